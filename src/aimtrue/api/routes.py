@@ -1,0 +1,187 @@
+"""The addresses under /api."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import PurePosixPath
+from urllib.parse import quote
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import FileResponse, StreamingResponse
+from sqlalchemy import text
+from starlette.concurrency import run_in_threadpool
+
+from aimtrue.api import uploads
+from aimtrue.api.events import Watchers
+from aimtrue.api.views import Act, AskRelease, JobLine, JobView, Limits, Opened, Step, job_line, job_view
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import READ_ENDINGS
+from aimtrue.core.release.make import MEDIA_TYPES, Order
+from aimtrue.core.survey import survey
+from aimtrue.settings import settings
+from aimtrue.store import blobs, jobs
+from aimtrue.store.database import sessions
+from aimtrue.store.shelf import StoreShelf, on_disk
+from aimtrue.work.queue import ask_reading, ask_release
+
+router = APIRouter(prefix="/api")
+shelf = StoreShelf()
+watchers = Watchers()
+
+
+@router.get("/health")
+def health() -> dict[str, str]:
+    """Answer when the server and its database do."""
+    with sessions()() as session:
+        session.execute(text("select 1"))
+    return {"state": "up"}
+
+
+@router.get("/limits")
+def limits() -> Limits:
+    """Say what files are taken."""
+    return Limits(upload_bytes=settings().upload_bytes, endings=list(READ_ENDINGS))
+
+
+@router.get("/jobs")
+def list_jobs() -> list[JobLine]:
+    """List all jobs, the last changed first."""
+    with sessions()() as session:
+        return [job_line(session, row, revision) for row, revision in jobs.every(session)]
+
+
+@router.post("/jobs", status_code=201)
+async def open_job(request: Request, name: str) -> Opened:
+    """Open a job with a file; the body of the request is the file, byte for byte."""
+    with await uploads.spool(request, name) as file:
+
+        def keep() -> Opened:
+            with sessions().begin() as session:
+                key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)
+                ask_reading(session, key, name, uploads.keep(session, file))
+            return Opened(id=key)
+
+        return await run_in_threadpool(keep)
+
+
+@router.post("/jobs/{key}/sources", status_code=201)
+async def give_file(request: Request, key: str, name: str) -> Opened:
+    """Give a job another file in place of one that could not be read."""
+    with await uploads.spool(request, name) as file:
+
+        def keep() -> Opened:
+            with sessions().begin() as session:
+                if jobs.load(session, key).job.sources:
+                    raise Refused(
+                        "one-file",
+                        "this job has its file; several files in one job come later",
+                        remedy="drop the file on the list of jobs",
+                    )
+                ask_reading(session, key, name, uploads.keep(session, file))
+            return Opened(id=key)
+
+        return await run_in_threadpool(keep)
+
+
+@router.get("/jobs/{key}")
+def get_job(key: str) -> JobView:
+    """Return a job as it stands."""
+    with sessions()() as session:
+        return job_view(session, shelf, key)
+
+
+@router.post("/jobs/{key}/actions")
+def act(key: str, asked: Act) -> JobView:
+    """Do one action."""
+    with sessions().begin() as session:
+        jobs.act(session, shelf, key, asked.on, asked.action)
+        return job_view(session, shelf, key)
+
+
+@router.post("/jobs/{key}/undo")
+def undo(key: str, asked: Step) -> JobView:
+    """Take the last action back."""
+    with sessions().begin() as session:
+        jobs.undo(session, key, asked.on)
+        return job_view(session, shelf, key)
+
+
+@router.post("/jobs/{key}/redo")
+def redo(key: str, asked: Step) -> JobView:
+    """Do again what was undone."""
+    with sessions().begin() as session:
+        jobs.redo(session, key, asked.on)
+        return job_view(session, shelf, key)
+
+
+@router.post("/jobs/{key}/releases", status_code=202)
+def release(key: str, asked: AskRelease) -> JobView:
+    """Ask for a release of the job as the caller sees it; it is made in the background."""
+    with sessions().begin() as session:
+        loaded = jobs.load(session, key)
+        jobs.refuse_stale(loaded, asked.on)
+        found = survey(loaded.job, shelf)
+        if not found.releasable:
+            stops = [finding.says for finding in found.findings if finding.stops]
+            raise Refused(
+                "stop-open",
+                "; ".join(stops) or "there is no body to release",
+                remedy="settle what is marked on the sheets first",
+            )
+        ask_release(session, key, asked.on, Order(format=asked.format))
+        return job_view(session, shelf, key)
+
+
+@router.get("/jobs/{key}/releases/{number}/file")
+def released_file(key: str, number: int) -> Response:
+    """Hand over a released file."""
+    with sessions()() as session:
+        made = next((row for row in jobs.releases(session, key) if row.number == number), None)
+        if made is None:
+            raise jobs.UnknownJob("release-unknown", f"there is no release {number} of this job")
+        file = made.file
+    return _download(file["sha256"], file["name"], MEDIA_TYPES[file["format"]], file["bytes"])
+
+
+@router.get("/jobs/{key}/originals/{sha256}")
+def original(key: str, sha256: str) -> Response:
+    """Hand back a file as it was given, whether or not it could be read."""
+    with sessions()() as session:
+        for row in jobs.errands(session, key):
+            if row.request.get("sha256") == sha256:
+                return _download(sha256, row.request["name"], "application/octet-stream", None)
+    raise jobs.UnknownJob("original-unknown", "there is no such file in this job")
+
+
+@router.get("/bench/{name}", response_class=Response)
+def bench(name: str) -> FileResponse:
+    """Return a mesh for drawing; see `aimtrue.core.geometry.bench_bytes` for its layout."""
+    if len(name) != 64 or not name.isalnum():
+        raise jobs.UnknownJob("bench-unknown", "there is no such mesh")
+    # Named by hash, so it never changes and can be kept for ever.
+    return FileResponse(
+        on_disk(name),
+        media_type="application/octet-stream",
+        headers={"Cache-Control": "public, max-age=31536000, immutable"},
+    )
+
+
+@router.get("/jobs/{key}/events", response_class=StreamingResponse)
+async def events(key: str) -> StreamingResponse:
+    """Tell a page whenever the job changes."""
+    return StreamingResponse(
+        watchers.changes(key),
+        media_type="text/event-stream",
+        headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
+    )
+
+
+def _download(sha256: str, name: str, media_type: str, size: int | None) -> StreamingResponse:
+    def body() -> Iterator[bytes]:
+        with sessions()() as session:
+            yield from blobs.pieces(session, sha256)
+
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "X-SHA256": sha256}
+    if size is not None:
+        headers["Content-Length"] = str(size)
+    return StreamingResponse(body(), media_type=media_type, headers=headers)

@@ -1,0 +1,94 @@
+"""The web application: routes, errors as messages, and the built pages."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+from collections.abc import AsyncIterator
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.responses import Response
+
+from aimtrue import __version__
+from aimtrue.api.routes import router, watchers
+from aimtrue.api.uploads import TooLarge
+from aimtrue.api.views import Problem
+from aimtrue.core.errors import AimTrueError, Refused, UnreadableFile
+from aimtrue.settings import ROOT
+from aimtrue.store.jobs import Stale, UnknownJob
+
+PAGES = ROOT / "web" / "dist"
+_STATUS: list[tuple[type[AimTrueError], int]] = [
+    (Stale, 409),
+    (UnknownJob, 404),
+    (TooLarge, 413),
+    (UnreadableFile, 422),
+    (Refused, 422),
+]
+log = logging.getLogger("aimtrue.api")
+
+
+def make_app() -> FastAPI:
+    """Return the application."""
+    app = FastAPI(title="Aim True", version=__version__, lifespan=_lifespan)
+    app.include_router(router)
+    app.add_exception_handler(AimTrueError, _as_message)
+    app.add_exception_handler(RequestValidationError, _as_usage)
+    app.add_exception_handler(Exception, _as_apology)
+    if PAGES.exists():
+        app.mount("/assets", StaticFiles(directory=PAGES / "assets"), name="assets")
+        app.add_api_route("/{path:path}", _page, include_in_schema=False, response_model=None)
+    return app
+
+
+@contextlib.asynccontextmanager
+async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
+    listening = asyncio.create_task(watchers.listen())
+    yield
+    listening.cancel()
+
+
+def _page(path: str) -> Response:
+    file = PAGES / path
+    if path and "/" not in path and file.is_file():
+        return FileResponse(file)
+    return FileResponse(PAGES / "index.html", headers={"Cache-Control": "no-cache"})
+
+
+async def _as_message(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, AimTrueError)
+    status = next((code for kind, code in _STATUS if isinstance(error, kind)), 500)
+    return JSONResponse(
+        Problem(code=error.code, says=error.says, where=error.where, remedy=error.remedy).model_dump(), status
+    )
+
+
+async def _as_usage(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, RequestValidationError)
+    first = error.errors()[0]
+    where = " > ".join(str(step) for step in first["loc"])
+    return JSONResponse(
+        Problem(
+            code="request",
+            says=f"the request is not understood: {first['msg']}",
+            where=where,
+            remedy="reload the page",
+        ).model_dump(),
+        422,
+    )
+
+
+async def _as_apology(_: Request, error: Exception) -> JSONResponse:
+    log.exception("request failed", exc_info=error)
+    return JSONResponse(
+        Problem(
+            code="server",
+            says="something went wrong here; nothing was changed",
+            remedy="try again, or reload the page",
+        ).model_dump(),
+        500,
+    )

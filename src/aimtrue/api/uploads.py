@@ -1,0 +1,61 @@
+"""Taking a file from the browser: streamed to disk, bounded, then kept in the store."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from typing import IO
+
+from fastapi import Request
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
+
+from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.formats import refuse_unreadable_ending
+from aimtrue.settings import settings
+from aimtrue.store import blobs
+
+
+class TooLarge(UnreadableFile):
+    """A file over the upload limit."""
+
+
+async def spool(request: Request, name: str) -> IO[bytes]:
+    """Stream a request's body to a file on disk.
+
+    Raises:
+        UnreadableFile: the name's ending is not taken, or the file is over the limit.
+    """
+    refuse_unreadable_ending(name)
+    limit = settings().upload_bytes
+    declared = int(request.headers.get("content-length", "0") or 0)
+    if declared > limit:
+        raise _too_large(declared, limit)
+    file: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115 - closed by the caller
+    total = 0
+    async for piece in request.stream():
+        total += len(piece)
+        if total > limit:
+            file.close()
+            raise _too_large(total, limit)
+        await run_in_threadpool(file.write, piece)
+    file.seek(0)
+    return file
+
+
+def keep(session: Session, file: IO[bytes]) -> str:
+    """Keep a spooled file in the store, byte for byte, and return its hash."""
+
+    def pieces() -> Iterator[bytes]:
+        while piece := file.read(blobs.CHUNK):
+            yield piece
+
+    return blobs.put_pieces(session, pieces())
+
+
+def _too_large(size: int, limit: int) -> TooLarge:
+    return TooLarge(
+        "file-too-large",
+        f"the file has over {size / 1e6:.0f} MB; the limit is {limit / 1e6:.0f} MB",
+        remedy="export it coarser, or raise AIMTRUE_UPLOAD_MB and start again",
+    )

@@ -1,0 +1,176 @@
+"""What travels to the browser."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
+
+from aimtrue.core.actions import Shelf, UserAction
+from aimtrue.core.job import Job, Vec3
+from aimtrue.core.release.make import Format, Released
+from aimtrue.core.release.proof import Proof
+from aimtrue.core.survey import Survey, chain_of, survey
+from aimtrue.store import jobs
+from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow
+
+
+class Problem(BaseModel):
+    """What is wrong, where, and what to do."""
+
+    code: str
+    says: str
+    where: str = ""
+    remedy: str = ""
+
+
+class ErrandView(BaseModel):
+    """A background task: ``share`` runs from 0 to 1."""
+
+    id: int
+    kind: Literal["read", "release"]
+    state: Literal["waiting", "doing", "done", "failed"]
+    share: float
+    says: str
+    name: str
+    sha256: str
+    error: Problem | None
+
+
+class ReleaseView(BaseModel):
+    """A release that was proven."""
+
+    number: int
+    revision: int
+    at: datetime
+    file: Released
+    proof: Proof
+
+
+class JobView(BaseModel):
+    """A job as it stands, with all that its sheets show."""
+
+    id: str
+    number: int = Field(description="revision; send it back as `on` with every change")
+    undo: str | None = Field(description="what an undo would take back; None when there is nothing")
+    redo: str | None
+    job: Job
+    survey: Survey
+    errands: list[ErrandView]
+    releases: list[ReleaseView]
+
+
+class JobLine(BaseModel):
+    """A row of the list of jobs."""
+
+    id: str
+    name: str
+    demo: bool
+    changed: datetime
+    file: str | None
+    triangles: int
+    unit: str | None
+    how: str | None
+    size_mm: Vec3 | None
+    releases: int
+    says: str
+    failed: bool
+
+
+class Opened(BaseModel):
+    """The job a dropped file opened, or joined."""
+
+    id: str
+
+
+class Act(BaseModel):
+    """One action, and the revision it was decided on."""
+
+    on: int
+    action: UserAction
+
+
+class Step(BaseModel):
+    """An undo or redo, and the revision it was decided on."""
+
+    on: int
+
+
+class AskRelease(BaseModel):
+    """A release to be made of a revision."""
+
+    on: int
+    format: Format = "3mf"
+
+
+class Limits(BaseModel):
+    """What the page must know before a file is sent."""
+
+    upload_bytes: int
+    endings: list[str]
+
+
+def job_view(session: Session, shelf: Shelf, key: str) -> JobView:
+    """Gather a job and everything its sheets show."""
+    loaded = jobs.load(session, key)
+    return JobView(
+        id=key,
+        number=loaded.revision.number,
+        undo=loaded.undo_says,
+        redo=loaded.redo_says,
+        job=loaded.job,
+        survey=survey(loaded.job, shelf),
+        errands=[_errand_view(row) for row in jobs.errands(session, key)],
+        releases=[_release_view(row) for row in jobs.releases(session, key)],
+    )
+
+
+def job_line(session: Session, row: JobRow, revision: RevisionRow) -> JobLine:
+    """Make a row of the list of jobs."""
+    job = Job.model_validate(revision.state)
+    errands = jobs.errands(session, row.id)
+    source = job.sources[0] if job.sources else None
+    settled = source is not None and source.unit is not None and job.bodies
+    x, y, z = (link.size_mm for link in chain_of(job, job.bodies[0])) if settled else (0.0, 0.0, 0.0)
+    failed = not job.bodies and bool(errands) and errands[0].state == "failed"
+    return JobLine(
+        id=row.id,
+        name=row.name,
+        demo=row.demo,
+        changed=row.changed,
+        file=source.name if source else (errands[0].request.get("name") if errands else None),
+        triangles=sum(body.triangles for body in job.bodies),
+        unit=source.unit if source else None,
+        how=source.how if source else None,
+        size_mm=(x, y, z) if settled else None,
+        releases=len(jobs.releases(session, row.id)),
+        says=errands[0].says if errands and not job.bodies else "",
+        failed=failed,
+    )
+
+
+def _errand_view(row: ErrandRow) -> ErrandView:
+    return ErrandView.model_validate(
+        {
+            "id": row.id,
+            "kind": row.kind,
+            "state": row.state,
+            "share": row.share,
+            "says": row.says,
+            "name": row.request.get("name", ""),
+            "sha256": row.request.get("sha256", ""),
+            "error": row.error,
+        }
+    )
+
+
+def _release_view(row: ReleaseRow) -> ReleaseView:
+    return ReleaseView(
+        number=row.number,
+        revision=row.revision,
+        at=row.created,
+        file=Released.model_validate(row.file),
+        proof=Proof.model_validate(row.proof),
+    )

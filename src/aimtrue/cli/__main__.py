@@ -1,0 +1,130 @@
+"""Read the command and hand over; heavy imports wait until a command needs them."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+
+from aimtrue.core.lengths import Unit
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one command and return its exit code."""
+    asked = _parser().parse_args(arguments)
+    return int(asked.run(asked))
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="aimtrue", description=__doc__.split(":")[0])
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    _add_up(commands)
+    _add_check(commands)
+    _add_bench(commands)
+    _add_inspect(commands)
+    _add_release(commands)
+    return parser
+
+
+def _add_up(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    up = commands.add_parser("up", help="set up what is missing, start everything, print the address")
+    up.add_argument("--empty", action="store_true", help="without the demo jobs")
+    up.set_defaults(run=_up)
+
+
+def _add_check(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    check = commands.add_parser("check", help="install what the tests need, then lint, type-check and test")
+    check.add_argument("--only", action="append", metavar="STEP", help="run only this step; may be repeated")
+    check.set_defaults(run=_check)
+
+
+def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    bench = commands.add_parser("bench", help="measure beside a general mesh library")
+    bench.add_argument("--triangles", type=int, default=1_000_000)
+    bench.set_defaults(run=_bench)
+
+
+def _add_inspect(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    inspect = commands.add_parser("inspect", help="say what is in model files, and how large")
+    _add_reading_options(inspect)
+    inspect.set_defaults(run=_inspect)
+
+
+def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    release = commands.add_parser("release", help="write files of a proven size")
+    _add_reading_options(release)
+    release.add_argument("--out", required=True, metavar="DIR")
+    sizing = release.add_mutually_exclusive_group()
+    sizing.add_argument("--factor", metavar="F")
+    sizing.add_argument("--extent", metavar="AXIS=LENGTH", help="the other axes follow")
+    sizing.add_argument(
+        "--stretch", metavar="AXIS=LENGTH", action="append", help="this axis alone; repeatable"
+    )
+    sizing.add_argument(
+        "--reading",
+        metavar='"x,y,z : x,y,z = LENGTH [LOW..HIGH]"',
+        action="append",
+        help="points in the file's own numbers",
+    )
+    release.add_argument("--bodies", choices=("each", "together"), default="each")
+    release.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
+    release.add_argument(
+        "--in",
+        dest="written",
+        type=Unit,
+        choices=list(Unit),
+        default=Unit.MM,
+        metavar="U",
+        help="unit written (mm)",
+    )
+    release.add_argument("--name", metavar="PATTERN", default="{file}")
+    release.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    release.add_argument(
+        "--accept",
+        metavar="CODE",
+        action="append",
+        default=[],
+        help="accept a stop finding on purpose, by its code; repeatable",
+    )
+    release.set_defaults(run=_release)
+
+
+def _add_reading_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("files", nargs="+", metavar="FILE")
+    parser.add_argument("--unit", type=Unit, choices=list(Unit), metavar="U", help="um, mm, cm, m, in or ft")
+    parser.add_argument("--up", choices=("y", "z"), default="z")
+    parser.add_argument("--deflection", metavar="MM", type=float, help="for CAD sources")
+    parser.add_argument("--json", action="store_true")
+
+
+def _up(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.up import up
+
+    return up(empty=asked.empty)
+
+
+def _check(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.check import check
+
+    return check(asked.only)
+
+
+def _bench(asked: argparse.Namespace) -> int:
+    from bench.run import bench
+
+    return int(bench(asked.triangles))
+
+
+def _inspect(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.inspect import inspect
+
+    return inspect(asked)
+
+
+def _release(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.release import release
+
+    return release(asked)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,62 @@
+"""aimtrue check: everything the tests need, then the checks, in the order that fails soonest."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+
+from aimtrue.cli import pages, system
+from aimtrue.cli.files import Exit
+from aimtrue.settings import ROOT
+
+_PYTHON = [sys.executable, "-m"]
+_CODE = ["src", "tests", "demo", "bench"]
+
+
+def check(only: list[str] | None) -> int:
+    """Run the steps and stop at the first that fails.
+
+    Args:
+        only: names of the steps to run; None for all.
+    """
+    try:
+        system.chromium()
+        pages.packages()
+        pages.build()
+    except system.SetupError as error:
+        system.say(str(error))
+        return Exit.UNWRITABLE
+    steps = _steps()
+    unknown = set(only or ()) - set(steps)
+    if unknown:
+        system.say(f"no step is called {', '.join(sorted(unknown))}; there are {', '.join(steps)}")
+        return Exit.USAGE
+    for name in only or steps:
+        if code := _step(name, steps[name]):
+            return code
+    return Exit.DONE
+
+
+def _steps() -> dict[str, list[str]]:
+    npm = system.node()
+    return {
+        "format": [*_PYTHON, "ruff", "format", "--check", *_CODE],
+        "lint": [*_PYTHON, "ruff", "check", *_CODE],
+        "types": [*_PYTHON, "mypy"],
+        "imports": [sys.executable, "-c", "from importlinter.cli import lint_imports_command as run; run()"],
+        "front-types": [npm, "run", "--silent", "types"],
+        "front-tests": [npm, "run", "--silent", "test"],
+        "tests": [*_PYTHON, "pytest"],
+    }
+
+
+def _step(name: str, command: list[str]) -> int:
+    system.say(f"check: {name}")
+    started = time.monotonic()
+    folder = pages.WEB if name.startswith("front") else ROOT
+    code = subprocess.run(command, cwd=folder, env={**os.environ, "FORCE_COLOR": "0"}, check=False).returncode
+    took = time.monotonic() - started
+    system.say(f"check: {name} {'failed' if code else 'passed'} in {took:.0f} s")
+    return code

@@ -1,0 +1,166 @@
+"""A PostgreSQL of our own, from Debian's packages, on loopback, in a data folder of its own."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import secrets
+import shutil
+import socket
+import subprocess
+import tempfile
+from pathlib import Path
+
+from aimtrue.cli.system import SetupError, install, say
+
+USER = "aimtrue"
+_SERVER_USER = "postgres"  # made by Debian's package; PostgreSQL refuses to run as root
+
+
+class Postgres:
+    """A cluster in a folder.
+
+    Args:
+        folder: where its data is, or shall be.
+        port: on 127.0.0.1.
+        lasting: False trades safety against a power cut for speed; for tests.
+    """
+
+    def __init__(self, folder: Path, port: int, *, lasting: bool = True) -> None:
+        self.port = port
+        self.folder = _reachable(folder)
+        self.lasting = lasting
+        self._programs = _programs()
+
+    @property
+    def address(self) -> str:
+        """The libpq address of its database."""
+        return f"postgresql://{USER}@127.0.0.1:{self.port}/{USER}"
+
+    def start(self) -> None:
+        """Make the cluster when there is none, and start it unless it runs.
+
+        Raises:
+            SetupError: the port is taken, or PostgreSQL does not start.
+        """
+        if not (self.folder / "PG_VERSION").exists():
+            self._make()
+        if self._running():
+            return
+        _refuse_taken(self.port)
+        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+        if not self.lasting:
+            options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
+        self._run(
+            "pg_ctl",
+            "-D",
+            str(self.folder),
+            "-w",
+            "-t",
+            "60",
+            "-l",
+            str(self.folder / "server.log"),
+            "-o",
+            options,
+            "start",
+        )
+        self._make_database()
+
+    def stop(self) -> None:
+        """Stop it, waiting until all is written."""
+        if self._running():
+            self._run("pg_ctl", "-D", str(self.folder), "-m", "fast", "-w", "stop")
+
+    def _running(self) -> bool:
+        return self._call("pg_ctl", "-D", str(self.folder), "status").returncode == 0
+
+    def _make(self) -> None:
+        say("making a database ...")
+        self.folder.mkdir(parents=True, exist_ok=True)
+        self.folder.chmod(0o700)
+        if os.geteuid() == 0:
+            shutil.chown(self.folder, _SERVER_USER, _SERVER_USER)
+        # Loopback only, and no password: whoever is on this machine as a user may read these jobs.
+        self._run(
+            "initdb",
+            "-D",
+            str(self.folder),
+            "-U",
+            USER,
+            "--auth=trust",
+            "--encoding=UTF8",
+            "--locale=C.UTF-8",
+        )
+
+    def _make_database(self) -> None:
+        import psycopg
+
+        with psycopg.connect(
+            f"postgresql://{USER}@127.0.0.1:{self.port}/postgres", autocommit=True
+        ) as connection:
+            if not connection.execute("select 1 from pg_database where datname = %s", (USER,)).fetchone():
+                connection.execute(f"create database {USER}")
+
+    def _run(self, program: str, *arguments: str) -> None:
+        done = self._call(program, *arguments)
+        if done.returncode != 0:
+            log = self.folder / "server.log"
+            tail = log.read_text(errors="replace")[-1500:] if log.exists() else ""
+            raise SetupError(f"PostgreSQL: {program} failed:\n{done.stderr}\n{tail}")
+
+    def _call(self, program: str, *arguments: str) -> subprocess.CompletedProcess[str]:
+        command = [str(self._programs / program), *arguments]
+        if os.geteuid() == 0:
+            command = ["runuser", "-u", _SERVER_USER, "--", *command]
+        # Output goes to a file: pg_ctl leaves a server behind that would hold a pipe open for ever.
+        with tempfile.TemporaryFile("w+") as out:
+            code = subprocess.run(
+                command, cwd="/", stdout=out, stderr=out, stdin=subprocess.DEVNULL, check=False
+            ).returncode
+            out.seek(0)
+            return subprocess.CompletedProcess(command, code, "", out.read())
+
+
+def free_port() -> int:
+    """Return a port on loopback that nobody uses just now."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def _refuse_taken(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            raise SetupError(
+                f"port {port} for the database is taken by another program; choose another with "
+                "AIMTRUE_DATABASE_PORT"
+            ) from None
+
+
+def _programs() -> Path:
+    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3]))
+    if not found:
+        install("postgresql")
+        found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
+    if not found:
+        raise SetupError("PostgreSQL's server programs were not found under /usr/lib/postgresql")
+    return found[-1].parent
+
+
+def _reachable(folder: Path) -> Path:
+    """Return the folder, or as root a stand-in when the server's user cannot reach it."""
+    folder = folder.resolve()
+    if os.geteuid() != 0 or all(
+        parent.stat().st_mode & 0o001 for parent in folder.parents if parent.exists()
+    ):
+        return folder
+    name = hashlib.sha256(str(folder).encode()).hexdigest()[:16]
+    return Path("/var/lib") / f"aimtrue-{name}" / "postgres"
+
+
+def temporary(parent: Path) -> Postgres:
+    """Return a cluster for tests, in a fresh folder on a free port."""
+    return Postgres(parent / f"postgres-{secrets.token_hex(4)}", free_port(), lasting=False)

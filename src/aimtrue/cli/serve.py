@@ -1,0 +1,34 @@
+"""The two processes that `up` starts: `server` and `worker`."""
+
+from __future__ import annotations
+
+import logging
+import sys
+
+from aimtrue.settings import settings
+
+
+def main(role: str) -> None:
+    """Run one of the two until told to stop."""
+    logging.basicConfig(level=logging.WARNING, format=f"{role}: %(levelname)s %(message)s")
+    if role == "worker":
+        from aimtrue.work.worker import work
+
+        work()
+        return
+    import uvicorn
+
+    from aimtrue.api.server import make_app
+
+    # Open event streams would otherwise keep the server from stopping.
+    uvicorn.run(
+        make_app(),
+        host=settings().host,
+        port=settings().port,
+        log_level="warning",
+        timeout_graceful_shutdown=2,
+    )
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])

@@ -1,0 +1,1 @@
+"""Rules and computation: no web, no database, no clock, no files of its own."""

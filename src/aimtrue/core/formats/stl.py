@@ -1,0 +1,195 @@
+"""STL, binary and ASCII. It carries triangles and no unit.
+
+A binary file is 80 bytes of header, a count, and 50 bytes per triangle: a normal
+(ignored here, the order of the corners says which side is out), three corners and
+two spare bytes. Many binary files begin with the word ``solid``, so the size decides.
+"""
+
+from __future__ import annotations
+
+import re
+import struct
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.formats.contents import Contents, Part, refuse_bad_numbers, refuse_no_surface
+from aimtrue.core.mesh import Mesh, weld
+
+_RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", "<u2")])
+_HEAD = 84
+_VERTEX = re.compile(rb"vertex[ \t]+(\S+)[ \t]+(\S+)[ \t]+(\S+)", re.IGNORECASE)
+_TEXT_BYTES = bytes(range(32, 127)) + b"\t\r\n\f"
+
+
+def read(data: bytes) -> Contents:
+    """Read an STL file of either kind.
+
+    Raises:
+        UnreadableFile: not STL, cut off, wrong count, bad numbers, or nothing in it.
+    """
+    if _is_exact_binary(data):
+        return _read_binary(data)
+    if _looks_like_text(data):
+        return _read_ascii(data)
+    raise _damaged_binary(data)
+
+
+def _is_exact_binary(data: bytes) -> bool:
+    return len(data) >= _HEAD and len(data) == _HEAD + 50 * _promised(data)
+
+
+def _promised(data: bytes) -> int:
+    return int(struct.unpack_from("<I", data, 80)[0])
+
+
+def _looks_like_text(data: bytes) -> bool:
+    return not data[:1024].translate(None, _TEXT_BYTES)
+
+
+def _damaged_binary(data: bytes) -> UnreadableFile:
+    if len(data) < _HEAD:
+        return UnreadableFile(
+            "stl-cut-off",
+            f"a binary STL has at least {_HEAD} bytes; this file ends after {len(data)}",
+            remedy="copy or export it again",
+        )
+    promised, found = _promised(data), (len(data) - _HEAD) // 50
+    left = (len(data) - _HEAD) % 50
+    rest = f" and {left} odd bytes" if left else ""
+    how = "ends early" if found < promised else "has more in it than its count says"
+    return UnreadableFile(
+        "stl-count",
+        f"the binary STL {how}: {promised} triangles were promised, {found}{rest} were found",
+        where="count at byte 80",
+        remedy="copy or export it again",
+    )
+
+
+def _read_binary(data: bytes) -> Contents:
+    records = np.frombuffer(data, _RECORD, offset=_HEAD)
+    corners = np.ascontiguousarray(records["corners"])
+    refuse_bad_numbers(corners.reshape(-1, 3), 3, "triangle")
+    words = data[:80].split(b"\0")[0].decode("ascii", "replace").strip()
+    return _contents("stl-binary", corners, words)
+
+
+def _contents(kind: str, corners: NDArray[np.floating], words: str) -> Contents:
+    mesh = weld(corners) if len(corners) else Mesh(np.empty((0, 3)), np.empty((0, 3), np.int32))
+    refuse_no_surface(mesh)
+    name = re.sub(r"^solid\s*", "", words.splitlines()[0] if words else "", flags=re.IGNORECASE).strip()
+    return Contents(kind, (Part(name, mesh),), None, words)
+
+
+def _read_ascii(data: bytes) -> Contents:
+    text = data.lstrip()
+    if not text[:5].lower() == b"solid":
+        raise UnreadableFile(
+            "stl-not",
+            "this is a text file, not an STL",
+            where=f"it begins with “{_excerpt(text)}”",
+            remedy="give the exported model file",
+        )
+    _refuse_cut_off(data)
+    corners = _ascii_corners(data)
+    refuse_bad_numbers(corners.reshape(-1, 3), 3, "triangle")
+    return _contents("stl-ascii", corners, text.split(b"\n", 1)[0].decode("ascii", "replace").strip())
+
+
+def _ascii_corners(data: bytes) -> NDArray[np.float64]:
+    found = _VERTEX.findall(data)
+    if len(found) != 3 * len(re.findall(rb"\bendloop\b", data, re.IGNORECASE)):
+        raise UnreadableFile(
+            "stl-ascii-loops",
+            "some facets do not have three corners",
+            where=_first_odd_loop(data),
+            remedy="export it again",
+        )
+    try:
+        return np.array(found, dtype="S").astype(np.float64).reshape(-1, 3, 3)
+    except ValueError:
+        raise UnreadableFile(
+            "stl-ascii-number",
+            "a coordinate is not a number",
+            where=_first_odd_number(data),
+            remedy="export it again",
+        ) from None
+
+
+def _refuse_cut_off(data: bytes) -> None:
+    opened = len(re.findall(rb"\bfacet[ \t]+normal\b", data, re.IGNORECASE))
+    closed = len(re.findall(rb"\bendfacet\b", data, re.IGNORECASE))
+    if opened == closed and re.search(rb"\bendsolid\b", data[-4096:], re.IGNORECASE):
+        return
+    line = data.count(b"\n") + (not data.endswith(b"\n"))
+    raise UnreadableFile(
+        "stl-cut-off",
+        f"the ASCII STL is cut off: {opened} facets begin, {closed} are complete",
+        where=f"the file ends at line {line} without “endsolid”"
+        if opened == closed
+        else f"the file ends at line {line}",
+        remedy="copy or export it again",
+    )
+
+
+def _first_odd_loop(data: bytes) -> str:
+    line, newline = 1, b"\n"
+    for loop in re.split(rb"\bendloop\b", data, flags=re.IGNORECASE):
+        corners = len(_VERTEX.findall(loop))
+        if corners != 3:
+            return f"near line {line + loop.count(newline)}"
+        line += loop.count(newline)
+    return ""
+
+
+def _first_odd_number(data: bytes) -> str:
+    for match in _VERTEX.finditer(data):
+        for number in match.groups():
+            try:
+                float(number)
+            except ValueError:
+                line = data.count(b"\n", 0, match.start()) + 1
+                return f"line {line}: “{number.decode('ascii', 'replace')[:40]}”"
+    return ""
+
+
+def _excerpt(text: bytes) -> str:
+    return " ".join(text[:40].decode("ascii", "replace").split())
+
+
+def write_binary(mesh: Mesh, header: str) -> bytes:
+    """Write a binary STL.
+
+    Args:
+        mesh: coordinates in the unit of the file; stored as float32.
+        header: up to 80 ASCII characters; ``solid`` at its start is not allowed, since
+            readers take such a file for text.
+    """
+    head = header.encode("ascii", "replace")[:80]
+    if head[:5].lower() == b"solid":
+        raise ValueError("a binary STL header must not begin with “solid”")
+    records = np.zeros(mesh.triangles, _RECORD)
+    records["corners"] = mesh.vertices.astype(np.float32)[mesh.faces]
+    records["normal"] = _unit_normals(mesh)
+    return head.ljust(80) + struct.pack("<I", mesh.triangles) + records.tobytes()
+
+
+def write_ascii(mesh: Mesh, name: str) -> bytes:
+    """Write an ASCII STL; 9 significant digits bring every float32 back exactly."""
+    rows = np.concatenate(
+        [_unit_normals(mesh)[:, None, :], mesh.vertices.astype(np.float32)[mesh.faces]], axis=1
+    ).reshape(-1, 12)
+    facet = (
+        "facet normal %.9g %.9g %.9g\nouter loop\n" + "vertex %.9g %.9g %.9g\n" * 3 + "endloop\nendfacet\n"
+    )
+    label = " ".join(name.encode("ascii", "replace").decode().split())
+    body = "".join(facet % tuple(row) for row in rows.tolist())
+    return f"solid {label}\n{body}endsolid {label}\n".encode()
+
+
+def _unit_normals(mesh: Mesh) -> NDArray[np.float32]:
+    crosses = mesh.crosses
+    length = np.linalg.norm(crosses, axis=1, keepdims=True)
+    normals: NDArray[np.float64] = np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0)
+    return normals.astype(np.float32)

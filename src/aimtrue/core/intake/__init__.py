@@ -1,0 +1,1 @@
+"""Sheet 1, Intake: files, their unit, their health."""

@@ -1,0 +1,1 @@
+"""Sheet 5, Seating: how bodies stand on a plate."""

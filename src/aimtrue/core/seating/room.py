@@ -1,0 +1,47 @@
+"""Whether a seated body is inside its machine."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from aimtrue.core.job import AXES, Axis, Machine, Value, Vec3
+from aimtrue.core.mesh import Floats
+
+_SLACK_MM = 1e-6
+"""A body exactly as large as the machine fits; float rounding must not say otherwise."""
+
+
+class Excess(Value):
+    """How far a body is over the machine along one axis."""
+
+    axis: Axis
+    over_mm: float
+
+
+class Room(Value):
+    """Where a seated body is, and whether that is inside the machine.
+
+    ``low`` and ``high`` are in mm from the front left corner of the plate.
+    """
+
+    low: Vec3
+    high: Vec3
+    inside: bool
+    excess: tuple[Excess, ...]
+
+
+def room_of(bounds: Floats, machine: Machine) -> Room:
+    """Hold seated (2, 3) bounds against the machine's volume."""
+    low, high = bounds
+    over = np.maximum(high - np.asarray(machine.volume), -low)
+    excess = tuple(
+        Excess(axis=axis, over_mm=float((high - low)[i] - machine.volume[i]))
+        for i, axis in enumerate(AXES)
+        if over[i] > _SLACK_MM
+    )
+    return Room(
+        low=(float(low[0]), float(low[1]), float(low[2])),
+        high=(float(high[0]), float(high[1]), float(high[2])),
+        inside=not excess,
+        excess=excess,
+    )

@@ -1,0 +1,1 @@
+"""Sheet 2, Truing: readings and the correction that meets them."""

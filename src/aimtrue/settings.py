@@ -1,0 +1,48 @@
+"""Settings, each from an environment variable that begins with ``AIMTRUE_``."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class Settings(BaseSettings):
+    """What can be set; the defaults suit one person on one machine."""
+
+    model_config = SettingsConfigDict(env_prefix="AIMTRUE_")
+
+    host: str = "127.0.0.1"
+    port: int = 8787
+    database_port: int = 8788
+    database_url: str = Field("", description="a PostgreSQL of your own; empty: one is started for you")
+    data: Path = ROOT / ".data"
+    upload_mb: int = Field(512, description="greatest size of one file, in MB (1 MB = 1000000 bytes)")
+    unpacked_mb: int = Field(4096, description="greatest unpacked size of one packed file, in MB")
+    task_seconds: int = Field(600, description="time limit of one background task")
+    task_memory_mb: int = Field(12000, description="memory limit of one background task, in MB")
+
+    @property
+    def upload_bytes(self) -> int:
+        """The upload limit in bytes."""
+        return self.upload_mb * 1_000_000
+
+    @property
+    def database(self) -> str:
+        """The address of the database, as libpq reads it."""
+        return self.database_url or f"postgresql://aimtrue@127.0.0.1:{self.database_port}/aimtrue"
+
+    @property
+    def cache(self) -> Path:
+        """Where geometry is kept on disk by its hash, to be made anew at any time."""
+        return self.data / "cache"
+
+
+@lru_cache
+def settings() -> Settings:
+    """Return the settings, read once."""
+    return Settings()

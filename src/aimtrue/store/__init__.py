@@ -1,0 +1,1 @@
+"""Jobs, their revisions, files and releases in PostgreSQL."""

@@ -1,0 +1,72 @@
+"""Bytes in chunked rows, named by their SHA-256."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable, Iterator
+
+from sqlalchemy import delete, func, select, text
+from sqlalchemy.orm import Session
+
+from aimtrue.core.errors import AimTrueError
+from aimtrue.store.tables import BlobRow, ChunkRow
+
+CHUNK = 4 * 1024 * 1024
+
+
+def put(session: Session, data: bytes) -> str:
+    """Keep bytes and return their name; bytes already there are not stored again."""
+    return put_pieces(session, (data[at : at + CHUNK] for at in range(0, len(data), CHUNK)))
+
+
+def put_pieces(session: Session, pieces: Iterable[bytes]) -> str:
+    """Keep bytes that come in pieces of at most :data:`CHUNK`, and return their name."""
+    blob = BlobRow(sha256=f"unfinished-{_fresh(session)}", bytes=0)
+    session.add(blob)
+    session.flush()
+    digest, total = hashlib.sha256(), 0
+    for number, piece in enumerate(pieces):
+        digest.update(piece)
+        total += len(piece)
+        session.execute(ChunkRow.__table__.insert().values(blob=blob.id, number=number, data=piece))  # type: ignore[attr-defined]
+    name = digest.hexdigest()
+    # Two writers of the same bytes wait for each other here, so that one blob remains.
+    session.execute(select(func.pg_advisory_xact_lock(int(name[:15], 16))))
+    if find(session, name) is not None:
+        session.execute(delete(BlobRow).where(BlobRow.id == blob.id))
+        return name
+    blob.sha256, blob.bytes = name, total
+    session.flush()
+    return name
+
+
+def _fresh(session: Session) -> str:
+    return str(session.scalar(text("select gen_random_uuid()")))
+
+
+def find(session: Session, name: str) -> BlobRow | None:
+    """Return the row of a blob, or None."""
+    return session.scalar(select(BlobRow).where(BlobRow.sha256 == name))
+
+
+def pieces(session: Session, name: str) -> Iterator[bytes]:
+    """Yield a blob in pieces.
+
+    Raises:
+        AimTrueError: there is no such blob.
+    """
+    blob = find(session, name)
+    if blob is None:
+        raise AimTrueError("blob-unknown", "these bytes are not stored here")
+    numbers = session.scalars(
+        select(ChunkRow.number).where(ChunkRow.blob == blob.id).order_by(ChunkRow.number)
+    ).all()
+    for number in numbers:
+        yield session.scalars(
+            select(ChunkRow.data).where(ChunkRow.blob == blob.id, ChunkRow.number == number)
+        ).one()
+
+
+def read(session: Session, name: str) -> bytes:
+    """Return a blob whole."""
+    return b"".join(pieces(session, name))

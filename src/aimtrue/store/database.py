@@ -1,0 +1,40 @@
+"""Connections, and bringing the tables up to date."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine
+from sqlalchemy.orm import Session, sessionmaker
+
+from aimtrue.settings import settings
+
+
+def sqlalchemy_url(address: str) -> str:
+    """Return a libpq address as SQLAlchemy wants it, with the psycopg 3 driver."""
+    return address.replace("postgresql://", "postgresql+psycopg://", 1)
+
+
+@lru_cache
+def engine() -> Engine:
+    """Return the engine of the database in the settings."""
+    return create_engine(
+        sqlalchemy_url(settings().database), pool_pre_ping=True, pool_size=10, max_overflow=20
+    )
+
+
+@lru_cache
+def sessions() -> sessionmaker[Session]:
+    """Return the maker of sessions; use as ``with sessions().begin() as session``."""
+    return sessionmaker(engine(), expire_on_commit=False)
+
+
+def migrate() -> None:
+    """Bring the tables up to the newest migration; quick when they are."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.set_main_option("sqlalchemy.url", sqlalchemy_url(settings().database).replace("%", "%%"))
+    command.upgrade(config, "head")

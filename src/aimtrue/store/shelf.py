@@ -1,0 +1,66 @@
+"""Geometry by hash: from memory, else from disk, else from the database."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections import OrderedDict
+from pathlib import Path
+from threading import Lock
+
+from aimtrue.core import geometry
+from aimtrue.core.mesh import Mesh
+from aimtrue.settings import settings
+from aimtrue.store import blobs
+from aimtrue.store.database import sessions
+
+
+class DiskShelf:
+    """Meshes from files named by hash; what is not there cannot be had."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def mesh(self, name: str) -> Mesh:
+        """Return a mesh in numbers of its file."""
+        return geometry.from_bytes((self.folder / name).read_bytes())
+
+
+class StoreShelf:
+    """Meshes from the store, the last few kept in memory.
+
+    Args:
+        keep: how many triangles to keep in memory at most (about 40 bytes each).
+    """
+
+    def __init__(self, keep: int = 20_000_000) -> None:
+        self._keep = keep
+        self._meshes: OrderedDict[str, Mesh] = OrderedDict()
+        self._lock = Lock()
+
+    def mesh(self, name: str) -> Mesh:
+        """Return a mesh in numbers of its file."""
+        with self._lock:
+            if name in self._meshes:
+                self._meshes.move_to_end(name)
+                return self._meshes[name]
+        mesh = geometry.from_bytes(on_disk(name).read_bytes())
+        with self._lock:
+            self._meshes[name] = mesh
+            while len(self._meshes) > 1 and sum(m.triangles for m in self._meshes.values()) > self._keep:
+                self._meshes.popitem(last=False)
+        return mesh
+
+
+def on_disk(name: str) -> Path:
+    """Return the path of a blob in the disk cache, fetching it from the store when needed."""
+    path = settings().cache / name
+    if not path.exists():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        # Written aside and renamed, so that nobody ever reads half a blob.
+        handle, aside = tempfile.mkstemp(dir=path.parent)
+        with os.fdopen(handle, "wb") as out, sessions()() as session:
+            for piece in blobs.pieces(session, name):
+                out.write(piece)
+        Path(aside).replace(path)
+    return path

@@ -1,0 +1,91 @@
+"""The tables, as SQLAlchemy models."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, LargeBinary, String, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Table(DeclarativeBase):
+    """Base of all tables."""
+
+    type_annotation_map = {dict[str, Any]: JSONB, datetime: DateTime(timezone=True), int: BigInteger}  # noqa: RUF012
+
+
+class BlobRow(Table):
+    """Bytes named by their SHA-256: sources, geometry and released files."""
+
+    __tablename__ = "blob"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sha256: Mapped[str] = mapped_column(String(64), unique=True)
+    bytes: Mapped[int]
+
+
+class ChunkRow(Table):
+    """A piece of a blob."""
+
+    __tablename__ = "blob_chunk"
+    blob: Mapped[int] = mapped_column(ForeignKey("blob.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class JobRow(Table):
+    """A job and the number of its newest revision."""
+
+    __tablename__ = "job"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    head: Mapped[int]
+    demo: Mapped[bool] = mapped_column(default=False)
+    created: Mapped[datetime] = mapped_column(server_default=func.now())
+    changed: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class RevisionRow(Table):
+    """One state of a job, never changed. Undo and redo add revisions; nothing is taken away.
+
+    ``undo_to`` and ``redo_to`` are the revisions whose state an undo or redo would bring back.
+    """
+
+    __tablename__ = "revision"
+    job: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    action: Mapped[dict[str, Any]]
+    says: Mapped[str]
+    state: Mapped[dict[str, Any]]
+    undo_to: Mapped[int | None]
+    redo_to: Mapped[int | None]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ErrandRow(Table):
+    """A background task of a job: reading a file, or making a release."""
+
+    __tablename__ = "errand"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str]
+    state: Mapped[str] = mapped_column(default="waiting")
+    share: Mapped[float] = mapped_column(default=0.0)
+    says: Mapped[str] = mapped_column(default="waiting")
+    request: Mapped[dict[str, Any]]
+    error: Mapped[dict[str, Any] | None]
+    created: Mapped[datetime] = mapped_column(server_default=func.now())
+    changed: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
+
+
+class ReleaseRow(Table):
+    """A released file and its proof."""
+
+    __tablename__ = "release"
+    job: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    revision: Mapped[int]
+    file: Mapped[dict[str, Any]]
+    proof: Mapped[dict[str, Any]]
+    created: Mapped[datetime] = mapped_column(server_default=func.now())

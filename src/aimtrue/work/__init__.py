@@ -1,0 +1,1 @@
+"""Background tasks: what takes longer than a moment, or reads what a stranger made."""

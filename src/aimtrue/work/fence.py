@@ -1,0 +1,119 @@
+"""Run a function in a process of its own, with limits.
+
+A reader that crashes, hangs or eats memory on a bad file ends that process and gives
+a clear message; the worker and every other task go on.
+"""
+
+from __future__ import annotations
+
+import multiprocessing
+import resource
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from multiprocessing.connection import Connection
+from typing import Any, TypeVar
+
+from aimtrue.core.errors import AimTrueError
+
+T = TypeVar("T")
+_HOME = multiprocessing.get_context("forkserver")
+# Loaded once in the server all fenced processes are forked from, so each starts in milliseconds.
+_HOME.set_forkserver_preload(["aimtrue.work.fenced"])
+
+
+@dataclass(frozen=True)
+class Limits:
+    """How long a fenced function may run, and how much memory it may take."""
+
+    seconds: float
+    memory_bytes: int
+
+
+def run(
+    function: Callable[..., T],
+    *arguments: Any,
+    limits: Limits,
+    progress: Callable[[float, str], None] = lambda share, says: None,
+) -> T:
+    """Call ``function(*arguments, progress)`` in a process of its own.
+
+    Args:
+        function: importable by name; what it takes and returns travels by pickle.
+        arguments: passed on.
+        limits: ends the process when crossed.
+        progress: told what the function reports.
+
+    Raises:
+        AimTrueError: what the function raised, or that it crashed, hung, or ran out of memory.
+    """
+    ours, theirs = _HOME.Pipe(duplex=False)
+    process = _HOME.Process(target=_child, args=(theirs, function, arguments, limits), daemon=True)
+    process.start()
+    theirs.close()
+    try:
+        kind, value = _listen(ours, limits, progress)
+    finally:
+        if process.is_alive():
+            process.kill()
+        process.join()
+        ours.close()
+    if kind == "done":
+        return value  # type: ignore[no-any-return]
+    raise value
+
+
+def _listen(ours: Connection, limits: Limits, progress: Callable[[float, str], None]) -> tuple[str, Any]:
+    ends = time.monotonic() + limits.seconds
+    while True:
+        if not ours.poll(max(0.0, ends - time.monotonic())):
+            return "failed", AimTrueError(
+                "task-too-long",
+                f"the task was ended: it took over {limits.seconds:g} s",
+                remedy="give a smaller file, or raise AIMTRUE_TASK_SECONDS",
+            )
+        try:
+            kind, value = ours.recv()
+        except EOFError:
+            return "failed", AimTrueError(
+                "task-crashed",
+                "the task ended without an answer: the file made a reader crash",
+                remedy="export the file again; the original is kept",
+            )
+        if kind != "progress":
+            return kind, value
+        progress(*value)
+
+
+def _child(
+    pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...], limits: Limits
+) -> None:
+    resource.setrlimit(resource.RLIMIT_AS, (limits.memory_bytes, limits.memory_bytes))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    try:
+        result = function(*arguments, lambda share, says: pipe.send(("progress", (share, says))))
+        pipe.send(("done", result))
+    except AimTrueError as error:
+        pipe.send(("failed", error))
+    except MemoryError:
+        pipe.send(
+            (
+                "failed",
+                AimTrueError(
+                    "task-memory",
+                    f"the task was ended: it needs over {limits.memory_bytes / 1e9:.3g} GB of memory",
+                    remedy="give a smaller file, or raise AIMTRUE_TASK_MEMORY_MB",
+                ),
+            )
+        )
+    except Exception as error:
+        pipe.send(
+            (
+                "failed",
+                AimTrueError(
+                    "task-failed",
+                    f"the task failed: {type(error).__name__}: {error}"[:300],
+                    remedy="the original is kept; report this with the file",
+                ),
+            )
+        )

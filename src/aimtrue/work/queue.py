@@ -1,0 +1,56 @@
+"""The queue, kept in PostgreSQL by procrastinate, and how the web process fills it."""
+
+from __future__ import annotations
+
+import logging
+from functools import lru_cache
+from typing import Any
+
+import procrastinate
+from sqlalchemy.orm import Session
+
+from aimtrue.core.release.make import Order
+from aimtrue.settings import settings
+from aimtrue.store import jobs
+from aimtrue.store.tables import ErrandRow
+
+HEARTBEAT_SECONDS = 3.0
+STALLED_SECONDS = 10.0
+"""After this long without a heartbeat a worker is gone, and its tasks are done again."""
+
+log = logging.getLogger("aimtrue.work")
+
+
+@lru_cache
+def queue() -> procrastinate.App:
+    """Return the queue; tasks are found by name in ``aimtrue.work.tasks``."""
+    return procrastinate.App(
+        connector=procrastinate.PsycopgConnector(conninfo=settings().database),
+        import_paths=["aimtrue.work.tasks"],
+    )
+
+
+@lru_cache
+def _filler() -> procrastinate.App:
+    return procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=settings().database))
+
+
+def ask_reading(session: Session, job: str, name: str, sha256: str) -> int:
+    """Ask for a file to be read into a job; takes hold when the session commits."""
+    row = jobs.add_errand(session, job, "read", {"name": name, "sha256": sha256})
+    return _defer(session, "read", row)
+
+
+def ask_release(session: Session, job: str, revision: int, order: Order) -> int:
+    """Ask for a release of a revision; takes hold when the session commits."""
+    row = jobs.add_errand(
+        session, job, "release", {"revision": revision, "order": order.model_dump(mode="json")}
+    )
+    return _defer(session, "release", row)
+
+
+def _defer(session: Session, task: str, row: ErrandRow) -> int:
+    # In the caller's own transaction: a task exists exactly when what it is about does.
+    raw: Any = session.connection().connection.driver_connection
+    _filler().configure_task(task, lock=f"job-{row.job}", connection=raw).defer(errand=row.id)
+    return row.id

@@ -1,0 +1,157 @@
+"""The tasks: read a file into a job, make a release of a job.
+
+Each may be done twice when a worker dies in between; the second time changes nothing
+that the first has finished.
+"""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from aimtrue.core.actions import TakeIn
+from aimtrue.core.errors import AimTrueError
+from aimtrue.core.formats.contents import Limits
+from aimtrue.core.job import Job
+from aimtrue.core.release.make import Order
+from aimtrue.settings import settings
+from aimtrue.store import blobs, jobs
+from aimtrue.store.database import sessions
+from aimtrue.store.shelf import StoreShelf, on_disk
+from aimtrue.store.tables import ErrandRow, RevisionRow
+from aimtrue.work import fence, fenced
+from aimtrue.work.queue import log, queue
+
+
+@queue().task(name="read")
+def read(errand: int) -> None:
+    """Read the file an errand names and let its body join the job."""
+    _run(errand, _read)
+
+
+@queue().task(name="release")
+def release(errand: int) -> None:
+    """Make the release an errand names, and keep it when its proof holds."""
+    _run(errand, _release)
+
+
+def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
+    with sessions().begin() as session:
+        row = session.get_one(ErrandRow, errand)
+        if row.state in ("done", "failed"):
+            return
+        jobs.set_errand(session, errand, state="doing", share=0.02, says="starting")
+    try:
+        doing(row)
+    except AimTrueError as error:
+        _failed(errand, error)
+    except Exception as error:
+        log.exception("task %s failed", errand)
+        _failed(
+            errand,
+            AimTrueError(
+                "task-failed",
+                f"the task failed: {type(error).__name__}",
+                remedy="try again; nothing was lost",
+            ),
+        )
+
+
+def _failed(errand: int, error: AimTrueError) -> None:
+    with sessions().begin() as session:
+        jobs.set_errand(session, errand, state="failed", says=error.says, error=error_fields(error))
+
+
+def error_fields(error: AimTrueError) -> dict[str, str]:
+    """Return an error as fields for the interface."""
+    return {"code": error.code, "says": error.says, "where": error.where, "remedy": error.remedy}
+
+
+def _read(row: ErrandRow) -> None:
+    name, sha256 = row.request["name"], row.request["sha256"]
+    path = on_disk(sha256)
+    with tempfile.TemporaryDirectory(dir=settings().cache) as out:
+        taken = fence.run(
+            fenced.read_file,
+            path,
+            f"s{row.id}",
+            name,
+            Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000),
+            Path(out),
+            limits=_limits(),
+            progress=_progress(row.id),
+        )
+        with sessions().begin() as session:
+            for blob in taken.blobs:
+                blobs.put(session, blob.read_bytes())
+                blob.replace(settings().cache / blob.name)
+            jobs.act(session, StoreShelf(), row.job, None, TakeIn(source=taken.source, body=taken.body))
+            jobs.set_errand(session, row.id, state="done", share=1.0, says="read")
+    path.unlink(missing_ok=True)  # the original stays in the store; the cache is for geometry
+
+
+def _release(row: ErrandRow) -> None:
+    order = Order.model_validate(row.request["order"])
+    revision = int(row.request["revision"])
+    with sessions()() as session:
+        state = session.get_one(RevisionRow, (row.job, revision)).state
+        order = order.model_copy(update={"number": jobs.next_release(session, row.job)})
+    job = Job.model_validate(state)
+    for body in job.bodies:
+        on_disk(body.geometry)
+    with tempfile.TemporaryDirectory(dir=settings().cache) as out:
+        file, proof = fence.run(
+            fenced.make_release,
+            job,
+            settings().cache,
+            order,
+            Path(out),
+            limits=_limits(),
+            progress=_progress(row.id),
+        )
+        _refuse_broken_proof(proof)
+        with sessions().begin() as session:
+            blobs.put(session, (Path(out) / file.sha256).read_bytes())
+            jobs.add_release(
+                session,
+                row.job,
+                revision,
+                order.number,
+                file.model_dump(mode="json"),
+                proof.model_dump(mode="json"),
+            )
+            jobs.set_errand(
+                session, row.id, state="done", share=1.0, says=f"release {order.number} is proven"
+            )
+
+
+def _refuse_broken_proof(proof: Any) -> None:
+    if proof.holds:
+        return
+    broken = [check for check in proof.checks if not check.holds]
+    raise AimTrueError(
+        "proof-broken",
+        "the released file does not have what was asked: "
+        + "; ".join(f"{check.says} {check.found}, asked {check.asked}" for check in broken[:4]),
+        remedy="nothing was handed over; choose another format, or report this",
+    )
+
+
+def _limits() -> fence.Limits:
+    return fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000)
+
+
+def _progress(errand: int) -> Callable[[float, str], None]:
+    """Return a reporter that writes to the errand at most ten times a second."""
+    last = [0.0]
+
+    def report(share: float, says: str) -> None:
+        if time.monotonic() - last[0] >= 0.1:
+            last[0] = time.monotonic()
+            with sessions().begin() as session:
+                jobs.set_errand(session, errand, share=share, says=says)
+
+    return report
