@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import Shelf, UserAction
 from aimtrue.core.job import Job, Vec3
-from aimtrue.core.release.make import Format, Released
+from aimtrue.core.release import make
 from aimtrue.core.release.proof import Proof
-from aimtrue.core.survey import Survey, chain_of, survey
+from aimtrue.core.survey import Released, Survey, chain_of, survey
 from aimtrue.store import jobs
 from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow
 
@@ -40,12 +40,13 @@ class ErrandView(BaseModel):
 
 
 class ReleaseView(BaseModel):
-    """A release that was proven."""
+    """A release that was proven. ``current`` tells whether the job still is as it was released."""
 
     number: int
+    current: bool
     revision: int
     at: datetime
-    file: Released
+    file: make.Released
     proof: Proof
 
 
@@ -102,7 +103,7 @@ class AskRelease(BaseModel):
     """A release to be made of a revision."""
 
     on: int
-    format: Format = "3mf"
+    format: make.Format = "3mf"
 
 
 class Limits(BaseModel):
@@ -115,15 +116,17 @@ class Limits(BaseModel):
 def job_view(session: Session, shelf: Shelf, key: str) -> JobView:
     """Gather a job and everything its sheets show."""
     loaded = jobs.load(session, key)
+    releases = [_release_view(session, row, loaded) for row in jobs.releases(session, key)]
+    newest = Released(number=releases[0].number, current=releases[0].current) if releases else None
     return JobView(
         id=key,
         number=loaded.revision.number,
         undo=loaded.undo_says,
         redo=loaded.redo_says,
         job=loaded.job,
-        survey=survey(loaded.job, shelf),
+        survey=survey(loaded.job, shelf, newest),
         errands=[_errand_view(row) for row in jobs.errands(session, key)],
-        releases=[_release_view(row) for row in jobs.releases(session, key)],
+        releases=releases,
     )
 
 
@@ -166,11 +169,13 @@ def _errand_view(row: ErrandRow) -> ErrandView:
     )
 
 
-def _release_view(row: ReleaseRow) -> ReleaseView:
+def _release_view(session: Session, row: ReleaseRow, loaded: jobs.Loaded) -> ReleaseView:
+    released = session.get_one(RevisionRow, (row.job, row.revision))
     return ReleaseView(
         number=row.number,
+        current=released.state == loaded.revision.state,
         revision=row.revision,
         at=row.created,
-        file=Released.model_validate(row.file),
+        file=make.Released.model_validate(row.file),
         proof=Proof.model_validate(row.proof),
     )

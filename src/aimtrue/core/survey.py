@@ -97,12 +97,20 @@ class Survey(Value):
     releasable: bool
 
 
-def survey(job: Job, shelf: Shelf) -> Survey:
+class Released(Value):
+    """The newest release: its number, and whether the job still is as it was released."""
+
+    number: int
+    current: bool
+
+
+def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     """Work out sizes, readings, room and findings of a whole job.
 
     Args:
         job: the job.
-        shelf: gives meshes; only bodies turned by other than their bounds need one.
+        shelf: gives meshes; only bodies turned by other than quarter turns need one.
+        released: the newest release, if there is one.
     """
     bodies = tuple(_body_survey(job, body, shelf) for body in job.bodies)
     findings = tuple(
@@ -114,7 +122,7 @@ def survey(job: Job, shelf: Shelf) -> Survey:
     return Survey(
         bodies=bodies,
         findings=findings,
-        sheets=_sheets(job, findings, settled),
+        sheets=_sheets(job, findings, settled, released),
         settled=settled,
         releasable=settled and bool(job.bodies) and not any(finding.stops for finding in findings),
     )
@@ -212,7 +220,9 @@ def _rows(matrix: Floats) -> tuple[Vec3, Vec3, Vec3]:
     return (as_vec3(matrix[0]), as_vec3(matrix[1]), as_vec3(matrix[2]))
 
 
-def _sheets(job: Job, findings: tuple[Finding, ...], settled: bool) -> tuple[SheetState, ...]:
+def _sheets(
+    job: Job, findings: tuple[Finding, ...], settled: bool, released: Released | None
+) -> tuple[SheetState, ...]:
     def state(name: SheetName, done: str) -> SheetState:
         here = [finding for finding in findings if finding.sheet == name]
         stops = sum(finding.stops for finding in here)
@@ -230,5 +240,13 @@ def _sheets(job: Job, findings: tuple[Finding, ...], settled: bool) -> tuple[She
         SheetState(name="fit", mark="later", says="later"),
         SheetState(name="division", mark="later", says="later"),
         state("seating", "on plate" if settled else ""),
-        state("release", ""),
+        _release_sheet(released),
     )
+
+
+def _release_sheet(released: Released | None) -> SheetState:
+    if released is None:
+        return SheetState(name="release", mark="blank", says="")
+    if released.current:
+        return SheetState(name="release", mark="settled", says=f"r{released.number} proven")
+    return SheetState(name="release", mark="look", says=f"changed since r{released.number}")

@@ -1008,7 +1008,7 @@ export interface components {
         };
         /**
          * ReleaseView
-         * @description A release that was proven.
+         * @description A release that was proven. ``current`` tells whether the job still is as it was released.
          */
         ReleaseView: {
             /**
@@ -1016,6 +1016,8 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Current */
+            current: boolean;
             file: components["schemas"]["Released"];
             /** Number */
             number: number;

@@ -19,6 +19,9 @@ from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.mesh import Floats, Mesh, weld
 from aimtrue.core.truing.anchors import point_of
 
+COARSEST = 1e-3
+"""Float32 spacing over the longest size from which a file is too coarse to carry a size."""
+
 
 class Check(Value):
     """One comparison. ``asked`` and ``found`` are written out with their unit where they have one."""
@@ -64,7 +67,9 @@ def spacing_mm(mesh: Mesh, unit: Unit) -> float:
     """Return the float32 spacing, in mm, at the greatest coordinate when written in ``unit``."""
     reach = float(np.abs(mesh.vertices).max()) / MM_PER[unit]
     # The spacing doubles at powers of two; rounding may carry a coordinate just past one.
-    return float(np.spacing(np.float32(reach * (1 + 2**-20)))) * MM_PER[unit]
+    spacing = float(np.spacing(np.float32(reach * (1 + 2**-20))))
+    # Beside it, what float64 loses in getting there is nothing, but not zero.
+    return (spacing + 2**-48 * reach) * MM_PER[unit]
 
 
 def prove(kind: str, asked: list[Asked], unit: Unit, declared: Unit | None, found: list[Mesh]) -> Proof:
@@ -107,6 +112,7 @@ def _body_checks(asked: Asked, found: Mesh, unit: Unit) -> list[Check]:
     if found.triangles == 0:
         return checks
     step = spacing_mm(asked.mesh, unit)
+    checks.append(_resolution_check(asked, step))
     for axis, want, have in zip(AXES, asked.mesh.extents(), found.extents(), strict=True):
         checks.append(_length("extent", f"overall {axis.upper()} in the file", want, have, step))
     own = found.mapped(lambda v: v @ asked.turn).extents()
@@ -118,6 +124,21 @@ def _body_checks(asked: Asked, found: Mesh, unit: Unit) -> list[Check]:
     # Corners that agree to float32 are one point in the file, so both are welded alike.
     checks.append(_same("closed", "closed solid", _yes(asked.closed), _yes(_welded(found).topology.closed)))
     return checks
+
+
+def _resolution_check(asked: Asked, step: float) -> Check:
+    """Whether the file can hold the size at all: float32 is coarse far from the origin of the file."""
+    longest = float(asked.sizes.max())
+    limit = COARSEST * longest
+    return Check(
+        code="resolution",
+        says="fineness of the file there",
+        asked=f"{limit:.3g} mm or finer",
+        found=f"{step:.3g} mm",
+        off=step,
+        limit=limit,
+        holds=step <= limit,
+    )
 
 
 def _reading_check(reading: Reading, found: Mesh, limit: float) -> Check:

@@ -1,0 +1,191 @@
+"""The command line contract, called as a script calls it."""
+
+import json
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from aimtrue.cli.__main__ import main
+from aimtrue.core.formats import read_model
+from aimtrue.settings import ROOT
+from tests.shapes import binary_stl, box, corners_of
+
+
+def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, str, str]:
+    try:
+        code = main([str(argument) for argument in arguments])
+    except SystemExit as ended:
+        code = int(ended.code or 0)
+    told = capsys.readouterr()
+    return code, told.out, told.err
+
+
+@pytest.fixture
+def part(tmp_path: Path) -> Path:
+    path = tmp_path / "part.stl"
+    path.write_bytes(binary_stl(corners_of(box(2, 3, 5))))
+    return path
+
+
+def test_the_entry_point_is_a_command() -> None:
+    done = subprocess.run(
+        [ROOT / "aimtrue", "inspect", "--help"], capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0
+    assert "--unit" in done.stdout
+
+
+def test_inspect_says_candidates_while_the_unit_is_open(
+    part: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    code, out, _ = run(capsys, "inspect", part, "--json")
+    (report,) = json.loads(out)
+    assert code == 0
+    assert report["format"] == "stl-binary"
+    assert report["triangles"] == 12
+    assert report["unit"]["settled"] is None
+    assert report["unit"]["how"] == "unsettled"
+    assert {row["unit"] for row in report["unit"]["candidates"]} == {"um", "mm", "cm", "m", "in", "ft"}
+    assert report["size_mm"] is None
+    assert report["bodies"][0]["volume_mm3"] is None
+    assert report["findings"][0]["code"] == "unit-unsettled"
+
+
+def test_inspect_with_a_told_unit(part: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    code, out, _ = run(capsys, "inspect", part, "--unit", "cm", "--up", "y", "--json")
+    (report,) = json.loads(out)
+    assert code == 0
+    assert report["unit"]["how"] == "told"
+    assert report["size_mm"] == [20, 50, 30]
+    assert report["bodies"][0]["volume_mm3"] == pytest.approx(30000)
+    assert report["bodies"][0]["area_mm2"] == pytest.approx(6200)
+    assert report["bodies"][0]["closed"]
+    assert report["bodies"][0]["centre_mm"] == [10, -25, 15]
+    assert run(capsys, "inspect", part)[1].startswith(str(part))
+
+
+def test_inspect_goes_on_after_a_bad_file(
+    part: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    bad = tmp_path / "bad.stl"
+    bad.write_bytes(b"")
+    code, out, err = run(capsys, "inspect", bad, tmp_path / "none.stl", part, "--json")
+    assert code == 3
+    assert len(json.loads(out)) == 1
+    assert len(err.strip().splitlines()) == 2
+    assert "bad.stl" in err
+    assert "none.stl" in err
+
+
+@pytest.mark.parametrize(
+    ("options", "size"),
+    [
+        ([], (50.8, 76.2, 127.0)),
+        (["--factor", "50 %"], (25.4, 38.1, 63.5)),
+        (["--extent", "x=6 3/4 in"], (171.45, 257.175, 428.625)),
+        (["--stretch", "x=10", "--stretch", "z=17.15cm"], (10, 76.2, 171.5)),
+        (["--reading", "0,0,0 : 2,0,0 = 171.5"], (171.5, 257.25, 428.75)),
+        (["--reading", "0,0,0:0,3,0=76.2 [76..77]"], (50.8, 76.2, 127.0)),
+    ],
+)
+def test_release_sizes(
+    part: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], options: list[str], size: object
+) -> None:
+    code, out, _ = run(capsys, "release", part, "--out", tmp_path / "out", "--unit", "in", "--json", *options)
+    assert code == 0
+    told = json.loads(out)
+    assert told["proof"]["holds"]
+    (file,) = told["files"]
+    assert file["size_mm"] == pytest.approx(size, rel=1e-6)
+    assert file["bodies"] == ["part"]
+    back = read_model("a.3mf", Path(file["path"]).read_bytes())
+    assert back.unit == "mm"
+    assert tuple(back.whole().extents()) == pytest.approx(size, rel=1e-6)
+
+
+@pytest.mark.parametrize("kind", ["3mf", "stl", "stl-ascii"])
+def test_release_in_another_unit(
+    part: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], kind: str
+) -> None:
+    arguments = [
+        "release",
+        part,
+        "--out",
+        tmp_path,
+        "--unit",
+        "cm",
+        "--in",
+        "in",
+        "--format",
+        kind,
+        "--name",
+        "{file}-{unit}",
+    ]
+    code, out, _ = run(capsys, *arguments, "--json")
+    assert code == 0
+    path = Path(json.loads(out)["files"][0]["path"])
+    assert path.name == ("part-in.3mf" if kind == "3mf" else "part-in.stl")
+    assert read_model(path.name, path.read_bytes()).whole().extents() * 25.4 == pytest.approx(
+        [20, 30, 50], rel=1e-6
+    )
+    assert run(capsys, *arguments)[0] == 6
+    assert run(capsys, *arguments, "--replace")[0] == 0
+
+
+@pytest.mark.parametrize(
+    ("options", "code"),
+    [
+        ([], 4),
+        (["--unit", "mm", "--factor", "0"], 2),
+        (["--unit", "mm", "--extent", "w=3"], 2),
+        (["--unit", "mm", "--extent", "x=-3"], 2),
+        (["--unit", "mm", "--factor", "2", "--extent", "x=3"], 2),
+        (["--unit", "furlong"], 2),
+        (["--unit", "mm", "--reading", "0,0,0 - 1,1,1"], 2),
+        (["--unit", "mm", "--reading", "0,0,0:0,0,0=3"], 2),
+        (["--unit", "mm", "--reading", "0,0,0:0,3,0=9 [3..4]"], 2),
+        (["--unit", "mm", "--reading", "0,0,0:1,0,0=9", "--reading", "0,0,0:0,1,0=9"], 2),
+        (["--unit", "mm", "--name", "{owner}"], 2),
+        (["--unit", "mm", "--format", "obj"], 3),
+    ],
+)
+def test_release_exit_codes(
+    part: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], options: list[str], code: int
+) -> None:
+    out = tmp_path / "out"
+    assert run(capsys, "release", part, "--out", out, *options)[0] == code
+    assert not out.exists() or not list(out.iterdir())
+
+
+def test_a_stop_leaves_nothing_behind(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    holed = tmp_path / "holed.stl"
+    holed.write_bytes(binary_stl(corners_of(box(2, 3, 5))[1:]))
+    out = tmp_path / "out"
+    code, _, err = run(capsys, "release", holed, "--out", out, "--unit", "cm")
+    assert code == 5
+    assert "open edges" in err
+    assert not out.exists()
+    assert run(capsys, "release", holed, "--out", out, "--unit", "cm", "--accept", "open-edges")[0] == 0
+
+
+def test_several_bodies_are_asked_about(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    rack = demo / "eyepiece-rack.stl"
+    code, _, err = run(capsys, "release", rack, "--out", tmp_path, "--unit", "in")
+    assert code == 3
+    assert "6 bodies" in err
+    assert run(capsys, "release", rack, "--out", tmp_path, "--unit", "in", "--bodies", "together")[0] == 0
+
+
+def test_formats_that_come_later_say_so(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    step = tmp_path / "clamp.step"
+    step.write_bytes(b"ISO-10303-21;")
+    code, _, err = run(capsys, "inspect", step)
+    assert code == 3
+    assert "cannot be read yet" in err
+
+
+def test_a_folder_that_cannot_be_written(part: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert run(capsys, "release", part, "--out", "/proc/nowhere", "--unit", "mm")[0] == 6

@@ -1,0 +1,225 @@
+"""Releases: written, read back, compared; and what the proof says when something is wrong."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from aimtrue.core.actions import (
+    Accept,
+    AddReading,
+    ResetSeat,
+    SetFactor,
+    SettleUnit,
+    SetUp,
+    SizeAxis,
+    TurnSeat,
+)
+from aimtrue.core.errors import Refused, Unsettled
+from aimtrue.core.formats import read_model
+from aimtrue.core.frames import seat_matrix, true_sizes, turn_matrix
+from aimtrue.core.job import Anchor, Seat, Turn
+from aimtrue.core.lengths import MM_PER, Unit
+from aimtrue.core.mesh import Mesh
+from aimtrue.core.release import names
+from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.proof import Asked, prove, spacing_mm
+from aimtrue.core.survey import seated_bounds, survey
+from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
+
+B = "s1-1"
+NUMBERS = st.floats(0.01, 5000).map(lambda value: float(np.float32(value)))
+
+
+def settled(size: tuple[float, float, float] = (2, 3, 5), unit: Unit = Unit.MM) -> Bench:
+    return bench_of("part.stl", binary_stl(corners_of(box(*size)))).do(SettleUnit(source="s1", unit=unit))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.tuples(NUMBERS, NUMBERS, NUMBERS),
+    st.sampled_from(list(Unit)),
+    st.floats(0.001, 1000),
+    st.lists(
+        st.tuples(st.sampled_from("xyz"), st.floats(-360, 360).filter(lambda d: abs(d) > 1e-6)), max_size=3
+    ),
+    st.sampled_from(["3mf", "stl", "stl-ascii"]),
+    st.sampled_from(list(Unit)),
+)
+def test_release_then_inspect_gives_the_asked_size(size, unit, factor, turns, kind, written) -> None:  # type: ignore[no-untyped-def]
+    assume(max(size) * MM_PER[unit] * factor > 0.02)  # smaller than any plate's float32 can hold
+    bench = settled(size, unit).do(SetFactor(body=B, typed=repr(factor)))
+    bench.do(*(TurnSeat(body=B, axis=axis, typed=repr(degrees)) for axis, degrees in turns))
+    made = release(bench.job, bench, Order(format=kind, unit=written))
+    assert made.proof.holds, [check for check in made.proof.checks if not check.holds]
+
+    back = read_model("a.3mf" if kind == "3mf" else "a.stl", made.data)
+    assert back.unit == (written if kind == "3mf" else None)
+    mesh = back.whole().mapped(lambda v: v * MM_PER[written])
+    upright = mesh.mapped(lambda v: v @ seat_matrix(bench.job.bodies[0].seat))
+    asked = np.multiply(size, MM_PER[unit] * factor)
+    step = spacing_mm(mesh, written)
+    assert np.abs(upright.extents() - asked).max() <= math.sqrt(3) * step + 1e-9 * asked.max()
+
+
+def test_a_release_stands_on_the_plate_and_centred() -> None:
+    bench = settled((20, 30, 50)).do(TurnSeat(body=B, axis="x", typed="90"))
+    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl")).data).whole()
+    assert mesh.bounds().tolist() == [[115, 80, 0], [135, 130, 30]]
+
+
+def test_an_own_place_is_kept_for_registration() -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5, at=(7, -8, 9)))))
+    bench.do(SettleUnit(source="s1", unit=Unit.CM))
+    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl", place="own")).data).whole()
+    assert mesh.bounds().tolist() == [[70, -80, 90], [90, -50, 140]]
+
+
+def test_y_up_files_are_released_upright() -> None:
+    bench = settled((20, 30, 50)).do(SetUp(source="s1", up="y"))
+    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl")).data).whole()
+    assert mesh.extents().tolist() == [20, 50, 30]
+    assert mesh.volume() > 0
+
+
+def test_a_reading_is_measured_again_in_the_released_file() -> None:
+    bench = settled((20, 30, 50))
+    a, b = Anchor(face=0, weights=(1, 0, 0), on="vertex"), Anchor(face=7, weights=(0.2, 0.3, 0.5))
+    bench.do(AddReading(body=B, a=a, b=b, typed="2 ft 5"))
+    checks = release(bench.job, bench, Order()).proof.checks
+    reading = next(check for check in checks if check.code == "reading")
+    assert reading.holds
+    assert reading.asked == "736.60000 mm"
+    bench.do(SizeAxis(body=B, axis="x", typed="10"))
+    assert not [check for check in release(bench.job, bench, Order()).proof.checks if check.code == "reading"]
+
+
+def test_nothing_is_released_of_an_open_unit_or_an_open_body() -> None:
+    open_unit = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5))))
+    with pytest.raises(Unsettled):
+        release(open_unit.job, open_unit, Order())
+    holed = bench_of("part.stl", binary_stl(corners_of(box(20, 30, 50))[1:])).do(
+        SettleUnit(source="s1", unit=Unit.MM)
+    )
+    with pytest.raises(Refused) as told:
+        release(holed.job, holed, Order())
+    assert told.value.code == "stop-open"
+    holed.do(Accept(body=B, code="open-edges"))
+    proof = release(holed.job, holed, Order()).proof
+    assert proof.holds
+    assert next(check for check in proof.checks if check.code == "closed").found == "no"
+    with pytest.raises(Refused):
+        release(holed.do(Accept(body=B, code="open-edges", accepted=False)).job, holed, Order())
+
+
+def test_an_inside_out_body_is_stopped() -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(20, 30, 50))[:, ::-1]))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM))
+    assert [finding.code for finding in survey(bench.job, bench).findings] == ["inside-out"]
+
+
+def asked_box(closed: bool = True) -> Asked:
+    return Asked(box(20, 30, 50), np.eye(3), np.array([20.0, 30.0, 50.0]), closed)
+
+
+@pytest.mark.parametrize(
+    ("found", "broken"),
+    [
+        (box(20, 30, 50.001), {"extent", "size", "volume"}),
+        (box(20 / 25.4, 30 / 25.4, 50 / 25.4), {"extent", "size", "volume"}),
+        (
+            Mesh(box(20, 30, 50).vertices, np.delete(box(20, 30, 50).faces, 6, axis=0)),
+            {"triangles", "volume", "closed"},
+        ),
+        (Mesh(box(20, 30, 50).vertices, box(20, 30, 50).faces[:0]), {"triangles"}),
+    ],
+)
+def test_the_proof_breaks_on_a_wrong_file(found: Mesh, broken: set[str]) -> None:
+    proof = prove("stl", [asked_box()], Unit.MM, None, [found])
+    assert not proof.holds
+    assert {check.code for check in proof.checks if not check.holds} == broken
+
+
+def test_the_proof_breaks_on_a_wrong_unit_or_a_lost_object() -> None:
+    wrong_unit = prove("3mf", [asked_box()], Unit.MM, Unit.IN, [box(20, 30, 50)])
+    assert [check.code for check in wrong_unit.checks if not check.holds] == ["unit"]
+    assert not prove("3mf", [asked_box(), asked_box()], Unit.MM, Unit.MM, [box(20, 30, 50)]).holds
+
+
+def test_a_size_too_small_for_the_file_is_not_called_proven() -> None:
+    bench = settled((1, 1, 1), Unit.UM).do(SetFactor(body=B, typed="0.01"))
+    proof = release(bench.job, bench, Order()).proof
+    assert not proof.holds
+    assert {check.code for check in proof.checks if not check.holds} == {"resolution"}
+
+
+def test_quarter_turns_are_exact() -> None:
+    for axis in ("x", "y", "z"):
+        for degrees in (90, -90, 180, 270, 360, -180):
+            assert np.isin(turn_matrix(Turn(axis=axis, degrees=degrees)), (-1, 0, 1)).all()
+    np.testing.assert_array_equal(turn_matrix(Turn(axis="z", degrees=90)) @ [1, 0, 0], [0, 1, 0])
+    np.testing.assert_array_equal(turn_matrix(Turn(axis="x", degrees=90)) @ [0, 1, 0], [0, 0, 1])
+    np.testing.assert_array_equal(turn_matrix(Turn(axis="y", degrees=90)) @ [0, 0, 1], [1, 0, 0])
+
+
+def test_turns_are_done_in_order() -> None:
+    seat = Seat(turns=(Turn(axis="x", degrees=90), Turn(axis="z", degrees=90)))
+    np.testing.assert_array_equal(seat_matrix(seat) @ [0, 1, 0], [0, 0, 1])
+
+
+@pytest.mark.parametrize("typed", ["", "0", "north", "361", "nan", "inf"])
+def test_angles_that_are_none_are_refused(typed: str) -> None:
+    with pytest.raises(Refused):
+        settled().do(TurnSeat(body=B, axis="x", typed=typed))
+
+
+def test_a_body_on_its_corner_touches_the_plate_and_the_room_is_exact() -> None:
+    bench = settled((100, 100, 100))
+    bench.do(TurnSeat(body=B, axis="x", typed="45"), TurnSeat(body=B, axis="y", typed="35.264389682754654"))
+    (low, high), _ = seated_bounds(bench.job, bench.job.bodies[0], bench)
+    assert low[2] == pytest.approx(0, abs=1e-12)
+    assert high[2] == pytest.approx(100 * math.sqrt(3))
+
+
+def test_what_is_too_large_for_the_machine_is_said_by_how_much() -> None:
+    bench = settled((300, 100, 100))
+    room = survey(bench.job, bench).bodies[0].room
+    assert not room.inside
+    assert [(excess.axis, excess.over_mm) for excess in room.excess] == [("x", 50)]
+    assert (
+        survey(bench.do(TurnSeat(body=B, axis="y", typed="90")).job, bench).bodies[0].room.excess[0].axis
+        == "z"
+    )
+    assert not survey(bench.do(ResetSeat(body=B)).job, bench).bodies[0].room.inside
+    assert survey(settled((250, 210, 220)).job, bench).bodies[0].room.inside
+
+
+def test_true_sizes_do_not_change_with_the_seat() -> None:
+    bench = settled()
+    before = true_sizes(bench.job, bench.job.bodies[0])
+    bench.do(TurnSeat(body=B, axis="z", typed="12.5"))
+    assert true_sizes(bench.job, bench.job.bodies[0]) == before
+
+
+@pytest.mark.parametrize(
+    ("text", "name"),
+    [
+        ("Eyepiece rack", "Eyepiece-rack"),
+        ("a/b\\c:*?", "a-b-c"),
+        ("Träger №5", "Trager-No5"),
+        ("con", "con-part"),
+        ("x" * 99, "x" * 60),
+    ],
+)
+def test_file_names_are_safe_everywhere(text: str, name: str) -> None:
+    assert names.safe(text) == name
+
+
+def test_name_patterns() -> None:
+    assert names.from_pattern("{job}_r{number}", {"job": "Rack", "number": "3"}) == "Rack_r3"
+    with pytest.raises(Refused):
+        names.from_pattern("{owner}", {"job": "Rack"})
+    with pytest.raises(Refused):
+        names.safe("///")

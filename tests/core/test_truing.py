@@ -1,0 +1,233 @@
+"""Sizes, factors, readings, and what they do to a job."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from aimtrue.core.actions import (
+    Accept,
+    AddReading,
+    FreeAxis,
+    NameReading,
+    RemoveReading,
+    Rename,
+    ResetCorrection,
+    SetFactor,
+    SetReading,
+    SettleUnit,
+    SetUp,
+    SizeAxis,
+    describe,
+)
+from aimtrue.core.errors import Refused, Unsettled
+from aimtrue.core.frames import true_sizes
+from aimtrue.core.job import Anchor, Correction
+from aimtrue.core.lengths import MM_PER, Unit
+from aimtrue.core.survey import survey
+from aimtrue.core.truing.correction import scaled_to_reading
+from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
+
+B = "s1-1"
+
+
+def fresh(unit: Unit | None = Unit.MM, size: tuple[float, float, float] = (2, 3, 5)) -> Bench:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(*size))))
+    return bench.do(SettleUnit(source="s1", unit=unit)) if unit else bench
+
+
+def sizes(bench: Bench) -> list[float]:
+    return list(true_sizes(bench.job, bench.job.bodies[0]))
+
+
+def corner(bench: Bench, x: float, y: float, z: float) -> Anchor:
+    """The anchor of the vertex at a place of the file."""
+    mesh = bench.mesh(bench.job.bodies[0].geometry)
+    vertex = int(np.flatnonzero((mesh.vertices == [x, y, z]).all(axis=1))[0])
+    face, place = np.argwhere(mesh.faces == vertex)[0].tolist()
+    weights = [0.0, 0.0, 0.0]
+    weights[place] = 1.0
+    return Anchor(face=face, weights=tuple(weights), on="vertex")
+
+
+def test_nothing_is_sized_while_the_unit_is_open() -> None:
+    bench = fresh(None)
+    for action in (
+        SizeAxis(body=B, axis="x", typed="3"),
+        SetFactor(body=B, typed="2"),
+        FreeAxis(body=B, axis="x", free=True),
+        AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 0, 0)),
+    ):
+        with pytest.raises(Unsettled):
+            bench.do(action)
+    facts = survey(bench.job, bench)
+    assert not facts.releasable
+    assert facts.bodies[0].chain is None
+    assert [finding.code for finding in facts.findings] == ["unit-unsettled"]
+
+
+def test_a_size_typed_for_one_axis_takes_the_others_along() -> None:
+    bench = fresh(Unit.IN).do(SizeAxis(body=B, axis="x", typed="171.5"))
+    assert sizes(bench) == pytest.approx([171.5, 171.5 * 1.5, 171.5 * 2.5])
+
+
+def test_a_freed_axis_neither_follows_nor_leads() -> None:
+    bench = fresh().do(FreeAxis(body=B, axis="z", free=True), SizeAxis(body=B, axis="x", typed="4"))
+    assert sizes(bench) == pytest.approx([4, 6, 5])
+    assert sizes(bench.do(SizeAxis(body=B, axis="z", typed="7"))) == pytest.approx([4, 6, 7])
+    assert survey(bench.job, bench).bodies[0].oval
+
+
+def test_a_size_may_be_typed_as_a_factor() -> None:
+    assert sizes(fresh().do(SizeAxis(body=B, axis="y", typed="200 %"))) == pytest.approx([4, 6, 10])
+    assert sizes(fresh().do(SizeAxis(body=B, axis="y", typed="x0.5"))) == pytest.approx([1, 1.5, 2.5])
+
+
+def test_a_common_factor_leaves_freed_axes_alone() -> None:
+    bench = fresh().do(FreeAxis(body=B, axis="x", free=True), SetFactor(body=B, typed="3"))
+    assert sizes(bench) == pytest.approx([2, 9, 15])
+    for axis in ("y", "z"):
+        bench.do(FreeAxis(body=B, axis=axis, free=True))
+    with pytest.raises(Refused):
+        bench.do(SetFactor(body=B, typed="3"))
+
+
+def test_back_to_the_size_in_the_file() -> None:
+    assert sizes(fresh().do(SetFactor(body=B, typed="3"), ResetCorrection(body=B))) == [2, 3, 5]
+
+
+def test_a_reading_brings_its_gauge_to_the_real_length() -> None:
+    bench = fresh(Unit.CM)
+    bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 3, 0), typed="6 3/4 in"))
+    now = survey(bench.job, bench).bodies[0].readings[0]
+    assert now.model_mm == pytest.approx(171.45, abs=1e-10)
+    assert now.drives
+    assert sizes(bench)[2] / sizes(bench)[0] == pytest.approx(2.5)
+
+
+def test_an_older_reading_tells_how_far_off_it_is() -> None:
+    bench = fresh()
+    bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 0, 0), typed="4"))
+    bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 0, 3, 0), typed="6.3"))
+    first, second = survey(bench.job, bench).bodies[0].readings
+    assert first.off_mm == pytest.approx(0.2)
+    assert not first.drives
+    assert second.off_mm == pytest.approx(0, abs=1e-12)
+    assert second.drives
+
+
+def test_a_reading_may_be_looked_at_before_it_is_told() -> None:
+    bench = fresh()
+    bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 0, 0)))
+    assert survey(bench.job, bench).bodies[0].readings[0].off_mm is None
+    bench.do(SetReading(reading="r1", typed="17.15cm"), NameReading(reading="r1", name=" across  flats "))
+    assert sizes(bench)[0] == pytest.approx(171.5)
+    assert bench.job.readings[0].name == "across flats"
+
+
+def test_equal_points_are_refused() -> None:
+    bench = fresh()
+    with pytest.raises(Refused) as told:
+        bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 0, 0, 0)))
+    assert told.value.code == "gauge-no-length"
+
+
+@pytest.mark.parametrize("anchor", [Anchor(face=12, weights=(1, 0, 0)), Anchor(face=0, weights=(2, -1, 0))])
+def test_places_off_the_body_are_refused(anchor: Anchor) -> None:
+    bench = fresh()
+    with pytest.raises(Refused):
+        bench.do(AddReading(body=B, a=anchor, b=corner(bench, 0, 0, 0)))
+
+
+@pytest.mark.parametrize("typed", ["", "0", "-2", "long", "101 m"])
+def test_a_refused_length_leaves_the_old_one(typed: str) -> None:
+    bench = fresh().do(SizeAxis(body=B, axis="x", typed="4"))
+    before = bench.job
+    with pytest.raises(Refused):
+        bench.do(SizeAxis(body=B, axis="x", typed=typed))
+    assert bench.job == before
+
+
+def test_a_reading_along_a_freed_axis_is_refused_with_the_reason() -> None:
+    bench = fresh().do(FreeAxis(body=B, axis="x", free=True))
+    bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 0, 0)))
+    with pytest.raises(Refused) as told:
+        bench.do(SetReading(reading="r1", typed="9"))
+    assert told.value.code == "gauge-on-free-axis"
+    bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 3, 0)))
+    with pytest.raises(Refused) as told:
+        bench.do(SetReading(reading="r2", typed="1.5"))
+    assert told.value.code == "gauge-out-of-reach"
+
+
+@given(
+    st.lists(st.floats(-500, 500), min_size=3, max_size=3),
+    st.floats(0.01, 1000),
+    st.lists(st.booleans(), min_size=3, max_size=3),
+)
+def test_the_solved_factor_meets_the_reading(gauge: list[float], real: float, free: list[bool]) -> None:
+    squares = np.square(gauge)
+    linked = squares[~np.array(free)].sum()
+    assume(linked > 1e-3 and squares[np.array(free)].sum() < 0.9 * real * real)
+    now = Correction(free=tuple(free))
+    assume(1e-5 < real / math.sqrt(linked) < 1e5)
+    solved = scaled_to_reading(now, tuple(gauge), real, "", "r")
+    assert np.linalg.norm(np.multiply(gauge, solved.factors)) == pytest.approx(real, rel=1e-9)
+    assert all(f == 1 for f, is_free in zip(solved.factors, free, strict=True) if is_free)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.sampled_from(list(Unit)), st.floats(1, 400), st.sampled_from(["x", "y", "z"]))
+def test_a_typed_size_is_met_to_the_last_digits(unit: Unit, target: float, axis: str) -> None:
+    bench = fresh(unit).do(SizeAxis(body=B, axis=axis, typed=repr(target)))
+    assert sizes(bench)["xyz".index(axis)] == pytest.approx(target, rel=1e-15)
+
+
+def test_y_up_is_turned_to_z_up() -> None:
+    bench = fresh().do(SetUp(source="s1", up="y"))
+    assert sizes(bench) == [2, 5, 3]
+    assert sizes(bench.do(SetUp(source="s1", up="z"))) == [2, 3, 5]
+
+
+def test_changing_the_unit_keeps_the_correction() -> None:
+    bench = fresh(Unit.MM).do(SetFactor(body=B, typed="2"), SettleUnit(source="s1", unit=Unit.IN))
+    assert sizes(bench) == pytest.approx([4 * 25.4, 6 * 25.4, 10 * 25.4])
+    row = survey(bench.job, bench).bodies[0].chain[0]
+    assert row.number * MM_PER[Unit.IN] * row.factor == row.size_mm
+
+
+def test_removing_the_reading_that_drives_keeps_the_size() -> None:
+    bench = fresh()
+    bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 0, 0), typed="4"))
+    bench.do(RemoveReading(reading="r1"))
+    assert sizes(bench)[0] == pytest.approx(4)
+    assert bench.job.bodies[0].correction.reading is None
+    bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 0, 0)))
+    assert bench.job.readings[0].id == "r2"
+
+
+def test_names_are_kept_tidy() -> None:
+    bench = fresh().do(Rename(body=B, name="  big   box "))
+    assert bench.job.bodies[0].name == "big box"
+    for name in ("", "  ", "x" * 81):
+        with pytest.raises(Refused):
+            bench.do(Rename(body=B, name=name))
+
+
+def test_unknown_things_are_refused() -> None:
+    for action in (
+        SettleUnit(source="s9", unit=Unit.MM),
+        Rename(body="b9", name="x"),
+        RemoveReading(reading="r9"),
+    ):
+        with pytest.raises(Refused):
+            fresh().do(action)
+    with pytest.raises(Refused):
+        fresh().do(Accept(body=B, code="unit-unsettled"))
+
+
+def test_every_action_is_described() -> None:
+    assert describe(SizeAxis(body=B, axis="x", typed="171.5")) == "size X 171.5"
+    assert describe(SettleUnit(source="s1", unit=Unit.IN)) == "settle unit: inch"

@@ -1,0 +1,25 @@
+import { Redirect, Route, Switch } from "wouter";
+import type { SheetName } from "./api/types";
+import { JobPage } from "./job/JobPage";
+import { JobList } from "./jobs/JobList";
+
+const SHEETS: SheetName[] = ["intake", "truing", "fit", "division", "seating", "release"];
+
+export function App() {
+  return (
+    <Switch>
+      <Route path="/">
+        <JobList />
+      </Route>
+      <Route path="/jobs/:id/:sheet">
+        {({ id, sheet }) =>
+          SHEETS.includes(sheet as SheetName) ? <JobPage key={id} id={id} sheet={sheet as SheetName} /> : <Redirect to={`/jobs/${id}/intake`} />
+        }
+      </Route>
+      <Route path="/jobs/:id">{({ id }) => <Redirect to={`/jobs/${id}/intake`} />}</Route>
+      <Route>
+        <Redirect to="/" />
+      </Route>
+    </Switch>
+  );
+}

@@ -1,0 +1,80 @@
+import type { JobLine, JobView, Limits, ReleaseFormat, UserAction } from "./types";
+
+/** What the server says is wrong, where, and what to do. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    readonly says: string,
+    readonly where = "",
+    readonly remedy = "",
+  ) {
+    super(says);
+  }
+
+  /** The whole message as one line. */
+  get line(): string {
+    return [this.says, this.where, this.remedy].filter(Boolean).join("; ");
+  }
+}
+
+const UNREACHED = new Problem(0, "unreached", "the server does not answer", "", "see whether it still runs, then try again");
+
+async function send<T>(path: string, init?: RequestInit): Promise<T> {
+  const answer = await fetch(`/api${path}`, init).catch(() => {
+    throw UNREACHED;
+  });
+  if (!answer.ok) throw problemOf(answer.status, await answer.text());
+  return (await answer.json()) as T;
+}
+
+function problemOf(status: number, body: string): Problem {
+  try {
+    const told = JSON.parse(body) as Record<"code" | "says" | "where" | "remedy", string>;
+    return new Problem(status, told.code, told.says, told.where, told.remedy);
+  } catch {
+    return new Problem(status, "server", "the server's answer is not understood", "", "reload the page");
+  }
+}
+
+function post<T>(path: string, body: unknown): Promise<T> {
+  return send<T>(path, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(body),
+  });
+}
+
+export const api = {
+  jobs: () => send<JobLine[]>("/jobs"),
+  job: (id: string) => send<JobView>(`/jobs/${id}`),
+  limits: () => send<Limits>("/limits"),
+  act: (id: string, on: number, action: UserAction) => post<JobView>(`/jobs/${id}/actions`, { on, action }),
+  undo: (id: string, on: number) => post<JobView>(`/jobs/${id}/undo`, { on }),
+  redo: (id: string, on: number) => post<JobView>(`/jobs/${id}/redo`, { on }),
+  release: (id: string, on: number, format: ReleaseFormat) => post<JobView>(`/jobs/${id}/releases`, { on, format }),
+  bench: async (name: string) => {
+    const answer = await fetch(`/api/bench/${name}`);
+    if (!answer.ok) throw problemOf(answer.status, await answer.text());
+    return answer.arrayBuffer();
+  },
+};
+
+/**
+ * Send a file byte for byte; `into` names a job that still lacks one.
+ * The only request with progress, which fetch cannot tell.
+ */
+export function sendFile(file: File, into: string | null, progress: (share: number) => void): Promise<{ id: string }> {
+  return new Promise((done, failed) => {
+    const request = new XMLHttpRequest();
+    const path = into ? `/api/jobs/${into}/sources` : "/api/jobs";
+    request.open("POST", `${path}?name=${encodeURIComponent(file.name)}`);
+    request.upload.onprogress = (event) => progress(event.total ? event.loaded / event.total : 0);
+    request.onerror = () => failed(UNREACHED);
+    request.onload = () => {
+      if (request.status === 201) done(JSON.parse(request.responseText) as { id: string });
+      else failed(problemOf(request.status, request.responseText));
+    };
+    request.send(file);
+  });
+}

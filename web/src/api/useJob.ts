@@ -1,0 +1,107 @@
+import { notifications } from "@mantine/notifications";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, type RefObject } from "react";
+import { api, Problem } from "./client";
+import type { JobView, UserAction } from "./types";
+
+export interface JobHandle {
+  view: JobView;
+  /** Do one action; throws the server's Problem when it is refused, so that a field can show it. */
+  act: (action: UserAction) => Promise<JobView>;
+  undo: () => Promise<void>;
+  redo: () => Promise<void>;
+  /** Run any change that answers with the job, with the same care for a stale page. */
+  change: (call: (on: number) => Promise<JobView>) => Promise<JobView>;
+}
+
+const key = (id: string) => ["job", id];
+
+/** A job, kept fresh by the server's events; changes go through here. */
+export function useJob(id: string): { handle: JobHandle | null; problem: Problem | null } {
+  const cache = useQueryClient();
+  const query = useQuery({ queryKey: key(id), queryFn: () => api.job(id), retry: 1, refetchOnWindowFocus: false });
+  // How many own changes are on their way: the server's word of them is no news.
+  const busy = useRef(0);
+  useFreshness(id, busy);
+
+  // Changes run one after the other: each must name the revision the one before it made.
+  const line = useRef<Promise<unknown>>(Promise.resolve());
+  const change = useCallback(
+    (call: (on: number) => Promise<JobView>) => {
+      const next = line.current.then(async () => {
+        const seen = cache.getQueryData<JobView>(key(id));
+        if (!seen) throw new Problem(0, "unloaded", "the job is not loaded yet");
+        busy.current += 1;
+        try {
+          const after = await call(seen.number);
+          cache.setQueryData(key(id), after);
+          return after;
+        } catch (error) {
+          if (error instanceof Problem && error.status === 409) {
+            await cache.invalidateQueries({ queryKey: key(id) });
+            tellStale(error);
+          }
+          throw error;
+        } finally {
+          busy.current -= 1;
+        }
+      });
+      line.current = next.catch(() => undefined);
+      return next;
+    },
+    [cache, id],
+  );
+
+  const problem = query.error instanceof Problem ? query.error : null;
+  if (!query.data) return { handle: null, problem };
+  const quietly = async (call: (on: number) => Promise<JobView>) => {
+    await change(call).catch((error: unknown) => tell(error));
+  };
+  return {
+    problem: null,
+    handle: {
+      view: query.data,
+      change,
+      act: (action) => change((on) => api.act(id, on, action)),
+      undo: () => quietly((on) => api.undo(id, on)),
+      redo: () => quietly((on) => api.redo(id, on)),
+    },
+  };
+}
+
+/** Listen for changes, and say so when one was made elsewhere on a page in use. */
+function useFreshness(id: string, busy: RefObject<number>) {
+  const cache = useQueryClient();
+  useEffect(() => {
+    const events = new EventSource(`/api/jobs/${id}/events`);
+    const refresh = async () => {
+      const now = await api.job(id).catch(() => null);
+      const known = cache.getQueryData<JobView>(key(id));
+      if (!now || busy.current > 0 || (known && now.number < known.number)) return;
+      cache.setQueryData(key(id), now);
+      if (known && now.number > known.number && known.job.bodies.length > 0) tellElsewhere(now);
+    };
+    events.addEventListener("changed", () => void refresh());
+    events.addEventListener("open", () => void refresh());
+    return () => events.close();
+  }, [id, cache, busy]);
+}
+
+function tellElsewhere(now: JobView) {
+  notifications.show({
+    color: "ink",
+    title: "Changed elsewhere",
+    message: now.undo ? `Now in force: ${now.undo}. This page shows it.` : "This page shows the job as it is now.",
+  });
+}
+
+function tellStale(error: Problem) {
+  notifications.show({ color: "vermilion", title: "Not done", message: error.line });
+}
+
+/** Show a problem that no field can show. */
+export function tell(error: unknown) {
+  if (error instanceof Problem && error.status === 409) return;
+  const text = error instanceof Problem ? error.line : "something went wrong; reload the page";
+  notifications.show({ color: "vermilion", title: "Not done", message: text, autoClose: 8000 });
+}

@@ -1,0 +1,67 @@
+import type { Machine, Vec3 } from "../api/types";
+import css from "./Bench.module.css";
+import type { Point2 } from "./view";
+
+const WIDTH = 132;
+const HEIGHT = 104;
+
+/**
+ * The body's box inside the machine's, small and to one scale: from the first sheet on one sees whether
+ * it goes in. What stands out of the volume is hatched.
+ */
+export function MachineInset({ machine, size }: { machine: Machine; size: Vec3 }) {
+  const volume = machine.volume as Vec3;
+  const reach = [...boxAt(volume, volume), ...boxAt(size, volume)].map(oblique);
+  const [left, right] = [Math.min(...reach.map((p) => p[0])), Math.max(...reach.map((p) => p[0]))];
+  const [top, bottom] = [Math.min(...reach.map((p) => p[1])), Math.max(...reach.map((p) => p[1]))];
+  const scale = Math.min((WIDTH - 10) / (right - left), (HEIGHT - 10) / (bottom - top));
+  const at = (corner: Vec3): Point2 => {
+    const [x, y] = oblique(corner);
+    return [5 + (x - left) * scale, HEIGHT - 5 - (bottom - y) * scale];
+  };
+  const within = size.every((length, i) => length <= volume[i]! + 1e-6);
+  return (
+    <figure className={css.inset} aria-label={within ? `goes into ${machine.name} as it lies` : `larger than ${machine.name} as it lies`}>
+      <svg width={WIDTH} height={HEIGHT} aria-hidden>
+        <defs>
+          <pattern id="outside" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <path d="M0 0V7" stroke="#b83a24" strokeWidth="3" />
+          </pattern>
+        </defs>
+        <path d={edges(boxAt(volume, volume).map((c) => at(c)))} fill="none" stroke="#8d8677" strokeDasharray="7 2 1.5 2" />
+        <path d={faces(boxAt(size, volume).map((c) => at(c)))} fill={within ? "#b3bfc2" : "url(#outside)"} stroke="#22262b" strokeLinejoin="round" />
+      </svg>
+      <figcaption className={within ? undefined : "stop"}>{within ? `in ${machine.name}` : `over ${machine.name}`}</figcaption>
+    </figure>
+  );
+}
+
+/** The eight corners of a box that stands centred on the plate: lower ring, then upper. */
+function boxAt([x, y, z]: Vec3, plate: Vec3): Vec3[] {
+  const [mx, my] = [plate[0] / 2, plate[1] / 2];
+  const ring = (h: number): Vec3[] => [
+    [mx - x / 2, my - y / 2, h],
+    [mx + x / 2, my - y / 2, h],
+    [mx + x / 2, my + y / 2, h],
+    [mx - x / 2, my + y / 2, h],
+  ];
+  return [...ring(0), ...ring(z)];
+}
+
+function oblique([x, y, z]: Vec3): Point2 {
+  return [x + 0.42 * y, -z - 0.3 * y];
+}
+
+function poly(points: Point2[]): string {
+  return `M${points.map((p) => p.map((v) => v.toFixed(1)).join(" ")).join("L")}Z`;
+}
+
+function edges(c: Point2[]): string {
+  const uprights = [0, 1, 2, 3].map((i) => `M${c[i]!.join(" ")}L${c[i + 4]!.join(" ")}`).join("");
+  return poly(c.slice(0, 4)) + poly(c.slice(4)) + uprights;
+}
+
+/** Front, right and top face: what is seen of a solid box. */
+function faces(c: Point2[]): string {
+  return poly([c[0]!, c[1]!, c[5]!, c[4]!]) + poly([c[1]!, c[2]!, c[6]!, c[5]!]) + poly(c.slice(4));
+}

@@ -1,0 +1,259 @@
+import { useFrame, useThree } from "@react-three/fiber";
+import { useEffect, useLayoutEffect, useMemo, useRef } from "react";
+import {
+  BufferGeometry,
+  Float32BufferAttribute,
+  LineBasicMaterial,
+  LineDashedMaterial,
+  LineSegments,
+  Matrix4,
+  Vector2,
+  Vector3,
+  type Mesh,
+  type OrthographicCamera,
+} from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import type { Vec3 } from "../api/types";
+import { fillMaterial, OUTLINE_PUSHES, outlineMaterial } from "./ink";
+import type { BenchMesh } from "./mesh";
+import { cornersOf, viewOf, type Box, type Margins, type View } from "./view";
+
+/** Directions from which the bench is seen, by the key that takes them. */
+export const LOOKS: Record<string, { from: Vec3; says: string }> = {
+  F: { from: [0, -1, 0], says: "front" },
+  T: { from: [0, -1e-4, 1], says: "top" },
+  R: { from: [1, 0, 0], says: "right" },
+  O: { from: [-0.55, -1, 0.62], says: "oblique" },
+};
+
+export interface Handle {
+  camera: OrthographicCamera;
+  body: Mesh | null;
+}
+
+interface Props {
+  mesh: BenchMesh | undefined;
+  matrix: Matrix4;
+  /** The body's box, which the view is framed on. */
+  box: Box | null;
+  /** The machine's volume; null leaves it out. */
+  machine: Box | null;
+  /** Whether to draw the plate's grid and corner. */
+  plate: boolean;
+  margins: Margins;
+  look: { from: Vec3; at: number };
+  handle: { current: Handle | null };
+  onView: (view: View) => void;
+}
+
+export function Scene(props: Props) {
+  return (
+    <>
+      <Eye {...props} />
+      {props.mesh && <BodyInk {...props} mesh={props.mesh} />}
+      {props.machine ? (
+        <MachineLines machine={props.machine} plate={props.plate} />
+      ) : (
+        props.box && <Footprint box={props.box} />
+      )}
+    </>
+  );
+}
+
+/** The camera: parallel projection, turned by hand, framed on the body within the free part of the bench. */
+function Eye({ box, machine, plate, margins, look, handle, onView }: Props) {
+  const { camera, gl, invalidate, size } = useThree();
+  const eye = camera as OrthographicCamera;
+  const controls = useMemo(() => {
+    eye.up.set(0, 0, 1);
+    const made = new OrbitControls(eye, gl.domElement);
+    made.enableDamping = false;
+    made.zoomToCursor = true;
+    made.minZoom = 1e-5;
+    made.maxZoom = 1e7;
+    return made;
+  }, [eye, gl]);
+
+  useEffect(() => {
+    const redraw = () => invalidate();
+    controls.addEventListener("change", redraw);
+    return () => {
+      controls.removeEventListener("change", redraw);
+      controls.dispose();
+    };
+  }, [controls, invalidate]);
+
+  useLayoutEffect(() => {
+    eye.setViewOffset(
+      size.width,
+      size.height,
+      (margins.right - margins.left) / 2,
+      (margins.bottom - margins.top) / 2,
+      size.width,
+      size.height,
+    );
+    invalidate();
+  }, [eye, size, margins, invalidate]);
+
+  const framed = useRef<{ look: number; shown: Box | null; plate: boolean }>({ look: -1, shown: null, plate: false });
+  useLayoutEffect(() => {
+    if (!box || size.width < 2) return;
+    const shown = plate && machine ? union(box, machine) : box;
+    const [width, height] = [size.width - margins.left - margins.right, size.height - margins.top - margins.bottom];
+    const was = framed.current;
+    const same = was.look === look.at && was.plate === plate && was.shown;
+    framed.current = { look: look.at, shown, plate };
+    if (same) {
+      // A new size is seen to grow or shrink; it is framed anew only when that takes it out of a view it was in.
+      const fits = (one: Box) => filled(eye, one, width, height);
+      const [before, after] = [fits(same), fits(shown)];
+      if (after > 0.35 && (after <= 1.02 || before > 1.02)) return;
+    } else if (was.look !== look.at) aim(eye, controls, look.from);
+    frame(eye, controls, shown, width, height);
+    invalidate();
+  }, [eye, controls, box, machine, plate, look, size, margins, invalidate]);
+
+  const last = useRef("");
+  useFrame(({ scene }) => {
+    handle.current = { camera: eye, body: (scene.getObjectByName("body") as Mesh | undefined) ?? null };
+    const view = viewOf(eye, size.width, size.height);
+    const print = [...eye.projectionMatrix.elements, ...eye.matrixWorldInverse.elements].join();
+    if (print !== last.current) {
+      last.current = print;
+      onView(view);
+    }
+  });
+  return null;
+}
+
+function aim(eye: OrthographicCamera, controls: OrbitControls, from: Vec3) {
+  eye.position.copy(controls.target).addScaledVector(new Vector3(...from).normalize(), 1);
+}
+
+/** The spread of a box as the eye sees it, in millimetres across and up. */
+function spreadOf(eye: OrthographicCamera, box: Box): [number, number] {
+  const seen = cornersOf(box).map((corner) => new Vector3(...corner).applyMatrix4(eye.matrixWorldInverse));
+  const spread = (axis: "x" | "y") => Math.max(...seen.map((p) => p[axis])) - Math.min(...seen.map((p) => p[axis]));
+  return [Math.max(spread("x"), 1e-9), Math.max(spread("y"), 1e-9)];
+}
+
+/** How much of a frame a box takes at the present zoom; over 1 is too large. */
+function filled(eye: OrthographicCamera, box: Box, width: number, height: number): number {
+  const [across, up] = spreadOf(eye, box);
+  return Math.max((across * eye.zoom) / width, (up * eye.zoom) / height);
+}
+
+function frame(eye: OrthographicCamera, controls: OrbitControls, box: Box, width: number, height: number) {
+  const middle = new Vector3(...box.low).add(new Vector3(...box.high)).multiplyScalar(0.5);
+  const radius = new Vector3(...box.low).distanceTo(new Vector3(...box.high)) / 2 || 1;
+  const from = eye.position.clone().sub(controls.target).normalize();
+  controls.target.copy(middle);
+  eye.position.copy(middle).addScaledVector(from, radius * 20);
+  eye.near = 0;
+  eye.far = radius * 60;
+  eye.lookAt(middle);
+  eye.updateMatrixWorld();
+  const [across, up] = spreadOf(eye, box);
+  eye.zoom = Math.min(width / across, height / up);
+  eye.updateProjectionMatrix();
+  controls.update();
+}
+
+function union(a: Box, b: Box): Box {
+  return {
+    low: a.low.map((v, i) => Math.min(v, b.low[i]!)) as Vec3,
+    high: a.high.map((v, i) => Math.max(v, b.high[i]!)) as Vec3,
+  };
+}
+
+/** The body: matt fill, inked edges, outline. */
+function BodyInk({ mesh, matrix, machine, plate }: Props & { mesh: BenchMesh }) {
+  const { size, invalidate } = useThree();
+  const screen = useMemo(() => new Vector2(), []);
+  const fill = useMemo(() => fillMaterial("#b3bfc2"), []);
+  const outlines = useMemo(() => OUTLINE_PUSHES.map((push) => outlineMaterial(push, screen)), [screen]);
+  const ink = useMemo(() => new LineBasicMaterial({ color: "#22262b" }), []);
+
+  useLayoutEffect(() => {
+    screen.set(size.width, size.height);
+    const wide = 1e12;
+    const slack = 1e-3;
+    fill.uniforms.low!.value.set(...(plate && machine ? machine.low.map((v) => v - slack) : [-wide, -wide, -wide]));
+    fill.uniforms.high!.value.set(...(plate && machine ? machine.high.map((v) => v + slack) : [wide, wide, wide]));
+    invalidate();
+  }, [screen, size, fill, machine, plate, matrix, invalidate]);
+
+  const still = { matrixAutoUpdate: false, frustumCulled: false } as const;
+  return (
+    <>
+      {outlines.map((material, i) => (
+        <mesh key={i} geometry={mesh.surface} material={material} matrix={matrix} {...still} />
+      ))}
+      <mesh name="body" geometry={mesh.surface} material={fill} matrix={matrix} {...still} />
+      <lineSegments geometry={mesh.ink} material={ink} matrix={matrix} {...still} />
+    </>
+  );
+}
+
+/** The machine's volume in dash-dot lines, and on Seating the plate's grid with its front left corner. */
+function MachineLines({ machine, plate }: { machine: Box; plate: boolean }) {
+  const { edges, grid, rim, corner } = useMemo(() => linesOf(machine), [machine]);
+  return (
+    <>
+      <primitive object={edges} />
+      <primitive object={rim} />
+      {plate && <primitive object={grid} />}
+      {plate && <primitive object={corner} />}
+    </>
+  );
+}
+
+/** The outline the body's box leaves on the ground: what the dimension lines' ends refer to. */
+function Footprint({ box }: { box: Box }) {
+  const outline = useMemo(() => {
+    const [[x0, y0, z], [x1, y1]] = [box.low, box.high];
+    const ring: Vec3[] = [[x0, y0, z], [x1, y0, z], [x1, y1, z], [x0, y1, z]];
+    const made = new LineSegments(
+      lines(ring.flatMap((p, i) => [...p, ...ring[(i + 1) % 4]!])),
+      new LineBasicMaterial({ color: "#c9c2b4", depthTest: false, depthWrite: false }),
+    );
+    made.renderOrder = -1;
+    return made;
+  }, [box]);
+  return <primitive object={outline} />;
+}
+
+function linesOf({ low, high }: Box) {
+  const [x0, y0, z0] = low;
+  const [x1, y1, z1] = high;
+  const size = Math.max(x1 - x0, y1 - y0, z1 - z0);
+  const upper: number[] = [];
+  const ring = (z: number): Vec3[] => [[x0, y0, z], [x1, y0, z], [x1, y1, z], [x0, y1, z]];
+  ring(z1).forEach((p, i, all) => upper.push(...p, ...all[(i + 1) % 4]!));
+  ring(z0).forEach((p, i) => upper.push(...p, ...ring(z1)[i]!));
+  const dashed = new LineDashedMaterial({ color: "#8d8677", dashSize: size / 40, gapSize: size / 90 });
+  const edges = new LineSegments(lines(upper), dashed);
+  edges.computeLineDistances();
+  const base: number[] = [];
+  ring(z0).forEach((p, i, all) => base.push(...p, ...all[(i + 1) % 4]!));
+  const rim = new LineSegments(lines(base), new LineBasicMaterial({ color: "#8d8677" }));
+  const fine: number[] = [];
+  for (let x = x0 + 10; x < x1 - 1e-6; x += 10) fine.push(x, y0, z0, x, y1, z0);
+  for (let y = y0 + 10; y < y1 - 1e-6; y += 10) fine.push(x0, y, z0, x1, y, z0);
+  const grid = new LineSegments(lines(fine), new LineBasicMaterial({ color: "#ddd6c8" }));
+  const mark = size / 14;
+  const at: number[] = [x0, y0, z0, x0 + 2 * mark, y0, z0, x0, y0, z0, x0, y0 + 2 * mark, z0];
+  at.push(x0 + mark, y0, z0, x0, y0 + mark, z0);
+  const corner = new LineSegments(lines(at), new LineBasicMaterial({ color: "#22262b" }));
+  // Drawn first and without depth: the body is always in front of the machine's lines.
+  for (const one of [edges, grid, rim, corner]) {
+    one.material.depthTest = one.material.depthWrite = false;
+    one.renderOrder = -1;
+  }
+  grid.renderOrder = -2;
+  return { edges, grid, rim, corner };
+}
+
+function lines(numbers: number[]): BufferGeometry {
+  return new BufferGeometry().setAttribute("position", new Float32BufferAttribute(numbers, 3));
+}

@@ -1,0 +1,86 @@
+import { Color, DoubleSide, BackSide, ShaderMaterial, Vector2, Vector3 } from "three";
+
+/**
+ * The matt fill of a body. Facets are shaded flat from screen derivatives; what lies outside the
+ * machine gets a wide hatch, and the inside of an open surface a stipple, so both read without colour.
+ */
+export function fillMaterial(colour: string): ShaderMaterial {
+  return new ShaderMaterial({
+    side: DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 2,
+    uniforms: {
+      fill: { value: new Color(colour) },
+      hatch: { value: new Color("#b83a24") },
+      low: { value: new Vector3(-1e9, -1e9, -1e9) },
+      high: { value: new Vector3(1e9, 1e9, 1e9) },
+    },
+    vertexShader: /* glsl */ `
+      varying vec3 vView;
+      varying vec3 vWorld;
+      void main() {
+        vec4 world = modelMatrix * vec4(position, 1.0);
+        vWorld = world.xyz;
+        vec4 view = modelViewMatrix * vec4(position, 1.0);
+        vView = view.xyz;
+        gl_Position = projectionMatrix * view;
+      }`,
+    fragmentShader: /* glsl */ `
+      uniform vec3 fill;
+      uniform vec3 hatch;
+      uniform vec3 low;
+      uniform vec3 high;
+      varying vec3 vView;
+      varying vec3 vWorld;
+      void main() {
+        vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
+        float light = dot(n, normalize(vec3(-0.35, 0.75, 0.6)));
+        vec3 tone = fill * (0.80 + 0.20 * light);
+        if (!gl_FrontFacing) {
+          vec2 cell = mod(gl_FragCoord.xy + vec2(0.0, 3.0 * floor(mod(gl_FragCoord.x / 6.0, 2.0))), 6.0) - 3.0;
+          tone = dot(cell, cell) < 2.2 ? fill * 0.45 : fill * 0.92 + 0.08;
+        }
+        bool outside = any(lessThan(vWorld, low)) || any(greaterThan(vWorld, high));
+        if (outside) {
+          float band = mod(gl_FragCoord.x + gl_FragCoord.y, 14.0);
+          tone = mix(tone, vec3(0.965, 0.953, 0.925), 0.55);
+          if (band < 3.0) tone = hatch;
+        }
+        gl_FragColor = vec4(tone, 1.0);
+        #include <colorspace_fragment>
+      }`,
+  });
+}
+
+/**
+ * The outline: back faces in ink, pushed sideways by a pixel or so on the screen, so that they peek
+ * out wherever the surface turns away. Drawn once per direction in `OUTLINE_PUSHES`.
+ */
+export function outlineMaterial(push: [number, number], size: Vector2): ShaderMaterial {
+  return new ShaderMaterial({
+    side: BackSide,
+    uniforms: { ink: { value: new Color("#22262b") }, push: { value: new Vector2(...push) }, size: { value: size } },
+    vertexShader: /* glsl */ `
+      uniform vec2 push;
+      uniform vec2 size;
+      void main() {
+        gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+        gl_Position.xy += push * 2.0 / size * gl_Position.w;
+        gl_Position.z += 0.0002 * gl_Position.w;
+      }`,
+    fragmentShader: /* glsl */ `
+      uniform vec3 ink;
+      void main() {
+        gl_FragColor = vec4(ink, 1.0);
+        #include <colorspace_fragment>
+      }`,
+  });
+}
+
+export const OUTLINE_PUSHES: [number, number][] = [
+  [1.1, 0],
+  [-1.1, 0],
+  [0, 1.1],
+  [0, -1.1],
+];

@@ -1,0 +1,105 @@
+import { Raycaster, Vector2, Vector3, Matrix4, type Mesh, type OrthographicCamera } from "three";
+import { MeshBVH, acceleratedRaycast } from "three-mesh-bvh";
+import type { Anchor, Vec3 } from "../api/types";
+import { edgeKey, type BenchMesh } from "./mesh";
+import type { Point2, View } from "./view";
+
+/** A place under the pointer: the anchor for the server, and where it is on the bench. */
+export interface Pick {
+  anchor: Anchor;
+  point: Vec3;
+}
+
+const VERTEX_REACH = 11;
+const EDGE_REACH = 8;
+/** Where to look when the pointer just misses the body: edges are thin. */
+const AROUND: Point2[] = [
+  [0, 0],
+  ...[4, 8].flatMap((radius) =>
+    Array.from({ length: 8 }, (_, i): Point2 => [radius * Math.cos((i * Math.PI) / 4), radius * Math.sin((i * Math.PI) / 4)]),
+  ),
+];
+
+/** Build the search tree of a mesh once; it takes a moment for a million triangles. */
+export function makeSearchable(mesh: Mesh): void {
+  if (mesh.geometry.boundsTree) return;
+  // Indirect: the order of faces must stay, face numbers are those of the server.
+  mesh.geometry.boundsTree = new MeshBVH(mesh.geometry, { indirect: true });
+  mesh.raycast = acceleratedRaycast;
+}
+
+/** Find the place under a pixel: a vertex when near one, else an inked edge, else the surface. */
+export function pickAt(pixel: Point2, mesh: Mesh, data: BenchMesh, camera: OrthographicCamera, view: View): Pick | null {
+  makeSearchable(mesh);
+  for (const [dx, dy] of AROUND) {
+    const hit = firstHit([pixel[0] + dx, pixel[1] + dy], mesh, camera, view);
+    if (hit) return snapped(pixel, hit.face, hit.local, mesh.matrixWorld, data, view);
+  }
+  return null;
+}
+
+function firstHit(pixel: Point2, mesh: Mesh, camera: OrthographicCamera, view: View) {
+  const caster = new Raycaster();
+  (caster as Raycaster & { firstHitOnly: boolean }).firstHitOnly = true;
+  caster.setFromCamera(new Vector2((pixel[0] / view.width) * 2 - 1, 1 - (pixel[1] / view.height) * 2), camera);
+  const hit = caster.intersectObject(mesh, false)[0];
+  if (!hit || hit.faceIndex == null) return null;
+  return { face: hit.faceIndex, local: hit.point.clone().applyMatrix4(mesh.matrixWorld.clone().invert()) };
+}
+
+function snapped(pixel: Point2, face: number, local: Vector3, world: Matrix4, data: BenchMesh, view: View): Pick {
+  const index = data.surface.index!;
+  const ids = [0, 1, 2].map((k) => index.getX(face * 3 + k)) as Vec3;
+  const corners = ids.map((id) => new Vector3().fromBufferAttribute(data.surface.attributes.position as never, id));
+  const onScreen = corners.map((corner) => view.project(corner.clone().applyMatrix4(world).toArray() as Vec3));
+
+  const near = onScreen.map((at) => Math.hypot(at[0] - pixel[0], at[1] - pixel[1]));
+  const closest = near.indexOf(Math.min(...near));
+  if (near[closest]! <= VERTEX_REACH) {
+    const weights: Vec3 = [0, 0, 0];
+    weights[closest] = 1;
+    return placeOf(face, weights, "vertex", corners, world);
+  }
+  const edge = nearestEdge(pixel, ids, onScreen, data);
+  if (edge) {
+    const weights: Vec3 = [0, 0, 0];
+    weights[edge.from] = 1 - edge.share;
+    weights[edge.to] = edge.share;
+    return placeOf(face, weights, "edge", corners, world);
+  }
+  return placeOf(face, barycentric(local, corners), "surface", corners, world);
+}
+
+function nearestEdge(pixel: Point2, ids: Vec3, onScreen: Point2[], data: BenchMesh) {
+  let best: { from: number; to: number; share: number; far: number } | null = null;
+  for (const [from, to] of [
+    [0, 1],
+    [1, 2],
+    [2, 0],
+  ] as Point2[]) {
+    if (!data.inked.has(edgeKey(ids[from]!, ids[to]!, data.vertices))) continue;
+    const [a, b] = [onScreen[from]!, onScreen[to]!];
+    const run: Point2 = [b[0] - a[0], b[1] - a[1]];
+    const size = run[0] ** 2 + run[1] ** 2;
+    if (size === 0) continue;
+    const share = Math.min(1, Math.max(0, ((pixel[0] - a[0]) * run[0] + (pixel[1] - a[1]) * run[1]) / size));
+    const far = Math.hypot(a[0] + run[0] * share - pixel[0], a[1] + run[1] * share - pixel[1]);
+    if (far <= EDGE_REACH && (!best || far < best.far)) best = { from, to, share, far };
+  }
+  return best;
+}
+
+function barycentric(point: Vector3, corners: Vector3[]): Vec3 {
+  const [a, b, c] = corners as [Vector3, Vector3, Vector3];
+  const [u, v, w] = [b.clone().sub(a), c.clone().sub(a), point.clone().sub(a)];
+  const [uu, uv, vv, wu, wv] = [u.dot(u), u.dot(v), v.dot(v), w.dot(u), w.dot(v)];
+  const scale = uu * vv - uv * uv;
+  const [s, t] = [(vv * wu - uv * wv) / scale, (uu * wv - uv * wu) / scale];
+  return [1 - s - t, s, t];
+}
+
+function placeOf(face: number, weights: Vec3, on: Anchor["on"], corners: Vector3[], world: Matrix4): Pick {
+  const point = new Vector3();
+  corners.forEach((corner, i) => point.addScaledVector(corner, weights[i]!));
+  return { anchor: { face, weights, on }, point: point.applyMatrix4(world).toArray() as Vec3 };
+}

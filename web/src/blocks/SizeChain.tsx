@@ -1,0 +1,67 @@
+import { Link } from "wouter";
+import type { Body, BodySurvey, JobView } from "../api/types";
+import { factor, fileNumber, mm, UNIT_WORDS } from "./numbers";
+import css from "./SizeChain.module.css";
+
+/** Number in the file x unit x correction = size, a line per axis; each link leads to where it is settled. */
+export function SizeChain({ view, body, facts }: { view: JobView; body: Body; facts: BodySurvey }) {
+  const source = view.job.sources.find((one) => one.id === body.source);
+  const to = (sheet: string) => `/jobs/${view.id}/${sheet}`;
+  if (!facts.chain || !source?.unit) {
+    return (
+      <section className={css.chain} aria-label="Size chain">
+        <p className={css.open}>
+          <span className="number">{facts.numbers.map(fileNumber).join(" × ")}</span> in the file <span className="soft">×</span>{" "}
+          <Link href={to("intake")} className="link stop">
+            a unit that is not settled
+          </Link>{" "}
+          <span className="soft">= no size yet</span>
+        </p>
+      </section>
+    );
+  }
+  return (
+    <section className={css.chain} aria-label="Size chain">
+      <table>
+        <thead>
+          <tr>
+            <th className={css.first} />
+            <th>in the file</th>
+            <th />
+            <th>
+              <Link href={to("intake")} className="link" title="settle the unit on Intake">
+                {UNIT_WORDS[source.unit]}, {source.how}
+              </Link>
+            </th>
+            <th />
+            <th>
+              <Link href={to("truing")} className="link" title="set the correction on Truing">
+                correction
+              </Link>
+            </th>
+            <th />
+            <th>size, mm</th>
+          </tr>
+        </thead>
+        <tbody>
+          {facts.chain.map((row) => (
+            <tr key={row.axis} data-testid={`chain-${row.axis}`}>
+              <td className={css.axis}>{row.axis.toUpperCase()}</td>
+              <td title={String(row.number)}>{fileNumber(row.number)}</td>
+              <td className={css.op}>×</td>
+              <td>{row.mm_per_unit}</td>
+              <td className={css.op}>×</td>
+              <td className={row.factor === 1 ? "soft" : "settled"} title={String(row.factor)}>
+                {factor(row.factor)}
+              </td>
+              <td className={css.op}>=</td>
+              <td className={css.size} title={String(row.size_mm)}>
+                {mm(row.size_mm)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}

@@ -1,0 +1,87 @@
+import type { BodySurvey, Body, JobView } from "../api/types";
+import { factor, fileNumber, inches, mm, UNIT_WORDS } from "./numbers";
+import css from "./TitleBlock.module.css";
+
+/** The corner block that always shows what is selected and how big it is. */
+export function TitleBlock({ view, body, facts }: { view: JobView; body: Body; facts: BodySurvey }) {
+  const source = view.job.sources.find((one) => one.id === body.source);
+  const chain = facts.chain;
+  const release = view.releases[0];
+  const uneven = chain && new Set(chain.map((row) => row.factor.toPrecision(8))).size > 1;
+  return (
+    <section className={css.block} aria-label="Title block">
+      <Cell span={4} says="body">
+        <b title={body.name}>{body.name}</b>
+      </Cell>
+      <Cell span={2} last>
+        <Stamp view={view} />
+      </Cell>
+      <Cell span={4} says={chain ? "overall, mm and inch" : "overall, numbers in the file"}>
+        {chain ? (
+          <>
+            <p className={css.mm} data-testid="overall">
+              {chain.map((row) => mm(row.size_mm)).join(" × ")}
+            </p>
+            <p className={css.in}>{chain.map((row) => inches(row.size_in)).join(" × ")} in</p>
+          </>
+        ) : (
+          <>
+            <p className={css.mm}>{facts.numbers.map(fileNumber).join(" × ")}</p>
+            <p className={`${css.small} stop`}>in which unit is open</p>
+          </>
+        )}
+      </Cell>
+      <Cell span={2} says="volume" last>
+        <p className="number">{facts.volume_mm3 == null ? "–" : volume(facts.volume_mm3)}</p>
+      </Cell>
+      <Cell span={2} says="machine" foot>
+        <p title={view.job.machine.name}>{view.job.machine.name}</p>
+        <p className={css.small}>{view.job.machine.volume.join("×")}</p>
+      </Cell>
+      <Cell span={2} says="unit of the file" foot>
+        {source?.unit ? (
+          <>
+            <p className="settled">{UNIT_WORDS[source.unit]}</p>
+            <p className={css.small}>{source.how}</p>
+          </>
+        ) : (
+          <p className="stop">not settled</p>
+        )}
+      </Cell>
+      <Cell span={2} says="correction" foot last>
+        <p className="number">{!chain ? "–" : uneven ? "per axis" : factor(chain[0]!.factor)}</p>
+        <p className={css.small}>{release ? `release ${release.number}` : "not released"}</p>
+      </Cell>
+    </section>
+  );
+}
+
+interface CellProps {
+  span: number;
+  says?: string;
+  last?: boolean;
+  foot?: boolean;
+  children: React.ReactNode;
+}
+
+function Cell({ span, says, last, foot, children }: CellProps) {
+  const name = [css.cell, last && css.last, foot && css.foot].filter(Boolean).join(" ");
+  return (
+    <div className={name} style={{ gridColumn: `span ${span}`, ...(says ? {} : { display: "grid", padding: 0 }) }}>
+      {says && <small>{says}</small>}
+      {children}
+    </div>
+  );
+}
+
+function Stamp({ view }: { view: JobView }) {
+  const release = view.releases[0];
+  if (!view.survey.settled) return <span className={`${css.stamp} stop`}>UNIT OPEN</span>;
+  if (release?.current) return <span className={`${css.stamp} settled`}>PROVEN</span>;
+  return <span className={`${css.stamp} look`}>{release ? "CHANGED" : "OPEN"}</span>;
+}
+
+function volume(mm3: number): string {
+  const cm3 = Math.abs(mm3) / 1000;
+  return cm3 >= 0.1 ? `${cm3.toPrecision(4)} cm³` : `${Math.abs(mm3).toPrecision(4)} mm³`;
+}

@@ -1,0 +1,58 @@
+/** How numbers are written on a sheet. Nothing is decided here, only printed. */
+
+const trimmed = (text: string) => (text.includes(".") ? text.replace(/0+$/, "").replace(/\.$/, "") : text);
+
+/** Millimetres: two decimals, more for what is small. */
+export function mm(value: number): string {
+  if (value !== 0 && Math.abs(value) < 1) return trimmed(value.toPrecision(4)).replace("-", "−");
+  return value.toFixed(2).replace("-", "−");
+}
+
+/** Inches: three decimals, more for what is small. */
+export function inches(value: number): string {
+  if (value !== 0 && Math.abs(value) < 0.1) return trimmed(value.toPrecision(4));
+  return value.toFixed(3);
+}
+
+/** A number of the file: as many digits as a float32 carries, no idle zeros. */
+export function fileNumber(value: number): string {
+  return trimmed(value.toPrecision(7));
+}
+
+/** A factor: enough digits for a hundredth of a millimetre in a metre. */
+export function factor(value: number): string {
+  return trimmed(value.toPrecision(6));
+}
+
+/** A difference, always with its sign. */
+export function signed(value: number): string {
+  const text = mm(Math.abs(value) < 0.005 ? 0 : value);
+  return value > 0.005 ? `+${text}` : text;
+}
+
+/** A count with thin spaces between thousands. */
+export function count(value: number): string {
+  return value.toLocaleString("en").replaceAll(",", "\u2009");
+}
+
+/** Bytes as kB or MB. */
+export function bytes(value: number): string {
+  return value < 1e6 ? `${(value / 1e3).toFixed(value < 1e4 ? 1 : 0)} kB` : `${(value / 1e6).toFixed(1)} MB`;
+}
+
+/** A length in the unit that reads best, for candidates from micrometres to kilometres. */
+export function plainSize(valueMm: number): string {
+  if (valueMm >= 1e6) return `${trimmed((valueMm / 1e6).toPrecision(3))} km`;
+  if (valueMm >= 10_000) return `${trimmed((valueMm / 1e3).toPrecision(4))} m`;
+  if (valueMm >= 0.1) return `${mm(valueMm)} mm`;
+  return `${trimmed((valueMm * 1e3).toPrecision(3))} µm`;
+}
+
+export const UNIT_WORDS: Record<string, string> = {
+  um: "micrometre",
+  mm: "millimetre",
+  cm: "centimetre",
+  m: "metre",
+  in: "inch",
+  ft: "foot",
+};

@@ -1,0 +1,136 @@
+import { Progress } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useState, type DragEvent } from "react";
+import { Link } from "wouter";
+import { api } from "../api/client";
+import type { JobLine } from "../api/types";
+import { Mark } from "../blocks/Mark";
+import { count, mm, UNIT_WORDS } from "../blocks/numbers";
+import { FilePicker } from "./FilePicker";
+import css from "./Jobs.module.css";
+import { useSendFile } from "./useSendFile";
+
+const STEPS = [
+  ["Intake", "the file, its unit, its up axis, its health"],
+  ["Truing", "a real measurement sets the size"],
+  ["Fit", "what must not scale (comes later)"],
+  ["Division", "too big for the machine (comes later)"],
+  ["Seating", "down on the plate, inside the machine"],
+  ["Release", "written, read back, compared, then yours"],
+] as const;
+
+/** The first page: a place for a file, and the jobs. */
+export function JobList() {
+  const jobs = useQuery({ queryKey: ["jobs"], queryFn: api.jobs, refetchInterval: 4000 });
+  const { sending, send } = useSendFile(null);
+  const [over, setOver] = useState(false);
+  const drop = (event: DragEvent) => {
+    event.preventDefault();
+    setOver(false);
+    void send([...event.dataTransfer.files]);
+  };
+  const rows = jobs.data ?? [];
+  return (
+    <div
+      className={css.page}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+    >
+      <header className={css.top}>
+        <Mark /> Aim True <span>A mesh that leaves here is provably the right size.</span>
+      </header>
+      <div className={css.body}>
+        <div className={css.left}>
+          <section className={`${css.drop} ${over ? css.over : ""}`} data-testid="drop">
+            <h1>{over ? "Let go" : "Drop a mesh here"}</h1>
+            <p>STL, binary or ASCII, or 3MF. The file is kept as it is and never changed.</p>
+            <FilePicker into={null} label="Pick a file" />
+          </section>
+          {sending && !sending.problem && (
+            <div role="status">
+              <Progress value={sending.share * 100} color="ink" radius={0} aria-label="sending" />
+              <span className="soft">sending {sending.name}</span>
+            </div>
+          )}
+          {sending?.problem && (
+            <div className={css.problem} role="alert">
+              <strong>{sending.name} was not taken</strong>
+              <p>{sending.problem.says}.</p>
+              {sending.problem.remedy && <p className="soft">{sending.problem.remedy}.</p>}
+            </div>
+          )}
+          <ol className={css.steps} aria-label="The six sheets">
+            {STEPS.map(([name, says], i) => (
+              <li key={name}>
+                <i>{i + 1}</i>
+                <b>{name}</b>
+                <span>{says}</span>
+              </li>
+            ))}
+          </ol>
+        </div>
+        <main className={css.right}>
+          {jobs.isError && <p className="stop">The list of jobs cannot be loaded; see whether the server still runs.</p>}
+          <JobTable title="Jobs" rows={rows.filter((row) => !row.demo)} empty={jobs.isSuccess ? "No job yet. Drop a file, and it opens one." : "…"} />
+          {rows.some((row) => row.demo) && <JobTable title="Larch Hill, demo" rows={rows.filter((row) => row.demo)} empty="" />}
+        </main>
+      </div>
+    </div>
+  );
+}
+
+function JobTable({ title, rows, empty }: { title: string; rows: JobLine[]; empty: string }) {
+  return (
+    <>
+      <h2>{title}</h2>
+      {!rows.length && <p className="soft">{empty}</p>}
+      {rows.length > 0 && (
+        <table className={css.table}>
+          <thead>
+            <tr>
+              <th>Job</th>
+              <th className={css.r}>triangles</th>
+              <th>unit of the file</th>
+              <th className={css.r}>size, mm</th>
+              <th className={css.r}>releases</th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row) => (
+              <tr key={row.id}>
+                <td>
+                  <Link href={`/jobs/${row.id}/intake`} className={css.name}>
+                    {row.name}
+                  </Link>
+                  <span className={css.file}>{row.file}</span>
+                </td>
+                {row.triangles ? (
+                  <Facts row={row} />
+                ) : (
+                  <td colSpan={4} className={row.failed ? "stop" : "soft"}>
+                    {row.failed ? `cannot be read: ${row.says}` : row.says}
+                  </td>
+                )}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </>
+  );
+}
+
+function Facts({ row }: { row: JobLine }) {
+  return (
+    <>
+      <td className={`${css.r} number`}>{count(row.triangles)}</td>
+      <td>{row.unit ? <span className="settled">{UNIT_WORDS[row.unit]}, {row.how}</span> : <span className="stop">not settled</span>}</td>
+      <td className={`${css.r} number`}>{row.size_mm ? row.size_mm.map((size) => mm(size)).join(" × ") : "–"}</td>
+      <td className={`${css.r} number`}>{row.releases || "–"}</td>
+    </>
+  );
+}

@@ -1,0 +1,116 @@
+import { tell, type JobHandle } from "../../api/useJob";
+import type { Axis, Body, BodySurvey } from "../../api/types";
+import { mm } from "../../blocks/numbers";
+import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import css from "./SeatingSheet.module.css";
+
+const AXES: Axis[] = ["x", "y", "z"];
+
+/** Sheet 5: how the body stands on the plate, and whether it is inside the machine. */
+export function SeatingSheet({ handle, body, facts }: { handle: JobHandle; body: Body; facts: BodySurvey }) {
+  const { view } = handle;
+  const room = facts.room;
+  if (!room) {
+    return (
+      <Sheet label="Seating">
+        <UnitFirst job={view.id} doing="any place on the plate" />
+      </Sheet>
+    );
+  }
+  const machine = view.job.machine;
+  const turn = (axis: Axis, typed: string) => handle.act({ do: "turn-seat", body: body.id, axis, typed });
+  return (
+    <Sheet label="Seating">
+      <Head title="Machine" />
+      <dl className={sheetCss.facts}>
+        <dt>name</dt>
+        <dd>{machine.name}</dd>
+        <dt>build volume</dt>
+        <dd className="number">{machine.volume.join(" × ")} mm</dd>
+      </dl>
+      <div className={`${css.room} ${room.inside ? "" : css.outside}`} role="status" data-testid="room">
+        <b className={room.inside ? "settled" : "stop"}>{room.inside ? "Inside the volume" : "Outside the volume"}</b>
+        {room.inside ? (
+          <span>
+            {mm(margin(room, machine.volume))} mm left at the tightest side.
+          </span>
+        ) : (
+          room.excess.map((one) => (
+            <div key={one.axis}>
+              {one.axis.toUpperCase()} is <span className="number">{mm(one.over_mm)} mm</span> too long
+            </div>
+          ))
+        )}
+      </div>
+      <Head title="Turn">
+        <button
+          type="button"
+          className="link"
+          disabled={!body.seat.turns.length}
+          onClick={() => void handle.act({ do: "reset-seat", body: body.id }).catch(tell)}
+        >
+          As it came
+        </button>
+      </Head>
+      <table className={sheetCss.table}>
+        <thead>
+          <tr>
+            <th>About</th>
+            <th className={sheetCss.r}>degrees</th>
+            <th className={sheetCss.r}>quarter turns</th>
+          </tr>
+        </thead>
+        <tbody>
+          {AXES.map((axis) => (
+            <tr key={axis}>
+              <td className="number">{axis.toUpperCase()}</td>
+              <td className={sheetCss.r}>
+                <TypedField label={`Turn about ${axis.toUpperCase()}, degrees`} value="" placeholder="type" width={84} commit={(typed) => turn(axis, typed)} />
+              </td>
+              <td>
+                <span className={css.quick} style={{ justifyContent: "flex-end" }}>
+                  {["-90", "90"].map((typed) => (
+                    <button key={typed} type="button" aria-label={`Turn ${typed} degrees about ${axis.toUpperCase()}`} onClick={() => void turn(axis, typed).catch(tell)}>
+                      {typed.replace("-", "−")}°
+                    </button>
+                  ))}
+                </span>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {body.seat.turns.length > 0 && (
+        <p className={sheetCss.text} style={{ paddingTop: 7 }}>
+          Turned, in order: {body.seat.turns.map((one) => `${one.degrees}° about ${one.axis.toUpperCase()}`).join(", ")}.
+        </p>
+      )}
+      <Head title="Place" />
+      <dl className={sheetCss.facts}>
+        <dt>stands</dt>
+        <dd>put down on the plate, centred</dd>
+        {AXES.map((axis, i) => (
+          <Span key={axis} axis={axis} low={room.low[i]!} high={room.high[i]!} />
+        ))}
+      </dl>
+      <p className={sheetCss.text}>Measured from the front left corner of the plate, which is marked.</p>
+      <Findings job={view.id} here="seating" findings={view.survey.findings} />
+    </Sheet>
+  );
+}
+
+function Span({ axis, low, high }: { axis: Axis; low: number; high: number }) {
+  return (
+    <>
+      <dt>{axis.toUpperCase()} from, to</dt>
+      <dd className="number">
+        {mm(low)} … {mm(high)} mm
+      </dd>
+    </>
+  );
+}
+
+function margin(room: NonNullable<BodySurvey["room"]>, volume: number[]): number {
+  return Math.min(...[0, 1].flatMap((i) => [room.low[i]!, volume[i]! - room.high[i]!]), volume[2]! - room.high[2]!);
+}
