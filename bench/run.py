@@ -8,7 +8,6 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-import numpy as np
 import trimesh
 
 from aimtrue.core.actions import SettleUnit, TakeIn, apply
@@ -19,11 +18,12 @@ from aimtrue.core.job import Job
 from aimtrue.core.lengths import Unit
 from aimtrue.core.mesh import Mesh
 from aimtrue.core.release.make import Format, Order, release
+from bench.shapes import wavy_sphere
 
 
 def bench(triangles: int) -> int:
     """Print a table: our seconds, the general library's seconds, and how many times faster we are."""
-    mesh = _wavy_sphere(triangles)
+    mesh = wavy_sphere(triangles)
     binary = stl.write_binary(mesh, "bench")
     print(f"{mesh.triangles} triangles, binary STL of {len(binary) / 1e6:.0f} MB\n")
     print(f"{'work':<44}{'ours s':>9}{'trimesh s':>11}{'ratio':>8}")
@@ -79,26 +79,3 @@ def _job(taken: Taken) -> tuple[Job, _Shelf]:
     shelf = _Shelf(from_bytes(taken.blobs[taken.body.geometry]))
     job = apply(Job(name="bench"), TakeIn(source=taken.source, body=taken.body), shelf)
     return apply(job, SettleUnit(source="s1", unit=Unit.IN), shelf), shelf
-
-
-def _wavy_sphere(triangles: int) -> Mesh:
-    """A closed lattice sphere with waves, of about so many triangles."""
-    rings = max(3, int((triangles / 4) ** 0.5))
-    around = 2 * rings
-    v, u = np.meshgrid(
-        np.linspace(0, np.pi, rings + 1)[1:-1], np.arange(around) * 2 * np.pi / around, indexing="ij"
-    )
-    r = 3 + 0.05 * np.sin(9 * u) * np.sin(v) ** 2
-    points = np.stack([r * np.sin(v) * np.cos(u), r * np.sin(v) * np.sin(u), r * np.cos(v)], axis=-1).reshape(
-        -1, 3
-    )
-    points = np.vstack([points, [0, 0, 3], [0, 0, -3]])
-    i, j = np.meshgrid(np.arange(rings - 2), np.arange(around), indexing="ij")
-    a, b = i * around + j, i * around + (j + 1) % around
-    quads = [np.stack([a, a + around, b + around], -1), np.stack([a, b + around, b], -1)]
-    k = np.arange(around)
-    top = np.stack([np.full(around, len(points) - 2), k, (k + 1) % around], -1)
-    last = (rings - 2) * around
-    bottom = np.stack([np.full(around, len(points) - 1), last + (k + 1) % around, last + k], -1)
-    faces = np.concatenate([*(quad.reshape(-1, 3) for quad in quads), top, bottom])
-    return Mesh(points, faces.astype(np.int32))

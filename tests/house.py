@@ -62,7 +62,11 @@ class House:
 
     def run(self, role: str) -> None:
         """Start the worker or the server, and wait for the server to answer."""
-        self._processes[role] = subprocess.Popen([sys.executable, "-m", "aimtrue.cli.serve", role], cwd=ROOT)
+        self._processes[role] = subprocess.Popen(
+            [sys.executable, "-m", "aimtrue.cli.serve", role],
+            cwd=ROOT,
+            env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+        )
         if role == "server":
             self._wait()
 

@@ -20,7 +20,7 @@ from aimtrue.core.release.make import MEDIA_TYPES, Order
 from aimtrue.core.survey import survey
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
-from aimtrue.store.database import sessions
+from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.shelf import StoreShelf, on_disk
 from aimtrue.work.queue import ask_reading, ask_release
 
@@ -32,7 +32,7 @@ watchers = Watchers()
 @router.get("/health")
 def health() -> dict[str, str]:
     """Answer when the server and its database do."""
-    with sessions()() as session:
+    with snapshot() as session:
         session.execute(text("select 1"))
     return {"state": "up"}
 
@@ -46,7 +46,7 @@ def limits() -> Limits:
 @router.get("/jobs")
 def list_jobs() -> list[JobLine]:
     """List all jobs, the last changed first."""
-    with sessions()() as session:
+    with snapshot() as session:
         return [job_line(session, row, revision) for row, revision in jobs.every(session)]
 
 
@@ -86,7 +86,7 @@ async def give_file(request: Request, key: str, name: str) -> Opened:
 @router.get("/jobs/{key}")
 def get_job(key: str) -> JobView:
     """Return a job as it stands."""
-    with sessions()() as session:
+    with snapshot() as session:
         return job_view(session, shelf, key)
 
 
@@ -135,7 +135,7 @@ def release(key: str, asked: AskRelease) -> JobView:
 @router.get("/jobs/{key}/releases/{number}/file")
 def released_file(key: str, number: int) -> Response:
     """Hand over a released file."""
-    with sessions()() as session:
+    with snapshot() as session:
         made = next((row for row in jobs.releases(session, key) if row.number == number), None)
         if made is None:
             raise jobs.UnknownJob("release-unknown", f"there is no release {number} of this job")
@@ -146,7 +146,7 @@ def released_file(key: str, number: int) -> Response:
 @router.get("/jobs/{key}/originals/{sha256}")
 def original(key: str, sha256: str) -> Response:
     """Hand back a file as it was given, whether or not it could be read."""
-    with sessions()() as session:
+    with snapshot() as session:
         for row in jobs.errands(session, key):
             if row.request.get("sha256") == sha256:
                 return _download(sha256, row.request["name"], "application/octet-stream", None)
@@ -178,7 +178,7 @@ async def events(key: str) -> StreamingResponse:
 
 def _download(sha256: str, name: str, media_type: str, size: int | None) -> StreamingResponse:
     def body() -> Iterator[bytes]:
-        with sessions()() as session:
+        with snapshot() as session:
             yield from blobs.pieces(session, sha256)
 
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "X-SHA256": sha256}

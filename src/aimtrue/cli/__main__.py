@@ -40,6 +40,7 @@ def _add_check(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
 def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     bench = commands.add_parser("bench", help="measure beside a general mesh library")
     bench.add_argument("--triangles", type=int, default=1_000_000)
+    bench.add_argument("--picture", action="store_true", help="from drop to first picture, in the browser")
     bench.set_defaults(run=_bench)
 
 
@@ -109,9 +110,13 @@ def _check(asked: argparse.Namespace) -> int:
 
 
 def _bench(asked: argparse.Namespace) -> int:
+    if asked.picture:
+        from bench.picture import first_picture
+
+        return first_picture(asked.triangles)
     from bench.run import bench
 
-    return int(bench(asked.triangles))
+    return bench(asked.triangles)
 
 
 def _inspect(asked: argparse.Namespace) -> int:

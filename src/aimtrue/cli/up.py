@@ -11,6 +11,7 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 from aimtrue.cli import pages
 from aimtrue.cli.files import Exit
@@ -19,12 +20,62 @@ from aimtrue.cli.system import SetupError, say
 from aimtrue.settings import ROOT, settings
 
 
+_MOST_RESTARTS = 5
+"""How often a process that ends by itself is started again before that is called a failure."""
+
+
+@dataclass
+class Kept:
+    """A process that is started again when it ends by itself."""
+
+    role: str
+    process: subprocess.Popen[bytes] | None = None
+    restarts: int = 0
+
+    def start(self) -> None:
+        """Start the process."""
+        self.process = subprocess.Popen([sys.executable, "-m", "aimtrue.cli.serve", self.role], cwd=ROOT)
+
+    def mind(self) -> None:
+        """Start the process again if it ended.
+
+        Raises:
+            SetupError: it has ended too often.
+        """
+        if self.process is None or self.process.poll() is None:
+            return
+        self.restarts += 1
+        if self.restarts > _MOST_RESTARTS:
+            raise SetupError(f"the {self.role} keeps ending; its messages are above")
+        say(f"the {self.role} ended by itself (code {self.process.returncode}); starting it again")
+        self.start()
+
+    def stop(self) -> None:
+        """Ask the process to stop, and end it when it does not."""
+        if self.process is None:
+            return
+        self.process.send_signal(signal.SIGTERM)
+        try:
+            self.process.wait(timeout=15)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+            self.process.wait()
+
+
+@dataclass
+class Running:
+    """Everything that runs."""
+
+    address: str
+    kept: list[Kept]
+
+
 def up(*, empty: bool) -> int:
     """Set up what is missing, start everything, and stay until told to stop."""
     try:
-        with running(empty=empty) as address:
-            print(f"Aim True is at {address}  (stop with Ctrl-C)", flush=True)
-            _until_told()
+        with running(empty=empty) as now:
+            print(f"Aim True is at {now.address}  (stop with Ctrl-C)", flush=True)
+            _until_told(now)
     except SetupError as error:
         say(str(error))
         return Exit.UNWRITABLE
@@ -32,22 +83,26 @@ def up(*, empty: bool) -> int:
 
 
 @contextlib.contextmanager
-def running(*, empty: bool) -> Iterator[str]:
-    """Run database, worker and server; yield the address; stop them all at the end."""
+def running(*, empty: bool) -> Iterator[Running]:
+    """Run database, worker and server; yield them; stop them all at the end."""
     here = settings()
     _refuse_taken_port()
     here.data.mkdir(parents=True, exist_ok=True)
     postgres = None if here.database_url else Postgres(here.data / "postgres", here.database_port)
     if postgres:
         postgres.start()
+    kept = [Kept("worker"), Kept("server")]
     try:
         pages.build()
         _prepare(empty)
-        with _process("worker"), _process("server"):
-            address = f"http://{here.host}:{here.port}"
-            _wait_for(address)
-            yield address
+        for one in kept:
+            one.start()
+        now = Running(f"http://{here.host}:{here.port}", kept)
+        _wait_for(now.address)
+        yield now
     finally:
+        for one in reversed(kept):
+            one.stop()
         if postgres:
             postgres.stop()
 
@@ -60,20 +115,6 @@ def _prepare(empty: bool) -> None:
         from demo.load import load_demo
 
         load_demo()
-
-
-@contextlib.contextmanager
-def _process(role: str) -> Iterator[None]:
-    process = subprocess.Popen([sys.executable, "-m", "aimtrue.cli.serve", role], cwd=ROOT)
-    try:
-        yield
-    finally:
-        process.send_signal(signal.SIGTERM)
-        try:
-            process.wait(timeout=15)
-        except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
 
 
 def _refuse_taken_port() -> None:
@@ -100,7 +141,7 @@ def _wait_for(address: str) -> None:
     raise SetupError("the server did not answer within a minute; its messages are above")
 
 
-def _until_told() -> None:
+def _until_told(now: Running) -> None:
     told = False
 
     def stop(*_: object) -> None:
@@ -110,4 +151,6 @@ def _until_told() -> None:
     signal.signal(signal.SIGINT, stop)
     signal.signal(signal.SIGTERM, stop)
     while not told:
+        for one in now.kept:
+            one.mind()
         time.sleep(0.2)

@@ -100,11 +100,10 @@ def weld(corners: NDArray[np.floating]) -> Mesh:
         A mesh with the faces in the given order; no coordinate is moved, and -0 becomes 0.
     """
     points = corners.reshape(-1, 3) + corners.dtype.type(0)  # adding 0 turns -0 into 0
-    order, starts = _equal_runs(points)
-    run = np.cumsum(starts) - 1
+    order, starts, ordered = _equal_runs(points)
     index = np.empty(len(points), dtype=np.int32)
-    index[order] = run
-    vertices = points[order[starts]].astype(np.float64)
+    index[order] = np.cumsum(starts) - 1
+    vertices = ordered[starts].astype(np.float64)
     return Mesh(vertices, index.reshape(-1, 3))
 
 
@@ -117,25 +116,33 @@ def merged(meshes: list[Mesh]) -> Mesh:
     return Mesh(np.concatenate([mesh.vertices for mesh in meshes]), np.concatenate(faces))
 
 
-def _equal_runs(points: NDArray[np.floating]) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
-    """Order points so that equal ones are neighbours; mark where each run of equals starts."""
-    order = np.argsort(_mixed(points), kind="stable")
-    starts = _run_starts(points[order])
-    if _has_split_run(points[order], starts):  # two different points shared a hash between equals
+def _equal_runs(
+    points: NDArray[np.floating],
+) -> tuple[NDArray[np.int64], NDArray[np.bool_], NDArray[np.floating]]:
+    """Order points so that equal ones are neighbours.
+
+    Returns:
+        The order, where each run of equal points starts, and the points in that order.
+    """
+    mixed = _mixed(points)
+    order = np.argsort(mixed)
+    ordered, mixed = points[order], mixed[order]
+    starts = _run_starts(ordered)
+    if (starts[1:] != (mixed[1:] != mixed[:-1])).any():  # two different points share a hash
         order = np.lexsort(points.T)
-        starts = _run_starts(points[order])
-    return order, starts
+        ordered = points[order]
+        starts = _run_starts(ordered)
+    return order, starts, ordered
 
 
 def _run_starts(points: NDArray[np.floating]) -> NDArray[np.bool_]:
     starts = np.ones(len(points), dtype=bool)
-    starts[1:] = (points[1:] != points[:-1]).any(axis=1)
+    after, before = points[1:], points[:-1]
+    # Column by column: a reduction over rows of three is several times slower.
+    starts[1:] = after[:, 0] != before[:, 0]
+    for axis in (1, 2):
+        starts[1:] |= after[:, axis] != before[:, axis]
     return starts
-
-
-def _has_split_run(points: NDArray[np.floating], starts: NDArray[np.bool_]) -> bool:
-    mixed = _mixed(points)
-    return bool((starts[1:] & (mixed[1:] == mixed[:-1])).any())
 
 
 def _mixed(points: NDArray[np.floating]) -> NDArray[np.uint64]:

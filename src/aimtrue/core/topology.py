@@ -62,9 +62,10 @@ def topology_of(faces: NDArray[np.int32]) -> Topology:
         (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
     )
     sides = faces[proper][:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
-    low, high = sides.min(axis=1).astype(np.int64), sides.max(axis=1).astype(np.int64)
+    low = np.minimum(sides[:, 0], sides[:, 1]).astype(np.int64)
+    high = np.maximum(sides[:, 0], sides[:, 1]).astype(np.int64)
     key = (low << 32) | high
-    order = np.argsort(key, kind="stable")
+    order = np.argsort(key)
     key = key[order]
     starts = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]])) if len(key) else np.empty(0, int)
     direction = np.where(sides[order, 0] == low[order], 1, -1)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import lru_cache
 from pathlib import Path
 
@@ -30,6 +32,17 @@ def engine() -> Engine:
 def sessions() -> sessionmaker[Session]:
     """Return the maker of sessions; use as ``with sessions().begin() as session``."""
     return sessionmaker(engine(), expire_on_commit=False)
+
+
+@contextmanager
+def snapshot() -> Iterator[Session]:
+    """Give a session for reading in which everything is seen as of one moment.
+
+    Without it a job could be shown from before a task ended, and the task from after.
+    """
+    with sessions()() as session:
+        session.connection(execution_options={"isolation_level": "REPEATABLE READ"})
+        yield session
 
 
 def migrate() -> None:

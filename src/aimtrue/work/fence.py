@@ -30,6 +30,15 @@ class Limits:
     memory_bytes: int
 
 
+def warm() -> None:
+    """Start the process that fenced ones are forked from, so that the first task need not wait for it."""
+    run(_nothing, limits=Limits(seconds=60, memory_bytes=4_000_000_000))
+
+
+def _nothing(progress: Callable[[float, str], None]) -> None:
+    """Do nothing, behind the fence."""
+
+
 def run(
     function: Callable[..., T],
     *arguments: Any,

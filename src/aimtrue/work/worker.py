@@ -5,12 +5,14 @@ from __future__ import annotations
 import asyncio
 
 from aimtrue.settings import settings
+from aimtrue.work import fence
 from aimtrue.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, log, queue
 
 
 def work() -> None:
     """Do tasks until told to stop."""
     settings().cache.mkdir(parents=True, exist_ok=True)
+    fence.warm()
     asyncio.run(_work())
 
 

@@ -31,6 +31,8 @@ export interface Handle {
   body: Mesh | null;
 }
 
+const OUTLINED_UP_TO = 400_000;
+
 interface Props {
   mesh: BenchMesh | undefined;
   matrix: Matrix4;
@@ -171,7 +173,9 @@ function BodyInk({ mesh, matrix, machine, plate }: Props & { mesh: BenchMesh }) 
   const { size, invalidate } = useThree();
   const screen = useMemo(() => new Vector2(), []);
   const fill = useMemo(() => fillMaterial("#b3bfc2"), []);
-  const outlines = useMemo(() => OUTLINE_PUSHES.map((push) => outlineMaterial(push, screen)), [screen]);
+  // The outline draws the mesh once more per direction: too slow for a large mesh without a graphics card.
+  const outlined = mesh.triangles <= OUTLINED_UP_TO;
+  const outlines = useMemo(() => (outlined ? OUTLINE_PUSHES : []).map((push) => outlineMaterial(push, screen)), [outlined, screen]);
   const ink = useMemo(() => new LineBasicMaterial({ color: "#22262b" }), []);
 
   useLayoutEffect(() => {

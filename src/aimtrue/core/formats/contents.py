@@ -62,8 +62,9 @@ def refuse_bad_numbers(points: NDArray[np.floating], per: int, what: str) -> Non
         per: how many points make one ``what``.
         what: ``triangle`` or ``vertex``, for the message.
     """
-    bad = ~np.isfinite(points).all(axis=1)
-    if bad.any():
+    finite = np.isfinite(points)
+    if not finite.all():
+        bad = ~finite.all(axis=1)
         first = int(np.flatnonzero(bad)[0])
         raise UnreadableFile(
             "coordinate-not-finite",

@@ -1,0 +1,56 @@
+"""Seconds from dropping a large STL on the page to its first picture, in the real browser."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from aimtrue.cli.postgres import free_port
+from aimtrue.cli.system import chromium
+from aimtrue.core.formats import stl
+from aimtrue.settings import settings
+from bench.shapes import wavy_sphere
+
+FLAGS = ["--headless=new", "--no-sandbox", "--disable-quic", "--no-first-run", "--enable-unsafe-swiftshader"]
+
+
+def first_picture(triangles: int) -> int:
+    """Print how long each stage takes, on an application started for the purpose."""
+    with tempfile.TemporaryDirectory() as folder:
+        Path(folder).chmod(0o755)
+        os.environ.update(
+            AIMTRUE_DATA=folder, AIMTRUE_PORT=str(free_port()), AIMTRUE_DATABASE_PORT=str(free_port())
+        )
+        settings.cache_clear()
+        from aimtrue.cli.up import running
+
+        part = Path(folder) / "large.stl"
+        part.write_bytes(stl.write_binary(wavy_sphere(triangles), "bench"))
+        with running(empty=True) as now, sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            print(f"binary STL of {part.stat().st_size / 1e6:.0f} MB, {triangles} triangles asked")
+            for run in range(3):
+                print(f"run {run + 1}: {_drop(page, now.address, part)}")
+            browser.close()
+    return 0
+
+
+def _drop(page: Page, address: str, part: Path) -> str:
+    page.goto(address)
+    page.get_by_role("heading", name="Drop a mesh here").wait_for()
+    started = time.perf_counter()
+    page.set_input_files("input[type=file]", part)
+    page.wait_for_url("**/intake", timeout=120_000)
+    sent = time.perf_counter() - started
+    page.get_by_role("main").wait_for(timeout=120_000)
+    read = time.perf_counter() - started
+    page.locator("[data-testid=bench][data-drawn]").wait_for(timeout=120_000)
+    # Two frames later the picture is on the screen, not only asked for.
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+    drawn = time.perf_counter() - started
+    return f"sent {sent:.2f} s, read {read:.2f} s, first picture {drawn:.2f} s"

@@ -1,0 +1,272 @@
+"""Jobs over the API: the way through, undo, staleness, and what survives a crash."""
+
+import hashlib
+import threading
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import httpx
+import pytest
+
+from aimtrue.core.formats import read_model
+from tests.api.conftest import Client
+from tests.house import House
+from tests.shapes import ascii_stl, binary_stl, box, corners_of
+
+BOX = binary_stl(corners_of(box(2, 3, 5)))
+B = "bodies"
+
+
+def sizes(view: dict) -> list[float]:  # type: ignore[type-arg]
+    return [link["size_mm"] for link in view["survey"]["bodies"][0]["chain"]]
+
+
+def ids(view: dict) -> tuple[str, str]:  # type: ignore[type-arg]
+    return view["job"]["sources"][0]["id"], view["job"]["bodies"][0]["id"]
+
+
+def test_from_a_file_to_a_proven_release(client: Client, demo: Path) -> None:
+    data = (demo / "eyepiece-rack.stl").read_bytes()
+    view = client.opened("eyepiece rack.stl", data)
+    source, body = ids(view)
+    assert view["survey"]["settled"] is False
+    assert client.post(view, "releases", format="3mf").status_code == 422
+
+    view = client.act(view, do="settle-unit", source=source, unit="in")
+    assert sizes(view) == pytest.approx([139.7, 44.45, 19.05])
+    view = client.act(view, do="size-axis", body=body, axis="x", typed="17.15cm")
+    assert sizes(view)[0] == pytest.approx(171.5, abs=1e-10)
+
+    assert client.post(view, "releases", format="3mf").status_code == 202
+    view = client.read(view["id"])
+    (release,) = view["releases"]
+    assert release["proof"]["holds"]
+    assert release["current"]
+    file = client.http.get(f"/jobs/{view['id']}/releases/1/file")
+    assert hashlib.sha256(file.content).hexdigest() == release["file"]["sha256"]
+    assert "eyepiece-rack_r1.3mf" in file.headers["content-disposition"]
+    contents = read_model("a.3mf", file.content)
+    assert contents.unit == "mm"
+    assert contents.whole().extents()[0] == pytest.approx(171.5, abs=1e-3)
+
+    view = client.act(view, do="size-axis", body=body, axis="x", typed="100")
+    assert not view["releases"][0]["current"]
+    back = client.http.get(f"/jobs/{view['id']}/originals/{hashlib.sha256(data).hexdigest()}")
+    assert back.content == data
+
+
+def test_undo_and_redo_walk_through_everything(client: Client) -> None:
+    view = client.opened("part.stl", BOX)
+    source, body = ids(view)
+    assert view["undo"] is None
+    states = [view["job"]]
+    for action in (
+        {"do": "settle-unit", "source": source, "unit": "cm"},
+        {"do": "size-axis", "body": body, "axis": "x", "typed": "30"},
+        {"do": "turn-seat", "body": body, "axis": "x", "typed": "90"},
+    ):
+        view = client.act(view, **action)
+        states.append(view["job"])
+    assert view["undo"] == "turn 90 about X"
+    for state in reversed(states[:-1]):
+        view = client.post(view, "undo").raise_for_status().json()
+        assert view["job"] == state
+    assert client.post(view, "undo").json()["code"] == "nothing-to-undo"
+    assert view["redo"] == "settle unit: centimetre"
+    for state in states[1:]:
+        view = client.post(view, "redo").raise_for_status().json()
+        assert view["job"] == state
+    assert client.post(view, "redo").status_code == 422
+
+
+def test_an_action_after_undo_ends_what_could_be_redone(client: Client) -> None:
+    view = client.opened("part.stl", BOX)
+    source, _ = ids(view)
+    view = client.act(view, do="settle-unit", source=source, unit="cm")
+    view = client.post(view, "undo").json()
+    view = client.act(view, do="settle-unit", source=source, unit="in")
+    assert view["redo"] is None
+    assert client.post(view, "undo").json()["job"]["sources"][0]["unit"] is None
+
+
+def test_a_stale_page_is_told_and_changes_nothing(client: Client) -> None:
+    old = client.opened("part.stl", BOX)
+    source, _ = ids(old)
+    new = client.act(old, do="settle-unit", source=source, unit="cm")
+    for path, fields in (
+        ("actions", {"action": {"do": "settle-unit", "source": source, "unit": "in"}}),
+        ("undo", {}),
+        ("releases", {"format": "stl"}),
+    ):
+        answer = client.post(old, path, **fields)
+        assert answer.status_code == 409
+        assert answer.json()["code"] == "stale"
+    assert client.view(new["id"])["job"] == new["job"]
+
+
+def test_of_two_at_once_only_one_is_taken(client: Client) -> None:
+    view = client.opened("part.stl", BOX)
+    source, _ = ids(view)
+    with ThreadPoolExecutor(8) as pool:
+        answers = list(
+            pool.map(
+                lambda unit: (
+                    client.post(
+                        view, "actions", action={"do": "settle-unit", "source": source, "unit": unit}
+                    ).status_code
+                ),
+                ["mm", "cm", "in", "m"] * 2,
+            )
+        )
+    assert sorted(answers) == [200] + [409] * 7
+
+
+@pytest.mark.parametrize("typed", ["", "0", "-3", "wide", "101 m", "1,500"])
+def test_a_refused_length_is_told_and_the_old_one_stays(client: Client, typed: str) -> None:
+    view = client.opened("part.stl", BOX)
+    source, body = ids(view)
+    view = client.act(view, do="settle-unit", source=source, unit="mm")
+    answer = client.post(
+        view, "actions", action={"do": "size-axis", "body": body, "axis": "x", "typed": typed}
+    )
+    assert answer.status_code == 422
+    assert answer.json()["says"]
+    assert answer.json()["remedy"]
+    assert client.view(view["id"])["number"] == view["number"]
+
+
+def test_picked_places_make_a_reading(client: Client) -> None:
+    view = client.opened("part.stl", BOX)
+    source, body = ids(view)
+    view = client.act(view, do="settle-unit", source=source, unit="cm")
+    a = {"face": 0, "weights": [0.999999, 1e-6, 0], "on": "vertex"}
+    b = {"face": 0, "weights": [0, 0, 1], "on": "vertex"}
+    same = client.post(view, "actions", action={"do": "add-reading", "body": body, "a": a, "b": a})
+    assert same.json()["code"] == "gauge-no-length"
+    view = client.act(view, do="add-reading", body=body, a=a, b=b)
+    assert view["job"]["readings"][0]["a_point"] == [0, 0, 0]
+    view = client.act(view, do="set-reading", reading="r1", typed="6 3/4 in")
+    assert view["survey"]["bodies"][0]["readings"][0]["model_mm"] == pytest.approx(171.45)
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "status", "code"),
+    [
+        ("notes.txt", b"hello", 422, "format-unknown"),
+        ("part.step", b"ISO-10303-21;", 422, "format-later"),
+        ("part.stl", b"x" * 3_000_001, 413, "file-too-large"),
+    ],
+)
+def test_what_is_refused_at_the_door(client: Client, name: str, data: bytes, status: int, code: str) -> None:
+    before = len(client.http.get("/jobs").json())
+    answer = client.send(name, data)
+    assert answer.status_code == status
+    assert answer.json()["code"] == code
+    assert len(client.http.get("/jobs").json()) == before
+
+
+def test_a_stream_without_a_length_is_bounded_too(client: Client) -> None:
+    pieces = (b"x" * 100_000 for _ in range(40))
+    answer = client.http.post("/jobs", params={"name": "part.stl"}, content=pieces)
+    assert answer.status_code == 413
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "code"),
+    [
+        ("empty.stl", b"", "file-empty"),
+        ("text.stl", b"Dear Wren, the rack is in the post.", "stl-not"),
+        ("short.stl", BOX[:-60], "stl-count"),
+        ("cut.stl", ascii_stl(corners_of(box(1, 1, 1)))[:-90], "stl-cut-off"),
+        ("zip.3mf", b"not a zip", "3mf-not-zip"),
+    ],
+)
+def test_an_unreadable_file_is_told_kept_and_replaceable(
+    client: Client, name: str, data: bytes, code: str
+) -> None:
+    view = client.opened(name, data)
+    (errand,) = view["errands"]
+    assert errand["state"] == "failed"
+    assert errand["error"]["code"] == code
+    assert errand["error"]["remedy"]
+    assert client.http.get(f"/jobs/{view['id']}/originals/{errand['sha256']}").content == data
+    line = next(row for row in client.http.get("/jobs").json() if row["id"] == view["id"])
+    assert line["failed"]
+    assert client.send("good.stl", BOX, into=view["id"]).status_code == 201
+    view = client.read(view["id"])
+    assert view["job"]["bodies"]
+    assert client.send("more.stl", BOX, into=view["id"]).json()["code"] == "one-file"
+
+
+def test_a_broken_request_is_told_without_a_trace(client: Client) -> None:
+    view = client.opened("part.stl", BOX)
+    answer = client.post(view, "actions", action={"do": "grow"})
+    assert answer.status_code == 422
+    assert "Traceback" not in answer.text
+    assert client.http.get("/jobs/none").status_code == 404
+    assert client.http.get("/bench/none").status_code == 404
+    assert client.http.get(f"/bench/{'0' * 64}").json()["code"] == "blob-unknown"
+    assert client.http.get(f"/jobs/{view['id']}/releases/9/file").status_code == 404
+
+
+def test_the_bench_gets_a_compact_mesh(client: Client) -> None:
+    view = client.opened("part.stl", BOX)
+    answer = client.http.get(f"/bench/{view['job']['bodies'][0]['bench']}")
+    assert answer.content[:4] == b"ATB1"
+    assert len(answer.content) == 40 + 8 * 12 + 12 * 12 + 12 * 8
+    assert "immutable" in answer.headers["cache-control"]
+
+
+def test_a_page_is_told_of_every_change(client: Client, house: House) -> None:
+    view = client.opened("part.stl", BOX)
+    source, _ = ids(view)
+    told: list[str] = []
+    listening = threading.Event()
+
+    def listen() -> None:
+        with httpx.stream("GET", f"{house.address}/api/jobs/{view['id']}/events", timeout=20) as stream:
+            for line in stream.iter_lines():
+                told.append(line)
+                listening.set()
+                if "event: changed" in told:
+                    return
+
+    thread = threading.Thread(target=listen)
+    thread.start()
+    assert listening.wait(10)
+    client.act(view, do="settle-unit", source=source, unit="cm")
+    thread.join(15)
+    assert "event: changed" in told
+
+
+def test_nothing_committed_is_lost_when_processes_are_killed(client: Client, house: House) -> None:
+    view = client.opened("part.stl", BOX)
+    source, body = ids(view)
+    view = client.act(view, do="settle-unit", source=source, unit="cm")
+    view = client.act(view, do="size-axis", body=body, axis="x", typed="171.5")
+    house.end("server")
+    house.run("server")
+    again = client.view(view["id"])
+    assert again["job"] == view["job"]
+    assert again["undo"] == "size X 171.5"
+
+    house.end("worker")
+    waiting = client.send("late.stl", BOX).json()["id"]
+    client.post(again, "releases", format="stl").raise_for_status()
+    time.sleep(0.5)
+    assert client.view(waiting)["errands"][0]["state"] == "waiting"
+    house.run("worker")
+    assert client.read(waiting)["job"]["bodies"]
+    assert client.read(view["id"])["releases"]
+
+
+def test_a_task_whose_worker_was_killed_is_done_again(client: Client, house: House) -> None:
+    large = ascii_stl(corners_of(box(2, 3, 5)).repeat(900, axis=0))
+    key = client.send("large.stl", large).json()["id"]
+    time.sleep(0.15)
+    house.end("worker")
+    house.run("worker")
+    view = client.read(key, seconds=60)
+    assert view["errands"][0]["state"] == "done"
+    assert len(view["job"]["bodies"]) == 1

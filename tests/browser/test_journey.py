@@ -1,0 +1,243 @@
+"""The way through, in a real browser, from a dropped file to a released one."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, expect
+
+from aimtrue.core.formats import read_model
+from aimtrue.core.lengths import Unit
+from aimtrue.core.release.second_reader import read_back
+from tests.browser.conftest import Desk
+from tests.house import House
+
+
+def test_a_dropped_inch_file_becomes_a_proven_release(desk: Desk, demo: Path, tmp_path: Path) -> None:
+    page = desk.page
+    desk.drop(demo / "eyepiece-rack.stl")
+    desk.drawn()
+    expect(page.get_by_label("Title block")).to_contain_text("not settled")
+    expect(page.get_by_text("139.70 × 44.45 × 19.05 mm")).to_be_visible()
+    page.get_by_role("radio", name="inch").click()
+    desk.overall("139.70 × 44.45 × 19.05")
+    page.get_by_role("link", name="Go on to Truing").click()
+
+    # Type a size at its numeral in the bench.
+    page.get_by_role("button", name="Size along X, in the bench").click()
+    page.keyboard.type("6 3/4 in")
+    page.keyboard.press("Enter")
+    desk.overall("171.45 × 54.55 × 23.38")
+
+    # Pick the two ends of the front lower edge: their caliper reading is 6.1 in.
+    page.get_by_role("button", name="Pick two points").click()
+    for x, y in desk.ends_of("x"):
+        page.mouse.move(x, y - 6)
+        expect(page.get_by_test_id("snap")).to_have_text("vertex")
+        page.mouse.click(x, y - 6)
+    real = page.get_by_label("Real length of reading 1")
+    expect(real).to_be_focused()
+    page.keyboard.type("6.1 in")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("reading-1")).to_contain_text("154.94")
+    desk.overall("154.94 × 49.30 × 21.13")
+    expect(page.get_by_test_id("chain-x")).to_contain_text("1.10909")
+
+    desk.sheet("Release")
+    page.get_by_role("button", name="Write, read back, compare").click()
+    card = page.get_by_test_id("release-1")
+    expect(card).to_contain_text("PROVEN", timeout=30_000)
+    expect(card).to_contain_text("reading span 1")
+    with page.expect_download() as coming:
+        card.get_by_role("link", name="Take the file").click()
+    path = tmp_path / coming.value.suggested_filename
+    coming.value.save_as(path)
+    assert path.name == "eyepiece-rack_r1.3mf"
+
+    size = read_model(path.name, path.read_bytes()).whole().extents()
+    assert size == pytest.approx([154.94, 154.94 * 1.75 / 5.5, 154.94 * 0.75 / 5.5], abs=1e-3)
+    unit, (again,) = read_back("3mf", path.read_bytes())
+    assert unit is Unit.MM
+    assert again.extents() == pytest.approx(size, abs=1e-4)
+
+
+def test_nothing_downstream_runs_on_an_open_unit(desk: Desk, demo: Path) -> None:
+    desk.opened(demo / "focus-knob.stl")
+    for sheet in ("Truing", "Seating", "Release"):
+        desk.sheet(sheet)
+        expect(desk.page.get_by_text("The unit is not settled")).to_be_visible()
+    expect(desk.page.get_by_role("button", name="Write, read back, compare")).to_have_count(0)
+    desk.page.get_by_role("link", name="Settle the unit").click()
+    expect(desk.page.get_by_text("The evidence points to")).to_contain_text("metre")
+
+
+def test_a_declared_unit_is_taken(desk: Desk, demo: Path) -> None:
+    desk.opened(demo / "dew-shield.3mf")
+    expect(desk.page.get_by_text("The file declares its unit: millimetre.")).to_be_visible()
+    desk.sheet("Seating")
+    expect(desk.page.get_by_test_id("room")).to_contain_text("Z is 90.00 mm too long")
+
+
+def test_the_keyboard_is_enough_to_true_a_size(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    page.get_by_label("Size along X", exact=True).focus()
+    page.keyboard.type("17.15cm")
+    page.keyboard.press("Enter")
+    desk.overall("171.50 × 128.47 × 35.59")
+    page.keyboard.type("999")
+    page.keyboard.press("Escape")
+    expect(page.get_by_label("Size along X", exact=True)).to_have_value("171.50")
+    page.get_by_label("Z follows the others; free it").press("Enter")
+    expect(page.get_by_label("Z is free; link it to the others")).to_be_visible()
+    desk.typed("Size along Z", "44")
+    desk.overall("171.50 × 128.47 × 44.00")
+    expect(page.get_by_text("round bores and bosses become oval")).to_be_visible()
+    desk.typed("Common factor", "100 %")
+    desk.overall("212.00 × 158.81 × 44.00")
+
+    page.keyboard.press("Control+z")
+    desk.overall("171.50 × 128.47 × 44.00")
+    page.keyboard.press("Control+Shift+z")
+    desk.overall("212.00 × 158.81 × 44.00")
+    page.get_by_role("button", name="Undo: factor 100 %").click()
+    desk.overall("171.50 × 128.47 × 44.00")
+
+
+@pytest.mark.parametrize(
+    ("typed", "reason"),
+    [
+        ("", "nothing was typed"),
+        ("0", "a size cannot be zero"),
+        ("-4", "a size cannot be negative"),
+        ("wide", "is not a length"),
+        ("101 m", "is over 100 m"),
+    ],
+)
+def test_a_bad_length_is_refused_in_place(desk: Desk, demo: Path, typed: str, reason: str) -> None:
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    desk.typed("Size along Y", typed)
+    expect(desk.page.get_by_role("alert")).to_contain_text(reason)
+    desk.overall("212.00 × 158.81 × 44.00")
+    desk.page.keyboard.press("Escape")
+    expect(desk.page.get_by_role("alert")).to_have_count(0)
+    expect(desk.page.get_by_label("Size along Y", exact=True)).to_have_value("158.81")
+
+
+def test_an_equal_pair_is_refused_and_the_first_place_stands(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "eyepiece-rack.stl", "inch")
+    desk.sheet("Truing")
+    page.get_by_role("button", name="Pick two points").click()
+    (ax, ay), (bx, by) = desk.ends_of("x")
+    for x, y in ((ax, ay - 6), (ax, ay - 5)):
+        page.mouse.move(x, y)
+        expect(page.get_by_test_id("snap")).to_have_text("vertex")
+        page.mouse.click(x, y)
+    expect(page.get_by_text("the two places are the same point")).to_be_visible()
+    page.mouse.move(bx, by - 6)
+    expect(page.get_by_test_id("snap")).to_have_text("vertex")
+    page.mouse.click(bx, by - 6)
+    expect(page.get_by_test_id("reading-1")).to_contain_text("139.70")
+    page.get_by_role("button", name="Remove reading 1").click()
+    expect(page.get_by_test_id("reading-1")).to_have_count(0)
+
+
+def test_turning_puts_the_body_down_again(desk: Desk, demo: Path) -> None:
+    desk.opened(demo / "hand-grip-scan.stl", "millimetre")
+    desk.sheet("Seating")
+    desk.typed("Turn about X, degrees", "90")
+    expect(desk.page.get_by_text("Z from, to")).to_be_visible()
+    expect(desk.page.get_by_role("main")).to_contain_text("0.00 … 38.09 mm")
+    desk.typed("Turn about X, degrees", "north")
+    expect(desk.page.get_by_role("alert")).to_contain_text("is not an angle")
+    desk.page.keyboard.press("Escape")
+    desk.page.get_by_role("button", name="As it came").click()
+    expect(desk.page.get_by_role("main")).to_contain_text("0.00 … 118.00 mm")
+
+
+def test_holes_stop_a_release_until_they_are_accepted(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "hand-grip-scan.stl", "millimetre")
+    desk.sheet("Release")
+    expect(page.get_by_role("button", name="Write, read back, compare")).to_be_disabled()
+    desk.sheet("Intake")
+    page.get_by_role("button", name="Accept as it is").click()
+    expect(page.get_by_test_id("finding-open-edges")).to_contain_text("accepted on purpose")
+    desk.sheet("Release")
+    page.get_by_role("radio", name="STL, binary").click()
+    page.get_by_role("button", name="Write, read back, compare").click()
+    expect(page.get_by_test_id("release-1")).to_contain_text("hand-grip-scan_r1.stl", timeout=30_000)
+
+
+def test_an_unreadable_file_is_told_and_can_be_replaced(desk: Desk, demo: Path, tmp_path: Path) -> None:
+    page = desk.page
+    short = tmp_path / "rack.stl"
+    short.write_bytes((demo / "eyepiece-rack.stl").read_bytes()[:-500])
+    desk.drop(short)
+    alert = page.get_by_role("alert")
+    expect(alert).to_contain_text("6088 triangles were promised, 6078 were found")
+    page.set_input_files("input[type=file]", demo / "eyepiece-rack.stl")
+    desk.drawn()
+    expect(page.get_by_label("Title block")).to_contain_text("5.5 × 1.75 × 0.75")
+
+
+@pytest.mark.parametrize(
+    ("name", "size", "reason"),
+    [
+        ("notes.txt", 10, "is not known here"),
+        ("clamp.step", 10, "cannot be read yet"),
+        ("big.stl", 3_100_000, "the limit is"),
+    ],
+)
+def test_a_file_that_is_not_taken_is_told_at_once(
+    desk: Desk, tmp_path: Path, name: str, size: int, reason: str
+) -> None:
+    path = tmp_path / name
+    path.write_bytes(b"x" * size)
+    desk.drop(path)
+    expect(desk.page.get_by_role("alert")).to_contain_text(reason)
+
+
+def test_another_page_is_told_and_refreshed(desk: Desk, demo: Path, browser: Browser) -> None:
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    other = browser.new_page(viewport={"width": 1280, "height": 800})
+    other.goto(desk.page.url)
+    second = Desk(other, desk.address)
+    second.drawn()
+    desk.typed("Size along X", "100")
+    desk.overall("100.00 × 74.91 × 20.75")
+    second.overall("100.00 × 74.91 × 20.75")
+    expect(other.get_by_text("Changed elsewhere")).to_be_visible()
+    expect(desk.page.get_by_text("Changed elsewhere")).to_have_count(0)
+    other.close()
+
+
+def test_closing_the_page_or_the_server_loses_nothing(desk: Desk, demo: Path, house: House) -> None:
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    desk.typed("Size along X", "100")
+    desk.overall("100.00 × 74.91 × 20.75")
+    house.end("server")
+    house.run("server")
+    desk.page.reload()
+    desk.overall("100.00 × 74.91 × 20.75")
+    desk.page.keyboard.press("Control+z")
+    desk.overall("212.00 × 158.81 × 44.00")
+
+
+def test_every_sheet_fits_without_page_scroll(desk: Desk, demo: Path) -> None:
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    for sheet in ("Intake", "Truing", "Fit", "Division", "Seating", "Release"):
+        desk.sheet(sheet)
+        over = desk.page.evaluate(
+            """() => {
+                const page = document.documentElement;
+                return [page.scrollWidth - innerWidth, page.scrollHeight - innerHeight];
+            }"""
+        )
+        assert max(over) <= 0, (sheet, over)

@@ -1,0 +1,24 @@
+import { describe, expect, it } from "vitest";
+import { bytes, factor, fileNumber, inches, mm, plainSize, signed } from "./numbers";
+
+describe("numbers as a sheet prints them", () => {
+  it("prints millimetres with two decimals, small ones with four digits", () => {
+    expect([171.5, 0, 0.0123456, 1000, -6].map(mm)).toEqual(["171.50", "0.00", "0.01235", "1000.00", "−6.00"]);
+  });
+  it("prints inches with three decimals", () => {
+    expect([6.75, 0.0123456].map(inches)).toEqual(["6.750", "0.01235"]);
+  });
+  it("prints file numbers without idle zeros", () => {
+    expect([5.5, 0.038, 158.81076049804688].map(fileNumber)).toEqual(["5.5", "0.038", "158.8108"]);
+  });
+  it("prints factors to a hundredth of a millimetre in a metre", () => {
+    expect([1, 0.98208, 1.2276312].map(factor)).toEqual(["1", "0.98208", "1.22763"]);
+  });
+  it("prints differences with their sign, and none for what rounds to nothing", () => {
+    expect([0.2, -3.368, 0.001, -0.001].map(signed)).toEqual(["+0.2", "−3.37", "0.00", "0.00"]);
+  });
+  it("prints lengths in the unit that reads best", () => {
+    expect([5e-3, 12, 12_000, 2e6].map(plainSize)).toEqual(["5 µm", "12.00 mm", "12 m", "2 km"]);
+    expect([1500, 304_484, 50_000_084].map(bytes)).toEqual(["1.5 kB", "304 kB", "50.0 MB"]);
+  });
+});
