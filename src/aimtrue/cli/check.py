@@ -56,7 +56,7 @@ def _step(name: str, command: list[str]) -> int:
     system.say(f"check: {name}")
     started = time.monotonic()
     folder = pages.WEB if name.startswith("front") else ROOT
-    code = subprocess.run(command, cwd=folder, env={**os.environ, "FORCE_COLOR": "0"}, check=False).returncode
+    code = subprocess.run(command, cwd=folder, env={**os.environ, "NO_COLOR": "1"}, check=False).returncode
     took = time.monotonic() - started
     system.say(f"check: {name} {'failed' if code else 'passed'} in {took:.0f} s")
     return code

@@ -19,7 +19,6 @@ from aimtrue.cli.postgres import Postgres
 from aimtrue.cli.system import SetupError, say
 from aimtrue.settings import ROOT, settings
 
-
 _MOST_RESTARTS = 5
 """How often a process that ends by itself is started again before that is called a failure."""
 
