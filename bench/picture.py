@@ -2,41 +2,29 @@
 
 from __future__ import annotations
 
-import os
 import tempfile
 import time
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from aimtrue.cli.postgres import free_port
-from aimtrue.cli.system import chromium
+from aimtrue.cli.system import CHROMIUM_FLAGS, chromium
+from aimtrue.cli.trial import trial
 from aimtrue.core.formats import stl
-from aimtrue.settings import settings
 from bench.shapes import wavy_sphere
-
-FLAGS = ["--headless=new", "--no-sandbox", "--disable-quic", "--no-first-run", "--enable-unsafe-swiftshader"]
 
 
 def first_picture(triangles: int) -> int:
-    """Print how long each stage takes, on an application started for the purpose."""
-    with tempfile.TemporaryDirectory() as folder:
-        Path(folder).chmod(0o755)
-        os.environ.update(
-            AIMTRUE_DATA=folder, AIMTRUE_PORT=str(free_port()), AIMTRUE_DATABASE_PORT=str(free_port())
-        )
-        settings.cache_clear()
-        from aimtrue.cli.up import running
-
+    """Print how long each stage takes, three times, on an application started for the purpose."""
+    with tempfile.TemporaryDirectory() as folder, trial(empty=True) as now, sync_playwright() as playwright:
         part = Path(folder) / "large.stl"
         part.write_bytes(stl.write_binary(wavy_sphere(triangles), "bench"))
-        with running(empty=True) as now, sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            print(f"binary STL of {part.stat().st_size / 1e6:.0f} MB, {triangles} triangles asked")
-            for run in range(3):
-                print(f"run {run + 1}: {_drop(page, now.address, part)}")
-            browser.close()
+        print(f"binary STL of {part.stat().st_size / 1e6:.0f} MB")
+        browser = playwright.chromium.launch(executable_path=chromium(), args=CHROMIUM_FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        for run in range(3):
+            print(f"run {run + 1}: {_drop(page, now.address, part)}")
+        browser.close()
     return 0
 
 

@@ -16,6 +16,14 @@ from aimtrue.cli.postgres import Postgres, free_port, temporary
 from aimtrue.settings import ROOT, settings
 
 
+def reachable(folder: Path) -> Path:
+    """Open a test's own folders to the database's user, who must pass through them."""
+    for parent in (folder, *folder.parents):
+        if parent.name.startswith("pytest-") or parent == folder:
+            parent.chmod(0o755)
+    return folder
+
+
 class House:
     """Starts and stops the processes; any of them can be killed to see what is lost.
 
@@ -33,10 +41,7 @@ class House:
 
     def start(self) -> None:
         """Start everything, with an empty database."""
-        for parent in (self._folder, *self._folder.parents):
-            if parent != Path("/tmp") and str(parent).startswith("/tmp"):
-                parent.chmod(0o755)  # the database's user must reach its folder
-        self._postgres = temporary(self._folder)
+        self._postgres = temporary(reachable(self._folder))
         self._postgres.start()
         os.environ.update(
             AIMTRUE_DATABASE_URL=self._postgres.address,

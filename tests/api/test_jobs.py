@@ -210,6 +210,10 @@ def test_a_broken_request_is_told_without_a_trace(client: Client) -> None:
     assert client.http.get(f"/jobs/{view['id']}/releases/9/file").status_code == 404
 
 
+def test_a_foreign_host_name_is_not_served(client: Client) -> None:
+    assert client.http.get("/jobs", headers={"Host": "evil.example"}).status_code == 400
+
+
 def test_the_bench_gets_a_compact_mesh(client: Client) -> None:
     view = client.opened("part.stl", BOX)
     answer = client.http.get(f"/bench/{view['job']['bodies'][0]['bench']}")

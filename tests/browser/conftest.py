@@ -9,26 +9,15 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from aimtrue.cli.system import chromium
+from aimtrue.cli.system import CHROMIUM_FLAGS, chromium
 from tests.house import House
-
-FLAGS = [
-    "--headless=new",
-    "--no-sandbox",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--enable-unsafe-swiftshader",
-]
 
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     expect.set_options(timeout=20_000)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=chromium(), args=CHROMIUM_FLAGS)
         yield browser
         browser.close()
 

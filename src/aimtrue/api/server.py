@@ -11,6 +11,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
+from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
 
 from aimtrue import __version__
@@ -18,7 +19,7 @@ from aimtrue.api.routes import router, watchers
 from aimtrue.api.uploads import TooLarge
 from aimtrue.api.views import Problem
 from aimtrue.core.errors import AimTrueError, Refused, UnreadableFile
-from aimtrue.settings import ROOT
+from aimtrue.settings import ROOT, settings
 from aimtrue.store.jobs import Stale, UnknownJob
 
 PAGES = ROOT / "web" / "dist"
@@ -35,6 +36,9 @@ log = logging.getLogger("aimtrue.api")
 def make_app() -> FastAPI:
     """Return the application."""
     app = FastAPI(title="Aim True", version=__version__, lifespan=_lifespan)
+    if settings().host != "0.0.0.0":
+        # A page elsewhere must not reach this server by naming it differently.
+        app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", settings().host])
     app.include_router(router)
     app.add_exception_handler(AimTrueError, _as_message)
     app.add_exception_handler(RequestValidationError, _as_usage)

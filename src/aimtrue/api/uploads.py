@@ -15,6 +15,8 @@ from aimtrue.core.formats import refuse_unreadable_ending
 from aimtrue.settings import settings
 from aimtrue.store import blobs
 
+_WRITTEN_AT_ONCE = 2 * 1024 * 1024
+
 
 class TooLarge(UnreadableFile):
     """A file over the upload limit."""
@@ -32,13 +34,19 @@ async def spool(request: Request, name: str) -> IO[bytes]:
     if declared > limit:
         raise _too_large(declared, limit)
     file: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115 - closed by the caller
-    total = 0
+    total, waiting = 0, bytearray()
     async for piece in request.stream():
         total += len(piece)
         if total > limit:
             file.close()
             raise _too_large(total, limit)
-        await run_in_threadpool(file.write, piece)
+        waiting += piece
+        if (
+            len(waiting) >= _WRITTEN_AT_ONCE
+        ):  # pieces are small; a thread for each would cost more than the disk
+            await run_in_threadpool(file.write, bytes(waiting))
+            waiting.clear()
+    await run_in_threadpool(file.write, bytes(waiting))
     file.seek(0)
     return file
 

@@ -45,7 +45,7 @@ class Postgres:
         """
         if not (self.folder / "PG_VERSION").exists():
             self._make()
-        if self._running():
+        if self.running():
             return
         _refuse_taken(self.port)
         options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
@@ -68,10 +68,11 @@ class Postgres:
 
     def stop(self) -> None:
         """Stop it, waiting until all is written."""
-        if self._running():
+        if self.running():
             self._run("pg_ctl", "-D", str(self.folder), "-m", "fast", "-w", "stop")
 
-    def _running(self) -> bool:
+    def running(self) -> bool:
+        """Tell whether its server runs."""
         return self._call("pg_ctl", "-D", str(self.folder), "status").returncode == 0
 
     def _make(self) -> None:

@@ -8,6 +8,18 @@ import subprocess
 import sys
 from pathlib import Path
 
+CHROMIUM_FLAGS = [
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--enable-unsafe-swiftshader",
+]
+"""Chromium without a monitor, a network or a graphics card."""
+
 
 class SetupError(Exception):
     """Setting up failed; the text says what and what to do."""

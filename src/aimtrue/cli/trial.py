@@ -1,0 +1,26 @@
+"""An application of its own for a measurement or a picture: fresh data, free ports, gone afterwards."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+from aimtrue.cli.postgres import free_port
+from aimtrue.cli.up import Running, running
+from aimtrue.settings import settings
+
+
+@contextlib.contextmanager
+def trial(*, empty: bool) -> Iterator[Running]:
+    """Run everything in a temporary folder; the settings of this process point there meanwhile."""
+    with tempfile.TemporaryDirectory() as folder:
+        Path(folder).chmod(0o755)  # the database's user must reach its part of it
+        os.environ.update(
+            AIMTRUE_DATA=folder, AIMTRUE_PORT=str(free_port()), AIMTRUE_DATABASE_PORT=str(free_port())
+        )
+        settings.cache_clear()
+        with running(empty=empty) as now:
+            yield now

@@ -1,0 +1,138 @@
+"""The start command itself: up on free ports, again beside itself, and down."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import socket
+import subprocess
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import pytest
+
+from aimtrue.cli import check
+from aimtrue.cli.postgres import Postgres, free_port, temporary
+from aimtrue.cli.system import SetupError
+from aimtrue.settings import ROOT
+from tests.house import reachable
+
+
+class Up:
+    """`./aimtrue up` in a process group of its own."""
+
+    def __init__(self, folder: Path, *options: str) -> None:
+        self.environment = {
+            **os.environ,
+            "AIMTRUE_DATA": str(folder),
+            "AIMTRUE_PORT": str(free_port()),
+            "AIMTRUE_DATABASE_PORT": str(free_port()),
+            "AIMTRUE_DATABASE_URL": "",
+        }
+        self.address = f"http://127.0.0.1:{self.environment['AIMTRUE_PORT']}"
+        self.log = folder / "up.log"
+        with self.log.open("wb") as out:
+            self.process = subprocess.Popen(
+                [ROOT / "aimtrue", "up", *options], env=self.environment, stdout=out, stderr=out, cwd="/"
+            )
+
+    def wait_for(self, pattern: str, seconds: float = 90) -> str:
+        ends = time.monotonic() + seconds
+        while time.monotonic() < ends:
+            if found := re.search(pattern, self.log.read_text()):
+                return found[0]
+            time.sleep(0.1)
+        raise TimeoutError(f"no {pattern!r} in:\n{self.log.read_text()}")
+
+    def stop(self) -> int:
+        if self.process.poll() is None:
+            self.process.send_signal(signal.SIGINT)
+        return self.process.wait(timeout=40)
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    return reachable(tmp_path)
+
+
+@pytest.fixture
+def up(folder: Path) -> Iterator[Up]:
+    up = Up(folder, "--empty")
+    yield up
+    up.stop()
+
+
+def children(of: int) -> dict[str, int]:
+    """The worker and the server started by a process."""
+    found = {}
+    for path in Path("/proc").glob("[0-9]*"):
+        try:
+            parent = int((path / "stat").read_text().rsplit(")", 1)[1].split()[1])
+            command = (path / "cmdline").read_text().split("\0")
+        except (OSError, IndexError):
+            continue
+        if parent == of and "aimtrue.cli.serve" in command:
+            found[command[command.index("aimtrue.cli.serve") + 1]] = int(path.name)
+    return found
+
+
+def test_up_prints_the_address_minds_its_processes_and_stops(up: Up, folder: Path) -> None:
+    assert up.address in up.wait_for(r"Aim True is at \S+")
+    page = httpx.get(f"{up.address}/jobs/any/intake")
+    assert page.status_code == 200
+    assert '<div id="root">' in page.text
+    assert httpx.get(f"{up.address}/mark.svg").headers["content-type"].startswith("image/svg")
+    assert httpx.get(f"{up.address}/api/jobs").json() == []
+    assert not re.findall(r"https?://(?!127\.0\.0\.1)", page.text), "a page must not reach out"
+
+    again = subprocess.run(
+        [ROOT / "aimtrue", "up", "--empty"], env=up.environment, capture_output=True, text=True, check=False
+    )
+    assert again.returncode != 0
+    assert "is taken" in again.stderr
+
+    os.kill(children(up.process.pid)["worker"], signal.SIGKILL)
+    up.wait_for("the worker ended by itself")
+    assert set(children(up.process.pid)) == {"worker", "server"}
+
+    assert up.stop() == 0
+    with pytest.raises(httpx.ConnectError):
+        httpx.get(up.address)
+    status = Postgres(folder / "postgres", int(up.environment["AIMTRUE_DATABASE_PORT"]))
+    assert not status.running()
+
+
+def test_a_database_is_made_once_and_keeps_what_it_holds(folder: Path) -> None:
+    import psycopg
+
+    postgres = temporary(folder)
+    postgres.start()
+    with psycopg.connect(postgres.address, autocommit=True) as connection:
+        connection.execute("create table kept as select 42 as answer")
+    postgres.start()
+    postgres.stop()
+    postgres.start()
+    with psycopg.connect(postgres.address) as connection:
+        assert connection.execute("select answer from kept").fetchone() == (42,)
+        listening = connection.execute("show listen_addresses").fetchone()
+    assert listening == ("127.0.0.1",)
+    postgres.stop()
+    assert not postgres.running()
+    postgres.stop()
+
+
+def test_a_taken_database_port_is_told(folder: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        postgres = Postgres(folder / "postgres", taken.getsockname()[1], lasting=False)
+        with pytest.raises(SetupError, match="AIMTRUE_DATABASE_PORT"):
+            postgres.start()
+
+
+def test_check_knows_its_steps(capsys: pytest.CaptureFixture[str]) -> None:
+    assert check.check(["polish"]) == 2
+    assert "tests" in capsys.readouterr().err
