@@ -33,9 +33,15 @@ def _truing(page: Page, address: str) -> None:
     """The clamp shells: across the ears a caliper says 208.5."""
     _open(page, address, "Clamp shells")
     _go(page, "Truing")
+    page.keyboard.press("f")  # from the front the ears' ends are the ends of the overall dimension
+    page.wait_for_timeout(500)
     page.get_by_role("button", name="Pick two points").click()
     frame = page.get_by_test_id("bench").bounding_box() or {"x": 0.0, "y": 0.0}
-    for x, y in ((frame["x"] + 646, frame["y"] + 322), (frame["x"] + 192, frame["y"] + 432)):
+    lines = page.locator("[data-dimension=x] .extension")
+    for i in range(2):
+        start = (lines.nth(i).get_attribute("d") or "M0 0L").removeprefix("M").split("L")[0].split()
+        inward = 3 if i == 0 else -3
+        x, y = frame["x"] + float(start[0]) + inward, frame["y"] + float(start[1]) - 8
         page.mouse.move(x, y)
         page.mouse.click(x, y)
     real = page.get_by_label("Real length of reading 1")
@@ -45,6 +51,7 @@ def _truing(page: Page, address: str) -> None:
     name.fill("over the ears")
     name.press("Enter")
     page.get_by_role("heading", name="Overall size").click()
+    page.get_by_role("button", name="O oblique").click()
     _take(page, "truing")
 
 

@@ -132,9 +132,9 @@ def _resolution_check(asked: Asked, step: float) -> Check:
     limit = COARSEST * longest
     return Check(
         code="resolution",
-        says="fineness of the file there",
-        asked=f"{limit:.3g} mm or finer",
-        found=f"{step:.3g} mm",
+        says="fineness",
+        asked=f"{limit:.2g} mm",
+        found=f"{step:.2g} mm",
         off=step,
         limit=limit,
         holds=step <= limit,

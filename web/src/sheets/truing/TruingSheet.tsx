@@ -214,7 +214,7 @@ function ReadingRow({ number, handle, reading, facts, field }: RowProps) {
           words
           label={`Name of reading ${number}`}
           value={reading.name}
-          width={86}
+          width={104}
           commit={(name) => handle.act({ do: "name-reading", reading: reading.id, name })}
         />
       </td>
@@ -225,7 +225,7 @@ function ReadingRow({ number, handle, reading, facts, field }: RowProps) {
           label={`Real length of reading ${number}`}
           value={reading.real_mm == null ? "" : reading.typed}
           placeholder="real"
-          width={82}
+          width={74}
           commit={(typed) => handle.act({ do: "set-reading", reading: reading.id, typed })}
         />
       </td>
