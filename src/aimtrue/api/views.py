@@ -8,10 +8,11 @@ from typing import Literal
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
-from aimtrue.core.actions import Shelf, UserAction
+from aimtrue.core.actions import UserAction
 from aimtrue.core.job import Job, Vec3
 from aimtrue.core.release import make
 from aimtrue.core.release.proof import Proof
+from aimtrue.core.shelf import Shelf
 from aimtrue.core.survey import Released, Survey, chain_of, survey
 from aimtrue.store import jobs
 from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow

@@ -7,15 +7,13 @@ travels in the action as typed, so history shows what the user wrote.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
-from typing import Annotated, Literal, Protocol
+from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import Field, TypeAdapter
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.frames import as_vec3, true_points, true_sizes
+from aimtrue.core.frames import as_vec3, true_sizes
 from aimtrue.core.job import (
     AXES,
     Anchor,
@@ -31,20 +29,14 @@ from aimtrue.core.job import (
     Value,
 )
 from aimtrue.core.lengths import UNIT_NAMES, Unit, is_factor, parse_factor, parse_length
-from aimtrue.core.mesh import Floats, Mesh
+from aimtrue.core.seating.angles import parse_degrees
+from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing import anchors
 from aimtrue.core.truing.correction import scaled_to_reading, scaled_to_size, with_factor
+from aimtrue.core.truing.gauges import gauge_vector
 
 ACCEPTABLE = ("open-edges", "turned-edges", "crowded-edges", "inside-out")
 """Findings of severity stop that a user may accept on purpose; the proof records it."""
-
-
-class Shelf(Protocol):
-    """Where meshes are fetched by the hash of their geometry."""
-
-    def mesh(self, geometry: str) -> Mesh:
-        """Return a mesh in numbers of its file."""
-        ...
 
 
 class TakeIn(Value):
@@ -327,12 +319,6 @@ def _set_reading(job: Job, action: SetReading, shelf: Shelf) -> Job:
     return _corrected(job.with_reading(told), body, correction)
 
 
-def gauge_vector(job: Job, body: Body, reading: Reading) -> Floats:
-    """Return (3,): a reading's gauge in mm in the true frame."""
-    a, b = true_points(job, body, np.array([reading.a_point, reading.b_point], dtype=np.float64))
-    return np.asarray(b - a)
-
-
 def _name_reading(job: Job, action: NameReading, shelf: Shelf) -> Job:
     return job.with_reading(job.reading(action.reading).model_copy(update={"name": _a_name(action.name)}))
 
@@ -351,34 +337,6 @@ def _turn_seat(job: Job, action: TurnSeat, shelf: Shelf) -> Job:
     job.settled_unit(body)
     turns = (*body.seat.turns, Turn(axis=action.axis, degrees=parse_degrees(action.typed)))
     return job.with_body(body.model_copy(update={"seat": Seat(turns=turns)}))
-
-
-def parse_degrees(typed: str) -> float:
-    """Read an angle in degrees, between -360 and 360 and not zero.
-
-    Raises:
-        Refused: empty, not a number, zero, or beyond a full turn.
-    """
-    text = typed.strip().removesuffix("°").removesuffix("deg").strip().replace("−", "-").replace(",", ".")
-    if not text:
-        raise Refused(
-            "angle-empty", "nothing was typed", remedy="type an angle in degrees, such as 90 or -12.5"
-        )
-    try:
-        degrees = float(text)
-    except ValueError:
-        raise Refused(
-            "angle-not-a-number",
-            f"“{typed.strip()}” is not an angle",
-            remedy="type an angle in degrees, such as 90 or -12.5",
-        ) from None
-    if not math.isfinite(degrees) or abs(degrees) > 360:
-        raise Refused(
-            "angle-absurd", f"“{typed.strip()}” is beyond a full turn", remedy="type an angle up to 360"
-        )
-    if degrees == 0:
-        raise Refused("angle-zero", "turning by zero changes nothing", remedy="type an angle such as 90")
-    return degrees
 
 
 def _reset_seat(job: Job, action: ResetSeat, shelf: Shelf) -> Job:

@@ -9,7 +9,6 @@ from typing import Literal
 
 import numpy as np
 
-from aimtrue.core.actions import Shelf, gauge_vector
 from aimtrue.core.findings import Finding, health_findings, room_findings, size_findings, unit_findings
 from aimtrue.core.frames import (
     as_vec3,
@@ -24,6 +23,8 @@ from aimtrue.core.job import AXES, Axis, Body, Job, Value, Vec3
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.mesh import Floats
 from aimtrue.core.seating.room import Room, room_of
+from aimtrue.core.shelf import Shelf
+from aimtrue.core.truing.gauges import gauge_vector
 
 SheetName = Literal["intake", "truing", "fit", "division", "seating", "release"]
 SheetMark = Literal["settled", "look", "stop", "blank", "later"]

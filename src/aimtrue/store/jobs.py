@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
-from aimtrue.core.actions import ACTION, Action, Shelf, apply, describe
+from aimtrue.core.actions import ACTION, Action, apply, describe
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.job import Job
+from aimtrue.core.shelf import Shelf
 from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow
 
 CHANNEL = "aimtrue_job"

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.intake.take_in import Progress, take_in
+from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.job import Body, Job, Source
+from aimtrue.core.progress import Progress
 from aimtrue.core.release.make import Order, Released, release
 from aimtrue.core.release.proof import Proof
 from aimtrue.store.shelf import DiskShelf

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import PurePosixPath
 
@@ -13,8 +12,7 @@ from aimtrue.core.formats.contents import Contents, Limits
 from aimtrue.core.frames import as_vec3
 from aimtrue.core.job import Body, Health, Source
 from aimtrue.core.mesh import Mesh
-
-Progress = Callable[[float, str], None]
+from aimtrue.core.progress import Progress
 
 
 @dataclass(frozen=True, eq=False)

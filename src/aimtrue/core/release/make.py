@@ -8,20 +8,21 @@ from typing import Literal
 
 import numpy as np
 
-from aimtrue.core.actions import Shelf, gauge_vector
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.findings import Finding
 from aimtrue.core.formats import stl, threemf
 from aimtrue.core.frames import as_vec3, seat_matrix, seated_points, true_points, true_sizes
-from aimtrue.core.intake.take_in import Progress
 from aimtrue.core.job import Body, Job, Value, Vec3
 from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
 from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.progress import Progress
 from aimtrue.core.release import names
 from aimtrue.core.release.proof import Asked, Proof, prove
 from aimtrue.core.release.second_reader import read_back
 from aimtrue.core.seating.room import room_of
+from aimtrue.core.shelf import Shelf
 from aimtrue.core.survey import findings_of, seated_bounds
+from aimtrue.core.truing.gauges import gauge_vector
 
 Format = Literal["3mf", "stl", "stl-ascii"]
 ENDINGS: dict[str, str] = {"3mf": ".3mf", "stl": ".stl", "stl-ascii": ".stl"}

@@ -1,0 +1,35 @@
+"""Angles as people type them, in degrees."""
+
+from __future__ import annotations
+
+import math
+
+from aimtrue.core.errors import Refused
+
+
+def parse_degrees(typed: str) -> float:
+    """Read an angle in degrees, between -360 and 360 and not zero.
+
+    Raises:
+        Refused: empty, not a number, zero, or beyond a full turn.
+    """
+    text = typed.strip().removesuffix("°").removesuffix("deg").strip().replace("−", "-").replace(",", ".")
+    if not text:
+        raise Refused(
+            "angle-empty", "nothing was typed", remedy="type an angle in degrees, such as 90 or -12.5"
+        )
+    try:
+        degrees = float(text)
+    except ValueError:
+        raise Refused(
+            "angle-not-a-number",
+            f"“{typed.strip()}” is not an angle",
+            remedy="type an angle in degrees, such as 90 or -12.5",
+        ) from None
+    if not math.isfinite(degrees) or abs(degrees) > 360:
+        raise Refused(
+            "angle-absurd", f"“{typed.strip()}” is beyond a full turn", remedy="type an angle up to 360"
+        )
+    if degrees == 0:
+        raise Refused("angle-zero", "turning by zero changes nothing", remedy="type an angle such as 90")
+    return degrees
