@@ -44,6 +44,10 @@ class Desk:
         """Drop a file on the first page, as from a folder."""
         self.page.goto(self.address)
         self.page.get_by_role("heading", name="Drop a mesh here").wait_for()
+        self.drop_here(path, "[data-testid=drop]")
+
+    def drop_here(self, path: Path, on: str) -> None:
+        """Drop a file on a part of the page that is open."""
         content = base64.b64encode(path.read_bytes()).decode()
         transfer = self.page.evaluate_handle(
             """([content, name]) => {
@@ -54,7 +58,7 @@ class Desk:
             }""",
             [content, path.name],
         )
-        self.page.dispatch_event("[data-testid=drop]", "drop", {"dataTransfer": transfer})
+        self.page.dispatch_event(on, "drop", {"dataTransfer": transfer})
 
     def drawn(self) -> None:
         """Wait until the body is drawn."""

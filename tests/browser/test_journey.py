@@ -72,6 +72,19 @@ def test_nothing_downstream_runs_on_an_open_unit(desk: Desk, demo: Path) -> None
     expect(desk.page.get_by_text("The evidence points to")).to_contain_text("metre")
 
 
+def test_a_file_dropped_on_a_job_opens_its_own(desk: Desk, demo: Path, tmp_path: Path) -> None:
+    desk.opened(demo / "clamp-shells.stl")
+    before = desk.page.url
+    desk.drop_here(demo / "focus-knob.stl", "[data-testid=bench]")
+    expect(desk.page.get_by_label("Title block")).to_contain_text("focus knob")
+    assert desk.page.url != before
+    notes = tmp_path / "notes.txt"
+    notes.write_text("hello")
+    desk.drop_here(notes, "[data-testid=bench]")
+    expect(desk.page.get_by_text("Notes.txt: the ending")).to_be_visible()
+    expect(desk.page.get_by_label("Title block")).to_contain_text("focus knob")
+
+
 def test_a_declared_unit_is_taken(desk: Desk, demo: Path) -> None:
     desk.opened(demo / "dew-shield.3mf")
     expect(desk.page.get_by_text("The file declares its unit: millimetre.")).to_be_visible()
@@ -120,7 +133,7 @@ def test_a_bad_length_is_refused_in_place(desk: Desk, demo: Path, typed: str, re
     desk.opened(demo / "clamp-shells.stl", "millimetre")
     desk.sheet("Truing")
     desk.typed("Size along Y", typed)
-    expect(desk.page.get_by_role("alert")).to_contain_text(reason)
+    expect(desk.page.get_by_role("alert")).to_contain_text(reason, ignore_case=True)
     desk.overall("212.00 × 158.81 × 44.00")
     desk.page.keyboard.press("Escape")
     expect(desk.page.get_by_role("alert")).to_have_count(0)
@@ -137,7 +150,7 @@ def test_an_equal_pair_is_refused_and_the_first_place_stands(desk: Desk, demo: P
         page.mouse.move(x, y)
         expect(page.get_by_test_id("snap")).to_have_text("vertex")
         page.mouse.click(x, y)
-    expect(page.get_by_text("the two places are the same point")).to_be_visible()
+    expect(page.get_by_text("The two places are the same point")).to_be_visible()
     page.mouse.move(bx, by - 6)
     expect(page.get_by_test_id("snap")).to_have_text("vertex")
     page.mouse.click(bx, by - 6)
@@ -199,7 +212,38 @@ def test_a_file_that_is_not_taken_is_told_at_once(
     path = tmp_path / name
     path.write_bytes(b"x" * size)
     desk.drop(path)
-    expect(desk.page.get_by_role("alert")).to_contain_text(reason)
+    expect(desk.page.get_by_role("alert")).to_contain_text(reason, ignore_case=True)
+
+
+def test_a_caliper_types_faster_than_the_server_answers(desk: Desk, demo: Path) -> None:
+    """Number, Enter, number, Enter without a pause, as a device that types does."""
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    page.route("**/actions", lambda route: (page.wait_for_timeout(400), route.continue_()))
+    page.get_by_label("Size along X", exact=True).focus()
+    page.keyboard.type("171.5")
+    page.keyboard.press("Enter")
+    page.keyboard.type("208.5")
+    page.keyboard.press("Enter")
+    page.keyboard.type("100")
+    desk.overall("208.50 × 156.19 × 43.27")
+    expect(page.get_by_label("Size along X", exact=True)).to_have_value("100")
+    page.keyboard.press("Tab")
+    desk.overall("100.00 × 74.91 × 20.75")
+
+
+def test_a_refused_numeral_in_the_bench_is_put_back_by_esc(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    numeral = page.get_by_role("button", name="Size along X, in the bench")
+    numeral.click()
+    page.keyboard.type("wide")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("is not a length")
+    page.keyboard.press("Escape")
+    expect(numeral).to_have_text("X212.00")
 
 
 def test_another_page_is_told_and_refreshed(desk: Desk, demo: Path, browser: Browser) -> None:

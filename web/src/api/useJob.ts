@@ -1,6 +1,7 @@
 import { notifications } from "@mantine/notifications";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, type RefObject } from "react";
+import { sentence } from "../blocks/words";
 import { api, Problem } from "./client";
 import type { JobView, UserAction } from "./types";
 
@@ -96,12 +97,12 @@ function tellElsewhere(now: JobView) {
 }
 
 function tellStale(error: Problem) {
-  notifications.show({ color: "vermilion", title: "Not done", message: error.line });
+  notifications.show({ color: "vermilion", title: "Not done", message: sentence(error.line) });
 }
 
 /** Show a problem that no field can show. */
 export function tell(error: unknown) {
   if (error instanceof Problem && error.status === 409) return;
-  const text = error instanceof Problem ? error.line : "something went wrong; reload the page";
+  const text = sentence(error instanceof Problem ? error.line : "something went wrong; reload the page");
   notifications.show({ color: "vermilion", title: "Not done", message: text, autoClose: 8000 });
 }

@@ -2,8 +2,8 @@ import type { Machine, Vec3 } from "../api/types";
 import css from "./Bench.module.css";
 import type { Point2 } from "./view";
 
-const WIDTH = 132;
-const HEIGHT = 104;
+const WIDTH = 112;
+const HEIGHT = 90;
 
 /**
  * The body's box inside the machine's, small and to one scale: from the first sheet on one sees whether

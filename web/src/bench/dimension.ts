@@ -49,11 +49,13 @@ export function overallDimension(axis: Axis, box: Box, view: View, offset: numbe
         const away = Math.abs(cross(run, step)) / length(run);
         const outward = cross(run, step) * cross(run, sub(centre, from)) < 0;
         if (!outward || away < 0.25 * length(step) || away === 0) continue;
-        const move = times(step, offset / away);
+        // Beside the body a numeral needs its own width, below it only its height.
+        const reach = offset * (1 + 0.45 * (Math.abs(run[1]) / length(run)));
+        const move = times(step, reach / away);
         const middle = times(add(add(from, to), times(move, 2)), 0.5);
         const laid = lay(from, to, move);
         // A numeral that is longer than its line stands beyond it.
-        if (length(run) < 92) laid.middle = add(laid.middle, times(move, 26 / offset));
+        if (length(run) < 92) laid.middle = add(laid.middle, times(move, 26 / reach));
         // X and Y read best below the body, Z beside it; flat views leave little choice.
         const side = axis === "z" ? centre[0] - middle[0] : middle[1] - centre[1];
         const straight = away / length(step);

@@ -1,6 +1,7 @@
-import { useEffect, useId, useRef, useState, type RefObject } from "react";
+import { useEffect, useId, useLayoutEffect, useRef, useState, type RefObject } from "react";
 import { Problem } from "../api/client";
 import css from "./TypedField.module.css";
+import { sentence } from "./words";
 
 interface Props {
   /** What the field shows while nobody types. */
@@ -24,16 +25,31 @@ interface Props {
 /** A value that is typed: Enter commits, Esc reverts, leaving commits what was changed. */
 export function TypedField(props: Props) {
   const { value, label, commit, disabled, width, words, placeholder, done, startTyping } = props;
-  const [text, setText] = useState<string | null>(null);
+  const [text, showText] = useState<string | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const own = useRef<HTMLInputElement>(null);
   const input = props.inputRef ?? own;
-  const working = useRef(false);
+  // Typing can be faster than rendering and than the server (a caliper types like a keyboard): what was
+  // typed last is held here, and nothing that arrives late may overwrite it.
+  const typed = useRef<string | null>(null);
+  const selecting = useRef(false);
+  const sent = useRef<string | null>(null);
   const id = useId();
+
+  const setText = (next: string | null) => {
+    typed.current = next;
+    showText(next);
+  };
 
   useEffect(() => {
     if (startTyping) input.current?.focus();
   }, [startTyping, input]);
+
+  useLayoutEffect(() => {
+    if (!selecting.current) return;
+    selecting.current = false;
+    input.current?.select();
+  });
 
   const revert = () => {
     setText(null);
@@ -41,21 +57,25 @@ export function TypedField(props: Props) {
   };
 
   const take = async (): Promise<boolean> => {
-    if (text === null || text === (props.full ?? value)) {
+    const now = typed.current;
+    if (now === null || now === (props.full ?? value)) {
       revert();
       return true;
     }
-    if (working.current) return false;
-    working.current = true;
+    if (sent.current === now) return false; // Enter and then leaving is one commit
+    sent.current = now;
     try {
-      await commit(text);
-      revert();
+      await commit(now);
+      if (typed.current === now) {
+        selecting.current = document.activeElement === input.current;
+        revert();
+      }
       return true;
     } catch (error) {
       setProblem(error instanceof Problem ? error : new Problem(0, "unknown", "this did not work", "", "try again"));
       return false;
     } finally {
-      working.current = false;
+      if (sent.current === now) sent.current = null;
     }
   };
 
@@ -75,38 +95,36 @@ export function TypedField(props: Props) {
         autoComplete="off"
         spellCheck={false}
         onFocus={(event) => {
-          if (text === null) setText(props.full ?? value);
-          const field = event.currentTarget;
-          requestAnimationFrame(() => field.select());
+          if (typed.current !== null) return event.currentTarget.select();
+          selecting.current = true;
+          setText(props.full ?? value);
         }}
         onChange={(event) => {
           setText(event.target.value);
           setProblem(null);
         }}
         onBlur={() => {
-          if (problem) revert();
-          else void take().then((taken) => taken && done?.());
+          if (problem) {
+            revert();
+            done?.();
+          } else void take().then((taken) => taken && done?.());
         }}
         onKeyDown={(event) => {
           if (event.key === "Enter") {
             event.preventDefault();
-            void take().then((taken) => {
-              if (!taken) return;
-              requestAnimationFrame(() => input.current?.select());
-              done?.();
-            });
+            event.currentTarget.select(); // what is typed next replaces this, however soon it comes
+            void take().then((taken) => taken && done?.());
           } else if (event.key === "Escape") {
             event.stopPropagation();
             revert();
-            requestAnimationFrame(() => input.current?.blur());
-            done?.();
+            event.currentTarget.blur();
           }
         }}
       />
       {problem && (
         <span className={`${css.why} ${nearLeft(input.current) ? css.rightward : ""}`} id={id} role="alert">
-          {problem.says}
-          {(problem.where || problem.remedy) && <small>{[problem.where, problem.remedy].filter(Boolean).join("; ")}</small>}
+          {sentence(problem.says)}
+          {(problem.where || problem.remedy) && <small>{sentence([problem.where, problem.remedy].filter(Boolean).join("; "))}</small>}
         </span>
       )}
     </span>

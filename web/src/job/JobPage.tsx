@@ -1,5 +1,7 @@
+import { useEffect, type DragEvent } from "react";
 import { Link } from "wouter";
-import { useJob, type JobHandle } from "../api/useJob";
+import { Problem } from "../api/client";
+import { tell, useJob, type JobHandle } from "../api/useJob";
 import type { Body, BodySurvey, SheetName } from "../api/types";
 import { Bench, type Ground } from "../bench/Bench";
 import { GaugeDimensions, OverallDimensions, type GaugeLine } from "../bench/Dimensions";
@@ -15,10 +17,11 @@ import { ReleaseSheet } from "../sheets/release/ReleaseSheet";
 import { SeatingSheet } from "../sheets/seating/SeatingSheet";
 import { TruingSheet } from "../sheets/truing/TruingSheet";
 import { usePicking, type Picking } from "../sheets/truing/usePicking";
+import { useSendFile } from "../jobs/useSendFile";
 import css from "./JobPage.module.css";
 import { ReadingFile } from "./ReadingFile";
 
-const MARGINS = { top: 80, right: 100, bottom: 215, left: 110 };
+const MARGINS = { top: 70, right: 132, bottom: 212, left: 116 };
 
 /** One job: the strip, the sheet at the left, the bench with chain and title block. */
 export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
@@ -26,6 +29,7 @@ export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
   const body = handle?.view.job.bodies[0];
   const facts = handle?.view.survey.bodies[0];
   const picking = usePicking(handle, body);
+  const drop = useDropElsewhere();
   if (!handle) {
     return (
       <div className={css.page}>
@@ -48,7 +52,7 @@ export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
     );
   }
   return (
-    <div className={css.page}>
+    <div className={css.page} {...drop}>
       <SheetStrip handle={handle} sheet={sheet} />
       {body && facts ? (
         <Desk handle={handle} body={body} facts={facts} sheet={sheet} picking={picking} />
@@ -57,6 +61,22 @@ export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
       )}
     </div>
   );
+}
+
+/** A file dropped on a job opens a job of its own; left to itself the browser would leave the page for it. */
+function useDropElsewhere() {
+  const { sending, send } = useSendFile(null);
+  const problem = sending?.problem;
+  useEffect(() => {
+    if (problem) tell(new Problem(problem.status, problem.code, `${sending.name}: ${problem.says}`, "", problem.remedy));
+  }, [problem, sending?.name]);
+  return {
+    onDragOver: (event: DragEvent) => event.preventDefault(),
+    onDrop: (event: DragEvent) => {
+      event.preventDefault();
+      void send([...event.dataTransfer.files]);
+    },
+  };
 }
 
 interface DeskProps {

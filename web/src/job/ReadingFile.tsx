@@ -1,5 +1,6 @@
 import { Link } from "wouter";
 import type { JobView } from "../api/types";
+import { sentence } from "../blocks/words";
 import { Working } from "../blocks/Working";
 import { FilePicker } from "../jobs/FilePicker";
 import css from "./JobPage.module.css";
@@ -20,7 +21,7 @@ export function ReadingFile({ view }: { view: JobView }) {
         {errand?.state === "failed" && errand.error && (
           <div role="alert">
             <h2 className="stop">{errand.name} cannot be read</h2>
-            <p>{errand.error.says}.</p>
+            <p>{sentence(errand.error.says)}</p>
             {errand.error.where && <p className="soft">Where: {errand.error.where}.</p>}
             {errand.error.remedy && <p className="soft">What to do: {errand.error.remedy}.</p>}
             <div className={css.actions}>

@@ -6,6 +6,7 @@ import { api } from "../api/client";
 import type { JobLine } from "../api/types";
 import { Mark } from "../blocks/Mark";
 import { count, mm, UNIT_WORDS } from "../blocks/numbers";
+import { sentence } from "../blocks/words";
 import { FilePicker } from "./FilePicker";
 import css from "./Jobs.module.css";
 import { useSendFile } from "./useSendFile";
@@ -59,8 +60,8 @@ export function JobList() {
           {sending?.problem && (
             <div className={css.problem} role="alert">
               <strong>{sending.name} was not taken</strong>
-              <p>{sending.problem.says}.</p>
-              {sending.problem.remedy && <p className="soft">{sending.problem.remedy}.</p>}
+              <p>{sentence(sending.problem.says)}</p>
+              {sending.problem.remedy && <p className="soft">{sentence(sending.problem.remedy)}</p>}
             </div>
           )}
           <ol className={css.steps} aria-label="The six sheets">

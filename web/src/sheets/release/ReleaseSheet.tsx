@@ -3,6 +3,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Body, BodySurvey, ErrandView, ReleaseFormat, ReleaseView } from "../../api/types";
 import { bytes, count, mm } from "../../blocks/numbers";
+import { sentence } from "../../blocks/words";
 import { Working } from "../../blocks/Working";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import css from "./ReleaseSheet.module.css";
@@ -64,8 +65,8 @@ function Failed({ errand, view }: { errand: ErrandView | undefined; view: JobHan
   return (
     <div className={sheetCss.notice} role="alert">
       <strong>Not released</strong>
-      <p>{errand.error.says}</p>
-      <span className="soft">{errand.error.remedy}</span>
+      <p>{sentence(errand.error.says)}</p>
+      <span className="soft">{sentence(errand.error.remedy ?? "")}</span>
     </div>
   );
 }
