@@ -24,19 +24,28 @@ from tests.house import reachable
 class Up:
     """`./aimtrue up` in a process group of its own."""
 
-    def __init__(self, folder: Path, *options: str) -> None:
-        self.environment = {
-            **os.environ,
-            "AIMTRUE_DATA": str(folder),
-            "AIMTRUE_PORT": str(free_port()),
-            "AIMTRUE_DATABASE_PORT": str(free_port()),
-            "AIMTRUE_DATABASE_URL": "",
-        }
+    def __init__(self, folder: Path, *options: str, like: Up | None = None) -> None:
+        self.environment = (
+            like.environment
+            if like
+            else {
+                **os.environ,
+                "AIMTRUE_DATA": str(folder),
+                "AIMTRUE_PORT": str(free_port()),
+                "AIMTRUE_DATABASE_PORT": str(free_port()),
+                "AIMTRUE_DATABASE_URL": "",
+            }
+        )
         self.address = f"http://127.0.0.1:{self.environment['AIMTRUE_PORT']}"
         self.log = folder / "up.log"
         with self.log.open("wb") as out:
             self.process = subprocess.Popen(
-                [ROOT / "aimtrue", "up", *options], env=self.environment, stdout=out, stderr=out, cwd="/"
+                [ROOT / "aimtrue", "up", *options],
+                env=self.environment,
+                stdout=out,
+                stderr=out,
+                cwd="/",
+                start_new_session=True,
             )
 
     def wait_for(self, pattern: str, seconds: float = 90) -> str:
@@ -49,7 +58,7 @@ class Up:
 
     def stop(self) -> int:
         if self.process.poll() is None:
-            self.process.send_signal(signal.SIGINT)
+            os.killpg(self.process.pid, signal.SIGINT)  # as a terminal does on Ctrl-C
         return self.process.wait(timeout=40)
 
 
@@ -99,10 +108,30 @@ def test_up_prints_the_address_minds_its_processes_and_stops(up: Up, folder: Pat
     assert set(children(up.process.pid)) == {"worker", "server"}
 
     assert up.stop() == 0
+    assert "Traceback" not in up.log.read_text()
     with pytest.raises(httpx.ConnectError):
         httpx.get(up.address)
     status = Postgres(folder / "postgres", int(up.environment["AIMTRUE_DATABASE_PORT"]))
     assert not status.running()
+
+
+def test_processes_do_not_outlive_a_killed_up(folder: Path) -> None:
+    up = Up(folder, "--empty")
+    up.wait_for(r"Aim True is at \S+")
+    kept = children(up.process.pid)
+    up.process.kill()
+    up.process.wait()
+    for _ in range(100):
+        if not any(Path(f"/proc/{pid}").exists() for pid in kept.values()):
+            break
+        time.sleep(0.1)
+    assert not any(Path(f"/proc/{pid}").exists() for pid in kept.values())
+    # The database goes on, and the next start takes it over and stops it in the end.
+    assert Postgres(folder / "postgres", int(up.environment["AIMTRUE_DATABASE_PORT"])).running()
+    again = Up(folder, "--empty", like=up)
+    again.wait_for(r"Aim True is at \S+")
+    assert again.stop() == 0
+    assert not Postgres(folder / "postgres", int(up.environment["AIMTRUE_DATABASE_PORT"])).running()
 
 
 def test_a_database_is_made_once_and_keeps_what_it_holds(folder: Path) -> None:

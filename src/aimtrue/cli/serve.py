@@ -5,11 +5,13 @@ from __future__ import annotations
 import logging
 import sys
 
+from aimtrue.processes import end_with_parent
 from aimtrue.settings import settings
 
 
 def main(role: str) -> None:
     """Run one of the two until told to stop."""
+    end_with_parent()
     logging.basicConfig(level=logging.WARNING, format=f"{role}: %(levelname)s %(message)s")
     if role == "worker":
         from aimtrue.work.worker import work

@@ -33,7 +33,10 @@ class Kept:
 
     def start(self) -> None:
         """Start the process."""
-        self.process = subprocess.Popen([sys.executable, "-m", "aimtrue.cli.serve", self.role], cwd=ROOT)
+        # A session of its own: Ctrl-C is for `up`, which then stops its processes in order.
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "aimtrue.cli.serve", self.role], cwd=ROOT, start_new_session=True
+        )
 
     def mind(self) -> None:
         """Start the process again if it ended.

@@ -6,8 +6,10 @@ a clear message; the worker and every other task go on.
 
 from __future__ import annotations
 
+import contextlib
 import multiprocessing
 import resource
+import signal
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -15,6 +17,7 @@ from multiprocessing.connection import Connection
 from typing import Any, TypeVar
 
 from aimtrue.core.errors import AimTrueError
+from aimtrue.processes import end_with_parent
 
 T = TypeVar("T")
 _HOME = multiprocessing.get_context("forkserver")
@@ -97,32 +100,32 @@ def _listen(ours: Connection, limits: Limits, progress: Callable[[float, str], N
 def _child(
     pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...], limits: Limits
 ) -> None:
+    end_with_parent(signal.SIGKILL)
     resource.setrlimit(resource.RLIMIT_AS, (limits.memory_bytes, limits.memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    # Nobody left to answer to: the worker was killed, and its task will be done again.
+    with contextlib.suppress(BrokenPipeError):
+        pipe.send(_outcome(function, arguments, limits, pipe))
+
+
+def _outcome(
+    function: Callable[..., Any], arguments: tuple[Any, ...], limits: Limits, pipe: Connection
+) -> tuple[str, Any]:
     try:
-        result = function(*arguments, lambda share, says: pipe.send(("progress", (share, says))))
-        pipe.send(("done", result))
+        return "done", function(*arguments, lambda share, says: pipe.send(("progress", (share, says))))
     except AimTrueError as error:
-        pipe.send(("failed", error))
+        return "failed", error
     except MemoryError:
-        pipe.send(
-            (
-                "failed",
-                AimTrueError(
-                    "task-memory",
-                    f"the task was ended: it needs over {limits.memory_bytes / 1e9:.3g} GB of memory",
-                    remedy="give a smaller file, or raise AIMTRUE_TASK_MEMORY_MB",
-                ),
-            )
+        return "failed", AimTrueError(
+            "task-memory",
+            f"the task was ended: it needs over {limits.memory_bytes / 1e9:.3g} GB of memory",
+            remedy="give a smaller file, or raise AIMTRUE_TASK_MEMORY_MB",
         )
+    except BrokenPipeError:
+        raise
     except Exception as error:
-        pipe.send(
-            (
-                "failed",
-                AimTrueError(
-                    "task-failed",
-                    f"the task failed: {type(error).__name__}: {error}"[:300],
-                    remedy="the original is kept; report this with the file",
-                ),
-            )
+        return "failed", AimTrueError(
+            "task-failed",
+            f"the task failed: {type(error).__name__}: {error}"[:300],
+            remedy="the original is kept; report this with the file",
         )

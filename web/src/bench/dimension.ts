@@ -57,7 +57,8 @@ export function overallDimension(axis: Axis, box: Box, view: View, offset: numbe
         // A numeral that is longer than its line stands beyond it.
         if (length(run) < 92) laid.middle = add(laid.middle, times(move, 26 / reach));
         // X and Y read best below the body, Z beside it; flat views leave little choice.
-        const side = axis === "z" ? centre[0] - middle[0] : middle[1] - centre[1];
+        const leftward = centre[0] - middle[0];
+        const side = axis === "z" ? leftward : middle[1] - centre[1] + 0.2 * leftward;
         const straight = away / length(step);
         const score = side + 60 * straight - (axis !== "z" && j === 2 ? 120 : 0) - length(move) * 0.3;
         if (!best || score > best.score) best = { score, laid };
