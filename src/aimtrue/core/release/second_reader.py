@@ -35,17 +35,20 @@ def read_back(kind: str, data: bytes) -> tuple[Unit | None, list[Mesh]]:
         AimTrueError: the second reader cannot read the file at all.
     """
     try:
-        if kind == "3mf":
-            return _by_lib3mf(data)
-        return None, [_by_trimesh(data)]
-    except AimTrueError:
-        raise
+        unit, meshes = _by_lib3mf(data) if kind == "3mf" else (None, [_by_trimesh(data)])
     except Exception as error:  # whatever a foreign reader throws, the release must not go out
         raise AimTrueError(
             "read-back-failed",
             f"the released file cannot be read back: {error}",
             remedy="report this; nothing was handed over",
         ) from error
+    if not meshes or any(mesh.triangles == 0 for mesh in meshes):
+        raise AimTrueError(
+            "read-back-failed",
+            "the released file holds nothing when it is read back",
+            remedy="report this; nothing was handed over",
+        )
+    return unit, meshes
 
 
 def _by_trimesh(data: bytes) -> Mesh:

@@ -1,0 +1,63 @@
+"""Undo and redo against a plain list, on a real database, wherever a user wanders."""
+
+from __future__ import annotations
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.api.conftest import Client
+from tests.shapes import binary_stl, box, corners_of
+
+STEP = st.one_of(
+    st.just("undo"),
+    st.just("redo"),
+    st.sampled_from(["mm", "cm", "in"]).map(lambda unit: f"unit {unit}"),
+    st.sampled_from(["30", "6 3/4 in", "150 %", "wide", "-2"]).map(lambda typed: f"size {typed}"),
+)
+
+
+class Model:
+    """What history should be: states, and where one stands among them."""
+
+    def __init__(self, state: object) -> None:
+        self.states = [state]
+        self.at = 0
+
+    def do(self, state: object) -> None:
+        self.states = [*self.states[: self.at + 1], state]
+        self.at += 1
+
+    def move(self, by: int) -> bool:
+        if not 0 <= self.at + by < len(self.states):
+            return False
+        self.at += by
+        return True
+
+
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(steps=st.lists(STEP, min_size=3, max_size=14))
+def test_history_is_what_a_list_says_it_is(client: Client, steps: list[str]) -> None:
+    view = client.opened("part.stl", binary_stl(corners_of(box(2, 3, 5))))
+    source, body = view["job"]["sources"][0]["id"], view["job"]["bodies"][0]["id"]
+    model = Model(view["job"])
+    for step in steps:
+        if step in ("undo", "redo"):
+            answer = client.post(view, step)
+            moved = model.move(-1 if step == "undo" else 1)
+            assert (answer.status_code == 200) == moved
+        else:
+            what, _, typed = step.partition(" ")
+            action = (
+                {"do": "settle-unit", "source": source, "unit": typed}
+                if what == "unit"
+                else {"do": "size-axis", "body": body, "axis": "x", "typed": typed}
+            )
+            answer = client.post(view, "actions", action=action)
+            if answer.status_code == 200:
+                model.do(answer.json()["job"])
+        before = view["number"]
+        view = client.view(view["id"])
+        assert view["job"] == model.states[model.at]
+        assert view["number"] >= before
+        assert (view["undo"] is not None) == (model.at > 0)
+        assert (view["redo"] is not None) == (model.at < len(model.states) - 1)

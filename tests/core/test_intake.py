@@ -1,0 +1,115 @@
+"""Taking a file in: what it is called, what is kept of it, and places on it."""
+
+import hashlib
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from aimtrue.core import geometry
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import threemf
+from aimtrue.core.intake.take_in import take_in
+from aimtrue.core.job import Anchor
+from aimtrue.core.lengths import Unit
+from aimtrue.core.truing.anchors import exact, point_of
+from tests.shapes import binary_stl, box, corners_of
+
+BOX = box(2, 3, 5, at=(7, 8, 9))
+DATA = binary_stl(corners_of(BOX), b"drawn by Wren")
+
+
+def test_a_source_is_described_and_its_bytes_named() -> None:
+    taken = take_in("s1", "C:\\parts\\Eyepiece_rack-2.STL", DATA)
+    assert taken.source.sha256 == hashlib.sha256(DATA).hexdigest()
+    assert taken.source.bytes == len(DATA)
+    assert taken.source.words == "drawn by Wren"
+    assert taken.source.how is None
+    assert taken.body.name == "Eyepiece rack 2"
+    assert (taken.body.low, taken.body.high) == ((7, 8, 9), (9, 11, 14))
+    assert taken.body.volume == pytest.approx(30)
+
+
+def test_geometry_is_kept_under_its_hash_and_brings_the_mesh_back() -> None:
+    taken = take_in("s1", "part.stl", DATA)
+    assert set(taken.blobs) == {taken.body.geometry, taken.body.bench}
+    for name, data in taken.blobs.items():
+        assert hashlib.sha256(data).hexdigest() == name
+    mesh = geometry.from_bytes(taken.blobs[taken.body.geometry])
+    np.testing.assert_array_equal(corners_of(mesh), corners_of(BOX))
+
+
+def test_the_same_file_gives_the_same_geometry_whatever_it_is_called() -> None:
+    first, second = take_in("s1", "a.stl", DATA), take_in("s7", "b.stl", DATA)
+    assert first.blobs.keys() == second.blobs.keys()
+
+
+def test_progress_is_told_in_order() -> None:
+    told: list[float] = []
+    take_in("s1", "part.stl", DATA, progress=lambda share, says: told.append(share))
+    assert told == sorted(told)
+    assert 0 < told[0] < told[-1] < 1
+
+
+def test_objects_of_a_3mf_are_taken_together_and_named() -> None:
+    pair = threemf.write(
+        [threemf.Item("ring", BOX), threemf.Item("marks", box(1, 1, 1))], Unit.IN, "dial", ""
+    )
+    taken = take_in("s1", "setting_dial.3mf", pair)
+    assert taken.body.parts == ("ring", "marks")
+    assert taken.body.name == "setting dial"
+    assert taken.source.unit is Unit.IN
+    assert taken.source.how == "declared"
+    single = take_in("s1", "x.3mf", threemf.write([threemf.Item("ring", BOX)], Unit.MM, "", ""))
+    assert single.body.name == "ring"
+    assert single.body.parts == ()
+
+
+def test_the_two_colours_of_the_dial_stay_registered(demo: Path) -> None:
+    taken = take_in("s1", "setting-dial.3mf", (demo / "setting-dial.3mf").read_bytes())
+    assert taken.body.parts[:2] == ("ring", "marks")
+    assert taken.body.low[2] == pytest.approx(0, abs=1e-6)
+    assert taken.body.high[2] == pytest.approx(5.2, abs=1e-6)
+
+
+WEIGHTS = st.tuples(st.floats(0, 1), st.floats(0, 1)).map(
+    lambda uv: (1 - uv[0], uv[0] * (1 - uv[1]), uv[0] * uv[1])
+)
+
+
+@given(st.integers(0, 11), WEIGHTS)
+def test_a_place_on_a_face_is_on_the_body(face: int, weights: tuple[float, float, float]) -> None:
+    anchor = exact(Anchor(face=face, weights=weights), BOX)
+    assert sum(anchor.weights) == pytest.approx(1)
+    point = np.array(point_of(anchor, BOX.vertices, BOX.faces))
+    low, high = BOX.bounds()
+    assert (point >= low - 1e-9).all()
+    assert (point <= high + 1e-9).all()
+    assert np.isclose(point, low).any() or np.isclose(point, high).any()
+
+
+@given(st.integers(0, 11), st.integers(0, 2), st.floats(0, 4e-4))
+def test_a_snapped_vertex_is_that_vertex_to_the_last_bit(face: int, corner: int, slip: float) -> None:
+    weights = [slip, slip, slip]
+    weights[corner] = 1 - 2 * slip
+    anchor = exact(Anchor(face=face, weights=tuple(weights), on="vertex"), BOX)
+    assert point_of(anchor, BOX.vertices, BOX.faces) == tuple(BOX.vertices[BOX.faces[face, corner]])
+
+
+@given(st.floats(0, 1), st.floats(0, 4e-4))
+def test_a_snapped_edge_is_between_its_ends(share: float, slip: float) -> None:
+    anchor = (
+        exact(Anchor(face=0, weights=(1 - share, share - slip, slip), on="edge"), BOX)
+        if share > slip
+        else None
+    )
+    if anchor is not None:
+        assert min(anchor.weights) == 0
+
+
+@pytest.mark.parametrize("weights", [(1, 1, 0), (0, 0, 0), (2, -1, 0), (float("nan"), 0, 1)])
+def test_weights_that_are_none_are_refused(weights: tuple[float, float, float]) -> None:
+    with pytest.raises(Refused):
+        exact(Anchor(face=0, weights=weights), BOX)

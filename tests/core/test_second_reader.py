@@ -1,0 +1,80 @@
+"""The readers that check the writers, themselves checked on files from elsewhere."""
+
+import io
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+
+from aimtrue.core.errors import AimTrueError
+from aimtrue.core.formats import stl, threemf
+from aimtrue.core.lengths import Unit
+from aimtrue.core.release.second_reader import read_back
+from tests.shapes import ascii_stl, binary_stl, box, corners_of
+
+BOX = box(2, 3, 5, at=(1, 1, 1))
+
+
+@pytest.mark.parametrize(
+    ("kind", "data"),
+    [("stl", binary_stl(corners_of(BOX))), ("stl-ascii", ascii_stl(corners_of(BOX)))],
+)
+def test_stl_keeps_the_order_of_faces(kind: str, data: bytes) -> None:
+    unit, (mesh,) = read_back(kind, data)
+    assert unit is None
+    np.testing.assert_array_equal(corners_of(mesh), corners_of(BOX))
+
+
+@pytest.mark.parametrize("unit", list(Unit))
+def test_3mf_keeps_unit_order_and_objects(unit: Unit) -> None:
+    items = [threemf.Item("one", BOX), threemf.Item("two", box(1, 1, 1))]
+    declared, (one, two) = read_back("3mf", threemf.write(items, unit, "pair", ""))
+    assert declared is unit
+    np.testing.assert_array_equal(corners_of(one), corners_of(BOX))
+    assert two.triangles == 12
+
+
+def test_a_transform_of_a_build_item_is_followed() -> None:
+    package = threemf.write([threemf.Item("one", box(1, 1, 1))], Unit.MM, "", "")
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(package)) as old, zipfile.ZipFile(out, "w") as new:
+        for entry in old.infolist():
+            text = old.read(entry).decode()
+            moved = 'objectid="1" transform="2 0 0 0 2 0 0 0 2 10 0 0"'
+            new.writestr(entry.filename, text.replace('objectid="1"', moved))
+    _, (mesh,) = read_back("3mf", out.getvalue())
+    assert mesh.bounds().tolist() == [[10, 0, 0], [12, 2, 2]]
+
+
+@pytest.mark.parametrize(
+    ("kind", "data"),
+    [
+        ("3mf", b"nothing"),
+        ("3mf", binary_stl(corners_of(BOX))),
+        ("stl", threemf.write([threemf.Item("one", BOX)], Unit.MM, "", "")),
+        ("stl", b"\0" * 50),
+    ],
+)
+def test_what_cannot_be_read_back_is_told(kind: str, data: bytes) -> None:
+    with pytest.raises(AimTrueError) as told:
+        read_back(kind, data)
+    assert told.value.code == "read-back-failed"
+
+
+@pytest.mark.parametrize("name", ["dew-shield.3mf", "setting-dial.3mf"])
+def test_the_two_3mf_readers_agree_on_files_we_did_not_write(name: str, demo: Path) -> None:
+    data = (demo / name).read_bytes()
+    unit, seconds = read_back("3mf", data)
+    first = threemf.read(data, threemf.Limits())
+    assert first.unit is unit
+    assert len(first.parts) == len(seconds)
+    for part, second in zip(first.parts, seconds, strict=True):
+        np.testing.assert_array_equal(part.mesh.faces, second.faces)
+        np.testing.assert_allclose(part.mesh.vertices, second.vertices, rtol=1e-6, atol=1e-6)
+
+
+def test_the_normals_written_are_those_of_the_faces() -> None:
+    loaded = trimesh.load(io.BytesIO(stl.write_binary(BOX, "x")), file_type="stl", process=False)
+    np.testing.assert_allclose(loaded.face_normals, BOX.crosses / (2 * BOX.areas[:, None]), atol=1e-6)

@@ -1,0 +1,127 @@
+"""Random walks through the actions: what must hold wherever a user wanders."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from aimtrue.core.actions import (
+    ACTION,
+    AddReading,
+    FreeAxis,
+    NameReading,
+    RemoveReading,
+    Rename,
+    ResetCorrection,
+    ResetSeat,
+    SetFactor,
+    SetReading,
+    SettleUnit,
+    SetUp,
+    SizeAxis,
+    TurnSeat,
+    UserAction,
+    apply,
+    describe,
+)
+from aimtrue.core.errors import Refused
+from aimtrue.core.job import Anchor, Job
+from aimtrue.core.lengths import Unit
+from aimtrue.core.release.make import Order, release
+from aimtrue.core.survey import survey
+from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
+
+B = "s1-1"
+AXIS = st.sampled_from(("x", "y", "z"))
+LENGTH = st.one_of(
+    st.floats(0.5, 900).map(lambda mm: f"{mm:.4g}"),
+    st.sampled_from(["6 3/4 in", "2 ft 5", "17.15cm", "98 %", "x1.5", "", "0", "-3", "wide", "1,500"]),
+)
+FACTOR = st.sampled_from(["0.98", "150 %", "x2", "3/4", "0", "much"])
+ANGLE = st.sampled_from(["90", "-90", "180", "12.5", "-37", "0", "north"])
+ANCHOR = st.builds(
+    lambda face, u, v: Anchor(face=face, weights=(1 - u, u * (1 - v), u * v)),
+    st.integers(0, 12),
+    st.floats(0, 1),
+    st.floats(0, 1),
+)
+READING = st.sampled_from(["r1", "r2", "r3"])
+
+ACTIONS: st.SearchStrategy[UserAction] = st.one_of(
+    st.builds(SettleUnit, source=st.just("s1"), unit=st.sampled_from(list(Unit))),
+    st.builds(SetUp, source=st.just("s1"), up=st.sampled_from(["z", "y"])),
+    st.builds(Rename, body=st.just(B), name=st.text(max_size=6)),
+    st.builds(SizeAxis, body=st.just(B), axis=AXIS, typed=LENGTH),
+    st.builds(SetFactor, body=st.just(B), axis=st.one_of(st.none(), AXIS), typed=FACTOR),
+    st.builds(FreeAxis, body=st.just(B), axis=AXIS, free=st.booleans()),
+    st.builds(ResetCorrection, body=st.just(B)),
+    st.builds(AddReading, body=st.just(B), a=ANCHOR, b=ANCHOR, typed=st.one_of(st.just(""), LENGTH)),
+    st.builds(SetReading, reading=READING, typed=LENGTH),
+    st.builds(NameReading, reading=READING, name=st.text(max_size=6)),
+    st.builds(RemoveReading, reading=READING),
+    st.builds(TurnSeat, body=st.just(B), axis=AXIS, typed=ANGLE),
+    st.builds(ResetSeat, body=st.just(B)),
+)
+
+
+@pytest.fixture(scope="module")
+def start() -> Bench:
+    return bench_of("part.stl", binary_stl(corners_of(box(20, 30, 50, at=(-7, 11, 3)))))
+
+
+@settings(max_examples=150, deadline=None)
+@given(actions=st.lists(ACTIONS, max_size=14))
+def test_wherever_one_wanders(start: Bench, actions: list[UserAction]) -> None:
+    job = start.job
+    for action in actions:
+        before = job.model_dump_json()
+        try:
+            after = apply(job, action, start)
+        except Refused:
+            after = job
+        assert job.model_dump_json() == before, "an action changed a job in place"
+        job = after
+        assert describe(action)
+        assert ACTION.validate_json(ACTION.dump_json(action)) == action
+        assert Job.model_validate_json(job.model_dump_json()) == job
+        _facts_hold(job, start)
+
+
+def _facts_hold(job: Job, shelf: Bench) -> None:
+    facts = survey(job, shelf)
+    (body,) = facts.bodies
+    if job.sources[0].unit is None:
+        assert body.chain is None
+        assert not facts.releasable
+        assert not job.readings
+        return
+    assert body.chain is not None
+    assert body.room is not None
+    for row in body.chain:
+        assert row.number * row.mm_per_unit * row.factor == row.size_mm
+        assert math.isfinite(row.size_mm)
+        assert row.size_mm > 0
+    assert sum(reading.drives for reading in body.readings) <= 1
+    for reading in body.readings:
+        if reading.drives:
+            assert abs(reading.off_mm or 0) <= 1e-9 * reading.model_mm
+    assert abs(body.room.low[2]) <= 1e-6 * max(row.size_mm for row in body.chain)
+    assert body.room.inside == (not any(finding.code == "outside-machine" for finding in facts.findings))
+
+
+@settings(max_examples=15, deadline=None)
+@given(actions=st.lists(ACTIONS, max_size=10), kind=st.sampled_from(["3mf", "stl"]))
+def test_what_can_be_released_is_proven(start: Bench, actions: list[UserAction], kind: str) -> None:
+    job = apply(start.job, SettleUnit(source="s1", unit=Unit.MM), start)
+    for action in actions:
+        try:
+            job = apply(job, action, start)
+        except Refused:
+            continue
+    if survey(job, start).releasable:
+        made = release(job, start, Order(format=kind))
+        assert made.proof.holds, [check for check in made.proof.checks if not check.holds]
+        assert made.file.bytes == len(made.data)
