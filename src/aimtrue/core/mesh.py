@@ -58,7 +58,7 @@ class Mesh:
         """(m, 3): cross products of two sides of each face, twice the area long."""
         # Relative to a point of the mesh, so that a model metres away loses no digits.
         near = self.vertices - self.vertices[self.faces[0, 0]]
-        a, b, c = (near[self.faces[:, k]] for k in range(3))
+        a, b, c = (near.take(self.faces[:, k], axis=0) for k in range(3))
         return _cross(b - a, c - a)
 
     @cached_property

@@ -58,20 +58,22 @@ class Topology:
 
 def topology_of(faces: NDArray[np.int32]) -> Topology:
     """Find the edges of (m, 3) faces; faces with a repeated vertex take no part."""
-    proper = np.flatnonzero(
-        (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-    )
-    sides = faces[proper][:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
-    low = np.minimum(sides[:, 0], sides[:, 1]).astype(np.int64)
-    high = np.maximum(sides[:, 0], sides[:, 1]).astype(np.int64)
-    key = (low << 32) | high
+    after = faces[:, [1, 2, 0]]
+    proper = (faces != after).all(axis=1)
+    numbers = np.flatnonzero(proper)
+    if len(numbers) < len(faces):
+        used, after = faces[proper], after[proper]
+    else:
+        used = faces
+    low, high = np.minimum(used, after).ravel(), np.maximum(used, after).ravel()
+    key = (low.astype(np.int64) << 32) | high
     order = np.argsort(key)
     key = key[order]
     starts = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]])) if len(key) else np.empty(0, int)
-    direction = np.where(sides[order, 0] == low[order], 1, -1)
+    direction = np.where((used.ravel() == low)[order], 1, -1)
     uses = np.diff(np.append(starts, len(key)))
     balance = np.add.reduceat(direction, starts) if len(starts) else np.empty(0, np.int64)
-    face_of_side = proper[order // 3]
+    face_of_side = numbers[order // 3]
     joined = np.flatnonzero(key[1:] == key[:-1])
     pairs = np.stack([face_of_side[joined], face_of_side[joined + 1]], axis=1)
     count, label = _components(len(faces), pairs)
@@ -104,11 +106,12 @@ def feature_edges(topology: Topology, crosses: NDArray[np.float64], sharper_than
         sharper_than: radians between the normals of two faces from which an edge counts.
     """
     length = np.linalg.norm(crosses, axis=1, keepdims=True)
-    normals = np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0)
+    # Single precision tells folds from flats well enough, and gathers twice as fast.
+    unit = np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0).astype(np.float32)
     inked = topology.uses != 2
     paired = np.flatnonzero(~inked)
     a, b = topology.face_pairs[topology.pair_of_edge[paired]].T
-    cosine = np.einsum("ij,ij->i", normals[a], normals[b]) * np.where(topology.balance[paired] == 0, 1, -1)
+    cosine = np.einsum("ij,ij->i", unit[a], unit[b]) * np.where(topology.balance[paired] == 0, 1, -1)
     flat = (length[a, 0] == 0) | (length[b, 0] == 0)  # a zero-area face has no direction to fold from
     inked[paired] = (cosine < np.cos(sharper_than)) & ~flat
     return np.asarray(topology.ends[inked])

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import hashlib
+import itertools
 from collections.abc import Iterable, Iterator
 
+import psycopg
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
@@ -58,13 +60,15 @@ def pieces(session: Session, name: str) -> Iterator[bytes]:
     blob = find(session, name)
     if blob is None:
         raise AimTrueError("blob-unknown", "these bytes are not stored here")
-    numbers = session.scalars(
-        select(ChunkRow.number).where(ChunkRow.blob == blob.id).order_by(ChunkRow.number)
-    ).all()
-    for number in numbers:
-        yield session.scalars(
-            select(ChunkRow.data).where(ChunkRow.blob == blob.id, ChunkRow.number == number)
-        ).one()
+    # The driver's own cursor: it takes bytes as they are, where the usual way is hexadecimal text.
+    driver: psycopg.Connection[tuple[bytes]] = session.connection().connection.driver_connection  # type: ignore[assignment]
+    with driver.cursor(binary=True) as cursor:
+        for number in itertools.count():
+            cursor.execute("select data from blob_chunk where blob = %s and number = %s", (blob.id, number))
+            row = cursor.fetchone()
+            if row is None:
+                return
+            yield row[0]
 
 
 def read(session: Session, name: str) -> bytes:
