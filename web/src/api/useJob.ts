@@ -74,17 +74,36 @@ export function useJob(id: string): { handle: JobHandle | null; problem: Problem
 function useFreshness(id: string, busy: RefObject<number>) {
   const cache = useQueryClient();
   useEffect(() => {
-    const events = new EventSource(`/api/jobs/${id}/events`);
-    const refresh = async () => {
+    let events: EventSource | null = null;
+    const refresh = async (): Promise<void> => {
       const now = await api.job(id).catch(() => null);
+      if (busy.current > 0) {
+        // An own change is on its way; look again once it is there.
+        window.setTimeout(() => void refresh(), 300);
+        return;
+      }
       const known = cache.getQueryData<JobView>(key(id));
-      if (!now || busy.current > 0 || (known && now.number < known.number)) return;
+      if (!now || (known && now.number < known.number)) return;
       cache.setQueryData(key(id), now);
       if (known && now.number > known.number && known.job.bodies.length > 0) tellElsewhere(now);
     };
-    events.addEventListener("changed", () => void refresh());
-    events.addEventListener("open", () => void refresh());
-    return () => events.close();
+    // A hidden page does not listen: browsers allow few connections to one server. Shown again, it refreshes.
+    const watch = () => {
+      if (document.hidden) {
+        events?.close();
+        events = null;
+      } else if (!events) {
+        events = new EventSource(`/api/jobs/${id}/events`);
+        events.addEventListener("changed", () => void refresh());
+        events.addEventListener("open", () => void refresh());
+      }
+    };
+    watch();
+    document.addEventListener("visibilitychange", watch);
+    return () => {
+      document.removeEventListener("visibilitychange", watch);
+      events?.close();
+    };
   }, [id, cache, busy]);
 }
 
