@@ -198,6 +198,30 @@ def test_changing_the_unit_keeps_the_correction() -> None:
     assert row.number * MM_PER[Unit.IN] * row.factor == row.size_mm
 
 
+def test_a_real_size_stays_when_the_unit_was_wrong() -> None:
+    bench = fresh(Unit.MM).do(SizeAxis(body=B, axis="x", typed="50.8"), SettleUnit(source="s1", unit=Unit.IN))
+    assert sizes(bench) == pytest.approx([50.8, 76.2, 127.0])
+    assert bench.job.bodies[0].correction.factors == pytest.approx((1, 1, 1))
+
+
+def test_a_reading_still_drives_when_the_unit_was_wrong() -> None:
+    bench = fresh(Unit.MM)
+    bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 0, 0), typed="171.5"))
+    bench.do(SettleUnit(source="s1", unit=Unit.M))
+    (reading,) = survey(bench.job, bench).bodies[0].readings
+    assert reading.drives
+    assert reading.model_mm == pytest.approx(171.5)
+
+
+def test_a_factor_stays_with_its_side_when_up_is_changed() -> None:
+    bench = fresh().do(FreeAxis(body=B, axis="z", free=True), SizeAxis(body=B, axis="z", typed="50"))
+    assert sizes(bench) == pytest.approx([2, 3, 50])
+    bench.do(SetUp(source="s1", up="y"))
+    assert sizes(bench) == pytest.approx([2, 50, 3])
+    assert bench.job.bodies[0].correction.free == (False, True, False)
+    assert sizes(bench.do(SetUp(source="s1", up="z"))) == pytest.approx([2, 3, 50])
+
+
 def test_removing_the_reading_that_drives_keeps_the_size() -> None:
     bench = fresh()
     bench.do(AddReading(body=B, a=corner(bench, 0, 0, 0), b=corner(bench, 2, 0, 0), typed="4"))

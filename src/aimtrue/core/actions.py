@@ -28,11 +28,17 @@ from aimtrue.core.job import (
     Up,
     Value,
 )
-from aimtrue.core.lengths import UNIT_NAMES, Unit, is_factor, parse_factor, parse_length
+from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit, is_factor, parse_factor, parse_length
 from aimtrue.core.seating.angles import parse_degrees
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing import anchors
-from aimtrue.core.truing.correction import scaled_to_reading, scaled_to_size, with_factor
+from aimtrue.core.truing.correction import (
+    for_other_unit,
+    for_other_up,
+    scaled_to_reading,
+    scaled_to_size,
+    with_factor,
+)
 from aimtrue.core.truing.gauges import gauge_vector
 
 ACCEPTABLE = ("open-edges", "turned-edges", "crowded-edges", "inside-out")
@@ -213,11 +219,26 @@ def _take_in(job: Job, action: TakeIn, shelf: Shelf) -> Job:
 def _settle_unit(job: Job, action: SettleUnit, shelf: Shelf) -> Job:
     source = job.source(action.source)
     how = "declared" if action.unit == source.declared else "told"
+    if source.unit is not None:
+        old, new = MM_PER[source.unit], MM_PER[action.unit]
+        job = _with_corrections(job, source, lambda now: for_other_unit(now, old, new))
     return job.with_source(source.model_copy(update={"unit": action.unit, "how": how}))
 
 
 def _set_up(job: Job, action: SetUp, shelf: Shelf) -> Job:
-    return job.with_source(job.source(action.source).model_copy(update={"up": action.up}))
+    source = job.source(action.source)
+    if action.up == source.up:
+        return job
+    job = _with_corrections(job, source, for_other_up)
+    return job.with_source(source.model_copy(update={"up": action.up}))
+
+
+def _with_corrections(job: Job, source: Source, change: Callable[[Correction], Correction]) -> Job:
+    """Change the correction of every body of a source."""
+    for body in job.bodies:
+        if body.source == source.id:
+            job = _corrected(job, body, change(body.correction))
+    return job
 
 
 def _rename(job: Job, action: Rename, shelf: Shelf) -> Job:

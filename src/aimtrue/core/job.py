@@ -60,13 +60,15 @@ class Correction(Value):
     """The factors that bring a body true, one per axis.
 
     Axes are linked unless they are ``free``: a linked axis follows the others, a free one
-    is set alone. ``set_by`` says in words what the factors come from.
+    is set alone. ``set_by`` says in words what the factors come from. ``absolute`` tells that they
+    come from a real size, which stays when the unit is settled anew; a typed factor stays a factor.
     """
 
     factors: Vec3 = (1.0, 1.0, 1.0)
     free: tuple[bool, bool, bool] = (False, False, False)
     set_by: str = ""
     reading: str | None = None
+    absolute: bool = False
 
 
 class Turn(Value):

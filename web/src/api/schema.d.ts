@@ -378,6 +378,7 @@ export interface components {
             bench: string;
             /**
              * @default {
+             *       "absolute": false,
              *       "factors": [
              *         1,
              *         1,
@@ -525,9 +526,15 @@ export interface components {
          * @description The factors that bring a body true, one per axis.
          *
          *     Axes are linked unless they are ``free``: a linked axis follows the others, a free one
-         *     is set alone. ``set_by`` says in words what the factors come from.
+         *     is set alone. ``set_by`` says in words what the factors come from. ``absolute`` tells that they
+         *     come from a real size, which stays when the unit is settled anew; a typed factor stays a factor.
          */
         Correction: {
+            /**
+             * Absolute
+             * @default false
+             */
+            absolute: boolean;
             /**
              * Factors
              * @default [

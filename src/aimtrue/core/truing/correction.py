@@ -38,7 +38,8 @@ def scaled_to_size(now: Correction, sizes: Vec3, axis: Axis, target_mm: float, s
             f"the body is flat along {axis.upper()}, so it cannot be scaled to a size there",
             remedy="type the size of another axis",
         )
-    return _stretched(now, target_mm / sizes[index], _followers(now, index), set_by)
+    stretched = _stretched(now, target_mm / sizes[index], _followers(now, index), set_by)
+    return stretched.model_copy(update={"absolute": True})
 
 
 def with_factor(now: Correction, axis: Axis | None, factor: float, set_by: str) -> Correction:
@@ -56,7 +57,7 @@ def with_factor(now: Correction, axis: Axis | None, factor: float, set_by: str) 
                 remedy="link an axis, or type the factor of one axis",
             )
         factors = [factor if f else old for old, f in zip(now.factors, followers, strict=True)]
-        return _checked(now, factors, set_by)
+        return _checked(now, factors, set_by).model_copy(update={"absolute": False})
     index = AXES.index(axis)
     return _stretched(now, factor / now.factors[index], _followers(now, index), set_by)
 
@@ -97,7 +98,31 @@ def scaled_to_reading(now: Correction, gauge: Vec3, real_mm: float, set_by: str,
         )
     ratio = math.sqrt((real_mm * real_mm - fixed) / part)
     followers = (bool(linked[0]), bool(linked[1]), bool(linked[2]))
-    return _stretched(now, ratio, followers, set_by).model_copy(update={"reading": reading})
+    return _stretched(now, ratio, followers, set_by).model_copy(update={"reading": reading, "absolute": True})
+
+
+def for_other_unit(now: Correction, old_mm: float, new_mm: float) -> Correction:
+    """Return the correction after a source turns out to be in another unit.
+
+    A correction that comes from a real size keeps that size: who typed 139.7 mm under the wrong unit
+    meant 139.7 mm. One that comes from a typed factor keeps the factor.
+
+    Args:
+        now: the correction in force.
+        old_mm: millimetres per unit so far.
+        new_mm: millimetres per unit from now on.
+    """
+    if not now.absolute:
+        return now
+    factors = _checked(now, [factor * (old_mm / new_mm) for factor in now.factors], now.set_by)
+    return factors.model_copy(update={"reading": now.reading})
+
+
+def for_other_up(now: Correction) -> Correction:
+    """Return the correction after Y and Z change places: each factor stays with its side of the body."""
+    x, y, z = now.factors
+    free_x, free_y, free_z = now.free
+    return now.model_copy(update={"factors": (x, z, y), "free": (free_x, free_z, free_y)})
 
 
 def _followers(now: Correction, index: int) -> tuple[bool, ...]:

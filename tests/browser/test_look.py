@@ -1,0 +1,130 @@
+"""What holds for every screen: contrast, names, sizes, the keys of the bench, and nothing from outside."""
+
+from __future__ import annotations
+
+import re
+from itertools import product
+from pathlib import Path
+from urllib.parse import urlsplit
+
+import pytest
+from playwright.sync_api import expect
+
+from aimtrue.settings import ROOT
+from tests.browser.conftest import Desk
+
+SHEETS = ("Intake", "Truing", "Fit", "Division", "Seating", "Release")
+COLOURS = dict(
+    re.findall(r"--([a-z-]+): (#[0-9a-f]{6});", (ROOT / "web/src/theme/paper.css").read_text().lower())
+)
+
+
+def luminance(colour: str) -> float:
+    """Relative luminance as WCAG 2.2 defines it."""
+    channels = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+    red, green, blue = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels)
+    return 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+
+@pytest.mark.parametrize(
+    ("text", "ground"),
+    list(
+        product(
+            ["ink", "ink-soft", "settled", "look", "stop"], ["paper", "paper-raised", "paper-sunk", "white"]
+        )
+    ),
+)
+def test_text_can_be_read(text: str, ground: str) -> None:
+    light, dark = luminance({**COLOURS, "white": "#ffffff"}[ground]), luminance(COLOURS[text])
+    assert (light + 0.05) / (dark + 0.05) >= 4.5
+
+
+def test_everything_that_can_be_used_has_a_name_and_a_size(desk: Desk, demo: Path) -> None:
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    for sheet in SHEETS:
+        desk.sheet(sheet)
+        found = desk.page.evaluate(
+            """() => [...document.querySelectorAll("button, input:not([hidden]), a[href]")].map((one) => {
+                const frame = one.getBoundingClientRect();
+                return {
+                    name: one.getAttribute("aria-label") || one.innerText || one.title || "",
+                    inline: one.classList.contains("link"),
+                    size: Math.min(frame.width, frame.height),
+                    html: one.outerHTML.slice(0, 120),
+                };
+            })"""
+        )
+        assert len(found) > 10
+        for one in found:
+            assert one["name"].strip(), one
+            # WCAG 2.2 asks for 24 px, except for links within text.
+            assert one["inline"] or one["size"] >= 24 or one["html"].startswith("<input"), one
+
+
+def test_the_keys_turn_the_bench_but_not_while_typing(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    dimension = {axis: page.locator(f"[data-dimension={axis}]") for axis in "xyz"}
+    for key, hidden in (("t", "z"), ("f", "y"), ("r", "x")):
+        page.keyboard.press(key)
+        expect(dimension[hidden]).to_have_count(0)
+        for axis in set("xyz") - {hidden}:
+            expect(dimension[axis]).to_have_count(1)
+    page.keyboard.press("o")
+    for axis in "xyz":
+        expect(dimension[axis]).to_have_count(1)
+    field = page.get_by_label("Size along X", exact=True)
+    field.focus()
+    page.keyboard.type("2 ft")
+    expect(field).to_have_value("2 ft")
+    expect(dimension["z"]).to_have_count(1)
+    page.keyboard.press("Escape")
+
+
+def test_the_sheets_that_come_later_say_so_and_let_one_pass(desk: Desk, demo: Path) -> None:
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    for sheet in ("Fit", "Division"):
+        desk.sheet(sheet)
+        expect(desk.page.get_by_text("This sheet comes later")).to_be_visible()
+        desk.page.get_by_role("link", name="Go on to Seating").click()
+        expect(desk.page.get_by_test_id("room")).to_contain_text("Inside the volume")
+
+
+def test_nothing_is_asked_of_any_other_server(desk: Desk, demo: Path) -> None:
+    asked: list[str] = []
+    desk.page.on("request", lambda request: asked.append(request.url))
+    desk.opened(demo / "setting-dial.3mf")
+    for sheet in SHEETS:
+        desk.sheet(sheet)
+    hosts = {urlsplit(url).netloc for url in asked if not url.startswith(("data:", "blob:"))}
+    assert hosts == {urlsplit(desk.address).netloc}
+    fonts = desk.page.evaluate(
+        "() => [...document.fonts].filter((f) => f.status === 'loaded').map((f) => f.family)"
+    )
+    assert {"Barlow", "Barlow Condensed", "IBM Plex Mono"} <= {font.strip('"') for font in fonts}
+
+
+def test_a_hidden_page_catches_up_when_it_is_shown(desk: Desk, demo: Path) -> None:
+    """The page stops listening while hidden, and looks at the job again once shown."""
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    hide = """(hidden) => {
+        Object.defineProperty(document, "hidden", { configurable: true, get: () => hidden });
+        document.dispatchEvent(new Event("visibilitychange"));
+    }"""
+    page.evaluate(hide, True)
+    key = page.url.split("/jobs/")[1].split("/")[0]
+    seen = page.request.get(f"{desk.address}/api/jobs/{key}").json()
+    body = seen["job"]["bodies"][0]["id"]
+    action = {"do": "size-axis", "body": body, "axis": "x", "typed": "100"}
+    answer = page.request.post(
+        f"{desk.address}/api/jobs/{key}/actions", data={"on": seen["number"], "action": action}
+    )
+    assert answer.ok
+    page.wait_for_timeout(800)
+    desk.overall("212.00 × 158.81 × 44.00")
+    page.evaluate(hide, False)
+    desk.overall("100.00 × 74.91 × 20.75")
+    expect(page.get_by_text("Changed elsewhere")).to_be_visible()
