@@ -195,7 +195,12 @@ def test_what_is_too_large_for_the_machine_is_said_by_how_much() -> None:
         == "z"
     )
     assert not survey(bench.do(ResetSeat(body=B)).job, bench).bodies[0].room.inside
-    assert survey(settled((250, 210, 220)).job, bench).bodies[0].room.inside
+    full = survey(settled((250, 210, 220)).job, bench).bodies[0]
+    assert full.room.inside
+    assert full.fits_as_it_lies
+    assert full.room.left_mm == 0
+    assert survey(settled((240, 100, 100)).job, bench).bodies[0].room.left_mm == 5
+    assert not survey(settled((220, 250, 100)).job, bench).bodies[0].fits_as_it_lies
 
 
 def test_true_sizes_do_not_change_with_the_seat() -> None:

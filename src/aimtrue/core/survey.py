@@ -16,13 +16,14 @@ from aimtrue.core.frames import (
     seat_matrix,
     seated_points,
     sizes_in,
+    true_sizes,
     turn_up,
 )
 from aimtrue.core.intake.unit import Candidate, candidates, suggestion
 from aimtrue.core.job import AXES, Axis, Body, Job, Value, Vec3
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.mesh import Floats
-from aimtrue.core.seating.room import Room, room_of
+from aimtrue.core.seating.room import Room, fits_as_it_lies, room_of
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing.gauges import gauge_vector
 
@@ -41,15 +42,21 @@ class ChainRow(Value):
     size_in: float
 
 
+SHOWN_MM = 0.005
+"""Half of the hundredth of a millimetre that sheets show: nearer than this a reading is met."""
+
+
 class ReadingNow(Value):
     """A reading held against the model as corrected.
 
-    ``off_mm`` is model less real; None while no real length is told.
+    ``off_mm`` is model less real; None while no real length is told. ``met`` tells whether it is
+    right to the hundredth that is shown.
     """
 
     id: str
     model_mm: float
     off_mm: float | None
+    met: bool
     drives: bool
 
 
@@ -76,6 +83,7 @@ class BodySurvey(Value):
     area_mm2: float | None
     readings: tuple[ReadingNow, ...]
     room: Room | None
+    fits_as_it_lies: bool | None
     placement: Placement
     oval: bool
 
@@ -173,6 +181,7 @@ def _body_survey(job: Job, body: Body, shelf: Shelf) -> BodySurvey:
         area_mm2=body.area * (scale * factors[0]) ** 2 if settled and len(set(factors)) == 1 else None,
         readings=_readings(job, body) if settled else (),
         room=room_of(bounds, job.machine) if bounds is not None else None,
+        fits_as_it_lies=fits_as_it_lies(true_sizes(job, body), job.machine) if settled else None,
         placement=_placement(job, body, scale, shift),
         oval=len({round(f, 12) for f in factors}) > 1,
     )
@@ -204,7 +213,11 @@ def _readings(job: Job, body: Body) -> tuple[ReadingNow, ...]:
             off = None if reading.real_mm is None else now - reading.real_mm
             rows.append(
                 ReadingNow(
-                    id=reading.id, model_mm=now, off_mm=off, drives=body.correction.reading == reading.id
+                    id=reading.id,
+                    model_mm=now,
+                    off_mm=off,
+                    met=off is not None and abs(off) < SHOWN_MM,
+                    drives=body.correction.reading == reading.id,
                 )
             )
     return tuple(rows)

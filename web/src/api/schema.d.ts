@@ -443,6 +443,8 @@ export interface components {
             candidates: components["schemas"]["Candidate"][];
             /** Chain */
             chain: components["schemas"]["ChainRow"][] | null;
+            /** Fits As It Lies */
+            fits_as_it_lies: boolean | null;
             /** Id */
             id: string;
             /** Numbers */
@@ -1001,13 +1003,16 @@ export interface components {
          * ReadingNow
          * @description A reading held against the model as corrected.
          *
-         *     ``off_mm`` is model less real; None while no real length is told.
+         *     ``off_mm`` is model less real; None while no real length is told. ``met`` tells whether it is
+         *     right to the hundredth that is shown.
          */
         ReadingNow: {
             /** Drives */
             drives: boolean;
             /** Id */
             id: string;
+            /** Met */
+            met: boolean;
             /** Model Mm */
             model_mm: number;
             /** Off Mm */
@@ -1126,7 +1131,8 @@ export interface components {
          * Room
          * @description Where a seated body is, and whether that is inside the machine.
          *
-         *     ``low`` and ``high`` are in mm from the front left corner of the plate.
+         *     ``low`` and ``high`` are in mm from the front left corner of the plate; ``left_mm`` is what is
+         *     left at the tightest side, below zero when the body is outside.
          */
         Room: {
             /** Excess */
@@ -1139,6 +1145,8 @@ export interface components {
             ];
             /** Inside */
             inside: boolean;
+            /** Left Mm */
+            left_mm: number;
             /** Low */
             low: [
                 number,

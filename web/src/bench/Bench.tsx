@@ -100,7 +100,7 @@ export function Bench(props: Props) {
       {view && mesh && props.children({ view, box: ground.box, place: ground.place })}
       {onPick && hovered && view && <SnapMark pick={hovered} view={view} />}
       {props.says && <div className={css.says}>{props.says}</div>}
-      {facts.chain && mode === "true" && <MachineInset machine={machine} size={facts.chain.map((row) => row.size_mm) as Vec3} />}
+      {facts.chain && mode === "true" && <MachineInset machine={machine} within={facts.fits_as_it_lies ?? true} size={facts.chain.map((row) => row.size_mm) as Vec3} />}
       <div className={css.views} role="toolbar" aria-label="Views">
         {[...Object.keys(LOOKS), "E"].map((key) => (
           <button

@@ -9,7 +9,7 @@ const HEIGHT = 90;
  * The body's box inside the machine's, small and to one scale: from the first sheet on one sees whether
  * it goes in. What stands out of the volume is hatched.
  */
-export function MachineInset({ machine, size }: { machine: Machine; size: Vec3 }) {
+export function MachineInset({ machine, size, within }: { machine: Machine; size: Vec3; within: boolean }) {
   const volume = machine.volume as Vec3;
   const reach = [...boxAt(volume, volume), ...boxAt(size, volume)].map(oblique);
   const [left, right] = [Math.min(...reach.map((p) => p[0])), Math.max(...reach.map((p) => p[0]))];
@@ -19,7 +19,6 @@ export function MachineInset({ machine, size }: { machine: Machine; size: Vec3 }
     const [x, y] = oblique(corner);
     return [5 + (x - left) * scale, HEIGHT - 5 - (bottom - y) * scale];
   };
-  const within = size.every((length, i) => length <= volume[i]! + 1e-6);
   return (
     <figure className={css.inset} aria-label={within ? `goes into ${machine.name} as it lies` : `larger than ${machine.name} as it lies`}>
       <svg width={WIDTH} height={HEIGHT} aria-hidden>

@@ -177,7 +177,6 @@ function Gauges({ handle, body, facts, ground, typed, picking }: DrawnProps & { 
     .flatMap((reading, i) => {
       const measured = facts.readings.find((one) => one.id === reading.id);
       if (!measured) return [];
-      const met = measured.off_mm != null && Math.abs(measured.off_mm) < 0.005;
       return [
         {
           key: reading.id,
@@ -188,7 +187,7 @@ function Gauges({ handle, body, facts, ground, typed, picking }: DrawnProps & { 
             full: String(Number(measured.model_mm.toPrecision(12))),
             label: `Reading ${i + 1}, in the bench`,
             prefix: `(${i + 1})`,
-            colour: met ? SETTLED : LOOK,
+            colour: measured.met ? SETTLED : LOOK,
             commit: typed ? (text: string) => handle.act({ do: "set-reading", reading: reading.id, typed: text }) : undefined,
           },
         },

@@ -21,12 +21,14 @@ class Excess(Value):
 class Room(Value):
     """Where a seated body is, and whether that is inside the machine.
 
-    ``low`` and ``high`` are in mm from the front left corner of the plate.
+    ``low`` and ``high`` are in mm from the front left corner of the plate; ``left_mm`` is what is
+    left at the tightest side, below zero when the body is outside.
     """
 
     low: Vec3
     high: Vec3
     inside: bool
+    left_mm: float
     excess: tuple[Excess, ...]
 
 
@@ -43,5 +45,17 @@ def room_of(bounds: Floats, machine: Machine) -> Room:
         low=(float(low[0]), float(low[1]), float(low[2])),
         high=(float(high[0]), float(high[1]), float(high[2])),
         inside=not excess,
+        left_mm=_left(low, high, machine),
         excess=excess,
     )
+
+
+def fits_as_it_lies(sizes: Vec3, machine: Machine) -> bool:
+    """Tell whether a body of these sizes goes into the machine without being turned."""
+    return all(size <= room + _SLACK_MM for size, room in zip(sizes, machine.volume, strict=True))
+
+
+def _left(low: Floats, high: Floats, machine: Machine) -> float:
+    """What is left at the tightest side; the plate itself, on which a body stands, is none."""
+    beside = np.minimum(low[:2], np.asarray(machine.volume[:2]) - high[:2])
+    return float(min(beside.min(), machine.volume[2] - high[2]))

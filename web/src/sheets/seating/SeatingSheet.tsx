@@ -33,7 +33,7 @@ export function SeatingSheet({ handle, body, facts }: { handle: JobHandle; body:
         <b className={room.inside ? "settled" : "stop"}>{room.inside ? "Inside the volume" : "Outside the volume"}</b>
         {room.inside ? (
           <span>
-            {mm(margin(room, machine.volume))} mm left at the tightest side.
+            {mm(room.left_mm)} mm left at the tightest side.
           </span>
         ) : (
           room.excess.map((one) => (
@@ -109,8 +109,4 @@ function Span({ axis, low, high }: { axis: Axis; low: number; high: number }) {
       </dd>
     </>
   );
-}
-
-function margin(room: NonNullable<BodySurvey["room"]>, volume: number[]): number {
-  return Math.min(...[0, 1].flatMap((i) => [room.low[i]!, volume[i]! - room.high[i]!]), volume[2]! - room.high[2]!);
 }

@@ -229,7 +229,7 @@ function ReadingRow({ number, handle, reading, facts, field }: RowProps) {
           commit={(typed) => handle.act({ do: "set-reading", reading: reading.id, typed })}
         />
       </td>
-      <td className={`${sheetCss.r} number ${off == null ? "soft" : Math.abs(off) < 0.005 ? "settled" : "look"}`}>
+      <td className={`${sheetCss.r} number ${off == null ? "soft" : now.met ? "settled" : "look"}`}>
         {off == null ? "–" : signed(off)}
       </td>
       <td>
