@@ -82,12 +82,44 @@ class Mesh:
     @cached_property
     def topology(self) -> Topology:
         """How the faces hang together; computed once."""
-        return topology_of(self.faces)
+        return topology_of(self.faces, self.vertices)
 
     def mapped(self, move: Callable[[Floats], Floats], *, flips: bool = False) -> Mesh:
         """Return the mesh with ``move`` applied to its vertices; ``flips`` turns every face over."""
         faces = np.ascontiguousarray(self.faces[:, ::-1]) if flips else self.faces
         return Mesh(move(self.vertices), faces)
+
+
+def compacted(vertices: Floats, faces: Faces) -> Mesh:
+    """Return a mesh of some faces with only the vertices they use, both in their order."""
+    if 8 * faces.size < len(vertices):  # few of many: no need to look at all
+        used, index = np.unique(faces, return_inverse=True)
+        return Mesh(vertices[used], index.reshape(-1, 3).astype(np.int32))
+    seen = np.zeros(len(vertices), dtype=bool)
+    seen[faces.ravel()] = True
+    if seen.all():
+        return Mesh(vertices, faces)
+    index = np.cumsum(seen, dtype=np.int32) - np.int32(1)
+    return Mesh(vertices[seen], index[faces])
+
+
+def joined_zeros(vertices: Floats, faces: Faces) -> Mesh:
+    """Join vertices that differ only in the sign of a zero, which are one place.
+
+    Args:
+        vertices: (n, 3), no two of them with the same bits.
+        faces: (m, 3) into them.
+    """
+    minus = (vertices == 0) & np.signbit(vertices)
+    if not minus.any():
+        return Mesh(vertices, faces)
+    vertices = vertices + 0.0
+    touched = np.flatnonzero((vertices == 0).any(axis=1))
+    order, starts, _ = _equal_runs(vertices[touched])
+    first = touched[order][np.maximum.accumulate(np.where(starts, np.arange(len(order)), 0))]
+    target = np.arange(len(vertices), dtype=np.int32)
+    target[touched[order]] = first
+    return compacted(vertices, target[faces])
 
 
 def weld(corners: NDArray[np.floating]) -> Mesh:

@@ -1,7 +1,9 @@
 """How faces hang together: edges, closedness, shells.
 
 Faces are neighbours when they share an edge, that is both of its vertices; being
-near each other does not count.
+near each other does not count. Where more than two faces share an edge, those are
+neighbours that bound the same wedge of material, so two solids that only touch along
+an edge stay two, and one solid that touches itself stays one.
 """
 
 from __future__ import annotations
@@ -22,16 +24,17 @@ class Topology:
         ends: (e, 2) int32, the vertices of each edge, lower index first.
         uses: (e,) how many faces use the edge.
         balance: (e,) uses in one direction less uses in the other; 0 on a closed surface.
-        face_pairs: (p, 2) faces that share an edge.
+        first_side: (e,) where the faces of each edge begin in ``side_faces``.
+        side_faces: (s,) the face of every side, edge after edge.
         shells: how many separate pieces the faces form.
         shell_of_face: (m,) the piece each face belongs to.
     """
 
     ends: NDArray[np.int32]
-    uses: NDArray[np.int64]
-    balance: NDArray[np.int64]
-    face_pairs: NDArray[np.int64]
-    pair_of_edge: NDArray[np.int64]
+    uses: NDArray[np.int32]
+    balance: NDArray[np.int32]
+    first_side: NDArray[np.int32]
+    side_faces: NDArray[np.int32]
     shells: int
     shell_of_face: NDArray[np.int32]
 
@@ -46,55 +49,176 @@ class Topology:
         return int((self.uses > 2).sum())
 
     @property
+    def turned(self) -> NDArray[np.bool_]:
+        """(e,): edges whose two faces run along them the same way."""
+        return (self.uses == 2) & (self.balance != 0)
+
+    @property
     def turned_edges(self) -> int:
         """Edges whose two faces run along them the same way: one of the two is turned over."""
-        return int(((self.uses == 2) & (self.balance != 0)).sum())
+        return int(self.turned.sum())
 
     @property
     def closed(self) -> bool:
         """Whether the faces bound a volume: every edge is run along as often each way."""
-        return bool((self.balance == 0).all())
+        return not self.balance.any()
+
+    def faces_of(self, edges: NDArray[np.integer]) -> NDArray[np.int32]:
+        """Return (k, 2): the first two faces of edges that have at least two."""
+        start = self.first_side[edges]
+        return np.stack([self.side_faces[start], self.side_faces[start + 1]], axis=1)
 
 
-def topology_of(faces: NDArray[np.int32]) -> Topology:
-    """Find the edges of (m, 3) faces; faces with a repeated vertex take no part."""
-    after = faces[:, [1, 2, 0]]
-    proper = (faces != after).all(axis=1)
-    numbers = np.flatnonzero(proper)
-    if len(numbers) < len(faces):
-        used, after = faces[proper], after[proper]
-    else:
-        used = faces
-    low, high = np.minimum(used, after).ravel(), np.maximum(used, after).ravel()
-    key = (low.astype(np.int64) << 32) | high
-    order = np.argsort(key)
-    key = key[order]
-    starts = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]])) if len(key) else np.empty(0, int)
-    direction = np.where((used.ravel() == low)[order], 1, -1)
-    uses = np.diff(np.append(starts, len(key)))
-    balance = np.add.reduceat(direction, starts) if len(starts) else np.empty(0, np.int64)
-    face_of_side = numbers[order // 3]
-    joined = np.flatnonzero(key[1:] == key[:-1])
-    pairs = np.stack([face_of_side[joined], face_of_side[joined + 1]], axis=1)
-    count, label = _components(len(faces), pairs)
-    first_pair = np.searchsorted(joined, starts)
+@dataclass(frozen=True, eq=False)
+class _Sides:
+    """All sides of all faces, sorted so that those of one edge are together."""
+
+    low: NDArray[np.int32]
+    high: NDArray[np.int32]
+    face: NDArray[np.int32]
+    forward: NDArray[np.bool_]
+    same: NDArray[np.bool_]
+    """(s - 1,): whether a side lies on the same edge as the one before it."""
+
+
+def topology_of(faces: NDArray[np.int32], vertices: NDArray[np.float64]) -> Topology:
+    """Find the edges of (m, 3) faces; faces with a repeated vertex take no part.
+
+    Args:
+        faces: indices into ``vertices``.
+        vertices: (n, 3); only where more than two faces meet does their place matter.
+    """
+    sides = _sides(faces, len(vertices))
+    starts = np.flatnonzero(np.concatenate([[True], ~sides.same])) if len(sides.face) else np.empty(0, int)
+    uses = np.diff(np.append(starts, len(sides.face))).astype(np.int32)
+    balance = _balance(sides.forward, starts, uses)
+    count, label = _shells(faces, vertices, sides, starts, uses)
     return Topology(
-        ends=sides_sorted(low, high, order, starts),
+        ends=np.stack([sides.low[starts], sides.high[starts]], axis=1),
         uses=uses,
         balance=balance,
-        face_pairs=pairs,
-        pair_of_edge=np.where(uses >= 2, first_pair, -1),
+        first_side=starts.astype(np.int32),
+        side_faces=sides.face,
         shells=count,
         shell_of_face=label,
     )
 
 
-def sides_sorted(
-    low: NDArray[np.int64], high: NDArray[np.int64], order: NDArray[np.int64], starts: NDArray[np.int64]
+def _sides(faces: NDArray[np.int32], vertices: int) -> _Sides:
+    a, b, c = (np.ascontiguousarray(faces[:, k]) for k in range(3))
+    proper = (a != b) & (b != c) & (c != a)
+    if proper.all():
+        numbers = np.arange(len(faces), dtype=np.uint64)
+    else:
+        numbers = np.flatnonzero(proper).astype(np.uint64)
+        a, b, c = a[proper], b[proper], c[proper]
+    bits_vertex, bits_face = int(vertices).bit_length(), int(len(faces)).bit_length()
+    if 2 * bits_vertex + bits_face + 1 <= 64:
+        return _sides_packed(a, b, c, numbers, bits_vertex, bits_face)
+    return _sides_ordered(a, b, c, numbers)
+
+
+def _sides_packed(
+    a: NDArray[np.int32],
+    b: NDArray[np.int32],
+    c: NDArray[np.int32],
+    numbers: NDArray[np.uint64],
+    bits_vertex: int,
+    bits_face: int,
+) -> _Sides:
+    """Sort sides with edge, face and direction packed into 64 bits: several times faster than an argsort."""
+    n, shift = len(a), np.uint64(bits_vertex)
+    tail = np.uint64(bits_face + 1)
+    keys = np.empty(3 * n, np.uint64)
+    for k, (start, end) in enumerate(((a, b), (b, c), (c, a))):
+        key = keys[k * n : (k + 1) * n]
+        key[:] = np.minimum(start, end)
+        key <<= shift
+        key |= np.maximum(start, end).astype(np.uint64)
+        key <<= tail
+        key |= numbers << np.uint64(1)
+        key |= start < end
+    keys.sort()
+    forward = (keys & np.uint64(1)).astype(bool)
+    face = ((keys >> np.uint64(1)) & np.uint64((1 << bits_face) - 1)).astype(np.int32)
+    keys >>= tail
+    same = keys[1:] == keys[:-1]
+    high = (keys & np.uint64((1 << bits_vertex) - 1)).astype(np.int32)
+    keys >>= shift
+    return _Sides(keys.astype(np.int32), high, face, forward, same)
+
+
+def _sides_ordered(
+    a: NDArray[np.int32], b: NDArray[np.int32], c: NDArray[np.int32], numbers: NDArray[np.uint64]
+) -> _Sides:
+    """Sort sides of meshes too large for packing."""
+    start, end = np.concatenate([a, b, c]), np.concatenate([b, c, a])
+    key = (np.minimum(start, end).astype(np.int64) << 32) | np.maximum(start, end)
+    order = np.argsort(key)
+    key = key[order]
+    face = np.concatenate([numbers] * 3)[order].astype(np.int32)
+    forward = (start < end)[order]
+    same = key[1:] == key[:-1]
+    return _Sides(
+        (key >> 32).astype(np.int32), (key & 0xFFFFFFFF).astype(np.int32), face, forward, same
+    )
+
+
+def _balance(
+    forward: NDArray[np.bool_], starts: NDArray[np.int64], uses: NDArray[np.int32]
 ) -> NDArray[np.int32]:
-    """Return (e, 2): the end vertices of each edge, in the order of the sorted keys."""
-    first = order[starts]
-    return np.stack([low[first], high[first]], axis=1).astype(np.int32)
+    if not len(starts):
+        return np.empty(0, np.int32)
+    if len(forward) == 2 * len(starts) and (uses == 2).all():  # the usual case, without a reduction
+        pairs = forward.reshape(-1, 2)
+        return pairs[:, 0].astype(np.int32) + pairs[:, 1] - 1 << 1
+    return 2 * np.add.reduceat(forward.astype(np.int32), starts).astype(np.int32) - uses
+
+
+def _shells(
+    faces: NDArray[np.int32],
+    vertices: NDArray[np.float64],
+    sides: _Sides,
+    starts: NDArray[np.int64],
+    uses: NDArray[np.int32],
+) -> tuple[int, NDArray[np.int32]]:
+    joined = np.flatnonzero(sides.same)
+    pairs = [np.stack([sides.face[joined], sides.face[joined + 1]], axis=1)]
+    crowded = np.flatnonzero(uses > 2)
+    if len(crowded):
+        plain = np.repeat(uses == 2, uses)[joined]
+        pairs = [pairs[0][plain], *(_wedges(faces, vertices, sides, starts[e], uses[e]) for e in crowded)]
+    both = np.concatenate(pairs)
+    graph = coo_matrix((np.ones(len(both), np.int8), (both[:, 0], both[:, 1])), shape=(len(faces), len(faces)))
+    count, label = connected_components(graph.tocsr(), directed=False)
+    return int(count), label
+
+
+def _wedges(
+    faces: NDArray[np.int32], vertices: NDArray[np.float64], sides: _Sides, start: int, uses: int
+) -> NDArray[np.int32]:
+    """Pair the faces around a crowded edge that bound the same wedge of material.
+
+    Looking along the edge, material lies counter-clockwise of a face that runs against the edge and
+    clockwise of one that runs with it. Where directions do not alternate, all faces are neighbours.
+    """
+    here = slice(start, start + uses)
+    around, forward = sides.face[here], sides.forward[here]
+    low, high = sides.low[start], sides.high[start]
+    edge = vertices[high] - vertices[low]
+    corners = faces[around]
+    third = corners.sum(axis=1) - low - high
+    across = vertices[third] - vertices[low]
+    across = across - np.outer(across @ edge, edge) / max(float(edge @ edge), 1e-300)
+    u = across[0]
+    v = np.cross(edge, u)
+    angle = np.arctan2(across @ v * np.linalg.norm(u), across @ u * np.linalg.norm(v))
+    order = np.argsort(angle, kind="stable")
+    around, forward = around[order], forward[order]
+    if uses % 2 or (forward == np.roll(forward, 1)).any():
+        return np.stack([around[:-1], around[1:]], axis=1)
+    begin = np.flatnonzero(~forward)
+    return np.stack([around[begin], around[(begin + 1) % uses]], axis=1)
 
 
 def feature_edges(topology: Topology, crosses: NDArray[np.float64], sharper_than: float) -> NDArray[np.int32]:
@@ -105,20 +229,14 @@ def feature_edges(topology: Topology, crosses: NDArray[np.float64], sharper_than
         crosses: (m, 3) face normals of any length.
         sharper_than: radians between the normals of two faces from which an edge counts.
     """
-    length = np.linalg.norm(crosses, axis=1, keepdims=True)
+    length = np.sqrt(np.einsum("ij,ij->i", crosses, crosses))
     # Single precision tells folds from flats well enough, and gathers twice as fast.
-    unit = np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0).astype(np.float32)
+    unit = np.divide(crosses, length[:, None], out=np.zeros_like(crosses), where=length[:, None] > 0)
+    unit32 = unit.astype(np.float32)
     inked = topology.uses != 2
     paired = np.flatnonzero(~inked)
-    a, b = topology.face_pairs[topology.pair_of_edge[paired]].T
-    cosine = np.einsum("ij,ij->i", unit[a], unit[b]) * np.where(topology.balance[paired] == 0, 1, -1)
-    flat = (length[a, 0] == 0) | (length[b, 0] == 0)  # a zero-area face has no direction to fold from
+    a, b = topology.faces_of(paired).T
+    cosine = np.einsum("ij,ij->i", unit32[a], unit32[b]) * np.where(topology.balance[paired] == 0, 1, -1)
+    flat = (length[a] == 0) | (length[b] == 0)  # a zero-area face has no direction to fold from
     inked[paired] = (cosine < np.cos(sharper_than)) & ~flat
     return np.asarray(topology.ends[inked])
-
-
-def _components(faces: int, pairs: NDArray[np.int64]) -> tuple[int, NDArray[np.int32]]:
-    ones = np.ones(len(pairs), dtype=np.int8)
-    graph = coo_matrix((ones, (pairs[:, 0], pairs[:, 1])), shape=(faces, faces))
-    count, label = connected_components(graph, directed=False)
-    return int(count), label

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.lengths import Unit
 from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.value import Value, Vec3
 
 
 @dataclass(frozen=True)
@@ -25,12 +28,73 @@ class Limits:
     ratio: float = 200.0
 
 
+class Bore(Value):
+    """A round edge of a CAD body and what its facets make of it, in numbers of the file.
+
+    Attributes:
+        diameter: of the true circle.
+        loss: how much less the facets leave free across flats, 0 or more.
+        place: its centre.
+    """
+
+    diameter: float
+    loss: float
+    place: Vec3
+
+
+class Facets(Value):
+    """How far facets are from the true surface of a CAD body, in numbers of the file.
+
+    Attributes:
+        deviation: greatest distance measured between a facet and the surface.
+        bores: the round edges, the worst loss first, at most 12.
+    """
+
+    deviation: float
+    bores: tuple[Bore, ...] = ()
+
+
+class Fineness(Value):
+    """How finely CAD surfaces become facets.
+
+    Attributes:
+        chord_mm: how far a facet may be from the surface, in mm.
+        angle_deg: how far neighbouring facets may turn, in degrees.
+    """
+
+    chord_mm: float = Field(0.01, ge=0.0005, le=10)
+    angle_deg: float = Field(6.0, ge=0.5, le=60)
+
+
+class Remark(Value):
+    """Something a reader noticed; becomes a finding."""
+
+    code: str
+    severity: Literal["look", "note"]
+    says: str
+    remedy: str = ""
+
+
 @dataclass(frozen=True, eq=False)
 class Part:
-    """One named object of a file, in the numbers of the file."""
+    """One object of a file, in the numbers of the file.
+
+    Attributes:
+        name: as the file has it; may be empty.
+        mesh: its triangles.
+        respected: whether the file itself sets it apart as one body (a solid of CAD, one of several
+            objects), so that it is not divided into its shells.
+        colour: ``#rrggbb``, or None.
+        material: name of its material; may be empty.
+        facets: how far its facets are from the true surface, for CAD sources.
+    """
 
     name: str
     mesh: Mesh
+    respected: bool = False
+    colour: str | None = None
+    material: str = ""
+    facets: Facets | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,16 +102,19 @@ class Contents:
     """A file as read.
 
     Attributes:
-        format: ``stl-binary``, ``stl-ascii`` or ``3mf``.
+        format: ``stl-binary``, ``stl-ascii``, ``3mf``, ``obj``, ``ply-ascii``, ``ply-binary``,
+            ``step``, ``iges`` or ``brep``.
         parts: at least one; none is empty.
         unit: the unit the file declares, or None.
         words: header or comment text, which may hint at the unit.
+        remarks: what a user should know of how it was read.
     """
 
     format: str
     parts: tuple[Part, ...]
     unit: Unit | None = None
     words: str = ""
+    remarks: tuple[Remark, ...] = ()
 
     def whole(self) -> Mesh:
         """All parts as one mesh, in their common place."""

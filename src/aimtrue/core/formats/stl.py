@@ -7,19 +7,24 @@ two spare bytes. Many binary files begin with the word ``solid``, so the size de
 
 from __future__ import annotations
 
+import os
 import re
 import struct
 
 import numpy as np
+import stl_reader
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.contents import Contents, Part, refuse_bad_numbers, refuse_no_surface
-from aimtrue.core.mesh import Mesh, weld
+from aimtrue.core.mesh import Mesh, joined_zeros, merged, weld
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", "<u2")])
 _HEAD = 84
 _VERTEX = re.compile(rb"vertex[ \t]+(\S+)[ \t]+(\S+)[ \t]+(\S+)", re.IGNORECASE)
+_SOLID = re.compile(rb"^[ \t]*solid\b[ \t]*([^\r\n]*)", re.IGNORECASE | re.MULTILINE)
+_ENDLOOP = re.compile(rb"\bendloop\b", re.IGNORECASE)
+_NOTHING = Mesh(np.empty((0, 3)), np.empty((0, 3), np.int32))
 _TEXT_BYTES = bytes(range(32, 127)) + b"\t\r\n\f"
 
 
@@ -68,18 +73,30 @@ def _damaged_binary(data: bytes) -> UnreadableFile:
 
 
 def _read_binary(data: bytes) -> Contents:
-    records = np.frombuffer(data, _RECORD, offset=_HEAD)
-    corners = np.ascontiguousarray(records["corners"])
-    refuse_bad_numbers(corners.reshape(-1, 3), 3, "triangle")
     words = data[:80].split(b"\0")[0].decode("ascii", "replace").strip()
-    return _contents("stl-binary", corners, words)
-
-
-def _contents(kind: str, corners: NDArray[np.floating], words: str) -> Contents:
-    mesh = weld(corners) if len(corners) else Mesh(np.empty((0, 3)), np.empty((0, 3), np.int32))
+    if _promised(data) == 0:
+        refuse_no_surface(_NOTHING)
+    vertices, faces = _welded(data)
+    if not np.isfinite(vertices).all():
+        corners = np.ascontiguousarray(np.frombuffer(data, _RECORD, offset=_HEAD)["corners"])
+        refuse_bad_numbers(corners.reshape(-1, 3), 3, "triangle")
+    mesh = joined_zeros(vertices.astype(np.float64), faces.astype(np.int32))
     refuse_no_surface(mesh)
-    name = re.sub(r"^solid\s*", "", words.splitlines()[0] if words else "", flags=re.IGNORECASE).strip()
-    return Contents(kind, (Part(name, mesh),), None, words)
+    return Contents("stl-binary", (Part("", mesh),), None, words)
+
+
+def _welded(data: bytes) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
+    """Join equal corners as the file is read; the library takes a path, so it gets one in memory."""
+    memory = os.memfd_create("stl")
+    try:
+        os.write(memory, bytes(80))  # a header of its own: the library takes the word “solid” for text
+        view = memoryview(data)[80:]
+        while len(view):
+            view = view[os.write(memory, view) :]
+        vertices, faces = stl_reader.read(f"/proc/self/fd/{memory}")
+        return vertices, faces
+    finally:
+        os.close(memory)
 
 
 def _read_ascii(data: bytes) -> Contents:
@@ -94,7 +111,26 @@ def _read_ascii(data: bytes) -> Contents:
     _refuse_cut_off(data)
     corners = _ascii_corners(data)
     refuse_bad_numbers(corners.reshape(-1, 3), 3, "triangle")
-    return _contents("stl-ascii", corners, text.split(b"\n", 1)[0].decode("ascii", "replace").strip())
+    words = text.split(b"\n", 1)[0].decode("ascii", "replace").strip()
+    return Contents("stl-ascii", tuple(_solids(data, corners)), None, words)
+
+
+def _solids(data: bytes, corners: NDArray[np.float64]) -> list[Part]:
+    """Divide the triangles among the named solids of the file; a solid without any is left out."""
+    starts = list(_SOLID.finditer(data))
+    loops = [len(_ENDLOOP.findall(data, start.end(), end)) for start, end in _spans(starts, len(data))]
+    parts = []
+    for start, piece in zip(starts, np.split(corners, np.cumsum(loops)[:-1]), strict=True):
+        if len(piece):
+            name = start[1].decode("utf-8", "replace").strip()
+            parts.append(Part(name, weld(piece), respected=len(starts) > 1))
+    refuse_no_surface(merged([part.mesh for part in parts]) if parts else _NOTHING)
+    return parts
+
+
+def _spans(starts: list[re.Match[bytes]], end: int) -> list[tuple[re.Match[bytes], int]]:
+    ends = [*(start.start() for start in starts[1:]), end]
+    return list(zip(starts, ends, strict=True))
 
 
 def _ascii_corners(data: bytes) -> NDArray[np.float64]:
