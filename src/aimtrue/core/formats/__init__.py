@@ -9,13 +9,14 @@ from __future__ import annotations
 from pathlib import PurePosixPath
 
 from aimtrue.core.errors import UnreadableFile
-from aimtrue.core.formats import stl, threemf
-from aimtrue.core.formats.contents import Contents, Limits
+from aimtrue.core.formats import archives, obj, ply, stl, threemf
+from aimtrue.core.formats.archives import Packed
+from aimtrue.core.formats.contents import Contents, Fineness, Limits
 
-LATER = {".step", ".stp", ".iges", ".igs", ".brep", ".obj", ".ply", ".gz", ".zip"}
-"""Endings that a coming version takes; said so rather than called unknown."""
-
-READ_ENDINGS = (".stl", ".3mf")
+MESH_ENDINGS = (".stl", ".3mf", ".obj", ".ply")
+CAD_ENDINGS = (".step", ".stp", ".iges", ".igs", ".brep", ".brp")
+MODEL_ENDINGS = (*MESH_ENDINGS, *CAD_ENDINGS)
+READ_ENDINGS = (*MODEL_ENDINGS, *archives.ENDINGS)
 
 
 def ending_of(name: str) -> str:
@@ -23,28 +24,56 @@ def ending_of(name: str) -> str:
     return PurePosixPath(name.replace("\\", "/")).suffix.lower()
 
 
+def stem_of(name: str) -> str:
+    """Return a file's name without folders and endings."""
+    base = PurePosixPath(name.replace("\\", "/")).name
+    while ending_of(base) in READ_ENDINGS:
+        base = base[: -len(ending_of(base))]
+    return base
+
+
 def refuse_unreadable_ending(name: str) -> None:
     """Raise :class:`UnreadableFile` when a file's ending already tells it cannot be taken."""
     ending = ending_of(name)
     if ending in READ_ENDINGS:
         return
-    if ending in LATER:
-        raise UnreadableFile(
-            "format-later",
-            f"{ending.removeprefix('.').upper()} files cannot be read yet",
-            remedy="export the part as STL or 3MF",
-        )
     shown = f"the ending “{ending}” is not known here" if ending else "the file's name has no ending"
-    raise UnreadableFile("format-unknown", shown, remedy="give an .stl or .3mf file")
+    raise UnreadableFile(
+        "format-unknown", shown, remedy="give a STEP, IGES, BREP, STL, 3MF, OBJ or PLY file, or a ZIP of such"
+    )
 
 
-def read_model(name: str, data: bytes, limits: Limits | None = None) -> Contents:
-    """Read a model file.
+def unpacked(name: str, data: bytes, limits: Limits | None = None) -> list[Packed]:
+    """Return the model files that a file holds: itself, or what an archive packs.
+
+    Raises:
+        UnreadableFile: an ending that is not taken, an empty file, or an archive that is not sound.
+    """
+    refuse_unreadable_ending(name)
+    if not data:
+        raise UnreadableFile("file-empty", "the file is empty (0 bytes)", remedy="export it again")
+    if ending_of(name) not in archives.ENDINGS:
+        return [Packed(name, data)]
+    found = archives.unpack(name, data, limits or Limits(), MODEL_ENDINGS)
+    for packed in found:
+        if ending_of(packed.name) in archives.ENDINGS:
+            raise UnreadableFile(
+                "archive-nested", "the archive holds another archive", where=packed.name, remedy="unpack it once"
+            )
+        refuse_unreadable_ending(packed.name)
+    return found
+
+
+def read_model(
+    name: str, data: bytes, limits: Limits | None = None, fineness: Fineness | None = None
+) -> Contents:
+    """Read one model file.
 
     Args:
         name: the file's name; its ending chooses the format.
         data: the whole file.
-        limits: how much an archive may unpack to.
+        limits: how much a packed file may unpack to.
+        fineness: how finely CAD surfaces become facets.
 
     Raises:
         UnreadableFile: with what is wrong, where, and what to do.
@@ -52,6 +81,22 @@ def read_model(name: str, data: bytes, limits: Limits | None = None) -> Contents
     refuse_unreadable_ending(name)
     if not data:
         raise UnreadableFile("file-empty", "the file is empty (0 bytes)", remedy="export it again")
-    if ending_of(name) == ".stl":
-        return stl.read(data)
-    return threemf.read(data, limits or Limits())
+    match ending_of(name):
+        case ".stl":
+            return stl.read(data)
+        case ".obj":
+            return obj.read(data)
+        case ".ply":
+            return ply.read(data)
+        case ".3mf":
+            return threemf.read(data, limits or Limits())
+        case ending if ending in CAD_ENDINGS:
+            from aimtrue.core.formats import cad  # the kernel is slow to load: only when it is needed
+
+            return cad.read(ending, data, fineness or Fineness())
+    inner = unpacked(name, data, limits)
+    if len(inner) > 1:
+        raise UnreadableFile(
+            "archive-several", f"the archive holds {len(inner)} files", remedy="take them one by one"
+        )
+    return read_model(inner[0].name, inner[0].data, limits, fineness)

@@ -155,3 +155,19 @@ def refuse_no_surface(mesh: Mesh) -> None:
             f"all {mesh.triangles} triangles have zero area, so there is no surface",
             remedy="export the part again",
         )
+
+
+def as_text(data: bytes, kind: str) -> str:
+    """Return the text of a text format.
+
+    Raises:
+        UnreadableFile: the bytes are not text.
+    """
+    if b"\0" in data[: 1 << 16]:
+        raise UnreadableFile(
+            "not-text",
+            f"the file is not text, as {kind} is",
+            where=f"a zero byte at {data.index(0)}",
+            remedy="check the ending of the file's name, or export it again",
+        )
+    return data.decode("utf-8", "replace")

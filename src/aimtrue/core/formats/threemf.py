@@ -1,13 +1,16 @@
 """3MF core specification: a ZIP package with an XML model part that declares its unit.
 
-Read here: objects, components, transforms, build items, unit. Written here: one
-object per body, in the unit asked for. The XML is read with expat and nothing in
-it is ever fetched or expanded: a document type declaration is refused.
+Read here: objects, components, transforms, build items, base materials and colours, unit,
+and the production extension's further model parts. Written here: one object per body with
+its colour, in the unit asked for. The XML is read with expat and nothing in it is ever
+fetched or expanded: a document type declaration is refused. The long lists of vertices and
+triangles are lifted out first and read as tables of numbers where they are written plainly.
 """
 
 from __future__ import annotations
 
 import io
+import re
 import zipfile
 import zlib
 from array import array
@@ -23,7 +26,7 @@ from numpy.typing import NDArray
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.contents import Contents, Limits, Part, refuse_bad_numbers, refuse_no_surface
 from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.mesh import Mesh
 
 _MODEL_TYPE = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"
 _CORE = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"
@@ -47,30 +50,16 @@ _IDENTITY = np.vstack([np.eye(3), np.zeros(3)])
 def read(data: bytes, limits: Limits) -> Contents:
     """Read a 3MF package.
 
+    Every mesh that the build items place, directly or through components, is a part of its own.
+
     Raises:
         UnreadableFile: not a ZIP, no model part, unsafe XML, unpacks to far too much,
             a component or vertex that does not exist, circular components, no triangles.
     """
-    model = _parse(_model_part(data, limits))
-    placed = model.placed()
-    parts = []
-    for name, mesh in placed:
-        refuse_no_surface(mesh)
-        parts.append(Part(name, mesh))
-    if not parts:
-        raise UnreadableFile(
-            "no-triangles",
-            "the 3MF holds no object to build",
-            remedy="check that a body was selected when it was exported",
-        )
-    return Contents("3mf", tuple(parts), model.unit, model.title)
-
-
-def _model_part(data: bytes, limits: Limits) -> bytes:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as package:
             _refuse_bomb(package, len(data), limits)
-            return _unpacked(package, _model_name(package), limits)
+            return _contents(_Package(package, limits))
     except (
         zipfile.BadZipFile,
         zipfile.LargeZipFile,
@@ -94,6 +83,21 @@ def _model_part(data: bytes, limits: Limits) -> bytes:
             where=str(error)[:120],
             remedy="copy or export it again",
         ) from None
+
+
+def _contents(package: _Package) -> Contents:
+    placed = package.placed()
+    if not placed:
+        raise UnreadableFile(
+            "no-triangles",
+            "the 3MF holds no object to build",
+            remedy="check that a body was selected when it was exported",
+        )
+    parts = []
+    for thing in placed:
+        refuse_no_surface(thing.mesh)
+        parts.append(Part(thing.name, thing.mesh, len(placed) > 1, thing.colour, thing.material))
+    return Contents("3mf", tuple(parts), package.root.unit, package.root.title)
 
 
 def _refuse_bomb(package: zipfile.ZipFile, packed: int, limits: Limits) -> None:
@@ -124,9 +128,8 @@ def _unpacked(package: zipfile.ZipFile, name: str, limits: Limits) -> bytes:
     return b"".join(chunks)
 
 
-def _model_name(package: zipfile.ZipFile) -> str:
-    """Find the model part by the package's relationships, else at its usual place."""
-    names = {name.lower(): name for name in package.namelist()}
+def _model_name(package: zipfile.ZipFile, names: dict[str, str]) -> str:
+    """Find the root model part by the package's relationships, else at its usual place."""
     target = _USUAL_MODEL
     if "_rels/.rels" in names:
         target = _related_model(package.read(names["_rels/.rels"])[: 1 << 20]) or target
@@ -155,65 +158,134 @@ def _related_model(xml: bytes) -> str:
 @dataclass
 class _Object:
     name: str
+    look: tuple[str, int] | None = None
+    """Resource and index of its material."""
     vertices: array[float] = field(default_factory=lambda: array("d"))
     triangles: array[int] = field(default_factory=lambda: array("q"))
-    components: list[tuple[str, NDArray[np.float64]]] = field(default_factory=list)
+    looks: set[tuple[str, int]] = field(default_factory=set)
+    """Materials that its triangles name."""
+    table: _Table = field(default_factory=lambda: _Table())
+    components: list[tuple[str, str, NDArray[np.float64]]] = field(default_factory=list)
+    """Part ("" for its own), object and transform."""
+
+
+@dataclass
+class _Table:
+    """Vertices and triangles that were lifted out and read as tables."""
+
+    vertices: NDArray[np.float64] | None = None
+    triangles: NDArray[np.int64] | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class _Placed:
+    name: str
+    mesh: Mesh
+    colour: str | None
+    material: str
 
 
 class _Model:
-    """The objects and build items of a model part, filled by the parser."""
+    """The objects and build items of one model part, filled by the parser."""
 
     def __init__(self) -> None:
         self.unit = Unit.MM  # the specification's default
         self.title = ""
         self.objects: dict[str, _Object] = {}
-        self.items: list[tuple[str, NDArray[np.float64]]] = []
+        self.items: list[tuple[str, str, NDArray[np.float64]]] = []
+        self.looks: dict[str, list[tuple[str, str | None]]] = {}
+        """Per resource: name and colour of each of its materials."""
 
-    def placed(self) -> list[tuple[str, Mesh]]:
-        """Every build item as a named mesh, components put in place and joined."""
-        result: list[tuple[str, Mesh]] = []
-        for number, (key, transform) in enumerate(self.items, 1):
-            pieces = self._pieces(key, transform, ())
-            if len(result) + len(pieces) > _MOST_PLACED:
-                raise UnreadableFile(
-                    "3mf-too-many",
-                    f"the file places over {_MOST_PLACED} objects",
-                    remedy="export fewer bodies at once",
-                )
-            if pieces:
-                result.append((self.objects[key].name or f"object {number}", merged(pieces)))
+    def look_of(self, item: _Object) -> tuple[str, str | None]:
+        """Name and colour of an object's material; of its triangles' when they all name the same."""
+        key = item.look or (next(iter(item.looks)) if len(item.looks) == 1 else None)
+        if key is None or not 0 <= key[1] < len(self.looks.get(key[0], ())):
+            return "", None
+        return self.looks[key[0]][key[1]]
+
+
+class _Package:
+    """All model parts of a package; further ones are read when a component or item names them."""
+
+    def __init__(self, package: zipfile.ZipFile, limits: Limits) -> None:
+        self._package, self._limits = package, limits
+        self._names = {name.lower(): name for name in package.namelist()}
+        self._models: dict[str, _Model] = {}
+        self.root_name = _model_name(package, self._names)
+        self.root = self._model(self.root_name)
+
+    def placed(self) -> list[_Placed]:
+        """Every mesh that is built, in its place."""
+        result: list[_Placed] = []
+        for number, (path, key, transform) in enumerate(self.root.items, 1):
+            self._place(self._part(path, self.root_name), key, transform, (), f"object {number}", result)
         return result
 
-    def _pieces(self, key: str, transform: NDArray[np.float64], above: tuple[str, ...]) -> list[Mesh]:
-        if key not in self.objects:
+    def _place(
+        self,
+        part: str,
+        key: str,
+        transform: NDArray[np.float64],
+        above: tuple[str, ...],
+        name: str,
+        result: list[_Placed],
+    ) -> None:
+        model = self._model(part)
+        if key not in model.objects:
             raise UnreadableFile(
                 "3mf-missing-object", f"object {key} is used but does not exist", remedy="export it again"
             )
-        if key in above or len(above) >= _DEEPEST:
+        step = f"{part}#{key}"
+        if step in above or len(above) >= _DEEPEST:
             raise UnreadableFile(
                 "3mf-circular",
                 f"object {key} contains itself",
-                where=" > ".join([*above, key]),
+                where=" > ".join(one.rpartition("#")[2] for one in (*above, step)),
                 remedy="export it again",
             )
-        item = self.objects[key]
-        if len(item.triangles):
-            return [_moved(_mesh_of(item, key), transform)]
-        pieces: list[Mesh] = []
-        for inner, move in item.components:
-            pieces += self._pieces(inner, _chained(move, transform), (*above, key))
-            if len(pieces) > _MOST_PLACED:
+        item = model.objects[key]
+        name = item.name or name
+        if item.table.triangles is not None or len(item.triangles):
+            if len(result) >= _MOST_PLACED:
                 raise UnreadableFile(
                     "3mf-too-many",
                     f"the file places over {_MOST_PLACED} objects",
                     remedy="export fewer bodies at once",
                 )
-        return pieces
+            material, colour = model.look_of(item)
+            result.append(_Placed(name, _moved(_mesh_of(item, key), transform), colour, material))
+            return
+        for path, inner, move in item.components:
+            self._place(self._part(path, part), inner, _chained(move, transform), (*above, step), name, result)
+
+    def _part(self, path: str, own: str) -> str:
+        if not path:
+            return own
+        found = self._names.get(normpath(path.lstrip("/")).lower())
+        if found is None:
+            raise UnreadableFile(
+                "3mf-missing-part",
+                "the 3MF names a model part that is not in the package",
+                where=path[:80],
+                remedy="export it again",
+            )
+        return found
+
+    def _model(self, name: str) -> _Model:
+        if name not in self._models:
+            self._models[name] = _parse(_unpacked(self._package, name, self._limits))
+        return self._models[name]
 
 
 def _mesh_of(item: _Object, key: str) -> Mesh:
-    vertices = np.array(item.vertices, dtype=np.float64).reshape(-1, 3)
-    faces = np.array(item.triangles, dtype=np.int64).reshape(-1, 3)
+    if item.table.vertices is not None:
+        vertices = item.table.vertices
+    else:
+        vertices = np.array(item.vertices, dtype=np.float64).reshape(-1, 3)
+    if item.table.triangles is not None:
+        faces = item.table.triangles
+    else:
+        faces = np.array(item.triangles, dtype=np.int64).reshape(-1, 3)
     absent = ((faces < 0) | (faces >= len(vertices))).any(axis=1)
     if absent.any():
         first = int(np.flatnonzero(absent)[0])
@@ -239,9 +311,59 @@ def _chained(first: NDArray[np.float64], then: NDArray[np.float64]) -> NDArray[n
     return np.vstack([first[:3] @ then[:3], first[3] @ then[:3] + then[3]])
 
 
+_NUMBER = rb"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+_PLAIN_VERTICES = re.compile(
+    rb'(?:\s*<vertex\s+x="%(n)b"\s+y="%(n)b"\s+z="%(n)b"\s*/>)*+\s*' % {b"n": _NUMBER}
+)
+_PLAIN_TRIANGLES = re.compile(rb'(?:\s*<triangle\s+v1="\d{1,9}"\s+v2="\d{1,9}"\s+v3="\d{1,9}"\s*/>)*+\s*')
+_LIST_OPENS = re.compile(rb"<(vertices|triangles)\s*>")
+_TO_NUMBERS = bytes(c if chr(c) in "0123456789+-.eE" else 32 for c in range(256))
+_TO_COUNTS = bytes(c if chr(c) in "0123456789" else 32 for c in range(256))
+
+
+def _lifted(xml: bytes) -> tuple[bytes, list[tuple[str, NDArray[np.generic] | None]]]:
+    """Take plainly written lists out of a model part.
+
+    Returns:
+        The XML with those lists left empty, and per list its name and table; None for one that
+        was left in place, since it is not written plainly.
+    """
+    if b"<!" in xml or b"vertices" not in xml:  # comments and the like could hide anything
+        return xml, []
+    tables: list[tuple[str, NDArray[np.generic] | None]] = []
+    pieces, at = [], 0
+    while match := _LIST_OPENS.search(xml, at):
+        kind, start = match[1].decode(), match.end()
+        end = xml.find(b"</" + match[1], start)
+        if end < 0:
+            break
+        block = xml[start:end]
+        table = _table(kind, block)
+        tables.append((kind, table))
+        # Line feeds stay, so that lines keep their numbers.
+        pieces += [xml[at:start], block if table is None else b"\n" * block.count(b"\n")]
+        at = end
+    pieces.append(xml[at:])
+    return b"".join(pieces), tables
+
+
+def _table(kind: str, block: bytes) -> NDArray[np.generic] | None:
+    plain = _PLAIN_VERTICES if kind == "vertices" else _PLAIN_TRIANGLES
+    if plain.fullmatch(block) is None:
+        return None
+    if kind == "vertices":
+        bare = block.replace(b"<vertex", b"").translate(_TO_NUMBERS)
+        return np.fromstring(bare, dtype=np.float64, sep=" ").reshape(-1, 3)
+    bare = block.replace(b"v1", b"").replace(b"v2", b"").replace(b"v3", b"").translate(_TO_COUNTS)
+    return np.fromstring(bare, dtype=np.int64, sep=" ").reshape(-1, 3)
+
+
 def _parse(xml: bytes) -> _Model:
     model = _Model()
+    xml, tables = _lifted(xml)
+    coming = iter(tables)
     state: dict[str, _Object | None] = {"object": None}
+    resource: list[list[tuple[str, str | None]]] = [[]]
     text: list[str] = []
     collecting = [False]
 
@@ -251,14 +373,26 @@ def _parse(xml: bytes) -> _Model:
             item.vertices.extend((float(attributes["x"]), float(attributes["y"]), float(attributes["z"])))
         elif tag == "triangle" and item is not None:
             item.triangles.extend((int(attributes["v1"]), int(attributes["v2"]), int(attributes["v3"])))
+            if "pid" in attributes:
+                item.looks.add((attributes["pid"], int(attributes.get("p1", "0"))))
+        elif tag in ("vertices", "triangles") and tables:
+            kind, table = next(coming, (tag, None))
+            if item is not None and kind == tag and table is not None:
+                setattr(item.table, tag, table)
         elif tag == "object":
-            state["object"] = model.objects[attributes["id"]] = _Object(attributes.get("name", ""))
+            state["object"] = model.objects[attributes["id"]] = _Object(
+                attributes.get("name", ""), _look(attributes)
+            )
         elif tag == "component" and item is not None:
-            _refuse_other_part(attributes)
-            item.components.append((attributes["objectid"], _transform(attributes)))
+            item.components.append((_path(attributes), attributes["objectid"], _transform(attributes)))
         elif tag == "item":
-            _refuse_other_part(attributes)
-            model.items.append((attributes["objectid"], _transform(attributes)))
+            model.items.append((_path(attributes), attributes["objectid"], _transform(attributes)))
+        elif tag in ("basematerials", "colorgroup"):
+            resource[0] = model.looks.setdefault(attributes["id"], [])
+        elif tag == "base":
+            resource[0].append((attributes.get("name", ""), _colour(attributes.get("displaycolor", ""))))
+        elif tag == "color":
+            resource[0].append(("", _colour(attributes.get("color", ""))))
         elif tag == "model":
             model.unit = _declared_unit(attributes)
         elif tag == "metadata":
@@ -276,6 +410,22 @@ def _parse(xml: bytes) -> _Model:
     return model
 
 
+def _look(attributes: dict[str, str]) -> tuple[str, int] | None:
+    if "pid" not in attributes:
+        return None
+    return attributes["pid"], int(attributes.get("pindex", "0"))
+
+
+def _colour(written: str) -> str | None:
+    match = re.fullmatch(r"#([0-9a-fA-F]{6})(?:[0-9a-fA-F]{2})?", written.strip())
+    return f"#{match[1].lower()}" if match else None
+
+
+def _path(attributes: dict[str, str]) -> str:
+    """The part that the production extension says an object is in; empty for the same part."""
+    return next((value for name, value in attributes.items() if name.rpartition(":")[2] == "path"), "")
+
+
 def _declared_unit(attributes: dict[str, str]) -> Unit:
     word = attributes.get("unit", "millimeter")
     if word not in _UNITS:
@@ -286,15 +436,6 @@ def _declared_unit(attributes: dict[str, str]) -> Unit:
             remedy="export it again",
         )
     return _UNITS[word]
-
-
-def _refuse_other_part(attributes: dict[str, str]) -> None:
-    if any(name == "path" or name.endswith(":path") for name in attributes):
-        raise UnreadableFile(
-            "3mf-split",
-            "the 3MF is split over several model parts, which cannot be read yet",
-            remedy="export it as one model part, or as STL",
-        )
 
 
 def _transform(attributes: dict[str, str]) -> NDArray[np.float64]:
@@ -353,6 +494,8 @@ class Item:
 
     name: str
     mesh: Mesh
+    colour: str | None = None
+    material: str = ""
 
 
 def write(items: list[Item], unit: Unit, title: str, description: str) -> bytes:
@@ -365,8 +508,13 @@ def write(items: list[Item], unit: Unit, title: str, description: str) -> bytes:
         title: shown by programs that open it.
         description: where the size comes from.
     """
-    objects = "".join(_object_xml(number, item) for number, item in enumerate(items, 1))
-    build = "".join(f'<item objectid="{number}"/>' for number in range(1, len(items) + 1))
+    looks = [item for item in items if item.colour]
+    first = 2 if looks else 1
+    objects = _looks_xml(looks) + "".join(
+        _object_xml(number, item, looks.index(item) if item.colour else None)
+        for number, item in enumerate(items, first)
+    )
+    build = "".join(f'<item objectid="{number}"/>' for number in range(first, len(items) + first))
     model = (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<model unit="{_UNIT_WORDS[unit]}" xml:lang="en-US" xmlns="{_CORE}">'
@@ -384,12 +532,24 @@ def write(items: list[Item], unit: Unit, title: str, description: str) -> bytes:
     return out.getvalue()
 
 
-def _object_xml(number: int, item: Item) -> str:
+def _looks_xml(items: list[Item]) -> str:
+    """One base material per coloured body, as resource 1."""
+    if not items:
+        return ""
+    rows = "".join(
+        f'<base name={quoteattr(_printable(item.material or item.name))} displaycolor="{(item.colour or "").upper()}FF"/>'
+        for item in items
+    )
+    return f'<basematerials id="1">{rows}</basematerials>'
+
+
+def _object_xml(number: int, item: Item, look: int | None) -> str:
     points = item.mesh.vertices.astype(np.float32).tolist()
     vertices = "".join('<vertex x="%.9g" y="%.9g" z="%.9g"/>' % tuple(point) for point in points)
     triangles = "".join('<triangle v1="%d" v2="%d" v3="%d"/>' % tuple(f) for f in item.mesh.faces.tolist())
+    worn = "" if look is None else f' pid="1" pindex="{look}"'
     return (
-        f'<object id="{number}" name={quoteattr(_printable(item.name))} type="model"><mesh>'
+        f'<object id="{number}" name={quoteattr(_printable(item.name))} type="model"{worn}><mesh>'
         f"<vertices>{vertices}</vertices><triangles>{triangles}</triangles></mesh></object>"
     )
 

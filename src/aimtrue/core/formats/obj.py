@@ -1,0 +1,217 @@
+"""Wavefront OBJ: vertices and polygons as text, divided into objects and groups. It carries no unit.
+
+Read here: ``v``, ``f``, ``o``, ``g``, ``usemtl``; normals, texture places and everything else
+are passed over. Polygons are cut into triangles: fans where that is right, ears where it is not.
+"""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.formats.contents import (
+    Contents,
+    Part,
+    Remark,
+    as_text,
+    refuse_bad_numbers,
+    refuse_no_surface,
+)
+from aimtrue.core.formats.polygons import Polygons, triangles_of
+from aimtrue.core.mesh import Mesh, compacted, merged, weld
+
+_MOST_PARTS = 4096
+
+
+@dataclass
+class _Group:
+    name: str
+    material: str = ""
+    corners: list[int] = field(default_factory=list)
+    counts: list[int] = field(default_factory=list)
+
+
+@dataclass
+class _Text:
+    """What the lines of a file say."""
+
+    points: list[str] = field(default_factory=list)
+    point_lines: list[int] = field(default_factory=list)
+    objects: list[_Group] = field(default_factory=list)
+    groups: list[_Group] = field(default_factory=list)
+    comments: list[str] = field(default_factory=list)
+    by_object: bool = False
+
+
+def read(data: bytes) -> Contents:
+    """Read an OBJ file.
+
+    Raises:
+        UnreadableFile: not text, a number or vertex that does not exist, or no faces.
+    """
+    told = _lines(as_text(data, "OBJ"))
+    vertices = _vertices(told)
+    groups = [group for group in told.groups if group.counts]
+    if not groups:
+        raise UnreadableFile(
+            "no-triangles",
+            f"the OBJ has {len(vertices)} vertices and no faces",
+            remedy="export it as a surface, not as points or lines",
+        )
+    if len(groups) > _MOST_PARTS:
+        groups = [_as_one(groups)]
+    parts = [_part(group, vertices, respected=len(groups) > 1) for group in groups]
+    refuse_no_surface(merged([part.mesh for part in parts]))
+    polygons = sum(count > 3 for group in groups for count in group.counts)
+    remarks = _remark(polygons) if polygons else ()
+    return Contents("obj", tuple(parts), None, " ".join(told.comments)[:400], remarks)
+
+
+def _remark(polygons: int) -> tuple[Remark, ...]:
+    says = f"{polygons} polygons with more than three corners were cut into triangles"
+    return (Remark(code="polygons-cut", severity="note", says=says),)
+
+
+def _as_one(groups: list[_Group]) -> _Group:
+    whole = _Group("")
+    for group in groups:
+        whole.corners += group.corners
+        whole.counts += group.counts
+    return whole
+
+
+def _lines(text: str) -> _Text:
+    told = _Text()
+    object_name, group_name, material = "", "", ""
+    group: _Group | None = None
+    here: dict[tuple[str, str], _Group] = {}
+    for number, line in enumerate(io.StringIO(text.replace("\\\n", " ")), 1):
+        word, _, rest = line.strip().partition(" ")
+        if word == "v":
+            told.points.append(rest)
+            told.point_lines.append(number)
+        elif word == "f":
+            if group is None:
+                key = (object_name, "" if told.by_object else group_name)
+                group = here.get(key)
+                if group is None:
+                    group = here[key] = _Group(object_name or group_name, material)
+                    told.groups.append(group)
+            _face(group, rest, len(told.points), number)
+        elif word == "o":
+            object_name, group, told.by_object = rest.strip(), None, True
+        elif word == "g":
+            group_name = rest.strip()
+            group = group if told.by_object else None
+        elif word == "usemtl":
+            material = rest.strip()
+            if group is not None and not group.counts:
+                group.material = material
+        elif word.startswith("#") and len(told.comments) < 12:
+            told.comments.append(line.strip("# \t\r\n"))
+    return told
+
+
+def _face(group: _Group, rest: str, known: int, number: int) -> None:
+    corners = rest.split("#")[0].split()
+    if len(corners) < 3:
+        raise UnreadableFile(
+            "obj-face",
+            f"a face has {len(corners)} corners",
+            where=f"line {number}",
+            remedy="export it again",
+        )
+    for corner in corners:
+        try:
+            index = int(corner.split("/")[0])
+        except ValueError:
+            raise UnreadableFile(
+                "obj-number",
+                f"“{corner[:40]}” is not the number of a vertex",
+                where=f"line {number}",
+                remedy="export it again",
+            ) from None
+        # Negative numbers count back from the vertex given last (OBJ specification, B1-9).
+        at = index - 1 if index > 0 else known + index
+        if index == 0 or at < 0:
+            raise UnreadableFile(
+                "obj-missing-vertex",
+                f"a face names vertex {index}, which does not exist",
+                where=f"line {number}",
+                remedy="export it again",
+            )
+        group.corners.append(at)
+    group.counts.append(len(corners))
+
+
+def _vertices(told: _Text) -> NDArray[np.float64]:
+    if not told.points:
+        return np.empty((0, 3))
+    try:
+        vertices = np.array([point.split()[:3] for point in told.points], dtype=object).astype(np.float64)
+        if vertices.ndim != 2 or vertices.shape[1] != 3:
+            raise ValueError
+    except ValueError:
+        raise _odd_vertex(told) from None
+    refuse_bad_numbers(vertices, 1, "vertex")
+    return vertices
+
+
+def _odd_vertex(told: _Text) -> UnreadableFile:
+    for point, number in zip(told.points, told.point_lines, strict=True):
+        try:
+            if len([float(n) for n in point.split()[:3]]) == 3:
+                continue
+        except ValueError:
+            pass
+        return UnreadableFile(
+            "obj-number",
+            f"“{point.strip()[:40]}” is not a vertex of three numbers",
+            where=f"line {number}",
+            remedy="export it again",
+        )
+    return UnreadableFile("obj-number", "a vertex is not three numbers", remedy="export it again")
+
+
+def _part(group: _Group, vertices: NDArray[np.float64], *, respected: bool) -> Part:
+    polygons = Polygons(np.array(group.corners, np.int64), np.array(group.counts, np.int64))
+    greatest = int(polygons.corners.max())
+    if greatest >= len(vertices):
+        raise UnreadableFile(
+            "obj-missing-vertex",
+            f"a face names vertex {greatest + 1}; there are {len(vertices)}",
+            where=f"in {group.name}" if group.name else "",
+            remedy="export it again",
+        )
+    faces = triangles_of(polygons, vertices)
+    mesh = compacted(vertices, faces)
+    return Part(group.name, _welded(mesh), respected, material=group.material)
+
+
+def _welded(mesh: Mesh) -> Mesh:
+    """Join vertices of the very same place: many programs write each one again for every face."""
+    return weld(mesh.vertices[mesh.faces])
+
+
+def write(mesh: Mesh, names: list[tuple[str, int]], comment: str) -> bytes:
+    """Write an OBJ of one object per body.
+
+    Args:
+        mesh: all bodies in one, coordinates in the unit of the file; 9 digits bring every float32 back.
+        names: name and number of triangles of each body, in order.
+        comment: put on the first line; the place to say the unit, since OBJ has none.
+    """
+    lines = [f"# {' '.join(comment.split())}"]
+    start, used = 0, 0
+    for name, triangles in names:
+        part = compacted(mesh.vertices, mesh.faces[start : start + triangles])
+        lines.append(f"o {' '.join(name.split())}")
+        lines += ["v %.9g %.9g %.9g" % tuple(point) for point in part.vertices.astype(np.float32).tolist()]
+        lines += ["f %d %d %d" % tuple(face) for face in (part.faces + 1 + used).tolist()]
+        start += triangles
+        used += len(part.vertices)
+    return ("\n".join(lines) + "\n").encode()

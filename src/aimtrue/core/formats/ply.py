@@ -1,0 +1,261 @@
+"""PLY, ASCII and binary of either byte order. It carries no unit.
+
+The header names elements (``vertex``, ``face``) and their properties; a face is a list of
+vertex numbers. Other elements and properties are passed over.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.formats.contents import Contents, Part, refuse_bad_numbers, refuse_no_surface
+from aimtrue.core.formats.polygons import Polygons, triangles_of
+from aimtrue.core.mesh import compacted, weld
+
+_TYPES = {
+    **dict.fromkeys(("char", "int8"), "i1"),
+    **dict.fromkeys(("uchar", "uint8"), "u1"),
+    **dict.fromkeys(("short", "int16"), "i2"),
+    **dict.fromkeys(("ushort", "uint16"), "u2"),
+    **dict.fromkeys(("int", "int32"), "i4"),
+    **dict.fromkeys(("uint", "uint32"), "u4"),
+    **dict.fromkeys(("float", "float32"), "f4"),
+    **dict.fromkeys(("double", "float64"), "f8"),
+}
+_ORDER = {"binary_little_endian": "<", "binary_big_endian": ">", "ascii": ""}
+_MOST = 1 << 31
+
+
+@dataclass(frozen=True)
+class _Property:
+    name: str
+    kind: str
+    length: str = ""
+    """Type of the count before a list; empty for a single value."""
+
+
+@dataclass
+class _Element:
+    name: str
+    count: int
+    properties: list[_Property]
+
+
+@dataclass(frozen=True)
+class _Header:
+    order: str
+    elements: list[_Element]
+    comments: str
+    end: int
+
+
+def read(data: bytes) -> Contents:
+    """Read a PLY file.
+
+    Raises:
+        UnreadableFile: no PLY header, cut off, wrong numbers, or no faces.
+    """
+    header = _header(data)
+    names = [element.name for element in header.elements]
+    if "vertex" not in names or "face" not in names or not header.elements[names.index("face")].count:
+        raise UnreadableFile(
+            "no-triangles",
+            "the PLY has points and no faces",
+            where="header",
+            remedy="make a surface of the points where they come from, and export that",
+        )
+    read_body = _ascii if header.order == "" else _binary
+    try:
+        vertices, polygons = read_body(data, header)
+    except (ValueError, IndexError, OverflowError):
+        raise _cut_off(header) from None
+    refuse_bad_numbers(vertices, 1, "vertex")
+    _refuse_absent(polygons, len(vertices))
+    mesh = compacted(vertices, triangles_of(polygons, vertices))
+    mesh = weld(mesh.vertices[mesh.faces])
+    refuse_no_surface(mesh)
+    kind = "ply-ascii" if header.order == "" else "ply-binary"
+    return Contents(kind, (Part("", mesh),), None, header.comments)
+
+
+def _cut_off(header: _Header) -> UnreadableFile:
+    promised = ", ".join(f"{element.count} of {element.name}" for element in header.elements)
+    return UnreadableFile(
+        "ply-cut-off",
+        f"the PLY does not hold what its header promises: {promised}",
+        remedy="copy or export it again",
+    )
+
+
+def _header(data: bytes) -> _Header:
+    if not data.startswith(b"ply"):
+        raise UnreadableFile("ply-not", "the file does not begin with “ply”", remedy="give the exported file")
+    match = re.search(rb"\bend_header[ \t]*\r?\n?", data[: 1 << 20])
+    if match is None:
+        raise UnreadableFile("ply-header", "the PLY header has no end", remedy="copy or export it again")
+    order, elements, comments = None, [], []
+    for number, raw in enumerate(data[: match.start()].decode("ascii", "replace").splitlines(), 1):
+        words = raw.split()
+        try:
+            if words[:1] == ["format"]:
+                order = _ORDER[words[1]]
+            elif words[:1] == ["element"]:
+                elements.append(_Element(words[1], _count(words[2]), []))
+            elif words[:1] == ["property"]:
+                elements[-1].properties.append(_property(words))
+            elif words[:1] in (["comment"], ["obj_info"]):
+                comments.append(raw.partition(" ")[2])
+        except (KeyError, IndexError, ValueError):
+            raise UnreadableFile(
+                "ply-header",
+                f"a line of the PLY header is not understood: “{raw[:60]}”",
+                where=f"line {number}",
+                remedy="export it again",
+            ) from None
+    if order is None:
+        raise UnreadableFile("ply-header", "the PLY header names no format", remedy="export it again")
+    return _Header(order, elements, " ".join(comments)[:400], match.end())
+
+
+def _count(word: str) -> int:
+    count = int(word)
+    if not 0 <= count < _MOST:
+        raise ValueError
+    return count
+
+
+def _property(words: list[str]) -> _Property:
+    if words[1] == "list":
+        return _Property(words[4], _TYPES[words[3]], _TYPES[words[2]])
+    return _Property(words[2], _TYPES[words[1]])
+
+
+def _ascii(data: bytes, header: _Header) -> tuple[NDArray[np.float64], Polygons]:
+    lines = data[header.end :].decode("ascii", "replace").splitlines()
+    lines = [line for line in lines if line.strip()]
+    at, vertices, polygons = 0, np.empty((0, 3)), Polygons(np.empty(0, np.int64), np.empty(0, np.int64))
+    for element in header.elements:
+        here = lines[at : at + element.count]
+        if len(here) < element.count:
+            raise ValueError
+        at += element.count
+        if element.name == "vertex":
+            columns = [_column(element, axis) for axis in "xyz"]
+            table = np.array([line.split() for line in here], dtype=object).astype(np.float64)
+            vertices = table.reshape(element.count, -1)[:, columns]
+        elif element.name == "face":
+            polygons = _ascii_faces(here, element)
+    return vertices, polygons
+
+
+def _ascii_faces(lines: list[str], element: _Element) -> Polygons:
+    if element.properties[0].length == "":
+        raise ValueError
+    corners: list[int] = []
+    counts: list[int] = []
+    for line in lines:
+        words = line.split()
+        count = int(words[0])
+        if count < 3 or len(words) < count + 1:
+            raise ValueError
+        counts.append(count)
+        corners += map(int, words[1 : count + 1])
+    return Polygons(np.array(corners, np.int64), np.array(counts, np.int64))
+
+
+def _binary(data: bytes, header: _Header) -> tuple[NDArray[np.float64], Polygons]:
+    at, vertices, polygons = header.end, np.empty((0, 3)), None
+    for element in header.elements:
+        if all(prop.length == "" for prop in element.properties):
+            table, at = _table(data, at, element, header.order)
+            if element.name == "vertex":
+                vertices = np.stack([table[axis].astype(np.float64) for axis in "xyz"], axis=1)
+        elif element.name == "face":
+            polygons, at = _faces(data, at, element, header.order)
+        else:
+            at = _skip_lists(data, at, element, header.order)
+        if polygons is not None and len(vertices):
+            break
+    if polygons is None:
+        raise ValueError
+    return vertices, polygons
+
+
+def _table(data: bytes, at: int, element: _Element, order: str) -> tuple[NDArray[np.void], int]:
+    kind = np.dtype([(prop.name, order + prop.kind) for prop in element.properties])
+    if len(data) - at < kind.itemsize * element.count:
+        raise ValueError
+    return np.frombuffer(data, kind, element.count, at), at + kind.itemsize * element.count
+
+
+def _faces(data: bytes, at: int, element: _Element, order: str) -> tuple[Polygons, int]:
+    """Read faces as a table of triangles when they all are, which is far faster; else one by one."""
+    lists = [prop for prop in element.properties if prop.length]
+    if len(lists) == 1:
+        fields = [
+            (prop.name, order + prop.kind)
+            if prop.length == ""
+            else (prop.name, np.dtype([("count", order + prop.length), ("corners", order + prop.kind, 3)]))
+            for prop in element.properties
+        ]
+        kind = np.dtype(fields)
+        if len(data) - at >= kind.itemsize * element.count:
+            table = np.frombuffer(data, kind, element.count, at)[lists[0].name]
+            if (table["count"] == 3).all():
+                corners = table["corners"].astype(np.int64).ravel()
+                return Polygons(corners, np.full(element.count, 3)), at + kind.itemsize * element.count
+    return _faces_one_by_one(data, at, element, order)
+
+
+def _faces_one_by_one(data: bytes, at: int, element: _Element, order: str) -> tuple[Polygons, int]:
+    corners: list[NDArray[np.int64]] = []
+    counts: list[int] = []
+    wanted = next(prop for prop in element.properties if prop.length)
+    for _ in range(element.count):
+        for prop in element.properties:
+            values, at = _values(data, at, prop, order)
+            if prop is wanted:
+                if len(values) < 3:
+                    raise ValueError
+                corners.append(values.astype(np.int64))
+                counts.append(len(values))
+    return Polygons(np.concatenate(corners), np.array(counts, np.int64)), at
+
+
+def _values(data: bytes, at: int, prop: _Property, order: str) -> tuple[NDArray[np.generic], int]:
+    count = 1
+    if prop.length:
+        count = int(np.frombuffer(data, order + prop.length, 1, at)[0])
+        at += np.dtype(prop.length).itemsize
+    size = np.dtype(prop.kind).itemsize * count
+    if count < 0 or len(data) - at < size:
+        raise ValueError
+    return np.frombuffer(data, order + prop.kind, count, at), at + size
+
+
+def _skip_lists(data: bytes, at: int, element: _Element, order: str) -> int:
+    for _ in range(element.count):
+        for prop in element.properties:
+            _, at = _values(data, at, prop, order)
+    return at
+
+
+def _column(element: _Element, name: str) -> int:
+    return [prop.name for prop in element.properties].index(name)
+
+
+def _refuse_absent(polygons: Polygons, vertices: int) -> None:
+    absent = (polygons.corners < 0) | (polygons.corners >= vertices)
+    if absent.any():
+        face = int(np.searchsorted(np.cumsum(polygons.counts), np.flatnonzero(absent)[0], side="right"))
+        raise UnreadableFile(
+            "ply-missing-vertex",
+            f"{int(absent.sum())} corners name a vertex that does not exist; there are {vertices}",
+            where=f"first in face {face + 1}",
+            remedy="export it again",
+        )

@@ -1,0 +1,86 @@
+"""Polygons of any number of corners, cut into triangles."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+@dataclass(frozen=True, eq=False)
+class Polygons:
+    """Polygons one after the other.
+
+    Attributes:
+        corners: (k,) vertex numbers of all polygons.
+        counts: (p,) corners of each, at least 3.
+    """
+
+    corners: NDArray[np.int64]
+    counts: NDArray[np.int64]
+
+
+def triangles_of(polygons: Polygons, vertices: NDArray[np.float64]) -> NDArray[np.int32]:
+    """Return (m, 3) faces, in the order of the polygons.
+
+    A convex polygon becomes a fan from its first corner. A hollow one is cut ear by ear, since a fan
+    would cover what lies outside it.
+    """
+    if (polygons.counts == 3).all():
+        return polygons.corners.reshape(-1, 3).astype(np.int32)
+    starts = np.cumsum(polygons.counts) - polygons.counts
+    fans = np.repeat(np.arange(len(polygons.counts)), polygons.counts - 2)
+    step = np.arange(len(fans)) - np.repeat(np.cumsum(polygons.counts - 2) - (polygons.counts - 2), polygons.counts - 2)
+    first = starts[fans]
+    faces = np.stack(
+        [polygons.corners[first], polygons.corners[first + step + 1], polygons.corners[first + step + 2]], axis=1
+    )
+    hollow = _hollow(faces, fans, vertices, len(polygons.counts)) & (polygons.counts > 3)
+    for number in np.flatnonzero(hollow):
+        loop = polygons.corners[starts[number] : starts[number] + polygons.counts[number]]
+        faces[fans == number] = _ears(loop, vertices)
+    return faces.astype(np.int32)
+
+
+def _hollow(
+    faces: NDArray[np.int64], fans: NDArray[np.int64], vertices: NDArray[np.float64], count: int
+) -> NDArray[np.bool_]:
+    """Which polygons have triangles in their fan that face against the whole."""
+    a, b, c = (vertices[np.minimum(faces[:, k], len(vertices) - 1)] for k in range(3))
+    normals = np.cross(b - a, c - a)
+    whole = np.stack([np.bincount(fans, normals[:, k], count) for k in range(3)], axis=1)
+    against = np.einsum("ij,ij->i", normals, whole[fans]) < 0
+    return np.bincount(fans, against, count) > 0
+
+
+def _ears(loop: NDArray[np.int64], vertices: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Cut a polygon ear by ear in the plane of its own normal (Newell's method for the normal)."""
+    points = vertices[loop]
+    after = np.roll(points, -1, axis=0)
+    normal = np.cross(points, after).sum(axis=0)
+    drop = int(np.abs(normal).argmax())
+    flat = np.delete(points, drop, axis=1)
+    if (normal[drop] < 0) != (drop == 1):  # leaving Y out turns the plane over
+        flat = flat[:, ::-1]
+    left, faces = list(range(len(loop))), []
+    while len(left) > 3:
+        ear = next((i for i in range(len(left)) if _is_ear(flat, left, i)), 0)
+        n = len(left)
+        faces.append((loop[left[ear - 1]], loop[left[ear]], loop[left[(ear + 1) % n]]))
+        left.pop(ear)
+    faces.append((loop[left[0]], loop[left[1]], loop[left[2]]))
+    return np.array(faces)
+
+
+def _is_ear(flat: NDArray[np.float64], left: list[int], i: int) -> bool:
+    a, b, c = flat[left[i - 1]], flat[left[i]], flat[left[(i + 1) % len(left)]]
+    if _turn(a, b, c) <= 0:
+        return False
+    others = [k for k in left if k not in (left[i - 1], left[i], left[(i + 1) % len(left)])]
+    inside = [_turn(a, b, flat[k]) >= 0 and _turn(b, c, flat[k]) >= 0 and _turn(c, a, flat[k]) >= 0 for k in others]
+    return not any(inside)
+
+
+def _turn(a: NDArray[np.float64], b: NDArray[np.float64], c: NDArray[np.float64]) -> float:
+    return float((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]))
