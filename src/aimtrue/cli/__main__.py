@@ -77,7 +77,9 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
         metavar="U",
         help="unit written (mm)",
     )
-    release.add_argument("--name", metavar="PATTERN", default="{file}")
+    release.add_argument(
+        "--name", metavar="PATTERN", default="", help="of {file}, {body}, {job}, {unit}, {number}"
+    )
     release.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
     release.add_argument(
         "--accept",
@@ -92,8 +94,8 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
 def _add_reading_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("files", nargs="+", metavar="FILE")
     parser.add_argument("--unit", type=Unit, choices=list(Unit), metavar="U", help="um, mm, cm, m, in or ft")
-    parser.add_argument("--up", choices=("y", "z"), default="z")
-    parser.add_argument("--deflection", metavar="MM", type=float, help="for CAD sources")
+    parser.add_argument("--up", choices=("x", "y", "z"), default="z")
+    parser.add_argument("--deflection", metavar="MM", type=float, help="chord deviation for CAD sources (0.01)")
     parser.add_argument("--json", action="store_true")
 
 

@@ -8,14 +8,19 @@ from dataclasses import dataclass
 from enum import IntEnum
 from pathlib import Path
 
-from aimtrue.core import geometry
-from aimtrue.core.actions import SettleUnit, SetUp, TakeIn, apply
+from pydantic import ValidationError
+
+from aimtrue.core.actions import TakeIn, apply
 from aimtrue.core.errors import AimTrueError, UnreadableFile
-from aimtrue.core.formats.contents import Limits
-from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.job import Job
+from aimtrue.core.formats import CAD_ENDINGS, archives, ending_of, unpacked
+from aimtrue.core.formats.contents import Fineness, Limits
+from aimtrue.core.intake.take_in import FINE, Taken, take_in
+from aimtrue.core.job import Job, Source
+from aimtrue.core.lengths import Unit
 from aimtrue.core.mesh import Mesh
+from aimtrue.core.progress import Progress
 from aimtrue.settings import settings
+from aimtrue.work import fence
 
 
 class Exit(IntEnum):
@@ -39,15 +44,15 @@ class Failure(Exception):
 
 @dataclass(frozen=True, eq=False)
 class Loaded:
-    """A file as a job of one body, with its mesh at hand; also the shelf the core fetches it from."""
+    """A file as a job, with its meshes at hand; also the shelf the core fetches them from."""
 
     path: str
     job: Job
-    whole: Mesh
+    meshes: dict[str, Mesh]
 
     def mesh(self, name: str) -> Mesh:
-        """Return the mesh of the only body."""
-        return self.whole
+        """Return a mesh by the name its body has for it."""
+        return self.meshes[name]
 
 
 def load(path: str, asked: argparse.Namespace) -> Loaded:
@@ -57,19 +62,48 @@ def load(path: str, asked: argparse.Namespace) -> Loaded:
         Failure: the file cannot be read; the text says which, where and why.
     """
     try:
-        data = _bytes_of(path)
-        taken = take_in(
-            "s1", Path(path).name, data, limits=Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
-        )
+        taken = _taken(path, _bytes_of(path), asked)
     except AimTrueError as error:
         raise Failure(Exit.UNREADABLE, f"{path}: {error.line()}") from None
-    mesh = geometry.from_bytes(taken.blobs[taken.body.geometry])
-    loaded = Loaded(path, Job(name=Path(path).stem), mesh)
-    job = apply(loaded.job, TakeIn(source=taken.source, body=taken.body), loaded)
-    job = apply(job, SetUp(source="s1", up=asked.up), loaded)
+    loaded = Loaded(path, Job(name=Path(path).stem), taken.meshes)
+    sources = tuple(source.model_copy(update={"up": asked.up}) for source in taken.sources)
     if asked.unit is not None:
-        job = apply(job, SettleUnit(source="s1", unit=asked.unit), loaded)
-    return Loaded(path, job, mesh)
+        sources = tuple(source.model_copy(update=_told(source, asked.unit)) for source in sources)
+    job = apply(loaded.job, TakeIn(sources=sources, bodies=taken.bodies, kits=taken.kits), loaded)
+    return Loaded(path, job, taken.meshes)
+
+
+def _told(source: Source, unit: Unit) -> dict[str, object]:
+    return {"unit": unit, "how": "declared" if unit == source.declared else "told"}
+
+
+def _taken(path: str, data: bytes, asked: argparse.Namespace) -> Taken:
+    fineness = FINE
+    if asked.deflection is not None:
+        try:
+            fineness = Fineness(chord_mm=asked.deflection, angle_deg=FINE.angle_deg)
+        except ValidationError:
+            raise Failure(Exit.USAGE, f"--deflection {asked.deflection:g} is not between 0.0005 and 10 mm") from None
+    limits = Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
+    if not _holds_cad(path, data):
+        return take_in("s1", Path(path).name, data, limits=limits, fineness=fineness)
+    # The CAD kernel is native code: what a bad file does to it must not end this process.
+    bounds = fence.Limits(
+        seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000
+    )
+    taken: Taken = fence.run(_fenced, Path(path).name, data, limits, fineness, limits=bounds)
+    return taken
+
+
+def _fenced(name: str, data: bytes, limits: Limits, fineness: Fineness, progress: Progress) -> Taken:
+    return take_in("s1", name, data, limits=limits, fineness=fineness, progress=progress)
+
+
+def _holds_cad(path: str, data: bytes) -> bool:
+    if ending_of(path) in archives.ENDINGS:
+        inner = unpacked(Path(path).name, data, Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000))
+        return any(ending_of(packed.name) in CAD_ENDINGS for packed in inner)
+    return ending_of(path) in CAD_ENDINGS
 
 
 def _bytes_of(path: str) -> bytes:

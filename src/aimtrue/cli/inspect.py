@@ -9,8 +9,9 @@ from typing import Any
 
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, load
 from aimtrue.core.findings import Finding
-from aimtrue.core.frames import as_vec3, true_points
-from aimtrue.core.survey import Survey, survey
+from aimtrue.core.frames import as_vec3, group_sizes, true_bounds
+from aimtrue.core.job import Body, Source
+from aimtrue.core.survey import BodySurvey, survey
 
 
 def inspect(asked: argparse.Namespace) -> int:
@@ -35,22 +36,40 @@ def inspect(asked: argparse.Namespace) -> int:
 
 def _report(loaded: Loaded) -> dict[str, Any]:
     found = survey(loaded.job, loaded)
-    source, facts = loaded.job.sources[0], found.bodies[0]
-    how = source.how or "unsettled"
+    sources = loaded.job.sources
+    source = sources[0]
+    units = {one.unit for one in sources}
+    settled = source.unit if len(units) == 1 else None
     return {
         "path": loaded.path,
         "format": source.format,
         "triangles": sum(body.triangles for body in loaded.job.bodies),
         "unit": {
             "declared": source.declared,
-            "settled": source.unit,
-            "how": how,
-            "candidates": [row.model_dump(mode="json") for row in facts.candidates],
+            "settled": settled,
+            "how": (source.how if settled else None) or "unsettled",
+            "candidates": [row.model_dump(mode="json") for row in found.sources[0].candidates],
         },
         "up": source.up,
-        "size_mm": _sizes(found),
-        "bodies": [_body(loaded, found)],
+        "up_guess": source.up_guess.model_dump() if source.up_guess else None,
+        "size_mm": list(group_sizes(loaded.job, loaded.job.bodies)) if settled else None,
+        "bodies": [
+            _body(loaded, body, facts)
+            for body, facts in zip(loaded.job.bodies, found.bodies, strict=True)
+        ],
+        "sources": [_source(one) for one in sources],
         "findings": [finding_fields(finding) for finding in found.findings if finding.sheet != "seating"],
+    }
+
+
+def _source(source: Source) -> dict[str, Any]:
+    return {
+        "name": source.name,
+        "format": source.format,
+        "unit": source.unit,
+        "how": source.how or "unsettled",
+        "sha256": source.sha256,
+        "fineness": source.fineness.model_dump() if source.fineness else None,
     }
 
 
@@ -61,31 +80,25 @@ def finding_fields(finding: Finding) -> dict[str, Any]:
     )
 
 
-def _sizes(found: Survey) -> list[float] | None:
-    chain = found.bodies[0].chain
-    return [link.size_mm for link in chain] if chain else None
-
-
-def _body(loaded: Loaded, found: Survey) -> dict[str, Any]:
-    body, facts = loaded.job.bodies[0], found.bodies[0]
-    settled = facts.chain is not None
-    centre = None
-    if settled:
-        low, high = true_points(loaded.job, body, loaded.whole.bounds())
-        centre = as_vec3((low + high) / 2)
+def _body(loaded: Loaded, body: Body, facts: BodySurvey) -> dict[str, Any]:
+    job, settled = loaded.job, facts.chain is not None
+    centre = as_vec3(true_bounds(job, body).mean(axis=0)) if settled else None
+    twins = [other.name for other in job.bodies if body.alike and other.alike == body.alike]
     return {
         "name": body.name,
         "triangles": body.triangles,
-        "size_mm": _sizes(found),
+        "size_mm": [link.size_mm for link in facts.chain] if facts.chain else None,
         "centre_mm": centre,
         "volume_mm3": facts.volume_mm3,
         "area_mm2": facts.area_mm2,
         "closed": body.health.closed,
-        "voids": 0,
-        "same_as": None,
-        "colour": None,
+        "voids": body.voids,
+        "same_as": twins[0] if twins and twins[0] != body.name else None,
+        "colour": body.colour,
+        "material": body.material or None,
         "shells": body.health.shells,
-        "objects": list(body.parts),
+        "stray": body.stray,
+        "deviation": body.facets.deviation if body.facets else None,
     }
 
 
@@ -101,6 +114,9 @@ def _as_text(report: dict[str, Any]) -> str:
             size = " x ".join(f"{size:.6g}" for size in row["size_mm"])
             lines.append(f"    {row['unit']:>2}  {size} mm  ({'; '.join(row['reasons'])})")
     for body in report["bodies"]:
+        if body["same_as"]:
+            lines.append(f"  body  {body['name']}: the same as {body['same_as']}")
+            continue
         volume = f", {body['volume_mm3'] / 1000:.4g} cm³" if body["volume_mm3"] is not None else ""
         lines.append(f"  body  {body['name']}: {'closed' if body['closed'] else 'not closed'}{volume}")
     lines += [f"  {finding['severity']:<5} {finding['says']}" for finding in report["findings"]]

@@ -24,7 +24,6 @@ from aimtrue.core.release.make import release as make
 from aimtrue.core.survey import survey
 from aimtrue.core.truing.correction import scaled_to_reading
 
-_BODY = "s1-1"
 _NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"
 _READING = re.compile(
     rf"(?P<a>{_NUMBER},{_NUMBER},{_NUMBER}):(?P<b>{_NUMBER},{_NUMBER},{_NUMBER})="
@@ -48,63 +47,61 @@ def release(asked: argparse.Namespace) -> int:
 
 
 def _refuse_later(asked: argparse.Namespace) -> None:
-    if asked.format == "obj":
-        raise Failure(Exit.UNREADABLE, "OBJ files cannot be written yet; use 3mf, stl or stl-ascii")
     if asked.reading and len(asked.reading) > 1:
         raise Failure(Exit.USAGE, "several readings cannot be solved together yet; give one --reading")
 
 
 def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
     loaded = load(path, asked)
-    _refuse_several(loaded, asked)
-    if loaded.job.sources[0].unit is None:
+    open_ones = [source.name for source in loaded.job.sources if source.unit is None]
+    if open_ones:
         raise Failure(Exit.UNSETTLED, f"{path}: the unit is not settled; tell it with --unit")
     try:
         job = _sized(loaded, asked)
     except Refused as error:
         raise Failure(Exit.USAGE, f"{path}: {error.line()}") from None
-    sized = Loaded(path, job, loaded.whole)
-    order = Order(format=asked.format, unit=asked.written, place="own", pattern=asked.name)
+    sized = Loaded(path, job, loaded.meshes)
+    several = asked.bodies == "each" and len(job.bodies) > 1
+    order = Order(
+        format=asked.format,
+        unit=asked.written,
+        place="own",
+        shape=asked.bodies,
+        pattern=asked.name or ("{body}" if several else "{file}"),
+    )
     try:
         made = make(job, sized, order)
     except AimTrueError as error:
         code = Exit.USAGE if error.code.startswith(("pattern", "name")) else Exit.UNPROVEN
         raise Failure(code, f"{path}: {error.line()}") from None
-    if not made.proof.holds:
-        broken = "; ".join(
-            f"{check.says} {check.found}, asked {check.asked}"
-            for check in made.proof.checks
-            if not check.holds
-        )
+    if not made.holds:
+        broken = "; ".join(f"{check.says} {check.found}, asked {check.asked}" for check in made.broken)
         raise Failure(Exit.UNPROVEN, f"{path}: the proof does not hold: {broken}")
     return sized, made
 
 
-def _refuse_several(loaded: Loaded, asked: argparse.Namespace) -> None:
-    body = loaded.job.bodies[0]
-    pieces = max(len(body.parts), body.health.shells)
-    if asked.bodies == "each" and pieces > 1:
-        raise Failure(
-            Exit.UNREADABLE,
-            f"{loaded.path}: the file holds {pieces} bodies, which cannot be "
-            "separated yet; use --bodies together to release them as one",
-        )
-
-
 def _sized(loaded: Loaded, asked: argparse.Namespace) -> Job:
-    actions: list[Action] = [Accept(body=_BODY, code=code) for code in asked.accept]
+    job = loaded.job
+    for code in asked.accept:
+        job = apply(job, Accept(body=None, code=code), loaded)
+    # Bodies of one file keep their common origin, so what sizes one of them sizes all.
+    for key in [group[0].kit or group[0].id for group in job.groups()]:
+        for action in _sizing(key, asked):
+            job = apply(job, action, loaded)
+    return _read_true(job, asked.reading[0]) if asked.reading else job
+
+
+def _sizing(key: str, asked: argparse.Namespace) -> list[Action]:
+    actions: list[Action] = []
     if asked.factor:
-        actions.append(SetFactor(body=_BODY, typed=asked.factor))
+        actions.append(SetFactor(body=key, typed=asked.factor))
     if asked.extent:
         axis, typed = _axis_length(asked.extent)
-        actions.append(SizeAxis(body=_BODY, axis=axis, typed=typed))
+        actions.append(SizeAxis(body=key, axis=axis, typed=typed))
     for stretch in asked.stretch or ():
         axis, typed = _axis_length(stretch)
-        actions += [FreeAxis(body=_BODY, axis=axis, free=True), SizeAxis(body=_BODY, axis=axis, typed=typed)]
-    job = loaded.job
-    for action in actions:
-        job = apply(job, action, loaded)
-    return _read_true(job, asked.reading[0]) if asked.reading else job
+        actions += [FreeAxis(body=key, axis=axis, free=True), SizeAxis(body=key, axis=axis, typed=typed)]
+    return actions
 
 
 def _axis_length(text: str) -> tuple[Any, str]:
@@ -129,16 +126,18 @@ def _read_true(job: Job, text: str) -> Job:
         raise Refused("band", f"{match['real'].strip()} is outside its own band", remedy="mend the reading")
     said = f"reading = {' '.join(match['real'].split())}"
     correction = scaled_to_reading(body.correction, as_vec3(b - a), real, said, "told")
-    return job.with_body(
-        body.model_copy(update={"correction": correction.model_copy(update={"reading": None})})
-    )
+    correction = correction.model_copy(update={"reading": None})
+    for group in job.groups():
+        for one in group:
+            job = job.with_body(one.model_copy(update={"correction": correction}))
+    return job
 
 
 def _names(made: list[tuple[Loaded, Release]], asked: argparse.Namespace) -> list[str]:
-    names = [release.file.name for _, release in made]
+    names = [file.file.name for _, release in made for file in release.files]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice:
-        raise Failure(Exit.USAGE, f"two files would both be called {twice}; use --name with {{file}}")
+        raise Failure(Exit.USAGE, f"two files would both be called {twice}; use --name with {{file}} and {{body}}")
     for name in names:
         if not asked.replace and (Path(asked.out) / name).exists():
             raise Failure(
@@ -148,16 +147,21 @@ def _names(made: list[tuple[Loaded, Release]], asked: argparse.Namespace) -> lis
 
 
 def _put_down(made: list[tuple[Loaded, Release]], names: list[str], asked: argparse.Namespace) -> None:
-    """Write all files aside first, then give them their names."""
+    """Write all files aside first, then give them their names; a name that fails takes back the others."""
     out = Path(asked.out)
+    done: list[Path] = []
     try:
         out.mkdir(parents=True, exist_ok=True)
         with tempfile.TemporaryDirectory(prefix=".aimtrue-", dir=out) as aside:
-            for (_, release), name in zip(made, names, strict=True):
-                (Path(aside) / name).write_bytes(release.data)
+            files = [file for _, release in made for file in release.files]
+            for file, name in zip(files, names, strict=True):
+                (Path(aside) / name).write_bytes(file.data)
             for name in names:
                 _take_name(Path(aside) / name, out / name, replace=asked.replace)
+                done.append(out / name)
     except OSError as error:
+        for path in done if not asked.replace else ():
+            path.unlink(missing_ok=True)
         raise Failure(Exit.UNWRITABLE, f"{out}: cannot be written: {error.strerror or error}") from None
 
 
@@ -169,24 +173,25 @@ def _take_name(aside: Path, final: Path, *, replace: bool) -> None:
 
 
 def _say(made: list[tuple[Loaded, Release]], names: list[str], asked: argparse.Namespace) -> None:
+    released = [file.file for _, release in made for file in release.files]
     files = [
         {
             "path": str(Path(asked.out) / name),
-            "format": release.file.format,
-            "unit": release.file.unit,
-            "bodies": list(release.file.bodies),
-            "size_mm": list(release.file.size_mm),
-            "factor": list(release.file.factor),
-            "sha256": release.file.sha256,
+            "format": file.format,
+            "unit": file.unit,
+            "bodies": list(file.bodies),
+            "size_mm": list(file.size_mm),
+            "factor": list(file.factor),
+            "sha256": file.sha256,
         }
-        for (_, release), name in zip(made, names, strict=True)
+        for file, name in zip(released, names, strict=True)
     ]
     checks = [
         {"file": name, **check.model_dump(mode="json")}
-        for (_, release), name in zip(made, names, strict=True)
-        for check in release.proof.checks
+        for file, name in zip(released, names, strict=True)
+        for check in file.proof.checks
     ]
-    worst = max((release.proof.worst_mm for _, release in made), default=0.0)
+    worst = max((file.proof.worst_mm for file in released), default=0.0)
     findings = [
         finding_fields(finding)
         for loaded, _ in made
@@ -194,16 +199,8 @@ def _say(made: list[tuple[Loaded, Release]], names: list[str], asked: argparse.N
         if finding.sheet != "seating"
     ]
     if asked.json:
-        print(
-            json.dumps(
-                {
-                    "files": files,
-                    "proof": {"holds": True, "worst_mm": worst, "checks": checks},
-                    "findings": findings,
-                },
-                indent=1,
-            )
-        )
+        proof = {"holds": True, "worst_mm": worst, "checks": checks}
+        print(json.dumps({"files": files, "proof": proof, "findings": findings}, indent=1))
         return
     for file in files:
         size = " x ".join(f"{size:.4f}" for size in file["size_mm"])

@@ -4,28 +4,36 @@ from __future__ import annotations
 
 from typing import Literal
 
-from aimtrue.core.frames import true_sizes
-from aimtrue.core.job import Body, Job, Source, Value
+from aimtrue.core.frames import group_sizes, true_bounds, true_sizes
+from aimtrue.core.intake.settle import verdict_of
+from aimtrue.core.intake.unit import Verdict
+from aimtrue.core.job import Body, Job, Source, Value, Vec3
 from aimtrue.core.lengths import UNIT_NAMES
 from aimtrue.core.seating.room import Room
 
 Severity = Literal["stop", "look", "note"]
+_FAR = 4.0
+"""Times its own size from the origin: farther, a model is lost to most programs."""
 
 
 class Finding(Value):
     """One thing to know before a part is made.
 
-    ``sheet`` is where it is settled; ``accepted`` is true for a stop the user took on purpose.
+    ``sheet`` is where it is settled; ``accepted`` is true for one the user took on purpose;
+    ``places`` are points to look at, in numbers of the file.
     """
 
     code: str
     severity: Severity
     count: int = 1
     body: str = ""
+    body_id: str | None = None
+    source_id: str | None = None
     sheet: Literal["intake", "truing", "seating", "release"]
     says: str
     remedy: str = ""
     accepted: bool = False
+    places: tuple[Vec3, ...] = ()
 
     @property
     def stops(self) -> bool:
@@ -33,26 +41,75 @@ class Finding(Value):
         return self.severity == "stop" and not self.accepted
 
 
-def unit_findings(source: Source) -> list[Finding]:
-    """Say that a unit is not settled."""
-    if source.unit is not None:
-        return []
-    return [
-        Finding(
-            code="unit-unsettled",
-            severity="stop",
-            sheet="intake",
-            remedy="settle-unit",
-            says=f"{source.name} does not say its unit; nothing is sized until you do",
+def source_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
+    """Say what is to be known of a file: its unit, where it lies, how it was read."""
+    found = [*_unit_findings(source, judged), *_place_findings(job, source)]
+    for remark in source.remarks:
+        found.append(_of_source(source, remark.code, remark.severity, remark.says, remark.remedy))
+    twin = next((one for one in job.sources if one.sha256 == source.sha256 and one.id != source.id), None)
+    if twin is not None and job.sources.index(twin) < job.sources.index(source):
+        found.append(
+            _of_source(source, "same-file", "look", f"{source.name} is the same file as {twin.name}", "delete")
         )
-    ]
+    for missing in job.missing:
+        if missing.source == source.id:
+            found.append(_of_source(source, "revision-lost", "look", missing.says, "look"))
+    return found
+
+
+def _of_source(source: Source, code: str, severity: Severity, says: str, remedy: str) -> Finding:
+    return Finding(
+        code=code, severity=severity, source_id=source.id, sheet="intake", says=says, remedy=remedy
+    )
+
+
+def _unit_findings(source: Source, judged: Verdict) -> list[Finding]:
+    if source.unit is None:
+        says = f"{source.name} does not say its unit; nothing is sized until you do"
+        return [_of_source(source, "unit-unsettled", "stop", says, "settle-unit")]
+    best = judged.candidates[0]
+    here = next(row for row in judged.candidates if row.unit == source.unit)
+    if source.how != "told" and best.unit != source.unit and here.score < 0.01 and best.score > 0.9:
+        reason = here.reasons[0] if here.reasons else "its sizes are unlikely"
+        says = f"{source.name} is {source.how} as {UNIT_NAMES[source.unit]}, but {reason}; {UNIT_NAMES[best.unit]} fits better"
+        return [_of_source(source, "unit-doubtful", "look", says, "settle-unit")]
+    return []
+
+
+def _place_findings(job: Job, source: Source) -> list[Finding]:
+    bodies = job.bodies_of(source.id)
+    if source.unit is None or not bodies:
+        return []
+    bounds = [true_bounds(job, body) for body in bodies]
+    size = max(group_sizes(job, bodies))
+    low = [min(float(b[0][i]) for b in bounds) for i in range(3)]
+    high = [max(float(b[1][i]) for b in bounds) for i in range(3)]
+    away = max(abs(a + b) / 2 for a, b in zip(low, high, strict=True))
+    if away > _FAR * size:
+        says = f"{source.name} lies {_length(away)} from its origin, over {int(away / size)} times its own size"
+        return [_of_source(source, "far-from-origin", "look", says, "bring-home")]
+    if high[2] < 1e-6 * size:
+        says = f"{source.name} lies wholly below the plate, down to {_length(-low[2])}"
+        return [_of_source(source, "below-plate", "look", says, "bring-home")]
+    return []
+
+
+def _length(mm: float) -> str:
+    return f"{mm / 1000:.3g} m" if mm >= 1000 else f"{mm:.3g} mm"
 
 
 def health_findings(body: Body) -> list[Finding]:
     """Say what keeps a body from being one closed solid facing outward."""
     health = body.health
+    holes = "one hole" if health.holes == 1 else f"{health.holes} holes"
     rows: list[tuple[str, Severity, int, str, str]] = [
-        ("open-edges", "stop", health.open_edges, "{} open edges: the surface has holes", "close-holes"),
+        (
+            "open-edges",
+            "stop",
+            health.open_edges,
+            f"{{}} open edges around {holes}" + (", mostly unwelded seams" if _mostly_seams(body) else ""),
+            "weld" if _mostly_seams(body) else "close-holes",
+        ),
         (
             "crowded-edges",
             "look" if health.closed else "stop",
@@ -68,13 +125,15 @@ def health_findings(body: Body) -> list[Finding]:
             "the surface faces inward, so its volume is negative",
             "face-outward",
         ),
+        ("crossings", "look", health.crossings or 0, "{} faces cut through each other", "resolve-crossings"),
         ("zero-area", "note", health.zero_area, "{} triangles have zero area", "remove-degenerate"),
+        ("duplicates", "look", health.duplicates, "{} triangles are there twice", "remove-degenerate"),
         (
             "several-shells",
             "note",
-            health.shells if health.shells > 1 else 0,
-            "{} separate shells are taken together as one body",
-            "separate-bodies",
+            health.shells if health.shells - body.voids > 1 else 0,
+            "{} separate shells are one body, as the file has it",
+            "separate",
         ),
     ]
     return [
@@ -83,13 +142,86 @@ def health_findings(body: Body) -> list[Finding]:
             severity=severity,
             count=count,
             body=body.name,
+            body_id=body.id,
             sheet="intake",
             says=says.format(count),
             remedy=remedy,
             accepted=code in body.accepted,
+            places=health.places.get(code, ()),
         )
         for code, severity, count, says, remedy in rows
         if count
+    ]
+
+
+def _mostly_seams(body: Body) -> bool:
+    return body.health.seams > body.health.open_edges / 2
+
+
+def stray_findings(job: Job, body: Body) -> list[Finding]:
+    """Say when a body is tiny against the rest of its file, or under a bead in every direction."""
+    settled = job.source_of(body).unit is not None
+    longest = max(true_sizes(job, body)) if settled else None
+    under = longest is not None and longest < job.machine.bead
+    if not (body.stray or under):
+        return []
+    size = f", {longest:.3g} mm long" if longest is not None else ""
+    why = "is under one bead in every direction" if under else "is tiny against the rest of its file"
+    return [
+        Finding(
+            code="stray",
+            severity="look",
+            body=body.name,
+            body_id=body.id,
+            sheet="intake",
+            says=f"{body.name} {why}{size}",
+            remedy="drop",
+            accepted="stray" in body.accepted,
+            places=(_middle(body),),
+        )
+    ]
+
+
+def _middle(body: Body) -> Vec3:
+    x, y, z = ((low + high) / 2 for low, high in zip(body.low, body.high, strict=True))
+    return (x, y, z)
+
+
+def overlap_findings(job: Job) -> list[Finding]:
+    """Say which bodies fill the same place."""
+    here = {body.id: body for body in job.bodies}
+    return [
+        Finding(
+            code="overlap",
+            severity="look",
+            body=here[one.a].name,
+            body_id=one.a,
+            sheet="intake",
+            says=f"{here[one.a].name} and {here[one.b].name} overlap",
+            remedy="join",
+            accepted="overlap" in here[one.a].accepted,
+            places=(one.place,),
+        )
+        for source in job.sources
+        for one in source.overlaps
+        if one.a in here and one.b in here
+    ]
+
+
+def reading_findings(job: Job) -> list[Finding]:
+    """Say which readings have lost their place."""
+    return [
+        Finding(
+            code="reading-lost",
+            severity="look",
+            body=job.body(reading.body).name,
+            body_id=reading.body,
+            sheet="truing",
+            says=f"the places of {reading.name} are no longer on {job.body(reading.body).name}",
+            remedy="pick it again, or remove it",
+        )
+        for reading in job.readings
+        if reading.lost
     ]
 
 
@@ -98,14 +230,17 @@ def room_findings(job: Job, body: Body, room: Room) -> list[Finding]:
     if room.inside:
         return []
     over = ", ".join(f"{excess.axis.upper()} by {excess.over_mm:.2f} mm" for excess in room.excess)
+    larger = any(excess.over_mm > 0 for excess in room.excess)
+    says = f"is larger than {job.machine.name}: {over}" if larger else f"stands outside {job.machine.name}"
     return [
         Finding(
             code="outside-machine",
             severity="look",
             body=body.name,
+            body_id=body.id,
             sheet="seating",
-            remedy="divide",
-            says=f"{body.name} is larger than {job.machine.name}: {over}",
+            remedy="divide" if larger else "arrange",
+            says=f"{body.name} {says}",
         )
     ]
 
@@ -113,16 +248,38 @@ def room_findings(job: Job, body: Body, room: Room) -> list[Finding]:
 def size_findings(job: Job, body: Body) -> list[Finding]:
     """Say when a size is beyond reason, which most often means a wrong unit."""
     longest, unit = max(true_sizes(job, body)), job.settled_unit(body)
-    if 1 <= longest <= 10 * max(job.machine.volume):
+    if longest <= 10 * max(job.machine.volume) and (longest >= 1 or body.stray):
         return []
-    shown = f"{longest / 1000:.3g} m" if longest >= 1000 else f"{longest:.3g} mm"
     return [
         Finding(
             code="size-unlikely",
             severity="look",
             body=body.name,
+            body_id=body.id,
             sheet="intake",
             remedy="settle-unit",
-            says=f"{body.name} is {shown} long as {UNIT_NAMES[unit]}; check the unit",
+            says=f"{body.name} is {_length(longest)} long as {UNIT_NAMES[unit]}; check the unit",
         )
     ]
+
+
+def findings_of(job: Job, rooms: dict[str, Room], judged: dict[str, Verdict] | None = None) -> list[Finding]:
+    """Return everything worth knowing about a job, stops first.
+
+    Args:
+        job: the job.
+        rooms: per body whose unit is settled, where it stands.
+        judged: per source, what is thought of its unit; worked out here when it is not at hand.
+    """
+    found: list[Finding] = []
+    for source in job.sources:
+        found += source_findings(job, source, (judged or {}).get(source.id) or verdict_of(job, source))
+    for body in job.bodies:
+        found += health_findings(body) + stray_findings(job, body)
+        if job.source_of(body).unit is not None:
+            found += size_findings(job, body)
+        if body.id in rooms:
+            found += room_findings(job, body, rooms[body.id])
+    found += overlap_findings(job) + reading_findings(job)
+    order = {"stop": 0, "look": 1, "note": 2}
+    return sorted(found, key=lambda finding: order[finding.severity])

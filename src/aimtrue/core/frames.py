@@ -2,6 +2,7 @@
 
 The chain, applied to a point of the file in this order:
 
+0. *home*: moved, where a model that was lost far away has been brought home;
 1. *unit*: times the millimetres per unit;
 2. *up*: the source's up axis is turned to Z (a permutation, so exact);
 3. *correction*: a factor per axis;
@@ -26,6 +27,7 @@ from aimtrue.core.mesh import Floats
 _TURN_UP: Final[dict[Up, Floats]] = {
     "z": np.eye(3),
     "y": np.array([[1.0, 0.0, 0.0], [0.0, 0.0, -1.0], [0.0, 1.0, 0.0]]),
+    "x": np.array([[0.0, 1.0, 0.0], [0.0, 0.0, 1.0], [1.0, 0.0, 0.0]]),
 }
 _QUARTER: Final = {0.0: (1.0, 0.0), 90.0: (0.0, 1.0), 180.0: (-1.0, 0.0), 270.0: (0.0, -1.0)}
 
@@ -60,10 +62,40 @@ def true_sizes(job: Job, body: Body) -> Vec3:
     return sizes_in(body, job.source_of(body), job.settled_unit(body))
 
 
+def numbers_of(bodies: tuple[Body, ...], source: Source) -> Vec3:
+    """Return the extents of several bodies of a source together, in numbers of the file, job axes."""
+    low, high = np.min([body.low for body in bodies], axis=0), np.max([body.high for body in bodies], axis=0)
+    return as_vec3(np.abs(turn_up(source.up) @ (high - low)))
+
+
+def true_bounds(job: Job, body: Body) -> Floats:
+    """Return (2, 3): the bounds of a body in mm in the true frame."""
+    ends = true_points(job, body, np.array([body.low, body.high]))
+    return np.stack([ends.min(axis=0), ends.max(axis=0)])
+
+
+def group_sizes(job: Job, bodies: tuple[Body, ...]) -> Vec3:
+    """Return the extents of several bodies together, in mm in the true frame."""
+    if len(bodies) == 1:
+        return true_sizes(job, bodies[0])
+    ends = np.concatenate([true_bounds(job, body) for body in bodies])
+    return as_vec3(ends.max(axis=0) - ends.min(axis=0))
+
+
+def home_of(bodies: tuple[Body, ...], source: Source) -> Vec3:
+    """Return the move, in numbers and axes of the file, that centres bodies over the origin, down on it."""
+    low, high = np.min([body.low for body in bodies], axis=0), np.max([body.high for body in bodies], axis=0)
+    turn = turn_up(source.up)
+    ends = np.stack([turn @ low, turn @ high])
+    bottom, top = ends.min(axis=0), ends.max(axis=0)
+    move = np.array([-(bottom[0] + top[0]) / 2, -(bottom[1] + top[1]) / 2, -bottom[2]])
+    return as_vec3(turn.T @ move)
+
+
 def true_points(job: Job, body: Body, points: Floats) -> Floats:
     """Bring (n, 3) points of the file into the true frame."""
-    unit = MM_PER[job.settled_unit(body)]
-    turned = points @ turn_up(job.source_of(body).up).T
+    source, unit = job.source_of(body), MM_PER[job.settled_unit(body)]
+    turned = (points + np.asarray(source.home)) @ turn_up(source.up).T
     return np.asarray(turned * unit * np.asarray(body.correction.factors))
 
 
@@ -83,25 +115,22 @@ def seat_matrix(seat: Seat) -> Floats:
     return reduce(lambda done, turn: turn_matrix(turn) @ done, seat.turns, np.eye(3))
 
 
-def seat_shift(bounds: Floats, machine: Machine) -> Floats:
-    """Return the (3,) move that puts turned (2, 3) bounds down on the plate, centred."""
-    low, high = bounds
-    middle = (low + high) / 2
-    return np.array([machine.volume[0] / 2 - middle[0], machine.volume[1] / 2 - middle[1], -low[2]])
+GAP_MM = 5.0
+"""Between bodies that are put on the plate side by side."""
 
 
-def seated_points(job: Job, body: Body, points: Floats) -> tuple[Floats, Floats]:
-    """Bring (n, 3) file points to the plate.
+def seat_shifts(bounds: list[Floats], machine: Machine) -> list[Floats]:
+    """Return the (3,) moves that put turned (2, 3) bounds down on the plate.
 
-    Args:
-        points: all vertices of the body, since their bounds decide where it is put down.
-
-    Returns:
-        The points in mm from the front left corner of the plate, and the (3,) shift used.
+    Several stand in a row along X with a gap between them, each centred in Y; the row is centred.
     """
-    turned = true_points(job, body, points) @ seat_matrix(body.seat).T
-    shift = seat_shift(np.stack([turned.min(axis=0), turned.max(axis=0)]), job.machine)
-    return turned + shift, shift
+    widths = [high[0] - low[0] for low, high in bounds]
+    at = (machine.volume[0] - sum(widths) - GAP_MM * (len(widths) - 1)) / 2
+    shifts = []
+    for (low, high), width in zip(bounds, widths, strict=True):
+        shifts.append(np.array([at - low[0], machine.volume[1] / 2 - (low[1] + high[1]) / 2, -low[2]]))
+        at += width + GAP_MM
+    return shifts
 
 
 def as_vec3(numbers: object) -> Vec3:

@@ -9,28 +9,68 @@ from __future__ import annotations
 
 from typing import Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from aimtrue.core.errors import Refused, Unsettled
+from aimtrue.core.formats.contents import Facets, Fineness, Remark
 from aimtrue.core.lengths import Unit
+from aimtrue.core.value import Value as Value
+from aimtrue.core.value import Vec3 as Vec3
 
-Vec3 = tuple[float, float, float]
 Axis = Literal["x", "y", "z"]
-Up = Literal["z", "y"]
+Up = Literal["z", "y", "x"]
+How = Literal["declared", "told", "inferred", "sibling"]
 AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
 
 
-class Value(BaseModel):
-    """Base of everything in a job: frozen, and strict about unknown fields."""
+class Evidence(Value):
+    """What of a file's geometry may tell its unit, all in numbers of the file.
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    Attributes:
+        lengths: distances between parallel flat faces, sizes included, each once.
+        diameters: of round edges, each once.
+        walls: distances between facing flat faces with material between them.
+        looked: how it was looked: ``exact`` from all faces, ``sizes`` when the mesh is too fine.
+    """
+
+    lengths: tuple[float, ...] = ()
+    diameters: tuple[float, ...] = ()
+    walls: tuple[float, ...] = ()
+    looked: Literal["exact", "sizes"] = "exact"
+
+
+class UpGuess(Value):
+    """Which axis of a file seems to point up, and why."""
+
+    up: Up
+    reason: str
+
+
+class Step(Value):
+    """What one fineness of a CAD source comes to; lengths in numbers of the file."""
+
+    fineness: Fineness
+    triangles: int
+    deviation: float
+    loss: float
+
+
+class Overlap(Value):
+    """Two bodies of a file that fill the same place; ``volume`` in cubed numbers of the file."""
+
+    a: str
+    b: str
+    volume: float
+    place: Vec3
 
 
 class Source(Value):
     """A file taken in, kept byte for byte.
 
-    ``how`` tells where the unit comes from: declared by the file, told by the user, or None
-    while it is not settled.
+    ``how`` tells where the unit comes from: declared by the file, told by the user, inferred from
+    clear evidence, taken over from a sibling, or None while it is not settled. ``home`` is a move, in
+    numbers and axes of the file, that brings a lost model to the origin. ``replaced`` are the hashes
+    of earlier revisions of the file, the oldest first.
     """
 
     id: str
@@ -40,20 +80,39 @@ class Source(Value):
     format: str
     declared: Unit | None = None
     unit: Unit | None = None
-    how: Literal["declared", "told"] | None = None
+    how: How | None = None
     up: Up = "z"
+    up_guess: UpGuess | None = None
     words: str = ""
+    packed_in: str = ""
+    evidence: Evidence = Evidence()
+    remarks: tuple[Remark, ...] = ()
+    home: Vec3 = (0.0, 0.0, 0.0)
+    fineness: Fineness | None = None
+    steps: tuple[Step, ...] = ()
+    sewn: bool = False
+    overlaps: tuple[Overlap, ...] = ()
+    replaced: tuple[str, ...] = ()
 
 
 class Health(Value):
-    """Counts that tell whether a body is a closed solid."""
+    """Counts that tell whether a body is a closed solid.
+
+    ``places`` names, per finding, up to a few dozen points in numbers of the file. ``crossings`` is
+    None where the mesh was too large to look for faces that cut through each other.
+    """
 
     closed: bool
     open_edges: int = 0
+    holes: int = 0
     crowded_edges: int = 0
     turned_edges: int = 0
     zero_area: int = 0
+    duplicates: int = 0
+    seams: int = 0
+    crossings: int | None = None
     shells: int = 1
+    places: dict[str, tuple[Vec3, ...]] = Field(default_factory=dict)
 
 
 class Correction(Value):
@@ -84,11 +143,36 @@ class Seat(Value):
     turns: tuple[Turn, ...] = ()
 
 
+class Facts(Value):
+    """What is compared before and after a body is mended; in numbers of the file."""
+
+    triangles: int
+    volume: float
+    size: Vec3
+    findings: int
+
+
+class Mended(Value):
+    """One remedy that changed a body, with what it did.
+
+    ``moved`` is how far the surface went from where it was, at most, in numbers of the file.
+    """
+
+    remedy: str
+    before: Facts
+    after: Facts
+    moved: float = 0.0
+    geometry: str
+    """The geometry before."""
+
+
 class Body(Value):
     """One body: its geometry by hash, its facts in numbers of the file, its decisions.
 
     ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
-    squared numbers of the file.
+    squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
+    the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
+    the rest of its file.
     """
 
     id: str
@@ -103,7 +187,14 @@ class Body(Value):
     volume: float
     area: float
     health: Health
-    parts: tuple[str, ...] = ()
+    colour: str | None = None
+    material: str = ""
+    voids: int = 0
+    kit: str | None = None
+    alike: str | None = None
+    stray: bool = False
+    facets: Facets | None = None
+    mended: tuple[Mended, ...] = ()
     correction: Correction = Correction()
     seat: Seat = Seat()
     accepted: tuple[str, ...] = ()
@@ -137,6 +228,7 @@ class Reading(Value):
     b_point: Vec3
     real_mm: float | None = None
     typed: str = ""
+    lost: bool = False
 
 
 class Machine(Value):
@@ -148,6 +240,28 @@ class Machine(Value):
     name: str = "Garden bench M"
     shape: Literal["box"] = "box"
     volume: Vec3 = (250.0, 210.0, 220.0)
+    bead: float = 0.4
+
+
+class Kit(Value):
+    """Bodies that share one correction, one seat and one origin, so that they still fit together."""
+
+    id: str
+    name: str
+
+
+class Habits(Value):
+    """What the user said holds for the further files of a job."""
+
+    unit: Unit | None = None
+    up: Up | None = None
+
+
+class Missing(Value):
+    """Something that a new revision of a file no longer has."""
+
+    source: str
+    says: str
 
 
 class Job(Value):
@@ -156,8 +270,11 @@ class Job(Value):
     name: str
     sources: tuple[Source, ...] = ()
     bodies: tuple[Body, ...] = ()
+    kits: tuple[Kit, ...] = ()
     readings: tuple[Reading, ...] = ()
     machine: Machine = Machine()
+    habits: Habits = Habits()
+    missing: tuple[Missing, ...] = ()
     counter: int = 0
 
     def source(self, key: str) -> Source:
@@ -171,6 +288,35 @@ class Job(Value):
     def reading(self, key: str) -> Reading:
         """Return a reading by id, or raise :class:`Refused`."""
         return _one_of(self.readings, key, "reading")
+
+    def kit(self, key: str) -> Kit:
+        """Return a kit by id, or raise :class:`Refused`."""
+        return _one_of(self.kits, key, "kit")
+
+    def bodies_of(self, key: str) -> tuple[Body, ...]:
+        """Return the bodies of a source."""
+        return tuple(body for body in self.bodies if body.source == key)
+
+    def group(self, key: str) -> tuple[Body, ...]:
+        """Return the bodies that a change of size or seat concerns.
+
+        Args:
+            key: id of a kit or of a body; a body of a kit stands for the whole kit.
+
+        Raises:
+            Refused: there is no such kit or body.
+        """
+        kit = key if any(one.id == key for one in self.kits) else self.body(key).kit
+        if kit is None:
+            return (self.body(key),)
+        return tuple(body for body in self.bodies if body.kit == kit)
+
+    def groups(self) -> tuple[tuple[Body, ...], ...]:
+        """Return all bodies by kit, a body of no kit alone, in the order of their first."""
+        found: dict[str, list[Body]] = {}
+        for body in self.bodies:
+            found.setdefault(body.kit or f"body {body.id}", []).append(body)
+        return tuple(tuple(bodies) for bodies in found.values())
 
     def source_of(self, body: Body) -> Source:
         """Return the source a body came from."""
@@ -204,7 +350,7 @@ class Job(Value):
         return self.model_copy(update={"readings": _replaced(self.readings, reading)})
 
 
-_Item = TypeVar("_Item", Source, Body, Reading)
+_Item = TypeVar("_Item", Source, Body, Reading, Kit)
 
 
 def _one_of(items: tuple[_Item, ...], key: str, what: str) -> _Item:

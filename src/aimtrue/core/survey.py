@@ -9,20 +9,23 @@ from typing import Literal
 
 import numpy as np
 
-from aimtrue.core.findings import Finding, health_findings, room_findings, size_findings, unit_findings
+from aimtrue.core.findings import Finding, findings_of
 from aimtrue.core.frames import (
     as_vec3,
+    group_sizes,
     numbers_in_job_axes,
+    numbers_of,
     seat_matrix,
-    seated_points,
     sizes_in,
     true_sizes,
     turn_up,
 )
-from aimtrue.core.intake.unit import Candidate, candidates, suggestion
+from aimtrue.core.intake.settle import verdict_of
+from aimtrue.core.intake.unit import Candidate, Verdict
 from aimtrue.core.job import AXES, Axis, Body, Job, Value, Vec3
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.mesh import Floats
+from aimtrue.core.seating.places import Place, places_of
 from aimtrue.core.seating.room import Room, fits_as_it_lies, room_of
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing.gauges import gauge_vector
@@ -67,6 +70,7 @@ class Placement(Value):
     """
 
     true: tuple[Vec3, Vec3, Vec3]
+    true_shift: Vec3
     seated: tuple[Vec3, Vec3, Vec3]
     seated_shift: Vec3
 
@@ -76,8 +80,6 @@ class BodySurvey(Value):
 
     id: str
     numbers: Vec3
-    candidates: tuple[Candidate, ...]
-    suggested: Unit | None
     chain: tuple[ChainRow, ...] | None
     volume_mm3: float | None
     area_mm2: float | None
@@ -86,6 +88,27 @@ class BodySurvey(Value):
     fits_as_it_lies: bool | None
     placement: Placement
     oval: bool
+
+
+class SourceSurvey(Value):
+    """A file's unit, weighed: ``suggested`` is what the evidence points to, if to anything."""
+
+    id: str
+    numbers: Vec3
+    candidates: tuple[Candidate, ...]
+    suggested: Unit | None
+    home: bool
+
+
+class KitSurvey(Value):
+    """Several bodies together: their overall size, volume and room."""
+
+    id: str
+    bodies: tuple[str, ...]
+    numbers: Vec3 | None
+    chain: tuple[ChainRow, ...] | None
+    volume_mm3: float | None
+    fits_as_it_lies: bool | None
 
 
 class SheetState(Value):
@@ -99,7 +122,9 @@ class SheetState(Value):
 class Survey(Value):
     """What a job comes to."""
 
+    sources: tuple[SourceSurvey, ...]
     bodies: tuple[BodySurvey, ...]
+    kits: tuple[KitSurvey, ...]
     findings: tuple[Finding, ...]
     sheets: tuple[SheetState, ...]
     settled: bool
@@ -121,15 +146,15 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
         shelf: gives meshes; only bodies turned by other than quarter turns need one.
         released: the newest release, if there is one.
     """
-    bodies = tuple(_body_survey(job, body, shelf) for body in job.bodies)
-    findings = tuple(
-        finding
-        for body, facts in zip(job.bodies, bodies, strict=True)
-        for finding in findings_of(job, body, facts.room)
-    )
+    judged = {source.id: verdict_of(job, source) for source in job.sources}
+    places = places_of(job, shelf)
+    rooms = rooms_of(job, places)
+    findings = tuple(findings_of(job, rooms, judged))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     return Survey(
-        bodies=bodies,
+        sources=tuple(_source_survey(job, key, found) for key, found in judged.items()),
+        bodies=tuple(_body_survey(job, body, places.get(body.id), rooms.get(body.id)) for body in job.bodies),
+        kits=tuple(_kit_survey(job, kit.id) for kit in job.kits),
         findings=findings,
         sheets=_sheets(job, findings, settled, released),
         settled=settled,
@@ -137,61 +162,71 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     )
 
 
-def findings_of(job: Job, body: Body, room: Room | None) -> list[Finding]:
-    """Return everything worth knowing about one body, stops first."""
+def rooms_of(job: Job, places: dict[str, Place]) -> dict[str, Room]:
+    """Hold every placed body against the machine."""
+    return {key: room_of(place.bounds, job.machine) for key, place in places.items()}
+
+
+def _source_survey(job: Job, key: str, found: Verdict) -> SourceSurvey:
+    source, bodies = job.source(key), job.bodies_of(key)
+    return SourceSurvey(
+        id=key,
+        numbers=numbers_of(bodies, source) if bodies else (0.0, 0.0, 0.0),
+        candidates=found.candidates,
+        suggested=found.leads,
+        home=any(source.home),
+    )
+
+
+def _kit_survey(job: Job, key: str) -> KitSurvey:
+    bodies = job.group(key)
+    source = job.source_of(bodies[0])
+    alone = all(body.source == source.id for body in bodies)
+    settled = all(job.source_of(body).unit for body in bodies)
+    numbers = numbers_of(bodies, source) if alone else None
+    sizes = group_sizes(job, bodies) if settled else None
+    return KitSurvey(
+        id=key,
+        bodies=tuple(body.id for body in bodies),
+        numbers=numbers,
+        chain=_chain(job, bodies[0], numbers or as_vec3(np.divide(sizes, 1.0)), sizes) if sizes else None,
+        volume_mm3=sum(_volume(job, body) for body in bodies) if settled else None,
+        fits_as_it_lies=fits_as_it_lies(sizes, job.machine) if sizes else None,
+    )
+
+
+def _volume(job: Job, body: Body) -> float:
+    x, y, z = body.correction.factors
+    return body.volume * MM_PER[job.settled_unit(body)] ** 3 * x * y * z
+
+
+def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -> BodySurvey:
     source = job.source_of(body)
-    found = unit_findings(source) + health_findings(body)
-    if source.unit is not None:
-        found += size_findings(job, body)
-    if room is not None:
-        found += room_findings(job, body, room)
-    order = {"stop": 0, "look": 1, "note": 2}
-    return sorted(found, key=lambda finding: order[finding.severity])
-
-
-def seated_bounds(job: Job, body: Body, shelf: Shelf) -> tuple[Floats, Floats]:
-    """Return where a seated body is, exact for any turn.
-
-    Returns:
-        The (2, 3) bounds in mm from the front left corner of the plate, and the (3,) shift
-        that took the turned body there.
-    """
-    # Under quarter turns the corners of the bounds tell as much as all the vertices.
-    oblique = any(turn.degrees % 90 for turn in body.seat.turns)
-    points = shelf.mesh(body.geometry).vertices if oblique else np.array([body.low, body.high])
-    seated, shift = seated_points(job, body, points)
-    return np.stack([seated.min(axis=0), seated.max(axis=0)]), shift
-
-
-def _body_survey(job: Job, body: Body, shelf: Shelf) -> BodySurvey:
-    source = job.source_of(body)
-    numbers = numbers_in_job_axes(body, source)
-    ranked = candidates(numbers, f"{source.words} {source.name}", job.machine)
     settled = source.unit is not None
-    bounds, shift = seated_bounds(job, body, shelf) if settled else (None, np.zeros(3))
     scale = MM_PER[source.unit] if source.unit else 1.0
     factors = body.correction.factors
     return BodySurvey(
         id=body.id,
-        numbers=numbers,
-        candidates=tuple(ranked),
-        suggested=suggestion(ranked),
+        numbers=numbers_in_job_axes(body, source),
         chain=chain_of(job, body) if settled else None,
-        volume_mm3=body.volume * scale**3 * factors[0] * factors[1] * factors[2] if settled else None,
+        volume_mm3=_volume(job, body) if settled else None,
         area_mm2=body.area * (scale * factors[0]) ** 2 if settled and len(set(factors)) == 1 else None,
         readings=_readings(job, body) if settled else (),
-        room=room_of(bounds, job.machine) if bounds is not None else None,
+        room=room,
         fits_as_it_lies=fits_as_it_lies(true_sizes(job, body), job.machine) if settled else None,
-        placement=_placement(job, body, scale, shift),
+        placement=_placement(job, body, scale, place.shift if place else np.zeros(3)),
         oval=len({round(f, 12) for f in factors}) > 1,
     )
 
 
 def chain_of(job: Job, body: Body) -> tuple[ChainRow, ...]:
     """Return the size chain of a body, a row per axis."""
-    unit = job.settled_unit(body)
     source = job.source_of(body)
-    numbers, sizes = numbers_in_job_axes(body, source), sizes_in(body, source, unit)
+    return _chain(job, body, numbers_in_job_axes(body, source), sizes_in(body, source, job.settled_unit(body)))
+
+
+def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3) -> tuple[ChainRow, ...]:
+    unit = job.settled_unit(body)
     return tuple(
         ChainRow(
             axis=axis,
@@ -208,7 +243,7 @@ def chain_of(job: Job, body: Body) -> tuple[ChainRow, ...]:
 def _readings(job: Job, body: Body) -> tuple[ReadingNow, ...]:
     rows = []
     for reading in job.readings:
-        if reading.body == body.id:
+        if reading.body == body.id and not reading.lost:
             now = float(np.linalg.norm(gauge_vector(job, body, reading)))
             off = None if reading.real_mm is None else now - reading.real_mm
             rows.append(
@@ -224,9 +259,15 @@ def _readings(job: Job, body: Body) -> tuple[ReadingNow, ...]:
 
 
 def _placement(job: Job, body: Body, scale: float, shift: Floats) -> Placement:
-    true = np.diag(body.correction.factors) @ turn_up(job.source_of(body).up) * scale
+    source = job.source_of(body)
+    true = np.diag(body.correction.factors) @ turn_up(source.up) * scale
+    home = true @ np.asarray(source.home)
+    turn = seat_matrix(body.seat)
     return Placement(
-        true=_rows(true), seated=_rows(seat_matrix(body.seat) @ true), seated_shift=as_vec3(shift)
+        true=_rows(true),
+        true_shift=as_vec3(home),
+        seated=_rows(turn @ true),
+        seated_shift=as_vec3(turn @ home + shift),
     )
 
 

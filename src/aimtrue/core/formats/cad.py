@@ -129,19 +129,18 @@ def read(ending: str, data: bytes, fineness: Fineness, *, sew: bool = False) -> 
 
 
 def steps(ending: str, data: bytes, finenesses: list[Fineness]) -> list[tuple[int, float, float]]:
-    """Return, per fineness, how many triangles it gives, the deviation measured, and the worst bore's loss."""
-    rows = []
-    for fineness in finenesses:
-        parts = read(ending, data, fineness).parts
-        facets = [part.facets for part in parts if part.facets]
-        rows.append(
-            (
-                sum(part.mesh.triangles for part in parts),
-                max((one.deviation for one in facets), default=0.0),
-                max((bore.loss for one in facets for bore in one.bores), default=0.0),
-            )
-        )
-    return rows
+    """Return, per fineness, what :func:`summary` says of the facets it gives."""
+    return [summary(read(ending, data, fineness).parts) for fineness in finenesses]
+
+
+def summary(parts: tuple[Part, ...]) -> tuple[int, float, float]:
+    """Return triangles, the greatest deviation measured, and the worst bore's loss, of all bodies."""
+    facets = [part.facets for part in parts if part.facets]
+    return (
+        sum(part.mesh.triangles for part in parts),
+        max((one.deviation for one in facets), default=0.0),
+        max((bore.loss for one in facets for bore in one.bores), default=0.0),
+    )
 
 
 def _remarks(kind: str, unit: Unit | None, loose: int) -> tuple[Remark, ...]:

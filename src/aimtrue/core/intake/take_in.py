@@ -1,27 +1,51 @@
-"""Turn a model file into a source and a body with its geometry."""
+"""Take a file in: from bytes to sources and bodies with their geometry."""
 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
-from pathlib import PurePosixPath
+from dataclasses import dataclass, field, replace
+
+import numpy as np
 
 from aimtrue.core import geometry
-from aimtrue.core.formats import read_model
-from aimtrue.core.formats.contents import Contents, Limits
+from aimtrue.core.bodies.alike import groups_of_alike
+from aimtrue.core.bodies.overlaps import overlaps_of
+from aimtrue.core.bodies.separate import count_voids, separate
+from aimtrue.core.formats import CAD_ENDINGS, ending_of, read_model, stem_of, unpacked
+from aimtrue.core.formats.archives import Packed
+from aimtrue.core.formats.contents import Contents, Fineness, Limits, Part
 from aimtrue.core.frames import as_vec3
-from aimtrue.core.job import Body, Health, Source
+from aimtrue.core.intake.evidence import evidence_of, up_guess_of
+from aimtrue.core.intake.health import health_of
+from aimtrue.core.job import Body, Kit, Source, Step
 from aimtrue.core.mesh import Mesh
 from aimtrue.core.progress import Progress
+
+COARSE = Fineness(chord_mm=0.1, angle_deg=20)
+MEDIUM = Fineness(chord_mm=0.03, angle_deg=12)
+FINE = Fineness(chord_mm=0.01, angle_deg=6)
+STEPS = (COARSE, MEDIUM, FINE)
+STRAY = 0.02
+"""A body shorter than this share of its file's longest side is a stray."""
 
 
 @dataclass(frozen=True, eq=False)
 class Taken:
-    """A file taken in: what goes into the job, and the blobs it names."""
+    """A file taken in: what goes into the job, and the meshes its bodies name.
 
-    source: Source
-    body: Body
-    blobs: dict[str, bytes]
+    Attributes:
+        sources: one, or one per model file of an archive.
+        bodies: of all sources; ``geometry`` names a mesh in ``meshes``.
+        kits: one per source with several bodies.
+        meshes: by name of geometry.
+        originals: by hash, the bytes of files that came out of an archive.
+    """
+
+    sources: tuple[Source, ...]
+    bodies: tuple[Body, ...]
+    kits: tuple[Kit, ...]
+    meshes: dict[str, Mesh]
+    originals: dict[str, bytes] = field(default_factory=dict)
 
 
 def take_in(
@@ -30,87 +54,198 @@ def take_in(
     data: bytes,
     *,
     limits: Limits | None = None,
+    fineness: Fineness = FINE,
     progress: Progress = lambda share, says: None,
 ) -> Taken:
-    """Read a file into a source, one body and its geometry.
-
-    All objects of the file are taken together, in their common place.
+    """Read a file into sources, bodies and their meshes.
 
     Args:
-        key: id of the new source; the body's id is made from it.
+        key: id of the new source; ids of bodies and kits are made from it.
         name: the file's name.
         data: the whole file.
         limits: bounds for packed files.
+        fineness: for CAD files.
         progress: told how far it is (0 to 1) and with what.
 
     Raises:
         UnreadableFile: with what is wrong, where, and what to do.
     """
-    progress(0.1, "reading triangles")
-    contents = read_model(name, data, limits)
-    mesh = contents.whole()
-    progress(0.5, "finding edges")
-    health = health_of(mesh)
-    progress(0.75, "keeping the geometry")
-    kept, bench = geometry.to_bytes(mesh), geometry.bench_bytes(mesh)
-    blobs = {geometry.name_of(kept): kept, geometry.name_of(bench): bench}
-    kept_name, bench_name = blobs
-    source = source_of(key, name, data, contents)
-    body = _body_of(f"{key}-1", _body_name(name, contents), source, mesh, health, contents)
-    body = body.model_copy(update={"geometry": kept_name, "bench": bench_name})
-    return Taken(source, body, blobs)
+    files = unpacked(name, data, limits)
+    alone = len(files) == 1 and files[0].data is data
+    taken = []
+    for number, packed in enumerate(files, 1):
+        own = key if len(files) == 1 else f"{key}.{number}"
+        share = (number - 1) / len(files)
+        inner = _within(progress, share, 1 / len(files))
+        one = _take_in_one(own, packed, limits, fineness, inner)
+        if not alone:
+            source = one.sources[0].model_copy(update={"packed_in": name})
+            one = replace(one, sources=(source,), originals={source.sha256: packed.data})
+        taken.append(one)
+    return _together(taken)
 
 
-def source_of(key: str, name: str, data: bytes, contents: Contents) -> Source:
-    """Describe a file that was read; a declared unit is taken as it is."""
+def _within(progress: Progress, start: float, width: float) -> Progress:
+    return lambda share, says: progress(start + width * share, says)
+
+
+def _together(taken: list[Taken]) -> Taken:
+    if len(taken) == 1:
+        return taken[0]
+    return Taken(
+        tuple(source for one in taken for source in one.sources),
+        tuple(body for one in taken for body in one.bodies),
+        tuple(kit for one in taken for kit in one.kits),
+        {name: mesh for one in taken for name, mesh in one.meshes.items()},
+        {name: data for one in taken for name, data in one.originals.items()},
+    )
+
+
+def _take_in_one(
+    key: str, file: Packed, limits: Limits | None, fineness: Fineness, progress: Progress
+) -> Taken:
+    progress(0.05, f"reading {file.name}")
+    contents = read_model(file.name, file.data, limits, fineness)
+    progress(0.45, "separating bodies")
+    parts = bodies_of_contents(contents, stem_of(file.name))
+    progress(0.6, "looking them over")
+    source = _source_of(key, file, contents, [part.mesh for part in parts], fineness)
+    kit = Kit(id=f"k{key}", name=stem_of(file.name)) if len(parts) > 1 else None
+    bodies, meshes = [], {}
+    alike = _alike([part.mesh for part in parts])
+    for number, (part, group) in enumerate(zip(parts, alike, strict=True), 1):
+        body = body_of(f"{key}-{number}", source.id, part)
+        bodies.append(body.model_copy(update={"kit": kit.id if kit else None, "alike": group and f"{key}{group}"}))
+        meshes[body.geometry] = part.mesh
+        progress(0.6 + 0.35 * number / len(parts), f"looking over {part.name}")
+    overlaps = overlaps_of([(body.id, meshes[body.geometry]) for body in bodies if body.health.closed])
+    source = source.model_copy(update={"overlaps": overlaps})
+    return Taken((source,), tuple(bodies), (kit,) if kit else (), meshes)
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """A body as it was found in a file."""
+
+    name: str
+    mesh: Mesh
+    voids: int
+    stray: bool
+    part: Part
+
+
+def bodies_of_contents(contents: Contents, stem: str) -> list[Found]:
+    """Return the bodies of a file.
+
+    What the file itself sets apart stays one body; any other mesh is divided into its shells.
+    """
+    label = re.sub(r"[\s_-]+", " ", stem).strip() or "body"
+    pieces: list[tuple[Part, Mesh, int]] = []
+    for part in contents.parts:
+        if part.respected:
+            pieces.append((part, part.mesh, count_voids(part.mesh)))
+        else:
+            pieces += [(part, one.mesh, one.voids) for one in separate(part.mesh)]
+    sizes = [float(mesh.extents().max()) for _, mesh, _ in pieces]
+    strays = [not part.respected and size < STRAY * max(sizes) for (part, _, _), size in zip(pieces, sizes, strict=True)]
+    several = len(pieces) - sum(strays) > 1
+    found, numbers = [], {False: 0, True: 0}
+    for (part, mesh, voids), stray in zip(pieces, strays, strict=True):
+        numbers[stray] += 1
+        name = f"{label} speck {numbers[True]}" if stray else f"{label} {numbers[False]}" if several else label
+        if part.respected and part.name or (part.name and len(pieces) == 1 and contents.format == "3mf"):
+            name = part.name if part.name != "object 1" or several else label
+        found.append(Found(name, mesh, voids, stray, part))
+    return found
+
+
+def _alike(meshes: list[Mesh]) -> list[str]:
+    """Return a group name per mesh, empty for one that is like no other."""
+    groups = groups_of_alike(meshes)
+    return [f"~{group + 1}" if groups.count(group) > 1 else "" for group in groups]
+
+
+def _source_of(key: str, file: Packed, contents: Contents, meshes: list[Mesh], fineness: Fineness) -> Source:
+    cad = ending_of(file.name) in CAD_ENDINGS
     return Source(
         id=key,
-        name=name,
-        sha256=geometry.name_of(data),
-        bytes=len(data),
+        name=file.name,
+        sha256=geometry.name_of(file.data),
+        bytes=len(file.data),
         format=contents.format,
         declared=contents.unit,
         unit=contents.unit,
         how="declared" if contents.unit else None,
         words=contents.words[:400],
+        up_guess=up_guess_of(meshes),
+        evidence=evidence_of(meshes),
+        remarks=contents.remarks,
+        fineness=fineness if cad else None,
+        steps=_steps(file, contents, fineness) if cad else (),
     )
 
 
-def health_of(mesh: Mesh) -> Health:
-    """Count what keeps a mesh from being a closed solid."""
-    edges = mesh.topology
-    return Health(
-        closed=edges.closed,
-        open_edges=edges.open_edges,
-        crowded_edges=edges.crowded_edges,
-        turned_edges=edges.turned_edges,
-        zero_area=int((mesh.areas == 0).sum()),
-        shells=edges.shells,
+def _steps(file: Packed, contents: Contents, fineness: Fineness) -> tuple[Step, ...]:
+    """Say what each named fineness would come to, so that one can be chosen knowingly."""
+    from aimtrue.core.formats import cad
+
+    others = [one for one in STEPS if one != fineness and one.chord_mm > FINE.chord_mm]
+    rows = {fineness.chord_mm: cad.summary(contents.parts)}
+    for one, row in zip(others, cad.steps(ending_of(file.name), file.data, others), strict=True):
+        rows[one.chord_mm] = row
+    known = {one.chord_mm: one for one in (*STEPS, fineness)}
+    return tuple(
+        Step(fineness=known[chord], triangles=row[0], deviation=row[1], loss=row[2])
+        for chord, row in sorted(rows.items(), reverse=True)
     )
 
 
-def _body_of(key: str, name: str, source: Source, mesh: Mesh, health: Health, contents: Contents) -> Body:
+def body_of(key: str, source: str, found: Found) -> Body:
+    """Describe a body; its mesh is named by the body's own id until it is kept."""
+    mesh = found.mesh
     low, high = mesh.bounds()
     return Body(
         id=key,
-        name=name,
-        source=source.id,
-        geometry="",
-        bench="",
+        name=found.name[:80],
+        source=source,
+        geometry=key,
+        bench=key,
         triangles=mesh.triangles,
         vertices=len(mesh.vertices),
         low=as_vec3(low),
         high=as_vec3(high),
         volume=mesh.volume(),
         area=mesh.area(),
-        health=health,
-        parts=tuple(part.name for part in contents.parts) if len(contents.parts) > 1 else (),
+        health=health_of(mesh),
+        colour=found.part.colour,
+        material=found.part.material[:80],
+        voids=found.voids,
+        stray=found.stray,
+        facets=found.part.facets,
     )
 
 
-def _body_name(name: str, contents: Contents) -> str:
-    """Name a body after its only 3MF object, else after the file."""
-    if contents.format == "3mf" and len(contents.parts) == 1 and contents.parts[0].name != "object 1":
-        return contents.parts[0].name
-    stem = PurePosixPath(name.replace("\\", "/")).stem
-    return re.sub(r"[\s_-]+", " ", stem).strip() or "body"
+def kept(body: Body, mesh: Mesh) -> tuple[Body, dict[str, bytes]]:
+    """Return a body that names its geometry by hash, and the blobs it names."""
+    whole, bench = geometry.to_bytes(mesh), geometry.bench_bytes(mesh)
+    names = geometry.name_of(whole), geometry.name_of(bench)
+    return (
+        body.model_copy(update={"geometry": names[0], "bench": names[1]}),
+        {names[0]: whole, names[1]: bench},
+    )
+
+
+def all_kept(taken: Taken) -> tuple[tuple[Body, ...], dict[str, bytes]]:
+    """Return all bodies naming their geometry by hash, and all blobs to keep."""
+    blobs: dict[str, bytes] = dict(taken.originals)
+    bodies = []
+    for body in taken.bodies:
+        done, named = kept(body, taken.meshes[body.geometry])
+        bodies.append(done)
+        blobs.update(named)
+    return tuple(bodies), blobs
+
+
+def bounds_of(bodies: tuple[Body, ...]) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
+    """Return (2, 3): the bounds of several bodies in numbers of the file."""
+    return np.stack([np.min([b.low for b in bodies], axis=0), np.max([b.high for b in bodies], axis=0)])

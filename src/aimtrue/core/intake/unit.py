@@ -1,16 +1,28 @@
-"""What unit a file may be in: every candidate with its size, a score and reasons.
+"""The unit verdict: what unit a file may be in, with a score and reasons for each.
 
-A first, modest judgement. It suggests and never settles: an undeclared unit is
-settled by the user alone.
+Designs fall on round values: whole and half millimetres, sixteenths of an inch. A unit is
+believed when the lengths of the file, taken in it, fall on such values where chance would not
+put them, the sizes are such as people make, walls can be printed and holes fit bolts.
+
+The scores are shares by Bayes' rule. For a length ``L`` in mm and a grid of step ``g``, a design
+that draws from the grid gives exactly ``L`` with a chance in proportion to ``g / L``; a grid that
+``L`` does not lie on gives it none. Grids are mixed by how often people use them. Lengths of one part
+depend on each other, so together they count as at most ``_COUNTS_AS`` independent ones.
+
+A unit is *settled* only when its share leaves nothing else within reach. Otherwise the user is asked.
 """
 
 from __future__ import annotations
 
+import math
 import re
+from dataclasses import dataclass, field
 
-from aimtrue.core.job import Machine, Value, Vec3
+from aimtrue.core.job import Evidence, Machine, Value, Vec3
 from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
 
+CLEAR = 0.995
+"""Share from which a unit is settled without asking."""
 _WORDS: dict[Unit, str] = {
     Unit.UM: r"microns?|micromet(?:er|re)s?|µm",
     Unit.MM: r"mm|millimet(?:er|re)s?",
@@ -19,8 +31,42 @@ _WORDS: dict[Unit, str] = {
     Unit.IN: r"inch(?:es)?",
     Unit.FT: r"foot|feet",
 }
-_CLEAR_LEAD = 0.2
-"""A candidate is suggested when its score leads the next one by this much."""
+_PRIOR = {Unit.MM: 0.70, Unit.IN: 0.12, Unit.M: 0.08, Unit.CM: 0.07, Unit.FT: 0.01, Unit.UM: 0.005}
+"""How often undeclared files are in each unit, before anything is looked at."""
+_INCH = 25.4
+_GRIDS: dict[str, tuple[tuple[float, float], ...]] = {
+    "metric": (
+        (10, 0.16),
+        (5, 0.2),
+        (1, 0.33),
+        (0.5, 0.14),
+        (0.25, 0.03),
+        (0.1, 0.07),
+        (0.05, 0.02),
+        (0.01, 0.015),
+        (0.001, 0.005),
+    ),
+    "imperial": (
+        (_INCH, 0.2),
+        (_INCH / 2, 0.16),
+        (_INCH / 4, 0.2),
+        (_INCH / 8, 0.17),
+        (_INCH / 16, 0.12),
+        (_INCH / 32, 0.03),
+        (_INCH / 64, 0.01),
+        (_INCH / 10, 0.04),
+        (_INCH / 100, 0.03),
+        (_INCH / 1000, 0.01),
+    ),
+}
+"""Step in mm and how often designs draw from it."""
+_OFF_GRID = 0.03
+_COUNTS_AS = 5.0
+_PRECISION = 2e-6
+"""How exact lengths are against the greatest: float32, or six digits of text."""
+_HOLES_METRIC = (2.2, 2.4, 2.5, 2.7, 2.9, 3.2, 3.3, 3.4, 3.6, 4.2, 4.3, 4.5, 4.8, 5.3, 5.5, 5.8, 6.4, 6.6, 6.8, 7.0, 8.4, 8.5, 9.0, 10.2, 10.5, 11.0, 13.0, 13.5)
+_HOLES_INCH = (0.116, 0.1285, 0.144, 0.1495, 0.17, 0.177, 0.19, 0.196, 0.201, 0.257, 0.266, 0.323, 0.332, 0.386, 0.397, 0.516, 0.531)
+"""Clearance and tapping holes: ISO 273 and its tapping drills, ASME B18.2.8."""
 
 
 class Candidate(Value):
@@ -35,86 +81,164 @@ class Candidate(Value):
     reasons: tuple[str, ...]
 
 
-def candidates(numbers: Vec3, words: str, machine: Machine) -> list[Candidate]:
-    """Judge every unit for a file, best first.
+class Verdict(Value):
+    """What is thought of a file's unit.
+
+    ``candidates`` are all units, the likeliest first; ``clear`` is one that may be settled
+    without asking, or None; ``leads`` is one that may be pointed at, or None.
+    """
+
+    candidates: tuple[Candidate, ...]
+    clear: Unit | None
+    leads: Unit | None
+
+
+@dataclass
+class _Weighed:
+    """Logarithm of a unit's weight, and the reasons for it."""
+
+    log: float = 0.0
+    reasons: list[str] = field(default_factory=list)
+
+    def add(self, log: float, reason: str = "") -> None:
+        self.log += log
+        if reason:
+            self.reasons.append(reason)
+
+
+def verdict(
+    numbers: Vec3, evidence: Evidence, words: str, machine: Machine, siblings: tuple[Unit, ...] = ()
+) -> Verdict:
+    """Judge every unit for a file.
 
     Args:
         numbers: the extents of the model in numbers of the file.
+        evidence: lengths, diameters and walls in numbers of the file.
         words: header, comments and file name.
-        machine: the build volume that a sensible size is held against.
+        machine: the build volume and bead that sizes and walls are held against.
+        siblings: units of files of the same job that were settled by their user or themselves.
     """
-    judged = [(unit, *_judge(unit, numbers, words, machine)) for unit in Unit]
-    total = sum(points for _, points, _ in judged)
-    rows = [
-        Candidate(
-            unit=unit, score=round(points / total, 4), size_mm=_scaled(numbers, unit), reasons=tuple(reasons)
-        )
-        for unit, points, reasons in judged
-    ]
-    return sorted(rows, key=lambda row: -row.score)
+    weighed = {unit: _weigh(unit, numbers, evidence, words, machine, siblings) for unit in Unit}
+    top = max(one.log for one in weighed.values())
+    total = sum(math.exp(one.log - top) for one in weighed.values())
+    rows = sorted(
+        (
+            Candidate(
+                unit=unit,
+                score=round(math.exp(one.log - top) / total, 4),
+                size_mm=_scaled(numbers, unit),
+                reasons=tuple(one.reasons),
+            )
+            for unit, one in weighed.items()
+        ),
+        key=lambda row: -row.score,
+    )
+    best, second = rows[0], rows[1]
+    clear = best.score >= CLEAR and _is_makeable(max(best.size_mm), machine)
+    leads = best.score >= 3 * second.score
+    return Verdict(
+        candidates=tuple(rows), clear=best.unit if clear else None, leads=best.unit if leads else None
+    )
 
 
-def suggestion(ranked: list[Candidate]) -> Unit | None:
-    """Return the unit that clearly leads, or None when it cannot be told."""
-    best, second = ranked[0], ranked[1]
-    return best.unit if best.score - second.score >= _CLEAR_LEAD else None
+def _is_makeable(longest: float, machine: Machine) -> bool:
+    """A part beyond these sizes is never believed without asking."""
+    return 3 <= longest <= 4 * max(machine.volume)
 
 
-def _judge(unit: Unit, numbers: Vec3, words: str, machine: Machine) -> tuple[float, list[str]]:
-    points, reasons = 0.02, []
+def _weigh(
+    unit: Unit, numbers: Vec3, evidence: Evidence, words: str, machine: Machine, siblings: tuple[Unit, ...]
+) -> _Weighed:
+    per, said = MM_PER[unit], _Weighed(math.log(_PRIOR[unit]))
     if re.search(rf"(?<![a-zµ])(?:{_WORDS[unit]})(?![a-z])", words.lower().replace("_", " ")):
-        points += 4
-        reasons.append(f"the file's name or header says {UNIT_NAMES[unit]}")
-    share, reason = _plausible(max(_scaled(numbers, unit)), machine)
-    points += share
-    reasons.append(reason)
-    on_grid, grid_reason = _on_grid(unit, numbers)
-    # A round number in a unit that gives an absurd size is worth little.
-    points += on_grid * min(share, 1)
-    if grid_reason:
-        reasons.append(grid_reason)
-    return points, reasons
+        said.add(math.log(60), f"the file's name or header says {UNIT_NAMES[unit]}")
+    if siblings:
+        share = siblings.count(unit) / len(siblings)
+        said.add(math.log(0.05 + share), f"files of this job are in {UNIT_NAMES[unit]}" if share else "")
+    said.add(*_size(max(numbers) * per, machine))
+    said.add(*_walls([wall * per for wall in evidence.walls], machine))
+    said.add(*_holes([diameter * per for diameter in evidence.diameters]))
+    lengths = [*evidence.lengths, *evidence.diameters] or [n for n in numbers if n > 0]
+    said.add(*_round_values([length * per for length in lengths]))
+    return said
 
 
-def _plausible(longest: float, machine: Machine) -> tuple[float, str]:
-    """Judge the longest side in mm against what people make."""
+def _size(longest: float, machine: Machine) -> tuple[float, str]:
+    """Weigh the longest side against what people make: log-normal about 80 mm."""
     room = max(machine.volume)
+    log = -0.5 * (math.log(max(longest, 1e-9) / 80) / 1.1) ** 2
     if longest > 20 * room:
-        return 0.0, f"{_short(longest)} long: far beyond any machine"
+        return log - 6, f"{_short(longest)} long: far beyond any machine"
     if longest > 2 * room:
-        return 0.15, f"{_short(longest)} long: over twice {machine.name}"
+        return log - 2, f"{_short(longest)} long: over twice {machine.name}"
     if longest > room:
-        return 0.7, f"{_short(longest)} long: larger than {machine.name}, but could be divided"
+        return log - 0.7, f"{_short(longest)} long: larger than {machine.name}, but could be divided"
     if longest >= 20:
-        return 1.5, f"{_short(longest)} long: a usual size for {machine.name}"
+        return log, f"{_short(longest)} long: a usual size for {machine.name}"
     if longest >= 4:
-        return 0.5, f"{_short(longest)} long: small, but can be made"
-    return 0.0, f"{_short(longest)} long: too small to make"
+        return log, f"{_short(longest)} long: small, but can be made"
+    return log - 3, f"{_short(longest)} long: too small to make"
 
 
-def _on_grid(unit: Unit, numbers: Vec3) -> tuple[float, str]:
-    """Judge whether the numbers are round in a unit, and not just round in any."""
-    if unit is Unit.IN:
-        sixteenths = [n for n in numbers if _near_multiple(n, 1 / 16)]
-        telling = [n for n in sixteenths if not _near_multiple(n, 0.5)]
-        if telling:
-            return 1.0 * len(telling), f"{len(sixteenths)} of 3 sizes fall on 1/16 in"
+def _walls(walls: list[float], machine: Machine) -> tuple[float, str]:
+    if not walls:
         return 0.0, ""
-    step = {Unit.MM: 0.5, Unit.CM: 0.05, Unit.M: 0.0005}.get(unit)
-    coarser = {Unit.MM: None, Unit.CM: 0.5, Unit.M: 0.05}.get(unit)
-    if step is None:
-        return 0.0, ""
-    round_ones = [n for n in numbers if _near_multiple(n, step)]
-    telling = [n for n in round_ones if coarser is None or not _near_multiple(n, coarser)]
-    if not telling:
-        return 0.0, ""
-    return 0.6 * len(telling), f"{len(round_ones)} of 3 sizes fall on 0.5 mm"
+    thinnest = min(walls)
+    if thinnest < machine.bead / 2:
+        return math.log(0.03), f"its thinnest wall would be {_short(thinnest)}: it cannot be printed"
+    if thinnest < machine.bead:
+        return math.log(0.25), f"its thinnest wall would be {_short(thinnest)}: under one bead"
+    return 0.0, ""
 
 
-def _near_multiple(number: float, step: float) -> bool:
-    """Tell whether a float32 number of a file is a multiple of a step, zero excluded."""
-    times = number / step
-    return round(times) > 0 and abs(times - round(times)) * step <= 4e-7 * max(abs(number), step)
+def _holes(diameters: list[float]) -> tuple[float, str]:
+    for names, holes in (("M", _HOLES_METRIC), ("inch", tuple(hole * _INCH for hole in _HOLES_INCH))):
+        found = [d for d in diameters if any(abs(d - hole) <= 2e-4 * hole for hole in holes)]
+        if found:
+            kind = "metric" if names == "M" else "inch"
+            return math.log(4) * min(2, len(found)), f"a hole of {_short(min(found))} suits a standard {kind} bolt"
+    return 0.0, ""
+
+
+def _round_values(lengths: list[float]) -> tuple[float, str]:
+    """Weigh how roundly lengths in mm fall, in the system that suits them best."""
+    slack = _PRECISION * max(lengths)
+    systems = {
+        name: [_chance(length, grids, slack) for length in lengths] for name, grids in _GRIDS.items()
+    }
+    shrink = min(1.0, _COUNTS_AS / len(lengths))
+    logs = {name: shrink * sum(math.log(chance) for chance in chances) for name, chances in systems.items()}
+    best = max(logs, key=lambda name: logs[name])
+    # Either system may be behind it: their weights add.
+    log = logs[best] + math.log(1 + math.exp(min(logs.values()) - logs[best])) - math.log(2)
+    return log, _roundness(best, lengths, slack)
+
+
+def _chance(length: float, grids: tuple[tuple[float, float], ...], slack: float) -> float:
+    chance = _OFF_GRID * max(slack / length, 1e-4)
+    for step, share in grids:
+        if _falls_on(length, step, slack):
+            chance += share * min(step / length, 1.0)
+    return chance
+
+
+def _falls_on(length: float, step: float, slack: float) -> bool:
+    times = round(length / step)
+    # A grid finer than what the numbers can hold would take everything.
+    return times > 0 and step > 20 * slack and abs(length - times * step) <= slack
+
+
+def _roundness(system: str, lengths: list[float], slack: float) -> str:
+    steps = ((1, "1 mm"), (0.5, "0.5 mm"), (0.1, "0.1 mm")) if system == "metric" else (
+        (_INCH / 16, "1/16 in"),
+        (_INCH / 32, "1/32 in"),
+        (_INCH / 100, "0.01 in"),
+    )
+    for step, name in steps:
+        on = sum(_falls_on(length, step, slack) for length in lengths)
+        if on >= 0.6 * len(lengths):
+            return f"{on} of {len(lengths)} lengths fall on {name}"
+    return ""
 
 
 def _scaled(numbers: Vec3, unit: Unit) -> Vec3:

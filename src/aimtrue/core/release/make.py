@@ -1,4 +1,8 @@
-"""Make a release: transform, write, read back, compare."""
+"""Make a release: transform, write, read back, compare.
+
+A release is one file with all bodies *together*, or a file for *each*. Either way bodies of a
+kit keep their common place.
+"""
 
 from __future__ import annotations
 
@@ -9,24 +13,32 @@ from typing import Literal
 import numpy as np
 
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.findings import Finding
-from aimtrue.core.formats import stl, threemf
-from aimtrue.core.frames import as_vec3, seat_matrix, seated_points, true_points, true_sizes
+from aimtrue.core.findings import Finding, findings_of
+from aimtrue.core.formats import obj, stem_of, stl, threemf
+from aimtrue.core.frames import as_vec3, seat_matrix, true_points, true_sizes
 from aimtrue.core.job import Body, Job, Value, Vec3
 from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
 from aimtrue.core.mesh import Mesh, merged
 from aimtrue.core.progress import Progress
 from aimtrue.core.release import names
-from aimtrue.core.release.proof import Asked, Proof, prove
+from aimtrue.core.release.proof import Asked, Check, Proof, prove
 from aimtrue.core.release.second_reader import read_back
-from aimtrue.core.seating.room import room_of
+from aimtrue.core.seating.places import Place, places_of, seated_points
+from aimtrue.core.seating.room import Room
 from aimtrue.core.shelf import Shelf
-from aimtrue.core.survey import findings_of, seated_bounds
+from aimtrue.core.survey import rooms_of
 from aimtrue.core.truing.gauges import gauge_vector
 
-Format = Literal["3mf", "stl", "stl-ascii"]
-ENDINGS: dict[str, str] = {"3mf": ".3mf", "stl": ".stl", "stl-ascii": ".stl"}
-MEDIA_TYPES: dict[str, str] = {"3mf": "model/3mf", "stl": "model/stl", "stl-ascii": "model/stl"}
+Format = Literal["3mf", "stl", "stl-ascii", "obj"]
+Bodies = Literal["each", "together"]
+ENDINGS: dict[str, str] = {"3mf": ".3mf", "stl": ".stl", "stl-ascii": ".stl", "obj": ".obj"}
+MEDIA_TYPES: dict[str, str] = {
+    "3mf": "model/3mf",
+    "stl": "model/stl",
+    "stl-ascii": "model/stl",
+    "obj": "model/obj",
+    "zip": "application/zip",
+}
 DRIFT_MM = 1e-6
 """A reading whose model length is this near its real length counts as met."""
 
@@ -35,13 +47,16 @@ class Order(Value):
     """What to release.
 
     ``place`` is ``seated`` for bodies as they stand on the plate, ``own`` for bodies where the
-    file had them. ``number`` counts the releases of a job.
+    file had them. ``bodies`` names those wanted; None means all. ``pattern`` is empty for the usual
+    name. ``number`` counts the releases of a job.
     """
 
     format: Format = "3mf"
     unit: Unit = Unit.MM
     place: Literal["seated", "own"] = "seated"
-    pattern: str = "{job}_r{number}"
+    shape: Bodies = "together"
+    bodies: tuple[str, ...] | None = None
+    pattern: str = ""
     number: int = 1
 
 
@@ -58,15 +73,32 @@ class Released(Value):
     bytes: int
     sha256: str
     chain: str
+    proof: Proof
+
+
+@dataclass(frozen=True, eq=False)
+class Made:
+    """A file with its bytes; only to be handed over when its proof holds."""
+
+    file: Released
+    data: bytes
 
 
 @dataclass(frozen=True, eq=False)
 class Release:
-    """A file with its bytes and its proof; only to be handed over when the proof holds."""
+    """The files of a release; only to be handed over when all proofs hold."""
 
-    file: Released
-    data: bytes
-    proof: Proof
+    files: tuple[Made, ...]
+
+    @property
+    def holds(self) -> bool:
+        """Whether every file is what was asked for."""
+        return all(made.file.proof.holds for made in self.files)
+
+    @property
+    def broken(self) -> list[Check]:
+        """The checks that do not hold."""
+        return [check for made in self.files for check in made.file.proof.checks if not check.holds]
 
 
 def refuse_open_stops(findings: list[Finding]) -> None:
@@ -81,42 +113,85 @@ def refuse_open_stops(findings: list[Finding]) -> None:
 
 
 def release(job: Job, shelf: Shelf, order: Order, progress: Progress = lambda share, says: None) -> Release:
-    """Write the bodies of a job into one file, read it back and compare.
+    """Write the bodies of a job into files, read them back and compare.
 
     Args:
-        job: what to release; every source's unit must be settled.
+        job: what to release; the unit of every body asked for must be settled.
         shelf: gives the meshes.
-        order: format, unit, place and name.
+        order: which bodies, format, unit, place and name.
         progress: told how far it is.
 
     Returns:
-        The file and its proof. When ``proof.holds`` is false the file must not be handed over.
+        The files with their proofs. Where one does not hold, nothing must be handed over.
 
     Raises:
         Refused: nothing to release, the unit is not settled, or a stop finding is open.
         AimTrueError: the second reader cannot read what was written.
     """
-    if not job.bodies:
+    bodies = job.bodies if order.bodies is None else tuple(job.body(key) for key in order.bodies)
+    if not bodies:
         raise Refused("no-bodies", "there is no body to release", remedy="take in a file first")
-    for body in job.bodies:
+    for body in bodies:
         job.settled_unit(body)
-        room = room_of(seated_bounds(job, body, shelf)[0], job.machine)
-        refuse_open_stops(findings_of(job, body, room))
+    places = places_of(job, shelf)
+    refuse_open_stops(findings_for(job, bodies, rooms_of(job, places)))
+    sets = [(body,) for body in bodies] if order.shape == "each" else [bodies]
+    made: list[Made] = []
+    for number, one in enumerate(sets):
+        share, width = number / len(sets), 1 / len(sets)
+        within: Progress = lambda part, says, s=share, w=width: progress(s + w * part, says)  # type: ignore[misc]
+        made.append(_made(job, one, shelf, order, places, {m.file.name for m in made}, len(bodies), within))
+    return Release(tuple(made))
+
+
+def findings_for(job: Job, bodies: tuple[Body, ...], rooms: dict[str, Room]) -> list[Finding]:
+    """Return the findings that concern some bodies of a job: theirs, and those of their sources."""
+    keys, sources = {body.id for body in bodies}, {body.source for body in bodies}
+    return [
+        finding
+        for finding in findings_of(job, rooms)
+        if finding.body_id in keys or finding.source_id in sources
+    ]
+
+
+def _made(
+    job: Job,
+    bodies: tuple[Body, ...],
+    shelf: Shelf,
+    order: Order,
+    places: dict[str, Place],
+    taken: set[str],
+    of: int,
+    progress: Progress,
+) -> Made:
     progress(0.1, "placing the bodies")
-    asked = [_asked(job, body, shelf, order) for body in job.bodies]
+    asked = [_asked(job, body, shelf, order, places[body.id]) for body in bodies]
     progress(0.3, "writing")
-    data = _written(job, asked, order)
+    data = _written(job, bodies, asked, order)
     progress(0.6, "reading it back")
     declared, found = read_back(order.format, data)
     progress(0.85, "comparing")
     proof = prove(order.format, asked, order.unit, declared, found)
-    return Release(_record(job, order, data, found), data, proof)
+    name = names.unique(_name(job, bodies, order, of), taken) + ENDINGS[order.format]
+    return Made(_record(job, bodies, order, data, found, name, proof), data)
 
 
-def _asked(job: Job, body: Body, shelf: Shelf, order: Order) -> Asked:
+def _name(job: Job, bodies: tuple[Body, ...], order: Order, of: int) -> str:
+    usual = "{body}_r{number}" if order.shape == "each" and of > 1 else "{job}_r{number}"
+    fields = {
+        "job": job.name,
+        "body": bodies[0].name,
+        "number": str(order.number),
+        "unit": order.unit.value,
+        "file": stem_of(job.source_of(bodies[0]).name),
+    }
+    return names.from_pattern(order.pattern or usual, fields)
+
+
+def _asked(job: Job, body: Body, shelf: Shelf, order: Order, place: Place) -> Asked:
     mesh = shelf.mesh(body.geometry)
     if order.place == "seated":
-        points, turn = seated_points(job, body, mesh.vertices)[0], seat_matrix(body.seat)
+        points, turn = seated_points(job, body, mesh.vertices, place), seat_matrix(body.seat)
     else:
         points, turn = true_points(job, body, mesh.vertices), np.eye(3)
     met = tuple(
@@ -124,12 +199,13 @@ def _asked(job: Job, body: Body, shelf: Shelf, order: Order) -> Asked:
         for reading in job.readings
         if reading.body == body.id
         and reading.real_mm is not None
+        and not reading.lost
         and abs(float(np.linalg.norm(gauge_vector(job, body, reading))) - reading.real_mm) <= DRIFT_MM
     )
     return Asked(Mesh(points, mesh.faces), turn, np.array(true_sizes(job, body)), body.health.closed, met)
 
 
-def _written(job: Job, asked: list[Asked], order: Order) -> bytes:
+def _written(job: Job, bodies: tuple[Body, ...], asked: list[Asked], order: Order) -> bytes:
     per = MM_PER[order.unit]
     meshes = [body.mesh.mapped(lambda v: v / per) for body in asked]
     if not all(np.isfinite(mesh.vertices.astype(np.float32)).all() for mesh in meshes):
@@ -139,17 +215,23 @@ def _written(job: Job, asked: list[Asked], order: Order) -> bytes:
             remedy="write it in another unit",
         )
     if order.format == "3mf":
-        items = [threemf.Item(body.name, mesh) for body, mesh in zip(job.bodies, meshes, strict=True)]
-        return threemf.write(items, order.unit, job.name, chain_text(job))
+        items = [
+            threemf.Item(body.name, mesh, body.colour, body.material)
+            for body, mesh in zip(bodies, meshes, strict=True)
+        ]
+        return threemf.write(items, order.unit, job.name, chain_text(job, bodies))
+    if order.format == "obj":
+        rows = [(body.name, mesh.triangles) for body, mesh in zip(bodies, meshes, strict=True)]
+        return obj.write(merged(meshes), rows, f"Aim True, units {order.unit.value}")
     if order.format == "stl-ascii":
-        return stl.write_ascii(merged(meshes), f"{job.bodies[0].name} units {order.unit.value}")
-    return stl.write_binary(merged(meshes), f"Aim True, units {order.unit.value}, {job.bodies[0].name}")
+        return stl.write_ascii(merged(meshes), f"{bodies[0].name} units {order.unit.value}")
+    return stl.write_binary(merged(meshes), f"Aim True, units {order.unit.value}, {bodies[0].name}")
 
 
-def chain_text(job: Job) -> str:
+def chain_text(job: Job, bodies: tuple[Body, ...]) -> str:
     """Say, per body, how the number in the file became the size released."""
     parts = []
-    for body in job.bodies:
+    for body in bodies:
         source, unit = job.source_of(body), job.settled_unit(body)
         factors = " / ".join(f"{factor:.6g}" for factor in body.correction.factors)
         size = " x ".join(f"{size:.4f}" for size in true_sizes(job, body))
@@ -161,24 +243,20 @@ def chain_text(job: Job) -> str:
     return " | ".join(parts)
 
 
-def _record(job: Job, order: Order, data: bytes, found: list[Mesh]) -> Released:
-    fields = {
-        "job": job.name,
-        "body": job.bodies[0].name,
-        "number": str(order.number),
-        "unit": order.unit.value,
-        "file": job.source_of(job.bodies[0]).name.rsplit(".", 1)[0],
-    }
+def _record(
+    job: Job, bodies: tuple[Body, ...], order: Order, data: bytes, found: list[Mesh], name: str, proof: Proof
+) -> Released:
     whole = merged(found)
     return Released(
-        name=names.from_pattern(order.pattern, fields) + ENDINGS[order.format],
+        name=name,
         format=order.format,
         unit=order.unit,
-        bodies=tuple(body.name for body in job.bodies),
+        bodies=tuple(body.name for body in bodies),
         size_mm=as_vec3(whole.extents() * MM_PER[order.unit]),
-        factor=job.bodies[0].correction.factors,
+        factor=bodies[0].correction.factors,
         triangles=whole.triangles,
         bytes=len(data),
         sha256=hashlib.sha256(data).hexdigest(),
-        chain=chain_text(job),
+        chain=chain_text(job, bodies),
+        proof=proof,
     )

@@ -30,6 +30,15 @@ def from_pattern(pattern: str, fields: dict[str, str]) -> str:
     return safe(_FIELD.sub(lambda match: fields[match[1]], pattern))
 
 
+def unique(name: str, taken: set[str]) -> str:
+    """Return the name, with a number when a taken file name begins with it; case does not tell names apart."""
+    stems = {one.rpartition(".")[0].lower() for one in taken}
+    number, candidate = 2, name
+    while candidate.lower() in stems:
+        candidate, number = f"{name[: LONGEST - 4]}-{number}", number + 1
+    return candidate
+
+
 def safe(text: str) -> str:
     """Return a name of letters, digits, ``-``, ``_`` and ``.`` that any file system takes."""
     plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()

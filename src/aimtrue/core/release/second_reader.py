@@ -1,6 +1,6 @@
 """Read released bytes back with readers that share no code with the writers.
 
-STL is read by trimesh, 3MF by lib3mf, the format's reference implementation.
+STL and OBJ are read by trimesh, 3MF by lib3mf, the format's reference implementation.
 """
 
 from __future__ import annotations
@@ -24,18 +24,18 @@ def read_back(kind: str, data: bytes) -> tuple[Unit | None, list[Mesh]]:
     """Read released bytes.
 
     Args:
-        kind: ``stl``, ``stl-ascii`` or ``3mf``.
+        kind: ``stl``, ``stl-ascii``, ``obj`` or ``3mf``.
         data: the bytes of the file.
 
     Returns:
-        The declared unit (None for STL) and one mesh per object, faces in the file's order,
+        The declared unit (None for STL and OBJ) and one mesh per object, faces in the file's order,
         coordinates in the file's unit.
 
     Raises:
         AimTrueError: the second reader cannot read the file at all.
     """
     try:
-        unit, meshes = _by_lib3mf(data) if kind == "3mf" else (None, [_by_trimesh(data)])
+        unit, meshes = _by_lib3mf(data) if kind == "3mf" else (None, [_by_trimesh(kind, data)])
     except Exception as error:  # whatever a foreign reader throws, the release must not go out
         raise AimTrueError(
             "read-back-failed",
@@ -51,10 +51,13 @@ def read_back(kind: str, data: bytes) -> tuple[Unit | None, list[Mesh]]:
     return unit, meshes
 
 
-def _by_trimesh(data: bytes) -> Mesh:
+def _by_trimesh(kind: str, data: bytes) -> Mesh:
     import trimesh
 
-    loaded: Any = trimesh.load(io.BytesIO(data), file_type="stl", process=False, force="mesh")
+    file_type = "obj" if kind == "obj" else "stl"
+    loaded: Any = trimesh.load(
+        io.BytesIO(data), file_type=file_type, process=False, force="mesh", maintain_order=True
+    )
     corners = np.asarray(loaded.vertices, dtype=np.float64)[np.asarray(loaded.faces)]
     return weld(corners)
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.frames import as_vec3
-from aimtrue.core.job import Anchor, Vec3
+from aimtrue.core.job import Anchor, Body, Reading, Vec3
 from aimtrue.core.mesh import Floats, Mesh
 
 
@@ -32,6 +32,63 @@ def exact(anchor: Anchor, mesh: Mesh) -> Anchor:
     elif anchor.on == "edge":
         weights[weights.argmin()] = 0
     return anchor.model_copy(update={"weights": as_vec3(weights / weights.sum())})
+
+
+def found_again(reading: Reading, body: Body, mesh: Mesh) -> Reading:
+    """Return a reading with its places on another mesh: the nearest corner, or the nearest face.
+
+    A place that is over a thousandth of the body's size away is gone, and the reading is lost.
+    """
+    near = 1e-3 * float(mesh.extents().max())
+    a, b = _nearest(reading.a, reading.a_point, mesh), _nearest(reading.b, reading.b_point, mesh)
+    moved = {"body": body.id, "a": a, "b": b}
+    points = [point_of(anchor, mesh.vertices, mesh.faces) for anchor in (a, b)]
+    away = [np.linalg.norm(np.subtract(p, q)) for p, q in zip(points, (reading.a_point, reading.b_point), strict=True)]
+    if max(away) > near or points[0] == points[1]:
+        return reading.model_copy(update={**moved, "lost": True})
+    return reading.model_copy(update={**moved, "lost": False, "a_point": points[0], "b_point": points[1]})
+
+
+def _nearest(anchor: Anchor, point: Vec3, mesh: Mesh) -> Anchor:
+    if anchor.on == "vertex":
+        vertex = int(np.square(mesh.vertices - point).sum(axis=1).argmin())
+        face, corner = np.argwhere(mesh.faces == vertex)[0]
+        return Anchor(face=int(face), weights=as_vec3(np.eye(3)[corner]), on="vertex")
+    corners = mesh.vertices[mesh.faces]
+    weights, away = closest_on_faces(corners, np.asarray(point))
+    face = int(away.argmin())
+    return Anchor(face=face, weights=as_vec3(weights[face]), on="surface")
+
+
+def closest_on_faces(corners: Floats, point: Floats) -> tuple[Floats, Floats]:
+    """Return, per (m, 3, 3) triangle, the barycentric weights of its point nearest to a point, and how far.
+
+    The best of the foot on the plane, where it is inside, and the feet on the three sides.
+    """
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    options = [_foot_on_side(a, b, point, 0, 1), _foot_on_side(b, c, point, 1, 2), _foot_on_side(c, a, point, 2, 0)]
+    u, v, w = b - a, c - a, point - a
+    uu, uv, vv = (np.einsum("ij,ij->i", x, y) for x, y in ((u, u), (u, v), (v, v)))
+    wu, wv = np.einsum("ij,ij->i", w, u), np.einsum("ij,ij->i", w, v)
+    rest = uu * vv - uv * uv
+    rest = np.where(rest > 0, rest, 1.0)
+    s, t = (vv * wu - uv * wv) / rest, (uu * wv - uv * wu) / rest
+    inside = (s >= 0) & (t >= 0) & (s + t <= 1)
+    foot = np.stack([1 - s - t, s, t], axis=1)
+    options.append(np.where(inside[:, None], foot, options[0]))
+    away = [np.linalg.norm(np.einsum("ij,ijk->ik", one, corners) - point, axis=1) for one in options]
+    best = np.argmin(away, axis=0)
+    rows = np.arange(len(corners))
+    return np.stack(options)[best, rows], np.stack(away)[best, rows]
+
+
+def _foot_on_side(p: Floats, q: Floats, point: Floats, i: int, j: int) -> Floats:
+    side = q - p
+    length = np.einsum("ij,ij->i", side, side)
+    share = np.clip(np.einsum("ij,ij->i", point - p, side) / np.where(length > 0, length, 1.0), 0, 1)
+    weights = np.zeros((len(p), 3))
+    weights[:, i], weights[:, j] = 1 - share, share
+    return weights
 
 
 def point_of(

@@ -13,7 +13,8 @@ import math
 import numpy as np
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.job import AXES, Axis, Correction, Vec3
+from aimtrue.core.frames import turn_up
+from aimtrue.core.job import AXES, Axis, Correction, Up, Vec3
 
 _LEAST, _GREATEST = 1e-6, 1e6
 
@@ -118,11 +119,12 @@ def for_other_unit(now: Correction, old_mm: float, new_mm: float) -> Correction:
     return factors.model_copy(update={"reading": now.reading})
 
 
-def for_other_up(now: Correction) -> Correction:
-    """Return the correction after Y and Z change places: each factor stays with its side of the body."""
-    x, y, z = now.factors
-    free_x, free_y, free_z = now.free
-    return now.model_copy(update={"factors": (x, z, y), "free": (free_x, free_z, free_y)})
+def for_other_up(now: Correction, old: Up, new: Up) -> Correction:
+    """Return the correction after another axis points up: each factor stays with its side of the body."""
+    sides = np.abs(turn_up(new) @ turn_up(old).T).argmax(axis=1)
+    x, y, z = (now.factors[i] for i in sides)
+    free_x, free_y, free_z = (now.free[i] for i in sides)
+    return now.model_copy(update={"factors": (x, y, z), "free": (free_x, free_y, free_z)})
 
 
 def _followers(now: Correction, index: int) -> tuple[bool, ...]:

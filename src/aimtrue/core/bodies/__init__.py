@@ -1,0 +1,1 @@
+"""Bodies: which triangles of a file belong together, and which bodies are alike."""

@@ -1,0 +1,107 @@
+"""Which bodies have the same shape up to position and rotation; a mirrored one does not."""
+
+from __future__ import annotations
+
+from itertools import islice
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from aimtrue.core.mesh import Floats, Mesh
+
+_TOLERANCE = 2e-6
+"""Of the body's size: copies in float32 differ by rounding at their place."""
+_TRIES = 300
+_CHECKED = 500
+_ALL_UP_TO = 100_000
+"""Corners: of larger meshes a sample is held against the other."""
+
+
+def groups_of_alike(meshes: list[Mesh]) -> list[int]:
+    """Return a group number per mesh; meshes of one group have the same shape."""
+    groups = list(range(len(meshes)))
+    kept: dict[tuple[int, int], list[int]] = {}
+    for number, mesh in enumerate(meshes):
+        key = (mesh.triangles, len(mesh.vertices))
+        for other in kept.setdefault(key, []):
+            if are_alike(meshes[other], mesh):
+                groups[number] = other
+                break
+        else:
+            kept[key].append(number)
+    return groups
+
+
+def are_alike(a: Mesh, b: Mesh) -> bool:
+    """Tell whether a rotation and a move bring one mesh onto the other, vertex by vertex.
+
+    Three corners of the first that are seldom in their distance to the middle are matched with
+    corners of the second at the same distances. Each match gives one rotation (Kabsch 1976, without
+    reflection), which is then held against the vertices.
+    """
+    if a.triangles != b.triangles or len(a.vertices) != len(b.vertices):
+        return False
+    reach = max(float(np.abs(a.vertices).max()), float(np.abs(b.vertices).max()))
+    size = float(a.extents().max())
+    slack = _TOLERANCE * size + 4 * float(np.spacing(np.float32(reach)))
+    if abs(a.area() - b.area()) > 8 * slack * size + 1e-6 * a.area():
+        return False
+    if abs(a.volume() - b.volume()) > slack * a.area() + 1e-6 * abs(a.volume()):
+        return False
+    p, q = a.vertices - a.vertices.mean(axis=0), b.vertices - b.vertices.mean(axis=0)
+    rp, rq = np.linalg.norm(p, axis=1), np.linalg.norm(q, axis=1)
+    if np.array_equal(a.faces, b.faces) and np.abs(p - q).max() <= slack:
+        return True  # moved, not turned
+    if np.abs(np.sort(rp) - np.sort(rq)).max() > slack:
+        return False
+    return _some_rotation_fits(p, q, rp, rq, slack)
+
+
+def _some_rotation_fits(p: Floats, q: Floats, rp: Floats, rq: Floats, slack: float) -> bool:
+    tree = cKDTree(q)
+    first, second, third = _telling_corners(p, rp, slack)
+    sample = p[:: max(1, len(p) // _CHECKED)]
+    near = 4 * slack
+    ones = np.flatnonzero(np.abs(rq - rp[first]) <= near)
+    apart = [np.linalg.norm(p[first] - p[second]), np.linalg.norm(p[first] - p[third]), np.linalg.norm(p[second] - p[third])]
+    twos = np.flatnonzero(np.abs(rq - rp[second]) <= near)
+    threes = np.flatnonzero(np.abs(rq - rp[third]) <= near)
+
+    def rotations() -> object:
+        for one in ones:
+            for two in twos[np.abs(np.linalg.norm(q[twos] - q[one], axis=1) - apart[0]) <= near]:
+                fits = (np.abs(np.linalg.norm(q[threes] - q[one], axis=1) - apart[1]) <= near) & (
+                    np.abs(np.linalg.norm(q[threes] - q[two], axis=1) - apart[2]) <= near
+                )
+                for three in threes[fits]:
+                    yield _rotation(p[[first, second, third]], q[[one, two, three]])
+
+    for turn in islice(rotations(), _TRIES):  # type: ignore[call-overload]
+        if tree.query(sample @ turn.T)[0].max() <= 8 * slack and (
+            len(p) > _ALL_UP_TO or tree.query(p @ turn.T)[0].max() <= 8 * slack
+        ):
+            return True
+    return False
+
+
+def _telling_corners(p: Floats, r: Floats, slack: float) -> tuple[int, int, int]:
+    """Pick three corners: seldom distances, far out, and not on one line with the middle."""
+    ring = np.round(r / max(slack * 16, 1e-300)).astype(np.int64)
+    _, index, counts = np.unique(ring, return_inverse=True, return_counts=True)
+    cost = counts[index] / np.maximum(r / r.max(), 1e-3)
+    first = int(np.where(r > 0.2 * r.max(), cost, np.inf).argmin())
+    u = p[first] / r[first]
+    aside = np.linalg.norm(p - np.outer(p @ u, u), axis=1)
+    second = int(np.where(aside > 0.3 * aside.max(), cost, np.inf).argmin())
+    normal = np.cross(p[first], p[second])
+    normal /= np.linalg.norm(normal) or 1.0
+    off = np.abs(p @ normal)
+    # A third corner off the plane of the other two settles the handedness; flat bodies have none.
+    third = int(np.where(off > 0.3 * off.max(), cost, np.inf).argmin()) if off.max() > slack else second
+    return first, second, third
+
+
+def _rotation(p: Floats, q: Floats) -> Floats:
+    u, _, vt = np.linalg.svd(q.T @ p)
+    flip = np.sign(np.linalg.det(u @ vt))
+    return np.asarray(u @ np.diag([1.0, 1.0, flip]) @ vt)

@@ -1,0 +1,154 @@
+"""Divide a mesh into bodies: shells by connectivity, with the voids inside them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aimtrue.core.bodies.inside import winding_numbers
+from aimtrue.core.mesh import Floats, Mesh, compacted
+from aimtrue.core.topology import Topology
+
+MOST = 400
+"""More shells than this become bodies of their own only down to the largest; the rest stay one body."""
+
+
+@dataclass(frozen=True, eq=False)
+class Separated:
+    """One body: its outer shell and the voids inside it.
+
+    Attributes:
+        mesh: of all its shells, faces in the order of the file.
+        voids: inner shells that bound hollows.
+        shells: all its shells.
+    """
+
+    mesh: Mesh
+    voids: int
+    shells: int
+
+
+@dataclass(frozen=True, eq=False)
+class _Shell:
+    faces: NDArray[np.int64]
+    volume: float
+    low: Floats
+    high: Floats
+    closed: bool
+
+
+def separate(mesh: Mesh) -> list[Separated]:
+    """Divide a mesh into its bodies, in the order in which they begin in the file.
+
+    A shell is what hangs together by shared edges. A closed shell that faces inward and lies inside
+    another is a void of the smallest shell around it.
+    """
+    if mesh.topology.shells == 1:
+        return [Separated(mesh, 0, 1)]
+    shells = _shells(mesh)
+    owner = _owners(mesh, shells)
+    members: dict[int, list[int]] = {}
+    for number, outer in enumerate(owner):
+        members.setdefault(outer, []).append(number)
+    if len(members) > MOST:
+        members = _fewer(members, shells)
+    found = []
+    for numbers in members.values():
+        faces = np.sort(np.concatenate([shells[number].faces for number in numbers]))
+        voids = sum(owner[number] != number and shells[number].volume < 0 for number in numbers)
+        found.append((int(faces[0]), Separated(part_of(mesh, faces), voids, len(numbers))))
+    return [body for _, body in sorted(found, key=lambda pair: pair[0])]
+
+
+def part_of(mesh: Mesh, faces: NDArray[np.int64]) -> Mesh:
+    """Return some whole shells of a mesh; what is known of the whole is not worked out again."""
+    topology = mesh.topology
+    part = compacted(mesh.vertices, mesh.faces[faces])
+    if topology.crowded_edges or 4 * len(faces) < mesh.triangles:
+        return part  # an edge may belong to several parts; and small ones are soon done anew
+    face_number = np.full(mesh.triangles, -1, np.int32)
+    face_number[faces] = np.arange(len(faces), dtype=np.int32)
+    here = face_number[topology.side_faces[topology.first_side]] >= 0
+    uses = topology.uses[here]
+    seen = np.zeros(len(mesh.vertices), dtype=bool)
+    seen[mesh.faces[faces].ravel()] = True
+    vertex_number = np.cumsum(seen, dtype=np.int32) - np.int32(1)
+    shells, label = np.unique(topology.shell_of_face[faces], return_inverse=True)
+    part.__dict__["crosses"] = mesh.crosses[faces]
+    part.__dict__["topology"] = Topology(
+        ends=vertex_number[topology.ends[here]],
+        uses=uses,
+        balance=topology.balance[here],
+        first_side=(np.cumsum(uses) - uses).astype(np.int32),
+        side_faces=face_number[topology.side_faces[np.repeat(here, topology.uses)]],
+        shells=len(shells),
+        shell_of_face=label.astype(np.int32),
+    )
+    return part
+
+
+def count_voids(mesh: Mesh) -> int:
+    """Return how many hollows a body has that is taken as one."""
+    if mesh.topology.shells == 1:
+        return 0
+    shells = _shells(mesh)
+    owner = _owners(mesh, shells)
+    return sum(owner[number] != number for number in range(len(shells)))
+
+
+def _shells(mesh: Mesh) -> list[_Shell]:
+    topology = mesh.topology
+    order = np.argsort(topology.shell_of_face, kind="stable")
+    counts = np.bincount(topology.shell_of_face, minlength=topology.shells)
+    ends = np.cumsum(counts)
+    open_shell = np.zeros(topology.shells, dtype=bool)
+    odd = np.flatnonzero(topology.balance)
+    if len(odd):
+        open_shell[topology.shell_of_face[topology.side_faces[topology.first_side[odd]]]] = True
+    first = mesh.vertices[mesh.faces[0, 0]]
+    corner = mesh.vertices[mesh.faces[:, 0]] - first
+    tetrahedra = np.einsum("ij,ij->i", corner, mesh.crosses) / 6
+    volumes = np.bincount(topology.shell_of_face, tetrahedra, topology.shells)
+    shells = []
+    for number in range(topology.shells):
+        faces = order[ends[number] - counts[number] : ends[number]]
+        low, high = _bounds(mesh, faces)
+        shells.append(_Shell(faces, float(volumes[number]), low, high, not open_shell[number]))
+    return shells
+
+
+def _bounds(mesh: Mesh, faces: NDArray[np.int64]) -> tuple[Floats, Floats]:
+    # Per corner: three small gathers cost less memory than one large one.
+    corners = [mesh.vertices.take(mesh.faces[faces, k], axis=0) for k in range(3)]
+    low = np.min([points.min(axis=0) for points in corners], axis=0)
+    high = np.max([points.max(axis=0) for points in corners], axis=0)
+    return low, high
+
+
+def _owners(mesh: Mesh, shells: list[_Shell]) -> list[int]:
+    """Return, per shell, the shell whose body it belongs to: itself, or the one it is a void of."""
+    owner = list(range(len(shells)))
+    outer = [n for n, shell in enumerate(shells) if shell.closed and shell.volume > 0]
+    lows = np.array([shells[n].low for n in outer]).reshape(-1, 3)
+    highs = np.array([shells[n].high for n in outer]).reshape(-1, 3)
+    for number, shell in enumerate(shells):
+        if not shell.closed or shell.volume >= 0:
+            continue
+        around = np.flatnonzero((lows <= shell.low).all(axis=1) & (highs >= shell.high).all(axis=1))
+        point = mesh.vertices[mesh.faces[shell.faces[0]]].mean(axis=0)[None]
+        for candidate in sorted((outer[i] for i in around), key=lambda n: shells[n].volume):
+            if winding_numbers(mesh, shells[candidate].faces, point)[0] > 0.5:
+                owner[number] = candidate
+                break
+    return owner
+
+
+def _fewer(members: dict[int, list[int]], shells: list[_Shell]) -> dict[int, list[int]]:
+    """Keep the largest bodies and put the rest into one."""
+    by_size = sorted(members, key=lambda outer: -len(shells[outer].faces))
+    kept = {outer: members[outer] for outer in by_size[: MOST - 1]}
+    rest = [number for outer in by_size[MOST - 1 :] for number in members[outer]]
+    kept[rest[0]] = rest
+    return kept

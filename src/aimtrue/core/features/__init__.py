@@ -1,0 +1,1 @@
+"""Features of a mesh: flat faces and round edges, as a draughtsman would dimension them."""

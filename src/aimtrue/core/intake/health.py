@@ -1,0 +1,105 @@
+"""What keeps a mesh from being a closed solid that faces outward, and where."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from aimtrue.core.frames import as_vec3
+from aimtrue.core.job import Health, Vec3
+from aimtrue.core.mesh import Floats, Mesh
+from aimtrue.core.mending.crossings import crossing_faces
+
+_PLACES = 40
+_CROSSINGS_UP_TO = 150_000
+"""Triangles: larger meshes are looked over for crossings only when asked."""
+
+
+def health_of(mesh: Mesh, *, thorough: bool = False) -> Health:
+    """Look a mesh over.
+
+    Args:
+        mesh: one body.
+        thorough: look for faces that cut through each other however large the mesh is.
+    """
+    topology = mesh.topology
+    places: dict[str, tuple[Vec3, ...]] = {}
+    middles = (mesh.vertices, topology.ends)
+
+    def note(code: str, points: Floats) -> None:
+        if len(points):
+            step = max(1, len(points) // _PLACES)
+            places[code] = tuple(as_vec3(point) for point in points[::step][:_PLACES])
+
+    open_edges = np.flatnonzero(topology.uses == 1)
+    crowded = np.flatnonzero(topology.uses > 2)
+    turned = np.flatnonzero(topology.turned)
+    zero = np.flatnonzero(mesh.areas == 0)
+    holes, hole_places = _holes(mesh, open_edges)
+    note("open-edges", hole_places)
+    note("crowded-edges", _middles(*middles, crowded))
+    note("turned-edges", _middles(*middles, turned))
+    note("zero-area", mesh.vertices[mesh.faces[zero, 0]])
+    twice = duplicates(mesh) if len(crowded) or len(zero) else np.empty(0, np.int64)
+    note("duplicates", mesh.vertices[mesh.faces[twice, 0]])
+    crossing: int | None = None
+    if thorough or mesh.triangles <= _CROSSINGS_UP_TO:
+        faces = crossing_faces(mesh)
+        crossing = len(faces)
+        note("crossings", mesh.vertices[mesh.faces[faces]].mean(axis=1) if len(faces) else np.empty((0, 3)))
+    return Health(
+        closed=topology.closed,
+        open_edges=len(open_edges),
+        holes=holes,
+        crowded_edges=len(crowded),
+        turned_edges=len(turned),
+        zero_area=len(zero),
+        duplicates=len(twice),
+        seams=_seams(mesh, open_edges),
+        crossings=crossing,
+        shells=topology.shells,
+        places=places,
+    )
+
+
+def duplicates(mesh: Mesh) -> NDArray[np.int64]:
+    """Return the faces that have the same three corners as an earlier one."""
+    corners = np.sort(mesh.faces, axis=1)
+    _, first = np.unique(corners, axis=0, return_index=True)
+    extra = np.ones(mesh.triangles, dtype=bool)
+    extra[first] = False
+    return np.flatnonzero(extra)
+
+
+def _middles(vertices: Floats, ends: NDArray[np.int32], edges: NDArray[np.int64]) -> Floats:
+    return np.asarray(vertices[ends[edges]].mean(axis=1)) if len(edges) else np.empty((0, 3))
+
+
+def _holes(mesh: Mesh, open_edges: NDArray[np.int64]) -> tuple[int, Floats]:
+    """Count the rims that open edges form, and return a point of each edge."""
+    if not len(open_edges):
+        return 0, np.empty((0, 3))
+    ends = mesh.topology.ends[open_edges]
+    used, index = np.unique(ends, return_inverse=True)
+    index = index.reshape(-1, 2)
+    ones = np.ones(len(index), np.int8)
+    graph = coo_matrix((ones, (index[:, 0], index[:, 1])), shape=(len(used), len(used)))
+    count, label = connected_components(graph.tocsr(), directed=False)
+    middle = np.stack([np.bincount(label, mesh.vertices[used, k]) for k in range(3)], axis=1)
+    return int(count), middle / np.bincount(label)[:, None]
+
+
+def _seams(mesh: Mesh, open_edges: NDArray[np.int64]) -> int:
+    """Count open edges whose ends lie upon those of another: seams that were never welded."""
+    if not len(open_edges):
+        return 0
+    ends = mesh.topology.ends[open_edges]
+    size = float(mesh.extents().max()) or 1.0
+    grid = np.round(mesh.vertices[ends] / (1e-5 * size)).astype(np.int64)
+    flipped = grid[:, ::-1]
+    swap = (grid.reshape(len(grid), -1) > flipped.reshape(len(grid), -1)).argmax(axis=1) < 3
+    key = np.where(swap[:, None, None], flipped, grid).reshape(len(grid), -1)
+    _, counts = np.unique(key, axis=0, return_counts=True)
+    return int(counts[counts > 1].sum())

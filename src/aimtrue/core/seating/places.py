@@ -1,0 +1,54 @@
+"""Where bodies stand: kits as one, side by side on the plate."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from aimtrue.core.frames import seat_matrix, seat_shifts, true_bounds, true_points
+from aimtrue.core.job import Body, Job
+from aimtrue.core.mesh import Floats
+from aimtrue.core.shelf import Shelf
+
+
+@dataclass(frozen=True, eq=False)
+class Place:
+    """Where one body is.
+
+    Attributes:
+        bounds: (2, 3) in mm from the front left corner of the plate, exact for any turn.
+        shift: (3,) the move that took the turned body there; the same for all bodies of a kit.
+    """
+
+    bounds: Floats
+    shift: Floats
+
+
+def places_of(job: Job, shelf: Shelf) -> dict[str, Place]:
+    """Return the place of every body whose unit is settled."""
+    groups = [group for group in job.groups() if all(job.source_of(body).unit for body in group)]
+    turned = [[_turned_bounds(job, body, shelf) for body in group] for group in groups]
+    whole = [_union(bounds) for bounds in turned]
+    places = {}
+    for group, bounds, shift in zip(groups, turned, seat_shifts(whole, job.machine), strict=True):
+        for body, own in zip(group, bounds, strict=True):
+            places[body.id] = Place(own + shift, shift)
+    return places
+
+
+def seated_points(job: Job, body: Body, points: Floats, place: Place) -> Floats:
+    """Bring (n, 3) points of the file to the plate."""
+    return true_points(job, body, points) @ seat_matrix(body.seat).T + place.shift
+
+
+def _turned_bounds(job: Job, body: Body, shelf: Shelf) -> Floats:
+    # Under quarter turns the corners of the bounds tell as much as all the vertices.
+    oblique = any(turn.degrees % 90 for turn in body.seat.turns)
+    points = true_points(job, body, shelf.mesh(body.geometry).vertices) if oblique else true_bounds(job, body)
+    turned = points @ seat_matrix(body.seat).T
+    return np.stack([turned.min(axis=0), turned.max(axis=0)])
+
+
+def _union(bounds: list[Floats]) -> Floats:
+    return np.stack([np.min([b[0] for b in bounds], axis=0), np.max([b[1] for b in bounds], axis=0)])
