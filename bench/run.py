@@ -12,7 +12,6 @@ import trimesh
 
 from aimtrue.core.actions import SettleUnit, TakeIn, apply
 from aimtrue.core.formats import stl
-from aimtrue.core.geometry import from_bytes
 from aimtrue.core.intake.take_in import Taken, take_in
 from aimtrue.core.job import Job
 from aimtrue.core.lengths import Unit
@@ -76,6 +75,6 @@ class _Shelf:
 
 
 def _job(taken: Taken) -> tuple[Job, _Shelf]:
-    shelf = _Shelf(from_bytes(taken.blobs[taken.body.geometry]))
-    job = apply(Job(name="bench"), TakeIn(source=taken.source, body=taken.body), shelf)
+    shelf = _Shelf(next(iter(taken.meshes.values())))
+    job = apply(Job(name="bench"), TakeIn(sources=taken.sources, bodies=taken.bodies), shelf)
     return apply(job, SettleUnit(source="s1", unit=Unit.IN), shelf), shelf

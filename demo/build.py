@@ -11,17 +11,21 @@ import numpy as np
 from build123d import (
     Align,
     Box,
+    Color,
     Compound,
     Cylinder,
     GeomType,
-    Mesher,
     Part,
     Pos,
     Rot,
     Shape,
-    Unit,
+    export_step,
     fillet,
 )
+
+from aimtrue.core.formats import threemf
+from aimtrue.core.lengths import Unit
+from aimtrue.core.mesh import weld
 
 CHORD_MM, ANGLE = 0.01, 0.1
 """How far facets may be from the true surface, and how far they may turn (radians)."""
@@ -33,9 +37,11 @@ def build(out: Path) -> None:
     """Write every file into a folder."""
     _stl(eyepiece_rack(), out / "eyepiece-rack.stl", per=INCH)
     _stl(clamp_shells(), out / "clamp-shells.stl")
-    _mesh_3mf([("dew shield", dew_shield())], out / "dew-shield.3mf")
+    _mesh_3mf([("dew shield", dew_shield(), None)], out / "dew-shield.3mf")
     _mesh_3mf(setting_dial(), out / "setting-dial.3mf")
     _stl(focus_knob(), out / "focus-knob.stl", per=1000)
+    _stl(Box(2 * INCH, INCH, INCH / 2, align=_FLOOR), out / "shim-plate.stl", per=INCH)
+    export_step(_named_shells(), str(out / "clamp-shells.step"), timestamp="2026-03-21T20:15:00")
     _ascii_stl(counterweight(), out / "counterweight.stl")
     (out / "hand-grip-scan.stl").write_bytes(hand_grip())
 
@@ -66,6 +72,14 @@ def clamp_shells() -> Compound:
     return Compound(children=list(whole.solids()))
 
 
+def _named_shells() -> Compound:
+    """The clamp shells as CAD has them: two solids with names and colours."""
+    front, back = sorted(clamp_shells().solids(), key=lambda solid: solid.center().Y)
+    front.label, front.color = "shell, front", Color(0.35, 0.47, 0.55)
+    back.label, back.color = "shell, back", Color(0.72, 0.55, 0.36)
+    return Compound(label="clamp", children=[front, back])
+
+
 def dew_shield() -> Part:
     """A tube 262 across and 310 tall with a rolled rim, too big for the club's machine."""
     tube = Cylinder(129, 310, align=_FLOOR)
@@ -73,7 +87,7 @@ def dew_shield() -> Part:
     return tube - Cylinder(126, 310, align=_FLOOR)
 
 
-def setting_dial() -> list[tuple[str, Shape]]:
+def setting_dial() -> list[tuple[str, Shape, str | None]]:
     """A ring and its raised marks: two colours that must stay registered."""
     ring = Cylinder(62, 4, align=_FLOOR) - Cylinder(40, 4, align=_FLOOR)
     marks = []
@@ -81,7 +95,7 @@ def setting_dial() -> list[tuple[str, Shape]]:
         long = 10 if number % 3 == 0 else 5
         mark = Box(long, 1.2, 1.2, align=(Align.MAX, Align.CENTER, Align.MIN))
         marks.append(Rot(0, 0, number * 10) * Pos(60, 0, 4) * mark)
-    return [("ring", ring), ("marks", Compound(children=marks))]
+    return [("ring", ring, "#2b3a55"), ("marks", Compound(children=marks), "#e9e2cf")]
 
 
 def focus_knob() -> Part:
@@ -125,14 +139,10 @@ def _ascii_stl(shape: Shape, path: Path) -> None:
     path.write_text("\n".join([*lines, f"endsolid {path.stem}", ""]))
 
 
-def _mesh_3mf(objects: list[tuple[str, Shape]], path: Path) -> None:
-    mesher = Mesher(unit=Unit.MM)
-    for name, shape in objects:
-        before = len(mesher.meshes)
-        mesher.add_shape(shape, linear_deflection=CHORD_MM, angular_deflection=ANGLE)
-        for number, mesh in enumerate(mesher.meshes[before:], 1):
-            mesh.SetName(name if number == 1 else f"{name} {number}")
-    mesher.write(str(path))
+def _mesh_3mf(objects: list[tuple[str, Shape, str | None]], path: Path) -> None:
+    """Write a 3MF of one object per body, solids of one body merged, with its colour."""
+    items = [threemf.Item(name, weld(_corners(shape)), colour) for name, shape, colour in objects]
+    path.write_bytes(threemf.write(items, Unit.MM, path.stem, "made for Larch Hill"))
 
 
 def hand_grip() -> bytes:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from sqlalchemy import func, select
 
 from aimtrue.core.actions import SettleUnit, SetUp, TakeIn, UserAction
-from aimtrue.core.intake.take_in import take_in
+from aimtrue.core.intake.take_in import all_kept, take_in
+from aimtrue.core.job import Source
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions
 from aimtrue.store.shelf import StoreShelf
@@ -29,18 +30,22 @@ def _load(part: Part, data: bytes) -> None:
     with sessions().begin() as session:
         key = jobs.create(session, part.title, demo=True)
         name = blobs.put(session, data)
-        for blob in taken.blobs.values():
+        bodies, named = all_kept(taken)
+        for blob in named.values():
             blobs.put(session, blob)
         errand = jobs.add_errand(session, key, "read", {"name": part.file, "sha256": name})
         jobs.set_errand(session, errand.id, state="done", share=1.0, says="read")
-        number = jobs.act(session, shelf, key, None, TakeIn(source=taken.source, body=taken.body))
-        for action in _decided(part):
+        number = jobs.act(
+            session, shelf, key, None, TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits)
+        )
+        for action in _decided(part, jobs.load(session, key).job.sources[0]):
             number = jobs.act(session, shelf, key, number, action)
 
 
-def _decided(part: Part) -> list[UserAction]:
+def _decided(part: Part, source: Source) -> list[UserAction]:
+    """What its maker would tell of a file: a unit that the evidence leaves open, and the way up."""
     decided: list[UserAction] = []
-    if part.settled and not part.declared:
+    if part.settled and source.unit is None:
         decided.append(SettleUnit(source="s1", unit=part.unit))
     if part.up != "z":
         decided.append(SetUp(source="s1", up=part.up))

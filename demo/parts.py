@@ -25,7 +25,7 @@ class Part:
         unit: the unit the file is in.
         declared: whether the file says so itself.
         size_mm: true overall size with Z up.
-        pieces: separate closed shells in the file.
+        pieces: bodies in the file, specks included.
         closed: whether the mesh is closed.
         up: which axis points up in the file.
         settled: whether the demo job has its unit settled already.
@@ -47,11 +47,15 @@ class Part:
 
 
 PARTS: tuple[Part, ...] = (
-    Part("eyepiece-rack.stl", "Eyepiece rack", Unit.IN, False, (139.7, 44.45, 19.05), 6, settled=False),
+    Part("eyepiece-rack.stl", "Eyepiece rack", Unit.IN, False, (139.7, 44.45, 19.05), 6),
     Part("clamp-shells.stl", "Clamp shells", Unit.MM, False, (212.0, 158.86, 44.0), 2, slack_mm=0.06),
     Part("dew-shield.3mf", "Dew shield", Unit.MM, True, (262.0, 262.0, 310.0), 1, slack_mm=0.1),
-    Part("setting-dial.3mf", "Setting dial", Unit.MM, True, (124.0, 124.0, 5.2), 37, slack_mm=0.05),
-    Part("focus-knob.stl", "Focus knob", Unit.M, False, (38.0, 38.0, 22.0), 1, settled=False, slack_mm=0.05),
+    Part("setting-dial.3mf", "Setting dial", Unit.MM, True, (124.0, 124.0, 5.2), 2, slack_mm=0.05),
+    Part("focus-knob.stl", "Focus knob", Unit.M, False, (38.0, 38.0, 22.0), 1, slack_mm=0.05),
+    Part("shim-plate.stl", "Shim plate", Unit.IN, False, (50.8, 25.4, 12.7), 1, settled=False),
+    Part(
+        "clamp-shells.step", "Clamp shells, from CAD", Unit.MM, True, (212.0, 158.86, 44.0), 2, slack_mm=0.06
+    ),
     Part("counterweight.stl", "Counterweight", Unit.MM, False, (80.0, 80.0, 60.0), 1, up="y", slack_mm=0.05),
     Part(
         "hand-grip-scan.stl",

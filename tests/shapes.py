@@ -8,7 +8,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core import geometry
 from aimtrue.core.actions import TakeIn, UserAction, apply
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.job import Job
@@ -75,8 +74,8 @@ class Bench:
 def bench_of(name: str, data: bytes) -> Bench:
     """Take a file into a job."""
     taken = take_in("s1", name, data)
-    bench = Bench(
-        Job(name="trial"), {taken.body.geometry: geometry.from_bytes(taken.blobs[taken.body.geometry])}
+    bench = Bench(Job(name="trial"), dict(taken.meshes))
+    bench.job = apply(
+        bench.job, TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits), bench
     )
-    bench.job = apply(bench.job, TakeIn(source=taken.source, body=taken.body), bench)
     return bench

@@ -5,7 +5,8 @@ from pathlib import Path
 import pytest
 
 from aimtrue.core.actions import SettleUnit, SetUp
-from aimtrue.core.frames import true_sizes
+from aimtrue.core.frames import group_sizes
+from aimtrue.core.lengths import MM_PER
 from demo.parts import PARTS, Part
 from tests.shapes import bench_of
 
@@ -14,11 +15,10 @@ from tests.shapes import bench_of
 def test_a_file_has_its_true_size(part: Part, demo: Path) -> None:
     bench = bench_of(part.file, (demo / part.file).read_bytes())
     bench.do(SettleUnit(source="s1", unit=part.unit), SetUp(source="s1", up=part.up))
-    body = bench.job.bodies[0]
+    bodies = bench.job.bodies
     # STL stores float32: a size is known to one spacing at the greatest coordinate.
-    rounding = (
-        max(abs(c) for c in (*body.low, *body.high)) * 2**-22 * {"m": 1000, "in": 25.4, "mm": 1}[part.unit]
-    )
-    assert true_sizes(bench.job, body) == pytest.approx(part.size_mm, abs=part.slack_mm + rounding)
-    assert body.health.shells == part.pieces
-    assert body.health.closed == part.closed
+    reach = max(abs(c) for body in bodies for c in (*body.low, *body.high))
+    rounding = reach * 2**-22 * MM_PER[part.unit]
+    assert group_sizes(bench.job, bodies) == pytest.approx(part.size_mm, abs=part.slack_mm + rounding)
+    assert len(bodies) == part.pieces
+    assert all(body.health.closed for body in bodies) == part.closed

@@ -99,7 +99,7 @@ def test_the_line_of_a_bad_number_is_told() -> None:
 
 
 @pytest.mark.parametrize(
-    ("name", "code"), [("a.dwg", "format-unknown"), ("a", "format-unknown"), ("a.step", "format-later")]
+    ("name", "code"), [("a.dwg", "format-unknown"), ("a", "format-unknown"), ("a.step", "step-not")]
 )
 def test_endings(name: str, code: str) -> None:
     assert refusal(name, b"x").code == code
@@ -140,7 +140,7 @@ def test_a_3mf_without_unit_is_in_millimetres_by_its_specification() -> None:
         (package(model(ONE.replace('x="1" ', ""), '<item objectid="1"/>')), "3mf-value"),
         (package(model(ONE, '<item objectid="1" transform="1 0 0"/>')), "3mf-value"),
         (package(model(ONE, '<item objectid="1"/>', unit='unit="league"')), "3mf-unit"),
-        (package(model(ONE, '<item objectid="1" p:path="/3D/other.model"/>')), "3mf-split"),
+        (package(model(ONE, '<item objectid="1" p:path="/3D/other.model"/>')), "3mf-missing-part"),
         (
             package(
                 model(

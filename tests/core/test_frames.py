@@ -6,10 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from aimtrue.core.actions import FreeAxis, SetFactor, SettleUnit, SetUp, TurnSeat
-from aimtrue.core.frames import seat_matrix, seated_points, true_points, turn_matrix, turn_up
+from aimtrue.core.frames import seat_matrix, true_points, turn_matrix, turn_up
 from aimtrue.core.job import Turn
 from aimtrue.core.lengths import MM_PER, Unit
-from aimtrue.core.survey import seated_bounds, survey
+from aimtrue.core.seating.places import places_of, seated_points
+from aimtrue.core.survey import survey
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"
@@ -41,6 +42,12 @@ def test_y_up_becomes_z_up_without_mirroring() -> None:
     assert np.linalg.det(turned) == pytest.approx(1)
 
 
+def test_x_up_becomes_z_up_without_mirroring() -> None:
+    turned = turn_up("x")
+    np.testing.assert_array_equal(turned @ [1, 0, 0], [0, 0, 1])
+    assert np.linalg.det(turned) == pytest.approx(1)
+
+
 def test_each_step_of_the_chain_does_its_part() -> None:
     bench = fresh().do(SettleUnit(source="s1", unit=Unit.IN), SetUp(source="s1", up="y"))
     bench.do(FreeAxis(body=B, axis="z", free=True), SetFactor(body=B, axis="z", typed="2"))
@@ -58,7 +65,8 @@ def test_distances_are_kept_by_the_seat(unit: Unit, factor: float, turns: list[t
         )}
     )  # fmt: skip
     vertices = bench.mesh(body.geometry).vertices
-    seated, _ = seated_points(bench.job, body, vertices)
+    job = bench.job.with_body(body)
+    seated = seated_points(job, body, vertices, places_of(job, bench)[body.id])
     scale = MM_PER[unit] * factor
     asked = np.linalg.norm(vertices[0] - vertices[6]) * scale
     assert np.linalg.norm(seated[0] - seated[6]) == pytest.approx(asked, rel=1e-12)
@@ -74,9 +82,10 @@ def test_what_the_pages_draw_is_what_is_released(turns: list[str]) -> None:
     body = bench.job.bodies[0]
     placement = survey(bench.job, bench).bodies[0].placement
     vertices = bench.mesh(body.geometry).vertices
+    place = places_of(bench.job, bench)[body.id]
     drawn = vertices @ np.array(placement.seated).T + placement.seated_shift
-    np.testing.assert_allclose(drawn, seated_points(bench.job, body, vertices)[0], atol=1e-10)
-    bounds, _ = seated_bounds(bench.job, body, bench)
+    np.testing.assert_allclose(drawn, seated_points(bench.job, body, vertices, place), atol=1e-10)
+    bounds = place.bounds
     np.testing.assert_allclose(bounds, [drawn.min(axis=0), drawn.max(axis=0)], atol=1e-10)
 
 

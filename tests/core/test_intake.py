@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from aimtrue.core import geometry
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
-from aimtrue.core.intake.take_in import take_in
+from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.job import Anchor
 from aimtrue.core.lengths import Unit
 from aimtrue.core.truing.anchors import exact, point_of
@@ -23,27 +23,28 @@ DATA = binary_stl(corners_of(BOX), b"drawn by Wren")
 
 def test_a_source_is_described_and_its_bytes_named() -> None:
     taken = take_in("s1", "C:\\parts\\Eyepiece_rack-2.STL", DATA)
-    assert taken.source.sha256 == hashlib.sha256(DATA).hexdigest()
-    assert taken.source.bytes == len(DATA)
-    assert taken.source.words == "drawn by Wren"
-    assert taken.source.how is None
-    assert taken.body.name == "Eyepiece rack 2"
-    assert (taken.body.low, taken.body.high) == ((7, 8, 9), (9, 11, 14))
-    assert taken.body.volume == pytest.approx(30)
+    assert taken.sources[0].sha256 == hashlib.sha256(DATA).hexdigest()
+    assert taken.sources[0].bytes == len(DATA)
+    assert taken.sources[0].words == "drawn by Wren"
+    assert taken.sources[0].how is None
+    assert taken.bodies[0].name == "Eyepiece rack 2"
+    assert (taken.bodies[0].low, taken.bodies[0].high) == ((7, 8, 9), (9, 11, 14))
+    assert taken.bodies[0].volume == pytest.approx(30)
 
 
 def test_geometry_is_kept_under_its_hash_and_brings_the_mesh_back() -> None:
-    taken = take_in("s1", "part.stl", DATA)
-    assert set(taken.blobs) == {taken.body.geometry, taken.body.bench}
-    for name, data in taken.blobs.items():
+    (body,), blobs = all_kept(take_in("s1", "part.stl", DATA))
+    assert set(blobs) == {body.geometry, body.bench}
+    for name, data in blobs.items():
         assert hashlib.sha256(data).hexdigest() == name
-    mesh = geometry.from_bytes(taken.blobs[taken.body.geometry])
+    mesh = geometry.from_bytes(blobs[body.geometry])
     np.testing.assert_array_equal(corners_of(mesh), corners_of(BOX))
 
 
 def test_the_same_file_gives_the_same_geometry_whatever_it_is_called() -> None:
-    first, second = take_in("s1", "a.stl", DATA), take_in("s7", "b.stl", DATA)
-    assert first.blobs.keys() == second.blobs.keys()
+    _, first = all_kept(take_in("s1", "a.stl", DATA))
+    _, second = all_kept(take_in("s7", "b.stl", DATA))
+    assert first.keys() == second.keys()
 
 
 def test_progress_is_told_in_order() -> None:
@@ -53,25 +54,27 @@ def test_progress_is_told_in_order() -> None:
     assert 0 < told[0] < told[-1] < 1
 
 
-def test_objects_of_a_3mf_are_taken_together_and_named() -> None:
+def test_objects_of_a_3mf_are_bodies_of_one_kit() -> None:
     pair = threemf.write(
-        [threemf.Item("ring", BOX), threemf.Item("marks", box(1, 1, 1))], Unit.IN, "dial", ""
+        [threemf.Item("ring", BOX, "#102030"), threemf.Item("marks", box(1, 1, 1))], Unit.IN, "dial", ""
     )
     taken = take_in("s1", "setting_dial.3mf", pair)
-    assert taken.body.parts == ("ring", "marks")
-    assert taken.body.name == "setting dial"
-    assert taken.source.unit is Unit.IN
-    assert taken.source.how == "declared"
+    assert [body.name for body in taken.bodies] == ["ring", "marks"]
+    assert [body.colour for body in taken.bodies] == ["#102030", None]
+    assert {body.kit for body in taken.bodies} == {kit.id for kit in taken.kits} == {"ks1"}
+    assert taken.sources[0].unit is Unit.IN
+    assert taken.sources[0].how == "declared"
     single = take_in("s1", "x.3mf", threemf.write([threemf.Item("ring", BOX)], Unit.MM, "", ""))
-    assert single.body.name == "ring"
-    assert single.body.parts == ()
+    assert single.bodies[0].name == "ring"
+    assert single.kits == ()
 
 
 def test_the_two_colours_of_the_dial_stay_registered(demo: Path) -> None:
-    taken = take_in("s1", "setting-dial.3mf", (demo / "setting-dial.3mf").read_bytes())
-    assert taken.body.parts[:2] == ("ring", "marks")
-    assert taken.body.low[2] == pytest.approx(0, abs=1e-6)
-    assert taken.body.high[2] == pytest.approx(5.2, abs=1e-6)
+    ring, marks = take_in("s1", "setting-dial.3mf", (demo / "setting-dial.3mf").read_bytes()).bodies
+    assert ring.kit == marks.kit is not None
+    assert ring.low[2] == pytest.approx(0, abs=1e-6)
+    assert (marks.low[2], marks.high[2]) == pytest.approx((4, 5.2), abs=1e-6)
+    assert marks.health.shells == 36
 
 
 WEIGHTS = st.tuples(st.floats(0, 1), st.floats(0, 1)).map(

@@ -26,7 +26,8 @@ from aimtrue.core.mesh import Mesh
 from aimtrue.core.release import names
 from aimtrue.core.release.make import Order, release
 from aimtrue.core.release.proof import Asked, prove, spacing_mm
-from aimtrue.core.survey import seated_bounds, survey
+from aimtrue.core.seating.places import places_of
+from aimtrue.core.survey import survey
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"
@@ -45,7 +46,7 @@ def settled(size: tuple[float, float, float] = (2, 3, 5), unit: Unit = Unit.MM) 
     st.lists(
         st.tuples(st.sampled_from("xyz"), st.floats(-360, 360).filter(lambda d: abs(d) > 1e-6)), max_size=3
     ),
-    st.sampled_from(["3mf", "stl", "stl-ascii"]),
+    st.sampled_from(["3mf", "stl", "stl-ascii", "obj"]),
     st.sampled_from(list(Unit)),
 )
 def test_release_then_inspect_gives_the_asked_size(size, unit, factor, turns, kind, written) -> None:  # type: ignore[no-untyped-def]
@@ -54,10 +55,10 @@ def test_release_then_inspect_gives_the_asked_size(size, unit, factor, turns, ki
     assume(longest / MM_PER[written] < 1e8)  # the second reader takes no larger 3MF coordinates
     bench = settled(size, unit).do(SetFactor(body=B, typed=repr(factor)))
     bench.do(*(TurnSeat(body=B, axis=axis, typed=repr(degrees)) for axis, degrees in turns))
-    made = release(bench.job, bench, Order(format=kind, unit=written))
-    assert made.proof.holds, [check for check in made.proof.checks if not check.holds]
+    (made,) = release(bench.job, bench, Order(format=kind, unit=written)).files
+    assert made.file.proof.holds, [check for check in made.file.proof.checks if not check.holds]
 
-    back = read_model("a.3mf" if kind == "3mf" else "a.stl", made.data)
+    back = read_model(f"a.{kind[:3]}", made.data)
     assert back.unit == (written if kind == "3mf" else None)
     mesh = back.whole().mapped(lambda v: v * MM_PER[written])
     upright = mesh.mapped(lambda v: v @ seat_matrix(bench.job.bodies[0].seat))
@@ -68,20 +69,20 @@ def test_release_then_inspect_gives_the_asked_size(size, unit, factor, turns, ki
 
 def test_a_release_stands_on_the_plate_and_centred() -> None:
     bench = settled((20, 30, 50)).do(TurnSeat(body=B, axis="x", typed="90"))
-    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl")).data).whole()
+    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl")).files[0].data).whole()
     assert mesh.bounds().tolist() == [[115, 80, 0], [135, 130, 30]]
 
 
 def test_an_own_place_is_kept_for_registration() -> None:
     bench = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5, at=(7, -8, 9)))))
     bench.do(SettleUnit(source="s1", unit=Unit.CM))
-    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl", place="own")).data).whole()
+    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl", place="own")).files[0].data).whole()
     assert mesh.bounds().tolist() == [[70, -80, 90], [90, -50, 140]]
 
 
 def test_y_up_files_are_released_upright() -> None:
     bench = settled((20, 30, 50)).do(SetUp(source="s1", up="y"))
-    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl")).data).whole()
+    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl")).files[0].data).whole()
     assert mesh.extents().tolist() == [20, 50, 30]
     assert mesh.volume() > 0
 
@@ -90,12 +91,12 @@ def test_a_reading_is_measured_again_in_the_released_file() -> None:
     bench = settled((20, 30, 50))
     a, b = Anchor(face=0, weights=(1, 0, 0), on="vertex"), Anchor(face=7, weights=(0.2, 0.3, 0.5))
     bench.do(AddReading(body=B, a=a, b=b, typed="2 ft 5"))
-    checks = release(bench.job, bench, Order()).proof.checks
+    checks = release(bench.job, bench, Order()).files[0].file.proof.checks
     reading = next(check for check in checks if check.code == "reading")
     assert reading.holds
     assert reading.asked == "736.60000 mm"
     bench.do(SizeAxis(body=B, axis="x", typed="10"))
-    assert not [check for check in release(bench.job, bench, Order()).proof.checks if check.code == "reading"]
+    assert not [check for check in release(bench.job, bench, Order()).files[0].file.proof.checks if check.code == "reading"]
 
 
 def test_nothing_is_released_of_an_open_unit_or_an_open_body() -> None:
@@ -109,7 +110,7 @@ def test_nothing_is_released_of_an_open_unit_or_an_open_body() -> None:
         release(holed.job, holed, Order())
     assert told.value.code == "stop-open"
     holed.do(Accept(body=B, code="open-edges"))
-    proof = release(holed.job, holed, Order()).proof
+    proof = release(holed.job, holed, Order()).files[0].file.proof
     assert proof.holds
     assert next(check for check in proof.checks if check.code == "closed").found == "no"
     with pytest.raises(Refused):
@@ -152,7 +153,7 @@ def test_the_proof_breaks_on_a_wrong_unit_or_a_lost_object() -> None:
 
 def test_a_size_too_small_for_the_file_is_not_called_proven() -> None:
     bench = settled((1, 1, 1), Unit.UM).do(SetFactor(body=B, typed="0.01"))
-    proof = release(bench.job, bench, Order()).proof
+    proof = release(bench.job, bench, Order()).files[0].file.proof
     assert not proof.holds
     assert {check.code for check in proof.checks if not check.holds} == {"resolution"}
 
@@ -180,7 +181,7 @@ def test_angles_that_are_none_are_refused(typed: str) -> None:
 def test_a_body_on_its_corner_touches_the_plate_and_the_room_is_exact() -> None:
     bench = settled((100, 100, 100))
     bench.do(TurnSeat(body=B, axis="x", typed="45"), TurnSeat(body=B, axis="y", typed="35.264389682754654"))
-    (low, high), _ = seated_bounds(bench.job, bench.job.bodies[0], bench)
+    low, high = places_of(bench.job, bench)[B].bounds
     assert low[2] == pytest.approx(0, abs=1e-12)
     assert high[2] == pytest.approx(100 * math.sqrt(3))
 

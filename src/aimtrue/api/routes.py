@@ -13,16 +13,27 @@ from starlette.concurrency import run_in_threadpool
 
 from aimtrue.api import uploads
 from aimtrue.api.events import Watchers
-from aimtrue.api.views import Act, AskRelease, JobLine, JobView, Limits, Opened, Step, job_line, job_view
-from aimtrue.core.errors import Refused
+from aimtrue.api.views import (
+    Act,
+    AskRelease,
+    AskWork,
+    JobLine,
+    JobView,
+    Limits,
+    Opened,
+    Step,
+    job_line,
+    job_view,
+)
 from aimtrue.core.formats import READ_ENDINGS
-from aimtrue.core.release.make import MEDIA_TYPES, Order
-from aimtrue.core.survey import survey
+from aimtrue.core.mending.remake import Revise
+from aimtrue.core.release.make import MEDIA_TYPES, Order, refuse_unreleasable, zipped
+from aimtrue.core.release.names import safe
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.shelf import StoreShelf, on_disk
-from aimtrue.work.queue import ask_reading, ask_release
+from aimtrue.work.queue import ask_reading, ask_release, ask_remake
 
 router = APIRouter(prefix="/api")
 shelf = StoreShelf()
@@ -65,22 +76,43 @@ async def open_job(request: Request, name: str) -> Opened:
 
 
 @router.post("/jobs/{key}/sources", status_code=201)
-async def give_file(request: Request, key: str, name: str) -> Opened:
-    """Give a job another file in place of one that could not be read."""
+async def add_file(request: Request, key: str, name: str) -> Opened:
+    """Give a job another file; it is read in the background."""
     with await uploads.spool(request, name) as file:
 
         def keep() -> Opened:
             with sessions().begin() as session:
-                if jobs.load(session, key).job.sources:
-                    raise Refused(
-                        "one-file",
-                        "this job has its file; several files in one job come later",
-                        remedy="drop the file on the list of jobs",
-                    )
+                jobs.load(session, key)
                 ask_reading(session, key, name, uploads.keep(session, file))
             return Opened(id=key)
 
         return await run_in_threadpool(keep)
+
+
+@router.post("/jobs/{key}/sources/{source}/revision", status_code=202)
+async def new_revision(request: Request, key: str, source: str, name: str, on: int) -> JobView:
+    """Give a new revision of a file; it is swapped in under the same bodies, in the background."""
+    with await uploads.spool(request, name) as file:
+
+        def keep() -> JobView:
+            with sessions().begin() as session:
+                loaded = jobs.load(session, key)
+                jobs.refuse_stale(loaded, on)
+                loaded.job.source(source)
+                work = Revise(source=source, name=name, sha256=uploads.keep(session, file))
+                ask_remake(session, key, on, work)
+                return job_view(session, shelf, key)
+
+        return await run_in_threadpool(keep)
+
+
+@router.post("/jobs/{key}/work", status_code=202)
+def work(key: str, asked: AskWork) -> JobView:
+    """Ask for bodies to be mended, joined, divided or cut into facets anew, in the background."""
+    with sessions().begin() as session:
+        jobs.refuse_stale(jobs.load(session, key), asked.on)
+        ask_remake(session, key, asked.on, asked.work)
+        return job_view(session, shelf, key)
 
 
 @router.get("/jobs/{key}")
@@ -120,36 +152,48 @@ def release(key: str, asked: AskRelease) -> JobView:
     with sessions().begin() as session:
         loaded = jobs.load(session, key)
         jobs.refuse_stale(loaded, asked.on)
-        found = survey(loaded.job, shelf)
-        if not found.releasable:
-            stops = [finding.says for finding in found.findings if finding.stops]
-            raise Refused(
-                "stop-open",
-                "; ".join(stops) or "there is no body to release",
-                remedy="settle what is marked on the sheets first",
-            )
-        ask_release(session, key, asked.on, Order(format=asked.format))
+        order = Order(
+            format=asked.format,
+            unit=asked.unit,
+            shape=asked.shape,
+            bodies=asked.bodies,
+            pattern=asked.pattern,
+        )
+        refuse_unreleasable(loaded.job, shelf, order)
+        ask_release(session, key, asked.on, order)
         return job_view(session, shelf, key)
 
 
 @router.get("/jobs/{key}/releases/{number}/file")
-def released_file(key: str, number: int) -> Response:
-    """Hand over a released file."""
+def released_file(key: str, number: int, file: int | None = None) -> Response:
+    """Hand over one file of a release, or all of them: as it is when it is one, else in a ZIP."""
     with snapshot() as session:
         made = next((row for row in jobs.releases(session, key) if row.number == number), None)
-        if made is None:
-            raise jobs.UnknownJob("release-unknown", f"there is no release {number} of this job")
-        file = made.file
-    return _download(file["sha256"], file["name"], MEDIA_TYPES[file["format"]], file["bytes"])
+        name = jobs.load(session, key).job.name
+        if made is None or (file is not None and not 0 <= file < len(made.files)):
+            raise jobs.UnknownJob("release-unknown", f"there is no such file in release {number} of this job")
+        files = made.files if file is None else [made.files[file]]
+        if len(files) > 1:
+            data = zipped([(one["name"], blobs.read(session, one["sha256"])) for one in files])
+            return _whole(data, f"{safe(name)}_r{number}.zip")
+    one = files[0]
+    return _download(one["sha256"], one["name"], MEDIA_TYPES[one["format"]], one["bytes"])
+
+
+def _whole(data: bytes, name: str) -> Response:
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    return Response(data, media_type=MEDIA_TYPES["zip"], headers=headers)
 
 
 @router.get("/jobs/{key}/originals/{sha256}")
 def original(key: str, sha256: str) -> Response:
     """Hand back a file as it was given, whether or not it could be read."""
     with snapshot() as session:
-        for row in jobs.errands(session, key):
-            if row.request.get("sha256") == sha256:
-                return _download(sha256, row.request["name"], "application/octet-stream", None)
+        names = {row.request.get("sha256"): row.request.get("name") for row in jobs.errands(session, key)}
+        for source in jobs.load(session, key).job.sources:
+            names |= dict.fromkeys((source.sha256, *source.replaced), PurePosixPath(source.name).name)
+        if sha256 in names:
+            return _download(sha256, names[sha256] or "original", "application/octet-stream", None)
     raise jobs.UnknownJob("original-unknown", "there is no such file in this job")
 
 

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import UserAction
+from aimtrue.core.frames import as_vec3, group_sizes
 from aimtrue.core.job import Job, Vec3
+from aimtrue.core.lengths import Unit
+from aimtrue.core.mending.remake import Join, Mend, Refine, Separate, TakeAsOne
 from aimtrue.core.release import make
-from aimtrue.core.release.proof import Proof
 from aimtrue.core.shelf import Shelf
-from aimtrue.core.survey import Released, Survey, chain_of, survey
+from aimtrue.core.survey import Released, Survey, survey
 from aimtrue.store import jobs
 from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow
 
@@ -31,7 +33,7 @@ class ErrandView(BaseModel):
     """A background task: ``share`` runs from 0 to 1."""
 
     id: int
-    kind: Literal["read", "release"]
+    kind: Literal["read", "remake", "release"]
     state: Literal["waiting", "doing", "done", "failed"]
     share: float
     says: str
@@ -47,8 +49,8 @@ class ReleaseView(BaseModel):
     current: bool
     revision: int
     at: datetime
-    file: make.Released
-    proof: Proof
+    files: list[make.Released]
+    bytes: int
 
 
 class JobView(BaseModel):
@@ -72,6 +74,8 @@ class JobLine(BaseModel):
     demo: bool
     changed: datetime
     file: str | None
+    files: int
+    bodies: int
     triangles: int
     unit: str | None
     how: str | None
@@ -101,10 +105,21 @@ class Step(BaseModel):
 
 
 class AskRelease(BaseModel):
-    """A release to be made of a revision."""
+    """A release to be made of a revision; bodies None means all."""
 
     on: int
     format: make.Format = "3mf"
+    unit: Unit = Unit.MM
+    shape: make.Bodies = "together"
+    bodies: tuple[str, ...] | None = None
+    pattern: str = ""
+
+
+class AskWork(BaseModel):
+    """Bodies to be made anew in the background, and the revision it was decided on."""
+
+    on: int
+    work: Annotated[Mend | Separate | Join | TakeAsOne | Refine, Field(discriminator="do")]
 
 
 class Limits(BaseModel):
@@ -136,8 +151,9 @@ def job_line(session: Session, row: JobRow, revision: RevisionRow) -> JobLine:
     job = Job.model_validate(revision.state)
     errands = jobs.errands(session, row.id)
     source = job.sources[0] if job.sources else None
-    settled = source is not None and source.unit is not None and job.bodies
-    x, y, z = (link.size_mm for link in chain_of(job, job.bodies[0])) if settled else (0.0, 0.0, 0.0)
+    units = {one.unit for one in job.sources}
+    settled = bool(job.bodies) and None not in units
+    alone = settled and len(job.groups()) == 1
     failed = not job.bodies and bool(errands) and errands[0].state == "failed"
     return JobLine(
         id=row.id,
@@ -146,9 +162,11 @@ def job_line(session: Session, row: JobRow, revision: RevisionRow) -> JobLine:
         changed=row.changed,
         file=source.name if source else (errands[0].request.get("name") if errands else None),
         triangles=sum(body.triangles for body in job.bodies),
-        unit=source.unit if source else None,
-        how=source.how if source else None,
-        size_mm=(x, y, z) if settled else None,
+        unit=source.unit if source and len(units) == 1 else None,
+        how=source.how if source and len(units) == 1 else None,
+        size_mm=as_vec3(group_sizes(job, job.bodies)) if alone else None,
+        files=len(job.sources),
+        bodies=len(job.bodies),
         releases=len(jobs.releases(session, row.id)),
         says=errands[0].says if errands and not job.bodies else "",
         failed=failed,
@@ -163,8 +181,8 @@ def _errand_view(row: ErrandRow) -> ErrandView:
             "state": row.state,
             "share": row.share,
             "says": row.says,
-            "name": row.request.get("name", ""),
-            "sha256": row.request.get("sha256", ""),
+            "name": row.request.get("name") or row.request.get("work", {}).get("name", ""),
+            "sha256": row.request.get("sha256") or row.request.get("work", {}).get("sha256", ""),
             "error": row.error,
         }
     )
@@ -177,6 +195,6 @@ def _release_view(session: Session, row: ReleaseRow, loaded: jobs.Loaded) -> Rel
         current=released.state == loaded.revision.state,
         revision=row.revision,
         at=row.created,
-        file=make.Released.model_validate(row.file),
-        proof=Proof.model_validate(row.proof),
+        files=[make.Released.model_validate(file) for file in row.files],
+        bytes=sum(file["bytes"] for file in row.files),
     )

@@ -95,7 +95,9 @@ def _add_reading_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("files", nargs="+", metavar="FILE")
     parser.add_argument("--unit", type=Unit, choices=list(Unit), metavar="U", help="um, mm, cm, m, in or ft")
     parser.add_argument("--up", choices=("x", "y", "z"), default="z")
-    parser.add_argument("--deflection", metavar="MM", type=float, help="chord deviation for CAD sources (0.01)")
+    parser.add_argument(
+        "--deflection", metavar="MM", type=float, help="chord deviation for CAD sources (0.01)"
+    )
     parser.add_argument("--json", action="store_true")
 
 

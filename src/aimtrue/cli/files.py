@@ -83,14 +83,14 @@ def _taken(path: str, data: bytes, asked: argparse.Namespace) -> Taken:
         try:
             fineness = Fineness(chord_mm=asked.deflection, angle_deg=FINE.angle_deg)
         except ValidationError:
-            raise Failure(Exit.USAGE, f"--deflection {asked.deflection:g} is not between 0.0005 and 10 mm") from None
+            raise Failure(
+                Exit.USAGE, f"--deflection {asked.deflection:g} is not between 0.0005 and 10 mm"
+            ) from None
     limits = Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
     if not _holds_cad(path, data):
         return take_in("s1", Path(path).name, data, limits=limits, fineness=fineness)
     # The CAD kernel is native code: what a bad file does to it must not end this process.
-    bounds = fence.Limits(
-        seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000
-    )
+    bounds = fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000)
     taken: Taken = fence.run(_fenced, Path(path).name, data, limits, fineness, limits=bounds)
     return taken
 

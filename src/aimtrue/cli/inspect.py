@@ -54,8 +54,7 @@ def _report(loaded: Loaded) -> dict[str, Any]:
         "up_guess": source.up_guess.model_dump() if source.up_guess else None,
         "size_mm": list(group_sizes(loaded.job, loaded.job.bodies)) if settled else None,
         "bodies": [
-            _body(loaded, body, facts)
-            for body, facts in zip(loaded.job.bodies, found.bodies, strict=True)
+            _body(loaded, body, facts) for body, facts in zip(loaded.job.bodies, found.bodies, strict=True)
         ],
         "sources": [_source(one) for one in sources],
         "findings": [finding_fields(finding) for finding in found.findings if finding.sheet != "seating"],

@@ -137,7 +137,9 @@ def _names(made: list[tuple[Loaded, Release]], asked: argparse.Namespace) -> lis
     names = [file.file.name for _, release in made for file in release.files]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice:
-        raise Failure(Exit.USAGE, f"two files would both be called {twice}; use --name with {{file}} and {{body}}")
+        raise Failure(
+            Exit.USAGE, f"two files would both be called {twice}; use --name with {{file}} and {{body}}"
+        )
     for name in names:
         if not asked.replace and (Path(asked.out) / name).exists():
             raise Failure(

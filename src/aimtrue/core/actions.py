@@ -482,7 +482,7 @@ def _make_kit(job: Job, action: MakeKit, shelf: Shelf) -> Job:
         if (source.unit, source.up) != (frame.unit, frame.up):
             raise Refused(
                 "kit-mixed",
-                f"{frame.name} and {source.name} differ in unit or up axis, so their bodies have no common origin",
+                f"{frame.name} and {source.name} differ in unit or up axis and have no common origin",
                 remedy="settle both alike first",
             )
     kit = Kit(id=f"k{number}", name=name)
@@ -501,7 +501,9 @@ def _leave_kit(job: Job, action: LeaveKit, shelf: Shelf) -> Job:
 def _rename(job: Job, action: Rename, shelf: Shelf) -> Job:
     name = _a_name(action.name)
     if any(kit.id == action.body for kit in job.kits):
-        kits = tuple(kit.model_copy(update={"name": name}) if kit.id == action.body else kit for kit in job.kits)
+        kits = tuple(
+            kit.model_copy(update={"name": name}) if kit.id == action.body else kit for kit in job.kits
+        )
         return job.model_copy(update={"kits": kits})
     body = job.body(action.body)
     if any(other.name == name and other.id != body.id for other in job.bodies):
@@ -535,7 +537,9 @@ def _accept(job: Job, action: Accept, shelf: Shelf) -> Job:
 
 
 def _size_axis(job: Job, action: SizeAxis, shelf: Shelf) -> Job:
-    sized = job.group(action.body) if any(kit.id == action.body for kit in job.kits) else (job.body(action.body),)
+    sized = (
+        job.group(action.body) if any(kit.id == action.body for kit in job.kits) else (job.body(action.body),)
+    )
     sizes = group_sizes(job, sized)
     if is_factor(action.typed):
         return _set_factor(job, SetFactor(body=action.body, axis=action.axis, typed=action.typed), shelf)

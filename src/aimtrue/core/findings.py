@@ -49,7 +49,9 @@ def source_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
     twin = next((one for one in job.sources if one.sha256 == source.sha256 and one.id != source.id), None)
     if twin is not None and job.sources.index(twin) < job.sources.index(source):
         found.append(
-            _of_source(source, "same-file", "look", f"{source.name} is the same file as {twin.name}", "delete")
+            _of_source(
+                source, "same-file", "look", f"{source.name} is the same file as {twin.name}", "delete"
+            )
         )
     for missing in job.missing:
         if missing.source == source.id:
@@ -71,7 +73,8 @@ def _unit_findings(source: Source, judged: Verdict) -> list[Finding]:
     here = next(row for row in judged.candidates if row.unit == source.unit)
     if source.how != "told" and best.unit != source.unit and here.score < 0.01 and best.score > 0.9:
         reason = here.reasons[0] if here.reasons else "its sizes are unlikely"
-        says = f"{source.name} is {source.how} as {UNIT_NAMES[source.unit]}, but {reason}; {UNIT_NAMES[best.unit]} fits better"
+        here_name, best_name = UNIT_NAMES[source.unit], UNIT_NAMES[best.unit]
+        says = f"{source.name} is {source.how} as {here_name}, but {reason}; {best_name} fits better"
         return [_of_source(source, "unit-doubtful", "look", says, "settle-unit")]
     return []
 
@@ -86,7 +89,9 @@ def _place_findings(job: Job, source: Source) -> list[Finding]:
     high = [max(float(b[1][i]) for b in bounds) for i in range(3)]
     away = max(abs(a + b) / 2 for a, b in zip(low, high, strict=True))
     if away > _FAR * size:
-        says = f"{source.name} lies {_length(away)} from its origin, over {int(away / size)} times its own size"
+        says = (
+            f"{source.name} lies {_length(away)} from its origin, over {int(away / size)} times its own size"
+        )
         return [_of_source(source, "far-from-origin", "look", says, "bring-home")]
     if high[2] < 1e-6 * size:
         says = f"{source.name} lies wholly below the plate, down to {_length(-low[2])}"

@@ -172,11 +172,12 @@ class Body(Value):
     ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
     squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
-    the rest of its file.
+    the rest of its file. ``drawn`` is the name it came with.
     """
 
     id: str
     name: str
+    drawn: str = ""
     source: str
     geometry: str
     bench: str

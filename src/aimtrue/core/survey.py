@@ -222,7 +222,9 @@ def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -
 def chain_of(job: Job, body: Body) -> tuple[ChainRow, ...]:
     """Return the size chain of a body, a row per axis."""
     source = job.source_of(body)
-    return _chain(job, body, numbers_in_job_axes(body, source), sizes_in(body, source, job.settled_unit(body)))
+    return _chain(
+        job, body, numbers_in_job_axes(body, source), sizes_in(body, source, job.settled_unit(body))
+    )
 
 
 def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3) -> tuple[ChainRow, ...]:

@@ -51,7 +51,7 @@ class Topology:
     @property
     def turned(self) -> NDArray[np.bool_]:
         """(e,): edges whose two faces run along them the same way."""
-        return (self.uses == 2) & (self.balance != 0)
+        return np.asarray((self.uses == 2) & (self.balance != 0))
 
     @property
     def turned_edges(self) -> int:
@@ -112,7 +112,7 @@ def _sides(faces: NDArray[np.int32], vertices: int) -> _Sides:
     else:
         numbers = np.flatnonzero(proper).astype(np.uint64)
         a, b, c = a[proper], b[proper], c[proper]
-    bits_vertex, bits_face = int(vertices).bit_length(), int(len(faces)).bit_length()
+    bits_vertex, bits_face = int(vertices).bit_length(), len(faces).bit_length()
     if 2 * bits_vertex + bits_face + 1 <= 64:
         return _sides_packed(a, b, c, numbers, bits_vertex, bits_face)
     return _sides_ordered(a, b, c, numbers)
@@ -159,9 +159,7 @@ def _sides_ordered(
     face = np.concatenate([numbers] * 3)[order].astype(np.int32)
     forward = (start < end)[order]
     same = key[1:] == key[:-1]
-    return _Sides(
-        (key >> 32).astype(np.int32), (key & 0xFFFFFFFF).astype(np.int32), face, forward, same
-    )
+    return _Sides((key >> 32).astype(np.int32), (key & 0xFFFFFFFF).astype(np.int32), face, forward, same)
 
 
 def _balance(
@@ -189,7 +187,9 @@ def _shells(
         plain = np.repeat(uses == 2, uses)[joined]
         pairs = [pairs[0][plain], *(_wedges(faces, vertices, sides, starts[e], uses[e]) for e in crowded)]
     both = np.concatenate(pairs)
-    graph = coo_matrix((np.ones(len(both), np.int8), (both[:, 0], both[:, 1])), shape=(len(faces), len(faces)))
+    graph = coo_matrix(
+        (np.ones(len(both), np.int8), (both[:, 0], both[:, 1])), shape=(len(faces), len(faces))
+    )
     count, label = connected_components(graph.tocsr(), directed=False)
     return int(count), label
 

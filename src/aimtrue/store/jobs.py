@@ -173,10 +173,10 @@ def set_errand(session: Session, errand: int, **fields: object) -> ErrandRow:
 
 
 def add_release(
-    session: Session, key: str, revision: int, number: int, file: dict[str, object], proof: dict[str, object]
+    session: Session, key: str, revision: int, number: int, files: list[dict[str, object]]
 ) -> None:
-    """Keep a release that was proven."""
-    session.add(ReleaseRow(job=key, number=number, revision=revision, file=file, proof=proof))
+    """Keep a release whose files were proven."""
+    session.add(ReleaseRow(job=key, number=number, revision=revision, files=files))
     session.flush()
     _tell(session, key)
 

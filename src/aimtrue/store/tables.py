@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
+from typing import Any, ClassVar
 
 from sqlalchemy import BigInteger, DateTime, ForeignKey, LargeBinary, String, func
 from sqlalchemy.dialects.postgresql import JSONB
@@ -13,7 +13,12 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 class Table(DeclarativeBase):
     """Base of all tables."""
 
-    type_annotation_map = {dict[str, Any]: JSONB, datetime: DateTime(timezone=True), int: BigInteger}  # noqa: RUF012
+    type_annotation_map: ClassVar = {
+        dict[str, Any]: JSONB,
+        list[dict[str, Any]]: JSONB,
+        datetime: DateTime(timezone=True),
+        int: BigInteger,
+    }
 
 
 class BlobRow(Table):
@@ -80,12 +85,11 @@ class ErrandRow(Table):
 
 
 class ReleaseRow(Table):
-    """A released file and its proof."""
+    """Released files, each with its proof."""
 
     __tablename__ = "release"
     job: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
     revision: Mapped[int]
-    file: Mapped[dict[str, Any]]
-    proof: Mapped[dict[str, Any]]
+    files: Mapped[list[dict[str, Any]]]
     created: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -5,38 +5,49 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from aimtrue.core.actions import Remake, TakeIn
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.job import Body, Job, Source
+from aimtrue.core.intake.take_in import all_kept, take_in
+from aimtrue.core.job import Job
+from aimtrue.core.mending.remake import Work, remake
 from aimtrue.core.progress import Progress
 from aimtrue.core.release.make import Order, Released, release
-from aimtrue.core.release.proof import Proof
 from aimtrue.store.shelf import DiskShelf
 
 
 @dataclass(frozen=True)
-class Read:
-    """A file that was read; ``blobs`` are paths named by hash."""
+class Done:
+    """What is to be done to a job; ``blobs`` are paths named by hash."""
 
-    source: Source
-    body: Body
+    action: TakeIn | Remake
     blobs: list[Path]
 
 
-def read_file(path: Path, key: str, name: str, limits: Limits, out: Path, progress: Progress) -> Read:
+def read_file(path: Path, key: str, name: str, limits: Limits, out: Path, progress: Progress) -> Done:
     """Read a model file and leave its geometry in a folder."""
     taken = take_in(key, name, path.read_bytes(), limits=limits, progress=progress)
-    blobs = []
-    for blob, data in taken.blobs.items():
-        (out / blob).write_bytes(data)
-        blobs.append(out / blob)
-    return Read(taken.source, taken.body, blobs)
+    progress(0.97, "keeping the geometry")
+    bodies, blobs = all_kept(taken)
+    return Done(TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits), _left(blobs, out))
 
 
-def make_release(
-    job: Job, shelf: Path, order: Order, out: Path, progress: Progress
-) -> tuple[Released, Proof]:
-    """Make a release from a folder of geometry and leave the file in another."""
+def remake_bodies(
+    key: str, job: Job, work: Work, shelf: Path, original: Path | None, out: Path, progress: Progress
+) -> Done:
+    """Make bodies anew and leave their geometry in a folder."""
+    data = original.read_bytes() if original else b""
+    remade = remake(key, job, work, DiskShelf(shelf), data, progress)
+    return Done(remade.action, _left(remade.blobs, out))
+
+
+def make_release(job: Job, shelf: Path, order: Order, out: Path, progress: Progress) -> tuple[Released, ...]:
+    """Make a release from a folder of geometry and leave the files in another."""
     made = release(job, DiskShelf(shelf), order, progress)
-    (out / made.file.sha256).write_bytes(made.data)
-    return made.file, made.proof
+    _left({file.file.sha256: file.data for file in made.files}, out)
+    return tuple(file.file for file in made.files)
+
+
+def _left(blobs: dict[str, bytes], out: Path) -> list[Path]:
+    for name, data in blobs.items():
+        (out / name).write_bytes(data)
+    return [out / name for name in blobs]

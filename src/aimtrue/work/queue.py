@@ -9,6 +9,7 @@ from typing import Any
 import procrastinate
 from sqlalchemy.orm import Session
 
+from aimtrue.core.mending.remake import Work
 from aimtrue.core.release.make import Order
 from aimtrue.settings import settings
 from aimtrue.store import jobs
@@ -39,6 +40,12 @@ def ask_reading(session: Session, job: str, name: str, sha256: str) -> int:
     """Ask for a file to be read into a job; takes hold when the session commits."""
     row = jobs.add_errand(session, job, "read", {"name": name, "sha256": sha256})
     return _defer(session, "read", row)
+
+
+def ask_remake(session: Session, job: str, revision: int, work: Work) -> int:
+    """Ask for bodies of a revision to be made anew; takes hold when the session commits."""
+    request = {"revision": revision, "work": work.model_dump(mode="json")}
+    return _defer(session, "remake", jobs.add_errand(session, job, "remake", request))
 
 
 def ask_release(session: Session, job: str, revision: int, order: Order) -> int:

@@ -1,4 +1,4 @@
-"""The tasks: read a file into a job, make a release of a job.
+"""The tasks: read a file into a job, make bodies of a job anew, make a release of a job.
 
 Each may be done twice when a worker dies in between; the second time changes nothing
 that the first has finished.
@@ -12,11 +12,16 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from aimtrue.core.actions import TakeIn
+from pydantic import TypeAdapter
+from sqlalchemy.orm import Session
+
+from aimtrue.core.actions import describe
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.job import Job
+from aimtrue.core.mending.remake import Refine, Revise, Work
 from aimtrue.core.release.make import Order
+from aimtrue.core.release.proof import Proof
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions
@@ -24,6 +29,8 @@ from aimtrue.store.shelf import StoreShelf, on_disk
 from aimtrue.store.tables import ErrandRow, RevisionRow
 from aimtrue.work import fence, fenced
 from aimtrue.work.queue import log, queue
+
+_WORK: TypeAdapter[Any] = TypeAdapter(Work)
 
 
 @queue().task(name="read")
@@ -36,6 +43,12 @@ def read(errand: int) -> None:
 def release(errand: int) -> None:
     """Make the release an errand names, and keep it when its proof holds."""
     _run(errand, _release)
+
+
+@queue().task(name="remake")
+def remake(errand: int) -> None:
+    """Make bodies anew as an errand says, and let them take the place of the old ones."""
+    _run(errand, _remake)
 
 
 def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
@@ -74,7 +87,7 @@ def _read(row: ErrandRow) -> None:
     name, sha256 = row.request["name"], row.request["sha256"]
     path = on_disk(sha256)
     with tempfile.TemporaryDirectory(dir=settings().cache) as out:
-        taken = fence.run(
+        done = fence.run(
             fenced.read_file,
             path,
             f"s{row.id}",
@@ -85,12 +98,56 @@ def _read(row: ErrandRow) -> None:
             progress=_progress(row.id),
         )
         with sessions().begin() as session:
-            for blob in taken.blobs:
-                blobs.put(session, blob.read_bytes())
-                blob.replace(settings().cache / blob.name)
-            jobs.act(session, StoreShelf(), row.job, None, TakeIn(source=taken.source, body=taken.body))
+            _keep(session, done.blobs)
+            jobs.act(session, StoreShelf(), row.job, None, done.action)
             jobs.set_errand(session, row.id, state="done", share=1.0, says="read")
     path.unlink(missing_ok=True)  # the original stays in the store; the cache is for geometry
+
+
+def _remake(row: ErrandRow) -> None:
+    work: Work = _WORK.validate_python(row.request["work"])
+    job, number = _as_asked(row)
+    for body in job.bodies:
+        on_disk(body.geometry)
+    sha256 = _original_of(job, work)
+    with tempfile.TemporaryDirectory(dir=settings().cache) as out:
+        done = fence.run(
+            fenced.remake_bodies,
+            f"m{row.id}",
+            job,
+            work,
+            settings().cache,
+            on_disk(sha256) if sha256 else None,
+            Path(out),
+            limits=_limits(),
+            progress=_progress(row.id),
+        )
+        with sessions().begin() as session:
+            _keep(session, done.blobs)
+            jobs.act(session, StoreShelf(), row.job, number, done.action)
+            jobs.set_errand(session, row.id, state="done", share=1.0, says=describe(done.action))
+
+
+def _as_asked(row: ErrandRow) -> tuple[Job, int]:
+    """The job as its user saw it; work on one that was changed meanwhile is refused."""
+    number = int(row.request["revision"])
+    with sessions()() as session:
+        loaded = jobs.load(session, row.job)
+        jobs.refuse_stale(loaded, number)
+        return loaded.job, number
+
+
+def _original_of(job: Job, work: Work) -> str | None:
+    """The file that has to be read again, if one has."""
+    if isinstance(work, Revise):
+        return work.sha256
+    return job.source(work.source).sha256 if isinstance(work, Refine) else None
+
+
+def _keep(session: Session, paths: list[Path]) -> None:
+    for path in paths:
+        blobs.put(session, path.read_bytes())
+        path.replace(settings().cache / path.name)
 
 
 def _release(row: ErrandRow) -> None:
@@ -103,7 +160,7 @@ def _release(row: ErrandRow) -> None:
     for body in job.bodies:
         on_disk(body.geometry)
     with tempfile.TemporaryDirectory(dir=settings().cache) as out:
-        file, proof = fence.run(
+        files = fence.run(
             fenced.make_release,
             job,
             settings().cache,
@@ -112,26 +169,20 @@ def _release(row: ErrandRow) -> None:
             limits=_limits(),
             progress=_progress(row.id),
         )
-        _refuse_broken_proof(proof)
+        _refuse_broken_proof([file.proof for file in files])
         with sessions().begin() as session:
-            blobs.put(session, (Path(out) / file.sha256).read_bytes())
-            jobs.add_release(
-                session,
-                row.job,
-                revision,
-                order.number,
-                file.model_dump(mode="json"),
-                proof.model_dump(mode="json"),
-            )
-            jobs.set_errand(
-                session, row.id, state="done", share=1.0, says=f"release {order.number} is proven"
-            )
+            for file in files:
+                blobs.put(session, (Path(out) / file.sha256).read_bytes())
+            rows = [file.model_dump(mode="json") for file in files]
+            jobs.add_release(session, row.job, revision, order.number, rows)
+            says = f"release {order.number} is proven"
+            jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
 
 
-def _refuse_broken_proof(proof: Any) -> None:
-    if proof.holds:
+def _refuse_broken_proof(proofs: list[Proof]) -> None:
+    broken = [check for proof in proofs for check in proof.checks if not check.holds]
+    if all(proof.holds for proof in proofs):
         return
-    broken = [check for check in proof.checks if not check.holds]
     raise AimTrueError(
         "proof-broken",
         "the released file does not have what was asked: "

@@ -197,7 +197,7 @@ export interface paths {
         };
         /**
          * Released File
-         * @description Hand over a released file.
+         * @description Hand over one file of a release, or all of them: as it is when it is one, else in a ZIP.
          */
         get: operations["released_file_api_jobs__key__releases__number__file_get"];
         put?: never;
@@ -218,10 +218,30 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Give File
-         * @description Give a job another file in place of one that could not be read.
+         * Add File
+         * @description Give a job another file; it is read in the background.
          */
-        post: operations["give_file_api_jobs__key__sources_post"];
+        post: operations["add_file_api_jobs__key__sources_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/sources/{source}/revision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Revision
+         * @description Give a new revision of a file; it is swapped in under the same bodies, in the background.
+         */
+        post: operations["new_revision_api_jobs__key__sources__source__revision_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -242,6 +262,26 @@ export interface paths {
          * @description Take the last action back.
          */
         post: operations["undo_api_jobs__key__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Work
+         * @description Ask for bodies to be mended, joined, divided or cut into facets anew, in the background.
+         */
+        post: operations["work_api_jobs__key__work_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -274,7 +314,7 @@ export interface components {
     schemas: {
         /**
          * Accept
-         * @description A finding of severity stop is accepted on purpose, or no longer.
+         * @description A finding is accepted on purpose, or no longer; body None means every body.
          */
         Accept: {
             /**
@@ -283,7 +323,7 @@ export interface components {
              */
             accepted: boolean;
             /** Body */
-            body: string;
+            body: string | null;
             /** Code */
             code: string;
             /**
@@ -298,7 +338,7 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["AddReading"] | components["schemas"]["SetReading"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["AddReading"] | components["schemas"]["SetReading"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
             /** On */
             on: number;
         };
@@ -347,24 +387,51 @@ export interface components {
         };
         /**
          * AskRelease
-         * @description A release to be made of a revision.
+         * @description A release to be made of a revision; bodies None means all.
          */
         AskRelease: {
+            /** Bodies */
+            bodies?: string[] | null;
             /**
              * Format
              * @default 3mf
              * @enum {string}
              */
-            format: "3mf" | "stl" | "stl-ascii";
+            format: "3mf" | "stl" | "stl-ascii" | "obj";
             /** On */
             on: number;
+            /**
+             * Pattern
+             * @default
+             */
+            pattern: string;
+            /**
+             * Shape
+             * @default together
+             * @enum {string}
+             */
+            shape: "each" | "together";
+            /** @default mm */
+            unit: components["schemas"]["Unit"];
+        };
+        /**
+         * AskWork
+         * @description Bodies to be made anew in the background, and the revision it was decided on.
+         */
+        AskWork: {
+            /** On */
+            on: number;
+            /** Work */
+            work: components["schemas"]["Mend"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"];
         };
         /**
          * Body
          * @description One body: its geometry by hash, its facts in numbers of the file, its decisions.
          *
          *     ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
-         *     squared numbers of the file.
+         *     squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
+         *     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
+         *     the rest of its file. ``drawn`` is the name it came with.
          */
         Body: {
             /**
@@ -372,10 +439,14 @@ export interface components {
              * @default []
              */
             accepted: string[];
+            /** Alike */
+            alike?: string | null;
             /** Area */
             area: number;
             /** Bench */
             bench: string;
+            /** Colour */
+            colour?: string | null;
             /**
              * @default {
              *       "absolute": false,
@@ -393,6 +464,12 @@ export interface components {
              *     }
              */
             correction: components["schemas"]["Correction"];
+            /**
+             * Drawn
+             * @default
+             */
+            drawn: string;
+            facets?: components["schemas"]["Facets"] | null;
             /** Geometry */
             geometry: string;
             health: components["schemas"]["Health"];
@@ -404,19 +481,26 @@ export interface components {
             ];
             /** Id */
             id: string;
+            /** Kit */
+            kit?: string | null;
             /** Low */
             low: [
                 number,
                 number,
                 number
             ];
-            /** Name */
-            name: string;
             /**
-             * Parts
+             * Material
+             * @default
+             */
+            material: string;
+            /**
+             * Mended
              * @default []
              */
-            parts: string[];
+            mended: components["schemas"]["Mended"][];
+            /** Name */
+            name: string;
             /**
              * @default {
              *       "turns": []
@@ -425,10 +509,20 @@ export interface components {
             seat: components["schemas"]["Seat"];
             /** Source */
             source: string;
+            /**
+             * Stray
+             * @default false
+             */
+            stray: boolean;
             /** Triangles */
             triangles: number;
             /** Vertices */
             vertices: number;
+            /**
+             * Voids
+             * @default 0
+             */
+            voids: number;
             /** Volume */
             volume: number;
         };
@@ -439,8 +533,6 @@ export interface components {
         BodySurvey: {
             /** Area Mm2 */
             area_mm2: number | null;
-            /** Candidates */
-            candidates: components["schemas"]["Candidate"][];
             /** Chain */
             chain: components["schemas"]["ChainRow"][] | null;
             /** Fits As It Lies */
@@ -459,9 +551,47 @@ export interface components {
             /** Readings */
             readings: components["schemas"]["ReadingNow"][];
             room: components["schemas"]["Room"] | null;
-            suggested: components["schemas"]["Unit"] | null;
             /** Volume Mm3 */
             volume_mm3: number | null;
+        };
+        /**
+         * Bore
+         * @description A round edge of a CAD body and what its facets make of it, in numbers of the file.
+         *
+         *     Attributes:
+         *         diameter: of the true circle.
+         *         loss: how much less the facets leave free across flats, 0 or more.
+         *         place: its centre.
+         */
+        Bore: {
+            /** Diameter */
+            diameter: number;
+            /** Loss */
+            loss: number;
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * BringHome
+         * @description A lost model is moved to the origin, or (not ``home``) left where its file has it.
+         */
+        BringHome: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "bring-home";
+            /**
+             * Home
+             * @default true
+             */
+            home: boolean;
+            /** Source */
+            source: string;
         };
         /**
          * Candidate
@@ -572,6 +702,32 @@ export interface components {
             set_by: string;
         };
         /**
+         * Delete
+         * @description Bodies leave the job; their sources stay.
+         */
+        Delete: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "delete";
+        };
+        /**
+         * Duplicate
+         * @description Bodies are there once more, under names of their own.
+         */
+        Duplicate: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "duplicate";
+        };
+        /**
          * ErrandView
          * @description A background task: ``share`` runs from 0 to 1.
          */
@@ -583,7 +739,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "read" | "release";
+            kind: "read" | "remake" | "release";
             /** Name */
             name: string;
             /** Says */
@@ -599,6 +755,39 @@ export interface components {
             state: "waiting" | "doing" | "done" | "failed";
         };
         /**
+         * Evidence
+         * @description What of a file's geometry may tell its unit, all in numbers of the file.
+         *
+         *     Attributes:
+         *         lengths: distances between parallel flat faces, sizes included, each once.
+         *         diameters: of round edges, each once.
+         *         walls: distances between facing flat faces with material between them.
+         *         looked: how it was looked: ``exact`` from all faces, ``sizes`` when the mesh is too fine.
+         */
+        Evidence: {
+            /**
+             * Diameters
+             * @default []
+             */
+            diameters: number[];
+            /**
+             * Lengths
+             * @default []
+             */
+            lengths: number[];
+            /**
+             * Looked
+             * @default exact
+             * @enum {string}
+             */
+            looked: "exact" | "sizes";
+            /**
+             * Walls
+             * @default []
+             */
+            walls: number[];
+        };
+        /**
          * Excess
          * @description How far a body is over the machine along one axis.
          */
@@ -612,10 +801,46 @@ export interface components {
             over_mm: number;
         };
         /**
+         * Facets
+         * @description How far facets are from the true surface of a CAD body, in numbers of the file.
+         *
+         *     Attributes:
+         *         deviation: greatest distance measured between a facet and the surface.
+         *         bores: the round edges, the worst loss first, at most 12.
+         */
+        Facets: {
+            /**
+             * Bores
+             * @default []
+             */
+            bores: components["schemas"]["Bore"][];
+            /** Deviation */
+            deviation: number;
+        };
+        /**
+         * Facts
+         * @description What is compared before and after a body is mended; in numbers of the file.
+         */
+        Facts: {
+            /** Findings */
+            findings: number;
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
+            /** Volume */
+            volume: number;
+        };
+        /**
          * Finding
          * @description One thing to know before a part is made.
          *
-         *     ``sheet`` is where it is settled; ``accepted`` is true for a stop the user took on purpose.
+         *     ``sheet`` is where it is settled; ``accepted`` is true for one the user took on purpose;
+         *     ``places`` are points to look at, in numbers of the file.
          */
         Finding: {
             /**
@@ -628,6 +853,8 @@ export interface components {
              * @default
              */
             body: string;
+            /** Body Id */
+            body_id?: string | null;
             /** Code */
             code: string;
             /**
@@ -635,6 +862,15 @@ export interface components {
              * @default 1
              */
             count: number;
+            /**
+             * Places
+             * @default []
+             */
+            places: [
+                number,
+                number,
+                number
+            ][];
             /**
              * Remedy
              * @default
@@ -652,6 +888,28 @@ export interface components {
              * @enum {string}
              */
             sheet: "intake" | "truing" | "seating" | "release";
+            /** Source Id */
+            source_id?: string | null;
+        };
+        /**
+         * Fineness
+         * @description How finely CAD surfaces become facets.
+         *
+         *     Attributes:
+         *         chord_mm: how far a facet may be from the surface, in mm.
+         *         angle_deg: how far neighbouring facets may turn, in degrees.
+         */
+        Fineness: {
+            /**
+             * Angle Deg
+             * @default 6
+             */
+            angle_deg: number;
+            /**
+             * Chord Mm
+             * @default 0.01
+             */
+            chord_mm: number;
         };
         /**
          * FreeAxis
@@ -679,22 +937,59 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
+         * Habits
+         * @description What the user said holds for the further files of a job.
+         */
+        Habits: {
+            unit?: components["schemas"]["Unit"] | null;
+            /** Up */
+            up?: ("z" | "y" | "x") | null;
+        };
+        /**
          * Health
          * @description Counts that tell whether a body is a closed solid.
+         *
+         *     ``places`` names, per finding, up to a few dozen points in numbers of the file. ``crossings`` is
+         *     None where the mesh was too large to look for faces that cut through each other.
          */
         Health: {
             /** Closed */
             closed: boolean;
+            /** Crossings */
+            crossings?: number | null;
             /**
              * Crowded Edges
              * @default 0
              */
             crowded_edges: number;
             /**
+             * Duplicates
+             * @default 0
+             */
+            duplicates: number;
+            /**
+             * Holes
+             * @default 0
+             */
+            holes: number;
+            /**
              * Open Edges
              * @default 0
              */
             open_edges: number;
+            /** Places */
+            places?: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ][];
+            };
+            /**
+             * Seams
+             * @default 0
+             */
+            seams: number;
             /**
              * Shells
              * @default 1
@@ -726,8 +1021,16 @@ export interface components {
              * @default 0
              */
             counter: number;
+            /** @default {} */
+            habits: components["schemas"]["Habits"];
+            /**
+             * Kits
+             * @default []
+             */
+            kits: components["schemas"]["Kit"][];
             /**
              * @default {
+             *       "bead": 0.4,
              *       "name": "Garden bench M",
              *       "shape": "box",
              *       "volume": [
@@ -738,6 +1041,11 @@ export interface components {
              *     }
              */
             machine: components["schemas"]["Machine"];
+            /**
+             * Missing
+             * @default []
+             */
+            missing: components["schemas"]["Missing"][];
             /** Name */
             name: string;
             /**
@@ -756,6 +1064,8 @@ export interface components {
          * @description A row of the list of jobs.
          */
         JobLine: {
+            /** Bodies */
+            bodies: number;
             /**
              * Changed
              * Format: date-time
@@ -767,6 +1077,8 @@ export interface components {
             failed: boolean;
             /** File */
             file: string | null;
+            /** Files */
+            files: number;
             /** How */
             how: string | null;
             /** Id */
@@ -815,6 +1127,64 @@ export interface components {
             undo: string | null;
         };
         /**
+         * Join
+         * @description Join touching or overlapping bodies into one closed solid.
+         */
+        Join: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "join";
+        };
+        /**
+         * Kit
+         * @description Bodies that share one correction, one seat and one origin, so that they still fit together.
+         */
+        Kit: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * KitSurvey
+         * @description Several bodies together: their overall size, volume and room.
+         */
+        KitSurvey: {
+            /** Bodies */
+            bodies: string[];
+            /** Chain */
+            chain: components["schemas"]["ChainRow"][] | null;
+            /** Fits As It Lies */
+            fits_as_it_lies: boolean | null;
+            /** Id */
+            id: string;
+            /** Numbers */
+            numbers: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Volume Mm3 */
+            volume_mm3: number | null;
+        };
+        /**
+         * LeaveKit
+         * @description Bodies go their own way; each keeps the correction and seat it has.
+         */
+        LeaveKit: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "leave-kit";
+        };
+        /**
          * Limits
          * @description What the page must know before a file is sent.
          */
@@ -831,6 +1201,11 @@ export interface components {
          *     Example: the default machine is a box 250 wide, 210 deep and 220 high, in mm.
          */
         Machine: {
+            /**
+             * Bead
+             * @default 0.4
+             */
+            bead: number;
             /**
              * Name
              * @default Garden bench M
@@ -857,6 +1232,70 @@ export interface components {
             ];
         };
         /**
+         * MakeKit
+         * @description Bodies share one correction, seat and origin from now on: those of the first.
+         */
+        MakeKit: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "make-kit";
+            /** Name */
+            name: string;
+        };
+        /**
+         * Mend
+         * @description Apply a remedy to bodies. ``tolerance_mm`` is a distance or a spacing; None chooses by size.
+         */
+        Mend: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "mend";
+            /**
+             * Remedy
+             * @enum {string}
+             */
+            remedy: "weld" | "remove-degenerate" | "face-outward" | "close-holes" | "resolve-crossings" | "rebuild";
+            /** Tolerance Mm */
+            tolerance_mm?: number | null;
+        };
+        /**
+         * Mended
+         * @description One remedy that changed a body, with what it did.
+         *
+         *     ``moved`` is how far the surface went from where it was, at most, in numbers of the file.
+         */
+        Mended: {
+            after: components["schemas"]["Facts"];
+            before: components["schemas"]["Facts"];
+            /** Geometry */
+            geometry: string;
+            /**
+             * Moved
+             * @default 0
+             */
+            moved: number;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * Missing
+         * @description Something that a new revision of a file no longer has.
+         */
+        Missing: {
+            /** Says */
+            says: string;
+            /** Source */
+            source: string;
+        };
+        /**
          * NameReading
          * @description A reading gets a name.
          */
@@ -878,6 +1317,39 @@ export interface components {
         Opened: {
             /** Id */
             id: string;
+        };
+        /**
+         * Overlap
+         * @description Two bodies of a file that fill the same place; ``volume`` in cubed numbers of the file.
+         */
+        Overlap: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /** Volume */
+            volume: number;
+        };
+        /**
+         * Paint
+         * @description Bodies get a colour, or (None) the colour of none.
+         */
+        Paint: {
+            /** Bodies */
+            bodies: string[];
+            /** Colour */
+            colour: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "paint";
         };
         /**
          * Placement
@@ -927,6 +1399,12 @@ export interface components {
                     number,
                     number
                 ]
+            ];
+            /** True Shift */
+            true_shift: [
+                number,
+                number,
+                number
             ];
         };
         /**
@@ -989,6 +1467,11 @@ export interface components {
             body: string;
             /** Id */
             id: string;
+            /**
+             * Lost
+             * @default false
+             */
+            lost: boolean;
             /** Name */
             name: string;
             /** Real Mm */
@@ -1019,6 +1502,25 @@ export interface components {
             off_mm: number | null;
         };
         /**
+         * Refine
+         * @description Cut a CAD source into facets anew, finer or coarser, its loose surfaces sewn or not.
+         */
+        Refine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "refine";
+            fineness: components["schemas"]["Fineness"];
+            /**
+             * Sew
+             * @default false
+             */
+            sew: boolean;
+            /** Source */
+            source: string;
+        };
+        /**
          * ReleaseView
          * @description A release that was proven. ``current`` tells whether the job still is as it was released.
          */
@@ -1028,12 +1530,14 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Bytes */
+            bytes: number;
             /** Current */
             current: boolean;
-            file: components["schemas"]["Released"];
+            /** Files */
+            files: components["schemas"]["Released"][];
             /** Number */
             number: number;
-            proof: components["schemas"]["Proof"];
             /** Revision */
             revision: number;
         };
@@ -1058,9 +1562,10 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "3mf" | "stl" | "stl-ascii";
+            format: "3mf" | "stl" | "stl-ascii" | "obj";
             /** Name */
             name: string;
+            proof: components["schemas"]["Proof"];
             /** Sha256 */
             sha256: string;
             /** Size Mm */
@@ -1072,6 +1577,26 @@ export interface components {
             /** Triangles */
             triangles: number;
             unit: components["schemas"]["Unit"];
+        };
+        /**
+         * Remark
+         * @description Something a reader noticed; becomes a finding.
+         */
+        Remark: {
+            /** Code */
+            code: string;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /** Says */
+            says: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "look" | "note";
         };
         /**
          * RemoveReading
@@ -1166,12 +1691,25 @@ export interface components {
             turns: components["schemas"]["Turn"][];
         };
         /**
+         * Separate
+         * @description Divide a body into its shells.
+         */
+        Separate: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "separate";
+        };
+        /**
          * SetFactor
          * @description A factor or percentage is typed, for one axis or (None) for all linked ones.
          */
         SetFactor: {
             /** Axis */
-            axis?: ("x" | "y" | "z") | null;
+            axis?: ("z" | "y" | "x") | null;
             /** Body */
             body: string;
             /**
@@ -1199,7 +1737,7 @@ export interface components {
         };
         /**
          * SetUp
-         * @description The user says which axis of a source points up.
+         * @description The user says which axis of a source points up; None means all, and those to come.
          */
         SetUp: {
             /**
@@ -1208,16 +1746,18 @@ export interface components {
              */
             do: "set-up";
             /** Source */
-            source: string;
+            source: string | null;
             /**
              * Up
              * @enum {string}
              */
-            up: "z" | "y";
+            up: "z" | "y" | "x";
         };
         /**
          * SettleUnit
-         * @description The user says which unit a source is in.
+         * @description The user says which unit a source is in; None means all sources whose unit is open.
+         *
+         *     ``remember`` makes it the unit of further files of the job that do not say theirs.
          */
         SettleUnit: {
             /**
@@ -1225,8 +1765,13 @@ export interface components {
              * @enum {string}
              */
             do: "settle-unit";
+            /**
+             * Remember
+             * @default false
+             */
+            remember: boolean;
             /** Source */
-            source: string;
+            source: string | null;
             unit: components["schemas"]["Unit"];
         };
         /**
@@ -1271,30 +1816,86 @@ export interface components {
          * Source
          * @description A file taken in, kept byte for byte.
          *
-         *     ``how`` tells where the unit comes from: declared by the file, told by the user, or None
-         *     while it is not settled.
+         *     ``how`` tells where the unit comes from: declared by the file, told by the user, inferred from
+         *     clear evidence, taken over from a sibling, or None while it is not settled. ``home`` is a move, in
+         *     numbers and axes of the file, that brings a lost model to the origin. ``replaced`` are the hashes
+         *     of earlier revisions of the file, the oldest first.
          */
         Source: {
             /** Bytes */
             bytes: number;
             declared?: components["schemas"]["Unit"] | null;
+            /**
+             * @default {
+             *       "diameters": [],
+             *       "lengths": [],
+             *       "looked": "exact",
+             *       "walls": []
+             *     }
+             */
+            evidence: components["schemas"]["Evidence"];
+            fineness?: components["schemas"]["Fineness"] | null;
             /** Format */
             format: string;
+            /**
+             * Home
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            home: [
+                number,
+                number,
+                number
+            ];
             /** How */
-            how?: ("declared" | "told") | null;
+            how?: ("declared" | "told" | "inferred" | "sibling") | null;
             /** Id */
             id: string;
             /** Name */
             name: string;
+            /**
+             * Overlaps
+             * @default []
+             */
+            overlaps: components["schemas"]["Overlap"][];
+            /**
+             * Packed In
+             * @default
+             */
+            packed_in: string;
+            /**
+             * Remarks
+             * @default []
+             */
+            remarks: components["schemas"]["Remark"][];
+            /**
+             * Replaced
+             * @default []
+             */
+            replaced: string[];
+            /**
+             * Sewn
+             * @default false
+             */
+            sewn: boolean;
             /** Sha256 */
             sha256: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step-Output"][];
             unit?: components["schemas"]["Unit"] | null;
             /**
              * Up
              * @default z
              * @enum {string}
              */
-            up: "z" | "y";
+            up: "z" | "y" | "x";
+            up_guess?: components["schemas"]["UpGuess"] | null;
             /**
              * Words
              * @default
@@ -1302,12 +1903,44 @@ export interface components {
             words: string;
         };
         /**
+         * SourceSurvey
+         * @description A file's unit, weighed: ``suggested`` is what the evidence points to, if to anything.
+         */
+        SourceSurvey: {
+            /** Candidates */
+            candidates: components["schemas"]["Candidate"][];
+            /** Home */
+            home: boolean;
+            /** Id */
+            id: string;
+            /** Numbers */
+            numbers: [
+                number,
+                number,
+                number
+            ];
+            suggested: components["schemas"]["Unit"] | null;
+        };
+        /**
          * Step
          * @description An undo or redo, and the revision it was decided on.
          */
-        Step: {
+        "Step-Input": {
             /** On */
             on: number;
+        };
+        /**
+         * Step
+         * @description What one fineness of a CAD source comes to; lengths in numbers of the file.
+         */
+        "Step-Output": {
+            /** Deviation */
+            deviation: number;
+            fineness: components["schemas"]["Fineness"];
+            /** Loss */
+            loss: number;
+            /** Triangles */
+            triangles: number;
         };
         /**
          * Survey
@@ -1318,12 +1951,29 @@ export interface components {
             bodies: components["schemas"]["BodySurvey"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** Kits */
+            kits: components["schemas"]["KitSurvey"][];
             /** Releasable */
             releasable: boolean;
             /** Settled */
             settled: boolean;
             /** Sheets */
             sheets: components["schemas"]["SheetState"][];
+            /** Sources */
+            sources: components["schemas"]["SourceSurvey"][];
+        };
+        /**
+         * TakeAsOne
+         * @description Take several bodies as one, their surfaces as they are.
+         */
+        TakeAsOne: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-as-one";
         };
         /**
          * Turn
@@ -1364,6 +2014,19 @@ export interface components {
          * @enum {string}
          */
         Unit: "um" | "mm" | "cm" | "m" | "in" | "ft";
+        /**
+         * UpGuess
+         * @description Which axis of a file seems to point up, and why.
+         */
+        UpGuess: {
+            /** Reason */
+            reason: string;
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "z" | "y" | "x";
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */
@@ -1626,7 +2289,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Step"];
+                "application/json": components["schemas"]["Step-Input"];
             };
         };
         responses: {
@@ -1687,7 +2350,9 @@ export interface operations {
     };
     released_file_api_jobs__key__releases__number__file_get: {
         parameters: {
-            query?: never;
+            query?: {
+                file?: number | null;
+            };
             header?: never;
             path: {
                 key: string;
@@ -1717,7 +2382,7 @@ export interface operations {
             };
         };
     };
-    give_file_api_jobs__key__sources_post: {
+    add_file_api_jobs__key__sources_post: {
         parameters: {
             query: {
                 name: string;
@@ -1750,6 +2415,41 @@ export interface operations {
             };
         };
     };
+    new_revision_api_jobs__key__sources__source__revision_post: {
+        parameters: {
+            query: {
+                name: string;
+                on: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     undo_api_jobs__key__undo_post: {
         parameters: {
             query?: never;
@@ -1761,12 +2461,47 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Step"];
+                "application/json": components["schemas"]["Step-Input"];
             };
         };
         responses: {
             /** @description Successful Response */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    work_api_jobs__key__work_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskWork"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };

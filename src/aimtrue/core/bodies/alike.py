@@ -63,7 +63,11 @@ def _some_rotation_fits(p: Floats, q: Floats, rp: Floats, rq: Floats, slack: flo
     sample = p[:: max(1, len(p) // _CHECKED)]
     near = 4 * slack
     ones = np.flatnonzero(np.abs(rq - rp[first]) <= near)
-    apart = [np.linalg.norm(p[first] - p[second]), np.linalg.norm(p[first] - p[third]), np.linalg.norm(p[second] - p[third])]
+    apart = [
+        np.linalg.norm(p[first] - p[second]),
+        np.linalg.norm(p[first] - p[third]),
+        np.linalg.norm(p[second] - p[third]),
+    ]
     twos = np.flatnonzero(np.abs(rq - rp[second]) <= near)
     threes = np.flatnonzero(np.abs(rq - rp[third]) <= near)
 

@@ -22,4 +22,6 @@ def solid_of(mesh: Mesh) -> manifold3d.Manifold | None:
 def mesh_of(solid: manifold3d.Manifold) -> Mesh:
     """Return a solid as a mesh."""
     made = solid.to_mesh64()
-    return Mesh(np.asarray(made.vert_properties[:, :3], np.float64), np.asarray(made.tri_verts).astype(np.int32))
+    return Mesh(
+        np.asarray(made.vert_properties[:, :3], np.float64), np.asarray(made.tri_verts).astype(np.int32)
+    )

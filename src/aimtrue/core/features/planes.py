@@ -65,7 +65,7 @@ def _snapped(direction: Floats) -> Floats:
     """Directions along an axis are taken exactly, so that distances are differences of coordinates."""
     axis = int(np.abs(direction).argmax())
     if abs(direction[axis]) > 1 - 1e-9:
-        return np.eye(3)[axis] * np.sign(direction[axis])
+        return np.asarray(np.eye(3)[axis] * np.sign(direction[axis]))
     return direction
 
 

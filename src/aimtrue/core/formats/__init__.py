@@ -58,14 +58,22 @@ def unpacked(name: str, data: bytes, limits: Limits | None = None) -> list[Packe
     for packed in found:
         if ending_of(packed.name) in archives.ENDINGS:
             raise UnreadableFile(
-                "archive-nested", "the archive holds another archive", where=packed.name, remedy="unpack it once"
+                "archive-nested",
+                "the archive holds another archive",
+                where=packed.name,
+                remedy="unpack it once",
             )
         refuse_unreadable_ending(packed.name)
     return found
 
 
 def read_model(
-    name: str, data: bytes, limits: Limits | None = None, fineness: Fineness | None = None
+    name: str,
+    data: bytes,
+    limits: Limits | None = None,
+    fineness: Fineness | None = None,
+    *,
+    sew: bool = False,
 ) -> Contents:
     """Read one model file.
 
@@ -74,6 +82,7 @@ def read_model(
         data: the whole file.
         limits: how much a packed file may unpack to.
         fineness: how finely CAD surfaces become facets.
+        sew: whether loose CAD surfaces are sewn into solids.
 
     Raises:
         UnreadableFile: with what is wrong, where, and what to do.
@@ -93,10 +102,10 @@ def read_model(
         case ending if ending in CAD_ENDINGS:
             from aimtrue.core.formats import cad  # the kernel is slow to load: only when it is needed
 
-            return cad.read(ending, data, fineness or Fineness())
+            return cad.read(ending, data, fineness or Fineness(), sew=sew)
     inner = unpacked(name, data, limits)
     if len(inner) > 1:
         raise UnreadableFile(
             "archive-several", f"the archive holds {len(inner)} files", remedy="take them one by one"
         )
-    return read_model(inner[0].name, inner[0].data, limits, fineness)
+    return read_model(inner[0].name, inner[0].data, limits, fineness, sew=sew)

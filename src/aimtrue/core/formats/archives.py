@@ -45,7 +45,16 @@ def unpack(name: str, data: bytes, limits: Limits, readable: tuple[str, ...]) ->
         if name.lower().endswith(".gz"):
             return [Packed(name[:-3], _gunzipped(data, limits))]
         return _unzipped(data, limits, readable)
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError, ValueError) as error:
+    except (
+        zipfile.BadZipFile,
+        zipfile.LargeZipFile,
+        zlib.error,
+        EOFError,
+        OSError,
+        NotImplementedError,
+        RuntimeError,
+        ValueError,
+    ) as error:
         raise UnreadableFile(
             "archive-damaged",
             "the archive cannot be unpacked",

@@ -12,7 +12,6 @@ import re
 import tempfile
 from collections.abc import Iterator
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -156,7 +155,12 @@ def _remarks(kind: str, unit: Unit | None, loose: int) -> tuple[Remark, ...]:
         )
     if unit is None and kind != "brep":
         remarks.append(
-            Remark(code="unit-absent", severity="note", says=f"the {kind.upper()} names no length unit", remedy="settle-unit")
+            Remark(
+                code="unit-absent",
+                severity="note",
+                says=f"the {kind.upper()} names no length unit",
+                remedy="settle-unit",
+            )
         )
     return tuple(remarks)
 
@@ -239,8 +243,11 @@ def _read_iges(data: bytes) -> tuple[list[_Leaf], Unit | None]:
 
 def _iges_flag(data: bytes) -> int:
     """Read field 14 of the global section, the unit flag (IGES 5.3, 2.2.4.3)."""
-    rows = [line[:72] for line in data.replace(b"\r", b"").split(b"\n") if len(line) >= 73 and line[72:73] == b"G"]
-    text, fields = b"".join(rows).decode("latin-1"), []
+    rows = [
+        line[:72] for line in data.replace(b"\r", b"").split(b"\n") if len(line) >= 73 and line[72:73] == b"G"
+    ]
+    text = b"".join(rows).decode("latin-1")
+    fields: list[str] = []
     at = 0
     while at < len(text) and len(fields) < 14:
         string = re.match(r"\s*(\d+)H", text[at:])

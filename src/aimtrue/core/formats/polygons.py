@@ -31,15 +31,18 @@ def triangles_of(polygons: Polygons, vertices: NDArray[np.float64]) -> NDArray[n
         return polygons.corners.reshape(-1, 3).astype(np.int32)
     starts = np.cumsum(polygons.counts) - polygons.counts
     fans = np.repeat(np.arange(len(polygons.counts)), polygons.counts - 2)
-    step = np.arange(len(fans)) - np.repeat(np.cumsum(polygons.counts - 2) - (polygons.counts - 2), polygons.counts - 2)
+    step = np.arange(len(fans)) - np.repeat(
+        np.cumsum(polygons.counts - 2) - (polygons.counts - 2), polygons.counts - 2
+    )
     first = starts[fans]
     faces = np.stack(
-        [polygons.corners[first], polygons.corners[first + step + 1], polygons.corners[first + step + 2]], axis=1
+        [polygons.corners[first], polygons.corners[first + step + 1], polygons.corners[first + step + 2]],
+        axis=1,
     )
     hollow = _hollow(faces, fans, vertices, len(polygons.counts)) & (polygons.counts > 3)
     for number in np.flatnonzero(hollow):
         loop = polygons.corners[starts[number] : starts[number] + polygons.counts[number]]
-        faces[fans == number] = _ears(loop, vertices)
+        faces[fans == number] = ears(loop, vertices)
     return faces.astype(np.int32)
 
 
@@ -54,7 +57,7 @@ def _hollow(
     return np.bincount(fans, against, count) > 0
 
 
-def _ears(loop: NDArray[np.int64], vertices: NDArray[np.float64]) -> NDArray[np.int64]:
+def ears(loop: NDArray[np.int64], vertices: NDArray[np.float64]) -> NDArray[np.int64]:
     """Cut a polygon ear by ear in the plane of its own normal (Newell's method for the normal)."""
     points = vertices[loop]
     after = np.roll(points, -1, axis=0)
@@ -78,7 +81,9 @@ def _is_ear(flat: NDArray[np.float64], left: list[int], i: int) -> bool:
     if _turn(a, b, c) <= 0:
         return False
     others = [k for k in left if k not in (left[i - 1], left[i], left[(i + 1) % len(left)])]
-    inside = [_turn(a, b, flat[k]) >= 0 and _turn(b, c, flat[k]) >= 0 and _turn(c, a, flat[k]) >= 0 for k in others]
+    inside = [
+        _turn(a, b, flat[k]) >= 0 and _turn(b, c, flat[k]) >= 0 and _turn(c, a, flat[k]) >= 0 for k in others
+    ]
     return not any(inside)
 
 

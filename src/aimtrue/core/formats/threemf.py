@@ -256,7 +256,9 @@ class _Package:
             result.append(_Placed(name, _moved(_mesh_of(item, key), transform), colour, material))
             return
         for path, inner, move in item.components:
-            self._place(self._part(path, part), inner, _chained(move, transform), (*above, step), name, result)
+            self._place(
+                self._part(path, part), inner, _chained(move, transform), (*above, step), name, result
+            )
 
     def _part(self, path: str, own: str) -> str:
         if not path:
@@ -537,7 +539,8 @@ def _looks_xml(items: list[Item]) -> str:
     if not items:
         return ""
     rows = "".join(
-        f'<base name={quoteattr(_printable(item.material or item.name))} displaycolor="{(item.colour or "").upper()}FF"/>'
+        f"<base name={quoteattr(_printable(item.material or item.name))}"
+        f' displaycolor="{(item.colour or "").upper()}FF"/>'
         for item in items
     )
     return f'<basematerials id="1">{rows}</basematerials>'

@@ -60,11 +60,15 @@ def up_guess_of(meshes: list[Mesh]) -> UpGuess | None:
     standing = [a for a in range(3) if at_zero[a] and feet[a] > 0 and not middle[a]]
     if len(standing) == 1 and all(middle[a] for a in range(3) if a != standing[0]):
         axis = standing[0]
-        return UpGuess(up=names[axis], reason=f"it stands on {names[axis].upper()} = 0 and is centred in the other two")
+        return UpGuess(
+            up=names[axis], reason=f"it stands on {names[axis].upper()} = 0 and is centred in the other two"
+        )
     best = int(np.argmax(feet))
     others = max(feet[a] for a in range(3) if a != best)
     if feet[best] > 0 and feet[best] > 1.5 * others:
-        return UpGuess(up=names[best], reason=f"its largest flat face is the lowest along {names[best].upper()}")
+        return UpGuess(
+            up=names[best], reason=f"its largest flat face is the lowest along {names[best].upper()}"
+        )
     return None
 
 
@@ -76,5 +80,3 @@ def _foot(meshes: list[Mesh], axis: int, low: Floats, size: float) -> float:
         z = mesh.vertices[mesh.faces[down, 0], axis]
         area += float(mesh.areas[down][z - low[axis] <= 1e-5 * size].sum())
     return area
-
-

@@ -9,8 +9,8 @@ from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.frames import as_vec3
 from aimtrue.core.job import Health, Vec3
-from aimtrue.core.mesh import Floats, Mesh
 from aimtrue.core.mending.crossings import crossing_faces
+from aimtrue.core.mesh import Floats, Mesh
 
 _PLACES = 40
 _CROSSINGS_UP_TO = 150_000

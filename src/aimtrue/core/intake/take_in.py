@@ -55,6 +55,7 @@ def take_in(
     *,
     limits: Limits | None = None,
     fineness: Fineness = FINE,
+    sew: bool = False,
     progress: Progress = lambda share, says: None,
 ) -> Taken:
     """Read a file into sources, bodies and their meshes.
@@ -65,6 +66,7 @@ def take_in(
         data: the whole file.
         limits: bounds for packed files.
         fineness: for CAD files.
+        sew: whether loose surfaces of CAD files are sewn into solids.
         progress: told how far it is (0 to 1) and with what.
 
     Raises:
@@ -77,7 +79,7 @@ def take_in(
         own = key if len(files) == 1 else f"{key}.{number}"
         share = (number - 1) / len(files)
         inner = _within(progress, share, 1 / len(files))
-        one = _take_in_one(own, packed, limits, fineness, inner)
+        one = _take_in_one(own, packed, limits, fineness, sew, inner)
         if not alone:
             source = one.sources[0].model_copy(update={"packed_in": name})
             one = replace(one, sources=(source,), originals={source.sha256: packed.data})
@@ -102,10 +104,10 @@ def _together(taken: list[Taken]) -> Taken:
 
 
 def _take_in_one(
-    key: str, file: Packed, limits: Limits | None, fineness: Fineness, progress: Progress
+    key: str, file: Packed, limits: Limits | None, fineness: Fineness, sew: bool, progress: Progress
 ) -> Taken:
     progress(0.05, f"reading {file.name}")
-    contents = read_model(file.name, file.data, limits, fineness)
+    contents = read_model(file.name, file.data, limits, fineness, sew=sew)
     progress(0.45, "separating bodies")
     parts = bodies_of_contents(contents, stem_of(file.name))
     progress(0.6, "looking them over")
@@ -115,7 +117,9 @@ def _take_in_one(
     alike = _alike([part.mesh for part in parts])
     for number, (part, group) in enumerate(zip(parts, alike, strict=True), 1):
         body = body_of(f"{key}-{number}", source.id, part)
-        bodies.append(body.model_copy(update={"kit": kit.id if kit else None, "alike": group and f"{key}{group}"}))
+        bodies.append(
+            body.model_copy(update={"kit": kit.id if kit else None, "alike": group and f"{key}{group}"})
+        )
         meshes[body.geometry] = part.mesh
         progress(0.6 + 0.35 * number / len(parts), f"looking over {part.name}")
     overlaps = overlaps_of([(body.id, meshes[body.geometry]) for body in bodies if body.health.closed])
@@ -147,13 +151,18 @@ def bodies_of_contents(contents: Contents, stem: str) -> list[Found]:
         else:
             pieces += [(part, one.mesh, one.voids) for one in separate(part.mesh)]
     sizes = [float(mesh.extents().max()) for _, mesh, _ in pieces]
-    strays = [not part.respected and size < STRAY * max(sizes) for (part, _, _), size in zip(pieces, sizes, strict=True)]
+    strays = [
+        not part.respected and size < STRAY * max(sizes)
+        for (part, _, _), size in zip(pieces, sizes, strict=True)
+    ]
     several = len(pieces) - sum(strays) > 1
     found, numbers = [], {False: 0, True: 0}
     for (part, mesh, voids), stray in zip(pieces, strays, strict=True):
         numbers[stray] += 1
-        name = f"{label} speck {numbers[True]}" if stray else f"{label} {numbers[False]}" if several else label
-        if part.respected and part.name or (part.name and len(pieces) == 1 and contents.format == "3mf"):
+        name = (
+            f"{label} speck {numbers[True]}" if stray else f"{label} {numbers[False]}" if several else label
+        )
+        if (part.respected and part.name) or (part.name and len(pieces) == 1 and contents.format == "3mf"):
             name = part.name if part.name != "object 1" or several else label
         found.append(Found(name, mesh, voids, stray, part))
     return found
@@ -207,6 +216,7 @@ def body_of(key: str, source: str, found: Found) -> Body:
     return Body(
         id=key,
         name=found.name[:80],
+        drawn=found.name[:80],
         source=source,
         geometry=key,
         bench=key,

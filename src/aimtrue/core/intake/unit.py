@@ -23,6 +23,10 @@ from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
 
 CLEAR = 0.995
 """Share from which a unit is settled without asking."""
+_OUT_OF_REACH = 0.003
+"""Share from which another unit that could be made is still within reach."""
+_ENOUGH = 4
+"""Lengths and diameters that must speak where another unit could be made as well."""
 _WORDS: dict[Unit, str] = {
     Unit.UM: r"microns?|micromet(?:er|re)s?|µm",
     Unit.MM: r"mm|millimet(?:er|re)s?",
@@ -36,9 +40,11 @@ _PRIOR = {Unit.MM: 0.70, Unit.IN: 0.12, Unit.M: 0.08, Unit.CM: 0.07, Unit.FT: 0.
 _INCH = 25.4
 _GRIDS: dict[str, tuple[tuple[float, float], ...]] = {
     "metric": (
-        (10, 0.16),
-        (5, 0.2),
-        (1, 0.33),
+        (100, 0.04),
+        (50, 0.06),
+        (10, 0.14),
+        (5, 0.16),
+        (1, 0.3),
         (0.5, 0.14),
         (0.25, 0.03),
         (0.1, 0.07),
@@ -47,7 +53,8 @@ _GRIDS: dict[str, tuple[tuple[float, float], ...]] = {
         (0.001, 0.005),
     ),
     "imperial": (
-        (_INCH, 0.2),
+        (_INCH * 6, 0.04),
+        (_INCH, 0.18),
         (_INCH / 2, 0.16),
         (_INCH / 4, 0.2),
         (_INCH / 8, 0.17),
@@ -64,8 +71,55 @@ _OFF_GRID = 0.03
 _COUNTS_AS = 5.0
 _PRECISION = 2e-6
 """How exact lengths are against the greatest: float32, or six digits of text."""
-_HOLES_METRIC = (2.2, 2.4, 2.5, 2.7, 2.9, 3.2, 3.3, 3.4, 3.6, 4.2, 4.3, 4.5, 4.8, 5.3, 5.5, 5.8, 6.4, 6.6, 6.8, 7.0, 8.4, 8.5, 9.0, 10.2, 10.5, 11.0, 13.0, 13.5)
-_HOLES_INCH = (0.116, 0.1285, 0.144, 0.1495, 0.17, 0.177, 0.19, 0.196, 0.201, 0.257, 0.266, 0.323, 0.332, 0.386, 0.397, 0.516, 0.531)
+_HOLES_METRIC = (
+    2.2,
+    2.4,
+    2.5,
+    2.7,
+    2.9,
+    3.2,
+    3.3,
+    3.4,
+    3.6,
+    4.2,
+    4.3,
+    4.5,
+    4.8,
+    5.3,
+    5.5,
+    5.8,
+    6.4,
+    6.6,
+    6.8,
+    7.0,
+    8.4,
+    8.5,
+    9.0,
+    10.2,
+    10.5,
+    11.0,
+    13.0,
+    13.5,
+)
+_HOLES_INCH = (
+    0.116,
+    0.1285,
+    0.144,
+    0.1495,
+    0.17,
+    0.177,
+    0.19,
+    0.196,
+    0.201,
+    0.257,
+    0.266,
+    0.323,
+    0.332,
+    0.386,
+    0.397,
+    0.516,
+    0.531,
+)
 """Clearance and tapping holes: ISO 273 and its tapping drills, ASME B18.2.8."""
 
 
@@ -135,6 +189,10 @@ def verdict(
     )
     best, second = rows[0], rows[1]
     clear = best.score >= CLEAR and _is_makeable(max(best.size_mm), machine)
+    # A few round numbers may be round by chance in another unit that could be made as well.
+    values = len(evidence.lengths) + len(evidence.diameters)
+    rivals = [row for row in rows[1:] if _is_makeable(max(row.size_mm), machine)]
+    clear = clear and (values >= _ENOUGH or not rivals) and all(row.score < _OUT_OF_REACH for row in rivals)
     leads = best.score >= 3 * second.score
     return Verdict(
         candidates=tuple(rows), clear=best.unit if clear else None, leads=best.unit if leads else None
@@ -151,7 +209,7 @@ def _weigh(
 ) -> _Weighed:
     per, said = MM_PER[unit], _Weighed(math.log(_PRIOR[unit]))
     if re.search(rf"(?<![a-zµ])(?:{_WORDS[unit]})(?![a-z])", words.lower().replace("_", " ")):
-        said.add(math.log(60), f"the file's name or header says {UNIT_NAMES[unit]}")
+        said.add(math.log(200), f"the file's name or header says {UNIT_NAMES[unit]}")
     if siblings:
         share = siblings.count(unit) / len(siblings)
         said.add(math.log(0.05 + share), f"files of this job are in {UNIT_NAMES[unit]}" if share else "")
@@ -196,16 +254,16 @@ def _holes(diameters: list[float]) -> tuple[float, str]:
         found = [d for d in diameters if any(abs(d - hole) <= 2e-4 * hole for hole in holes)]
         if found:
             kind = "metric" if names == "M" else "inch"
-            return math.log(4) * min(2, len(found)), f"a hole of {_short(min(found))} suits a standard {kind} bolt"
+            return math.log(4) * min(
+                2, len(found)
+            ), f"a hole of {_short(min(found))} suits a standard {kind} bolt"
     return 0.0, ""
 
 
 def _round_values(lengths: list[float]) -> tuple[float, str]:
     """Weigh how roundly lengths in mm fall, in the system that suits them best."""
     slack = _PRECISION * max(lengths)
-    systems = {
-        name: [_chance(length, grids, slack) for length in lengths] for name, grids in _GRIDS.items()
-    }
+    systems = {name: [_chance(length, grids, slack) for length in lengths] for name, grids in _GRIDS.items()}
     shrink = min(1.0, _COUNTS_AS / len(lengths))
     logs = {name: shrink * sum(math.log(chance) for chance in chances) for name, chances in systems.items()}
     best = max(logs, key=lambda name: logs[name])
@@ -229,10 +287,14 @@ def _falls_on(length: float, step: float, slack: float) -> bool:
 
 
 def _roundness(system: str, lengths: list[float], slack: float) -> str:
-    steps = ((1, "1 mm"), (0.5, "0.5 mm"), (0.1, "0.1 mm")) if system == "metric" else (
-        (_INCH / 16, "1/16 in"),
-        (_INCH / 32, "1/32 in"),
-        (_INCH / 100, "0.01 in"),
+    steps = (
+        ((1, "1 mm"), (0.5, "0.5 mm"), (0.1, "0.1 mm"))
+        if system == "metric"
+        else (
+            (_INCH / 16, "1/16 in"),
+            (_INCH / 32, "1/32 in"),
+            (_INCH / 100, "0.01 in"),
+        )
     )
     for step, name in steps:
         on = sum(_falls_on(length, step, slack) for length in lengths)

@@ -39,10 +39,10 @@ def _candidates(mesh: Mesh) -> list[NDArray[np.int64]]:
     counts = np.prod(last - first + 1, axis=1)
     # Large faces would fill a whole grid; they are held against all others by their boxes.
     large = counts > 64
-    result = _by_cell(mesh, first[~large], last[~large], np.flatnonzero(~large), low, high)
+    pairs = _by_cell(mesh, first[~large], last[~large], np.flatnonzero(~large), low, high)
     if large.any():
-        result += _by_box(mesh, np.flatnonzero(large), low, high)
-    return result
+        pairs += _by_box(mesh, np.flatnonzero(large), low, high)
+    return pairs
 
 
 def _by_cell(
@@ -127,11 +127,11 @@ def _edges_through(t: Floats, s: Floats) -> NDArray[np.bool_]:
     hit = np.zeros(len(t), dtype=bool)
     for i, j in ((0, 1), (1, 2), (2, 0)):
         p, q = s[:, i], s[:, j]
-        through = ((above[:, i] > zero) & (above[:, j] < -zero)) | ((above[:, i] < -zero) & (above[:, j] > zero))
-        u, v, w = _volume(p, q, a, b), _volume(p, q, b, c), _volume(p, q, c, a)
-        hit |= through & (
-            ((u > zero) & (v > zero) & (w > zero)) | ((u < -zero) & (v < -zero) & (w < -zero))
+        through = ((above[:, i] > zero) & (above[:, j] < -zero)) | (
+            (above[:, i] < -zero) & (above[:, j] > zero)
         )
+        u, v, w = _volume(p, q, a, b), _volume(p, q, b, c), _volume(p, q, c, a)
+        hit |= through & (((u > zero) & (v > zero) & (w > zero)) | ((u < -zero) & (v < -zero) & (w < -zero)))
     return hit
 
 

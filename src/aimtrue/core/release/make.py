@@ -7,6 +7,8 @@ kit keep their common place.
 from __future__ import annotations
 
 import hashlib
+import io
+import zipfile
 from dataclasses import dataclass
 from typing import Literal
 
@@ -128,20 +130,45 @@ def release(job: Job, shelf: Shelf, order: Order, progress: Progress = lambda sh
         Refused: nothing to release, the unit is not settled, or a stop finding is open.
         AimTrueError: the second reader cannot read what was written.
     """
-    bodies = job.bodies if order.bodies is None else tuple(job.body(key) for key in order.bodies)
+    refuse_unreleasable(job, shelf, order)
+    bodies = _wanted(job, order)
+    places = places_of(job, shelf)
+    sets = [(body,) for body in bodies] if order.shape == "each" else [bodies]
+    made: list[Made] = []
+    for number, one in enumerate(sets):
+        within = _within(progress, number, len(sets))
+        taken = {file.file.name for file in made}
+        made.append(_made(job, one, shelf, order, places, taken, len(bodies), within))
+    return Release(tuple(made))
+
+
+def _within(progress: Progress, number: int, of: int) -> Progress:
+    return lambda share, says: progress((number + share) / of, says)
+
+
+def refuse_unreleasable(job: Job, shelf: Shelf, order: Order) -> None:
+    """Refuse an order that names no body, or a body with an open unit or an open stop finding."""
+    bodies = _wanted(job, order)
     if not bodies:
         raise Refused("no-bodies", "there is no body to release", remedy="take in a file first")
     for body in bodies:
         job.settled_unit(body)
-    places = places_of(job, shelf)
-    refuse_open_stops(findings_for(job, bodies, rooms_of(job, places)))
-    sets = [(body,) for body in bodies] if order.shape == "each" else [bodies]
-    made: list[Made] = []
-    for number, one in enumerate(sets):
-        share, width = number / len(sets), 1 / len(sets)
-        within: Progress = lambda part, says, s=share, w=width: progress(s + w * part, says)  # type: ignore[misc]
-        made.append(_made(job, one, shelf, order, places, {m.file.name for m in made}, len(bodies), within))
-    return Release(tuple(made))
+    refuse_open_stops(findings_for(job, bodies, rooms_of(job, places_of(job, shelf))))
+
+
+def _wanted(job: Job, order: Order) -> tuple[Body, ...]:
+    return job.bodies if order.bodies is None else tuple(job.body(key) for key in order.bodies)
+
+
+def zipped(files: list[tuple[str, bytes]]) -> bytes:
+    """Pack files into a ZIP, the same bytes for the same files."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as package:
+        for name, data in files:
+            entry = zipfile.ZipInfo(name, date_time=(1980, 1, 1, 0, 0, 0))
+            entry.compress_type = zipfile.ZIP_DEFLATED
+            package.writestr(entry, data)
+    return out.getvalue()
 
 
 def findings_for(job: Job, bodies: tuple[Body, ...], rooms: dict[str, Room]) -> list[Finding]:

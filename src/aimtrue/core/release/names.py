@@ -31,7 +31,7 @@ def from_pattern(pattern: str, fields: dict[str, str]) -> str:
 
 
 def unique(name: str, taken: set[str]) -> str:
-    """Return the name, with a number when a taken file name begins with it; case does not tell names apart."""
+    """Return the name, with a number when it is taken; case does not tell names apart."""
     stems = {one.rpartition(".")[0].lower() for one in taken}
     number, candidate = 2, name
     while candidate.lower() in stems:

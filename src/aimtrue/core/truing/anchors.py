@@ -43,7 +43,10 @@ def found_again(reading: Reading, body: Body, mesh: Mesh) -> Reading:
     a, b = _nearest(reading.a, reading.a_point, mesh), _nearest(reading.b, reading.b_point, mesh)
     moved = {"body": body.id, "a": a, "b": b}
     points = [point_of(anchor, mesh.vertices, mesh.faces) for anchor in (a, b)]
-    away = [np.linalg.norm(np.subtract(p, q)) for p, q in zip(points, (reading.a_point, reading.b_point), strict=True)]
+    away = [
+        np.linalg.norm(np.subtract(p, q))
+        for p, q in zip(points, (reading.a_point, reading.b_point), strict=True)
+    ]
     if max(away) > near or points[0] == points[1]:
         return reading.model_copy(update={**moved, "lost": True})
     return reading.model_copy(update={**moved, "lost": False, "a_point": points[0], "b_point": points[1]})
@@ -66,7 +69,11 @@ def closest_on_faces(corners: Floats, point: Floats) -> tuple[Floats, Floats]:
     The best of the foot on the plane, where it is inside, and the feet on the three sides.
     """
     a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    options = [_foot_on_side(a, b, point, 0, 1), _foot_on_side(b, c, point, 1, 2), _foot_on_side(c, a, point, 2, 0)]
+    options = [
+        _foot_on_side(a, b, point, 0, 1),
+        _foot_on_side(b, c, point, 1, 2),
+        _foot_on_side(c, a, point, 2, 0),
+    ]
     u, v, w = b - a, c - a, point - a
     uu, uv, vv = (np.einsum("ij,ij->i", x, y) for x, y in ((u, u), (u, v), (v, v)))
     wu, wv = np.einsum("ij,ij->i", w, u), np.einsum("ij,ij->i", w, v)
