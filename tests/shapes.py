@@ -75,7 +75,5 @@ def bench_of(name: str, data: bytes) -> Bench:
     """Take a file into a job."""
     taken = take_in("s1", name, data)
     bench = Bench(Job(name="trial"), dict(taken.meshes))
-    bench.job = apply(
-        bench.job, TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits), bench
-    )
+    bench.job = apply(bench.job, TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits), bench)
     return bench

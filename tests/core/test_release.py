@@ -76,7 +76,9 @@ def test_a_release_stands_on_the_plate_and_centred() -> None:
 def test_an_own_place_is_kept_for_registration() -> None:
     bench = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5, at=(7, -8, 9)))))
     bench.do(SettleUnit(source="s1", unit=Unit.CM))
-    mesh = read_model("a.stl", release(bench.job, bench, Order(format="stl", place="own")).files[0].data).whole()
+    mesh = read_model(
+        "a.stl", release(bench.job, bench, Order(format="stl", place="own")).files[0].data
+    ).whole()
     assert mesh.bounds().tolist() == [[70, -80, 90], [90, -50, 140]]
 
 
@@ -96,7 +98,11 @@ def test_a_reading_is_measured_again_in_the_released_file() -> None:
     assert reading.holds
     assert reading.asked == "736.60000 mm"
     bench.do(SizeAxis(body=B, axis="x", typed="10"))
-    assert not [check for check in release(bench.job, bench, Order()).files[0].file.proof.checks if check.code == "reading"]
+    assert not [
+        check
+        for check in release(bench.job, bench, Order()).files[0].file.proof.checks
+        if check.code == "reading"
+    ]
 
 
 def test_nothing_is_released_of_an_open_unit_or_an_open_body() -> None:

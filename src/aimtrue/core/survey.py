@@ -97,18 +97,22 @@ class SourceSurvey(Value):
     numbers: Vec3
     candidates: tuple[Candidate, ...]
     suggested: Unit | None
+    mm_per_unit: float | None
     home: bool
 
 
 class KitSurvey(Value):
-    """Several bodies together: their overall size, volume and room."""
+    """Several bodies together: their overall size, volume and room; readings of all of them."""
 
     id: str
     bodies: tuple[str, ...]
     numbers: Vec3 | None
     chain: tuple[ChainRow, ...] | None
     volume_mm3: float | None
+    readings: tuple[ReadingNow, ...]
+    room: Room | None
     fits_as_it_lies: bool | None
+    oval: bool
 
 
 class SheetState(Value):
@@ -154,7 +158,7 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     return Survey(
         sources=tuple(_source_survey(job, key, found) for key, found in judged.items()),
         bodies=tuple(_body_survey(job, body, places.get(body.id), rooms.get(body.id)) for body in job.bodies),
-        kits=tuple(_kit_survey(job, kit.id) for kit in job.kits),
+        kits=tuple(_kit_survey(job, kit.id, places) for kit in job.kits),
         findings=findings,
         sheets=_sheets(job, findings, settled, released),
         settled=settled,
@@ -174,11 +178,12 @@ def _source_survey(job: Job, key: str, found: Verdict) -> SourceSurvey:
         numbers=numbers_of(bodies, source) if bodies else (0.0, 0.0, 0.0),
         candidates=found.candidates,
         suggested=found.leads,
+        mm_per_unit=MM_PER[source.unit] if source.unit else None,
         home=any(source.home),
     )
 
 
-def _kit_survey(job: Job, key: str) -> KitSurvey:
+def _kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
     bodies = job.group(key)
     source = job.source_of(bodies[0])
     alone = all(body.source == source.id for body in bodies)
@@ -191,8 +196,21 @@ def _kit_survey(job: Job, key: str) -> KitSurvey:
         numbers=numbers,
         chain=_chain(job, bodies[0], numbers or as_vec3(np.divide(sizes, 1.0)), sizes) if sizes else None,
         volume_mm3=sum(_volume(job, body) for body in bodies) if settled else None,
+        readings=tuple(row for body in bodies for row in _readings(job, body)) if settled else (),
+        room=_kit_room(job, bodies, places) if settled else None,
         fits_as_it_lies=fits_as_it_lies(sizes, job.machine) if sizes else None,
+        oval=_is_oval(bodies[0]),
     )
+
+
+def _kit_room(job: Job, bodies: tuple[Body, ...], places: dict[str, Place]) -> Room:
+    low = np.min([places[body.id].bounds[0] for body in bodies], axis=0)
+    high = np.max([places[body.id].bounds[1] for body in bodies], axis=0)
+    return room_of(np.stack([low, high]), job.machine)
+
+
+def _is_oval(body: Body) -> bool:
+    return len({round(factor, 12) for factor in body.correction.factors}) > 1
 
 
 def _volume(job: Job, body: Body) -> float:
@@ -215,7 +233,7 @@ def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -
         room=room,
         fits_as_it_lies=fits_as_it_lies(true_sizes(job, body), job.machine) if settled else None,
         placement=_placement(job, body, scale, place.shift if place else np.zeros(3)),
-        oval=len({round(f, 12) for f in factors}) > 1,
+        oval=_is_oval(body),
     )
 
 

@@ -1,4 +1,4 @@
-import type { JobLine, JobView, Limits, ReleaseFormat, UserAction } from "./types";
+import type { AskRelease, JobLine, JobView, Limits, UserAction, Work } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -52,7 +52,8 @@ export const api = {
   act: (id: string, on: number, action: UserAction) => post<JobView>(`/jobs/${id}/actions`, { on, action }),
   undo: (id: string, on: number) => post<JobView>(`/jobs/${id}/undo`, { on }),
   redo: (id: string, on: number) => post<JobView>(`/jobs/${id}/redo`, { on }),
-  release: (id: string, on: number, format: ReleaseFormat) => post<JobView>(`/jobs/${id}/releases`, { on, format }),
+  release: (id: string, on: number, asked: AskRelease) => post<JobView>(`/jobs/${id}/releases`, { on, ...asked }),
+  work: (id: string, on: number, work: Work) => post<JobView>(`/jobs/${id}/work`, { on, work }),
   bench: async (name: string) => {
     const answer = await fetch(`/api/bench/${name}`);
     if (!answer.ok) throw problemOf(answer.status, await answer.text());
@@ -60,21 +61,27 @@ export const api = {
   },
 };
 
-/**
- * Send a file byte for byte; `into` names a job that still lacks one.
- * The only request with progress, which fetch cannot tell.
- */
-export function sendFile(file: File, into: string | null, progress: (share: number) => void): Promise<{ id: string }> {
+/** Where a file goes: a job of its own, a job that is there, or in place of one of its sources. */
+export type Goal = { job: null } | { job: string; replaces?: { source: string; on: number } };
+
+/** Send a file byte for byte. The only request with progress, which fetch cannot tell. */
+export function sendFile(file: File, goal: Goal, progress: (share: number) => void): Promise<{ id: string }> {
   return new Promise((done, failed) => {
     const request = new XMLHttpRequest();
-    const path = into ? `/api/jobs/${into}/sources` : "/api/jobs";
-    request.open("POST", `${path}?name=${encodeURIComponent(file.name)}`);
+    request.open("POST", pathOf(file, goal));
     request.upload.onprogress = (event) => progress(event.total ? event.loaded / event.total : 0);
     request.onerror = () => failed(UNREACHED);
     request.onload = () => {
-      if (request.status === 201) done(JSON.parse(request.responseText) as { id: string });
+      if (request.status === 201 || request.status === 202) done(JSON.parse(request.responseText) as { id: string });
       else failed(problemOf(request.status, request.responseText));
     };
     request.send(file);
   });
+}
+
+function pathOf(file: File, goal: Goal): string {
+  const name = `name=${encodeURIComponent(file.name)}`;
+  if (goal.job === null) return `/api/jobs?${name}`;
+  if (!goal.replaces) return `/api/jobs/${goal.job}/sources?${name}`;
+  return `/api/jobs/${goal.job}/sources/${goal.replaces.source}/revision?${name}&on=${goal.replaces.on}`;
 }

@@ -1151,7 +1151,7 @@ export interface components {
         };
         /**
          * KitSurvey
-         * @description Several bodies together: their overall size, volume and room.
+         * @description Several bodies together: their overall size, volume and room; readings of all of them.
          */
         KitSurvey: {
             /** Bodies */
@@ -1168,6 +1168,11 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Oval */
+            oval: boolean;
+            /** Readings */
+            readings: components["schemas"]["ReadingNow"][];
+            room: components["schemas"]["Room"] | null;
             /** Volume Mm3 */
             volume_mm3: number | null;
         };
@@ -1913,6 +1918,8 @@ export interface components {
             home: boolean;
             /** Id */
             id: string;
+            /** Mm Per Unit */
+            mm_per_unit: number | null;
             /** Numbers */
             numbers: [
                 number,

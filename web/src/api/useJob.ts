@@ -85,7 +85,9 @@ function useFreshness(id: string, busy: RefObject<number>) {
       const known = cache.getQueryData<JobView>(key(id));
       if (!now || (known && now.number < known.number)) return;
       cache.setQueryData(key(id), now);
-      if (known && now.number > known.number && known.job.bodies.length > 0) tellElsewhere(now);
+      // A background task that this page waits for is no news either.
+      const awaited = known?.errands.some((one) => one.state === "waiting" || one.state === "doing");
+      if (known && now.number > known.number && known.job.bodies.length > 0 && !awaited) tellElsewhere(now);
     };
     // A hidden page does not listen: browsers allow few connections to one server. Shown again, it refreshes.
     const watch = () => {
@@ -117,6 +119,11 @@ function tellElsewhere(now: JobView) {
 
 function tellStale(error: Problem) {
   notifications.show({ color: "vermilion", title: "Not done", message: sentence(error.line) });
+}
+
+/** Say that a file was not taken, where its place on the page is gone. */
+export function tellNotTaken(name: string, problem: Problem) {
+  notifications.show({ color: "vermilion", title: `${name} was not taken`, message: sentence(problem.line), autoClose: 12000 });
 }
 
 /** Show a problem that no field can show. */

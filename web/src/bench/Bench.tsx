@@ -1,10 +1,9 @@
 import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from "react";
-import { Matrix4 } from "three";
 import type { BodySurvey, Body, Machine, Vec3 } from "../api/types";
 import css from "./Bench.module.css";
 import { apply, placed, type BenchMesh } from "./mesh";
-import { pickAt, type Pick } from "./picking";
+import { bodyAt, makeSearchable, pickAt, type Pick } from "./picking";
 import { MachineInset } from "./MachineInset";
 import { LOOKS, Scene, type Handle } from "./Scene";
 import type { Box, Margins, Point2, View } from "./view";
@@ -15,78 +14,130 @@ export type Mode = "true" | "seated";
 export interface Ground {
   view: View;
   box: Box;
-  /** A point of the file, brought to where the bench shows it. */
-  place: (point: readonly number[]) => Vec3;
+  /** A point of a body's file, brought to where the bench shows it. */
+  place: (body: string, point: readonly number[]) => Vec3;
 }
 
-interface Props {
+/** A body with what the bench needs of it. */
+export interface Shown {
   body: Body;
   facts: BodySurvey;
   mesh: BenchMesh | undefined;
+  colour: string;
+}
+
+interface Props {
+  shown: Shown[];
   machine: Machine;
   mode: Mode;
   margins: Margins;
+  /** The size held against the machine in the inset; null leaves it out. */
+  size: Vec3 | null;
+  fits: boolean;
   /** Drawn over the bench: dimensions, marks. */
   children: (ground: Ground) => ReactNode;
   /** When given, places are picked: hovering tells, clicking takes. */
   onPick?: (pick: Pick) => void;
   onHover?: (pick: Pick | null) => void;
+  /** A click on a body, or (null) beside all of them. */
+  onSelect: (body: string | null, more: boolean) => void;
+  /** Places of a finding, in numbers of the file of their body. */
+  marks: Marks | null;
   /** Something to say at the bench's top left. */
   says?: ReactNode;
 }
 
-/** The bench: the body on drawing paper, turned by hand, with whatever is drawn over it. */
+/** Places to mark; `at` changes with each wish to fly there. */
+export interface Marks {
+  body: string | null;
+  source: string | null;
+  places: Vec3[];
+  at: number;
+}
+
+/** Bodies of so many triangles are not searched while the pointer merely passes. */
+const HOVERED_UP_TO = 300_000;
+
+/** The bench: bodies on drawing paper, turned by hand, with whatever is drawn over them. */
 export function Bench(props: Props) {
-  const { body, facts, mesh, machine, mode, margins, onPick, onHover } = props;
+  const { shown, machine, mode, margins, onPick, onHover, onSelect, marks } = props;
   const [view, setView] = useState<View | null>(null);
   const [look, setLook] = useState({ from: LOOKS.O!.from, at: 0 });
+  const [facets, setFacets] = useState(false);
   const handle = useRef<Handle | null>(null);
   const pressed = useRef<Point2 | null>(null);
   const [hovered, setHovered] = useState<Pick | null>(null);
+  const [under, setUnder] = useState<{ body: string; at: Point2 } | null>(null);
 
-  const ground = useMemo(() => groundOf(body, facts, mode), [body, facts, mode]);
-  const matrix = useMemo(
-    () => (mesh ? placed(mesh, facts.placement, mode, ground.middle) : new Matrix4()),
-    [mesh, facts, mode, ground],
+  const ground = useMemo(() => groundOf(shown, mode), [shown, mode]);
+  const drawn = useMemo(
+    () =>
+      shown.flatMap(({ body, facts, mesh, colour }) =>
+        mesh ? [{ id: body.id, mesh, colour, matrix: placed(mesh, facts.placement, mode, ground.middle) }] : [],
+      ),
+    [shown, mode, ground],
   );
   const envelope = useMemo(
     (): Box | null => (mode === "seated" ? { low: [0, 0, 0], high: machine.volume as Vec3 } : null),
     [machine, mode],
   );
+  const marked = useMemo(() => markedOf(marks, shown, ground), [marks, shown, ground]);
+  const focus = useMemo(() => (marked.length ? { point: middleOf(marked), at: marks!.at } : null), [marked, marks]);
 
   useLookKeys((key) => setLook((now) => (key === "E" ? { from: now.from, at: now.at + 1 } : { from: LOOKS[key]!.from, at: now.at + 1 })));
 
-  const find = (event: PointerEvent): Pick | null => {
-    const now = handle.current;
-    if (!mesh || !view || !now?.body) return null;
+  const pixelOf = (event: PointerEvent): Point2 => {
     const frame = event.currentTarget.getBoundingClientRect();
-    return pickAt([event.clientX - frame.left, event.clientY - frame.top], now.body, mesh, now.camera, view);
+    return [event.clientX - frame.left, event.clientY - frame.top];
   };
+  const targets = () =>
+    drawn.flatMap(({ id, mesh }) => {
+      const object = handle.current?.bodies.get(id);
+      return object ? [{ body: id, mesh: object, data: mesh }] : [];
+    });
+  const find = (event: PointerEvent): Pick | null =>
+    view && handle.current ? pickAt(pixelOf(event), targets(), handle.current.camera, view) : null;
+  const bodyUnder = (event: PointerEvent): string | null =>
+    view && handle.current ? bodyAt(pixelOf(event), targets(), handle.current.camera, view) : null;
   const hover = (pick: Pick | null) => {
     setHovered(pick);
     onHover?.(pick);
   };
+  const small = drawn.length > 1 && drawn.reduce((sum, one) => sum + one.mesh.triangles, 0) <= HOVERED_UP_TO;
+  const pass = (event: PointerEvent) => {
+    if (event.buttons !== 0) return setUnder(null);
+    if (onPick) return hover(find(event));
+    if (!small) return;
+    for (const { mesh } of targets()) makeSearchable(mesh);
+    const body = bodyUnder(event);
+    setUnder(body ? { body, at: pixelOf(event) } : null);
+  };
 
+  const complete = drawn.length === shown.length && shown.length > 0;
+  const name = under && shown.find((one) => one.body.id === under.body)?.body.name;
   return (
-    <div className={css.bench} data-testid="bench" data-drawn={mesh && view ? body.bench : undefined}>
+    <div className={css.bench} data-testid="bench" data-drawn={complete && view ? shown.map((one) => one.body.bench).join(" ") : undefined}>
       <div
         className={[css.canvas, onPick && css.picking].filter(Boolean).join(" ")}
         role="img"
-        aria-label={`${body.name}, drawn`}
+        aria-label={`drawn: ${shown.map((one) => one.body.name).join(", ")}`}
         onPointerDown={(event) => (pressed.current = [event.clientX, event.clientY])}
-        onPointerMove={(event) => onPick && event.buttons === 0 && hover(find(event))}
+        onPointerMove={pass}
+        onPointerLeave={() => setUnder(null)}
         onPointerUp={(event) => {
           const from = pressed.current;
           pressed.current = null;
-          if (!onPick || !from || Math.hypot(event.clientX - from[0], event.clientY - from[1]) > 4) return;
+          if (!from || Math.hypot(event.clientX - from[0], event.clientY - from[1]) > 4) return;
+          if (!onPick) return onSelect(bodyUnder(event), event.shiftKey || event.ctrlKey || event.metaKey);
           const pick = find(event);
           if (pick) onPick(pick);
         }}
       >
         <Canvas orthographic frameloop="demand" flat dpr={[1, 2]} gl={{ antialias: true, alpha: true }}>
           <Scene
-            mesh={mesh}
-            matrix={matrix}
+            bodies={drawn}
+            facets={facets}
+            focus={focus}
             box={ground.box}
             machine={envelope}
             plate={mode === "seated"}
@@ -97,11 +148,20 @@ export function Bench(props: Props) {
           />
         </Canvas>
       </div>
-      {view && mesh && props.children({ view, box: ground.box, place: ground.place })}
+      {view && drawn.length > 0 && props.children({ view, box: ground.box, place: ground.place })}
       {onPick && hovered && view && <SnapMark pick={hovered} view={view} />}
+      {view && marked.length > 0 && <MarkRings points={marked.map(view.project)} />}
+      {name && !onPick && (
+        <span className={css.snap} style={{ left: under.at[0], top: under.at[1] }} data-testid="under">
+          {name}
+        </span>
+      )}
       {props.says && <div className={css.says}>{props.says}</div>}
-      {facts.chain && mode === "true" && <MachineInset machine={machine} within={facts.fits_as_it_lies ?? true} size={facts.chain.map((row) => row.size_mm) as Vec3} />}
+      {props.size && mode === "true" && <MachineInset machine={machine} within={props.fits} size={props.size} />}
       <div className={css.views} role="toolbar" aria-label="Views">
+        <button type="button" aria-pressed={facets} className={facets ? css.pressed : undefined} onClick={() => setFacets(!facets)}>
+          facets
+        </button>
         {[...Object.keys(LOOKS), "E"].map((key) => (
           <button
             key={key}
@@ -116,25 +176,55 @@ export function Bench(props: Props) {
   );
 }
 
-/** Where the body is on the bench: its box, its middle, and how a file point gets there. */
-function groundOf(body: Body, facts: BodySurvey, mode: Mode) {
-  const rows = facts.placement[mode] as Vec3[];
-  const [a, b] = [apply(rows, body.low), apply(rows, body.high)];
-  const middle = a.map((v, i) => (v + b[i]!) / 2) as Vec3;
-  if (mode === "seated" && facts.room) {
-    const shift = facts.placement.seated_shift;
-    return {
-      middle,
-      box: { low: facts.room.low as Vec3, high: facts.room.high as Vec3 },
-      place: (point: readonly number[]) => apply(rows, point).map((v, i) => v + shift[i]!) as Vec3,
-    };
-  }
-  const half = a.map((v, i) => Math.abs(v - b[i]!) / 2) as Vec3;
-  return {
-    middle,
-    box: { low: half.map((h) => -h) as Vec3, high: half },
-    place: (point: readonly number[]) => apply(rows, point).map((v, i) => v - middle[i]!) as Vec3,
+/** Where bodies are on the bench: their box, its middle, and how a file point of one of them gets there. */
+function groundOf(shown: Shown[], mode: Mode) {
+  const boxes = shown.map(({ body, facts }): Box => {
+    if (mode === "seated" && facts.room) return { low: facts.room.low as Vec3, high: facts.room.high as Vec3 };
+    const rows = facts.placement[mode] as Vec3[];
+    const shift = facts.placement.true_shift;
+    const [a, b] = [apply(rows, body.low), apply(rows, body.high)];
+    return { low: a.map((v, i) => Math.min(v, b[i]!) + shift[i]!) as Vec3, high: a.map((v, i) => Math.max(v, b[i]!) + shift[i]!) as Vec3 };
+  });
+  const whole = boxes.reduce(unionOf, boxes[0] ?? { low: [0, 0, 0], high: [1, 1, 1] });
+  const middle = mode === "seated" ? ([0, 0, 0] as Vec3) : (whole.low.map((v, i) => (v + whole.high[i]!) / 2) as Vec3);
+  const place = (id: string, point: readonly number[]): Vec3 => {
+    const facts = shown.find((one) => one.body.id === id)?.facts;
+    if (!facts) return [0, 0, 0];
+    const shift = mode === "seated" ? facts.placement.seated_shift : facts.placement.true_shift;
+    return apply(facts.placement[mode] as Vec3[], point).map((v, i) => v + shift[i]! - middle[i]!) as Vec3;
   };
+  const low = whole.low.map((v, i) => v - middle[i]!) as Vec3;
+  const high = whole.high.map((v, i) => v - middle[i]!) as Vec3;
+  return { middle, box: { low, high }, place };
+}
+
+function unionOf(a: Box, b: Box): Box {
+  return {
+    low: a.low.map((v, i) => Math.min(v, b.low[i]!)) as Vec3,
+    high: a.high.map((v, i) => Math.max(v, b.high[i]!)) as Vec3,
+  };
+}
+
+/** The places of a finding as bench points; those of a body that is not shown are left out. */
+function markedOf(marks: Marks | null, shown: Shown[], ground: ReturnType<typeof groundOf>): Vec3[] {
+  if (!marks) return [];
+  const body = shown.find((one) => one.body.id === marks.body) ?? shown.find((one) => one.body.source === marks.source);
+  return body ? marks.places.map((point) => ground.place(body.body.id, point)) : [];
+}
+
+function middleOf(points: Vec3[]): Vec3 {
+  // The first place, not the mean: the mean of holes around a body is inside it.
+  return points[0]!;
+}
+
+function MarkRings({ points }: { points: Point2[] }) {
+  return (
+    <svg className={css.over} data-testid="marks" aria-hidden>
+      {points.map(([x, y], i) => (
+        <circle key={i} cx={x} cy={y} r={i ? 6 : 11} fill="none" stroke="#b83a24" strokeWidth="2" />
+      ))}
+    </svg>
+  );
 }
 
 function useLookKeys(look: (key: string) => void) {

@@ -6,9 +6,10 @@ import {
   LineBasicMaterial,
   LineDashedMaterial,
   LineSegments,
-  Matrix4,
+  MeshBasicMaterial,
   Vector2,
   Vector3,
+  type Matrix4,
   type Mesh,
   type OrthographicCamera,
 } from "three";
@@ -28,15 +29,27 @@ export const LOOKS: Record<string, { from: Vec3; says: string }> = {
 
 export interface Handle {
   camera: OrthographicCamera;
-  body: Mesh | null;
+  /** The drawn bodies by id. */
+  bodies: Map<string, Mesh>;
+}
+
+/** One body as it is drawn. */
+export interface Drawn {
+  id: string;
+  mesh: BenchMesh;
+  matrix: Matrix4;
+  colour: string;
 }
 
 const OUTLINED_UP_TO = 400_000;
 
 interface Props {
-  mesh: BenchMesh | undefined;
-  matrix: Matrix4;
-  /** The body's box, which the view is framed on. */
+  bodies: Drawn[];
+  /** Whether every facet's edges are drawn. */
+  facets: boolean;
+  /** A place to fly to, in bench coordinates. */
+  focus: { point: Vec3; at: number } | null;
+  /** The box of all bodies, which the view is framed on. */
   box: Box | null;
   /** The machine's volume; null leaves it out. */
   machine: Box | null;
@@ -52,7 +65,9 @@ export function Scene(props: Props) {
   return (
     <>
       <Eye {...props} />
-      {props.mesh && <BodyInk {...props} mesh={props.mesh} />}
+      {props.bodies.map((body) => (
+        <BodyInk key={body.id} {...props} body={body} />
+      ))}
       {props.machine ? (
         <MachineLines machine={props.machine} plate={props.plate} />
       ) : (
@@ -63,7 +78,7 @@ export function Scene(props: Props) {
 }
 
 /** The camera: parallel projection, turned by hand, framed on the body within the free part of the bench. */
-function Eye({ box, machine, plate, margins, look, handle, onView }: Props) {
+function Eye({ box, machine, plate, margins, look, focus, handle, onView }: Props) {
   const { camera, gl, invalidate, size } = useThree();
   const eye = camera as OrthographicCamera;
   const controls = useMemo(() => {
@@ -115,9 +130,24 @@ function Eye({ box, machine, plate, margins, look, handle, onView }: Props) {
     invalidate();
   }, [eye, controls, box, machine, plate, look, size, margins, invalidate]);
 
+  useLayoutEffect(() => {
+    if (!focus || !box) return;
+    const radius = new Vector3(...box.low).distanceTo(new Vector3(...box.high)) / 2 || 1;
+    const from = eye.position.clone().sub(controls.target).normalize();
+    controls.target.set(...focus.point);
+    eye.position.copy(controls.target).addScaledVector(from, radius * 20);
+    eye.zoom = Math.min(size.width, size.height) / (radius * 0.5);
+    eye.lookAt(controls.target);
+    eye.updateProjectionMatrix();
+    controls.update();
+    invalidate();
+    // Only a new wish flies there; a turn of the view afterwards is the user's.
+  }, [focus]);
+
   const last = useRef("");
   useFrame(({ scene }) => {
-    handle.current = { camera: eye, body: (scene.getObjectByName("body") as Mesh | undefined) ?? null };
+    const meshes = scene.children.filter((one) => one.name.startsWith(DRAWN)) as Mesh[];
+    handle.current = { camera: eye, bodies: new Map(meshes.map((one) => [one.name.slice(DRAWN.length), one])) };
     const view = viewOf(eye, size.width, size.height);
     const print = [...eye.projectionMatrix.elements, ...eye.matrixWorldInverse.elements].join();
     if (print !== last.current) {
@@ -168,11 +198,15 @@ function union(a: Box, b: Box): Box {
   };
 }
 
-/** The body: matt fill, inked edges, outline. */
-function BodyInk({ mesh, matrix, machine, plate }: Props & { mesh: BenchMesh }) {
+const DRAWN = "body ";
+
+/** One body: matt fill, inked edges, outline. */
+function BodyInk({ body, machine, plate, facets }: Props & { body: Drawn }) {
+  const { mesh, matrix, colour } = body;
   const { size, invalidate } = useThree();
   const screen = useMemo(() => new Vector2(), []);
-  const fill = useMemo(() => fillMaterial("#b3bfc2"), []);
+  const fill = useMemo(() => fillMaterial(colour), [colour]);
+  const net = useMemo(() => new MeshBasicMaterial({ color: "#22262b", wireframe: true, transparent: true, opacity: 0.45 }), []);
   // The outline draws the mesh once more per direction: too slow for a large mesh without a graphics card.
   const outlined = mesh.triangles <= OUTLINED_UP_TO;
   const outlines = useMemo(() => (outlined ? OUTLINE_PUSHES : []).map((push) => outlineMaterial(push, screen)), [outlined, screen]);
@@ -193,7 +227,8 @@ function BodyInk({ mesh, matrix, machine, plate }: Props & { mesh: BenchMesh }) 
       {outlines.map((material, i) => (
         <mesh key={i} geometry={mesh.surface} material={material} matrix={matrix} {...still} />
       ))}
-      <mesh name="body" geometry={mesh.surface} material={fill} matrix={matrix} {...still} />
+      <mesh name={DRAWN + body.id} geometry={mesh.surface} material={fill} matrix={matrix} {...still} />
+      {facets && <mesh geometry={mesh.surface} material={net} matrix={matrix} {...still} />}
       <lineSegments geometry={mesh.ink} material={ink} matrix={matrix} {...still} />
     </>
   );

@@ -68,7 +68,7 @@ describe("the mesh for drawing", () => {
   });
   it("is placed with its origin, in double precision", () => {
     const rows: [Vec3, Vec3, Vec3] = [[25.4, 0, 0], [0, 25.4, 0], [0, 0, 25.4]];
-    const matrix = placed(parseBench(data), { true: rows, seated: rows, seated_shift: [1, 2, 3] }, "true", [25400, 0, 0]);
+    const matrix = placed(parseBench(data), { true: rows, true_shift: [0, 0, 0], seated: rows, seated_shift: [1, 2, 3] }, "true", [25400, 0, 0]);
     expect(new Vector3(1, 0, 0).applyMatrix4(matrix).toArray()).toEqual([25.4, 0, 0]);
   });
 });

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQueries } from "@tanstack/react-query";
 import { BufferAttribute, BufferGeometry, Matrix4, Sphere, Vector3 } from "three";
 import { api } from "../api/client";
 import type { Placement, Vec3 } from "../api/types";
@@ -46,27 +46,34 @@ export function edgeKey(a: number, b: number, vertices: number): number {
   return a < b ? a * vertices + b : b * vertices + a;
 }
 
-/** Fetch a mesh once; it never changes under its name. */
-export function useBenchMesh(name: string | undefined) {
-  return useQuery({
-    queryKey: ["bench", name],
-    queryFn: async () => parseBench(await api.bench(name!)),
-    enabled: Boolean(name),
-    staleTime: Infinity,
-    gcTime: 60_000,
+/** Fetch meshes, each once: one never changes under its name. */
+export function useBenchMeshes(names: string[]): { meshes: Map<string, BenchMesh>; failed: boolean; waiting: boolean } {
+  const distinct = [...new Set(names)];
+  return useQueries({
+    queries: distinct.map((name) => ({
+      queryKey: ["bench", name],
+      queryFn: async () => parseBench(await api.bench(name)),
+      staleTime: Infinity,
+      gcTime: 60_000,
+    })),
+    combine: (results) => ({
+      meshes: new Map(results.flatMap((one, i) => (one.data ? [[distinct[i]!, one.data] as const] : []))),
+      failed: results.some((one) => one.isError),
+      waiting: results.some((one) => !one.data),
+    }),
   });
 }
 
 /**
  * The matrix from a mesh's relative positions to the bench.
  *
- * For `true` the body's middle is put at the bench's origin, since a file's own origin can be metres
+ * For `true` the middle of all that is shown is put at the bench's origin, since a file's own origin can be metres
  * away; for `seated` the bench's origin is the front left corner of the plate.
  */
 export function placed(mesh: BenchMesh, placement: Placement, mode: "true" | "seated", middle: Vec3): Matrix4 {
   const rows = placement[mode] as Vec3[];
   const [ox, oy, oz] = mesh.origin;
-  const shift = mode === "seated" ? placement.seated_shift : middle.map((m) => -m);
+  const shift = mode === "seated" ? placement.seated_shift : placement.true_shift.map((s, i) => s - middle[i]!);
   const moved = rows.map((row, i) => row[0] * ox + row[1] * oy + row[2] * oz + shift[i]!);
   const [x, y, z] = rows as [Vec3, Vec3, Vec3];
   return new Matrix4().set(...x, moved[0]!, ...y, moved[1]!, ...z, moved[2]!, 0, 0, 0, 1);

@@ -43,7 +43,7 @@ function scene() {
 
 describe("picking from above, ten pixels to the millimetre", () => {
   const { data, mesh, camera, view } = scene();
-  const at = (x: number, y: number) => pickAt([400 + x * 10, 300 - y * 10], mesh, data, camera, view);
+  const at = (x: number, y: number) => pickAt([400 + x * 10, 300 - y * 10], [{ body: "b", mesh, data }], camera, view);
 
   it("takes a corner when near one", () => {
     const pick = at(19.5, 9.6)!;

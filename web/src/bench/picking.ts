@@ -4,8 +4,9 @@ import type { Anchor, Vec3 } from "../api/types";
 import { edgeKey, type BenchMesh } from "./mesh";
 import type { Point2, View } from "./view";
 
-/** A place under the pointer: the anchor for the server, and where it is on the bench. */
+/** A place under the pointer: the body, the anchor for the server, and where it is on the bench. */
 export interface Pick {
+  body: string;
   anchor: Anchor;
   point: Vec3;
 }
@@ -28,26 +29,42 @@ export function makeSearchable(mesh: Mesh): void {
   mesh.raycast = acceleratedRaycast;
 }
 
+/** A drawn body that can be picked on. */
+export interface Target {
+  body: string;
+  mesh: Mesh;
+  data: BenchMesh;
+}
+
 /** Find the place under a pixel: a vertex when near one, else an inked edge, else the surface. */
-export function pickAt(pixel: Point2, mesh: Mesh, data: BenchMesh, camera: OrthographicCamera, view: View): Pick | null {
-  makeSearchable(mesh);
+export function pickAt(pixel: Point2, targets: Target[], camera: OrthographicCamera, view: View): Pick | null {
+  for (const { mesh } of targets) makeSearchable(mesh);
   for (const [dx, dy] of AROUND) {
-    const hit = firstHit([pixel[0] + dx, pixel[1] + dy], mesh, camera, view);
-    if (hit) return snapped(pixel, hit.face, hit.local, mesh.matrixWorld, data, view);
+    const hit = firstHit([pixel[0] + dx, pixel[1] + dy], targets, camera, view);
+    if (hit) return { body: hit.target.body, ...snapped(pixel, hit.face, hit.local, hit.target.mesh.matrixWorld, hit.target.data, view) };
   }
   return null;
 }
 
-function firstHit(pixel: Point2, mesh: Mesh, camera: OrthographicCamera, view: View) {
+/** Find the body under a pixel. */
+export function bodyAt(pixel: Point2, targets: Target[], camera: OrthographicCamera, view: View): string | null {
+  return firstHit(pixel, targets, camera, view)?.target.body ?? null;
+}
+
+function firstHit(pixel: Point2, targets: Target[], camera: OrthographicCamera, view: View) {
   const caster = new Raycaster();
   (caster as Raycaster & { firstHitOnly: boolean }).firstHitOnly = true;
   caster.setFromCamera(new Vector2((pixel[0] / view.width) * 2 - 1, 1 - (pixel[1] / view.height) * 2), camera);
-  const hit = caster.intersectObject(mesh, false)[0];
-  if (!hit || hit.faceIndex == null) return null;
-  return { face: hit.faceIndex, local: hit.point.clone().applyMatrix4(mesh.matrixWorld.clone().invert()) };
+  const hit = caster.intersectObjects(
+    targets.map((one) => one.mesh),
+    false,
+  )[0];
+  const target = targets.find((one) => one.mesh === hit?.object);
+  if (!hit || !target || hit.faceIndex == null) return null;
+  return { target, face: hit.faceIndex, local: hit.point.clone().applyMatrix4(target.mesh.matrixWorld.clone().invert()) };
 }
 
-function snapped(pixel: Point2, face: number, local: Vector3, world: Matrix4, data: BenchMesh, view: View): Pick {
+function snapped(pixel: Point2, face: number, local: Vector3, world: Matrix4, data: BenchMesh, view: View): Omit<Pick, "body"> {
   const index = data.surface.index!;
   const ids = [0, 1, 2].map((k) => index.getX(face * 3 + k)) as Vec3;
   const corners = ids.map((id) => new Vector3().fromBufferAttribute(data.surface.attributes.position as never, id));
@@ -98,7 +115,7 @@ function barycentric(point: Vector3, corners: Vector3[]): Vec3 {
   return [1 - s - t, s, t];
 }
 
-function placeOf(face: number, weights: Vec3, on: Anchor["on"], corners: Vector3[], world: Matrix4): Pick {
+function placeOf(face: number, weights: Vec3, on: Anchor["on"], corners: Vector3[], world: Matrix4): Omit<Pick, "body"> {
   const point = new Vector3();
   corners.forEach((corner, i) => point.addScaledVector(corner, weights[i]!));
   return { anchor: { face, weights, on }, point: point.applyMatrix4(world).toArray() as Vec3 };

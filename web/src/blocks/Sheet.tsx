@@ -40,12 +40,14 @@ interface FindingsProps {
   job: string;
   here: SheetName;
   findings: Finding[];
+  /** Fly to where a finding is. */
+  show?: (finding: Finding) => void;
   /** A button beside a finding, where this sheet can do something about it. */
   remedy?: (finding: Finding) => ReactNode;
 }
 
 /** Findings: a filled square stops, a half one wants a look, a ring is a note. */
-export function Findings({ job, here, findings, remedy }: FindingsProps) {
+export function Findings({ job, here, findings, show, remedy }: FindingsProps) {
   if (!findings.length) return null;
   return (
     <section aria-label="Findings">
@@ -53,11 +55,18 @@ export function Findings({ job, here, findings, remedy }: FindingsProps) {
       {findings.map((finding) => {
         const severity = finding.accepted ? "note" : finding.severity;
         return (
-          <div key={finding.code + finding.body} className={css.finding} data-testid={`finding-${finding.code}`}>
+          <div key={[finding.code, finding.body_id, finding.source_id, finding.says].join()} className={css.finding} data-testid={`finding-${finding.code}`}>
             <span className={`${css.sign} ${css[severity]} ${severity}`} aria-hidden />
             <span>
-              {finding.says}
-              <small>{finding.accepted ? "accepted on purpose" : SEVERITY_WORDS[finding.severity]}</small>
+              {show && finding.places!.length > 0 ? (
+                <button type="button" className={css.place} title="show where" onClick={() => show(finding)}>
+                  {finding.says}
+                </button>
+              ) : (
+                finding.says
+              )}
+              <small>
+                {finding.body && !finding.says.startsWith(finding.body) ? `${finding.body}; ` : ""}{finding.accepted ? "accepted on purpose" : SEVERITY_WORDS[finding.severity]}</small>
             </span>
             {remedy?.(finding) ??
               (finding.sheet !== here && (

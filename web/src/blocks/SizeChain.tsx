@@ -1,17 +1,19 @@
 import { Link } from "wouter";
-import type { Body, BodySurvey, JobView } from "../api/types";
+import type { JobView } from "../api/types";
+import type { Subject } from "../job/subject";
 import { factor, fileNumber, mm, UNIT_WORDS } from "./numbers";
 import css from "./SizeChain.module.css";
 
 /** Number in the file x unit x correction = size, a line per axis; each link leads to where it is settled. */
-export function SizeChain({ view, body, facts }: { view: JobView; body: Body; facts: BodySurvey }) {
+export function SizeChain({ view, subject }: { view: JobView; subject: Subject }) {
+  const { body, facts } = subject;
   const source = view.job.sources.find((one) => one.id === body.source);
   const to = (sheet: string) => `/jobs/${view.id}/${sheet}`;
   if (!facts.chain || !source?.unit) {
     return (
       <section className={css.chain} aria-label="Size chain">
         <p className={css.open}>
-          <span className="number">{facts.numbers.map(fileNumber).join(" × ")}</span> in the file <span className="soft">×</span>{" "}
+          <span className="number">{facts.numbers?.map(fileNumber).join(" × ")}</span> in the file <span className="soft">×</span>{" "}
           <Link href={to("intake")} className="link stop">
             a unit that is not settled
           </Link>{" "}

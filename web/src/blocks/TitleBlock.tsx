@@ -1,17 +1,20 @@
-import type { BodySurvey, Body, JobView } from "../api/types";
-import { factor, fileNumber, inches, mm, UNIT_WORDS } from "./numbers";
+import type { JobView } from "../api/types";
+import type { Subject } from "../job/subject";
+import { factor, fileNumber, inches, mm, UNIT_WORDS, volume } from "./numbers";
 import css from "./TitleBlock.module.css";
 
 /** The corner block that always shows what is selected and how big it is. */
-export function TitleBlock({ view, body, facts }: { view: JobView; body: Body; facts: BodySurvey }) {
+export function TitleBlock({ view, subject, selected }: { view: JobView; subject: Subject | null; selected: string[] }) {
+  if (!subject) return <Several view={view} selected={selected} />;
+  const { body, facts } = subject;
   const source = view.job.sources.find((one) => one.id === body.source);
   const chain = facts.chain;
   const release = view.releases[0];
   const uneven = chain && new Set(chain.map((row) => row.factor.toPrecision(8))).size > 1;
   return (
     <section className={css.block} aria-label="Title block">
-      <Cell span={4} says="body">
-        <b title={body.name}>{body.name}</b>
+      <Cell span={4} says={subject.bodies.length > 1 ? `kit of ${subject.bodies.length} bodies` : "body"}>
+        <b title={subject.name}>{subject.name}</b>
       </Cell>
       <Cell span={2} last>
         <Stamp view={view} />
@@ -26,7 +29,7 @@ export function TitleBlock({ view, body, facts }: { view: JobView; body: Body; f
           </>
         ) : (
           <>
-            <p className={css.mm}>{facts.numbers.map(fileNumber).join(" × ")}</p>
+            <p className={css.mm}>{facts.numbers?.map(fileNumber).join(" × ") ?? "–"}</p>
             <p className={`${css.small} stop`}>in which unit is open</p>
           </>
         )}
@@ -35,8 +38,8 @@ export function TitleBlock({ view, body, facts }: { view: JobView; body: Body; f
         <p className="number">{facts.volume_mm3 == null ? "–" : volume(facts.volume_mm3)}</p>
       </Cell>
       <Cell span={2} says="machine" foot>
-        <p title={view.job.machine.name}>{view.job.machine.name}</p>
-        <p className={css.small}>{view.job.machine.volume.join("×")}</p>
+        <p title={view.job.machine!.name}>{view.job.machine!.name}</p>
+        <p className={css.small}>{view.job.machine!.volume!.join("×")}</p>
       </Cell>
       <Cell span={2} says="unit of the file" foot>
         {source?.unit ? (
@@ -51,6 +54,25 @@ export function TitleBlock({ view, body, facts }: { view: JobView; body: Body; f
       <Cell span={2} says="correction" foot last>
         <p className="number">{!chain ? "–" : uneven ? "per axis" : factor(chain[0]!.factor)}</p>
         <p className={css.small}>{release ? `release ${release.number}` : "not released"}</p>
+      </Cell>
+    </section>
+  );
+}
+
+/** Several bodies without a common size: how many, of how many files. */
+function Several({ view, selected }: { view: JobView; selected: string[] }) {
+  const bodies = view.job.bodies.filter((body) => !selected.length || selected.includes(body.id));
+  const files = new Set(bodies.map((body) => body.source)).size;
+  return (
+    <section className={css.block} aria-label="Title block">
+      <Cell span={4} says={selected.length ? "selected" : "job"}>
+        <b>{bodies.length === 0 ? "no body" : `${bodies.length} bodies of ${files} ${files === 1 ? "file" : "files"}`}</b>
+      </Cell>
+      <Cell span={2} last>
+        <Stamp view={view} />
+      </Cell>
+      <Cell span={6} says="overall" foot last>
+        <p className="soft">choose one body or one kit to see its size</p>
       </Cell>
     </section>
   );
@@ -79,9 +101,4 @@ function Stamp({ view }: { view: JobView }) {
   if (!view.survey.settled) return <span className={`${css.stamp} stop`}>UNIT OPEN</span>;
   if (release?.current) return <span className={`${css.stamp} settled`}>PROVEN</span>;
   return <span className={`${css.stamp} look`}>{release ? "CHANGED" : "OPEN"}</span>;
-}
-
-function volume(mm3: number): string {
-  const cm3 = Math.abs(mm3) / 1000;
-  return cm3 >= 0.1 ? `${cm3.toPrecision(4)} cm³` : `${Math.abs(mm3).toPrecision(4)} mm³`;
 }

@@ -40,6 +40,12 @@ export function bytes(value: number): string {
   return value < 1e6 ? `${(value / 1e3).toFixed(value < 1e4 ? 1 : 0)} kB` : `${(value / 1e6).toFixed(1)} MB`;
 }
 
+/** A volume in cm³, in mm³ when it is small. */
+export function volume(mm3: number): string {
+  const cm3 = Math.abs(mm3) / 1000;
+  return cm3 >= 0.1 ? `${cm3.toPrecision(4)} cm³` : `${Number(Math.abs(mm3).toPrecision(4))} mm³`;
+}
+
 /** A length in the unit that reads best, for candidates from micrometres to kilometres. */
 export function plainSize(valueMm: number): string {
   if (valueMm >= 1e6) return `${trimmed((valueMm / 1e6).toPrecision(3))} km`;

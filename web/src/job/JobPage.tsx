@@ -1,11 +1,11 @@
-import { useEffect, type DragEvent } from "react";
+import { useEffect, useMemo, type DragEvent } from "react";
 import { Link } from "wouter";
-import { Problem } from "../api/client";
-import { tell, useJob, type JobHandle } from "../api/useJob";
-import type { Body, BodySurvey, SheetName } from "../api/types";
-import { Bench, type Ground } from "../bench/Bench";
+import { tellNotTaken, useJob, type JobHandle } from "../api/useJob";
+import type { SheetName, Vec3 } from "../api/types";
+import { Bench, type Ground, type Shown } from "../bench/Bench";
+import { fillsOf, paler } from "../bench/colours";
 import { GaugeDimensions, OverallDimensions, type GaugeLine } from "../bench/Dimensions";
-import { useBenchMesh } from "../bench/mesh";
+import { useBenchMeshes } from "../bench/mesh";
 import { PlateLetters } from "../bench/PlateLetters";
 import { fileNumber, mm } from "../blocks/numbers";
 import { SheetStrip } from "../blocks/SheetStrip";
@@ -15,21 +15,24 @@ import { IntakeSheet } from "../sheets/intake/IntakeSheet";
 import { LaterSheet } from "../sheets/later/LaterSheet";
 import { ReleaseSheet } from "../sheets/release/ReleaseSheet";
 import { SeatingSheet } from "../sheets/seating/SeatingSheet";
-import { TruingSheet } from "../sheets/truing/TruingSheet";
+import { readingsOf, TruingSheet } from "../sheets/truing/TruingSheet";
 import { usePicking, type Picking } from "../sheets/truing/usePicking";
+import { droppedFiles } from "../jobs/dropped";
 import { useSendFile } from "../jobs/useSendFile";
+import { ChooseOne } from "./ChooseOne";
 import css from "./JobPage.module.css";
 import { ReadingFile } from "./ReadingFile";
+import { subjectOf, type Subject } from "./subject";
+import { useSelection, type Selection } from "./useSelection";
 
 const MARGINS = { top: 70, right: 132, bottom: 212, left: 116 };
 
 /** One job: the strip, the sheet at the left, the bench with chain and title block. */
 export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
   const { handle, problem } = useJob(id);
-  const body = handle?.view.job.bodies[0];
-  const facts = handle?.view.survey.bodies[0];
-  const picking = usePicking(handle, body);
-  const drop = useDropElsewhere();
+  const selection = useSelection(handle?.view);
+  const picking = usePicking(handle);
+  const drop = useDropHere(id);
   if (!handle) {
     return (
       <div className={css.page}>
@@ -54,8 +57,8 @@ export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
   return (
     <div className={css.page} {...drop}>
       <SheetStrip handle={handle} sheet={sheet} />
-      {body && facts ? (
-        <Desk handle={handle} body={body} facts={facts} sheet={sheet} picking={picking} />
+      {handle.view.job.sources.length > 0 ? (
+        <Desk handle={handle} sheet={sheet} selection={selection} picking={picking} />
       ) : (
         <ReadingFile view={handle.view} />
       )}
@@ -63,94 +66,111 @@ export function JobPage({ id, sheet }: { id: string; sheet: SheetName }) {
   );
 }
 
-/** A file dropped on a job opens a job of its own; left to itself the browser would leave the page for it. */
-function useDropElsewhere() {
-  const { sending, send } = useSendFile(null);
-  const problem = sending?.problem;
+/** Files dropped on a job join it; left to itself the browser would leave the page for them. */
+function useDropHere(id: string) {
+  const { problems, send } = useSendFile(id);
   useEffect(() => {
-    if (problem) tell(new Problem(problem.status, problem.code, `${sending.name}: ${problem.says}`, "", problem.remedy));
-  }, [problem, sending?.name]);
+    for (const { name, problem } of problems) tellNotTaken(name, problem);
+  }, [problems]);
   return {
     onDragOver: (event: DragEvent) => event.preventDefault(),
     onDrop: (event: DragEvent) => {
       event.preventDefault();
-      void send([...event.dataTransfer.files]);
+      void droppedFiles(event.dataTransfer).then((files) => send(files));
     },
   };
 }
 
-interface DeskProps {
+export interface DeskProps {
   handle: JobHandle;
-  body: Body;
-  facts: BodySurvey;
   sheet: SheetName;
+  selection: Selection;
   picking: Picking;
 }
 
-function Desk({ handle, body, facts, sheet, picking }: DeskProps) {
+function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const { view } = handle;
-  const mesh = useBenchMesh(body.bench);
-  const seated = facts.chain != null && (sheet === "seating" || sheet === "release");
+  const { selected, hidden } = selection;
+  const subject = subjectOf(view, selected);
+  const bodies = useMemo(() => view.job.bodies.filter((body) => !hidden.includes(body.id)), [view, hidden]);
+  const { meshes, failed, waiting } = useBenchMeshes(bodies.map((body) => body.bench));
+  const settled = view.survey.bodies.some((one) => one.chain);
+  const seated = settled && (sheet === "seating" || sheet === "release");
+  const shown = useMemo((): Shown[] => {
+    const fills = fillsOf(view.job.bodies);
+    return bodies.flatMap((body) => {
+      const facts = view.survey.bodies.find((one) => one.id === body.id);
+      if (!facts || (seated && !facts.room)) return [];
+      const fill = fills.get(body.id)!;
+      const aside = selected.length > 0 && !selected.includes(body.id);
+      return [{ body, facts, mesh: meshes.get(body.bench), colour: aside ? paler(fill) : fill }];
+    });
+  }, [view, bodies, meshes, selected, seated]);
   const picked = sheet === "truing" && picking.on;
+  const chain = subject?.facts.chain;
   return (
     <>
-      <SheetOf handle={handle} body={body} facts={facts} sheet={sheet} picking={picking} />
+      <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} />
       <div className={css.right}>
         <Bench
-          body={body}
-          facts={facts}
-          mesh={mesh.data}
-          machine={view.job.machine}
+          shown={shown}
+          machine={view.job.machine!}
           mode={seated ? "seated" : "true"}
           margins={MARGINS}
+          size={chain ? (chain.map((row) => row.size_mm) as Vec3) : null}
+          fits={subject?.facts.fits_as_it_lies ?? true}
           onPick={picked ? picking.pick : undefined}
           onHover={picking.hover}
-          says={mesh.isError ? <strong className="stop">The drawing cannot be loaded; reload the page</strong> : !mesh.data && <strong>drawing …</strong>}
+          onSelect={selection.select}
+          marks={selection.marks}
+          says={failed ? <strong className="stop">The drawing cannot be loaded; reload the page</strong> : waiting && bodies.length > 0 && <strong>drawing …</strong>}
         >
           {(ground) => (
             <>
-              <Overall handle={handle} body={body} facts={facts} ground={ground} typed={sheet === "truing"} seated={seated} />
-              {!seated && <Gauges handle={handle} body={body} facts={facts} ground={ground} typed={sheet === "truing"} picking={picked ? picking : null} />}
-              {seated && <PlateLetters view={ground.view} volume={view.job.machine.volume} />}
+              {subject && (
+                <Overall handle={handle} subject={subject} ground={ground} whole={subject.bodies.length === shown.length} typed={sheet === "truing"} seated={seated} />
+              )}
+              {subject && !seated && (
+                <Gauges handle={handle} subject={subject} ground={ground} typed={sheet === "truing"} picking={picked ? picking : null} />
+              )}
+              {seated && <PlateLetters view={ground.view} volume={view.job.machine!.volume!} />}
             </>
           )}
         </Bench>
-        <SizeChain view={view} body={body} facts={facts} />
-        <TitleBlock view={view} body={body} facts={facts} />
+        {subject && <SizeChain view={view} subject={subject} />}
+        <TitleBlock view={view} subject={subject} selected={selected} />
       </div>
     </>
   );
 }
 
-function SheetOf(props: DeskProps) {
-  switch (props.sheet) {
-    case "intake":
-      return <IntakeSheet {...props} />;
-    case "truing":
-      return <TruingSheet {...props} />;
-    case "seating":
-      return <SeatingSheet {...props} />;
-    case "release":
-      return <ReleaseSheet {...props} />;
-    default:
-      return <LaterSheet sheet={props.sheet} job={props.handle.view.id} />;
-  }
+interface SheetProps extends DeskProps {
+  subject: Subject | null;
+}
+
+function SheetOf({ subject, ...props }: SheetProps) {
+  if (props.sheet === "intake") return <IntakeSheet {...props} />;
+  if (props.sheet === "release") return <ReleaseSheet handle={props.handle} selected={props.selection.selected} />;
+  if (props.sheet === "fit" || props.sheet === "division") return <LaterSheet sheet={props.sheet} job={props.handle.view.id} />;
+  if (!subject) return <ChooseOne sheet={props.sheet} view={props.handle.view} selection={props.selection} />;
+  if (props.sheet === "truing") return <TruingSheet handle={props.handle} subject={subject} picking={props.picking} />;
+  return <SeatingSheet handle={props.handle} subject={subject} />;
 }
 
 interface DrawnProps {
   handle: JobHandle;
-  body: Body;
-  facts: BodySurvey;
+  subject: Subject;
   ground: Ground;
   typed: boolean;
 }
 
 /** Overall dimensions: numbers of the file while the unit is open, else mm, typed on Truing. */
-function Overall({ handle, body, facts, ground, typed, seated }: DrawnProps & { seated: boolean }) {
+function Overall({ handle, subject, ground, whole, typed, seated }: DrawnProps & { seated: boolean; whole: boolean }) {
+  const { facts } = subject;
   const numerals = Object.fromEntries(
     (["x", "y", "z"] as const).map((axis, i) => {
       const row = facts.chain?.[i];
-      if (!row) return [axis, { text: fileNumber(facts.numbers[i]!), label: axis, prefix: axis.toUpperCase(), suffix: "?" }];
+      if (!row) return [axis, { text: fileNumber(facts.numbers?.[i] ?? 0), label: axis, prefix: axis.toUpperCase(), suffix: "?" }];
       const size = seated && facts.room ? facts.room.high[i]! - facts.room.low[i]! : row.size_mm;
       return [
         axis,
@@ -159,29 +179,37 @@ function Overall({ handle, body, facts, ground, typed, seated }: DrawnProps & { 
           full: String(Number(size.toPrecision(12))),
           label: `Size along ${axis.toUpperCase()}, in the bench`,
           prefix: axis.toUpperCase(),
-          commit: typed ? (text: string) => handle.act({ do: "size-axis", body: body.id, axis, typed: text }) : undefined,
+          commit: typed ? (text: string) => handle.act({ do: "size-axis", body: subject.key, axis, typed: text }) : undefined,
         },
       ];
     }),
   );
-  return <OverallDimensions ground={ground} numerals={numerals} />;
+  // Of one body among several the box is its own.
+  return <OverallDimensions ground={whole ? ground : groundOfOne(ground, subject, seated)} numerals={numerals} />;
+}
+
+function groundOfOne(ground: Ground, subject: Subject, seated: boolean): Ground {
+  const room = subject.facts.room;
+  if (seated && room) return { ...ground, box: { low: room.low as Vec3, high: room.high as Vec3 } };
+  const ends = subject.bodies.flatMap((body) => [ground.place(body.id, body.low), ground.place(body.id, body.high)]);
+  const along = (pick: (...values: number[]) => number) => [0, 1, 2].map((i) => pick(...ends.map((end) => end[i]!))) as Vec3;
+  return { ...ground, box: { low: along(Math.min), high: along(Math.max) } };
 }
 
 const SETTLED = "#256c62";
 const LOOK = "#865b07";
 
 /** Readings as dimension lines, and the pair being picked. */
-function Gauges({ handle, body, facts, ground, typed, picking }: DrawnProps & { picking: Picking | null }) {
-  const gauges: GaugeLine[] = handle.view.job.readings
-    .filter((reading) => reading.body === body.id)
+function Gauges({ handle, subject, ground, typed, picking }: DrawnProps & { picking: Picking | null }) {
+  const gauges: GaugeLine[] = readingsOf(handle.view, subject)
     .flatMap((reading, i) => {
-      const measured = facts.readings.find((one) => one.id === reading.id);
+      const measured = subject.facts.readings.find((one) => one.id === reading.id);
       if (!measured) return [];
       return [
         {
           key: reading.id,
-          a: ground.place(reading.a_point),
-          b: ground.place(reading.b_point),
+          a: ground.place(reading.body, reading.a_point),
+          b: ground.place(reading.body, reading.b_point),
           numeral: {
             text: mm(measured.model_mm),
             full: String(Number(measured.model_mm.toPrecision(12))),

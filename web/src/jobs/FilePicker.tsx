@@ -2,26 +2,44 @@ import { useRef } from "react";
 import css from "./Jobs.module.css";
 import { useSendFile } from "./useSendFile";
 
-/** A button that asks for a file. */
-export function FilePicker({ into, label }: { into: string | null; label: string }) {
-  const { sending, send } = useSendFile(into);
+interface Props {
+  into: string | null;
+  label: string;
+  /** A new revision takes the place of this source. */
+  replaces?: { source: string; on: number };
+  /** Ask for a whole folder. */
+  folder?: boolean;
+  className?: string;
+}
+
+/** A button that asks for files. */
+export function FilePicker({ into, label, replaces, folder, className }: Props) {
+  const { sending, problems, send, endings } = useSendFile(into);
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
-      <button type="button" className={css.pick} onClick={() => input.current?.click()}>
-        {sending && !sending.problem ? `sending ${Math.round(sending.share * 100)} %` : label}
+      <button type="button" className={className ?? css.pick} onClick={() => input.current?.click()}>
+        {sending ? `sending ${sending.name} ${Math.round(sending.share * 100)} %` : label}
       </button>
       <input
         ref={input}
         type="file"
-        accept=".stl,.3mf"
+        aria-label={label}
+        accept={folder ? undefined : endings.join(",")}
+        multiple={!replaces}
+        {...(folder ? { webkitdirectory: "" } : {})}
         hidden
         onChange={(event) => {
-          void send([...(event.target.files ?? [])]);
+          const files = [...(event.target.files ?? [])].filter((file) => !folder || endings.some((end) => file.name.toLowerCase().endsWith(end)));
           event.target.value = "";
+          void send(files, replaces);
         }}
       />
-      {sending?.problem && <span role="alert">{sending.problem.line}</span>}
+      {problems.map((one) => (
+        <span key={one.name} role="alert">
+          {one.name}: {one.problem.line}
+        </span>
+      ))}
     </>
   );
 }

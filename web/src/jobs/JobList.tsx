@@ -9,10 +9,11 @@ import { count, mm, UNIT_WORDS } from "../blocks/numbers";
 import { sentence } from "../blocks/words";
 import { FilePicker } from "./FilePicker";
 import css from "./Jobs.module.css";
+import { droppedFiles } from "./dropped";
 import { useSendFile } from "./useSendFile";
 
 const STEPS = [
-  ["Intake", "the file, its unit, its up axis, its health"],
+  ["Intake", "files, their true unit, bodies, health"],
   ["Truing", "a real measurement sets the size"],
   ["Fit", "what must not scale (comes later)"],
   ["Division", "too big for the machine (comes later)"],
@@ -23,12 +24,12 @@ const STEPS = [
 /** The first page: a place for a file, and the jobs. */
 export function JobList() {
   const jobs = useQuery({ queryKey: ["jobs"], queryFn: api.jobs, refetchInterval: 4000 });
-  const { sending, send } = useSendFile(null);
+  const { sending, problems, send } = useSendFile(null);
   const [over, setOver] = useState(false);
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
-    void send([...event.dataTransfer.files]);
+    void droppedFiles(event.dataTransfer).then((files) => send(files));
   };
   const rows = jobs.data ?? [];
   return (
@@ -47,23 +48,29 @@ export function JobList() {
       <div className={css.body}>
         <div className={css.left}>
           <section className={`${css.drop} ${over ? css.over : ""}`} data-testid="drop">
-            <h1>{over ? "Let go" : "Drop a mesh here"}</h1>
-            <p>STL, binary or ASCII, or 3MF. The file is kept as it is and never changed.</p>
-            <FilePicker into={null} label="Pick a file" />
+            <h1>{over ? "Let go" : "Drop files here"}</h1>
+            <p>STEP, IGES, BREP, STL, 3MF, OBJ or PLY, one or many, packed or in folders. They are kept as they are and never changed.</p>
+            <span className={css.picks}>
+              <FilePicker into={null} label="Pick files" />
+              <FilePicker into={null} label="Pick a folder" folder />
+            </span>
           </section>
-          {sending && !sending.problem && (
+          {sending && (
             <div role="status">
               <Progress value={sending.share * 100} color="ink" radius={0} aria-label="sending" />
-              <span className="soft">sending {sending.name}</span>
+              <span className="soft">
+                sending {sending.name}
+                {sending.left > 1 ? `, ${sending.left - 1} more after it` : ""}
+              </span>
             </div>
           )}
-          {sending?.problem && (
-            <div className={css.problem} role="alert">
-              <strong>{sending.name} was not taken</strong>
-              <p>{sentence(sending.problem.says)}</p>
-              {sending.problem.remedy && <p className="soft">{sentence(sending.problem.remedy)}</p>}
+          {problems.map(({ name, problem }) => (
+            <div key={name} className={css.problem} role="alert">
+              <strong>{name} was not taken</strong>
+              <p>{sentence(problem.says)}</p>
+              {problem.remedy && <p className="soft">{sentence(problem.remedy)}</p>}
             </div>
-          )}
+          ))}
           <ol className={css.steps} aria-label="The six sheets">
             {STEPS.map(([name, says], i) => (
               <li key={name}>
@@ -94,6 +101,7 @@ function JobTable({ title, rows, empty }: { title: string; rows: JobLine[]; empt
           <thead>
             <tr>
               <th>Job</th>
+              <th className={css.r}>bodies</th>
               <th className={css.r}>triangles</th>
               <th>unit of the file</th>
               <th className={css.r}>size, mm</th>
@@ -112,7 +120,7 @@ function JobTable({ title, rows, empty }: { title: string; rows: JobLine[]; empt
                 {row.triangles ? (
                   <Facts row={row} />
                 ) : (
-                  <td colSpan={4} className={row.failed ? "stop" : "soft"}>
+                  <td colSpan={5} className={row.failed ? "stop" : "soft"}>
                     {row.failed ? `cannot be read: ${row.says}` : row.says}
                   </td>
                 )}
@@ -128,6 +136,7 @@ function JobTable({ title, rows, empty }: { title: string; rows: JobLine[]; empt
 function Facts({ row }: { row: JobLine }) {
   return (
     <>
+      <td className={`${css.r} number`}>{row.bodies}</td>
       <td className={`${css.r} number`}>{count(row.triangles)}</td>
       <td>{row.unit ? <span className="settled">{UNIT_WORDS[row.unit]}, {row.how}</span> : <span className="stop">not settled</span>}</td>
       <td className={`${css.r} number`}>{row.size_mm ? row.size_mm.map((size) => mm(size)).join(" × ") : "–"}</td>

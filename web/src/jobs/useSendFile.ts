@@ -1,43 +1,61 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useLocation } from "wouter";
-import { api, Problem, sendFile } from "../api/client";
+import { api, Problem, sendFile, type Goal } from "../api/client";
+import { tellNotTaken } from "../api/useJob";
 import { bytes } from "../blocks/numbers";
 
-/** A file on its way, or what was wrong with it. */
+/** A file that was not taken, and why. */
+export interface NotTaken {
+  name: string;
+  problem: Problem;
+}
+
+/** Files on their way, and those that were not taken. */
 export interface Sending {
   name: string;
   share: number;
-  problem: Problem | null;
+  left: number;
+  busy: boolean;
+  problems: NotTaken[];
 }
 
-/** Send files, each to a job of its own (or one into a job that lacks it), and go to the last job opened. */
+/**
+ * Send files. Without a job to go to, the first that is taken opens one and the others join it.
+ * A file that is not taken is told and does not hold up the others.
+ */
 export function useSendFile(into: string | null) {
   const [sending, setSending] = useState<Sending | null>(null);
   const [, go] = useLocation();
   const cache = useQueryClient();
   const limits = useQuery({ queryKey: ["limits"], queryFn: api.limits, staleTime: Infinity });
 
-  const send = async (files: readonly File[]) => {
-    let opened: string | null = null;
-    for (const file of files) {
-      setSending({ name: file.name, share: 0, problem: null });
+  const send = async (files: readonly File[], replaces?: { source: string; on: number }) => {
+    let job = into;
+    const problems: NotTaken[] = [];
+    const tell = (name: string, share: number, left: number, busy: boolean) => setSending({ name, share, left, busy, problems: [...problems] });
+    for (const [i, file] of files.entries()) {
+      tell(file.name, 0, files.length - i, true);
+      const goal: Goal = job === null ? { job } : { job, replaces };
       try {
         refuseTooLarge(file, limits.data?.upload_bytes);
-        const { id } = await sendFile(file, into, (share) => setSending({ name: file.name, share, problem: null }));
-        opened = id;
+        const { id } = await sendFile(file, goal, (share) => tell(file.name, share, files.length - i, true));
+        job = id;
       } catch (error) {
         const problem = error instanceof Problem ? error : new Problem(0, "unknown", "the file could not be sent");
-        setSending({ name: file.name, share: 0, problem });
-        await cache.invalidateQueries({ queryKey: ["jobs"] });
-        return;
+        problems.push({ name: file.name, problem });
       }
     }
-    setSending(null);
-    await cache.invalidateQueries({ queryKey: opened ? ["job", opened] : ["jobs"] });
-    if (opened) go(`/jobs/${opened}/intake`);
+    tell(files.at(-1)?.name ?? "", 1, 0, false);
+    await cache.invalidateQueries({ queryKey: ["jobs"] });
+    if (!job) return;
+    await cache.invalidateQueries({ queryKey: ["job", job] });
+    if (into === null) {
+      go(`/jobs/${job}/intake`);
+      for (const { name, problem } of problems) tellNotTaken(name, problem);
+    }
   };
-  return { sending, send };
+  return { sending: sending?.busy ? sending : null, problems: sending?.problems ?? [], send, endings: limits.data?.endings ?? [] };
 }
 
 /** The server refuses too, but only after the file has travelled. */

@@ -111,7 +111,7 @@ def _take_in_one(
     progress(0.45, "separating bodies")
     parts = bodies_of_contents(contents, stem_of(file.name))
     progress(0.6, "looking them over")
-    source = _source_of(key, file, contents, [part.mesh for part in parts], fineness)
+    source = _source_of(key, file, contents, [part.mesh for part in parts if not part.stray], fineness)
     kit = Kit(id=f"k{key}", name=stem_of(file.name)) if len(parts) > 1 else None
     bodies, meshes = [], {}
     alike = _alike([part.mesh for part in parts])

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Body, BodySurvey, ErrandView, ReleaseFormat, ReleaseView } from "../../api/types";
+import type { ErrandView, Released, ReleaseFormat, ReleaseShape, ReleaseView } from "../../api/types";
 import { bytes, count, mm } from "../../blocks/numbers";
 import { sentence } from "../../blocks/words";
 import { Working } from "../../blocks/Working";
@@ -12,13 +12,22 @@ const FORMATS: [ReleaseFormat, string][] = [
   ["3mf", "3MF, unit inside"],
   ["stl", "STL, binary"],
   ["stl-ascii", "STL, ASCII"],
+  ["obj", "OBJ"],
+];
+const SHAPES: [ReleaseShape, string][] = [
+  ["together", "together, registered"],
+  ["each", "each its own file"],
 ];
 
 /** Sheet 6: make a release; it is offered only once it was read back and compared. */
-export function ReleaseSheet({ handle, facts }: { handle: JobHandle; body: Body; facts: BodySurvey }) {
+export function ReleaseSheet({ handle, selected }: { handle: JobHandle; selected: string[] }) {
   const { view } = handle;
   const [format, setFormat] = useState<ReleaseFormat>("3mf");
-  if (!facts.chain) {
+  const [shape, setShape] = useState<ReleaseShape>("together");
+  const all = view.job.bodies;
+  const chosen = selected.length ? all.filter((body) => selected.includes(body.id)) : all;
+  const open = chosen.some((body) => !view.survey.bodies.find((one) => one.id === body.id)?.chain);
+  if (open) {
     return (
       <Sheet label="Release">
         <UnitFirst job={view.id} doing="any release" />
@@ -27,7 +36,8 @@ export function ReleaseSheet({ handle, facts }: { handle: JobHandle; body: Body;
   }
   const errand = view.errands.find((one) => one.kind === "release");
   const working = errand && (errand.state === "waiting" || errand.state === "doing") ? errand : null;
-  const release = () => void handle.change((on) => api.release(view.id, on, format)).catch(tell);
+  const release = () => void handle.change((on) => api.release(view.id, on, { format, shape, bodies: selected.length ? selected : null, unit: "mm", pattern: "" })).catch(tell);
+  const stops = view.survey.findings.some((one) => one.severity === "stop" && !one.accepted && (!one.body_id || chosen.some((body) => body.id === one.body_id)));
   return (
     <Sheet label="Release">
       <Head title="New release">
@@ -40,7 +50,21 @@ export function ReleaseSheet({ handle, facts }: { handle: JobHandle; body: Body;
           </button>
         ))}
       </div>
-      <button type="button" className={css.go} disabled={!view.survey.releasable || Boolean(working)} onClick={release}>
+      {chosen.length > 1 && (
+        <div className={css.formats} role="radiogroup" aria-label="Files">
+          {SHAPES.map(([key, says]) => (
+            <button key={key} type="button" role="radio" aria-checked={shape === key} onClick={() => setShape(key)}>
+              {says}
+            </button>
+          ))}
+        </div>
+      )}
+      {all.length > 1 && (
+        <p className={sheetCss.text}>
+          {selected.length ? `${chosen.length} of ${all.length} bodies, as selected: ${chosen.map((body) => body.name).join(", ")}.` : `All ${all.length} bodies. Select some in the bench to release only those.`}
+        </p>
+      )}
+      <button type="button" className={css.go} disabled={stops || !chosen.length || Boolean(working)} onClick={release}>
         Write, read back, compare
       </button>
       {working ? <Working errand={working} /> : <Failed errand={errand} view={view} />}
@@ -73,30 +97,47 @@ function Failed({ errand, view }: { errand: ErrandView | undefined; view: JobHan
 
 function ReleaseCard({ job, release, open }: { job: string; release: ReleaseView; open: boolean }) {
   const [shown, setShown] = useState(open);
-  const { file, proof } = release;
+  const { files } = release;
+  const [first] = files;
+  const checks = files.flatMap((file) => file.proof.checks);
+  const furthest = Math.max(...files.map((file) => file.proof.worst_mm));
+  const at = `/api/jobs/${job}/releases/${release.number}/file`;
+  if (!first) return null;
   return (
     <article className={css.release} data-testid={`release-${release.number}`}>
       <div className={css.top}>
         <span>
-          <b>{file.name}</b>
+          <b>{files.length === 1 ? first.name : `${files.length} files`}</b>
           <small>
             release {release.number}, {new Date(release.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })},{" "}
-            {bytes(file.bytes)}, {count(file.triangles)} triangles
+            {bytes(release.bytes)}, {count(files.reduce((sum, file) => sum + file.triangles, 0))} triangles
           </small>
         </span>
         <span className={`${css.proven} settled`}>PROVEN</span>
       </div>
-      <a className={css.get} href={`/api/jobs/${job}/releases/${release.number}/file`} download={file.name}>
-        Take the file
+      <a className={css.get} href={at} download={files.length === 1 ? first.name : true}>
+        {files.length === 1 ? "Take the file" : "Take all, as ZIP"}
       </a>
       {!release.current && <span className="look"> the job has changed since</span>}
-      {shown ? <Checks release={release} /> : null}
+      {files.length > 1 && (
+        <ul className={css.files}>
+          {files.map((file, i) => (
+            <li key={file.name}>
+              <a className="link" href={`${at}?file=${i}`} download={file.name}>
+                {file.name}
+              </a>
+              <span className="number">{(file.size_mm as number[]).map(mm).join(" × ")}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {shown && files.map((file) => <Checks key={file.name} file={file} named={files.length > 1} />)}
       <div className={css.more} style={shown ? { paddingTop: 8 } : undefined}>
         <button type="button" className="link" onClick={() => setShown(!shown)}>
-          {shown ? "Fold the proof" : `Show the proof: ${proof.checks.length} checks hold, worst ${worst(proof.worst_mm)}`}
+          {shown ? "Fold the proof" : `Show the proof: ${checks.length} checks hold, worst ${worst(furthest)}`}
         </button>
       </div>
-      {shown && <p className={css.chain}>{file.chain}</p>}
+      {shown && files.length === 1 && <p className={css.chain}>{first.chain}</p>}
     </article>
   );
 }
@@ -105,12 +146,12 @@ function worst(value: number): string {
   return value < 1e-3 ? `${(value * 1e6).toFixed(value < 1e-5 ? 1 : 0)} nm` : `${mm(value)} mm`;
 }
 
-function Checks({ release }: { release: ReleaseView }) {
+function Checks({ file, named }: { file: Released; named: boolean }) {
   return (
     <table className={css.checks}>
       <thead>
         <tr>
-          <th>read back by {release.proof.reader}</th>
+          <th>{named ? `${file.name}, ` : ""}read back by {file.proof.reader}</th>
           <th>asked</th>
           <th>found</th>
           <th>off</th>
@@ -118,7 +159,7 @@ function Checks({ release }: { release: ReleaseView }) {
         </tr>
       </thead>
       <tbody>
-        {release.proof.checks.map((check, i) => (
+        {file.proof.checks.map((check, i) => (
           <tr key={i} title={`limit ${check.limit.toPrecision(3)}`}>
             <td>{check.says}</td>
             <td>{short(check.asked)}</td>

@@ -1,5 +1,6 @@
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Axis, Body, BodySurvey } from "../../api/types";
+import type { Axis } from "../../api/types";
+import type { Subject } from "../../job/subject";
 import { mm } from "../../blocks/numbers";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
@@ -8,8 +9,10 @@ import css from "./SeatingSheet.module.css";
 const AXES: Axis[] = ["x", "y", "z"];
 
 /** Sheet 5: how the body stands on the plate, and whether it is inside the machine. */
-export function SeatingSheet({ handle, body, facts }: { handle: JobHandle; body: Body; facts: BodySurvey }) {
+export function SeatingSheet({ handle, subject }: { handle: JobHandle; subject: Subject }) {
   const { view } = handle;
+  const { facts, key } = subject;
+  const turns = subject.body.seat!.turns!;
   const room = facts.room;
   if (!room) {
     return (
@@ -18,8 +21,8 @@ export function SeatingSheet({ handle, body, facts }: { handle: JobHandle; body:
       </Sheet>
     );
   }
-  const machine = view.job.machine;
-  const turn = (axis: Axis, typed: string) => handle.act({ do: "turn-seat", body: body.id, axis, typed });
+  const machine = view.job.machine!;
+  const turn = (axis: Axis, typed: string) => handle.act({ do: "turn-seat", body: key, axis, typed });
   return (
     <Sheet label="Seating">
       <Head title="Machine" />
@@ -27,7 +30,7 @@ export function SeatingSheet({ handle, body, facts }: { handle: JobHandle; body:
         <dt>name</dt>
         <dd>{machine.name}</dd>
         <dt>build volume</dt>
-        <dd className="number">{machine.volume.join(" × ")} mm</dd>
+        <dd className="number">{machine.volume!.join(" × ")} mm</dd>
       </dl>
       <div className={`${css.room} ${room.inside ? "" : css.outside}`} role="status" data-testid="room">
         <b className={room.inside ? "settled" : "stop"}>{room.inside ? "Inside the volume" : "Outside the volume"}</b>
@@ -47,8 +50,8 @@ export function SeatingSheet({ handle, body, facts }: { handle: JobHandle; body:
         <button
           type="button"
           className="link"
-          disabled={!body.seat.turns.length}
-          onClick={() => void handle.act({ do: "reset-seat", body: body.id }).catch(tell)}
+          disabled={!turns.length}
+          onClick={() => void handle.act({ do: "reset-seat", body: key }).catch(tell)}
         >
           As it came
         </button>
@@ -81,15 +84,15 @@ export function SeatingSheet({ handle, body, facts }: { handle: JobHandle; body:
           ))}
         </tbody>
       </table>
-      {body.seat.turns.length > 0 && (
+      {turns.length > 0 && (
         <p className={sheetCss.text} style={{ paddingTop: 7 }}>
-          Turned, in order: {body.seat.turns.map((one) => `${one.degrees}° about ${one.axis.toUpperCase()}`).join(", ")}.
+          Turned, in order: {turns.map((one) => `${one.degrees}° about ${one.axis.toUpperCase()}`).join(", ")}.
         </p>
       )}
       <Head title="Place" />
       <dl className={sheetCss.facts}>
         <dt>stands</dt>
-        <dd>put down on the plate, centred</dd>
+        <dd>{view.job.bodies.length > subject.bodies.length ? "put down on the plate, in a row" : "put down on the plate, centred"}</dd>
         {AXES.map((axis, i) => (
           <Span key={axis} axis={axis} low={room.low[i]!} high={room.high[i]!} />
         ))}

@@ -1,22 +1,29 @@
 import { useEffect, useRef } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Axis, Body, BodySurvey, Reading } from "../../api/types";
+import type { Axis, JobView, Reading } from "../../api/types";
 import { factor, inches, mm, signed } from "../../blocks/numbers";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
+import type { Subject } from "../../job/subject";
 import type { Picking } from "./usePicking";
 import css from "./TruingSheet.module.css";
 
 interface Props {
   handle: JobHandle;
-  body: Body;
-  facts: BodySurvey;
+  subject: Subject;
   picking: Picking;
 }
 
+/** The readings on the bodies of a subject, whose places are still there. */
+export function readingsOf(view: JobView, subject: Subject): Reading[] {
+  const here = new Set(subject.bodies.map((body) => body.id));
+  return (view.job.readings ?? []).filter((reading) => here.has(reading.body) && !reading.lost);
+}
+
 /** Sheet 2: overall sizes, factor, readings; everything typed here commits with Enter. */
-export function TruingSheet({ handle, body, facts, picking }: Props) {
+export function TruingSheet({ handle, subject, picking }: Props) {
   const { view } = handle;
+  const { body, facts, key } = subject;
   const chain = facts.chain;
   if (!chain) {
     return (
@@ -25,7 +32,7 @@ export function TruingSheet({ handle, body, facts, picking }: Props) {
       </Sheet>
     );
   }
-  const linked = chain.filter((_, i) => !body.correction.free[i]);
+  const linked = chain.filter((_, i) => !body.correction!.free![i]);
   const common = linked[0] && linked.every((row) => Math.abs(row.factor / linked[0]!.factor - 1) < 1e-12) ? linked[0] : null;
   return (
     <Sheet label="Truing">
@@ -34,7 +41,7 @@ export function TruingSheet({ handle, body, facts, picking }: Props) {
           type="button"
           className="link"
           disabled={chain.every((row) => row.factor === 1)}
-          onClick={() => void handle.act({ do: "reset-correction", body: body.id }).catch(tell)}
+          onClick={() => void handle.act({ do: "reset-correction", body: key }).catch(tell)}
         >
           Back to the file's size
         </button>
@@ -59,7 +66,7 @@ export function TruingSheet({ handle, body, facts, picking }: Props) {
                   value={mm(row.size_mm)}
                   full={digits(row.size_mm)}
                   width={96}
-                  commit={(typed) => handle.act({ do: "size-axis", body: body.id, axis: row.axis, typed })}
+                  commit={(typed) => handle.act({ do: "size-axis", body: key, axis: row.axis, typed })}
                 />
               </td>
               <td className={`${sheetCss.r} number soft`}>{inches(row.size_in)}</td>
@@ -69,11 +76,11 @@ export function TruingSheet({ handle, body, facts, picking }: Props) {
                   value={factor(row.factor)}
                   full={digits(row.factor)}
                   width={84}
-                  commit={(typed) => handle.act({ do: "set-factor", body: body.id, axis: row.axis, typed })}
+                  commit={(typed) => handle.act({ do: "set-factor", body: key, axis: row.axis, typed })}
                 />
               </td>
               <td className={sheetCss.r}>
-                <FollowsLock handle={handle} body={body} axis={row.axis} free={body.correction.free[i]!} />
+                <FollowsLock handle={handle} subject={key} axis={row.axis} free={body.correction!.free![i]!} />
               </td>
             </tr>
           ))}
@@ -92,7 +99,7 @@ export function TruingSheet({ handle, body, facts, picking }: Props) {
           placeholder="per axis"
           width={110}
           disabled={!linked.length}
-          commit={(typed) => handle.act({ do: "set-factor", body: body.id, axis: null, typed })}
+          commit={(typed) => handle.act({ do: "set-factor", body: key, axis: null, typed })}
         />
       </div>
       {facts.oval && (
@@ -100,7 +107,8 @@ export function TruingSheet({ handle, body, facts, picking }: Props) {
           <span className="look">The factors differ: round bores and bosses become oval.</span>
         </p>
       )}
-      <Readings handle={handle} body={body} facts={facts} picking={picking} />
+      {subject.body.kit && <p className={css.hint}>The whole kit follows: its bodies keep fitting together.</p>}
+      <Readings handle={handle} subject={subject} picking={picking} />
       <Findings job={view.id} here="truing" findings={view.survey.findings} />
     </Sheet>
   );
@@ -111,7 +119,7 @@ function digits(value: number): string {
   return String(Number(value.toPrecision(12)));
 }
 
-function FollowsLock({ handle, body, axis, free }: { handle: JobHandle; body: Body; axis: Axis; free: boolean }) {
+function FollowsLock({ handle, subject, axis, free }: { handle: JobHandle; subject: string; axis: Axis; free: boolean }) {
   const name = axis.toUpperCase();
   return (
     <button
@@ -119,7 +127,7 @@ function FollowsLock({ handle, body, axis, free }: { handle: JobHandle; body: Bo
       className={`${css.lock} ${free ? css.free : ""}`}
       aria-pressed={!free}
       aria-label={free ? `${name} is free; link it to the others` : `${name} follows the others; free it`}
-      onClick={() => void handle.act({ do: "free-axis", body: body.id, axis, free: !free }).catch(tell)}
+      onClick={() => void handle.act({ do: "free-axis", body: subject, axis, free: !free }).catch(tell)}
     >
       <svg width="13" height="14" viewBox="0 0 13 14" aria-hidden fill="none" stroke="currentColor" strokeWidth="1.5">
         <path d="M1.5 6.5h10v6.5h-10z" fill={free ? "none" : "currentColor"} />
@@ -130,8 +138,9 @@ function FollowsLock({ handle, body, axis, free }: { handle: JobHandle; body: Bo
   );
 }
 
-function Readings({ handle, body, facts, picking }: Props) {
-  const readings = handle.view.job.readings.filter((one) => one.body === body.id);
+function Readings({ handle, subject, picking }: Props) {
+  const readings = readingsOf(handle.view, subject);
+  const { facts } = subject;
   const newest = readings[readings.length - 1];
   const field = useRef<HTMLInputElement>(null);
   const { wanted, served } = picking;
@@ -198,7 +207,7 @@ interface RowProps {
   number: number;
   handle: JobHandle;
   reading: Reading;
-  facts: BodySurvey;
+  facts: Subject["facts"];
   field?: React.RefObject<HTMLInputElement | null>;
 }
 

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Body, Vec3 } from "../../api/types";
+import { Problem } from "../../api/client";
+import type { Vec3 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
 
 /** Picking two places for a reading. */
@@ -19,7 +20,7 @@ export interface Picking {
   hover: (pick: Pick | null) => void;
 }
 
-export function usePicking(handle: JobHandle | null, body: Body | undefined): Picking {
+export function usePicking(handle: JobHandle | null): Picking {
   const [on, setOn] = useState(false);
   const [first, setFirst] = useState<Pick | null>(null);
   const [second, hover] = useState<Pick | null>(null);
@@ -39,13 +40,17 @@ export function usePicking(handle: JobHandle | null, body: Body | undefined): Pi
   }, [on, stop]);
 
   const pick = (place: Pick) => {
-    if (!handle || !body) return;
+    if (!handle) return;
     if (!first) {
       setFirst(place);
       return;
     }
+    if (place.body !== first.body) {
+      tell(new Problem(0, "two-bodies", "the two places are on different bodies", "", "pick the second place on the body of the first"));
+      return;
+    }
     handle
-      .act({ do: "add-reading", body: body.id, a: first.anchor, b: place.anchor, typed: "" })
+      .act({ do: "add-reading", body: first.body, a: first.anchor, b: place.anchor, typed: "" })
       .then(() => {
         stop();
         setWanted(true);

@@ -1,0 +1,32 @@
+import type { JobView, SheetName } from "../api/types";
+import { Head, Sheet, sheetCss } from "../blocks/Sheet";
+import type { Selection } from "./useSelection";
+
+const TITLES: Partial<Record<SheetName, string>> = { truing: "Truing", seating: "Seating" };
+
+/** Shown where a sheet is about one body or one kit, and several that have no common size are selected. */
+export function ChooseOne({ sheet, view, selection }: { sheet: SheetName; view: JobView; selection: Selection }) {
+  const lone = view.job.bodies.filter((body) => !body.kit);
+  return (
+    <Sheet label={TITLES[sheet] ?? sheet}>
+      <Head title="Which one?" />
+      <p className={sheetCss.text}>A size belongs to one body, or to a kit whose bodies share one origin. Choose it here or in the bench.</p>
+      <ul className={sheetCss.choices}>
+        {view.survey.kits.map((kit) => (
+          <li key={kit.id}>
+            <button type="button" onClick={() => selection.selectAll(kit.bodies)}>
+              {view.job.kits?.find((one) => one.id === kit.id)?.name} <small>kit of {kit.bodies.length}</small>
+            </button>
+          </li>
+        ))}
+        {lone.map((body) => (
+          <li key={body.id}>
+            <button type="button" onClick={() => selection.selectAll([body.id])}>
+              {body.name}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </Sheet>
+  );
+}

@@ -1,0 +1,103 @@
+import type { JobHandle } from "../../api/useJob";
+import type { ErrandView, Source } from "../../api/types";
+import { bytes, UNIT_WORDS } from "../../blocks/numbers";
+import { Head, sheetCss } from "../../blocks/Sheet";
+import { sentence } from "../../blocks/words";
+import { Working } from "../../blocks/Working";
+import { FilePicker } from "../../jobs/FilePicker";
+import css from "./IntakeSheet.module.css";
+
+const KINDS: Record<string, string> = {
+  "stl-binary": "STL",
+  "stl-ascii": "STL, ASCII",
+  "3mf": "3MF",
+  obj: "OBJ",
+  "ply-ascii": "PLY, ASCII",
+  "ply-binary": "PLY",
+  step: "STEP",
+  iges: "IGES",
+  brep: "BREP",
+};
+
+interface Props {
+  handle: JobHandle;
+  chosen: string;
+  choose: (source: string) => void;
+}
+
+/** The files of the job, those on their way, and those that could not be read. */
+export function Files({ handle, chosen, choose }: Props) {
+  const { view } = handle;
+  const { sources } = view.job;
+  const running = view.errands.filter((one) => one.state === "waiting" || one.state === "doing").filter((one) => one.kind !== "release");
+  const newest = view.errands[0]?.id ?? 0;
+  // A failure is shown until something newer was done; the file itself stays downloadable.
+  const failed = view.errands.filter((one) => one.state === "failed" && one.kind !== "release" && one.id > newest - 8);
+  return (
+    <section aria-label="Files">
+      <Head title={sources!.length === 1 ? "File" : `Files (${sources!.length})`}>
+        <FilePicker into={view.id} label="Add files" className="link" />
+      </Head>
+      <table className={sheetCss.table}>
+        <tbody>
+          {sources!.map((source) => (
+            <tr key={source.id} className={source.id === chosen && sources!.length > 1 ? sheetCss.chosen : undefined}>
+              <td className={css.file}>
+                <button type="button" onClick={() => choose(source.id)} title={`${source.name}, SHA-256 ${source.sha256}`}>
+                  {source.name}
+                </button>
+                <small>
+                  {KINDS[source.format] ?? source.format}, {bytes(source.bytes)}
+                  {source.packed_in ? `, out of ${source.packed_in}` : ""}
+                  {source.replaced!.length ? `, revision ${source.replaced!.length + 1}` : ""}
+                </small>
+              </td>
+              <td className={sheetCss.r}>
+                <UnitOf source={source} />
+                <span className={css.links}>
+                  <a className="link" href={`/api/jobs/${view.id}/originals/${source.sha256}`} download={source.name}>
+                    Original
+                  </a>
+                  <FilePicker into={view.id} label="New revision" className="link" replaces={{ source: source.id, on: view.number }} />
+                </span>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {running.map((errand) => (
+        <Working key={errand.id} errand={errand} />
+      ))}
+      {failed.map((errand) => (
+        <Failed key={errand.id} job={view.id} errand={errand} />
+      ))}
+    </section>
+  );
+}
+
+function UnitOf({ source }: { source: Source }) {
+  return source.unit ? (
+    <span className="settled">
+      {UNIT_WORDS[source.unit]}, {source.how}
+    </span>
+  ) : (
+    <span className="stop">unit open</span>
+  );
+}
+
+function Failed({ job, errand }: { job: string; errand: ErrandView }) {
+  if (!errand.error) return null;
+  return (
+    <div className={css.failed} role="alert">
+      <b className="stop">{errand.kind === "read" ? `${errand.name} cannot be read` : "Not done"}</b>
+      <p>{sentence(errand.error.says)}</p>
+      {errand.error.where && <p className="soft">Where: {errand.error.where}.</p>}
+      {errand.error.remedy && <p className="soft">{sentence(errand.error.remedy)}</p>}
+      {errand.sha256 && (
+        <a className="link" href={`/api/jobs/${job}/originals/${errand.sha256}`} download={errand.name}>
+          The file as it came
+        </a>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,70 @@
+import { Problem } from "../../api/client";
+import type { Fineness, Source, Work } from "../../api/types";
+import { count } from "../../blocks/numbers";
+import { Head, sheetCss } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import css from "./IntakeSheet.module.css";
+
+const NAMES: Record<string, string> = { "0.1": "coarse", "0.03": "medium", "0.01": "fine" };
+
+/** How finely a CAD source is cut into facets: what each step would come to, and typed values. */
+export function FinenessTable({ source, per, work }: { source: Source; per: number; work: (work: Work) => void }) {
+  const now = source.fineness!;
+  const set = (fineness: Fineness) => work({ do: "refine", source: source.id, fineness, sew: source.sewn! });
+  const typed = (key: keyof Fineness) => async (text: string) => {
+    const value = Number(text.replace(",", ".").replace(/\s*(mm|°|deg)$/, ""));
+    const [low, high] = key === "chord_mm" ? [0.0005, 10] : [0.5, 60];
+    if (!(value >= low && value <= high)) throw new Problem(0, "fineness", `this is not between ${low} and ${high}`, "", "type another value");
+    set({ ...now, [key]: value });
+  };
+  return (
+    <section aria-label="Fineness">
+      <Head title="Fineness of the facets" />
+      <table className={sheetCss.table}>
+        <thead>
+          <tr>
+            <th>step</th>
+            <th className={sheetCss.r}>triangles</th>
+            <th className={sheetCss.r}>deviation</th>
+            <th className={sheetCss.r}>bores lose</th>
+          </tr>
+        </thead>
+        <tbody role="radiogroup" aria-label="Fineness">
+          {source.steps!.map((step) => {
+            const on = step.fineness.chord_mm === now.chord_mm;
+            return (
+              <tr key={step.fineness.chord_mm} className={on ? sheetCss.chosen : undefined}>
+                <td className={css.step}>
+                  <button type="button" role="radio" aria-checked={on} onClick={() => !on && set(step.fineness)}>
+                    <span className={`${css.dot} ${on ? css.on : ""}`} />
+                    {NAMES[String(step.fineness.chord_mm)] ?? "typed"}
+                  </button>
+                </td>
+                <td className={`${sheetCss.r} number`}>{count(step.triangles)}</td>
+                <td className={`${sheetCss.r} number`}>{microns(step.deviation * per)}</td>
+                <td className={`${sheetCss.r} number`}>{microns(step.loss * per)}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <div className={css.row}>
+        <span>Chord deviation, mm</span>
+        <TypedField label="Chord deviation, mm" value={String(now.chord_mm)} width={84} commit={typed("chord_mm")} />
+      </div>
+      <div className={css.row}>
+        <span>Angle between facets, degrees</span>
+        <TypedField label="Angle between facets, degrees" value={String(now.angle_deg)} width={84} commit={typed("angle_deg")} />
+      </div>
+      <p className={css.alike}>
+        <span className="soft">
+          Deviation is measured against the true surface; a bore loses that much of its diameter across the flats. “facets” in the bench shows the edges.
+        </span>
+      </p>
+    </section>
+  );
+}
+
+function microns(mm: number): string {
+  return mm >= 0.1 ? `${mm.toFixed(2)} mm` : `${(mm * 1000).toFixed(mm < 0.01 ? 1 : 0)} µm`;
+}
