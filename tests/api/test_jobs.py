@@ -27,25 +27,26 @@ def ids(view: dict) -> tuple[str, str]:  # type: ignore[type-arg]
 
 
 def test_from_a_file_to_a_proven_release(client: Client, demo: Path) -> None:
-    data = (demo / "eyepiece-rack.stl").read_bytes()
-    view = client.opened("eyepiece rack.stl", data)
+    data = (demo / "shim-plate.stl").read_bytes()
+    view = client.opened("shim plate.stl", data)
     source, body = ids(view)
     assert view["survey"]["settled"] is False
     assert client.post(view, "releases", format="3mf").status_code == 422
 
     view = client.act(view, do="settle-unit", source=source, unit="in")
-    assert sizes(view) == pytest.approx([139.7, 44.45, 19.05])
+    assert sizes(view) == pytest.approx([50.8, 25.4, 12.7])
     view = client.act(view, do="size-axis", body=body, axis="x", typed="17.15cm")
     assert sizes(view)[0] == pytest.approx(171.5, abs=1e-10)
 
     assert client.post(view, "releases", format="3mf").status_code == 202
     view = client.read(view["id"])
     (release,) = view["releases"]
-    assert release["proof"]["holds"]
+    (made,) = release["files"]
+    assert made["proof"]["holds"]
     assert release["current"]
     file = client.http.get(f"/jobs/{view['id']}/releases/1/file")
-    assert hashlib.sha256(file.content).hexdigest() == release["file"]["sha256"]
-    assert "eyepiece-rack_r1.3mf" in file.headers["content-disposition"]
+    assert hashlib.sha256(file.content).hexdigest() == made["sha256"]
+    assert "shim-plate_r1.3mf" in file.headers["content-disposition"]
     contents = read_model("a.3mf", file.content)
     assert contents.unit == "mm"
     assert contents.whole().extents()[0] == pytest.approx(171.5, abs=1e-3)
@@ -154,7 +155,7 @@ def test_picked_places_make_a_reading(client: Client) -> None:
     ("name", "data", "status", "code"),
     [
         ("notes.txt", b"hello", 422, "format-unknown"),
-        ("part.step", b"ISO-10303-21;", 422, "format-later"),
+        ("part.dwg", b"ISO-10303-21;", 422, "format-unknown"),
         ("part.stl", b"x" * 3_000_001, 413, "file-too-large"),
     ],
 )
@@ -196,7 +197,10 @@ def test_an_unreadable_file_is_told_kept_and_replaceable(
     assert client.send("good.stl", BOX, into=view["id"]).status_code == 201
     view = client.read(view["id"])
     assert view["job"]["bodies"]
-    assert client.send("more.stl", BOX, into=view["id"]).json()["code"] == "one-file"
+    assert client.send("more.stl", BOX, into=view["id"]).status_code == 201
+    view = client.read(view["id"])
+    assert [source["name"] for source in view["job"]["sources"]] == ["good.stl", "more.stl"]
+    assert "same-file" in {finding["code"] for finding in view["survey"]["findings"]}
 
 
 def test_a_broken_request_is_told_without_a_trace(client: Client) -> None:

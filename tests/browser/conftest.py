@@ -43,7 +43,7 @@ class Desk:
     def drop(self, path: Path) -> None:
         """Drop a file on the first page, as from a folder."""
         self.page.goto(self.address)
-        self.page.get_by_role("heading", name="Drop a mesh here").wait_for()
+        self.page.get_by_role("heading", name="Drop files here").wait_for()
         self.drop_here(path, "[data-testid=drop]")
 
     def drop_here(self, path: Path, on: str) -> None:
@@ -68,8 +68,10 @@ class Desk:
         """Drop a file, wait for the drawing, and settle the unit when one is given."""
         self.drop(path)
         self.drawn()
-        if unit:
+        if unit and self.page.get_by_text("not settled").count():
             self.page.get_by_role("radio", name=unit, exact=True).click()
+        if unit:
+            expect(self.page.get_by_role("radio", name=unit, exact=True)).to_be_checked()
             expect(self.page.get_by_role("link", name="Go on to Truing")).to_be_visible()
 
     def sheet(self, name: str) -> None:

@@ -2,6 +2,7 @@
 
 import json
 import subprocess
+import zipfile
 from pathlib import Path
 
 import pytest
@@ -147,7 +148,6 @@ def test_release_in_another_unit(
         (["--unit", "mm", "--reading", "0,0,0:0,3,0=9 [3..4]"], 2),
         (["--unit", "mm", "--reading", "0,0,0:1,0,0=9", "--reading", "0,0,0:0,1,0=9"], 2),
         (["--unit", "mm", "--name", "{owner}"], 2),
-        (["--unit", "mm", "--format", "obj"], 3),
     ],
 )
 def test_release_exit_codes(
@@ -169,22 +169,79 @@ def test_a_stop_leaves_nothing_behind(tmp_path: Path, capsys: pytest.CaptureFixt
     assert run(capsys, "release", holed, "--out", out, "--unit", "cm", "--accept", "open-edges")[0] == 0
 
 
-def test_several_bodies_are_asked_about(
-    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_bodies_each_or_together(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     rack = demo / "eyepiece-rack.stl"
-    code, _, err = run(capsys, "release", rack, "--out", tmp_path, "--unit", "in")
-    assert code == 3
-    assert "6 bodies" in err
-    assert run(capsys, "release", rack, "--out", tmp_path, "--unit", "in", "--bodies", "together")[0] == 0
+    code, out, _ = run(capsys, "release", rack, "--out", tmp_path, "--extent", "x=6 3/4 in", "--json")
+    assert code == 0
+    files = json.loads(out)["files"]
+    assert [file["bodies"] for file in files] == [[f"eyepiece rack {n}"] for n in (1, 2, 3, 4, 5)] + [
+        ["eyepiece rack speck 1"]
+    ]
+    assert files[0]["size_mm"][0] == pytest.approx(171.45, abs=1e-3)
+    # The collars keep their place over the base: the common origin is kept.
+    collar = read_model("a.3mf", (tmp_path / "eyepiece-rack-2.3mf").read_bytes()).whole()
+    base = read_model("a.3mf", (tmp_path / "eyepiece-rack-1.3mf").read_bytes()).whole()
+    assert collar.bounds()[0][2] == pytest.approx(base.bounds()[1][2], abs=1e-4)
+    assert run(capsys, "release", rack, "--out", tmp_path, "--bodies", "together")[0] == 0
+    whole = read_model("a.3mf", (tmp_path / "eyepiece-rack.3mf").read_bytes())
+    assert [part.name for part in whole.parts] == [body for file in files for body in file["bodies"]]
 
 
-def test_formats_that_come_later_say_so(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+@pytest.mark.parametrize("kind", ["3mf", "stl", "stl-ascii", "obj"])
+def test_every_format_out_of_cad(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], kind: str
+) -> None:
+    options = ["--format", kind, "--bodies", "together", "--in", "in"]
+    assert run(capsys, "release", demo / "clamp-shells.step", "--out", tmp_path, *options)[0] == 0
+    ending = kind[:3]
+    size = read_model(f"a.{ending}", (tmp_path / f"clamp-shells.{ending}").read_bytes()).whole().extents()
+    assert size[[0, 2]] * 25.4 == pytest.approx([212, 44], abs=1e-3)
+
+
+def test_inspect_of_cad_and_of_several_files(demo: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    code, out, _ = run(
+        capsys,
+        "inspect",
+        demo / "clamp-shells.step",
+        demo / "eyepiece-rack.stl",
+        "--json",
+        "--deflection",
+        "0.1",
+    )
+    assert code == 0
+    clamp, rack = json.loads(out)
+    assert (clamp["format"], clamp["unit"]["declared"], clamp["unit"]["how"]) == ("step", "mm", "declared")
+    assert [body["name"] for body in clamp["bodies"]] == ["shell, front", "shell, back"]
+    assert clamp["bodies"][1]["same_as"] == "shell, front"
+    assert all(body["colour"] and body["closed"] for body in clamp["bodies"])
+    assert clamp["sources"][0]["fineness"]["chord_mm"] == 0.1
+    assert rack["unit"]["settled"] == "in"
+    assert rack["unit"]["how"] == "inferred"
+    assert [finding["code"] for finding in rack["findings"]] == ["stray"]
+    assert run(capsys, "inspect", demo / "clamp-shells.step", "--deflection", "99")[0] == 2
+
+
+def test_an_archive_is_looked_into(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    packed = tmp_path / "parts.zip"
+    with zipfile.ZipFile(packed, "w") as package:
+        for name in ("clamp-shells.stl", "counterweight.stl"):
+            package.write(demo / name, f"club/{name}")
+    (report,) = json.loads(run(capsys, "inspect", packed, "--json")[1])
+    assert [source["name"] for source in report["sources"]] == [
+        "club/clamp-shells.stl",
+        "club/counterweight.stl",
+    ]
+    assert len(report["bodies"]) == 3
+
+
+def test_broken_cad_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     step = tmp_path / "clamp.step"
     step.write_bytes(b"ISO-10303-21;")
     code, _, err = run(capsys, "inspect", step)
     assert code == 3
-    assert "cannot be read yet" in err
+    assert "cut off" in err
+    step.write_bytes(b"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=NONSENSE(;\nENDSEC;\nEND-ISO-10303-21;\n")
+    assert run(capsys, "inspect", step)[0] == 3
 
 
 def test_a_folder_that_cannot_be_written(part: Path, capsys: pytest.CaptureFixture[str]) -> None:

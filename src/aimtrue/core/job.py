@@ -18,7 +18,7 @@ from aimtrue.core.value import Value as Value
 from aimtrue.core.value import Vec3 as Vec3
 
 Axis = Literal["x", "y", "z"]
-Up = Literal["z", "y", "x"]
+Up = Literal["x", "y", "z"]
 How = Literal["declared", "told", "inferred", "sibling"]
 AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
 
@@ -172,7 +172,7 @@ class Body(Value):
     ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
     squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
-    the rest of its file. ``drawn`` is the name it came with.
+    the rest of its file. ``drawn`` is the name that the file gives it, if it does.
     """
 
     id: str

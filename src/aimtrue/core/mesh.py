@@ -99,8 +99,8 @@ def compacted(vertices: Floats, faces: Faces) -> Mesh:
     seen[faces.ravel()] = True
     if seen.all():
         return Mesh(vertices, faces)
-    index = np.cumsum(seen, dtype=np.int32) - np.int32(1)
-    return Mesh(vertices[seen], index[faces])
+    index: Faces = np.cumsum(seen, dtype=np.int32) - np.int32(1)
+    return Mesh(vertices[seen], np.asarray(index[faces], dtype=np.int32))
 
 
 def joined_zeros(vertices: Floats, faces: Faces) -> Mesh:

@@ -431,7 +431,7 @@ export interface components {
          *     ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
          *     squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
          *     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
-         *     the rest of its file. ``drawn`` is the name it came with.
+         *     the rest of its file. ``drawn`` is the name that the file gives it, if it does.
          */
         Body: {
             /**
@@ -943,7 +943,7 @@ export interface components {
         Habits: {
             unit?: components["schemas"]["Unit"] | null;
             /** Up */
-            up?: ("z" | "y" | "x") | null;
+            up?: ("x" | "y" | "z") | null;
         };
         /**
          * Health
@@ -1714,7 +1714,7 @@ export interface components {
          */
         SetFactor: {
             /** Axis */
-            axis?: ("z" | "y" | "x") | null;
+            axis?: ("x" | "y" | "z") | null;
             /** Body */
             body: string;
             /**
@@ -1756,7 +1756,7 @@ export interface components {
              * Up
              * @enum {string}
              */
-            up: "z" | "y" | "x";
+            up: "x" | "y" | "z";
         };
         /**
          * SettleUnit
@@ -1899,7 +1899,7 @@ export interface components {
              * @default z
              * @enum {string}
              */
-            up: "z" | "y" | "x";
+            up: "x" | "y" | "z";
             up_guess?: components["schemas"]["UpGuess"] | null;
             /**
              * Words
@@ -2032,7 +2032,7 @@ export interface components {
              * Up
              * @enum {string}
              */
-            up: "z" | "y" | "x";
+            up: "x" | "y" | "z";
         };
         /** ValidationError */
         ValidationError: {

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from aimtrue.core.mesh import Floats, Mesh
 
@@ -69,7 +70,9 @@ def _snapped(direction: Floats) -> Floats:
     return direction
 
 
-def _slab(mesh: Mesh, faces: Floats, side: Floats, areas: Floats, direction: Floats, total: float) -> Slabs:
+def _slab(
+    mesh: Mesh, faces: NDArray[np.integer], side: Floats, areas: Floats, direction: Floats, total: float
+) -> Slabs:
     offsets = mesh.vertices[mesh.faces[faces, 0]] @ direction
     order = np.argsort(offsets)
     offsets, side, areas = offsets[order], side[order], areas[order]

@@ -22,14 +22,15 @@ def matched(old: list[Body], new: list[Body]) -> dict[int, int]:
     left_new = [i for i in range(len(new)) if i not in pairs]
     if left_old and left_new:
         cost = np.array([[_difference(old[o], new[n]) for o in left_old] for n in left_new])
-        for n, o in zip(*linear_sum_assignment(np.minimum(cost, 10 * _UNLIKE)), strict=True):
+        # Cut off at the limit: how unlike two strangers are must not drive kindred apart.
+        for n, o in zip(*linear_sum_assignment(np.minimum(cost, _UNLIKE)), strict=True):
             if cost[n, o] < _UNLIKE:
                 pairs[left_new[n]] = left_old[o]
     return pairs
 
 
 def _by_name(old: list[Body], new: list[Body]) -> dict[int, int]:
-    """Names that the files themselves give; names made of a file's name and a number tell nothing."""
+    """Match names that the files themselves give; a name made of a file's name and a number is none."""
     before, after = [body.drawn for body in old], [body.drawn for body in new]
     pairs = {}
     for n, name in enumerate(after):
@@ -37,8 +38,7 @@ def _by_name(old: list[Body], new: list[Body]) -> dict[int, int]:
             o = before.index(name)
             if _difference(old[o], new[n]) < 3 * _UNLIKE:
                 pairs[n] = o
-    counted = all(name.rpartition(" ")[2].isdigit() for name in (*before, *after)) and len(old) != len(new)
-    return {} if counted else pairs
+    return pairs
 
 
 def _difference(a: Body, b: Body) -> float:

@@ -118,7 +118,9 @@ def _take_in_one(
     for number, (part, group) in enumerate(zip(parts, alike, strict=True), 1):
         body = body_of(f"{key}-{number}", source.id, part)
         bodies.append(
-            body.model_copy(update={"kit": kit.id if kit else None, "alike": group and f"{key}{group}"})
+            body.model_copy(
+                update={"kit": kit.id if kit else None, "alike": f"{key}{group}" if group else None}
+            )
         )
         meshes[body.geometry] = part.mesh
         progress(0.6 + 0.35 * number / len(parts), f"looking over {part.name}")
@@ -216,7 +218,7 @@ def body_of(key: str, source: str, found: Found) -> Body:
     return Body(
         id=key,
         name=found.name[:80],
-        drawn=found.name[:80],
+        drawn=found.part.name[:80] if found.part.respected else "",
         source=source,
         geometry=key,
         bench=key,

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from aimtrue.core.mesh import Floats, Mesh
 
 _PAIRS_AT_ONCE = 2_000_000
-_MOST_PAIRS = 60_000_000
+_MOST_PAIRS = 30_000_000
 
 
 def crossing_faces(mesh: Mesh) -> NDArray[np.int64]:
@@ -18,11 +18,14 @@ def crossing_faces(mesh: Mesh) -> NDArray[np.int64]:
     of one passes through the inside of the other; the sides of the volumes tell (Segura and Feito).
     Faces that only touch do not count.
     """
-    found = np.zeros(mesh.triangles, dtype=bool)
-    for pairs in _candidates(mesh):
-        hit = _cross(mesh, pairs)
+    # A face that is there many times would be held against itself as often.
+    _, kept = np.unique(np.sort(mesh.faces, axis=1), axis=0, return_index=True)
+    once = mesh if len(kept) == mesh.triangles else Mesh(mesh.vertices, mesh.faces[np.sort(kept)])
+    found = np.zeros(once.triangles, dtype=bool)
+    for pairs in _candidates(once):
+        hit = _cross(once, pairs)
         found[pairs[hit].ravel()] = True
-    return np.flatnonzero(found)
+    return np.flatnonzero(found) if once is mesh else np.sort(kept)[found]
 
 
 def _candidates(mesh: Mesh) -> list[NDArray[np.int64]]:
@@ -57,7 +60,7 @@ def _by_cell(
     for x in range(int((last - first)[:, 0].max(initial=0)) + 1):
         for y in range(int((last - first)[:, 1].max(initial=0)) + 1):
             for z in range(int((last - first)[:, 2].max(initial=0)) + 1):
-                cell = first + (x, y, z)
+                cell = first + np.array([x, y, z])
                 here = (cell <= last).all(axis=1)
                 c = cell[here]
                 keys.append((c[:, 0] << 42) | (c[:, 1] << 21) | c[:, 2])
@@ -67,7 +70,8 @@ def _by_cell(
     key, owner = key[order], owner[order]
     starts = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]]))
     place = np.arange(len(key)) - np.repeat(starts, np.diff(np.append(starts, len(key))))
-    result, step, total = [], 1, 0
+    result: list[NDArray[np.int64]] = []
+    step, total = 1, 0
     # Pairs at distance 1 within a cell, then at distance 2, and so on: no loop over cells.
     while True:
         second = np.flatnonzero(place >= step)
@@ -106,7 +110,7 @@ def _near(mesh: Mesh, pairs: NDArray[np.int64], low: Floats, high: Floats) -> ND
         return pairs
     f, g = mesh.faces[pairs[:, 0]], mesh.faces[pairs[:, 1]]
     shared = (f[:, :, None] == g[:, None, :]).any(axis=(1, 2))
-    return pairs[~shared]
+    return np.asarray(pairs[~shared])
 
 
 def _cross(mesh: Mesh, pairs: NDArray[np.int64]) -> NDArray[np.bool_]:

@@ -24,7 +24,7 @@ def patches(mesh: Mesh) -> tuple[Floats, NDArray[np.int32]]:
         (k, 3) vertices to append, and faces that number vertices of the mesh first, then those.
     """
     points: list[Floats] = []
-    faces: list[NDArray[np.int32]] = []
+    faces: list[NDArray[np.int64]] = []
     new = len(mesh.vertices)
     for loop in rims(mesh):
         inner, patch = _patch(mesh, loop, new)
@@ -146,7 +146,7 @@ def _grid(outline: Polygon, step: float) -> Floats:
     inside = outline.buffer(-0.6 * step)
     if inside.is_empty:
         return np.empty((0, 2))
-    return points[contains_xy(inside, points[:, 0], points[:, 1])]
+    return np.asarray(points[contains_xy(inside, points[:, 0], points[:, 1])])
 
 
 def _surroundings(mesh: Mesh, loop: NDArray[np.int64]) -> NDArray[np.int64]:

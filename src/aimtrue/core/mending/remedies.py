@@ -83,7 +83,7 @@ def without_degenerate(mesh: Mesh) -> Mesh:
     """
     faces = mesh.faces[_proper(mesh.faces)]
     faces = _without_doubles(faces)
-    for _ in range(8):
+    for _ in range(8 if len(faces) else 0):
         whole = Mesh(mesh.vertices, faces)
         needles = np.flatnonzero(whole.areas == 0)
         if not len(needles):

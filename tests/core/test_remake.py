@@ -1,0 +1,294 @@
+"""Bodies made anew, revisions swapped in, and what happens to the decisions made before."""
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from aimtrue.core import geometry
+from aimtrue.core.actions import (
+    AddReading,
+    BringHome,
+    Delete,
+    Duplicate,
+    LeaveKit,
+    MakeKit,
+    Paint,
+    Rename,
+    SetFactor,
+    SettleUnit,
+    SetUp,
+    SizeAxis,
+    TakeIn,
+    TurnSeat,
+    apply,
+)
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import threemf
+from aimtrue.core.frames import group_sizes, true_bounds, true_sizes
+from aimtrue.core.intake.take_in import COARSE, take_in
+from aimtrue.core.job import Anchor, Job
+from aimtrue.core.lengths import Unit
+from aimtrue.core.mending.remake import (
+    Join,
+    Mend,
+    Refine,
+    Remade,
+    Revise,
+    Separate,
+    TakeAsOne,
+    Work,
+    remake,
+)
+from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.release.make import Order, release
+from aimtrue.core.survey import survey
+from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
+
+PAIR = {"ring": box(20, 30, 5), "marks": box(4, 4, 2, at=(8, 10, 5))}
+
+
+def pair(**changed: Mesh) -> bytes:
+    parts = {**PAIR, **changed}
+    return threemf.write([threemf.Item(name, mesh) for name, mesh in parts.items()], Unit.MM, "dial", "")
+
+
+def done(bench: Bench, work: Work, data: bytes = b"") -> Bench:
+    made: Remade = remake(f"m{len(bench.meshes)}", bench.job, work, bench, data, lambda share, says: None)
+    for body in made.action.come:
+        bench.meshes[body.geometry] = geometry.from_bytes(made.blobs[body.geometry])
+    bench.job = apply(bench.job, made.action, bench)
+    return bench
+
+
+def names(bench: Bench) -> list[str]:
+    return [body.name for body in bench.job.bodies]
+
+
+def corner(mesh: Mesh, x: float, y: float, z: float) -> Anchor:
+    vertex = int(np.flatnonzero((mesh.vertices == [x, y, z]).all(axis=1))[0])
+    face, place = np.argwhere(mesh.faces == vertex)[0].tolist()
+    return Anchor(face=face, weights=tuple(np.eye(3)[place].tolist()), on="vertex")
+
+
+def test_a_kit_is_sized_together_and_stays_registered() -> None:
+    bench = bench_of("dial.3mf", pair()).do(SizeAxis(body="s1-2", axis="x", typed="8"))
+    ring, marks = bench.job.bodies
+    assert true_sizes(bench.job, ring) == (40, 60, 10)
+    assert true_bounds(bench.job, marks)[0][2] == true_bounds(bench.job, ring)[1][2] == 10
+    bench.do(SizeAxis(body="ks1", axis="z", typed="7"))
+    assert group_sizes(bench.job, bench.job.bodies) == (20, 30, 7)
+    bench.do(TurnSeat(body="s1-2", axis="x", typed="180"))
+    assert (
+        bench.job.bodies[0].seat
+        == bench.job.bodies[1].seat
+        != bench.job.bodies[0].seat.model_copy(update={"turns": ()})
+    )
+    drawn = survey(bench.job, bench).bodies
+    assert min(one.room.low[2] for one in drawn if one.room) == pytest.approx(0)
+    assert drawn[0].placement.seated_shift == drawn[1].placement.seated_shift
+
+
+def test_a_body_that_left_its_kit_goes_its_own_way() -> None:
+    bench = bench_of("dial.3mf", pair()).do(LeaveKit(bodies=("s1-2",)), SetFactor(body="s1-2", typed="2"))
+    assert bench.job.bodies[0].correction.factors == (1, 1, 1)
+    assert bench.job.kits == ()
+    bench.do(MakeKit(bodies=("s1-2", "s1-1"), name="dial"))
+    assert bench.job.bodies[0].correction.factors == (2, 2, 2)
+    assert survey(bench.job, bench).kits[0].bodies == ("s1-1", "s1-2")
+
+
+def test_names_stay_unique_and_copies_are_alike() -> None:
+    bench = bench_of("dial.3mf", pair()).do(Duplicate(bodies=("s1-1",)), Duplicate(bodies=("s1-1",)))
+    assert names(bench) == ["ring", "marks", "ring (2)", "ring (3)"]
+    assert len({body.alike for body in bench.job.bodies if body.name.startswith("ring")}) == 1
+    with pytest.raises(Refused):
+        bench.do(Rename(body="s1-2", name="ring"))
+    bench.do(Delete(bodies=("s1-1", "s1-2")), Paint(bodies=("d1",), colour="#aabbcc"))
+    assert names(bench) == ["ring (2)", "ring (3)"]
+    assert bench.job.bodies[0].colour == "#aabbcc"
+    second = take_in("s2", "dial.3mf", pair())
+    bench.meshes |= second.meshes
+    bench.job = apply(
+        bench.job, TakeIn(sources=second.sources, bodies=second.bodies, kits=second.kits), bench
+    )
+    assert names(bench)[-2:] == ["ring", "marks"]
+    assert "same-file" in {finding.code for finding in survey(bench.job, bench).findings}
+
+
+def test_a_lost_model_is_found_and_brought_home() -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(20, 30, 50, at=(4000, -900, 70)))))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM), SetUp(source="s1", up="y"))
+    assert "far-from-origin" in {finding.code for finding in survey(bench.job, bench).findings}
+    bench.do(BringHome(source="s1"))
+    np.testing.assert_allclose(
+        true_bounds(bench.job, bench.job.bodies[0]), [[-10, -25, 0], [10, 25, 30]], atol=1e-9
+    )
+    assert survey(bench.job, bench).findings == ()
+    (made,) = release(bench.job, bench, Order(format="stl", place="own")).files
+    assert made.file.size_mm == (20, 50, 30)
+    bench.do(BringHome(source="s1", home=False))
+    assert true_bounds(bench.job, bench.job.bodies[0])[1][0] == 4020
+
+
+def test_a_model_below_the_plate_is_said() -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(20, 30, 50, at=(0, 0, -60)))))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM))
+    assert "below-plate" in {finding.code for finding in survey(bench.job, bench).findings}
+
+
+def test_a_declared_unit_that_makes_no_sense_is_a_finding() -> None:
+    mile = threemf.write([threemf.Item("part", box(212, 158.5, 44))], Unit.M, "", "")
+    bench = bench_of("part.3mf", mile)
+    found = {finding.code: finding for finding in survey(bench.job, bench).findings}
+    assert "unit-doubtful" in found
+    assert "millimetre fits better" in found["unit-doubtful"].says
+    bench.do(SettleUnit(source="s1", unit=Unit.MM))
+    assert "unit-doubtful" not in {finding.code for finding in survey(bench.job, bench).findings}
+
+
+def test_mending_reports_keeps_decisions_and_finds_places_again() -> None:
+    holed = binary_stl(corners_of(box(20, 30, 50))[2:])
+    bench = bench_of("part.stl", holed).do(
+        SettleUnit(source="s1", unit=Unit.MM), SetFactor(body="s1-1", typed="2")
+    )
+    mesh = bench.mesh("s1-1")
+    bench.do(AddReading(body="s1-1", a=corner(mesh, 0, 0, 50), b=corner(mesh, 20, 0, 50), typed="44"))
+    done(bench, Mend(bodies=("s1-1",), remedy="close-holes"))
+    (body,) = bench.job.bodies
+    assert body.id != "s1-1"
+    assert body.health.closed
+    assert body.correction.factors == pytest.approx((2.2, 2.2, 2.2))
+    assert bench.job.readings[0].body == body.id
+    assert not bench.job.readings[0].lost
+    (record,) = body.mended
+    assert (record.before.triangles, record.after.triangles) == (10, 12)
+    assert (record.before.findings, record.after.findings) == (4, 0)
+    assert record.after.volume == pytest.approx(30000)
+    with pytest.raises(Refused) as told:
+        done(bench, Mend(bodies=(body.id,), remedy="close-holes"))
+    assert told.value.code == "nothing-to-mend"
+
+
+def test_separate_join_and_take_as_one() -> None:
+    bench = bench_of("dial.3mf", pair())
+    done(bench, TakeAsOne(bodies=("s1-1", "s1-2")))
+    assert names(bench) == ["ring"]
+    assert bench.job.bodies[0].health.shells == 2
+    done(bench, Separate(body=bench.job.bodies[0].id))
+    assert names(bench) == ["ring 1", "ring 2"]
+    done(bench, Join(bodies=tuple(body.id for body in bench.job.bodies)))
+    (body,) = bench.job.bodies
+    assert body.volume == pytest.approx(20 * 30 * 5 + 32)
+    assert body.health.shells == 1
+    with pytest.raises(Refused):
+        done(bench, Separate(body=body.id))
+
+
+def test_bodies_of_different_corrections_do_not_become_one() -> None:
+    bench = bench_of("dial.3mf", pair()).do(LeaveKit(bodies=("s1-2",)), SetFactor(body="s1-2", typed="2"))
+    with pytest.raises(Refused):
+        done(bench, Join(bodies=("s1-1", "s1-2")))
+
+
+def test_a_new_revision_keeps_what_still_holds() -> None:
+    bench = bench_of("dial.3mf", pair())
+    bench.do(
+        Rename(body="s1-1", name="brass ring"),
+        SetFactor(body="ks1", typed="1.1"),
+        Paint(bodies=("s1-2",), colour="#112233"),
+    )
+    mesh = bench.mesh("s1-1")
+    bench.do(AddReading(body="s1-1", a=corner(mesh, 0, 0, 0), b=corner(mesh, 20, 0, 0)))
+    bench.do(AddReading(body="s1-1", a=corner(mesh, 0, 0, 5), b=corner(mesh, 0, 30, 5)))
+    newer = pair(ring=box(20, 30.5, 5), pin=box(3, 3, 9, at=(30, 0, 0)))
+    done(bench, Revise(source="s1", name="dial-b.3mf", sha256="x" * 64), newer)
+    assert names(bench) == ["brass ring", "marks", "pin"]
+    ring, marks, pin = bench.job.bodies
+    assert ring.high == (20, 30.5, 5)
+    assert (
+        ring.correction.factors
+        == marks.correction.factors
+        == pin.correction.factors
+        == pytest.approx((1.1,) * 3)
+    )
+    assert marks.colour == "#112233"
+    assert ring.kit == marks.kit == pin.kit
+    assert [reading.lost for reading in bench.job.readings] == [False, True]
+    assert len(bench.job.sources[0].replaced) == 1
+    codes = [finding.code for finding in survey(bench.job, bench).findings]
+    assert "reading-lost" in codes
+    done(
+        bench,
+        Revise(source="s1", name="dial-c.3mf", sha256="y" * 64),
+        threemf.write([threemf.Item("ring", PAIR["ring"])], Unit.MM, "", ""),
+    )
+    assert names(bench) == ["brass ring"]
+    says = [finding.says for finding in survey(bench.job, bench).findings if finding.code == "revision-lost"]
+    assert says == ["marks is no longer in the file", "pin is no longer in the file"]
+
+
+def test_a_revision_matches_nameless_bodies_by_shape_and_place() -> None:
+    def rack(*meshes: Mesh) -> bytes:
+        return binary_stl(corners_of(merged(list(meshes))))
+
+    base, left, right = box(100, 40, 5), box(9, 9, 9, at=(10, 10, 6)), box(9, 9, 9, at=(80, 10, 6))
+    bench = bench_of("rack.stl", rack(base, left, right)).do(SettleUnit(source="s1", unit=Unit.MM))
+    bench.do(Rename(body="s1-2", name="left"), Rename(body="s1-3", name="right"))
+    taller = box(9, 9, 9.5, at=(80, 10, 6))
+    done(
+        bench,
+        Revise(source="s1", name="rack.stl", sha256="z" * 64),
+        rack(taller, base, box(2, 2, 2, at=(50, 30, 30))),
+    )
+    assert [(body.name, body.high[2]) for body in bench.job.bodies][:2] == [("right", 15.5), ("rack 1", 5)]
+    assert bench.job.sources[0].unit is Unit.MM
+    assert [one.says for one in bench.job.missing] == ["left is no longer in the file"]
+
+
+def test_finer_facets_keep_every_decision(demo) -> None:  # type: ignore[no-untyped-def]
+    data = (demo / "clamp-shells.step").read_bytes()
+    bench = bench_of("clamp.step", data).do(
+        Rename(body="s1-1", name="front"), SetFactor(body="ks1", typed="0.98")
+    )
+    mesh = bench.mesh("s1-1")
+    (ax, ay, az), (bx, by, bz) = (
+        mesh.vertices[mesh.vertices[:, 0].argmin()],
+        mesh.vertices[mesh.vertices[:, 0].argmax()],
+    )
+    bench.do(AddReading(body="s1-1", a=corner(mesh, ax, ay, az), b=corner(mesh, bx, by, bz), typed="207.5"))
+    before = [body.triangles for body in bench.job.bodies]
+    done(bench, Refine(source="s1", fineness=COARSE), data)
+    assert names(bench) == ["front", "shell, back"]
+    assert all(now.triangles < old for now, old in zip(bench.job.bodies, before, strict=True))
+    assert bench.job.sources[0].fineness == COARSE
+    assert len({body.kit for body in bench.job.bodies}) == 1
+    reading = survey(bench.job, bench).bodies[0].readings[0]
+    assert reading.drives
+    assert reading.met
+    (made,) = release(bench.job, bench, Order()).files
+    assert made.file.proof.holds
+
+
+def test_the_facets_of_a_mesh_are_what_they_are() -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5))))
+    with pytest.raises(Refused):
+        done(bench, Refine(source="s1", fineness=COARSE), b"")
+
+
+def test_several_groups_stand_side_by_side() -> None:
+    bench = bench_of("a.stl", binary_stl(corners_of(box(20, 30, 50)))).do(
+        SettleUnit(source="s1", unit=Unit.MM)
+    )
+    bench.do(Duplicate(bodies=("s1-1",)), Duplicate(bodies=("s1-1",)))
+    rooms = [one.room for one in survey(bench.job, bench).bodies]
+    spans = sorted((room.low[0], room.high[0]) for room in rooms if room)
+    assert all(after[0] - before[1] == pytest.approx(5) for before, after in pairwise(spans))
+    assert spans[0][0] + spans[-1][1] == pytest.approx(250)
+    assert len(release(bench.job, bench, Order(shape="each")).files) == 3
+    names_ = [made.file.name for made in release(bench.job, bench, Order(shape="each")).files]
+    assert names_ == ["a_r1.3mf", "a-2-_r1.3mf", "a-3-_r1.3mf"]
+
+
+def test_an_empty_job_has_no_groups() -> None:
+    assert Job(name="x").groups() == ()
