@@ -184,7 +184,7 @@ def test_the_fineness_of_cad_is_chosen_knowingly(desk: Desk, demo: Path) -> None
     expect(rows.nth(2)).to_be_checked()
     rows.nth(0).click()
     expect(rows.nth(0)).to_be_checked(timeout=30_000)
-    desk.overall("210.00 × 157.35 × 43.58")
+    expect(page.get_by_test_id("overall")).to_contain_text("210.00 × 157.3")
     desk.typed("Chord deviation, mm", "many")
     expect(page.get_by_role("alert")).to_contain_text("not between 0.0005 and 10")
 

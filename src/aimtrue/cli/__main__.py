@@ -39,7 +39,9 @@ def _add_check(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
 
 def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     bench = commands.add_parser("bench", help="measure beside a general mesh library")
-    bench.add_argument("--triangles", type=int, default=1_000_000)
+    bench.add_argument("--triangles", type=int, default=1_500_000)
+    bench.add_argument("--curve", action="store_true", help="inspect from 10 thousand to 5 million triangles")
+    bench.add_argument("--verdict", action="store_true", help="the unit verdict on made parts")
     bench.add_argument("--picture", action="store_true", help="from drop to first picture, in the browser")
     bench.set_defaults(run=_bench)
 
@@ -118,9 +120,13 @@ def _bench(asked: argparse.Namespace) -> int:
         from bench.picture import first_picture
 
         return first_picture(asked.triangles)
+    if asked.verdict:
+        from bench.verdict import report
+
+        return 1 if report() else 0
     from bench.run import bench
 
-    return bench(asked.triangles)
+    return bench(asked.triangles, curve=asked.curve)
 
 
 def _inspect(asked: argparse.Namespace) -> int:

@@ -34,8 +34,6 @@ class Separated:
 class _Shell:
     faces: NDArray[np.int64]
     volume: float
-    low: Floats
-    high: Floats
     closed: bool
 
 
@@ -58,35 +56,59 @@ def separate(mesh: Mesh) -> list[Separated]:
     for numbers in members.values():
         faces = np.sort(np.concatenate([shells[number].faces for number in numbers]))
         voids = sum(owner[number] != number and shells[number].volume < 0 for number in numbers)
-        found.append((int(faces[0]), Separated(part_of(mesh, faces), voids, len(numbers))))
+        found.append((int(faces[0]), Separated(part_of(mesh, faces, len(numbers)), voids, len(numbers))))
     return [body for _, body in sorted(found, key=lambda pair: pair[0])]
 
 
-def part_of(mesh: Mesh, faces: NDArray[np.int64]) -> Mesh:
-    """Return some whole shells of a mesh; what is known of the whole is not worked out again."""
+def part_of(mesh: Mesh, faces: NDArray[np.int64], shells: int) -> Mesh:
+    """Return some whole shells of a mesh; what is known of the whole is not worked out again.
+
+    Args:
+        mesh: the whole.
+        faces: the numbers of the faces of those shells, ascending.
+        shells: how many shells they are.
+    """
+    in_a_row = int(faces[-1] - faces[0]) + 1 == len(faces)
+    here = slice(int(faces[0]), int(faces[-1]) + 1) if in_a_row else faces
+    own = mesh.faces[here]
+    if mesh.topology.crowded_edges or 4 * len(faces) < mesh.triangles:
+        return compacted(
+            mesh.vertices, own
+        )  # an edge may be several parts'; and small ones are soon done anew
+    seen = np.zeros(len(mesh.vertices), dtype=bool)
+    seen[own.ravel()] = True
+    number = np.cumsum(seen, dtype=np.int32) - np.int32(1)
+    part = Mesh(mesh.vertices[seen], number[own]).knowing(all_vertices_used=True, areas=mesh.areas[here])
+    part.knowing(_of_whole=lambda: _part_of_topology(mesh, faces, shells, number))
+    if mesh.sound_shells is not None:  # then the volume is the same from whatever point it is summed
+        part.knowing(sound_shells=shells, _volume=float(mesh.tetrahedra[here].sum()))
+    return part
+
+
+def _part_of_topology(
+    mesh: Mesh, faces: NDArray[np.int64], shells: int, vertex_number: NDArray[np.int32]
+) -> Topology:
     topology = mesh.topology
-    part = compacted(mesh.vertices, mesh.faces[faces])
-    if topology.crowded_edges or 4 * len(faces) < mesh.triangles:
-        return part  # an edge may belong to several parts; and small ones are soon done anew
     face_number = np.full(mesh.triangles, -1, np.int32)
     face_number[faces] = np.arange(len(faces), dtype=np.int32)
     here = face_number[topology.side_faces[topology.first_side]] >= 0
     uses = topology.uses[here]
-    seen = np.zeros(len(mesh.vertices), dtype=bool)
-    seen[mesh.faces[faces].ravel()] = True
-    vertex_number = np.cumsum(seen, dtype=np.int32) - np.int32(1)
-    shells, label = np.unique(topology.shell_of_face[faces], return_inverse=True)
-    part.__dict__["crosses"] = mesh.crosses[faces]
-    part.__dict__["topology"] = Topology(
+    if mesh.sound_shells is not None:
+        side_faces = face_number[topology.side_faces.reshape(-1, 2)[here].ravel()]
+    else:
+        side_faces = face_number[topology.side_faces[np.repeat(here, topology.uses)]]
+    label = np.zeros(len(faces), np.int32)
+    if shells > 1:
+        label = np.unique(topology.shell_of_face[faces], return_inverse=True)[1].astype(np.int32)
+    return Topology(
         ends=vertex_number[topology.ends[here]],
         uses=uses,
         balance=topology.balance[here],
-        first_side=(np.cumsum(uses) - uses).astype(np.int32),
-        side_faces=face_number[topology.side_faces[np.repeat(here, topology.uses)]],
-        shells=len(shells),
-        shell_of_face=label.astype(np.int32),
+        first_side=(np.cumsum(uses, dtype=np.int32) - uses).astype(np.int32),
+        side_faces=side_faces,
+        shells=shells,
+        shell_of_face=label,
     )
-    return part
 
 
 def count_voids(mesh: Mesh) -> int:
@@ -107,16 +129,11 @@ def _shells(mesh: Mesh) -> list[_Shell]:
     odd = np.flatnonzero(topology.balance)
     if len(odd):
         open_shell[topology.shell_of_face[topology.side_faces[topology.first_side[odd]]]] = True
-    first = mesh.vertices[mesh.faces[0, 0]]
-    corner = mesh.vertices[mesh.faces[:, 0]] - first
-    tetrahedra = np.einsum("ij,ij->i", corner, mesh.crosses) / 6
-    volumes = np.bincount(topology.shell_of_face, tetrahedra, topology.shells)
-    shells = []
-    for number in range(topology.shells):
-        faces = order[ends[number] - counts[number] : ends[number]]
-        low, high = _bounds(mesh, faces)
-        shells.append(_Shell(faces, float(volumes[number]), low, high, not open_shell[number]))
-    return shells
+    volumes = np.bincount(topology.shell_of_face, mesh.tetrahedra, topology.shells)
+    return [
+        _Shell(order[end - count : end], float(volume), not is_open)
+        for end, count, volume, is_open in zip(ends, counts, volumes, open_shell, strict=True)
+    ]
 
 
 def _bounds(mesh: Mesh, faces: NDArray[np.int64]) -> tuple[Floats, Floats]:
@@ -130,13 +147,17 @@ def _bounds(mesh: Mesh, faces: NDArray[np.int64]) -> tuple[Floats, Floats]:
 def _owners(mesh: Mesh, shells: list[_Shell]) -> list[int]:
     """Return, per shell, the shell whose body it belongs to: itself, or the one it is a void of."""
     owner = list(range(len(shells)))
+    inward = [n for n, shell in enumerate(shells) if shell.closed and shell.volume < 0]
+    if not inward:
+        return owner
     outer = [n for n, shell in enumerate(shells) if shell.closed and shell.volume > 0]
-    lows = np.array([shells[n].low for n in outer]).reshape(-1, 3)
-    highs = np.array([shells[n].high for n in outer]).reshape(-1, 3)
-    for number, shell in enumerate(shells):
-        if not shell.closed or shell.volume >= 0:
-            continue
-        around = np.flatnonzero((lows <= shell.low).all(axis=1) & (highs >= shell.high).all(axis=1))
+    boxes = [_bounds(mesh, shells[n].faces) for n in outer]
+    lows = np.array([low for low, _ in boxes]).reshape(-1, 3)
+    highs = np.array([high for _, high in boxes]).reshape(-1, 3)
+    for number in inward:
+        shell = shells[number]
+        low, high = _bounds(mesh, shell.faces)
+        around = np.flatnonzero((lows <= low).all(axis=1) & (highs >= high).all(axis=1))
         point = mesh.vertices[mesh.faces[shell.faces[0]]].mean(axis=0)[None]
         for candidate in sorted((outer[i] for i in around), key=lambda n: shells[n].volume):
             if winding_numbers(mesh, shells[candidate].faces, point)[0] > 0.5:

@@ -24,6 +24,10 @@ def health_of(mesh: Mesh, *, thorough: bool = False) -> Health:
         mesh: one body.
         thorough: look for faces that cut through each other however large the mesh is.
     """
+    zero = np.flatnonzero(mesh.areas == 0)
+    large = mesh.triangles > _CROSSINGS_UP_TO and not thorough
+    if large and mesh.sound_shells is not None and not len(zero):
+        return Health(closed=True, shells=mesh.sound_shells)
     topology = mesh.topology
     places: dict[str, tuple[Vec3, ...]] = {}
     middles = (mesh.vertices, topology.ends)
@@ -36,7 +40,6 @@ def health_of(mesh: Mesh, *, thorough: bool = False) -> Health:
     open_edges = np.flatnonzero(topology.uses == 1)
     crowded = np.flatnonzero(topology.uses > 2)
     turned = np.flatnonzero(topology.turned)
-    zero = np.flatnonzero(mesh.areas == 0)
     holes, hole_places = _holes(mesh, open_edges)
     note("open-edges", hole_places)
     note("crowded-edges", _middles(*middles, crowded))
@@ -45,7 +48,7 @@ def health_of(mesh: Mesh, *, thorough: bool = False) -> Health:
     twice = duplicates(mesh) if len(crowded) or len(zero) else np.empty(0, np.int64)
     note("duplicates", mesh.vertices[mesh.faces[twice, 0]])
     crossing: int | None = None
-    if thorough or mesh.triangles <= _CROSSINGS_UP_TO:
+    if not large:
         faces = crossing_faces(mesh)
         crossing = len(faces)
         note("crossings", mesh.vertices[mesh.faces[faces]].mean(axis=1) if len(faces) else np.empty((0, 3)))

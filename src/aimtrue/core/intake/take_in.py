@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -25,6 +26,8 @@ COARSE = Fineness(chord_mm=0.1, angle_deg=20)
 MEDIUM = Fineness(chord_mm=0.03, angle_deg=12)
 FINE = Fineness(chord_mm=0.01, angle_deg=6)
 STEPS = (COARSE, MEDIUM, FINE)
+_NAMING = ThreadPoolExecutor(1, "naming")
+"""Hashing a large file takes a while and leaves the other processor free."""
 STRAY = 0.02
 """A body shorter than this share of its file's longest side is a stray."""
 
@@ -107,11 +110,13 @@ def _take_in_one(
     key: str, file: Packed, limits: Limits | None, fineness: Fineness, sew: bool, progress: Progress
 ) -> Taken:
     progress(0.05, f"reading {file.name}")
+    named = _NAMING.submit(geometry.name_of, file.data)
     contents = read_model(file.name, file.data, limits, fineness, sew=sew)
     progress(0.45, "separating bodies")
     parts = bodies_of_contents(contents, stem_of(file.name))
     progress(0.6, "looking them over")
-    source = _source_of(key, file, contents, [part.mesh for part in parts if not part.stray], fineness)
+    solid = [part.mesh for part in parts if not part.stray]
+    source = _source_of(key, file, contents, solid, fineness, named.result())
     kit = Kit(id=f"k{key}", name=stem_of(file.name)) if len(parts) > 1 else None
     bodies, meshes = [], {}
     alike = _alike([part.mesh for part in parts])
@@ -176,12 +181,14 @@ def _alike(meshes: list[Mesh]) -> list[str]:
     return [f"~{group + 1}" if groups.count(group) > 1 else "" for group in groups]
 
 
-def _source_of(key: str, file: Packed, contents: Contents, meshes: list[Mesh], fineness: Fineness) -> Source:
+def _source_of(
+    key: str, file: Packed, contents: Contents, meshes: list[Mesh], fineness: Fineness, sha256: str
+) -> Source:
     cad = ending_of(file.name) in CAD_ENDINGS
     return Source(
         id=key,
         name=file.name,
-        sha256=geometry.name_of(file.data),
+        sha256=sha256,
         bytes=len(file.data),
         format=contents.format,
         declared=contents.unit,
