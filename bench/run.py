@@ -14,6 +14,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from aimtrue.core.actions import SettleUnit, TakeIn, apply
 from aimtrue.core.formats import stl, threemf
 from aimtrue.core.intake.take_in import Taken, take_in
@@ -39,7 +41,7 @@ def two_bodies(triangles: int) -> Mesh:
     """Two wavy spheres side by side, of so many triangles together."""
     one = wavy_sphere(triangles // 2)
     width = float(one.extents()[0])
-    return merged([one, one.mapped(lambda v: v + [1.5 * width, 0, 0])])
+    return merged([one, one.mapped(lambda v: v + np.array([1.5 * width, 0.0, 0.0]))])
 
 
 def _table(folder: Path, triangles: int) -> int:

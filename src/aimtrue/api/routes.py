@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator
 from pathlib import PurePosixPath
 from urllib.parse import quote
@@ -26,6 +27,7 @@ from aimtrue.api.views import (
     job_view,
 )
 from aimtrue.core.formats import READ_ENDINGS
+from aimtrue.core.geometry import bench_bytes
 from aimtrue.core.mending.remake import Revise
 from aimtrue.core.release.make import MEDIA_TYPES, Order, refuse_unreleasable, zipped
 from aimtrue.core.release.names import safe
@@ -205,6 +207,24 @@ def bench(name: str) -> FileResponse:
     # Named by hash, so it never changes and can be kept for ever.
     return FileResponse(
         on_disk(name),
+        media_type="application/octet-stream",
+        headers={"Cache-Control": "public, max-age=31536000, immutable"},
+    )
+
+
+@router.get("/bench/{name}/full", response_class=Response)
+def full_bench(name: str) -> FileResponse:
+    """Return kept geometry for drawing, however large: what picks on a reduced mesh are exact on."""
+    if len(name) != 64 or not name.isalnum():
+        raise jobs.UnknownJob("bench-unknown", "there is no such mesh")
+    path = settings().cache / f"{name}.full"
+    if not path.exists():
+        made = bench_bytes(shelf.mesh(name))
+        aside = path.with_suffix(f".{threading.get_ident()}")
+        aside.write_bytes(made)
+        aside.replace(path)
+    return FileResponse(
+        path,
         media_type="application/octet-stream",
         headers={"Cache-Control": "public, max-age=31536000, immutable"},
     )

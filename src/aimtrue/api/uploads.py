@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Iterator
+from pathlib import Path
 from typing import IO
 
 from fastapi import Request
@@ -52,13 +53,21 @@ async def spool(request: Request, name: str) -> IO[bytes]:
 
 
 def keep(session: Session, file: IO[bytes]) -> str:
-    """Keep a spooled file in the store, byte for byte, and return its hash."""
+    """Keep a spooled file in the store, byte for byte, and return its hash.
 
-    def pieces() -> Iterator[bytes]:
-        while piece := file.read(blobs.CHUNK):
-            yield piece
+    A copy is left in the disk cache, where the worker looks first.
+    """
+    settings().cache.mkdir(parents=True, exist_ok=True)
+    with tempfile.NamedTemporaryFile(dir=settings().cache, delete=False) as copy:
 
-    return blobs.put_pieces(session, pieces())
+        def pieces() -> Iterator[bytes]:
+            while piece := file.read(blobs.CHUNK):
+                copy.write(piece)
+                yield piece
+
+        name = blobs.put_pieces(session, pieces())
+    Path(copy.name).replace(settings().cache / name)
+    return name
 
 
 def _too_large(size: int, limit: int) -> TooLarge:

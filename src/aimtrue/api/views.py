@@ -39,6 +39,7 @@ class ErrandView(BaseModel):
     says: str
     name: str
     sha256: str
+    preview: str | None = Field(None, description="a mesh to draw while the file is still being read")
     error: Problem | None
 
 
@@ -183,6 +184,7 @@ def _errand_view(row: ErrandRow) -> ErrandView:
             "says": row.says,
             "name": row.request.get("name") or row.request.get("work", {}).get("name", ""),
             "sha256": row.request.get("sha256") or row.request.get("work", {}).get("sha256", ""),
+            "preview": row.request.get("preview"),
             "error": row.error,
         }
     )

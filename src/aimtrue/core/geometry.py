@@ -15,6 +15,7 @@ import numpy as np
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.mesh import Mesh
+from aimtrue.core.reduced import REDUCED_FROM, reduced
 from aimtrue.core.topology import feature_edges
 
 _KEPT = struct.Struct("<4sBxxxII")
@@ -54,7 +55,14 @@ def name_of(data: bytes) -> str:
     return hashlib.sha256(data).hexdigest()
 
 
-def bench_bytes(mesh: Mesh) -> bytes:
+def drawn_bytes(mesh: Mesh) -> bytes:
+    """Write what the bench draws first: the mesh, or a reduced one where it is large."""
+    if mesh.triangles < REDUCED_FROM:
+        return bench_bytes(mesh)
+    return bench_bytes(reduced(mesh), inked=False)
+
+
+def bench_bytes(mesh: Mesh, *, inked: bool = True) -> bytes:
     """Write a mesh for drawing.
 
     Layout, little-endian: ``ATB1``; counts of vertices, faces and inked edges (uint32);
@@ -65,13 +73,14 @@ def bench_bytes(mesh: Mesh) -> bytes:
     reach = np.abs(mesh.vertices).max() if len(mesh.vertices) else 0.0
     # Near the file's own origin nothing is gained by moving, and zero keeps the numbers recognisable.
     origin = (low + high) / 2 if reach > 16 * float((high - low).max()) else np.zeros(3)
-    inked = feature_edges(mesh.topology, mesh.crosses, INKED_FROM)
-    head = _BENCH.pack(_BENCH_MAGIC, len(mesh.vertices), len(mesh.faces), len(inked), *origin)
+    # Where vertices were joined, folds are chance and would be ink without meaning.
+    edges = feature_edges(mesh.topology, mesh.crosses, INKED_FROM) if inked else np.empty((0, 2), np.int32)
+    head = _BENCH.pack(_BENCH_MAGIC, len(mesh.vertices), len(mesh.faces), len(edges), *origin)
     return b"".join(
         [
             head,
             (mesh.vertices - origin).astype("<f4").tobytes(),
             mesh.faces.astype("<u4").tobytes(),
-            inked.astype("<u4").tobytes(),
+            edges.astype("<u4").tobytes(),
         ]
     )

@@ -79,7 +79,7 @@ class Mesh:
         return _Measures(areas, tetrahedra)
 
     def _passes(self) -> Iterator[tuple[slice, tuple[_Columns, _Columns, _Columns], _Columns]]:
-        """Go over the faces some at a time: first corners, two sides, and their cross products, by coordinate.
+        """Go over the faces some at a time: first corners, sides and cross products, by coordinate.
 
         Gathering rows of three is several times slower than each coordinate on its own, and all at once
         would take several times the memory of the mesh.
@@ -150,7 +150,7 @@ class Mesh:
         return self
 
     def primed(self) -> Mesh:
-        """Work out measures and topology at the same time, on two processors where there are; return the mesh."""
+        """Work out measures and topology, on two processors where there are; return the mesh."""
         with ThreadPoolExecutor(1) as other:
             measures = other.submit(lambda: self._measures)
             _ = self.topology

@@ -7,12 +7,17 @@ from pathlib import Path
 
 from aimtrue.core.actions import Remake, TakeIn
 from aimtrue.core.formats.contents import Limits
+from aimtrue.core.geometry import drawn_bytes, name_of
 from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.job import Job
 from aimtrue.core.mending.remake import Work, remake
+from aimtrue.core.mesh import Mesh
 from aimtrue.core.progress import Progress
 from aimtrue.core.release.make import Order, Released, release
 from aimtrue.store.shelf import DiskShelf
+
+PREVIEW = "preview "
+"""What is reported with the name of a mesh that can be drawn before all is known begins with this."""
 
 
 @dataclass(frozen=True)
@@ -25,7 +30,15 @@ class Done:
 
 def read_file(path: Path, key: str, name: str, limits: Limits, out: Path, progress: Progress) -> Done:
     """Read a model file and leave its geometry in a folder."""
-    taken = take_in(key, name, path.read_bytes(), limits=limits, progress=progress)
+
+    def show(mesh: Mesh) -> None:
+        data = drawn_bytes(mesh)
+        preview = name_of(data)
+        # Beside the other meshes for drawing, where the server finds it at once.
+        (out.parent / preview).write_bytes(data)
+        progress(0.3, PREVIEW + preview)
+
+    taken = take_in(key, name, path.read_bytes(), limits=limits, progress=progress, show=show)
     progress(0.97, "keeping the geometry")
     bodies, blobs = all_kept(taken)
     return Done(TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits), _left(blobs, out))

@@ -200,7 +200,12 @@ def _progress(errand: int) -> Callable[[float, str], None]:
     last = [0.0]
 
     def report(share: float, says: str) -> None:
-        if time.monotonic() - last[0] >= 0.1:
+        if says.startswith(fenced.PREVIEW):
+            with sessions().begin() as session:
+                row = session.get_one(ErrandRow, errand)
+                request = {**row.request, "preview": says.removeprefix(fenced.PREVIEW)}
+                jobs.set_errand(session, errand, share=share, says="drawn", request=request)
+        elif time.monotonic() - last[0] >= 0.1:
             last[0] = time.monotonic()
             with sessions().begin() as session:
                 jobs.set_errand(session, errand, share=share, says=says)

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/{name}/full": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Full Bench
+         * @description Return kept geometry for drawing, however large: what picks on a reduced mesh are exact on.
+         */
+        get: operations["full_bench_api_bench__name__full_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -742,6 +762,11 @@ export interface components {
             kind: "read" | "remake" | "release";
             /** Name */
             name: string;
+            /**
+             * Preview
+             * @description a mesh to draw while the file is still being read
+             */
+            preview?: string | null;
             /** Says */
             says: string;
             /** Sha256 */
@@ -2057,6 +2082,35 @@ export interface components {
 export type $defs = Record<string, never>;
 export interface operations {
     bench_api_bench__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    full_bench_api_bench__name__full_get: {
         parameters: {
             query?: never;
             header?: never;

@@ -41,7 +41,8 @@ export interface Drawn {
   colour: string;
 }
 
-const OUTLINED_UP_TO = 400_000;
+/** Triangles of all bodies together: the outline draws them four times more. */
+const OUTLINED_UP_TO = 150_000;
 
 interface Props {
   bodies: Drawn[];
@@ -201,14 +202,14 @@ function union(a: Box, b: Box): Box {
 const DRAWN = "body ";
 
 /** One body: matt fill, inked edges, outline. */
-function BodyInk({ body, machine, plate, facets }: Props & { body: Drawn }) {
+function BodyInk({ body, bodies, machine, plate, facets }: Props & { body: Drawn }) {
   const { mesh, matrix, colour } = body;
   const { size, invalidate } = useThree();
   const screen = useMemo(() => new Vector2(), []);
   const fill = useMemo(() => fillMaterial(colour), [colour]);
   const net = useMemo(() => new MeshBasicMaterial({ color: "#22262b", wireframe: true, transparent: true, opacity: 0.45 }), []);
   // The outline draws the mesh once more per direction: too slow for a large mesh without a graphics card.
-  const outlined = mesh.triangles <= OUTLINED_UP_TO;
+  const outlined = bodies.reduce((sum, one) => sum + one.mesh.triangles, 0) <= OUTLINED_UP_TO;
   const outlines = useMemo(() => (outlined ? OUTLINE_PUSHES : []).map((push) => outlineMaterial(push, screen)), [outlined, screen]);
   const ink = useMemo(() => new LineBasicMaterial({ color: "#22262b" }), []);
 

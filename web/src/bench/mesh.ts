@@ -46,7 +46,7 @@ export function edgeKey(a: number, b: number, vertices: number): number {
   return a < b ? a * vertices + b : b * vertices + a;
 }
 
-/** Fetch meshes, each once: one never changes under its name. */
+/** Fetch meshes, each once: one never changes under its name; a name may end in "/full". */
 export function useBenchMeshes(names: string[]): { meshes: Map<string, BenchMesh>; failed: boolean; waiting: boolean } {
   const distinct = [...new Set(names)];
   return useQueries({

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, type DragEvent } from "react";
 import { Link } from "wouter";
 import { tellNotTaken, useJob, type JobHandle } from "../api/useJob";
-import type { SheetName, Vec3 } from "../api/types";
+import type { Body, SheetName, Vec3 } from "../api/types";
 import { Bench, type Ground, type Shown } from "../bench/Bench";
 import { fillsOf, paler } from "../bench/colours";
 import { GaugeDimensions, OverallDimensions, type GaugeLine } from "../bench/Dimensions";
@@ -93,7 +93,12 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const { selected, hidden } = selection;
   const subject = subjectOf(view, selected);
   const bodies = useMemo(() => view.job.bodies.filter((body) => !hidden.includes(body.id)), [view, hidden]);
-  const { meshes, failed, waiting } = useBenchMeshes(bodies.map((body) => body.bench));
+  const picked = sheet === "truing" && picking.on;
+  // Large bodies are drawn reduced; places are picked on all of their triangles.
+  const first = useBenchMeshes(bodies.map((body) => body.bench));
+  const exact = (body: Body) => picked && (first.meshes.get(body.bench)?.triangles ?? body.triangles) < body.triangles;
+  const full = useBenchMeshes(bodies.filter(exact).map((body) => `${body.geometry}/full`));
+  const { failed, waiting } = first;
   const settled = view.survey.bodies.some((one) => one.chain);
   const seated = settled && (sheet === "seating" || sheet === "release");
   const shown = useMemo((): Shown[] => {
@@ -103,10 +108,11 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
       if (!facts || (seated && !facts.room)) return [];
       const fill = fills.get(body.id)!;
       const aside = selected.length > 0 && !selected.includes(body.id);
-      return [{ body, facts, mesh: meshes.get(body.bench), colour: aside ? paler(fill) : fill }];
+      const mesh = (picked && full.meshes.get(`${body.geometry}/full`)) || first.meshes.get(body.bench);
+      return [{ body, facts, mesh, colour: aside ? paler(fill) : fill }];
     });
-  }, [view, bodies, meshes, selected, seated]);
-  const picked = sheet === "truing" && picking.on;
+  }, [view, bodies, first, full, selected, seated, picked]);
+  const exacting = picked && full.waiting;
   const chain = subject?.facts.chain;
   return (
     <>
@@ -119,11 +125,11 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           margins={MARGINS}
           size={chain ? (chain.map((row) => row.size_mm) as Vec3) : null}
           fits={subject?.facts.fits_as_it_lies ?? true}
-          onPick={picked ? picking.pick : undefined}
+          onPick={picked && !exacting ? picking.pick : undefined}
           onHover={picking.hover}
           onSelect={selection.select}
           marks={selection.marks}
-          says={failed ? <strong className="stop">The drawing cannot be loaded; reload the page</strong> : waiting && bodies.length > 0 && <strong>drawing …</strong>}
+          says={failed ? <strong className="stop">The drawing cannot be loaded; reload the page</strong> : (exacting || (waiting && bodies.length > 0)) && <strong>{exacting ? "fetching every triangle, so that picks are exact …" : "drawing …"}</strong>}
         >
           {(ground) => (
             <>

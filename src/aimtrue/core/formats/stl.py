@@ -80,7 +80,7 @@ def _read_binary(data: bytes) -> Contents:
     if not np.isfinite(vertices).all():
         corners = np.ascontiguousarray(np.frombuffer(data, _RECORD, offset=_HEAD)["corners"])
         refuse_bad_numbers(corners.reshape(-1, 3), 3, "triangle")
-    mesh = joined_zeros(vertices.astype(np.float64), faces.view(np.int32)).primed()
+    mesh = joined_zeros(vertices.astype(np.float64), faces.view(np.int32))
     refuse_no_surface(mesh)
     return Contents("stl-binary", (Part("", mesh),), None, words)
 

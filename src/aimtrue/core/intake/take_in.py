@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 
@@ -21,6 +22,7 @@ from aimtrue.core.intake.health import health_of
 from aimtrue.core.job import Body, Kit, Source, Step
 from aimtrue.core.mesh import Mesh
 from aimtrue.core.progress import Progress
+from aimtrue.core.reduced import REDUCED_FROM
 
 COARSE = Fineness(chord_mm=0.1, angle_deg=20)
 MEDIUM = Fineness(chord_mm=0.03, angle_deg=12)
@@ -60,6 +62,7 @@ def take_in(
     fineness: Fineness = FINE,
     sew: bool = False,
     progress: Progress = lambda share, says: None,
+    show: Callable[[Mesh], None] = lambda mesh: None,
 ) -> Taken:
     """Read a file into sources, bodies and their meshes.
 
@@ -71,6 +74,7 @@ def take_in(
         fineness: for CAD files.
         sew: whether loose surfaces of CAD files are sewn into solids.
         progress: told how far it is (0 to 1) and with what.
+        show: given the triangles of a large file as soon as they are read, long before all is known.
 
     Raises:
         UnreadableFile: with what is wrong, where, and what to do.
@@ -82,7 +86,7 @@ def take_in(
         own = key if len(files) == 1 else f"{key}.{number}"
         share = (number - 1) / len(files)
         inner = _within(progress, share, 1 / len(files))
-        one = _take_in_one(own, packed, limits, fineness, sew, inner)
+        one = _take_in_one(own, packed, limits, fineness, sew, inner, show)
         if not alone:
             source = one.sources[0].model_copy(update={"packed_in": name})
             one = replace(one, sources=(source,), originals={source.sha256: packed.data})
@@ -107,11 +111,21 @@ def _together(taken: list[Taken]) -> Taken:
 
 
 def _take_in_one(
-    key: str, file: Packed, limits: Limits | None, fineness: Fineness, sew: bool, progress: Progress
+    key: str,
+    file: Packed,
+    limits: Limits | None,
+    fineness: Fineness,
+    sew: bool,
+    progress: Progress,
+    show: Callable[[Mesh], None],
 ) -> Taken:
     progress(0.05, f"reading {file.name}")
     named = _NAMING.submit(geometry.name_of, file.data)
     contents = read_model(file.name, file.data, limits, fineness, sew=sew)
+    largest = max((part.mesh for part in contents.parts), key=lambda mesh: mesh.triangles)
+    if largest.triangles >= REDUCED_FROM:
+        show(largest)
+        largest.primed()
     progress(0.45, "separating bodies")
     parts = bodies_of_contents(contents, stem_of(file.name))
     progress(0.6, "looking them over")
@@ -246,7 +260,7 @@ def body_of(key: str, source: str, found: Found) -> Body:
 
 def kept(body: Body, mesh: Mesh) -> tuple[Body, dict[str, bytes]]:
     """Return a body that names its geometry by hash, and the blobs it names."""
-    whole, bench = geometry.to_bytes(mesh), geometry.bench_bytes(mesh)
+    whole, bench = geometry.to_bytes(mesh), geometry.drawn_bytes(mesh)
     names = geometry.name_of(whole), geometry.name_of(bench)
     return (
         body.model_copy(update={"geometry": names[0], "bench": names[1]}),
