@@ -7,6 +7,7 @@ from playwright.sync_api import Page, sync_playwright
 from aimtrue.cli.system import CHROMIUM_FLAGS, chromium
 from aimtrue.cli.trial import trial
 from aimtrue.settings import ROOT
+from demo.parts import built
 
 OUT = ROOT / "docs" / "screenshots"
 
@@ -18,8 +19,7 @@ def main() -> None:
         browser = playwright.chromium.launch(executable_path=chromium(), args=CHROMIUM_FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         _truing(page, now.address)
-        _open(page, now.address, "Eyepiece rack")
-        _take(page, "intake")
+        _intake(page, now.address)
         _open(page, now.address, "Dew shield")
         _go(page, "Seating")
         _take(page, "seating")
@@ -55,14 +55,36 @@ def _truing(page: Page, address: str) -> None:
     _take(page, "truing")
 
 
-def _release(page: Page, address: str) -> None:
+def _intake(page: Page, address: str) -> None:
+    """A unit that cannot be told, bodies, remedies, fineness, and several files."""
+    _open(page, address, "Shim plate")
+    _take(page, "intake")
     _open(page, address, "Eyepiece rack")
-    page.get_by_role("radio", name="inch").click()
-    page.get_by_role("link", name="Go on to Truing").click()
-    size = page.get_by_label("Size along X", exact=True)
-    size.fill("6 3/4 in")
-    size.press("Enter")
+    page.get_by_label("Select eyepiece rack 2", exact=True).check()
+    _take(page, "bodies")
+    _open(page, address, "Hand grip, scanned")
+    page.get_by_role("button", name="Close holes").click()
+    page.get_by_test_id("mended").wait_for(timeout=60_000)
+    _take(page, "mending")
+    _open(page, address, "Clamp shells, from CAD")
+    page.get_by_role("radiogroup", name="Fineness").get_by_role("radio").first.click()
+    page.get_by_role("button", name="Undo: fineness 0.1 mm, 20°").wait_for(timeout=60_000)
+    page.get_by_role("button", name="facets").click()
+    page.get_by_role("main", name="Intake").evaluate("sheet => sheet.scrollTo(0, 9999)")
+    _take(page, "fineness")
+    _open(page, address, "Counterweight")
+    page.set_input_files(
+        "input[type=file] >> nth=0", [built() / "shim-plate.stl", built() / "focus-knob.stl"]
+    )
+    page.get_by_role("heading", name="Files (3)").wait_for(timeout=60_000)
+    page.locator("[data-testid=bench][data-drawn]").wait_for(timeout=60_000)
+    _take(page, "files")
+
+
+def _release(page: Page, address: str) -> None:
+    _open(page, address, "Setting dial")
     _go(page, "Release")
+    page.get_by_role("radio", name="each its own file").click()
     page.get_by_role("button", name="Write, read back, compare").click()
     page.get_by_test_id("release-1").wait_for(timeout=60_000)
     _take(page, "release")

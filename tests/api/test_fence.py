@@ -1,14 +1,19 @@
 """Whatever happens behind the fence, only that task ends."""
 
+import contextlib
 import ctypes
 import os
 import time
 from collections.abc import Callable
+from pathlib import Path
 
+import numpy as np
 import pytest
 
 from aimtrue.core.errors import AimTrueError, UnreadableFile
+from aimtrue.core.formats.contents import Limits as Packing
 from aimtrue.work.fence import Limits, run
+from aimtrue.work.fenced import read_file
 
 Progress = Callable[[float, str], None]
 LIMITS = Limits(seconds=20, memory_bytes=4_000_000_000)
@@ -69,3 +74,18 @@ def test_every_end_is_told(doing: Callable[[Progress], None], code: str) -> None
     with pytest.raises(AimTrueError) as told:
         run(doing, limits=Limits(seconds=3, memory_bytes=4_000_000_000))
     assert told.value.code == code
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_damaged_cad_ends_at_most_its_own_task(demo: Path, tmp_path: Path, seed: int) -> None:
+    """Whatever damage does to the kernel, it is read or told, and this process goes on."""
+    random = np.random.default_rng(seed)
+    data = bytearray((demo / "clamp-shells.step").read_bytes())
+    for _ in range(40):
+        data[int(random.integers(200, len(data) - 40))] = int(random.integers(32, 127))
+    path = tmp_path / "damaged.step"
+    path.write_bytes(data)
+    limits = Limits(seconds=60, memory_bytes=8_000_000_000)
+    with contextlib.suppress(AimTrueError):
+        assert run(read_file, path, "s1", path.name, Packing(), tmp_path, limits=limits).action
+    assert run(answer, 2, limits=LIMITS) == 4

@@ -11,8 +11,14 @@ from hypothesis import strategies as st
 from aimtrue.core.actions import (
     ACTION,
     AddReading,
+    BringHome,
+    Delete,
+    Duplicate,
     FreeAxis,
+    LeaveKit,
+    MakeKit,
     NameReading,
+    Paint,
     RemoveReading,
     Rename,
     ResetCorrection,
@@ -53,6 +59,14 @@ READING = st.sampled_from(["r1", "r2", "r3"])
 ACTIONS: st.SearchStrategy[UserAction] = st.one_of(
     st.builds(SettleUnit, source=st.just("s1"), unit=st.sampled_from(list(Unit))),
     st.builds(SetUp, source=st.just("s1"), up=st.sampled_from(["z", "y"])),
+    st.builds(SettleUnit, source=st.none(), unit=st.sampled_from(list(Unit)), remember=st.booleans()),
+    st.builds(SetUp, source=st.sampled_from([None, "s1", "s9"]), up=st.sampled_from(["x", "y", "z"])),
+    st.builds(BringHome, source=st.just("s1"), home=st.booleans()),
+    st.builds(Paint, bodies=st.just((B,)), colour=st.sampled_from([None, "#aabbcc"])),
+    st.builds(Duplicate, bodies=st.sampled_from([(B,), ("d1",)])),
+    st.builds(MakeKit, bodies=st.sampled_from([(B, "d1"), (B, "d2", "d1"), (B, B)]), name=st.text()),
+    st.builds(LeaveKit, bodies=st.sampled_from([(B,), ("d1",)])),
+    st.builds(Delete, bodies=st.sampled_from([("d1",), ("d2",)])),
     st.builds(Rename, body=st.just(B), name=st.text(max_size=6)),
     st.builds(SizeAxis, body=st.just(B), axis=AXIS, typed=LENGTH),
     st.builds(SetFactor, body=st.just(B), axis=st.one_of(st.none(), AXIS), typed=FACTOR),
@@ -92,7 +106,7 @@ def test_wherever_one_wanders(start: Bench, actions: list[UserAction]) -> None:
 
 def _facts_hold(job: Job, shelf: Bench) -> None:
     facts = survey(job, shelf)
-    (body,) = facts.bodies
+    body = facts.bodies[0]
     if job.sources[0].unit is None:
         assert body.chain is None
         assert not facts.releasable
@@ -109,7 +123,12 @@ def _facts_hold(job: Job, shelf: Bench) -> None:
         if reading.drives:
             assert abs(reading.off_mm or 0) <= 1e-9 * reading.model_mm
     assert abs(body.room.low[2]) <= 1e-6 * max(row.size_mm for row in body.chain)
-    assert body.room.inside == (not any(finding.code == "outside-machine" for finding in facts.findings))
+    inside = all(one.room.inside for one in facts.bodies if one.room)
+    assert inside == (not any(finding.code == "outside-machine" for finding in facts.findings))
+    for kit in facts.kits:
+        assert len({job.body(key).correction for key in kit.bodies}) == 1
+        assert len({job.body(key).seat for key in kit.bodies}) == 1
+    assert len({one.name for one in job.bodies}) == len(job.bodies)
 
 
 @settings(max_examples=15, deadline=None)
@@ -122,7 +141,7 @@ def test_what_can_be_released_is_proven(start: Bench, actions: list[UserAction],
         except Refused:
             continue
     if survey(job, start).releasable:
-        made = release(job, start, Order(format=kind))
-        assert made.holds, made.broken
-        (made,) = made.files
-        assert made.file.bytes == len(made.data)
+        for shape in ("each", "together"):
+            made = release(job, start, Order(format=kind, shape=shape))
+            assert made.holds, made.broken
+            assert all(file.file.bytes == len(file.data) for file in made.files)

@@ -219,6 +219,9 @@ def full_bench(name: str) -> FileResponse:
         raise jobs.UnknownJob("bench-unknown", "there is no such mesh")
     path = settings().cache / f"{name}.full"
     if not path.exists():
+        with snapshot() as session:
+            if blobs.find(session, name) is None:
+                raise jobs.UnknownJob("bench-unknown", "there is no such mesh")
         made = bench_bytes(shelf.mesh(name))
         aside = path.with_suffix(f".{threading.get_ident()}")
         aside.write_bytes(made)
