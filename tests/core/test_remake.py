@@ -262,6 +262,7 @@ def test_finer_facets_keep_every_decision(demo) -> None:  # type: ignore[no-unty
     assert names(bench) == ["front", "shell, back"]
     assert all(now.triangles < old for now, old in zip(bench.job.bodies, before, strict=True))
     assert bench.job.sources[0].fineness == COARSE
+    assert [step.fineness.chord_mm for step in bench.job.sources[0].steps] == [0.1, 0.03, 0.01]
     assert len({body.kit for body in bench.job.bodies}) == 1
     reading = survey(bench.job, bench).bodies[0].readings[0]
     assert reading.drives

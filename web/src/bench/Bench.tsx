@@ -73,7 +73,7 @@ export function Bench(props: Props) {
   const drawn = useMemo(
     () =>
       shown.flatMap(({ body, facts, mesh, colour }) =>
-        mesh ? [{ id: body.id, mesh, colour, matrix: placed(mesh, facts.placement, mode, ground.middle) }] : [],
+        mesh ? [{ id: body.id, mesh, colour, matrix: placed(mesh, facts.placement, mode, ground.middleOf(body.id)) }] : [],
       ),
     [shown, mode, ground],
   );
@@ -176,26 +176,55 @@ export function Bench(props: Props) {
   );
 }
 
-/** Where bodies are on the bench: their box, its middle, and how a file point of one of them gets there. */
+/** Where bodies are on the bench: their box, what is put at its origin, and how a file point of one of them gets there. */
 function groundOf(shown: Shown[], mode: Mode) {
-  const boxes = shown.map(({ body, facts }): Box => {
+  const own = shown.map(({ body, facts }): Box => {
     if (mode === "seated" && facts.room) return { low: facts.room.low as Vec3, high: facts.room.high as Vec3 };
     const rows = facts.placement[mode] as Vec3[];
     const shift = facts.placement.true_shift;
     const [a, b] = [apply(rows, body.low), apply(rows, body.high)];
     return { low: a.map((v, i) => Math.min(v, b[i]!) + shift[i]!) as Vec3, high: a.map((v, i) => Math.max(v, b[i]!) + shift[i]!) as Vec3 };
   });
+  const moves = mode === "true" ? inARow(shown, own) : own.map((): Vec3 => [0, 0, 0]);
+  const boxes = own.map((box, k): Box => ({ low: box.low.map((v, i) => v + moves[k]![i]!) as Vec3, high: box.high.map((v, i) => v + moves[k]![i]!) as Vec3 }));
   const whole = boxes.reduce(unionOf, boxes[0] ?? { low: [0, 0, 0], high: [1, 1, 1] });
   const middle = mode === "seated" ? ([0, 0, 0] as Vec3) : (whole.low.map((v, i) => (v + whole.high[i]!) / 2) as Vec3);
+  const middleOf = (id: string): Vec3 => {
+    const move = moves[shown.findIndex((one) => one.body.id === id)] ?? [0, 0, 0];
+    return middle.map((v, i) => v - move[i]!) as Vec3;
+  };
   const place = (id: string, point: readonly number[]): Vec3 => {
     const facts = shown.find((one) => one.body.id === id)?.facts;
     if (!facts) return [0, 0, 0];
     const shift = mode === "seated" ? facts.placement.seated_shift : facts.placement.true_shift;
-    return apply(facts.placement[mode] as Vec3[], point).map((v, i) => v + shift[i]! - middle[i]!) as Vec3;
+    const origin = middleOf(id);
+    return apply(facts.placement[mode] as Vec3[], point).map((v, i) => v + shift[i]! - origin[i]!) as Vec3;
   };
   const low = whole.low.map((v, i) => v - middle[i]!) as Vec3;
   const high = whole.high.map((v, i) => v - middle[i]!) as Vec3;
-  return { middle, box: { low, high }, place };
+  return { middleOf, box: { low, high }, place };
+}
+
+/**
+ * How bodies are moved to be seen side by side. Those of one kit share an origin and move as one; different kits
+ * and files have none in common, and their own may be metres apart.
+ */
+function inARow(shown: Shown[], boxes: Box[]): Vec3[] {
+  const keys = shown.map(({ body }) => body.kit ?? body.id);
+  const groups = [...new Set(keys)];
+  if (groups.length < 2) return boxes.map(() => [0, 0, 0]);
+  const wholes = groups.map((group) => boxes.filter((_, k) => keys[k] === group).reduce(unionOf));
+  const gap = Math.max(...wholes.map((box) => box.high[0] - box.low[0])) / 8;
+  let at = 0;
+  const moves = new Map(
+    groups.map((group, k) => {
+      const { low, high } = wholes[k]!;
+      const move: Vec3 = [at - low[0], -(low[1] + high[1]) / 2, -low[2]];
+      at += high[0] - low[0] + gap;
+      return [group, move];
+    }),
+  );
+  return keys.map((key) => moves.get(key)!);
 }
 
 function unionOf(a: Box, b: Box): Box {

@@ -221,7 +221,7 @@ def _steps(file: Packed, contents: Contents, fineness: Fineness) -> tuple[Step, 
     """Say what each named fineness would come to, so that one can be chosen knowingly."""
     from aimtrue.core.formats import cad
 
-    others = [one for one in STEPS if one != fineness and one.chord_mm > FINE.chord_mm]
+    others = [one for one in STEPS if one.chord_mm != fineness.chord_mm]
     rows = {fineness.chord_mm: cad.summary(contents.parts)}
     for one, row in zip(others, cad.steps(ending_of(file.name), file.data, others), strict=True):
         rows[one.chord_mm] = row
