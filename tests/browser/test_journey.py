@@ -173,6 +173,21 @@ def test_holes_are_shown_closed_and_put_back(desk: Desk, demo: Path) -> None:
     expect(page.get_by_test_id("finding-open-edges")).to_be_visible()
 
 
+def test_any_remedy_by_hand_with_a_distance(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "hand-grip-scan.stl")
+    page.get_by_label("Remedy", exact=True).select_option("rebuild")
+    desk.typed("Distance, grid, mm", "0")
+    expect(page.get_by_role("alert")).to_contain_text("not between 0 and 100 mm")
+    page.keyboard.press("Escape")
+    desk.typed("Distance, grid, mm", "2")
+    page.get_by_role("button", name="Mend", exact=True).click()
+    report = page.get_by_test_id("mended")
+    expect(report).to_contain_text("rebuilt as a solid", timeout=60_000)
+    expect(report).to_contain_text("surface moved by up to")
+    expect(page.get_by_test_id("body-hand grip scan")).to_contain_text("closed")
+
+
 def test_the_fineness_of_cad_is_chosen_knowingly(desk: Desk, demo: Path) -> None:
     page = desk.page
     desk.opened(demo / "clamp-shells.step")

@@ -195,12 +195,22 @@ def test_damage_anywhere_is_read_or_told_never_a_crash(data: st.DataObject) -> N
             ("a.3mf", package(model(ONE, '<item objectid="1"/>'))),
         ])
     )  # fmt: skip
-    bytes_ = bytearray(whole[: data.draw(st.integers(0, len(whole)))])
+    read_or_told(name, damaged(data, whole, 0))
+
+
+def damaged(data: st.DataObject, whole: bytes, least: int) -> bytes:
+    """Cut a file off somewhere after its first ``least`` bytes, and change some of what is left."""
+    bytes_ = bytearray(whole[: data.draw(st.integers(least, len(whole)))])
     for _ in range(data.draw(st.integers(0, 6))):
         if bytes_:
             bytes_[data.draw(st.integers(0, len(bytes_) - 1))] = data.draw(st.integers(0, 255))
+    return bytes(bytes_)
+
+
+def read_or_told(name: str, data: bytes) -> None:
+    """Whatever a file holds, it is read or a message says why not."""
     try:
-        contents = read_model(name, bytes(bytes_))
+        contents = read_model(name, data)
     except UnreadableFile:
         return
     assert contents.whole().triangles > 0

@@ -134,10 +134,15 @@ function Eye({ box, machine, plate, margins, look, focus, handle, onView }: Prop
   useLayoutEffect(() => {
     if (!focus || !box) return;
     const radius = new Vector3(...box.low).distanceTo(new Vector3(...box.high)) / 2 || 1;
-    const from = eye.position.clone().sub(controls.target).normalize();
+    // From outside: what is marked would else lie behind the body.
+    const middle = new Vector3(...box.low).add(new Vector3(...box.high)).multiplyScalar(0.5);
+    const outward = new Vector3(...focus.point).sub(middle);
+    const from = outward.length() > radius * 0.02 ? outward.normalize() : eye.position.clone().sub(controls.target).normalize();
+    from.z = Math.min(0.95, Math.max(-0.95, from.z + 0.25)); // a little from above, and never along the up axis
+    from.normalize();
     controls.target.set(...focus.point);
     eye.position.copy(controls.target).addScaledVector(from, radius * 20);
-    eye.zoom = Math.min(size.width, size.height) / (radius * 0.5);
+    eye.zoom = Math.min(size.width, size.height) / (radius * 1.1);
     eye.lookAt(controls.target);
     eye.updateProjectionMatrix();
     controls.update();

@@ -200,16 +200,20 @@ def _read_step(data: bytes) -> tuple[list[_Leaf], Unit | None]:
             where=f"it ends after {len(data)} bytes",
             remedy="copy or export it again",
         )
-    reader = STEPCAFControl_Reader()
+    return _transferred(STEPCAFControl_Reader(), data, ".step", "STEP"), _step_unit(data)
+
+
+def _transferred(reader: Any, data: bytes, ending: str, kind: str) -> list[_Leaf]:
+    """Read a file with names and colours into a document, and return the shapes in it."""
     reader.SetColorMode(True)
     reader.SetNameMode(True)
-    with _on_disk(data, ".step") as file:
+    with _on_disk(data, ending) as file:
         if reader.ReadFile(file.name) != IFSelect_RetDone:
-            raise _refused("STEP")
+            raise _refused(kind)
         document = _document()
         if not reader.Transfer(document):
-            raise _refused("STEP")
-    return _leaves(document), _step_unit(data)
+            raise _refused(kind)
+    return _leaves(document)
 
 
 def _step_unit(data: bytes) -> Unit | None:
@@ -229,16 +233,7 @@ def _read_iges(data: bytes) -> tuple[list[_Leaf], Unit | None]:
             "the file is not IGES: it has no start section",
             remedy="check the ending of its name, or export it again",
         )
-    reader = IGESCAFControl_Reader()
-    reader.SetColorMode(True)
-    reader.SetNameMode(True)
-    with _on_disk(data, ".igs") as file:
-        if reader.ReadFile(file.name) != IFSelect_RetDone:
-            raise _refused("IGES")
-        document = _document()
-        if not reader.Transfer(document):
-            raise _refused("IGES")
-    return _leaves(document), _IGES_UNITS.get(_iges_flag(data))
+    return _transferred(IGESCAFControl_Reader(), data, ".igs", "IGES"), _IGES_UNITS.get(_iges_flag(data))
 
 
 def _iges_flag(data: bytes) -> int:

@@ -9,6 +9,7 @@ import { Bodies } from "./Bodies";
 import { Files } from "./Files";
 import { FinenessTable } from "./FinenessTable";
 import css from "./IntakeSheet.module.css";
+import { MendByHand } from "./MendByHand";
 import { Mended } from "./Mended";
 import { Place } from "./Place";
 import { remedyOf } from "./remedies";
@@ -51,6 +52,13 @@ export function IntakeSheet({ handle, selection }: Props) {
         show={show}
         remedy={(finding) => remedyOf(finding, view, act, work)}
       />
+      {view.job.bodies.length > 0 && (
+        <MendByHand
+          bodies={view.job.bodies.length === 1 ? [view.job.bodies[0]!.id] : selection.selected}
+          settled={view.survey.settled}
+          work={work}
+        />
+      )}
       <Mended view={view} undo={handle.undo} />
       {source.fineness && <FinenessTable source={source} per={facts.mm_per_unit ?? 1} work={work} />}
     </Sheet>

@@ -1,0 +1,54 @@
+import { useState } from "react";
+import { Problem } from "../../api/client";
+import type { Remedy, Work } from "../../api/types";
+import { Head } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import css from "./IntakeSheet.module.css";
+
+const REMEDIES: [Remedy, string][] = [
+  ["weld", "weld corners that are nearly one"],
+  ["remove-degenerate", "remove empty and double triangles"],
+  ["face-outward", "face outward"],
+  ["close-holes", "close holes"],
+  ["resolve-crossings", "resolve crossings"],
+  ["rebuild", "rebuild as a solid"],
+];
+/** What a typed distance means, for the remedies that take one. */
+const DISTANCE: Partial<Record<Remedy, string>> = { weld: "within, mm", rebuild: "grid, mm" };
+
+/** Any remedy for the chosen bodies, with a distance of one's own. */
+export function MendByHand({ bodies, settled, work }: { bodies: string[]; settled: boolean; work: (work: Work) => void }) {
+  const [remedy, setRemedy] = useState<Remedy>("weld");
+  const [distance, setDistance] = useState("");
+  const asked = DISTANCE[remedy];
+  const mend = () => work({ do: "mend", bodies, remedy, tolerance_mm: asked && distance ? Number(distance) : null });
+  const type = async (text: string) => {
+    const value = Number(text.replace(",", ".").replace(/\s*mm$/, ""));
+    if (text.trim() && !(value > 0 && value <= 100)) throw new Problem(0, "distance", "this is not between 0 and 100 mm", "", "type another, or nothing to choose by size");
+    setDistance(text.trim() ? String(value) : "");
+  };
+  return (
+    <section aria-label="Mend by hand">
+      <Head title="Mend by hand" />
+      <div className={css.row}>
+        <select className={css.select} aria-label="Remedy" value={remedy} onChange={(event) => setRemedy(event.target.value as Remedy)}>
+          {REMEDIES.map(([key, says]) => (
+            <option key={key} value={key}>
+              {says}
+            </option>
+          ))}
+        </select>
+        <button type="button" className={css.mend} disabled={!bodies.length} onClick={mend}>
+          Mend
+        </button>
+      </div>
+      {asked && (
+        <div className={css.row}>
+          <span>{asked}</span>
+          <TypedField label={`Distance, ${asked}`} value={distance} placeholder="by size" width={90} disabled={!settled} commit={type} />
+        </div>
+      )}
+      {!bodies.length && <p className={css.alike}><span className="soft">Select the bodies to mend.</span></p>}
+    </section>
+  );
+}
