@@ -118,8 +118,17 @@ def _cross(mesh: Mesh, pairs: NDArray[np.int64]) -> NDArray[np.bool_]:
     for start in range(0, len(pairs), _PAIRS_AT_ONCE):
         some = slice(start, start + _PAIRS_AT_ONCE)
         t, s = mesh.vertices[mesh.faces[pairs[some, 0]]], mesh.vertices[mesh.faces[pairs[some, 1]]]
-        hit[some] = _edges_through(t, s) | _edges_through(s, t)
+        # Triangles that cross each lie on both sides of the other's plane; few pairs do.
+        near = np.flatnonzero(_straddles(t, s))
+        near = near[_straddles(s[near], t[near])]
+        hit[start + near] = _edges_through(t[near], s[near]) | _edges_through(s[near], t[near])
     return hit
+
+
+def _straddles(t: Floats, s: Floats) -> NDArray[np.bool_]:
+    """Whether (k, 3, 3) triangles ``s`` have corners on both sides of the planes of ``t``."""
+    above = np.stack([_volume(t[:, 0], t[:, 1], t[:, 2], s[:, k]) for k in range(3)], axis=1)
+    return np.asarray((above.max(axis=1) > 0) & (above.min(axis=1) < 0))
 
 
 def _edges_through(t: Floats, s: Floats) -> NDArray[np.bool_]:
