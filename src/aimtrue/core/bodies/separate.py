@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -52,11 +53,16 @@ def separate(mesh: Mesh) -> list[Separated]:
         members.setdefault(outer, []).append(number)
     if len(members) > MOST:
         members = _fewer(members, shells)
-    found = []
-    for numbers in members.values():
-        faces = np.sort(np.concatenate([shells[number].faces for number in numbers]))
+
+    def body_of(numbers: list[int]) -> tuple[int, Separated]:
+        faces = np.concatenate([shells[number].faces for number in numbers])
+        if len(numbers) > 1:
+            faces.sort()
         voids = sum(owner[number] != number and shells[number].volume < 0 for number in numbers)
-        found.append((int(faces[0]), Separated(part_of(mesh, faces, len(numbers)), voids, len(numbers))))
+        return int(faces[0]), Separated(part_of(mesh, faces, len(numbers)), voids, len(numbers))
+
+    with ThreadPoolExecutor(2) as workers:  # NumPy lets go of the interpreter in its long loops
+        found = list(workers.map(body_of, members.values()))
     return [body for _, body in sorted(found, key=lambda pair: pair[0])]
 
 

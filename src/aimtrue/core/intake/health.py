@@ -13,7 +13,7 @@ from aimtrue.core.mending.crossings import crossing_faces
 from aimtrue.core.mesh import Floats, Mesh
 
 _PLACES = 40
-_CROSSINGS_UP_TO = 60_000
+_CROSSINGS_UP_TO = 100_000
 """Triangles: larger meshes are looked over for crossings only when asked."""
 
 
