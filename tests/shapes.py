@@ -9,8 +9,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.actions import TakeIn, UserAction, apply
+from aimtrue.core.features.listed import Features, features_of
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.job import Job
+from aimtrue.core.job import Body, Job
 from aimtrue.core.mesh import Mesh
 
 _BOX_FACES = np.array(
@@ -63,6 +64,9 @@ class Bench:
 
     def mesh(self, name: str) -> Mesh:
         return self.meshes[name]
+
+    def features(self, body: Body) -> Features:
+        return features_of(self.meshes[body.geometry])
 
     def do(self, *actions: UserAction) -> Bench:
         """Apply actions, one after the other."""

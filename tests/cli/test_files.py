@@ -146,7 +146,7 @@ def test_release_in_another_unit(
         (["--unit", "mm", "--reading", "0,0,0 - 1,1,1"], 2),
         (["--unit", "mm", "--reading", "0,0,0:0,0,0=3"], 2),
         (["--unit", "mm", "--reading", "0,0,0:0,3,0=9 [3..4]"], 2),
-        (["--unit", "mm", "--reading", "0,0,0:1,0,0=9", "--reading", "0,0,0:0,1,0=9"], 2),
+        (["--unit", "mm", "--reading", "0,0,0:1,0,0=9", "--reading", "0,0,0:0,1,0=8"], 5),
         (["--unit", "mm", "--name", "{owner}"], 2),
     ],
 )

@@ -34,7 +34,7 @@ def test_a_source_is_described_and_its_bytes_named() -> None:
 
 def test_geometry_is_kept_under_its_hash_and_brings_the_mesh_back() -> None:
     (body,), blobs = all_kept(take_in("s1", "part.stl", DATA))
-    assert set(blobs) == {body.geometry, body.bench}
+    assert set(blobs) == {body.geometry, body.bench, body.features}
     for name, data in blobs.items():
         assert hashlib.sha256(data).hexdigest() == name
     mesh = geometry.from_bytes(blobs[body.geometry])

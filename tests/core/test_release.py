@@ -28,6 +28,7 @@ from aimtrue.core.release.make import Order, release
 from aimtrue.core.release.proof import Asked, prove, spacing_mm
 from aimtrue.core.seating.places import places_of
 from aimtrue.core.survey import survey
+from aimtrue.core.truing.gauges import Spot
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"
@@ -92,17 +93,17 @@ def test_y_up_files_are_released_upright() -> None:
 def test_a_reading_is_measured_again_in_the_released_file() -> None:
     bench = settled((20, 30, 50))
     a, b = Anchor(face=0, weights=(1, 0, 0), on="vertex"), Anchor(face=7, weights=(0.2, 0.3, 0.5))
-    bench.do(AddReading(body=B, a=a, b=b, typed="2 ft 5"))
+    bench.do(AddReading(body=B, spots=(Spot(anchor=a), Spot(anchor=b)), typed="2 ft 5"))
     checks = release(bench.job, bench, Order()).files[0].file.proof.checks
     reading = next(check for check in checks if check.code == "reading")
     assert reading.holds
     assert reading.asked == "736.60000 mm"
     bench.do(SizeAxis(body=B, axis="x", typed="10"))
-    assert not [
-        check
-        for check in release(bench.job, bench, Order()).files[0].file.proof.checks
-        if check.code == "reading"
-    ]
+    checks = release(bench.job, bench, Order()).files[0].file.proof.checks
+    reading = next(check for check in checks if check.code == "reading")
+    (now,) = survey(bench.job, bench).bodies[0].readings
+    assert reading.asked == f"{now.model_mm:.5f} mm"
+    assert reading.holds
 
 
 def test_nothing_is_released_of_an_open_unit_or_an_open_body() -> None:

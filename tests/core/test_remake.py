@@ -43,6 +43,7 @@ from aimtrue.core.mending.remake import (
 from aimtrue.core.mesh import Mesh, merged
 from aimtrue.core.release.make import Order, release
 from aimtrue.core.survey import survey
+from aimtrue.core.truing.gauges import Spot
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 PAIR = {"ring": box(20, 30, 5), "marks": box(4, 4, 2, at=(8, 10, 5))}
@@ -153,7 +154,13 @@ def test_mending_reports_keeps_decisions_and_finds_places_again() -> None:
         SettleUnit(source="s1", unit=Unit.MM), SetFactor(body="s1-1", typed="2")
     )
     mesh = bench.mesh("s1-1")
-    bench.do(AddReading(body="s1-1", a=corner(mesh, 0, 0, 50), b=corner(mesh, 20, 0, 50), typed="44"))
+    bench.do(
+        AddReading(
+            body="s1-1",
+            spots=(Spot(anchor=corner(mesh, 0, 0, 50)), Spot(anchor=corner(mesh, 20, 0, 50))),
+            typed="44",
+        )
+    )
     done(bench, Mend(bodies=("s1-1",), remedy="close-holes"))
     (body,) = bench.job.bodies
     assert body.id != "s1-1"
@@ -199,8 +206,16 @@ def test_a_new_revision_keeps_what_still_holds() -> None:
         Paint(bodies=("s1-2",), colour="#112233"),
     )
     mesh = bench.mesh("s1-1")
-    bench.do(AddReading(body="s1-1", a=corner(mesh, 0, 0, 0), b=corner(mesh, 20, 0, 0)))
-    bench.do(AddReading(body="s1-1", a=corner(mesh, 0, 0, 5), b=corner(mesh, 0, 30, 5)))
+    bench.do(
+        AddReading(
+            body="s1-1", spots=(Spot(anchor=corner(mesh, 0, 0, 0)), Spot(anchor=corner(mesh, 20, 0, 0)))
+        )
+    )
+    bench.do(
+        AddReading(
+            body="s1-1", spots=(Spot(anchor=corner(mesh, 0, 0, 5)), Spot(anchor=corner(mesh, 0, 30, 5)))
+        )
+    )
     newer = pair(ring=box(20, 30.5, 5), pin=box(3, 3, 9, at=(30, 0, 0)))
     done(bench, Revise(source="s1", name="dial-b.3mf", sha256="x" * 64), newer)
     assert names(bench) == ["brass ring", "marks", "pin"]
@@ -256,7 +271,13 @@ def test_finer_facets_keep_every_decision(demo) -> None:  # type: ignore[no-unty
         mesh.vertices[mesh.vertices[:, 0].argmin()],
         mesh.vertices[mesh.vertices[:, 0].argmax()],
     )
-    bench.do(AddReading(body="s1-1", a=corner(mesh, ax, ay, az), b=corner(mesh, bx, by, bz), typed="207.5"))
+    bench.do(
+        AddReading(
+            body="s1-1",
+            spots=(Spot(anchor=corner(mesh, ax, ay, az)), Spot(anchor=corner(mesh, bx, by, bz))),
+            typed="207.5",
+        )
+    )
     before = [body.triangles for body in bench.job.bodies]
     done(bench, Refine(source="s1", fineness=COARSE), data)
     assert names(bench) == ["front", "shell, back"]

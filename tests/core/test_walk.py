@@ -11,23 +11,34 @@ from hypothesis import strategies as st
 from aimtrue.core.actions import (
     ACTION,
     AddReading,
+    AdjustReading,
     BringHome,
+    CorrectAlone,
     Delete,
     Duplicate,
+    FitMachine,
     FreeAxis,
+    HoldAxis,
+    KeepAsDrawn,
+    KeepBores,
     LeaveKit,
     MakeKit,
     NameReading,
     Paint,
+    RelaxReading,
     RemoveReading,
     Rename,
     ResetCorrection,
     ResetSeat,
+    SetAllowance,
     SetFactor,
     SetReading,
     SettleUnit,
     SetUp,
     SizeAxis,
+    SizeLongest,
+    SolveReadings,
+    TakeProposal,
     TurnSeat,
     UserAction,
     apply,
@@ -38,6 +49,7 @@ from aimtrue.core.job import Anchor, Job
 from aimtrue.core.lengths import Unit
 from aimtrue.core.release.make import Order, release
 from aimtrue.core.survey import survey
+from aimtrue.core.truing.gauges import Spot
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"
@@ -53,6 +65,9 @@ ANCHOR = st.builds(
     st.integers(0, 12),
     st.floats(0, 1),
     st.floats(0, 1),
+)
+BANDED = st.one_of(
+    LENGTH, st.sampled_from(["30 ±0.4", "20..25", "at least 40", "<= 35", "30.1; 30.2; 30.15", "9 +0.1 -0.2"])
 )
 READING = st.sampled_from(["r1", "r2", "r3"])
 
@@ -72,8 +87,38 @@ ACTIONS: st.SearchStrategy[UserAction] = st.one_of(
     st.builds(SetFactor, body=st.just(B), axis=st.one_of(st.none(), AXIS), typed=FACTOR),
     st.builds(FreeAxis, body=st.just(B), axis=AXIS, free=st.booleans()),
     st.builds(ResetCorrection, body=st.just(B)),
-    st.builds(AddReading, body=st.just(B), a=ANCHOR, b=ANCHOR, typed=st.one_of(st.just(""), LENGTH)),
-    st.builds(SetReading, reading=READING, typed=LENGTH),
+    st.builds(HoldAxis, body=st.just(B), axis=AXIS, held=st.booleans()),
+    st.builds(FitMachine, body=st.just(B)),
+    st.builds(SizeLongest, body=st.just(B), typed=LENGTH),
+    st.builds(
+        AddReading,
+        body=st.just(B),
+        kind=st.sampled_from(["points", "faces", "extent", "wall", "angle", "diameter", "perimeter"]),
+        spots=st.lists(st.builds(Spot, anchor=ANCHOR), max_size=2).map(tuple),
+        axis=st.one_of(st.none(), AXIS),
+        kit=st.booleans(),
+        typed=st.one_of(st.just(""), BANDED),
+    ),
+    st.builds(SetReading, reading=READING, typed=BANDED, sure=st.booleans()),
+    st.builds(
+        AdjustReading,
+        reading=READING,
+        role=st.sampled_from(["drive", "check", "ignore"]),
+        means=st.sampled_from([None, "tape", "caliper"]),
+        clearance=st.sampled_from([None, "0.3", "-0.2", "wide"]),
+    ),
+    st.builds(RelaxReading, reading=READING, limit_mm=st.floats(1, 100)),
+    st.builds(SolveReadings, body=st.just(B)),
+    st.builds(TakeProposal, body=st.just(B), key=st.sampled_from(["uniform", "per-axis", "stretch-x"])),
+    st.builds(KeepAsDrawn, bodies=st.just((B,)), on=st.booleans()),
+    st.builds(CorrectAlone, body=st.sampled_from([B, "d1"]), on=st.booleans()),
+    st.builds(KeepBores, bodies=st.just((B,)), on=st.booleans()),
+    st.builds(
+        SetAllowance,
+        body=st.just(B),
+        shrinkage=st.sampled_from([None, ("0.4", "0.4 %", "0.2"), ("30", "0", "0")]),
+        clearance=st.sampled_from([None, ("0.2", "-0.1", "0")]),
+    ),
     st.builds(NameReading, reading=READING, name=st.text(max_size=6)),
     st.builds(RemoveReading, reading=READING),
     st.builds(TurnSeat, body=st.just(B), axis=AXIS, typed=ANGLE),
@@ -116,17 +161,19 @@ def _facts_hold(job: Job, shelf: Bench) -> None:
     assert body.room is not None
     for row in body.chain:
         assert row.number * row.mm_per_unit * row.factor == row.size_mm
+        assert row.released_mm == pytest.approx(row.size_mm + row.allowance_mm, rel=1e-12)
         assert math.isfinite(row.size_mm)
         assert row.size_mm > 0
-    assert sum(reading.drives for reading in body.readings) <= 1
+    missed = {finding.says.split(" of ")[0] for finding in facts.findings if finding.code == "reading-missed"}
     for reading in body.readings:
-        if reading.drives:
-            assert abs(reading.off_mm or 0) <= 1e-9 * reading.model_mm
+        role = job.reading(reading.id).role
+        if reading.drives and role == "drive" and reading.off_mm is not None:
+            assert reading.met or job.reading(reading.id).name in missed
     assert abs(body.room.low[2]) <= 1e-6 * max(row.size_mm for row in body.chain)
     inside = all(one.room.inside for one in facts.bodies if one.room)
     assert inside == (not any(finding.code == "outside-machine" for finding in facts.findings))
     for kit in facts.kits:
-        assert len({job.body(key).correction for key in kit.bodies}) == 1
+        assert len({job.body(key).correction for key in kit.bodies if not job.body(key).alone}) <= 1
         assert len({job.body(key).seat for key in kit.bodies}) == 1
     assert len({one.name for one in job.bodies}) == len(job.bodies)
 

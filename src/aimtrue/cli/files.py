@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import IntEnum
 from pathlib import Path
 
@@ -12,10 +12,11 @@ from pydantic import ValidationError
 
 from aimtrue.core.actions import TakeIn, apply
 from aimtrue.core.errors import AimTrueError, UnreadableFile
+from aimtrue.core.features.listed import Features, features_of
 from aimtrue.core.formats import CAD_ENDINGS, archives, ending_of, unpacked
 from aimtrue.core.formats.contents import Fineness, Limits
 from aimtrue.core.intake.take_in import FINE, Taken, take_in
-from aimtrue.core.job import Job, Source
+from aimtrue.core.job import Body, Job, Source
 from aimtrue.core.lengths import Unit
 from aimtrue.core.mesh import Mesh
 from aimtrue.core.progress import Progress
@@ -49,10 +50,17 @@ class Loaded:
     path: str
     job: Job
     meshes: dict[str, Mesh]
+    listed: dict[str, Features] = field(default_factory=dict)
 
     def mesh(self, name: str) -> Mesh:
         """Return a mesh by the name its body has for it."""
         return self.meshes[name]
+
+    def features(self, body: Body) -> Features:
+        """Return the flat and round faces of a body's mesh."""
+        if body.geometry not in self.listed:
+            self.listed[body.geometry] = features_of(self.meshes[body.geometry])
+        return self.listed[body.geometry]
 
 
 def load(path: str, asked: argparse.Namespace) -> Loaded:

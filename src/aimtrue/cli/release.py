@@ -16,13 +16,15 @@ from aimtrue.cli.files import Exit, Failure, Loaded, complain, load
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.core.actions import Accept, Action, FreeAxis, SetFactor, SizeAxis, apply
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.frames import as_vec3, true_points
-from aimtrue.core.job import AXES, Job
-from aimtrue.core.lengths import parse_length
+from aimtrue.core.frames import base_points
+from aimtrue.core.job import AXES, Body, Gauge, Job, Reading
 from aimtrue.core.release.make import Order, Release
 from aimtrue.core.release.make import release as make
 from aimtrue.core.survey import survey
-from aimtrue.core.truing.correction import scaled_to_reading
+from aimtrue.core.truing.bands import band_of, parse_reading
+from aimtrue.core.truing.forms import Span
+from aimtrue.core.truing.solve import Demand, solve
+from aimtrue.core.truing.truth import freedom_of
 
 _NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"
 _READING = re.compile(
@@ -35,7 +37,6 @@ _READING = re.compile(
 def release(asked: argparse.Namespace) -> int:
     """Release every file; nothing appears in the folder unless all of them hold."""
     try:
-        _refuse_later(asked)
         made = [_make(path, asked) for path in asked.files]
         names = _names(made, asked)
         _put_down(made, names, asked)
@@ -44,11 +45,6 @@ def release(asked: argparse.Namespace) -> int:
         return failure.code
     _say(made, names, asked)
     return Exit.DONE
-
-
-def _refuse_later(asked: argparse.Namespace) -> None:
-    if asked.reading and len(asked.reading) > 1:
-        raise Failure(Exit.USAGE, "several readings cannot be solved together yet; give one --reading")
 
 
 def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
@@ -88,7 +84,7 @@ def _sized(loaded: Loaded, asked: argparse.Namespace) -> Job:
     for key in [group[0].kit or group[0].id for group in job.groups()]:
         for action in _sizing(key, asked):
             job = apply(job, action, loaded)
-    return _read_true(job, asked.reading[0]) if asked.reading else job
+    return _read_true(job, loaded.path, asked.reading) if asked.reading else job
 
 
 def _sizing(key: str, asked: argparse.Namespace) -> list[Action]:
@@ -111,26 +107,45 @@ def _axis_length(text: str) -> tuple[Any, str]:
     return axis.strip().lower(), typed
 
 
-def _read_true(job: Job, text: str) -> Job:
-    """Meet one reading given as two points of the file and a length."""
+def _read_true(job: Job, path: str, texts: list[str]) -> Job:
+    """Meet readings given as two points of the file and a length, all together."""
+    body = job.bodies[0]
+    demands = [_demand(job, body, text) for text in texts]
+    solved = solve(demands, freedom_of(body.correction))
+    if not solved.meets:
+        names = " and ".join(f"“{' '.join(texts[number].split())}”" for number in solved.conflict)
+        raise Failure(
+            Exit.UNPROVEN, f"{path}: the readings cannot all be met: {names} exclude each other; widen a band"
+        )
+    said = "; ".join(f"reading = {text.split('=')[1].strip()}" for text in texts)
+    update = {"factors": solved.factors, "set_by": said, "absolute": True}
+    correction = body.correction.model_copy(update=update)
+    for one in job.bodies:
+        job = job.with_body(one.model_copy(update={"correction": correction}))
+    return job
+
+
+def _demand(job: Job, body: Body, text: str) -> Demand:
     match = _READING.fullmatch(text.strip())
     if match is None:
         raise Refused(
             "usage", f"“{text}” is not a reading", remedy='write "x,y,z : x,y,z = LENGTH [LOW..HIGH]"'
         )
-    body = job.bodies[0]
     ends = np.array([[float(number) for number in match[end].split(",")] for end in "ab"])
-    a, b = true_points(job, body, ends)
-    real = parse_length(match["real"])
-    if match["low"] and not parse_length(match["low"]) <= real <= parse_length(match["high"]):
-        raise Refused("band", f"{match['real'].strip()} is outside its own band", remedy="mend the reading")
-    said = f"reading = {' '.join(match['real'].split())}"
-    correction = scaled_to_reading(body.correction, as_vec3(b - a), real, said, "told")
-    correction = correction.model_copy(update={"reading": None})
-    for group in job.groups():
-        for one in group:
-            job = job.with_body(one.model_copy(update={"correction": correction}))
-    return job
+    a, b = base_points(job, body, ends)
+    if np.allclose(a, b, rtol=0, atol=0):
+        raise Refused(
+            "gauge-no-length", "the two places are the same point", remedy="give two different ones"
+        )
+    band = f"[{match['low']}..{match['high']}]" if match["low"] else ""
+    told = parse_reading(f"{match['real'].strip()} {band}")
+    known = Reading(
+        id="told", name="told", body=body.id, gauge=Gauge(kind="points"),
+        real_mm=told.real, low_mm=told.low, high_mm=told.high,
+    )  # fmt: skip
+    found = band_of(known)
+    assert found is not None
+    return Demand(Span(b - a), found)
 
 
 def _names(made: list[tuple[Loaded, Release]], asked: argparse.Namespace) -> list[str]:

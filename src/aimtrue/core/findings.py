@@ -213,23 +213,6 @@ def overlap_findings(job: Job) -> list[Finding]:
     ]
 
 
-def reading_findings(job: Job) -> list[Finding]:
-    """Say which readings have lost their place."""
-    return [
-        Finding(
-            code="reading-lost",
-            severity="look",
-            body=job.body(reading.body).name,
-            body_id=reading.body,
-            sheet="truing",
-            says=f"the places of {reading.name} are no longer on {job.body(reading.body).name}",
-            remedy="pick it again, or remove it",
-        )
-        for reading in job.readings
-        if reading.lost
-    ]
-
-
 def room_findings(job: Job, body: Body, room: Room) -> list[Finding]:
     """Say how far a seated body is outside the machine."""
     if room.inside:
@@ -285,6 +268,6 @@ def findings_of(job: Job, rooms: dict[str, Room], judged: dict[str, Verdict] | N
             found += size_findings(job, body)
         if body.id in rooms:
             found += room_findings(job, body, rooms[body.id])
-    found += overlap_findings(job) + reading_findings(job)
+    found += overlap_findings(job)
     order = {"stop": 0, "look": 1, "note": 2}
     return sorted(found, key=lambda finding: order[finding.severity])

@@ -6,6 +6,7 @@ The chain, applied to a point of the file in this order:
 1. *unit*: times the millimetres per unit;
 2. *up*: the source's up axis is turned to Z (a permutation, so exact);
 3. *correction*: a factor per axis;
+   then *allowance*: a factor per axis and a move, see :func:`allowed_linear`;
 4. *seat*: turns about the axes of the plate, then put down (least Z = 0) and centred.
 
 After step 3 a point is in the *true frame*: the body's own axes, real size. Sizes
@@ -20,9 +21,11 @@ from typing import Final
 
 import numpy as np
 
+from aimtrue.core.errors import Refused
 from aimtrue.core.job import Body, Job, Machine, Seat, Source, Turn, Up, Vec3
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.mesh import Floats
+from aimtrue.core.truing.keep import with_kept_bores
 
 _TURN_UP: Final[dict[Up, Floats]] = {
     "z": np.eye(3),
@@ -70,7 +73,7 @@ def numbers_of(bodies: tuple[Body, ...], source: Source) -> Vec3:
 
 def true_bounds(job: Job, body: Body) -> Floats:
     """Return (2, 3): the bounds of a body in mm in the true frame."""
-    ends = true_points(job, body, np.array([body.low, body.high]))
+    ends = base_points(job, body, np.array([body.low, body.high])) * np.asarray(body.correction.factors)
     return np.stack([ends.min(axis=0), ends.max(axis=0)])
 
 
@@ -92,11 +95,67 @@ def home_of(bodies: tuple[Body, ...], source: Source) -> Vec3:
     return as_vec3(turn.T @ move)
 
 
-def true_points(job: Job, body: Body, points: Floats) -> Floats:
-    """Bring (n, 3) points of the file into the true frame."""
+def base_points(job: Job, body: Body, points: Floats) -> Floats:
+    """Bring (n, 3) points of the file into mm and the axes of the job, before any correction."""
     source, unit = job.source_of(body), MM_PER[job.settled_unit(body)]
-    turned = (points + np.asarray(source.home)) @ turn_up(source.up).T
-    return np.asarray(turned * unit * np.asarray(body.correction.factors))
+    return np.asarray((points + np.asarray(source.home)) @ turn_up(source.up).T * unit)
+
+
+def true_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
+    """Return (3, 3) and (3,): matrix and shift that bring points of the file into the true frame."""
+    source, unit = job.source_of(body), MM_PER[job.settled_unit(body)]
+    linear = np.asarray(np.diag(body.correction.factors) @ turn_up(source.up) * unit)
+    return linear, np.asarray(linear @ np.asarray(source.home))
+
+
+def true_points(job: Job, body: Body, points: Floats) -> Floats:
+    """Bring (n, 3) points of the file into the true frame; those on kept bores stay at their diameter."""
+    scaled = base_points(job, body, points) * np.asarray(body.correction.factors)
+    if not body.kept:
+        return scaled
+    return with_kept_bores(scaled, points, body.kept, *true_linear(job, body))
+
+
+def allowed_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
+    """Return (3,) and (3,): factors and shift of the allowance, applied to points of the true frame.
+
+    Clearance stretches a body about its own middle so that its overall size changes by just as much;
+    shrinkage then enlarges it about the common origin, so that what has shrunk is right.
+    """
+    sizes = np.asarray(true_sizes(job, body))
+    more = np.asarray(body.allowance.clearance_mm)
+    if (sizes + more <= 0).any():
+        raise Refused(
+            "clearance-all", f"the clearance takes off all of {body.name}", remedy="type a smaller clearance"
+        )
+    stretch = 1 + np.divide(more, sizes, out=np.zeros(3), where=sizes > 0)
+    middle = true_bounds(job, body).mean(axis=0)
+    grow = 1 / (1 - np.asarray(body.allowance.shrinkage))
+    return stretch * grow, middle * (1 - stretch) * grow
+
+
+def allowed_points(job: Job, body: Body, points: Floats) -> Floats:
+    """Bring (n, 3) points of the file into the true frame with the allowance: as they are released."""
+    true = true_points(job, body, points)
+    if body.allowance.none:
+        return true
+    factors, shift = allowed_linear(job, body)
+    return true * factors + shift
+
+
+def allowed_bounds(job: Job, body: Body) -> Floats:
+    """Return (2, 3): the bounds of a body in mm in the true frame, with the allowance."""
+    bounds = true_bounds(job, body)
+    if body.allowance.none:
+        return bounds
+    factors, shift = allowed_linear(job, body)
+    return bounds * factors + shift
+
+
+def allowed_sizes(job: Job, body: Body) -> Vec3:
+    """Return the extents of a body in mm as it is released: corrected, with the allowance."""
+    sizes = true_sizes(job, body)
+    return sizes if body.allowance.none else as_vec3(np.multiply(sizes, allowed_linear(job, body)[0]))
 
 
 def turn_matrix(turn: Turn) -> Floats:

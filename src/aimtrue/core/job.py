@@ -7,20 +7,23 @@ history and crash safety need nothing more than keeping the values.
 
 from __future__ import annotations
 
-from typing import Literal, TypeVar
+from typing import Any, Literal, TypeVar
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from aimtrue.core.errors import Refused, Unsettled
 from aimtrue.core.formats.contents import Facets, Fineness, Remark
 from aimtrue.core.lengths import Unit
+from aimtrue.core.readings import Anchor as Anchor
+from aimtrue.core.readings import Gauge as Gauge
+from aimtrue.core.readings import Reading as Reading
+from aimtrue.core.value import AXES as AXES
+from aimtrue.core.value import Axis as Axis
 from aimtrue.core.value import Value as Value
 from aimtrue.core.value import Vec3 as Vec3
 
-Axis = Literal["x", "y", "z"]
 Up = Literal["x", "y", "z"]
 How = Literal["declared", "told", "inferred", "sibling"]
-AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
 
 
 class Evidence(Value):
@@ -119,15 +122,28 @@ class Correction(Value):
     """The factors that bring a body true, one per axis.
 
     Axes are linked unless they are ``free``: a linked axis follows the others, a free one
-    is set alone. ``set_by`` says in words what the factors come from. ``absolute`` tells that they
-    come from a real size, which stays when the unit is settled anew; a typed factor stays a factor.
+    is set alone. A ``held`` axis keeps its factor whatever the readings say. ``set_by`` says in words
+    what the factors come from, ``readings`` which readings they meet or come nearest to. ``absolute``
+    tells that they come from a real size, which stays when the unit is settled anew; a typed factor
+    stays a factor.
     """
 
     factors: Vec3 = (1.0, 1.0, 1.0)
     free: tuple[bool, bool, bool] = (False, False, False)
+    held: tuple[bool, bool, bool] = (False, False, False)
     set_by: str = ""
-    reading: str | None = None
+    readings: tuple[str, ...] = ()
     absolute: bool = False
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_one_reading(cls, told: Any) -> Any:
+        """Jobs kept before readings were solved together name one reading."""
+        if isinstance(told, dict) and "reading" in told:
+            told = dict(told)
+            one = told.pop("reading")
+            told["readings"] = (one,) if one else ()
+        return told
 
 
 class Turn(Value):
@@ -166,13 +182,54 @@ class Mended(Value):
     """The geometry before."""
 
 
+class Kept(Value):
+    """A bore that keeps its diameter whatever the correction: ``diameter_mm``.
+
+    Where it is (middle of its axis, axis, diameter and depth) is in numbers and axes of the file.
+    """
+
+    point: Vec3
+    direction: Vec3
+    diameter: float
+    depth: float
+    diameter_mm: float
+
+
+class Allowance(Value):
+    """What is added on purpose after the correction, per axis of the job.
+
+    ``shrinkage`` is the share by which the material shrinks, so a body is made larger by as much;
+    ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle.
+    """
+
+    shrinkage: Vec3 = (0.0, 0.0, 0.0)
+    clearance_mm: Vec3 = (0.0, 0.0, 0.0)
+    says: str = ""
+
+    @property
+    def none(self) -> bool:
+        """Whether nothing is added."""
+        return not any(self.shrinkage) and not any(self.clearance_mm)
+
+
+class Material(Value):
+    """What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage."""
+
+    name: str = Field("PLA", max_length=60)
+    density: float = Field(1.24, gt=0, le=25)
+    strand_mm: float = Field(1.75, ge=0, le=10)
+    shrinkage: Vec3 = (0.0, 0.0, 0.0)
+
+
 class Body(Value):
     """One body: its geometry by hash, its facts in numbers of the file, its decisions.
 
     ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
     squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
-    the rest of its file. ``drawn`` is the name that the file gives it, if it does.
+    the rest of its file. ``drawn`` is the name that the file gives it, if it does. ``features`` names
+    the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
+    corrections; one that is ``alone`` does not follow its kit's.
     """
 
     id: str
@@ -197,39 +254,13 @@ class Body(Value):
     facets: Facets | None = None
     mended: tuple[Mended, ...] = ()
     correction: Correction = Correction()
+    allowance: Allowance = Allowance()
+    kept: tuple[Kept, ...] = ()
+    as_drawn: bool = False
+    alone: bool = False
+    features: str = ""
     seat: Seat = Seat()
     accepted: tuple[str, ...] = ()
-
-
-class Anchor(Value):
-    """A place on a body: a face and where on it.
-
-    ``weights`` are barycentric for the three corners of the face, so a place stays on the
-    body through every transform and can be found again in the released file.
-    """
-
-    face: int = Field(ge=0)
-    weights: Vec3
-    on: Literal["vertex", "edge", "surface"] = "surface"
-
-
-class Reading(Value):
-    """A gauge between two places, and the real length it should have.
-
-    ``a_point`` and ``b_point`` are in numbers and axes of the file. ``real_mm`` is None while
-    only the distance on the model is looked at.
-    """
-
-    id: str
-    name: str
-    body: str
-    a: Anchor
-    b: Anchor
-    a_point: Vec3
-    b_point: Vec3
-    real_mm: float | None = None
-    typed: str = ""
-    lost: bool = False
 
 
 class Machine(Value):
@@ -274,6 +305,8 @@ class Job(Value):
     kits: tuple[Kit, ...] = ()
     readings: tuple[Reading, ...] = ()
     machine: Machine = Machine()
+    material: Material = Material()
+    least_wall_mm: float | None = None
     habits: Habits = Habits()
     missing: tuple[Missing, ...] = ()
     counter: int = 0
@@ -311,6 +344,26 @@ class Job(Value):
         if kit is None:
             return (self.body(key),)
         return tuple(body for body in self.bodies if body.kit == kit)
+
+    def corrected_with(self, key: str) -> tuple[Body, ...]:
+        """Return the bodies that share a correction: a kit's but those corrected alone, or one body.
+
+        Args:
+            key: id of a kit or of a body.
+        """
+        bodies = self.group(key)
+        if len(bodies) > 1:
+            mine = next((body for body in bodies if body.id == key), None)
+            if mine is not None and mine.alone:
+                return (mine,)
+            together = tuple(body for body in bodies if not body.alone)
+            return together or bodies
+        return bodies
+
+    def file_axis(self, body: Body, axis: Axis) -> Axis:
+        """Return which axis of a body's file an axis of the job is."""
+        up = self.source_of(body).up
+        return {"z": "xyz", "y": "xzy", "x": "yzx"}[up]["xyz".index(axis)]  # type: ignore[return-value]
 
     def groups(self) -> tuple[tuple[Body, ...], ...]:
         """Return all bodies by kit, a body of no kit alone, in the order of their first."""

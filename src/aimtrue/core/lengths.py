@@ -120,6 +120,20 @@ def parse_length(text: str, default: Unit = Unit.MM) -> float:
     return mm
 
 
+def parse_offset(text: str) -> float:
+    """Read a length with a sign, which may be zero: ``0.3``, ``-0.1``, ``+1/64 in``.
+
+    Raises:
+        Refused: it is no length.
+    """
+    cleaned = _cleaned(text)
+    negative = cleaned.startswith(("-", "−"))
+    bare = cleaned.lstrip("+-− ")
+    if not bare or re.fullmatch(r"0*[.,]?0*\s*(?:mm)?", bare):
+        return 0.0
+    return -parse_length(bare) if negative else parse_length(bare)
+
+
 def parse_factor(text: str) -> float:
     """Read a factor or a percentage: ``0.98``, ``98 %``, ``x1.5``, ``3/4``.
 

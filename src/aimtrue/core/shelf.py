@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
+from aimtrue.core.features.listed import Features
 from aimtrue.core.mesh import Mesh
+
+if TYPE_CHECKING:
+    from aimtrue.core.job import Body
 
 
 class Shelf(Protocol):
-    """Where meshes are fetched by the hash of their geometry."""
+    """Where meshes are fetched by the hash of their geometry, and features by that of their list."""
 
     def mesh(self, geometry: str) -> Mesh:
         """Return a mesh in numbers of its file."""
+        ...
+
+    def features(self, body: Body) -> Features:
+        """Return the flat and round faces of a body's mesh."""
         ...

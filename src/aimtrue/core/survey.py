@@ -11,6 +11,9 @@ import numpy as np
 
 from aimtrue.core.findings import Finding, findings_of
 from aimtrue.core.frames import (
+    allowed_bounds,
+    allowed_linear,
+    allowed_sizes,
     as_vec3,
     group_sizes,
     numbers_in_job_axes,
@@ -22,20 +25,24 @@ from aimtrue.core.frames import (
 )
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.intake.unit import Candidate, Verdict
-from aimtrue.core.job import AXES, Axis, Body, Job, Value, Vec3
+from aimtrue.core.job import AXES, Axis, Body, Job, Reading, Value, Vec3
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.mesh import Floats
 from aimtrue.core.seating.places import Place, places_of
 from aimtrue.core.seating.room import Room, fits_as_it_lies, room_of
 from aimtrue.core.shelf import Shelf
-from aimtrue.core.truing.gauges import gauge_vector
+from aimtrue.core.truing.bands import band_of, written
+from aimtrue.core.truing.changes import change_findings
+from aimtrue.core.truing.conflicts import reading_findings
+from aimtrue.core.truing.gauges import ends_of, lengths_of
+from aimtrue.core.truing.truth import Truth, off, truth_of
 
 SheetName = Literal["intake", "truing", "fit", "division", "seating", "release"]
 SheetMark = Literal["settled", "look", "stop", "blank", "later"]
 
 
 class ChainRow(Value):
-    """One axis of the size chain: number in file x unit x correction = size, in mm."""
+    """One axis of the size chain, in mm: number x unit x correction = size, + allowance = released."""
 
     axis: Axis
     number: float
@@ -43,24 +50,35 @@ class ChainRow(Value):
     factor: float
     size_mm: float
     size_in: float
-
-
-SHOWN_MM = 0.005
-"""Half of the hundredth of a millimetre that sheets show: nearer than this a reading is met."""
+    allowance_mm: float
+    released_mm: float
 
 
 class ReadingNow(Value):
     """A reading held against the model as corrected.
 
-    ``off_mm`` is model less real; None while no real length is told. ``met`` tells whether it is
-    right to the hundredth that is shown.
+    Attributes:
+        model_mm: how long the gauge is now, in mm; of an oval the greatest; an angle in degrees.
+        least_mm: of an oval the least.
+        off_mm: model less what is wanted, or how far beyond a limit; None while nothing is told.
+        met: whether it is within its band.
+        band: the band, as it is written behind the length.
+        wanted_mm: the length wanted, clearance included.
+        spread_mm: between the greatest and the least of repeats.
+        drives: whether the correction in force was solved for it.
+        ends: two points to draw its dimension between, in numbers of the file; of an extent none.
     """
 
     id: str
     model_mm: float
+    least_mm: float | None
     off_mm: float | None
     met: bool
+    band: str
+    wanted_mm: float | None
+    spread_mm: float | None
     drives: bool
+    ends: tuple[Vec3, Vec3] | None
 
 
 class Placement(Value):
@@ -129,6 +147,7 @@ class Survey(Value):
     sources: tuple[SourceSurvey, ...]
     bodies: tuple[BodySurvey, ...]
     kits: tuple[KitSurvey, ...]
+    truths: tuple[Truth, ...]
     findings: tuple[Finding, ...]
     sheets: tuple[SheetState, ...]
     settled: bool
@@ -153,17 +172,40 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     judged = {source.id: verdict_of(job, source) for source in job.sources}
     places = places_of(job, shelf)
     rooms = rooms_of(job, places)
-    findings = tuple(findings_of(job, rooms, judged))
+    findings = tuple(all_findings(job, shelf, rooms, judged))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     return Survey(
         sources=tuple(_source_survey(job, key, found) for key, found in judged.items()),
         bodies=tuple(_body_survey(job, body, places.get(body.id), rooms.get(body.id)) for body in job.bodies),
         kits=tuple(_kit_survey(job, kit.id, places) for kit in job.kits),
+        truths=_truths(job),
         findings=findings,
         sheets=_sheets(job, findings, settled, released),
         settled=settled,
         releasable=settled and bool(job.bodies) and not any(finding.stops for finding in findings),
     )
+
+
+def all_findings(
+    job: Job, shelf: Shelf, rooms: dict[str, Room], judged: dict[str, Verdict] | None = None
+) -> list[Finding]:
+    """Return everything worth knowing about a job, what corrections changed included, stops first."""
+    found = findings_of(job, rooms, judged) + reading_findings(job) + change_findings(job, shelf)
+    order = {"stop": 0, "look": 1, "note": 2}
+    return sorted(found, key=lambda finding: order[finding.severity])
+
+
+def _truths(job: Job) -> tuple[Truth, ...]:
+    """What the readings say, for every kit and every body that is corrected on its own."""
+    found = []
+    for group in job.groups():
+        if not all(job.source_of(body).unit for body in group):
+            continue
+        together = [body for body in group if not body.alone] if len(group) > 1 else []
+        subjects = [(group[0].kit or "", tuple(together))] if together else []
+        subjects += [(body.id, (body,)) for body in group if body.alone or len(group) == 1]
+        found += [truth for key, bodies in subjects if (truth := truth_of(job, key, bodies)) is not None]
+    return tuple(found)
 
 
 def rooms_of(job: Job, places: dict[str, Place]) -> dict[str, Room]:
@@ -194,7 +236,7 @@ def _kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
         id=key,
         bodies=tuple(body.id for body in bodies),
         numbers=numbers,
-        chain=_chain(job, bodies[0], numbers or as_vec3(np.divide(sizes, 1.0)), sizes) if sizes else None,
+        chain=_chain(job, bodies[0], numbers or sizes, sizes, _released(job, bodies)) if sizes else None,
         volume_mm3=sum(_volume(job, body) for body in bodies) if settled else None,
         readings=tuple(row for body in bodies for row in _readings(job, body)) if settled else (),
         room=_kit_room(job, bodies, places) if settled else None,
@@ -240,12 +282,17 @@ def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -
 def chain_of(job: Job, body: Body) -> tuple[ChainRow, ...]:
     """Return the size chain of a body, a row per axis."""
     source = job.source_of(body)
-    return _chain(
-        job, body, numbers_in_job_axes(body, source), sizes_in(body, source, job.settled_unit(body))
-    )
+    sizes = sizes_in(body, source, job.settled_unit(body))
+    return _chain(job, body, numbers_in_job_axes(body, source), sizes, allowed_sizes(job, body))
 
 
-def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3) -> tuple[ChainRow, ...]:
+def _released(job: Job, bodies: tuple[Body, ...]) -> Vec3:
+    """The overall size of several bodies with their allowances."""
+    bounds = np.stack([allowed_bounds(job, body) for body in bodies])
+    return as_vec3(bounds[:, 1].max(axis=0) - bounds[:, 0].min(axis=0))
+
+
+def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> tuple[ChainRow, ...]:
     unit = job.settled_unit(body)
     return tuple(
         ChainRow(
@@ -255,27 +302,37 @@ def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3) -> tuple[ChainRow, 
             factor=body.correction.factors[i],
             size_mm=sizes[i],
             size_in=sizes[i] / MM_PER[Unit.IN],
+            allowance_mm=released[i] - sizes[i],
+            released_mm=released[i],
         )
         for i, axis in enumerate(AXES)
     )
 
 
 def _readings(job: Job, body: Body) -> tuple[ReadingNow, ...]:
-    rows = []
-    for reading in job.readings:
-        if reading.body == body.id and not reading.lost:
-            now = float(np.linalg.norm(gauge_vector(job, body, reading)))
-            off = None if reading.real_mm is None else now - reading.real_mm
-            rows.append(
-                ReadingNow(
-                    id=reading.id,
-                    model_mm=now,
-                    off_mm=off,
-                    met=off is not None and abs(off) < SHOWN_MM,
-                    drives=body.correction.reading == reading.id,
-                )
-            )
-    return tuple(rows)
+    return tuple(
+        _reading_now(job, body, reading)
+        for reading in job.readings
+        if reading.body == body.id and not reading.lost
+    )
+
+
+def _reading_now(job: Job, body: Body, reading: Reading) -> ReadingNow:
+    lengths, band = lengths_of(job, reading), band_of(reading)
+    worst = lengths[0] if band is None else max(lengths, key=lambda length: abs(off(band, length)))
+    repeats = reading.repeats
+    return ReadingNow(
+        id=reading.id,
+        model_mm=worst,
+        least_mm=min(lengths) if max(lengths) - min(lengths) > 1e-6 else None,
+        off_mm=None if band is None else off(band, worst),
+        met=band is not None and all(band.holds(length) for length in lengths),
+        band=written(reading),
+        wanted_mm=None if band is None else band.wanted,
+        spread_mm=max(repeats) - min(repeats) if repeats else None,
+        drives=reading.id in body.correction.readings,
+        ends=ends_of(reading.gauge),
+    )
 
 
 def _placement(job: Job, body: Body, scale: float, shift: Floats) -> Placement:
@@ -283,11 +340,15 @@ def _placement(job: Job, body: Body, scale: float, shift: Floats) -> Placement:
     true = np.diag(body.correction.factors) @ turn_up(source.up) * scale
     home = true @ np.asarray(source.home)
     turn = seat_matrix(body.seat)
+    allowed, move = true, home
+    if source.unit is not None and not body.allowance.none:
+        factors, more = allowed_linear(job, body)
+        allowed, move = np.diag(factors) @ true, home * factors + more
     return Placement(
         true=_rows(true),
         true_shift=as_vec3(home),
-        seated=_rows(turn @ true),
-        seated_shift=as_vec3(turn @ home + shift),
+        seated=_rows(turn @ allowed),
+        seated_shift=as_vec3(turn @ move + shift),
     )
 
 

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel, ConfigDict
 
 Vec3 = tuple[float, float, float]
+Axis = Literal["x", "y", "z"]
+AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
 
 
 class Value(BaseModel):

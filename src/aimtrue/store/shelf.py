@@ -9,10 +9,16 @@ from pathlib import Path
 from threading import Lock
 
 from aimtrue.core import geometry
+from aimtrue.core.features import listed
+from aimtrue.core.features.listed import Features
+from aimtrue.core.job import Body
 from aimtrue.core.mesh import Mesh
 from aimtrue.settings import settings
 from aimtrue.store import blobs
 from aimtrue.store.database import sessions
+
+_LISTS = 64
+"""How many lists of features are kept in memory."""
 
 
 class DiskShelf:
@@ -25,6 +31,13 @@ class DiskShelf:
         """Return a mesh in numbers of its file."""
         return geometry.from_bytes((self.folder / name).read_bytes())
 
+    def features(self, body: Body) -> Features:
+        """Return the flat and round faces of a body's mesh."""
+        path = self.folder / body.features
+        if body.features and path.exists():
+            return listed.from_bytes(path.read_bytes())
+        return listed.features_of(self.mesh(body.geometry))
+
 
 class StoreShelf:
     """Meshes from the store, the last few kept in memory.
@@ -36,6 +49,7 @@ class StoreShelf:
     def __init__(self, keep: int = 20_000_000) -> None:
         self._keep = keep
         self._meshes: OrderedDict[str, Mesh] = OrderedDict()
+        self._features: OrderedDict[str, Features] = OrderedDict()
         self._lock = Lock()
 
     def mesh(self, name: str) -> Mesh:
@@ -50,6 +64,23 @@ class StoreShelf:
             while len(self._meshes) > 1 and sum(m.triangles for m in self._meshes.values()) > self._keep:
                 self._meshes.popitem(last=False)
         return mesh
+
+    def features(self, body: Body) -> Features:
+        """Return the flat and round faces of a body's mesh; listed now when they were not at intake."""
+        name = body.features or body.geometry
+        with self._lock:
+            if name in self._features:
+                self._features.move_to_end(name)
+                return self._features[name]
+        if body.features:
+            features = listed.from_bytes(on_disk(name).read_bytes())
+        else:
+            features = listed.features_of(self.mesh(body.geometry))
+        with self._lock:
+            self._features[name] = features
+            while len(self._features) > _LISTS:
+                self._features.popitem(last=False)
+        return features
 
 
 def on_disk(name: str) -> Path:

@@ -13,6 +13,7 @@ from aimtrue.core import geometry
 from aimtrue.core.bodies.alike import groups_of_alike
 from aimtrue.core.bodies.overlaps import overlaps_of
 from aimtrue.core.bodies.separate import count_voids, separate
+from aimtrue.core.features import listed
 from aimtrue.core.formats import CAD_ENDINGS, ending_of, read_model, stem_of, unpacked
 from aimtrue.core.formats.archives import Packed
 from aimtrue.core.formats.contents import Contents, Fineness, Limits, Part
@@ -261,10 +262,11 @@ def body_of(key: str, source: str, found: Found) -> Body:
 def kept(body: Body, mesh: Mesh) -> tuple[Body, dict[str, bytes]]:
     """Return a body that names its geometry by hash, and the blobs it names."""
     whole, bench = geometry.to_bytes(mesh), geometry.drawn_bytes(mesh)
-    names = geometry.name_of(whole), geometry.name_of(bench)
+    features = listed.to_bytes(listed.features_of(mesh))
+    names = [geometry.name_of(blob) for blob in (whole, bench, features)]
     return (
-        body.model_copy(update={"geometry": names[0], "bench": names[1]}),
-        {names[0]: whole, names[1]: bench},
+        body.model_copy(update=dict(zip(("geometry", "bench", "features"), names, strict=True))),
+        dict(zip(names, (whole, bench, features), strict=True)),
     )
 
 

@@ -15,21 +15,21 @@ from typing import Literal
 import numpy as np
 
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.findings import Finding, findings_of
+from aimtrue.core.findings import Finding
 from aimtrue.core.formats import obj, stem_of, stl, threemf
-from aimtrue.core.frames import as_vec3, seat_matrix, true_points, true_sizes
-from aimtrue.core.job import Body, Job, Value, Vec3
+from aimtrue.core.frames import allowed_points, allowed_sizes, as_vec3, seat_matrix
+from aimtrue.core.job import Body, Job, Reading, Value, Vec3
 from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
-from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.mesh import Floats, Mesh, merged
 from aimtrue.core.progress import Progress
 from aimtrue.core.release import names
-from aimtrue.core.release.proof import Asked, Check, Proof, prove
+from aimtrue.core.release.proof import Asked, Check, GaugeAsked, Proof, prove
 from aimtrue.core.release.second_reader import read_back
 from aimtrue.core.seating.places import Place, places_of, seated_points
 from aimtrue.core.seating.room import Room
 from aimtrue.core.shelf import Shelf
-from aimtrue.core.survey import rooms_of
-from aimtrue.core.truing.gauges import gauge_vector
+from aimtrue.core.survey import all_findings, rooms_of
+from aimtrue.core.truing.gauges import in_release, lengths_of
 
 Format = Literal["3mf", "stl", "stl-ascii", "obj"]
 Bodies = Literal["each", "together"]
@@ -41,8 +41,6 @@ MEDIA_TYPES: dict[str, str] = {
     "obj": "model/obj",
     "zip": "application/zip",
 }
-DRIFT_MM = 1e-6
-"""A reading whose model length is this near its real length counts as met."""
 
 
 class Order(Value):
@@ -153,7 +151,7 @@ def refuse_unreleasable(job: Job, shelf: Shelf, order: Order) -> None:
         raise Refused("no-bodies", "there is no body to release", remedy="take in a file first")
     for body in bodies:
         job.settled_unit(body)
-    refuse_open_stops(findings_for(job, bodies, rooms_of(job, places_of(job, shelf))))
+    refuse_open_stops(findings_for(job, shelf, bodies, rooms_of(job, places_of(job, shelf))))
 
 
 def _wanted(job: Job, order: Order) -> tuple[Body, ...]:
@@ -171,12 +169,12 @@ def zipped(files: list[tuple[str, bytes]]) -> bytes:
     return out.getvalue()
 
 
-def findings_for(job: Job, bodies: tuple[Body, ...], rooms: dict[str, Room]) -> list[Finding]:
+def findings_for(job: Job, shelf: Shelf, bodies: tuple[Body, ...], rooms: dict[str, Room]) -> list[Finding]:
     """Return the findings that concern some bodies of a job: theirs, and those of their sources."""
     keys, sources = {body.id for body in bodies}, {body.source for body in bodies}
     return [
         finding
-        for finding in findings_of(job, rooms)
+        for finding in all_findings(job, shelf, rooms)
         if finding.body_id in keys or finding.source_id in sources
     ]
 
@@ -220,16 +218,33 @@ def _asked(job: Job, body: Body, shelf: Shelf, order: Order, place: Place) -> As
     if order.place == "seated":
         points, turn = seated_points(job, body, mesh.vertices, place), seat_matrix(body.seat)
     else:
-        points, turn = true_points(job, body, mesh.vertices), np.eye(3)
-    met = tuple(
-        reading
+        points, turn = allowed_points(job, body, mesh.vertices), np.eye(3)
+    written = Mesh(points, mesh.faces)
+    readings = tuple(
+        gauge
         for reading in job.readings
-        if reading.body == body.id
-        and reading.real_mm is not None
-        and not reading.lost
-        and abs(float(np.linalg.norm(gauge_vector(job, body, reading))) - reading.real_mm) <= DRIFT_MM
+        if reading.body == body.id and reading.told and not reading.lost
+        if (gauge := _gauge_asked(job, body, reading, order, place, written, turn)) is not None
     )
-    return Asked(Mesh(points, mesh.faces), turn, np.array(true_sizes(job, body)), body.health.closed, met)
+    return Asked(written, turn, np.array(allowed_sizes(job, body)), body.health.closed, readings)
+
+
+def _gauge_asked(
+    job: Job, body: Body, reading: Reading, order: Order, place: Place, written: Mesh, turn: Floats
+) -> GaugeAsked | None:
+    """What a reading's gauge must measure in the file: what the sheets show, with the allowance on top."""
+    gauge = reading.gauge
+    points = np.asarray(gauge.points, dtype=np.float64).reshape(-1, 3)
+    points = (
+        seated_points(job, body, points, place)
+        if order.place == "seated"
+        else allowed_points(job, body, points)
+    )
+    found = in_release(gauge, points, written, turn)
+    if found is None:
+        return None
+    shown = lengths_of(job, reading) if body.allowance.none else found
+    return GaugeAsked(reading.name, gauge, points, max(shown))
 
 
 def _written(job: Job, bodies: tuple[Body, ...], asked: list[Asked], order: Order) -> bytes:
@@ -261,13 +276,20 @@ def chain_text(job: Job, bodies: tuple[Body, ...]) -> str:
     for body in bodies:
         source, unit = job.source_of(body), job.settled_unit(body)
         factors = " / ".join(f"{factor:.6g}" for factor in body.correction.factors)
-        size = " x ".join(f"{size:.4f}" for size in true_sizes(job, body))
+        size = " x ".join(f"{size:.4f}" for size in allowed_sizes(job, body))
         set_by = f" ({body.correction.set_by})" if body.correction.set_by else ""
+        allowance = "" if body.allowance.none else f"; allowance {_allowance_text(body)}"
         parts.append(
             f"{body.name}: {source.name} in {UNIT_NAMES[unit]}, {source.how}; "
-            f"correction {factors}{set_by}; size {size} mm"
+            f"correction {factors}{set_by}{allowance}; size {size} mm"
         )
     return " | ".join(parts)
+
+
+def _allowance_text(body: Body) -> str:
+    shrinkage = " / ".join(f"{100 * share:.4g} %" for share in body.allowance.shrinkage)
+    clearance = " / ".join(f"{more:+.4g} mm" for more in body.allowance.clearance_mm)
+    return f"shrinkage {shrinkage}, clearance {clearance}"
 
 
 def _record(

@@ -14,10 +14,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from aimtrue.core.job import AXES, Reading, Value
+from aimtrue.core.job import AXES, Gauge, Value
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.mesh import Floats, Mesh, weld
-from aimtrue.core.truing.anchors import point_of
+from aimtrue.core.truing.gauges import in_release
 
 COARSEST = 1e-3
 """Float32 spacing over the longest size from which a file is too coarse to carry a size."""
@@ -45,6 +45,16 @@ class Proof(Value):
 
 
 @dataclass(frozen=True, eq=False)
+class GaugeAsked:
+    """A gauge with a reading: where its points should be in the file, and its length there, in mm."""
+
+    name: str
+    gauge: Gauge
+    points: Floats
+    length: float
+
+
+@dataclass(frozen=True, eq=False)
 class Asked:
     """What a released body must be.
 
@@ -53,14 +63,14 @@ class Asked:
         turn: (3, 3) rotation from the body's own axes to those of the file.
         sizes: (3,) asked sizes in mm along the body's own axes.
         closed: whether the body was closed.
-        readings: readings with a real length; held against the released points.
+        readings: gauges that have a reading; measured on the released points.
     """
 
     mesh: Mesh
     turn: Floats
     sizes: Floats
     closed: bool
-    readings: tuple[Reading, ...] = ()
+    readings: tuple[GaugeAsked, ...] = ()
 
 
 def spacing_mm(mesh: Mesh, unit: Unit) -> float:
@@ -119,7 +129,7 @@ def _body_checks(asked: Asked, found: Mesh, unit: Unit) -> list[Check]:
     loose = step if _is_permutation(asked.turn) else step * math.sqrt(3)
     for axis, want, have in zip(AXES, asked.sizes, own, strict=True):
         checks.append(_length("size", f"size {axis.upper()} of the body", want, have, loose))
-    checks += [_reading_check(reading, found, step * math.sqrt(3)) for reading in asked.readings]
+    checks += [_reading_check(one, found, asked.turn, 2 * step * math.sqrt(3)) for one in asked.readings]
     checks.append(_volume_check(asked, found, step))
     # Corners that agree to float32 are one point in the file, so both are welded alike.
     checks.append(_same("closed", "closed solid", _yes(asked.closed), _yes(_welded(found).topology.closed)))
@@ -141,11 +151,18 @@ def _resolution_check(asked: Asked, step: float) -> Check:
     )
 
 
-def _reading_check(reading: Reading, found: Mesh, limit: float) -> Check:
-    a, b = (np.asarray(point_of(anchor, found.vertices, found.faces)) for anchor in (reading.a, reading.b))
-    return _length(
-        "reading", f"reading {reading.name}", reading.real_mm or 0.0, float(np.linalg.norm(a - b)), limit
-    )
+def _reading_check(asked: GaugeAsked, found: Mesh, turn: Floats, limit: float) -> Check:
+    measured = in_release(asked.gauge, asked.points, found, turn)
+    have = max(measured) if measured else math.nan
+    # A cylinder fitted to facets is as far off as its corners were in the file to begin with.
+    limit += 2 * (asked.gauge.off or 0.0) * asked.length / max(_drawn_length(asked.gauge), 1e-300)
+    return _length("reading", f"reading {asked.name}", asked.length, have, limit)
+
+
+def _drawn_length(gauge: Gauge) -> float:
+    if len(gauge.points) < 2:
+        return math.inf
+    return 2 * math.dist(gauge.points[0], gauge.points[1])
 
 
 def _volume_check(asked: Asked, found: Mesh, step: float) -> Check:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from aimtrue.core.frames import seat_matrix, seat_shifts, true_bounds, true_points
+from aimtrue.core.frames import allowed_bounds, allowed_points, seat_matrix, seat_shifts
 from aimtrue.core.job import Body, Job
 from aimtrue.core.mesh import Floats
 from aimtrue.core.shelf import Shelf
@@ -39,13 +39,17 @@ def places_of(job: Job, shelf: Shelf) -> dict[str, Place]:
 
 def seated_points(job: Job, body: Body, points: Floats, place: Place) -> Floats:
     """Bring (n, 3) points of the file to the plate."""
-    return true_points(job, body, points) @ seat_matrix(body.seat).T + place.shift
+    return allowed_points(job, body, points) @ seat_matrix(body.seat).T + place.shift
 
 
 def _turned_bounds(job: Job, body: Body, shelf: Shelf) -> Floats:
     # Under quarter turns the corners of the bounds tell as much as all the vertices.
     oblique = any(turn.degrees % 90 for turn in body.seat.turns)
-    points = true_points(job, body, shelf.mesh(body.geometry).vertices) if oblique else true_bounds(job, body)
+    points = (
+        allowed_points(job, body, shelf.mesh(body.geometry).vertices)
+        if oblique
+        else allowed_bounds(job, body)
+    )
     turned = points @ seat_matrix(body.seat).T
     return np.stack([turned.min(axis=0), turned.max(axis=0)])
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.frames import as_vec3
-from aimtrue.core.job import Anchor, Body, Reading, Vec3
+from aimtrue.core.job import Anchor, Vec3
 from aimtrue.core.mesh import Floats, Mesh
 
 
@@ -31,28 +31,54 @@ def exact(anchor: Anchor, mesh: Mesh) -> Anchor:
         weights = np.eye(3)[weights.argmax()]
     elif anchor.on == "edge":
         weights[weights.argmin()] = 0
+    elif anchor.on == "middle":
+        weights = np.where(np.arange(3) == weights.argmin(), 0.0, 0.5)
     return anchor.model_copy(update={"weights": as_vec3(weights / weights.sum())})
 
 
-def found_again(reading: Reading, body: Body, mesh: Mesh) -> Reading:
-    """Return a reading with its places on another mesh: the nearest corner, or the nearest face.
+def of_vertices(mesh: Mesh, vertices: tuple[int, ...]) -> tuple[Anchor, ...]:
+    """Return anchors at vertices of a mesh, each on some face that has it."""
+    wanted = np.asarray(vertices)
+    rows, columns = np.nonzero(np.isin(mesh.faces, wanted))
+    first: dict[int, tuple[int, int]] = {}
+    for vertex, row, column in zip(
+        mesh.faces[rows, columns].tolist(), rows.tolist(), columns.tolist(), strict=True
+    ):
+        first.setdefault(vertex, (row, column))
+    return tuple(
+        Anchor(face=first[one][0], weights=as_vec3(np.eye(3)[first[one][1]]), on="vertex") for one in vertices
+    )
 
-    A place that is over a thousandth of the body's size away is gone, and the reading is lost.
+
+def first_hit(mesh: Mesh, origin: Floats, direction: Floats) -> Anchor | None:
+    """Return where a ray first meets a mesh beyond its start (Möller and Trumbore 1997).
+
+    Args:
+        mesh: to be met.
+        origin: (3,) where the ray starts; what is met within a millionth of the mesh's size is its own face.
+        direction: (3,) unit vector.
     """
-    near = 1e-3 * float(mesh.extents().max())
-    a, b = _nearest(reading.a, reading.a_point, mesh), _nearest(reading.b, reading.b_point, mesh)
-    moved = {"body": body.id, "a": a, "b": b}
-    points = [point_of(anchor, mesh.vertices, mesh.faces) for anchor in (a, b)]
-    away = [
-        np.linalg.norm(np.subtract(p, q))
-        for p, q in zip(points, (reading.a_point, reading.b_point), strict=True)
-    ]
-    if max(away) > near or points[0] == points[1]:
-        return reading.model_copy(update={**moved, "lost": True})
-    return reading.model_copy(update={**moved, "lost": False, "a_point": points[0], "b_point": points[1]})
+    corners = mesh.vertices[mesh.faces]
+    a = corners[:, 0]
+    u, v = corners[:, 1] - a, corners[:, 2] - a
+    across = np.cross(np.broadcast_to(direction, v.shape), v)
+    slant = np.einsum("ij,ij->i", u, across)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        from_a = origin - a
+        s = np.einsum("ij,ij->i", from_a, across) / slant
+        turned = np.cross(from_a, u)
+        t = turned @ direction / slant
+        away = np.einsum("ij,ij->i", v, turned) / slant
+    slack = 1e-9
+    meets = (np.abs(slant) > 0) & (s >= -slack) & (t >= -slack) & (s + t <= 1 + slack)
+    meets &= away > 1e-6 * float(mesh.extents().max())
+    if not meets.any():
+        return None
+    face = int(np.where(meets, away, np.inf).argmin())
+    return Anchor(face=face, weights=as_vec3([1 - s[face] - t[face], s[face], t[face]]))
 
 
-def _nearest(anchor: Anchor, point: Vec3, mesh: Mesh) -> Anchor:
+def nearest(anchor: Anchor, point: Vec3, mesh: Mesh) -> Anchor:
     if anchor.on == "vertex":
         vertex = int(np.square(mesh.vertices - point).sum(axis=1).argmin())
         face, corner = np.argwhere(mesh.faces == vertex)[0]

@@ -1,9 +1,7 @@
-"""How a typed size, factor or reading becomes a correction.
+"""How a typed size or factor becomes a correction.
 
-Linked axes share every change; a free axis is left out of it and is set alone.
-With the true vector ``v`` of a gauge (mm, current factors), split into its linked
-part and its free part, a common ratio ``k`` for the linked axes makes the gauge
-``L`` long when ``k² |v_linked|² + |v_free|² = L²``.
+Linked axes share every change; a free axis is left out of it and is set alone. What readings
+ask for is solved in :mod:`aimtrue.core.truing.solve`.
 """
 
 from __future__ import annotations
@@ -63,45 +61,6 @@ def with_factor(now: Correction, axis: Axis | None, factor: float, set_by: str) 
     return _stretched(now, factor / now.factors[index], _followers(now, index), set_by)
 
 
-def scaled_to_reading(now: Correction, gauge: Vec3, real_mm: float, set_by: str, reading: str) -> Correction:
-    """Return the correction that makes a gauge its real length.
-
-    Args:
-        now: the correction in force.
-        gauge: the gauge as a vector in mm in the true frame, ``now`` applied.
-        real_mm: the length it shall have.
-        set_by: what to say the factors come from.
-        reading: id of the reading that drives.
-
-    Raises:
-        Refused: the gauge has no length, or lies so along freed axes that the linked
-            ones cannot make it right.
-    """
-    squares = np.square(gauge)
-    linked = np.array([not free for free in now.free])
-    part, fixed = float(squares[linked].sum()), float(squares[~linked].sum())
-    if part + fixed <= 0:
-        raise Refused(
-            "gauge-no-length", "the two places are the same point", remedy="pick two different places"
-        )
-    freed = ", ".join(axis.upper() for axis, free in zip(AXES, now.free, strict=True) if free)
-    if part <= 1e-12 * fixed:
-        raise Refused(
-            "gauge-on-free-axis",
-            f"this gauge lies along {freed}, which is freed and does not follow",
-            remedy=f"link {freed} again, or type its size",
-        )
-    if fixed >= real_mm * real_mm:
-        raise Refused(
-            "gauge-out-of-reach",
-            f"the freed axis {freed} alone already makes this gauge {math.sqrt(fixed):.4g} mm long",
-            remedy=f"link {freed} again, or type its size",
-        )
-    ratio = math.sqrt((real_mm * real_mm - fixed) / part)
-    followers = (bool(linked[0]), bool(linked[1]), bool(linked[2]))
-    return _stretched(now, ratio, followers, set_by).model_copy(update={"reading": reading, "absolute": True})
-
-
 def for_other_unit(now: Correction, old_mm: float, new_mm: float) -> Correction:
     """Return the correction after a source turns out to be in another unit.
 
@@ -116,15 +75,15 @@ def for_other_unit(now: Correction, old_mm: float, new_mm: float) -> Correction:
     if not now.absolute:
         return now
     factors = _checked(now, [factor * (old_mm / new_mm) for factor in now.factors], now.set_by)
-    return factors.model_copy(update={"reading": now.reading})
+    return factors.model_copy(update={"readings": now.readings})
 
 
 def for_other_up(now: Correction, old: Up, new: Up) -> Correction:
     """Return the correction after another axis points up: each factor stays with its side of the body."""
     sides = np.abs(turn_up(new) @ turn_up(old).T).argmax(axis=1)
     x, y, z = (now.factors[i] for i in sides)
-    free_x, free_y, free_z = (now.free[i] for i in sides)
-    return now.model_copy(update={"factors": (x, y, z), "free": (free_x, free_y, free_z)})
+    free, held = (tuple(flags[i] for i in sides) for flags in (now.free, now.held))
+    return now.model_copy(update={"factors": (x, y, z), "free": free, "held": held})
 
 
 def _followers(now: Correction, index: int) -> tuple[bool, ...]:
@@ -147,4 +106,4 @@ def _checked(now: Correction, factors: list[float], set_by: str) -> Correction:
             "this would change the size over a million times",
             remedy="check the unit of the file and the typed length",
         )
-    return now.model_copy(update={"factors": tuple(factors), "set_by": set_by, "reading": None})
+    return now.model_copy(update={"factors": tuple(factors), "set_by": set_by, "readings": ()})

@@ -1,15 +1,353 @@
-"""Gauges: where a length is on the model, and how long it is now."""
+"""Gauges: made from what was picked, measured, found again on another mesh."""
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
-from aimtrue.core.frames import true_points
-from aimtrue.core.job import Body, Job, Reading
-from aimtrue.core.mesh import Floats
+from aimtrue.core.errors import Refused
+from aimtrue.core.features.listed import Feature, Features
+from aimtrue.core.features.surfaces import fit_circle, plane_axes
+from aimtrue.core.frames import base_points, group_sizes
+from aimtrue.core.job import AXES, Anchor, Axis, Body, Gauge, Job, Kept, Reading, Value, Vec3
+from aimtrue.core.mesh import Floats, Mesh
+from aimtrue.core.readings import GaugeKind
+from aimtrue.core.truing import anchors
+from aimtrue.core.truing.forms import Around, Circle, Form, Gap, Span
+from aimtrue.core.truing.sections import section_through
+
+_PARALLEL = math.radians(0.5)
+_MOST_CORNERS = 300
 
 
-def gauge_vector(job: Job, body: Body, reading: Reading) -> Floats:
-    """Return (3,): a reading's gauge in mm in the true frame."""
-    a, b = true_points(job, body, np.array([reading.a_point, reading.b_point], dtype=np.float64))
-    return np.asarray(b - a)
+class Spot(Value):
+    """What was picked: a place on the body, or (from the list) one of its features."""
+
+    anchor: Anchor | None = None
+    feature: int | None = None
+
+
+def made(
+    kind: GaugeKind, spots: tuple[Spot, ...], axis: Axis | None, kit: bool, mesh: Mesh, features: Features
+) -> Gauge:
+    """Make a gauge from picks.
+
+    Args:
+        kind: what to measure.
+        spots: places or features: none for an extent, two for points, faces and angles, else one.
+        axis: of an extent; of a perimeter, the axis of the *file* that the section is square to.
+        kit: whether an extent is that of the whole kit.
+        mesh: of the body, in numbers of the file.
+        features: of the same mesh.
+
+    Raises:
+        Refused: there is no such feature here, planes are not parallel, places are the same.
+    """
+    match kind:
+        case "extent":
+            return Gauge(kind=kind, axis=axis or "x", kit=kit, says=f"overall {(axis or 'x').upper()}")
+        case "points":
+            return _between(_two(spots), mesh, features)
+        case "wall":
+            return _wall(_one(spots), mesh, features)
+        case "faces":
+            return _faces(_two(spots), mesh, features)
+        case "angle":
+            return _angle(_two(spots), mesh, features)
+        case "diameter" | "radius" | "depth":
+            return _round(kind, _feature(_one(spots), features, mesh, round_one=True), mesh)
+        case "perimeter":
+            return _perimeter(_one(spots), axis or "z", mesh, features)
+
+
+def _one(spots: tuple[Spot, ...]) -> Spot:
+    if len(spots) != 1:
+        raise Refused("spots", "this gauge needs one place", remedy="pick one place")
+    return spots[0]
+
+
+def _two(spots: tuple[Spot, ...]) -> tuple[Spot, Spot]:
+    if len(spots) != 2:
+        raise Refused("spots", "this gauge needs two places", remedy="pick two places")
+    return spots[0], spots[1]
+
+
+def _anchor(spot: Spot, mesh: Mesh, features: Features) -> tuple[Anchor, Vec3]:
+    """Where a spot is: the place picked, or the corner of its feature nearest to the feature's middle."""
+    if spot.anchor is not None:
+        anchor = anchors.exact(spot.anchor, mesh)
+        return anchor, anchors.point_of(anchor, mesh.vertices, mesh.faces)
+    feature = _feature(spot, features, mesh)
+    corners = mesh.vertices[mesh.faces[feature.face]]
+    third = (1 / 3, 1 / 3, 1 / 3)
+    return Anchor(face=feature.face, weights=third), _vec(corners.mean(axis=0))
+
+
+def _feature(spot: Spot, features: Features, mesh: Mesh, *, round_one: bool = False) -> Feature:
+    if spot.feature is not None:
+        if not 0 <= spot.feature < len(features.listed):
+            raise Refused("feature-unknown", "there is no such feature", remedy="choose one from the list")
+        feature: Feature | None = features.listed[spot.feature]
+    else:
+        feature = features.at(spot.anchor.face) if spot.anchor else None
+    if round_one and (feature is None or feature.flat):
+        raise Refused(
+            "no-cylinder",
+            "the surface here is not part of a cylinder, so it has no diameter",
+            remedy="pick inside a bore or on a boss; elsewhere measure between two points, or a perimeter",
+        )
+    if feature is None:
+        raise Refused(
+            "no-feature", "there is no flat or round face here", remedy="pick one, or use two points"
+        )
+    return feature
+
+
+def _between(spots: tuple[Spot, Spot], mesh: Mesh, features: Features) -> Gauge:
+    """Between two places; a feature from the list stands for its middle: a circle's centre."""
+    ends = [_middle(spot, mesh, features) for spot in spots]
+    a, b = ends[0][1], ends[1][1]
+    if math.dist(a, b) <= 1e-9 * float(mesh.extents().max()):
+        raise Refused(
+            "gauge-no-length", "the two places are the same point", remedy="pick two different places"
+        )
+    says = " to ".join(dict.fromkeys(one[2] for one in ends if one[2]))
+    picked = tuple(anchor for one in ends for anchor in one[0])
+    return Gauge(kind="points", points=(a, b), anchors=picked if len(picked) == 2 else (), says=says)
+
+
+def _middle(spot: Spot, mesh: Mesh, features: Features) -> tuple[tuple[Anchor, ...], Vec3, str]:
+    if spot.feature is None:
+        anchor, point = _anchor(spot, mesh, features)
+        return (anchor,), point, ""
+    feature = _feature(spot, features, mesh)
+    return (), feature.point, f"centre of {named(feature)}"
+
+
+def _wall(spot: Spot, mesh: Mesh, features: Features) -> Gauge:
+    """From a place straight through the material to the other side."""
+    anchor, point = _anchor(spot, mesh, features)
+    normal = mesh.crosses[anchor.face]
+    inward = -normal / max(float(np.linalg.norm(normal)), 1e-300)
+    hit = anchors.first_hit(mesh, np.asarray(point), inward)
+    if hit is None:
+        raise Refused(
+            "no-wall", "there is no other side behind this place", remedy="close the body, or pick elsewhere"
+        )
+    return Gauge(
+        kind="wall", points=(point, anchors.point_of(hit, mesh.vertices, mesh.faces)), anchors=(anchor, hit),
+        says="wall",
+    )  # fmt: skip
+
+
+def _plane(spot: Spot, mesh: Mesh, features: Features) -> Feature:
+    feature = _feature(spot, features, mesh)
+    if not feature.flat:
+        raise Refused("not-flat", f"{named(feature)} is not a flat face", remedy="pick a flat face")
+    return feature
+
+
+def _faces(spots: tuple[Spot, Spot], mesh: Mesh, features: Features) -> Gauge:
+    a, b = (_plane(spot, mesh, features) for spot in spots)
+    if a.id == b.id:
+        raise Refused("gauge-no-length", "both picks are on the same face", remedy="pick the face opposite")
+    tilt = math.acos(min(1.0, abs(float(np.dot(a.direction, b.direction)))))
+    if tilt > _PARALLEL:
+        raise Refused(
+            "not-parallel",
+            f"the two faces are at {math.degrees(tilt):.1f}° to each other",
+            remedy="pick two parallel faces, or measure the angle",
+        )
+    apart = abs(float(np.dot(a.direction, np.subtract(b.point, a.point))))
+    if apart <= 1e-9 * float(mesh.extents().max()):
+        raise Refused("gauge-no-length", "the two faces lie in one plane", remedy="pick the face opposite")
+    return _of_planes("faces", a, b, mesh, "between flat faces")
+
+
+def _angle(spots: tuple[Spot, Spot], mesh: Mesh, features: Features) -> Gauge:
+    a, b = (_plane(spot, mesh, features) for spot in spots)
+    return _of_planes("angle", a, b, mesh, "between flat faces")
+
+
+def _of_planes(kind: GaugeKind, a: Feature, b: Feature, mesh: Mesh, says: str) -> Gauge:
+    corners = (*a.corners[:3], *b.corners[:3])
+    points = tuple(_vec(mesh.vertices[corner]) for corner in corners)
+    return Gauge(
+        kind=kind, points=points, anchors=anchors.of_vertices(mesh, corners), off=max(a.off, b.off), says=says
+    )
+
+
+def _round(kind: GaugeKind, feature: Feature, mesh: Mesh) -> Gauge:
+    centre, axis = np.asarray(feature.point), np.asarray(feature.direction)
+    says = named(feature)
+    if kind == "depth":
+        half = axis * feature.depth / 2
+        return Gauge(kind=kind, points=(_vec(centre - half), _vec(centre + half)), off=feature.off, says=says)
+    u, v = plane_axes(axis)
+    radius = feature.diameter / 2
+    if not feature.whole:  # of an arc, draw the radius to where it is
+        away = mesh.vertices[feature.corners[len(feature.corners) // 2]] - centre
+        u = away - axis * (away @ axis)
+        u = u / np.linalg.norm(u)
+        v = np.cross(axis, u)
+    points = tuple(_vec(point) for point in (centre, centre + radius * u, centre + radius * v))
+    return Gauge(
+        kind=kind,
+        points=points,
+        anchors=anchors.of_vertices(mesh, feature.corners),
+        off=feature.off,
+        turn=feature.turn,
+        says=says,
+    )
+
+
+def _perimeter(spot: Spot, axis: Axis, mesh: Mesh, features: Features) -> Gauge:
+    _, point = _anchor(spot, mesh, features)
+    normal = np.eye(3)[AXES.index(axis)]
+    corners = section_through(mesh, np.asarray(point), normal)
+    whole = _length_around(corners)
+    step = max(1, math.ceil(len(corners) / _MOST_CORNERS))
+    few = corners[::step]
+    points = tuple(_vec(corner) for corner in few)
+    stretch = whole / _length_around(few)
+    return Gauge(kind="perimeter", axis=axis, points=points, stretch=stretch, says="around a section")
+
+
+def _length_around(corners: Floats) -> float:
+    return float(np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1).sum())
+
+
+def named(feature: Feature) -> str:
+    """Say what a feature is, its size in numbers of the file."""
+    if feature.flat:
+        return "flat face"
+    return f"{feature.kind} ø{feature.diameter:.6g}"
+
+
+def form_of(job: Job, reading: Reading) -> Form:
+    """Return how a reading's gauge depends on the factors of its body; not for angles."""
+    gauge, body = reading.gauge, job.body(reading.body)
+    if gauge.kind == "extent":
+        return Span(_extent(job, body, gauge))
+    points = base_points(job, body, np.asarray(gauge.points, dtype=np.float64))
+    if gauge.kind in ("diameter", "radius"):
+        return Circle(points[1:3] - points[0], 2.0 if gauge.kind == "diameter" else 1.0)
+    if gauge.kind == "faces":
+        return Gap(_across(points))
+    if gauge.kind == "perimeter":
+        return Around(np.roll(points, -1, axis=0) - points, gauge.stretch)
+    return Span(points[1] - points[0])
+
+
+def _extent(job: Job, body: Body, gauge: Gauge) -> Floats:
+    axis = AXES.index(gauge.axis or "x")
+    bodies = job.group(body.id) if gauge.kit else (body,)
+    sizes = group_sizes(job, bodies)
+    vector = np.zeros(3)
+    vector[axis] = sizes[axis] / body.correction.factors[axis]
+    return vector
+
+
+def _across(points: Floats) -> Floats:
+    """Return the vector between two planes of three points each, along their normal."""
+    normal = np.cross(points[1] - points[0], points[2] - points[0])
+    normal = normal / np.linalg.norm(normal)
+    apart = (points[3:6].mean(axis=0) - points[:3].mean(axis=0)) @ normal
+    return np.asarray(normal * apart)
+
+
+def ends_of(gauge: Gauge) -> tuple[Vec3, Vec3] | None:
+    """Return the two points a gauge's dimension is drawn between, in numbers of the file."""
+    points = np.asarray(gauge.points, dtype=np.float64)
+    match gauge.kind:
+        case "extent":
+            return None
+        case "diameter":
+            return _vec(2 * points[0] - points[1]), _vec(points[1])
+        case "radius":
+            return _vec(points[0]), _vec(points[1])
+        case "faces":
+            middle = points[:3].mean(axis=0)
+            return _vec(middle), _vec(middle + _across(points))
+        case "angle":
+            return _vec(points[:3].mean(axis=0)), _vec(points[3:6].mean(axis=0))
+        case "perimeter":
+            far = int(np.linalg.norm(points - points[0], axis=1).argmax())
+            return _vec(points[0]), _vec(points[far])
+        case _:
+            return _vec(points[0]), _vec(points[1])
+
+
+def factors_of(body: Body) -> Floats:
+    """Return (3,): the factors in force for a body."""
+    return np.asarray(body.correction.factors, dtype=np.float64)
+
+
+def kept_of(body: Body, gauge: Gauge) -> Kept | None:
+    """Return the kept bore that a round gauge is on."""
+    if gauge.kind not in ("diameter", "radius"):
+        return None
+    near = 1e-6 * max(abs(value) for value in (*body.low, *body.high))
+    return next((one for one in body.kept if math.dist(one.point, gauge.points[0]) <= near), None)
+
+
+def lengths_of(job: Job, reading: Reading) -> tuple[float, ...]:
+    """Return how long a gauge is now, in mm (an angle in degrees); of an oval the greatest and the least."""
+    if reading.gauge.kind == "angle":
+        return (_degrees(job, reading),)
+    kept = kept_of(job.body(reading.body), reading.gauge)
+    if kept is not None:
+        return (kept.diameter_mm if reading.gauge.kind == "diameter" else kept.diameter_mm / 2,)
+    return form_of(job, reading).lengths(factors_of(job.body(reading.body)))
+
+
+def length_of(job: Job, reading: Reading) -> float:
+    """Return how long a gauge is now: of an oval the mean of the greatest and the least."""
+    lengths = lengths_of(job, reading)
+    return sum(lengths) / len(lengths)
+
+
+def _degrees(job: Job, reading: Reading) -> float:
+    body = job.body(reading.body)
+    points = base_points(job, body, np.asarray(reading.gauge.points)) * factors_of(body)
+    a, b = (np.cross(p[1] - p[0], p[2] - p[0]) for p in (points[:3], points[3:6]))
+    cosine = abs(float(a @ b)) / float(np.linalg.norm(a) * np.linalg.norm(b))
+    return math.degrees(math.acos(min(1.0, cosine)))
+
+
+def in_release(gauge: Gauge, asked: Floats, mesh: Mesh, turn: Floats) -> tuple[float, ...] | None:
+    """Measure a gauge on the points of a released file.
+
+    Args:
+        gauge: whose anchors name places on the mesh.
+        asked: (n, 3) where the gauge's own points should be in the file, in mm; of a circle they give the
+            axis along which the places around it are looked at.
+        mesh: as read back, in mm, with the faces in the order of the body's own.
+        turn: (3, 3) from the body's own axes to those of the file.
+
+    Returns:
+        Lengths in mm as :func:`lengths_of` gives them; None for what anchors do not tell.
+    """
+    if gauge.kind == "extent":
+        own = mesh.mapped(lambda v: v @ turn).extents()
+        return None if gauge.kit else (float(own[AXES.index(gauge.axis or "x")]),)
+    points = np.array([anchors.point_of(one, mesh.vertices, mesh.faces) for one in gauge.anchors])
+    if gauge.kind in ("points", "wall") and len(points) == 2:
+        return (float(np.linalg.norm(points[1] - points[0])),)
+    if gauge.kind == "faces" and len(points) == 6:
+        return (float(np.linalg.norm(_across(points))),)
+    if gauge.kind in ("diameter", "radius") and len(points) >= 6:
+        u, v = asked[1] - asked[0], asked[2] - asked[0]
+        if abs(np.linalg.norm(u) - np.linalg.norm(v)) > 1e-9 * np.linalg.norm(u):
+            return None  # oval: a circle does not tell it
+        axis = np.cross(u, v)
+        fitted = fit_circle(points, axis / np.linalg.norm(axis))
+        times = 2 if gauge.kind == "diameter" else 1
+        return (times * fitted[1],) * 2 if fitted else None
+    return None
+
+
+def _vec(numbers: Floats) -> Vec3:
+    x, y, z = np.asarray(numbers, dtype=np.float64).tolist()
+    return (x, y, z)

@@ -1,0 +1,306 @@
+"""What actions of sheet 1 do: files, units, up, bodies, kits, names."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from aimtrue.core.actions.models import (
+    Accept,
+    BringHome,
+    Delete,
+    Duplicate,
+    LeaveKit,
+    MakeKit,
+    Paint,
+    Remake,
+    Rename,
+    SettleUnit,
+    SetUp,
+    TakeIn,
+)
+from aimtrue.core.errors import Refused
+from aimtrue.core.frames import home_of
+from aimtrue.core.intake.settle import inferred
+from aimtrue.core.job import Body, Correction, Job, Kit, Missing, Source, Up, Value
+from aimtrue.core.lengths import MM_PER, Unit
+from aimtrue.core.shelf import Shelf
+from aimtrue.core.truing.correction import for_other_unit, for_other_up
+from aimtrue.core.truing.refound import found_again
+
+ACCEPTABLE = ("open-edges", "turned-edges", "crowded-edges", "inside-out", "crossings", "stray", "overlap")
+"""Findings that a user may accept on purpose; the proof records it. To accept a stray is to keep it."""
+_NAME_LENGTH = 80
+
+
+def _take_in(job: Job, action: TakeIn, shelf: Shelf) -> Job:
+    taken = {body.name for body in job.bodies}
+    bodies = []
+    for body in action.bodies:
+        name = _free_name(body.name, taken)
+        taken.add(name)
+        bodies.append(body.model_copy(update={"name": name}))
+    sources = tuple(_with_habits(job, source) for source in action.sources)
+    job = job.model_copy(
+        update={
+            "sources": (*job.sources, *sources),
+            "bodies": (*job.bodies, *bodies),
+            "kits": (*job.kits, *action.kits),
+        }
+    )
+    for source in sources:
+        if source.unit is None:
+            job = job.with_source(inferred(job, source))
+    return job
+
+
+def _with_habits(job: Job, source: Source) -> Source:
+    """A file takes over what the user said holds for further files of the job."""
+    changes: dict[str, object] = {}
+    if source.unit is None and job.habits.unit is not None:
+        changes |= {"unit": job.habits.unit, "how": "sibling"}
+    if job.habits.up is not None:
+        changes["up"] = job.habits.up
+    return source.model_copy(update=changes)
+
+
+def _free_name(wanted: str, taken: set[str]) -> str:
+    """Return the name, with a number after it when it is taken."""
+    if wanted not in taken:
+        return wanted
+    number = 2
+    while (name := f"{wanted[: _NAME_LENGTH - 6]} ({number})") in taken:
+        number += 1
+    return name
+
+
+def _remake(job: Job, action: Remake, shelf: Shelf) -> Job:
+    gone = {key: job.body(key) for key in action.gone}
+    bodies = [body for body in job.bodies if body.id not in gone]
+    at = min((i for i, body in enumerate(job.bodies) if body.id in gone), default=len(bodies))
+    at -= sum(body.id in gone for body in job.bodies[:at])
+    taken = {body.name for body in bodies}
+    come = []
+    for body in action.come:
+        old = gone.get(action.follows.get(body.id, ""))
+        if old is not None:
+            body = _taking_over(body, old)
+        name = _free_name(body.name, taken)
+        taken.add(name)
+        come.append(body.model_copy(update={"name": name}))
+    bodies[at:at] = come
+    job = job.model_copy(update={"bodies": tuple(bodies)})
+    if action.source is not None:
+        job = job.with_source(action.source)
+        lost = tuple(Missing(source=action.source.id, says=says) for says in action.missing)
+        kept = tuple(one for one in job.missing if one.source != action.source.id)
+        job = job.model_copy(update={"missing": (*kept, *lost)})
+    follows = {old: new for new, old in action.follows.items()}
+    return _without_idle_kits(_reanchored(job, set(gone), follows, shelf))
+
+
+def _taking_over(body: Body, old: Body) -> Body:
+    """The decisions of an old body, on the geometry of a new one."""
+    return body.model_copy(
+        update={
+            "name": old.name,
+            "colour": old.colour or body.colour,
+            "material": old.material or body.material,
+            "kit": old.kit,
+            "correction": old.correction,
+            "seat": old.seat,
+            "accepted": old.accepted,
+            "as_drawn": old.as_drawn,
+            "alone": old.alone,
+            "allowance": old.allowance,
+        }
+    )
+
+
+def _reanchored(job: Job, gone: set[str], follows: dict[str, str], shelf: Shelf) -> Job:
+    """Find the places of readings again on the bodies that took over; those not found are lost."""
+    readings = []
+    for reading in job.readings:
+        if reading.body not in gone:
+            readings.append(reading)
+        elif reading.body in follows:
+            body = job.body(follows[reading.body])
+            mesh, features = shelf.mesh(body.geometry), shelf.features(body)
+            readings.append(found_again(reading, body, mesh, features))
+    return job.model_copy(update={"readings": tuple(readings)})
+
+
+def _without_idle_kits(job: Job) -> Job:
+    """A kit of one body is no kit."""
+    counts = [body.kit for body in job.bodies]
+    kits = tuple(kit for kit in job.kits if counts.count(kit.id) > 1)
+    known = {kit.id for kit in kits}
+    bodies = tuple(
+        body if body.kit in known or body.kit is None else body.model_copy(update={"kit": None})
+        for body in job.bodies
+    )
+    return job.model_copy(update={"kits": kits, "bodies": bodies})
+
+
+def _settle_unit(job: Job, action: SettleUnit, shelf: Shelf) -> Job:
+    if action.remember:
+        habits = job.habits.model_copy(update={"unit": action.unit})
+        job = job.model_copy(update={"habits": habits})
+    if action.source is None:
+        for source in job.sources:
+            if source.unit is None:
+                job = _settled(job, source, action.unit)
+        return job
+    return _settled(job, job.source(action.source), action.unit)
+
+
+def _settled(job: Job, source: Source, unit: Unit) -> Job:
+    how = "declared" if unit == source.declared else "told"
+    if source.unit is not None:
+        old, new = MM_PER[source.unit], MM_PER[unit]
+        job = _with_corrections(job, source, lambda now: for_other_unit(now, old, new))
+    return job.with_source(source.model_copy(update={"unit": unit, "how": how}))
+
+
+def _set_up(job: Job, action: SetUp, shelf: Shelf) -> Job:
+    if action.source is None:
+        job = job.model_copy(update={"habits": job.habits.model_copy(update={"up": action.up})})
+    for source in job.sources:
+        if action.source in (None, source.id) and source.up != action.up:
+            job = _turned_up(job, source, action.up)
+    if action.source is not None:
+        job.source(action.source)
+    return job
+
+
+def _turned_up(job: Job, source: Source, up: Up) -> Job:
+    job = _with_corrections(job, source, lambda now: for_other_up(now, source.up, up))
+    return job.with_source(source.model_copy(update={"up": up}))
+
+
+def _with_corrections(job: Job, source: Source, change: Callable[[Correction], Correction]) -> Job:
+    """Change the correction of every body of a source."""
+    for body in job.bodies_of(source.id):
+        job = job.with_body(body.model_copy(update={"correction": change(body.correction)}))
+    return job
+
+
+def _bring_home(job: Job, action: BringHome, shelf: Shelf) -> Job:
+    source = job.source(action.source)
+    bodies = job.bodies_of(source.id)
+    home = home_of(bodies, source) if action.home and bodies else (0.0, 0.0, 0.0)
+    return job.with_source(source.model_copy(update={"home": home}))
+
+
+def _each(job: Job, keys: tuple[str, ...], change: Callable[[Body], dict[str, object]]) -> Job:
+    for key in keys:
+        body = job.body(key)
+        job = job.with_body(body.model_copy(update=change(body)))
+    return job
+
+
+def _paint(job: Job, action: Paint, shelf: Shelf) -> Job:
+    return _each(job, action.bodies, lambda _: {"colour": action.colour})
+
+
+def _delete(job: Job, action: Delete, shelf: Shelf) -> Job:
+    gone = {job.body(key).id for key in action.bodies}
+    job = job.model_copy(
+        update={
+            "bodies": tuple(body for body in job.bodies if body.id not in gone),
+            "readings": tuple(reading for reading in job.readings if reading.body not in gone),
+        }
+    )
+    return _without_idle_kits(job)
+
+
+def _duplicate(job: Job, action: Duplicate, shelf: Shelf) -> Job:
+    for key in action.bodies:
+        body = job.body(key)
+        number = job.counter + 1
+        name = _free_name(body.name, {other.name for other in job.bodies})
+        group = body.alike or f"{body.id}~"
+        job = job.with_body(body.model_copy(update={"alike": group}))
+        # A copy in the same place would lie in its twin; on the plate it stands beside it.
+        copy = body.model_copy(update={"id": f"d{number}", "name": name, "kit": None, "alike": group})
+        job = job.model_copy(update={"bodies": (*job.bodies, copy), "counter": number})
+    return job
+
+
+def _make_kit(job: Job, action: MakeKit, shelf: Shelf) -> Job:
+    name = a_name(action.name)
+    first = job.body(action.bodies[0])
+    frame = job.source_of(first)
+    number = job.counter + 1
+    for key in action.bodies[1:]:
+        source = job.source_of(job.body(key))
+        if (source.unit, source.up) != (frame.unit, frame.up):
+            raise Refused(
+                "kit-mixed",
+                f"{frame.name} and {source.name} differ in unit or up axis and have no common origin",
+                remedy="settle both alike first",
+            )
+    kit = Kit(id=f"k{number}", name=name)
+    job = _each(
+        job,
+        action.bodies,
+        lambda _: {"kit": kit.id, "correction": first.correction, "seat": first.seat},
+    )
+    return _without_idle_kits(job.model_copy(update={"kits": (*job.kits, kit), "counter": number}))
+
+
+def _leave_kit(job: Job, action: LeaveKit, shelf: Shelf) -> Job:
+    return _without_idle_kits(_each(job, action.bodies, lambda _: {"kit": None}))
+
+
+def _rename(job: Job, action: Rename, shelf: Shelf) -> Job:
+    name = a_name(action.name)
+    if any(kit.id == action.body for kit in job.kits):
+        kits = tuple(
+            kit.model_copy(update={"name": name}) if kit.id == action.body else kit for kit in job.kits
+        )
+        return job.model_copy(update={"kits": kits})
+    body = job.body(action.body)
+    if any(other.name == name and other.id != body.id for other in job.bodies):
+        raise Refused("name-taken", f"another body is called {name}", remedy="choose another name")
+    return job.with_body(body.model_copy(update={"name": name}))
+
+
+def a_name(typed: str) -> str:
+    name = " ".join(typed.split())
+    if not name:
+        raise Refused("name-empty", "a name cannot be empty", remedy="type a name")
+    if len(name) > 80:
+        raise Refused("name-long", "a name can have at most 80 characters", remedy="type a shorter name")
+    return name
+
+
+def _accept(job: Job, action: Accept, shelf: Shelf) -> Job:
+    if action.code not in ACCEPTABLE:
+        raise Refused(
+            "not-acceptable",
+            f"“{action.code}” is not a finding that can be accepted",
+            remedy="settle it where the finding points",
+        )
+    keys = tuple(body.id for body in job.bodies) if action.body is None else (action.body,)
+
+    def accepted(body: Body) -> dict[str, object]:
+        left = tuple(code for code in body.accepted if code != action.code)
+        return {"accepted": (*left, action.code) if action.accepted else left}
+
+    return _each(job, keys, accepted)
+
+
+DOING: dict[type[Value], Callable[..., Job]] = {
+    TakeIn: _take_in,
+    Remake: _remake,
+    BringHome: _bring_home,
+    Paint: _paint,
+    Delete: _delete,
+    Duplicate: _duplicate,
+    MakeKit: _make_kit,
+    LeaveKit: _leave_kit,
+    SettleUnit: _settle_unit,
+    SetUp: _set_up,
+    Rename: _rename,
+    Accept: _accept,
+}

@@ -1,0 +1,81 @@
+"""Standard bolts and the holes that suit them.
+
+Clearance holes: ISO 273 (fine to coarse) and ASME B18.2.8 (close to loose); tapping holes: the usual drills
+for coarse threads (ISO 2306; for inch threads about 75 % engagement).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+_INCH = 25.4
+_NEAR = 0.03
+"""How far, in mm, a hole may be from a standard one and still be meant as one."""
+
+
+@dataclass(frozen=True)
+class Bolt:
+    """A bolt: its name, and in mm the least and greatest clearance hole and the tapping hole."""
+
+    name: str
+    least: float
+    greatest: float
+    tap: float
+
+
+def _inch(name: str, least: float, greatest: float, tap: float) -> Bolt:
+    return Bolt(name, least * _INCH, greatest * _INCH, tap * _INCH)
+
+
+BOLTS = (
+    Bolt("M2", 2.2, 2.6, 1.6),
+    Bolt("M2.5", 2.7, 3.1, 2.05),
+    Bolt("M3", 3.2, 3.6, 2.5),
+    Bolt("M4", 4.3, 4.8, 3.3),
+    Bolt("M5", 5.3, 5.8, 4.2),
+    Bolt("M6", 6.4, 7.0, 5.0),
+    Bolt("M8", 8.4, 10.0, 6.8),
+    Bolt("M10", 10.5, 12.0, 8.5),
+    Bolt("M12", 13.0, 14.5, 10.2),
+    _inch("#4", 0.116, 0.144, 0.0890),
+    _inch("#6", 0.144, 0.170, 0.1065),
+    _inch("#8", 0.170, 0.194, 0.1360),
+    _inch("#10", 0.196, 0.221, 0.1495),
+    _inch("1/4 in", 0.257, 0.295, 0.2010),
+    _inch("5/16 in", 0.323, 0.358, 0.2570),
+    _inch("3/8 in", 0.386, 0.421, 0.3125),
+    _inch("1/2 in", 0.516, 0.578, 0.4219),
+)
+
+
+@dataclass(frozen=True)
+class Suits:
+    """That a hole suits a bolt: as a clearance hole, or (``tapped``) to cut its thread in."""
+
+    bolt: Bolt
+    tapped: bool
+
+    def still(self, diameter: float) -> bool:
+        """Whether a hole of another diameter, in mm, still does."""
+        if self.tapped:
+            return abs(diameter - self.bolt.tap) <= 2 * _NEAR
+        return self.bolt.least - _NEAR <= diameter <= self.bolt.greatest + _NEAR
+
+    @property
+    def says(self) -> str:
+        """The bolt, and how the hole suits it."""
+        return f"{self.bolt.name} tapping" if self.tapped else self.bolt.name
+
+
+def suits(diameter: float) -> Suits | None:
+    """Return the bolt that a hole of a diameter in mm is meant for, or None.
+
+    Where ranges of metric and inch bolts overlap, the metric one is told.
+    """
+    for bolt in BOLTS:
+        if bolt.least - _NEAR <= diameter <= bolt.greatest + _NEAR:
+            return Suits(bolt, tapped=False)
+    for bolt in BOLTS:
+        if abs(diameter - bolt.tap) <= _NEAR:
+            return Suits(bolt, tapped=True)
+    return None

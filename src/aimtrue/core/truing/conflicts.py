@@ -1,0 +1,57 @@
+"""Findings about the readings themselves: lost, excluding each other, out of their band."""
+
+from __future__ import annotations
+
+from aimtrue.core.findings import Finding
+from aimtrue.core.job import Body, Job, Reading
+from aimtrue.core.truing.bands import band_of
+from aimtrue.core.truing.gauges import lengths_of
+
+
+def reading_findings(job: Job) -> list[Finding]:
+    """Say which readings have lost their place, are not met, or contradict one on the same gauge."""
+    found = []
+    for reading in job.readings:
+        body = job.body(reading.body)
+        if reading.lost:
+            says = f"the place of {reading.name} is no longer on {body.name}"
+            found.append(_finding(body, "reading-lost", says, "pick it again, or remove it"))
+        elif job.source_of(body).unit is not None and reading.role != "ignore":
+            found += _missed(job, body, reading) + _twice(job, body, reading)
+    return found
+
+
+def _finding(body: Body, code: str, says: str, remedy: str) -> Finding:
+    return Finding(
+        code=code, severity="look", body=body.name, body_id=body.id, sheet="truing", says=says, remedy=remedy
+    )
+
+
+def _missed(job: Job, body: Body, reading: Reading) -> list[Finding]:
+    band = band_of(reading)
+    # One that drives alone is missed only until it is solved; without a correction nothing is claimed yet.
+    if band is None or (not body.correction.readings and reading.role == "drive"):
+        return []
+    over = max((band.over(length) for length in lengths_of(job, reading)), key=abs)
+    if all(band.holds(length) for length in lengths_of(job, reading)):
+        return []
+    way = "over" if over > 0 else "under"
+    says = f"{reading.name} of {body.name} is {abs(over):.2f} mm {way} its band"
+    return [_finding(body, "reading-missed", says, "take another way, or relax a band")]
+
+
+def _twice(job: Job, body: Body, reading: Reading) -> list[Finding]:
+    """Two readings on one gauge whose bands do not meet."""
+    band = band_of(reading)
+    found = []
+    for other in job.readings[: job.readings.index(reading)]:
+        theirs = band_of(other)
+        if other.body != reading.body or other.role == "ignore" or not band or not theirs:
+            continue
+        same = (other.gauge.kind, other.gauge.axis, other.gauge.kit, other.gauge.points) == (
+            reading.gauge.kind, reading.gauge.axis, reading.gauge.kit, reading.gauge.points,
+        )  # fmt: skip
+        if same and (band.low > theirs.high or theirs.low > band.high):
+            says = f"{other.name} and {reading.name} are taken at the same place and disagree"
+            found.append(_finding(body, "readings-disagree", says, "measure again, or ignore one"))
+    return found

@@ -1,0 +1,160 @@
+"""Readings as a table of text: a row per gauge, for a spreadsheet or another bench.
+
+    name,real,low,high,unit,means,fineness,clearance,role,note
+    tube seat,140.3,,,mm,caliper,,0.3,drive,
+
+Columns may come in any order and all but ``name`` and ``real`` may be absent. Comma, semicolon and tab
+separate; with semicolon or tab a decimal comma is taken too. A row that cannot be taken is told, with its
+line, and the others come in.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import dataclass, field
+from typing import get_args
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.job import Job
+from aimtrue.core.lengths import Unit, parse_length, parse_offset, unit_named
+from aimtrue.core.readings import FINENESS_MM, Means, Reading, Role
+from aimtrue.core.truing.gauges import length_of
+
+COLUMNS = ("name", "real", "low", "high", "unit", "means", "fineness", "clearance", "role", "note")
+_KNOWN = (*COLUMNS, "kind", "model")
+
+
+@dataclass(frozen=True)
+class Row:
+    """One good row; lengths in mm."""
+
+    name: str
+    real: float | None
+    low: float | None
+    high: float | None
+    means: Means
+    fineness: float
+    clearance: float
+    role: Role
+    note: str
+    typed: str
+
+    def update(self) -> dict[str, object]:
+        """Return what it changes of a reading."""
+        return {
+            "real_mm": self.real,
+            "low_mm": self.low,
+            "high_mm": self.high,
+            "typed": self.typed,
+            "repeats": (),
+            "means": self.means,
+            "fineness_mm": self.fineness,
+            "clearance_mm": self.clearance,
+            "role": self.role,
+            "note": self.note,
+        }
+
+
+@dataclass(frozen=True)
+class Rows:
+    """Good rows, and what is wrong with the others."""
+
+    good: list[Row] = field(default_factory=list)
+    problems: list[Refused] = field(default_factory=list)
+
+
+def read(text: str) -> Rows:
+    """Read rows of readings.
+
+    Raises:
+        Refused: there is no heading that names the columns.
+    """
+    lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip()]
+    if not lines:
+        raise Refused("csv-empty", "the file has no rows", remedy="give a heading and a row per reading")
+    separator = max(";\t,", key=lines[0].count)
+    table = csv.reader(io.StringIO("\n".join(lines)), delimiter=separator)
+    heading = [cell.strip().lower() for cell in next(table)]
+    unknown = [name for name in heading if name and name not in _KNOWN]
+    if "name" not in heading or not {"real", "low", "high"} & set(heading) or unknown:
+        wrong = f"the column “{unknown[0]}” is not known" if unknown else "columns name and real are missing"
+        raise Refused("csv-columns", wrong, where="line 1", remedy=f"name the columns {', '.join(COLUMNS)}")
+    rows = Rows()
+    for number, cells in enumerate(table, 2):
+        try:
+            rows.good.append(_row(dict(zip(heading, cells, strict=False)), len(cells), len(heading)))
+        except Refused as error:
+            rows.problems.append(Refused(error.code, error.says, where=f"line {number}", remedy=error.remedy))
+    return rows
+
+
+def _row(cells: dict[str, str], have: int, want: int) -> Row:
+    if have > want:
+        raise Refused(
+            "csv-cells",
+            f"{have} cells in {want} columns; is a decimal comma among them?",
+            remedy="separate by semicolons, or write decimal points",
+        )
+    told = {name: cell.strip() for name, cell in cells.items()}
+    if not told.get("name"):
+        raise Refused("csv-name", "the row names no reading", remedy="name the reading in the first column")
+    unit = unit_named(told["unit"]) if told.get("unit") else Unit.MM
+    real, low, high = (_length(told.get(name, ""), unit) for name in ("real", "low", "high"))
+    if real is None and low is None and high is None:
+        raise Refused("csv-length", "no length is given", remedy="give real, low or high")
+    if low is not None and high is not None and low > high:
+        raise Refused("band-empty", "low is above high", remedy="exchange them")
+    if real is not None and not (low or 0.0) <= real <= (high or real):
+        raise Refused("band-beside", f"{real:g} mm is outside its own band", remedy="mend the band")
+    means = _one_of(told.get("means") or "caliper", get_args(Means), "means")
+    fineness = _length(told.get("fineness", ""), unit)
+    return Row(
+        told["name"],
+        real,
+        low,
+        high,
+        means,
+        FINENESS_MM[means] if fineness is None else fineness,
+        parse_offset(told.get("clearance", "")) * (parse_length("1", unit) if told.get("clearance") else 1.0),
+        _one_of(told.get("role") or "drive", get_args(Role), "role"),
+        told.get("note", "")[:400],
+        _typed(real, low, high),
+    )
+
+
+def _length(cell: str, unit: Unit) -> float | None:
+    return parse_length(cell, unit) if cell else None
+
+
+def _typed(real: float | None, low: float | None, high: float | None) -> str:
+    if real is None:
+        if low is not None and high is not None:
+            return f"{low:.6g}..{high:.6g}"
+        return f"at least {low:.6g}" if low is not None else f"at most {high:.6g}"
+    if low is not None and high is not None:
+        return f"{real:.6g} [{low:.6g}..{high:.6g}]"
+    return f"{real:.6g}"
+
+
+def _one_of(word: str, known: tuple[str, ...], what: str):  # type: ignore[no-untyped-def]
+    if word.lower() not in known:
+        raise Refused(f"csv-{what}", f"“{word}” is no {what}", remedy=f"write {', '.join(known)}")
+    return word.lower()
+
+
+def write(job: Job, readings: list[Reading]) -> str:
+    """Write readings with what the model has now, all in mm."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow(["name", "kind", "model", *COLUMNS[1:]])
+    for one in readings:
+        model = "" if one.lost else f"{length_of(job, one):.4f}"
+        lengths = [_cell(value) for value in (one.real_mm, one.low_mm, one.high_mm)]
+        row = [one.name, one.gauge.kind, model, *lengths, "mm", one.means, _cell(one.fineness_mm)]
+        table.writerow([*row, _cell(one.clearance_mm or None), one.role, one.note])
+    return out.getvalue()
+
+
+def _cell(value: float | None) -> str:
+    return "" if value is None else f"{value:.9g}"

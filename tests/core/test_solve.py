@@ -1,0 +1,199 @@
+"""The solver against brute force, and against answers worked out by hand."""
+
+from itertools import combinations
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from aimtrue.core.truing.bands import Band
+from aimtrue.core.truing.forms import Around, Circle, Form, Gap, Span
+from aimtrue.core.truing.solve import Demand, Freedom, interval, solve
+
+ALL = (True, True, True)
+
+
+def span(*vector: float) -> Span:
+    return Span(np.array(vector, dtype=float))
+
+
+def even(form: Form, wanted: float, off: float = 0.05, slack: float = 0.05) -> Demand:
+    return Demand(form, Band(wanted - off, wanted + off, wanted, slack))
+
+
+LENGTHS = st.floats(20, 300)
+DEMANDS = st.lists(st.tuples(LENGTHS, st.floats(0.9, 1.1), st.floats(0.01, 3)), min_size=1, max_size=6)
+
+
+def along_x(rows: list[tuple[float, float, float]]) -> list[Demand]:
+    return [even(span(length, 0, 0), length * factor, off, off) for length, factor, off in rows]
+
+
+def badness(demands: list[Demand], k: float) -> float:
+    return sum((one.band.over(one.form.lengths(np.full(3, k))[0]) / one.band.slack) ** 2 for one in demands)
+
+
+def deviation(demands: list[Demand], k: float) -> float:
+    return sum(
+        ((one.form.lengths(np.full(3, k))[0] - (one.band.wanted or 0)) / one.band.slack) ** 2
+        for one in demands
+    )
+
+
+@settings(max_examples=120, deadline=None)
+@given(DEMANDS)
+def test_one_factor_against_trying_many(rows: list[tuple[float, float, float]]) -> None:
+    demands = along_x(rows)
+    low = max(one.band.low / one.form.lengths(np.ones(3))[0] for one in demands)
+    high = min(one.band.high / one.form.lengths(np.ones(3))[0] for one in demands)
+    assume(abs(high - low) > 1e-7)
+    solved = solve(demands, Freedom())
+    k = solved.factors[0]
+    assert solved.factors == (k, k, k)
+    assert solved.meets == (low <= high)
+    if solved.meets:
+        tried = np.linspace(low, high, 2001)
+        assert deviation(demands, k) <= min(deviation(demands, one) for one in tried) * (1 + 1e-7) + 1e-9
+    else:
+        tried = np.linspace(0.85, 1.15, 3001)
+        assert badness(demands, k) <= min(badness(demands, one) for one in tried) * (1 + 1e-3) + 1e-6
+
+
+@settings(max_examples=120, deadline=None)
+@given(DEMANDS)
+def test_the_conflict_is_a_smallest_one(rows: list[tuple[float, float, float]]) -> None:
+    demands = along_x(rows)
+    bounds = [interval(one, Freedom(), np.ones(3)) for one in demands]
+
+    def excludes(some: tuple[int, ...]) -> bool:
+        chosen = [bounds[i] for i in some]
+        return max(one[0] for one in chosen if one) > min(one[1] for one in chosen if one) * (1 + 1e-8)
+
+    solved = solve(demands, Freedom())
+    pairs = [pair for pair in combinations(range(len(demands)), 2) if excludes(pair)]
+    assert bool(solved.conflict) == bool(pairs) or not solved.meets
+    if solved.conflict:
+        assert len(solved.conflict) == 2
+        assert excludes(solved.conflict)
+
+
+VECTOR = st.tuples(*[st.floats(-150, 150)] * 3)
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.lists(VECTOR, min_size=3, max_size=7),
+    st.tuples(*[st.floats(0.8, 1.25)] * 3),
+    st.tuples(*[st.booleans()] * 3),
+)
+def test_readings_that_can_be_met_are_met(
+    vectors: list[tuple[float, ...]], factors: tuple[float, float, float], free: tuple[bool, bool, bool]
+) -> None:
+    assume(all(np.linalg.norm(vector) > 20 for vector in vectors))
+    linked = [i for i in range(3) if not free[i]]
+    true = np.array(factors)
+    true[linked] = true[linked[0]] if linked else 1
+    demands = [even(span(*vector), float(np.linalg.norm(vector * true)), 0.02) for vector in vectors]
+    solved = solve(demands, Freedom(free=free))
+    assert solved.meets
+    assert solved.conflict == ()
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.tuples(VECTOR, st.floats(0.97, 1.03)), min_size=2, max_size=5))
+def test_three_factors_against_trying_many(rows: list[tuple[tuple[float, ...], float]]) -> None:
+    assume(all(np.linalg.norm(vector) > 20 for vector, _ in rows))
+    demands = [even(span(*vector), float(np.linalg.norm(vector)) * off, 1.0, 1.0) for vector, off in rows]
+    solved = solve(demands, Freedom(free=ALL))
+
+    def bad(s: np.ndarray) -> float:
+        return sum(one.band.over(one.form.lengths(s)[0]) ** 2 for one in demands)
+
+    best = bad(np.array(solved.factors))
+    random = np.random.default_rng(0)
+    around = np.array(solved.factors) * (1 + random.normal(0, 0.004, (1500, 3)))
+    everywhere = random.uniform(0.93, 1.07, (1500, 3))
+    assert best <= min(bad(s) for s in np.concatenate([around, everywhere])) + 1e-6
+    if not solved.meets and best > 1e-6:
+        assert solved.conflict
+        left_out = [one for i, one in enumerate(demands) if i in solved.conflict]
+        assert not solve(left_out, Freedom(free=ALL)).meets
+        for i in range(len(left_out)):
+            rest = left_out[:i] + left_out[i + 1 :]
+            assert not rest or solve(rest, Freedom(free=ALL)).meets
+
+
+def test_exact_to_the_last_digits() -> None:
+    solved = solve([even(span(188.2, 0, 0), 171.5)], Freedom())
+    assert solved.factors == pytest.approx((171.5 / 188.2,) * 3, rel=1e-15)
+
+
+def test_an_axis_without_a_reading_goes_with_the_others_and_is_named() -> None:
+    demands = [even(span(100, 0, 0), 98), even(span(0, 100, 0), 96)]
+    solved = solve(demands, Freedom(free=ALL))
+    assert solved.factors == pytest.approx((0.98, 0.96, 0.97), rel=1e-3)
+    assert solved.idle == (2,)
+    linked = solve(demands[:1], Freedom(free=(True, False, False)))
+    assert linked.factors == pytest.approx((0.98, 1, 1), rel=1e-9)
+
+
+def test_a_limit_alone_moves_only_as_far_as_it_must() -> None:
+    opening = Demand(span(100, 0, 0), Band(103, np.inf, None, 0.05))
+    assert solve([opening], Freedom()).factors[0] == pytest.approx(1.03, rel=1e-9)
+    met = Demand(span(100, 0, 0), Band(95, np.inf, None, 0.05))
+    assert solve([met], Freedom()).factors[0] == pytest.approx(1, rel=1e-9)
+
+
+def test_a_held_axis_makes_a_reading_impossible_and_is_named() -> None:
+    solved = solve([even(span(100, 0, 0), 98)], Freedom(held=(True, False, False)))
+    assert not solved.meets
+    assert solved.conflict == (0,)
+    assert solved.factors == pytest.approx((1, 1, 1), rel=1e-6)
+
+
+def test_the_order_of_readings_does_not_matter() -> None:
+    demands = [even(span(100, 3, 0), 98), even(span(0, 100, 9), 99), even(span(5, 0, 50), 51, 0.1)]
+    for free in ((False, False, False), ALL):
+        first, last = solve(demands, Freedom(free=free)), solve(demands[::-1], Freedom(free=free))
+        assert first.factors == pytest.approx(last.factors, rel=1e-9)
+
+
+FORMS = st.one_of(
+    VECTOR.map(lambda v: Span(np.array(v))),
+    VECTOR.map(lambda v: Gap(np.array(v))),
+    st.lists(VECTOR, min_size=3, max_size=9).map(lambda v: Around(np.array(v), 1.01)),
+)
+
+
+@settings(max_examples=80, deadline=None)
+@given(FORMS, st.tuples(*[st.floats(0.7, 1.4)] * 3))
+def test_a_row_gives_the_length_and_its_slope(form: Form, factors: tuple[float, float, float]) -> None:
+    s = np.array(factors)
+    (length,) = form.lengths(s)
+    assume(length > 10)
+    (row,) = form.rows(s)
+    assert np.sqrt(row @ s**2) == pytest.approx(length, rel=1e-9)
+    for i in range(3):
+        step = 1e-6 * np.eye(3)[i]
+        slope = (form.lengths(s + step)[0] - form.lengths(s - step)[0]) / 2e-6
+        assert row[i] * s[i] / length == pytest.approx(slope, rel=1e-4, abs=1e-4)
+
+
+def test_two_planes_stay_as_far_apart_as_their_stretched_points_say() -> None:
+    normal = np.array([1.0, 2.0, 2.0]) / 3
+    s = np.array([1.2, 0.9, 1.1])
+    gap = Gap(normal * 30)
+    a, b = np.cross(normal, [1, 0, 0]), np.cross(normal, np.cross(normal, [1, 0, 0]))
+    stretched = np.cross(a * s, b * s)
+    expected = abs((normal * 30 * s) @ stretched) / np.linalg.norm(stretched)
+    assert gap.lengths(s)[0] == pytest.approx(expected, rel=1e-12)
+
+
+def test_a_circle_becomes_an_ellipse() -> None:
+    circle = Circle(np.array([[10.0, 0, 0], [0, 10.0, 0]]))
+    assert circle.lengths(np.array([1.1, 0.9, 2])) == pytest.approx((22, 18))
+    tilted = Circle(np.array([[10.0, 0, 0], [0, 6.0, 8.0]]))
+    greatest, least = tilted.lengths(np.array([1, 1, 1.5]))
+    assert least == pytest.approx(20)
+    assert greatest == pytest.approx(2 * np.hypot(6, 12))
