@@ -14,6 +14,7 @@ from starlette.concurrency import run_in_threadpool
 
 from aimtrue.api import uploads
 from aimtrue.api.events import Watchers
+from aimtrue.api.shared import shelf
 from aimtrue.api.views import (
     Act,
     AskRelease,
@@ -34,11 +35,10 @@ from aimtrue.core.release.names import safe
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions, snapshot
-from aimtrue.store.shelf import StoreShelf, on_disk
+from aimtrue.store.shelf import on_disk
 from aimtrue.work.queue import ask_reading, ask_release, ask_remake
 
 router = APIRouter(prefix="/api")
-shelf = StoreShelf()
 watchers = Watchers()
 
 

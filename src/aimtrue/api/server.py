@@ -15,6 +15,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
 
 from aimtrue import __version__
+from aimtrue.api import truing
 from aimtrue.api.routes import router, watchers
 from aimtrue.api.uploads import TooLarge
 from aimtrue.api.views import Problem
@@ -40,6 +41,7 @@ def make_app() -> FastAPI:
         # A page elsewhere must not reach this server by naming it differently.
         app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", settings().host])
     app.include_router(router)
+    app.include_router(truing.router)
     app.add_exception_handler(AimTrueError, _as_message)
     app.add_exception_handler(RequestValidationError, _as_usage)
     app.add_exception_handler(Exception, _as_apology)

@@ -110,7 +110,7 @@ def true_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
 
 def true_points(job: Job, body: Body, points: Floats) -> Floats:
     """Bring (n, 3) points of the file into the true frame; those on kept bores stay at their diameter."""
-    scaled = base_points(job, body, points) * np.asarray(body.correction.factors)
+    scaled = np.asarray(base_points(job, body, points) * np.asarray(body.correction.factors))
     if not body.kept:
         return scaled
     return with_kept_bores(scaled, points, body.kept, *true_linear(job, body))

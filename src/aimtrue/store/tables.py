@@ -93,3 +93,12 @@ class ReleaseRow(Table):
     revision: Mapped[int]
     files: Mapped[list[dict[str, Any]]]
     created: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class CalibrationRow(Table):
+    """How much a machine and material print off size; kept for the next job."""
+
+    __tablename__ = "calibration"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    found: Mapped[dict[str, Any]]
+    created: Mapped[datetime] = mapped_column(server_default=func.now())

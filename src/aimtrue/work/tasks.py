@@ -109,6 +109,8 @@ def _remake(row: ErrandRow) -> None:
     job, number = _as_asked(row)
     for body in job.bodies:
         on_disk(body.geometry)
+        if body.features:
+            on_disk(body.features)
     sha256 = _original_of(job, work)
     with tempfile.TemporaryDirectory(dir=settings().cache) as out:
         done = fence.run(
@@ -159,6 +161,8 @@ def _release(row: ErrandRow) -> None:
     job = Job.model_validate(state)
     for body in job.bodies:
         on_disk(body.geometry)
+        if body.features:
+            on_disk(body.features)
     with tempfile.TemporaryDirectory(dir=settings().cache) as out:
         files = fence.run(
             fenced.make_release,

@@ -44,6 +44,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Calibrations
+         * @description List the calibrations that are kept, the newest first.
+         */
+        get: operations["calibrations_api_calibrations_get"];
+        put?: never;
+        /**
+         * Calibrate
+         * @description Work out the shrinkage of a machine and material, and keep it.
+         */
+        post: operations["calibrate_api_calibrations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Calibration
+         * @description Forget a calibration; jobs that took it keep their allowance.
+         */
+        delete: operations["forget_calibration_api_calibrations__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -128,6 +172,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/bodies/{body}/features": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Features
+         * @description List the features of a body that a gauge can be taken on, for choosing without a pointer.
+         */
+        get: operations["features_api_jobs__key__bodies__body__features_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/compare/{subject}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Comparison
+         * @description Hold a body or kit before and after against each other.
+         */
+        get: operations["comparison_api_jobs__key__compare__subject__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/drawing/{subject}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawing
+         * @description Draw a body or kit in three views.
+         */
+        get: operations["drawing_api_jobs__key__drawing__subject__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/events": {
         parameters: {
             query?: never;
@@ -160,6 +264,46 @@ export interface paths {
          * @description Hand back a file as it was given, whether or not it could be read.
          */
         get: operations["original_api_jobs__key__originals__sha256__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Readings
+         * @description Take readings from CSV: good rows come in, the others are told one by one.
+         */
+        post: operations["import_readings_api_jobs__key__readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/readings/{subject}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Readings Csv
+         * @description Hand over the readings of a body or kit as CSV.
+         */
+        get: operations["readings_csv_api_jobs__key__readings__subject__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -328,6 +472,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/standins/caliper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Press Caliper
+         * @description Press the data button of the simulated caliper.
+         */
+        post: operations["press_caliper_api_standins_caliper_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -358,17 +522,17 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["AddReading"] | components["schemas"]["SetReading"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
             /** On */
             on: number;
         };
         /**
          * AddReading
-         * @description Two places are picked; the real length may follow later.
+         * @description A gauge is picked, or chosen from the list; the real length may follow later.
          */
         AddReading: {
-            a: components["schemas"]["Anchor"];
-            b: components["schemas"]["Anchor"];
+            /** Axis */
+            axis?: ("x" | "y" | "z") | null;
             /** Body */
             body: string;
             /**
@@ -377,10 +541,94 @@ export interface components {
              */
             do: "add-reading";
             /**
+             * Kind
+             * @default points
+             * @enum {string}
+             */
+            kind: "extent" | "points" | "faces" | "diameter" | "radius" | "depth" | "wall" | "angle" | "perimeter";
+            /**
+             * Kit
+             * @default false
+             */
+            kit: boolean;
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
+            /**
              * Typed
              * @default
              */
             typed: string;
+        };
+        /**
+         * AdjustReading
+         * @description How a reading is used and was taken; what is None stays. Lengths travel as typed.
+         */
+        AdjustReading: {
+            /** Clearance */
+            clearance?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "adjust-reading";
+            /** Fineness */
+            fineness?: string | null;
+            /** Means */
+            means?: ("micrometer" | "caliper" | "rule" | "tape" | "drawing") | null;
+            /** Note */
+            note?: string | null;
+            /** Reading */
+            reading: string;
+            /** Role */
+            role?: ("drive" | "check" | "ignore") | null;
+        };
+        /**
+         * Allowance
+         * @description What is added on purpose after the correction, per axis of the job.
+         *
+         *     ``shrinkage`` is the share by which the material shrinks, so a body is made larger by as much;
+         *     ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle.
+         */
+        Allowance: {
+            /**
+             * Clearance Mm
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            clearance_mm: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Shrinkage
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            shrinkage: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Anchor
@@ -397,13 +645,57 @@ export interface components {
              * @default surface
              * @enum {string}
              */
-            on: "vertex" | "edge" | "surface";
+            on: "vertex" | "edge" | "middle" | "surface";
             /** Weights */
             weights: [
                 number,
                 number,
                 number
             ];
+        };
+        /**
+         * AskCalibration
+         * @description Measured sizes of a printed test part.
+         */
+        AskCalibration: {
+            /**
+             * Fineness
+             * @default 0.05
+             */
+            fineness: string;
+            /** Machine */
+            machine: string;
+            /** Material */
+            material: string;
+            /** Pairs */
+            pairs: components["schemas"]["AskPair"][];
+        };
+        /**
+         * AskImport
+         * @description Rows of CSV for the readings of a body or kit, and the revision they were decided on.
+         */
+        AskImport: {
+            /** Body */
+            body: string;
+            /** On */
+            on: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * AskPair
+         * @description One size of a test part, as typed.
+         */
+        AskPair: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** Measured */
+            measured: string;
+            /** Nominal */
+            nominal: string;
         };
         /**
          * AskRelease
@@ -451,7 +743,9 @@ export interface components {
          *     ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
          *     squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
          *     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
-         *     the rest of its file. ``drawn`` is the name that the file gives it, if it does.
+         *     the rest of its file. ``drawn`` is the name that the file gives it, if it does. ``features`` names
+         *     the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
+         *     corrections; one that is ``alone`` does not follow its kit's.
          */
         Body: {
             /**
@@ -461,8 +755,34 @@ export interface components {
             accepted: string[];
             /** Alike */
             alike?: string | null;
+            /**
+             * @default {
+             *       "clearance_mm": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "says": "",
+             *       "shrinkage": [
+             *         0,
+             *         0,
+             *         0
+             *       ]
+             *     }
+             */
+            allowance: components["schemas"]["Allowance"];
+            /**
+             * Alone
+             * @default false
+             */
+            alone: boolean;
             /** Area */
             area: number;
+            /**
+             * As Drawn
+             * @default false
+             */
+            as_drawn: boolean;
             /** Bench */
             bench: string;
             /** Colour */
@@ -480,6 +800,12 @@ export interface components {
              *         false,
              *         false
              *       ],
+             *       "held": [
+             *         false,
+             *         false,
+             *         false
+             *       ],
+             *       "readings": [],
              *       "set_by": ""
              *     }
              */
@@ -490,6 +816,11 @@ export interface components {
              */
             drawn: string;
             facets?: components["schemas"]["Facets"] | null;
+            /**
+             * Features
+             * @default
+             */
+            features: string;
             /** Geometry */
             geometry: string;
             health: components["schemas"]["Health"];
@@ -501,6 +832,11 @@ export interface components {
             ];
             /** Id */
             id: string;
+            /**
+             * Kept
+             * @default []
+             */
+            kept: components["schemas"]["Kept"][];
             /** Kit */
             kit?: string | null;
             /** Low */
@@ -614,6 +950,54 @@ export interface components {
             source: string;
         };
         /**
+         * Calibration
+         * @description Per-axis shrinkage of a machine and material, as shares, with its uncertainty.
+         *
+         *     ``assumed`` are axes that were not measured and take the mean of the others.
+         */
+        Calibration: {
+            /**
+             * Assumed
+             * @default []
+             */
+            assumed: ("x" | "y" | "z")[];
+            /** Machine */
+            machine: string;
+            /** Material */
+            material: string;
+            /**
+             * Pairs
+             * @default []
+             */
+            pairs: components["schemas"]["Pair"][];
+            /** Shrinkage */
+            shrinkage: [
+                number,
+                number,
+                number
+            ];
+            /** Uncertainty */
+            uncertainty: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * CalibrationView
+         * @description A calibration that is kept.
+         */
+        CalibrationView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            found: components["schemas"]["Calibration"];
+            /** Id */
+            id: number;
+        };
+        /**
          * Candidate
          * @description One unit a file may be in, and what speaks for it.
          *
@@ -634,9 +1018,11 @@ export interface components {
         };
         /**
          * ChainRow
-         * @description One axis of the size chain: number in file x unit x correction = size, in mm.
+         * @description One axis of the size chain, in mm: number x unit x correction = size, + allowance = released.
          */
         ChainRow: {
+            /** Allowance Mm */
+            allowance_mm: number;
             /**
              * Axis
              * @enum {string}
@@ -648,10 +1034,30 @@ export interface components {
             mm_per_unit: number;
             /** Number */
             number: number;
+            /** Released Mm */
+            released_mm: number;
             /** Size In */
             size_in: number;
             /** Size Mm */
             size_mm: number;
+        };
+        /**
+         * Change
+         * @description One single change that would free a conflict: what to do, and how much it takes.
+         *
+         *     ``reading`` with a new limit, or an ``axis`` stretched by a share.
+         */
+        Change: {
+            /** Axis */
+            axis?: ("x" | "y" | "z") | null;
+            /** Limit Mm */
+            limit_mm?: number | null;
+            /** Reading */
+            reading?: string | null;
+            /** Says */
+            says: string;
+            /** Share */
+            share?: number | null;
         };
         /**
          * Check
@@ -674,12 +1080,54 @@ export interface components {
             says: string;
         };
         /**
+         * ChooseMaterial
+         * @description What the job is made of.
+         */
+        ChooseMaterial: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "choose-material";
+            material: components["schemas"]["Material"];
+        };
+        /**
+         * Comparison
+         * @description The states side by side, and their outlines from the front and from above, drawn over each other.
+         */
+        Comparison: {
+            /** Outlines */
+            outlines: string;
+            /** States */
+            states: components["schemas"]["State"][];
+        };
+        /**
+         * CorrectAlone
+         * @description A body of a kit gets a correction of its own, or follows the kit again.
+         */
+        CorrectAlone: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "correct-alone";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
          * Correction
          * @description The factors that bring a body true, one per axis.
          *
          *     Axes are linked unless they are ``free``: a linked axis follows the others, a free one
-         *     is set alone. ``set_by`` says in words what the factors come from. ``absolute`` tells that they
-         *     come from a real size, which stays when the unit is settled anew; a typed factor stays a factor.
+         *     is set alone. A ``held`` axis keeps its factor whatever the readings say. ``set_by`` says in words
+         *     what the factors come from, ``readings`` which readings they meet or come nearest to. ``absolute``
+         *     tells that they come from a real size, which stays when the unit is settled anew; a typed factor
+         *     stays a factor.
          */
         Correction: {
             /**
@@ -713,8 +1161,24 @@ export interface components {
                 boolean,
                 boolean
             ];
-            /** Reading */
-            reading?: string | null;
+            /**
+             * Held
+             * @default [
+             *       false,
+             *       false,
+             *       false
+             *     ]
+             */
+            held: [
+                boolean,
+                boolean,
+                boolean
+            ];
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
             /**
              * Set By
              * @default
@@ -861,6 +1325,35 @@ export interface components {
             volume: number;
         };
         /**
+         * FeatureLine
+         * @description A feature to choose: what it is, how large it is now, where, and which gauges it can carry alone.
+         *
+         *     ``place`` is a point of it in numbers of the file; ``bolt`` the standard bolt that it suits as drawn;
+         *     ``kept`` whether it keeps its diameter.
+         */
+        FeatureLine: {
+            /** Bolt */
+            bolt: string;
+            /** Gauges */
+            gauges: ("extent" | "points" | "faces" | "diameter" | "radius" | "depth" | "wall" | "angle" | "perimeter")[];
+            /** Id */
+            id: number;
+            /** Kept */
+            kept: boolean;
+            /** Kind */
+            kind: string;
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /** Says */
+            says: string;
+            /** Where */
+            where: string;
+        };
+        /**
          * Finding
          * @description One thing to know before a part is made.
          *
@@ -937,6 +1430,19 @@ export interface components {
             chord_mm: number;
         };
         /**
+         * FitMachine
+         * @description Scale all linked axes alike so that the body just fits into the machine as it lies.
+         */
+        FitMachine: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "fit-machine";
+        };
+        /**
          * FreeAxis
          * @description An axis is freed from the others, or linked to them again.
          */
@@ -955,6 +1461,65 @@ export interface components {
             do: "free-axis";
             /** Free */
             free: boolean;
+        };
+        /**
+         * Gauge
+         * @description Where a length is on a body.
+         *
+         *     What ``points`` are, in numbers and axes of the file, depends on the kind:
+         *
+         *     - extent: none; ``axis`` says along which axis of the job, ``kit`` whether of the whole kit;
+         *     - points, wall, depth: the two ends;
+         *     - faces, angle: three points of the one plane, then three of the other;
+         *     - diameter, radius: the centre, and two points of the circle a quarter turn apart;
+         *     - perimeter: the corners of the section, in order around.
+         *
+         *     ``anchors`` are places on the mesh, by which the gauge is found in the released file: the ends, three
+         *     on each plane, or places all around. ``off`` is how far the fitted surface is from the mesh at most;
+         *     ``turn`` how many degrees of a round one there are. ``stretch`` makes up for corners left out of a
+         *     long perimeter. ``says`` names the feature.
+         */
+        Gauge: {
+            /**
+             * Anchors
+             * @default []
+             */
+            anchors: components["schemas"]["Anchor"][];
+            /** Axis */
+            axis?: ("x" | "y" | "z") | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "extent" | "points" | "faces" | "diameter" | "radius" | "depth" | "wall" | "angle" | "perimeter";
+            /**
+             * Kit
+             * @default false
+             */
+            kit: boolean;
+            /** Off */
+            off?: number | null;
+            /**
+             * Points
+             * @default []
+             */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Stretch
+             * @default 1
+             */
+            stretch: number;
+            /** Turn */
+            turn?: number | null;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1032,6 +1597,52 @@ export interface components {
             zero_area: number;
         };
         /**
+         * HoldAxis
+         * @description An axis keeps its factor whatever readings say, or follows them again.
+         */
+        HoldAxis: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "hold-axis";
+            /** Held */
+            held: boolean;
+        };
+        /**
+         * ImportReadings
+         * @description Readings of a body from rows of CSV; rows that cannot be taken are told and left out.
+         */
+        ImportReadings: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "import-readings";
+            /** Text */
+            text: string;
+        };
+        /**
+         * Imported
+         * @description Readings that came in, and rows that did not.
+         */
+        Imported: {
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+            /** Taken */
+            taken: number;
+            view: components["schemas"]["JobView"];
+        };
+        /**
          * Job
          * @description Sources, bodies, readings and the machine.
          */
@@ -1053,6 +1664,8 @@ export interface components {
              * @default []
              */
             kits: components["schemas"]["Kit"][];
+            /** Least Wall Mm */
+            least_wall_mm?: number | null;
             /**
              * @default {
              *       "bead": 0.4,
@@ -1066,6 +1679,19 @@ export interface components {
              *     }
              */
             machine: components["schemas"]["Machine"];
+            /**
+             * @default {
+             *       "density": 1.24,
+             *       "name": "PLA",
+             *       "shrinkage": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "strand_mm": 1.75
+             *     }
+             */
+            material: components["schemas"]["Material"];
             /**
              * Missing
              * @default []
@@ -1165,6 +1791,70 @@ export interface components {
             do: "join";
         };
         /**
+         * KeepAsDrawn
+         * @description Bodies mate with a real part: no correction may change them, or may again.
+         */
+        KeepAsDrawn: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep-as-drawn";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * KeepBores
+         * @description Bores keep the diameter they have in the file; ``features`` None means all that suit a bolt.
+         */
+        KeepBores: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "keep-bores";
+            /** Features */
+            features?: number[] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * Kept
+         * @description A bore that keeps its diameter whatever the correction: ``diameter_mm``.
+         *
+         *     Where it is (middle of its axis, axis, diameter and depth) is in numbers and axes of the file.
+         */
+        Kept: {
+            /** Depth */
+            depth: number;
+            /** Diameter */
+            diameter: number;
+            /** Diameter Mm */
+            diameter_mm: number;
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Kit
          * @description Bodies that share one correction, one seat and one origin, so that they still fit together.
          */
@@ -1200,6 +1890,24 @@ export interface components {
             room: components["schemas"]["Room"] | null;
             /** Volume Mm3 */
             volume_mm3: number | null;
+        };
+        /**
+         * Lane
+         * @description Which common factors satisfy one reading; ``low`` and ``high`` are None when none does.
+         *
+         *     ``high`` is None with ``low`` given when there is no upper end; ``wanted`` meets it exactly.
+         */
+        Lane: {
+            /** Drives */
+            drives: boolean;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Reading */
+            reading: string;
+            /** Wanted */
+            wanted: number | null;
         };
         /**
          * LeaveKit
@@ -1277,6 +1985,40 @@ export interface components {
             name: string;
         };
         /**
+         * Material
+         * @description What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage.
+         */
+        Material: {
+            /**
+             * Density
+             * @default 1.24
+             */
+            density: number;
+            /**
+             * Name
+             * @default PLA
+             */
+            name: string;
+            /**
+             * Shrinkage
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            shrinkage: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Strand Mm
+             * @default 1.75
+             */
+            strand_mm: number;
+        };
+        /**
          * Mend
          * @description Apply a remedy to bodies. ``tolerance_mm`` is a distance or a spacing; None chooses by size.
          */
@@ -1326,6 +2068,39 @@ export interface components {
             source: string;
         };
         /**
+         * MoveReading
+         * @description A reading's gauge is picked anew; what is known of it stays.
+         */
+        MoveReading: {
+            /** Axis */
+            axis?: ("x" | "y" | "z") | null;
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move-reading";
+            /**
+             * Kind
+             * @default points
+             * @enum {string}
+             */
+            kind: "extent" | "points" | "faces" | "diameter" | "radius" | "depth" | "wall" | "angle" | "perimeter";
+            /**
+             * Kit
+             * @default false
+             */
+            kit: boolean;
+            /** Reading */
+            reading: string;
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+        };
+        /**
          * NameReading
          * @description A reading gets a name.
          */
@@ -1347,6 +2122,20 @@ export interface components {
         Opened: {
             /** Id */
             id: string;
+        };
+        /**
+         * Outcome
+         * @description One reading under a proposal: how long its gauge is then, by how much off, and whether that is good.
+         */
+        Outcome: {
+            /** Length Mm */
+            length_mm: number;
+            /** Met */
+            met: boolean;
+            /** Off Mm */
+            off_mm: number;
+            /** Reading */
+            reading: string;
         };
         /**
          * Overlap
@@ -1380,6 +2169,21 @@ export interface components {
              * @enum {string}
              */
             do: "paint";
+        };
+        /**
+         * Pair
+         * @description One size of a test part: nominal and measured, in mm.
+         */
+        Pair: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** Measured Mm */
+            measured_mm: number;
+            /** Nominal Mm */
+            nominal_mm: number;
         };
         /**
          * Placement
@@ -1438,6 +2242,38 @@ export interface components {
             ];
         };
         /**
+         * PressCaliper
+         * @description The jaws of the simulated caliper, and what kind it is.
+         */
+        PressCaliper: {
+            /** Jaws */
+            jaws: string;
+            /**
+             * Noise Mm
+             * @default 0.015
+             */
+            noise_mm: number;
+            /**
+             * Resolution Mm
+             * @default 0.01
+             */
+            resolution_mm: number;
+        };
+        /**
+         * Pressed
+         * @description What the simulated caliper types.
+         */
+        Pressed: {
+            /**
+             * Simulated
+             * @default true
+             * @constant
+             */
+            simulated: true;
+            /** Types */
+            types: string;
+        };
+        /**
          * Problem
          * @description What is wrong, where, and what to do.
          */
@@ -1472,29 +2308,84 @@ export interface components {
             worst_mm: number;
         };
         /**
-         * Reading
-         * @description A gauge between two places, and the real length it should have.
+         * Proposal
+         * @description One way to make a body true.
          *
-         *     ``a_point`` and ``b_point`` are in numbers and axes of the file. ``real_mm`` is None while
-         *     only the distance on the model is looked at.
+         *     Attributes:
+         *         key: uniform, stretch-x, stretch-y, stretch-z or per-axis.
+         *         says: in words.
+         *         factors: that it takes.
+         *         free: which axes are freed by it.
+         *         meets: whether all driving readings are good then.
+         *         outcomes: of every reading with a real length.
+         *         shape: how much longer one axis becomes against another, as a share; 0 for none.
+         *         volume: of the volume in force, as a share.
+         *         oval_mm: by how much the largest round gauge becomes oval.
+         *         idle: axes that no reading tells, which go with the others.
+         *         in_force: whether these are the factors now.
+         */
+        Proposal: {
+            /** Factors */
+            factors: [
+                number,
+                number,
+                number
+            ];
+            /** Free */
+            free: [
+                boolean,
+                boolean,
+                boolean
+            ];
+            /** Idle */
+            idle: string[];
+            /** In Force */
+            in_force: boolean;
+            /** Key */
+            key: string;
+            /** Meets */
+            meets: boolean;
+            /** Outcomes */
+            outcomes: components["schemas"]["Outcome"][];
+            /** Oval Mm */
+            oval_mm: number;
+            /** Says */
+            says: string;
+            /** Shape */
+            shape: number;
+            /** Volume */
+            volume: number;
+        };
+        /**
+         * Reading
+         * @description A gauge, and the real length it should have.
+         *
+         *     Attributes:
+         *         real_mm: the length wanted; None while the gauge only tells, or when there is only a limit.
+         *         low_mm, high_mm: what is good; None where there is no limit on that side.
+         *         typed: as it was typed.
+         *         repeats: when a length was taken several times; ``real_mm`` is their mean then.
+         *         clearance_mm: added to all of these on purpose.
+         *         role: whether it drives the correction, is only checked, or is left out.
+         *         means, fineness_mm: how it was taken, and how finely (half of the band that leaves).
+         *         lost: whether its place is no longer on the body.
          */
         Reading: {
-            a: components["schemas"]["Anchor"];
-            /** A Point */
-            a_point: [
-                number,
-                number,
-                number
-            ];
-            b: components["schemas"]["Anchor"];
-            /** B Point */
-            b_point: [
-                number,
-                number,
-                number
-            ];
             /** Body */
             body: string;
+            /**
+             * Clearance Mm
+             * @default 0
+             */
+            clearance_mm: number;
+            /**
+             * Fineness Mm
+             * @default 0.05
+             */
+            fineness_mm: number;
+            gauge: components["schemas"]["Gauge"];
+            /** High Mm */
+            high_mm?: number | null;
             /** Id */
             id: string;
             /**
@@ -1502,10 +2393,34 @@ export interface components {
              * @default false
              */
             lost: boolean;
+            /** Low Mm */
+            low_mm?: number | null;
+            /**
+             * Means
+             * @default caliper
+             * @enum {string}
+             */
+            means: "micrometer" | "caliper" | "rule" | "tape" | "drawing";
             /** Name */
             name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
             /** Real Mm */
             real_mm?: number | null;
+            /**
+             * Repeats
+             * @default []
+             */
+            repeats: number[];
+            /**
+             * Role
+             * @default drive
+             * @enum {string}
+             */
+            role: "drive" | "check" | "ignore";
             /**
              * Typed
              * @default
@@ -1516,20 +2431,49 @@ export interface components {
          * ReadingNow
          * @description A reading held against the model as corrected.
          *
-         *     ``off_mm`` is model less real; None while no real length is told. ``met`` tells whether it is
-         *     right to the hundredth that is shown.
+         *     Attributes:
+         *         model_mm: how long the gauge is now, in mm; of an oval the greatest; an angle in degrees.
+         *         least_mm: of an oval the least.
+         *         off_mm: model less what is wanted, or how far beyond a limit; None while nothing is told.
+         *         met: whether it is within its band.
+         *         band: the band, as it is written behind the length.
+         *         wanted_mm: the length wanted, clearance included.
+         *         spread_mm: between the greatest and the least of repeats.
+         *         drives: whether the correction in force was solved for it.
+         *         ends: two points to draw its dimension between, in numbers of the file; of an extent none.
          */
         ReadingNow: {
+            /** Band */
+            band: string;
             /** Drives */
             drives: boolean;
+            /** Ends */
+            ends: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
             /** Id */
             id: string;
+            /** Least Mm */
+            least_mm: number | null;
             /** Met */
             met: boolean;
             /** Model Mm */
             model_mm: number;
             /** Off Mm */
             off_mm: number | null;
+            /** Spread Mm */
+            spread_mm: number | null;
+            /** Wanted Mm */
+            wanted_mm: number | null;
         };
         /**
          * Refine
@@ -1549,6 +2493,21 @@ export interface components {
             sew: boolean;
             /** Source */
             source: string;
+        };
+        /**
+         * RelaxReading
+         * @description The band of a reading is widened to a limit, because the readings exclude each other.
+         */
+        RelaxReading: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "relax-reading";
+            /** Limit Mm */
+            limit_mm: number;
+            /** Reading */
+            reading: string;
         };
         /**
          * ReleaseView
@@ -1734,6 +2693,38 @@ export interface components {
             do: "separate";
         };
         /**
+         * SetAllowance
+         * @description What is added on purpose after the correction; typed per axis, None stays.
+         *
+         *     ``shrinkage`` are percentages, ``clearance`` lengths with a sign: onto the size, or off it.
+         */
+        SetAllowance: {
+            /** Body */
+            body: string;
+            /** Clearance */
+            clearance?: [
+                string,
+                string,
+                string
+            ] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-allowance";
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /** Shrinkage */
+            shrinkage?: [
+                string,
+                string,
+                string
+            ] | null;
+        };
+        /**
          * SetFactor
          * @description A factor or percentage is typed, for one axis or (None) for all linked ones.
          */
@@ -1752,7 +2743,9 @@ export interface components {
         };
         /**
          * SetReading
-         * @description The real length of a reading is typed; it becomes the one that drives.
+         * @description The real length of a reading is typed, with its band, as a limit, or as repeats.
+         *
+         *     ``sure`` takes a length that would change the size over a thousand times.
          */
         SetReading: {
             /**
@@ -1762,6 +2755,11 @@ export interface components {
             do: "set-reading";
             /** Reading */
             reading: string;
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
             /** Typed */
             typed: string;
         };
@@ -1841,6 +2839,34 @@ export interface components {
             do: "size-axis";
             /** Typed */
             typed: string;
+        };
+        /**
+         * SizeLongest
+         * @description The longest side gets a typed size; the others follow.
+         */
+        SizeLongest: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "size-longest";
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * SolveReadings
+         * @description The readings drive again, after a factor or size was typed over them.
+         */
+        SolveReadings: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "solve-readings";
         };
         /**
          * Source
@@ -1954,6 +2980,37 @@ export interface components {
             suggested: components["schemas"]["Unit"] | null;
         };
         /**
+         * Spot
+         * @description What was picked: a place on the body, or (from the list) one of its features.
+         */
+        Spot: {
+            anchor?: components["schemas"]["Anchor"] | null;
+            /** Feature */
+            feature?: number | null;
+        };
+        /**
+         * State
+         * @description One state of a body or kit. ``strand_m`` is the length of strand it takes when solid; None for resin.
+         */
+        State: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Mass G */
+            mass_g: number;
+            /** Name */
+            name: string;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Strand M */
+            strand_m: number | null;
+            /** Volume Mm3 */
+            volume_mm3: number;
+        };
+        /**
          * Step
          * @description An undo or redo, and the revision it was decided on.
          */
@@ -1993,6 +3050,8 @@ export interface components {
             sheets: components["schemas"]["SheetState"][];
             /** Sources */
             sources: components["schemas"]["SourceSurvey"][];
+            /** Truths */
+            truths: components["schemas"]["Truth"][];
         };
         /**
          * TakeAsOne
@@ -2006,6 +3065,44 @@ export interface components {
              * @enum {string}
              */
             do: "take-as-one";
+        };
+        /**
+         * TakeProposal
+         * @description One of the proposed ways to make a body true is taken.
+         */
+        TakeProposal: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-proposal";
+            /** Key */
+            key: string;
+        };
+        /**
+         * Truth
+         * @description Everything the readings of one body or kit say about its correction.
+         */
+        Truth: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Conflict */
+            conflict: string[];
+            /** Factor */
+            factor: number;
+            /** Id */
+            id: string;
+            /** Lanes */
+            lanes: components["schemas"]["Lane"][];
+            /** Proposals */
+            proposals: components["schemas"]["Proposal"][];
+            /** Window */
+            window: [
+                number,
+                number | null
+            ] | null;
         };
         /**
          * Turn
@@ -2127,6 +3224,90 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    calibrations_api_calibrations_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationView"][];
+                };
+            };
+        };
+    };
+    calibrate_api_calibrations_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskCalibration"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    forget_calibration_api_calibrations__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationView"][];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -2278,6 +3459,100 @@ export interface operations {
             };
         };
     };
+    features_api_jobs__key__bodies__body__features_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeatureLine"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    comparison_api_jobs__key__compare__subject__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                subject: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drawing_api_jobs__key__drawing__subject__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                subject: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     events_api_jobs__key__events_get: {
         parameters: {
             query?: never;
@@ -2327,6 +3602,71 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    import_readings_api_jobs__key__readings_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskImport"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    readings_csv_api_jobs__key__readings__subject__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                subject: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -2597,6 +3937,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Limits"];
+                };
+            };
+        };
+    };
+    press_caliper_api_standins_caliper_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PressCaliper"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pressed"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

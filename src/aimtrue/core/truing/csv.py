@@ -16,7 +16,7 @@ from dataclasses import dataclass, field
 from typing import get_args
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.job import Job
+from aimtrue.core.job import Body, Job
 from aimtrue.core.lengths import Unit, parse_length, parse_offset, unit_named
 from aimtrue.core.readings import FINENESS_MM, Means, Reading, Role
 from aimtrue.core.truing.gauges import length_of
@@ -87,6 +87,19 @@ def read(text: str) -> Rows:
         except Refused as error:
             rows.problems.append(Refused(error.code, error.says, where=f"line {number}", remedy=error.remedy))
     return rows
+
+
+def sorted_out(job: Job, bodies: tuple[Body, ...], text: str) -> tuple[int, list[Refused]]:
+    """Return how many rows name a reading of these bodies, and what is wrong with the others."""
+    rows = read(text)
+    keys = {body.id for body in bodies}
+    names = {reading.name for reading in job.readings if reading.body in keys}
+    unknown = [
+        Refused("csv-unknown", f"there is no reading called {row.name} here", remedy="make its gauge first")
+        for row in rows.good
+        if row.name not in names
+    ]
+    return len(rows.good) - len(unknown), [*rows.problems, *unknown]
 
 
 def _row(cells: dict[str, str], have: int, want: int) -> Row:

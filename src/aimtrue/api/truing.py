@@ -1,0 +1,195 @@
+"""The addresses of sheet 2 that are no actions: features, CSV, drawings, calibrations, devices."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from fastapi import APIRouter, Response
+from pydantic import BaseModel, Field
+from sqlalchemy import select
+
+from aimtrue.api.shared import shelf
+from aimtrue.api.views import JobView, Problem, job_view
+from aimtrue.core.actions import ImportReadings
+from aimtrue.core.drawing.compare import Comparison, compare, drawing_of
+from aimtrue.core.job import Body, Job, Value
+from aimtrue.core.lengths import parse_length
+from aimtrue.core.release.names import safe
+from aimtrue.core.truing import csv
+from aimtrue.core.truing.calibration import Calibration, Pair, calibrated
+from aimtrue.core.truing.picks import FeatureLine, feature_lines
+from aimtrue.standins.caliper import Caliper
+from aimtrue.store import jobs
+from aimtrue.store.database import sessions, snapshot
+from aimtrue.store.tables import CalibrationRow
+
+router = APIRouter(prefix="/api")
+
+
+class Imported(BaseModel):
+    """Readings that came in, and rows that did not."""
+
+    view: JobView
+    taken: int
+    problems: list[Problem]
+
+
+class AskImport(BaseModel):
+    """Rows of CSV for the readings of a body or kit, and the revision they were decided on."""
+
+    on: int
+    body: str
+    text: str = Field(max_length=200_000)
+
+
+class AskPair(BaseModel):
+    """One size of a test part, as typed."""
+
+    axis: Literal["x", "y", "z"]
+    nominal: str
+    measured: str
+
+
+class AskCalibration(BaseModel):
+    """Measured sizes of a printed test part."""
+
+    machine: str = Field(min_length=1, max_length=80)
+    material: str = Field(min_length=1, max_length=60)
+    pairs: list[AskPair] = Field(max_length=60)
+    fineness: str = "0.05"
+
+
+class CalibrationView(BaseModel):
+    """A calibration that is kept."""
+
+    id: int
+    at: datetime
+    found: Calibration
+
+
+class PressCaliper(BaseModel):
+    """The jaws of the simulated caliper, and what kind it is."""
+
+    jaws: str
+    resolution_mm: float = Field(0.01, gt=0, le=1)
+    noise_mm: float = Field(0.015, ge=0, le=5)
+
+
+class Pressed(Value):
+    """What the simulated caliper types."""
+
+    types: str
+    simulated: Literal[True] = True
+
+
+@router.get("/jobs/{key}/bodies/{body}/features")
+def features(key: str, body: str) -> list[FeatureLine]:
+    """List the features of a body that a gauge can be taken on, for choosing without a pointer."""
+    with snapshot() as session:
+        job = jobs.load(session, key).job
+    return feature_lines(job, job.body(body), shelf.features(job.body(body)))
+
+
+@router.get("/jobs/{key}/readings/{subject}", response_class=Response)
+def readings_csv(key: str, subject: str) -> Response:
+    """Hand over the readings of a body or kit as CSV."""
+    with snapshot() as session:
+        job = jobs.load(session, key).job
+    keys = {body.id for body in job.group(subject)}
+    text = csv.write(job, [reading for reading in job.readings if reading.body in keys])
+    name = f"{safe(job.name)}_readings.csv"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.post("/jobs/{key}/readings")
+def import_readings(key: str, asked: AskImport) -> Imported:
+    """Take readings from CSV: good rows come in, the others are told one by one."""
+    with sessions().begin() as session:
+        job = jobs.load(session, key).job
+        taken, problems = csv.sorted_out(job, job.group(asked.body), asked.text)
+        if taken:
+            jobs.act(session, shelf, key, asked.on, ImportReadings(body=asked.body, text=asked.text))
+        return Imported(
+            view=job_view(session, shelf, key),
+            taken=taken,
+            problems=[
+                Problem(code=one.code, says=one.says, where=one.where, remedy=one.remedy) for one in problems
+            ],
+        )
+
+
+@router.get("/jobs/{key}/compare/{subject}")
+def comparison(key: str, subject: str) -> Comparison:
+    """Hold a body or kit before and after against each other."""
+    job, bodies = _subject(key, subject)
+    return compare(job, bodies, shelf)
+
+
+@router.get("/jobs/{key}/drawing/{subject}", response_class=Response)
+def drawing(key: str, subject: str) -> Response:
+    """Draw a body or kit in three views."""
+    job, bodies = _subject(key, subject)
+    name = bodies[0].name if len(bodies) == 1 else job.kit(bodies[0].kit or "").name
+    made = drawing_of(job, bodies, shelf, name)
+    headers = {
+        "Content-Disposition": f'inline; filename="{safe(name)}_drawing.svg"',
+        "Cache-Control": "no-store",
+    }
+    return Response(made, media_type="image/svg+xml", headers=headers)
+
+
+def _subject(key: str, subject: str) -> tuple[Job, tuple[Body, ...]]:
+    with snapshot() as session:
+        job = jobs.load(session, key).job
+    whole = any(kit.id == subject for kit in job.kits)
+    bodies = job.group(subject) if whole else (job.body(subject),)
+    for body in bodies:
+        job.settled_unit(body)
+    return job, bodies
+
+
+@router.get("/calibrations")
+def calibrations() -> list[CalibrationView]:
+    """List the calibrations that are kept, the newest first."""
+    with snapshot() as session:
+        rows = session.scalars(select(CalibrationRow).order_by(CalibrationRow.id.desc()))
+        return [_calibration(row) for row in rows]
+
+
+@router.post("/calibrations", status_code=201)
+def calibrate(asked: AskCalibration) -> CalibrationView:
+    """Work out the shrinkage of a machine and material, and keep it."""
+    pairs = [
+        Pair(axis=one.axis, nominal_mm=parse_length(one.nominal), measured_mm=parse_length(one.measured))
+        for one in asked.pairs
+    ]
+    found = calibrated(asked.machine, asked.material, pairs, parse_length(asked.fineness))
+    with sessions().begin() as session:
+        row = CalibrationRow(found=found.model_dump(mode="json"))
+        session.add(row)
+        session.flush()
+        session.refresh(row)
+        return _calibration(row)
+
+
+@router.delete("/calibrations/{number}")
+def forget_calibration(number: int) -> list[CalibrationView]:
+    """Forget a calibration; jobs that took it keep their allowance."""
+    with sessions().begin() as session:
+        row = session.get(CalibrationRow, number)
+        if row is not None:
+            session.delete(row)
+    return calibrations()
+
+
+def _calibration(row: CalibrationRow) -> CalibrationView:
+    return CalibrationView(id=row.id, at=row.created, found=Calibration.model_validate(row.found))
+
+
+@router.post("/standins/caliper")
+def press_caliper(asked: PressCaliper) -> Pressed:
+    """Press the data button of the simulated caliper."""
+    caliper = Caliper(asked.resolution_mm, asked.noise_mm)
+    return Pressed(types=caliper.press(parse_length(asked.jaws)))

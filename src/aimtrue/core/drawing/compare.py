@@ -1,0 +1,180 @@
+"""Before and after: a body as the file has it, corrected, and with its allowance."""
+
+from __future__ import annotations
+
+from math import pi
+
+import numpy as np
+
+from aimtrue.core.drawing.sheet import Dimension, Plate, three_views
+from aimtrue.core.drawing.views import FRONT, TOP, View, Viewed, strokes
+from aimtrue.core.frames import allowed_linear, allowed_points, as_vec3, base_points, true_points
+from aimtrue.core.job import Body, Job, Value, Vec3
+from aimtrue.core.mesh import Floats, Mesh, merged
+from aimtrue.core.shelf import Shelf
+from aimtrue.core.truing.bands import band_of
+from aimtrue.core.truing.gauges import ends_of, lengths_of
+
+
+class State(Value):
+    """One state of a body or kit. ``strand_m`` is the strand it takes when solid; None for resin."""
+
+    name: str
+    size_mm: Vec3
+    volume_mm3: float
+    area_mm2: float
+    mass_g: float
+    strand_m: float | None
+
+
+class Comparison(Value):
+    """The states side by side, and their outlines from the front and from above, drawn over each other."""
+
+    states: tuple[State, ...]
+    outlines: str
+
+
+def compare(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> Comparison:
+    """Hold a body or kit as in the file against itself corrected and allowed.
+
+    Args:
+        job: with the unit of these bodies settled.
+        bodies: one, or those of a kit.
+        shelf: gives their meshes; sizes, volumes and surfaces are worked out on these, not scaled.
+    """
+    meshes = [shelf.mesh(body.geometry) for body in bodies]
+    ways = (("in the file", base_points), ("corrected", true_points), ("released", allowed_points))
+    states = []
+    for name, way in ways:
+        moved = [
+            Mesh(way(job, body, mesh.vertices), mesh.faces) for body, mesh in zip(bodies, meshes, strict=True)
+        ]
+        states.append(_state(job, name, moved))
+    return Comparison(states=tuple(states), outlines=_outlines(job, bodies, meshes))
+
+
+def _state(job: Job, name: str, meshes: list[Mesh]) -> State:
+    ends = np.concatenate([mesh.bounds() for mesh in meshes])
+    volume = sum(abs(mesh.volume()) for mesh in meshes)
+    mass = volume / 1000 * job.material.density
+    strand = job.material.strand_mm
+    return State(
+        name=name,
+        size_mm=as_vec3(ends.max(axis=0) - ends.min(axis=0)),
+        volume_mm3=volume,
+        area_mm2=sum(mesh.area() for mesh in meshes),
+        mass_g=mass,
+        strand_m=volume / (pi * strand**2 / 4) / 1000 if strand else None,
+    )
+
+
+def _outlines(job: Job, bodies: tuple[Body, ...], meshes: list[Mesh]) -> str:
+    """Draw the outlines of all three states over each other, to one scale.
+
+    The corrected outline is that of the file stretched by the factors: every edge that turns away from the
+    eye still does, because these views look along the axes of the factors.
+    """
+    viewed = [
+        Viewed(Mesh(base_points(job, body, mesh.vertices), mesh.faces).knowing(topology=mesh.topology))
+        for body, mesh in zip(bodies, meshes, strict=True)
+    ]
+    rows: dict[str, list[Floats]] = {"file": [], "corrected": [], "released": []}
+    shift = 0.0
+    for view in (FRONT, TOP):
+        flat = _three(job, bodies, viewed, view)
+        every = np.concatenate([lines.reshape(-1, 2) for lines in flat.values()])
+        low, high = every.min(axis=0), every.max(axis=0)
+        for name, lines in flat.items():
+            rows[name].append((lines - low) + [shift, 0])
+        shift += float(high[0] - low[0]) * 1.15
+    every = np.concatenate([lines.reshape(-1, 2) for some in rows.values() for lines in some])
+    high = every.max(axis=0)
+    scale = min(360 / max(high[0], 1e-9), 150 / max(high[1], 1e-9))
+    drawn = "".join(
+        _stroked(name, np.concatenate(some), scale, float(high[1])) for name, some in rows.items() if some
+    )
+    width, height = high * scale + 8
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="-4 -4 {width:.1f} {height:.1f}" role="img" '
+        f'aria-label="outlines before and after, from the front and from above">{drawn}</svg>'
+    )
+
+
+_STROKES = {
+    "file": 'stroke="#8d8677" stroke-width=".9" stroke-dasharray="4 3"',
+    "corrected": 'stroke="#22262b" stroke-width="1.1"',
+    "released": 'stroke="#256c62" stroke-width=".9" stroke-dasharray="1.5 1.5"',
+}
+
+
+def _three(job: Job, bodies: tuple[Body, ...], viewed: list[Viewed], view: View) -> dict[str, Floats]:
+    flat: dict[str, list[Floats]] = {"file": [], "corrected": [], "released": []}
+    for body, one in zip(bodies, viewed, strict=True):
+        lines = one.outline(view)
+        stretch = view.flat(np.diag(body.correction.factors)).sum(axis=0)
+        origin, more = _allowance(job, body, view)
+        flat["file"].append(lines)
+        flat["corrected"].append(lines * np.abs(stretch))
+        if not body.allowance.none:
+            flat["released"].append(lines * np.abs(stretch) * more + origin)
+    if not flat["released"]:
+        del flat["released"]
+    return {name: np.concatenate(some) for name, some in flat.items()}
+
+
+def _allowance(job: Job, body: Body, view: View) -> tuple[Floats, Floats]:
+    if body.allowance.none:
+        return np.zeros(2), np.ones(2)
+    factors, shift = allowed_linear(job, body)
+    return view.flat(shift), np.abs(view.flat(np.diag(factors)).sum(axis=0))
+
+
+def _stroked(name: str, lines: Floats, scale: float, top: float) -> str:
+    if not len(lines):
+        return ""
+    on_paper = (lines * [1, -1] + [0, top]) * scale
+    path = "".join(
+        "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in stroke.tolist()) for stroke in strokes(on_paper, 0.3)
+    )
+    return f'<path d="{path}" fill="none" {_STROKES[name]} data-state="{name}"/>'
+
+
+def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: Shelf, name: str) -> str:
+    """Return the three-view drawing of a body or kit, corrected, with its readings, as SVG."""
+    meshes = []
+    for body in bodies:
+        mesh = shelf.mesh(body.geometry)
+        moved = Mesh(true_points(job, body, mesh.vertices), mesh.faces)
+        meshes.append(moved.knowing(topology=mesh.topology) if len(bodies) == 1 else moved)
+    whole = merged(meshes)
+    volume = sum(abs(mesh.volume()) for mesh in meshes)
+    factors = bodies[0].correction.factors
+    alike = len({round(factor, 9) for factor in factors}) == 1
+    plate = Plate(
+        (
+            ("job", job.name[:34]),
+            ("body" if len(bodies) == 1 else f"kit of {len(bodies)}", name[:34]),
+            (
+                "correction",
+                f"{factors[0]:.6g}" if alike else " / ".join(f"{factor:.5g}" for factor in factors),
+            ),
+            (f"mass, {job.material.name}", f"{volume / 1000 * job.material.density:.1f} g"),
+            ("unit", "mm"),
+        )
+    )
+    return three_views(whole, _readings(job, bodies), plate)
+
+
+def _readings(job: Job, bodies: tuple[Body, ...]) -> list[Dimension]:
+    keys = {body.id: body for body in bodies}
+    found = []
+    for reading in job.readings:
+        ends = ends_of(reading.gauge)
+        if reading.body not in keys or reading.lost or ends is None or reading.gauge.kind == "angle":
+            continue
+        a, b = true_points(job, keys[reading.body], np.array(ends))
+        lengths, band = lengths_of(job, reading), band_of(reading)
+        sign = {"diameter": "ø", "radius": "R"}.get(reading.gauge.kind, "")
+        met = band is not None and all(band.holds(length) for length in lengths)
+        found.append(Dimension(as_vec3(a), as_vec3(b), f"{sign}{max(lengths):.2f}", met))
+    return found
