@@ -1,4 +1,4 @@
-import type { AskRelease, JobLine, JobView, Limits, UserAction, Work } from "./types";
+import type { AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, UserAction, Work } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -54,6 +54,13 @@ export const api = {
   redo: (id: string, on: number) => post<JobView>(`/jobs/${id}/redo`, { on }),
   release: (id: string, on: number, asked: AskRelease) => post<JobView>(`/jobs/${id}/releases`, { on, ...asked }),
   work: (id: string, on: number, work: Work) => post<JobView>(`/jobs/${id}/work`, { on, work }),
+  features: (id: string, body: string) => send<FeatureLine[]>(`/jobs/${id}/bodies/${body}/features`),
+  importReadings: (id: string, on: number, body: string, text: string) => post<Imported>(`/jobs/${id}/readings`, { on, body, text }),
+  compare: (id: string, subject: string) => send<Comparison>(`/jobs/${id}/compare/${subject}`),
+  calibrations: () => send<CalibrationView[]>("/calibrations"),
+  calibrate: (asked: AskCalibration) => post<CalibrationView>("/calibrations", asked),
+  forget: (number: number) => send<CalibrationView[]>(`/calibrations/${number}`, { method: "DELETE" }),
+  pressCaliper: (jaws: string) => post<Pressed>("/standins/caliper", { jaws }),
   bench: async (name: string) => {
     const answer = await fetch(`/api/bench/${name}`);
     if (!answer.ok) throw problemOf(answer.status, await answer.text());

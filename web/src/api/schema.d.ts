@@ -522,7 +522,7 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ScaleTogether"] | components["schemas"]["ResetCorrection"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
             /** On */
             on: number;
         };
@@ -2669,6 +2669,21 @@ export interface components {
             ];
         };
         /**
+         * ScaleTogether
+         * @description All axes that are not held are scaled alike, so that the first of them gets a factor.
+         */
+        ScaleTogether: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "scale-together";
+            /** Typed */
+            typed: string;
+        };
+        /**
          * Seat
          * @description How a body stands: turned in order, put down on the plate and centred.
          */
@@ -2982,15 +2997,22 @@ export interface components {
         /**
          * Spot
          * @description What was picked: a place on the body, or (from the list) one of its features.
+         *
+         *     ``centre`` asks for the centre of the round face that was picked instead of the place itself.
          */
         Spot: {
             anchor?: components["schemas"]["Anchor"] | null;
+            /**
+             * Centre
+             * @default false
+             */
+            centre: boolean;
             /** Feature */
             feature?: number | null;
         };
         /**
          * State
-         * @description One state of a body or kit. ``strand_m`` is the length of strand it takes when solid; None for resin.
+         * @description One state of a body or kit. ``strand_m`` is the strand it takes when solid; None for resin.
          */
         State: {
             /** Area Mm2 */

@@ -280,10 +280,11 @@ function SnapMark({ pick, view }: { pick: Pick; view: View }) {
       <svg className={css.over} aria-hidden>
         {pick.anchor.on === "vertex" && <path d={`M${x - 8} ${y}H${x + 8}M${x} ${y - 8}V${y + 8}`} {...stroke} />}
         {pick.anchor.on === "edge" && <path d={`M${x - 6} ${y + 6}L${x + 6} ${y - 6}`} {...stroke} />}
+        {pick.anchor.on === "middle" && <path d={`M${x - 8} ${y + 5}L${x} ${y - 8}L${x + 8} ${y + 5}Z`} {...stroke} />}
         {pick.anchor.on === "surface" && <circle cx={x} cy={y} r={5} {...stroke} />}
       </svg>
       <span className={css.snap} style={{ left: x, top: y }} data-testid="snap">
-        {pick.anchor.on}
+        {pick.anchor.on === "middle" ? "middle of edge" : pick.anchor.on}
       </span>
     </>
   );

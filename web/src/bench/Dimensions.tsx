@@ -15,7 +15,7 @@ export interface Numeral {
   prefix?: string;
   suffix?: string;
   /** When given, clicking the numeral edits it. */
-  commit?: (typed: string) => Promise<unknown>;
+  commit?: (typed: string, again: boolean) => Promise<unknown>;
   colour?: string;
 }
 
@@ -39,6 +39,8 @@ export interface GaugeLine {
   a: Vec3;
   b: Vec3;
   numeral: Numeral;
+  /** Drawn straight between its places, as a diameter is. */
+  within?: boolean;
 }
 
 /** Gauges between two places as dimension lines clear of the body, or straight between them. */
@@ -47,7 +49,7 @@ export function GaugeDimensions({ ground, gauges, onBody }: { ground: Ground; ga
   const outline = cornersOf(box).map(view.project);
   const items = gauges.flatMap((gauge, index) => {
     const [from, to] = [view.project(gauge.a), view.project(gauge.b)];
-    const sides = onBody ? [] : gaugeDimensions(from, to, outline, index);
+    const sides = onBody || gauge.within ? [] : gaugeDimensions(from, to, outline, index);
     const fits = ({ line, middle }: Laid) => [middle, ...line].every((at) => inside(at, view.width, view.height));
     const drawn = sides.find(fits) ?? straight(from, to);
     return [{ key: gauge.key, numeral: gauge.numeral, drawn, ends: [from, to] as Point2[] }];

@@ -82,7 +82,7 @@ function snapped(pixel: Point2, face: number, local: Vector3, world: Matrix4, da
     const weights: Vec3 = [0, 0, 0];
     weights[edge.from] = 1 - edge.share;
     weights[edge.to] = edge.share;
-    return placeOf(face, weights, "edge", corners, world);
+    return placeOf(face, weights, edge.share === 0.5 ? "middle" : "edge", corners, world);
   }
   return placeOf(face, barycentric(local, corners), "surface", corners, world);
 }
@@ -99,7 +99,9 @@ function nearestEdge(pixel: Point2, ids: Vec3, onScreen: Point2[], data: BenchMe
     const run: Point2 = [b[0] - a[0], b[1] - a[1]];
     const size = run[0] ** 2 + run[1] ** 2;
     if (size === 0) continue;
-    const share = Math.min(1, Math.max(0, ((pixel[0] - a[0]) * run[0] + (pixel[1] - a[1]) * run[1]) / size));
+    const along = Math.min(1, Math.max(0, ((pixel[0] - a[0]) * run[0] + (pixel[1] - a[1]) * run[1]) / size));
+    // Near its middle an edge holds there.
+    const share = Math.abs(along - 0.5) * Math.sqrt(size) <= VERTEX_REACH ? 0.5 : along;
     const far = Math.hypot(a[0] + run[0] * share - pixel[0], a[1] + run[1] * share - pixel[1]);
     if (far <= EDGE_REACH && (!best || far < best.far)) best = { from, to, share, far };
   }

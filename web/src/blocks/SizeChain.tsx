@@ -22,6 +22,7 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
       </section>
     );
   }
+  const added = facts.chain.some((row) => Math.abs(row.allowance_mm) > 1e-9);
   return (
     <section className={css.chain} aria-label="Size chain">
       <table>
@@ -43,6 +44,18 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
             </th>
             <th />
             <th>size, mm</th>
+            {added && (
+              <>
+                <th />
+                <th>
+                  <Link href={to("truing")} className="link" title="set the allowance on Truing">
+                    allowance
+                  </Link>
+                </th>
+                <th />
+                <th>released</th>
+              </>
+            )}
           </tr>
         </thead>
         <tbody>
@@ -57,9 +70,19 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
                 {factor(row.factor)}
               </td>
               <td className={css.op}>=</td>
-              <td className={css.size} title={String(row.size_mm)}>
+              <td className={added ? undefined : css.size} title={String(row.size_mm)}>
                 {mm(row.size_mm)}
               </td>
+              {added && (
+                <>
+                  <td className={css.op}>{row.allowance_mm < 0 ? "−" : "+"}</td>
+                  <td>{mm(Math.abs(row.allowance_mm))}</td>
+                  <td className={css.op}>=</td>
+                  <td className={css.size} title={String(row.released_mm)}>
+                    {mm(row.released_mm)}
+                  </td>
+                </>
+              )}
             </tr>
           ))}
         </tbody>

@@ -9,8 +9,15 @@ interface Props {
   /** What typing starts from, when that has more digits than the field shows. */
   full?: string;
   label: string;
-  /** Takes the text; a thrown Problem is shown at the field and the text stays for mending. */
-  commit: (typed: string) => Promise<unknown>;
+  /**
+   * Takes the text; a thrown Problem is shown at the field and the text stays for mending. `again` tells that
+   * the very same text is sent once more after a Problem that asks first.
+   */
+  commit: (typed: string, again: boolean) => Promise<unknown>;
+  /** Told after Enter was taken: where a keyboard, or a caliper that types like one, goes next. */
+  entered?: () => void;
+  /** Told when the field is entered. */
+  focused?: () => void;
   disabled?: boolean;
   width?: number;
   words?: boolean;
@@ -34,6 +41,7 @@ export function TypedField(props: Props) {
   const typed = useRef<string | null>(null);
   const selecting = useRef(false);
   const sent = useRef<string | null>(null);
+  const asked = useRef<string | null>(null);
   const id = useId();
 
   const setText = (next: string | null) => {
@@ -65,13 +73,15 @@ export function TypedField(props: Props) {
     if (sent.current === now) return false; // Enter and then leaving is one commit
     sent.current = now;
     try {
-      await commit(now);
+      await commit(now, asked.current === now);
+      asked.current = null;
       if (typed.current === now) {
         selecting.current = document.activeElement === input.current;
         revert();
       }
       return true;
     } catch (error) {
+      asked.current = error instanceof Problem && error.code === "ask-first" ? now : null;
       setProblem(error instanceof Problem ? error : new Problem(0, "unknown", "this did not work", "", "try again"));
       return false;
     } finally {
@@ -95,6 +105,7 @@ export function TypedField(props: Props) {
         autoComplete="off"
         spellCheck={false}
         onFocus={(event) => {
+          props.focused?.();
           if (typed.current !== null) return event.currentTarget.select();
           selecting.current = true;
           setText(props.full ?? value);
@@ -113,7 +124,11 @@ export function TypedField(props: Props) {
           if (event.key === "Enter") {
             event.preventDefault();
             event.currentTarget.select(); // what is typed next replaces this, however soon it comes
-            void take().then((taken) => taken && done?.());
+            void take().then((taken) => {
+              if (!taken) return;
+              done?.();
+              props.entered?.();
+            });
           } else if (event.key === "Escape") {
             event.stopPropagation();
             revert();

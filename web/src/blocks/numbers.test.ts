@@ -15,7 +15,7 @@ describe("numbers as a sheet prints them", () => {
     expect([1, 0.98208, 1.2276312].map(factor)).toEqual(["1", "0.98208", "1.22763"]);
   });
   it("prints differences with their sign, and none for what rounds to nothing", () => {
-    expect([0.2, -3.368, 0.001, -0.001].map(signed)).toEqual(["+0.2", "−3.37", "0.00", "0.00"]);
+    expect([0.2, -3.368, 0.001, -0.001].map(signed)).toEqual(["+0.20", "−3.37", "0.00", "0.00"]);
   });
   it("prints lengths in the unit that reads best", () => {
     expect([5e-3, 12, 12_000, 2e6].map(plainSize)).toEqual(["5 µm", "12.00 mm", "12 m", "2 km"]);

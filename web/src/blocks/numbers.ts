@@ -26,8 +26,8 @@ export function factor(value: number): string {
 
 /** A difference, always with its sign. */
 export function signed(value: number): string {
-  const text = mm(Math.abs(value) < 0.005 ? 0 : value);
-  return value > 0.005 ? `+${text}` : text;
+  if (Math.abs(value) < 0.005) return "0.00";
+  return (value > 0 ? "+" : "−") + Math.abs(value).toFixed(2);
 }
 
 /** A count with thin spaces between thousands. */

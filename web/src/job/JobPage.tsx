@@ -1,7 +1,7 @@
-import { useEffect, useMemo, type DragEvent } from "react";
+import { useEffect, useMemo, useState, type DragEvent } from "react";
 import { Link } from "wouter";
 import { tellNotTaken, useJob, type JobHandle } from "../api/useJob";
-import type { Body, SheetName, Vec3 } from "../api/types";
+import type { Body, BodySurvey, JobView, SheetName, Vec3 } from "../api/types";
 import { Bench, type Ground, type Shown } from "../bench/Bench";
 import { fillsOf, paler } from "../bench/colours";
 import { GaugeDimensions, OverallDimensions, type GaugeLine } from "../bench/Dimensions";
@@ -15,6 +15,7 @@ import { IntakeSheet } from "../sheets/intake/IntakeSheet";
 import { LaterSheet } from "../sheets/later/LaterSheet";
 import { ReleaseSheet } from "../sheets/release/ReleaseSheet";
 import { SeatingSheet } from "../sheets/seating/SeatingSheet";
+import { SIGNS } from "../sheets/truing/gauges";
 import { readingsOf, TruingSheet } from "../sheets/truing/TruingSheet";
 import { usePicking, type Picking } from "../sheets/truing/usePicking";
 import { droppedFiles } from "../jobs/dropped";
@@ -98,9 +99,11 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const first = useBenchMeshes(bodies.map((body) => body.bench));
   const exact = (body: Body) => picked && (first.meshes.get(body.bench)?.triangles ?? body.triangles) < body.triangles;
   const full = useBenchMeshes(bodies.filter(exact).map((body) => `${body.geometry}/full`));
+  const [ratio, drag] = useState<number | null>(null);
   const { failed, waiting } = first;
   const settled = view.survey.bodies.some((one) => one.chain);
   const seated = settled && (sheet === "seating" || sheet === "release");
+  const moving = useMemo(() => (subject ? movedWith(view, subject) : []), [view, subject]);
   const shown = useMemo((): Shown[] => {
     const fills = fillsOf(view.job.bodies);
     return bodies.flatMap((body) => {
@@ -109,14 +112,14 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
       const fill = fills.get(body.id)!;
       const aside = selected.length > 0 && !selected.includes(body.id);
       const mesh = (picked && full.meshes.get(`${body.geometry}/full`)) || first.meshes.get(body.bench);
-      return [{ body, facts, mesh, colour: aside ? paler(fill) : fill }];
+      return [{ body, facts: ratio && moving.includes(body.id) ? scaled(facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
     });
-  }, [view, bodies, first, full, selected, seated, picked]);
+  }, [view, bodies, first, full, selected, seated, picked, ratio, moving]);
   const exacting = picked && full.waiting;
   const chain = subject?.facts.chain;
   return (
     <>
-      <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} />
+      <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} drag={drag} />
       <div className={css.right}>
         <Bench
           shown={shown}
@@ -134,10 +137,10 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           {(ground) => (
             <>
               {subject && (
-                <Overall handle={handle} subject={subject} ground={ground} whole={subject.bodies.length === shown.length} typed={sheet === "truing"} seated={seated} />
+                <Overall handle={handle} subject={subject} ground={ground} whole={subject.bodies.length === shown.length} typed={sheet === "truing"} seated={seated} ratio={ratio ?? 1} />
               )}
               {subject && !seated && (
-                <Gauges handle={handle} subject={subject} ground={ground} typed={sheet === "truing"} picking={picked ? picking : null} />
+                <Gauges handle={handle} subject={subject} ground={ground} typed={sheet === "truing"} picking={picked ? picking : null} ratio={ratio ?? 1} />
               )}
               {seated && <PlateLetters view={ground.view} volume={view.job.machine!.volume!} />}
             </>
@@ -150,8 +153,22 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   );
 }
 
+/** The bodies that a change of a subject's factor moves. */
+function movedWith(view: JobView, { body }: Subject): string[] {
+  if (!body.kit || body.alone) return [body.id];
+  return view.job.bodies.filter((one) => one.kit === body.kit && !one.alone).map((one) => one.id);
+}
+
+/** A body drawn as it would be with its factor dragged; nothing is asked of the server meanwhile. */
+function scaled(facts: BodySurvey, ratio: number): BodySurvey {
+  const rows = facts.placement.true.map((row) => row.map((value) => value * ratio)) as typeof facts.placement.true;
+  const shift = facts.placement.true_shift.map((value) => value * ratio) as Vec3;
+  return { ...facts, placement: { ...facts.placement, true: rows, true_shift: shift } };
+}
+
 interface SheetProps extends DeskProps {
   subject: Subject | null;
+  drag: (ratio: number | null) => void;
 }
 
 function SheetOf({ subject, ...props }: SheetProps) {
@@ -159,7 +176,7 @@ function SheetOf({ subject, ...props }: SheetProps) {
   if (props.sheet === "release") return <ReleaseSheet handle={props.handle} selected={props.selection.selected} />;
   if (props.sheet === "fit" || props.sheet === "division") return <LaterSheet sheet={props.sheet} job={props.handle.view.id} />;
   if (!subject) return <ChooseOne sheet={props.sheet} view={props.handle.view} selection={props.selection} />;
-  if (props.sheet === "truing") return <TruingSheet handle={props.handle} subject={subject} picking={props.picking} />;
+  if (props.sheet === "truing") return <TruingSheet {...props} subject={subject} />;
   return <SeatingSheet handle={props.handle} subject={subject} />;
 }
 
@@ -168,16 +185,18 @@ interface DrawnProps {
   subject: Subject;
   ground: Ground;
   typed: boolean;
+  /** The factor is dragged: how many times its value. */
+  ratio: number;
 }
 
 /** Overall dimensions: numbers of the file while the unit is open, else mm, typed on Truing. */
-function Overall({ handle, subject, ground, whole, typed, seated }: DrawnProps & { seated: boolean; whole: boolean }) {
+function Overall({ handle, subject, ground, whole, typed, seated, ratio }: DrawnProps & { seated: boolean; whole: boolean }) {
   const { facts } = subject;
   const numerals = Object.fromEntries(
     (["x", "y", "z"] as const).map((axis, i) => {
       const row = facts.chain?.[i];
       if (!row) return [axis, { text: fileNumber(facts.numbers?.[i] ?? 0), label: axis, prefix: axis.toUpperCase(), suffix: "?" }];
-      const size = seated && facts.room ? facts.room.high[i]! - facts.room.low[i]! : row.size_mm;
+      const size = seated && facts.room ? facts.room.high[i]! - facts.room.low[i]! : row.size_mm * ratio;
       return [
         axis,
         {
@@ -204,31 +223,35 @@ function groundOfOne(ground: Ground, subject: Subject, seated: boolean): Ground 
 
 const SETTLED = "#256c62";
 const LOOK = "#865b07";
+const INK = "#22262b";
 
 /** Readings as dimension lines, and the pair being picked. */
-function Gauges({ handle, subject, ground, typed, picking }: DrawnProps & { picking: Picking | null }) {
+function Gauges({ handle, subject, ground, typed, picking, ratio }: DrawnProps & { picking: Picking | null }) {
   const gauges: GaugeLine[] = readingsOf(handle.view, subject)
     .flatMap((reading, i) => {
       const measured = subject.facts.readings.find((one) => one.id === reading.id);
-      if (!measured) return [];
+      if (!measured?.ends) return [];
+      const [a, b] = measured.ends;
+      const angle = reading.gauge.kind === "angle";
       return [
         {
           key: reading.id,
-          a: ground.place(reading.body, reading.a_point),
-          b: ground.place(reading.body, reading.b_point),
+          a: ground.place(reading.body, a!),
+          b: ground.place(reading.body, b!),
+          within: ["diameter", "radius", "depth", "wall", "faces", "angle", "perimeter"].includes(reading.gauge.kind),
           numeral: {
-            text: mm(measured.model_mm),
+            text: `${SIGNS[reading.gauge.kind] ?? ""}${mm(angle ? measured.model_mm : measured.model_mm * ratio)}${angle ? "°" : ""}`,
             full: String(Number(measured.model_mm.toPrecision(12))),
             label: `Reading ${i + 1}, in the bench`,
             prefix: `(${i + 1})`,
-            colour: measured.met ? SETTLED : LOOK,
-            commit: typed ? (text: string) => handle.act({ do: "set-reading", reading: reading.id, typed: text }) : undefined,
+            colour: reading.real_mm == null && !measured.band ? INK : measured.met ? SETTLED : LOOK,
+            commit: typed && !angle ? (text: string, again: boolean) => handle.act({ do: "set-reading", reading: reading.id, typed: text, sure: again }) : undefined,
           },
         },
       ];
     });
   const pair =
-    picking?.first && picking.second && picking.distance
+    picking?.first && picking.second && picking.distance && picking.way.key === "points"
       ? [{ key: "picking", a: picking.first.point, b: picking.second.point, numeral: { text: mm(picking.distance), label: "distance", colour: "#b83a24" } }]
       : [];
   return (

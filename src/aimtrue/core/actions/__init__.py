@@ -38,6 +38,7 @@ from aimtrue.core.actions.models import RemoveReading as RemoveReading
 from aimtrue.core.actions.models import Rename as Rename
 from aimtrue.core.actions.models import ResetCorrection as ResetCorrection
 from aimtrue.core.actions.models import ResetSeat as ResetSeat
+from aimtrue.core.actions.models import ScaleTogether as ScaleTogether
 from aimtrue.core.actions.models import SetAllowance as SetAllowance
 from aimtrue.core.actions.models import SetFactor as SetFactor
 from aimtrue.core.actions.models import SetReading as SetReading

@@ -136,6 +136,14 @@ class SetFactor(Value):
     typed: str
 
 
+class ScaleTogether(Value):
+    """All axes that are not held are scaled alike, so that the first of them gets a factor."""
+
+    do: Literal["scale-together"] = "scale-together"
+    body: str
+    typed: str
+
+
 class FreeAxis(Value):
     """An axis is freed from the others, or linked to them again."""
 
@@ -347,6 +355,7 @@ UserAction = Annotated[
     | SetFactor
     | FreeAxis
     | HoldAxis
+    | ScaleTogether
     | ResetCorrection
     | FitMachine
     | SizeLongest

@@ -29,6 +29,7 @@ from aimtrue.core.actions.models import (
     Rename,
     ResetCorrection,
     ResetSeat,
+    ScaleTogether,
     SetAllowance,
     SetFactor,
     SetReading,
@@ -81,6 +82,8 @@ def describe(action: Action) -> str:
             return "back to the size in the file"
         case HoldAxis(axis=axis, held=held):
             return f"{'hold' if held else 'let go'} {axis.upper()}"
+        case ScaleTogether(typed=typed):
+            return f"factor {typed}"
         case FitMachine():
             return "fit into the machine"
         case SizeLongest(typed=typed):

@@ -23,6 +23,7 @@ from aimtrue.core.actions.models import (
     RelaxReading,
     RemoveReading,
     ResetCorrection,
+    ScaleTogether,
     SetAllowance,
     SetFactor,
     SetReading,
@@ -94,6 +95,19 @@ def _set_factor(job: Job, action: SetFactor, shelf: Shelf) -> Job:
     factor = parse_factor(action.typed)
     said = f"factor {' '.join(action.typed.split())}" + (f" on {action.axis.upper()}" if action.axis else "")
     return _corrected(job, bodies, with_factor(bodies[0].correction, action.axis, factor, said))
+
+
+def _scale_together(job: Job, action: ScaleTogether, shelf: Shelf) -> Job:
+    bodies = _bodies(job, action.body)
+    job.settled_unit(bodies[0])
+    now = bodies[0].correction
+    moving = [i for i in range(3) if not now.held[i]]
+    if not moving:
+        raise Refused("all-held", "every axis is held", remedy="let one go")
+    ratio = parse_factor(action.typed) / now.factors[moving[0]]
+    factors = tuple(factor * ratio if i in moving else factor for i, factor in enumerate(now.factors))
+    update = {"factors": factors, "set_by": f"factor {action.typed}", "readings": (), "absolute": False}
+    return _corrected(job, bodies, now.model_copy(update=update))
 
 
 def _free_axis(job: Job, action: FreeAxis, shelf: Shelf) -> Job:
@@ -386,6 +400,7 @@ DOING: dict[type[Value], Callable[..., Job]] = {
     SizeLongest: _size_longest,
     FitMachine: _fit_machine,
     SetFactor: _set_factor,
+    ScaleTogether: _scale_together,
     FreeAxis: _free_axis,
     HoldAxis: _hold_axis,
     ResetCorrection: _reset_correction,

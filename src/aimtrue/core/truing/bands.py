@@ -43,7 +43,8 @@ class Band:
     Attributes:
         low, high: limits; infinite where there is none.
         wanted: the best length; None when only a limit is known.
-        slack: how finely the reading tells; the weight of its deviation is one over its square.
+        slack: half of the band, or how finely the reading tells; the weight of a deviation is one over its
+            square, so what must be exact pulls harder than what may vary.
     """
 
     low: float
@@ -138,6 +139,8 @@ def band_of(reading: Reading) -> Band | None:
     low, high, real = reading.low_mm, reading.high_mm, reading.real_mm
     if real is not None and low is None and high is None:
         low, high = real - slack, real + slack
+    elif low is not None and high is not None:
+        slack = max(slack, (high - low) / 2)
     return Band(
         low + more if low is not None else 0.0,
         high + more if high is not None else math.inf,

@@ -36,7 +36,8 @@ def _missed(job: Job, body: Body, reading: Reading) -> list[Finding]:
     if all(band.holds(length) for length in lengths_of(job, reading)):
         return []
     way = "over" if over > 0 else "under"
-    says = f"{reading.name} of {body.name} is {abs(over):.2f} mm {way} its band"
+    whole = job.kit(body.kit).name if reading.gauge.kit and body.kit else body.name
+    says = f"{reading.name} of {whole} is {abs(over):.2f} mm {way} its band"
     return [_finding(body, "reading-missed", says, "take another way, or relax a band")]
 
 

@@ -22,10 +22,14 @@ _MOST_CORNERS = 300
 
 
 class Spot(Value):
-    """What was picked: a place on the body, or (from the list) one of its features."""
+    """What was picked: a place on the body, or (from the list) one of its features.
+
+    ``centre`` asks for the centre of the round face that was picked instead of the place itself.
+    """
 
     anchor: Anchor | None = None
     feature: int | None = None
+    centre: bool = False
 
 
 def made(
@@ -118,10 +122,10 @@ def _between(spots: tuple[Spot, Spot], mesh: Mesh, features: Features) -> Gauge:
 
 
 def _middle(spot: Spot, mesh: Mesh, features: Features) -> tuple[tuple[Anchor, ...], Vec3, str]:
-    if spot.feature is None:
+    if spot.feature is None and not spot.centre:
         anchor, point = _anchor(spot, mesh, features)
         return (anchor,), point, ""
-    feature = _feature(spot, features, mesh)
+    feature = _feature(spot, features, mesh, round_one=spot.centre)
     return (), feature.point, f"centre of {named(feature)}"
 
 

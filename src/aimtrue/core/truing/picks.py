@@ -43,7 +43,7 @@ def feature_lines(job: Job, body: Body, features: Features) -> list[FeatureLine]
 
 def _line(job: Job, body: Body, one: Feature) -> FeatureLine:
     point = base_points(job, body, np.array([one.point]))[0] * factors_of(body)
-    where = "at " + ", ".join(f"{value:.1f}" for value in point + 0.0)
+    where = "at " + ", ".join(f"{value:.1f}" for value in np.round(point, 1) + 0.0)
     before = one.diameter * _scale(job, body)
     bolt = suits(before) if one.kind == "bore" else None
     kept = any(bore.point == one.point for bore in body.kept)

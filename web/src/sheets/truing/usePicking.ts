@@ -1,12 +1,15 @@
 import { useCallback, useEffect, useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import { Problem } from "../../api/client";
-import type { Vec3 } from "../../api/types";
+import type { Axis, Spot, Vec3 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
+import { wayOf, type Way } from "./gauges";
 
-/** Picking two places for a reading. */
+/** Picking the places of a gauge. */
 export interface Picking {
   on: boolean;
+  way: Way;
+  axis: Axis;
   first: Pick | null;
   second: Pick | null;
   /** Between the first place and the one under the pointer, in mm. */
@@ -14,21 +17,31 @@ export interface Picking {
   /** A reading was just made, and its real length should be typed next. */
   wanted: boolean;
   served: () => void;
-  start: () => void;
+  choose: (way: string) => void;
+  along: (axis: Axis) => void;
+  /** Start picking; with a reading, its gauge is picked anew. */
+  start: (moves?: string) => void;
   stop: () => void;
   pick: (pick: Pick) => void;
   hover: (pick: Pick | null) => void;
+  /** Make the gauge of spots that were chosen, by pointer or from the list. */
+  make: (body: string, spots: Spot[], kit?: boolean) => Promise<void>;
 }
 
 export function usePicking(handle: JobHandle | null): Picking {
   const [on, setOn] = useState(false);
+  const [key, choose] = useState("points");
+  const [axis, along] = useState<Axis>("z");
+  const [moves, setMoves] = useState<string | null>(null);
   const [first, setFirst] = useState<Pick | null>(null);
   const [second, hover] = useState<Pick | null>(null);
   const [wanted, setWanted] = useState(false);
+  const way = wayOf(key);
 
   const stop = useCallback(() => {
     setOn(false);
     setFirst(null);
+    setMoves(null);
     hover(null);
   }, []);
 
@@ -39,39 +52,50 @@ export function usePicking(handle: JobHandle | null): Picking {
     return () => window.removeEventListener("keydown", pressed);
   }, [on, stop]);
 
-  const pick = (place: Pick) => {
+  const make = async (body: string, spots: Spot[], kit = false) => {
     if (!handle) return;
-    if (!first) {
+    const gauge = { body, kind: way.kind, spots, axis: way.axis ? axis : null, kit };
+    await handle.act(moves ? { do: "move-reading", reading: moves, ...gauge } : { do: "add-reading", typed: "", sure: false, ...gauge });
+    stop();
+    setWanted(!moves && way.kind !== "angle");
+  };
+
+  const pick = (place: Pick) => {
+    if (way.picks > 1 && !first) {
       setFirst(place);
       return;
     }
-    if (place.body !== first.body) {
+    const places = first ? [first, place] : [place];
+    if (first && place.body !== first.body) {
       tell(new Problem(0, "two-bodies", "the two places are on different bodies", "", "pick the second place on the body of the first"));
       return;
     }
-    handle
-      .act({ do: "add-reading", body: first.body, a: first.anchor, b: place.anchor, typed: "" })
-      .then(() => {
-        stop();
-        setWanted(true);
-      })
-      .catch((error: unknown) => {
-        // The first place stands; only the second is picked again.
-        tell(error);
-      });
+    // When it is refused the first place stands; only the second is picked again.
+    make(place.body, places.map((one) => ({ anchor: one.anchor, feature: null, centre: way.centre ?? false }))).catch(tell);
   };
 
   return {
     on,
+    way,
+    axis,
     first,
     second,
     distance: first && second ? apart(first.point, second.point) : null,
     wanted,
     served: useCallback(() => setWanted(false), []),
-    start: () => setOn(true),
+    choose: (next) => {
+      stop();
+      choose(next);
+    },
+    along,
+    start: (reading) => {
+      setMoves(reading ?? null);
+      setOn(true);
+    },
     stop,
     pick,
     hover,
+    make,
   };
 }
 

@@ -1,0 +1,163 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Problem } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { CalibrationView, Vec3 } from "../../api/types";
+import { mm } from "../../blocks/numbers";
+import { sheetCss } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import type { Subject } from "../../job/subject";
+import css from "./TruingSheet.module.css";
+
+interface Props {
+  handle: JobHandle;
+  subject: Subject;
+}
+
+const AXES = ["x", "y", "z"] as const;
+type Three = [string, string, string];
+
+/** What is added on purpose: shrinkage of the material, clearance of the body, and where they come from. */
+export function Allowance({ handle, subject }: Props) {
+  const { body, key, facts } = subject;
+  const allowance = body.allowance!;
+  const percent = allowance.shrinkage!.map((share) => String(Number((100 * share).toPrecision(6)))) as Three;
+  const lengths = allowance.clearance_mm!.map(String) as Three;
+  const added = facts.chain!.some((row) => Math.abs(row.allowance_mm) > 1e-12);
+  const set = (change: { shrinkage?: Three; clearance?: Three; says?: string }) =>
+    handle.act({ do: "set-allowance", body: key, shrinkage: null, clearance: null, says: "", ...change });
+  const at = (all: Three, i: number, typed: string): Three => all.map((one, k) => (k === i ? typed : one)) as Three;
+  return (
+    <details className={css.more} open={added || undefined}>
+      <summary>
+        Allowance <span className="soft">{added ? "on top of the correction" : "none"}</span>
+      </summary>
+      <table className={sheetCss.table}>
+        <thead>
+          <tr>
+            <th>Axis</th>
+            <th className={sheetCss.r}>shrinkage, %</th>
+            <th className={sheetCss.r}>clearance, mm</th>
+            <th className={sheetCss.r}>adds</th>
+            <th className={sheetCss.r}>released</th>
+          </tr>
+        </thead>
+        <tbody>
+          {facts.chain!.map((row, i) => (
+            <tr key={row.axis}>
+              <td className={css.axis}>{row.axis.toUpperCase()}</td>
+              <td className={sheetCss.r}>
+                <TypedField label={`Shrinkage along ${row.axis.toUpperCase()}`} value={percent[i]!} width={70} commit={(typed) => set({ shrinkage: at(percent, i, typed) })} />
+              </td>
+              <td className={sheetCss.r}>
+                <TypedField label={`Clearance along ${row.axis.toUpperCase()}`} value={lengths[i]!} width={70} commit={(typed) => set({ clearance: at(lengths, i, typed) })} />
+              </td>
+              <td className={`${sheetCss.r} number`}>{mm(row.allowance_mm)}</td>
+              <td className={`${sheetCss.r} number`}>{mm(row.released_mm)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className={css.hint}>
+        Clearance is exact on the outside of prismatic and turned parts: the overall size changes by it, and what lies within in proportion. For a bore, give its
+        reading a clearance instead.
+      </p>
+      <Material handle={handle} take={(shrinkage, says) => set({ shrinkage, says })} />
+    </details>
+  );
+}
+
+/** The job's material, and calibrations that are kept for it. */
+function Material({ handle, take }: { handle: JobHandle; take: (shrinkage: Three, says: string) => Promise<unknown> }) {
+  const material = handle.view.job.material!;
+  const cache = useQueryClient();
+  const { data } = useQuery({ queryKey: ["calibrations"], queryFn: api.calibrations });
+  const change = (update: object) =>
+    handle.act({ do: "choose-material", material: { ...material, ...update } });
+  const typed = (field: string) => (text: string) => {
+    const value = Number(text.replace(",", "."));
+    if (!Number.isFinite(value)) throw new Problem(0, "number", "this is not a number");
+    return change({ [field]: value });
+  };
+  const again = () => void cache.invalidateQueries({ queryKey: ["calibrations"] });
+  return (
+    <>
+      <div className={css.row}>
+        <span className={css.pair}>
+          material <TypedField words label="Material" value={material.name!} width={70} commit={(name) => change({ name: name.trim() })} />
+        </span>
+        <span className={css.pair}>
+          g/cm³ <TypedField label="Density" value={String(material.density)} width={54} commit={typed("density")} />
+        </span>
+        <span className={css.pair}>
+          strand <TypedField label="Strand, mm" value={String(material.strand_mm)} width={54} commit={typed("strand_mm")} />
+        </span>
+      </div>
+      {data?.map((one) => (
+        <div key={one.id} className={css.row} data-testid="calibration">
+          <span>
+            {one.found.machine}, {one.found.material}: <span className="number">{shares(one)}</span>
+          </span>
+          <span className={css.asides}>
+            <button type="button" className="link" onClick={() => void take(texts(one), `calibrated: ${one.found.machine}, ${one.found.material}`).catch(tell)}>
+              Take
+            </button>
+            <button type="button" className={css.remove} aria-label="Forget calibration" onClick={() => void api.forget(one.id).then(again, tell)}>
+              ×
+            </button>
+          </span>
+        </div>
+      ))}
+      <Calibrate machine={handle.view.job.machine!.name!} material={material.name!} done={again} />
+    </>
+  );
+}
+
+function texts(one: CalibrationView): Three {
+  return one.found.shrinkage.map((share) => String(Number((100 * share).toPrecision(6)))) as Three;
+}
+
+function shares(one: CalibrationView): string {
+  const { shrinkage, uncertainty } = one.found;
+  return AXES.map((axis, i) => `${axis.toUpperCase()} ${(100 * (shrinkage as Vec3)[i]!).toFixed(2)} ±${(100 * (uncertainty as Vec3)[i]!).toFixed(2)} %`).join(", ");
+}
+
+/** Nominal and measured sizes of a printed test part, an axis a row. */
+function Calibrate({ machine, material, done }: { machine: string; material: string; done: () => void }) {
+  const [rows, setRows] = useState(AXES.map((axis) => ({ axis, nominal: "", measured: "" })));
+  const full = rows.filter((row) => row.nominal && row.measured);
+  const put = (i: number, field: "nominal" | "measured") => (text: string) => {
+    setRows(rows.map((row, k) => (k === i ? { ...row, [field]: text.trim() } : row)));
+    return Promise.resolve();
+  };
+  const keep = () =>
+    api
+      .calibrate({ machine, material, pairs: full, fineness: "0.05" })
+      .then(() => {
+        setRows(AXES.map((axis) => ({ axis, nominal: "", measured: "" })));
+        done();
+      })
+      .catch(tell);
+  return (
+    <details className={css.inner}>
+      <summary>Calibrate from a printed test part</summary>
+      {rows.map((row, i) => (
+        <div key={row.axis} className={css.row}>
+          <span className={css.axis}>{row.axis.toUpperCase()}</span>
+          <span className={css.pair}>
+            nominal <TypedField label={`Nominal along ${row.axis.toUpperCase()}`} value={row.nominal} placeholder="100" width={76} commit={put(i, "nominal")} />
+          </span>
+          <span className={css.pair}>
+            measured <TypedField label={`Measured along ${row.axis.toUpperCase()}`} value={row.measured} placeholder="99.6" width={76} commit={put(i, "measured")} />
+          </span>
+        </div>
+      ))}
+      <div className={css.row}>
+        <span className="soft">for {machine}, {material}; kept for every job</span>
+        <button type="button" className={css.small} disabled={!full.length} onClick={() => void keep()}>
+          Keep
+        </button>
+      </div>
+    </details>
+  );
+}

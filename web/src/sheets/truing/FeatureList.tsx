@@ -1,0 +1,78 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { FeatureLine } from "../../api/types";
+import type { Subject } from "../../job/subject";
+import css from "./TruingSheet.module.css";
+import type { Picking } from "./usePicking";
+
+interface Props {
+  handle: JobHandle;
+  subject: Subject;
+  picking: Picking;
+  close: () => void;
+}
+
+/** The bores, bosses and flat faces of a body, to make gauges of without a pointer. */
+export function FeatureList({ handle, subject, picking, close }: Props) {
+  const [body, setBody] = useState(subject.bodies[0]!.id);
+  const [chosen, choose] = useState<number[]>([]);
+  const known = subject.bodies.some((one) => one.id === body) ? body : subject.bodies[0]!.id;
+  const { data } = useQuery({
+    queryKey: ["features", handle.view.id, known, handle.view.number],
+    queryFn: () => api.features(handle.view.id, known),
+    placeholderData: (before) => before,
+  });
+  const { way } = picking;
+  const fits = (one: FeatureLine) =>
+    way.kind === "faces" || way.kind === "angle" ? one.kind === "flat" : way.kind === "points" ? !way.centre || one.kind !== "flat" : way.kind === "perimeter" || one.gauges.includes(way.kind);
+  const take = (one: FeatureLine) => {
+    const picked = [...chosen, one.id];
+    if (picked.length < way.picks) return choose(picked);
+    choose([]);
+    picking
+      .make(known, picked.map((feature) => ({ anchor: null, feature, centre: false })))
+      .then(close)
+      .catch(tell);
+  };
+  const lines = (data ?? []).filter(fits);
+  return (
+    <div className={css.list} role="group" aria-label="Features" onKeyDown={(event) => event.key === "Escape" && close()}>
+      {subject.bodies.length > 1 && (
+        <select
+          className={css.select}
+          aria-label="Body"
+          value={known}
+          onChange={(event) => {
+            setBody(event.target.value);
+            choose([]);
+          }}
+        >
+          {subject.bodies.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
+        </select>
+      )}
+      <p className="soft">
+        {way.picks > 1 ? (chosen.length ? "Now the second." : "Choose two.") : "Choose one."} {lines.length === 0 && data ? "There is none of this kind here." : ""}
+      </p>
+      <ul>
+        {lines.map((one, i) => (
+          <li key={one.id}>
+            <button type="button" autoFocus={i === 0} aria-pressed={chosen.includes(one.id)} onClick={() => take(one)}>
+              <span>
+                {one.says}
+                {one.bolt && <em> for {one.bolt}</em>}
+                {one.kept && <em> kept</em>}
+              </span>
+              <small>{one.where}</small>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}

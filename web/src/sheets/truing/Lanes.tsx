@@ -1,0 +1,150 @@
+import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { Truth } from "../../api/types";
+import { factor as shown } from "../../blocks/numbers";
+import { Head } from "../../blocks/Sheet";
+import type { Subject } from "../../job/subject";
+import { readingsOf, truthKey } from "./TruingSheet";
+import css from "./TruingSheet.module.css";
+import { rangeOf, ticksOf } from "./lanes";
+
+interface Props {
+  handle: JobHandle;
+  subject: Subject;
+  truth: Truth;
+  drag: (ratio: number | null) => void;
+}
+
+const WIDE = 368;
+const LANE = 30;
+const TOP = 8;
+
+/** One lane per reading: which factors satisfy it; the shared window hatched; the factor in force, to be dragged. */
+export function Lanes({ handle, subject, truth, drag }: Props) {
+  const readings = readingsOf(handle.view, subject);
+  const [moved, setMoved] = useState<number | null>(null);
+  const box = useRef<SVGSVGElement>(null);
+  const [low, high] = rangeOf(truth);
+  const at = (value: number) => ((value - low) / (high - low)) * WIDE;
+  const inside = (value: number) => Math.min(WIDE, Math.max(0, at(value)));
+  const now = moved ?? truth.factor;
+  const foot = TOP + truth.lanes.length * LANE + 4;
+  const move = (value: number) => {
+    setMoved(value);
+    drag(value / truth.factor);
+  };
+  const settle = (value: number | null) => {
+    const end = () => {
+      setMoved(null);
+      drag(null);
+    };
+    if (value == null || value === truth.factor) return end();
+    handle
+      .act({ do: "scale-together", body: truthKey(subject), typed: String(Number(value.toPrecision(9))) })
+      .catch(tell)
+      .finally(end);
+  };
+  const under = (event: PointerEvent) => {
+    const frame = box.current!.getBoundingClientRect();
+    const share = (event.clientX - frame.left) / frame.width;
+    return low + Math.min(1, Math.max(0, share)) * (high - low);
+  };
+  const pressed = (event: KeyboardEvent) => {
+    const step = (high - low) / (event.shiftKey ? 20 : 200);
+    if (event.key === "ArrowRight" || event.key === "ArrowUp") move(now + step);
+    else if (event.key === "ArrowLeft" || event.key === "ArrowDown") move(Math.max(1e-6, now - step));
+    else if (event.key === "Enter") settle(moved);
+    else if (event.key === "Escape") settle(null);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  const drives = subject.body.correction!.readings!.length > 0 || truth.lanes.every((lane) => !lane.drives);
+  return (
+    <section aria-label="Factor">
+      <Head title="Factor">
+        {drives || moved != null ? (
+          <span className="number">{shown(now)}</span>
+        ) : (
+          <button type="button" className="link" onClick={() => void handle.act({ do: "solve-readings", body: truthKey(subject) }).catch(tell)}>
+            True to the readings
+          </button>
+        )}
+      </Head>
+      <svg
+        ref={box}
+        className={css.lanes}
+        viewBox={`0 0 ${WIDE} ${foot + 24}`}
+        onPointerMove={(event) => moved != null && event.buttons === 1 && move(under(event))}
+        onPointerUp={() => settle(moved)}
+        data-testid="lanes"
+      >
+        <defs>
+          <pattern id="window" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <path d="M0 0V6" stroke="#2f7f74" strokeWidth="1" opacity=".55" />
+          </pattern>
+        </defs>
+        {truth.window && (
+          <rect
+            x={inside(truth.window[0]!)}
+            width={Math.max(1.5, inside(truth.window[1] ?? high) - inside(truth.window[0]!))}
+            y={2}
+            height={foot - 2}
+            fill="url(#window)"
+            data-testid="window"
+          />
+        )}
+        {truth.lanes.map((lane, i) => {
+          const number = readings.findIndex((one) => one.id === lane.reading) + 1;
+          const y = TOP + i * LANE;
+          const bad = truth.conflict.includes(lane.reading);
+          const ink = bad ? "#b83a24" : lane.drives ? "#22262b" : "#8d8677";
+          const from = lane.low == null ? 0 : inside(lane.low);
+          const to = lane.low == null ? 0 : Math.max(from + 3, inside(lane.high ?? high));
+          const label = Math.min(from, WIDE - 150);
+          const name = readings[number - 1]?.name ?? "";
+          return (
+            <g key={lane.reading} data-lane={number}>
+              <path d={`M0 ${y + 18}H${WIDE}`} stroke="#ddd6c8" strokeWidth="1" />
+              {lane.low != null && <rect x={from} width={to - from} y={y + 14} height={8} fill={lane.drives ? ink : "none"} stroke={ink} strokeDasharray={lane.drives ? undefined : "3 2"} />}
+              {lane.wanted != null && lane.low != null && <path d={`M${at(lane.wanted)} ${y + 12}v12`} stroke={ink} strokeWidth="1" />}
+              <text x={label} y={y + 10.5} fill={ink} className={css.laneName}>
+                {number} {name}
+                {lane.low == null ? ", at no factor" : bad ? ", in conflict" : ""}
+              </text>
+            </g>
+          );
+        })}
+        <path d={`M0 ${foot}H${WIDE}`} stroke="#22262b" />
+        {ticksOf(low, high).map(({ value, text }) => (
+          <g key={text}>
+            <path d={`M${at(value)} ${foot}v5`} stroke="#22262b" />
+            <text x={Math.min(WIDE - 16, Math.max(16, at(value)))} y={foot + 17} textAnchor="middle" className={css.tickName}>
+              {text}
+            </text>
+          </g>
+        ))}
+        <g
+          role="slider"
+          tabIndex={0}
+          aria-label="Factor in force"
+          aria-valuenow={now}
+          aria-valuemin={low}
+          aria-valuemax={high}
+          aria-valuetext={shown(now)}
+          className={css.handle}
+          onPointerDown={(event) => {
+            (event.currentTarget.ownerSVGElement as SVGSVGElement).setPointerCapture(event.pointerId);
+            move(under(event));
+          }}
+          onKeyDown={pressed}
+          onBlur={() => moved != null && settle(null)}
+        >
+          <rect x={inside(now) - 8} y={0} width={16} height={foot + 8} fill="transparent" />
+          <path d={`M${inside(now)} 0V${foot}`} stroke="#22262b" strokeWidth="1.8" />
+          <path d={`M${inside(now)} ${foot - 1}l-6 9h12z`} fill="#22262b" />
+        </g>
+      </svg>
+    </section>
+  );
+}

@@ -1,0 +1,171 @@
+import { tell, type JobHandle } from "../../api/useJob";
+import type { Axis, UserAction } from "../../api/types";
+import { factor, inches, mm } from "../../blocks/numbers";
+import { Head, sheetCss } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import type { Subject } from "../../job/subject";
+import css from "./TruingSheet.module.css";
+
+interface Props {
+  handle: JobHandle;
+  subject: Subject;
+}
+
+/** Overall size and factor per axis, typed; and the ways that take one step. */
+export function OverallSize({ handle, subject }: Props) {
+  const { body, facts, key } = subject;
+  const chain = facts.chain!;
+  const { free, held } = body.correction!;
+  const act = (action: UserAction) => void handle.act(action).catch(tell);
+  const linked = chain.filter((_, i) => !free![i]);
+  const common = linked[0] && linked.every((row) => Math.abs(row.factor / linked[0]!.factor - 1) < 1e-12) ? linked[0] : null;
+  const single = subject.bodies.length === 1;
+  return (
+    <section aria-label="Overall size">
+      <Head title="Overall size">
+        <button
+          type="button"
+          className="link"
+          disabled={chain.every((row) => row.factor === 1)}
+          onClick={() => act({ do: "reset-correction", body: key })}
+        >
+          Back to 100 %
+        </button>
+      </Head>
+      <table className={sheetCss.table}>
+        <thead>
+          <tr>
+            <th>Axis</th>
+            <th className={sheetCss.r}>size, mm</th>
+            <th className={sheetCss.r}>inch</th>
+            <th className={sheetCss.r}>factor</th>
+            <th className={sheetCss.r}>follows</th>
+          </tr>
+        </thead>
+        <tbody>
+          {chain.map((row, i) => (
+            <tr key={row.axis}>
+              <td className={css.axis}>{row.axis.toUpperCase()}</td>
+              <td className={sheetCss.r}>
+                <TypedField
+                  label={`Size along ${row.axis.toUpperCase()}`}
+                  value={mm(row.size_mm)}
+                  full={digits(row.size_mm)}
+                  width={96}
+                  commit={(typed) => handle.act({ do: "size-axis", body: key, axis: row.axis, typed })}
+                />
+              </td>
+              <td className={`${sheetCss.r} number soft`}>{inches(row.size_in)}</td>
+              <td className={sheetCss.r}>
+                <TypedField
+                  label={`Factor along ${row.axis.toUpperCase()}`}
+                  value={factor(row.factor)}
+                  full={digits(row.factor)}
+                  width={84}
+                  commit={(typed) => handle.act({ do: "set-factor", body: key, axis: row.axis, typed })}
+                />
+              </td>
+              <td className={sheetCss.r}>
+                <Follows axis={row.axis} free={free![i]!} held={held![i]!} subject={key} act={act} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className={css.hint}>
+        Type <code>171.5</code>, <code>17.15cm</code>, <code>6 3/4 in</code>, <code>2 ft 5</code> or <code>98 %</code>, then Enter. Esc puts
+        the old one back.
+      </p>
+      <div className={css.row}>
+        <span>Common factor or percentage</span>
+        <TypedField
+          label="Common factor"
+          value={common ? factor(common.factor) : ""}
+          full={common ? digits(common.factor) : ""}
+          placeholder="per axis"
+          width={110}
+          disabled={!linked.length}
+          commit={(typed) => handle.act({ do: "set-factor", body: key, axis: null, typed })}
+        />
+      </div>
+      <div className={css.row}>
+        <span>Longest side</span>
+        <TypedField
+          label="Longest side"
+          value={mm(Math.max(...chain.map((row) => row.size_mm)))}
+          width={110}
+          commit={(typed) => handle.act({ do: "size-longest", body: key, typed })}
+        />
+      </div>
+      <div className={css.row}>
+        <button type="button" className={css.small} onClick={() => act({ do: "fit-machine", body: key })}>
+          Fit into {handle.view.job.machine!.name}
+        </button>
+        {single && (
+          <label className={css.tick}>
+            <input type="checkbox" checked={body.as_drawn} onChange={(event) => act({ do: "keep-as-drawn", bodies: [body.id], on: event.target.checked })} />
+            keep as drawn
+          </label>
+        )}
+        {single && body.kit && (
+          <label className={css.tick}>
+            <input type="checkbox" checked={body.alone} onChange={(event) => act({ do: "correct-alone", body: body.id, on: event.target.checked })} />
+            correct alone
+          </label>
+        )}
+      </div>
+      {facts.oval && (
+        <p className={css.hint}>
+          <span className="look">The factors differ: round bores and bosses become oval.</span>
+        </p>
+      )}
+      {body.kit && !body.alone && <p className={css.hint}>The whole kit follows: its bodies keep fitting together.</p>}
+    </section>
+  );
+}
+
+/** Full precision without the noise of binary fractions. */
+export function digits(value: number): string {
+  return String(Number(value.toPrecision(12)));
+}
+
+interface FollowsProps {
+  axis: Axis;
+  free: boolean;
+  held: boolean;
+  subject: string;
+  act: (action: UserAction) => void;
+}
+
+/** Whether an axis goes with the others, is set alone, or keeps its factor whatever readings say. */
+function Follows({ axis, free, held, subject, act }: FollowsProps) {
+  const name = axis.toUpperCase();
+  const state = held ? "held" : free ? "free" : "linked";
+  const next: UserAction = held
+    ? { do: "hold-axis", body: subject, axis, held: false }
+    : { do: "free-axis", body: subject, axis, free: !free };
+  return (
+    <span className={css.follows}>
+      <button
+        type="button"
+        className={`${css.lock} ${state === "free" ? css.free : ""}`}
+        aria-pressed={state === "linked"}
+        aria-label={free ? `${name} is free; link it to the others` : `${name} follows the others; free it`}
+        disabled={held}
+        onClick={() => act(next)}
+      >
+        {state === "held" ? "–" : state}
+      </button>
+      <button
+        type="button"
+        className={`${css.lock} ${held ? css.held : ""}`}
+        aria-pressed={held}
+        aria-label={held ? `${name} is held; let it go` : `${name} may change; hold it`}
+        title={held ? "held: readings do not change it" : "hold: readings shall not change it"}
+        onClick={() => act({ do: "hold-axis", body: subject, axis, held: !held })}
+      >
+        hold
+      </button>
+    </span>
+  );
+}

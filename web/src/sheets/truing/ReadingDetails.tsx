@@ -1,0 +1,83 @@
+import { tell, type JobHandle } from "../../api/useJob";
+import type { Reading, ReadingNow, UserAction } from "../../api/types";
+import { mm } from "../../blocks/numbers";
+import { TypedField } from "../../blocks/TypedField";
+import css from "./TruingSheet.module.css";
+
+type Adjust = Extract<UserAction, { do: "adjust-reading" }>;
+type Role = NonNullable<Adjust["role"]>;
+type Means = NonNullable<Adjust["means"]>;
+
+const ROLES: [Role, string][] = [
+  ["drive", "drives the correction"],
+  ["check", "is only checked"],
+  ["ignore", "is left out"],
+];
+const MEANS: [Means, string][] = [
+  ["micrometer", "micrometer"],
+  ["caliper", "caliper"],
+  ["rule", "rule"],
+  ["tape", "tape"],
+  ["drawing", "a drawing"],
+];
+
+interface Props {
+  handle: JobHandle;
+  reading: Reading;
+  now: ReadingNow;
+  number: number;
+  move: () => void;
+}
+
+/** How a reading is used and was taken. */
+export function ReadingDetails({ handle, reading, now, number, move }: Props) {
+  const adjust = (change: Partial<Adjust>) =>
+    handle.act({ do: "adjust-reading", reading: reading.id, role: null, means: null, fineness: null, clearance: null, note: null, ...change });
+  const quietly = (change: Partial<Adjust>) => void adjust(change).catch(tell);
+  return (
+    <div className={css.details}>
+      <label>
+        This reading
+        <select className={css.select} value={reading.role} onChange={(event) => quietly({ role: event.target.value as Role })}>
+          {ROLES.map(([key, says]) => (
+            <option key={key} value={key}>
+              {says}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label>
+        taken with
+        <select className={css.select} value={reading.means} onChange={(event) => quietly({ means: event.target.value as Means })}>
+          {MEANS.map(([key, says]) => (
+            <option key={key} value={key}>
+              {says}
+            </option>
+          ))}
+        </select>
+      </label>
+      <span className={css.pair}>
+        as fine as ±
+        <TypedField label={`Fineness of reading ${number}`} value={String(reading.fineness_mm)} width={70} commit={(fineness) => adjust({ fineness })} />
+      </span>
+      <span className={css.pair}>
+        clearance
+        <TypedField label={`Clearance of reading ${number}`} value={String(reading.clearance_mm ?? 0)} width={70} commit={(clearance) => adjust({ clearance })} />
+      </span>
+      <span className={css.wide}>
+        note
+        <TypedField words label={`Note of reading ${number}`} value={reading.note ?? ""} placeholder="where, by whom" width={290} commit={(note) => adjust({ note })} />
+      </span>
+      <span className={css.wide}>
+        <span className="soft">
+          {reading.gauge.says}
+          {reading.gauge.off != null && reading.gauge.kind !== "faces" ? `; fitted within ${reading.gauge.off.toPrecision(2)} of the file` : ""}
+          {now.spread_mm != null ? `; ${reading.repeats!.length} taken, spread ${mm(now.spread_mm)}` : ""}
+        </span>
+        <button type="button" className="link" onClick={move}>
+          Move gauge
+        </button>
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,301 @@
+import { useEffect, useRef, useState, type ChangeEvent } from "react";
+import { api, Problem } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { Axis, Reading, ReadingNow } from "../../api/types";
+import { mm, signed } from "../../blocks/numbers";
+import { Head, sheetCss } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import { sentence } from "../../blocks/words";
+import type { Subject } from "../../job/subject";
+import { CaliperStandIn } from "./CaliperStandIn";
+import { FeatureList } from "./FeatureList";
+import { SIGNS, WAYS } from "./gauges";
+import { ReadingDetails } from "./ReadingDetails";
+import { readingsOf } from "./TruingSheet";
+import css from "./TruingSheet.module.css";
+import type { Picking } from "./usePicking";
+
+interface Props {
+  handle: JobHandle;
+  subject: Subject;
+  picking: Picking;
+  /** Says which rows of a CSV were not taken. */
+  tellRows: (lines: string[]) => void;
+}
+
+/** Gauges with their real lengths: picked or chosen, typed, taken from a caliper or a file. */
+export function Readings({ handle, subject, picking, tellRows }: Props) {
+  const readings = readingsOf(handle.view, subject);
+  const newest = readings[readings.length - 1];
+  const fields = useRef(new Map<string, HTMLInputElement>());
+  const [open, setOpen] = useState<string | null>(null);
+  const [listed, setListed] = useState(false);
+  const [target, setTarget] = useState<string | null>(null);
+  const { wanted, served } = picking;
+  useEffect(() => {
+    // After the last pick the hand goes to the keyboard: the real length is next.
+    if (wanted && newest) {
+      fields.current.get(newest.id)?.focus();
+      served();
+    }
+  }, [wanted, newest, served]);
+  const next = (id: string) => {
+    const after = readings[readings.findIndex((one) => one.id === id) + 1];
+    if (after) fields.current.get(after.id)?.focus();
+  };
+  return (
+    <section aria-label="Readings">
+      <Head title="Readings">
+        <span className={css.asides}>
+          {readings.length > 0 && (
+            <a className="link" href={`/api/jobs/${handle.view.id}/readings/${subject.key}`} download>
+              CSV
+            </a>
+          )}
+          {readings.length > 0 && <ImportRows handle={handle} subject={subject} tellRows={tellRows} />}
+        </span>
+      </Head>
+      {readings.length > 0 && (
+        <table className={sheetCss.table}>
+          <thead>
+            <tr>
+              <th />
+              <th>Gauge</th>
+              <th className={sheetCss.r}>on model</th>
+              <th className={sheetCss.r}>real</th>
+              <th className={sheetCss.r}>off</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {readings.map((reading, i) => (
+              <ReadingRow
+                key={reading.id}
+                number={i + 1}
+                handle={handle}
+                reading={reading}
+                now={subject.facts.readings.find((one) => one.id === reading.id)}
+                open={open === reading.id}
+                toggle={() => setOpen(open === reading.id ? null : reading.id)}
+                picking={picking}
+                field={(input) => void (input ? fields.current.set(reading.id, input) : fields.current.delete(reading.id))}
+                entered={() => next(reading.id)}
+                focused={() => setTarget(reading.id)}
+              />
+            ))}
+          </tbody>
+        </table>
+      )}
+      <AddGauge subject={subject} picking={picking} listed={listed} list={setListed} />
+      {listed && <FeatureList handle={handle} subject={subject} picking={picking} close={() => setListed(false)} />}
+      {!readings.length && !picking.on && !listed && (
+        <p className={sheetCss.text}>
+          Say where a real length is, type what a caliper says (<code>140.3</code>, <code>140.3 ±0.2</code>, <code>at least 188</code>), and
+          the body follows. Every further reading is met together with the ones before.
+        </p>
+      )}
+      {readings.length > 0 && (
+        <CaliperStandIn
+          handle={handle}
+          target={readings.find((one) => one.id === target) ?? newest!}
+          model={subject.facts.readings.find((one) => one.id === (target ?? newest!.id))?.model_mm ?? 0}
+          done={() => {
+            const at = readings.findIndex((one) => one.id === (target ?? newest!.id));
+            setTarget(readings[Math.min(at + 1, readings.length - 1)]!.id);
+          }}
+        />
+      )}
+    </section>
+  );
+}
+
+/** Choosing what to measure, and picking it on the bench or from the list. */
+function AddGauge({ subject, picking, listed, list }: { subject: Subject; picking: Picking; listed: boolean; list: (on: boolean) => void }) {
+  const { way } = picking;
+  const overall = () => void picking.make(subject.body.id, [], subject.bodies.length > 1).catch(tell);
+  return (
+    <>
+      <div className={css.addRow}>
+        <select className={css.select} aria-label="What to measure" value={way.key} onChange={(event) => picking.choose(event.target.value)}>
+          {WAYS.map(({ key, says }) => (
+            <option key={key} value={key}>
+              {says}
+            </option>
+          ))}
+        </select>
+        {way.axis && (
+          <select className={css.select} aria-label="Axis" value={picking.axis} onChange={(event) => picking.along(event.target.value as Axis)}>
+            {["x", "y", "z"].map((axis) => (
+              <option key={axis} value={axis}>
+                {way.kind === "perimeter" ? "around " : "along "}
+                {axis.toUpperCase()}
+              </option>
+            ))}
+          </select>
+        )}
+        {way.picks === 0 ? (
+          <button type="button" className={css.add} onClick={overall}>
+            Add
+          </button>
+        ) : (
+          <>
+            <button type="button" className={css.add} aria-pressed={picking.on} onClick={() => (picking.on ? picking.stop() : picking.start())}>
+              {picking.on ? "Stop picking" : "Pick"}
+            </button>
+            <button type="button" className={css.small} aria-pressed={listed} onClick={() => list(!listed)}>
+              From list
+            </button>
+          </>
+        )}
+      </div>
+      {picking.on && (
+        <p className={css.picker} role="status">
+          {picking.first ? (
+            <>
+              First place on a <b>{picking.first.anchor.on}</b>. Now click the second: {way.hint}. Esc stops.
+              {picking.distance != null && way.key === "points" && <span className="number"> {mm(picking.distance)} mm</span>}
+            </>
+          ) : (
+            <>
+              Click {way.hint}. {way.picks > 1 ? "Then the second." : ""} Esc stops.
+            </>
+          )}
+        </p>
+      )}
+    </>
+  );
+}
+
+/** Takes readings from a CSV file; rows that are not taken are told. */
+function ImportRows({ handle, subject, tellRows }: Omit<Props, "picking">) {
+  const input = useRef<HTMLInputElement>(null);
+  const take = async (event: ChangeEvent<HTMLInputElement>) => {
+    const file = event.target.files?.[0];
+    event.target.value = "";
+    if (!file) return;
+    const text = await file.text();
+    try {
+      await handle.change(async (on) => {
+        const done = await api.importReadings(handle.view.id, on, subject.key, text);
+        tellRows(done.problems.map((one) => sentence([one.where, one.says, one.remedy].filter(Boolean).join("; "))));
+        return done.view;
+      });
+    } catch (error) {
+      tellRows([error instanceof Problem ? sentence(error.line) : "The file could not be read."]);
+    }
+  };
+  return (
+    <>
+      <input ref={input} type="file" accept=".csv,.txt,.tsv" hidden aria-label="Readings as CSV" onChange={(event) => void take(event)} />
+      <button type="button" className="link" onClick={() => input.current?.click()}>
+        Import
+      </button>
+    </>
+  );
+}
+
+interface RowProps {
+  number: number;
+  handle: JobHandle;
+  reading: Reading;
+  now: ReadingNow | undefined;
+  open: boolean;
+  toggle: () => void;
+  picking: Picking;
+  field: (input: HTMLInputElement | null) => void;
+  entered: () => void;
+  focused: () => void;
+}
+
+function ReadingRow({ number, handle, reading, now, open, toggle, picking, field, entered, focused }: RowProps) {
+  const input = useRef<HTMLInputElement>(null);
+  const attach = useRef(field);
+  attach.current = field;
+  useEffect(() => {
+    attach.current(input.current);
+    return () => attach.current(null);
+  }, []);
+  if (!now) return null;
+  const { gauge, role } = reading;
+  const angle = gauge.kind === "angle";
+  const off = now.off_mm;
+  const tone = role === "ignore" || off == null ? "soft" : now.met ? "settled" : "look";
+  return (
+    <>
+      <tr className={open ? sheetCss.chosen : undefined} data-testid={`reading-${number}`}>
+        <td>
+          <button type="button" className={css.number} aria-expanded={open} aria-label={`Details of reading ${number}`} onClick={toggle}>
+            {number}
+          </button>
+        </td>
+        <td>
+          <TypedField
+            words
+            label={`Name of reading ${number}`}
+            value={reading.name}
+            width={88}
+            commit={(name) => handle.act({ do: "name-reading", reading: reading.id, name })}
+          />
+          <small className={css.under}>
+            {role === "drive" ? (now.drives ? "drives" : "told") : role}
+            {gauge.off != null && gauge.off > 0 && (gauge.kind === "diameter" || gauge.kind === "radius") ? `, ${Math.round(gauge.turn ?? 0)}° fitted` : ""}
+          </small>
+        </td>
+        <td className={`${sheetCss.r} number ${css.whole}`}>
+          {SIGNS[gauge.kind]}
+          {mm(now.model_mm)}
+          {angle && "°"}
+          {now.least_mm != null && <small className={css.under}>× {mm(now.least_mm)}</small>}
+        </td>
+        <td className={sheetCss.r}>
+          {angle ? (
+            <span className="soft">told only</span>
+          ) : (
+            <>
+              <TypedField
+                inputRef={input}
+                label={`Real length of reading ${number}`}
+                value={reading.typed ? shortened(reading.typed) : ""}
+                full={reading.typed || undefined}
+                placeholder="real"
+                width={78}
+                entered={entered}
+                focused={focused}
+                commit={(typed, again) => handle.act({ do: "set-reading", reading: reading.id, typed, sure: again })}
+              />
+              {now.band && (
+                <small className={css.under}>
+                  {now.band}
+                  {reading.clearance_mm ? ` ${reading.clearance_mm > 0 ? "+" : "−"}${Math.abs(reading.clearance_mm)} clear` : ""}
+                </small>
+              )}
+            </>
+          )}
+        </td>
+        <td className={`${sheetCss.r} number ${tone}`}>{off == null ? "–" : signed(off)}</td>
+        <td>
+          <button
+            type="button"
+            className={css.remove}
+            aria-label={`Remove reading ${number}`}
+            onClick={() => void handle.act({ do: "remove-reading", reading: reading.id }).catch(tell)}
+          >
+            ×
+          </button>
+        </td>
+      </tr>
+      {open && (
+        <tr className={sheetCss.chosen}>
+          <td colSpan={6}>
+            <ReadingDetails handle={handle} reading={reading} now={now} number={number} move={() => picking.start(reading.id)} />
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+/** The length of a typed reading; its band stands below the field. */
+function shortened(typed: string): string {
+  return typed.includes(";") ? `${typed.split(";").length} taken` : typed.split("[")[0]!.split("±")[0]!.trim() || typed;
+}

@@ -1,0 +1,91 @@
+import { tell, type JobHandle } from "../../api/useJob";
+import type { Proposal, Reading, Truth } from "../../api/types";
+import { factor, mm } from "../../blocks/numbers";
+import { Head } from "../../blocks/Sheet";
+import type { Subject } from "../../job/subject";
+import { readingsOf, truthKey } from "./TruingSheet";
+import css from "./TruingSheet.module.css";
+
+interface Props {
+  handle: JobHandle;
+  subject: Subject;
+  truth: Truth;
+}
+
+/** What excludes each other and what would free it, and the proposals side by side. */
+export function Ways({ handle, subject, truth }: Props) {
+  const readings = readingsOf(handle.view, subject);
+  const key = truthKey(subject);
+  if (!truth.proposals.length) return null;
+  const numbers = (ids: string[]) => ids.map((id) => readings.findIndex((one) => one.id === id) + 1).filter(Boolean);
+  const change = (one: Truth["changes"][number]) => {
+    if (one.reading) return handle.act({ do: "relax-reading", reading: one.reading, limit_mm: one.limit_mm! });
+    return handle.act({ do: "free-axis", body: key, axis: one.axis!, free: true }).then(() => handle.act({ do: "solve-readings", body: key }));
+  };
+  return (
+    <section aria-label="Ways to make it true">
+      {truth.conflict.length > 0 && (
+        <div className={css.conflict} role="status" data-testid="conflict">
+          <b>
+            {truth.conflict.length === 1 ? "Reading" : "Readings"} {listed(numbers(truth.conflict))} {truth.conflict.length === 1 ? "cannot be met" : "exclude each other"}.
+          </b>{" "}
+          {truth.changes.length > 0 ? "One of these frees them:" : "No single change frees them; the best compromise is in force."}
+          {truth.changes.map((one) => (
+            <div key={one.says}>
+              <span>{one.says}</span>
+              <button type="button" className="link" onClick={() => void change(one).catch(tell)}>
+                Do
+              </button>
+            </div>
+          ))}
+        </div>
+      )}
+      <Head title="Ways to make it true" />
+      {truth.proposals.map((one, i) => (
+        <div key={one.key} className={css.way} data-testid={`way-${one.key}`}>
+          <b>{"abc"[i]}</b>
+          <div>
+            <b>{one.says}</b> <span className="number">{factors(one)}</span>
+            <small>{outcome(one, readings)}</small>
+            {shape(one) && <small>{shape(one)}</small>}
+          </div>
+          {one.in_force ? (
+            <span className={css.inForce}>in force</span>
+          ) : (
+            <button type="button" className="link" aria-label={`Take way ${"abc"[i]}`} onClick={() => void handle.act({ do: "take-proposal", body: key, key: one.key }).catch(tell)}>
+              Take
+            </button>
+          )}
+        </div>
+      ))}
+    </section>
+  );
+}
+
+function factors({ factors }: Proposal): string {
+  const texts = factors.map(factor);
+  return new Set(texts).size === 1 ? texts[0]! : texts.join(" / ");
+}
+
+/** Which readings hold, and by how much the others are off. */
+function outcome(one: Proposal, readings: Reading[]): string {
+  const rows = one.outcomes.map((row) => ({ ...row, number: readings.findIndex((reading) => reading.id === row.reading) + 1 })).filter((row) => row.number);
+  const hold = rows.filter((row) => row.met).map((row) => row.number);
+  const parts = hold.length ? [`${hold.length === rows.length && hold.length > 1 ? "all" : listed(hold)} ${hold.length === 1 ? "holds" : "hold"}`] : [];
+  for (const row of rows.filter((each) => !each.met)) parts.push(`${row.number} is ${mm(Math.abs(row.off_mm))} ${row.off_mm > 0 ? "over" : "short"}`);
+  return parts.join(", ");
+}
+
+/** What it does to the shape. */
+function shape(one: Proposal): string {
+  const parts: string[] = [];
+  if (one.shape > 5e-7) parts.push(`shape changed by ${(100 * one.shape).toFixed(2)} %`);
+  if (one.oval_mm > 0.005) parts.push(`round becomes oval by ${mm(one.oval_mm)}`);
+  if (Math.abs(one.volume) >= 5e-4) parts.push(`volume ${one.volume > 0 ? "+" : "−"}${Math.abs(100 * one.volume).toFixed(1)} %`);
+  if (one.idle.length) parts.push(`no reading runs along ${one.idle.join(" or ")}, so ${one.idle.length > 1 ? "they go" : "it goes"} with the others`);
+  return parts.join("; ");
+}
+
+function listed(numbers: number[]): string {
+  return numbers.length < 2 ? String(numbers[0] ?? "") : `${numbers.slice(0, -1).join(", ")} and ${numbers[numbers.length - 1]}`;
+}
