@@ -35,7 +35,7 @@ def _truing(page: Page, address: str) -> None:
     _go(page, "Truing")
     page.keyboard.press("f")  # from the front the ears' ends are the ends of the overall dimension
     page.wait_for_timeout(500)
-    page.get_by_role("button", name="Pick two points").click()
+    page.get_by_role("button", name="Pick", exact=True).click()
     frame = page.get_by_test_id("bench").bounding_box() or {"x": 0.0, "y": 0.0}
     lines = page.locator("[data-dimension=x] .extension")
     for i in range(2):

@@ -141,12 +141,12 @@ def test_picked_places_make_a_reading(client: Client) -> None:
     view = client.opened("part.stl", BOX)
     source, body = ids(view)
     view = client.act(view, do="settle-unit", source=source, unit="cm")
-    a = {"face": 0, "weights": [0.999999, 1e-6, 0], "on": "vertex"}
-    b = {"face": 0, "weights": [0, 0, 1], "on": "vertex"}
-    same = client.post(view, "actions", action={"do": "add-reading", "body": body, "a": a, "b": a})
+    a = {"anchor": {"face": 0, "weights": [0.999999, 1e-6, 0], "on": "vertex"}}
+    b = {"anchor": {"face": 0, "weights": [0, 0, 1], "on": "vertex"}}
+    same = client.post(view, "actions", action={"do": "add-reading", "body": body, "spots": [a, a]})
     assert same.json()["code"] == "gauge-no-length"
-    view = client.act(view, do="add-reading", body=body, a=a, b=b)
-    assert view["job"]["readings"][0]["a_point"] == [0, 0, 0]
+    view = client.act(view, do="add-reading", body=body, spots=[a, b])
+    assert view["job"]["readings"][0]["gauge"]["points"][0] == [0, 0, 0]
     view = client.act(view, do="set-reading", reading="r1", typed="6 3/4 in")
     assert view["survey"]["bodies"][0]["readings"][0]["model_mm"] == pytest.approx(171.45)
 

@@ -32,7 +32,7 @@ def test_a_dropped_inch_file_becomes_a_proven_release(desk: Desk, demo: Path, tm
     desk.overall("171.45 × 85.72 × 42.86")
 
     # Pick the two ends of the front lower edge: their caliper reading is 6.1 in.
-    page.get_by_role("button", name="Pick two points").click()
+    page.get_by_role("button", name="Pick", exact=True).click()
     for x, y in desk.ends_of("x"):
         page.mouse.move(x, y - 6)
         expect(page.get_by_test_id("snap")).to_have_text("vertex")
@@ -295,7 +295,7 @@ def test_an_equal_pair_is_refused_and_the_first_place_stands(desk: Desk, demo: P
     page = desk.page
     desk.opened(demo / "eyepiece-rack.stl", "inch")
     desk.sheet("Truing")
-    page.get_by_role("button", name="Pick two points").click()
+    page.get_by_role("button", name="Pick", exact=True).click()
     (ax, ay), (bx, by) = desk.ends_of("x")
     for x, y in ((ax, ay - 6), (ax, ay - 5)):
         page.mouse.move(x, y)

@@ -47,7 +47,7 @@ def test_everything_that_can_be_used_has_a_name_and_a_size(desk: Desk, demo: Pat
             """() => [...document.querySelectorAll("button, input:not([hidden]), a[href]")].map((one) => {
                 const frame = one.getBoundingClientRect();
                 return {
-                    name: one.getAttribute("aria-label") || one.innerText || one.title || "",
+                    name: one.getAttribute("aria-label") || one.textContent || one.title || "",
                     inline: one.classList.contains("link"),
                     size: Math.min(frame.width, frame.height),
                     html: one.outerHTML.slice(0, 120),

@@ -114,8 +114,8 @@ def test_three_factors_against_trying_many(rows: list[tuple[tuple[float, ...], f
     random = np.random.default_rng(0)
     around = np.array(solved.factors) * (1 + random.normal(0, 0.004, (1500, 3)))
     everywhere = random.uniform(0.93, 1.07, (1500, 3))
-    assert best <= min(bad(s) for s in np.concatenate([around, everywhere])) + 1e-6
-    if not solved.meets and best > 1e-6:
+    assert best <= min(bad(s) for s in np.concatenate([around, everywhere])) + 1e-5
+    if not solved.meets and best > 1e-4:
         assert solved.conflict
         left_out = [one for i, one in enumerate(demands) if i in solved.conflict]
         assert not solve(left_out, Freedom(free=ALL)).meets

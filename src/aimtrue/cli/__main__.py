@@ -43,6 +43,7 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument("--curve", action="store_true", help="inspect from 10 thousand to 5 million triangles")
     bench.add_argument("--verdict", action="store_true", help="the unit verdict on made parts")
     bench.add_argument("--picture", action="store_true", help="from drop to first picture, in the browser")
+    bench.add_argument("--truing", action="store_true", help="the solver, features and drawings")
     bench.set_defaults(run=_bench)
 
 
@@ -66,7 +67,7 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
         "--reading",
         metavar='"x,y,z : x,y,z = LENGTH [LOW..HIGH]"',
         action="append",
-        help="points in the file's own numbers",
+        help="points in the file's own numbers; several are met together, one without a band to 0.05 mm",
     )
     release.add_argument("--bodies", choices=("each", "together"), default="each")
     release.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
@@ -120,6 +121,10 @@ def _bench(asked: argparse.Namespace) -> int:
         from bench.picture import first_picture
 
         return first_picture(asked.triangles)
+    if asked.truing:
+        from bench.truing import truing
+
+        return truing(asked.triangles)
     if asked.verdict:
         from bench.verdict import report
 

@@ -5,7 +5,7 @@ The chain, applied to a point of the file in this order:
 0. *home*: moved, where a model that was lost far away has been brought home;
 1. *unit*: times the millimetres per unit;
 2. *up*: the source's up axis is turned to Z (a permutation, so exact);
-3. *correction*: a factor per axis;
+3. *correction*: a stretch in one direction, if there is one, then a factor per axis;
    then *allowance*: a factor per axis and a move, see :func:`allowed_linear`;
 4. *seat*: turns about the axes of the plate, then put down (least Z = 0) and centred.
 
@@ -21,10 +21,10 @@ from typing import Final
 
 import numpy as np
 
-from aimtrue.core.errors import Refused
-from aimtrue.core.job import Body, Job, Machine, Seat, Source, Turn, Up, Vec3
+from aimtrue.core.job import Body, Job, Machine, Seat, Source, Stretched, Turn, Up, Vec3
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.mesh import Floats
+from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing.keep import with_kept_bores
 
 _TURN_UP: Final[dict[Up, Floats]] = {
@@ -46,6 +46,15 @@ def numbers_in_job_axes(body: Body, source: Source) -> Vec3:
     return as_vec3(np.abs(turn_up(source.up) @ span))
 
 
+def along_matrix(body: Body) -> Floats:
+    """Return (3, 3): the stretch of a body in one direction, in the axes of the job; I + (k - 1) d dᵀ."""
+    along = body.correction.along
+    if along is None:
+        return np.eye(3)
+    direction = np.asarray(along.direction)
+    return np.asarray(np.eye(3) + (along.factor - 1) * np.outer(direction, direction))
+
+
 def sizes_in(body: Body, source: Source, unit: Unit, *, corrected: bool = True) -> Vec3:
     """Return the extents in mm in the true frame, were the file in ``unit``.
 
@@ -53,6 +62,8 @@ def sizes_in(body: Body, source: Source, unit: Unit, *, corrected: bool = True) 
     """
     factors = body.correction.factors if corrected else (1.0, 1.0, 1.0)
     numbers = numbers_in_job_axes(body, source)
+    if corrected and body.correction.along and body.stretched:
+        numbers = as_vec3(np.subtract(body.stretched.high, body.stretched.low))
     return as_vec3([n * MM_PER[unit] * f for n, f in zip(numbers, factors, strict=True)])
 
 
@@ -73,7 +84,7 @@ def numbers_of(bodies: tuple[Body, ...], source: Source) -> Vec3:
 
 def true_bounds(job: Job, body: Body) -> Floats:
     """Return (2, 3): the bounds of a body in mm in the true frame."""
-    ends = base_points(job, body, np.array([body.low, body.high])) * np.asarray(body.correction.factors)
+    ends = base_bounds(job, body) * np.asarray(body.correction.factors)
     return np.stack([ends.min(axis=0), ends.max(axis=0)])
 
 
@@ -95,17 +106,51 @@ def home_of(bodies: tuple[Body, ...], source: Source) -> Vec3:
     return as_vec3(turn.T @ move)
 
 
-def base_points(job: Job, body: Body, points: Floats) -> Floats:
+def drawn_points(job: Job, body: Body, points: Floats) -> Floats:
     """Bring (n, 3) points of the file into mm and the axes of the job, before any correction."""
     source, unit = job.source_of(body), MM_PER[job.settled_unit(body)]
     return np.asarray((points + np.asarray(source.home)) @ turn_up(source.up).T * unit)
 
 
+def base_points(job: Job, body: Body, points: Floats) -> Floats:
+    """Bring (n, 3) points of the file to where the factors act: in mm, stretched along a direction."""
+    drawn = drawn_points(job, body, points)
+    return drawn if body.correction.along is None else np.asarray(drawn @ along_matrix(body).T)
+
+
+def base_bounds(job: Job, body: Body) -> Floats:
+    """Return (2, 3): the bounds of a body in mm where the factors act on it."""
+    kept = body.stretched
+    if body.correction.along is None or kept is None:
+        return drawn_points(job, body, np.array([body.low, body.high]))
+    source, unit = job.source_of(body), MM_PER[job.settled_unit(body)]
+    home = along_matrix(body) @ turn_up(source.up) @ np.asarray(source.home)
+    return np.asarray((np.array([kept.low, kept.high]) + home) * unit)
+
+
+def restretched(body: Body, source: Source, shelf: Shelf) -> Body:
+    """Return a body whose bounds under its stretch are those of its present mesh.
+
+    Args:
+        body, source: as they are.
+        shelf: gives the body's mesh; asked only when the bounds are not known yet.
+    """
+    along, kept = body.correction.along, body.stretched
+    if along is None:
+        return body if kept is None else body.model_copy(update={"stretched": None})
+    if kept is not None and (kept.of, kept.up, kept.geometry) == (along, source.up, body.geometry):
+        return body
+    points = shelf.mesh(body.geometry).vertices @ (along_matrix(body) @ turn_up(source.up)).T
+    low, high = as_vec3(points.min(axis=0)), as_vec3(points.max(axis=0))
+    made = Stretched(of=along, up=source.up, geometry=body.geometry, low=low, high=high)
+    return body.model_copy(update={"stretched": made})
+
+
 def true_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
     """Return (3, 3) and (3,): matrix and shift that bring points of the file into the true frame."""
     source, unit = job.source_of(body), MM_PER[job.settled_unit(body)]
-    linear = np.asarray(np.diag(body.correction.factors) @ turn_up(source.up) * unit)
-    return linear, np.asarray(linear @ np.asarray(source.home))
+    linear = np.diag(body.correction.factors) @ along_matrix(body) @ turn_up(source.up) * unit
+    return np.asarray(linear), np.asarray(linear @ np.asarray(source.home))
 
 
 def true_points(job: Job, body: Body, points: Floats) -> Floats:
@@ -124,10 +169,7 @@ def allowed_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
     """
     sizes = np.asarray(true_sizes(job, body))
     more = np.asarray(body.allowance.clearance_mm)
-    if (sizes + more <= 0).any():
-        raise Refused(
-            "clearance-all", f"the clearance takes off all of {body.name}", remedy="type a smaller clearance"
-        )
+    more = np.where(sizes + more > 0, more, 0.0)  # told as a finding: nothing would be left
     stretch = 1 + np.divide(more, sizes, out=np.zeros(3), where=sizes > 0)
     middle = true_bounds(job, body).mean(axis=0)
     grow = 1 / (1 - np.asarray(body.allowance.shrinkage))

@@ -118,6 +118,25 @@ class Health(Value):
     places: dict[str, tuple[Vec3, ...]] = Field(default_factory=dict)
 
 
+class Along(Value):
+    """A stretch in one direction, a unit vector in the axes of the job, before the factors."""
+
+    direction: Vec3
+    factor: float
+
+
+class Stretched(Value):
+    """The bounds of a body under a stretch, in numbers of the file and axes of the job; kept because
+    only its whole mesh tells them. ``of`` and ``geometry`` say what they were worked out for.
+    """
+
+    of: Along
+    up: Up
+    geometry: str
+    low: Vec3
+    high: Vec3
+
+
 class Correction(Value):
     """The factors that bring a body true, one per axis.
 
@@ -125,7 +144,7 @@ class Correction(Value):
     is set alone. A ``held`` axis keeps its factor whatever the readings say. ``set_by`` says in words
     what the factors come from, ``readings`` which readings they meet or come nearest to. ``absolute``
     tells that they come from a real size, which stays when the unit is settled anew; a typed factor
-    stays a factor.
+    stays a factor. ``along`` is a stretch in one direction, before the factors.
     """
 
     factors: Vec3 = (1.0, 1.0, 1.0)
@@ -134,6 +153,7 @@ class Correction(Value):
     set_by: str = ""
     readings: tuple[str, ...] = ()
     absolute: bool = False
+    along: Along | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -255,6 +275,7 @@ class Body(Value):
     mended: tuple[Mended, ...] = ()
     correction: Correction = Correction()
     allowance: Allowance = Allowance()
+    stretched: Stretched | None = None
     kept: tuple[Kept, ...] = ()
     as_drawn: bool = False
     alone: bool = False

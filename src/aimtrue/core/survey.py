@@ -14,6 +14,7 @@ from aimtrue.core.frames import (
     allowed_bounds,
     allowed_linear,
     allowed_sizes,
+    along_matrix,
     as_vec3,
     group_sizes,
     numbers_in_job_axes,
@@ -33,7 +34,7 @@ from aimtrue.core.seating.room import Room, fits_as_it_lies, room_of
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing.bands import band_of, written
 from aimtrue.core.truing.changes import change_findings
-from aimtrue.core.truing.conflicts import reading_findings
+from aimtrue.core.truing.conflicts import allowance_findings, reading_findings
 from aimtrue.core.truing.gauges import ends_of, lengths_of
 from aimtrue.core.truing.truth import Truth, off, truth_of
 
@@ -190,7 +191,12 @@ def all_findings(
     job: Job, shelf: Shelf, rooms: dict[str, Room], judged: dict[str, Verdict] | None = None
 ) -> list[Finding]:
     """Return everything worth knowing about a job, what corrections changed included, stops first."""
-    found = findings_of(job, rooms, judged) + reading_findings(job) + change_findings(job, shelf)
+    found = (
+        findings_of(job, rooms, judged)
+        + reading_findings(job)
+        + allowance_findings(job)
+        + change_findings(job, shelf)
+    )
     order = {"stop": 0, "look": 1, "note": 2}
     return sorted(found, key=lambda finding: order[finding.severity])
 
@@ -252,11 +258,12 @@ def _kit_room(job: Job, bodies: tuple[Body, ...], places: dict[str, Place]) -> R
 
 
 def _is_oval(body: Body) -> bool:
-    return len({round(factor, 12) for factor in body.correction.factors}) > 1
+    return len({round(factor, 12) for factor in body.correction.factors}) > 1 or bool(body.correction.along)
 
 
 def _volume(job: Job, body: Body) -> float:
     x, y, z = body.correction.factors
+    x *= body.correction.along.factor if body.correction.along else 1.0
     return body.volume * MM_PER[job.settled_unit(body)] ** 3 * x * y * z
 
 
@@ -270,7 +277,7 @@ def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -
         numbers=numbers_in_job_axes(body, source),
         chain=chain_of(job, body) if settled else None,
         volume_mm3=_volume(job, body) if settled else None,
-        area_mm2=body.area * (scale * factors[0]) ** 2 if settled and len(set(factors)) == 1 else None,
+        area_mm2=body.area * (scale * factors[0]) ** 2 if settled and not _is_oval(body) else None,
         readings=_readings(job, body) if settled else (),
         room=room,
         fits_as_it_lies=fits_as_it_lies(true_sizes(job, body), job.machine) if settled else None,
@@ -299,7 +306,7 @@ def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> 
             axis=axis,
             number=numbers[i],
             mm_per_unit=MM_PER[unit],
-            factor=body.correction.factors[i],
+            factor=_factor(body, i, numbers[i] * MM_PER[unit], sizes[i]),
             size_mm=sizes[i],
             size_in=sizes[i] / MM_PER[Unit.IN],
             allowance_mm=released[i] - sizes[i],
@@ -307,6 +314,11 @@ def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> 
         )
         for i, axis in enumerate(AXES)
     )
+
+
+def _factor(body: Body, axis: int, drawn: float, size: float) -> float:
+    """The factor of an axis; under a stretch in a direction, what it comes to on the overall size."""
+    return size / drawn if body.correction.along and drawn > 0 else body.correction.factors[axis]
 
 
 def _readings(job: Job, body: Body) -> tuple[ReadingNow, ...]:
@@ -337,7 +349,7 @@ def _reading_now(job: Job, body: Body, reading: Reading) -> ReadingNow:
 
 def _placement(job: Job, body: Body, scale: float, shift: Floats) -> Placement:
     source = job.source_of(body)
-    true = np.diag(body.correction.factors) @ turn_up(source.up) * scale
+    true = np.diag(body.correction.factors) @ along_matrix(body) @ turn_up(source.up) * scale
     home = true @ np.asarray(source.home)
     turn = seat_matrix(body.seat)
     allowed, move = true, home

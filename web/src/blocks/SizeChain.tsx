@@ -76,7 +76,7 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
               {added && (
                 <>
                   <td className={css.op}>{row.allowance_mm < 0 ? "−" : "+"}</td>
-                  <td>{mm(Math.abs(row.allowance_mm))}</td>
+                  <td>{Math.abs(row.allowance_mm).toFixed(2)}</td>
                   <td className={css.op}>=</td>
                   <td className={css.size} title={String(row.released_mm)}>
                     {mm(row.released_mm)}

@@ -47,11 +47,13 @@ from aimtrue.core.actions.models import SetUp as SetUp
 from aimtrue.core.actions.models import SizeAxis as SizeAxis
 from aimtrue.core.actions.models import SizeLongest as SizeLongest
 from aimtrue.core.actions.models import SolveReadings as SolveReadings
+from aimtrue.core.actions.models import StretchAlong as StretchAlong
 from aimtrue.core.actions.models import TakeIn as TakeIn
 from aimtrue.core.actions.models import TakeProposal as TakeProposal
 from aimtrue.core.actions.models import TurnSeat as TurnSeat
 from aimtrue.core.actions.models import UserAction as UserAction
 from aimtrue.core.actions.said import describe as describe
+from aimtrue.core.frames import restretched
 from aimtrue.core.job import Job, Value
 from aimtrue.core.shelf import Shelf
 
@@ -67,8 +69,12 @@ def apply(job: Job, action: Action, shelf: Shelf) -> Job:
     Raises:
         Refused: the action cannot be done; the text says why and what to do.
     """
-    doing = _DOING[type(action)]
-    return doing(job, action, shelf)
+    after: Job = _DOING[type(action)](job, action, shelf)
+    for body in after.bodies:
+        known = restretched(body, after.source_of(body), shelf)
+        if known is not body:
+            after = after.with_body(known)
+    return after
 
 
 _DOING: dict[type[Value], Callable[..., Job]] = {**intake.DOING, **truing.DOING, **seating.DOING}

@@ -256,6 +256,13 @@ class SolveReadings(Value):
     body: str
 
 
+class StretchAlong(Value):
+    """The body is stretched in the direction of a reading's gauge alone, until that reading is met."""
+
+    do: Literal["stretch-along"] = "stretch-along"
+    reading: str
+
+
 class TakeProposal(Value):
     """One of the proposed ways to make a body true is taken."""
 
@@ -366,6 +373,7 @@ UserAction = Annotated[
     | AdjustReading
     | ImportReadings
     | SolveReadings
+    | StretchAlong
     | TakeProposal
     | KeepAsDrawn
     | CorrectAlone

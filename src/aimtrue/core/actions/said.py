@@ -38,6 +38,7 @@ from aimtrue.core.actions.models import (
     SizeAxis,
     SizeLongest,
     SolveReadings,
+    StretchAlong,
     TakeIn,
     TakeProposal,
     TurnSeat,
@@ -100,6 +101,8 @@ def describe(action: Action) -> str:
             return "import readings"
         case SolveReadings():
             return "true to the readings"
+        case StretchAlong():
+            return "stretch along a gauge"
         case TakeProposal(key=key):
             return f"take {key}"
         case KeepAsDrawn(on=on):

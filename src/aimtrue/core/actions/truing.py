@@ -30,6 +30,7 @@ from aimtrue.core.actions.models import (
     SizeAxis,
     SizeLongest,
     SolveReadings,
+    StretchAlong,
     TakeProposal,
 )
 from aimtrue.core.errors import Refused
@@ -39,7 +40,8 @@ from aimtrue.core.lengths import is_factor, parse_factor, parse_length, parse_of
 from aimtrue.core.readings import FINENESS_MM
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing import csv, gauges
-from aimtrue.core.truing.bands import parse_reading
+from aimtrue.core.truing.along import stretched_along
+from aimtrue.core.truing.bands import band_of, parse_reading
 from aimtrue.core.truing.correction import scaled_to_size, with_factor
 from aimtrue.core.truing.keep import bolt_bores, kept_bore
 from aimtrue.core.truing.truth import trued, truth_of
@@ -135,7 +137,10 @@ def _reset_correction(job: Job, action: ResetCorrection, shelf: Shelf) -> Job:
 def _corrected(job: Job, bodies: tuple[Body, ...], correction: Correction) -> Job:
     """Give bodies a correction; those that mate with a real part refuse another size."""
     for body in bodies:
-        if body.as_drawn and correction.factors != body.correction.factors:
+        if body.as_drawn and (correction.factors, correction.along) != (
+            body.correction.factors,
+            body.correction.along,
+        ):
             raise Refused(
                 "as-drawn",
                 f"{body.name} is kept as drawn because it mates with a real part",
@@ -290,6 +295,15 @@ def _solve_readings(job: Job, action: SolveReadings, shelf: Shelf) -> Job:
     return _corrected(job, bodies, correction)
 
 
+def _stretch_along(job: Job, action: StretchAlong, shelf: Shelf) -> Job:
+    reading = job.reading(action.reading)
+    bodies = _bodies(job, reading.body)
+    band = band_of(reading)
+    if band is None or reading.gauge.kind == "angle":
+        raise Refused("no-length", f"{reading.name} has no real length yet", remedy="type it first")
+    return _corrected(job, bodies, stretched_along(job, bodies[0], reading, band))
+
+
 def _take_proposal(job: Job, action: TakeProposal, shelf: Shelf) -> Job:
     bodies = _bodies(job, action.body)
     truth = truth_of(job, action.body, bodies)
@@ -411,6 +425,7 @@ DOING: dict[type[Value], Callable[..., Job]] = {
     AdjustReading: _adjust_reading,
     ImportReadings: _import_readings,
     SolveReadings: _solve_readings,
+    StretchAlong: _stretch_along,
     TakeProposal: _take_proposal,
     NameReading: _name_reading,
     RemoveReading: _remove_reading,

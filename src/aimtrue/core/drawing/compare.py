@@ -8,7 +8,14 @@ import numpy as np
 
 from aimtrue.core.drawing.sheet import Dimension, Plate, three_views
 from aimtrue.core.drawing.views import FRONT, TOP, View, Viewed, strokes
-from aimtrue.core.frames import allowed_linear, allowed_points, as_vec3, base_points, true_points
+from aimtrue.core.frames import (
+    allowed_linear,
+    allowed_points,
+    as_vec3,
+    base_points,
+    drawn_points,
+    true_points,
+)
 from aimtrue.core.job import Body, Job, Value, Vec3
 from aimtrue.core.mesh import Floats, Mesh, merged
 from aimtrue.core.shelf import Shelf
@@ -43,7 +50,7 @@ def compare(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> Comparison:
         shelf: gives their meshes; sizes, volumes and surfaces are worked out on these, not scaled.
     """
     meshes = [shelf.mesh(body.geometry) for body in bodies]
-    ways = (("in the file", base_points), ("corrected", true_points), ("released", allowed_points))
+    ways = (("in the file", drawn_points), ("corrected", true_points), ("released", allowed_points))
     states = []
     for name, way in ways:
         moved = [
@@ -74,14 +81,23 @@ def _outlines(job: Job, bodies: tuple[Body, ...], meshes: list[Mesh]) -> str:
     The corrected outline is that of the file stretched by the factors: every edge that turns away from the
     eye still does, because these views look along the axes of the factors.
     """
-    viewed = [
-        Viewed(Mesh(base_points(job, body, mesh.vertices), mesh.faces).knowing(topology=mesh.topology))
+    drawn = [
+        Viewed(Mesh(drawn_points(job, body, mesh.vertices), mesh.faces).knowing(topology=mesh.topology))
         for body, mesh in zip(bodies, meshes, strict=True)
     ]
+    stretched = any(body.correction.along for body in bodies)
+    viewed = (
+        drawn
+        if not stretched
+        else [
+            Viewed(Mesh(base_points(job, body, mesh.vertices), mesh.faces).knowing(topology=mesh.topology))
+            for body, mesh in zip(bodies, meshes, strict=True)
+        ]
+    )
     rows: dict[str, list[Floats]] = {"file": [], "corrected": [], "released": []}
     shift = 0.0
     for view in (FRONT, TOP):
-        flat = _three(job, bodies, viewed, view)
+        flat = _three(job, bodies, drawn, viewed, view)
         every = np.concatenate([lines.reshape(-1, 2) for lines in flat.values()])
         low, high = every.min(axis=0), every.max(axis=0)
         for name, lines in flat.items():
@@ -90,13 +106,13 @@ def _outlines(job: Job, bodies: tuple[Body, ...], meshes: list[Mesh]) -> str:
     every = np.concatenate([lines.reshape(-1, 2) for some in rows.values() for lines in some])
     high = every.max(axis=0)
     scale = min(360 / max(high[0], 1e-9), 150 / max(high[1], 1e-9))
-    drawn = "".join(
+    paths = "".join(
         _stroked(name, np.concatenate(some), scale, float(high[1])) for name, some in rows.items() if some
     )
     width, height = high * scale + 8
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="-4 -4 {width:.1f} {height:.1f}" role="img" '
-        f'aria-label="outlines before and after, from the front and from above">{drawn}</svg>'
+        f'aria-label="outlines before and after, from the front and from above">{paths}</svg>'
     )
 
 
@@ -107,13 +123,15 @@ _STROKES = {
 }
 
 
-def _three(job: Job, bodies: tuple[Body, ...], viewed: list[Viewed], view: View) -> dict[str, Floats]:
+def _three(
+    job: Job, bodies: tuple[Body, ...], drawn: list[Viewed], viewed: list[Viewed], view: View
+) -> dict[str, Floats]:
     flat: dict[str, list[Floats]] = {"file": [], "corrected": [], "released": []}
-    for body, one in zip(bodies, viewed, strict=True):
+    for body, before, one in zip(bodies, drawn, viewed, strict=True):
         lines = one.outline(view)
         stretch = view.flat(np.diag(body.correction.factors)).sum(axis=0)
         origin, more = _allowance(job, body, view)
-        flat["file"].append(lines)
+        flat["file"].append(before.outline(view))
         flat["corrected"].append(lines * np.abs(stretch))
         if not body.allowance.none:
             flat["released"].append(lines * np.abs(stretch) * more + origin)

@@ -277,6 +277,9 @@ def chain_text(job: Job, bodies: tuple[Body, ...]) -> str:
         source, unit = job.source_of(body), job.settled_unit(body)
         factors = " / ".join(f"{factor:.6g}" for factor in body.correction.factors)
         size = " x ".join(f"{size:.4f}" for size in allowed_sizes(job, body))
+        if body.correction.along:
+            way = ", ".join(f"{part:.4g}" for part in body.correction.along.direction)
+            factors += f", stretched {body.correction.along.factor:.6g} along ({way})"
         set_by = f" ({body.correction.set_by})" if body.correction.set_by else ""
         allowance = "" if body.allowance.none else f"; allowance {_allowance_text(body)}"
         parts.append(

@@ -10,7 +10,7 @@ import numpy as np
 from aimtrue.core.features.listed import Feature, Features
 from aimtrue.core.features.surfaces import plane_axes
 from aimtrue.core.findings import Finding
-from aimtrue.core.frames import turn_up
+from aimtrue.core.frames import along_matrix, turn_up
 from aimtrue.core.job import Body, Job, Vec3
 from aimtrue.core.lengths import MM_PER
 from aimtrue.core.mesh import Floats
@@ -34,6 +34,10 @@ class _Drawn:
     to_mm: Floats
     shift: Floats
     factors: Floats
+    along: Floats
+
+    def corrected(self, vectors: Floats) -> Floats:
+        return np.asarray(vectors @ self.along.T * self.factors)
 
     def point(self, point: Vec3) -> Floats:
         return np.asarray(self.to_mm @ np.asarray(point) + self.shift)
@@ -56,18 +60,24 @@ def change_findings(job: Job, shelf: Shelf) -> list[Finding]:
     for group in job.groups():
         if not all(job.source_of(body).unit for body in group):
             continue
-        drawn = [_drawn(job, body, shelf) for body in group if set(body.correction.factors) != {1.0}]
+        drawn = [_drawn(job, body, shelf) for body in group if _changed(body)]
         for one in drawn:
             found += _bore_findings(one) + _wall_findings(job, one) + _thread_findings(one)
         found += _gap_findings(drawn) + _alone_findings(job, group)
     return found
 
 
+def _changed(body: Body) -> bool:
+    return set(body.correction.factors) != {1.0} or body.correction.along is not None
+
+
 def _drawn(job: Job, body: Body, shelf: Shelf) -> _Drawn:
     source = job.source_of(body)
     to_mm = turn_up(source.up) * MM_PER[job.settled_unit(body)]
     shift = to_mm @ np.asarray(source.home)
-    return _Drawn(body, shelf.features(body), to_mm, shift, np.asarray(body.correction.factors))
+    return _Drawn(
+        body, shelf.features(body), to_mm, shift, np.asarray(body.correction.factors), along_matrix(body)
+    )
 
 
 def _finding(body: Body, code: str, severity: str, says: str, remedy: str, places: list[Vec3]) -> Finding:
@@ -92,7 +102,7 @@ def across(one: _Drawn, feature: Feature) -> tuple[float, float, float]:
     axis = one.direction(feature.direction)
     u, v = plane_axes(axis)
     before = feature.diameter * one.scale
-    greatest, least = Circle(np.stack([u, v]) * before / 2).lengths(one.factors)
+    greatest, least = Circle(one.corrected(np.stack([u, v]) * before / 2)).lengths(np.ones(3))
     return before, greatest, least
 
 
@@ -130,7 +140,7 @@ def _wall_findings(job: Job, one: _Drawn) -> list[Finding]:
         if feature.wall <= 0:
             continue
         through = one.direction(feature.through) * feature.wall * one.scale
-        before, after = float(np.linalg.norm(through)), float(np.linalg.norm(through * one.factors))
+        before, after = float(np.linalg.norm(through)), float(np.linalg.norm(one.corrected(through)))
         if before >= least * (1 - 1e-9) and after < least * (1 - 1e-9):
             thin.append((after, before, feature.place))
     if not thin:
@@ -191,7 +201,7 @@ def _flat_gaps(one: _Drawn, other: _Drawn) -> list[tuple[float, float, Vec3]]:
         facing = (ways @ way < -0.9999) & (apart > 1e-6) & (apart < _GAP) & (aside < reach)
         for k in np.flatnonzero(facing):
             vector = way * apart[k]
-            gaps.append((float(apart[k]), float(np.linalg.norm(vector * one.factors)), feature.point))
+            gaps.append((float(apart[k]), float(np.linalg.norm(one.corrected(vector))), feature.point))
     return gaps
 
 

@@ -2,10 +2,26 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from aimtrue.core.findings import Finding
+from aimtrue.core.frames import true_sizes
 from aimtrue.core.job import Body, Job, Reading
 from aimtrue.core.truing.bands import band_of
 from aimtrue.core.truing.gauges import lengths_of
+
+
+def allowance_findings(job: Job) -> list[Finding]:
+    """Say where a clearance would take off more than there is; none is given there."""
+    found = []
+    for body in job.bodies:
+        if job.source_of(body).unit is None or body.allowance.none:
+            continue
+        left = np.add(true_sizes(job, body), body.allowance.clearance_mm)
+        if (left <= 0).any():
+            says = f"the clearance of {body.name} is larger than the body, so none is given there"
+            found.append(_finding(body, "clearance-all", says, "type a smaller clearance"))
+    return found
 
 
 def reading_findings(job: Job) -> list[Finding]:

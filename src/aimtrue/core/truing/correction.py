@@ -11,7 +11,7 @@ import math
 import numpy as np
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.frames import turn_up
+from aimtrue.core.frames import as_vec3, turn_up
 from aimtrue.core.job import AXES, Axis, Correction, Up, Vec3
 
 _LEAST, _GREATEST = 1e-6, 1e6
@@ -83,7 +83,11 @@ def for_other_up(now: Correction, old: Up, new: Up) -> Correction:
     sides = np.abs(turn_up(new) @ turn_up(old).T).argmax(axis=1)
     x, y, z = (now.factors[i] for i in sides)
     free, held = (tuple(flags[i] for i in sides) for flags in (now.free, now.held))
-    return now.model_copy(update={"factors": (x, y, z), "free": free, "held": held})
+    along = now.along
+    if along is not None:
+        turned = turn_up(new) @ turn_up(old).T @ np.asarray(along.direction)
+        along = along.model_copy(update={"direction": as_vec3(turned)})
+    return now.model_copy(update={"factors": (x, y, z), "free": free, "held": held, "along": along})
 
 
 def _followers(now: Correction, index: int) -> tuple[bool, ...]:

@@ -6,8 +6,9 @@ import numpy as np
 
 from aimtrue.core.features.listed import Feature, Features
 from aimtrue.core.features.surfaces import plane_axes
-from aimtrue.core.frames import base_points, turn_up
+from aimtrue.core.frames import along_matrix, base_points, turn_up
 from aimtrue.core.job import AXES, Body, Job, Value, Vec3
+from aimtrue.core.lengths import MM_PER
 from aimtrue.core.mesh import Floats
 from aimtrue.core.readings import GaugeKind
 from aimtrue.core.truing.bolts import suits
@@ -61,8 +62,7 @@ def _line(job: Job, body: Body, one: Feature) -> FeatureLine:
 
 
 def _scale(job: Job, body: Body) -> float:
-    ends = base_points(job, body, np.array([[0.0, 0, 0], [1.0, 0, 0]]))
-    return float(np.linalg.norm(ends[1] - ends[0]))
+    return MM_PER[job.settled_unit(body)]
 
 
 def _says(job: Job, body: Body, one: Feature, kept: bool) -> str:
@@ -72,7 +72,8 @@ def _says(job: Job, body: Body, one: Feature, kept: bool) -> str:
         return f"flat face {along}"
     u, v = plane_axes(turned)
     before = one.diameter * _scale(job, body)
-    greatest, least = Circle(np.stack([u, v]) * before / 2).lengths(factors_of(body))
+    radii = np.stack([u, v]) * before / 2 @ along_matrix(body).T
+    greatest, least = Circle(radii).lengths(factors_of(body))
     size = f"{before:.2f}" if kept else f"{greatest:.2f}"
     oval = f" × {least:.2f}" if greatest - least >= 0.005 and not kept else ""
     part = "" if one.whole else f", {one.turn:.0f}° of it"

@@ -28,6 +28,8 @@ _SAME_SHAPE = 1e-6
 """Weight, against the finest reading, of keeping the factors alike where no reading tells them apart."""
 _IDLE = 1e-9
 """An axis with less than this share of every gauge is one that no reading tells."""
+_FAR = 2.0
+"""How far, as a factor, an axis may go from the factor that suits all axes alike."""
 _WANTED = 1e-4
 """Weight of the wanted lengths against excesses, when bands cannot all be met."""
 _STEPS = 40
@@ -97,13 +99,20 @@ def solve(demands: Sequence[Demand], freedom: Freedom) -> Solved:
     base = np.asarray(freedom.base, dtype=np.float64)
     if not demands or not groups:
         return Solved(_triple(base), _all_met(demands, base))
+    rest = None
+    if len(groups) > 1:  # start where one factor for all comes nearest; none of them may go far from it
+        alike = Freedom(freedom.base, held=freedom.held)
+        first = groups[0][0]
+        start = np.asarray(solve(demands, alike).factors)
+        rest = None if freedom.free[first] else float((base[first] / start[first]) ** 2)
+        base = start
     squares, held = _map_of(groups, base)
     t = np.ones(len(groups))
     conflict: tuple[int, ...] = ()
     for _ in range(_STEPS):
         problem = _problem(demands, np.sqrt(squares @ t + held), squares, held)
         conflict = _conflict(problem)
-        after = _compromise(problem, t) if conflict else _nearest(problem, t)
+        after = _compromise(problem, t, rest) if conflict else _nearest(problem, t, rest)
         step, t = float(np.abs(after / t - 1).max()), after
         if step < 1e-14:
             break
@@ -165,45 +174,66 @@ def _limits(problem: _Problem) -> tuple[Floats, Floats, NDArray[np.int64]]:
     c = np.concatenate([problem.rows, -problem.rows[upper]])
     h = np.concatenate([problem.low**2 - problem.fixed, problem.fixed[upper] - problem.high[upper] ** 2])
     owner = np.concatenate([problem.owner, problem.owner[upper]])
-    count = problem.rows.shape[1]
-    c, h = np.concatenate([c, np.eye(count)]), np.concatenate([h, np.full(count, 1e-12)])
-    owner = np.concatenate([owner, np.full(count, -1)])
+    reach, ends = _reach(problem.rows.shape[1])
+    c, h = np.concatenate([c, reach]), np.concatenate([h, ends])
+    owner = np.concatenate([owner, np.full(len(reach), -1)])
     size = np.linalg.norm(c, axis=1)
     size[size == 0] = 1.0
     return c / size[:, None], h / size, owner
 
 
-def _nearest(problem: _Problem, t: Floats) -> Floats:
+def _reach(count: int) -> tuple[Floats, Floats]:
+    """Return ``c t ≥ h`` that keep the unknowns within reach: above nothing, or not far from alike."""
+    if count == 1:
+        return np.eye(1), np.full(1, 1e-12)
+    both = np.concatenate([np.eye(count), -np.eye(count)])
+    return both, np.concatenate([np.full(count, 1 / _FAR**2), np.full(count, -(_FAR**2))])
+
+
+def _nearest(problem: _Problem, t: Floats, rest: float | None) -> Floats:
     """One Newton step: the wanted lengths as near as can be, every limit kept."""
     length = np.sqrt(np.maximum(problem.rows @ t + problem.fixed, 1e-300))
     pulls = np.isfinite(problem.wanted)
     scale = problem.weight[pulls] / (2 * length[pulls])
     a = problem.rows[pulls] * scale[:, None]
     b = scale * (2 * length[pulls] * problem.wanted[pulls] - length[pulls] ** 2 - problem.fixed[pulls])
-    a, b = _with_shape(a, b, problem, t, length)
+    a, b = _with_shape(a, b, problem, length, rest)
     c, h, _ = _limits(problem)
     found = _least_squares_within(a, b, c, h)
     return t if found is None else found
 
 
-def _with_shape(a: Floats, b: Floats, problem: _Problem, t: Floats, length: Floats) -> tuple[Floats, Floats]:
-    """Add rows that keep the unknowns alike, or where they are, in as far as no reading tells.
-
-    The first unknown is that of the linked axes, when there are any. If no gauge runs along them they stay
-    where they are; a freed axis without a gauge goes with them.
-    """
-    count = len(t)
+def _with_shape(
+    a: Floats, b: Floats, problem: _Problem, length: Floats, rest: float | None
+) -> tuple[Floats, Floats]:
+    """Add rows that keep the unknowns alike, or where they are, in as far as no reading tells."""
     size = float(np.abs(problem.rows * (problem.weight / (2 * length))[:, None]).max()) or 1.0
+    rows, goal = _keeping(problem, rest)
+    count = problem.rows.shape[1]
+    still = np.full((1, count), 0.0 if a.any() else 1e-3 / count)  # with no wish at all, stay
+    keep, goal = np.concatenate([rows, still]), np.append(goal, still.sum())
+    return np.concatenate([a, keep * _SAME_SHAPE * size]), np.concatenate([b, goal * _SAME_SHAPE * size])
+
+
+def _keeping(problem: _Problem, rest: float | None) -> tuple[Floats, Floats]:
+    """Return rows and goals for what no reading tells: all alike.
+
+    The first unknown is that of the linked axes, when there are any (``rest`` is where they were). If no
+    gauge runs along them they stay there, freed axes without a gauge go with them, and the others keep alike.
+    """
+    count = problem.rows.shape[1]
     share = problem.rows / np.maximum(problem.rows.sum(axis=1, keepdims=True), 1e-300)
     idle = share.max(axis=0) < _IDLE
-    alike = np.eye(count) - np.full((count, count), 1 / count)
-    still = np.full((1, count), 0.0 if len(a) else 1e-3 / count)
-    if idle[0]:
-        alike = np.where(idle[:, None], np.eye(count) - np.eye(count)[0], 0.0)
-        alike[0] = 0.0
-        still = np.eye(count)[:1]
-    keep = np.concatenate([alike, still]) * _SAME_SHAPE * size
-    return np.concatenate([a, keep]), np.concatenate([b, np.zeros(count), keep[-1:] @ np.ones(count)])
+    if rest is None or not idle[0] or count == 1:
+        return np.eye(count) - np.full((count, count), 1 / count), np.zeros(count)
+    told = ~idle
+    alike = np.where(
+        told[:, None], np.eye(count) - told / max(told.sum(), 1), np.eye(count) - np.eye(count)[0]
+    )
+    alike[0] = np.eye(count)[0]
+    goal = np.zeros(count)
+    goal[0] = rest
+    return alike, goal
 
 
 def _least_squares_within(a: Floats, b: Floats, c: Floats, h: Floats) -> Floats | None:
@@ -291,7 +321,7 @@ def _pair(problem: _Problem) -> tuple[int, ...]:
     return tuple(sorted({int(problem.owner[i]), int(problem.owner[j])}))
 
 
-def _compromise(problem: _Problem, t: Floats) -> Floats:
+def _compromise(problem: _Problem, t: Floats, rest: float | None) -> Floats:
     """Make the weighted sum of squared excesses least, and then the deviations from the wanted lengths.
 
     The sum is convex and piecewise quadratic in the lengths; Newton steps with halving end at its least.
@@ -307,15 +337,16 @@ def _compromise(problem: _Problem, t: Floats) -> Floats:
             [slope[out] * problem.weight[out, None], slope[pulls] * (_WANTED * problem.weight[pulls, None])]
         )
         b = -np.concatenate([over[out] * problem.weight[out], wish[pulls] * _WANTED * problem.weight[pulls]])
-        keep = np.full((len(t), len(t)), -1 / len(t)) + np.eye(len(t))
+        keep, goal = _keeping(problem, rest)
         size = (float(np.abs(a).max()) if len(a) else 1.0) * _SAME_SHAPE
-        step = np.linalg.lstsq(
-            np.concatenate([a, keep * size]), np.concatenate([b, -keep @ t * size]), rcond=None
-        )[0]
-        before, share = _badness(problem, t), 1.0
-        while share > 1e-9 and (
-            (t + share * step).min() <= 0 or _badness(problem, t + share * step) > before
-        ):
+        rows = np.concatenate([a, keep * size])
+        if not rows.any():  # nothing that may change makes a difference
+            break
+        best = _least_squares_within(rows, np.concatenate([b + a @ t, goal * size]), *_reach(len(t)))
+        if best is None:
+            break
+        step, before, share = best - t, _badness(problem, t), 1.0
+        while share > 1e-9 and _badness(problem, t + share * step) > before:
             share /= 2
         if share <= 1e-9:
             break

@@ -16,6 +16,8 @@ from aimtrue.core.truing.gauges import factors_of, form_of, kept_of
 from aimtrue.core.truing.solve import Demand, Freedom, Solved, interval, solve
 
 _Triple = tuple[bool, bool, bool]
+_SAME = 1e-4
+"""A change of shape under this is none worth proposing when one factor does for all."""
 
 
 class Lane(Value):
@@ -216,10 +218,11 @@ def _proposals(told: list[_Told], driving: list[_Told], now: Correction) -> tupl
         for i, axis in enumerate(AXES)
         if not now.held[i]
     ]
-    stretches = [one for one in stretches if one.shape > 1e-7]
+    least = _SAME if made[0].meets else 1e-7
+    stretches = [one for one in stretches if one.shape > least]
     made += sorted(stretches, key=_worth)[:1]
     every = _proposal("per-axis", "Each axis on its own", told, driving, now, (True, True, True))
-    if not any(np.allclose(every.factors, one.factors, rtol=1e-7) for one in made):
+    if every.shape > least and not any(np.allclose(every.factors, one.factors, rtol=1e-7) for one in made):
         made.append(every)
     return tuple(made)
 

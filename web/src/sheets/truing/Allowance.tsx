@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api, Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { CalibrationView, Vec3 } from "../../api/types";
-import { mm } from "../../blocks/numbers";
+import { mm, signed } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import type { Subject } from "../../job/subject";
@@ -52,7 +52,7 @@ export function Allowance({ handle, subject }: Props) {
               <td className={sheetCss.r}>
                 <TypedField label={`Clearance along ${row.axis.toUpperCase()}`} value={lengths[i]!} width={70} commit={(typed) => set({ clearance: at(lengths, i, typed) })} />
               </td>
-              <td className={`${sheetCss.r} number`}>{mm(row.allowance_mm)}</td>
+              <td className={`${sheetCss.r} number`}>{signed(row.allowance_mm)}</td>
               <td className={`${sheetCss.r} number`}>{mm(row.released_mm)}</td>
             </tr>
           ))}
@@ -96,7 +96,8 @@ function Material({ handle, take }: { handle: JobHandle; take: (shrinkage: Three
       {data?.map((one) => (
         <div key={one.id} className={css.row} data-testid="calibration">
           <span>
-            {one.found.machine}, {one.found.material}: <span className="number">{shares(one)}</span>
+            {one.found.machine}, {one.found.material}
+            <small className={css.under}>{shares(one)}</small>
           </span>
           <span className={css.asides}>
             <button type="button" className="link" onClick={() => void take(texts(one), `calibrated: ${one.found.machine}, ${one.found.material}`).catch(tell)}>

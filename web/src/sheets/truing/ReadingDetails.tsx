@@ -21,6 +21,9 @@ const MEANS: [Means, string][] = [
   ["drawing", "a drawing"],
 ];
 
+/** Gauges that lie in one direction. */
+const DIRECTED: Reading["gauge"]["kind"][] = ["points", "faces", "depth", "wall", "extent"];
+
 interface Props {
   handle: JobHandle;
   reading: Reading;
@@ -74,9 +77,21 @@ export function ReadingDetails({ handle, reading, now, number, move }: Props) {
           {reading.gauge.off != null && reading.gauge.kind !== "faces" ? `; fitted within ${reading.gauge.off.toPrecision(2)} of the file` : ""}
           {now.spread_mm != null ? `; ${reading.repeats!.length} taken, spread ${mm(now.spread_mm)}` : ""}
         </span>
-        <button type="button" className="link" onClick={move}>
-          Move gauge
-        </button>
+        <span className={css.asides}>
+          {DIRECTED.includes(reading.gauge.kind) && reading.typed && (
+            <button
+              type="button"
+              className="link"
+              title="only in the direction of this gauge; what is square to it stays"
+              onClick={() => void handle.act({ do: "stretch-along", reading: reading.id }).catch(tell)}
+            >
+              Stretch along it
+            </button>
+          )}
+          <button type="button" className="link" onClick={move}>
+            Move gauge
+          </button>
+        </span>
       </span>
     </div>
   );

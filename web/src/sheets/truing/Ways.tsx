@@ -79,7 +79,7 @@ function outcome(one: Proposal, readings: Reading[]): string {
 /** What it does to the shape. */
 function shape(one: Proposal): string {
   const parts: string[] = [];
-  if (one.shape > 5e-7) parts.push(`shape changed by ${(100 * one.shape).toFixed(2)} %`);
+  if (one.shape >= 5e-5) parts.push(`shape changed by ${(100 * one.shape).toFixed(2)} %`);
   if (one.oval_mm > 0.005) parts.push(`round becomes oval by ${mm(one.oval_mm)}`);
   if (Math.abs(one.volume) >= 5e-4) parts.push(`volume ${one.volume > 0 ? "+" : "−"}${Math.abs(100 * one.volume).toFixed(1)} %`);
   if (one.idle.length) parts.push(`no reading runs along ${one.idle.join(" or ")}, so ${one.idle.length > 1 ? "they go" : "it goes"} with the others`);

@@ -1,0 +1,53 @@
+"""Stretching a body in the direction of a gauge alone.
+
+With the unit vector ``d`` the stretch is ``I + (k - 1) d dᵀ``: what lies along ``d`` becomes ``k`` times as
+long, what is square to it stays. It comes before the factors of the axes, so those must be alike.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.frames import as_vec3
+from aimtrue.core.job import Along, Body, Correction, Job, Reading
+from aimtrue.core.truing.bands import Band
+from aimtrue.core.truing.forms import Gap, Span
+from aimtrue.core.truing.gauges import form_of
+
+
+def stretched_along(job: Job, body: Body, reading: Reading, band: Band) -> Correction:
+    """Return the correction that meets a reading by a stretch along its gauge.
+
+    Raises:
+        Refused: the gauge has no direction, the axes have different factors, or the body is stretched in
+            another direction already.
+    """
+    now = body.correction
+    form = form_of(job, reading)
+    if not isinstance(form, Span | Gap):
+        raise Refused(
+            "no-direction", f"{reading.name} has no one direction", remedy="take a gauge between two places"
+        )
+    if len(set(now.factors)) > 1:
+        raise Refused(
+            "factors-differ", "the axes have different factors already", remedy="go back to 100 % first"
+        )
+    length = float(np.linalg.norm(form.vector))
+    direction = form.vector / length
+    old = now.along
+    if old is not None and abs(abs(float(np.dot(old.direction, direction))) - 1) > 1e-9:
+        raise Refused(
+            "along-other", "the body is stretched in another direction", remedy="go back to 100 % first"
+        )
+    model = length * now.factors[0]
+    wanted = band.wanted if band.wanted is not None else min(max(model, band.low), band.high)
+    factor = (old.factor if old else 1.0) * wanted / model
+    return now.model_copy(
+        update={
+            "along": Along(direction=old.direction if old else as_vec3(direction), factor=factor),
+            "set_by": f"stretched along {reading.name}",
+            "readings": (reading.id,),
+            "absolute": True,
+        }
+    )

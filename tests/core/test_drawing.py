@@ -1,0 +1,76 @@
+"""Drawings: what is in front hides what is behind, and sizes are written as they are."""
+
+import re
+import xml.etree.ElementTree as ET
+
+import numpy as np
+import pytest
+
+from aimtrue.core.actions import AddReading, SetAllowance, SetFactor, SettleUnit
+from aimtrue.core.drawing.compare import compare, drawing_of
+from aimtrue.core.drawing.views import FRONT, LEFT, TOP, Viewed, strokes
+from aimtrue.core.lengths import Unit
+from aimtrue.core.mesh import merged
+from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
+
+
+def length(lines: np.ndarray) -> float:
+    return float(np.linalg.norm(lines[:, 1] - lines[:, 0], axis=1).sum())
+
+
+def test_a_box_shows_its_rectangle_in_every_view() -> None:
+    viewed = Viewed(box(20, 30, 50))
+    for view, around in ((FRONT, 2 * (20 + 50)), (TOP, 2 * (20 + 30)), (LEFT, 2 * (30 + 50))):
+        lines = viewed.lines(view)
+        low, high = lines.reshape(-1, 2).min(axis=0), lines.reshape(-1, 2).max(axis=0)
+        assert 2 * (high - low).sum() == pytest.approx(around)
+        # Every side of the rectangle is there; edges behind others fall on them.
+        joined = strokes(lines, 0.01)
+        assert len(joined) >= 1
+
+
+def test_what_stands_behind_is_not_drawn() -> None:
+    both = merged([box(20, 10, 20), box(8, 5, 8, at=(6, 30, 6))])
+    front = Viewed(both).lines(FRONT).reshape(-1, 2)
+    inside = (np.abs(front - [10, 10]) < 9).all(axis=1)
+    assert not inside.any()
+    above = Viewed(both).lines(TOP).reshape(-1, 2)
+    assert (above[:, 1] > 29).any()
+
+
+def test_what_stands_in_front_is_drawn() -> None:
+    both = merged([box(20, 10, 20), box(8, 5, 8, at=(6, -30, 6))])
+    front = Viewed(both).lines(FRONT)
+    small = front[((front > [5.9, 5.9]) & (front < [14.1, 14.1])).all(axis=(1, 2))]
+    assert length(np.unique(np.round(np.sort(small, axis=1), 6), axis=0)) >= 4 * 8 - 1e-6
+
+
+def bench() -> Bench:
+    made = bench_of("part.stl", binary_stl(corners_of(box(20, 30, 50))))
+    return made.do(SettleUnit(source="s1", unit=Unit.MM))
+
+
+def test_the_drawing_says_its_sizes_and_readings_to_scale() -> None:
+    one = bench().do(AddReading(body="s1-1", kind="extent", axis="x", typed="22"))
+    text = drawing_of(one.job, one.job.bodies, one, "block & stand")
+    root = ET.fromstring(text)
+    words = [node.text or "" for node in root.iter() if node.tag.endswith("text")]
+    assert {"22.00", "33.00", "55.00"} <= set(words)
+    assert "block & stand" in words
+    assert any(re.fullmatch(r"\d+(\.\d+)? : \d+(\.\d+)?", word) for word in words)
+    assert root.get("width") == "297.0mm"
+
+
+def test_before_and_after_are_worked_out_on_the_mesh() -> None:
+    one = bench().do(SetFactor(body="s1-1", typed="2"), SetAllowance(body="s1-1", shrinkage=("1", "1", "1")))
+    found = compare(one.job, one.job.bodies, one)
+    file, corrected, released = found.states
+    assert file.size_mm == (20, 30, 50)
+    assert corrected.size_mm == (40, 60, 100)
+    assert corrected.volume_mm3 == pytest.approx(8 * file.volume_mm3)
+    assert corrected.area_mm2 == pytest.approx(4 * file.area_mm2)
+    assert released.size_mm == pytest.approx((40 / 0.99, 60 / 0.99, 100 / 0.99))
+    assert file.mass_g == pytest.approx(30 * 1.24)
+    assert file.strand_m == pytest.approx(30_000 / (np.pi * 1.75**2 / 4) / 1000)
+    states = re.findall(r'data-state="(\w+)"', found.outlines)
+    assert states == ["file", "corrected", "released"]
