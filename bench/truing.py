@@ -45,7 +45,7 @@ def truing(triangles: int) -> int:
         lambda: [projected(theirs, normal=view) for view in _VIEWS],
         1,
     )
-    _row(f"flat and round faces of {mesh.triangles} triangles (trimesh: facets)", lambda: features_of(fresh()),
+    _row(f"flat and round faces of {mesh.triangles} (trimesh: facets)", lambda: features_of(fresh()),
          lambda: trimesh.Trimesh(mesh.vertices, mesh.faces, process=False).facets, 1)  # fmt: skip
     return 0
 

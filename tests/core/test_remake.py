@@ -314,3 +314,32 @@ def test_several_groups_stand_side_by_side() -> None:
 
 def test_an_empty_job_has_no_groups() -> None:
     assert Job(name="x").groups() == ()
+
+
+def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # type: ignore[no-untyped-def]
+    data = (demo / "clamp-shells.step").read_bytes()
+    bench = bench_of("clamp.step", data)
+    listed = bench.features(bench.job.bodies[0]).listed
+    seat = next(one for one in listed if one.kind == "hollow arc")
+    bore = next(one for one in listed if one.kind == "bore")
+    floor, top = (next(one for one in listed if one.flat and one.direction[2] == z) for z in (-1, 1))
+    bench.do(
+        AddReading(body="s1-1", kind="diameter", spots=(Spot(feature=seat.id),), typed="140.6"),
+        AddReading(body="s1-1", kind="depth", spots=(Spot(feature=bore.id),)),
+        AddReading(body="s1-1", kind="faces", spots=(Spot(feature=floor.id), Spot(feature=top.id))),
+        AddReading(body="s1-1", kind="extent", axis="x", kit=True),
+        AddReading(body="s1-1", kind="perimeter", spots=(Spot(feature=seat.id),), axis="z"),
+    )
+    before = [one.model_mm for one in survey(bench.job, bench).kits[0].readings]
+    done(bench, Refine(source="s1", fineness=COARSE), data)
+    after = survey(bench.job, bench).kits[0].readings
+    assert [one.model_mm for one in after][:4] == pytest.approx(before[:4], rel=1e-9)
+    assert after[4].model_mm == pytest.approx(before[4], rel=1e-3)  # a girth over coarser facets is shorter
+    assert not any(reading.lost for reading in bench.job.readings)
+    assert after[0].drives
+    # A revision without the bore loses its depth, and only that.
+    plain = threemf.write([threemf.Item("front", box(200, 80, 44))], Unit.MM, "", "")
+    done(bench, Revise(source="s1", name="clamp.3mf", sha256="q" * 64), plain)
+    lost = {reading.gauge.kind for reading in bench.job.readings if reading.lost}
+    assert {"diameter", "depth"} <= lost
+    assert "extent" not in lost

@@ -522,7 +522,7 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ScaleTogether"] | components["schemas"]["ResetCorrection"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ScaleTogether"] | components["schemas"]["ResetCorrection"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
             /** On */
             on: number;
         };
@@ -629,6 +629,20 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Along
+         * @description A stretch in one direction, a unit vector in the axes of the job, before the factors.
+         */
+        Along: {
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /** Factor */
+            factor: number;
         };
         /**
          * Anchor
@@ -870,6 +884,7 @@ export interface components {
              * @default false
              */
             stray: boolean;
+            stretched?: components["schemas"]["Stretched"] | null;
             /** Triangles */
             triangles: number;
             /** Vertices */
@@ -1127,7 +1142,7 @@ export interface components {
          *     is set alone. A ``held`` axis keeps its factor whatever the readings say. ``set_by`` says in words
          *     what the factors come from, ``readings`` which readings they meet or come nearest to. ``absolute``
          *     tells that they come from a real size, which stays when the unit is settled anew; a typed factor
-         *     stays a factor.
+         *     stays a factor. ``along`` is a stretch in one direction, before the factors.
          */
         Correction: {
             /**
@@ -1135,6 +1150,7 @@ export interface components {
              * @default false
              */
             absolute: boolean;
+            along?: components["schemas"]["Along"] | null;
             /**
              * Factors
              * @default [
@@ -3052,6 +3068,46 @@ export interface components {
             loss: number;
             /** Triangles */
             triangles: number;
+        };
+        /**
+         * StretchAlong
+         * @description The body is stretched in the direction of a reading's gauge alone, until that reading is met.
+         */
+        StretchAlong: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "stretch-along";
+            /** Reading */
+            reading: string;
+        };
+        /**
+         * Stretched
+         * @description The bounds of a body under a stretch, in numbers of the file and axes of the job; kept because
+         *     only its whole mesh tells them. ``of`` and ``geometry`` say what they were worked out for.
+         */
+        Stretched: {
+            /** Geometry */
+            geometry: string;
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            of: components["schemas"]["Along"];
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "x" | "y" | "z";
         };
         /**
          * Survey

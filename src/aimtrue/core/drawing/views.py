@@ -13,8 +13,12 @@ from embreex.mesh_construction import TriangleMesh
 from numpy.typing import NDArray
 
 from aimtrue.core.mesh import Floats, Mesh
+from aimtrue.core.reduced import REDUCED_FROM, reduced
 
 _SHARP = radians(30)
+_EDGE_ON = 1e-4
+_AWAY = 7e-3
+"""Of the body's size: how far a reduced surface may be from the true one."""
 _PIECES = 24
 """Into at most so many pieces an edge is cut to see how much of it is hidden."""
 _FINE = 1 / 400
@@ -57,6 +61,7 @@ class Viewed:
         low, high = mesh.bounds()
         self._middle, self._size = (low + high) / 2, float((high - low).max()) or 1.0
         self._scene: Any = None
+        self._coarse = mesh.triangles >= REDUCED_FROM
         topology, crosses = mesh.topology, mesh.crosses
         paired = np.flatnonzero(topology.uses == 2)
         self._paired, self._sides = paired, topology.faces_of(paired)
@@ -70,39 +75,41 @@ class Viewed:
 
     def outline(self, view: View) -> Floats:
         """Return (k, 2, 2): all edges where the surface turns away from the eye, hidden or not."""
-        return np.asarray(view.flat(self.mesh.vertices[self._turning(view)]))
+        edges = self.mesh.topology.ends[self._paired[self._turning(view)]]
+        return np.asarray(view.flat(self.mesh.vertices[edges]))
 
     def lines(self, view: View) -> Floats:
         """Return (k, 2, 2): the pieces of outline and sharp edges that can be seen."""
         facing = self._normals @ view.toward.astype(np.float32)
         a, b = self._sides.T
-        shown = self._sharp & ((facing[a] > 1e-4) | (facing[b] > 1e-4))
-        edges = np.concatenate(
-            [self.mesh.topology.ends[self._paired[shown]], self._turning(view), self._rims]
-        )
+        shown = self._sharp & ((facing[a] > _EDGE_ON) | (facing[b] > _EDGE_ON))
+        chosen = np.flatnonzero(shown | self._turning(view))
+        edges = np.concatenate([self.mesh.topology.ends[self._paired[chosen]], self._rims])
         if not len(edges):
             return np.empty((0, 2, 2))
-        edges = np.unique(edges, axis=0)
-        return self._seen(self.mesh.vertices[edges], view)
+        out = np.zeros((len(edges), 3))
+        out[: len(chosen)] = self._normals[a[chosen]] + self._normals[b[chosen]]
+        size = np.linalg.norm(out, axis=1, keepdims=True)
+        out = np.divide(out, size, out=np.zeros_like(out), where=size > 0)
+        return self._seen(self.mesh.vertices[edges], out, view)
 
-    def _turning(self, view: View) -> NDArray[np.int32]:
+    def _turning(self, view: View) -> NDArray[np.bool_]:
         facing = self._normals @ view.toward.astype(np.float32)
         a, b = self._sides.T
-        turns = (facing[a] > 1e-4) != (facing[b] > 1e-4)
-        return np.asarray(self.mesh.topology.ends[self._paired[turns]])
+        return np.asarray((facing[a] > _EDGE_ON) != (facing[b] > _EDGE_ON))
 
-    def _seen(self, edges: Floats, view: View) -> Floats:
+    def _seen(self, edges: Floats, out: Floats, view: View) -> Floats:
         """Cut edges into pieces and keep those from which a ray reaches the eye."""
         flat = view.flat(edges)
         length = np.linalg.norm(flat[:, 1] - flat[:, 0], axis=1)
-        edges, length = edges[length > 0], length[length > 0]
+        edges, out, length = edges[length > 0], out[length > 0], length[length > 0]
         pieces = np.clip(np.ceil(length / (self._size * _FINE)), 1, _PIECES).astype(int)
         owner = np.repeat(np.arange(len(edges)), pieces)
         step = np.arange(len(owner)) - np.repeat(np.cumsum(pieces) - pieces, pieces)
         start, run = edges[owner, 0], (edges[:, 1] - edges[:, 0])[owner]
         share = (step / pieces[owner])[:, None], ((step + 1) / pieces[owner])[:, None]
         ends = np.stack([start + run * share[0], start + run * share[1]], axis=1)
-        seen = ~self._hidden(ends.mean(axis=1), view)
+        seen = ~self._hidden(ends.mean(axis=1), out[owner], view)
         return self._rejoined(view.flat(ends[seen]), owner[seen], step[seen])
 
     @staticmethod
@@ -115,19 +122,21 @@ class Viewed:
         last = np.append(first[1:] - 1, len(pieces) - 1)
         return np.stack([pieces[first, 0], pieces[last, 1]], axis=1)
 
-    def _hidden(self, points: Floats, view: View) -> NDArray[np.bool_]:
-        # Lifted off the surface toward the eye by more than single precision blurs.
-        lift = 4e-4 * view.toward
+    def _hidden(self, points: Floats, out: Floats, view: View) -> NDArray[np.bool_]:
+        # Lifted off by more than single precision, or a reduced surface, is away from the true one.
+        lift = 4e-4 * view.toward if not self._coarse else _AWAY * (view.toward + out)
         origins = ((points - self._middle) / self._size + lift).astype(np.float32)
         ways = np.broadcast_to(view.toward.astype(np.float32), origins.shape)
         hit = self._tree().run(np.ascontiguousarray(origins), np.ascontiguousarray(ways), query="OCCLUDED")
         return np.asarray(hit) >= 0
 
     def _tree(self) -> Any:
+        """What hides: the mesh, or of a very large one its reduced form, which is made in half a second."""
         if self._scene is None:
+            shape = reduced(self.mesh) if self._coarse else self.mesh
             self._scene = rtcore_scene.EmbreeScene()
-            points = ((self.mesh.vertices - self._middle) / self._size).astype(np.float32)
-            TriangleMesh(self._scene, points, self.mesh.faces.astype(np.int32))
+            points = ((shape.vertices - self._middle) / self._size).astype(np.float32)
+            TriangleMesh(self._scene, points, shape.faces.astype(np.int32))
         return self._scene
 
 

@@ -1,0 +1,227 @@
+"""Sheet 2 in the browser: by mouse and by keyboard alone, with many readings at once."""
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import Desk
+
+
+def trued(desk: Desk, demo: Path) -> Page:
+    """The clamp shells with their tube seat read at 140.3 and 0.3 clearance, chosen from the list."""
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    choose(page, "diameter", "hollow arc")
+    page.keyboard.type("140.3")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("reading-1")).to_contain_text("ø 140.30")
+    page.get_by_label("Details of reading 1").click()
+    desk.typed("Clearance of reading 1", "0.3")
+    expect(page.get_by_test_id("reading-1")).to_contain_text("ø 140.60")
+    page.get_by_label("Details of reading 1").click()
+    return page
+
+
+def choose(page: Page, what: str, *features: str) -> None:
+    page.get_by_label("What to measure").select_option(what)
+    page.get_by_role("button", name="From list").click()
+    for name in features:
+        page.get_by_role("group", name="Features").get_by_role("button", name=name).first.click()
+    number = page.locator("[data-testid^=reading-]").count()
+    expect(page.get_by_label(f"Real length of reading {max(1, number)}")).to_be_focused()
+
+
+def test_the_clamp_by_mouse(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    page.get_by_label("What to measure").select_option("diameter")
+    page.get_by_role("button", name="Pick", exact=True).click()
+    page.mouse.click(830, 270)  # inside the seat
+    real = page.get_by_label("Real length of reading 1")
+    expect(real).to_be_focused()
+    real.fill("140.6")
+    real.press("Enter")
+    page.get_by_label("What to measure").select_option("extent")
+    page.get_by_label("Axis").select_option("x")
+    page.get_by_role("button", name="Add", exact=True).click()
+    real = page.get_by_label("Real length of reading 2")
+    expect(real).to_be_focused()
+    real.fill("208.5 ±1")
+    real.press("Enter")
+    expect(page.get_by_test_id("window")).to_be_visible()
+    expect(page.get_by_test_id("way-uniform")).to_contain_text("all hold")
+    expect(page.get_by_test_id("overall")).to_contain_text("208.65")
+
+
+def test_the_clamp_by_keyboard_alone(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.step", "millimetre")
+    desk.sheet("Truing")
+    page.get_by_label("What to measure").focus()
+    page.keyboard.type("diam")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    first = page.get_by_role("group", name="Features").get_by_role("button").first
+    expect(first).to_be_focused()
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Real length of reading 1")).to_be_focused()
+    page.keyboard.type("140.6")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("reading-1")).to_contain_text("140.60")
+    slider = page.get_by_role("slider", name="Factor in force")
+    before = slider.get_attribute("aria-valuetext")
+    slider.focus()
+    page.keyboard.press("ArrowRight")
+    expect(slider).not_to_have_attribute("aria-valuetext", before or "")
+    page.keyboard.press("Escape")
+    expect(slider).to_have_attribute("aria-valuetext", before or "")
+    page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="True to the readings")).to_be_visible()
+    page.get_by_role("button", name="True to the readings").press("Enter")
+    expect(slider).to_have_attribute("aria-valuetext", before or "")
+
+
+def test_readings_that_exclude_each_other_and_what_frees_them(desk: Desk, demo: Path) -> None:
+    page = trued(desk, demo)
+    choose(page, "centres", "at 92", "at -92")
+    page.keyboard.type("188")
+    page.keyboard.press("Enter")
+    conflict = page.get_by_test_id("conflict")
+    expect(conflict).to_contain_text("Readings 1 and 2 exclude each other")
+    expect(page.get_by_test_id("finding-reading-missed")).to_have_count(2)
+    conflict.get_by_role("button", name="Do", exact=True).first.click()
+    expect(conflict).to_have_count(0)
+    expect(page.get_by_test_id("finding-reading-missed")).to_have_count(0)
+    expect(page.get_by_test_id("reading-1")).to_contain_text("ø 140.60")
+
+
+def test_bolt_holes_are_kept_and_the_file_has_them(desk: Desk, demo: Path) -> None:
+    page = trued(desk, demo)
+    expect(page.get_by_test_id("finding-bolt-holes")).to_have_count(2)
+    for left in (1, 0):
+        page.get_by_test_id("finding-bolt-holes").first.get_by_role("button", name="Keep bores").click()
+        expect(page.get_by_test_id("finding-bolt-holes")).to_have_count(left)
+    choose(page, "diameter", "kept")
+    expect(page.get_by_test_id("reading-2")).to_contain_text("ø 5.50")
+    desk.sheet("Release")
+    page.get_by_role("button", name="Write, read back, compare").click()
+    expect(page.get_by_test_id("release-1")).to_be_visible(timeout=60_000)
+
+
+def test_the_factor_is_dragged_and_the_bench_follows(desk: Desk, demo: Path) -> None:
+    page = trued(desk, demo)
+    box = page.get_by_role("slider", name="Factor in force").bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + 20
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 60, y, steps=4)
+    numeral = page.get_by_role("button", name=re.compile("Size along X, in the bench"))
+    expect(numeral).not_to_contain_text("208.65")
+    expect(page.get_by_test_id("overall")).to_contain_text("208.65")  # nothing is decided yet
+    page.mouse.up()
+    expect(page.get_by_test_id("overall")).not_to_contain_text("208.65")
+    page.get_by_role("button", name="True to the readings").click()
+    expect(page.get_by_test_id("overall")).to_contain_text("208.65")
+
+
+def test_a_ratio_beyond_reason_is_asked_about(desk: Desk, demo: Path) -> None:
+    page = trued(desk, demo)
+    desk.typed("Real length of reading 1", "0.1")
+    expect(page.get_by_role("alert")).to_contain_text("is the unit right")
+    desk.overall("208.65 × 156.30 × 43.30")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("overall")).not_to_contain_text("208.65")
+
+
+def test_readings_come_in_from_a_file_and_from_the_caliper(desk: Desk, demo: Path, tmp_path: Path) -> None:
+    page = trued(desk, demo)
+    rows = tmp_path / "readings.csv"
+    rows.write_text("name;real;unit\ndiameter 1;14,05;cm\nlid;3;mm\n")
+    page.get_by_label("Readings as CSV").set_input_files(rows)
+    expect(page.get_by_text("There is no reading called lid here")).to_be_visible()
+    expect(page.get_by_test_id("reading-1")).to_contain_text("ø 140.50")
+    page.get_by_text("Caliper, simulated").click()
+    desk.typed("Jaws of the simulated caliper", "140.2")
+    page.get_by_role("button", name="Data → diameter 1").click()
+    expect(page.get_by_label("Real length of reading 1")).to_have_value(re.compile(r"140\.[12]\d"))
+
+
+def test_allowance_and_calibration(desk: Desk, demo: Path) -> None:
+    page = trued(desk, demo)
+    page.get_by_text("Allowance", exact=False).first.click()
+    desk.typed("Shrinkage along X", "0.5")
+    expect(page.get_by_test_id("chain-x")).to_contain_text("209.70")
+    page.get_by_text("Calibrate from a printed test part").click()
+    desk.typed("Nominal along X", "100")
+    desk.typed("Measured along X", "99")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    kept = page.get_by_test_id("calibration").first
+    expect(kept).to_contain_text("X 1.00 ±0.05 %")
+    kept.get_by_role("button", name="Take").click()
+    expect(page.get_by_label("Shrinkage along Z", exact=True)).to_have_value("1")
+    kept.get_by_role("button", name="Forget calibration").click()
+
+
+def test_before_after_and_the_drawing(desk: Desk, demo: Path) -> None:
+    page = trued(desk, demo)
+    page.get_by_text("Before and after").click()
+    table = page.get_by_test_id("compare")
+    expect(table).to_contain_text("212.00")
+    expect(table).to_contain_text("208.65")
+    page.get_by_role("button", name="Drawing in three views").click()
+    sheet = page.get_by_role("dialog", name=re.compile("Drawing of"))
+    expect(sheet.get_by_role("img")).to_be_visible()
+    assert sheet.get_by_role("img").evaluate("one => one.decode().then(() => one.naturalWidth > 100)")
+    with page.expect_download() as download:
+        sheet.get_by_role("link", name="Download as SVG").click()
+    assert "ø140.60" in Path(download.value.path()).read_text()
+    page.keyboard.press("Escape")
+    expect(sheet).to_have_count(0)
+
+
+def test_the_dew_shield_and_the_scanned_grip(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "dew-shield.3mf", "millimetre")
+    desk.sheet("Truing")
+    choose(page, "diameter", "bore ø 252")
+    page.keyboard.type("250.5 ±0.3")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("reading-1")).to_contain_text("ø 250.50")
+    desk.opened(demo / "hand-grip-scan.stl", "millimetre")
+    desk.sheet("Truing")
+    page.get_by_label("What to measure").select_option("diameter")
+    page.get_by_role("button", name="Pick", exact=True).click()
+    page.mouse.click(830, 330)
+    expect(page.get_by_text("not part of a cylinder")).to_be_visible()
+    page.get_by_label("What to measure").select_option("perimeter")
+    page.get_by_role("button", name="Pick", exact=True).click()
+    page.mouse.click(830, 330)
+    real = page.get_by_label("Real length of reading 1")
+    expect(real).to_be_focused()
+    real.fill("13.5 cm")
+    real.press("Enter")
+    expect(page.get_by_test_id("reading-1")).to_contain_text("135.00")
+
+
+def test_a_body_as_drawn_refuses_and_one_alone_is_told(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    page.get_by_label("Select clamp shells 1", exact=True).check()
+    desk.sheet("Truing")
+    page.get_by_label("keep as drawn").check()
+    desk.typed("Common factor", "0.98")
+    expect(page.get_by_role("alert")).to_contain_text("kept as drawn")
+    page.keyboard.press("Escape")
+    page.get_by_label("keep as drawn").uncheck()
+    page.get_by_label("correct alone").check()
+    desk.typed("Common factor", "0.98")
+    expect(page.get_by_test_id("finding-kit-mixed")).to_be_visible()
+    page.get_by_role("button", name="Follow the kit").click()
+    expect(page.get_by_test_id("finding-kit-mixed")).to_have_count(0)
