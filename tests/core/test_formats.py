@@ -244,3 +244,15 @@ def test_every_float32_comes_back_exactly(shift: list[float], kind: str) -> None
     back = read_model("a.3mf" if kind == "3mf" else "a.stl", written).whole()
     # Text carries 9 digits: the float32 is exact, the decimal beyond it is not.
     assert (corners_of(back).astype(np.float32) == corners_of(mesh)).all()
+
+
+def test_a_first_look_at_a_large_stl_has_its_triangles() -> None:
+    corners = corners_of(box(2, 3, 5))
+    look = stl.first_look(binary_stl(corners))
+    assert look is not None
+    np.testing.assert_array_equal(corners_of(look), corners)
+    some = stl.first_look(binary_stl(corners), at_most=5)
+    assert some is not None
+    assert some.triangles == 4
+    assert stl.first_look(b"solid x") is None
+    assert stl.first_look(binary_stl(corners)[:-1]) is None

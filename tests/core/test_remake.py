@@ -338,8 +338,10 @@ def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # t
     assert not any(reading.lost for reading in bench.job.readings)
     assert after[0].drives
     # A revision without the bore loses its depth, and only that.
-    plain = threemf.write([threemf.Item("front", box(200, 80, 44))], Unit.MM, "", "")
+    block = box(212, 78.8, 44, at=(-106, -79.4, 0))
+    plain = threemf.write([threemf.Item("shell, front", block)], Unit.MM, "", "")
     done(bench, Revise(source="s1", name="clamp.3mf", sha256="q" * 64), plain)
+    assert len(bench.job.readings) == 5
     lost = {reading.gauge.kind for reading in bench.job.readings if reading.lost}
     assert {"diameter", "depth"} <= lost
     assert "extent" not in lost

@@ -71,7 +71,7 @@ async def open_job(request: Request, name: str) -> Opened:
         def keep() -> Opened:
             with sessions().begin() as session:
                 key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)
-                ask_reading(session, key, name, uploads.keep(session, file))
+                ask_reading(session, key, name, *uploads.kept_with_preview(session, file, name))
             return Opened(id=key)
 
         return await run_in_threadpool(keep)
@@ -85,7 +85,7 @@ async def add_file(request: Request, key: str, name: str) -> Opened:
         def keep() -> Opened:
             with sessions().begin() as session:
                 jobs.load(session, key)
-                ask_reading(session, key, name, uploads.keep(session, file))
+                ask_reading(session, key, name, *uploads.kept_with_preview(session, file, name))
             return Opened(id=key)
 
         return await run_in_threadpool(keep)

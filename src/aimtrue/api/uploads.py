@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import mmap
+import os
 import tempfile
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import IO
 
@@ -12,11 +15,18 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from aimtrue.core.errors import UnreadableFile
-from aimtrue.core.formats import refuse_unreadable_ending
+from aimtrue.core.formats import ending_of, refuse_unreadable_ending, stl
+from aimtrue.core.geometry import bench_bytes, name_of
+from aimtrue.core.reduced import REDUCED_FROM, reduced
 from aimtrue.settings import settings
 from aimtrue.store import blobs
 
 _WRITTEN_AT_ONCE = 2 * 1024 * 1024
+_LOOKED_AHEAD = 50 * REDUCED_FROM
+"""Bytes of a binary STL that the bench would draw reduced: worth a first look while it is kept."""
+_FIRST_CELLS = 100
+"""Of the first look: coarse, but there at once."""
+_LOOKING = ThreadPoolExecutor(1, "first look")
 
 
 class TooLarge(UnreadableFile):
@@ -68,6 +78,33 @@ def keep(session: Session, file: IO[bytes]) -> str:
         name = blobs.put_pieces(session, pieces())
     Path(copy.name).replace(settings().cache / name)
     return name
+
+
+def kept_with_preview(session: Session, file: IO[bytes], name: str) -> tuple[str, str | None]:
+    """Keep a file, and meanwhile take a first look at it; return its hash, and the preview's name if any."""
+    looking = _LOOKING.submit(look_ahead, file, name)
+    sha256 = keep(session, file)
+    return sha256, looking.result()
+
+
+def look_ahead(file: IO[bytes], name: str) -> str | None:
+    """Leave a first look at a large binary STL in the disk cache, and return its name; None for other files.
+
+    A bounded pass over numbers, so it may run here; the reader behind the fence still judges the file.
+    """
+    size = os.fstat(file.fileno()).st_size
+    if ending_of(name) != ".stl" or size < _LOOKED_AHEAD:
+        return None
+    # Mapped, so that keeping the file may read it at the same time.
+    with mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as whole:
+        mesh = stl.first_look(bytes(whole))
+    if mesh is None:
+        return None
+    data = bench_bytes(reduced(mesh, _FIRST_CELLS), inked=False)
+    preview = name_of(data)
+    settings().cache.mkdir(parents=True, exist_ok=True)
+    (settings().cache / preview).write_bytes(data)
+    return preview
 
 
 def _too_large(size: int, limit: int) -> TooLarge:

@@ -8,10 +8,12 @@ from aimtrue.core.frames import group_sizes, true_bounds, true_sizes
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.intake.unit import Verdict
 from aimtrue.core.job import Body, Job, Source, Value, Vec3
-from aimtrue.core.lengths import UNIT_NAMES
+from aimtrue.core.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.seating.room import Room
 
 Severity = Literal["stop", "look", "note"]
+_LIKE_A_UNIT = 0.02
+"""A scale this near to the ratio of two units is more likely a wrong unit than a correction."""
 _FAR = 4.0
 """Times its own size from the origin: farther, a model is lost to most programs."""
 
@@ -43,7 +45,7 @@ class Finding(Value):
 
 def source_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
     """Say what is to be known of a file: its unit, where it lies, how it was read."""
-    found = [*_unit_findings(source, judged), *_place_findings(job, source)]
+    found = [*_unit_findings(job, source, judged), *_place_findings(job, source)]
     for remark in source.remarks:
         found.append(_of_source(source, remark.code, remark.severity, remark.says, remark.remedy))
     twin = next((one for one in job.sources if one.sha256 == source.sha256 and one.id != source.id), None)
@@ -65,7 +67,7 @@ def _of_source(source: Source, code: str, severity: Severity, says: str, remedy:
     )
 
 
-def _unit_findings(source: Source, judged: Verdict) -> list[Finding]:
+def _unit_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
     if source.unit is None:
         says = f"{source.name} does not say its unit; nothing is sized until you do"
         return [_of_source(source, "unit-unsettled", "stop", says, "settle-unit")]
@@ -76,6 +78,23 @@ def _unit_findings(source: Source, judged: Verdict) -> list[Finding]:
         here_name, best_name = UNIT_NAMES[source.unit], UNIT_NAMES[best.unit]
         says = f"{source.name} is {source.how} as {here_name}, but {reason}; {best_name} fits better"
         return [_of_source(source, "unit-doubtful", "look", says, "settle-unit")]
+    return _against_readings(job, source)
+
+
+def _against_readings(job: Job, source: Source) -> list[Finding]:
+    """Say when readings scale a file by just what another unit would: then that is likely its unit."""
+    for body in job.bodies_of(source.id):
+        factors = body.correction.factors
+        if source.unit is None or not body.correction.readings or max(factors) > 1.0001 * min(factors):
+            continue
+        for unit in MM_PER:
+            ratio = MM_PER[unit] / MM_PER[source.unit]
+            if unit != source.unit and abs(factors[0] / ratio - 1) < _LIKE_A_UNIT:
+                says = (
+                    f"the readings scale {source.name} by {factors[0]:.4g}, just as if it were in "
+                    f"{UNIT_NAMES[unit]}; check the unit"
+                )
+                return [_of_source(source, "unit-doubtful", "look", says, "settle-unit")]
     return []
 
 

@@ -36,9 +36,12 @@ def _filler() -> procrastinate.App:
     return procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=settings().database))
 
 
-def ask_reading(session: Session, job: str, name: str, sha256: str) -> int:
-    """Ask for a file to be read into a job; takes hold when the session commits."""
-    row = jobs.add_errand(session, job, "read", {"name": name, "sha256": sha256})
+def ask_reading(session: Session, job: str, name: str, sha256: str, preview: str | None = None) -> int:
+    """Ask for a file to be read into a job; takes hold when the session commits.
+
+    ``preview`` names a mesh in the disk cache to be drawn meanwhile, when there is one already.
+    """
+    row = jobs.add_errand(session, job, "read", {"name": name, "sha256": sha256, "preview": preview})
     return _defer(session, "read", row)
 
 

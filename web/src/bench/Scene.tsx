@@ -17,6 +17,7 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Vec3 } from "../api/types";
 import { fillMaterial, OUTLINE_PUSHES, outlineMaterial } from "./ink";
 import type { BenchMesh } from "./mesh";
+import { cooled } from "./warm";
 import { cornersOf, viewOf, type Box, type Margins, type View } from "./view";
 
 /** Directions from which the bench is seen, by the key that takes them. */
@@ -150,6 +151,7 @@ function Eye({ box, machine, plate, margins, look, focus, handle, onView }: Prop
     // Only a new wish flies there; a turn of the view afterwards is the user's.
   }, [focus]);
 
+  useEffect(cooled, []);
   const last = useRef("");
   useFrame(({ scene }) => {
     const meshes = scene.children.filter((one) => one.name.startsWith(DRAWN)) as Mesh[];

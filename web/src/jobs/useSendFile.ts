@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useLocation } from "wouter";
 import { api, Problem, sendFile, type Goal } from "../api/client";
 import { tellNotTaken } from "../api/useJob";
+import { warmUp } from "../bench/warm";
 import { bytes } from "../blocks/numbers";
 
 /** A file that was not taken, and why. */
@@ -31,6 +32,7 @@ export function useSendFile(into: string | null) {
   const limits = useQuery({ queryKey: ["limits"], queryFn: api.limits, staleTime: Infinity });
 
   const send = async (files: readonly File[], replaces?: { source: string; on: number }) => {
+    if (into === null) warmUp();
     let job = into;
     const problems: NotTaken[] = [];
     const tell = (name: string, share: number, left: number, busy: boolean) => setSending({ name, share, left, busy, problems: [...problems] });

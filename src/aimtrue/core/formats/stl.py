@@ -41,11 +41,31 @@ def read(data: bytes) -> Contents:
     raise _damaged_binary(data)
 
 
+def first_look(data: bytes | memoryview, at_most: int = 3_000_000) -> Mesh | None:
+    """Return the triangles of a large binary STL, unwelded, to be looked at before it is read.
+
+    Args:
+        data: the whole file; it may be a mapped one.
+        at_most: how many triangles to take; of more, some are left out evenly.
+
+    Returns:
+        None for anything else than a plain binary STL; damage is for the reader to tell.
+    """
+    whole = memoryview(data)
+    if len(whole) < _HEAD or len(whole) != _HEAD + 50 * _promised(whole) or not _promised(whole):
+        return None
+    records = np.frombuffer(whole, _RECORD, offset=_HEAD)
+    corners = records["corners"][:: -(-len(records) // at_most)].astype(np.float64)
+    if not np.isfinite(corners).all():
+        return None
+    return Mesh(corners.reshape(-1, 3), np.arange(3 * len(corners), dtype=np.int32).reshape(-1, 3))
+
+
 def _is_exact_binary(data: bytes) -> bool:
     return len(data) >= _HEAD and len(data) == _HEAD + 50 * _promised(data)
 
 
-def _promised(data: bytes) -> int:
+def _promised(data: bytes | memoryview) -> int:
     return int(struct.unpack_from("<I", data, 80)[0])
 
 

@@ -1,0 +1,26 @@
+"""Readings against the unit: a scale of just 25.4 is a wrong unit, not a correction."""
+
+from aimtrue.core.actions import AddReading, SettleUnit
+from aimtrue.core.lengths import Unit
+from aimtrue.core.survey import survey
+from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
+
+
+def read_as(typed: str) -> list[str]:
+    bench: Bench = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5)))).do(
+        SettleUnit(source="s1", unit=Unit.MM)
+    )
+    bench.do(AddReading(body="s1-1", kind="extent", axis="x", typed=typed))
+    return [one.says for one in survey(bench.job, bench).findings if one.code == "unit-doubtful"]
+
+
+def test_readings_that_ask_for_another_unit_say_so() -> None:
+    (says,) = read_as("50.6")
+    assert "inch" in says
+    (says,) = read_as("20.1")
+    assert "centimetre" in says
+
+
+def test_an_ordinary_correction_says_nothing() -> None:
+    assert read_as("2.1") == []
+    assert read_as("14") == []
