@@ -30,29 +30,56 @@ def main() -> None:
 
 
 def _truing(page: Page, address: str) -> None:
-    """The clamp shells: across the ears a caliper says 208.5."""
+    """The clamp shells grip a tube read at 140.3; the bolt pitch as drawn excludes that; the drawing."""
     _open(page, address, "Clamp shells")
     _go(page, "Truing")
-    page.keyboard.press("f")  # from the front the ears' ends are the ends of the overall dimension
-    page.wait_for_timeout(500)
-    page.get_by_role("button", name="Pick", exact=True).click()
-    frame = page.get_by_test_id("bench").bounding_box() or {"x": 0.0, "y": 0.0}
-    lines = page.locator("[data-dimension=x] .extension")
-    for i in range(2):
-        start = (lines.nth(i).get_attribute("d") or "M0 0L").removeprefix("M").split("L")[0].split()
-        inward = 3 if i == 0 else -3
-        x, y = frame["x"] + float(start[0]) + inward, frame["y"] + float(start[1]) - 8
-        page.mouse.move(x, y)
-        page.mouse.click(x, y)
-    real = page.get_by_label("Real length of reading 1")
-    real.fill("208.5")
-    real.press("Enter")
-    name = page.get_by_label("Name of reading 1")
-    name.fill("over the ears")
-    name.press("Enter")
-    page.get_by_role("heading", name="Overall size").click()
-    page.get_by_role("button", name="O oblique").click()
+    _gauge(page, "diameter", "hollow arc", typed="140.3")
+    page.get_by_label("Details of reading 1").click()
+    _typed(page, "Clearance of reading 1", "0.3")
+    page.get_by_label("Details of reading 1").click()
+    _typed(page, "Name of reading 1", "tube seat")
+    page.get_by_label("What to measure").select_option("extent")
+    page.get_by_label("Axis").select_option("x")
+    page.get_by_role("button", name="Add", exact=True).click()
+    page.wait_for_timeout(400)
+    _typed(page, "Real length of reading 2", "208.5 ±1")
+    _typed(page, "Name of reading 2", "over the ears")
+    page.get_by_role("heading", name="Readings").click()
     _take(page, "truing")
+    page.get_by_role("button", name="Drawing in three views").click()
+    _take(page, "drawing")
+    page.keyboard.press("Escape")
+    _gauge(page, "centres", "at 92", "at -92", typed="188")
+    _typed(page, "Name of reading 3", "bolt pitch")
+    page.get_by_role("main", name="Truing").evaluate("sheet => sheet.scrollTo(0, 0)")
+    _take(page, "conflict")
+    page.get_by_test_id("conflict").locator("div", has_text="bolt pitch").get_by_role("button").click()
+    page.get_by_text("Allowance", exact=False).first.click()
+    _typed(page, "Shrinkage along X", "0.4")
+    _typed(page, "Shrinkage along Y", "0.4")
+    page.get_by_text("Before and after").click()
+    page.get_by_test_id("compare").wait_for()
+    page.get_by_role("main", name="Truing").evaluate("sheet => sheet.scrollTo(0, 9999)")
+    _take(page, "before-after")
+
+
+def _gauge(page: Page, what: str, *features: str, typed: str) -> None:
+    page.get_by_label("What to measure").select_option(what)
+    page.get_by_role("button", name="From list").click()
+    for name in features:
+        page.get_by_role("group", name="Features").get_by_role("button", name=name).first.click()
+    page.get_by_role("group", name="Features").wait_for(state="detached")
+    page.wait_for_timeout(300)
+    page.keyboard.type(typed)
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(400)
+
+
+def _typed(page: Page, label: str, text: str) -> None:
+    field = page.get_by_label(label, exact=True)
+    field.fill(text)
+    field.press("Enter")
+    page.wait_for_timeout(300)
 
 
 def _intake(page: Page, address: str) -> None:

@@ -495,3 +495,43 @@ def test_a_stretch_along_a_gauge_changes_nothing_square_to_it() -> None:
     assert true_sizes(bench.job, bench.job.bodies[0]) == pytest.approx(np.ptp(points, axis=0), rel=1e-12)
     bench.do(ResetCorrection(body=SHELL))
     assert true_sizes(bench.job, bench.job.bodies[0]) == (100, 100, 80)
+
+
+def screw(radius: float = 4, pitch: float = 1.25, turns: int = 5, around: int = 48) -> Mesh:
+    """The flanks of a 60° thread as strips that climb; open at its ends, as a piece of a surface may be."""
+    high = 0.6 * pitch
+    angle = 2 * np.pi * np.arange(turns * around + 1) / around
+    climb = pitch * angle / (2 * np.pi)
+
+    def line(r: float, lift: float) -> np.ndarray:
+        return np.stack([r * np.cos(angle), r * np.sin(angle), climb + lift], axis=1)
+
+    rows = [line(radius - high, 0), line(radius, pitch / 2), line(radius - high, pitch)]
+    n = np.arange(len(angle) - 1)
+    faces = []
+    for low, up in ((0, 1), (1, 2)):
+        a, b = low * len(angle), up * len(angle)
+        faces += [
+            np.stack([a + n, a + n + 1, b + n + 1], axis=1),
+            np.stack([a + n, b + n + 1, b + n], axis=1),
+        ]
+    return Mesh(np.concatenate(rows), np.concatenate(faces).astype(np.int32))
+
+
+def test_a_thread_is_known_by_its_climb() -> None:
+    found = [one for one in features_of(screw()).listed if one.screw]
+    assert len(found) == 2
+    for one in found:
+        assert one.kind == "thread"
+        assert one.diameter == pytest.approx(8, rel=1e-3)
+        assert one.pitch == pytest.approx(1.25, rel=0.02)
+        assert abs(one.direction[2]) > 0.99
+
+
+def test_a_thread_that_is_scaled_is_a_finding() -> None:
+    bench = bench_of("spindle.stl", binary_stl(corners_of(screw()))).do(SettleUnit(source="s1", unit=Unit.MM))
+    assert "thread" not in [one.code for one in survey(bench.job, bench).findings]
+    bench.do(SetFactor(body=SHELL, typed="0.98"))
+    (found,) = [one for one in survey(bench.job, bench).findings if one.code == "thread"]
+    assert "ø 7.84 × 1.2" in found.says
+    assert "was ø 8.00 × 1.25" in found.says

@@ -25,7 +25,7 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
   const added = facts.chain.some((row) => Math.abs(row.allowance_mm) > 1e-9);
   return (
     <section className={css.chain} aria-label="Size chain">
-      <table>
+      <table className={added ? css.tight : undefined}>
         <thead>
           <tr>
             <th className={css.first} />

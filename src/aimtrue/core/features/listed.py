@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.features.surfaces import Flat, Round, surfaces
+from aimtrue.core.features.surfaces import Flat, Round, Thread, surfaces
 from aimtrue.core.features.walls import thickness
 from aimtrue.core.mesh import Floats, Mesh
 from aimtrue.core.value import Value, Vec3
@@ -23,7 +23,7 @@ _LOOKED = 8
 FULL_TURN = 359.0
 """Degrees from which a round face is a whole bore or boss."""
 
-Kind = Literal["flat", "bore", "boss", "hollow arc", "arc"]
+Kind = Literal["flat", "bore", "boss", "hollow arc", "arc", "thread", "hollow thread"]
 
 
 class Feature(Value):
@@ -33,7 +33,8 @@ class Feature(Value):
         point: the middle of a flat face, or of the axis of a round one.
         direction: outward normal, or axis.
         off: how far corners are from the fitted plane or cylinder at most.
-        diameter, depth, turn: of round faces only; ``turn`` in degrees.
+        diameter, depth, turn: of round faces only; ``turn`` in degrees. A thread's diameter is its outer one.
+        pitch: of a thread.
         corners: vertices of the mesh on it: three that span a plane, or up to 24 around a cylinder.
         face: one of its triangles.
         wall, through, place: the thinnest material found behind it, the direction through that (unit), and
@@ -49,6 +50,7 @@ class Feature(Value):
     diameter: float = 0.0
     depth: float = 0.0
     turn: float = 0.0
+    pitch: float = 0.0
     corners: tuple[int, ...]
     face: int
     wall: float = 0.0
@@ -59,6 +61,11 @@ class Feature(Value):
     def flat(self) -> bool:
         """Whether it is a flat face."""
         return self.kind == "flat"
+
+    @property
+    def screw(self) -> bool:
+        """Whether it is a thread."""
+        return self.kind in ("thread", "hollow thread")
 
     @property
     def whole(self) -> bool:
@@ -84,8 +91,8 @@ NONE = Features((), np.empty(0, np.int16))
 
 def features_of(mesh: Mesh) -> Features:
     """Find the features of a mesh; of very many only the largest."""
-    flats, rounds = surfaces(mesh)
-    every: list[Flat | Round] = [*flats, *rounds]
+    flats, rounds, threads = surfaces(mesh)
+    every: list[Flat | Round | Thread] = [*flats, *rounds, *threads]
     found = sorted(every, key=lambda one: -one.area)[:_AT_MOST]
     # Bores matter however small they are.
     found += [one for one in rounds if one.hollow and one not in found][: _AT_MOST // 2]
@@ -97,7 +104,7 @@ def features_of(mesh: Mesh) -> Features:
     return Features(_with_walls(listed, mesh, found), of_face)
 
 
-def _with_walls(listed: list[Feature], mesh: Mesh, found: list[Flat | Round]) -> tuple[Feature, ...]:
+def _with_walls(listed: list[Feature], mesh: Mesh, found: list[Flat | Round | Thread]) -> tuple[Feature, ...]:
     """Look through the material behind a few triangles of every feature."""
     if not listed:
         return ()
@@ -122,7 +129,7 @@ def _with_walls(listed: list[Feature], mesh: Mesh, found: list[Flat | Round]) ->
     return tuple(rows)
 
 
-def _feature(number: int, one: Flat | Round) -> Feature:
+def _feature(number: int, one: Flat | Round | Thread) -> Feature:
     corners = tuple(int(corner) for corner in one.corners)
     face = int(one.faces[0])
     if isinstance(one, Flat):
@@ -130,10 +137,13 @@ def _feature(number: int, one: Flat | Round) -> Feature:
             id=number, kind="flat", point=_vec(one.point), direction=_vec(one.normal),
             area=one.area, off=one.off, corners=corners, face=face,
         )  # fmt: skip
-    turn = degrees(one.turn)
+    thread = isinstance(one, Thread)
+    turn = 360 * one.turns if isinstance(one, Thread) else degrees(one.turn)
+    screw: Kind = "hollow thread" if one.hollow else "thread"
     return Feature(
         id=number,
-        kind=_round_kind(one.hollow, turn),
+        kind=screw if thread else _round_kind(one.hollow, turn),
+        pitch=one.pitch if isinstance(one, Thread) else 0.0,
         point=_vec(one.centre),
         direction=_vec(one.axis),
         area=one.area,

@@ -24,6 +24,9 @@ _SMOOTH = radians(32)
 _LEAST_FACETS = 4
 _ROUND = 3e-3
 """How far, of its radius, a round face may be from the circle fitted to it."""
+_LEAST_OF_THREAD = 24
+_FLANK = (0.25, 0.995)
+"""How far flanks lean, as the cosine between their normals and the axis."""
 _PLAIN = 2.5
 """A facet that is so many times as large as those it bends into is a flat face of its own."""
 
@@ -80,10 +83,34 @@ class Round:
     corners: Indices
 
 
-def surfaces(mesh: Mesh) -> tuple[list[Flat], list[Round]]:
-    """Find the flat and the round faces of a mesh, each the largest first.
+@dataclass(frozen=True, eq=False)
+class Thread:
+    """One flank of a screw thread: a strip that climbs steadily about an axis.
 
-    Facets that belong to neither (cones, spheres, free forms, scans) are in none.
+    Attributes:
+        faces, axis, centre, depth, hollow, off, area, corners: as of :class:`Round`.
+        radius: of its outermost corners.
+        pitch: how far it climbs in a full turn.
+        turns: how many of those there are.
+    """
+
+    faces: Indices
+    axis: Floats
+    centre: Floats
+    radius: float
+    depth: float
+    hollow: bool
+    off: float
+    area: float
+    corners: Indices
+    pitch: float
+    turns: float
+
+
+def surfaces(mesh: Mesh) -> tuple[list[Flat], list[Round], list[Thread]]:
+    """Find the flat and round faces and the threads of a mesh, each the largest first.
+
+    Facets that belong to none (cones, spheres, free forms, scans) are left out.
     """
     normals = _normals(mesh)
     a, b, angle, length = _folds(mesh, normals)
@@ -95,12 +122,19 @@ def surfaces(mesh: Mesh) -> tuple[list[Flat], list[Round]]:
     joined = (angle < _SMOOTH) & bending[a] & bending[b]
     patch = _components(a[joined], b[joined], mesh.triangles)
     facets_of = np.bincount(patch, minlength=int(patch.max(initial=-1)) + 1)
-    rounds = [
-        found
-        for faces in _members(patch, facets_of >= _LEAST_FACETS)
-        if bending[faces[0]] and (found := _round(mesh, normals, faces)) is not None
-    ]
-    return sorted(flats, key=lambda one: -one.area), sorted(rounds, key=lambda one: -one.area)
+    rounds, threads = [], []
+    for faces in _members(patch, facets_of >= _LEAST_FACETS):
+        if not bending[faces[0]]:
+            continue
+        if (cylinder := _round(mesh, normals, faces)) is not None:
+            rounds.append(cylinder)
+        elif (thread := _thread(mesh, normals, faces)) is not None:
+            threads.append(thread)
+    return (
+        sorted(flats, key=lambda one: -one.area),
+        sorted(rounds, key=lambda one: -one.area),
+        sorted(threads, key=lambda one: -one.area),
+    )
 
 
 def _normals(mesh: Mesh) -> Floats:
@@ -227,6 +261,53 @@ def _round(mesh: Mesh, normals: Floats, faces: Indices) -> Round | None:
     return Round(
         faces, axis, middle, radius, float(np.ptp(along)), turn, bool(outward[0] < 0), off,
         float(areas.sum()), spread_out,
+    )  # fmt: skip
+
+
+def _thread(mesh: Mesh, normals: Floats, faces: Indices) -> Thread | None:
+    """Tell whether a patch is the flank of a thread.
+
+    All its normals have one angle to the axis. On a flank ``z`` grows with the radius at a fixed slope;
+    with that taken off, what is left climbs in proportion to the angle, over more than a turn.
+    """
+    if len(faces) < _LEAST_OF_THREAD:
+        return None
+    areas, across = mesh.areas[faces], normals[faces]
+    shares, axes = np.linalg.eigh((across * areas[:, None]).T @ across / areas.sum())
+    # Alike in all directions square to the axis, whichever end of the three that one is.
+    axis = snapped(axes[:, 2] if shares[1] - shares[0] < shares[2] - shares[1] else axes[:, 0])
+    tilt = across @ axis
+    lean = float(areas @ tilt / areas.sum())
+    if not _FLANK[0] < abs(lean) < _FLANK[1] or np.abs(tilt - lean).max() > 0.06:
+        return None
+    used = np.unique(mesh.faces[faces])
+    points = mesh.vertices[used]
+    middles = mesh.vertices[mesh.faces[faces]].mean(axis=1)
+    # Every normal meets the axis: least squares over their lines, seen along it.
+    u, v = plane_axes(axis)
+    sideways = np.stack([across @ v, -(across @ u)], axis=1)
+    flat = np.stack([middles @ u, middles @ v], axis=1)
+    centre = np.linalg.lstsq(sideways, np.einsum("ij,ij->i", sideways, flat), rcond=None)[0]
+    away = flat - centre
+    radius, angle = np.hypot(*away.T), np.arctan2(away[:, 1], away[:, 0])
+    outward = np.einsum("ij,ij->i", np.stack([across @ u, across @ v], axis=1), away) / radius
+    climb = middles @ axis + radius * np.median(outward) / lean
+    order = np.argsort(climb)
+    turned = np.unwrap(angle[order])
+    if abs(turned[-1] - turned[0]) < 2 * np.pi:
+        return None
+    slope, start = np.polyfit(turned, climb[order], 1)
+    pitch = abs(float(slope)) * 2 * np.pi
+    off = float(np.abs(climb[order] - start - slope * turned).max())
+    reach = float(np.hypot(points @ u - centre[0], points @ v - centre[1]).max())
+    if off > 0.12 * pitch or not 0 < pitch < 1.5 * reach:
+        return None
+    along = points @ axis
+    place = centre[0] * u + centre[1] * v + axis * (along.min() + along.max()) / 2
+    turns = abs(float(turned[-1] - turned[0])) / (2 * np.pi)
+    return Thread(
+        faces, axis, place, reach, float(np.ptp(along)), bool(np.median(outward) < 0), off,
+        float(areas.sum()), used[np.linspace(0, len(used) - 1, min(24, len(used))).astype(int)], pitch, turns,
     )  # fmt: skip
 
 

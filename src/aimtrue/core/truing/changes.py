@@ -156,6 +156,9 @@ def _wall_findings(job: Job, one: _Drawn) -> list[Finding]:
 
 
 def _thread_findings(one: _Drawn) -> list[Finding]:
+    found = _screwed(one)
+    if found:
+        return found
     words = f"{one.body.name} {one.body.drawn}".lower()
     if not any(word in words.replace("_", " ").split() for word in _WORDS):
         return []
@@ -166,6 +169,24 @@ def _thread_findings(one: _Drawn) -> list[Finding]:
         f"{one.body.name} seems to have a thread; its pitch changed by {percent:+.2f} % and will not turn in"
     )
     return [_finding(one.body, "thread", "look", says.replace("-", "−"), "as-drawn", [])]
+
+
+def _screwed(one: _Drawn) -> list[Finding]:
+    """The first thread of a body whose diameter or pitch changed."""
+    for feature in one.features.listed:
+        if not feature.screw:
+            continue
+        before, after = across(one, feature)[0], across(one, feature)[1]
+        pitch = feature.pitch * one.scale
+        climb = float(np.linalg.norm(one.corrected(one.direction(feature.direction) * pitch)))
+        if abs(after - before) < _SEEN and abs(climb - pitch) < _SEEN / 5:
+            return []
+        says = (
+            f"the thread of {one.body.name} became ø {after:.2f} × {climb:.3g} "
+            f"(was ø {before:.2f} × {pitch:.3g}) and will not turn in"
+        )
+        return [_finding(one.body, "thread", "look", says, "as-drawn", [feature.place])]
+    return []
 
 
 def _gap_findings(drawn: list[_Drawn]) -> list[Finding]:

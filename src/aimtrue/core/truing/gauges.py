@@ -95,7 +95,7 @@ def _feature(spot: Spot, features: Features, mesh: Mesh, *, round_one: bool = Fa
         feature: Feature | None = features.listed[spot.feature]
     else:
         feature = features.at(spot.anchor.face) if spot.anchor else None
-    if round_one and (feature is None or feature.flat):
+    if round_one and (feature is None or feature.flat or feature.screw):
         raise Refused(
             "no-cylinder",
             "the surface here is not part of a cylinder, so it has no diameter",

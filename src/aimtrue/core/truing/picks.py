@@ -48,7 +48,9 @@ def _line(job: Job, body: Body, one: Feature) -> FeatureLine:
     before = one.diameter * _scale(job, body)
     bolt = suits(before) if one.kind == "bore" else None
     kept = any(bore.point == one.point for bore in body.kept)
-    gauges: tuple[GaugeKind, ...] = ("wall",) if one.flat else ("diameter", "radius", "depth", "wall")
+    gauges: tuple[GaugeKind, ...] = (
+        ("wall",) if one.flat or one.screw else ("diameter", "radius", "depth", "wall")
+    )
     return FeatureLine(
         id=one.id,
         kind=one.kind,
@@ -76,6 +78,8 @@ def _says(job: Job, body: Body, one: Feature, kept: bool) -> str:
     greatest, least = Circle(radii).lengths(factors_of(body))
     size = f"{before:.2f}" if kept else f"{greatest:.2f}"
     oval = f" × {least:.2f}" if greatest - least >= 0.005 and not kept else ""
+    if one.screw:
+        return f"{one.kind} ø {greatest:.2f} × {one.pitch * _scale(job, body):.3g} along {along}"
     part = "" if one.whole else f", {one.turn:.0f}° of it"
     return f"{one.kind} ø {size}{oval} along {along}{part}"
 

@@ -233,7 +233,7 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
             words
             label={`Name of reading ${number}`}
             value={reading.name}
-            width={88}
+            width={100}
             commit={(name) => handle.act({ do: "name-reading", reading: reading.id, name })}
           />
           <small className={css.under}>
