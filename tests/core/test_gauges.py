@@ -19,6 +19,7 @@ from aimtrue.core.actions import (
     ResetCorrection,
     SetAllowance,
     SetFactor,
+    SetLeastWall,
     SetReading,
     SettleUnit,
     SetUp,
@@ -258,6 +259,20 @@ def test_a_far_smaller_clamp_no_longer_takes_its_bolts_and_has_thin_walls() -> N
     assert codes["thin-wall"].severity == "look"
     assert "0.72" in codes["thin-wall"].says
     assert codes["gap"].says.endswith("(was 1.2)")
+
+
+def test_a_wall_may_have_to_be_thicker_than_two_beads() -> None:
+    bench = shells().do(SetFactor(body=SHELL, typed="0.3"))
+    assert "thin-wall" not in [one.code for one in survey(bench.job, bench).findings]
+    bench.do(SetLeastWall(typed="3"))
+    (found,) = {
+        one.says.split(" of ")[1]
+        for one in survey(bench.job, bench).findings
+        if one.code == "thin-wall" and "1" in one.body
+    }
+    assert "2.40 (was 7.99), under 3.00 mm" in found
+    bench.do(SetLeastWall(typed=""))
+    assert "thin-wall" not in [one.code for one in survey(bench.job, bench).findings]
 
 
 def test_a_kept_bore_stays_round_under_a_stretch() -> None:

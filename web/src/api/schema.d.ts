@@ -522,7 +522,7 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ScaleTogether"] | components["schemas"]["ResetCorrection"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ScaleTogether"] | components["schemas"]["ResetCorrection"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
             /** On */
             on: number;
         };
@@ -2769,6 +2769,19 @@ export interface components {
              * @enum {string}
              */
             do: "set-factor";
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * SetLeastWall
+         * @description The thinnest wall that will do, when two beads of the machine are not enough; empty takes it back.
+         */
+        SetLeastWall: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-least-wall";
             /** Typed */
             typed: string;
         };

@@ -66,8 +66,13 @@ describe("picking from above, ten pixels to the millimetre", () => {
       expect(pick.point[2]).toBeCloseTo(5);
     }
   });
+  it("holds at the middle of an inked edge", () => {
+    const found = at(20.5, 0.6);
+    expect(found?.anchor.on).toBe("middle");
+    expect([...found!.anchor.weights].sort()).toEqual([0, 0.5, 0.5]);
+  });
   it("forgives a pointer just off the body, and no more", () => {
-    expect(at(20.5, 0)?.anchor.on).toBe("edge");
+    expect(at(20.5, 4)?.anchor.on).toBe("edge");
     expect(at(23, 0)).toBeNull();
   });
   it("keeps the order of faces while it searches", () => {

@@ -41,6 +41,7 @@ from aimtrue.core.actions.models import ResetSeat as ResetSeat
 from aimtrue.core.actions.models import ScaleTogether as ScaleTogether
 from aimtrue.core.actions.models import SetAllowance as SetAllowance
 from aimtrue.core.actions.models import SetFactor as SetFactor
+from aimtrue.core.actions.models import SetLeastWall as SetLeastWall
 from aimtrue.core.actions.models import SetReading as SetReading
 from aimtrue.core.actions.models import SettleUnit as SettleUnit
 from aimtrue.core.actions.models import SetUp as SetUp

@@ -95,7 +95,21 @@ def _remake(job: Job, action: Remake, shelf: Shelf) -> Job:
         kept = tuple(one for one in job.missing if one.source != action.source.id)
         job = job.model_copy(update={"missing": (*kept, *lost)})
     follows = {old: new for new, old in action.follows.items()}
+    job = _with_overlaps(job, set(gone), follows)
     return _without_idle_kits(_reanchored(job, set(gone), follows, shelf))
+
+
+def _with_overlaps(job: Job, gone: set[str], follows: dict[str, str]) -> Job:
+    """What overlapped does so still when one of the two was made anew; with one that is gone it does not."""
+    for source in job.sources:
+        kept = []
+        for one in source.overlaps:
+            ends = [follows.get(key, "") if key in gone else key for key in (one.a, one.b)]
+            if all(ends):
+                kept.append(one.model_copy(update={"a": ends[0], "b": ends[1]}))
+        if tuple(kept) != source.overlaps:
+            job = job.with_source(source.model_copy(update={"overlaps": tuple(kept)}))
+    return job
 
 
 def _taking_over(body: Body, old: Body) -> Body:

@@ -296,6 +296,13 @@ class KeepBores(Value):
     on: bool = True
 
 
+class SetLeastWall(Value):
+    """The thinnest wall that will do, when two beads of the machine are not enough; empty takes it back."""
+
+    do: Literal["set-least-wall"] = "set-least-wall"
+    typed: str
+
+
 class ChooseMaterial(Value):
     """What the job is made of."""
 
@@ -378,6 +385,7 @@ UserAction = Annotated[
     | KeepAsDrawn
     | CorrectAlone
     | KeepBores
+    | SetLeastWall
     | ChooseMaterial
     | SetAllowance
     | NameReading

@@ -32,6 +32,7 @@ from aimtrue.core.actions.models import (
     ScaleTogether,
     SetAllowance,
     SetFactor,
+    SetLeastWall,
     SetReading,
     SettleUnit,
     SetUp,
@@ -111,6 +112,8 @@ def describe(action: Action) -> str:
             return "correct alone" if on else "follow the kit"
         case KeepBores(on=on):
             return "keep bores" if on else "let bores scale"
+        case SetLeastWall(typed=typed):
+            return f"least wall {typed}"
         case ChooseMaterial(material=material):
             return f"material {material.name}"
         case SetAllowance():

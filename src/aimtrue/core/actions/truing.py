@@ -26,6 +26,7 @@ from aimtrue.core.actions.models import (
     ScaleTogether,
     SetAllowance,
     SetFactor,
+    SetLeastWall,
     SetReading,
     SizeAxis,
     SizeLongest,
@@ -367,6 +368,11 @@ def _keep_bores(job: Job, action: KeepBores, shelf: Shelf) -> Job:
     return job
 
 
+def _set_least_wall(job: Job, action: SetLeastWall, shelf: Shelf) -> Job:
+    least = parse_length(action.typed) if action.typed.strip() else None
+    return job.model_copy(update={"least_wall_mm": least})
+
+
 def _choose_material(job: Job, action: ChooseMaterial, shelf: Shelf) -> Job:
     return job.model_copy(update={"material": action.material})
 
@@ -432,6 +438,7 @@ DOING: dict[type[Value], Callable[..., Job]] = {
     KeepAsDrawn: _keep_as_drawn,
     CorrectAlone: _correct_alone,
     KeepBores: _keep_bores,
+    SetLeastWall: _set_least_wall,
     ChooseMaterial: _choose_material,
     SetAllowance: _set_allowance,
 }

@@ -98,6 +98,16 @@ export function OverallSize({ handle, subject }: Props) {
         />
       </div>
       <div className={css.row}>
+        <span>Least wall that will do</span>
+        <TypedField
+          label="Least wall"
+          value={handle.view.job.least_wall_mm == null ? "" : String(handle.view.job.least_wall_mm)}
+          placeholder={`two beads, ${mm(2 * handle.view.job.machine!.bead!)}`}
+          width={130}
+          commit={(typed) => handle.act({ do: "set-least-wall", typed })}
+        />
+      </div>
+      <div className={css.row}>
         <button type="button" className={css.small} onClick={() => act({ do: "fit-machine", body: key })}>
           Fit into {handle.view.job.machine!.name}
         </button>
