@@ -58,7 +58,9 @@ def _by_trimesh(kind: str, data: bytes) -> Mesh:
     loaded: Any = trimesh.load(
         io.BytesIO(data), file_type=file_type, process=False, force="mesh", maintain_order=True
     )
-    corners = np.asarray(loaded.vertices, dtype=np.float64)[np.asarray(loaded.faces)]
+    # Text carries the digits that bring a float32 back; that number is what is in the file.
+    vertices = np.asarray(loaded.vertices, dtype=np.float32).astype(np.float64)
+    corners = vertices[np.asarray(loaded.faces)]
     return weld(corners)
 
 

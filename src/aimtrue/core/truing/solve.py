@@ -14,7 +14,7 @@ Nothing here is random, and nothing depends on the order of the readings but the
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,7 +28,7 @@ _SAME_SHAPE = 1e-6
 """Weight, against the finest reading, of keeping the factors alike where no reading tells them apart."""
 _IDLE = 1e-9
 """An axis with less than this share of every gauge is one that no reading tells."""
-_FAR = 2.0
+_FAR = 10.0
 """How far, as a factor, an axis may go from the factor that suits all axes alike."""
 _WANTED = 1e-4
 """Weight of the wanted lengths against excesses, when bands cannot all be met."""
@@ -99,20 +99,23 @@ def solve(demands: Sequence[Demand], freedom: Freedom) -> Solved:
     base = np.asarray(freedom.base, dtype=np.float64)
     if not demands or not groups:
         return Solved(_triple(base), _all_met(demands, base))
-    rest = None
-    if len(groups) > 1:  # start where one factor for all comes nearest; none of them may go far from it
-        alike = Freedom(freedom.base, held=freedom.held)
-        first = groups[0][0]
-        start = np.asarray(solve(demands, alike).factors)
-        rest = None if freedom.free[first] else float((base[first] / start[first]) ** 2)
-        base = start
+    if len(groups) > 1:
+        still = _untold(demands, freedom, base)
+        if any(still):  # no gauge runs along the linked axes: they stay where they are
+            x, y, z = (a or b for a, b in zip(freedom.held, still, strict=True))
+            solved = solve(demands, replace(freedom, held=(x, y, z)))
+            return replace(solved, idle=tuple(i for i in range(3) if still[i] and not freedom.held[i]))
+        # Start where one factor for all comes nearest; none of them may go far from it.
+        base = np.asarray(solve(demands, Freedom(freedom.base, held=freedom.held)).factors)
     squares, held = _map_of(groups, base)
     t = np.ones(len(groups))
     conflict: tuple[int, ...] = ()
+    before: Floats | None = None
     for _ in range(_STEPS):
         problem = _problem(demands, np.sqrt(squares @ t + held), squares, held)
-        conflict = _conflict(problem)
-        after = _compromise(problem, t, rest) if conflict else _nearest(problem, t, rest)
+        if before is None or not np.array_equal(problem.rows, before):
+            conflict, before = _conflict(problem), problem.rows
+        after = _compromise(problem, t) if conflict else _nearest(problem, t)
         step, t = float(np.abs(after / t - 1).max()), after
         if step < 1e-14:
             break
@@ -190,50 +193,43 @@ def _reach(count: int) -> tuple[Floats, Floats]:
     return both, np.concatenate([np.full(count, 1 / _FAR**2), np.full(count, -(_FAR**2))])
 
 
-def _nearest(problem: _Problem, t: Floats, rest: float | None) -> Floats:
+def _nearest(problem: _Problem, t: Floats) -> Floats:
     """One Newton step: the wanted lengths as near as can be, every limit kept."""
     length = np.sqrt(np.maximum(problem.rows @ t + problem.fixed, 1e-300))
     pulls = np.isfinite(problem.wanted)
     scale = problem.weight[pulls] / (2 * length[pulls])
     a = problem.rows[pulls] * scale[:, None]
     b = scale * (2 * length[pulls] * problem.wanted[pulls] - length[pulls] ** 2 - problem.fixed[pulls])
-    a, b = _with_shape(a, b, problem, length, rest)
+    a, b = _with_shape(a, b, problem, length)
     c, h, _ = _limits(problem)
     found = _least_squares_within(a, b, c, h)
     return t if found is None else found
 
 
-def _with_shape(
-    a: Floats, b: Floats, problem: _Problem, length: Floats, rest: float | None
-) -> tuple[Floats, Floats]:
-    """Add rows that keep the unknowns alike, or where they are, in as far as no reading tells."""
+def _with_shape(a: Floats, b: Floats, problem: _Problem, length: Floats) -> tuple[Floats, Floats]:
+    """Add rows that keep the unknowns alike in as far as no reading tells, and still when none has a wish."""
     size = float(np.abs(problem.rows * (problem.weight / (2 * length))[:, None]).max()) or 1.0
-    rows, goal = _keeping(problem, rest)
     count = problem.rows.shape[1]
-    still = np.full((1, count), 0.0 if a.any() else 1e-3 / count)  # with no wish at all, stay
-    keep, goal = np.concatenate([rows, still]), np.append(goal, still.sum())
-    return np.concatenate([a, keep * _SAME_SHAPE * size]), np.concatenate([b, goal * _SAME_SHAPE * size])
+    still = np.full((1, count), 0.0 if a.any() else 1e-3 / count)
+    keep = np.concatenate([_alike(count), still]) * _SAME_SHAPE * size
+    goal = np.append(np.zeros(count), keep[-1].sum())
+    return np.concatenate([a, keep]), np.concatenate([b, goal])
 
 
-def _keeping(problem: _Problem, rest: float | None) -> tuple[Floats, Floats]:
-    """Return rows and goals for what no reading tells: all alike.
+def _alike(count: int) -> Floats:
+    """Return rows that are nothing when all unknowns are alike."""
+    return np.asarray(np.eye(count) - np.full((count, count), 1 / count))
 
-    The first unknown is that of the linked axes, when there are any (``rest`` is where they were). If no
-    gauge runs along them they stay there, freed axes without a gauge go with them, and the others keep alike.
-    """
-    count = problem.rows.shape[1]
-    share = problem.rows / np.maximum(problem.rows.sum(axis=1, keepdims=True), 1e-300)
-    idle = share.max(axis=0) < _IDLE
-    if rest is None or not idle[0] or count == 1:
-        return np.eye(count) - np.full((count, count), 1 / count), np.zeros(count)
-    told = ~idle
-    alike = np.where(
-        told[:, None], np.eye(count) - told / max(told.sum(), 1), np.eye(count) - np.eye(count)[0]
-    )
-    alike[0] = np.eye(count)[0]
-    goal = np.zeros(count)
-    goal[0] = rest
-    return alike, goal
+
+def _untold(demands: Sequence[Demand], freedom: Freedom, base: Floats) -> tuple[bool, bool, bool]:
+    """Tell which axes stay because no gauge runs along them: only when that holds for the linked ones."""
+    rows = np.concatenate([one.form.rows(base) for one in demands]) * np.square(base)
+    idle = (rows / np.maximum(rows.sum(axis=1, keepdims=True), 1e-300)).max(axis=0) < _IDLE
+    linked = [i for i in range(3) if not freedom.free[i] and not freedom.held[i]]
+    if not linked or not idle[linked].all() or idle.all():
+        return (False, False, False)
+    x, y, z = (bool(one) for one in idle)
+    return (x, y, z)
 
 
 def _least_squares_within(a: Floats, b: Floats, c: Floats, h: Floats) -> Floats | None:
@@ -321,7 +317,7 @@ def _pair(problem: _Problem) -> tuple[int, ...]:
     return tuple(sorted({int(problem.owner[i]), int(problem.owner[j])}))
 
 
-def _compromise(problem: _Problem, t: Floats, rest: float | None) -> Floats:
+def _compromise(problem: _Problem, t: Floats) -> Floats:
     """Make the weighted sum of squared excesses least, and then the deviations from the wanted lengths.
 
     The sum is convex and piecewise quadratic in the lengths; Newton steps with halving end at its least.
@@ -337,12 +333,12 @@ def _compromise(problem: _Problem, t: Floats, rest: float | None) -> Floats:
             [slope[out] * problem.weight[out, None], slope[pulls] * (_WANTED * problem.weight[pulls, None])]
         )
         b = -np.concatenate([over[out] * problem.weight[out], wish[pulls] * _WANTED * problem.weight[pulls]])
-        keep, goal = _keeping(problem, rest)
+        keep = _alike(len(t))
         size = (float(np.abs(a).max()) if len(a) else 1.0) * _SAME_SHAPE
         rows = np.concatenate([a, keep * size])
         if not rows.any():  # nothing that may change makes a difference
             break
-        best = _least_squares_within(rows, np.concatenate([b + a @ t, goal * size]), *_reach(len(t)))
+        best = _least_squares_within(rows, np.concatenate([b + a @ t, np.zeros(len(t))]), *_reach(len(t)))
         if best is None:
             break
         step, before, share = best - t, _badness(problem, t), 1.0
