@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from math import radians
 from typing import Any
@@ -61,8 +62,13 @@ class Viewed:
         low, high = mesh.bounds()
         self._middle, self._size = (low + high) / 2, float((high - low).max()) or 1.0
         self._scene: Any = None
+        self._occluder = mesh
         self._coarse = mesh.triangles >= REDUCED_FROM
-        topology, crosses = mesh.topology, mesh.crosses
+        with ThreadPoolExecutor(1) as other:  # a large mesh takes most of its time here
+            ready = other.submit(self._prepare)
+            topology = mesh.topology
+            ready.result()
+        crosses = mesh.crosses
         paired = np.flatnonzero(topology.uses == 2)
         self._paired, self._sides = paired, topology.faces_of(paired)
         self._rims = topology.ends[topology.uses != 2]
@@ -72,6 +78,10 @@ class Viewed:
         self._normals = normals.astype(np.float32)
         cosine = np.einsum("ij,ij->i", self._normals[a], self._normals[b])
         self._sharp = (cosine < np.cos(_SHARP)) & (length[a] > 0) & (length[b] > 0)
+
+    def _prepare(self) -> None:
+        _ = self.mesh.crosses
+        self._occluder = reduced(self.mesh) if self._coarse else self.mesh
 
     def outline(self, view: View) -> Floats:
         """Return (k, 2, 2): all edges where the surface turns away from the eye, hidden or not."""
@@ -133,7 +143,7 @@ class Viewed:
     def _tree(self) -> Any:
         """What hides: the mesh, or of a very large one its reduced form, which is made in half a second."""
         if self._scene is None:
-            shape = reduced(self.mesh) if self._coarse else self.mesh
+            shape = self._occluder
             self._scene = rtcore_scene.EmbreeScene()
             points = ((shape.vertices - self._middle) / self._size).astype(np.float32)
             TriangleMesh(self._scene, points, shape.faces.astype(np.int32))
