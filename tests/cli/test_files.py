@@ -246,3 +246,21 @@ def test_broken_cad_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) 
 
 def test_a_folder_that_cannot_be_written(part: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert run(capsys, "release", part, "--out", "/proc/nowhere", "--unit", "mm")[0] == 6
+
+
+def test_several_readings_are_met_together_or_the_conflict_is_named(
+    part: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    across, along = "0,0,0 : 1,0,0 = 2 [1.9..2.1]", "0,0,0 : 0,1,0 = 2.05 [2..2.1]"
+    options = ["--unit", "mm", "--json", "--reading", across]
+    code, text, _ = run(capsys, "release", part, "--out", tmp_path / "out", *options, "--reading", along)
+    assert code == 0
+    factor = json.loads(text)["files"][0]["factor"]
+    assert factor[0] == factor[1] == factor[2]
+    assert 2 <= factor[0] <= 2.1
+    against = "0,0,0 : 0,1,0 = 3 [2.9..3.1]"
+    code, _, told = run(capsys, "release", part, "--out", tmp_path / "no", *options, "--reading", against)
+    assert code == 5
+    assert across in told
+    assert against in told
+    assert not (tmp_path / "no").exists()

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 _INCH = 25.4
 _NEAR = 0.03
 """How far, in mm, a hole may be from a standard one and still be meant as one."""
+_JUST = 0.005
 
 
 @dataclass(frozen=True)
@@ -27,7 +28,7 @@ def _inch(name: str, least: float, greatest: float, tap: float) -> Bolt:
     return Bolt(name, least * _INCH, greatest * _INCH, tap * _INCH)
 
 
-BOLTS = (
+_METRIC = (
     Bolt("M2", 2.2, 2.6, 1.6),
     Bolt("M2.5", 2.7, 3.1, 2.05),
     Bolt("M3", 3.2, 3.6, 2.5),
@@ -37,6 +38,8 @@ BOLTS = (
     Bolt("M8", 8.4, 10.0, 6.8),
     Bolt("M10", 10.5, 12.0, 8.5),
     Bolt("M12", 13.0, 14.5, 10.2),
+)
+_INCHES = (
     _inch("#4", 0.116, 0.144, 0.0890),
     _inch("#6", 0.144, 0.170, 0.1065),
     _inch("#8", 0.170, 0.194, 0.1360),
@@ -46,6 +49,7 @@ BOLTS = (
     _inch("3/8 in", 0.386, 0.421, 0.3125),
     _inch("1/2 in", 0.516, 0.578, 0.4219),
 )
+BOLTS = (*_METRIC, *_INCHES)
 
 
 @dataclass(frozen=True)
@@ -70,12 +74,14 @@ class Suits:
 def suits(diameter: float) -> Suits | None:
     """Return the bolt that a hole of a diameter in mm is meant for, or None.
 
-    Where ranges of metric and inch bolts overlap, the metric one is told.
+    A hole that is just a tapping hole is one, though a thinner bolt would pass it. Where metric and inch
+    holes overlap, the metric one is told.
     """
-    for bolt in BOLTS:
-        if bolt.least - _NEAR <= diameter <= bolt.greatest + _NEAR:
-            return Suits(bolt, tapped=False)
-    for bolt in BOLTS:
-        if abs(diameter - bolt.tap) <= _NEAR:
-            return Suits(bolt, tapped=True)
-    return None
+    for bolts in (_METRIC, _INCHES):
+        for bolt in bolts:
+            if abs(diameter - bolt.tap) <= _JUST:
+                return Suits(bolt, tapped=True)
+        for bolt in bolts:
+            if bolt.least - _NEAR <= diameter <= bolt.greatest + _NEAR:
+                return Suits(bolt, tapped=False)
+    return next((Suits(bolt, tapped=True) for bolt in BOLTS if abs(diameter - bolt.tap) <= _NEAR), None)
