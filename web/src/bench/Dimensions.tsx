@@ -41,6 +41,8 @@ export interface GaugeLine {
   numeral: Numeral;
   /** Drawn straight between its places, as a diameter is. */
   within?: boolean;
+  /** Drawn around the body through these places instead, as a tape goes. */
+  around?: Vec3[];
 }
 
 /** Gauges between two places as dimension lines clear of the body, or straight between them. */
@@ -52,7 +54,9 @@ export function GaugeDimensions({ ground, gauges, onBody }: { ground: Ground; ga
     const sides = onBody || gauge.within ? [] : gaugeDimensions(from, to, outline, index);
     const fits = ({ line, middle }: Laid) => [middle, ...line].every((at) => inside(at, view.width, view.height));
     const drawn = sides.find(fits) ?? straight(from, to);
-    return [{ key: gauge.key, numeral: gauge.numeral, drawn, ends: [from, to] as Point2[] }];
+    const around = gauge.around?.map((place) => view.project(place));
+    if (around) drawn.middle = around.reduce((high, one) => (one[1] < high[1] ? one : high));
+    return [{ key: gauge.key, numeral: gauge.numeral, drawn, around, ends: around ? [] : ([from, to] as Point2[]) }];
   });
   return <Drawn items={items} />;
 }
@@ -66,19 +70,24 @@ interface Item {
   numeral: Numeral;
   drawn: Laid;
   ends?: Point2[];
+  around?: Point2[];
 }
 
 function Drawn({ items }: { items: Item[] }) {
   return (
     <>
       <svg className={css.over} aria-hidden>
-        {items.map(({ key, drawn, numeral, ends }) => (
+        {items.map(({ key, drawn, numeral, ends, around }) => (
           <g key={key} stroke={numeral.colour ?? "#22262b"} fill="none" data-dimension={key}>
             {drawn.extensions.map(([from, to], i) => (
               <path key={i} d={path(from, to)} strokeWidth={0.8} className="extension" />
             ))}
-            <path d={path(...drawn.line)} strokeWidth={1} />
-            {drawn.line.map((end, i) => (
+            {around ? (
+              <path d={`M${around.map((at) => at.map((v) => v.toFixed(1)).join(" ")).join("L")}Z`} strokeWidth={1.6} strokeDasharray="6 3" />
+            ) : (
+              <path d={path(...drawn.line)} strokeWidth={1} />
+            )}
+            {(around ? [] : drawn.line).map((end, i) => (
               <path key={i} d={path(...tick(end, drawn.line))} strokeWidth={1.9} />
             ))}
             {ends?.map(([x, y], i) => (

@@ -238,6 +238,7 @@ function Gauges({ handle, subject, ground, typed, picking, ratio }: DrawnProps &
           key: reading.id,
           a: ground.place(reading.body, a!),
           b: ground.place(reading.body, b!),
+          around: reading.gauge.kind === "perimeter" ? reading.gauge.points!.map((point) => ground.place(reading.body, point)) : undefined,
           within: ["diameter", "radius", "depth", "wall", "faces", "angle", "perimeter"].includes(reading.gauge.kind),
           numeral: {
             text: `${SIGNS[reading.gauge.kind] ?? ""}${mm(angle ? measured.model_mm : measured.model_mm * ratio)}${angle ? "°" : ""}`,

@@ -183,12 +183,16 @@ def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: Shelf, name: str) -> s
     return three_views(whole, _readings(job, bodies), plate)
 
 
+_NOT_DRAWN = ("angle", "perimeter")
+"""Gauges that are no straight line."""
+
+
 def _readings(job: Job, bodies: tuple[Body, ...]) -> list[Dimension]:
     keys = {body.id: body for body in bodies}
     found = []
     for reading in job.readings:
         ends = ends_of(reading.gauge)
-        if reading.body not in keys or reading.lost or ends is None or reading.gauge.kind == "angle":
+        if reading.body not in keys or reading.lost or ends is None or reading.gauge.kind in _NOT_DRAWN:
             continue
         a, b = true_points(job, keys[reading.body], np.array(ends))
         lengths, band = lengths_of(job, reading), band_of(reading)

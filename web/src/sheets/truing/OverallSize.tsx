@@ -61,7 +61,7 @@ export function OverallSize({ handle, subject }: Props) {
                   label={`Factor along ${row.axis.toUpperCase()}`}
                   value={factor(row.factor)}
                   full={digits(row.factor)}
-                  width={84}
+                  width={76}
                   commit={(typed) => handle.act({ do: "set-factor", body: key, axis: row.axis, typed })}
                 />
               </td>
