@@ -208,6 +208,11 @@ def test_the_dew_shield_and_the_scanned_grip(desk: Desk, demo: Path) -> None:
     real.fill("13.5 cm")
     real.press("Enter")
     expect(page.get_by_test_id("reading-1")).to_contain_text("135.00")
+    height = page.get_by_label("Height of the section")
+    height.focus()
+    page.keyboard.type("30")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Real length of reading 2")).to_be_focused()
 
 
 def test_a_body_as_drawn_refuses_and_one_alone_is_told(desk: Desk, demo: Path) -> None:

@@ -205,6 +205,32 @@ def test_gauges_keep_to_their_axis_when_up_is_changed() -> None:
     assert girth == pytest.approx(2 * (30 + 50))
 
 
+@pytest.mark.parametrize("up", ["z", "y", "x"])
+def test_a_girth_at_a_typed_height(up: str) -> None:
+    """A pyramid is 40 around at its foot and comes to a point at 10: at 3 mm it is 28 around."""
+    corners = np.array([[0, 0, 0], [10, 0, 0], [10, 10, 0], [0, 10, 0], [5, 5, 10]], float)
+    faces = np.array([[0, 2, 1], [0, 3, 2], [0, 1, 4], [1, 2, 4], [2, 3, 4], [3, 0, 4]], np.int32)
+    turn = {"z": [0, 1, 2], "y": [0, 2, 1], "x": [2, 0, 1]}[up]
+    points = corners[:, turn] * ([1, 1, -1] if up == "y" else [1, 1, 1])
+    bench = plain(Mesh(points, faces)).do(SetUp(source="s1", up=up))  # type: ignore[arg-type]
+    bench.do(AddReading(body=B, kind="perimeter", axis="z", at="3"))
+    assert survey(bench.job, bench).bodies[0].readings[0].model_mm == pytest.approx(28, rel=1e-6)
+    with pytest.raises(Refused):
+        bench.do(AddReading(body=B, kind="perimeter", axis="z", at="11"))
+
+
+def test_a_girth_along_an_axis_that_runs_against_the_files() -> None:
+    wedge = Mesh(box(10, 10, 10).vertices * [1, 1, 1], box(10, 10, 10).faces)
+    tapered = wedge.mapped(
+        lambda v: v * np.column_stack([1 - v[:, 2] / 20, np.ones(len(v)), np.ones(len(v))])
+    )
+    bench = plain(tapered).do(SetUp(source="s1", up="y"))
+    # Along Y of the job the file's Z runs down: 2 from the low end is 8 up in the file.
+    bench.do(AddReading(body=B, kind="perimeter", axis="y", at="2"))
+    around = 2 * (10 + 10 * (1 - 8 / 20))
+    assert survey(bench.job, bench).bodies[0].readings[0].model_mm == pytest.approx(around, rel=1e-6)
+
+
 def test_a_clearance_beyond_the_body_is_told_and_not_given() -> None:
     bench = plain().do(SetAllowance(body=B, clearance=("-25", "0", "0.2")))
     assert allowed_sizes(bench.job, bench.job.bodies[0]) == pytest.approx((20, 30, 50.2))

@@ -529,8 +529,15 @@ export interface components {
         /**
          * AddReading
          * @description A gauge is picked, or chosen from the list; the real length may follow later.
+         *
+         *     ``at`` is a typed height, from the low end along the axis, for a girth without a pointer.
          */
         AddReading: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
             /** Axis */
             axis?: ("x" | "y" | "z") | null;
             /** Body */
@@ -2088,6 +2095,11 @@ export interface components {
          * @description A reading's gauge is picked anew; what is known of it stays.
          */
         MoveReading: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
             /** Axis */
             axis?: ("x" | "y" | "z") | null;
             /** Body */
@@ -3027,7 +3039,8 @@ export interface components {
          * Spot
          * @description What was picked: a place on the body, or (from the list) one of its features.
          *
-         *     ``centre`` asks for the centre of the round face that was picked instead of the place itself.
+         *     ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is a
+         *     height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
          */
         Spot: {
             anchor?: components["schemas"]["Anchor"] | null;
@@ -3038,6 +3051,8 @@ export interface components {
             centre: boolean;
             /** Feature */
             feature?: number | null;
+            /** Share */
+            share?: number | null;
         };
         /**
          * State

@@ -185,7 +185,10 @@ class SizeLongest(Value):
 
 
 class AddReading(Value):
-    """A gauge is picked, or chosen from the list; the real length may follow later."""
+    """A gauge is picked, or chosen from the list; the real length may follow later.
+
+    ``at`` is a typed height, from the low end along the axis, for a girth without a pointer.
+    """
 
     do: Literal["add-reading"] = "add-reading"
     body: str
@@ -193,6 +196,7 @@ class AddReading(Value):
     spots: tuple[Spot, ...] = ()
     axis: Axis | None = None
     kit: bool = False
+    at: str = ""
     typed: str = ""
     sure: bool = False
 
@@ -207,6 +211,7 @@ class MoveReading(Value):
     spots: tuple[Spot, ...] = ()
     axis: Axis | None = None
     kit: bool = False
+    at: str = ""
 
 
 class SetReading(Value):

@@ -35,7 +35,7 @@ from aimtrue.core.actions.models import (
     TakeProposal,
 )
 from aimtrue.core.errors import Refused
-from aimtrue.core.frames import group_sizes
+from aimtrue.core.frames import group_sizes, true_sizes, turn_up
 from aimtrue.core.job import AXES, Allowance, Axis, Body, Correction, Gauge, Job, Reading, Value, Vec3
 from aimtrue.core.lengths import is_factor, parse_factor, parse_length, parse_offset
 from aimtrue.core.readings import FINENESS_MM
@@ -192,7 +192,21 @@ def _gauge(job: Job, action: AddReading | MoveReading, shelf: Shelf) -> Gauge:
         return Gauge(kind="extent", axis=axis, kit=action.kit, says=f"overall {axis.upper()}")
     mesh, features = shelf.mesh(body.geometry), shelf.features(body)
     along = job.file_axis(body, action.axis) if action.axis else None
-    return gauges.made(action.kind, action.spots, along, action.kit, mesh, features)
+    spots = (_height(job, body, action),) if action.at.strip() else action.spots
+    return gauges.made(action.kind, spots, along, action.kit, mesh, features)
+
+
+def _height(job: Job, body: Body, action: AddReading | MoveReading) -> gauges.Spot:
+    """Where a typed height is on the body as it is now, as a share of its extent along the file's axis."""
+    number = AXES.index(action.axis or "z")
+    share = parse_length(action.at) / true_sizes(job, body)[number]
+    if not 0 < share < 1:
+        raise Refused(
+            "height-beside", f"{action.at.strip()} is beyond the body", remedy="type a height within it"
+        )
+    # Where the axis of the job runs against that of the file, its low end is the file's high end.
+    against = turn_up(job.source_of(body).up)[number].sum() < 0
+    return gauges.Spot(share=1 - share if against else share)
 
 
 def _move_reading(job: Job, action: MoveReading, shelf: Shelf) -> Job:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from pydantic import Field
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.features.listed import Feature, Features
@@ -24,12 +25,14 @@ _MOST_CORNERS = 300
 class Spot(Value):
     """What was picked: a place on the body, or (from the list) one of its features.
 
-    ``centre`` asks for the centre of the round face that was picked instead of the place itself.
+    ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is
+    a height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
     """
 
     anchor: Anchor | None = None
     feature: int | None = None
     centre: bool = False
+    share: float | None = Field(None, gt=0, lt=1)
 
 
 def made(
@@ -207,15 +210,23 @@ def _round(kind: GaugeKind, feature: Feature, mesh: Mesh) -> Gauge:
 
 
 def _perimeter(spot: Spot, axis: Axis, mesh: Mesh, features: Features) -> Gauge:
-    _, point = _anchor(spot, mesh, features)
-    normal = np.eye(3)[AXES.index(axis)]
-    corners = section_through(mesh, np.asarray(point), normal)
+    number = AXES.index(axis)
+    point = _beside(mesh, number, spot.share) if spot.share else np.asarray(_anchor(spot, mesh, features)[1])
+    corners = section_through(mesh, point, np.eye(3)[number])
     whole = _length_around(corners)
     step = max(1, math.ceil(len(corners) / _MOST_CORNERS))
     few = corners[::step]
     points = tuple(_vec(corner) for corner in few)
     stretch = whole / _length_around(few)
     return Gauge(kind="perimeter", axis=axis, points=points, stretch=stretch, says="around a section")
+
+
+def _beside(mesh: Mesh, axis: int, share: float) -> Floats:
+    """A point at a height, far beside the mesh: the line nearest to it is the outermost."""
+    low, high = mesh.bounds()
+    point = low - 3 * (high - low)
+    point[axis] = low[axis] + share * (high - low)[axis]
+    return np.asarray(point)
 
 
 def _length_around(corners: Floats) -> float:

@@ -32,7 +32,7 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
     if (picked.length < way.picks) return choose(picked);
     choose([]);
     picking
-      .make(known, picked.map((feature) => ({ anchor: null, feature, centre: false })))
+      .make(known, picked.map((feature) => ({ anchor: null, feature, centre: false, share: null })))
       .then(close)
       .catch(tell);
   };

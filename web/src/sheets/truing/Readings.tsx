@@ -112,7 +112,7 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
 /** Choosing what to measure, and picking it on the bench or from the list. */
 function AddGauge({ subject, picking, listed, list }: { subject: Subject; picking: Picking; listed: boolean; list: (on: boolean) => void }) {
   const { way } = picking;
-  const overall = () => void picking.make(subject.body.id, [], subject.bodies.length > 1).catch(tell);
+  const overall = () => void picking.make(subject.body.id, [], { kit: subject.bodies.length > 1 }).catch(tell);
   return (
     <>
       <div className={css.addRow}>
@@ -142,9 +142,13 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
             <button type="button" className={css.add} aria-pressed={picking.on} onClick={() => (picking.on ? picking.stop() : picking.start())}>
               {picking.on ? "Stop picking" : "Pick"}
             </button>
-            <button type="button" className={css.small} aria-pressed={listed} onClick={() => list(!listed)}>
-              From list
-            </button>
+            {way.kind === "perimeter" ? (
+              <TypedField label="Height of the section" value="" placeholder="at, mm" width={70} commit={(at) => picking.make(subject.body.id, [], { at })} />
+            ) : (
+              <button type="button" className={css.small} aria-pressed={listed} onClick={() => list(!listed)}>
+                From list
+              </button>
+            )}
           </>
         )}
       </div>

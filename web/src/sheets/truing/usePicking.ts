@@ -25,7 +25,7 @@ export interface Picking {
   pick: (pick: Pick) => void;
   hover: (pick: Pick | null) => void;
   /** Make the gauge of spots that were chosen, by pointer or from the list. */
-  make: (body: string, spots: Spot[], kit?: boolean) => Promise<void>;
+  make: (body: string, spots: Spot[], more?: { kit?: boolean; at?: string }) => Promise<void>;
 }
 
 export function usePicking(handle: JobHandle | null): Picking {
@@ -52,9 +52,9 @@ export function usePicking(handle: JobHandle | null): Picking {
     return () => window.removeEventListener("keydown", pressed);
   }, [on, stop]);
 
-  const make = async (body: string, spots: Spot[], kit = false) => {
+  const make = async (body: string, spots: Spot[], { kit = false, at = "" } = {}) => {
     if (!handle) return;
-    const gauge = { body, kind: way.kind, spots, axis: way.axis ? axis : null, kit };
+    const gauge = { body, kind: way.kind, spots, axis: way.axis ? axis : null, kit, at };
     await handle.act(moves ? { do: "move-reading", reading: moves, ...gauge } : { do: "add-reading", typed: "", sure: false, ...gauge });
     stop();
     setWanted(!moves && way.kind !== "angle");
@@ -71,7 +71,7 @@ export function usePicking(handle: JobHandle | null): Picking {
       return;
     }
     // When it is refused the first place stands; only the second is picked again.
-    make(place.body, places.map((one) => ({ anchor: one.anchor, feature: null, centre: way.centre ?? false }))).catch(tell);
+    make(place.body, places.map((one) => ({ anchor: one.anchor, feature: null, centre: way.centre ?? false, share: null }))).catch(tell);
   };
 
   return {
