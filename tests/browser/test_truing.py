@@ -210,7 +210,7 @@ def test_the_dew_shield_and_the_scanned_grip(desk: Desk, demo: Path) -> None:
     expect(page.get_by_test_id("reading-1")).to_contain_text("135.00")
     height = page.get_by_label("Height of the section")
     height.focus()
-    page.keyboard.type("30")
+    page.keyboard.type("60")  # between the holes of the scan
     page.keyboard.press("Enter")
     expect(page.get_by_label("Real length of reading 2")).to_be_focused()
 

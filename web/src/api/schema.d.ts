@@ -3039,8 +3039,8 @@ export interface components {
          * Spot
          * @description What was picked: a place on the body, or (from the list) one of its features.
          *
-         *     ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is a
-         *     height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
+         *     ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is
+         *     a height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
          */
         Spot: {
             anchor?: components["schemas"]["Anchor"] | null;
