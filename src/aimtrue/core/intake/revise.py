@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from aimtrue.core.job import Body
 
@@ -17,6 +16,8 @@ def matched(old: list[Body], new: list[Body]) -> dict[int, int]:
     Equal names in the file go first, where they are unmistakable. The others are matched by size,
     volume and place, all together so that the sum of differences is least (Kuhn and Munkres).
     """
+    from scipy.optimize import linear_sum_assignment
+
     pairs = _by_name(old, new)
     left_old = [i for i in range(len(old)) if i not in pairs.values()]
     left_new = [i for i in range(len(new)) if i not in pairs]

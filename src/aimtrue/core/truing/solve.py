@@ -18,7 +18,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import nnls
 
 from aimtrue.core.mesh import Floats
 from aimtrue.core.truing.bands import Band
@@ -247,6 +246,8 @@ def _least_distance(g: Floats, h: Floats) -> tuple[Floats | None, Floats]:
     Returns:
         The vector, or None when there is none; then the multipliers name what excludes each other.
     """
+    from scipy.optimize import nnls  # 16 MB, which taking a file in need not carry
+
     size = np.maximum(np.linalg.norm(g, axis=1), 1e-300)
     reach = max(float(np.abs(h / size).max()), 1e-300)
     e = np.concatenate([(g / size[:, None]).T, (h / size / reach)[None]])
