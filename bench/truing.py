@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 import trimesh
@@ -32,7 +33,7 @@ def truing(triangles: int) -> int:
     ):
         demands = _readings(feasible)
         freedom = Freedom(free=(free, free, free))
-        _row(words, lambda d=demands, f=freedom: solve(d, f), lambda d=demands, f=free: _general(d, f), 5)
+        _row(words, partial(solve, demands, freedom), partial(_general, demands, free), 5)
     mesh = wavy_sphere(triangles)
 
     def fresh() -> Mesh:
@@ -68,7 +69,7 @@ def _general(demands: list[Demand], free: bool) -> object:
     wanted = (low + high) / 2
 
     def lengths(x: np.ndarray) -> np.ndarray:
-        return np.linalg.norm(vectors * x, axis=1)
+        return np.asarray(np.linalg.norm(vectors * x, axis=1))
 
     bounds = [
         {"type": "ineq", "fun": lambda x: lengths(x) - low},

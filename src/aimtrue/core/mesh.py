@@ -20,7 +20,7 @@ from aimtrue.core.topology import Topology, topology_of
 Floats: TypeAlias = NDArray[np.float64]
 Faces: TypeAlias = NDArray[np.int32]
 _Columns: TypeAlias = list[Floats]
-_AT_ONCE = 1 << 18
+_AT_ONCE = 1 << 15
 
 
 @dataclass(frozen=True, eq=False)

@@ -71,14 +71,21 @@ class Topology:
 
 @dataclass(frozen=True, eq=False)
 class _Sides:
-    """All sides of all faces, sorted so that those of one edge are together."""
+    """All sides of all faces, sorted so that those of one edge are together.
 
-    low: NDArray[np.int32]
-    high: NDArray[np.int32]
+    Attributes:
+        face: (s,) the face of each side.
+        forward: (s,) whether it runs from the lower vertex to the higher.
+        same: (s - 1,) whether a side lies on the same edge as the one before it.
+        starts: (e,) where each edge begins among the sides.
+        ends: (e, 2) the vertices of each edge, lower index first.
+    """
+
     face: NDArray[np.int32]
     forward: NDArray[np.bool_]
     same: NDArray[np.bool_]
-    """(s - 1,): whether a side lies on the same edge as the one before it."""
+    starts: NDArray[np.int32]
+    ends: NDArray[np.int32]
 
 
 def topology_of(faces: NDArray[np.int32], vertices: NDArray[np.float64]) -> Topology:
@@ -89,15 +96,13 @@ def topology_of(faces: NDArray[np.int32], vertices: NDArray[np.float64]) -> Topo
         vertices: (n, 3); only where more than two faces meet does their place matter.
     """
     sides = _sides(faces, len(vertices))
-    starts = np.flatnonzero(np.concatenate([[True], ~sides.same])) if len(sides.face) else np.empty(0, int)
-    uses = np.diff(np.append(starts, len(sides.face))).astype(np.int32)
-    balance = _balance(sides.forward, starts, uses)
-    count, label = _shells(faces, vertices, sides, starts, uses)
+    uses = np.diff(sides.starts, append=np.int32(len(sides.face)))
+    count, label = _shells(faces, vertices, sides, uses)
     return Topology(
-        ends=np.stack([sides.low[starts], sides.high[starts]], axis=1),
+        ends=sides.ends,
         uses=uses,
-        balance=balance,
-        first_side=starts.astype(np.int32),
+        balance=_balance(sides.forward, sides.starts, uses),
+        first_side=sides.starts,
         side_faces=sides.face,
         shells=count,
         shell_of_face=label,
@@ -143,9 +148,17 @@ def _sides_packed(
     face = ((keys >> np.uint64(1)) & np.uint64((1 << bits_face) - 1)).astype(np.int32)
     keys >>= tail
     same = keys[1:] == keys[:-1]
+    starts = _starts(same, len(keys))
+    keys = keys[starts]
     high = (keys & np.uint64((1 << bits_vertex) - 1)).astype(np.int32)
     keys >>= shift
-    return _Sides(keys.astype(np.int32), high, face, forward, same)
+    return _Sides(face, forward, same, starts, np.stack([keys.astype(np.int32), high], axis=1))
+
+
+def _starts(same: NDArray[np.bool_], sides: int) -> NDArray[np.int32]:
+    first = np.ones(sides, dtype=bool)
+    np.logical_not(same, out=first[1:])
+    return np.flatnonzero(first).astype(np.int32)
 
 
 def _sides_ordered(
@@ -159,11 +172,14 @@ def _sides_ordered(
     face = np.concatenate([numbers] * 3)[order].astype(np.int32)
     forward = (start < end)[order]
     same = key[1:] == key[:-1]
-    return _Sides((key >> 32).astype(np.int32), (key & 0xFFFFFFFF).astype(np.int32), face, forward, same)
+    starts = _starts(same, len(key))
+    key = key[starts]
+    ends = np.stack([(key >> 32).astype(np.int32), (key & 0xFFFFFFFF).astype(np.int32)], axis=1)
+    return _Sides(face, forward, same, starts, ends)
 
 
 def _balance(
-    forward: NDArray[np.bool_], starts: NDArray[np.int64], uses: NDArray[np.int32]
+    forward: NDArray[np.bool_], starts: NDArray[np.int32], uses: NDArray[np.int32]
 ) -> NDArray[np.int32]:
     if not len(starts):
         return np.empty(0, np.int32)
@@ -174,37 +190,33 @@ def _balance(
 
 
 def _shells(
-    faces: NDArray[np.int32],
-    vertices: NDArray[np.float64],
-    sides: _Sides,
-    starts: NDArray[np.int64],
-    uses: NDArray[np.int32],
+    faces: NDArray[np.int32], vertices: NDArray[np.float64], sides: _Sides, uses: NDArray[np.int32]
 ) -> tuple[int, NDArray[np.int32]]:
-    joined = np.flatnonzero(sides.same)
-    pairs = [np.stack([sides.face[joined], sides.face[joined + 1]], axis=1)]
+    one, other = sides.face[:-1][sides.same], sides.face[1:][sides.same]
     crowded = np.flatnonzero(uses > 2)
     if len(crowded):
-        plain = np.repeat(uses == 2, uses)[joined]
-        pairs = [pairs[0][plain], *(_wedges(faces, vertices, sides, starts[e], uses[e]) for e in crowded)]
-    both = np.concatenate(pairs)
-    graph = coo_matrix(
-        (np.ones(len(both), np.int8), (both[:, 0], both[:, 1])), shape=(len(faces), len(faces))
-    )
-    count, label = connected_components(graph.tocsr(), directed=False)
+        plain = np.repeat(uses == 2, uses)[:-1][sides.same]
+        wedges = np.concatenate([_wedges(faces, vertices, sides, int(e), int(uses[e])) for e in crowded])
+        one = np.concatenate([one[plain], wedges[:, 0]])
+        other = np.concatenate([other[plain], wedges[:, 1]])
+    graph = coo_matrix((np.ones(len(one), np.int8), (one, other)), shape=(len(faces), len(faces))).tocsr()
+    del one, other  # they are large, and what comes is larger
+    count, label = connected_components(graph, directed=False)
     return int(count), label
 
 
 def _wedges(
-    faces: NDArray[np.int32], vertices: NDArray[np.float64], sides: _Sides, start: int, uses: int
+    faces: NDArray[np.int32], vertices: NDArray[np.float64], sides: _Sides, edge_number: int, uses: int
 ) -> NDArray[np.int32]:
     """Pair the faces around a crowded edge that bound the same wedge of material.
 
     Looking along the edge, material lies counter-clockwise of a face that runs against the edge and
     clockwise of one that runs with it. Where directions do not alternate, all faces are neighbours.
     """
+    start = int(sides.starts[edge_number])
     here = slice(start, start + uses)
     around, forward = sides.face[here], sides.forward[here]
-    low, high = sides.low[start], sides.high[start]
+    low, high = sides.ends[edge_number]
     edge = vertices[high] - vertices[low]
     corners = faces[around]
     third = corners.sum(axis=1) - low - high

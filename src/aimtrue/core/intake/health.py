@@ -13,7 +13,7 @@ from aimtrue.core.mending.crossings import crossing_faces
 from aimtrue.core.mesh import Floats, Mesh
 
 _PLACES = 40
-_CROSSINGS_UP_TO = 100_000
+CROSSINGS_UP_TO = 100_000
 """Triangles: larger meshes are looked over for crossings only when asked."""
 
 
@@ -25,7 +25,7 @@ def health_of(mesh: Mesh, *, thorough: bool = False) -> Health:
         thorough: look for faces that cut through each other however large the mesh is.
     """
     zero = np.flatnonzero(mesh.areas == 0)
-    large = mesh.triangles > _CROSSINGS_UP_TO and not thorough
+    large = mesh.triangles > CROSSINGS_UP_TO and not thorough
     if large and mesh.sound_shells is not None and not len(zero):
         return Health(closed=True, shells=mesh.sound_shells)
     topology = mesh.topology
