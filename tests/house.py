@@ -47,7 +47,7 @@ class House:
             AIMTRUE_DATABASE_URL=self._postgres.address,
             AIMTRUE_DATA=str(self._folder / "data"),
             AIMTRUE_PORT=str(self._port),
-            AIMTRUE_UPLOAD_MB="3",
+            AIMTRUE_UPLOAD_MB="20",
             **self._environment,
         )
         settings.cache_clear()

@@ -354,7 +354,7 @@ def test_an_unreadable_file_is_told_and_can_be_replaced(desk: Desk, demo: Path, 
     [
         ("notes.txt", 10, "is not known here"),
         ("clamp.dwg", 10, "is not known here"),
-        ("big.stl", 3_100_000, "the limit is"),
+        ("big.stl", 20_100_000, "the limit is"),
     ],
 )
 def test_a_file_that_is_not_taken_is_told_at_once(

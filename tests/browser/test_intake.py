@@ -1,0 +1,86 @@
+"""Sheet 1 in the browser: whole folders, and meshes too large to be drawn whole."""
+
+from __future__ import annotations
+
+import re
+import shutil
+from pathlib import Path
+
+import manifold3d
+from playwright.sync_api import expect
+
+from aimtrue.core.bodies.solids import mesh_of
+from aimtrue.core.formats import stl
+from aimtrue.core.mesh import Mesh
+from aimtrue.core.reduced import REDUCED_FROM, reduced
+from tests.browser.conftest import Desk
+
+
+def folder_of(demo: Path, at: Path) -> Path:
+    """A folder as people keep them: models, one of them deeper in, and what is no model."""
+    inner = at / "larch hill" / "rack"
+    inner.mkdir(parents=True)
+    shutil.copy(demo / "clamp-shells.stl", inner.parent)
+    shutil.copy(demo / "eyepiece-rack.stl", inner)
+    (inner.parent / "notes.txt").write_text("ask for the tube again")
+    (inner.parent / ".thumbnails").write_bytes(b"\0")
+    return inner.parent
+
+
+def test_a_folder_is_picked_whole(desk: Desk, demo: Path, tmp_path: Path) -> None:
+    page = desk.page
+    page.goto(desk.address)
+    with page.expect_file_chooser() as choosing:
+        page.get_by_role("button", name="Pick a folder").click()
+    choosing.value.set_files(folder_of(demo, tmp_path))
+    expect(page.get_by_role("heading", name="Files (2)")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("notes.txt")).to_have_count(0)
+
+
+def test_a_folder_is_dropped_with_what_lies_deeper_in_it(desk: Desk, demo: Path, tmp_path: Path) -> None:
+    page = desk.page
+    page.goto(desk.address)
+    zone = page.get_by_test_id("drop")
+    zone.wait_for()
+    frame = zone.bounding_box()
+    assert frame
+    at = {"x": frame["x"] + frame["width"] / 2, "y": frame["y"] + 20}
+    data = {"items": [], "files": [str(folder_of(demo, tmp_path))], "dragOperationsMask": 1}
+    hand = page.context.new_cdp_session(page)  # only so does the page get a true folder
+    for step in ("dragEnter", "dragOver", "drop"):
+        hand.send("Input.dispatchDragEvent", {"type": step, **at, "data": data})
+    expect(page.get_by_role("heading", name="Files (2)")).to_be_visible(timeout=30_000)
+    expect(page.get_by_label("Title block")).to_contain_text("8 bodies of 2 files")
+    expect(page.get_by_text("notes.txt was not taken")).to_be_visible()
+
+
+def finely_cut_block() -> Mesh:
+    """A block of 80 x 40 x 30 of so many triangles that it is drawn reduced."""
+    return mesh_of(manifold3d.Manifold.cube((80, 40, 30)).refine_to_length(0.28))
+
+
+def test_places_are_picked_on_the_mesh_itself_when_a_reduced_one_is_drawn(desk: Desk, tmp_path: Path) -> None:
+    page = desk.page
+    path = tmp_path / "counterweight block.stl"
+    path.write_bytes(stl.write_binary(finely_cut_block(), "block"))
+    mesh = stl.read(path.read_bytes()).parts[0].mesh
+    assert mesh.triangles >= REDUCED_FROM
+
+    desk.opened(path, "millimetre")
+    desk.sheet("Truing")
+    page.get_by_role("button", name="Pick", exact=True).click()
+    expect(page.get_by_text("fetching every triangle")).to_have_count(0, timeout=30_000)
+    for x, y in desk.ends_of("x"):
+        page.mouse.move(x, y - 6)
+        expect(page.get_by_test_id("snap")).to_have_text("vertex")
+        page.mouse.click(x, y - 6)
+    expect(page.get_by_test_id("reading-1")).to_contain_text(re.compile(r"(79|80)\.\d\d"))
+
+    job = page.request.get(f"{desk.address}/api/jobs/{page.url.split('/')[-2]}").json()["job"]
+    places = job["readings"][0]["gauge"]["points"]
+    assert [_has(mesh, place) for place in places] == [True, True]
+    assert not all(_has(reduced(mesh), place) for place in places)
+
+
+def _has(mesh: Mesh, place: list[float]) -> bool:
+    return bool((mesh.vertices == place).all(axis=1).any())
