@@ -197,6 +197,9 @@ def test_the_fineness_of_cad_is_chosen_knowingly(desk: Desk, demo: Path) -> None
     rows = page.get_by_role("radiogroup", name="Fineness").get_by_role("radio")
     expect(rows).to_have_count(3)
     expect(rows.nth(2)).to_be_checked()
+    expect(
+        page.get_by_role("group", name="Facets along the widest bore").get_by_role("figure")
+    ).to_have_count(3)
     rows.nth(0).click()
     expect(rows.nth(0)).to_be_checked(timeout=30_000)
     expect(page.get_by_test_id("overall")).to_contain_text("210.00 × 157.3")

@@ -293,6 +293,8 @@ def test_finer_facets_are_nearer_and_a_bore_loses_less(demo: Path) -> None:
     steps = take_in("s1", "a.step", data).sources[0].steps
     assert [step.fineness.chord_mm for step in steps] == [0.1, 0.03, 0.01]
     assert steps[0].triangles < steps[1].triangles < steps[2].triangles
+    assert len({step.widest for step in steps}) == 1
+    assert steps[0].sides < steps[1].sides < steps[2].sides
 
 
 def test_the_loss_of_a_bore_is_that_of_its_polygon() -> None:
@@ -307,6 +309,7 @@ def test_the_loss_of_a_bore_is_that_of_its_polygon() -> None:
     rim = mesh.vertices[np.isclose(np.linalg.norm(mesh.vertices[:, :2], axis=1), 10)]
     sides = len(np.unique(np.round(rim[:, :2], 6), axis=0))
     assert found.facets.bores[0].loss == pytest.approx(20 * (1 - np.cos(np.pi / sides)))
+    assert found.facets.bores[0].sides == sides
     assert found.facets.deviation == pytest.approx(10 * (1 - np.cos(np.pi / sides)), rel=0.7)
 
 

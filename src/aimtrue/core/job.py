@@ -13,6 +13,7 @@ from pydantic import Field, model_validator
 
 from aimtrue.core.errors import Refused, Unsettled
 from aimtrue.core.formats.contents import Facets, Fineness, Remark
+from aimtrue.core.formats.contents import Step as Step
 from aimtrue.core.lengths import Unit
 from aimtrue.core.readings import Anchor as Anchor
 from aimtrue.core.readings import Gauge as Gauge
@@ -47,15 +48,6 @@ class UpGuess(Value):
 
     up: Up
     reason: str
-
-
-class Step(Value):
-    """What one fineness of a CAD source comes to; lengths in numbers of the file."""
-
-    fineness: Fineness
-    triangles: int
-    deviation: float
-    loss: float
 
 
 class Overlap(Value):

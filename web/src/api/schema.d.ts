@@ -3087,6 +3087,14 @@ export interface components {
         /**
          * Step
          * @description What one fineness of a CAD source comes to; lengths in numbers of the file.
+         *
+         *     Attributes:
+         *         fineness: chord and angle asked for.
+         *         triangles: of all bodies.
+         *         deviation: the greatest measured between facets and the true surface.
+         *         loss: of the bore that loses most of its diameter to its facets.
+         *         widest: diameter of the widest bore, by which finenesses are compared; 0 without one.
+         *         sides: how many facets go around that bore.
          */
         "Step-Output": {
             /** Deviation */
@@ -3094,8 +3102,18 @@ export interface components {
             fineness: components["schemas"]["Fineness"];
             /** Loss */
             loss: number;
+            /**
+             * Sides
+             * @default 0
+             */
+            sides: number;
             /** Triangles */
             triangles: number;
+            /**
+             * Widest
+             * @default 0
+             */
+            widest: number;
         };
         /**
          * StretchAlong

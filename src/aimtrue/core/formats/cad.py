@@ -53,7 +53,7 @@ from OCP.XCAFDoc import (
 )
 
 from aimtrue.core.errors import UnreadableFile
-from aimtrue.core.formats.contents import Bore, Contents, Facets, Fineness, Part, Remark
+from aimtrue.core.formats.contents import Bore, Contents, Facets, Fineness, Part, Remark, Step
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.mesh import Mesh, weld
 
@@ -127,18 +127,23 @@ def read(ending: str, data: bytes, fineness: Fineness, *, sew: bool = False) -> 
     return Contents(kind, tuple(parts), unit, _words(data), _remarks(kind, unit, loose))
 
 
-def steps(ending: str, data: bytes, finenesses: list[Fineness]) -> list[tuple[int, float, float]]:
+def steps(ending: str, data: bytes, finenesses: list[Fineness]) -> list[Step]:
     """Return, per fineness, what :func:`summary` says of the facets it gives."""
-    return [summary(read(ending, data, fineness).parts) for fineness in finenesses]
+    return [summary(read(ending, data, fineness).parts, fineness) for fineness in finenesses]
 
 
-def summary(parts: tuple[Part, ...]) -> tuple[int, float, float]:
-    """Return triangles, the greatest deviation measured, and the worst bore's loss, of all bodies."""
+def summary(parts: tuple[Part, ...], fineness: Fineness) -> Step:
+    """Return what the facets of all bodies come to."""
     facets = [part.facets for part in parts if part.facets]
-    return (
-        sum(part.mesh.triangles for part in parts),
-        max((one.deviation for one in facets), default=0.0),
-        max((bore.loss for one in facets for bore in one.bores), default=0.0),
+    bores = [bore for one in facets for bore in one.bores]
+    widest = max(bores, key=lambda bore: bore.diameter, default=None)
+    return Step(
+        fineness=fineness,
+        triangles=sum(part.mesh.triangles for part in parts),
+        deviation=max((one.deviation for one in facets), default=0.0),
+        loss=max((bore.loss for bore in bores), default=0.0),
+        widest=widest.diameter if widest else 0.0,
+        sides=widest.sides if widest else 0,
     )
 
 

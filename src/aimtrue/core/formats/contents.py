@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -41,6 +42,11 @@ class Bore(Value):
     loss: float
     place: Vec3
 
+    @property
+    def sides(self) -> int:
+        """How many facets go around it, or would if it went around: loss = D (1 - cos(pi / sides))."""
+        return round(math.pi / math.acos(1 - self.loss / self.diameter)) if self.loss > 0 else 0
+
 
 class Facets(Value):
     """How far facets are from the true surface of a CAD body, in numbers of the file.
@@ -64,6 +70,26 @@ class Fineness(Value):
 
     chord_mm: float = Field(0.01, ge=0.0005, le=10)
     angle_deg: float = Field(6.0, ge=0.5, le=60)
+
+
+class Step(Value):
+    """What one fineness of a CAD source comes to; lengths in numbers of the file.
+
+    Attributes:
+        fineness: chord and angle asked for.
+        triangles: of all bodies.
+        deviation: the greatest measured between facets and the true surface.
+        loss: of the bore that loses most of its diameter to its facets.
+        widest: diameter of the widest bore, by which finenesses are compared; 0 without one.
+        sides: how many facets go around that bore.
+    """
+
+    fineness: Fineness
+    triangles: int
+    deviation: float
+    loss: float
+    widest: float = 0.0
+    sides: int = 0
 
 
 class Remark(Value):

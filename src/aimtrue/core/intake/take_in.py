@@ -223,14 +223,11 @@ def _steps(file: Packed, contents: Contents, fineness: Fineness) -> tuple[Step, 
     from aimtrue.core.formats import cad
 
     others = [one for one in STEPS if one.chord_mm != fineness.chord_mm]
-    rows = {fineness.chord_mm: cad.summary(contents.parts)}
-    for one, row in zip(others, cad.steps(ending_of(file.name), file.data, others), strict=True):
-        rows[one.chord_mm] = row
-    known = {one.chord_mm: one for one in (*STEPS, fineness)}
-    return tuple(
-        Step(fineness=known[chord], triangles=row[0], deviation=row[1], loss=row[2])
-        for chord, row in sorted(rows.items(), reverse=True)
-    )
+    rows = [
+        cad.summary(contents.parts, fineness),
+        *cad.steps(ending_of(file.name), file.data, others),
+    ]
+    return tuple(sorted(rows, key=lambda step: -step.fineness.chord_mm))
 
 
 def body_of(key: str, source: str, found: Found) -> Body:

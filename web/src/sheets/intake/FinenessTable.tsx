@@ -3,6 +3,7 @@ import type { Fineness, Source, Work } from "../../api/types";
 import { count } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
+import { FacetPictures } from "./FacetPictures";
 import css from "./IntakeSheet.module.css";
 
 const NAMES: Record<string, string> = { "0.1": "coarse", "0.03": "medium", "0.01": "fine" };
@@ -48,6 +49,7 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
           })}
         </tbody>
       </table>
+      <FacetPictures steps={source.steps!} names={(step) => NAMES[String(step.fineness.chord_mm)] ?? "typed"} now={now.chord_mm} />
       <div className={css.row}>
         <span>Chord deviation, mm</span>
         <TypedField label="Chord deviation, mm" value={String(now.chord_mm)} width={84} commit={typed("chord_mm")} />
@@ -58,7 +60,7 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
       </div>
       <p className={css.alike}>
         <span className="soft">
-          Deviation is measured against the true surface; a bore loses that much of its diameter across the flats. “facets” in the bench shows the edges.
+          Deviation is measured against the true surface; a bore loses that much of its diameter across the flats. Drawn is a stretch of the widest bore, its true arc dashed, heights exaggerated. “facets” in the bench shows all edges.
         </span>
       </p>
     </section>
