@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from scipy.optimize import linprog
 
 from aimtrue.core.truing.bands import Band
 from aimtrue.core.truing.forms import Around, Circle, Form, Gap, Span
@@ -100,6 +101,38 @@ def test_readings_that_can_be_met_are_met(
     assert solved.conflict == ()
 
 
+def possible(demands: list[Demand], some: tuple[int, ...], wider: float = 0.0, reach: float = 100.0) -> bool:
+    """By linear programming: whether squares of three factors meet some bands, each made wider."""
+    rows = np.concatenate([demands[i].form.rows(np.ones(3)) for i in some])
+    low = np.array([(demands[i].band.low - wider) ** 2 for i in some])
+    high = np.array([(demands[i].band.high + wider) ** 2 for i in some])
+    within = np.concatenate([rows, -rows]), np.concatenate([high, -low])
+    return bool(linprog(np.zeros(3), *within, bounds=(1 / reach, reach)).status == 0)
+
+
+TOLD = st.lists(st.tuples(VECTOR, st.floats(0.9, 1.1)), min_size=4, max_size=6)
+
+
+@settings(max_examples=40, deadline=None)
+@given(TOLD)
+def test_with_three_factors_nothing_smaller_excludes_itself(
+    rows: list[tuple[tuple[float, ...], float]],
+) -> None:
+    assume(all(np.linalg.norm(vector) > 20 for vector, _ in rows))
+    demands = [even(span(*vector), float(np.linalg.norm(vector)) * off, 0.5, 0.5) for vector, off in rows]
+    solved = solve(demands, Freedom(free=ALL))
+    for size in range(1, 5):
+        for some in combinations(range(len(demands)), size):
+            fits = possible(demands, some)
+            near = (possible(demands, some, off, reach) for off, reach in ((-1e-4, 20), (1e-4, 1e8)))
+            assume(all(one == fits for one in near))  # neither at the edge of a band nor of what is in reach
+            if not fits:
+                assert len(solved.conflict) == size
+                assert not possible(demands, solved.conflict)
+                return
+    assert solved.conflict == ()
+
+
 @settings(max_examples=40, deadline=None)
 @given(st.lists(st.tuples(VECTOR, st.floats(0.97, 1.03)), min_size=2, max_size=5))
 def test_three_factors_against_trying_many(rows: list[tuple[tuple[float, ...], float]]) -> None:
@@ -110,6 +143,7 @@ def test_three_factors_against_trying_many(rows: list[tuple[tuple[float, ...], f
     def bad(s: np.ndarray) -> float:
         return sum(one.band.over(one.form.lengths(s)[0]) ** 2 for one in demands)
 
+    assume(max(solved.factors) < 5 * min(solved.factors))  # farther than in reach it could be better
     best = bad(np.array(solved.factors))
     random = np.random.default_rng(0)
     around = np.array(solved.factors) * (1 + random.normal(0, 0.004, (1500, 3)))

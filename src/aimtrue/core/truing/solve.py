@@ -64,7 +64,7 @@ class Solved:
     Attributes:
         factors: the three factors.
         meets: whether every band is met.
-        conflict: numbers of demands that exclude each other; none of them can be left out.
+        conflict: numbers of demands that exclude each other, as few as there are such.
         idle: axes that may change but that no reading tells apart from the others.
     """
 
@@ -266,7 +266,12 @@ def _feasible(c: Floats, h: Floats) -> tuple[bool, NDArray[np.int64]]:
 
 
 def _conflict(problem: _Problem) -> tuple[int, ...]:
-    """Return the demands that exclude each other: one, else two, else as few as one finds."""
+    """Return the fewest demands that exclude each other.
+
+    With k unknowns these are at most k + 1 (Helly 1923), so with what is told for one, two and three of
+    them, nothing smaller than what is left at the end has been passed over; but for readings that could
+    be met by factors out of reach.
+    """
     c, h, owner = _limits(problem)
     possible, against = _feasible(c, h)
     if possible:
@@ -280,7 +285,7 @@ def _conflict(problem: _Problem) -> tuple[int, ...]:
         some = np.isin(owner, [*rest, -1])
         if rest and not _feasible(c[some], h[some])[0]:
             left = rest
-    return tuple(left)
+    return (_three(problem) if len(left) > 3 else ()) or tuple(left)
 
 
 def _room(problem: _Problem) -> tuple[Floats, Floats]:
@@ -316,6 +321,40 @@ def _pair(problem: _Problem) -> tuple[int, ...]:
         by = np.where(clash, least_asked / most, 0.0)
     i, j = np.unravel_index(int(by.argmax()), by.shape)
     return tuple(sorted({int(problem.owner[i]), int(problem.owner[j])}))
+
+
+def _three(problem: _Problem) -> tuple[int, ...]:
+    """Three bands exclude each other when what two of them allow cannot be had with the third.
+
+    Of lengths ``a t``, ``b t``, ``c t`` over ``t ≥ 0``: where ``u b + v c ≥ a`` in every part, ``a t`` is at
+    most ``u high_b + v high_c``; where ``u b + v c ≤ a`` it is at least ``u low_b + v low_c`` (Farkas). The
+    best ``u`` and ``v`` lie where two parts are equal, or one of them is 0, which :func:`_pair` has told.
+    """
+    low, high = _room(problem)
+    low = np.maximum(low, 0.0)
+    rows = problem.rows
+    first, second = np.triu_indices(len(rows), 1)
+    b, c = rows[first], rows[second]
+    most, least = high[first], low[first]
+    best = 1 + 1e-10
+    found: tuple[int, ...] = ()
+    for p, q in ((0, 1), (0, 2), (1, 2))[: 3 if rows.shape[1] == 3 else 1]:
+        turn = b[:, p] * c[:, q] - b[:, q] * c[:, p]
+        for number, a in enumerate(rows):
+            with np.errstate(divide="ignore", invalid="ignore"):
+                u = (a[p] * c[:, q] - a[q] * c[:, p]) / turn
+                v = (b[:, p] * a[q] - b[:, q] * a[p]) / turn
+                rest = u[:, None] * b + v[:, None] * c - a
+                over = low[number] / (u * most + v * high[second])
+                under = (u * least + v * low[second]) / high[number]
+            proper = (u >= 0) & (v >= 0) & np.isfinite(u + v)
+            slack = 1e-12 * np.abs(a).max()
+            clash = np.where(proper & (rest >= -slack).all(axis=1), over, 0.0)
+            clash = np.fmax(clash, np.where(proper & (rest <= slack).all(axis=1), under, 0.0))
+            at = int(clash.argmax())
+            if clash[at] > best:
+                best, found = float(clash[at]), (number, int(first[at]), int(second[at]))
+    return tuple(sorted({int(problem.owner[one]) for one in found}))
 
 
 def _compromise(problem: _Problem, t: Floats) -> Floats:
