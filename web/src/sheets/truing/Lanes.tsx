@@ -4,7 +4,7 @@ import type { Truth } from "../../api/types";
 import { factor as shown } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
-import { readingsOf, truthKey } from "./TruingSheet";
+import { readingsOf, truthKey } from "./readingsOf";
 import css from "./TruingSheet.module.css";
 import { rangeOf, ticksOf } from "./lanes";
 

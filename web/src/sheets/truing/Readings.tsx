@@ -11,7 +11,7 @@ import { CaliperStandIn } from "./CaliperStandIn";
 import { FeatureList } from "./FeatureList";
 import { SIGNS, WAYS } from "./gauges";
 import { ReadingDetails } from "./ReadingDetails";
-import { readingsOf } from "./TruingSheet";
+import { readingsOf } from "./readingsOf";
 import css from "./TruingSheet.module.css";
 import type { Picking } from "./usePicking";
 

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Finding, JobView, Reading, UserAction, Vec3 } from "../../api/types";
+import type { Finding, UserAction, Vec3 } from "../../api/types";
 import { Findings, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
 import type { Selection } from "../../job/useSelection";
@@ -9,6 +9,7 @@ import { BeforeAfter } from "./BeforeAfter";
 import { Lanes } from "./Lanes";
 import { OverallSize } from "./OverallSize";
 import { Readings } from "./Readings";
+import { truthKey } from "./readingsOf";
 import type { Picking } from "./usePicking";
 import { Ways } from "./Ways";
 
@@ -19,17 +20,6 @@ interface Props {
   selection: Selection;
   /** The factor is dragged: how many times its present value; null when it is let go. */
   drag: (ratio: number | null) => void;
-}
-
-/** The readings on the bodies of a subject, whose places are still there. */
-export function readingsOf(view: JobView, subject: Subject): Reading[] {
-  const here = new Set(subject.bodies.map((body) => body.id));
-  return (view.job.readings ?? []).filter((reading) => here.has(reading.body) && !reading.lost);
-}
-
-/** What corrects a subject: the key of the truth about it is that of its kit, unless it is corrected alone. */
-export function truthKey(subject: Subject): string {
-  return subject.body.kit && !subject.body.alone ? subject.body.kit : subject.body.id;
 }
 
 /** Sheet 2: gauges and readings, the factor they ask for, sizes, allowance; Enter commits everywhere. */

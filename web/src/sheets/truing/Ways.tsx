@@ -3,7 +3,7 @@ import type { Proposal, Reading, Truth } from "../../api/types";
 import { factor, mm } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
-import { readingsOf, truthKey } from "./TruingSheet";
+import { readingsOf, truthKey } from "./readingsOf";
 import css from "./TruingSheet.module.css";
 
 interface Props {
