@@ -158,6 +158,13 @@ def test_allowance_and_calibration(desk: Desk, demo: Path) -> None:
     page.get_by_text("Allowance", exact=False).first.click()
     desk.typed("Shrinkage along X", "0.5")
     expect(page.get_by_test_id("chain-x")).to_contain_text("209.69")
+    page.get_by_label("Material", exact=True).select_option("ABS")
+    expect(page.get_by_label("Usual shrinkage along X")).to_have_value("0.8")
+    page.get_by_role("checkbox", name="allow for its shrinkage").click()
+    expect(page.get_by_test_id("chain-x")).to_contain_text("210.33")  # 208.65 / (1 - 0.008)
+    desk.typed("Usual shrinkage along X", "1")
+    expect(page.get_by_test_id("chain-x")).to_contain_text("210.75")
+    expect(page.get_by_role("checkbox", name="allow for its shrinkage")).to_be_checked()
     page.get_by_text("Calibrate from a printed test part").click()
     desk.typed("Nominal along X", "100")
     desk.typed("Measured along X", "99")
@@ -166,6 +173,7 @@ def test_allowance_and_calibration(desk: Desk, demo: Path) -> None:
     expect(kept).to_contain_text("X 1.00 ±0.05 %")
     kept.get_by_role("button", name="Take").click()
     expect(page.get_by_label("Shrinkage along Z", exact=True)).to_have_value("1")
+    expect(page.get_by_role("checkbox", name="allow for its shrinkage")).not_to_be_checked()
     kept.get_by_role("button", name="Forget calibration").click()
 
 

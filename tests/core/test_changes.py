@@ -4,10 +4,12 @@ import random
 
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from aimtrue.core.actions import (
     AddReading,
     AdjustReading,
+    ChooseMaterial,
     Delete,
     HoldAxis,
     KeepBores,
@@ -24,7 +26,9 @@ from aimtrue.core.actions import (
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
 from aimtrue.core.frames import allowed_sizes, true_sizes
+from aimtrue.core.job import Material
 from aimtrue.core.lengths import Unit, parse_offset
+from aimtrue.core.materials import MATERIALS
 from aimtrue.core.mesh import Mesh
 from aimtrue.core.release.make import Order, release
 from aimtrue.core.survey import survey
@@ -270,3 +274,36 @@ def test_the_simulated_caliper_scatters_about_the_truth_and_shows_its_steps() ->
     assert all(round(value * 100) == pytest.approx(value * 100) for value in shown)
     with pytest.raises(Refused):
         Caliper().press(0)
+
+
+def test_the_shrinkage_of_the_material_is_taken_and_followed() -> None:
+    bench = hinge().do(SetAllowance(body="s1-2", clearance=("-0.1", "0", "0")))
+    bench.do(SetAllowance(body="ks1", of_material=True))
+    for name, share in (("PLA", 0.003), ("ABS", 0.008)):
+        material = next(one for one in MATERIALS if one.name == name)
+        bench.do(ChooseMaterial(material=material))
+        sleeve, pin = bench.job.bodies
+        assert sleeve.allowance.shrinkage == pin.allowance.shrinkage == (share,) * 3
+        assert pin.allowance.says == f"usual of {name}"
+        assert allowed_sizes(bench.job, pin)[0] == pytest.approx(8 / (1 - share) - 0.1, abs=1e-3)
+    bench.do(ChooseMaterial(material=bench.job.material, shrinkage=("1", "1", "1.5 %")))
+    assert bench.job.bodies[0].allowance.shrinkage == (0.01, 0.01, 0.015)
+    assert release(bench.job, bench, Order()).holds
+
+
+def test_a_typed_shrinkage_no_longer_follows_the_material() -> None:
+    bench = plain().do(
+        SetAllowance(body=B, of_material=True), SetAllowance(body=B, shrinkage=("1", "1", "1"))
+    )
+    bench.do(ChooseMaterial(material=MATERIALS[2]))
+    assert bench.job.bodies[0].allowance.shrinkage == (0.01, 0.01, 0.01)
+    bench.do(SetAllowance(body=B, of_material=True), SetAllowance(body=B, of_material=False))
+    assert bench.job.bodies[0].allowance.none
+
+
+def test_a_material_that_shrinks_beyond_reason_is_refused() -> None:
+    bench = plain()
+    with pytest.raises(Refused, match="over 20 %"):
+        bench.do(ChooseMaterial(material=bench.job.material, shrinkage=("30", "0", "0")))
+    with pytest.raises(ValidationError):
+        Material(shrinkage=(1.0, 0, 0))

@@ -13,8 +13,9 @@ from aimtrue.api.shared import shelf
 from aimtrue.api.views import JobView, Problem, job_view
 from aimtrue.core.actions import ImportReadings
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of
-from aimtrue.core.job import Body, Job, Value
+from aimtrue.core.job import Body, Job, Material, Value
 from aimtrue.core.lengths import parse_length
+from aimtrue.core.materials import MATERIALS
 from aimtrue.core.release.names import safe
 from aimtrue.core.truing import csv
 from aimtrue.core.truing.calibration import Calibration, Pair, calibrated
@@ -148,6 +149,12 @@ def _subject(key: str, subject: str) -> tuple[Job, tuple[Body, ...]]:
     for body in bodies:
         job.settled_unit(body)
     return job, bodies
+
+
+@router.get("/materials")
+def materials() -> list[Material]:
+    """List materials to start from, with their usual figures."""
+    return list(MATERIALS)
 
 
 @router.get("/calibrations")

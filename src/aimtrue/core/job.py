@@ -7,7 +7,7 @@ history and crash safety need nothing more than keeping the values.
 
 from __future__ import annotations
 
-from typing import Any, Literal, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import Field, model_validator
 
@@ -207,15 +207,20 @@ class Kept(Value):
     diameter_mm: float
 
 
+_Shrinkage = Annotated[float, Field(ge=-0.2, le=0.2)]
+
+
 class Allowance(Value):
     """What is added on purpose after the correction, per axis of the job.
 
     ``shrinkage`` is the share by which the material shrinks, so a body is made larger by as much;
-    ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle.
+    ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle. The shrinkage
+    is that of the job's material, and follows it, where ``of_material`` says so.
     """
 
     shrinkage: Vec3 = (0.0, 0.0, 0.0)
     clearance_mm: Vec3 = (0.0, 0.0, 0.0)
+    of_material: bool = False
     says: str = ""
 
     @property
@@ -225,12 +230,15 @@ class Allowance(Value):
 
 
 class Material(Value):
-    """What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage."""
+    """What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage.
+
+    ``shrinkage`` is a share of the length per axis; bodies take it into their allowance when asked to.
+    """
 
     name: str = Field("PLA", max_length=60)
     density: float = Field(1.24, gt=0, le=25)
     strand_mm: float = Field(1.75, ge=0, le=10)
-    shrinkage: Vec3 = (0.0, 0.0, 0.0)
+    shrinkage: tuple[_Shrinkage, _Shrinkage, _Shrinkage] = (0.003, 0.003, 0.003)
 
 
 class Body(Value):

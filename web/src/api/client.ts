@@ -1,4 +1,4 @@
-import type { AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, UserAction, Work } from "./types";
+import type { AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, Material, UserAction, Work } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -57,6 +57,7 @@ export const api = {
   features: (id: string, body: string) => send<FeatureLine[]>(`/jobs/${id}/bodies/${body}/features`),
   importReadings: (id: string, on: number, body: string, text: string) => post<Imported>(`/jobs/${id}/readings`, { on, body, text }),
   compare: (id: string, subject: string) => send<Comparison>(`/jobs/${id}/compare/${subject}`),
+  materials: () => send<Material[]>("/materials"),
   calibrations: () => send<CalibrationView[]>("/calibrations"),
   calibrate: (asked: AskCalibration) => post<CalibrationView>("/calibrations", asked),
   forget: (number: number) => send<CalibrationView[]>(`/calibrations/${number}`, { method: "DELETE" }),

@@ -472,6 +472,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Materials
+         * @description List materials to start from, with their usual figures.
+         */
+        get: operations["materials_api_materials_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/standins/caliper": {
         parameters: {
             query?: never;
@@ -602,7 +622,8 @@ export interface components {
          * @description What is added on purpose after the correction, per axis of the job.
          *
          *     ``shrinkage`` is the share by which the material shrinks, so a body is made larger by as much;
-         *     ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle.
+         *     ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle. The shrinkage
+         *     is that of the job's material, and follows it, where ``of_material`` says so.
          */
         Allowance: {
             /**
@@ -618,6 +639,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Of Material
+             * @default false
+             */
+            of_material: boolean;
             /**
              * Says
              * @default
@@ -755,7 +781,7 @@ export interface components {
             /** On */
             on: number;
             /** Work */
-            work: components["schemas"]["Mend"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"];
+            work: components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"];
         };
         /**
          * Body
@@ -783,6 +809,7 @@ export interface components {
              *         0,
              *         0
              *       ],
+             *       "of_material": false,
              *       "says": "",
              *       "shrinkage": [
              *         0,
@@ -1103,7 +1130,7 @@ export interface components {
         };
         /**
          * ChooseMaterial
-         * @description What the job is made of.
+         * @description What the job is made of; ``shrinkage``, when given, are percentages as typed, an axis each.
          */
         ChooseMaterial: {
             /**
@@ -1112,6 +1139,12 @@ export interface components {
              */
             do: "choose-material";
             material: components["schemas"]["Material"];
+            /** Shrinkage */
+            shrinkage?: [
+                string,
+                string,
+                string
+            ] | null;
         };
         /**
          * Comparison
@@ -1707,9 +1740,9 @@ export interface components {
              *       "density": 1.24,
              *       "name": "PLA",
              *       "shrinkage": [
-             *         0,
-             *         0,
-             *         0
+             *         0.003,
+             *         0.003,
+             *         0.003
              *       ],
              *       "strand_mm": 1.75
              *     }
@@ -1956,6 +1989,19 @@ export interface components {
             upload_bytes: number;
         };
         /**
+         * Look
+         * @description Look for faces of bodies that cut through each other, however large they are.
+         */
+        Look: {
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "look";
+        };
+        /**
          * Machine
          * @description A build volume. Its origin is the front left corner of the plate.
          *
@@ -2010,6 +2056,8 @@ export interface components {
         /**
          * Material
          * @description What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage.
+         *
+         *     ``shrinkage`` is a share of the length per axis; bodies take it into their allowance when asked to.
          */
         Material: {
             /**
@@ -2025,9 +2073,9 @@ export interface components {
             /**
              * Shrinkage
              * @default [
-             *       0,
-             *       0,
-             *       0
+             *       0.003,
+             *       0.003,
+             *       0.003
              *     ]
              */
             shrinkage: [
@@ -2740,6 +2788,7 @@ export interface components {
          * @description What is added on purpose after the correction; typed per axis, None stays.
          *
          *     ``shrinkage`` are percentages, ``clearance`` lengths with a sign: onto the size, or off it.
+         *     ``of_material`` takes the shrinkage of the job's material, and follows it, or leaves it again.
          */
         SetAllowance: {
             /** Body */
@@ -2755,6 +2804,8 @@ export interface components {
              * @enum {string}
              */
             do: "set-allowance";
+            /** Of Material */
+            of_material?: boolean | null;
             /**
              * Says
              * @default
@@ -4061,6 +4112,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Limits"];
+                };
+            };
+        };
+    };
+    materials_api_materials_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Material"][];
                 };
             };
         };

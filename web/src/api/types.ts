@@ -46,3 +46,4 @@ export type Pressed = Schemas["Pressed"];
 export type Spot = Schemas["Spot"];
 export type GaugeKind = NonNullable<Schemas["AddReading"]["kind"]>;
 export type Vec3 = [number, number, number];
+export type Material = Schemas["Material"];

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, TypeAdapter
 
-from aimtrue.core.job import Axis, Body, Kit, Material, Source, Up, Value
+from aimtrue.core.job import Axis, Body, Health, Kit, Material, Source, Up, Value
 from aimtrue.core.lengths import Unit
 from aimtrue.core.readings import GaugeKind, Means, Role
 from aimtrue.core.truing.gauges import Spot
@@ -34,6 +34,13 @@ class Remake(Value):
     follows: dict[str, str] = Field(default_factory=dict)
     source: Source | None = None
     missing: tuple[str, ...] = ()
+
+
+class LookOver(Value):
+    """Geometry was looked over for faces that cut through each other: its health by its hash."""
+
+    do: Literal["look-over"] = "look-over"
+    found: dict[str, Health]
 
 
 class SettleUnit(Value):
@@ -309,22 +316,25 @@ class SetLeastWall(Value):
 
 
 class ChooseMaterial(Value):
-    """What the job is made of."""
+    """What the job is made of; ``shrinkage``, when given, are percentages as typed, an axis each."""
 
     do: Literal["choose-material"] = "choose-material"
     material: Material
+    shrinkage: tuple[str, str, str] | None = None
 
 
 class SetAllowance(Value):
     """What is added on purpose after the correction; typed per axis, None stays.
 
     ``shrinkage`` are percentages, ``clearance`` lengths with a sign: onto the size, or off it.
+    ``of_material`` takes the shrinkage of the job's material, and follows it, or leaves it again.
     """
 
     do: Literal["set-allowance"] = "set-allowance"
     body: str
     shrinkage: tuple[str, str, str] | None = None
     clearance: tuple[str, str, str] | None = None
+    of_material: bool | None = None
     says: str = Field("", max_length=200)
 
 
@@ -401,5 +411,5 @@ UserAction = Annotated[
 ]
 """What the interface may send."""
 
-Action = Annotated[TakeIn | Remake | UserAction, Field(discriminator="do")]
+Action = Annotated[TakeIn | Remake | LookOver | UserAction, Field(discriminator="do")]
 ACTION: TypeAdapter[Action] = TypeAdapter(Action)

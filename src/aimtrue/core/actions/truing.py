@@ -388,7 +388,21 @@ def _set_least_wall(job: Job, action: SetLeastWall, shelf: Shelf) -> Job:
 
 
 def _choose_material(job: Job, action: ChooseMaterial, shelf: Shelf) -> Job:
-    return job.model_copy(update={"material": action.material})
+    material = action.material
+    if action.shrinkage is not None:
+        material = material.model_copy(update={"shrinkage": _shares(action.shrinkage)})
+    job = job.model_copy(update={"material": material})
+    for body in job.bodies:
+        if body.allowance.of_material:
+            job = job.with_body(body.model_copy(update={"allowance": _of_material(job, body.allowance)}))
+    return job
+
+
+def _of_material(job: Job, allowance: Allowance) -> Allowance:
+    says = f"usual of {job.material.name}"
+    return allowance.model_copy(
+        update={"shrinkage": job.material.shrinkage, "of_material": True, "says": says}
+    )
 
 
 def _set_allowance(job: Job, action: SetAllowance, shelf: Shelf) -> Job:
@@ -396,15 +410,25 @@ def _set_allowance(job: Job, action: SetAllowance, shelf: Shelf) -> Job:
     job.settled_unit(bodies[0])
     for body in bodies:
         old = body.allowance
-        shrinkage = old.shrinkage if action.shrinkage is None else _shares(action.shrinkage)
         # Shrinkage is the material's and so the kit's; clearance is a body's own.
         mine = action.clearance is not None and (
             len(bodies) == 1 or action.body == body.id or action.body == body.kit
         )
         clearance = _offsets(action.clearance) if mine and action.clearance else old.clearance_mm
-        made = Allowance(shrinkage=shrinkage, clearance_mm=clearance, says=action.says or old.says)
+        made = _shrunk(job, old, action).model_copy(update={"clearance_mm": clearance})
         job = job.with_body(body.model_copy(update={"allowance": made}))
     return job
+
+
+def _shrunk(job: Job, old: Allowance, action: SetAllowance) -> Allowance:
+    """The allowance with the shrinkage that is asked for: the material's, one that is typed, or none."""
+    if action.of_material:
+        return _of_material(job, old)
+    if action.shrinkage is not None:
+        return Allowance(shrinkage=_shares(action.shrinkage), says=action.says)
+    if action.of_material is False:
+        return Allowance()
+    return old.model_copy(update={"says": action.says or old.says})
 
 
 def _shares(typed: tuple[str, str, str]) -> Vec3:

@@ -292,7 +292,8 @@ def chain_text(job: Job, bodies: tuple[Body, ...]) -> str:
 def _allowance_text(body: Body) -> str:
     shrinkage = " / ".join(f"{100 * share:.4g} %" for share in body.allowance.shrinkage)
     clearance = " / ".join(f"{more:+.4g} mm" for more in body.allowance.clearance_mm)
-    return f"shrinkage {shrinkage}, clearance {clearance}"
+    source = f" ({body.allowance.says})" if body.allowance.says else ""
+    return f"shrinkage {shrinkage}{source}, clearance {clearance}"
 
 
 def _record(

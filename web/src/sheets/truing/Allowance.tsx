@@ -1,12 +1,13 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, Problem } from "../../api/client";
+import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { CalibrationView, Vec3 } from "../../api/types";
 import { mm, signed } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import type { Subject } from "../../job/subject";
+import { MaterialRows, percentOf, type Three } from "./MaterialRows";
 import css from "./TruingSheet.module.css";
 
 interface Props {
@@ -15,22 +16,21 @@ interface Props {
 }
 
 const AXES = ["x", "y", "z"] as const;
-type Three = [string, string, string];
 
 /** What is added on purpose: shrinkage of the material, clearance of the body, and where they come from. */
 export function Allowance({ handle, subject }: Props) {
   const { body, key, facts } = subject;
   const allowance = body.allowance!;
-  const percent = allowance.shrinkage!.map((share) => String(Number((100 * share).toPrecision(6)))) as Three;
+  const percent = allowance.shrinkage!.map(percentOf) as Three;
   const lengths = allowance.clearance_mm!.map(String) as Three;
   const added = facts.chain!.some((row) => Math.abs(row.allowance_mm) > 1e-12);
-  const set = (change: { shrinkage?: Three; clearance?: Three; says?: string }) =>
-    handle.act({ do: "set-allowance", body: key, shrinkage: null, clearance: null, says: "", ...change });
+  const set = (change: { shrinkage?: Three; clearance?: Three; of_material?: boolean; says?: string }) =>
+    handle.act({ do: "set-allowance", body: key, shrinkage: null, clearance: null, of_material: null, says: "", ...change });
   const at = (all: Three, i: number, typed: string): Three => all.map((one, k) => (k === i ? typed : one)) as Three;
   return (
     <details className={css.more} open={added || undefined}>
       <summary>
-        Allowance <span className="soft">{added ? "on top of the correction" : "none"}</span>
+        Allowance <span className="soft">{added ? allowance.says || "on top of the correction" : "none"}</span>
       </summary>
       <table className={sheetCss.table}>
         <thead>
@@ -62,37 +62,19 @@ export function Allowance({ handle, subject }: Props) {
         Clearance is exact on the outside of prismatic and turned parts: the overall size changes by it, and what lies within in proportion. For a bore, give its
         reading a clearance instead.
       </p>
-      <Material handle={handle} take={(shrinkage, says) => set({ shrinkage, says })} />
+      <MaterialRows handle={handle} follows={allowance.of_material!} follow={(on) => set({ of_material: on })} />
+      <Calibrations handle={handle} take={(shrinkage, says) => set({ shrinkage, says })} />
     </details>
   );
 }
 
-/** The job's material, and calibrations that are kept for it. */
-function Material({ handle, take }: { handle: JobHandle; take: (shrinkage: Three, says: string) => Promise<unknown> }) {
-  const material = handle.view.job.material!;
+/** Calibrations that are kept, of machines and materials. */
+function Calibrations({ handle, take }: { handle: JobHandle; take: (shrinkage: Three, says: string) => Promise<unknown> }) {
   const cache = useQueryClient();
   const { data } = useQuery({ queryKey: ["calibrations"], queryFn: api.calibrations });
-  const change = (update: object) =>
-    handle.act({ do: "choose-material", material: { ...material, ...update } });
-  const typed = (field: string) => (text: string) => {
-    const value = Number(text.replace(",", "."));
-    if (!Number.isFinite(value)) throw new Problem(0, "number", "this is not a number");
-    return change({ [field]: value });
-  };
   const again = () => void cache.invalidateQueries({ queryKey: ["calibrations"] });
   return (
     <>
-      <div className={css.row}>
-        <span className={css.pair}>
-          material <TypedField words label="Material" value={material.name!} width={70} commit={(name) => change({ name: name.trim() })} />
-        </span>
-        <span className={css.pair}>
-          g/cm³ <TypedField label="Density" value={String(material.density)} width={54} commit={typed("density")} />
-        </span>
-        <span className={css.pair}>
-          strand <TypedField label="Strand, mm" value={String(material.strand_mm)} width={54} commit={typed("strand_mm")} />
-        </span>
-      </div>
       {data?.map((one) => (
         <div key={one.id} className={css.row} data-testid="calibration">
           <span>
@@ -109,13 +91,13 @@ function Material({ handle, take }: { handle: JobHandle; take: (shrinkage: Three
           </span>
         </div>
       ))}
-      <Calibrate machine={handle.view.job.machine!.name!} material={material.name!} done={again} />
+      <Calibrate machine={handle.view.job.machine!.name!} material={handle.view.job.material!.name!} done={again} />
     </>
   );
 }
 
 function texts(one: CalibrationView): Three {
-  return one.found.shrinkage.map((share) => String(Number((100 * share).toPrecision(6)))) as Three;
+  return one.found.shrinkage.map(percentOf) as Three;
 }
 
 function shares(one: CalibrationView): string {
