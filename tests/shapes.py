@@ -32,6 +32,47 @@ def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)
     return Mesh(corners + at, _BOX_FACES)
 
 
+def bar(path: list[tuple[float, float]], width: float, height: float, climb: float = 0.0) -> Mesh:
+    """A bar of rectangular section along a path that may cross itself, climbing evenly."""
+    points = np.array(path)
+    corners = []
+    for i, point in enumerate(points):
+        before = points[i] - points[i - 1] if i else points[1] - points[0]
+        after = points[i + 1] - point if i < len(points) - 1 else before
+        left = [np.array([-run[1], run[0]]) / np.hypot(*run) for run in (before, after)]
+        miter = (left[0] + left[1]) / (1 + left[0] @ left[1]) * width / 2
+        z = climb * i / (len(points) - 1)
+        for side, up in ((-1, 0.0), (1, 0.0), (1, height), (-1, height)):
+            corners.append([*(point + side * miter), z + up])
+    faces = []
+    for i in range(len(points) - 1):
+        for k in range(4):
+            p, q, r, s = 4 * i + k, 4 * i + (k + 1) % 4, 4 * i + 4 + k, 4 * i + 4 + (k + 1) % 4
+            faces += [(p, q, r), (q, s, r)]
+    end = 4 * len(points) - 4
+    faces += [(0, 2, 1), (0, 3, 2), (end, end + 1, end + 2), (end, end + 2, end + 3)]
+    made = Mesh(np.array(corners), np.array(faces, np.int32))
+    return made if made.volume() > 0 else Mesh(made.vertices, made.faces[:, ::-1].copy())
+
+
+def eight(around: int, along: int, lift: float) -> Mesh:
+    """A closed tube along a figure of eight, whose two strands run through each other in the middle."""
+    t = np.linspace(0, 2 * np.pi, along, endpoint=False)
+    middle = np.stack([20 * np.sin(t), 10 * np.sin(2 * t), lift * np.cos(t)], axis=1)
+    run = np.roll(middle, -1, 0) - np.roll(middle, 1, 0)
+    side = np.cross([0, 0, 1], run)
+    side /= np.linalg.norm(side, axis=1)[:, None]
+    up = np.cross(run, side)
+    up /= np.linalg.norm(up, axis=1)[:, None]
+    a = np.linspace(0, 2 * np.pi, around, endpoint=False)[None, :, None]
+    points = (middle[:, None] + 3 * (np.cos(a) * side[:, None] + np.sin(a) * up[:, None])).reshape(-1, 3)
+    i, j = np.divmod(np.arange(along * around), around)
+    p, q = i * around + j, i * around + (j + 1) % around
+    r, s = (i + 1) % along * around + j, (i + 1) % along * around + (j + 1) % around
+    made = Mesh(points, np.concatenate([np.stack([p, r, q], 1), np.stack([q, r, s], 1)]).astype(np.int32))
+    return made if made.volume() > 0 else Mesh(made.vertices, made.faces[:, ::-1].copy())
+
+
 def corners_of(mesh: Mesh) -> NDArray[np.float64]:
     """(m, 3, 3) corners of every triangle."""
     return np.asarray(mesh.vertices[mesh.faces])

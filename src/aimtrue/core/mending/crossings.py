@@ -120,14 +120,15 @@ def _pierced(mesh: Mesh, edge: NDArray[np.int32], face: NDArray[np.int64]) -> ND
         np.abs(q - p).max(axis=1, initial=0), np.abs([b - a, c - a]).max(axis=(0, 2), initial=0)
     )
     zero = 1e-9 * size**3
-    over, under = _volume(a, b, c, p), _volume(a, b, c, q)
+    over, under = volumes(a, b, c, p), volumes(a, b, c, q)
     through = ((over > zero) & (under < -zero)) | ((over < -zero) & (under > zero))
-    u, v, w = _volume(p, q, a, b), _volume(p, q, b, c), _volume(p, q, c, a)
+    u, v, w = volumes(p, q, a, b), volumes(p, q, b, c), volumes(p, q, c, a)
     inside = ((u > zero) & (v > zero) & (w > zero)) | ((u < -zero) & (v < -zero) & (w < -zero))
     return np.asarray(through & inside)
 
 
-def _volume(a: Floats, b: Floats, c: Floats, d: Floats) -> Floats:
+def volumes(a: Floats, b: Floats, c: Floats, d: Floats) -> Floats:
+    """Return (k,): six times the signed volumes of tetrahedra with (k, 3) corners."""
     u, v, w = b - a, c - a, d - a
     return np.asarray(
         w[:, 0] * (u[:, 1] * v[:, 2] - u[:, 2] * v[:, 1])

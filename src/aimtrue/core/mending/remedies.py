@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
@@ -14,6 +15,7 @@ from aimtrue.core.bodies.inside import winding_numbers
 from aimtrue.core.bodies.separate import separate
 from aimtrue.core.bodies.solids import mesh_of, solid_of
 from aimtrue.core.errors import Refused
+from aimtrue.core.mending.arrange import arranged
 from aimtrue.core.mending.holes import patches
 from aimtrue.core.mesh import Mesh, compacted, merged
 
@@ -230,19 +232,28 @@ def without_holes(mesh: Mesh) -> Mesh:
 
 
 def without_crossings(mesh: Mesh) -> Mesh:
-    """Join shells that cut through each other into one surface."""
+    """Make one surface of shells that cut through each other, and of a shell that cuts through itself."""
     if not mesh.topology.closed:
         raise Refused(
             "not-closed", "only closed bodies can be joined with themselves", remedy="close the holes first"
         )
     parts = [one.mesh for one in separate(mesh)]
-    if len(parts) < 2:
+    each = [_uncrossed(part) for part in parts]
+    whole = _union(each) if len(each) > 1 else None
+    if whole is not None and len(whole.decompose()) < len(each):
+        return mesh_of(whole)
+    return mesh if all(new is old for new, old in zip(each, parts, strict=True)) else merged(each)
+
+
+def _uncrossed(part: Mesh) -> Mesh:
+    made = arranged(part)
+    if made is None:
         raise Refused(
-            "crosses-itself",
-            "one and the same shell crosses itself",
+            "crosses-oddly",
+            "faces lie so close upon each other that it cannot be told where they cross",
             remedy="rebuild the body as a solid",
         )
-    return joined(parts)
+    return made
 
 
 def joined(meshes: list[Mesh]) -> Mesh:
@@ -251,16 +262,7 @@ def joined(meshes: list[Mesh]) -> Mesh:
     Raises:
         Refused: one of them is not a closed solid, or they do not touch.
     """
-    solids = [solid_of(mesh) for mesh in meshes]
-    if any(solid is None for solid in solids):
-        raise Refused(
-            "not-closed", "only closed bodies can be joined", remedy="mend what the findings say first"
-        )
-    import manifold3d
-
-    whole = manifold3d.Manifold.batch_boolean(
-        [solid for solid in solids if solid is not None], manifold3d.OpType.Add
-    )
+    whole = _union(meshes)
     if len(whole.decompose()) >= len(meshes) > 1:
         raise Refused(
             "apart",
@@ -268,6 +270,17 @@ def joined(meshes: list[Mesh]) -> Mesh:
             remedy="make them one kit instead",
         )
     return mesh_of(whole)
+
+
+def _union(meshes: list[Mesh]) -> manifold3d.Manifold:
+    solids = [solid_of(mesh) for mesh in meshes]
+    if any(solid is None for solid in solids):
+        raise Refused(
+            "not-closed", "only closed bodies can be joined", remedy="mend what the findings say first"
+        )
+    return manifold3d.Manifold.batch_boolean(
+        [solid for solid in solids if solid is not None], manifold3d.OpType.Add
+    )
 
 
 def as_one(meshes: list[Mesh]) -> Mesh:
