@@ -13,7 +13,7 @@ from aimtrue.core.lengths import Unit
 from aimtrue.core.mesh import merged
 from bench.shapes import wavy_sphere
 from tests.api.conftest import Client
-from tests.shapes import binary_stl, box, corners_of
+from tests.shapes import binary_stl, box, corners_of, eight
 
 BOX = binary_stl(corners_of(box(20, 30, 50)))
 HOLED = binary_stl(corners_of(box(20, 30, 50))[2:])
@@ -172,3 +172,23 @@ def test_a_file_that_cannot_be_read_does_not_hurt_the_job(client: Client) -> Non
     after = client.read(view["id"])
     assert after["errands"][0]["error"]["code"] == "step-cut-off"
     assert after["job"] == view["job"]
+
+
+def test_a_large_mesh_says_what_was_not_looked_for_and_looks_when_asked(client: Client) -> None:
+    tube = eight(around=240, along=240, lift=1.0)
+    view = client.opened("coil.stl", binary_stl(corners_of(tube)))
+    body = view["job"]["bodies"][0]
+    assert "crossings-unknown" in codes(view)
+    source = view["job"]["sources"][0]["id"]
+    before = client.act(view, do="settle-unit", source=source, unit="mm")
+    answer = client.post(before, "work", work={"do": "look", "bodies": [body["id"]]})
+    assert answer.status_code == 202, answer.text
+    meanwhile = client.act(client.view(view["id"]), do="rename", body=body["id"], name="a coil")
+    view = client.read(meanwhile["id"])
+    assert view["job"]["bodies"][0]["name"] == "a coil"  # what is found does not undo what was done meanwhile
+    assert view["undo"] == "rename to a coil"
+    assert "crossings-unknown" not in codes(view)
+    assert "crossings" in codes(view)
+    view = work(client, view, do="mend", bodies=[body["id"]], remedy="resolve-crossings")
+    assert "crossings" not in codes(view)
+    assert view["job"]["bodies"][0]["health"]["closed"]

@@ -156,7 +156,7 @@ def test_picked_places_make_a_reading(client: Client) -> None:
     [
         ("notes.txt", b"hello", 422, "format-unknown"),
         ("part.dwg", b"ISO-10303-21;", 422, "format-unknown"),
-        ("part.stl", b"x" * 3_000_001, 413, "file-too-large"),
+        ("part.stl", b"x" * 20_000_001, 413, "file-too-large"),
     ],
 )
 def test_what_is_refused_at_the_door(client: Client, name: str, data: bytes, status: int, code: str) -> None:
@@ -168,7 +168,7 @@ def test_what_is_refused_at_the_door(client: Client, name: str, data: bytes, sta
 
 
 def test_a_stream_without_a_length_is_bounded_too(client: Client) -> None:
-    pieces = (b"x" * 100_000 for _ in range(40))
+    pieces = (b"x" * 500_000 for _ in range(60))
     answer = client.http.post("/jobs", params={"name": "part.stl"}, content=pieces)
     assert answer.status_code == 413
 

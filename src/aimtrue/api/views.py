@@ -12,7 +12,7 @@ from aimtrue.core.actions import UserAction
 from aimtrue.core.frames import as_vec3, group_sizes
 from aimtrue.core.job import Job, Vec3
 from aimtrue.core.lengths import Unit
-from aimtrue.core.mending.remake import Join, Mend, Refine, Separate, TakeAsOne
+from aimtrue.core.mending.remake import Join, Look, Mend, Refine, Separate, TakeAsOne
 from aimtrue.core.release import make
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.survey import Released, Survey, survey
@@ -120,7 +120,7 @@ class AskWork(BaseModel):
     """Bodies to be made anew in the background, and the revision it was decided on."""
 
     on: int
-    work: Annotated[Mend | Separate | Join | TakeAsOne | Refine, Field(discriminator="do")]
+    work: Annotated[Mend | Look | Separate | Join | TakeAsOne | Refine, Field(discriminator="do")]
 
 
 class Limits(BaseModel):

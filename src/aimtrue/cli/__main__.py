@@ -50,6 +50,9 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
 def _add_inspect(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     inspect = commands.add_parser("inspect", help="say what is in model files, and how large")
     _add_reading_options(inspect)
+    inspect.add_argument(
+        "--thorough", action="store_true", help="look for crossing faces in very large meshes, too"
+    )
     inspect.set_defaults(run=_inspect)
 
 

@@ -5,11 +5,14 @@ from __future__ import annotations
 import argparse
 import json
 import time
+from dataclasses import replace
 from typing import Any
 
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, load
+from aimtrue.core.actions import LookOver, apply
 from aimtrue.core.findings import Finding
 from aimtrue.core.frames import as_vec3, group_sizes, true_bounds
+from aimtrue.core.intake.health import health_of
 from aimtrue.core.job import Body, Source
 from aimtrue.core.survey import BodySurvey, survey
 
@@ -20,7 +23,8 @@ def inspect(asked: argparse.Namespace) -> int:
     for path in asked.files:
         started = time.perf_counter()
         try:
-            report = _report(load(path, asked))
+            loaded = load(path, asked)
+            report = _report(_looked_over(loaded) if asked.thorough else loaded)
         except Failure as failure:
             complain(failure.says)
             code = failure.code
@@ -32,6 +36,16 @@ def inspect(asked: argparse.Namespace) -> int:
     else:
         print("\n\n".join(_as_text(report) for report in reports))
     return code
+
+
+def _looked_over(loaded: Loaded) -> Loaded:
+    """Look for crossing faces where a mesh was too large to do so as a matter of course."""
+    found = {
+        body.geometry: health_of(loaded.mesh(body.geometry), thorough=True)
+        for body in loaded.job.bodies
+        if body.health.crossings is None
+    }
+    return replace(loaded, job=apply(loaded.job, LookOver(found=found), loaded))
 
 
 def _report(loaded: Loaded) -> dict[str, Any]:

@@ -150,6 +150,13 @@ def health_findings(body: Body) -> list[Finding]:
             "face-outward",
         ),
         ("crossings", "look", health.crossings or 0, "{} faces cut through each other", "resolve-crossings"),
+        (
+            "crossings-unknown",
+            "note",
+            int(health.crossings is None),
+            f"{body.triangles:,} triangles were not looked over for faces that cut through each other",
+            "look-over",
+        ),
         ("zero-area", "note", health.zero_area, "{} triangles have zero area", "remove-degenerate"),
         ("duplicates", "look", health.duplicates, "{} triangles are there twice", "remove-degenerate"),
         (

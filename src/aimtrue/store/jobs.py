@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
-from aimtrue.core.actions import ACTION, Action, apply, describe
+from aimtrue.core.actions import ACTION, Action, LookOver, apply, describe
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.job import Job
 from aimtrue.core.shelf import Shelf
@@ -106,15 +106,16 @@ def act(session: Session, shelf: Shelf, key: str, on: int | None, action: Action
     """
     head = _locked_head(session, key, on)
     job = apply(Job.model_validate(head.state), action, shelf)
-    # What the system puts in (a file read) is not the user's to undo.
-    by_user = on is not None
+    # What the system puts in (a file read) is not the user's to undo; what it only finds out is no step, and
+    # undo goes on from the step before.
+    finds = on is None and isinstance(action, LookOver) and head.undo_to is not None
     return _append(
         session,
         head,
         ACTION.dump_python(action, mode="json"),
-        describe(action),
+        head.says if finds else describe(action),
         job.model_dump(mode="json"),
-        undo_to=head.number if by_user else None,
+        undo_to=head.undo_to if finds else None if on is None else head.number,
         redo_to=None,
     )
 

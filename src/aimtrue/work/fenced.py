@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from aimtrue.core.actions import Remake, TakeIn
+from aimtrue.core.actions import LookOver, Remake, TakeIn
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.geometry import drawn_bytes, name_of
 from aimtrue.core.intake.take_in import all_kept, take_in
@@ -24,7 +24,7 @@ PREVIEW = "preview "
 class Done:
     """What is to be done to a job; ``blobs`` are paths named by hash."""
 
-    action: TakeIn | Remake
+    action: TakeIn | Remake | LookOver
     blobs: list[Path]
 
 

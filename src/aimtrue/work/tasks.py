@@ -19,7 +19,7 @@ from aimtrue.core.actions import describe
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.job import Job
-from aimtrue.core.mending.remake import Refine, Revise, Work
+from aimtrue.core.mending.remake import Look, Refine, Revise, Work
 from aimtrue.core.release.make import Order
 from aimtrue.core.release.proof import Proof
 from aimtrue.settings import settings
@@ -106,7 +106,7 @@ def _read(row: ErrandRow) -> None:
 
 def _remake(row: ErrandRow) -> None:
     work: Work = _WORK.validate_python(row.request["work"])
-    job, number = _as_asked(row)
+    job, number = _as_asked(row, work)
     for body in job.bodies:
         on_disk(body.geometry)
         if body.features:
@@ -130,11 +130,16 @@ def _remake(row: ErrandRow) -> None:
             jobs.set_errand(session, row.id, state="done", share=1.0, says=describe(done.action))
 
 
-def _as_asked(row: ErrandRow) -> tuple[Job, int]:
-    """The job as its user saw it; work on one that was changed meanwhile is refused."""
+def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:
+    """The job as its user saw it; work on one that was changed meanwhile is refused.
+
+    What is only looked at may change meanwhile: what is found is told of geometry by its hash.
+    """
     number = int(row.request["revision"])
     with sessions()() as session:
         loaded = jobs.load(session, row.job)
+        if isinstance(work, Look):
+            return loaded.job, None
         jobs.refuse_stale(loaded, number)
         return loaded.job, number
 

@@ -28,6 +28,7 @@ from aimtrue.core.actions.models import ImportReadings as ImportReadings
 from aimtrue.core.actions.models import KeepAsDrawn as KeepAsDrawn
 from aimtrue.core.actions.models import KeepBores as KeepBores
 from aimtrue.core.actions.models import LeaveKit as LeaveKit
+from aimtrue.core.actions.models import LookOver as LookOver
 from aimtrue.core.actions.models import MakeKit as MakeKit
 from aimtrue.core.actions.models import MoveReading as MoveReading
 from aimtrue.core.actions.models import NameReading as NameReading

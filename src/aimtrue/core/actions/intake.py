@@ -10,6 +10,7 @@ from aimtrue.core.actions.models import (
     Delete,
     Duplicate,
     LeaveKit,
+    LookOver,
     MakeKit,
     Paint,
     Remake,
@@ -97,6 +98,13 @@ def _remake(job: Job, action: Remake, shelf: Shelf) -> Job:
     follows = {old: new for new, old in action.follows.items()}
     job = _with_overlaps(job, set(gone), follows)
     return _without_idle_kits(_reanchored(job, set(gone), follows, shelf))
+
+
+def _look_over(job: Job, action: LookOver, shelf: Shelf) -> Job:
+    for body in job.bodies:
+        if body.geometry in action.found:
+            job = job.with_body(body.model_copy(update={"health": action.found[body.geometry]}))
+    return job
 
 
 def _with_overlaps(job: Job, gone: set[str], follows: dict[str, str]) -> Job:
@@ -307,6 +315,7 @@ def _accept(job: Job, action: Accept, shelf: Shelf) -> Job:
 DOING: dict[type[Value], Callable[..., Job]] = {
     TakeIn: _take_in,
     Remake: _remake,
+    LookOver: _look_over,
     BringHome: _bring_home,
     Paint: _paint,
     Delete: _delete,

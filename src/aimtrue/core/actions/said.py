@@ -19,6 +19,7 @@ from aimtrue.core.actions.models import (
     KeepAsDrawn,
     KeepBores,
     LeaveKit,
+    LookOver,
     MakeKit,
     MoveReading,
     NameReading,
@@ -54,6 +55,8 @@ def describe(action: Action) -> str:
             return f"take in {sources[0].packed_in or sources[0].name}"
         case Remake(says=says):
             return says
+        case LookOver(found=found):
+            return f"look over {_bodies(tuple(found))}"
         case SettleUnit(unit=unit):
             return f"settle unit: {UNIT_NAMES[unit]}"
         case BringHome(home=home):

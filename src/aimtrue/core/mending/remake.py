@@ -1,7 +1,7 @@
 """Make bodies of a job anew: mend, separate, join, take as one, re-tessellate, or swap in a revision.
 
 Each function returns a :class:`Remade`: the action that puts the new bodies in the place of the old
-ones, and the geometry they name. Nothing here changes a job.
+ones (or tells what was found by looking them over), and the geometry they name. Nothing here changes a job.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from aimtrue.core.actions import Remake
+from aimtrue.core.actions import LookOver, Remake
 from aimtrue.core.bodies.separate import count_voids, separate
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
@@ -59,6 +59,13 @@ class TakeAsOne(Value):
     bodies: tuple[str, ...] = Field(min_length=2)
 
 
+class Look(Value):
+    """Look for faces of bodies that cut through each other, however large they are."""
+
+    do: Literal["look"] = "look"
+    bodies: tuple[str, ...] = Field(min_length=1)
+
+
 class Refine(Value):
     """Cut a CAD source into facets anew, finer or coarser, its loose surfaces sewn or not."""
 
@@ -77,14 +84,14 @@ class Revise(Value):
     sha256: str
 
 
-Work = Annotated[Mend | Separate | Join | TakeAsOne | Refine | Revise, Field(discriminator="do")]
+Work = Annotated[Mend | Look | Separate | Join | TakeAsOne | Refine | Revise, Field(discriminator="do")]
 
 
 @dataclass(frozen=True, eq=False)
 class Remade:
     """What is to be done to the job, and the blobs that this names."""
 
-    action: Remake
+    action: Remake | LookOver
     blobs: dict[str, bytes]
 
 
@@ -106,6 +113,8 @@ def remake(key: str, job: Job, work: Work, shelf: Shelf, data: bytes, progress: 
     match work:
         case Mend():
             return _mend(key, job, work, shelf, progress)
+        case Look():
+            return _look(job, work, shelf, progress)
         case Separate():
             return _separate(key, job, work, shelf)
         case Join():
@@ -150,6 +159,15 @@ def _mend(key: str, job: Job, work: Mend, shelf: Shelf, progress: Progress) -> R
         )
     gone = tuple(follows.values())
     return Remade(Remake(says=REMEDY_NAMES[work.remedy], gone=gone, come=tuple(come), follows=follows), blobs)
+
+
+def _look(job: Job, work: Look, shelf: Shelf, progress: Progress) -> Remade:
+    found = {}
+    for number, key in enumerate(work.bodies):
+        body = job.body(key)
+        progress(number / len(work.bodies), f"looking over {body.name}")
+        found[body.geometry] = health_of(shelf.mesh(body.geometry), thorough=True)
+    return Remade(LookOver(found=found), {})
 
 
 def _in_numbers(job: Job, body: Body, mm: float | None) -> float | None:
@@ -306,15 +324,14 @@ def _revise(key: str, job: Job, work: Revise, data: bytes, progress: Progress) -
             "replaced": (*source.replaced, source.sha256),
         }
     )
-    remade = _swapped(job, source.id, taken, fresh, f"new revision of {source.name}")
-    if new.unit is not None and new.unit != source.unit:
-        says = f"{new.name} now declares another unit than its last revision; check the size"
-        action = remade.action.model_copy(update={"missing": (*remade.action.missing, says)})
-        return Remade(action, remade.blobs)
-    return remade
+    other = new.unit is not None and new.unit != source.unit
+    says = f"{new.name} now declares another unit than its last revision; check the size"
+    return _swapped(job, source.id, taken, fresh, f"new revision of {source.name}", (says,) if other else ())
 
 
-def _swapped(job: Job, key: str, taken: Taken, fresh: Source, says: str) -> Remade:
+def _swapped(
+    job: Job, key: str, taken: Taken, fresh: Source, says: str, doubts: tuple[str, ...] = ()
+) -> Remade:
     """Put freshly read bodies in the place of those of a source that are the same parts."""
     olds = [body for body in job.bodies_of(key) if not body.id.startswith("d")]
     bodies, blobs = all_kept(taken)
@@ -335,6 +352,7 @@ def _swapped(job: Job, key: str, taken: Taken, fresh: Source, says: str) -> Rema
     missing += tuple(
         f"{old.name} was mended before; mend it again" for old in olds if old.mended and old not in lost
     )
+    missing += doubts
     action = Remake(
         says=says,
         gone=tuple(old.id for old in olds),

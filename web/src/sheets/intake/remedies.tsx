@@ -20,6 +20,7 @@ export function remedyOf(finding: Finding, view: JobView, act: (action: UserActi
     buttons.push([MENDS[remedy]!, () => work({ do: "mend", bodies: [body], remedy: remedy as Remedy })]);
     if (remedy !== "rebuild" && finding.severity === "stop") buttons.push(["Rebuild", () => work({ do: "mend", bodies: [body], remedy: "rebuild" })]);
   }
+  if (finding.code === "crossings-unknown" && body) buttons.push(["Look for them", () => work({ do: "look", bodies: [body] })]);
   if (remedy === "separate" && body) buttons.push(["Separate", () => work({ do: "separate", body })]);
   if (remedy === "sew" && source) {
     const fineness = view.job.sources!.find((one) => one.id === source)?.fineness;
