@@ -87,6 +87,7 @@ def _intake(page: Page, address: str) -> None:
     _open(page, address, "Shim plate")
     _take(page, "intake")
     _open(page, address, "Eyepiece rack")
+    page.get_by_role("button", name="eyepiece rack 2 and 3 alike").click()
     page.get_by_label("Select eyepiece rack 2", exact=True).check()
     _take(page, "bodies")
     _open(page, address, "Hand grip, scanned")

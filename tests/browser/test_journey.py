@@ -106,7 +106,13 @@ def test_bodies_are_selected_named_hidden_and_dropped(desk: Desk, demo: Path) ->
     page = desk.page
     desk.opened(demo / "eyepiece-rack.stl")
     expect(page.get_by_role("heading", name="Bodies (6)")).to_be_visible()
-    expect(page.get_by_test_id("body-eyepiece rack 2")).to_contain_text("×4")
+    alike = page.get_by_test_id("like-eyepiece rack 2")
+    expect(alike).to_contain_text("×4")
+    expect(page.locator("[data-testid^=body-]")).to_have_count(2)  # the plate and the speck
+    page.get_by_label("Select all 4 like eyepiece rack 2").check()
+    expect(page.locator("[data-testid^=body-]")).to_have_count(2)
+    page.get_by_label("Select all 4 like eyepiece rack 2").uncheck()
+    alike.get_by_role("button", name="eyepiece rack 2 and 3 alike").click()
     page.get_by_label("Select eyepiece rack 2", exact=True).check()
     desk.overall("28.57 × 28.57 × 12.70")
     desk.typed("Name of eyepiece rack 2", "collar, left")

@@ -10,7 +10,7 @@ import pytest
 from aimtrue.cli.__main__ import main
 from aimtrue.core.formats import read_model
 from aimtrue.settings import ROOT
-from tests.shapes import binary_stl, box, corners_of
+from tests.shapes import binary_stl, box, corners_of, eight
 
 
 def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, str, str]:
@@ -264,3 +264,35 @@ def test_several_readings_are_met_together_or_the_conflict_is_named(
     assert across in told
     assert against in told
     assert not (tmp_path / "no").exists()
+
+
+def test_a_folder_is_all_model_files_in_it(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    inner = tmp_path / "parts" / "more"
+    inner.mkdir(parents=True)
+    (inner / "b.stl").write_bytes(binary_stl(corners_of(box(2, 3, 5))))
+    (tmp_path / "parts" / "a.stl").write_bytes(binary_stl(corners_of(box(20, 30, 50))))
+    (tmp_path / "parts" / "notes.txt").write_text("hello")
+    code, out, _ = run(capsys, "inspect", tmp_path / "parts", "--unit", "mm", "--json")
+    assert code == 0
+    assert [Path(one["path"]).name for one in json.loads(out)] == ["a.stl", "b.stl"]
+    code, out, _ = run(capsys, "release", tmp_path / "parts", "--unit", "mm", "--out", tmp_path / "out")
+    assert code == 0
+    assert sorted(one.name for one in (tmp_path / "out").iterdir()) == ["a.3mf", "b.3mf"]
+    (tmp_path / "empty").mkdir()
+    code, out, told = run(capsys, "inspect", tmp_path / "empty")
+    assert (code, out) == (3, "")
+    assert "no model file" in told
+
+
+def test_what_was_not_looked_for_in_a_large_mesh_is_said_and_looked_for_when_asked(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "coil.stl"
+    path.write_bytes(binary_stl(corners_of(eight(around=240, along=240, lift=1.0))))
+    found = []
+    for more in ((), ("--thorough",)):
+        code, out, _ = run(capsys, "inspect", path, "--unit", "mm", "--json", *more)
+        assert code == 0
+        found.append({one["code"] for one in json.loads(out)[0]["findings"]})
+    assert "crossings-unknown" in found[0]
+    assert "crossings" in found[1] - found[0]

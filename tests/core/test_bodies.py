@@ -7,14 +7,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
-from aimtrue.core.bodies.alike import are_alike, groups_of_alike
+from aimtrue.core.actions import Duplicate, SetFactor, SettleUnit, TakeIn, apply
+from aimtrue.core.bodies.alike import are_alike, groups_of_alike, identical
 from aimtrue.core.bodies.inside import winding_numbers
 from aimtrue.core.bodies.overlaps import overlaps_of
 from aimtrue.core.bodies.separate import separate
 from aimtrue.core.bodies.solids import mesh_of, solid_of
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.mesh import Mesh, merged, weld
-from tests.shapes import binary_stl, box, corners_of
+from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 
 def turned(mesh: Mesh) -> Mesh:
@@ -149,3 +150,32 @@ def test_specks_and_copies_are_seen_at_intake() -> None:
     assert [body.stray for body in taken.bodies] == [False, False, False, True]
     assert taken.bodies[1].alike == taken.bodies[2].alike is not None
     assert taken.bodies[0].alike is None
+
+
+def another(bench: Bench, key: str, mesh: Mesh) -> Bench:
+    """Give a job one more file."""
+    taken = take_in(key, f"{key}.stl", binary_stl(corners_of(mesh)))
+    bench.meshes |= taken.meshes
+    action = TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits)
+    bench.job = apply(bench.job, action, bench)
+    return bench
+
+
+def test_bodies_of_different_files_are_the_same_part_while_their_sizes_agree() -> None:
+    bench = bench_of("one.stl", binary_stl(corners_of(together(bracket(), box(2, 3, 5, at=(90, 0, 0))))))
+    spun = Mesh(
+        bracket().vertices @ Rotation.from_euler("xyz", (90, 0, 90), degrees=True).as_matrix(),
+        bracket().faces,
+    )
+    another(bench, "s2", spun)
+    another(bench, "s3", bracket(mirrored=True))
+    bench.do(*(SettleUnit(source=one.id, unit="mm") for one in bench.job.sources))
+    ell, _, copy, mirrored = bench.job.bodies
+    assert set(identical(bench.job, ell)) == {ell.id, copy.id}
+    assert identical(bench.job, mirrored) == ()
+    bench.do(SettleUnit(source="s2", unit="cm"))
+    assert identical(bench.job, bench.job.body(copy.id)) == ()
+    bench.do(SetFactor(body=copy.id, typed="0.1"))
+    assert set(identical(bench.job, bench.job.body(copy.id))) == {ell.id, copy.id}
+    bench.do(Duplicate(bodies=(copy.id,)))
+    assert len(identical(bench.job, bench.job.body(ell.id))) == 3

@@ -98,7 +98,7 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
 
 
 def _add_reading_options(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("files", nargs="+", metavar="FILE")
+    parser.add_argument("files", nargs="+", metavar="FILE", help="a model file, or a folder of them")
     parser.add_argument("--unit", type=Unit, choices=list(Unit), metavar="U", help="um, mm, cm, m, in or ft")
     parser.add_argument("--up", choices=("x", "y", "z"), default="z")
     parser.add_argument(

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from aimtrue.core.actions import TakeIn, apply
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.features.listed import Features, features_of
-from aimtrue.core.formats import CAD_ENDINGS, archives, ending_of, unpacked
+from aimtrue.core.formats import CAD_ENDINGS, READ_ENDINGS, archives, ending_of, unpacked
 from aimtrue.core.formats.contents import Fineness, Limits
 from aimtrue.core.intake.take_in import FINE, Taken, take_in
 from aimtrue.core.job import Body, Job, Source
@@ -61,6 +61,24 @@ class Loaded:
         if body.geometry not in self.listed:
             self.listed[body.geometry] = features_of(self.meshes[body.geometry])
         return self.listed[body.geometry]
+
+
+def every_file(paths: list[str]) -> list[str]:
+    """Return the files, and of folders all model files in them, in order.
+
+    Raises:
+        Failure: a folder has none.
+    """
+    found = []
+    for path in paths:
+        if not Path(path).is_dir():
+            found.append(path)
+            continue
+        here = sorted(p for p in Path(path).rglob("*") if ending_of(p.name) in READ_ENDINGS and p.is_file())
+        if not here:
+            raise Failure(Exit.UNREADABLE, f"{path}: there is no model file in this folder")
+        found += [str(p) for p in here]
+    return found
 
 
 def load(path: str, asked: argparse.Namespace) -> Loaded:

@@ -8,7 +8,7 @@ import time
 from dataclasses import replace
 from typing import Any
 
-from aimtrue.cli.files import Exit, Failure, Loaded, complain, load
+from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
 from aimtrue.core.actions import LookOver, apply
 from aimtrue.core.findings import Finding
 from aimtrue.core.frames import as_vec3, group_sizes, true_bounds
@@ -20,7 +20,12 @@ from aimtrue.core.survey import BodySurvey, survey
 def inspect(asked: argparse.Namespace) -> int:
     """Inspect every file; those that cannot be read are told and the others still shown."""
     reports, code = [], Exit.DONE
-    for path in asked.files:
+    try:
+        files = every_file(asked.files)
+    except Failure as failure:
+        complain(failure.says)
+        return failure.code
+    for path in files:
         started = time.perf_counter()
         try:
             loaded = load(path, asked)
@@ -33,7 +38,7 @@ def inspect(asked: argparse.Namespace) -> int:
         reports.append(report)
     if asked.json:
         print(json.dumps(reports, indent=1))
-    else:
+    elif reports:
         print("\n\n".join(_as_text(report) for report in reports))
     return code
 
@@ -96,7 +101,7 @@ def finding_fields(finding: Finding) -> dict[str, Any]:
 def _body(loaded: Loaded, body: Body, facts: BodySurvey) -> dict[str, Any]:
     job, settled = loaded.job, facts.chain is not None
     centre = as_vec3(true_bounds(job, body).mean(axis=0)) if settled else None
-    twins = [other.name for other in job.bodies if body.alike and other.alike == body.alike]
+    twins = [job.body(key).name for key in facts.identical]
     return {
         "name": body.name,
         "triangles": body.triangles,
@@ -126,6 +131,9 @@ def _as_text(report: dict[str, Any]) -> str:
         for row in unit["candidates"]:
             size = " x ".join(f"{size:.6g}" for size in row["size_mm"])
             lines.append(f"    {row['unit']:>2}  {size} mm  ({'; '.join(row['reasons'])})")
+    guess = report["up_guess"]
+    if guess and guess["up"] != report["up"]:
+        lines.append(f"  up    {report['up']}; it seems to be {guess['up']}: {guess['reason']}")
     for body in report["bodies"]:
         if body["same_as"]:
             lines.append(f"  body  {body['name']}: the same as {body['same_as']}")

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from aimtrue.cli.files import Exit, Failure, Loaded, complain, load
+from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.core.actions import Accept, Action, FreeAxis, SetFactor, SizeAxis, apply
 from aimtrue.core.errors import AimTrueError, Refused
@@ -37,7 +37,7 @@ _READING = re.compile(
 def release(asked: argparse.Namespace) -> int:
     """Release every file; nothing appears in the folder unless all of them hold."""
     try:
-        made = [_make(path, asked) for path in asked.files]
+        made = [_make(path, asked) for path in every_file(asked.files)]
         names = _names(made, asked)
         _put_down(made, names, asked)
     except Failure as failure:

@@ -9,6 +9,7 @@ from typing import Literal
 
 import numpy as np
 
+from aimtrue.core.bodies.alike import identical
 from aimtrue.core.findings import Finding, findings_of
 from aimtrue.core.frames import (
     allowed_bounds,
@@ -95,9 +96,13 @@ class Placement(Value):
 
 
 class BodySurvey(Value):
-    """A body's facts in force. Everything in mm is None while the unit is not settled."""
+    """A body's facts in force. Everything in mm is None while the unit is not settled.
+
+    ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
+    """
 
     id: str
+    identical: tuple[str, ...]
     numbers: Vec3
     chain: tuple[ChainRow, ...] | None
     volume_mm3: float | None
@@ -274,6 +279,7 @@ def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -
     factors = body.correction.factors
     return BodySurvey(
         id=body.id,
+        identical=identical(job, body),
         numbers=numbers_in_job_axes(body, source),
         chain=chain_of(job, body) if settled else None,
         volume_mm3=_volume(job, body) if settled else None,

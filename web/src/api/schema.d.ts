@@ -934,6 +934,8 @@ export interface components {
         /**
          * BodySurvey
          * @description A body's facts in force. Everything in mm is None while the unit is not settled.
+         *
+         *     ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
          */
         BodySurvey: {
             /** Area Mm2 */
@@ -944,6 +946,8 @@ export interface components {
             fits_as_it_lies: boolean | null;
             /** Id */
             id: string;
+            /** Identical */
+            identical: string[];
             /** Numbers */
             numbers: [
                 number,

@@ -19,6 +19,7 @@ from aimtrue.core.actions.models import (
     SetUp,
     TakeIn,
 )
+from aimtrue.core.bodies.alike import with_alike
 from aimtrue.core.errors import Refused
 from aimtrue.core.frames import home_of
 from aimtrue.core.intake.settle import inferred
@@ -51,7 +52,7 @@ def _take_in(job: Job, action: TakeIn, shelf: Shelf) -> Job:
     for source in sources:
         if source.unit is None:
             job = job.with_source(inferred(job, source))
-    return job
+    return with_alike(job, {body.id for body in bodies}, shelf) if job.bodies[: -len(bodies)] else job
 
 
 def _with_habits(job: Job, source: Source) -> Source:
@@ -97,6 +98,7 @@ def _remake(job: Job, action: Remake, shelf: Shelf) -> Job:
         job = job.model_copy(update={"missing": (*kept, *lost)})
     follows = {old: new for new, old in action.follows.items()}
     job = _with_overlaps(job, set(gone), follows)
+    job = with_alike(job, {body.id for body in action.come}, shelf)
     return _without_idle_kits(_reanchored(job, set(gone), follows, shelf))
 
 

@@ -7,7 +7,10 @@ from itertools import islice
 import numpy as np
 from scipy.spatial import cKDTree
 
+from aimtrue.core.job import Body, Job
+from aimtrue.core.lengths import MM_PER
 from aimtrue.core.mesh import Floats, Mesh
+from aimtrue.core.shelf import Shelf
 
 _TOLERANCE = 2e-6
 """Of the body's size: copies in float32 differ by rounding at their place."""
@@ -15,6 +18,63 @@ _TRIES = 300
 _CHECKED = 500
 _ALL_UP_TO = 100_000
 """Corners: of larger meshes a sample is held against the other."""
+
+
+def with_alike(job: Job, fresh: set[str], shelf: Shelf) -> Job:
+    """Return the job with bodies that have just come put into the groups of those they are like.
+
+    Args:
+        job: with the new bodies in it.
+        fresh: ids of the new ones; those of one file may have groups among themselves already.
+        shelf: gives the meshes; asked only for bodies whose numbers agree.
+    """
+    firsts: dict[str, Body] = {}
+    for body in job.bodies:
+        if body.id not in fresh:
+            firsts.setdefault(body.alike or body.id, body)
+    for key in [body.id for body in job.bodies if body.id in fresh]:
+        body = job.body(key)
+        like = next((one for one in firsts.values() if _may_be_alike(one, body, shelf)), None)
+        if like is None:
+            firsts.setdefault(body.alike or body.id, body)
+            continue
+        group = job.body(like.id).alike or f"{like.id}~"
+        mine = {one.id for one in job.bodies if body.alike and one.alike == body.alike} | {key, like.id}
+        for one in job.bodies:
+            if one.id in mine and one.alike != group:
+                job = job.with_body(one.model_copy(update={"alike": group}))
+    return job
+
+
+def _may_be_alike(a: Body, b: Body, shelf: Shelf) -> bool:
+    if a.id == b.id or (a.alike and a.alike == b.alike):
+        return False
+    if (a.triangles, a.vertices) != (b.triangles, b.vertices):
+        return False
+    if abs(a.area - b.area) > 1e-4 * a.area or abs(a.volume - b.volume) > 1e-4 * abs(a.volume):
+        return False
+    return are_alike(shelf.mesh(a.geometry), shelf.mesh(b.geometry))
+
+
+def identical(job: Job, body: Body) -> tuple[str, ...]:
+    """Return the ids of the bodies that are the same part as one, itself included: same shape, same size.
+
+    Bodies alike in their files are not when their units or corrections differ; () when it is the only one.
+    """
+    if body.alike is None:
+        return ()
+    same = tuple(
+        one.id for one in job.bodies if one.alike == body.alike and _size_of(job, one) == _size_of(job, body)
+    )
+    return same if len(same) > 1 else ()
+
+
+def _size_of(job: Job, body: Body) -> tuple[object, ...]:
+    source, correction = job.source_of(body), body.correction
+    unit = MM_PER[source.unit] if source.unit else 1.0
+    factors = tuple(float(f"{unit * factor:.12g}") for factor in correction.factors)
+    among = None if source.unit else source.id
+    return among, factors, correction.along, body.allowance, body.kept
 
 
 def groups_of_alike(meshes: list[Mesh]) -> list[int]:

@@ -2,11 +2,13 @@ import { useMemo } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Body, JobView, UserAction, Work } from "../../api/types";
 import { fillsOf } from "../../bench/colours";
-import { count, mm, volume } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
-import { TypedField } from "../../blocks/TypedField";
 import type { Selection } from "../../job/useSelection";
 import css from "./Bodies.module.css";
+import { BodyRow, LikeRows } from "./BodyRow";
+
+/** So many bodies of the same part are one row until they are asked for. */
+const FOLDED_FROM = 3;
 
 interface Props {
   handle: JobHandle;
@@ -20,8 +22,9 @@ export function Bodies({ handle, selection, act, work }: Props) {
   const { view } = handle;
   const { bodies } = view.job;
   const fills = useMemo(() => fillsOf(bodies), [bodies]);
-  const alike = (body: Body) => (body.alike ? bodies.filter((one) => one.alike === body.alike).length : 1);
   const { selected, hidden } = selection;
+  const parts = useMemo(() => partsOf(view), [view]);
+  const row = (body: Body) => ({ handle, selection, act, body, fill: fills.get(body.id)! });
   return (
     <section aria-label="Bodies">
       <Head title={bodies.length === 1 ? "Body" : `Bodies (${bodies.length})`}>
@@ -37,45 +40,29 @@ export function Bodies({ handle, selection, act, work }: Props) {
         )}
       </Head>
       <ul className={css.list}>
-        {bodies.map((body) => (
-          <li key={body.id} className={[css.row, selected.includes(body.id) && css.on, hidden.includes(body.id) && css.away].filter(Boolean).join(" ")} data-testid={`body-${body.name}`}>
-            <input type="checkbox" aria-label={`Select ${body.name}`} checked={selected.includes(body.id)} onChange={() => selection.select(body.id, true)} />
-            <input
-              type="color"
-              className={css.colour}
-              aria-label={`Colour of ${body.name}`}
-              value={fills.get(body.id)}
-              onChange={(event) => act({ do: "paint", bodies: selected.includes(body.id) ? selected : [body.id], colour: event.target.value })}
-            />
-            <span className={css.what}>
-              <TypedField words label={bodies.length === 1 ? "Name of the body" : `Name of ${body.name}`} value={body.name} width={176} commit={(name) => handle.act({ do: "rename", body: body.id, name })} />
-              <small>{factsOf(view, body)}</small>
-            </span>
-            <span className={css.state}>
-              {alike(body) > 1 && <b title="bodies of the same shape">×{alike(body)}</b>}
-              {body.health.closed ? <span className="settled">closed</span> : <span className="stop">open</span>}
-            </span>
-          </li>
-        ))}
+        {parts.map(({ body, like }) =>
+          like.length < FOLDED_FROM ? (
+            <BodyRow key={body.id} {...row(body)} />
+          ) : (
+            <LikeRows key={body.id} {...row(body)} like={like} />
+          ),
+        )}
       </ul>
       {bodies.length > 0 && <Doings handle={handle} selection={selection} act={act} work={work} />}
     </section>
   );
 }
 
-function factsOf(view: JobView, body: Body): string {
-  const facts = view.survey.bodies.find((one) => one.id === body.id);
-  const kit = view.job.kits?.find((one) => one.id === body.kit)?.name;
-  return [
-    facts?.chain ? `${facts.chain.map((row) => mm(row.size_mm)).join(" × ")}` : `${count(body.triangles)} triangles`,
-    facts?.volume_mm3 != null && volume(facts.volume_mm3),
-    body.voids! > 0 && `${body.voids} void${body.voids! > 1 ? "s" : ""}`,
-    body.material,
-    facts?.chain && `${count(body.triangles)} tri`,
-    kit && view.job.kits!.length > 1 && `kit ${kit}`,
-  ]
-    .filter(Boolean)
-    .join(", ");
+/** The bodies, each with those that are the same part; of many only the first is listed by itself. */
+function partsOf(view: JobView): { body: Body; like: Body[] }[] {
+  const told = new Set<string>();
+  return view.job.bodies.flatMap((body) => {
+    if (told.has(body.id)) return [];
+    const same = view.survey.bodies.find((one) => one.id === body.id)?.identical ?? [];
+    const like = view.job.bodies.filter((one) => same.includes(one.id));
+    if (like.length >= FOLDED_FROM) like.forEach((one) => told.add(one.id));
+    return [{ body, like }];
+  });
 }
 
 /** What can be done with the selected bodies, or with the only one. */

@@ -67,7 +67,7 @@ export function MaterialRows({ handle, follows, follow }: Props) {
       )}
       <div className={css.row}>
         <label className={css.pair}>
-          <input type="checkbox" checked={follows} onChange={(event) => void follow(event.target.checked).catch(tell)} />
+          <input type="checkbox" aria-label="allow for its shrinkage" checked={follows} onChange={(event) => void follow(event.target.checked).catch(tell)} />
           allow for its shrinkage, %
         </label>
         <span className={css.pair}>

@@ -1,0 +1,102 @@
+import { useEffect, useRef, useState } from "react";
+import type { JobHandle } from "../../api/useJob";
+import type { Body, JobView, UserAction } from "../../api/types";
+import { count, mm, volume } from "../../blocks/numbers";
+import { TypedField } from "../../blocks/TypedField";
+import type { Selection } from "../../job/useSelection";
+import css from "./Bodies.module.css";
+
+interface Props {
+  handle: JobHandle;
+  selection: Selection;
+  act: (action: UserAction) => void;
+  body: Body;
+  fill: string;
+}
+
+/** One body: selected, coloured, named, with its facts. */
+export function BodyRow({ handle, selection, act, body, fill }: Props) {
+  const { view } = handle;
+  const { selected, hidden } = selection;
+  const only = view.job.bodies.length === 1;
+  const like = view.survey.bodies.find((one) => one.id === body.id)?.identical ?? [];
+  return (
+    <li className={[css.row, selected.includes(body.id) && css.on, hidden.includes(body.id) && css.away].filter(Boolean).join(" ")} data-testid={`body-${body.name}`}>
+      <input type="checkbox" aria-label={`Select ${body.name}`} checked={selected.includes(body.id)} onChange={() => selection.select(body.id, true)} />
+      <input
+        type="color"
+        className={css.colour}
+        aria-label={`Colour of ${body.name}`}
+        value={fill}
+        onChange={(event) => act({ do: "paint", bodies: selected.includes(body.id) ? selected : [body.id], colour: event.target.value })}
+      />
+      <span className={css.what}>
+        <TypedField words label={only ? "Name of the body" : `Name of ${body.name}`} value={body.name} width={176} commit={(name) => handle.act({ do: "rename", body: body.id, name })} />
+        <small>{factsOf(view, body)}</small>
+      </span>
+      <span className={css.state}>
+        {like.length > 1 && <b title="bodies of the same shape and size">×{like.length}</b>}
+        <Closed body={body} />
+      </span>
+    </li>
+  );
+}
+
+/** Many bodies that are the same part: one row for all, and each of them when asked for. */
+export function LikeRows({ like, ...props }: Props & { like: Body[] }) {
+  const { handle, selection, act, body, fill } = props;
+  const [open, setOpen] = useState(false);
+  const box = useRef<HTMLInputElement>(null);
+  const ids = like.map((one) => one.id);
+  const chosen = ids.filter((id) => selection.selected.includes(id)).length;
+  // Some of them were picked in the bench: then it matters which.
+  const shown = open || (chosen > 0 && chosen < ids.length);
+  const others = selection.selected.filter((id) => !ids.includes(id));
+  useEffect(() => {
+    if (box.current) box.current.indeterminate = chosen > 0 && chosen < ids.length;
+  }, [chosen, ids.length]);
+  return (
+    <>
+      <li className={[css.row, chosen > 0 && css.on].filter(Boolean).join(" ")} data-testid={`like-${body.name}`}>
+        <input
+          ref={box}
+          type="checkbox"
+          aria-label={`Select all ${ids.length} like ${body.name}`}
+          checked={chosen === ids.length}
+          onChange={() => selection.selectAll(chosen === ids.length ? others : [...others, ...ids])}
+        />
+        <input type="color" className={css.colour} aria-label={`Colour of all like ${body.name}`} value={fill} onChange={(event) => act({ do: "paint", bodies: ids, colour: event.target.value })} />
+        <span className={css.what}>
+          <button type="button" className={css.fold} aria-expanded={shown} onClick={() => setOpen(!open)}>
+            {body.name} <i>and {ids.length - 1} alike</i>
+          </button>
+          <small>{factsOf(handle.view, body)}</small>
+        </span>
+        <span className={css.state}>
+          <b title="bodies of the same shape and size">×{ids.length}</b>
+          <Closed body={body} />
+        </span>
+      </li>
+      {shown && like.map((one) => <BodyRow key={one.id} {...props} body={one} />)}
+    </>
+  );
+}
+
+function Closed({ body }: { body: Body }) {
+  return body.health.closed ? <span className="settled">closed</span> : <span className="stop">open</span>;
+}
+
+function factsOf(view: JobView, body: Body): string {
+  const facts = view.survey.bodies.find((one) => one.id === body.id);
+  const kit = view.job.kits?.find((one) => one.id === body.kit)?.name;
+  return [
+    facts?.chain ? `${facts.chain.map((row) => mm(row.size_mm)).join(" × ")}` : `${count(body.triangles)} triangles`,
+    facts?.volume_mm3 != null && volume(facts.volume_mm3),
+    body.voids! > 0 && `${body.voids} void${body.voids! > 1 ? "s" : ""}`,
+    body.material,
+    facts?.chain && `${count(body.triangles)} tri`,
+    kit && view.job.kits!.length > 1 && `kit ${kit}`,
+  ]
+    .filter(Boolean)
+    .join(", ");
+}
