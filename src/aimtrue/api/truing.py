@@ -13,10 +13,13 @@ from aimtrue.api.shared import shelf
 from aimtrue.api.views import JobView, Problem, job_view
 from aimtrue.core.actions import ImportReadings
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of
+from aimtrue.core.frames import drawn_vertices
+from aimtrue.core.geometry import drawn_bytes
 from aimtrue.core.job import Body, Job, Material, Value
 from aimtrue.core.lengths import parse_length
 from aimtrue.core.materials import MATERIALS
 from aimtrue.core.release.names import safe
+from aimtrue.core.survey import reshaped
 from aimtrue.core.truing import csv
 from aimtrue.core.truing.calibration import Calibration, Pair, calibrated
 from aimtrue.core.truing.picks import FeatureLine, feature_lines
@@ -90,6 +93,22 @@ def features(key: str, body: str) -> list[FeatureLine]:
     with snapshot() as session:
         job = jobs.load(session, key).job
     return feature_lines(job, job.body(body), shelf.features(job.body(body)))
+
+
+@router.get("/jobs/{key}/bodies/{body}/bench/{way}", response_class=Response)
+def reshaped_bench(key: str, body: str, way: str) -> Response:
+    """Return a body for drawing with its kept bores as they are; ``way`` is the survey's name for that."""
+    with snapshot() as session:
+        job = jobs.load(session, key).job
+    one = job.body(body)
+    if reshaped(job, one) != way:
+        raise jobs.Stale("stale", "this body was changed since", remedy="look at it as it is now")
+    mesh = shelf.mesh(one.geometry).mapped(lambda points: drawn_vertices(job, one, points))
+    return Response(
+        drawn_bytes(mesh),
+        media_type="application/octet-stream",
+        headers={"Cache-Control": "private, max-age=3600", "ETag": f'"{way}"'},
+    )
 
 
 @router.get("/jobs/{key}/readings/{subject}", response_class=Response)

@@ -161,6 +161,18 @@ def true_points(job: Job, body: Body, points: Floats) -> Floats:
     return with_kept_bores(scaled, points, body.kept, *true_linear(job, body))
 
 
+def drawn_vertices(job: Job, body: Body, points: Floats) -> Floats:
+    """Return (n, 3) points of the file, those on kept bores where :func:`true_linear` puts them right.
+
+    So that what is placed by a matrix alone, as the bench does, shows kept bores at their diameter.
+    """
+    linear, shift = true_linear(job, body)
+    plain = points @ linear.T + shift
+    moved = with_kept_bores(plain, points, body.kept, linear, shift)
+    back = np.linalg.solve(linear, (moved - shift).T).T
+    return np.where((moved != plain).any(axis=1)[:, None], back, points)
+
+
 def allowed_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
     """Return (3,) and (3,): factors and shift of the allowance, applied to points of the true frame.
 

@@ -26,12 +26,13 @@ class Anchor(Value):
     """A place on a body: a face and where on it.
 
     ``weights`` are barycentric for the three corners of the face, so a place stays on the
-    body through every transform and can be found again in the released file.
+    body through every transform and can be found again in the released file. ``centre`` stands for the
+    centre of the round or flat face that the face belongs to, which is nowhere on the mesh.
     """
 
     face: int = Field(ge=0)
     weights: Vec3
-    on: Literal["vertex", "edge", "middle", "surface"] = "surface"
+    on: Literal["vertex", "edge", "middle", "surface", "centre"] = "surface"
 
 
 class Gauge(Value):
@@ -48,7 +49,8 @@ class Gauge(Value):
     ``anchors`` are places on the mesh, by which the gauge is found in the released file: the ends, three
     on each plane, or places all around. ``off`` is how far the fitted surface is from the mesh at most;
     ``turn`` how many degrees of a round one there are. ``stretch`` makes up for corners left out of a
-    long perimeter. ``says`` names the feature.
+    long perimeter. ``says`` names the feature. ``other`` is the body that the second half of points and
+    anchors is on, when it is not that of the first: one of the same kit and file.
     """
 
     kind: GaugeKind
@@ -60,6 +62,7 @@ class Gauge(Value):
     turn: float | None = None
     stretch: float = 1.0
     says: str = ""
+    other: str | None = None
 
 
 class Reading(Value):

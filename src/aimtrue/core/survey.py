@@ -5,6 +5,7 @@ The interface computes nothing; it shows this.
 
 from __future__ import annotations
 
+import hashlib
 from typing import Literal
 
 import numpy as np
@@ -22,6 +23,7 @@ from aimtrue.core.frames import (
     numbers_of,
     seat_matrix,
     sizes_in,
+    true_linear,
     true_sizes,
     turn_up,
 )
@@ -99,10 +101,12 @@ class BodySurvey(Value):
     """A body's facts in force. Everything in mm is None while the unit is not settled.
 
     ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
+    ``reshaped`` names the way kept bores change its drawing; empty when they do not.
     """
 
     id: str
     identical: tuple[str, ...]
+    reshaped: str
     numbers: Vec3
     chain: tuple[ChainRow, ...] | None
     volume_mm3: float | None
@@ -280,6 +284,7 @@ def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -
     return BodySurvey(
         id=body.id,
         identical=identical(job, body),
+        reshaped=reshaped(job, body) if settled else "",
         numbers=numbers_in_job_axes(body, source),
         chain=chain_of(job, body) if settled else None,
         volume_mm3=_volume(job, body) if settled else None,
@@ -290,6 +295,15 @@ def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -
         placement=_placement(job, body, scale, place.shift if place else np.zeros(3)),
         oval=_is_oval(body),
     )
+
+
+def reshaped(job: Job, body: Body) -> str:
+    """Name the way kept bores are drawn; where nothing is scaled they are as the file has them."""
+    if not body.kept or (body.correction.factors == (1.0, 1.0, 1.0) and body.correction.along is None):
+        return ""
+    linear, _ = true_linear(job, body)
+    told = repr((body.geometry, linear.tolist(), [one.model_dump() for one in body.kept]))
+    return hashlib.sha256(told.encode()).hexdigest()[:16]
 
 
 def chain_of(job: Job, body: Body) -> tuple[ChainRow, ...]:

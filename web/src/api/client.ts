@@ -62,8 +62,8 @@ export const api = {
   calibrate: (asked: AskCalibration) => post<CalibrationView>("/calibrations", asked),
   forget: (number: number) => send<CalibrationView[]>(`/calibrations/${number}`, { method: "DELETE" }),
   pressCaliper: (jaws: string) => post<Pressed>("/standins/caliper", { jaws }),
-  bench: async (name: string) => {
-    const answer = await fetch(`/api/bench/${name}`);
+  mesh: async (name: string) => {
+    const answer = await fetch(`/api/${name}`);
     if (!answer.ok) throw problemOf(answer.status, await answer.text());
     return answer.arrayBuffer();
   },

@@ -172,6 +172,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/bodies/{body}/bench/{way}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reshaped Bench
+         * @description Return a body for drawing with its kept bores as they are now; ``way`` is the survey's name for that.
+         */
+        get: operations["reshaped_bench_api_jobs__key__bodies__body__bench__way__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/bodies/{body}/features": {
         parameters: {
             query?: never;
@@ -682,7 +702,8 @@ export interface components {
          * @description A place on a body: a face and where on it.
          *
          *     ``weights`` are barycentric for the three corners of the face, so a place stays on the
-         *     body through every transform and can be found again in the released file.
+         *     body through every transform and can be found again in the released file. ``centre`` stands for the
+         *     centre of the round or flat face that the face belongs to, which is nowhere on the mesh.
          */
         Anchor: {
             /** Face */
@@ -692,7 +713,7 @@ export interface components {
              * @default surface
              * @enum {string}
              */
-            on: "vertex" | "edge" | "middle" | "surface";
+            on: "vertex" | "edge" | "middle" | "surface" | "centre";
             /** Weights */
             weights: [
                 number,
@@ -936,6 +957,7 @@ export interface components {
          * @description A body's facts in force. Everything in mm is None while the unit is not settled.
          *
          *     ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
+         *     ``reshaped`` names the way kept bores change its drawing; empty when they do not.
          */
         BodySurvey: {
             /** Area Mm2 */
@@ -959,6 +981,8 @@ export interface components {
             placement: components["schemas"]["Placement"];
             /** Readings */
             readings: components["schemas"]["ReadingNow"][];
+            /** Reshaped */
+            reshaped: string;
             room: components["schemas"]["Room"] | null;
             /** Volume Mm3 */
             volume_mm3: number | null;
@@ -1537,7 +1561,8 @@ export interface components {
          *     ``anchors`` are places on the mesh, by which the gauge is found in the released file: the ends, three
          *     on each plane, or places all around. ``off`` is how far the fitted surface is from the mesh at most;
          *     ``turn`` how many degrees of a round one there are. ``stretch`` makes up for corners left out of a
-         *     long perimeter. ``says`` names the feature.
+         *     long perimeter. ``says`` names the feature. ``other`` is the body that the second half of points and
+         *     anchors is on, when it is not that of the first: one of the same kit and file.
          */
         Gauge: {
             /**
@@ -1559,6 +1584,8 @@ export interface components {
             kit: boolean;
             /** Off */
             off?: number | null;
+            /** Other */
+            other?: string | null;
             /**
              * Points
              * @default []
@@ -3096,9 +3123,12 @@ export interface components {
          *
          *     ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is
          *     a height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
+         *     ``body`` is the body it is on, when that is another of the kit than the gauge's own.
          */
         Spot: {
             anchor?: components["schemas"]["Anchor"] | null;
+            /** Body */
+            body?: string | null;
             /**
              * Centre
              * @default false
@@ -3626,6 +3656,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    reshaped_bench_api_jobs__key__bodies__body__bench__way__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+                way: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -14,8 +14,8 @@ const LOOK = { from: LOOKS.O!.from, at: 0 };
  * Without a name it stands ready, since setting up the drawing takes a moment itself.
  */
 export function Preview({ name }: { name: string | null }) {
-  const { meshes } = useBenchMeshes(name ? [name] : []);
-  const mesh = name ? meshes.get(name) : undefined;
+  const { meshes } = useBenchMeshes(name ? [`bench/${name}`] : []);
+  const mesh = name ? meshes.get(`bench/${name}`) : undefined;
   const handle = useRef<Handle | null>(null);
   const [view, setView] = useState<View | null>(null);
   const box = useMemo(() => (mesh ? boxOf(mesh) : null), [mesh]);

@@ -1,7 +1,7 @@
 import { useQueries } from "@tanstack/react-query";
 import { BufferAttribute, BufferGeometry, Matrix4, Sphere, Vector3 } from "three";
 import { api } from "../api/client";
-import type { Placement, Vec3 } from "../api/types";
+import type { Body, BodySurvey, Placement, Vec3 } from "../api/types";
 
 /** A body as the bench draws it: positions are relative to `origin`, in numbers of the file. */
 export interface BenchMesh {
@@ -46,13 +46,22 @@ export function edgeKey(a: number, b: number, vertices: number): number {
   return a < b ? a * vertices + b : b * vertices + a;
 }
 
-/** Fetch meshes, each once: one never changes under its name; a name may end in "/full". */
+/**
+ * Where the meshes of a body for drawing are, the best first: one with its kept bores as they are now, and that of
+ * its geometry, which is drawn until the other is there.
+ */
+export function meshesOf(job: string, body: Body, facts: BodySurvey | undefined): string[] {
+  const own = `bench/${body.bench}`;
+  return facts?.reshaped ? [`jobs/${job}/bodies/${body.id}/bench/${facts.reshaped}`, own] : [own];
+}
+
+/** Fetch meshes, each once: one never changes under its name. */
 export function useBenchMeshes(names: string[]): { meshes: Map<string, BenchMesh>; failed: boolean; waiting: boolean } {
   const distinct = [...new Set(names)];
   return useQueries({
     queries: distinct.map((name) => ({
       queryKey: ["bench", name],
-      queryFn: async () => parseBench(await api.bench(name)),
+      queryFn: async () => parseBench(await api.mesh(name)),
       staleTime: Infinity,
       gcTime: 60_000,
     })),

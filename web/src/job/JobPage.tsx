@@ -5,7 +5,7 @@ import type { Body, BodySurvey, JobView, SheetName, Vec3 } from "../api/types";
 import { Bench, type Ground, type Shown } from "../bench/Bench";
 import { fillsOf, paler } from "../bench/colours";
 import { GaugeDimensions, OverallDimensions, type GaugeLine } from "../bench/Dimensions";
-import { useBenchMeshes } from "../bench/mesh";
+import { meshesOf, useBenchMeshes } from "../bench/mesh";
 import { PlateLetters } from "../bench/PlateLetters";
 import { fileNumber, mm } from "../blocks/numbers";
 import { SheetStrip } from "../blocks/SheetStrip";
@@ -97,9 +97,9 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const bodies = useMemo(() => view.job.bodies.filter((body) => !hidden.includes(body.id)), [view, hidden]);
   const picked = sheet === "truing" && picking.on;
   // Large bodies are drawn reduced; places are picked on all of their triangles.
-  const first = useBenchMeshes(bodies.map((body) => body.bench));
-  const exact = (body: Body) => picked && (first.meshes.get(body.bench)?.triangles ?? body.triangles) < body.triangles;
-  const full = useBenchMeshes(bodies.filter(exact).map((body) => `${body.geometry}/full`));
+  const first = useBenchMeshes(bodies.flatMap((body) => meshesOf(view.id, body, view.survey.bodies.find((one) => one.id === body.id))));
+  const exact = (body: Body) => picked && (first.meshes.get(`bench/${body.bench}`)?.triangles ?? body.triangles) < body.triangles;
+  const full = useBenchMeshes(bodies.filter(exact).map(fullOf));
   const [ratio, drag] = useState<number | null>(null);
   const { failed, waiting } = first;
   const settled = view.survey.bodies.some((one) => one.chain);
@@ -112,7 +112,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
       if (!facts || (seated && !facts.room)) return [];
       const fill = fills.get(body.id)!;
       const aside = selected.length > 0 && !selected.includes(body.id);
-      const mesh = (picked && full.meshes.get(`${body.geometry}/full`)) || first.meshes.get(body.bench);
+      const mesh = (picked && full.meshes.get(fullOf(body))) || meshesOf(view.id, body, facts).map((name) => first.meshes.get(name)).find(Boolean);
       return [{ body, facts: ratio && moving.includes(body.id) ? scaled(facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
     });
   }, [view, bodies, first, full, selected, seated, picked, ratio, moving]);
@@ -153,6 +153,9 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
     </>
   );
 }
+
+/** Every triangle of a body, however large. */
+const fullOf = (body: Body) => `bench/${body.geometry}/full`;
 
 /** The bodies that a change of a subject's factor moves. */
 function movedWith(view: JobView, { body }: Subject): string[] {
@@ -238,7 +241,7 @@ function Gauges({ handle, subject, ground, typed, picking, ratio }: DrawnProps &
         {
           key: reading.id,
           a: ground.place(reading.body, a!),
-          b: ground.place(reading.body, b!),
+          b: ground.place(reading.gauge.other ?? reading.body, b!),
           around: reading.gauge.kind === "perimeter" ? reading.gauge.points!.map((point) => ground.place(reading.body, point)) : undefined,
           within: ["diameter", "radius", "depth", "wall", "faces", "angle", "perimeter"].includes(reading.gauge.kind),
           numeral: {

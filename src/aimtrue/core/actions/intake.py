@@ -27,6 +27,7 @@ from aimtrue.core.job import Body, Correction, Job, Kit, Missing, Source, Up, Va
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing.correction import for_other_unit, for_other_up
+from aimtrue.core.truing.gauges import On
 from aimtrue.core.truing.refound import found_again
 
 ACCEPTABLE = ("open-edges", "turned-edges", "crowded-edges", "inside-out", "crossings", "stray", "overlap")
@@ -144,12 +145,15 @@ def _reanchored(job: Job, gone: set[str], follows: dict[str, str], shelf: Shelf)
     """Find the places of readings again on the bodies that took over; those not found are lost."""
     readings = []
     for reading in job.readings:
-        if reading.body not in gone:
+        ends = [key for key in (reading.body, reading.gauge.other) if key is not None]
+        if not gone.intersection(ends):
             readings.append(reading)
-        elif reading.body in follows:
-            body = job.body(follows[reading.body])
-            mesh, features = shelf.mesh(body.geometry), shelf.features(body)
-            readings.append(found_again(reading, body, mesh, features))
+            continue
+        now = [job.body(follows.get(key, key)) for key in ends if key not in gone or key in follows]
+        if len(now) == len(ends):
+            ons = [On.body(body, shelf) for body in now]
+            other, beyond = (now[1], ons[1]) if len(now) > 1 else (None, None)
+            readings.append(found_again(reading, now[0], ons[0], other, beyond))
     return job.model_copy(update={"readings": tuple(readings)})
 
 
@@ -231,7 +235,7 @@ def _delete(job: Job, action: Delete, shelf: Shelf) -> Job:
     job = job.model_copy(
         update={
             "bodies": tuple(body for body in job.bodies if body.id not in gone),
-            "readings": tuple(reading for reading in job.readings if reading.body not in gone),
+            "readings": tuple(one for one in job.readings if not gone & {one.body, one.gauge.other}),
         }
     )
     return _without_idle_kits(job)

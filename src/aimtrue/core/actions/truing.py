@@ -190,10 +190,31 @@ def _gauge(job: Job, action: AddReading | MoveReading, shelf: Shelf) -> Gauge:
     if action.kind == "extent":
         axis = action.axis or "x"
         return Gauge(kind="extent", axis=axis, kit=action.kit, says=f"overall {axis.upper()}")
-    mesh, features = shelf.mesh(body.geometry), shelf.features(body)
     along = job.file_axis(body, action.axis) if action.axis else None
     spots = (_height(job, body, action),) if action.at.strip() else action.spots
-    return gauges.made(action.kind, spots, along, action.kit, mesh, features)
+    other = _other(job, body, spots)
+    on = gauges.On.body(body, shelf)
+    if other is None:
+        return gauges.made(action.kind, spots, along, action.kit, on)
+    gauge = gauges.made(action.kind, spots, along, action.kit, on, gauges.On.body(other, shelf))
+    return gauge.model_copy(update={"other": other.id})
+
+
+def _other(job: Job, body: Body, spots: tuple[gauges.Spot, ...]) -> Body | None:
+    """Return the second body that spots are on; one that keeps a common origin with the first."""
+    keys = [spot.body or body.id for spot in spots]
+    if set(keys) <= {body.id}:
+        return None
+    other = job.body(keys[-1])
+    if len(keys) != 2 or keys[0] != body.id:
+        raise Refused("spots", "this gauge is on one body", remedy="pick places of one body")
+    if body.kit is None or (other.kit, other.source) != (body.kit, body.source) or other.alone or body.alone:
+        raise Refused(
+            "no-common-origin",
+            f"{body.name} and {other.name} do not share an origin and a correction",
+            remedy="pick the second place on the body of the first, or on one of its kit and file",
+        )
+    return other
 
 
 def _height(job: Job, body: Body, action: AddReading | MoveReading) -> gauges.Spot:

@@ -192,9 +192,10 @@ def _readings(job: Job, bodies: tuple[Body, ...]) -> list[Dimension]:
     found = []
     for reading in job.readings:
         ends = ends_of(reading.gauge)
-        if reading.body not in keys or reading.lost or ends is None or reading.gauge.kind in _NOT_DRAWN:
+        on = (reading.body, reading.gauge.other or reading.body)
+        if not set(on) <= set(keys) or reading.lost or ends is None or reading.gauge.kind in _NOT_DRAWN:
             continue
-        a, b = true_points(job, keys[reading.body], np.array(ends))
+        a, b = (true_points(job, keys[key], np.array([end]))[0] for key, end in zip(on, ends, strict=True))
         lengths, band = lengths_of(job, reading), band_of(reading)
         sign = {"diameter": "ø", "radius": "R"}.get(reading.gauge.kind, "")
         met = band is not None and all(band.holds(length) for length in lengths)

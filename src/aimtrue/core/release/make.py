@@ -23,7 +23,7 @@ from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
 from aimtrue.core.mesh import Floats, Mesh, merged
 from aimtrue.core.progress import Progress
 from aimtrue.core.release import names
-from aimtrue.core.release.proof import Asked, Check, GaugeAsked, Proof, prove
+from aimtrue.core.release.proof import AcrossBodies, Asked, Check, GaugeAsked, Proof, prove
 from aimtrue.core.release.second_reader import read_back
 from aimtrue.core.seating.places import Place, places_of, seated_points
 from aimtrue.core.seating.room import Room
@@ -196,7 +196,8 @@ def _made(
     progress(0.6, "reading it back")
     declared, found = read_back(order.format, data)
     progress(0.85, "comparing")
-    proof = prove(order.format, asked, order.unit, declared, found)
+    across = _across_bodies(job, bodies, asked)
+    proof = prove(order.format, asked, order.unit, declared, found, across)
     name = names.unique(_name(job, bodies, order, of), taken) + ENDINGS[order.format]
     return Made(_record(job, bodies, order, data, found, name, proof), data)
 
@@ -223,10 +224,41 @@ def _asked(job: Job, body: Body, shelf: Shelf, order: Order, place: Place) -> As
     readings = tuple(
         gauge
         for reading in job.readings
-        if reading.body == body.id and reading.told and not reading.lost
+        if reading.body == body.id and reading.told and not reading.lost and reading.gauge.other is None
         if (gauge := _gauge_asked(job, body, reading, order, place, written, turn)) is not None
     )
     return Asked(written, turn, np.array(allowed_sizes(job, body)), body.health.closed, readings)
+
+
+def _across_bodies(job: Job, bodies: tuple[Body, ...], asked: list[Asked]) -> list[AcrossBodies]:
+    """What readings over several bodies of a file must measure in it, where all of these stand together."""
+    numbers = {body.id: number for number, body in enumerate(bodies)}
+    found = []
+    for reading in job.readings:
+        gauge, group = reading.gauge, [body.id for body in job.group(reading.body)]
+        keys = group if gauge.kit else [reading.body, gauge.other or reading.body]
+        if (
+            len(set(keys)) < 2
+            or not reading.told
+            or reading.lost
+            or not set(keys) <= set(numbers) & set(group)
+        ):
+            continue
+        of = tuple(numbers[key] for key in keys)
+        half = len(gauge.anchors) // 2
+        moved = tuple(
+            one.model_copy(update={"face": one.face + asked[of[0]].mesh.triangles})
+            for one in gauge.anchors[half:]
+        )
+        gauge = gauge.model_copy(update={"kit": False, "anchors": (*gauge.anchors[:half], *moved)})
+        written = merged([asked[number].mesh for number in of])
+        measured = in_release(gauge, np.empty((0, 3)), written, asked[of[0]].turn)
+        if measured is None:
+            continue
+        plain = all(bodies[number].allowance.none for number in of)
+        length = max(lengths_of(job, reading) if plain else measured)
+        found.append(AcrossBodies(GaugeAsked(reading.name, gauge, np.empty((0, 3)), length), of))
+    return found
 
 
 def _gauge_asked(

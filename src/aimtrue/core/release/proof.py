@@ -16,7 +16,7 @@ import numpy as np
 
 from aimtrue.core.job import AXES, Gauge, Value
 from aimtrue.core.lengths import MM_PER, Unit
-from aimtrue.core.mesh import Floats, Mesh, weld
+from aimtrue.core.mesh import Floats, Mesh, merged, weld
 from aimtrue.core.truing.gauges import in_release
 
 COARSEST = 1e-3
@@ -55,6 +55,19 @@ class GaugeAsked:
 
 
 @dataclass(frozen=True, eq=False)
+class AcrossBodies:
+    """A gauge over several bodies of a file, whose anchors count their faces one after the other.
+
+    Attributes:
+        gauge: with its length.
+        of: numbers of the bodies, in the order written.
+    """
+
+    gauge: GaugeAsked
+    of: tuple[int, ...]
+
+
+@dataclass(frozen=True, eq=False)
 class Asked:
     """What a released body must be.
 
@@ -82,7 +95,14 @@ def spacing_mm(mesh: Mesh, unit: Unit) -> float:
     return (spacing + 2**-48 * reach) * MM_PER[unit]
 
 
-def prove(kind: str, asked: list[Asked], unit: Unit, declared: Unit | None, found: list[Mesh]) -> Proof:
+def prove(
+    kind: str,
+    asked: list[Asked],
+    unit: Unit,
+    declared: Unit | None,
+    found: list[Mesh],
+    across: list[AcrossBodies] | None = None,
+) -> Proof:
     """Compare what was asked with what the second reader found.
 
     Args:
@@ -91,6 +111,7 @@ def prove(kind: str, asked: list[Asked], unit: Unit, declared: Unit | None, foun
         unit: unit written.
         declared: unit the second reader found declared; None when the format has none.
         found: one mesh per object read back, in ``unit``.
+        across: gauges over several bodies.
     """
     checks: list[Check] = []
     if kind == "3mf":
@@ -100,8 +121,11 @@ def prove(kind: str, asked: list[Asked], unit: Unit, declared: Unit | None, foun
     else:
         whole = found if len(asked) == 1 else _split(asked, found[0])
     if len(whole) == len(asked):
+        whole = [mesh.mapped(lambda v: v * MM_PER[unit]) for mesh in whole]
         for body, mesh in zip(asked, whole, strict=True):
-            checks += _body_checks(body, mesh.mapped(lambda v: v * MM_PER[unit]), unit)
+            checks += _body_checks(body, mesh, unit)
+        for one in across or []:
+            checks.append(_across_check(one, asked, whole, unit))
     lengths = [check.off for check in checks if check.code in ("extent", "size", "reading")]
     return Proof(
         holds=all(check.holds for check in checks),
@@ -134,6 +158,12 @@ def _body_checks(asked: Asked, found: Mesh, unit: Unit) -> list[Check]:
     # Corners that agree to float32 are one point in the file, so both are welded alike.
     checks.append(_same("closed", "closed solid", _yes(asked.closed), _yes(_welded(found).topology.closed)))
     return checks
+
+
+def _across_check(one: AcrossBodies, asked: list[Asked], whole: list[Mesh], unit: Unit) -> Check:
+    step = max(spacing_mm(asked[number].mesh, unit) for number in one.of)
+    together = merged([whole[number] for number in one.of])
+    return _reading_check(one.gauge, together, asked[one.of[0]].turn, 2 * step * math.sqrt(3))
 
 
 def _resolution_check(asked: Asked, step: float) -> Check:

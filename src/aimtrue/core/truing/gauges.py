@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 from pydantic import Field
@@ -14,6 +15,7 @@ from aimtrue.core.frames import base_points, group_sizes
 from aimtrue.core.job import AXES, Anchor, Axis, Body, Gauge, Job, Kept, Reading, Value, Vec3
 from aimtrue.core.mesh import Floats, Mesh
 from aimtrue.core.readings import GaugeKind
+from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing import anchors
 from aimtrue.core.truing.forms import Around, Circle, Form, Gap, Span
 from aimtrue.core.truing.sections import section_through
@@ -27,16 +29,31 @@ class Spot(Value):
 
     ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is
     a height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
+    ``body`` is the body it is on, when that is another of the kit than the gauge's own.
     """
 
+    body: str | None = None
     anchor: Anchor | None = None
     feature: int | None = None
     centre: bool = False
     share: float | None = Field(None, gt=0, lt=1)
 
 
+@dataclass(frozen=True, eq=False)
+class On:
+    """What gauges are made on: a mesh in numbers of its file, and the flat and round faces of it."""
+
+    mesh: Mesh
+    features: Features
+
+    @classmethod
+    def body(cls, body: Body, shelf: Shelf) -> On:
+        """Fetch what a body is made of."""
+        return cls(shelf.mesh(body.geometry), shelf.features(body))
+
+
 def made(
-    kind: GaugeKind, spots: tuple[Spot, ...], axis: Axis | None, kit: bool, mesh: Mesh, features: Features
+    kind: GaugeKind, spots: tuple[Spot, ...], axis: Axis | None, kit: bool, on: On, beyond: On | None = None
 ) -> Gauge:
     """Make a gauge from picks.
 
@@ -45,8 +62,8 @@ def made(
         spots: places or features: none for an extent, two for points, faces and angles, else one.
         axis: of an extent; of a perimeter, the axis of the *file* that the section is square to.
         kit: whether an extent is that of the whole kit.
-        mesh: of the body, in numbers of the file.
-        features: of the same mesh.
+        on: the body, in numbers of the file.
+        beyond: the body that the second of two places is on, when it is another of the same file.
 
     Raises:
         Refused: there is no such feature here, planes are not parallel, places are the same.
@@ -55,17 +72,17 @@ def made(
         case "extent":
             return Gauge(kind=kind, axis=axis or "x", kit=kit, says=f"overall {(axis or 'x').upper()}")
         case "points":
-            return _between(_two(spots), mesh, features)
+            return _between(_two(spots), (on, beyond or on))
         case "wall":
-            return _wall(_one(spots), mesh, features)
+            return _wall(_one(spots), on)
         case "faces":
-            return _faces(_two(spots), mesh, features)
+            return _faces(_two(spots), (on, beyond or on))
         case "angle":
-            return _angle(_two(spots), mesh, features)
+            return _angle(_two(spots), (on, beyond or on))
         case "diameter" | "radius" | "depth":
-            return _round(kind, _feature(_one(spots), features, mesh, round_one=True), mesh)
+            return _round(kind, _feature(_one(spots), on, round_one=True), on.mesh)
         case "perimeter":
-            return _perimeter(_one(spots), axis or "z", mesh, features)
+            return _perimeter(_one(spots), axis or "z", on)
 
 
 def _one(spots: tuple[Spot, ...]) -> Spot:
@@ -80,18 +97,20 @@ def _two(spots: tuple[Spot, ...]) -> tuple[Spot, Spot]:
     return spots[0], spots[1]
 
 
-def _anchor(spot: Spot, mesh: Mesh, features: Features) -> tuple[Anchor, Vec3]:
+def _anchor(spot: Spot, on: On) -> tuple[Anchor, Vec3]:
     """Where a spot is: the place picked, or the corner of its feature nearest to the feature's middle."""
+    mesh = on.mesh
     if spot.anchor is not None:
         anchor = anchors.exact(spot.anchor, mesh)
         return anchor, anchors.point_of(anchor, mesh.vertices, mesh.faces)
-    feature = _feature(spot, features, mesh)
+    feature = _feature(spot, on)
     corners = mesh.vertices[mesh.faces[feature.face]]
     third = (1 / 3, 1 / 3, 1 / 3)
     return Anchor(face=feature.face, weights=third), _vec(corners.mean(axis=0))
 
 
-def _feature(spot: Spot, features: Features, mesh: Mesh, *, round_one: bool = False) -> Feature:
+def _feature(spot: Spot, on: On, *, round_one: bool = False) -> Feature:
+    features = on.features
     if spot.feature is not None:
         if not 0 <= spot.feature < len(features.listed):
             raise Refused("feature-unknown", "there is no such feature", remedy="choose one from the list")
@@ -111,30 +130,35 @@ def _feature(spot: Spot, features: Features, mesh: Mesh, *, round_one: bool = Fa
     return feature
 
 
-def _between(spots: tuple[Spot, Spot], mesh: Mesh, features: Features) -> Gauge:
+def _between(spots: tuple[Spot, Spot], ons: tuple[On, On]) -> Gauge:
     """Between two places; a feature from the list stands for its middle: a circle's centre."""
-    ends = [_middle(spot, mesh, features) for spot in spots]
+    ends = [_middle(spot, on) for spot, on in zip(spots, ons, strict=True)]
     a, b = ends[0][1], ends[1][1]
-    if math.dist(a, b) <= 1e-9 * float(mesh.extents().max()):
+    if math.dist(a, b) <= 1e-9 * float(ons[0].mesh.extents().max()):
         raise Refused(
             "gauge-no-length", "the two places are the same point", remedy="pick two different places"
         )
     says = " to ".join(dict.fromkeys(one[2] for one in ends if one[2]))
-    picked = tuple(anchor for one in ends for anchor in one[0])
-    return Gauge(kind="points", points=(a, b), anchors=picked if len(picked) == 2 else (), says=says)
+    return Gauge(kind="points", points=(a, b), anchors=(ends[0][0], ends[1][0]), says=says)
 
 
-def _middle(spot: Spot, mesh: Mesh, features: Features) -> tuple[tuple[Anchor, ...], Vec3, str]:
+def _middle(spot: Spot, on: On) -> tuple[Anchor, Vec3, str]:
     if spot.feature is None and not spot.centre:
-        anchor, point = _anchor(spot, mesh, features)
-        return (anchor,), point, ""
-    feature = _feature(spot, features, mesh, round_one=spot.centre)
-    return (), feature.point, f"centre of {named(feature)}"
+        anchor, point = _anchor(spot, on)
+        return anchor, point, ""
+    feature = _feature(spot, on, round_one=spot.centre)
+    third = (1 / 3, 1 / 3, 1 / 3)
+    return (
+        Anchor(face=feature.face, weights=third, on="centre"),
+        feature.point,
+        f"centre of {named(feature)}",
+    )
 
 
-def _wall(spot: Spot, mesh: Mesh, features: Features) -> Gauge:
+def _wall(spot: Spot, on: On) -> Gauge:
     """From a place straight through the material to the other side."""
-    anchor, point = _anchor(spot, mesh, features)
+    mesh = on.mesh
+    anchor, point = _anchor(spot, on)
     normal = mesh.crosses[anchor.face]
     inward = -normal / max(float(np.linalg.norm(normal)), 1e-300)
     hit = anchors.first_hit(mesh, np.asarray(point), inward)
@@ -148,16 +172,16 @@ def _wall(spot: Spot, mesh: Mesh, features: Features) -> Gauge:
     )  # fmt: skip
 
 
-def _plane(spot: Spot, mesh: Mesh, features: Features) -> Feature:
-    feature = _feature(spot, features, mesh)
+def _plane(spot: Spot, on: On) -> Feature:
+    feature = _feature(spot, on)
     if not feature.flat:
         raise Refused("not-flat", f"{named(feature)} is not a flat face", remedy="pick a flat face")
     return feature
 
 
-def _faces(spots: tuple[Spot, Spot], mesh: Mesh, features: Features) -> Gauge:
-    a, b = (_plane(spot, mesh, features) for spot in spots)
-    if a.id == b.id:
+def _faces(spots: tuple[Spot, Spot], ons: tuple[On, On]) -> Gauge:
+    a, b = (_plane(spot, on) for spot, on in zip(spots, ons, strict=True))
+    if a is b:
         raise Refused("gauge-no-length", "both picks are on the same face", remedy="pick the face opposite")
     tilt = math.acos(min(1.0, abs(float(np.dot(a.direction, b.direction)))))
     if tilt > _PARALLEL:
@@ -167,21 +191,29 @@ def _faces(spots: tuple[Spot, Spot], mesh: Mesh, features: Features) -> Gauge:
             remedy="pick two parallel faces, or measure the angle",
         )
     apart = abs(float(np.dot(a.direction, np.subtract(b.point, a.point))))
-    if apart <= 1e-9 * float(mesh.extents().max()):
+    if apart <= 1e-9 * float(ons[0].mesh.extents().max()):
         raise Refused("gauge-no-length", "the two faces lie in one plane", remedy="pick the face opposite")
-    return _of_planes("faces", a, b, mesh, "between flat faces")
+    return _of_planes("faces", a, b, ons)
 
 
-def _angle(spots: tuple[Spot, Spot], mesh: Mesh, features: Features) -> Gauge:
-    a, b = (_plane(spot, mesh, features) for spot in spots)
-    return _of_planes("angle", a, b, mesh, "between flat faces")
+def _angle(spots: tuple[Spot, Spot], ons: tuple[On, On]) -> Gauge:
+    a, b = (_plane(spot, on) for spot, on in zip(spots, ons, strict=True))
+    return _of_planes("angle", a, b, ons)
 
 
-def _of_planes(kind: GaugeKind, a: Feature, b: Feature, mesh: Mesh, says: str) -> Gauge:
-    corners = (*a.corners[:3], *b.corners[:3])
-    points = tuple(_vec(mesh.vertices[corner]) for corner in corners)
+def _of_planes(kind: GaugeKind, a: Feature, b: Feature, ons: tuple[On, On]) -> Gauge:
+    points: list[Vec3] = []
+    places: list[Anchor] = []
+    for plane, on in zip((a, b), ons, strict=True):
+        corners = plane.corners[:3]
+        points += [_vec(on.mesh.vertices[corner]) for corner in corners]
+        places += anchors.of_vertices(on.mesh, corners)
     return Gauge(
-        kind=kind, points=points, anchors=anchors.of_vertices(mesh, corners), off=max(a.off, b.off), says=says
+        kind=kind,
+        points=tuple(points),
+        anchors=tuple(places),
+        off=max(a.off, b.off),
+        says="between flat faces",
     )
 
 
@@ -209,9 +241,9 @@ def _round(kind: GaugeKind, feature: Feature, mesh: Mesh) -> Gauge:
     )
 
 
-def _perimeter(spot: Spot, axis: Axis, mesh: Mesh, features: Features) -> Gauge:
-    number = AXES.index(axis)
-    point = _beside(mesh, number, spot.share) if spot.share else np.asarray(_anchor(spot, mesh, features)[1])
+def _perimeter(spot: Spot, axis: Axis, on: On) -> Gauge:
+    number, mesh = AXES.index(axis), on.mesh
+    point = _beside(mesh, number, spot.share) if spot.share else np.asarray(_anchor(spot, on)[1])
     corners = section_through(mesh, point, np.eye(3)[number])
     whole = _length_around(corners)
     step = max(1, math.ceil(len(corners) / _MOST_CORNERS))
@@ -241,7 +273,10 @@ def named(feature: Feature) -> str:
 
 
 def form_of(job: Job, reading: Reading) -> Form:
-    """Return how a reading's gauge depends on the factors of its body; not for angles."""
+    """Return how a reading's gauge depends on the factors of its body; not for angles.
+
+    A gauge between two bodies is so while both have the same correction, see :func:`sharing`.
+    """
     gauge, body = reading.gauge, job.body(reading.body)
     if gauge.kind == "extent":
         return Span(_extent(job, body, gauge))
@@ -311,6 +346,8 @@ def lengths_of(job: Job, reading: Reading) -> tuple[float, ...]:
     """Return how long a gauge is now, in mm (an angle in degrees); of an oval the greatest and the least."""
     if reading.gauge.kind == "angle":
         return (_degrees(job, reading),)
+    if not sharing(job, reading):
+        return (_apart(job, reading),)
     kept = kept_of(job.body(reading.body), reading.gauge)
     if kept is not None:
         return (kept.diameter_mm if reading.gauge.kind == "diameter" else kept.diameter_mm / 2,)
@@ -323,9 +360,32 @@ def length_of(job: Job, reading: Reading) -> float:
     return sum(lengths) / len(lengths)
 
 
+def sharing(job: Job, reading: Reading) -> bool:
+    """Whether both bodies that a gauge is on have the same correction, so that it scales as a whole."""
+    other = reading.gauge.other
+    return other is None or job.body(other).correction == job.body(reading.body).correction
+
+
+def _true_ends(job: Job, reading: Reading) -> Floats:
+    """Return (n, 3): the points of a gauge in the true frame, each moved with its own body."""
+    points = np.asarray(reading.gauge.points, dtype=np.float64)
+    bodies = [reading.body, reading.gauge.other or reading.body]
+    halves = np.split(points, [len(points) // 2])
+    own = [job.body(key) for key in bodies]
+    return np.concatenate(
+        [base_points(job, body, half) * factors_of(body) for body, half in zip(own, halves, strict=True)]
+    )
+
+
+def _apart(job: Job, reading: Reading) -> float:
+    """How long a gauge is between two bodies that are corrected differently."""
+    points = _true_ends(job, reading)
+    across = _across(points) if reading.gauge.kind == "faces" else points[1] - points[0]
+    return float(np.linalg.norm(across))
+
+
 def _degrees(job: Job, reading: Reading) -> float:
-    body = job.body(reading.body)
-    points = base_points(job, body, np.asarray(reading.gauge.points)) * factors_of(body)
+    points = _true_ends(job, reading)
     a, b = (np.cross(p[1] - p[0], p[2] - p[0]) for p in (points[:3], points[3:6]))
     cosine = abs(float(a @ b)) / float(np.linalg.norm(a) * np.linalg.norm(b))
     return math.degrees(math.acos(min(1.0, cosine)))
@@ -347,6 +407,8 @@ def in_release(gauge: Gauge, asked: Floats, mesh: Mesh, turn: Floats) -> tuple[f
     if gauge.kind == "extent":
         own = mesh.mapped(lambda v: v @ turn).extents()
         return None if gauge.kit else (float(own[AXES.index(gauge.axis or "x")]),)
+    if any(one.on == "centre" for one in gauge.anchors):
+        return None
     points = np.array([anchors.point_of(one, mesh.vertices, mesh.faces) for one in gauge.anchors])
     if gauge.kind in ("points", "wall") and len(points) == 2:
         return (float(np.linalg.norm(points[1] - points[0])),)

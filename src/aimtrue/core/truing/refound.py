@@ -9,9 +9,8 @@ import numpy as np
 from aimtrue.core.errors import Refused
 from aimtrue.core.features.listed import Feature, Features
 from aimtrue.core.job import Anchor, Body, Gauge, Reading, Vec3
-from aimtrue.core.mesh import Mesh
 from aimtrue.core.truing import anchors
-from aimtrue.core.truing.gauges import Spot, made
+from aimtrue.core.truing.gauges import On, Spot, made
 
 _NEAR = 1e-3
 """Of the body's size: a place that is farther from where it was is gone."""
@@ -19,52 +18,72 @@ _ALIKE = (0.8, 1.25)
 """How a bore may have changed in a revision and still be the same bore."""
 
 
-def found_again(reading: Reading, body: Body, mesh: Mesh, features: Features) -> Reading:
+def found_again(reading: Reading, body: Body, on: On, other: Body | None, beyond: On | None) -> Reading:
     """Return a reading with its gauge on another mesh, or lost when its place is gone.
 
-    Places keep to the nearest corner or face; flat and round faces to the feature that took their place,
-    whose new distance or diameter then holds.
+    Places keep to the nearest corner or face; flat and round faces and their centres to the feature that took
+    their place, whose new distance or diameter then holds.
+
+    Args:
+        reading: as it was.
+        body, on: what the body of the reading has become.
+        other, beyond: the same of the second body of a gauge between two, else None.
     """
     moved = reading.model_copy(update={"body": body.id})
     try:
-        gauge = _gauge(reading.gauge, mesh, features)
+        gauge = _gauge(reading.gauge, on, beyond or on, beyond)
     except Refused:
         gauge = None
     if gauge is None:
         return moved.model_copy(update={"lost": True})
+    gauge = gauge.model_copy(update={"other": other.id if other else None})
     return moved.model_copy(update={"gauge": gauge, "lost": False})
 
 
-def _gauge(gauge: Gauge, mesh: Mesh, features: Features) -> Gauge | None:
-    size = float(mesh.extents().max())
+def _gauge(gauge: Gauge, on: On, second: On, beyond: On | None) -> Gauge | None:
+    size = float(on.mesh.extents().max())
     match gauge.kind:
         case "extent":
             return gauge
         case "points" | "wall":
-            return _places(gauge, mesh, _NEAR * size)
+            return _places(gauge, (on, second), _NEAR * size)
         case "faces" | "angle":
-            planes = [_flat(gauge.points[k : k + 3], features, 50 * _NEAR * size) for k in (0, 3)]
+            planes = [
+                _flat(gauge.points[k : k + 3], one.features, 50 * _NEAR * size)
+                for k, one in ((0, on), (3, second))
+            ]
         case "diameter" | "radius" | "depth":
-            planes = [_round(gauge, features, 10 * _NEAR * size)]
+            planes = [_round(gauge, on.features, 10 * _NEAR * size)]
         case "perimeter":
-            near = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), gauge.points[0], mesh)
-            return made("perimeter", (Spot(anchor=near),), gauge.axis, False, mesh, features)
+            near = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), gauge.points[0], on.mesh)
+            return made("perimeter", (Spot(anchor=near),), gauge.axis, False, on)
     if any(one is None for one in planes):
         return None
     spots = tuple(Spot(feature=one.id) for one in planes if one is not None)
-    return made(gauge.kind, spots, gauge.axis, gauge.kit, mesh, features)
+    return made(gauge.kind, spots, gauge.axis, gauge.kit, on, beyond)
 
 
-def _places(gauge: Gauge, mesh: Mesh, near: float) -> Gauge | None:
-    kept = list(gauge.anchors) or [Anchor(face=0, weights=(1, 0, 0))] * 2
-    places = [anchors.nearest(one, point, mesh) for one, point in zip(kept, gauge.points, strict=True)]
-    points = [anchors.point_of(one, mesh.vertices, mesh.faces) for one in places]
-    if not gauge.anchors:  # between centres, which are in the air
-        return gauge
-    away = max(math.dist(a, b) for a, b in zip(points, gauge.points, strict=True))
-    if away > near or points[0] == points[1]:
+def _places(gauge: Gauge, ons: tuple[On, On], near: float) -> Gauge | None:
+    # Gauges kept before centres had anchors are between two centres.
+    kept = gauge.anchors or (Anchor(face=0, weights=(1, 0, 0), on="centre"),) * 2
+    found = [_place(one, point, on, near) for one, point, on in zip(kept, gauge.points, ons, strict=True)]
+    places = [one for one in found if one is not None]
+    if len(places) < 2 or places[0][1] == places[1][1]:
         return None
-    return gauge.model_copy(update={"anchors": tuple(places), "points": tuple(points)})
+    return gauge.model_copy(
+        update={"anchors": tuple(one for one, _ in places), "points": tuple(point for _, point in places)}
+    )
+
+
+def _place(anchor: Anchor, point: Vec3, on: On, near: float) -> tuple[Anchor, Vec3] | None:
+    if anchor.on == "centre":
+        feature = min(on.features.listed, key=lambda one: math.dist(one.point, point), default=None)
+        if feature is None or math.dist(feature.point, point) > 10 * near:
+            return None
+        return anchor.model_copy(update={"face": feature.face}), feature.point
+    here = anchors.nearest(anchor, point, on.mesh)
+    moved = anchors.point_of(here, on.mesh.vertices, on.mesh.faces)
+    return (here, moved) if math.dist(moved, point) <= near else None
 
 
 def _flat(points: tuple[Vec3, ...], features: Features, near: float) -> Feature | None:

@@ -12,7 +12,7 @@ from aimtrue.core.job import AXES, Body, Correction, Job, Reading, Value, Vec3
 from aimtrue.core.mesh import Floats
 from aimtrue.core.truing.bands import Band, band_of
 from aimtrue.core.truing.forms import Circle
-from aimtrue.core.truing.gauges import factors_of, form_of, kept_of
+from aimtrue.core.truing.gauges import factors_of, form_of, kept_of, sharing
 from aimtrue.core.truing.solve import Demand, Freedom, Solved, interval, solve
 
 _Triple = tuple[bool, bool, bool]
@@ -113,7 +113,8 @@ def told_of(job: Job, bodies: tuple[Body, ...]) -> list[_Told]:
     found = []
     for reading in job.readings:
         band = band_of(reading)
-        if reading.body not in keys or band is None or reading.lost or reading.gauge.kind == "angle":
+        here = {reading.body, reading.gauge.other or reading.body} <= keys and sharing(job, reading)
+        if not here or band is None or reading.lost or reading.gauge.kind == "angle":
             continue
         if kept_of(job.body(reading.body), reading.gauge) is None:  # no factor changes a kept bore
             found.append(_Told(reading, Demand(form_of(job, reading), band)))

@@ -17,7 +17,7 @@ interface Props {
 /** The bores, bosses and flat faces of a body, to make gauges of without a pointer. */
 export function FeatureList({ handle, subject, picking, close }: Props) {
   const [body, setBody] = useState(subject.bodies[0]!.id);
-  const [chosen, choose] = useState<number[]>([]);
+  const [chosen, choose] = useState<{ body: string; feature: number }[]>([]);
   const known = subject.bodies.some((one) => one.id === body) ? body : subject.bodies[0]!.id;
   const { data } = useQuery({
     queryKey: ["features", handle.view.id, known, handle.view.number],
@@ -28,11 +28,11 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
   const fits = (one: FeatureLine) =>
     way.kind === "faces" || way.kind === "angle" ? one.kind === "flat" : way.kind === "points" ? !way.centre || one.kind !== "flat" : way.kind === "perimeter" || one.gauges.includes(way.kind);
   const take = (one: FeatureLine) => {
-    const picked = [...chosen, one.id];
+    const picked = [...chosen, { body: known, feature: one.id }];
     if (picked.length < way.picks) return choose(picked);
     choose([]);
     picking
-      .make(known, picked.map((feature) => ({ anchor: null, feature, centre: false, share: null })))
+      .make(picked[0]!.body, picked.map((each) => ({ ...each, anchor: null, centre: false, share: null })))
       .then(close)
       .catch(tell);
   };
@@ -44,10 +44,7 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
           className={css.select}
           aria-label="Body"
           value={known}
-          onChange={(event) => {
-            setBody(event.target.value);
-            choose([]);
-          }}
+          onChange={(event) => setBody(event.target.value)}
         >
           {subject.bodies.map((one) => (
             <option key={one.id} value={one.id}>
@@ -57,12 +54,12 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
         </select>
       )}
       <p className="soft">
-        {way.picks > 1 ? (chosen.length ? "Now the second." : "Choose two.") : "Choose one."} {lines.length === 0 && data ? "There is none of this kind here." : ""}
+        {way.picks > 1 ? (chosen.length ? "Now the second, on this body or another of its kit." : "Choose two.") : "Choose one."} {lines.length === 0 && data ? "There is none of this kind here." : ""}
       </p>
       <ul>
         {lines.map((one, i) => (
           <li key={one.id}>
-            <button type="button" autoFocus={i === 0} aria-pressed={chosen.includes(one.id)} onClick={() => take(one)}>
+            <button type="button" autoFocus={i === 0} aria-pressed={chosen.some((each) => each.body === known && each.feature === one.id)} onClick={() => take(one)}>
               <span>
                 {one.says}
                 {one.bolt && <em> for {one.bolt}</em>}

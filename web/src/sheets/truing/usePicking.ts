@@ -1,6 +1,5 @@
 import { useCallback, useEffect, useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import { Problem } from "../../api/client";
 import type { Axis, Spot, Vec3 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
 import { wayOf, type Way } from "./gauges";
@@ -66,12 +65,8 @@ export function usePicking(handle: JobHandle | null): Picking {
       return;
     }
     const places = first ? [first, place] : [place];
-    if (first && place.body !== first.body) {
-      tell(new Problem(0, "two-bodies", "the two places are on different bodies", "", "pick the second place on the body of the first"));
-      return;
-    }
     // When it is refused the first place stands; only the second is picked again.
-    make(place.body, places.map((one) => ({ anchor: one.anchor, feature: null, centre: way.centre ?? false, share: null }))).catch(tell);
+    make(places[0]!.body, places.map((one) => ({ body: one.body, anchor: one.anchor, feature: null, centre: way.centre ?? false, share: null }))).catch(tell);
   };
 
   return {
