@@ -241,3 +241,150 @@ def test_a_body_as_drawn_refuses_and_one_alone_is_told(desk: Desk, demo: Path) -
     expect(page.get_by_test_id("finding-kit-mixed")).to_be_visible()
     page.get_by_role("button", name="Follow the kit").click()
     expect(page.get_by_test_id("finding-kit-mixed")).to_have_count(0)
+
+
+def by_keys(page: Page, what: str, *steps: int) -> None:
+    """Make a gauge without a pointer: the kind by its first letters, then features so many Tabs on."""
+    page.get_by_label("What to measure").focus()
+    page.keyboard.type(what)
+    page.keyboard.press("Tab")
+    if page.get_by_label("Axis").count():
+        page.keyboard.press("Tab")
+    else:
+        page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("group", name="Features").locator("li button").first).to_be_focused()
+    number = page.locator("[data-testid^=reading-]").count() + 1
+    for tabs in steps:
+        for _ in range(tabs):
+            page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+    if what == "angle":
+        expect(page.get_by_test_id(f"reading-{number}")).to_be_visible()
+    else:
+        expect(page.get_by_label(f"Real length of reading {number}")).to_be_focused()
+
+
+def test_flat_gauges_by_keyboard_alone(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "shim-plate.stl", "inch")
+    desk.sheet("Truing")
+    for number, (what, steps, shown) in enumerate(
+        [
+            ("two par", (0, 1), "12.70"),  # the two largest faces are top and bottom
+            ("wall", (0,), "12.70"),
+            ("angle", (0, 2), "90.00°"),
+            ("two po", (0, 1), "12.70"),
+        ],
+        1,
+    ):
+        by_keys(page, what, *steps)
+        expect(page.get_by_test_id(f"reading-{number}")).to_contain_text(shown)
+    expect(page.get_by_test_id("reading-3")).to_contain_text("told only")
+    page.get_by_label("Real length of reading 1").focus()
+    page.keyboard.type("1/2 in")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("reading-1")).to_contain_text("drives")
+
+
+def test_round_gauges_by_keyboard_alone(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.step", "millimetre")
+    desk.sheet("Truing")
+    for number, (what, shown) in enumerate(
+        [("radius", "R 71.43"), ("depth", "44.00"), ("diam", "ø 142.86")], 1
+    ):
+        by_keys(page, what, 1)  # the boss outside is larger
+        expect(page.get_by_test_id(f"reading-{number}")).to_contain_text(shown)
+
+
+def test_an_axis_is_held_a_way_is_taken_and_a_gauge_is_stretched_along(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "shim-plate.stl", "inch")
+    desk.sheet("Truing")
+    by_keys(page, "wall", 0)
+    page.keyboard.type("13")
+    page.keyboard.press("Enter")
+    desk.overall("52.00 × 26.00 × 13.00")
+    for axis in "xy":
+        page.get_by_label("What to measure").select_option("extent")
+        page.get_by_label("Axis").select_option(axis)
+        page.get_by_role("button", name="Add", exact=True).click()
+        number = 2 if axis == "x" else 3
+        real = page.get_by_label(f"Real length of reading {number}")
+        expect(real).to_be_focused()
+        real.fill("52" if axis == "x" else "25.4")
+        real.press("Enter")
+    expect(page.get_by_test_id("conflict")).to_be_visible()
+    expect(page.get_by_test_id("way-stretch-y")).to_contain_text("all hold")
+    page.get_by_test_id("way-stretch-y").get_by_role("button", name="Take").click()
+    desk.overall("52.00 × 25.40 × 13.00")
+    page.get_by_label("X may change; hold it").click()
+    expect(page.get_by_label("X is held; let it go")).to_have_attribute("aria-pressed", "true")
+    desk.typed("Real length of reading 2", "60")
+    expect(page.get_by_test_id("finding-reading-missed")).to_have_count(1)
+    desk.overall("52.00 × 25.40 × 13.00")
+    page.get_by_label("X is held; let it go").click()
+    expect(page.get_by_label("X may change; hold it")).to_be_visible()
+    for number in (3, 2):
+        page.get_by_label(f"Remove reading {number}").click()
+        expect(page.locator("[data-testid^=reading-]")).to_have_count(number - 1)
+    page.get_by_role("button", name="Back to 100 %").click()
+    desk.overall("50.80 × 25.40 × 12.70")
+    page.get_by_label("Details of reading 1").click()
+    page.get_by_role("button", name="Stretch along it").click()
+    desk.overall("50.80 × 25.40 × 13.00")
+
+
+def test_a_gauge_is_moved_and_walls_have_a_least(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "shim-plate.stl", "inch")
+    desk.sheet("Truing")
+    by_keys(page, "wall", 0)
+    page.keyboard.type("12.7")
+    page.keyboard.press("Enter")
+    desk.typed("Least wall", "13")
+    expect(page.get_by_test_id("finding-thin-wall")).to_be_visible()
+    desk.typed("Least wall", "2")
+    expect(page.get_by_test_id("finding-thin-wall")).to_have_count(0)
+    desk.typed("Longest side", "2 in")
+    desk.overall("50.80 × 25.40 × 12.70")
+    desk.typed("Longest side", "100")
+    desk.overall("100.00 × 50.00 × 25.00")
+    page.get_by_label("Details of reading 1").click()
+    page.get_by_role("button", name="Move gauge").click()
+    page.mouse.click(830, 330)
+    expect(page.get_by_test_id("reading-1")).to_contain_text("12.70")
+    page.get_by_role("button", name=re.compile("Fit into")).click()
+    desk.overall("250.00 × 125.00 × 62.50")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_test_id("overall")).not_to_contain_text("250.00")
+
+
+def test_the_opening_between_both_shells_is_measured_across_them(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.step", "millimetre")
+    desk.sheet("Truing")
+    page.get_by_label("What to measure").select_option("centres")
+    page.get_by_role("button", name="From list").click()
+    features = page.get_by_role("group", name="Features")
+    features.get_by_role("button", name="bore ø 5.50").first.click()
+    features.get_by_label("Body").select_option("shell, back")
+    features.get_by_role("button", name="bore ø 5.50").first.click()
+    row = page.get_by_test_id("reading-1")
+    expect(row).to_be_visible()
+    page.keyboard.type("20")
+    page.keyboard.press("Enter")
+    expect(row).to_contain_text("20.00")
+    expect(page.get_by_role("button", name="Reading 1, in the bench")).to_contain_text("20.00")
+
+
+def test_kept_bores_are_drawn_as_they_will_be(desk: Desk, demo: Path) -> None:
+    page = trued(desk, demo)
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.get_by_test_id("finding-bolt-holes").first.get_by_role("button", name="Keep bores").click()
+    expect(page.get_by_test_id("finding-bolt-holes")).to_have_count(1)
+    desk.drawn()
+    page.wait_for_function("() => !document.body.textContent.includes('drawing …')")
+    assert [url for url in asked if "/bodies/" in url and "/bench/" in url]

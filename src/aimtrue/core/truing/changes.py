@@ -52,18 +52,22 @@ class _Drawn:
 
 
 def change_findings(job: Job, shelf: Shelf) -> list[Finding]:
-    """Return what corrections change that they should not, with before and after.
+    """Return what corrections change that they should not, with before and after; and walls too thin.
 
-    Only bodies whose unit is settled and whose correction is not 1 are looked at.
+    Only bodies whose unit is settled are looked at; those whose correction is 1 only for their walls, and
+    only when their features are listed already.
     """
     found: list[Finding] = []
     for group in job.groups():
         if not all(job.source_of(body).unit for body in group):
             continue
-        drawn = [_drawn(job, body, shelf) for body in group if _changed(body)]
+        drawn = [_drawn(job, body, shelf) for body in group if _changed(body) or body.features]
+        changed = [one for one in drawn if _changed(one.body)]
         for one in drawn:
-            found += _bore_findings(one) + _wall_findings(job, one) + _thread_findings(one)
-        found += _gap_findings(drawn) + _alone_findings(job, group)
+            found += _wall_findings(job, one)
+        for one in changed:
+            found += _bore_findings(one) + _thread_findings(one)
+        found += _gap_findings(changed) + _alone_findings(job, group)
     return found
 
 
@@ -133,7 +137,7 @@ def _bore_findings(one: _Drawn) -> list[Finding]:
 
 
 def _wall_findings(job: Job, one: _Drawn) -> list[Finding]:
-    """Walls that can no longer be made: under two beads, or under what was typed."""
+    """Walls that cannot be made: under two beads, or under what was typed."""
     least = max(2 * job.machine.bead, job.least_wall_mm or 0.0)
     thin: list[tuple[float, float, Vec3]] = []
     for feature in one.features.listed:
@@ -141,7 +145,7 @@ def _wall_findings(job: Job, one: _Drawn) -> list[Finding]:
             continue
         through = one.direction(feature.through) * feature.wall * one.scale
         before, after = float(np.linalg.norm(through)), float(np.linalg.norm(one.corrected(through)))
-        if before >= least * (1 - 1e-9) and after < least * (1 - 1e-9):
+        if after < least * (1 - 1e-9):
             thin.append((after, before, feature.place))
     if not thin:
         return []
@@ -151,7 +155,8 @@ def _wall_findings(job: Job, one: _Drawn) -> list[Finding]:
         if job.least_wall_mm and least > 2 * job.machine.bead
         else f"two beads, {least:.2f} mm"
     )
-    says = f"a wall of {one.body.name} became {after:.2f} (was {before:.2f}), under {limit}"
+    now = f"became {after:.2f} (was {before:.2f})" if abs(after - before) >= _SEEN else f"is {after:.2f}"
+    says = f"a wall of {one.body.name} {now}, under {limit}"
     return [_finding(one.body, "thin-wall", "look", says, "thicken", [row[2] for row in thin[:24]])]
 
 
