@@ -23,6 +23,7 @@ from aimtrue.core.actions import (
     SetUp,
     SolveReadings,
 )
+from aimtrue.core.bolts import BOLTS, suits
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
 from aimtrue.core.frames import allowed_sizes, true_sizes
@@ -32,7 +33,6 @@ from aimtrue.core.materials import MATERIALS
 from aimtrue.core.mesh import Mesh
 from aimtrue.core.release.make import Order, release
 from aimtrue.core.survey import survey
-from aimtrue.core.truing.bolts import BOLTS, suits
 from aimtrue.core.truing.gauges import Spot
 from aimtrue.core.truing.picks import feature_lines
 from aimtrue.core.truing.sections import section_through

@@ -38,6 +38,7 @@ from aimtrue.core.mending.remake import (
     Separate,
     TakeAsOne,
     Work,
+    refuse_unclear,
     remake,
 )
 from aimtrue.core.mesh import Mesh, merged
@@ -345,3 +346,28 @@ def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # t
     lost = {reading.gauge.kind for reading in bench.job.readings if reading.lost}
     assert {"diameter", "depth"} <= lost
     assert "extent" not in lost
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ({"tolerance": "-1"}, "negative"),
+        ({"tolerance": "20 cm"}, "over 100 mm"),
+        ({"tolerance": "wide"}, "not a length"),
+        ({"chord": "2 cm"}, "not between 0.0005 and 10 mm"),
+        ({"chord": "0"}, "zero"),
+        ({"angle": "90"}, "not between 0.5 and 60°"),
+        ({"angle": "some"}, "not an angle"),
+    ],
+)
+def test_what_is_typed_for_some_work_is_read_before_it_begins(typed: dict[str, str], says: str) -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5))))
+    work = (
+        Mend(bodies=("s1-1",), remedy="weld", **typed)
+        if "tolerance" in typed
+        else Refine(source="s1", **typed)  # type: ignore[arg-type]
+    )
+    with pytest.raises(Refused, match=says):
+        refuse_unclear(bench.job, work)
+    refuse_unclear(bench.job, Mend(bodies=("s1-1",), remedy="weld", tolerance="1/64 in"))
+    refuse_unclear(bench.job, Refine(source="s1", chord="0.02 mm", angle="8°"))

@@ -29,7 +29,7 @@ from aimtrue.api.views import (
 )
 from aimtrue.core.formats import READ_ENDINGS
 from aimtrue.core.geometry import bench_bytes
-from aimtrue.core.mending.remake import Revise
+from aimtrue.core.mending.remake import Revise, refuse_unclear
 from aimtrue.core.release.make import MEDIA_TYPES, Order, refuse_unreleasable, zipped
 from aimtrue.core.release.names import safe
 from aimtrue.settings import settings
@@ -112,7 +112,9 @@ async def new_revision(request: Request, key: str, source: str, name: str, on: i
 def work(key: str, asked: AskWork) -> JobView:
     """Ask for bodies to be mended, joined, divided or cut into facets anew, in the background."""
     with sessions().begin() as session:
-        jobs.refuse_stale(jobs.load(session, key), asked.on)
+        loaded = jobs.load(session, key)
+        jobs.refuse_stale(loaded, asked.on)
+        refuse_unclear(loaded.job, asked.work)
         ask_remake(session, key, asked.on, asked.work)
         return job_view(session, shelf, key)
 

@@ -44,6 +44,7 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument("--verdict", action="store_true", help="the unit verdict on made parts")
     bench.add_argument("--picture", action="store_true", help="from drop to first picture, in the browser")
     bench.add_argument("--truing", action="store_true", help="the solver, features and drawings")
+    bench.add_argument("--drag", action="store_true", help="pictures a second while the factor is dragged")
     bench.set_defaults(run=_bench)
 
 
@@ -124,6 +125,10 @@ def _bench(asked: argparse.Namespace) -> int:
         from bench.picture import first_picture
 
         return first_picture(asked.triangles)
+    if asked.drag:
+        from bench.drag import dragged
+
+        return dragged(asked.triangles)
     if asked.truing:
         from bench.truing import truing
 

@@ -14,7 +14,7 @@ from aimtrue.core.actions import TakeIn, apply
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.features.listed import Features, features_of
 from aimtrue.core.formats import CAD_ENDINGS, READ_ENDINGS, archives, ending_of, unpacked
-from aimtrue.core.formats.contents import Fineness, Limits
+from aimtrue.core.formats.contents import CHORD_MM, Fineness, Limits
 from aimtrue.core.intake.take_in import FINE, Taken, take_in
 from aimtrue.core.job import Body, Job, Source
 from aimtrue.core.lengths import Unit
@@ -110,7 +110,8 @@ def _taken(path: str, data: bytes, asked: argparse.Namespace) -> Taken:
             fineness = Fineness(chord_mm=asked.deflection, angle_deg=FINE.angle_deg)
         except ValidationError:
             raise Failure(
-                Exit.USAGE, f"--deflection {asked.deflection:g} is not between 0.0005 and 10 mm"
+                Exit.USAGE,
+                f"--deflection {asked.deflection:g} is not between {CHORD_MM[0]:g} and {CHORD_MM[1]:g} mm",
             ) from None
     limits = Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
     if not _holds_cad(path, data):

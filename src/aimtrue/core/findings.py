@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from pydantic import computed_field
+
 from aimtrue.core.frames import group_sizes, true_bounds, true_sizes
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.intake.unit import Verdict
@@ -16,6 +18,10 @@ _LIKE_A_UNIT = 0.02
 """A scale this near to the ratio of two units is more likely a wrong unit than a correction."""
 _FAR = 4.0
 """Times its own size from the origin: farther, a model is lost to most programs."""
+
+
+ACCEPTABLE = ("open-edges", "turned-edges", "crowded-edges", "inside-out", "crossings", "stray", "overlap")
+"""Findings that a user may accept on purpose; the proof records it. To accept a stray is to keep it."""
 
 
 class Finding(Value):
@@ -36,6 +42,16 @@ class Finding(Value):
     remedy: str = ""
     accepted: bool = False
     places: tuple[Vec3, ...] = ()
+
+    @computed_field  # type: ignore[prop-decorator]
+    @property
+    def acceptable(self) -> bool:
+        """Whether the user may take it on purpose."""
+        return self.code in ACCEPTABLE and self.body_id is not None
+
+    def concerns(self, body: Body) -> bool:
+        """Whether it is about a body, or about the file it came from."""
+        return self.body_id == body.id or self.source_id == body.source
 
     @property
     def stops(self) -> bool:

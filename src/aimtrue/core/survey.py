@@ -101,11 +101,13 @@ class BodySurvey(Value):
     """A body's facts in force. Everything in mm is None while the unit is not settled.
 
     ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
+    ``releasable`` tells that no stop finding is open for it.
     ``reshaped`` names the way kept bores change its drawing; empty when they do not.
     """
 
     id: str
     identical: tuple[str, ...]
+    releasable: bool
     reshaped: str
     numbers: Vec3
     chain: tuple[ChainRow, ...] | None
@@ -186,7 +188,9 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     return Survey(
         sources=tuple(_source_survey(job, key, found) for key, found in judged.items()),
-        bodies=tuple(_body_survey(job, body, places.get(body.id), rooms.get(body.id)) for body in job.bodies),
+        bodies=tuple(
+            _body_survey(job, body, places.get(body.id), rooms.get(body.id), findings) for body in job.bodies
+        ),
         kits=tuple(_kit_survey(job, kit.id, places) for kit in job.kits),
         truths=_truths(job),
         findings=findings,
@@ -276,7 +280,9 @@ def _volume(job: Job, body: Body) -> float:
     return body.volume * MM_PER[job.settled_unit(body)] ** 3 * x * y * z
 
 
-def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -> BodySurvey:
+def _body_survey(
+    job: Job, body: Body, place: Place | None, room: Room | None, findings: tuple[Finding, ...]
+) -> BodySurvey:
     source = job.source_of(body)
     settled = source.unit is not None
     scale = MM_PER[source.unit] if source.unit else 1.0
@@ -284,6 +290,7 @@ def _body_survey(job: Job, body: Body, place: Place | None, room: Room | None) -
     return BodySurvey(
         id=body.id,
         identical=identical(job, body),
+        releasable=settled and not any(one.stops and one.concerns(body) for one in findings),
         reshaped=reshaped(job, body) if settled else "",
         numbers=numbers_in_job_axes(body, source),
         chain=chain_of(job, body) if settled else None,

@@ -181,7 +181,7 @@ export interface paths {
         };
         /**
          * Reshaped Bench
-         * @description Return a body for drawing with its kept bores as they are now; ``way`` is the survey's name for that.
+         * @description Return a body for drawing with its kept bores as they are; ``way`` is the survey's name for that.
          */
         get: operations["reshaped_bench_api_jobs__key__bodies__body__bench__way__get"];
         put?: never;
@@ -957,6 +957,7 @@ export interface components {
          * @description A body's facts in force. Everything in mm is None while the unit is not settled.
          *
          *     ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
+         *     ``releasable`` tells that no stop finding is open for it.
          *     ``reshaped`` names the way kept bores change its drawing; empty when they do not.
          */
         BodySurvey: {
@@ -981,6 +982,8 @@ export interface components {
             placement: components["schemas"]["Placement"];
             /** Readings */
             readings: components["schemas"]["ReadingNow"][];
+            /** Releasable */
+            releasable: boolean;
             /** Reshaped */
             reshaped: string;
             room: components["schemas"]["Room"] | null;
@@ -1445,6 +1448,11 @@ export interface components {
          *     ``places`` are points to look at, in numbers of the file.
          */
         Finding: {
+            /**
+             * Acceptable
+             * @description Whether the user may take it on purpose.
+             */
+            readonly acceptable: boolean;
             /**
              * Accepted
              * @default false
@@ -2122,7 +2130,7 @@ export interface components {
         };
         /**
          * Mend
-         * @description Apply a remedy to bodies. ``tolerance_mm`` is a distance or a spacing; None chooses by size.
+         * @description Apply a remedy to bodies. ``tolerance`` is a distance or a spacing as typed; empty chooses by size.
          */
         Mend: {
             /** Bodies */
@@ -2137,8 +2145,11 @@ export interface components {
              * @enum {string}
              */
             remedy: "weld" | "remove-degenerate" | "face-outward" | "close-holes" | "resolve-crossings" | "rebuild";
-            /** Tolerance Mm */
-            tolerance_mm?: number | null;
+            /**
+             * Tolerance
+             * @default
+             */
+            tolerance: string;
         };
         /**
          * Mended
@@ -2585,14 +2596,26 @@ export interface components {
         /**
          * Refine
          * @description Cut a CAD source into facets anew, finer or coarser, its loose surfaces sewn or not.
+         *
+         *     ``fineness`` None stays as it is; ``chord`` and ``angle`` are typed over it, empty ones stay.
          */
         Refine: {
+            /**
+             * Angle
+             * @default
+             */
+            angle: string;
+            /**
+             * Chord
+             * @default
+             */
+            chord: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "refine";
-            fineness: components["schemas"]["Fineness"];
+            fineness?: components["schemas"]["Fineness"] | null;
             /**
              * Sew
              * @default false

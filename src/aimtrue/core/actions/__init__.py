@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from aimtrue.core.actions import intake, seating, truing
-from aimtrue.core.actions.intake import ACCEPTABLE as ACCEPTABLE
 from aimtrue.core.actions.models import ACTION as ACTION
 from aimtrue.core.actions.models import Accept as Accept
 from aimtrue.core.actions.models import Action as Action
@@ -55,6 +54,7 @@ from aimtrue.core.actions.models import TakeProposal as TakeProposal
 from aimtrue.core.actions.models import TurnSeat as TurnSeat
 from aimtrue.core.actions.models import UserAction as UserAction
 from aimtrue.core.actions.said import describe as describe
+from aimtrue.core.findings import ACCEPTABLE as ACCEPTABLE
 from aimtrue.core.frames import restretched
 from aimtrue.core.job import Job, Value
 from aimtrue.core.shelf import Shelf

@@ -21,6 +21,7 @@ from aimtrue.core.actions.models import (
 )
 from aimtrue.core.bodies.alike import with_alike
 from aimtrue.core.errors import Refused
+from aimtrue.core.findings import ACCEPTABLE
 from aimtrue.core.frames import home_of
 from aimtrue.core.intake.settle import inferred
 from aimtrue.core.job import Body, Correction, Job, Kit, Missing, Source, Up, Value
@@ -30,8 +31,6 @@ from aimtrue.core.truing.correction import for_other_unit, for_other_up
 from aimtrue.core.truing.gauges import On
 from aimtrue.core.truing.refound import found_again
 
-ACCEPTABLE = ("open-edges", "turned-edges", "crowded-edges", "inside-out", "crossings", "stray", "overlap")
-"""Findings that a user may accept on purpose; the proof records it. To accept a stray is to keep it."""
 _NAME_LENGTH = 80
 
 

@@ -13,6 +13,7 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
+from aimtrue.core.features.surfaces import fit_circle
 from aimtrue.core.mesh import Floats, Mesh
 from aimtrue.core.topology import feature_edges
 
@@ -58,20 +59,20 @@ def circles(mesh: Mesh) -> list[Circle]:
 
 
 def _fitted(points: Floats, reach: float) -> Circle | None:
-    """Fit a circle to corners of one loop: plane by singular values, then centre by least squares."""
+    """Fit a circle to corners of one loop, in the plane that their singular values tell."""
     near = points - points.mean(axis=0)
     _, _, axes = np.linalg.svd(near, full_matrices=False)
-    flat = near @ axes[:2].T
-    system = np.column_stack([2 * flat, np.ones(len(flat))])
-    x, y, rest = np.linalg.lstsq(system, (flat**2).sum(axis=1), rcond=None)[0]
-    radius = float(np.sqrt(max(rest + x * x + y * y, 0.0)))
-    off = np.abs(np.linalg.norm(flat - [x, y], axis=1) - radius).max()
+    fitted = fit_circle(points, axes[2])
+    if fitted is None:
+        return None
+    centre, radius, off = fitted
     lift = np.abs(near @ axes[2]).max()
     slack = 6 * float(np.spacing(np.float32(reach))) + 2e-6 * radius
     if radius <= 0 or max(off, lift) > slack:
         return None
-    angles = np.sort(np.arctan2(flat[:, 1] - y, flat[:, 0] - x))
+    x, y = ((points - centre) @ axes[:2].T).T
+    angles = np.sort(np.arctan2(y, x))
     gaps = np.diff(np.append(angles, angles[0] + 2 * np.pi))
     if gaps.max() > radians(75):  # an arc closed by a straight line is no circle
         return None
-    return Circle(2 * radius, points.mean(axis=0) + axes[:2].T @ [x, y], len(points))
+    return Circle(2 * radius, centre, len(points))

@@ -60,6 +60,11 @@ class Facets(Value):
     bores: tuple[Bore, ...] = ()
 
 
+CHORD_MM = (0.0005, 10.0)
+ANGLE_DEG = (0.5, 60.0)
+"""Between what a fineness may be."""
+
+
 class Fineness(Value):
     """How finely CAD surfaces become facets.
 
@@ -68,8 +73,8 @@ class Fineness(Value):
         angle_deg: how far neighbouring facets may turn, in degrees.
     """
 
-    chord_mm: float = Field(0.01, ge=0.0005, le=10)
-    angle_deg: float = Field(6.0, ge=0.5, le=60)
+    chord_mm: float = Field(0.01, ge=CHORD_MM[0], le=CHORD_MM[1])
+    angle_deg: float = Field(6.0, ge=ANGLE_DEG[0], le=ANGLE_DEG[1])
 
 
 class Step(Value):

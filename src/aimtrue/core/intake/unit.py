@@ -18,6 +18,7 @@ import math
 import re
 from dataclasses import dataclass, field
 
+from aimtrue.core.bolts import HOLES_INCH, HOLES_METRIC
 from aimtrue.core.job import Evidence, Machine, Value, Vec3
 from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
 
@@ -71,56 +72,6 @@ _OFF_GRID = 0.03
 _COUNTS_AS = 5.0
 _PRECISION = 2e-6
 """How exact lengths are against the greatest: float32, or six digits of text."""
-_HOLES_METRIC = (
-    2.2,
-    2.4,
-    2.5,
-    2.7,
-    2.9,
-    3.2,
-    3.3,
-    3.4,
-    3.6,
-    4.2,
-    4.3,
-    4.5,
-    4.8,
-    5.3,
-    5.5,
-    5.8,
-    6.4,
-    6.6,
-    6.8,
-    7.0,
-    8.4,
-    8.5,
-    9.0,
-    10.2,
-    10.5,
-    11.0,
-    13.0,
-    13.5,
-)
-_HOLES_INCH = (
-    0.116,
-    0.1285,
-    0.144,
-    0.1495,
-    0.17,
-    0.177,
-    0.19,
-    0.196,
-    0.201,
-    0.257,
-    0.266,
-    0.323,
-    0.332,
-    0.386,
-    0.397,
-    0.516,
-    0.531,
-)
-"""Clearance and tapping holes: ISO 273 and its tapping drills, ASME B18.2.8."""
 
 
 class Candidate(Value):
@@ -250,7 +201,7 @@ def _walls(walls: list[float], machine: Machine) -> tuple[float, str]:
 
 
 def _holes(diameters: list[float]) -> tuple[float, str]:
-    for names, holes in (("M", _HOLES_METRIC), ("inch", tuple(hole * _INCH for hole in _HOLES_INCH))):
+    for names, holes in (("M", HOLES_METRIC), ("inch", HOLES_INCH)):
         found = [d for d in diameters if any(abs(d - hole) <= 2e-4 * hole for hole in holes)]
         if found:
             kind = "metric" if names == "M" else "inch"

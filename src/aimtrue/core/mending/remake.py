@@ -16,26 +16,29 @@ from aimtrue.core.actions import LookOver, Remake
 from aimtrue.core.bodies.separate import count_voids, separate
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
-from aimtrue.core.formats.contents import Fineness, Part
+from aimtrue.core.formats.contents import ANGLE_DEG, CHORD_MM, Fineness, Part
 from aimtrue.core.frames import as_vec3
 from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.revise import matched
 from aimtrue.core.intake.take_in import FINE, Found, Taken, all_kept, body_of, kept, take_in
 from aimtrue.core.job import Body, Facts, Health, Job, Mended, Source, Value
-from aimtrue.core.lengths import MM_PER
+from aimtrue.core.lengths import MM_PER, parse_length
 from aimtrue.core.mending.remedies import REMEDY_NAMES, Remedy, as_one, joined, mended
 from aimtrue.core.mesh import Mesh
 from aimtrue.core.progress import Progress
+from aimtrue.core.seating.angles import parse_degrees
 from aimtrue.core.shelf import Shelf
+
+_MOST_TOLERANCE_MM = 100.0
 
 
 class Mend(Value):
-    """Apply a remedy to bodies. ``tolerance_mm`` is a distance or a spacing; None chooses by size."""
+    """Apply a remedy to bodies. ``tolerance`` is a distance or a spacing as typed; empty chooses by size."""
 
     do: Literal["mend"] = "mend"
     bodies: tuple[str, ...] = Field(min_length=1)
     remedy: Remedy
-    tolerance_mm: float | None = Field(None, gt=0, le=100)
+    tolerance: str = ""
 
 
 class Separate(Value):
@@ -67,11 +70,16 @@ class Look(Value):
 
 
 class Refine(Value):
-    """Cut a CAD source into facets anew, finer or coarser, its loose surfaces sewn or not."""
+    """Cut a CAD source into facets anew, finer or coarser, its loose surfaces sewn or not.
+
+    ``fineness`` None stays as it is; ``chord`` and ``angle`` are typed over it, empty ones stay.
+    """
 
     do: Literal["refine"] = "refine"
     source: str
-    fineness: Fineness
+    fineness: Fineness | None = None
+    chord: str = ""
+    angle: str = ""
     sew: bool = False
 
 
@@ -93,6 +101,45 @@ class Remade:
 
     action: Remake | LookOver
     blobs: dict[str, bytes]
+
+
+def refuse_unclear(job: Job, work: Work) -> None:
+    """Raise :class:`Refused` when something typed for some work makes no sense, before it is begun."""
+    match work:
+        case Mend():
+            _tolerance(work)
+        case Refine():
+            _fineness(job.source(work.source), work)
+
+
+def _tolerance(work: Mend) -> float | None:
+    if not work.tolerance.strip():
+        return None
+    mm = parse_length(work.tolerance)
+    if mm > _MOST_TOLERANCE_MM:
+        raise Refused(
+            "distance",
+            f"{work.tolerance.strip()} is over {_MOST_TOLERANCE_MM:g} mm",
+            remedy="type a smaller distance, or none to choose by size",
+        )
+    return mm
+
+
+def _fineness(source: Source, work: Refine) -> Fineness:
+    now = work.fineness or source.fineness or FINE
+    chord = parse_length(work.chord) if work.chord.strip() else now.chord_mm
+    angle = parse_degrees(work.angle) if work.angle.strip() else now.angle_deg
+    for value, (low, high), typed, unit in (
+        (chord, CHORD_MM, work.chord, " mm"),
+        (angle, ANGLE_DEG, work.angle, "°"),
+    ):
+        if not low <= value <= high:
+            raise Refused(
+                "fineness",
+                f"{typed.strip()} is not between {low:g} and {high:g}{unit}",
+                remedy="type another value",
+            )
+    return Fineness(chord_mm=chord, angle_deg=angle)
 
 
 def remake(key: str, job: Job, work: Work, shelf: Shelf, data: bytes, progress: Progress) -> Remade:
@@ -137,7 +184,7 @@ def _mend(key: str, job: Job, work: Mend, shelf: Shelf, progress: Progress) -> R
         old = job.body(name)
         mesh = shelf.mesh(old.geometry)
         try:
-            after = mended(mesh, work.remedy, _in_numbers(job, old, work.tolerance_mm))
+            after = mended(mesh, work.remedy, _in_numbers(job, old, _tolerance(work)))
         except Refused as error:
             reasons.append(error)
             continue
@@ -286,7 +333,8 @@ def _refine(key: str, job: Job, work: Refine, data: bytes, progress: Progress) -
     source = job.source(work.source)
     if ending_of(source.name) not in CAD_ENDINGS:
         raise Refused("not-cad", f"{source.name} is a mesh; its facets are what they are")
-    taken = take_in(key, source.name, data, fineness=work.fineness, sew=work.sew, progress=progress)
+    fineness = _fineness(source, work)
+    taken = take_in(key, source.name, data, fineness=fineness, sew=work.sew, progress=progress)
     fresh = taken.sources[0].model_copy(
         update={
             "id": source.id,
@@ -299,7 +347,7 @@ def _refine(key: str, job: Job, work: Refine, data: bytes, progress: Progress) -
             "sewn": work.sew,
         }
     )
-    says = f"fineness {work.fineness.chord_mm:g} mm, {work.fineness.angle_deg:g}°"
+    says = f"fineness {fineness.chord_mm:g} mm, {fineness.angle_deg:g}°"
     return _swapped(job, source.id, taken, fresh, "sew the surfaces" if work.sew else says)
 
 

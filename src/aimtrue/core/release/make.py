@@ -171,11 +171,10 @@ def zipped(files: list[tuple[str, bytes]]) -> bytes:
 
 def findings_for(job: Job, shelf: Shelf, bodies: tuple[Body, ...], rooms: dict[str, Room]) -> list[Finding]:
     """Return the findings that concern some bodies of a job: theirs, and those of their sources."""
-    keys, sources = {body.id for body in bodies}, {body.source for body in bodies}
     return [
         finding
         for finding in all_findings(job, shelf, rooms)
-        if finding.body_id in keys or finding.source_id in sources
+        if any(finding.concerns(body) for body in bodies)
     ]
 
 

@@ -69,8 +69,8 @@ def first_hit(mesh: Mesh, origin: Floats, direction: Floats) -> Anchor | None:
         turned = np.cross(from_a, u)
         t = turned @ direction / slant
         away = np.einsum("ij,ij->i", v, turned) / slant
-    slack = 1e-9
-    meets = (np.abs(slant) > 0) & (s >= -slack) & (t >= -slack) & (s + t <= 1 + slack)
+        slack = 1e-9
+        meets = (np.abs(slant) > 0) & (s >= -slack) & (t >= -slack) & (s + t <= 1 + slack)
     meets &= away > 1e-6 * float(mesh.extents().max())
     if not meets.any():
         return None

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from aimtrue.core.bolts import suits
 from aimtrue.core.features.listed import Feature, Features
 from aimtrue.core.features.surfaces import plane_axes
 from aimtrue.core.findings import Finding
@@ -15,7 +16,6 @@ from aimtrue.core.job import Body, Job, Vec3
 from aimtrue.core.lengths import MM_PER
 from aimtrue.core.mesh import Floats
 from aimtrue.core.shelf import Shelf
-from aimtrue.core.truing.bolts import suits
 from aimtrue.core.truing.forms import Circle
 
 _SEEN = 0.005

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from aimtrue.core.bolts import suits
 from aimtrue.core.features.listed import Feature, Features
 from aimtrue.core.job import Body, Job, Kept
 from aimtrue.core.lengths import MM_PER
 from aimtrue.core.mesh import Floats
-from aimtrue.core.truing.bolts import suits
 
 _ON_WALL = 3e-3
 """How far from the wall, of the radius, a corner of it may be; its facets come from the true circle."""

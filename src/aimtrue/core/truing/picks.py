@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from aimtrue.core.bolts import suits
 from aimtrue.core.features.listed import Feature, Features
 from aimtrue.core.features.surfaces import plane_axes
 from aimtrue.core.frames import along_matrix, base_points, turn_up
@@ -11,7 +12,6 @@ from aimtrue.core.job import AXES, Body, Job, Value, Vec3
 from aimtrue.core.lengths import MM_PER
 from aimtrue.core.mesh import Floats
 from aimtrue.core.readings import GaugeKind
-from aimtrue.core.truing.bolts import suits
 from aimtrue.core.truing.forms import Circle
 from aimtrue.core.truing.gauges import factors_of
 

@@ -308,7 +308,7 @@ def _pair(problem: _Problem) -> tuple[int, ...]:
     low, high = _room(problem)
     low = np.maximum(low, 0.0)
     a = problem.rows
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         ratio = a[:, None, :] / a[None, :, :]
         ratio = np.where(np.isnan(ratio), -np.inf, ratio)
         most = ratio.max(axis=2)
@@ -347,7 +347,7 @@ def _three(problem: _Problem) -> tuple[int, ...]:
                 rest = u[:, None] * b + v[:, None] * c - a
                 over = low[number] / (u * most + v * high[second])
                 under = (u * least + v * low[second]) / high[number]
-            proper = (u >= 0) & (v >= 0) & np.isfinite(u + v)
+                proper = (u >= 0) & (v >= 0) & np.isfinite(u + v)
             slack = 1e-12 * np.abs(a).max()
             clash = np.where(proper & (rest >= -slack).all(axis=1), over, 0.0)
             clash = np.fmax(clash, np.where(proper & (rest <= slack).all(axis=1), under, 0.0))

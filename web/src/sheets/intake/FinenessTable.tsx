@@ -1,4 +1,4 @@
-import { Problem } from "../../api/client";
+import { tell } from "../../api/useJob";
 import type { Fineness, Source, Work } from "../../api/types";
 import { count } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -9,15 +9,10 @@ import css from "./IntakeSheet.module.css";
 const NAMES: Record<string, string> = { "0.1": "coarse", "0.03": "medium", "0.01": "fine" };
 
 /** How finely a CAD source is cut into facets: what each step would come to, and typed values. */
-export function FinenessTable({ source, per, work }: { source: Source; per: number; work: (work: Work) => void }) {
+export function FinenessTable({ source, per, work }: { source: Source; per: number; work: (work: Work) => Promise<unknown> }) {
   const now = source.fineness!;
-  const set = (fineness: Fineness) => work({ do: "refine", source: source.id, fineness, sew: source.sewn! });
-  const typed = (key: keyof Fineness) => async (text: string) => {
-    const value = Number(text.replace(",", ".").replace(/\s*(mm|°|deg)$/, ""));
-    const [low, high] = key === "chord_mm" ? [0.0005, 10] : [0.5, 60];
-    if (!(value >= low && value <= high)) throw new Problem(0, "fineness", `this is not between ${low} and ${high}`, "", "type another value");
-    set({ ...now, [key]: value });
-  };
+  const set = (change: { fineness?: Fineness; chord?: string; angle?: string }) =>
+    work({ do: "refine", source: source.id, fineness: null, chord: "", angle: "", sew: source.sewn!, ...change });
   return (
     <section aria-label="Fineness">
       <Head title="Fineness of the facets" />
@@ -36,7 +31,7 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
             return (
               <tr key={step.fineness.chord_mm} className={on ? sheetCss.chosen : undefined}>
                 <td className={css.step}>
-                  <button type="button" role="radio" aria-checked={on} onClick={() => !on && set(step.fineness)}>
+                  <button type="button" role="radio" aria-checked={on} onClick={() => !on && void set({ fineness: step.fineness }).catch(tell)}>
                     <span className={`${css.dot} ${on ? css.on : ""}`} />
                     {NAMES[String(step.fineness.chord_mm)] ?? "typed"}
                   </button>
@@ -52,11 +47,11 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
       <FacetPictures steps={source.steps!} names={(step) => NAMES[String(step.fineness.chord_mm)] ?? "typed"} now={now.chord_mm} />
       <div className={css.row}>
         <span>Chord deviation, mm</span>
-        <TypedField label="Chord deviation, mm" value={String(now.chord_mm)} width={84} commit={typed("chord_mm")} />
+        <TypedField label="Chord deviation, mm" value={String(now.chord_mm)} width={84} commit={(chord) => set({ chord })} />
       </div>
       <div className={css.row}>
         <span>Angle between facets, degrees</span>
-        <TypedField label="Angle between facets, degrees" value={String(now.angle_deg)} width={84} commit={typed("angle_deg")} />
+        <TypedField label="Angle between facets, degrees" value={String(now.angle_deg)} width={84} commit={(angle) => set({ angle })} />
       </div>
       <p className={css.alike}>
         <span className="soft">

@@ -26,7 +26,8 @@ export function IntakeSheet({ handle, selection }: Props) {
   const [chosen, choose] = useState<string | null>(null);
   const source = sourceOf(handle, selection, chosen);
   const act = (action: UserAction) => void handle.act(action).catch(tell);
-  const work = (wanted: Work) => void handle.change((on) => api.work(view.id, on, wanted)).catch(tell);
+  const ask = (wanted: Work) => handle.change((on) => api.work(view.id, on, wanted));
+  const work = (wanted: Work) => void ask(wanted).catch(tell);
   if (!source) return <Sheet label="Intake">{null}</Sheet>;
   const facts = view.survey.sources.find((one) => one.id === source.id)!;
   const show = (finding: Finding) =>
@@ -60,7 +61,7 @@ export function IntakeSheet({ handle, selection }: Props) {
         />
       )}
       <Mended view={view} undo={handle.undo} />
-      {source.fineness && <FinenessTable source={source} per={facts.mm_per_unit ?? 1} work={work} />}
+      {source.fineness && <FinenessTable source={source} per={facts.mm_per_unit ?? 1} work={ask} />}
     </Sheet>
   );
 }

@@ -1,5 +1,4 @@
 import { useState } from "react";
-import { Problem } from "../../api/client";
 import type { Remedy, Work } from "../../api/types";
 import { Head } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
@@ -21,12 +20,7 @@ export function MendByHand({ bodies, settled, work }: { bodies: string[]; settle
   const [remedy, setRemedy] = useState<Remedy>("weld");
   const [distance, setDistance] = useState("");
   const asked = DISTANCE[remedy];
-  const mend = () => work({ do: "mend", bodies, remedy, tolerance_mm: asked && distance ? Number(distance) : null });
-  const type = async (text: string) => {
-    const value = Number(text.replace(",", ".").replace(/\s*mm$/, ""));
-    if (text.trim() && !(value > 0 && value <= 100)) throw new Problem(0, "distance", "this is not between 0 and 100 mm", "", "type another, or nothing to choose by size");
-    setDistance(text.trim() ? String(value) : "");
-  };
+  const mend = () => work({ do: "mend", bodies, remedy, tolerance: asked ? distance : "" });
   return (
     <section aria-label="Mend by hand">
       <Head title="Mend by hand" />
@@ -45,7 +39,7 @@ export function MendByHand({ bodies, settled, work }: { bodies: string[]; settle
       {asked && (
         <div className={css.row}>
           <span>{asked}</span>
-          <TypedField label={`Distance, ${asked}`} value={distance} placeholder="by size" width={90} disabled={!settled} commit={type} />
+          <TypedField label={`Distance, ${asked}`} value={distance} placeholder="by size" width={90} disabled={!settled} commit={async (text) => setDistance(text.trim())} />
         </div>
       )}
       {!bodies.length && <p className={css.alike}><span className="soft">Select the bodies to mend.</span></p>}

@@ -10,21 +10,19 @@ const MENDS: Record<string, string> = {
   "resolve-crossings": "Resolve",
   rebuild: "Rebuild as a solid",
 };
-const ACCEPTED = new Set(["open-edges", "turned-edges", "crowded-edges", "inside-out", "crossings", "overlap"]);
 
 /** The buttons beside a finding: what can be done about it. */
 export function remedyOf(finding: Finding, view: JobView, act: (action: UserAction) => void, work: (work: Work) => void): ReactNode {
   const buttons: [string, () => void][] = [];
   const { body_id: body, source_id: source, remedy } = finding;
   if (remedy in MENDS && body && !finding.accepted) {
-    buttons.push([MENDS[remedy]!, () => work({ do: "mend", bodies: [body], remedy: remedy as Remedy })]);
-    if (remedy !== "rebuild" && finding.severity === "stop") buttons.push(["Rebuild", () => work({ do: "mend", bodies: [body], remedy: "rebuild" })]);
+    buttons.push([MENDS[remedy]!, () => work({ do: "mend", bodies: [body], remedy: remedy as Remedy, tolerance: "" })]);
+    if (remedy !== "rebuild" && finding.severity === "stop") buttons.push(["Rebuild", () => work({ do: "mend", bodies: [body], remedy: "rebuild", tolerance: "" })]);
   }
   if (finding.code === "crossings-unknown" && body) buttons.push(["Look for them", () => work({ do: "look", bodies: [body] })]);
   if (remedy === "separate" && body) buttons.push(["Separate", () => work({ do: "separate", body })]);
   if (remedy === "sew" && source) {
-    const fineness = view.job.sources!.find((one) => one.id === source)?.fineness;
-    if (fineness) buttons.push(["Sew", () => work({ do: "refine", source, fineness, sew: true })]);
+    buttons.push(["Sew", () => work({ do: "refine", source, fineness: null, chord: "", angle: "", sew: true })]);
   }
   if (remedy === "bring-home" && source) buttons.push(["Bring home", () => act({ do: "bring-home", source, home: true })]);
   if (finding.code === "stray" && body) {
@@ -37,8 +35,8 @@ export function remedyOf(finding: Finding, view: JobView, act: (action: UserActi
     const other = view.job.sources!.flatMap((one) => one.overlaps ?? []).find((one) => one.a === body)?.b;
     if (other) buttons.push(["Join", () => work({ do: "join", bodies: [body, other] })]);
   }
-  if (ACCEPTED.has(finding.code) && body) {
-    buttons.push([finding.accepted ? "Take back" : "Accept as it is", () => act({ do: "accept", body, code: finding.code, accepted: !finding.accepted })]);
+  if (finding.acceptable && finding.code !== "stray") {
+    buttons.push([finding.accepted ? "Take back" : "Accept as it is", () => act({ do: "accept", body: body!, code: finding.code, accepted: !finding.accepted })]);
   }
   if (!buttons.length) return undefined;
   return (

@@ -37,7 +37,7 @@ export function ReleaseSheet({ handle, selected }: { handle: JobHandle; selected
   const errand = view.errands.find((one) => one.kind === "release");
   const working = errand && (errand.state === "waiting" || errand.state === "doing") ? errand : null;
   const release = () => void handle.change((on) => api.release(view.id, on, { format, shape, bodies: selected.length ? selected : null, unit: "mm", pattern: "" })).catch(tell);
-  const stops = view.survey.findings.some((one) => one.severity === "stop" && !one.accepted && (!one.body_id || chosen.some((body) => body.id === one.body_id)));
+  const stops = chosen.some((body) => !view.survey.bodies.find((one) => one.id === body.id)?.releasable);
   return (
     <Sheet label="Release">
       <Head title="New release">

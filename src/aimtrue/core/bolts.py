@@ -16,40 +16,58 @@ _JUST = 0.005
 
 @dataclass(frozen=True)
 class Bolt:
-    """A bolt: its name, and in mm the least and greatest clearance hole and the tapping hole."""
+    """A bolt: its name, and in mm the usual clearance holes, the closest first, and the tapping hole."""
 
     name: str
-    least: float
-    greatest: float
+    clearance: tuple[float, ...]
     tap: float
 
+    @property
+    def least(self) -> float:
+        """The closest hole it passes."""
+        return self.clearance[0]
 
-def _inch(name: str, least: float, greatest: float, tap: float) -> Bolt:
-    return Bolt(name, least * _INCH, greatest * _INCH, tap * _INCH)
+    @property
+    def greatest(self) -> float:
+        """The loosest hole that is meant for it."""
+        return self.clearance[-1]
+
+
+def _inch(name: str, clearance: tuple[float, ...], tap: float) -> Bolt:
+    return Bolt(name, tuple(hole * _INCH for hole in clearance), tap * _INCH)
 
 
 _METRIC = (
-    Bolt("M2", 2.2, 2.6, 1.6),
-    Bolt("M2.5", 2.7, 3.1, 2.05),
-    Bolt("M3", 3.2, 3.6, 2.5),
-    Bolt("M4", 4.3, 4.8, 3.3),
-    Bolt("M5", 5.3, 5.8, 4.2),
-    Bolt("M6", 6.4, 7.0, 5.0),
-    Bolt("M8", 8.4, 10.0, 6.8),
-    Bolt("M10", 10.5, 12.0, 8.5),
-    Bolt("M12", 13.0, 14.5, 10.2),
+    Bolt("M2", (2.2, 2.4, 2.6), 1.6),
+    Bolt("M2.5", (2.7, 2.9, 3.1), 2.05),
+    Bolt("M3", (3.2, 3.4, 3.6), 2.5),
+    Bolt("M4", (4.3, 4.5, 4.8), 3.3),
+    Bolt("M5", (5.3, 5.5, 5.8), 4.2),
+    Bolt("M6", (6.4, 6.6, 7.0), 5.0),
+    Bolt("M8", (8.4, 9.0, 10.0), 6.8),
+    Bolt("M10", (10.5, 11.0, 12.0), 8.5),
+    Bolt("M12", (13.0, 13.5, 14.5), 10.2),
 )
 _INCHES = (
-    _inch("#4", 0.116, 0.144, 0.0890),
-    _inch("#6", 0.144, 0.170, 0.1065),
-    _inch("#8", 0.170, 0.194, 0.1360),
-    _inch("#10", 0.196, 0.221, 0.1495),
-    _inch("1/4 in", 0.257, 0.295, 0.2010),
-    _inch("5/16 in", 0.323, 0.358, 0.2570),
-    _inch("3/8 in", 0.386, 0.421, 0.3125),
-    _inch("1/2 in", 0.516, 0.578, 0.4219),
+    _inch("#4", (0.116, 0.1285, 0.144), 0.0890),
+    _inch("#6", (0.144, 0.1495, 0.170), 0.1065),
+    _inch("#8", (0.170, 0.177, 0.194), 0.1360),
+    _inch("#10", (0.196, 0.201, 0.221), 0.1495),
+    _inch("1/4 in", (0.257, 0.266, 0.295), 0.2010),
+    _inch("5/16 in", (0.323, 0.332, 0.358), 0.2570),
+    _inch("3/8 in", (0.386, 0.397, 0.421), 0.3125),
+    _inch("1/2 in", (0.516, 0.531, 0.578), 0.4219),
 )
 BOLTS = (*_METRIC, *_INCHES)
+
+
+def _holes(bolts: tuple[Bolt, ...]) -> tuple[float, ...]:
+    return tuple(sorted({hole for bolt in bolts for hole in (*bolt.clearance, bolt.tap)}))
+
+
+HOLES_METRIC = _holes(_METRIC)
+HOLES_INCH = _holes(_INCHES)
+"""All of their holes, in mm."""
 
 
 @dataclass(frozen=True)
