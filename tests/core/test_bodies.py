@@ -120,9 +120,15 @@ def test_a_point_is_inside_or_outside() -> None:
 
 
 def test_overlaps_are_measured_and_touching_is_none() -> None:
-    found = overlaps_of(
-        [("a", box(10, 10, 10)), ("b", box(10, 10, 10, at=(8, 0, 0))), ("c", box(5, 5, 5, at=(0, 0, 10)))]
-    )
+    three = [
+        ("a", box(10, 10, 10)),
+        ("b", box(10, 10, 10, at=(8, 0, 0))),
+        ("c", box(5, 5, 5, at=(0, 0, 10))),
+    ]
+    found, passed = overlaps_of(three)
+    assert passed == 0
+    assert overlaps_of(three, {"c"}) == ((), 0)
+    assert overlaps_of(three, {"b"})[0] == found
     assert [(one.a, one.b) for one in found] == [("a", "b")]
     assert found[0].volume == pytest.approx(200)
 

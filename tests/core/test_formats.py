@@ -1,6 +1,7 @@
 """Reading and writing STL and 3MF; every kind of damage gets a clear message."""
 
 import io
+import tracemalloc
 import zipfile
 
 import numpy as np
@@ -208,11 +209,16 @@ def damaged(data: st.DataObject, whole: bytes, least: int) -> bytes:
 
 
 def read_or_told(name: str, data: bytes) -> None:
-    """Whatever a file holds, it is read or a message says why not."""
+    """Whatever a file holds, it is read or a message says why not; a small one never takes much memory."""
+    tracemalloc.start()
     try:
         contents = read_model(name, data)
     except UnreadableFile:
         return
+    finally:
+        _, peak = tracemalloc.get_traced_memory()
+        tracemalloc.stop()
+        assert peak < 60_000_000, "a file of a few kB was let take over 60 MB"
     assert contents.whole().triangles > 0
 
 

@@ -31,6 +31,7 @@ from aimtrue.core.job import Anchor, Job
 from aimtrue.core.lengths import Unit
 from aimtrue.core.mending.remake import (
     Join,
+    Look,
     Mend,
     Refine,
     Remade,
@@ -57,8 +58,9 @@ def pair(**changed: Mesh) -> bytes:
 
 def done(bench: Bench, work: Work, data: bytes = b"") -> Bench:
     made: Remade = remake(f"m{len(bench.meshes)}", bench.job, work, bench, data, lambda share, says: None)
-    for body in made.action.come:
-        bench.meshes[body.geometry] = geometry.from_bytes(made.blobs[body.geometry])
+    for name, blob in made.blobs.items():
+        if blob.startswith(b"ATG1"):
+            bench.meshes[name] = geometry.from_bytes(blob)
     bench.job = apply(bench.job, made.action, bench)
     return bench
 
@@ -371,3 +373,37 @@ def test_what_is_typed_for_some_work_is_read_before_it_begins(typed: dict[str, s
         refuse_unclear(bench.job, work)
     refuse_unclear(bench.job, Mend(bodies=("s1-1",), remedy="weld", tolerance="1/64 in"))
     refuse_unclear(bench.job, Refine(source="s1", chord="0.02 mm", angle="8°"))
+
+
+def test_overlaps_are_looked_for_again_when_a_body_is_made_anew() -> None:
+    """A body that is open fills no place; closed, it overlaps its neighbour, and joined it no longer does."""
+    left, right = box(10, 10, 10), box(10, 10, 10, at=(8, 0, 0))
+    pair = threemf.write(
+        [threemf.Item("left", Mesh(left.vertices, left.faces[2:])), threemf.Item("right", right)],
+        Unit.MM,
+        "",
+        "",
+    )
+    bench = bench_of("pair.3mf", pair)
+    assert bench.job.sources[0].overlaps == ()
+    done(bench, Mend(bodies=("s1-1",), remedy="close-holes"))
+    (overlap,) = bench.job.sources[0].overlaps
+    assert {overlap.a, overlap.b} == {body.id for body in bench.job.bodies}
+    assert overlap.volume == pytest.approx(200)
+    (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "overlap"]
+    assert {finding.body_id, finding.other_id} == {overlap.a, overlap.b}
+    done(bench, Join(bodies=tuple(body.id for body in bench.job.bodies)))
+    assert bench.job.sources[0].overlaps == ()
+
+
+def test_pairs_too_large_are_said_and_looked_at_when_asked(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("aimtrue.core.bodies.overlaps._MOST_TRIANGLES", 10)
+    pair = [threemf.Item("left", box(10, 10, 10)), threemf.Item("right", box(10, 10, 10, at=(8, 0, 0)))]
+    bench = bench_of("pair.3mf", threemf.write(pair, Unit.MM, "", ""))
+    codes = {one.code for one in survey(bench.job, bench).findings}
+    assert "overlaps-unknown" in codes
+    assert "overlap" not in codes
+    done(bench, Look(source="s1"))
+    codes = {one.code for one in survey(bench.job, bench).findings}
+    assert "overlaps-unknown" not in codes
+    assert "overlap" in codes

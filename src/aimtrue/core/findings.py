@@ -27,8 +27,8 @@ ACCEPTABLE = ("open-edges", "turned-edges", "crowded-edges", "inside-out", "cros
 class Finding(Value):
     """One thing to know before a part is made.
 
-    ``sheet`` is where it is settled; ``accepted`` is true for one the user took on purpose;
-    ``places`` are points to look at, in numbers of the file.
+    ``other_id`` is a second body that it is about. ``sheet`` is where it is settled; ``accepted`` is true for
+    one the user took on purpose; ``places`` are points to look at, in numbers of the file.
     """
 
     code: str
@@ -36,6 +36,7 @@ class Finding(Value):
     count: int = 1
     body: str = ""
     body_id: str | None = None
+    other_id: str | None = None
     source_id: str | None = None
     sheet: Literal["intake", "truing", "seating", "release"]
     says: str
@@ -71,6 +72,10 @@ def source_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
                 source, "same-file", "look", f"{source.name} is the same file as {twin.name}", "delete"
             )
         )
+    if source.pairs_passed:
+        pairs = "a pair" if source.pairs_passed == 1 else f"{source.pairs_passed} pairs"
+        says = f"{pairs} of large bodies of {source.name} were not looked over for overlaps"
+        found.append(_of_source(source, "overlaps-unknown", "note", says, "look-over"))
     for missing in job.missing:
         if missing.source == source.id:
             found.append(_of_source(source, "revision-lost", "look", missing.says, "look"))
@@ -243,6 +248,7 @@ def overlap_findings(job: Job) -> list[Finding]:
             severity="look",
             body=here[one.a].name,
             body_id=one.a,
+            other_id=one.b,
             sheet="intake",
             says=f"{here[one.a].name} and {here[one.b].name} overlap",
             remedy="join",

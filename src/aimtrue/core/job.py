@@ -64,8 +64,9 @@ class Source(Value):
 
     ``how`` tells where the unit comes from: declared by the file, told by the user, inferred from
     clear evidence, taken over from a sibling, or None while it is not settled. ``home`` is a move, in
-    numbers and axes of the file, that brings a lost model to the origin. ``replaced`` are the hashes
-    of earlier revisions of the file, the oldest first.
+    numbers and axes of the file, that brings a lost model to the origin. ``pairs_passed`` counts the pairs
+    of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier revisions
+    of the file, the oldest first.
     """
 
     id: str
@@ -87,6 +88,7 @@ class Source(Value):
     steps: tuple[Step, ...] = ()
     sewn: bool = False
     overlaps: tuple[Overlap, ...] = ()
+    pairs_passed: int = 0
     replaced: tuple[str, ...] = ()
 
 

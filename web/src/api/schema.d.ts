@@ -1444,8 +1444,8 @@ export interface components {
          * Finding
          * @description One thing to know before a part is made.
          *
-         *     ``sheet`` is where it is settled; ``accepted`` is true for one the user took on purpose;
-         *     ``places`` are points to look at, in numbers of the file.
+         *     ``other_id`` is a second body that it is about. ``sheet`` is where it is settled; ``accepted`` is true for
+         *     one the user took on purpose; ``places`` are points to look at, in numbers of the file.
          */
         Finding: {
             /**
@@ -1472,6 +1472,8 @@ export interface components {
              * @default 1
              */
             count: number;
+            /** Other Id */
+            other_id?: string | null;
             /**
              * Places
              * @default []
@@ -2029,16 +2031,23 @@ export interface components {
         };
         /**
          * Look
-         * @description Look for faces of bodies that cut through each other, however large they are.
+         * @description Look for faces that cut through each other within bodies, or for bodies of a file that overlap.
+         *
+         *     However large they are: what is passed over at intake is looked at here.
          */
         Look: {
-            /** Bodies */
+            /**
+             * Bodies
+             * @default []
+             */
             bodies: string[];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             do: "look";
+            /** Source */
+            source?: string | null;
         };
         /**
          * Machine
@@ -3035,8 +3044,9 @@ export interface components {
          *
          *     ``how`` tells where the unit comes from: declared by the file, told by the user, inferred from
          *     clear evidence, taken over from a sibling, or None while it is not settled. ``home`` is a move, in
-         *     numbers and axes of the file, that brings a lost model to the origin. ``replaced`` are the hashes
-         *     of earlier revisions of the file, the oldest first.
+         *     numbers and axes of the file, that brings a lost model to the origin. ``pairs_passed`` counts the pairs
+         *     of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier revisions
+         *     of the file, the oldest first.
          */
         Source: {
             /** Bytes */
@@ -3083,6 +3093,11 @@ export interface components {
              * @default
              */
             packed_in: string;
+            /**
+             * Pairs Passed
+             * @default 0
+             */
+            pairs_passed: number;
             /**
              * Remarks
              * @default []

@@ -97,7 +97,7 @@ def _remake(job: Job, action: Remake, shelf: Shelf) -> Job:
         kept = tuple(one for one in job.missing if one.source != action.source.id)
         job = job.model_copy(update={"missing": (*kept, *lost)})
     follows = {old: new for new, old in action.follows.items()}
-    job = _with_overlaps(job, set(gone), follows)
+    job = _with_overlaps(job, action)
     job = with_alike(job, {body.id for body in action.come}, shelf)
     return _without_idle_kits(_reanchored(job, set(gone), follows, shelf))
 
@@ -106,17 +106,21 @@ def _look_over(job: Job, action: LookOver, shelf: Shelf) -> Job:
     for body in job.bodies:
         if body.geometry in action.found:
             job = job.with_body(body.model_copy(update={"health": action.found[body.geometry]}))
+    for source in job.sources:
+        if source.id in action.overlaps:
+            update = {"overlaps": action.overlaps[source.id], "pairs_passed": 0}
+            job = job.with_source(source.model_copy(update=update))
     return job
 
 
-def _with_overlaps(job: Job, gone: set[str], follows: dict[str, str]) -> Job:
-    """What overlapped does so still when one of the two was made anew; with one that is gone it does not."""
+def _with_overlaps(job: Job, action: Remake) -> Job:
+    """What overlapped a body that is gone does so no longer; what overlaps a new one was looked for."""
+    gone, here = set(action.gone), {body.id: body.source for body in job.bodies}
     for source in job.sources:
-        kept = []
-        for one in source.overlaps:
-            ends = [follows.get(key, "") if key in gone else key for key in (one.a, one.b)]
-            if all(ends):
-                kept.append(one.model_copy(update={"a": ends[0], "b": ends[1]}))
+        if action.source is not None and source.id == action.source.id:
+            continue
+        kept = [one for one in source.overlaps if not gone & {one.a, one.b}]
+        kept += [one for one in action.overlaps if here.get(one.a) == source.id]
         if tuple(kept) != source.overlaps:
             job = job.with_source(source.model_copy(update={"overlaps": tuple(kept)}))
     return job

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, TypeAdapter
 
-from aimtrue.core.job import Axis, Body, Health, Kit, Material, Source, Up, Value
+from aimtrue.core.job import Axis, Body, Health, Kit, Material, Overlap, Source, Up, Value
 from aimtrue.core.lengths import Unit
 from aimtrue.core.readings import GaugeKind, Means, Role
 from aimtrue.core.truing.gauges import Spot
@@ -24,7 +24,8 @@ class TakeIn(Value):
 class Remake(Value):
     """Bodies were made anew by a remedy: some go, others come, decisions go with them.
 
-    ``follows`` tells, per new body, which old one's decisions it takes over.
+    ``follows`` tells, per new body, which old one's decisions it takes over. ``overlaps`` are those of the
+    new bodies with others of their file; of a ``source`` that is read anew they are in it.
     """
 
     do: Literal["remake"] = "remake"
@@ -34,13 +35,18 @@ class Remake(Value):
     follows: dict[str, str] = Field(default_factory=dict)
     source: Source | None = None
     missing: tuple[str, ...] = ()
+    overlaps: tuple[Overlap, ...] = ()
 
 
 class LookOver(Value):
-    """Geometry was looked over for faces that cut through each other: its health by its hash."""
+    """Geometry was looked over for faces that cut through each other: its health by its hash.
+
+    ``overlaps`` are those of bodies of the same file with each other, by source, when they were looked for.
+    """
 
     do: Literal["look-over"] = "look-over"
     found: dict[str, Health]
+    overlaps: dict[str, tuple[Overlap, ...]] = Field(default_factory=dict)
 
 
 class SettleUnit(Value):

@@ -15,18 +15,28 @@ _LEAST = 1e-6
 """Of the smaller body's volume: less is rounding where they touch."""
 
 
-def overlaps_of(bodies: list[tuple[str, Mesh]]) -> tuple[Overlap, ...]:
-    """Return the pairs of closed bodies that overlap by more than rounding.
+def overlaps_of(
+    bodies: list[tuple[str, Mesh]], fresh: set[str] | None = None, *, thorough: bool = False
+) -> tuple[tuple[Overlap, ...], int]:
+    """Return the pairs of closed bodies that overlap by more than rounding, and how many were not looked at.
 
     Args:
         bodies: id and mesh of each, all in one frame.
+        fresh: ids of those that are new; only pairs with one of them are looked at. None means all.
+        thorough: look at every pair, however many and however large.
     """
     boxes = [mesh.bounds() for _, mesh in bodies]
     found: list[Overlap] = []
-    for i, j in _boxes_that_meet(boxes)[:_MOST_PAIRS]:
+    looked = passed = 0
+    for i, j in _boxes_that_meet(boxes):
         (a, first), (b, second) = bodies[i], bodies[j]
-        if first.triangles + second.triangles > _MOST_TRIANGLES:
+        if fresh is not None and not fresh & {a, b}:
             continue
+        large = first.triangles + second.triangles > _MOST_TRIANGLES
+        if not thorough and (large or looked >= _MOST_PAIRS):
+            passed += 1
+            continue
+        looked += 1
         one, other = solid_of(first), solid_of(second)
         if one is None or other is None:
             continue
@@ -35,7 +45,7 @@ def overlaps_of(bodies: list[tuple[str, Mesh]]) -> tuple[Overlap, ...]:
         if not both.is_empty() and volume > _LEAST * min(abs(one.volume()), abs(other.volume())):
             place = as_vec3(mesh_of(both).bounds().mean(axis=0))
             found.append(Overlap(a=a, b=b, volume=volume, place=place))
-    return tuple(found)
+    return tuple(found), passed
 
 
 def _boxes_that_meet(boxes: list[np.ndarray[tuple[int, ...], np.dtype[np.float64]]]) -> list[tuple[int, int]]:

@@ -144,8 +144,9 @@ def _take_in_one(
         )
         meshes[body.geometry] = part.mesh
         progress(0.6 + 0.35 * number / len(parts), f"looking over {part.name}")
-    overlaps = overlaps_of([(body.id, meshes[body.geometry]) for body in bodies if body.health.closed])
-    source = source.model_copy(update={"overlaps": overlaps})
+    closed = [(body.id, meshes[body.geometry]) for body in bodies if body.health.closed]
+    overlaps, passed = overlaps_of(closed)
+    source = source.model_copy(update={"overlaps": overlaps, "pairs_passed": passed})
     return Taken((source,), tuple(bodies), (kit,) if kit else (), meshes)
 
 

@@ -12,7 +12,9 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
+from aimtrue.core import geometry
 from aimtrue.core.actions import LookOver, Remake
+from aimtrue.core.bodies.overlaps import overlaps_of
 from aimtrue.core.bodies.separate import count_voids, separate
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
@@ -21,7 +23,7 @@ from aimtrue.core.frames import as_vec3
 from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.revise import matched
 from aimtrue.core.intake.take_in import FINE, Found, Taken, all_kept, body_of, kept, take_in
-from aimtrue.core.job import Body, Facts, Health, Job, Mended, Source, Value
+from aimtrue.core.job import Body, Facts, Health, Job, Mended, Overlap, Source, Value
 from aimtrue.core.lengths import MM_PER, parse_length
 from aimtrue.core.mending.remedies import REMEDY_NAMES, Remedy, as_one, joined, mended
 from aimtrue.core.mesh import Mesh
@@ -63,10 +65,14 @@ class TakeAsOne(Value):
 
 
 class Look(Value):
-    """Look for faces of bodies that cut through each other, however large they are."""
+    """Look for faces that cut through each other within bodies, or for bodies of a file that overlap.
+
+    However large they are: what is passed over at intake is looked at here.
+    """
 
     do: Literal["look"] = "look"
-    bodies: tuple[str, ...] = Field(min_length=1)
+    bodies: tuple[str, ...] = ()
+    source: str | None = None
 
 
 class Refine(Value):
@@ -159,15 +165,15 @@ def remake(key: str, job: Job, work: Work, shelf: Shelf, data: bytes, progress: 
     """
     match work:
         case Mend():
-            return _mend(key, job, work, shelf, progress)
+            return _with_overlaps(job, _mend(key, job, work, shelf, progress), shelf)
         case Look():
             return _look(job, work, shelf, progress)
         case Separate():
-            return _separate(key, job, work, shelf)
+            return _with_overlaps(job, _separate(key, job, work, shelf), shelf)
         case Join():
-            return _join(key, job, work, shelf, progress)
+            return _with_overlaps(job, _join(key, job, work, shelf, progress), shelf)
         case TakeAsOne():
-            return _take_as_one(key, job, work, shelf)
+            return _with_overlaps(job, _take_as_one(key, job, work, shelf), shelf)
         case Refine():
             return _refine(key, job, work, data, progress)
         case Revise():
@@ -214,7 +220,41 @@ def _look(job: Job, work: Look, shelf: Shelf, progress: Progress) -> Remade:
         body = job.body(key)
         progress(number / len(work.bodies), f"looking over {body.name}")
         found[body.geometry] = health_of(shelf.mesh(body.geometry), thorough=True)
-    return Remade(LookOver(found=found), {})
+    if work.source is None:
+        return Remade(LookOver(found=found), {})
+    progress(0.1, "looking for overlaps")
+    closed = [body for body in job.bodies_of(work.source) if _stands(body)]
+    meshes = [(body.id, shelf.mesh(body.geometry)) for body in closed]
+    overlaps, _ = overlaps_of(meshes, thorough=True)
+    return Remade(LookOver(found=found, overlaps={work.source: overlaps}), {})
+
+
+def _with_overlaps(job: Job, remade: Remade, shelf: Shelf) -> Remade:
+    """Look for overlaps of new bodies with each other and with the others of their file."""
+    action = remade.action
+    assert isinstance(action, Remake)
+    overlaps: list[Overlap] = []
+    for source in {body.source for body in action.come}:
+        come = [
+            body
+            for body in action.come
+            if body.source == source and body.health.closed and not _copied(action.follows.get(body.id, ""))
+        ]
+        rest = [body for body in job.bodies_of(source) if body.id not in action.gone and _stands(body)]
+        meshes = [(body.id, geometry.from_bytes(remade.blobs[body.geometry])) for body in come]
+        meshes += [(body.id, shelf.mesh(body.geometry)) for body in rest]
+        found, _ = overlaps_of(meshes, {body.id for body in come})
+        overlaps += found
+    return Remade(action.model_copy(update={"overlaps": tuple(overlaps)}), remade.blobs)
+
+
+def _stands(body: Body) -> bool:
+    """Whether a body is a solid that fills its place in the file; a copy lies where its twin is."""
+    return body.health.closed and not _copied(body.id)
+
+
+def _copied(key: str) -> bool:
+    return key.startswith("d")
 
 
 def _in_numbers(job: Job, body: Body, mm: float | None) -> float | None:
@@ -381,7 +421,7 @@ def _swapped(
     job: Job, key: str, taken: Taken, fresh: Source, says: str, doubts: tuple[str, ...] = ()
 ) -> Remade:
     """Put freshly read bodies in the place of those of a source that are the same parts."""
-    olds = [body for body in job.bodies_of(key) if not body.id.startswith("d")]
+    olds = [body for body in job.bodies_of(key) if not _copied(body.id)]
     bodies, blobs = all_kept(taken)
     bodies = tuple(body.model_copy(update={"source": key, "kit": None}) for body in bodies)
     pairs = matched(olds, list(bodies))

@@ -19,7 +19,8 @@ export function remedyOf(finding: Finding, view: JobView, act: (action: UserActi
     buttons.push([MENDS[remedy]!, () => work({ do: "mend", bodies: [body], remedy: remedy as Remedy, tolerance: "" })]);
     if (remedy !== "rebuild" && finding.severity === "stop") buttons.push(["Rebuild", () => work({ do: "mend", bodies: [body], remedy: "rebuild", tolerance: "" })]);
   }
-  if (finding.code === "crossings-unknown" && body) buttons.push(["Look for them", () => work({ do: "look", bodies: [body] })]);
+  if (finding.code === "crossings-unknown" && body) buttons.push(["Look for them", () => work({ do: "look", bodies: [body], source: null })]);
+  if (finding.code === "overlaps-unknown" && source) buttons.push(["Look for them", () => work({ do: "look", bodies: [], source })]);
   if (remedy === "separate" && body) buttons.push(["Separate", () => work({ do: "separate", body })]);
   if (remedy === "sew" && source) {
     buttons.push(["Sew", () => work({ do: "refine", source, fineness: null, chord: "", angle: "", sew: true })]);
@@ -32,7 +33,7 @@ export function remedyOf(finding: Finding, view: JobView, act: (action: UserActi
     if (all.length > 1 && all[0] === body) buttons.push([`Drop all ${all.length}`, () => act({ do: "delete", bodies: all })]);
   }
   if (finding.code === "overlap" && body) {
-    const other = view.job.sources!.flatMap((one) => one.overlaps ?? []).find((one) => one.a === body)?.b;
+    const other = finding.other_id;
     if (other) buttons.push(["Join", () => work({ do: "join", bodies: [body, other] })]);
   }
   if (finding.acceptable && finding.code !== "stray") {
