@@ -184,7 +184,9 @@ def test_any_remedy_by_hand_with_a_distance(desk: Desk, demo: Path) -> None:
     desk.opened(demo / "hand-grip-scan.stl")
     page.get_by_label("Remedy", exact=True).select_option("rebuild")
     desk.typed("Distance, grid, mm", "0")
-    expect(page.get_by_role("alert")).to_contain_text("not between 0 and 100 mm")
+    expect(page.get_by_role("alert")).to_contain_text("cannot be zero")
+    desk.typed("Distance, grid, mm", "2 m")
+    expect(page.get_by_role("alert")).to_contain_text("over 100 mm")
     page.keyboard.press("Escape")
     desk.typed("Distance, grid, mm", "2")
     page.get_by_role("button", name="Mend", exact=True).click()
@@ -210,7 +212,9 @@ def test_the_fineness_of_cad_is_chosen_knowingly(desk: Desk, demo: Path) -> None
     expect(rows.nth(0)).to_be_checked(timeout=30_000)
     expect(page.get_by_test_id("overall")).to_contain_text("210.00 × 157.3")
     desk.typed("Chord deviation, mm", "many")
-    expect(page.get_by_role("alert")).to_contain_text("not between 0.0005 and 10")
+    expect(page.get_by_role("alert")).to_contain_text("not a length")
+    desk.typed("Chord deviation, mm", "3 cm")
+    expect(page.get_by_role("alert")).to_contain_text("not between 0.0005 and 10 mm")
 
 
 def test_a_new_revision_is_swapped_in(desk: Desk, demo: Path, tmp_path: Path) -> None:

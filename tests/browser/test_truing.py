@@ -388,3 +388,21 @@ def test_kept_bores_are_drawn_as_they_will_be(desk: Desk, demo: Path) -> None:
     desk.drawn()
     page.wait_for_function("() => !document.body.textContent.includes('drawing …')")
     assert [url for url in asked if "/bodies/" in url and "/bench/" in url]
+
+
+def test_a_corner_is_measured_to_a_centre(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.step", "millimetre")
+    desk.sheet("Truing")
+    page.get_by_role("button", name="Pick", exact=True).click()
+    status = page.get_by_role("status").filter(has_text="Click a place")
+    page.keyboard.press("c")
+    expect(status.get_by_role("checkbox")).to_be_checked()
+    page.mouse.click(830, 270)  # inside the seat: its axis
+    expect(page.get_by_text("First place at a centre")).to_be_visible()
+    expect(page.get_by_role("checkbox", name="the centre of the bore or boss there")).not_to_be_checked()
+    page.mouse.click(650, 420)  # a place on the ear
+    row = page.get_by_test_id("reading-1")
+    expect(row).to_be_visible()
+    page.get_by_label("Details of reading 1").click()
+    expect(page.get_by_text("centre of hollow arc")).to_be_visible()

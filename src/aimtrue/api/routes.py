@@ -115,7 +115,8 @@ def work(key: str, asked: AskWork) -> JobView:
         loaded = jobs.load(session, key)
         jobs.refuse_stale(loaded, asked.on)
         refuse_unclear(loaded.job, asked.work)
-        ask_remake(session, key, asked.on, asked.work)
+        if asked.begin:
+            ask_remake(session, key, asked.on, asked.work)
         return job_view(session, shelf, key)
 
 

@@ -117,9 +117,13 @@ class AskRelease(BaseModel):
 
 
 class AskWork(BaseModel):
-    """Bodies to be made anew in the background, and the revision it was decided on."""
+    """Bodies to be made anew in the background, and the revision it was decided on.
+
+    ``begin`` False only reads what is typed, so that a slip is told where it was made.
+    """
 
     on: int
+    begin: bool = True
     work: Annotated[Mend | Look | Separate | Join | TakeAsOne | Refine, Field(discriminator="do")]
 
 

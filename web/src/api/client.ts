@@ -53,7 +53,7 @@ export const api = {
   undo: (id: string, on: number) => post<JobView>(`/jobs/${id}/undo`, { on }),
   redo: (id: string, on: number) => post<JobView>(`/jobs/${id}/redo`, { on }),
   release: (id: string, on: number, asked: AskRelease) => post<JobView>(`/jobs/${id}/releases`, { on, ...asked }),
-  work: (id: string, on: number, work: Work) => post<JobView>(`/jobs/${id}/work`, { on, work }),
+  work: (id: string, on: number, work: Work, begin = true) => post<JobView>(`/jobs/${id}/work`, { on, work, begin }),
   features: (id: string, body: string) => send<FeatureLine[]>(`/jobs/${id}/bodies/${body}/features`),
   importReadings: (id: string, on: number, body: string, text: string) => post<Imported>(`/jobs/${id}/readings`, { on, body, text }),
   compare: (id: string, subject: string) => send<Comparison>(`/jobs/${id}/compare/${subject}`),

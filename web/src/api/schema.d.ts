@@ -797,8 +797,15 @@ export interface components {
         /**
          * AskWork
          * @description Bodies to be made anew in the background, and the revision it was decided on.
+         *
+         *     ``begin`` False only reads what is typed, so that a slip is told where it was made.
          */
         AskWork: {
+            /**
+             * Begin
+             * @default true
+             */
+            begin: boolean;
             /** On */
             on: number;
             /** Work */

@@ -58,6 +58,7 @@ export function IntakeSheet({ handle, selection }: Props) {
           bodies={view.job.bodies.length === 1 ? [view.job.bodies[0]!.id] : selection.selected}
           settled={view.survey.settled}
           work={work}
+          check={(wanted) => handle.change((on) => api.work(view.id, on, wanted, false))}
         />
       )}
       <Mended view={view} undo={handle.undo} />

@@ -15,12 +15,24 @@ const REMEDIES: [Remedy, string][] = [
 /** What a typed distance means, for the remedies that take one. */
 const DISTANCE: Partial<Record<Remedy, string>> = { weld: "within, mm", rebuild: "grid, mm" };
 
+interface Props {
+  bodies: string[];
+  settled: boolean;
+  work: (work: Work) => void;
+  /** Asks whether some work is clear, without beginning it. */
+  check: (work: Work) => Promise<unknown>;
+}
+
 /** Any remedy for the chosen bodies, with a distance of one's own. */
-export function MendByHand({ bodies, settled, work }: { bodies: string[]; settled: boolean; work: (work: Work) => void }) {
+export function MendByHand({ bodies, settled, work, check }: Props) {
   const [remedy, setRemedy] = useState<Remedy>("weld");
   const [distance, setDistance] = useState("");
   const asked = DISTANCE[remedy];
-  const mend = () => work({ do: "mend", bodies, remedy, tolerance: asked ? distance : "" });
+  const mend = (tolerance: string): Work => ({ do: "mend", bodies, remedy, tolerance });
+  const type = async (text: string) => {
+    if (bodies.length) await check(mend(text));
+    setDistance(text.trim());
+  };
   return (
     <section aria-label="Mend by hand">
       <Head title="Mend by hand" />
@@ -32,14 +44,14 @@ export function MendByHand({ bodies, settled, work }: { bodies: string[]; settle
             </option>
           ))}
         </select>
-        <button type="button" className={css.mend} disabled={!bodies.length} onClick={mend}>
+        <button type="button" className={css.mend} disabled={!bodies.length} onClick={() => work(mend(asked ? distance : ""))}>
           Mend
         </button>
       </div>
       {asked && (
         <div className={css.row}>
           <span>{asked}</span>
-          <TypedField label={`Distance, ${asked}`} value={distance} placeholder="by size" width={90} disabled={!settled} commit={async (text) => setDistance(text.trim())} />
+          <TypedField label={`Distance, ${asked}`} value={distance} placeholder="by size" width={90} disabled={!settled} commit={type} />
         </div>
       )}
       {!bodies.length && <p className={css.alike}><span className="soft">Select the bodies to mend.</span></p>}

@@ -154,9 +154,15 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
       </div>
       {picking.on && (
         <p className={css.picker} role="status">
+          {way.key === "points" && (
+            <label className={css.centre}>
+              <input type="checkbox" checked={picking.centre} onChange={(event) => picking.toCentre(event.target.checked)} />
+              the centre of the bore or boss there <kbd>C</kbd>
+            </label>
+          )}
           {picking.first ? (
             <>
-              First place on a <b>{picking.first.anchor.on}</b>. Now click the second: {way.hint}. Esc stops.
+              First place {picking.first.centre ? "at a " : "on a "}<b>{picking.first.centre ? "centre" : picking.first.anchor.on}</b>. Now click the second: {way.hint}. Esc stops.
               {picking.distance != null && way.key === "points" && <span className="number"> {mm(picking.distance)} mm</span>}
             </>
           ) : (

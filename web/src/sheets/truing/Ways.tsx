@@ -1,6 +1,6 @@
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Proposal, Reading, Truth } from "../../api/types";
-import { factor, mm } from "../../blocks/numbers";
+import { factor, mm, signed } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
 import { readingsOf, truthKey } from "./readingsOf";
@@ -46,7 +46,10 @@ export function Ways({ handle, subject, truth }: Props) {
           <b>{"abc"[i]}</b>
           <div>
             <b>{one.says}</b> <span className="number">{factors(one)}</span>
-            <small>{outcome(one, readings)}</small>
+            <small>
+              {outcome(one, readings)}
+              <span className="number"> {deviations(one, readings)}</span>
+            </small>
             {shape(one) && <small>{shape(one)}</small>}
           </div>
           {one.in_force ? (
@@ -67,13 +70,23 @@ function factors({ factors }: Proposal): string {
   return new Set(texts).size === 1 ? texts[0]! : texts.join(" / ");
 }
 
-/** Which readings hold, and by how much the others are off. */
+/** By how much every reading is off, in mm; one that is not good is marked. */
+function deviations(one: Proposal, readings: Reading[]): string {
+  return one.outcomes
+    .map((row) => ({ ...row, number: readings.findIndex((reading) => reading.id === row.reading) + 1 }))
+    .filter((row) => row.number)
+    .map((row) => `(${row.number}) ${signed(row.off_mm)}`)
+    .join("  ");
+}
+
+/** Which readings hold. */
 function outcome(one: Proposal, readings: Reading[]): string {
   const rows = one.outcomes.map((row) => ({ ...row, number: readings.findIndex((reading) => reading.id === row.reading) + 1 })).filter((row) => row.number);
   const hold = rows.filter((row) => row.met).map((row) => row.number);
   const parts = hold.length ? [`${hold.length === rows.length && hold.length > 1 ? "all" : listed(hold)} ${hold.length === 1 ? "holds" : "hold"}`] : [];
-  for (const row of rows.filter((each) => !each.met)) parts.push(`${row.number} is ${mm(Math.abs(row.off_mm))} ${row.off_mm > 0 ? "over" : "short"}`);
-  return parts.join(", ");
+  const missed = rows.filter((row) => !row.met).map((row) => row.number);
+  if (missed.length) parts.push(`${listed(missed)} ${missed.length === 1 ? "does" : "do"} not`);
+  return `${parts.join(", ")}:`;
 }
 
 /** What it does to the shape. */

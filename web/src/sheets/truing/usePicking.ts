@@ -9,7 +9,8 @@ export interface Picking {
   on: boolean;
   way: Way;
   axis: Axis;
-  first: Pick | null;
+  /** The first of two places, and whether the centre of what is there is meant. */
+  first: (Pick & { centre: boolean }) | null;
   second: Pick | null;
   /** Between the first place and the one under the pointer, in mm. */
   distance: number | null;
@@ -20,6 +21,9 @@ export interface Picking {
   along: (axis: Axis) => void;
   /** Start picking; with a reading, its gauge is picked anew. */
   start: (moves?: string) => void;
+  /** Of what is picked next the centre is meant: of a bore, a boss, or a flat face. */
+  centre: boolean;
+  toCentre: (on: boolean) => void;
   stop: () => void;
   pick: (pick: Pick) => void;
   hover: (pick: Pick | null) => void;
@@ -32,7 +36,8 @@ export function usePicking(handle: JobHandle | null): Picking {
   const [key, choose] = useState("points");
   const [axis, along] = useState<Axis>("z");
   const [moves, setMoves] = useState<string | null>(null);
-  const [first, setFirst] = useState<Pick | null>(null);
+  const [first, setFirst] = useState<(Pick & { centre: boolean }) | null>(null);
+  const [centre, toCentre] = useState(false);
   const [second, hover] = useState<Pick | null>(null);
   const [wanted, setWanted] = useState(false);
   const way = wayOf(key);
@@ -42,11 +47,15 @@ export function usePicking(handle: JobHandle | null): Picking {
     setFirst(null);
     setMoves(null);
     hover(null);
+    toCentre(false);
   }, []);
 
   useEffect(() => {
     if (!on) return;
-    const pressed = (event: KeyboardEvent) => event.key === "Escape" && stop();
+    const pressed = (event: KeyboardEvent) => {
+      if (event.key === "Escape") stop();
+      if (event.key.toLowerCase() === "c" && !(event.target as HTMLElement).matches("input, textarea, select")) toCentre((now) => !now);
+    };
     window.addEventListener("keydown", pressed);
     return () => window.removeEventListener("keydown", pressed);
   }, [on, stop]);
@@ -60,13 +69,15 @@ export function usePicking(handle: JobHandle | null): Picking {
   };
 
   const pick = (place: Pick) => {
+    const here = { ...place, centre: way.centre ?? (way.key === "points" && centre) };
     if (way.picks > 1 && !first) {
-      setFirst(place);
+      setFirst(here);
+      toCentre(false);
       return;
     }
-    const places = first ? [first, place] : [place];
+    const places = first ? [first, here] : [here];
     // When it is refused the first place stands; only the second is picked again.
-    make(places[0]!.body, places.map((one) => ({ body: one.body, anchor: one.anchor, feature: null, centre: way.centre ?? false, share: null }))).catch(tell);
+    make(places[0]!.body, places.map((one) => ({ body: one.body, anchor: one.anchor, feature: null, centre: one.centre, share: null }))).catch(tell);
   };
 
   return {
@@ -75,7 +86,7 @@ export function usePicking(handle: JobHandle | null): Picking {
     axis,
     first,
     second,
-    distance: first && second ? apart(first.point, second.point) : null,
+    distance: first && second && !first.centre && !centre ? apart(first.point, second.point) : null,
     wanted,
     served: useCallback(() => setWanted(false), []),
     choose: (next) => {
@@ -88,6 +99,8 @@ export function usePicking(handle: JobHandle | null): Picking {
       setOn(true);
     },
     stop,
+    centre,
+    toCentre,
     pick,
     hover,
     make,
