@@ -400,7 +400,7 @@ def test_a_corner_is_measured_to_a_centre(desk: Desk, demo: Path) -> None:
     expect(status.get_by_role("checkbox")).to_be_checked()
     page.mouse.click(830, 270)  # inside the seat: its axis
     expect(page.get_by_text("First place at a centre")).to_be_visible()
-    expect(page.get_by_role("checkbox", name="the centre of the bore or boss there")).not_to_be_checked()
+    expect(page.get_by_role("checkbox", name="take the centre of the bore or boss there")).not_to_be_checked()
     page.mouse.click(650, 420)  # a place on the ear
     row = page.get_by_test_id("reading-1")
     expect(row).to_be_visible()

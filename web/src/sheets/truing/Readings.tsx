@@ -154,12 +154,6 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
       </div>
       {picking.on && (
         <p className={css.picker} role="status">
-          {way.key === "points" && (
-            <label className={css.centre}>
-              <input type="checkbox" checked={picking.centre} onChange={(event) => picking.toCentre(event.target.checked)} />
-              the centre of the bore or boss there <kbd>C</kbd>
-            </label>
-          )}
           {picking.first ? (
             <>
               First place {picking.first.centre ? "at a " : "on a "}<b>{picking.first.centre ? "centre" : picking.first.anchor.on}</b>. Now click the second: {way.hint}. Esc stops.
@@ -169,6 +163,12 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
             <>
               Click {way.hint}. {way.picks > 1 ? "Then the second." : ""} Esc stops.
             </>
+          )}
+          {way.key === "points" && (
+            <label className={css.centre}>
+              <input type="checkbox" checked={picking.centre} onChange={(event) => picking.toCentre(event.target.checked)} />
+              take the centre of the bore or boss there <kbd>C</kbd>
+            </label>
           )}
         </p>
       )}
