@@ -31,6 +31,8 @@ interface Props {
   machine: Machine;
   mode: Mode;
   margins: Margins;
+  /** By how much the factor is dragged just now; null when it is not. */
+  dragged: number | null;
   /** The size held against the machine in the inset; null leaves it out. */
   size: Vec3 | null;
   fits: boolean;
@@ -142,6 +144,7 @@ export function Bench(props: Props) {
             machine={envelope}
             plate={mode === "seated"}
             margins={margins}
+            dragged={props.dragged}
             look={look}
             handle={handle}
             onView={setView}

@@ -1,5 +1,5 @@
 import { useFrame, useThree } from "@react-three/fiber";
-import { useEffect, useLayoutEffect, useMemo, useRef } from "react";
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import {
   BufferGeometry,
   Float32BufferAttribute,
@@ -15,8 +15,10 @@ import {
 } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Vec3 } from "../api/types";
+import { COARSER_FROM, coarseOf } from "./coarse";
 import { fillMaterial, OUTLINE_PUSHES, outlineMaterial } from "./ink";
 import type { BenchMesh } from "./mesh";
+import { useEasing } from "./useEasing";
 import { cooled } from "./warm";
 import { cornersOf, viewOf, type Box, type Margins, type View } from "./view";
 
@@ -58,17 +60,20 @@ interface Props {
   /** Whether to draw the plate's grid and corner. */
   plate: boolean;
   margins: Margins;
+  /** By how much the factor is dragged just now; null when it is not. */
+  dragged: number | null;
   look: { from: Vec3; at: number };
   handle: { current: Handle | null };
   onView: (view: View) => void;
 }
 
 export function Scene(props: Props) {
+  const [eased, ease] = useState(false);
   return (
     <>
-      <Eye {...props} />
+      <Eye {...props} ease={ease} />
       {props.bodies.map((body) => (
-        <BodyInk key={body.id} {...props} body={body} />
+        <BodyInk key={body.id} {...props} body={body} eased={eased} />
       ))}
       {props.machine ? (
         <MachineLines machine={props.machine} plate={props.plate} />
@@ -80,7 +85,7 @@ export function Scene(props: Props) {
 }
 
 /** The camera: parallel projection, turned by hand, framed on the body within the free part of the bench. */
-function Eye({ box, machine, plate, margins, look, focus, handle, onView }: Props) {
+function Eye({ box, machine, plate, margins, look, focus, handle, onView, dragged, ease }: Props & { ease: (on: boolean) => void }) {
   const { camera, gl, invalidate, size } = useThree();
   const eye = camera as OrthographicCamera;
   const controls = useMemo(() => {
@@ -93,6 +98,7 @@ function Eye({ box, machine, plate, margins, look, focus, handle, onView }: Prop
     return made;
   }, [eye, gl]);
 
+  useEasing(controls, dragged, ease);
   useEffect(() => {
     const redraw = () => invalidate();
     controls.addEventListener("change", redraw);
@@ -209,14 +215,14 @@ function union(a: Box, b: Box): Box {
 const DRAWN = "body ";
 
 /** One body: matt fill, inked edges, outline. */
-function BodyInk({ body, bodies, machine, plate, facets }: Props & { body: Drawn }) {
+function BodyInk({ body, bodies, machine, plate, facets, eased }: Props & { body: Drawn; eased: boolean }) {
   const { mesh, matrix, colour } = body;
   const { size, invalidate } = useThree();
   const screen = useMemo(() => new Vector2(), []);
   const fill = useMemo(() => fillMaterial(colour), [colour]);
   const net = useMemo(() => new MeshBasicMaterial({ color: "#22262b", wireframe: true, transparent: true, opacity: 0.45 }), []);
   // The outline draws the mesh once more per direction: too slow for a large mesh without a graphics card.
-  const outlined = bodies.reduce((sum, one) => sum + one.mesh.triangles, 0) <= OUTLINED_UP_TO;
+  const outlined = !eased && bodies.reduce((sum, one) => sum + one.mesh.triangles, 0) <= OUTLINED_UP_TO;
   const outlines = useMemo(() => (outlined ? OUTLINE_PUSHES : []).map((push) => outlineMaterial(push, screen)), [outlined, screen]);
   const ink = useMemo(() => new LineBasicMaterial({ color: "#22262b" }), []);
 
@@ -229,15 +235,18 @@ function BodyInk({ body, bodies, machine, plate, facets }: Props & { body: Drawn
     invalidate();
   }, [screen, size, fill, machine, plate, matrix, invalidate]);
 
+  const coarse = eased && mesh.triangles > COARSER_FROM ? coarseOf(mesh.surface) : null;
   const still = { matrixAutoUpdate: false, frustumCulled: false } as const;
   return (
     <>
       {outlines.map((material, i) => (
         <mesh key={i} geometry={mesh.surface} material={material} matrix={matrix} {...still} />
       ))}
-      <mesh name={DRAWN + body.id} geometry={mesh.surface} material={fill} matrix={matrix} {...still} />
+      {coarse && <mesh geometry={coarse} material={fill} matrix={matrix} {...still} />}
+      {/* Places are picked on this one, drawn or not. */}
+      <mesh name={DRAWN + body.id} visible={!coarse} geometry={mesh.surface} material={fill} matrix={matrix} {...still} />
       {facets && <mesh geometry={mesh.surface} material={net} matrix={matrix} {...still} />}
-      <lineSegments geometry={mesh.ink} material={ink} matrix={matrix} {...still} />
+      {!coarse && <lineSegments geometry={mesh.ink} material={ink} matrix={matrix} {...still} />}
     </>
   );
 }

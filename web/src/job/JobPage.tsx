@@ -128,6 +128,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           mode={seated ? "seated" : "true"}
           margins={MARGINS}
           size={chain ? (chain.map((row) => row.size_mm) as Vec3) : null}
+          dragged={ratio}
           fits={subject?.facts.fits_as_it_lies ?? true}
           onPick={picked && !exacting ? picking.pick : undefined}
           onHover={picking.hover}
