@@ -550,3 +550,16 @@ def test_a_thread_that_is_scaled_is_a_finding() -> None:
     (found,) = [one for one in survey(bench.job, bench).findings if one.code == "thread"]
     assert "ø 7.84 × 1.2" in found.says
     assert "was ø 8.00 × 1.25" in found.says
+
+
+def test_a_wall_too_thin_as_drawn_is_told_without_a_correction() -> None:
+    bench = bench_of("tube.stl", binary_stl(corners_of(ring(20, 19.4, 30)))).do(
+        SettleUnit(source="s1", unit=Unit.MM)
+    )
+    assert not [one for one in survey(bench.job, bench).findings if one.code == "thin-wall"]  # not listed yet
+    body = bench.job.bodies[0].model_copy(update={"features": "listed"})
+    bench.job = bench.job.with_body(body)
+    (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "thin-wall"]
+    assert "is 0.60, under two beads" in finding.says
+    bench.job = bench.job.with_body(body.model_copy(update={"stray": True}))
+    assert not [one for one in survey(bench.job, bench).findings if one.code == "thin-wall"]

@@ -138,6 +138,8 @@ def _bore_findings(one: _Drawn) -> list[Finding]:
 
 def _wall_findings(job: Job, one: _Drawn) -> list[Finding]:
     """Walls that cannot be made: under two beads, or under what was typed."""
+    if one.body.stray:  # told as such; its walls are beside the point
+        return []
     least = max(2 * job.machine.bead, job.least_wall_mm or 0.0)
     thin: list[tuple[float, float, Vec3]] = []
     for feature in one.features.listed:
