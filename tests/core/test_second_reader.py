@@ -10,6 +10,7 @@ import trimesh
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import stl, threemf
+from aimtrue.core.formats.contents import Limits
 from aimtrue.core.lengths import Unit
 from aimtrue.core.release.second_reader import read_back
 from tests.shapes import ascii_stl, binary_stl, box, corners_of
@@ -67,7 +68,7 @@ def test_what_cannot_be_read_back_is_told(kind: str, data: bytes) -> None:
 def test_the_two_3mf_readers_agree_on_files_we_did_not_write(name: str, demo: Path) -> None:
     data = (demo / name).read_bytes()
     unit, seconds = read_back("3mf", data)
-    first = threemf.read(data, threemf.Limits())
+    first = threemf.read(data, Limits())
     assert first.unit is unit
     assert len(first.parts) == len(seconds)
     for part, second in zip(first.parts, seconds, strict=True):

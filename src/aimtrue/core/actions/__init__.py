@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from aimtrue.core.actions import intake, seating, truing
+from aimtrue.core.actions import intake, readings, seating, truing
 from aimtrue.core.actions.models import ACTION as ACTION
 from aimtrue.core.actions.models import Accept as Accept
 from aimtrue.core.actions.models import Action as Action
@@ -79,4 +79,9 @@ def apply(job: Job, action: Action, shelf: Shelf) -> Job:
     return after
 
 
-_DOING: dict[type[Value], Callable[..., Job]] = {**intake.DOING, **truing.DOING, **seating.DOING}
+_DOING: dict[type[Value], Callable[..., Job]] = {
+    **intake.DOING,
+    **truing.DOING,
+    **readings.DOING,
+    **seating.DOING,
+}

@@ -1,0 +1,243 @@
+"""One model part of a 3MF package: what its XML says, in tables."""
+
+from __future__ import annotations
+
+import re
+from array import array
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from xml.parsers import expat
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.formats.threemf.names import UNITS
+from aimtrue.core.lengths import Unit
+
+IDENTITY = np.vstack([np.eye(3), np.zeros(3)])
+
+
+@dataclass
+class Object:
+    """An object of a model part: its own lists, or the components it is put together from."""
+
+    name: str
+    look: tuple[str, int] | None = None
+    """Resource and index of its material."""
+    vertices: array[float] = field(default_factory=lambda: array("d"))
+    triangles: array[int] = field(default_factory=lambda: array("q"))
+    looks: set[tuple[str, int]] = field(default_factory=set)
+    """Materials that its triangles name."""
+    table: Table = field(default_factory=lambda: Table())
+    components: list[tuple[str, str, NDArray[np.float64]]] = field(default_factory=list)
+    """Part ("" for its own), object and transform."""
+
+
+@dataclass
+class Table:
+    """Vertices and triangles that were lifted out and read as tables."""
+
+    vertices: NDArray[np.float64] | None = None
+    triangles: NDArray[np.int64] | None = None
+
+
+class Model:
+    """The objects and build items of one model part, filled by the parser."""
+
+    def __init__(self) -> None:
+        self.unit = Unit.MM  # the specification's default
+        self.title = ""
+        self.objects: dict[str, Object] = {}
+        self.items: list[tuple[str, str, NDArray[np.float64]]] = []
+        self.looks: dict[str, list[tuple[str, str | None]]] = {}
+        """Per resource: name and colour of each of its materials."""
+
+    def look_of(self, item: Object) -> tuple[str, str | None]:
+        """Name and colour of an object's material; of its triangles' when they all name the same."""
+        key = item.look or (next(iter(item.looks)) if len(item.looks) == 1 else None)
+        if key is None or not 0 <= key[1] < len(self.looks.get(key[0], ())):
+            return "", None
+        return self.looks[key[0]][key[1]]
+
+
+_NUMBER = rb"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+_PLAIN_VERTICES = re.compile(
+    rb'(?:\s*<vertex\s+x="%(n)b"\s+y="%(n)b"\s+z="%(n)b"\s*/>)*+\s*' % {b"n": _NUMBER}
+)
+_PLAIN_TRIANGLES = re.compile(rb'(?:\s*<triangle\s+v1="\d{1,9}"\s+v2="\d{1,9}"\s+v3="\d{1,9}"\s*/>)*+\s*')
+_LIST_OPENS = re.compile(rb"<(vertices|triangles)\s*>")
+_TO_NUMBERS = bytes(c if chr(c) in "0123456789+-.eE" else 32 for c in range(256))
+_TO_COUNTS = bytes(c if chr(c) in "0123456789" else 32 for c in range(256))
+
+
+def _lifted(xml: bytes) -> tuple[bytes, list[tuple[str, NDArray[np.generic] | None]]]:
+    """Take plainly written lists out of a model part.
+
+    Returns:
+        The XML with those lists left empty, and per list its name and table; None for one that
+        was left in place, since it is not written plainly.
+    """
+    if b"<!" in xml or b"vertices" not in xml:  # comments and the like could hide anything
+        return xml, []
+    tables: list[tuple[str, NDArray[np.generic] | None]] = []
+    pieces, at = [], 0
+    while match := _LIST_OPENS.search(xml, at):
+        kind, start = match[1].decode(), match.end()
+        end = xml.find(b"</" + match[1], start)
+        if end < 0:
+            break
+        block = xml[start:end]
+        table = _table(kind, block)
+        tables.append((kind, table))
+        # Line feeds stay, so that lines keep their numbers.
+        pieces += [xml[at:start], block if table is None else b"\n" * block.count(b"\n")]
+        at = end
+    pieces.append(xml[at:])
+    return b"".join(pieces), tables
+
+
+def _table(kind: str, block: bytes) -> NDArray[np.generic] | None:
+    plain = _PLAIN_VERTICES if kind == "vertices" else _PLAIN_TRIANGLES
+    if plain.fullmatch(block) is None:
+        return None
+    if kind == "vertices":
+        bare = block.replace(b"<vertex", b"").translate(_TO_NUMBERS)
+        return np.fromstring(bare, dtype=np.float64, sep=" ").reshape(-1, 3)
+    bare = block.replace(b"v1", b"").replace(b"v2", b"").replace(b"v3", b"").translate(_TO_COUNTS)
+    return np.fromstring(bare, dtype=np.int64, sep=" ").reshape(-1, 3)
+
+
+def parse(xml: bytes) -> Model:
+    """Read the XML of a model part.
+
+    Raises:
+        UnreadableFile: not well-formed, a document type, or a value that cannot be read.
+    """
+    model = Model()
+    xml, tables = _lifted(xml)
+    coming = iter(tables)
+    state: dict[str, Object | None] = {"object": None}
+    resource: list[list[tuple[str, str | None]]] = [[]]
+    text: list[str] = []
+    collecting = [False]
+
+    def start(tag: str, attributes: dict[str, str]) -> None:
+        item = state["object"]
+        if tag == "vertex" and item is not None:
+            item.vertices.extend((float(attributes["x"]), float(attributes["y"]), float(attributes["z"])))
+        elif tag == "triangle" and item is not None:
+            item.triangles.extend((int(attributes["v1"]), int(attributes["v2"]), int(attributes["v3"])))
+            if "pid" in attributes:
+                item.looks.add((attributes["pid"], int(attributes.get("p1", "0"))))
+        elif tag in ("vertices", "triangles") and tables:
+            kind, table = next(coming, (tag, None))
+            if item is not None and kind == tag and table is not None:
+                setattr(item.table, tag, table)
+        elif tag == "object":
+            state["object"] = model.objects[attributes["id"]] = Object(
+                attributes.get("name", ""), _look(attributes)
+            )
+        elif tag == "component" and item is not None:
+            item.components.append((_path(attributes), attributes["objectid"], _transform(attributes)))
+        elif tag == "item":
+            model.items.append((_path(attributes), attributes["objectid"], _transform(attributes)))
+        elif tag in ("basematerials", "colorgroup"):
+            resource[0] = model.looks.setdefault(attributes["id"], [])
+        elif tag == "base":
+            resource[0].append((attributes.get("name", ""), _colour(attributes.get("displaycolor", ""))))
+        elif tag == "color":
+            resource[0].append(("", _colour(attributes.get("color", ""))))
+        elif tag == "model":
+            model.unit = _declared_unit(attributes)
+        elif tag == "metadata":
+            collecting[0] = attributes.get("name") in ("Title", "Description")
+
+    def end(tag: str) -> None:
+        if tag == "object":
+            state["object"] = None
+        elif tag == "metadata" and collecting[0]:
+            model.title = " ".join([model.title, "".join(text)]).strip()[:400]
+            text.clear()
+            collecting[0] = False
+
+    run(xml, start, end, "the model part", lambda chars: text.append(chars) if collecting[0] else None)
+    return model
+
+
+def _look(attributes: dict[str, str]) -> tuple[str, int] | None:
+    if "pid" not in attributes:
+        return None
+    return attributes["pid"], int(attributes.get("pindex", "0"))
+
+
+def _colour(written: str) -> str | None:
+    match = re.fullmatch(r"#([0-9a-fA-F]{6})(?:[0-9a-fA-F]{2})?", written.strip())
+    return f"#{match[1].lower()}" if match else None
+
+
+def _path(attributes: dict[str, str]) -> str:
+    """The part that the production extension says an object is in; empty for the same part."""
+    return next((value for name, value in attributes.items() if name.rpartition(":")[2] == "path"), "")
+
+
+def _declared_unit(attributes: dict[str, str]) -> Unit:
+    word = attributes.get("unit", "millimeter")
+    if word not in UNITS:
+        raise UnreadableFile(
+            "3mf-unit",
+            f"the unit “{word[:40]}” is not one that 3MF knows",
+            where="attribute unit of model",
+            remedy="export it again",
+        )
+    return UNITS[word]
+
+
+def _transform(attributes: dict[str, str]) -> NDArray[np.float64]:
+    written = attributes.get("transform")
+    if written is None:
+        return IDENTITY
+    numbers = np.array([float(number) for number in written.split()])
+    if len(numbers) != 12 or not np.isfinite(numbers).all():
+        raise ValueError(f"transform “{written[:60]}” is not 12 numbers")
+    return numbers.reshape(4, 3)
+
+
+def run(
+    xml: bytes,
+    start: Callable[[str, dict[str, str]], None],
+    end: Callable[[str], None],
+    part: str,
+    chars: Callable[[str], None] | None = None,
+) -> None:
+    """Run expat over a part; refuse a document type, and turn slips into messages with a line."""
+    parser = expat.ParserCreate()
+    parser.StartElementHandler = lambda tag, attributes: start(tag.rpartition(":")[2], attributes)
+    parser.EndElementHandler = lambda tag: end(tag.rpartition(":")[2])
+    if chars is not None:
+        parser.CharacterDataHandler = chars
+
+    def refuse(*_: object) -> None:
+        raise UnreadableFile(
+            "3mf-entities",
+            "the model part declares a document type or entities, which 3MF forbids",
+            where=f"line {parser.CurrentLineNumber} of {part}",
+            remedy="do not trust this file; export it again",
+        )
+
+    parser.StartDoctypeDeclHandler = parser.EntityDeclHandler = refuse
+    parser.ExternalEntityRefHandler = refuse  # type: ignore[assignment]  # never returns
+    try:
+        parser.Parse(xml, True)
+    except expat.ExpatError as error:
+        raise UnreadableFile(
+            "3mf-xml", f"{part} is not well-formed XML", where=str(error), remedy="copy or export it again"
+        ) from None
+    except (KeyError, ValueError, OverflowError) as error:
+        missing = f"attribute {error} is missing" if isinstance(error, KeyError) else str(error)[:120]
+        raise UnreadableFile(
+            "3mf-value",
+            f"{part} holds a value that cannot be read",
+            where=f"line {parser.CurrentLineNumber}: {missing}",
+            remedy="export it again",
+        ) from None
