@@ -177,11 +177,11 @@ def test_bodies_of_different_files_are_the_same_part_while_their_sizes_agree() -
     another(bench, "s3", bracket(mirrored=True))
     bench.do(*(SettleUnit(source=one.id, unit="mm") for one in bench.job.sources))
     ell, _, copy, mirrored = bench.job.bodies
-    assert set(identical(bench.job, ell)) == {ell.id, copy.id}
-    assert identical(bench.job, mirrored) == ()
+    assert set(identical(bench.job)[ell.id]) == {ell.id, copy.id}
+    assert mirrored.id not in identical(bench.job)
     bench.do(SettleUnit(source="s2", unit="cm"))
-    assert identical(bench.job, bench.job.body(copy.id)) == ()
+    assert identical(bench.job) == {}
     bench.do(SetFactor(body=copy.id, typed="0.1"))
-    assert set(identical(bench.job, bench.job.body(copy.id))) == {ell.id, copy.id}
+    assert set(identical(bench.job)[copy.id]) == {ell.id, copy.id}
     bench.do(Duplicate(bodies=(copy.id,)))
-    assert len(identical(bench.job, bench.job.body(ell.id))) == 3
+    assert len(identical(bench.job)[ell.id]) == 3

@@ -186,10 +186,12 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     rooms = rooms_of(job, places)
     findings = tuple(all_findings(job, shelf, rooms, judged))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
+    same = identical(job)
     return Survey(
         sources=tuple(_source_survey(job, key, found) for key, found in judged.items()),
         bodies=tuple(
-            _body_survey(job, body, places.get(body.id), rooms.get(body.id), findings) for body in job.bodies
+            _body_survey(job, body, places.get(body.id), rooms.get(body.id), findings, same)
+            for body in job.bodies
         ),
         kits=tuple(_kit_survey(job, kit.id, places) for kit in job.kits),
         truths=_truths(job),
@@ -281,7 +283,12 @@ def _volume(job: Job, body: Body) -> float:
 
 
 def _body_survey(
-    job: Job, body: Body, place: Place | None, room: Room | None, findings: tuple[Finding, ...]
+    job: Job,
+    body: Body,
+    place: Place | None,
+    room: Room | None,
+    findings: tuple[Finding, ...],
+    same: dict[str, tuple[str, ...]],
 ) -> BodySurvey:
     source = job.source_of(body)
     settled = source.unit is not None
@@ -289,7 +296,7 @@ def _body_survey(
     factors = body.correction.factors
     return BodySurvey(
         id=body.id,
-        identical=identical(job, body),
+        identical=same.get(body.id, ()),
         releasable=settled and not any(one.stops and one.concerns(body) for one in findings),
         reshaped=reshaped(job, body) if settled else "",
         numbers=numbers_in_job_axes(body, source),

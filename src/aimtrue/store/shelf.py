@@ -17,7 +17,7 @@ from aimtrue.settings import settings
 from aimtrue.store import blobs
 from aimtrue.store.database import sessions
 
-_LISTS = 64
+_LISTS = 512
 """How many lists of features are kept in memory."""
 
 

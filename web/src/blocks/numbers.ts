@@ -62,3 +62,8 @@ export const UNIT_WORDS: Record<string, string> = {
   in: "inch",
   ft: "foot",
 };
+
+/** A small length in micrometres, a larger one in mm. */
+export function microns(mm: number): string {
+  return mm >= 0.1 ? `${mm.toFixed(2)} mm` : `${(mm * 1000).toFixed(mm < 0.01 ? 1 : 0)} µm`;
+}

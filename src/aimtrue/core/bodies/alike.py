@@ -56,17 +56,17 @@ def _may_be_alike(a: Body, b: Body, shelf: Shelf) -> bool:
     return are_alike(shelf.mesh(a.geometry), shelf.mesh(b.geometry))
 
 
-def identical(job: Job, body: Body) -> tuple[str, ...]:
-    """Return the ids of the bodies that are the same part as one, itself included: same shape, same size.
+def identical(job: Job) -> dict[str, tuple[str, ...]]:
+    """Return, by body, the ids of the bodies that are the same part, itself included: same shape, same size.
 
-    Bodies alike in their files are not when their units or corrections differ; () when it is the only one.
+    Bodies alike in their files are not when their units or corrections differ. A body that is the only one of
+    its part is left out.
     """
-    if body.alike is None:
-        return ()
-    same = tuple(
-        one.id for one in job.bodies if one.alike == body.alike and _size_of(job, one) == _size_of(job, body)
-    )
-    return same if len(same) > 1 else ()
+    parts: dict[tuple[object, ...], list[str]] = {}
+    for body in job.bodies:
+        if body.alike is not None:
+            parts.setdefault((body.alike, *_size_of(job, body)), []).append(body.id)
+    return {key: tuple(keys) for keys in parts.values() if len(keys) > 1 for key in keys}
 
 
 def _size_of(job: Job, body: Body) -> tuple[object, ...]:

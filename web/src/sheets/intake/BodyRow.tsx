@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { JobHandle } from "../../api/useJob";
 import type { Body, JobView, UserAction } from "../../api/types";
-import { count, mm, volume } from "../../blocks/numbers";
+import { count, microns, mm, volume } from "../../blocks/numbers";
 import { TypedField } from "../../blocks/TypedField";
 import type { Selection } from "../../job/useSelection";
 import css from "./Bodies.module.css";
@@ -86,6 +86,12 @@ function Closed({ body }: { body: Body }) {
   return body.health.closed ? <span className="settled">closed</span> : <span className="stop">open</span>;
 }
 
+/** How far the facets of a CAD body are from its true surface. */
+function deviation(view: JobView, body: Body): string {
+  const per = view.survey.sources.find((one) => one.id === body.source)?.mm_per_unit ?? 1;
+  return `within ${microns(body.facets!.deviation * per)}`;
+}
+
 function factsOf(view: JobView, body: Body): string {
   const facts = view.survey.bodies.find((one) => one.id === body.id);
   const kit = view.job.kits?.find((one) => one.id === body.kit)?.name;
@@ -95,6 +101,7 @@ function factsOf(view: JobView, body: Body): string {
     body.voids! > 0 && `${body.voids} void${body.voids! > 1 ? "s" : ""}`,
     body.material,
     facts?.chain && `${count(body.triangles)} tri`,
+    body.facets && deviation(view, body),
     kit && view.job.kits!.length > 1 && `kit ${kit}`,
   ]
     .filter(Boolean)

@@ -1,6 +1,6 @@
 import { tell } from "../../api/useJob";
 import type { Fineness, Source, Work } from "../../api/types";
-import { count } from "../../blocks/numbers";
+import { count, microns } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import { FacetPictures } from "./FacetPictures";
@@ -60,8 +60,4 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
       </p>
     </section>
   );
-}
-
-function microns(mm: number): string {
-  return mm >= 0.1 ? `${mm.toFixed(2)} mm` : `${(mm * 1000).toFixed(mm < 0.01 ? 1 : 0)} µm`;
 }

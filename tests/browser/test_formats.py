@@ -1,0 +1,110 @@
+"""Every format through the browser, and what is done with bodies there that no other test clicks."""
+
+import gzip
+import io
+import zipfile
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+from aimtrue.core.formats import obj
+from tests.browser.conftest import Desk
+from tests.shapes import bar, binary_stl, box, corners_of
+
+BLOCK = box(20, 30, 50)
+
+
+def as_ply() -> bytes:
+    head = ["ply", "format ascii 1.0", "element vertex 8"]
+    head += [f"property float {axis}" for axis in "xyz"]
+    head += ["element face 12", "property list uchar int vertex_indices", "end_header"]
+    rows = [" ".join(map(str, row)) for row in BLOCK.vertices.tolist()]
+    rows += ["3 " + " ".join(map(str, row)) for row in BLOCK.faces.tolist()]
+    return "\n".join([*head, *rows, ""]).encode()
+
+
+def as_zip() -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as package:
+        package.writestr("parts/block.stl", binary_stl(corners_of(BLOCK)))
+        package.writestr("notes.txt", "hello")
+    return out.getvalue()
+
+
+def as_cad(path: Path) -> None:
+    from build123d import Box, export_brep
+    from OCP.IGESControl import IGESControl_Controller, IGESControl_Writer
+
+    if path.suffix == ".brep":
+        assert export_brep(Box(20, 30, 50), path)
+        return
+    IGESControl_Controller.Init_s()
+    writer = IGESControl_Writer("MM", 1)
+    writer.AddShape(Box(20, 30, 50).wrapped)
+    assert writer.Write(str(path))
+
+
+@pytest.mark.parametrize(
+    "name", ["block.obj", "block.ply", "block.stl.gz", "block.zip", "block.igs", "block.brep"]
+)
+def test_every_format_is_dropped_sized_and_released(desk: Desk, tmp_path: Path, name: str) -> None:
+    path = tmp_path / name
+    if path.suffix in (".igs", ".brep"):
+        as_cad(path)
+    else:
+        made = {
+            ".obj": lambda: obj.write(BLOCK, [("block", 12)], "Larch Hill"),
+            ".ply": as_ply,
+            ".gz": lambda: gzip.compress(binary_stl(corners_of(BLOCK))),
+            ".zip": as_zip,
+        }
+        path.write_bytes(made[path.suffix]())
+    desk.opened(path, "millimetre")
+    desk.overall("20.00 × 30.00 × 50.00")
+    desk.sheet("Release")
+    desk.page.get_by_role("button", name="Write, read back, compare").click()
+    expect(desk.page.get_by_test_id("release-1")).to_be_visible(timeout=60_000)
+
+
+def test_bodies_are_taken_as_one_separated_duplicated_and_joined(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    page.get_by_role("button", name="Select all").click()
+    page.get_by_role("button", name="Join into one solid").click()
+    expect(page.get_by_text("neither touch nor overlap")).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="Take as one").click()
+    expect(page.get_by_role("heading", name="Body", exact=True)).to_be_visible(timeout=30_000)
+    page.get_by_role("toolbar", name="Selected bodies").get_by_role("button", name="Separate").click()
+    expect(page.get_by_role("heading", name="Bodies (2)")).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="Select all").click()
+    page.get_by_role("button", name="Take out of the kit").click()
+    expect(page.get_by_role("button", name="Make a kit")).to_be_visible()
+    page.get_by_role("button", name="Make a kit").click()
+    expect(page.get_by_role("button", name="Take out of the kit")).to_be_visible()
+    page.get_by_role("button", name="Duplicate").click()
+    expect(page.get_by_role("heading", name="Bodies (4)")).to_be_visible()
+
+
+def test_a_lost_model_comes_home_and_stands_up(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "counterweight.stl", "millimetre")
+    page.get_by_role("button", name="Bring home").click()
+    expect(page.get_by_test_id("finding-far-from-origin")).to_have_count(0)
+    up = page.get_by_role("group", name="Up axis")
+    for axis, size in (("Y", "80.00 × 79.98 × 60.00"), ("X", "60.00 × 79.98 × 80.00")):
+        up.get_by_role("button", name=axis, exact=True).click()
+        desk.overall(size)
+
+
+def test_a_bar_that_runs_through_itself_is_resolved(desk: Desk, tmp_path: Path) -> None:
+    path = tmp_path / "bracket.stl"
+    path.write_bytes(binary_stl(corners_of(bar([(0, 0), (20, 0), (20, 10), (10, 10), (10, -8)], 2, 3, 1.5))))
+    page = desk.page
+    desk.opened(path, "millimetre")
+    finding = page.get_by_test_id("finding-crossings")
+    expect(finding).to_contain_text("faces cut through each other")
+    finding.get_by_role("button", name="Resolve").click()
+    report = page.get_by_test_id("mended")
+    expect(report).to_contain_text("crossings resolved", timeout=30_000)
+    expect(page.get_by_test_id("finding-crossings")).to_have_count(0)
