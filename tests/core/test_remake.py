@@ -407,3 +407,13 @@ def test_pairs_too_large_are_said_and_looked_at_when_asked(monkeypatch: pytest.M
     codes = {one.code for one in survey(bench.job, bench).findings}
     assert "overlaps-unknown" not in codes
     assert "overlap" in codes
+
+
+def test_pieces_of_a_lone_body_become_a_kit() -> None:
+    pieces = merged([box(4, 4, 4), box(4, 4, 4, at=(20, 0, 0))])
+    bench = bench_of("two.3mf", threemf.write([threemf.Item("two", pieces)], Unit.MM, "", ""))
+    done(bench, TakeAsOne(bodies=tuple(body.id for body in bench.job.bodies)))
+    assert [body.kit for body in bench.job.bodies] == [None]
+    done(bench, Separate(body=bench.job.bodies[0].id))
+    assert len(bench.job.bodies) == 2
+    assert {body.kit for body in bench.job.bodies} == {bench.job.kits[0].id}

@@ -90,7 +90,8 @@ def _remake(job: Job, action: Remake, shelf: Shelf) -> Job:
         taken.add(name)
         come.append(body.model_copy(update={"name": name}))
     bodies[at:at] = come
-    job = job.model_copy(update={"bodies": tuple(bodies)})
+    kits = (*job.kits, action.kit) if action.kit else job.kits
+    job = job.model_copy(update={"bodies": tuple(bodies), "kits": kits})
     if action.source is not None:
         job = job.with_source(action.source)
         lost = tuple(Missing(source=action.source.id, says=says) for says in action.missing)

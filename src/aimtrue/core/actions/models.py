@@ -26,6 +26,7 @@ class Remake(Value):
 
     ``follows`` tells, per new body, which old one's decisions it takes over. ``overlaps`` are those of the
     new bodies with others of their file; of a ``source`` that is read anew they are in it.
+    ``kit`` is one that the new bodies become.
     """
 
     do: Literal["remake"] = "remake"
@@ -36,6 +37,7 @@ class Remake(Value):
     source: Source | None = None
     missing: tuple[str, ...] = ()
     overlaps: tuple[Overlap, ...] = ()
+    kit: Kit | None = None
 
 
 class LookOver(Value):

@@ -23,7 +23,7 @@ from aimtrue.core.frames import as_vec3
 from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.revise import matched
 from aimtrue.core.intake.take_in import FINE, Found, Taken, all_kept, body_of, kept, take_in
-from aimtrue.core.job import Body, Facts, Health, Job, Mended, Overlap, Source, Value
+from aimtrue.core.job import Body, Facts, Health, Job, Kit, Mended, Overlap, Source, Value
 from aimtrue.core.lengths import MM_PER, parse_length
 from aimtrue.core.mending.remedies import REMEDY_NAMES, Remedy, as_one, joined, mended
 from aimtrue.core.mesh import Mesh
@@ -316,16 +316,17 @@ def _separate(key: str, job: Job, work: Separate, shelf: Shelf) -> Remade:
     parts = separate(shelf.mesh(old.geometry))
     if len(parts) < 2:
         raise Refused("one-shell", f"{old.name} hangs together, so it is one body already")
+    # The kit stays; a lone body's pieces become one, so that they keep their common origin.
+    kit = None if old.kit else Kit(id=f"k{key}", name=old.name)
     come, blobs = [], {}
     for number, one in enumerate(parts, 1):
         name = f"{old.name} {number}"
         part = Part(name, one.mesh, colour=old.colour, material=old.material)
         body = body_of(f"{key}-{number}", old.source, Found(name, one.mesh, one.voids, False, part))
         body, named = kept(_with_decisions(body, old), one.mesh)
-        come.append(body)
+        come.append(body if kit is None else body.model_copy(update={"kit": kit.id}))
         blobs.update(named)
-    # The kit stays; a lone body's pieces become one, so that they keep their common origin.
-    return Remade(Remake(says=f"separate {old.name}", gone=(old.id,), come=tuple(come)), blobs)
+    return Remade(Remake(says=f"separate {old.name}", gone=(old.id,), come=tuple(come), kit=kit), blobs)
 
 
 def _with_decisions(body: Body, old: Body) -> Body:
