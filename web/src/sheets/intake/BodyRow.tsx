@@ -89,7 +89,8 @@ function Closed({ body }: { body: Body }) {
 /** How far the facets of a CAD body are from its true surface. */
 function deviation(view: JobView, body: Body): string {
   const per = view.survey.sources.find((one) => one.id === body.source)?.mm_per_unit ?? 1;
-  return `within ${microns(body.facets!.deviation * per)}`;
+  // Never broken between a number and its unit.
+  return `within ${microns(body.facets!.deviation * per)}`.replaceAll(" ", "\u00a0");
 }
 
 function factsOf(view: JobView, body: Body): string {
