@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -102,9 +102,13 @@ class Bench:
 
     job: Job
     meshes: dict[str, Mesh]
+    originals: dict[str, bytes] = field(default_factory=dict)
 
     def mesh(self, name: str) -> Mesh:
         return self.meshes[name]
+
+    def original(self, sha256: str) -> bytes:
+        return self.originals[sha256]
 
     def features(self, body: Body) -> Features:
         return features_of(self.meshes[body.geometry])
@@ -119,6 +123,7 @@ class Bench:
 def bench_of(name: str, data: bytes) -> Bench:
     """Take a file into a job."""
     taken = take_in("s1", name, data)
-    bench = Bench(Job(name="trial"), dict(taken.meshes))
+    originals = taken.originals or {taken.sources[0].sha256: data}
+    bench = Bench(Job(name="trial"), dict(taken.meshes), dict(originals))
     bench.job = apply(bench.job, TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits), bench)
     return bench

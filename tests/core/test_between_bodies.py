@@ -24,6 +24,7 @@ from aimtrue.core.frames import drawn_vertices, true_linear, true_points
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.job import Anchor
 from aimtrue.core.mesh import merged
+from aimtrue.core.proof import ProofBroken
 from aimtrue.core.release.make import Order, release
 from aimtrue.core.survey import reshaped, survey
 from aimtrue.core.truing.gauges import Spot, length_of, sharing
@@ -84,7 +85,7 @@ def test_the_file_is_measured_between_its_bodies(shape: str, kind: str) -> None:
         TurnSeat(body=NEAR, axis="z", typed="30"),
     )
     made = release(bench.job, bench, Order(format=kind, shape=shape))  # type: ignore[arg-type]
-    assert made.holds
+    assert all(one.file.proof.holds for one in made.files)
     checks = [one for file in made.files for one in file.file.proof.checks if one.code == "reading"]
     assert [one.found for one in checks] == (["24.00000 mm", "40.00000 mm"] if shape == "together" else [])
 
@@ -98,8 +99,9 @@ def test_a_file_in_which_the_bodies_stand_wrong_does_not_hold(monkeypatch: pytes
 
     written = threemf.write
     monkeypatch.setattr(threemf, "write", moved)
-    made = release(bench.job, bench, Order())
-    assert [one.code for one in made.broken] == ["reading"]
+    with pytest.raises(ProofBroken) as told:
+        release(bench.job, bench, Order())
+    assert {one.code for one in told.value.proof.checks if not one.holds} == {"vertices"}
 
 
 def test_bodies_that_are_corrected_differently_are_still_measured_but_not_solved() -> None:

@@ -12,7 +12,8 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import stl, threemf
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.lengths import Unit
-from aimtrue.core.release.second_reader import read_back
+from aimtrue.core.proof.released import read_back
+from aimtrue.core.proof.surface import bounds
 from tests.shapes import ascii_stl, binary_stl, box, corners_of
 
 BOX = box(2, 3, 5, at=(1, 1, 1))
@@ -25,7 +26,7 @@ BOX = box(2, 3, 5, at=(1, 1, 1))
 def test_stl_keeps_the_order_of_faces(kind: str, data: bytes) -> None:
     unit, (mesh,) = read_back(kind, data)
     assert unit is None
-    np.testing.assert_array_equal(corners_of(mesh), corners_of(BOX))
+    np.testing.assert_array_equal(mesh.corners, corners_of(BOX))
 
 
 @pytest.mark.parametrize("unit", list(Unit))
@@ -33,8 +34,8 @@ def test_3mf_keeps_unit_order_and_objects(unit: Unit) -> None:
     items = [threemf.Item("one", BOX), threemf.Item("two", box(1, 1, 1))]
     declared, (one, two) = read_back("3mf", threemf.write(items, unit, "pair", ""))
     assert declared is unit
-    np.testing.assert_array_equal(corners_of(one), corners_of(BOX))
-    assert two.triangles == 12
+    np.testing.assert_array_equal(one.corners, corners_of(BOX))
+    assert len(two.faces) == 12
 
 
 def test_a_transform_of_a_build_item_is_followed() -> None:
@@ -46,7 +47,7 @@ def test_a_transform_of_a_build_item_is_followed() -> None:
             moved = 'objectid="1" transform="2 0 0 0 2 0 0 0 2 10 0 0"'
             new.writestr(entry.filename, text.replace('objectid="1"', moved))
     _, (mesh,) = read_back("3mf", out.getvalue())
-    assert mesh.bounds().tolist() == [[10, 0, 0], [12, 2, 2]]
+    assert bounds(mesh.corners).tolist() == [[10, 0, 0], [12, 2, 2]]
 
 
 @pytest.mark.parametrize(
@@ -73,7 +74,7 @@ def test_the_two_3mf_readers_agree_on_files_we_did_not_write(name: str, demo: Pa
     assert len(first.parts) == len(seconds)
     for part, second in zip(first.parts, seconds, strict=True):
         np.testing.assert_array_equal(part.mesh.faces, second.faces)
-        np.testing.assert_allclose(part.mesh.vertices, second.vertices, rtol=1e-6, atol=1e-6)
+        np.testing.assert_allclose(part.mesh.vertices, second.points, rtol=1e-6, atol=1e-6)
 
 
 def test_the_normals_written_are_those_of_the_faces() -> None:

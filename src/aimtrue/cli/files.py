@@ -50,6 +50,7 @@ class Loaded:
     path: str
     job: Job
     meshes: dict[str, Mesh]
+    originals: dict[str, bytes]
     listed: dict[str, Features] = field(default_factory=dict)
 
     def mesh(self, name: str) -> Mesh:
@@ -61,6 +62,10 @@ class Loaded:
         if body.geometry not in self.listed:
             self.listed[body.geometry] = features_of(self.meshes[body.geometry])
         return self.listed[body.geometry]
+
+    def original(self, sha256: str) -> bytes:
+        """Return the bytes of a source, as they were given."""
+        return self.originals[sha256]
 
 
 def every_file(paths: list[str]) -> list[str]:
@@ -88,15 +93,17 @@ def load(path: str, asked: argparse.Namespace) -> Loaded:
         Failure: the file cannot be read; the text says which, where and why.
     """
     try:
-        taken = _taken(path, _bytes_of(path), asked)
+        data = _bytes_of(path)
+        taken = _taken(path, data, asked)
     except AimTrueError as error:
         raise Failure(Exit.UNREADABLE, f"{path}: {error.line()}") from None
-    loaded = Loaded(path, Job(name=Path(path).stem), taken.meshes)
+    originals = taken.originals or {taken.sources[0].sha256: data}
+    loaded = Loaded(path, Job(name=Path(path).stem), taken.meshes, originals)
     sources = tuple(source.model_copy(update={"up": asked.up}) for source in taken.sources)
     if asked.unit is not None:
         sources = tuple(source.model_copy(update=_told(source, asked.unit)) for source in sources)
     job = apply(loaded.job, TakeIn(sources=sources, bodies=taken.bodies, kits=taken.kits), loaded)
-    return Loaded(path, job, taken.meshes)
+    return Loaded(path, job, taken.meshes, originals)
 
 
 def _told(source: Source, unit: Unit) -> dict[str, object]:

@@ -158,7 +158,7 @@ def true_points(job: Job, body: Body, points: Floats) -> Floats:
     scaled = np.asarray(base_points(job, body, points) * np.asarray(body.correction.factors))
     if not body.kept:
         return scaled
-    return with_kept_bores(scaled, points, body.kept, *true_linear(job, body))
+    return with_kept_bores(scaled, points, body.kept, *true_linear(job, body), MM_PER[job.settled_unit(body)])
 
 
 def drawn_vertices(job: Job, body: Body, points: Floats) -> Floats:
@@ -168,9 +168,25 @@ def drawn_vertices(job: Job, body: Body, points: Floats) -> Floats:
     """
     linear, shift = true_linear(job, body)
     plain = points @ linear.T + shift
-    moved = with_kept_bores(plain, points, body.kept, linear, shift)
+    moved = with_kept_bores(plain, points, body.kept, linear, shift, MM_PER[job.settled_unit(body)])
     back = np.linalg.solve(linear, (moved - shift).T).T
     return np.where((moved != plain).any(axis=1)[:, None], back, points)
+
+
+def _cleared(job: Job, body: Body) -> tuple[Floats, Floats]:
+    """Return (3,) and (3,): what a clearance stretches a body by, about its own middle, and the shift of
+    that.
+    """
+    sizes = np.asarray(true_sizes(job, body))
+    more = np.asarray(body.allowance.clearance_mm)
+    more = np.where(sizes + more > 0, more, 0.0)  # told as a finding: nothing would be left
+    stretch = 1 + np.divide(more, sizes, out=np.zeros(3), where=sizes > 0)
+    return stretch, true_bounds(job, body).mean(axis=0) * (1 - stretch)
+
+
+def _grown(body: Body) -> Floats:
+    """Return (3,): what makes up for the shrinkage of the material."""
+    return np.asarray(1 / (1 - np.asarray(body.allowance.shrinkage)))
 
 
 def allowed_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
@@ -179,22 +195,25 @@ def allowed_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
     Clearance stretches a body about its own middle so that its overall size changes by just as much;
     shrinkage then enlarges it about the common origin, so that what has shrunk is right.
     """
-    sizes = np.asarray(true_sizes(job, body))
-    more = np.asarray(body.allowance.clearance_mm)
-    more = np.where(sizes + more > 0, more, 0.0)  # told as a finding: nothing would be left
-    stretch = 1 + np.divide(more, sizes, out=np.zeros(3), where=sizes > 0)
-    middle = true_bounds(job, body).mean(axis=0)
-    grow = 1 / (1 - np.asarray(body.allowance.shrinkage))
-    return stretch * grow, middle * (1 - stretch) * grow
+    stretch, shift = _cleared(job, body)
+    grow = _grown(body)
+    return stretch * grow, shift * grow
 
 
 def allowed_points(job: Job, body: Body, points: Floats) -> Floats:
-    """Bring (n, 3) points of the file into the true frame with the allowance: as they are released."""
-    true = true_points(job, body, points)
+    """Bring (n, 3) points of the file into the true frame with the allowance: as they are released.
+
+    Kept bores come between the two parts of it: a clearance moves them and leaves them round, at the diameter
+    they are to have; what the material will shrink they are made larger by.
+    """
     if body.allowance.none:
-        return true
-    factors, shift = allowed_linear(job, body)
-    return true * factors + shift
+        return true_points(job, body, points)
+    linear, shift = true_linear(job, body)
+    stretch, move = _cleared(job, body)
+    linear, shift = stretch[:, None] * linear, stretch * shift + move
+    cleared = points @ linear.T + shift
+    per = MM_PER[job.settled_unit(body)]
+    return np.asarray(with_kept_bores(cleared, points, body.kept, linear, shift, per) * _grown(body))
 
 
 def allowed_bounds(job: Job, body: Body) -> Floats:

@@ -66,7 +66,8 @@ class Source(Value):
     clear evidence, taken over from a sibling, or None while it is not settled. ``home`` is a move, in
     numbers and axes of the file, that brings a lost model to the origin. ``pairs_passed`` counts the pairs
     of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier revisions
-    of the file, the oldest first.
+    of the file, the oldest first. ``triangles`` counts those that its bodies had when it was read (None for
+    CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were there twice.
     """
 
     id: str
@@ -90,6 +91,8 @@ class Source(Value):
     overlaps: tuple[Overlap, ...] = ()
     pairs_passed: int = 0
     replaced: tuple[str, ...] = ()
+    triangles: int | None = None
+    set_aside: int = 0
 
 
 class Health(Value):
@@ -197,7 +200,7 @@ class Mended(Value):
 
 
 class Kept(Value):
-    """A bore that keeps its diameter whatever the correction: ``diameter_mm``.
+    """A bore that keeps the diameter it has in the file, in the unit of the file, whatever the correction.
 
     Where it is (middle of its axis, axis, diameter and depth) is in numbers and axes of the file.
     """
@@ -206,7 +209,16 @@ class Kept(Value):
     direction: Vec3
     diameter: float
     depth: float
-    diameter_mm: float
+
+    @model_validator(mode="before")
+    @classmethod
+    def _in_numbers_alone(cls, told: Any) -> Any:
+        """Jobs kept before have the diameter in mm as well, which was wrong once the unit was settled
+        anew.
+        """
+        if isinstance(told, dict) and "diameter_mm" in told:
+            return {name: value for name, value in told.items() if name != "diameter_mm"}
+        return told
 
 
 _Shrinkage = Annotated[float, Field(ge=-0.2, le=0.2)]
@@ -251,7 +263,8 @@ class Body(Value):
     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
     the rest of its file. ``drawn`` is the name that the file gives it, if it does. ``features`` names
     the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
-    corrections; one that is ``alone`` does not follow its kit's.
+    corrections; one that is ``alone`` does not follow its kit's. ``remade`` names what was done to its
+    geometry since it was taken in; None in jobs kept before that was noted.
     """
 
     id: str
@@ -274,6 +287,7 @@ class Body(Value):
     alike: str | None = None
     stray: bool = False
     facets: Facets | None = None
+    remade: tuple[str, ...] | None = None
     mended: tuple[Mended, ...] = ()
     correction: Correction = Correction()
     allowance: Allowance = Allowance()

@@ -21,3 +21,7 @@ class Shelf(Protocol):
     def features(self, body: Body) -> Features:
         """Return the flat and round faces of a body's mesh."""
         ...
+
+    def original(self, sha256: str) -> bytes:
+        """Return the bytes of a source, as they were given; the proof reads them a second time."""
+        ...

@@ -38,6 +38,10 @@ class DiskShelf:
             return listed.from_bytes(path.read_bytes())
         return listed.features_of(self.mesh(body.geometry))
 
+    def original(self, sha256: str) -> bytes:
+        """Return the bytes of a source, as they were given."""
+        return (self.folder / sha256).read_bytes()
+
 
 class StoreShelf:
     """Meshes from the store, the last few kept in memory.
@@ -81,6 +85,10 @@ class StoreShelf:
             while len(self._features) > _LISTS:
                 self._features.popitem(last=False)
         return features
+
+    def original(self, sha256: str) -> bytes:
+        """Return the bytes of a source, as they were given."""
+        return on_disk(sha256).read_bytes()
 
 
 def on_disk(name: str) -> Path:

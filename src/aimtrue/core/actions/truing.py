@@ -185,7 +185,7 @@ def _keep_bores(job: Job, action: KeepBores, shelf: Shelf) -> Job:
         centres = {feature.point for feature in chosen}
         kept = tuple(one for one in body.kept if one.point not in centres)
         if action.on:
-            kept += tuple(kept_bore(job, body, feature) for feature in chosen)
+            kept += tuple(kept_bore(feature) for feature in chosen)
         job = job.with_body(body.model_copy(update={"kept": kept}))
     return job
 

@@ -146,7 +146,9 @@ def _take_in_one(
         progress(0.6 + 0.35 * number / len(parts), f"looking over {part.name}")
     closed = [(body.id, meshes[body.geometry]) for body in bodies if body.health.closed]
     overlaps, passed = overlaps_of(closed)
-    source = source.model_copy(update={"overlaps": overlaps, "pairs_passed": passed})
+    counted = None if source.fineness else sum(body.triangles for body in bodies)
+    update = {"overlaps": overlaps, "pairs_passed": passed, "triangles": counted}
+    source = source.model_copy(update=update)
     return Taken((source,), tuple(bodies), (kit,) if kit else (), meshes)
 
 
@@ -254,6 +256,7 @@ def body_of(key: str, source: str, found: Found) -> Body:
         voids=found.voids,
         stray=found.stray,
         facets=found.part.facets,
+        remade=(),
     )
 
 

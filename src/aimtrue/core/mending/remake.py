@@ -288,6 +288,7 @@ def _mended_body(
             "voids": count_voids(after),
             "alike": None,
             "facets": None,
+            "remade": (*(old.remade or ()), remedy),
         }
     )
     record = Mended(remedy=remedy, before=_facts(old), after=_facts(body), moved=moved, geometry=old.geometry)
@@ -323,6 +324,7 @@ def _separate(key: str, job: Job, work: Separate, shelf: Shelf) -> Remade:
         name = f"{old.name} {number}"
         part = Part(name, one.mesh, colour=old.colour, material=old.material)
         body = body_of(f"{key}-{number}", old.source, Found(name, one.mesh, one.voids, False, part))
+        body = body.model_copy(update={"remade": old.remade})
         body, named = kept(_with_decisions(body, old), one.mesh)
         come.append(body if kit is None else body.model_copy(update={"kit": kit.id}))
         blobs.update(named)
@@ -339,7 +341,7 @@ def _join(key: str, job: Job, work: Join, shelf: Shelf, progress: Progress) -> R
     progress(0.2, "joining")
     mesh = joined([shelf.mesh(old.geometry) for old in olds])
     progress(0.7, "looking it over")
-    return _merged_into(key, olds, mesh, f"join {len(olds)} bodies")
+    return _merged_into(key, olds, mesh, f"join {len(olds)} bodies", ("join",))
 
 
 def _take_as_one(key: str, job: Job, work: TakeAsOne, shelf: Shelf) -> Remade:
@@ -361,13 +363,26 @@ def _refuse_apart(job: Job, olds: list[Body]) -> None:
             )
 
 
-def _merged_into(key: str, olds: list[Body], mesh: Mesh, says: str) -> Remade:
+def _merged_into(key: str, olds: list[Body], mesh: Mesh, says: str, done: tuple[str, ...] = ()) -> Remade:
     first = olds[0]
     part = Part(first.name, mesh, colour=first.colour, material=first.material)
     body = body_of(f"{key}-1", first.source, Found(first.name, mesh, count_voids(mesh), False, part))
-    body, blobs = kept(_with_decisions(body, first), mesh)
+    update = {
+        "remade": _done_to(olds, done),
+        "mended": tuple(one for old in olds for one in old.mended),
+    }
+    body, blobs = kept(_with_decisions(body.model_copy(update=update), first), mesh)
     gone = tuple(old.id for old in olds)
     return Remade(Remake(says=says, gone=gone, come=(body,), follows={body.id: first.id}), blobs)
+
+
+def _done_to(olds: list[Body], done: tuple[str, ...]) -> tuple[str, ...] | None:
+    """What was done to the geometry of bodies that became one; not known of those kept before it was
+    noted.
+    """
+    if any(old.remade is None for old in olds) and not done:
+        return None
+    return tuple(dict.fromkeys([*(name for old in olds for name in old.remade or ()), *done]))
 
 
 def _refine(key: str, job: Job, work: Refine, data: bytes, progress: Progress) -> Remade:

@@ -17,19 +17,20 @@ import numpy as np
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.findings import Finding
 from aimtrue.core.formats import obj, stem_of, stl, threemf
-from aimtrue.core.frames import allowed_points, allowed_sizes, as_vec3, seat_matrix
-from aimtrue.core.job import Body, Job, Reading, Value, Vec3
+from aimtrue.core.frames import allowed_points, allowed_sizes
+from aimtrue.core.job import Body, Job, Value, Vec3
 from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
-from aimtrue.core.mesh import Floats, Mesh, merged
+from aimtrue.core.mesh import Mesh, merged
 from aimtrue.core.progress import Progress
+from aimtrue.core.proof import Order as Written
+from aimtrue.core.proof import Proof, ProofBroken, prove
+from aimtrue.core.proof.parts import Claim
 from aimtrue.core.release import names
-from aimtrue.core.release.proof import AcrossBodies, Asked, Check, GaugeAsked, Proof, prove
-from aimtrue.core.release.second_reader import read_back
 from aimtrue.core.seating.places import Place, places_of, seated_points
 from aimtrue.core.seating.room import Room
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.survey import all_findings, rooms_of
-from aimtrue.core.truing.gauges import in_release, lengths_of
+from aimtrue.core.truing.gauges import lengths_of
 
 Format = Literal["3mf", "stl", "stl-ascii", "obj"]
 Bodies = Literal["each", "together"]
@@ -78,7 +79,7 @@ class Released(Value):
 
 @dataclass(frozen=True, eq=False)
 class Made:
-    """A file with its bytes; only to be handed over when its proof holds."""
+    """A file with its bytes; its proof holds."""
 
     file: Released
     data: bytes
@@ -86,19 +87,9 @@ class Made:
 
 @dataclass(frozen=True, eq=False)
 class Release:
-    """The files of a release; only to be handed over when all proofs hold."""
+    """The files of a release; all their proofs hold."""
 
     files: tuple[Made, ...]
-
-    @property
-    def holds(self) -> bool:
-        """Whether every file is what was asked for."""
-        return all(made.file.proof.holds for made in self.files)
-
-    @property
-    def broken(self) -> list[Check]:
-        """The checks that do not hold."""
-        return [check for made in self.files for check in made.file.proof.checks if not check.holds]
 
 
 def refuse_open_stops(findings: list[Finding]) -> None:
@@ -122,9 +113,10 @@ def release(job: Job, shelf: Shelf, order: Order, progress: Progress = lambda sh
         progress: told how far it is.
 
     Returns:
-        The files with their proofs. Where one does not hold, nothing must be handed over.
+        The files with their proofs.
 
     Raises:
+        ProofBroken: what was written is not what was asked for.
         Refused: nothing to release, the unit is not settled, or a stop finding is open.
         AimTrueError: the second reader cannot read what was written.
     """
@@ -189,16 +181,18 @@ def _made(
     progress: Progress,
 ) -> Made:
     progress(0.1, "placing the bodies")
-    asked = [_asked(job, body, shelf, order, places[body.id]) for body in bodies]
+    placed = [_placed(job, body, shelf, order, places[body.id]) for body in bodies]
     progress(0.3, "writing")
-    data = _written(job, bodies, asked, order)
-    progress(0.6, "reading it back")
-    declared, found = read_back(order.format, data)
-    progress(0.85, "comparing")
-    across = _across_bodies(job, bodies, asked)
-    proof = prove(order.format, asked, order.unit, declared, found, across)
+    data = _written(job, bodies, placed, order)
+    progress(0.5, "reading it back, and the original a second time")
+    claims = {body.id: _claim(job, body, order, places[body.id]) for body in bodies}
+    written = Written(order.format, order.unit, order.place)
+    proof = prove(job, bodies, written, data, lambda source: shelf.original(source.sha256), claims)
     name = names.unique(_name(job, bodies, order, of), taken) + ENDINGS[order.format]
-    return Made(_record(job, bodies, order, data, found, name, proof), data)
+    if not proof.holds:
+        raise ProofBroken(proof, name)
+    progress(0.95, "naming the file")
+    return Made(_record(job, bodies, order, data, name, proof), data)
 
 
 def _name(job: Job, bodies: tuple[Body, ...], order: Order, of: int) -> str:
@@ -213,74 +207,30 @@ def _name(job: Job, bodies: tuple[Body, ...], order: Order, of: int) -> str:
     return names.from_pattern(order.pattern or usual, fields)
 
 
-def _asked(job: Job, body: Body, shelf: Shelf, order: Order, place: Place) -> Asked:
+def _placed(job: Job, body: Body, shelf: Shelf, order: Order, place: Place) -> Mesh:
+    """The body in mm, as it is to be written."""
     mesh = shelf.mesh(body.geometry)
     if order.place == "seated":
-        points, turn = seated_points(job, body, mesh.vertices, place), seat_matrix(body.seat)
-    else:
-        points, turn = allowed_points(job, body, mesh.vertices), np.eye(3)
-    written = Mesh(points, mesh.faces)
-    readings = tuple(
-        gauge
-        for reading in job.readings
-        if reading.body == body.id and reading.told and not reading.lost and reading.gauge.other is None
-        if (gauge := _gauge_asked(job, body, reading, order, place, written, turn)) is not None
+        return Mesh(seated_points(job, body, mesh.vertices, place), mesh.faces)
+    return Mesh(allowed_points(job, body, mesh.vertices), mesh.faces)
+
+
+def _claim(job: Job, body: Body, order: Order, place: Place) -> Claim:
+    """What the sheets say of a body; the proof holds them to it."""
+    return Claim(
+        place=place.shift if order.place == "seated" else np.zeros(3),
+        sizes=allowed_sizes(job, body),
+        lengths={
+            reading.id: lengths_of(job, reading)
+            for reading in job.readings
+            if reading.body == body.id and reading.told and not reading.lost
+        },
     )
-    return Asked(written, turn, np.array(allowed_sizes(job, body)), body.health.closed, readings)
 
 
-def _across_bodies(job: Job, bodies: tuple[Body, ...], asked: list[Asked]) -> list[AcrossBodies]:
-    """What readings over several bodies of a file must measure in it, where all of these stand together."""
-    numbers = {body.id: number for number, body in enumerate(bodies)}
-    found = []
-    for reading in job.readings:
-        gauge, group = reading.gauge, [body.id for body in job.group(reading.body)]
-        keys = group if gauge.kit else [reading.body, gauge.other or reading.body]
-        if (
-            len(set(keys)) < 2
-            or not reading.told
-            or reading.lost
-            or not set(keys) <= set(numbers) & set(group)
-        ):
-            continue
-        of = tuple(numbers[key] for key in keys)
-        half = len(gauge.anchors) // 2
-        moved = tuple(
-            one.model_copy(update={"face": one.face + asked[of[0]].mesh.triangles})
-            for one in gauge.anchors[half:]
-        )
-        gauge = gauge.model_copy(update={"kit": False, "anchors": (*gauge.anchors[:half], *moved)})
-        written = merged([asked[number].mesh for number in of])
-        measured = in_release(gauge, np.empty((0, 3)), written, asked[of[0]].turn)
-        if measured is None:
-            continue
-        plain = all(bodies[number].allowance.none for number in of)
-        length = max(lengths_of(job, reading) if plain else measured)
-        found.append(AcrossBodies(GaugeAsked(reading.name, gauge, np.empty((0, 3)), length), of))
-    return found
-
-
-def _gauge_asked(
-    job: Job, body: Body, reading: Reading, order: Order, place: Place, written: Mesh, turn: Floats
-) -> GaugeAsked | None:
-    """What a reading's gauge must measure in the file: what the sheets show, with the allowance on top."""
-    gauge = reading.gauge
-    points = np.asarray(gauge.points, dtype=np.float64).reshape(-1, 3)
-    points = (
-        seated_points(job, body, points, place)
-        if order.place == "seated"
-        else allowed_points(job, body, points)
-    )
-    found = in_release(gauge, points, written, turn)
-    if found is None:
-        return None
-    shown = lengths_of(job, reading) if body.allowance.none else found
-    return GaugeAsked(reading.name, gauge, points, max(shown))
-
-
-def _written(job: Job, bodies: tuple[Body, ...], asked: list[Asked], order: Order) -> bytes:
+def _written(job: Job, bodies: tuple[Body, ...], placed: list[Mesh], order: Order) -> bytes:
     per = MM_PER[order.unit]
-    meshes = [body.mesh.mapped(lambda v: v / per) for body in asked]
+    meshes = [mesh.mapped(lambda v: v / per) for mesh in placed]
     if not all(np.isfinite(mesh.vertices.astype(np.float32)).all() for mesh in meshes):
         raise AimTrueError(
             "beyond-float32",
@@ -328,17 +278,16 @@ def _allowance_text(body: Body) -> str:
 
 
 def _record(
-    job: Job, bodies: tuple[Body, ...], order: Order, data: bytes, found: list[Mesh], name: str, proof: Proof
+    job: Job, bodies: tuple[Body, ...], order: Order, data: bytes, name: str, proof: Proof
 ) -> Released:
-    whole = merged(found)
     return Released(
         name=name,
         format=order.format,
         unit=order.unit,
         bodies=tuple(body.name for body in bodies),
-        size_mm=as_vec3(whole.extents() * MM_PER[order.unit]),
+        size_mm=proof.size_mm,
         factor=bodies[0].correction.factors,
-        triangles=whole.triangles,
+        triangles=proof.triangles,
         bytes=len(data),
         sha256=hashlib.sha256(data).hexdigest(),
         chain=chain_text(job, bodies),

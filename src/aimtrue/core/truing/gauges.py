@@ -10,7 +10,7 @@ from pydantic import Field
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.features.listed import Feature, Features
-from aimtrue.core.features.surfaces import fit_circle, plane_axes
+from aimtrue.core.features.surfaces import plane_axes
 from aimtrue.core.frames import base_points, group_sizes
 from aimtrue.core.job import AXES, Anchor, Axis, Body, Gauge, Job, Kept, Reading, Value, Vec3
 from aimtrue.core.mesh import Floats, Mesh
@@ -18,6 +18,7 @@ from aimtrue.core.readings import GaugeKind
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing import anchors
 from aimtrue.core.truing.forms import Around, Circle, Form, Gap, Span
+from aimtrue.core.truing.keep import kept_mm
 from aimtrue.core.truing.sections import section_through
 
 _PARALLEL = math.radians(0.5)
@@ -350,7 +351,8 @@ def lengths_of(job: Job, reading: Reading) -> tuple[float, ...]:
         return (_apart(job, reading),)
     kept = kept_of(job.body(reading.body), reading.gauge)
     if kept is not None:
-        return (kept.diameter_mm if reading.gauge.kind == "diameter" else kept.diameter_mm / 2,)
+        diameter = kept_mm(job, job.body(reading.body), kept)
+        return (diameter if reading.gauge.kind == "diameter" else diameter / 2,)
     return form_of(job, reading).lengths(factors_of(job.body(reading.body)))
 
 
@@ -389,40 +391,6 @@ def _degrees(job: Job, reading: Reading) -> float:
     a, b = (np.cross(p[1] - p[0], p[2] - p[0]) for p in (points[:3], points[3:6]))
     cosine = abs(float(a @ b)) / float(np.linalg.norm(a) * np.linalg.norm(b))
     return math.degrees(math.acos(min(1.0, cosine)))
-
-
-def in_release(gauge: Gauge, asked: Floats, mesh: Mesh, turn: Floats) -> tuple[float, ...] | None:
-    """Measure a gauge on the points of a released file.
-
-    Args:
-        gauge: whose anchors name places on the mesh.
-        asked: (n, 3) where the gauge's own points should be in the file, in mm; of a circle they give the
-            axis along which the places around it are looked at.
-        mesh: as read back, in mm, with the faces in the order of the body's own.
-        turn: (3, 3) from the body's own axes to those of the file.
-
-    Returns:
-        Lengths in mm as :func:`lengths_of` gives them; None for what anchors do not tell.
-    """
-    if gauge.kind == "extent":
-        own = mesh.mapped(lambda v: v @ turn).extents()
-        return None if gauge.kit else (float(own[AXES.index(gauge.axis or "x")]),)
-    if any(one.on == "centre" for one in gauge.anchors):
-        return None
-    points = np.array([anchors.point_of(one, mesh.vertices, mesh.faces) for one in gauge.anchors])
-    if gauge.kind in ("points", "wall") and len(points) == 2:
-        return (float(np.linalg.norm(points[1] - points[0])),)
-    if gauge.kind == "faces" and len(points) == 6:
-        return (float(np.linalg.norm(_across(points))),)
-    if gauge.kind in ("diameter", "radius") and len(points) >= 6:
-        u, v = asked[1] - asked[0], asked[2] - asked[0]
-        if abs(np.linalg.norm(u) - np.linalg.norm(v)) > 1e-9 * np.linalg.norm(u):
-            return None  # oval: a circle does not tell it
-        axis = np.cross(u, v)
-        fitted = fit_circle(points, axis / np.linalg.norm(axis))
-        times = 2 if gauge.kind == "diameter" else 1
-        return (times * fitted[1],) * 2 if fitted else None
-    return None
 
 
 def _vec(numbers: Floats) -> Vec3:

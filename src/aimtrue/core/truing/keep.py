@@ -19,15 +19,19 @@ _ON_WALL = 3e-3
 """How far from the wall, of the radius, a corner of it may be; its facets come from the true circle."""
 
 
-def kept_bore(job: Job, body: Body, feature: Feature) -> Kept:
-    """Return what keeps a bore at the diameter it has in the file, in mm."""
+def kept_bore(feature: Feature) -> Kept:
+    """Return what keeps a bore at the diameter it has in the file."""
     return Kept(
         point=feature.point,
         direction=feature.direction,
         diameter=feature.diameter,
         depth=feature.depth,
-        diameter_mm=feature.diameter * MM_PER[job.settled_unit(body)],
     )
+
+
+def kept_mm(job: Job, body: Body, bore: Kept) -> float:
+    """Return the diameter of a kept bore in mm: the one it has in the file, in the unit that is in force."""
+    return bore.diameter * MM_PER[job.settled_unit(body)]
 
 
 def bolt_bores(job: Job, body: Body, features: Features) -> list[Feature]:
@@ -37,7 +41,7 @@ def bolt_bores(job: Job, body: Body, features: Features) -> list[Feature]:
 
 
 def with_kept_bores(
-    points: Floats, file_points: Floats, bores: tuple[Kept, ...], linear: Floats, shift: Floats
+    points: Floats, file_points: Floats, bores: tuple[Kept, ...], linear: Floats, shift: Floats, per: float
 ) -> Floats:
     """Move the points on kept bores back to their diameter.
 
@@ -46,6 +50,7 @@ def with_kept_bores(
         file_points: the same in numbers of the file.
         bores: those kept.
         linear, shift: (3, 3) and (3,), what brings file points to ``points``.
+        per: mm per number of the file, which their diameters are in.
     """
     if not bores:
         return points
@@ -64,6 +69,6 @@ def with_kept_bores(
         out = moved[here] - start
         height = out @ new_axis
         out = out - height[:, None] * new_axis
-        out *= (bore.diameter_mm / 2 / np.linalg.norm(out, axis=1))[:, None]
+        out *= (radius * per / np.linalg.norm(out, axis=1))[:, None]
         moved[here] = start + height[:, None] * new_axis + out
     return moved

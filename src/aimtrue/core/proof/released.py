@@ -1,7 +1,4 @@
-"""Read released bytes back with readers that share no code with the writers.
-
-STL and OBJ are read by trimesh, 3MF by lib3mf, the format's reference implementation.
-"""
+"""Read released bytes back: STL and OBJ by trimesh, 3MF by lib3mf, the format's reference implementation."""
 
 from __future__ import annotations
 
@@ -14,13 +11,18 @@ import numpy as np
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import Floats, Mesh, weld
+from aimtrue.core.proof.surface import Surface
 
 _LIB3MF_UNITS = (Unit.UM, Unit.MM, Unit.CM, Unit.IN, Unit.FT, Unit.M)
 """In the order of lib3mf's enumeration."""
 
 
-def read_back(kind: str, data: bytes) -> tuple[Unit | None, list[Mesh]]:
+def reader_of(kind: str) -> str:
+    """Name the reader of a released format."""
+    return "lib3mf" if kind == "3mf" else "trimesh"
+
+
+def read_back(kind: str, data: bytes) -> tuple[Unit | None, list[Surface]]:
     """Read released bytes.
 
     Args:
@@ -28,30 +30,34 @@ def read_back(kind: str, data: bytes) -> tuple[Unit | None, list[Mesh]]:
         data: the bytes of the file.
 
     Returns:
-        The declared unit (None for STL and OBJ) and one mesh per object, faces in the file's order,
+        The declared unit (None for STL and OBJ) and one surface per object, faces in the file's order,
         coordinates in the file's unit.
 
     Raises:
         AimTrueError: the second reader cannot read the file at all.
     """
     try:
-        unit, meshes = _by_lib3mf(data) if kind == "3mf" else (None, [_by_trimesh(kind, data)])
+        unit, found = _by_lib3mf(data) if kind == "3mf" else (None, [_by_trimesh(kind, data)])
     except Exception as error:  # whatever a foreign reader throws, the release must not go out
         raise AimTrueError(
             "read-back-failed",
-            f"the released file cannot be read back: {error}",
-            remedy="report this; nothing was handed over",
+            f"the written {kind.upper()} cannot be read back by {reader_of(kind)}: {_reason(error)}",
+            remedy="nothing was handed over; choose another format, or report this with the file",
         ) from error
-    if not meshes or any(mesh.triangles == 0 for mesh in meshes):
+    if not found or any(not len(surface.faces) for surface in found):
         raise AimTrueError(
             "read-back-failed",
             "the released file holds nothing when it is read back",
-            remedy="report this; nothing was handed over",
+            remedy="nothing was handed over; report this with the file",
         )
-    return unit, meshes
+    return unit, found
 
 
-def _by_trimesh(kind: str, data: bytes) -> Mesh:
+def _reason(error: Exception) -> str:
+    return str(error).strip() or type(error).__name__
+
+
+def _by_trimesh(kind: str, data: bytes) -> Surface:
     import trimesh
 
     file_type = "obj" if kind == "obj" else "stl"
@@ -59,24 +65,23 @@ def _by_trimesh(kind: str, data: bytes) -> Mesh:
         io.BytesIO(data), file_type=file_type, process=False, force="mesh", maintain_order=True
     )
     # Text carries the digits that bring a float32 back; that number is what is in the file.
-    vertices = np.asarray(loaded.vertices, dtype=np.float32).astype(np.float64)
-    corners = vertices[np.asarray(loaded.faces)]
-    return weld(corners)
+    points = np.asarray(loaded.vertices, dtype=np.float32).astype(np.float64)
+    return Surface(points, np.asarray(loaded.faces, dtype=np.int64))
 
 
-def _by_lib3mf(data: bytes) -> tuple[Unit | None, list[Mesh]]:
+def _by_lib3mf(data: bytes) -> tuple[Unit | None, list[Surface]]:
     wrapper = _wrapper()
     model = wrapper.CreateModel()
     reader = model.QueryReader("3mf")
     reader.SetStrictModeActive(True)
     _read_buffer(wrapper, reader, data)
-    meshes = []
+    found = []
     items = model.GetBuildItems()
     while items.MoveNext():
         item = items.GetCurrent()
         resource = model.GetMeshObjectByID(item.GetObjectResourceID())
-        meshes.append(_placed(_mesh_of(wrapper, resource), item))
-    return _LIB3MF_UNITS[int(model.GetUnit())], meshes
+        found.append(_placed(_surface_of(wrapper, resource), item))
+    return _LIB3MF_UNITS[int(model.GetUnit())], found
 
 
 @lru_cache(maxsize=1)
@@ -93,7 +98,7 @@ def _read_buffer(wrapper: Any, reader: Any, data: bytes) -> None:
     )
 
 
-def _mesh_of(wrapper: Any, resource: Any) -> Mesh:
+def _surface_of(wrapper: Any, resource: Any) -> Surface:
     import lib3mf
 
     points = (lib3mf.Position * resource.GetVertexCount())()
@@ -113,11 +118,11 @@ def _mesh_of(wrapper: Any, resource: Any) -> Mesh:
         ),
     )
     vertices = np.frombuffer(points, np.float32).reshape(-1, 3).astype(np.float64)
-    return Mesh(vertices, np.frombuffer(faces, np.uint32).reshape(-1, 3).astype(np.int32))
+    return Surface(vertices, np.frombuffer(faces, np.uint32).reshape(-1, 3).astype(np.int64))
 
 
-def _placed(mesh: Mesh, item: Any) -> Mesh:
+def _placed(surface: Surface, item: Any) -> Surface:
     if not item.HasObjectTransform():
-        return mesh
-    fields: Floats = np.array([list(row) for row in item.GetObjectTransform().Fields], dtype=np.float64)
-    return mesh.mapped(lambda points: points @ fields[:3] + fields[3])
+        return surface
+    fields = np.array([list(row) for row in item.GetObjectTransform().Fields], dtype=np.float64)
+    return surface.moved(surface.points @ fields[:3] + fields[3])

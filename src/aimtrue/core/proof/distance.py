@@ -1,0 +1,97 @@
+"""Surfaces held against each other where triangles do not correspond: bodies made anew, and CAD."""
+
+from __future__ import annotations
+
+import igl
+import numpy as np
+
+from aimtrue.core.proof.surface import Points, Surface
+
+_SAMPLES = 60_000
+_SEED = 20
+
+
+def farthest(points: Points, surface: Surface) -> float:
+    """Return how far any of (n, 3) points is from a surface, at most."""
+    return float(away(points, surface).max(initial=0.0))
+
+
+def away(points: Points, surface: Surface) -> Points:
+    """Return (n,): how far each of (n, 3) points is from a surface."""
+    if not len(points) or not len(surface.faces):
+        return np.full(len(points), np.inf)
+    squared = igl.point_mesh_squared_distance(
+        np.ascontiguousarray(points),
+        np.ascontiguousarray(surface.points),
+        np.ascontiguousarray(surface.faces),
+    )[0]
+    return np.asarray(np.sqrt(np.maximum(squared, 0.0)))
+
+
+def feet(points: Points, surface: Surface) -> Points:
+    """Return (n, 3): the nearest place of a surface to each of (n, 3) points."""
+    found = igl.point_mesh_squared_distance(
+        np.ascontiguousarray(points),
+        np.ascontiguousarray(surface.points),
+        np.ascontiguousarray(surface.faces),
+    )
+    return np.asarray(found[2]).reshape(-1, 3)
+
+
+def places(surface: Surface) -> Points:
+    """Return places all over a surface: its points (of very many a part), and samples spread by area."""
+    corners = surface.corners
+    sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    areas = np.linalg.norm(sides, axis=1)
+    points = surface.points[np.unique(surface.faces)]
+    points = points[:: max(1, len(points) // (4 * _SAMPLES))]
+    if not areas.sum() > 0:
+        return points
+    chance = np.random.default_rng(_SEED)
+    some = chance.choice(len(areas), min(_SAMPLES, 20 * len(areas)), p=areas / areas.sum())
+    u, v = chance.random((2, len(some)))
+    over = u + v > 1
+    u[over], v[over] = 1 - u[over], 1 - v[over]
+    a, b, c = (corners[some, k] for k in range(3))
+    return np.concatenate([points, a + u[:, None] * (b - a) + v[:, None] * (c - a)])
+
+
+def inside(points: Points, surface: Surface) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Tell which of (n, 3) points lie within a surface, by the generalized winding number."""
+    if not len(points):
+        return np.zeros(0, dtype=bool)
+    numbers = igl.fast_winding_number(
+        np.ascontiguousarray(surface.points),
+        np.ascontiguousarray(surface.faces),
+        np.ascontiguousarray(points),
+    )
+    return np.asarray(np.abs(numbers) > 0.5)
+
+
+def widest_rim(surface: Surface) -> float:
+    """Return the size of the widest hole of a surface: the longest way across one rim of open edges."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    from aimtrue.core.proof.surface import point_numbers
+
+    numbers = point_numbers(surface.points)
+    faces = numbers[surface.faces]
+    starts, ends = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
+    low, high = np.minimum(starts, ends), np.maximum(starts, ends)
+    many = len(surface.points) + 1
+    keys, counts = np.unique(low * many + high, return_counts=True)
+    rim = keys[counts == 1]
+    if not len(rim):
+        return 0.0
+    at = np.zeros((int(numbers.max()) + 1, 3))
+    at[numbers] = surface.points
+    a, b = rim // many, rim % many
+    _, label = connected_components(
+        coo_matrix((np.ones(len(a)), (a, b)), shape=(len(at), len(at))), directed=False
+    )
+    widest = 0.0
+    for one in np.unique(label[a]):
+        points = at[np.flatnonzero(label == one)]
+        widest = max(widest, float(np.linalg.norm(points.max(axis=0) - points.min(axis=0))))
+    return widest

@@ -1,0 +1,328 @@
+"""The second readers of originals: from the bytes of a source to triangles, in numbers of its file.
+
+Each is written anew, plainly, and only as far as a proof needs: places, triangles or polygons, and the unit
+that the file declares. STEP, IGES and BREP are read in :mod:`aimtrue.core.proof.kernel`.
+"""
+
+from __future__ import annotations
+
+import io
+import posixpath
+import struct
+import xml.etree.ElementTree as Xml
+import zipfile
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aimtrue.core.errors import AimTrueError
+from aimtrue.core.lengths import Unit
+from aimtrue.core.proof.surface import Numbers, Points, Surface
+
+_UNITS_3MF = {
+    "micron": Unit.UM,
+    "millimeter": Unit.MM,
+    "centimeter": Unit.CM,
+    "inch": Unit.IN,
+    "foot": Unit.FT,
+    "meter": Unit.M,
+}
+_MOST_FANNED = 12
+"""Corners of a polygon up to which every way of cutting it into triangles is tried."""
+
+
+@dataclass(frozen=True, eq=False)
+class Original:
+    """A source as the second reader finds it.
+
+    Attributes:
+        unit: that the file declares, or None.
+        surface: its triangles; of a polygon every triangle that its corners can make.
+        polygon: (m,) the polygon each triangle is of.
+        count: triangles that its polygons come to when they are cut.
+    """
+
+    unit: Unit | None
+    surface: Surface
+    polygon: Numbers
+    count: int
+
+    @property
+    def plain(self) -> bool:
+        """Whether the file has triangles only."""
+        return self.count == len(self.surface.faces)
+
+
+def read(kind: str, data: bytes) -> Original:
+    """Read a mesh file a second time.
+
+    Args:
+        kind: ``stl-binary``, ``stl-ascii``, ``obj``, ``ply-ascii``, ``ply-binary`` or ``3mf``.
+        data: the whole file.
+
+    Raises:
+        AimTrueError: it cannot be read this way.
+    """
+    try:
+        match kind:
+            case "stl-binary":
+                return _of_corners(_stl_binary(data))
+            case "stl-ascii":
+                return _of_corners(_stl_ascii(data))
+            case "obj":
+                return _of_polygons(*_obj(data))
+            case "ply-ascii" | "ply-binary":
+                return _of_polygons(*_ply(data))
+            case _:
+                return _3mf(data)
+    except (ValueError, IndexError, KeyError, struct.error, OverflowError, Xml.ParseError) as error:
+        raise AimTrueError(
+            "original-unproven",
+            f"the original cannot be read a second time, so nothing can be proven of it: {error}",
+            remedy="nothing was handed over; report this with the file",
+        ) from error
+
+
+def _of_corners(corners: Points) -> Original:
+    count = len(corners)
+    surface = Surface(corners.reshape(-1, 3), np.arange(3 * count).reshape(-1, 3))
+    return Original(None, surface, np.arange(count), count)
+
+
+def _stl_binary(data: bytes) -> Points:
+    (count,) = struct.unpack_from("<I", data, 80)
+    rows = np.frombuffer(data, np.uint8, count * 50, 84).reshape(count, 50)
+    return np.ascontiguousarray(rows[:, 12:48]).view("<f4").astype(np.float64).reshape(-1, 3, 3)
+
+
+def _stl_ascii(data: bytes) -> Points:
+    words = data.split()
+    at = [i for i, word in enumerate(words) if word in (b"vertex", b"VERTEX", b"Vertex")]
+    numbers = []
+    for i in at:
+        try:
+            numbers.append((float(words[i + 1]), float(words[i + 2]), float(words[i + 3])))
+        except (ValueError, IndexError):  # the word within a name
+            continue
+    return np.array(numbers, dtype=np.float64).reshape(-1, 3, 3)
+
+
+def text_of(data: bytes) -> str:
+    """Return text in the encoding its first bytes tell, else UTF-8."""
+    if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return data.decode("utf-16", "replace")
+    return data.decode("utf-8-sig", "replace")
+
+
+def _obj(data: bytes) -> tuple[Points, list[list[int]]]:
+    points: list[list[float]] = []
+    loops: list[list[int]] = []
+    for line in text_of(data).replace("\\\r\n", " ").replace("\\\n", " ").splitlines():
+        words = line.split("#")[0].split()
+        if not words:
+            continue
+        if words[0] == "v":
+            points.append([float(word) for word in words[1:4]])
+        elif words[0] == "f" and len(words) > 3:
+            numbers = [int(word.split("/")[0]) for word in words[1:]]
+            loops.append([n - 1 if n > 0 else len(points) + n for n in numbers])
+    return np.array(points).reshape(-1, 3), loops
+
+
+_PLY_TYPES = {
+    "char": "i1", "int8": "i1", "uchar": "u1", "uint8": "u1", "short": "i2", "int16": "i2", "ushort": "u2",
+    "uint16": "u2", "int": "i4", "int32": "i4", "uint": "u4", "uint32": "u4", "float": "f4", "float32": "f4",
+    "double": "f8", "float64": "f8",
+}  # fmt: skip
+
+
+def _ply(data: bytes) -> tuple[Points, list[list[int]] | Numbers]:
+    """Read a PLY value by value; a body of plain triangles as one table."""
+    end = data.index(b"end_header")
+    end = data.index(b"\n", end) + 1
+    order, elements = "", list[tuple[str, int, list[list[str]]]]()
+    for line in data[:end].decode("latin-1").split("\n"):
+        words = line.split()
+        if words[:1] == ["format"]:
+            order = {"ascii": "", "binary_little_endian": "<", "binary_big_endian": ">"}[words[1]]
+        elif words[:1] == ["element"]:
+            elements.append((words[1], int(words[2]), []))
+        elif words[:1] == ["property"]:
+            elements[-1][2].append(words[1:])
+    source = _Values(data[end:], order)
+    points, loops = np.empty((0, 3)), np.empty((0, 3), np.int64)
+    found: list[list[int]] | Numbers = loops
+    for name, count, properties in elements:
+        if name == "vertex":
+            points = source.vertices(count, properties)
+        elif name == "face":
+            found = source.faces(count, properties)
+        else:
+            for _ in range(count):
+                source.row(properties)
+    return points, found
+
+
+class _Values:
+    """The values of a PLY's body, taken one after the other."""
+
+    def __init__(self, body: bytes, order: str) -> None:
+        self._order, self._body, self._at = order, body, 0
+        self._words = body.split() if not order else []
+
+    def row(self, properties: list[list[str]]) -> dict[str, list[float]]:
+        """Take one row: per property its values."""
+        found = {}
+        for words in properties:
+            count = int(self._take(words[1], 1)[0]) if words[0] == "list" else 1
+            found[words[-1]] = self._take(words[-2], count)
+        return found
+
+    def _take(self, kind: str, count: int) -> list[float]:
+        if not self._order:
+            self._at += count
+            return [float(word) for word in self._words[self._at - count : self._at]]
+        values = np.frombuffer(self._body, self._order + _PLY_TYPES[kind], count, self._at)
+        self._at += values.nbytes
+        return list(values.tolist())
+
+    def _table(self, count: int, kind: np.dtype[np.void]) -> NDArray[np.void]:
+        rows = np.frombuffer(self._body, kind, count, self._at)
+        self._at += rows.nbytes
+        return rows
+
+    def vertices(self, count: int, properties: list[list[str]]) -> Points:
+        if self._order and all(words[0] != "list" for words in properties):
+            kind = np.dtype([(words[1], self._order + _PLY_TYPES[words[0]]) for words in properties])
+            rows = self._table(count, kind)
+            return np.stack([rows[axis].astype(np.float64) for axis in "xyz"], axis=1)
+        taken = [self.row(properties) for _ in range(count)]
+        return np.array([[one[axis][0] for axis in "xyz"] for one in taken]).reshape(-1, 3)
+
+    def faces(self, count: int, properties: list[list[str]]) -> list[list[int]] | Numbers:
+        name = next(words[-1] for words in properties if words[0] == "list")
+        named = [words[-1] for words in properties if words[-1] in ("vertex_indices", "vertex_index")]
+        name = named[0] if named else name
+        if self._order and count and sum(words[0] == "list" for words in properties) == 1:
+            kind = np.dtype(
+                [
+                    (words[-1], self._order + _PLY_TYPES[words[0]])
+                    if words[0] != "list"
+                    else (
+                        words[-1],
+                        [
+                            ("n", self._order + _PLY_TYPES[words[1]]),
+                            ("v", self._order + _PLY_TYPES[words[2]], 3),
+                        ],
+                    )
+                    for words in properties
+                ]
+            )
+            if len(self._body) - self._at >= kind.itemsize * count:
+                start = self._at
+                rows = self._table(count, kind)
+                if (rows[name]["n"] == 3).all():
+                    return np.asarray(rows[name]["v"].astype(np.int64))
+                self._at = start
+        loops = [[int(value) for value in self.row(properties)[name]] for _ in range(count)]
+        return [loop for loop in loops if len(loop) > 2]
+
+
+def _of_polygons(points: Points, loops: list[list[int]] | Numbers) -> Original:
+    if isinstance(loops, np.ndarray):
+        return Original(None, Surface(points, loops), np.arange(len(loops)), len(loops))
+    faces: list[tuple[int, int, int]] = []
+    polygon: list[int] = []
+    for number, loop in enumerate(loops):
+        n = len(loop)
+        if n == 3:
+            faces.append((loop[0], loop[1], loop[2]))
+        elif n <= _MOST_FANNED:
+            faces += [
+                (loop[i], loop[j], loop[k])
+                for i in range(n)
+                for j in range(i + 1, n)
+                for k in range(j + 1, n)
+            ]
+        else:
+            faces += [(loop[0], loop[j], loop[j + 1]) for j in range(1, n - 1)]
+        polygon += [number] * (len(faces) - len(polygon))
+    count = sum(len(loop) - 2 for loop in loops)
+    surface = Surface(points, np.array(faces, dtype=np.int64).reshape(-1, 3))
+    return Original(None, surface, np.array(polygon, dtype=np.int64), count)
+
+
+def _3mf(data: bytes) -> Original:
+    """Read a 3MF package: build items, components and transforms, in double precision."""
+    with zipfile.ZipFile(io.BytesIO(data)) as package:
+        parts = {name.lower().lstrip("/"): name for name in package.namelist()}
+        models: dict[str, Xml.Element] = {}
+
+        def model(path: str) -> Xml.Element:
+            key = posixpath.normpath(path.lstrip("/")).lower()
+            if key not in models:
+                models[key] = Xml.fromstring(package.read(parts[key]))
+            return models[key]
+
+        root_path = _root_model(package, parts)
+        root = model(root_path)
+        points: list[Points] = []
+        faces: list[Numbers] = []
+        used = 0
+
+        def place(path: str, key: str, matrix: Points, depth: int) -> None:
+            nonlocal used
+            if depth > 64:
+                raise ValueError("components contain each other")
+            item = next(one for one in model(path).iter() if _tag(one) == "object" and one.get("id") == key)
+            if item.get("type") in ("support", "solidsupport", "other"):
+                return
+            mesh = next((one for one in item if _tag(one) == "mesh"), None)
+            if mesh is not None:
+                own, index = _lists(mesh)
+                points.append(own @ matrix[:3] + matrix[3])
+                faces.append((index[:, ::-1] if np.linalg.det(matrix[:3]) < 0 else index) + used)
+                used += len(own)
+                return
+            for component in item.iter():
+                if _tag(component) == "component":
+                    inner = _matrix(component)
+                    chained = np.vstack([inner[:3] @ matrix[:3], inner[3] @ matrix[:3] + matrix[3]])
+                    place(_path(component) or path, component.attrib["objectid"], chained, depth + 1)
+
+        for item in root.iter():
+            if _tag(item) == "item":
+                place(_path(item) or root_path, item.attrib["objectid"], _matrix(item), 0)
+    every = np.concatenate(faces) if faces else np.empty((0, 3), np.int64)
+    surface = Surface(np.concatenate(points) if points else np.empty((0, 3)), every)
+    unit = _UNITS_3MF[root.get("unit", "millimeter")]
+    return Original(unit, surface, np.arange(len(every)), len(every))
+
+
+def _root_model(package: zipfile.ZipFile, parts: dict[str, str]) -> str:
+    if "_rels/.rels" in parts:
+        for relation in Xml.fromstring(package.read(parts["_rels/.rels"])).iter():
+            if relation.get("Type", "").endswith("/3dmodel"):
+                return relation.attrib["Target"]
+    return "3D/3dmodel.model"
+
+
+def _tag(element: Xml.Element) -> str:
+    return element.tag.rpartition("}")[2]
+
+
+def _path(element: Xml.Element) -> str:
+    return next((value for name, value in element.attrib.items() if name.endswith("}path")), "")
+
+
+def _matrix(element: Xml.Element) -> Points:
+    written = element.get("transform", "1 0 0 0 1 0 0 0 1 0 0 0")
+    return np.array([float(word) for word in written.split()]).reshape(4, 3)
+
+
+def _lists(mesh: Xml.Element) -> tuple[Points, Numbers]:
+    lists = {_tag(one): one for one in mesh}
+    points = [(float(v.attrib["x"]), float(v.attrib["y"]), float(v.attrib["z"])) for v in lists["vertices"]]
+    faces = [(int(t.attrib["v1"]), int(t.attrib["v2"]), int(t.attrib["v3"])) for t in lists["triangles"]]
+    return np.array(points).reshape(-1, 3), np.array(faces, dtype=np.int64).reshape(-1, 3)

@@ -1,0 +1,165 @@
+"""One released body beside its original: where its points should be, and where they are."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import igl
+import numpy as np
+
+from aimtrue.core.job import Body, Gauge
+from aimtrue.core.proof.chain import Chain
+from aimtrue.core.proof.matching import Match
+from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds
+
+_ON_SURFACE = 1e-6
+"""Of a body's size: a place so near to the surface is on it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Claim:
+    """What the sheets say of a body, which the proof does not take for granted.
+
+    Attributes:
+        place: (3,) where its kit stands: the move from its own place to the plate, in mm.
+        sizes: released sizes along its own axes, in mm.
+        lengths: per reading how long its gauge is, in mm.
+    """
+
+    place: Points
+    sizes: tuple[float, float, float]
+    lengths: dict[str, tuple[float, ...]]
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """A released body and what it is to be.
+
+    Attributes:
+        body, chain, claim: whose, by which chain, and what the sheets say.
+        original: triangles of its source, in numbers of the file.
+        found: (r, 3, 3) its triangles as read back, in mm.
+        limit: how far float32 may take a coordinate in the file, in mm.
+        matched: which triangles of the original it has; None when it was made anew, or comes from CAD.
+        slack: how far its surface may be from the original's, in mm; 0 when it is matched.
+        mine: numbers of the original's triangles that it is to have: those it has, or where some of it are
+            strangers, all within the bounds that the job has for it.
+    """
+
+    body: Body
+    chain: Chain
+    claim: Claim
+    original: Surface
+    found: Points
+    limit: float
+    matched: Match | None
+    slack: float
+    mine: Numbers
+
+    def in_file(self, numbers: Points) -> Points:
+        """Bring (n, 3) numbers of the source to where they should be in the released file."""
+        return self.chain.points(numbers) + self.claim.place
+
+    def true(self, points: Points) -> Points:
+        """Bring (n, 3) points of the released file to the body's own axes at its true size: allowance
+        taken off.
+        """
+        own = self.chain.unturned(points - self.claim.place)
+        return np.asarray((own - self.chain.offset) / self.chain.stretch)
+
+    def asked_corners(self) -> Points:
+        """(k, 3, 3): the original's triangles that are this body's, where they should be, in mm."""
+        if self.matched is None or not len(self.mine):
+            return self.found
+        faces = self.original.faces[self.mine]
+        used, index = np.unique(faces, return_inverse=True)
+        return np.asarray(self.in_file(self.original.points[used])[index.reshape(-1, 3)])
+
+    def sizes(self, corners: Points) -> Points:
+        """(3,): the extents of (k, 3, 3) triangles along the body's own axes."""
+        low, high = bounds((corners - self.claim.place) @ self.chain.turn)
+        return np.asarray(high - low)
+
+    def carried(self, gauge: Gauge, points: Points) -> Points | None:
+        """Return where (n, 3) places of the source are on the released points, in the released file.
+
+        A place on the surface goes with its triangle; a centre with the corners around it, by the affine
+        map that brings those to where they are now. None where neither tells.
+        """
+        if self.matched is None:
+            return self._projected(points)
+        mine = self.matched.source >= 0
+        if not mine.all():
+            return None  # told already, by what is strange
+        numbers = np.flatnonzero(mine)
+        faces = self.original.faces[self.matched.source[mine]]
+        source = self.original.points
+        size = float(np.ptp(source[faces].reshape(-1, 3), axis=0).max())
+        squared, near, feet = igl.point_mesh_squared_distance(np.ascontiguousarray(points), source, faces)
+        on = np.sqrt(np.maximum(squared, 0)) <= _ON_SURFACE * size
+        result = np.empty_like(points)
+        for i, point in enumerate(points):
+            if on[i]:
+                corners = source[faces[near[i]]]
+                there = np.roll(self.found[numbers[near[i]]], self.matched.turned[numbers[near[i]]], axis=0)
+                result[i] = _weights(corners, feet.reshape(-1, 3)[i]) @ there
+                continue
+            here = self._around(gauge, points, point, source[faces])
+            if here is None:
+                return None
+            which, corner = here
+            turned = (corner - self.matched.turned[numbers[which]]) % 3
+            result[i] = _affine(source[faces[which, corner]], self.found[numbers[which], turned], point)
+        return result
+
+    def _around(
+        self, gauge: Gauge, points: Points, point: Points, corners: Points
+    ) -> tuple[np.ndarray[tuple[int], np.dtype[np.int64]], np.ndarray[tuple[int], np.dtype[np.int64]]] | None:
+        """Find the corners around a centre: on the circle of a round gauge, else the nearest ring."""
+        flat = corners.reshape(-1, 3)
+        if gauge.kind in ("diameter", "radius"):
+            u, v = points[1] - points[0], points[2] - points[0]
+            axis, radius = np.cross(u, v), np.linalg.norm(u)
+            axis = axis / np.linalg.norm(axis)
+            from_centre = flat - points[0]
+            aside = np.linalg.norm(from_centre - np.outer(from_centre @ axis, axis), axis=1)
+            near = abs(aside - radius) <= 1e-3 * radius + 2 * (gauge.off or 0.0)
+            high = abs(from_centre @ axis)
+            near &= high <= high[near].min(initial=np.inf) + 2 * radius
+        else:
+            away = np.linalg.norm(flat - point, axis=1)
+            near = away <= away.min() * (1 + 3e-3)
+        if near.sum() < 3:
+            return None
+        found = np.flatnonzero(near)
+        return found // 3, found % 3
+
+    def _projected(self, points: Points) -> Points | None:
+        """Places of a body made anew: the nearest on its surface, where that is near enough."""
+        asked = self.in_file(points)
+        surface = Surface(self.found.reshape(-1, 3), np.arange(self.found.size // 3).reshape(-1, 3))
+        squared, _, feet = igl.point_mesh_squared_distance(
+            np.ascontiguousarray(asked), np.ascontiguousarray(surface.points), surface.faces
+        )
+        good = np.sqrt(np.maximum(squared, 0.0)) <= self.slack + 2 * self.limit
+        return np.asarray(feet.reshape(-1, 3)) if good.all() else None
+
+
+def _weights(corners: Points, point: Points) -> Points:
+    """Return (3,): barycentric weights of a point on a triangle; least squares, so that needles do no
+    harm.
+    """
+    matrix = np.vstack(
+        [corners.T - corners.mean(axis=0)[:, None], np.full(3, np.ptp(corners, axis=0).max() or 1.0)]
+    )
+    right = np.append(point - corners.mean(axis=0), matrix[3, 0])
+    return np.asarray(np.linalg.lstsq(matrix, right, rcond=None)[0])
+
+
+def _affine(before: Points, after: Points, point: Points) -> Points:
+    """Apply the affine map that brings (k, 3) points to others to one more; in their plane when they are
+    flat.
+    """
+    middle = before.mean(axis=0)
+    linear = np.linalg.lstsq(before - middle, after - after.mean(axis=0), rcond=1e-9)[0]
+    return np.asarray((point - middle) @ linear + after.mean(axis=0))

@@ -1,0 +1,540 @@
+"""Hold released bytes against the original's bytes and the decisions of the job."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal
+
+import numpy as np
+
+from aimtrue.core.errors import AimTrueError
+from aimtrue.core.job import AXES, Body, Job, Reading, Source
+from aimtrue.core.lengths import Unit
+from aimtrue.core.proof import kernel, originals, remade
+from aimtrue.core.proof.chain import MM, Chain, chain_of
+from aimtrue.core.proof.matching import Match, match, set_aside, torn_edges
+from aimtrue.core.proof.parts import Claim, Part
+from aimtrue.core.proof.readings import check as reading_check
+from aimtrue.core.proof.readings import lengths
+from aimtrue.core.proof.released import read_back, reader_of
+from aimtrue.core.proof.surface import Points, Surface, area, bounds, bounds_a_volume, volume
+from aimtrue.core.proof.values import Check, Proof, counted, length, same, within
+
+COARSEST = 1e-3
+"""Float32 spacing over the longest size from which a file is too coarse to carry a size."""
+GAP_MM = 5.0
+"""Between kits that stand side by side on a plate."""
+_CAD = ("step", "iges", "brep")
+_NONE = np.empty(0, np.int64)
+
+
+class ProofBroken(AimTrueError):
+    """Released bytes are not what was asked for; nothing of them is handed over."""
+
+    def __init__(self, proof: Proof, name: str = "") -> None:
+        broken = [check for check in proof.checks if not check.holds]
+        told = "; ".join(f"{check.says}: asked {check.asked}, found {check.found}" for check in broken[:4])
+        more = f"; and {counted(len(broken) - 4, 'more')}" if len(broken) > 4 else ""
+        super().__init__(
+            "proof-broken",
+            f"what was written is not what was asked for: {told}{more}",
+            where=name,
+            remedy="nothing was handed over; choose another format, or report this with the file",
+        )
+        self.proof = proof
+
+    def __reduce__(self) -> tuple[object, ...]:
+        return ProofBroken, (self.proof, self.where)
+
+
+@dataclass(frozen=True)
+class Order:
+    """What was written: the format, its unit, and whether bodies stand on the plate or where the file has
+    them.
+    """
+
+    kind: str
+    unit: Unit
+    place: Literal["seated", "own"]
+
+
+def prove(
+    job: Job,
+    bodies: tuple[Body, ...],
+    order: Order,
+    data: bytes,
+    original: Callable[[Source], bytes],
+    claims: dict[str, Claim],
+) -> Proof:
+    """Read released bytes back and compare them with what the decisions make of the originals.
+
+    Args:
+        job: with all decisions.
+        bodies: those in the file, in the order written.
+        order: how they were written.
+        data: the released bytes.
+        original: gives the bytes of a source.
+        claims: per body what the sheets say of it, see :class:`Claim`.
+
+    Raises:
+        AimTrueError: the file or an original cannot be read by the second reader.
+    """
+    declared, objects = read_back(order.kind, data)
+    checks: list[Check] = []
+    if order.kind == "3mf":
+        have = declared.value if declared else "none"
+        checks.append(same("unit", "unit declared", order.unit.value, have))
+        checks.append(same("objects", "objects", len(bodies), len(objects)))
+    found = _by_body(order, bodies, objects)
+    if found is None:
+        total = sum(len(surface.faces) for surface in objects)
+        wanted = sum(body.triangles for body in bodies)
+        checks.append(same("triangles", "triangles", wanted, total))
+        return _proof(order, checks, "", objects)
+    found = [surface.moved(surface.points * MM[order.unit]) for surface in found]
+    sources = _Sources(job, original)
+    parts = [
+        sources.part(body, order, surface, claims[body.id], _spacing(surface.points, order.unit))
+        for body, surface in zip(bodies, found, strict=True)
+    ]
+    for source in dict.fromkeys(part.chain.source.id for part in parts):
+        checks += sources.checks(source)
+    longest = max(float(np.ptp(part.found.reshape(-1, 3), axis=0).max()) for part in parts)
+    for part in parts:
+        checks += _part_checks(part, longest)
+    checks += _reading_checks(job, parts)
+    if order.place == "seated":
+        checks += _plate_checks(job, parts)
+    return _proof(order, checks, sources.says(), objects)
+
+
+def _proof(order: Order, checks: list[Check], says: str, objects: list[Surface]) -> Proof:
+    corners = np.concatenate([surface.corners.reshape(-1, 3) for surface in objects])
+    x, y, z = (np.ptp(corners, axis=0) * MM[order.unit]).tolist()
+    lengths_off = [one.off for one in checks if one.code in ("vertices", "extent", "size", "reading", "bore")]
+    return Proof(
+        holds=all(check.holds for check in checks),
+        worst_mm=max(lengths_off, default=0.0),
+        reader=reader_of(order.kind),
+        checks=tuple(checks),
+        original=says,
+        size_mm=(x, y, z),
+        triangles=len(corners) // 3,
+    )
+
+
+def _by_body(order: Order, bodies: tuple[Body, ...], objects: list[Surface]) -> list[Surface] | None:
+    """Divide what was read back among the bodies; None when the counts do not allow it."""
+    if order.kind == "3mf":
+        return objects if len(objects) == len(bodies) else None
+    (whole,) = objects
+    if len(whole.faces) != sum(body.triangles for body in bodies):
+        return None
+    ends = np.cumsum([body.triangles for body in bodies])
+    return [
+        Surface(whole.points, whole.faces[end - body.triangles : end])
+        for end, body in zip(ends, bodies, strict=True)
+    ]
+
+
+def _spacing(points: Points, unit: Unit) -> float:
+    """Return the float32 spacing, in mm, at the greatest coordinate when it is written in ``unit``."""
+    reach = float(abs(points).max()) / MM[unit]
+    # The spacing doubles at powers of two; rounding may carry a coordinate just past one.
+    return float(np.spacing(np.float32(reach * (1 + 2**-20)))) * MM[unit]
+
+
+class _Sources:
+    """The originals, each read a second time once."""
+
+    def __init__(self, job: Job, original: Callable[[Source], bytes]) -> None:
+        self._job, self._bytes = job, original
+        self._meshes: dict[str, originals.Original] = {}
+        self._solids: dict[str, list[kernel.Solid]] = {}
+
+    def part(self, body: Body, order: Order, found: Surface, claim: Claim, spacing: float) -> Part:
+        """Hold a released body against the triangles, or the solids, of its source."""
+        chain = chain_of(self._job, body, seated=order.place == "seated")
+        corners = found.corners
+        limit = _limit(chain, body, claim, spacing)
+        if chain.source.format in _CAD:
+            surface = remade.merged([one.surface for one in self._cad(chain.source)], chain.source)
+            slack = remade.slack_of_cad(chain, body)
+            return Part(body, chain, claim, surface, corners, limit, None, slack, _NONE)
+        mesh = self._mesh(chain.source)
+        if not body.remade:
+            numbers = _near(mesh.surface, body)
+            asked = chain.points(mesh.surface.points) + claim.place
+            local = match(asked[mesh.surface.faces[numbers]], corners, limit)
+            numbered = np.where(local.source >= 0, np.append(numbers, -1)[local.source], -1)
+            matched = Match(numbered, local.turned, local.worst)
+            if body.remade is not None or not len(matched.strangers):
+                mine = numbers if len(matched.strangers) else numbered
+                return Part(body, chain, claim, mesh.surface, corners, limit, matched, 0.0, mine)
+        slack = remade.slack_of(chain, body, mesh.surface)
+        return Part(body, chain, claim, mesh.surface, corners, limit, None, slack, _NONE)
+
+    def _mesh(self, source: Source) -> originals.Original:
+        if source.id not in self._meshes:
+            self._meshes[source.id] = originals.read(source.format, self._bytes(source))
+        return self._meshes[source.id]
+
+    def _cad(self, source: Source) -> list[kernel.Solid]:
+        if source.id not in self._solids:
+            assert source.fineness is not None
+            self._solids[source.id] = kernel.read(source.format, self._bytes(source), source.fineness)
+        return self._solids[source.id]
+
+    def checks(self, key: str) -> list[Check]:
+        """What concerns a source as a whole: its declared unit, and that every triangle is accounted for."""
+        source = self._job.source(key)
+        if source.format in _CAD:
+            return []
+        mesh, found = self._mesh(source), []
+        if source.format == "3mf" and source.how == "declared":
+            unit = source.unit.value if source.unit else ""
+            found.append(
+                same(
+                    "declared",
+                    f"unit that {source.name} declares",
+                    unit,
+                    mesh.unit.value if mesh.unit else "",
+                )
+            )
+        if source.triangles is not None:
+            says = f"triangles of {source.name}, in bodies or set aside"
+            found.append(same("accounted", says, source.triangles + source.set_aside, mesh.count))
+        if source.set_aside:
+            most = set_aside(mesh.surface.corners)
+            found.append(
+                Check(
+                    code="set-aside",
+                    says=f"triangles of {source.name} set aside since they bound nothing or are there twice",
+                    asked=f"at most {most:,}",
+                    found=f"{source.set_aside:,}",
+                    off=float(max(0, source.set_aside - most)),
+                    limit=0.0,
+                    holds=source.set_aside <= most,
+                )
+            )
+        return found
+
+    def says(self) -> str:
+        """Say how the originals were read."""
+        told = []
+        if self._meshes:
+            told.append("every vertex of the original by a second reader")
+        if self._solids:
+            told.append(
+                "CAD by the kernel's plain reader at another tessellation: proves place, size and volume to "
+                "within the facets, not the kernel itself"
+            )
+        return "; ".join(told)
+
+
+def _near(surface: Surface, body: Body) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+    """Numbers of the triangles of a source within the bounds that the job has for a body."""
+    low, high = np.array(body.low), np.array(body.high)
+    grain = 1e-12 * max(float(abs(low).max()), float(abs(high).max()))
+    good = np.all((surface.points >= low - grain) & (surface.points <= high + grain), axis=1)
+    return np.flatnonzero(np.asarray(good)[surface.faces].all(axis=1))
+
+
+def _limit(chain: Chain, body: Body, claim: Claim, spacing: float) -> float:
+    """How far a coordinate may be off, in mm: half a spacing of float32, and what float64 loses on the
+    way.
+    """
+    reach = max(abs(value) for value in (*body.low, *body.high)) + max(
+        abs(value) for value in chain.source.home
+    )
+    way = float(abs(chain.matrix).max()) * float(chain.grow.max()) * reach + float(abs(claim.place).max())
+    return 0.5 * spacing + 2**-44 * way
+
+
+def _part_checks(part: Part, longest: float) -> list[Check]:
+    body = part.body
+    checks = [*_size_checks(part)]
+    step = 2 * part.limit
+    own = max(part.claim.sizes)
+    limit = COARSEST * (longest if body.stray else own)
+    checks.append(
+        Check(
+            code="resolution",
+            says=f"fineness of the file at {body.name}",
+            asked=f"under {limit:.2g} mm",
+            found=f"{step:.2g} mm",
+            off=step,
+            limit=limit,
+            holds=step <= limit,
+        )
+    )
+    checks += _vertex_checks(part) if part.matched is not None else remade.checks(part)
+    asked = part.asked_corners()
+    if body.health.closed:
+        want, have = volume(asked), volume(part.found)
+        room = area(part.found) * max(part.limit * 2 * math.sqrt(3), 0.0) + 1e-9 * abs(want)
+        if part.matched is not None:
+            checks.append(
+                Check(
+                    code="volume",
+                    says=f"volume of {body.name}",
+                    asked=f"{want:.3f} mm³",
+                    found=f"{have:.3f} mm³",
+                    off=abs(want - have),
+                    limit=room,
+                    holds=abs(want - have) <= room,
+                )
+            )
+        # Rounding may join corners, which leaves what is closed closed.
+        checks.append(
+            same("closed", f"{body.name} is a closed solid", "yes", _yes(bounds_a_volume(part.found)))
+        )
+    return [*checks, *_bore_checks(part), *_allowance_checks(part)]
+
+
+def _yes(value: bool) -> str:
+    return "yes" if value else "no"
+
+
+def _size_checks(part: Part) -> list[Check]:
+    """Sizes by the chain against those in the file, and against those that the sheets show."""
+    asked = part.asked_corners()
+    tilted = not np.isin(np.round(part.chain.turn, 12), (-1.0, 0.0, 1.0)).all()
+    loose = 2 * part.limit * (math.sqrt(3) if tilted else 1.0) + 2 * part.slack
+    checks = []
+    by_chain = part.claim.sizes if part.matched is None else part.sizes(asked)
+    for axis, want, have in zip(AXES, by_chain, part.sizes(part.found), strict=True):
+        checks.append(length("size", f"size {axis.upper()} of {part.body.name}", want, have, loose))
+    if tilted:
+        spans = np.ptp(asked.reshape(-1, 3), axis=0), np.ptp(part.found.reshape(-1, 3), axis=0)
+        for axis, want, have in zip(AXES, *spans, strict=True):
+            checks.append(length("extent", f"overall {axis.upper()} in the file", want, have, loose))
+    if part.matched is not None:
+        # Kept bores may reach past the sizes that factors alone give by what they were kept from shrinking.
+        near = loose + 1e-9 * float(max(by_chain)) + (_bore_reach(part) if part.body.kept else 0.0)
+        off = float(abs(np.array(part.claim.sizes) - np.array(by_chain)).max())
+        shown = " × ".join(f"{size:.5f}" for size in part.claim.sizes)
+        checks.append(
+            Check(
+                code="sheet",
+                says=f"size of {part.body.name} as its sheets show it",
+                asked=f"{shown} mm",
+                found=" × ".join(f"{size:.5f}" for size in by_chain) + " mm",
+                off=off,
+                limit=near,
+                holds=off <= near,
+            )
+        )
+        checks.append(_numbers_check(part))
+    return checks
+
+
+def _bore_reach(part: Part) -> float:
+    return max(part.chain.bore_mm(bore) for bore in part.body.kept)
+
+
+def _numbers_check(part: Part) -> Check:
+    """Whether the body spans, in numbers of its file, what its sheets start from."""
+    assert part.matched is not None
+    if not len(part.mine):
+        return same("numbers", f"{part.body.name} is found in its file", "yes", "no")
+    ends = bounds(part.original.points[part.original.faces[part.mine]])
+    off = float(abs(ends - np.array([part.body.low, part.body.high])).max())
+    grain = 1e-12 * float(abs(ends).max())
+    return Check(
+        code="numbers",
+        says=f"numbers that {part.body.name} spans in its file",
+        asked=" × ".join(
+            f"{high - low:.6g}" for low, high in zip(part.body.low, part.body.high, strict=True)
+        ),
+        found=" × ".join(f"{size:.6g}" for size in ends[1] - ends[0]),
+        off=off,
+        limit=grain,
+        holds=off <= grain,
+    )
+
+
+def _vertex_checks(part: Part) -> list[Check]:
+    """Every vertex where it should be, none strange, none left out."""
+    assert part.matched is not None
+    name, strangers = part.body.name, part.matched.strangers
+    checks = [same("triangles", f"triangles of {name}", part.body.triangles, len(part.found))]
+    limit = part.limit * math.sqrt(3)
+    says = f"every vertex of {name} where the original has it"
+    if len(strangers):
+        off = remade.worst_of(part, strangers)
+        checks.append(
+            Check(
+                code="vertices",
+                says=says,
+                asked="all of the original",
+                found=f"{counted(len(strangers), 'triangle')} not of the original",
+                off=off,
+                limit=limit,
+                holds=False,
+            )
+        )
+        return checks
+    checks.append(within("vertices", says, "within float32", part.matched.worst, limit))
+    taken = np.zeros(len(part.original.faces), dtype=bool)
+    taken[part.matched.source] = True
+    torn = torn_edges(part.original.corners, taken)
+    checks.append(same("whole", f"edges at which {name} was torn from its original", 0, torn))
+    return checks
+
+
+def _bore_checks(part: Part) -> list[Check]:
+    """Each kept bore: its diameter in the file, what makes up for shrinkage taken off."""
+    checks = []
+    for bore in part.body.kept:
+        if part.matched is None:
+            continue
+        mine = np.flatnonzero(part.matched.source >= 0)
+        faces = part.original.faces[part.matched.source[mine]]
+        numbers = part.original.points[faces].reshape(-1, 3)
+        here = part.chain.on_wall(numbers, bore)
+        if not here.any():
+            continue
+        which, corner = np.flatnonzero(here) // 3, np.flatnonzero(here) % 3
+        turned = (corner - part.matched.turned[mine[which]]) % 3
+        points = part.chain.unturned(part.found[mine[which], turned] - part.claim.place)
+        axis = part.chain.matrix @ np.array(bore.direction)
+        axis = axis / np.linalg.norm(axis)
+        middle = part.chain.matrix @ np.array(bore.point) + part.chain.shift
+        away = points - middle
+        across = 2 * np.linalg.norm(away - np.outer(away @ axis, axis), axis=1)
+        want = part.chain.bore_mm(bore)
+        limit = 4 * part.limit * math.sqrt(3)
+        off = float(abs(across - want).max())
+        checks.append(
+            Check(
+                code="bore",
+                says=f"kept bore of {part.body.name}, as the file has it",
+                asked=f"{want:.5f} mm",
+                found=f"{across.mean():.5f} mm",
+                off=off,
+                limit=limit,
+                holds=off <= limit,
+            )
+        )
+    return checks
+
+
+def _allowance_checks(part: Part) -> list[Check]:
+    """Clearance and shrinkage: what they add to the size that the readings make true."""
+    allowance, checks = part.body.allowance, []
+    if allowance.none:
+        return []
+    if part.matched is None:
+        return []
+    sizes = part.sizes(part.found)
+    bare = np.ptp(part.true(part.asked_corners().reshape(-1, 3)), axis=0)
+    limit = 4 * part.limit * math.sqrt(3) + 1e-9 * float(sizes.max())
+    for i, axis in enumerate(AXES):
+        share, more = allowance.shrinkage[i], allowance.clearance_mm[i]
+        if more and bare[i] + more > 0:
+            says = f"clearance {axis.upper()} of {part.body.name}"
+            checks.append(length("clearance", says, more, sizes[i] * (1 - share) - bare[i], limit))
+        if share:
+            found = 1 - (bare[i] + more) / sizes[i] if sizes[i] > 0 else share
+            near = limit / max(float(sizes[i]), 1e-300)
+            checks.append(
+                Check(
+                    code="shrinkage",
+                    says=f"shrinkage {axis.upper()} of {part.body.name}",
+                    asked=f"{100 * share:.4g} %",
+                    found=f"{100 * found:.4g} %",
+                    off=abs(share - found),
+                    limit=near,
+                    holds=abs(share - found) <= near,
+                )
+            )
+    return checks
+
+
+def _reading_checks(job: Job, parts: list[Part]) -> list[Check]:
+    by_body = {part.body.id: part for part in parts}
+    checks = []
+    for reading in job.readings:
+        if not reading.told or reading.lost or reading.role == "ignore" or reading.body not in by_body:
+            continue
+        measured = _measured(job, reading, by_body)
+        shown = by_body[reading.body].claim.lengths.get(reading.id)
+        if measured is not None and shown is not None:
+            checks.append(reading_check(reading, shown, *measured))
+    return checks
+
+
+def _measured(
+    job: Job, reading: Reading, parts: dict[str, Part]
+) -> tuple[tuple[float, ...], tuple[float, ...], float] | None:
+    """Return the lengths of a gauge by the chain and in the file, and how far they may be apart."""
+    gauge, part = reading.gauge, parts[reading.body]
+    slack = 2 * (4 * part.limit * math.sqrt(3) + 2 * part.slack)
+    if gauge.kind == "extent":
+        keys = [body.id for body in job.group(reading.body)] if gauge.kit else [reading.body]
+        if not set(keys) <= set(parts):
+            return None
+        axis = AXES.index(gauge.axis or "x")
+        asked = np.concatenate(
+            [one.true(one.asked_corners().reshape(-1, 3)) for one in map(parts.get, keys) if one]
+        )
+        found = np.concatenate([one.true(one.found.reshape(-1, 3)) for one in map(parts.get, keys) if one])
+        return (float(np.ptp(asked[:, axis])),), (float(np.ptp(found[:, axis])),), slack
+    if gauge.kind == "angle" or _on_kept(part, reading):
+        return None
+    points = np.array(gauge.points, dtype=np.float64)
+    other = parts.get(gauge.other) if gauge.other else part
+    if other is None:
+        return None
+    halves = [(part, points)] if other is part else list(zip((part, other), np.split(points, 2), strict=True))
+    carried = [one.carried(gauge, some) for one, some in halves]
+    if any(some is None for some in carried):
+        return None
+    by_chain = np.concatenate([one.true(one.chain.plain(some) + one.claim.place) for one, some in halves])
+    in_file = np.concatenate(
+        [one.true(some) for (one, _), some in zip(halves, carried, strict=True) if some is not None]
+    )
+    want, have = lengths(gauge, by_chain), lengths(gauge, in_file)
+    # A circle fitted to facets is as far off as its corners were in the file to begin with.
+    fit = 2 * (gauge.off or 0.0) * float(abs(part.chain.matrix).max())
+    return None if want is None or have is None else (want, have, slack + fit)
+
+
+def _on_kept(part: Part, reading: Reading) -> bool:
+    """Whether a round gauge is on a kept bore, which has a line of its own."""
+    if reading.gauge.kind not in ("diameter", "radius"):
+        return False
+    near = 1e-6 * max(abs(value) for value in (*part.body.low, *part.body.high))
+    return any(math.dist(bore.point, reading.gauge.points[0]) <= near for bore in part.body.kept)
+
+
+def _plate_checks(job: Job, parts: list[Part]) -> list[Check]:
+    """Whether kits stand on the plate, in the middle of it and clear of each other."""
+    kits: dict[str, list[Part]] = {}
+    for part in parts:
+        kits.setdefault(part.body.kit or part.body.id, []).append(part)
+    checks, spans = [], []
+    for group in kits.values():
+        name, limit = group[0].body.name, max(2 * part.limit + part.slack for part in group)
+        ends = bounds(np.concatenate([part.found.reshape(-1, 3) for part in group]))
+        whole = len(group) == len(job.group(group[0].body.id))
+        if whole:
+            checks.append(length("stands", f"lowest point of {name} over the plate", 0.0, ends[0, 2], limit))
+            middle = job.machine.volume[1] / 2
+            checks.append(
+                length("centred", f"middle of {name} across the plate", middle, ends[:, 1].mean(), limit)
+            )
+        else:
+            checks.append(
+                same("stands", f"{name} is not below the plate", "yes", _yes(bool(ends[0, 2] >= -limit)))
+            )
+        spans.append((ends[0, 0], ends[1, 0], name, limit))
+    spans.sort()
+    for (_, end, a, limit), (start, _, b, _) in pairwise(spans):
+        clear = bool(start - end >= GAP_MM - 2 * limit)
+        checks.append(same("apart", f"{b} stands {GAP_MM:g} mm or more from {a}", "yes", _yes(clear)))
+    return checks

@@ -1,0 +1,146 @@
+"""Readings measured on the released points, and held against what the user gave."""
+
+from __future__ import annotations
+
+import math
+import re
+import statistics
+from collections.abc import Callable
+
+import numpy as np
+
+from aimtrue.core.job import Gauge, Reading
+from aimtrue.core.proof.chain import MM
+from aimtrue.core.proof.surface import Points
+from aimtrue.core.proof.values import Check, small
+
+Carry = Callable[[Points], Points | None]
+"""Brings (n, 3) points of a gauge, in numbers of the file, to the true size of the released body in mm."""
+
+
+def lengths(gauge: Gauge, points: Points) -> tuple[float, ...] | None:
+    """Measure a gauge on its points; of an oval the greatest and the least; an angle in degrees.
+
+    Args:
+        gauge: not an extent, which has no points.
+        points: (n, 3) in mm, as :class:`~aimtrue.core.readings.Gauge` describes them per kind.
+    """
+    match gauge.kind:
+        case "points" | "wall" | "depth":
+            return (math.dist(points[0], points[1]),)
+        case "faces":
+            normal = np.cross(points[1] - points[0], points[2] - points[0])
+            away = points[3:6].mean(axis=0) - points[:3].mean(axis=0)
+            return (abs(float(away @ normal)) / math.sqrt(normal @ normal),)
+        case "angle":
+            a = np.cross(points[1] - points[0], points[2] - points[0])
+            b = np.cross(points[4] - points[3], points[5] - points[3])
+            cosine = abs(float(a @ b)) / math.sqrt((a @ a) * (b @ b))
+            return (math.degrees(math.acos(min(1.0, cosine))),)
+        case "perimeter":
+            steps = np.roll(points, -1, axis=0) - points
+            return (gauge.stretch * float(np.sqrt((steps**2).sum(axis=1)).sum()),)
+        case "diameter" | "radius":
+            return _round(points, 2.0 if gauge.kind == "diameter" else 1.0)
+    return None
+
+
+def _round(points: Points, times: float) -> tuple[float, ...]:
+    """Half axes of the ellipse of which two conjugate radii are known (eigenvalues of M^T M)."""
+    u, v = points[1] - points[0], points[2] - points[0]
+    sum_, product = (u @ u + v @ v) / 2, math.sqrt(float(np.cross(u, v) @ np.cross(u, v)))
+    spread = math.sqrt(max(float(sum_ * sum_ - product * product), 0.0))
+    greatest, least = math.sqrt(sum_ + spread), math.sqrt(max(float(sum_ - spread), 0.0))
+    return (times * greatest, times * least)
+
+
+def band(reading: Reading) -> tuple[float, float]:
+    """Return the least and the greatest length that is good, in mm, the reading's clearance with it."""
+    low, high, real = reading.low_mm, reading.high_mm, reading.real_mm
+    if real is not None and low is None and high is None:
+        slack = max(reading.fineness_mm, 1e-6)
+        if len(reading.repeats) > 1:
+            slack = max(slack, 2 * statistics.stdev(reading.repeats) / math.sqrt(len(reading.repeats)))
+        low, high = real - slack, real + slack
+    more = reading.clearance_mm
+    return (0.0 if low is None else low + more, math.inf if high is None else high + more)
+
+
+def check(
+    reading: Reading,
+    shown: tuple[float, ...],
+    asked: tuple[float, ...],
+    found: tuple[float, ...],
+    limit: float,
+) -> Check:
+    """Hold a reading in the file against the chain, against what its sheet shows, and against its band.
+
+    Args:
+        reading: with what the user gave.
+        shown: lengths that the sheet shows, in mm.
+        asked: lengths by the chain alone.
+        found: lengths on the released points.
+        limit: how far these may be apart.
+    """
+    low, high = band(reading)
+    grain = 1e-9 * max(asked) + limit
+    met = all(low - grain <= one <= high + grain for one in asked)
+    off = max(abs(max(asked) - max(found)), abs(min(asked) - min(found)))
+    told = max(abs(max(asked) - max(shown)), abs(min(asked) - min(shown)))
+    holds = off <= limit and told <= limit + 1e-7 * max(asked) and _as_typed(reading)
+    says = f"reading {reading.name}"
+    wanted = reading.real_mm + reading.clearance_mm if reading.real_mm is not None else None
+    if met:
+        holds = holds and all(low - grain <= one <= high + grain for one in found)
+        text = f"{wanted:.5f} mm" if wanted is not None and len(found) == 1 else _limits(low, high, wanted)
+    else:
+        over = max((min(one - low, 0.0) + max(one - high, 0.0) for one in asked), key=abs)
+        says += f", {small(abs(over))} {'over' if over > 0 else 'under'} its band, as its sheet says"
+        text = f"{max(asked):.5f} mm"
+    if told > limit + 1e-7 * max(asked):
+        says += f"; its sheet shows {max(shown):.5f} mm"
+    measured = (
+        f"{max(found):.5f} mm"
+        if max(found) - min(found) <= limit
+        else f"{min(found):.5f} to {max(found):.5f} mm"
+    )
+    return Check(code="reading", says=says, asked=text, found=measured, off=off, limit=limit, holds=holds)
+
+
+def _limits(low: float, high: float, wanted: float | None) -> str:
+    if wanted is not None:
+        return f"{wanted:.5f} mm"
+    if low > 0 and math.isfinite(high):
+        return f"{low:.5f} to {high:.5f} mm"
+    return f"at least {low:.5f} mm" if low > 0 else f"at most {high:.5f} mm"
+
+
+_UNITS = {
+    "um": "um",
+    "µm": "um",
+    "mm": "mm",
+    "cm": "cm",
+    "m": "m",
+    "in": "in",
+    '"': "in",
+    "ft": "ft",
+    "'": "ft",
+}
+_ONE = re.compile(r"^(?:(\d+)\s+)?(\d+)/(\d+)\s*([a-zµ\"']*)$|^(\d+(?:[.,]\d+)?)\s*([a-zµ\"']*)$")
+
+
+def _as_typed(reading: Reading) -> bool:
+    """Whether a length typed in a plain way is the one that was taken; what is typed otherwise is not
+    judged.
+    """
+    match = _ONE.match(reading.typed.strip().lower())
+    if match is None or reading.real_mm is None or reading.repeats:
+        return True
+    unit = _UNITS.get((match[4] if match[3] else match[6]) or "mm")
+    if unit is None:
+        return True
+    number = (
+        int(match[1] or 0) + int(match[2]) / int(match[3]) if match[3] else float(match[5].replace(",", "."))
+    )
+    per = next(mm for one, mm in MM.items() if one.value == unit)
+    return math.isclose(number * per, reading.real_mm, rel_tol=2e-6)
