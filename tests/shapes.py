@@ -123,7 +123,7 @@ class Bench:
 def bench_of(name: str, data: bytes) -> Bench:
     """Take a file into a job."""
     taken = take_in("s1", name, data)
-    originals = taken.originals or {taken.sources[0].sha256: data}
+    originals = {taken.sources[0].sha256: data, **taken.originals}
     bench = Bench(Job(name="trial"), dict(taken.meshes), dict(originals))
     bench.job = apply(bench.job, TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits), bench)
     return bench

@@ -68,7 +68,7 @@ def test_groups_are_bodies_where_there_are_no_objects() -> None:
         (obj_text(["f 1 2 99"]), "obj-missing-vertex"),
         (obj_text(["f 1 2 0"]), "obj-missing-vertex"),
         (obj_text(["f 1 2 -99"]), "obj-missing-vertex"),
-        (obj_text(["f 1 2"]), "obj-face"),
+        (obj_text(["f 1 2"]), "no-triangles"),
         (obj_text(["f 1 2 three"]), "obj-number"),
         ("v 1 2\nv 0 0 0\nv 1 1 1\nf 1 2 3", "obj-number"),
         ("v 1 2 nan\nv 0 0 0\nv 1 1 1\nf 1 2 3", "coordinate-not-finite"),
@@ -122,7 +122,7 @@ def test_every_kind_of_ply(kind: str, faces: list[tuple[int, ...]] | None) -> No
     [
         (ply_bytes("ascii", []), "no-triangles"),
         (ply_bytes("ascii", [(0, 1, 99)]), "ply-missing-vertex"),
-        (ply_bytes("ascii", [(0, 1)]), "ply-cut-off"),
+        (ply_bytes("ascii", [(0, 1)]), "no-triangles"),
         (ply_bytes("binary_little_endian")[:-3], "ply-cut-off"),
         (ply_bytes("ascii")[:-30], "ply-cut-off"),
         (ply_bytes("binary_little_endian", count=2_000_000_000), "ply-cut-off"),

@@ -43,8 +43,9 @@ def test_an_empty_job_has_nothing_to_release() -> None:
         (BOX[1:], {"open-edges": "stop"}),
         (BOX[:, ::-1], {"inside-out": "stop"}),
         (np.concatenate([BOX[:1, ::-1], BOX[1:]]), {"turned-edges": "stop"}),
-        (np.concatenate([BOX, BOX[:1, [0, 0, 1]]]), {"zero-area": "note"}),
-        (np.concatenate([BOX, BOX[:1]]), {"crowded-edges": "stop"}),
+        (np.concatenate([BOX, BOX[:1, [0, 0, 1]]]), {"set-aside": "note"}),
+        (np.concatenate([BOX, BOX[:1]]), {"set-aside": "note"}),
+        (np.concatenate([BOX, BOX[:1, ::-1]]), {"crowded-edges": "stop"}),
     ],
 )
 def test_damage_is_found(corners: np.ndarray, found: dict[str, str]) -> None:

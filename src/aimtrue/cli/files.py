@@ -10,12 +10,14 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
+from aimtrue.core import geometry
 from aimtrue.core.actions import TakeIn, apply
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.features.listed import Features, features_of
 from aimtrue.core.formats import CAD_ENDINGS, READ_ENDINGS, archives, ending_of, unpacked
+from aimtrue.core.formats.assemblies import parts_elsewhere
 from aimtrue.core.formats.contents import CHORD_MM, Fineness, Limits
-from aimtrue.core.intake.take_in import FINE, Taken, take_in
+from aimtrue.core.intake.take_in import Taken, take_in, with_chord
 from aimtrue.core.job import Body, Job, Source
 from aimtrue.core.lengths import Unit
 from aimtrue.core.mesh import Mesh
@@ -82,8 +84,15 @@ def every_file(paths: list[str]) -> list[str]:
         here = sorted(p for p in Path(path).rglob("*") if ending_of(p.name) in READ_ENDINGS and p.is_file())
         if not here:
             raise Failure(Exit.UNREADABLE, f"{path}: there is no model file in this folder")
-        found += [str(p) for p in here]
+        parts = _parts_of_assemblies(here)
+        found += [str(p) for p in here if p not in parts]
     return found
+
+
+def _parts_of_assemblies(files: list[Path]) -> set[Path]:
+    """Return the files of a folder that an assembly among them names parts in: they come in with that."""
+    steps = [path for path in files if ending_of(path.name) in (".step", ".stp")]
+    return {part for path in steps for part in _parts_beside(str(path), path.read_bytes()).values()}
 
 
 def load(path: str, asked: argparse.Namespace) -> Loaded:
@@ -97,7 +106,7 @@ def load(path: str, asked: argparse.Namespace) -> Loaded:
         taken = _taken(path, data, asked)
     except AimTrueError as error:
         raise Failure(Exit.UNREADABLE, f"{path}: {error.line()}") from None
-    originals = taken.originals or {taken.sources[0].sha256: data}
+    originals = {geometry.name_of(data): data, **taken.originals}
     loaded = Loaded(path, Job(name=Path(path).stem), taken.meshes, originals)
     sources = tuple(source.model_copy(update={"up": asked.up}) for source in taken.sources)
     if asked.unit is not None:
@@ -111,26 +120,46 @@ def _told(source: Source, unit: Unit) -> dict[str, object]:
 
 
 def _taken(path: str, data: bytes, asked: argparse.Namespace) -> Taken:
-    fineness = FINE
+    fineness = None
     if asked.deflection is not None:
         try:
-            fineness = Fineness(chord_mm=asked.deflection, angle_deg=FINE.angle_deg)
+            fineness = with_chord(asked.deflection)
         except ValidationError:
             raise Failure(
                 Exit.USAGE,
                 f"--deflection {asked.deflection:g} is not between {CHORD_MM[0]:g} and {CHORD_MM[1]:g} mm",
             ) from None
     limits = Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
+    beside = {name: _bytes_of(str(part)) for name, part in _parts_beside(path, data).items()}
     if not _holds_cad(path, data):
         return take_in("s1", Path(path).name, data, limits=limits, fineness=fineness)
     # The CAD kernel is native code: what a bad file does to it must not end this process.
     bounds = fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000)
-    taken: Taken = fence.run(_fenced, Path(path).name, data, limits, fineness, limits=bounds)
+    taken: Taken = fence.run(_fenced, Path(path).name, data, limits, fineness, beside, limits=bounds)
     return taken
 
 
-def _fenced(name: str, data: bytes, limits: Limits, fineness: Fineness, progress: Progress) -> Taken:
-    return take_in("s1", name, data, limits=limits, fineness=fineness, progress=progress)
+def _fenced(
+    name: str,
+    data: bytes,
+    limits: Limits,
+    fineness: Fineness | None,
+    beside: dict[str, bytes],
+    progress: Progress,
+) -> Taken:
+    return take_in("s1", name, data, limits=limits, fineness=fineness, beside=beside, progress=progress)
+
+
+def _parts_beside(path: str, data: bytes) -> dict[str, Path]:
+    """Return, by name, the files of the same folder that an assembly names parts in."""
+    wanted = (
+        {name.lower() for name in parts_elsewhere(data)} if ending_of(path) in (".step", ".stp") else set()
+    )
+    if not wanted:
+        return {}
+    return {
+        one.name: one for one in Path(path).parent.iterdir() if one.name.lower() in wanted and one.is_file()
+    }
 
 
 def _holds_cad(path: str, data: bytes) -> bool:

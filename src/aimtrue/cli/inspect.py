@@ -93,9 +93,10 @@ def _source(source: Source) -> dict[str, Any]:
 
 def finding_fields(finding: Finding) -> dict[str, Any]:
     """Return a finding as the contract has it."""
-    return finding.model_dump(
+    told = finding.model_dump(
         mode="json", include={"code", "severity", "count", "body", "says", "remedy", "accepted"}
     )
+    return {**told, "bodies": list(finding.names) or ([finding.body] if finding.body else [])}
 
 
 def _body(loaded: Loaded, body: Body, facts: BodySurvey) -> dict[str, Any]:
@@ -107,7 +108,7 @@ def _body(loaded: Loaded, body: Body, facts: BodySurvey) -> dict[str, Any]:
         "triangles": body.triangles,
         "size_mm": [link.size_mm for link in facts.chain] if facts.chain else None,
         "centre_mm": centre,
-        "volume_mm3": facts.volume_mm3,
+        "volume_mm3": facts.volume_mm3 if body.health.closed else None,
         "area_mm2": facts.area_mm2,
         "closed": body.health.closed,
         "voids": body.voids,
@@ -118,6 +119,17 @@ def _body(loaded: Loaded, body: Body, facts: BodySurvey) -> dict[str, Any]:
         "stray": body.stray,
         "deviation": body.facets.deviation if body.facets else None,
     }
+
+
+_MOST_NAMED = 4
+
+
+def _finding_line(finding: dict[str, Any]) -> str:
+    """A finding with the bodies it concerns, as far as its words do not name them."""
+    names = [name for name in finding["bodies"] if name not in finding["says"]]
+    more = f" and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else ""
+    who = f" ({', '.join(names[:_MOST_NAMED])}{more})" if names else ""
+    return f"  {finding['severity']:<5} {finding['says']}{who}"
 
 
 def _as_text(report: dict[str, Any]) -> str:
@@ -140,5 +152,5 @@ def _as_text(report: dict[str, Any]) -> str:
             continue
         volume = f", {body['volume_mm3'] / 1000:.4g} cm³" if body["volume_mm3"] is not None else ""
         lines.append(f"  body  {body['name']}: {'closed' if body['closed'] else 'not closed'}{volume}")
-    lines += [f"  {finding['severity']:<5} {finding['says']}" for finding in report["findings"]]
+    lines += [_finding_line(finding) for finding in report["findings"]]
     return "\n".join(lines)

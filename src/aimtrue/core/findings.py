@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import computed_field
+from pydantic import computed_field, model_validator
 
 from aimtrue.core.frames import group_sizes, true_bounds, true_sizes
 from aimtrue.core.intake.settle import verdict_of
@@ -20,7 +20,17 @@ _FAR = 4.0
 """Times its own size from the origin: farther, a model is lost to most programs."""
 
 
-ACCEPTABLE = ("open-edges", "turned-edges", "crowded-edges", "inside-out", "crossings", "stray", "overlap")
+ACCEPTABLE = (
+    "open-edges",
+    "turned-edges",
+    "crowded-edges",
+    "inside-out",
+    "face-missing",
+    "volume-off",
+    "crossings",
+    "stray",
+    "overlap",
+)
 """Findings that a user may accept on purpose; the proof records it. To accept a stray is to keep it."""
 
 
@@ -28,7 +38,9 @@ class Finding(Value):
     """One thing to know before a part is made.
 
     ``other_id`` is a second body that it is about. ``sheet`` is where it is settled; ``accepted`` is true for
-    one the user took on purpose; ``places`` are points to look at, in numbers of the file.
+    one the user took on purpose; ``places`` are points to look at, in numbers of the file. One that is
+    gathered over several bodies has no ``body_id``; ``bodies`` are all that it concerns, ``names`` theirs,
+    and ``place_bodies`` says on which of them each place is.
     """
 
     code: str
@@ -43,12 +55,23 @@ class Finding(Value):
     remedy: str = ""
     accepted: bool = False
     places: tuple[Vec3, ...] = ()
+    bodies: tuple[str, ...] = ()
+    names: tuple[str, ...] = ()
+    place_bodies: tuple[str, ...] = ()
+
+    @model_validator(mode="after")
+    def _of_its_body(self) -> Finding:
+        """One that is about a body concerns that body, and the second that it is about."""
+        if self.body_id is not None and not self.bodies:
+            keys = tuple(key for key in (self.body_id, self.other_id) if key is not None)
+            object.__setattr__(self, "bodies", keys)
+        return self
 
     @computed_field  # type: ignore[prop-decorator]
     @property
     def acceptable(self) -> bool:
         """Whether the user may take it on purpose."""
-        return self.code in ACCEPTABLE and self.body_id is not None
+        return self.code in ACCEPTABLE and bool(self.bodies)
 
     def concerns(self, body: Body) -> bool:
         """Whether it is about a body, or about the file it came from."""
@@ -170,6 +193,20 @@ def health_findings(body: Body) -> list[Finding]:
             "the surface faces inward, so its volume is negative",
             "face-outward",
         ),
+        (
+            "face-missing",
+            "stop",
+            len(body.facets.missing) if body.facets else 0,
+            "{} faces of the CAD body could not be cut into facets: " + _missing(body),
+            "refine",
+        ),
+        (
+            "volume-off",
+            "stop",
+            int(bool(body.facets and body.facets.volume_off)),
+            f"its facets enclose another volume than the CAD solid, by {_volume_off(body):.3g} %",
+            "refine",
+        ),
         ("crossings", "look", health.crossings or 0, "{} faces cut through each other", "resolve-crossings"),
         (
             "crossings-unknown",
@@ -199,11 +236,26 @@ def health_findings(body: Body) -> list[Finding]:
             says=says.format(count),
             remedy=remedy,
             accepted=code in body.accepted,
-            places=health.places.get(code, ()),
+            places=_places(body, code),
         )
         for code, severity, count, says, remedy in rows
         if count
     ]
+
+
+def _volume_off(body: Body) -> float:
+    return 100 * body.facets.volume_off if body.facets else 0.0
+
+
+def _places(body: Body, code: str) -> tuple[Vec3, ...]:
+    if code == "face-missing" and body.facets:
+        return body.facets.places
+    return body.health.places.get(code, ())
+
+
+def _missing(body: Body) -> str:
+    told = body.facets.missing if body.facets else ()
+    return "; ".join(told[:3]) + (f"; and {len(told) - 3} more" if len(told) > 3 else "")
 
 
 def _mostly_seams(body: Body) -> bool:

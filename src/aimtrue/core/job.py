@@ -59,6 +59,13 @@ class Overlap(Value):
     place: Vec3
 
 
+class Beside(Value):
+    """A file that a CAD assembly names parts in, kept byte for byte like its source."""
+
+    name: str
+    sha256: str
+
+
 class Source(Value):
     """A file taken in, kept byte for byte.
 
@@ -68,6 +75,7 @@ class Source(Value):
     of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier revisions
     of the file, the oldest first. ``triangles`` counts those that its bodies had when it was read (None for
     CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were there twice.
+    ``beside`` are files that an assembly has parts in.
     """
 
     id: str
@@ -93,6 +101,7 @@ class Source(Value):
     replaced: tuple[str, ...] = ()
     triangles: int | None = None
     set_aside: int = 0
+    beside: tuple[Beside, ...] = ()
 
 
 class Health(Value):

@@ -27,6 +27,7 @@ from aimtrue.core.frames import (
     true_sizes,
     turn_up,
 )
+from aimtrue.core.gathered import gathered
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.intake.unit import Candidate, Verdict
 from aimtrue.core.job import AXES, Axis, Body, Job, Reading, Value, Vec3
@@ -185,6 +186,7 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     places = places_of(job, shelf)
     rooms = rooms_of(job, places)
     findings = tuple(all_findings(job, shelf, rooms, judged))
+    told = gathered(job, list(findings))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     same = identical(job)
     return Survey(
@@ -195,8 +197,8 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
         ),
         kits=tuple(_kit_survey(job, kit.id, places) for kit in job.kits),
         truths=_truths(job),
-        findings=findings,
-        sheets=_sheets(job, findings, settled, released),
+        findings=told,
+        sheets=_sheets(job, told, settled, released),
         settled=settled,
         releasable=settled and bool(job.bodies) and not any(finding.stops for finding in findings),
     )

@@ -15,6 +15,9 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
+_UPON = 1e-5
+"""Radians between faces around an edge that lie upon each other, as float32 has it."""
+
 
 @dataclass(frozen=True, eq=False)
 class Topology:
@@ -225,12 +228,27 @@ def _wedges(
     u = across[0]
     v = np.cross(edge, u)
     angle = np.arctan2(across @ v * np.linalg.norm(u), across @ u * np.linalg.norm(v))
-    order = np.argsort(angle, kind="stable")
+    order = _turning(angle, forward)
     around, forward = around[order], forward[order]
     if uses % 2 or (forward == np.roll(forward, 1)).any():
         return np.stack([around[:-1], around[1:]], axis=1)
     begin = np.flatnonzero(~forward)
     return np.stack([around[begin], around[(begin + 1) % uses]], axis=1)
+
+
+def _turning(angle: NDArray[np.float64], forward: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Order faces around an edge by angle; of two upon each other the one that ends its wedge goes first.
+
+    Two solids that share a face have such pairs: the wedge of the one ends where that of the other begins.
+    """
+    order = np.argsort(angle, kind="stable")
+    turned = angle[order]
+    steps = np.diff(turned, append=turned[0] + 2 * np.pi)
+    gap = int(np.argmax(steps))
+    order = np.roll(order, -gap - 1)  # begin behind the widest gap, so that no pair is cut in two
+    step = np.roll(steps, -gap - 1)[:-1]
+    group = np.concatenate([[0], np.cumsum(step > _UPON)])
+    return order[np.lexsort((~forward[order], group))]
 
 
 def feature_edges(topology: Topology, crosses: NDArray[np.float64], sharper_than: float) -> NDArray[np.int32]:

@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 from aimtrue.core.actions import describe
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.job import Job
+from aimtrue.core.job import Job, Source
 from aimtrue.core.mending.remake import Look, Refine, Revise, Work
 from aimtrue.core.release.make import Order
 from aimtrue.settings import settings
@@ -100,7 +100,6 @@ def _read(row: ErrandRow) -> None:
             _keep(session, done.blobs)
             jobs.act(session, StoreShelf(), row.job, None, done.action)
             jobs.set_errand(session, row.id, state="done", share=1.0, says="read")
-    path.unlink(missing_ok=True)  # the original stays in the store; the cache is for geometry
 
 
 def _remake(row: ErrandRow) -> None:
@@ -111,6 +110,8 @@ def _remake(row: ErrandRow) -> None:
         if body.features:
             on_disk(body.features)
     sha256 = _original_of(job, work)
+    if isinstance(work, Refine):
+        _originals_at_hand(job.source(work.source))
     with tempfile.TemporaryDirectory(dir=settings().cache) as out:
         done = fence.run(
             fenced.remake_bodies,
@@ -143,6 +144,12 @@ def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:
         return loaded.job, number
 
 
+def _originals_at_hand(source: Source) -> None:
+    """Fetch what a source is made of into the disk cache, where the fenced process finds it."""
+    for sha256 in (source.sha256, *(one.sha256 for one in source.beside)):
+        on_disk(sha256)
+
+
 def _original_of(job: Job, work: Work) -> str | None:
     """The file that has to be read again, if one has."""
     if isinstance(work, Revise):
@@ -167,8 +174,8 @@ def _release(row: ErrandRow) -> None:
         on_disk(body.geometry)
         if body.features:
             on_disk(body.features)
-    for source in {job.source_of(body).sha256 for body in job.bodies}:
-        on_disk(source)
+    for source in {job.source_of(body) for body in job.bodies}:
+        _originals_at_hand(source)
     with tempfile.TemporaryDirectory(dir=settings().cache) as out:
         files = fence.run(
             fenced.make_release,

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import numpy as np
+
 from aimtrue.core.actions.models import (
     Accept,
     BringHome,
@@ -32,6 +34,8 @@ from aimtrue.core.truing.gauges import On
 from aimtrue.core.truing.refound import found_again
 
 _NAME_LENGTH = 80
+_SAME_PLACE = 1e-3
+"""Of a body's size: so near, a fault that was accepted is still the same."""
 
 
 def _take_in(job: Job, action: TakeIn, shelf: Shelf) -> Job:
@@ -137,11 +141,39 @@ def _taking_over(body: Body, old: Body) -> Body:
             "kit": old.kit,
             "correction": old.correction,
             "seat": old.seat,
-            "accepted": old.accepted,
+            "accepted": _still_accepted(body, old),
             "as_drawn": old.as_drawn,
             "alone": old.alone,
             "allowance": old.allowance,
         }
+    )
+
+
+def _still_accepted(body: Body, old: Body) -> tuple[str, ...]:
+    """What was accepted of an old body and is just the same on the new one: as many faults, in the same
+    places.
+    """
+    if body.geometry == old.geometry:
+        return old.accepted
+    return tuple(code for code in old.accepted if _same_fault(code, body, old))
+
+
+def _same_fault(code: str, body: Body, old: Body) -> bool:
+    counts: dict[str, Callable[[Body], object]] = {
+        "open-edges": lambda one: (one.health.open_edges, one.health.holes),
+        "turned-edges": lambda one: one.health.turned_edges,
+        "crowded-edges": lambda one: one.health.crowded_edges,
+        "crossings": lambda one: one.health.crossings,
+        "inside-out": lambda one: one.volume < 0,
+        "stray": lambda one: one.stray,
+    }
+    count = counts.get(code)
+    if count is None or count(body) != count(old):
+        return False
+    here, there = body.health.places.get(code, ()), old.health.places.get(code, ())
+    near = _SAME_PLACE * max(np.subtract(old.high, old.low).max(), 1e-300)
+    return len(here) == len(there) and all(
+        max(abs(a - b) for a, b in zip(p, q, strict=True)) <= near for p, q in zip(here, there, strict=True)
     )
 
 
@@ -313,7 +345,8 @@ def _accept(job: Job, action: Accept, shelf: Shelf) -> Job:
             f"“{action.code}” is not a finding that can be accepted",
             remedy="settle it where the finding points",
         )
-    keys = tuple(body.id for body in job.bodies) if action.body is None else (action.body,)
+    chosen = (*action.bodies, *((action.body,) if action.body else ()))
+    keys = chosen or tuple(body.id for body in job.bodies)
 
     def accepted(body: Body) -> dict[str, object]:
         left = tuple(code for code in body.accepted if code != action.code)

@@ -125,10 +125,13 @@ class Rename(Value):
 
 
 class Accept(Value):
-    """A finding is accepted on purpose, or no longer; body None means every body."""
+    """A finding is accepted on purpose, or no longer; for a body, for several, or (both empty) for every
+    body.
+    """
 
     do: Literal["accept"] = "accept"
-    body: str | None
+    body: str | None = None
+    bodies: tuple[str, ...] = ()
     code: str
     accepted: bool = True
 

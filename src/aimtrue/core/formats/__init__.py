@@ -6,6 +6,7 @@ Each format has a module with ``read`` and, where it is released, ``write``.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import PurePosixPath
 
 from aimtrue.core.errors import UnreadableFile
@@ -74,6 +75,7 @@ def read_model(
     fineness: Fineness | None = None,
     *,
     sew: bool = False,
+    beside: Mapping[str, bytes] | None = None,
 ) -> Contents:
     """Read one model file.
 
@@ -81,8 +83,9 @@ def read_model(
         name: the file's name; its ending chooses the format.
         data: the whole file.
         limits: how much a packed file may unpack to.
-        fineness: how finely CAD surfaces become facets.
+        fineness: how finely CAD surfaces become facets; None for the usual, as suits the size of the part.
         sew: whether loose CAD surfaces are sewn into solids.
+        beside: by name, files that a CAD assembly may name parts in.
 
     Raises:
         UnreadableFile: with what is wrong, where, and what to do.
@@ -102,7 +105,7 @@ def read_model(
         case ending if ending in CAD_ENDINGS:
             from aimtrue.core.formats import cad  # the kernel is slow to load: only when it is needed
 
-            return cad.read(ending, data, fineness or Fineness(), sew=sew)
+            return cad.read(ending, data, fineness, sew=sew, beside=beside)
     inner = unpacked(name, data, limits)
     if len(inner) > 1:
         raise UnreadableFile(

@@ -54,10 +54,21 @@ class Facets(Value):
     Attributes:
         deviation: greatest distance measured between a facet and the surface.
         bores: the round edges, the worst loss first, at most 12.
+        curved: how many facets are on curved faces.
+        twice: how many are on faces that may be curved both ways.
+        radius: of the round faces, the middle one by the number of their facets; 0 without any.
+        missing: faces that could not be cut rightly, in words, and ``places`` on them.
+        volume_off: share by which they enclose another volume than the solid has, when that is too much.
     """
 
     deviation: float
     bores: tuple[Bore, ...] = ()
+    curved: int = 0
+    twice: int = 0
+    radius: float = 0.0
+    missing: tuple[str, ...] = ()
+    places: tuple[Vec3, ...] = ()
+    volume_off: float = 0.0
 
 
 CHORD_MM = (0.0005, 10.0)
@@ -87,6 +98,7 @@ class Step(Value):
         loss: of the bore that loses most of its diameter to its facets.
         widest: diameter of the widest bore, by which finenesses are compared; 0 without one.
         sides: how many facets go around that bore.
+        estimated: whether this is worked out from another fineness, not made.
     """
 
     fineness: Fineness
@@ -95,6 +107,7 @@ class Step(Value):
     loss: float
     widest: float = 0.0
     sides: int = 0
+    estimated: bool = False
 
 
 class Remark(Value):
@@ -139,6 +152,7 @@ class Contents:
         unit: the unit the file declares, or None.
         words: header or comment text, which may hint at the unit.
         remarks: what a user should know of how it was read.
+        fineness: how finely CAD surfaces were cut into facets.
     """
 
     format: str
@@ -146,6 +160,7 @@ class Contents:
     unit: Unit | None = None
     words: str = ""
     remarks: tuple[Remark, ...] = ()
+    fineness: Fineness | None = None
 
     def whole(self) -> Mesh:
         """All parts as one mesh, in their common place."""
@@ -188,12 +203,45 @@ def refuse_no_surface(mesh: Mesh) -> None:
         )
 
 
+_UTF16 = (b"\xff\xfe", b"\xfe\xff")
+
+
+def told_once(code: str, count: int, one: str, many: str) -> tuple[Remark, ...]:
+    """Return a note on something that was passed over, or none when it was not there.
+
+    Args:
+        code: of the remark.
+        count: how often.
+        one, many: in words, with ``{}`` for the number.
+    """
+    if not count:
+        return ()
+    return (Remark(code=code, severity="note", says=(one if count == 1 else many).format(f"{count:,}")),)
+
+
+def faces_passed_over(count: int) -> tuple[Remark, ...]:
+    """Return the note on faces of one or two corners, which bound nothing."""
+    return told_once(
+        "faces-few",
+        count,
+        "1 face of under three corners was passed over",
+        "{} faces of under three corners were passed over",
+    )
+
+
+def narrow(data: bytes) -> bytes:
+    """Return text that begins with a UTF-16 mark in UTF-8, any other bytes as they are."""
+    return data.decode("utf-16", "replace").encode() if data[:2] in _UTF16 else data
+
+
 def as_text(data: bytes, kind: str) -> str:
     """Return the text of a text format.
 
     Raises:
         UnreadableFile: the bytes are not text.
     """
+    if data[:2] in _UTF16:
+        return data.decode("utf-16", "replace")
     if b"\0" in data[: 1 << 16]:
         raise UnreadableFile(
             "not-text",
@@ -201,4 +249,4 @@ def as_text(data: bytes, kind: str) -> str:
             where=f"a zero byte at {data.index(0)}",
             remedy="check the ending of the file's name, or export it again",
         )
-    return data.decode("utf-8", "replace")
+    return data.decode("utf-8-sig", "replace")

@@ -16,10 +16,11 @@ from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.contents import (
     Contents,
     Part,
-    Remark,
     as_text,
+    faces_passed_over,
     refuse_bad_numbers,
     refuse_no_surface,
+    told_once,
 )
 from aimtrue.core.formats.polygons import Polygons, triangles_of
 from aimtrue.core.mesh import Mesh, compacted, merged, weld
@@ -45,6 +46,8 @@ class _Text:
     groups: list[_Group] = field(default_factory=list)
     comments: list[str] = field(default_factory=list)
     by_object: bool = False
+    few: int = 0
+    """Faces of under three corners, which bound nothing."""
 
 
 def read(data: bytes) -> Contents:
@@ -67,13 +70,14 @@ def read(data: bytes) -> Contents:
     parts = [_part(group, vertices, respected=len(groups) > 1) for group in groups]
     refuse_no_surface(merged([part.mesh for part in parts]))
     polygons = sum(count > 3 for group in groups for count in group.counts)
-    remarks = _remark(polygons) if polygons else ()
+    remarks = told_once(
+        "polygons-cut",
+        polygons,
+        "1 polygon with more than three corners was cut into triangles",
+        "{} polygons with more than three corners were cut into triangles",
+    )
+    remarks += faces_passed_over(told.few)
     return Contents("obj", tuple(parts), None, " ".join(told.comments)[:400], remarks)
-
-
-def _remark(polygons: int) -> tuple[Remark, ...]:
-    says = f"{polygons} polygons with more than three corners were cut into triangles"
-    return (Remark(code="polygons-cut", severity="note", says=says),)
 
 
 def _as_one(groups: list[_Group]) -> _Group:
@@ -89,8 +93,9 @@ def _lines(text: str) -> _Text:
     object_name, group_name, material = "", "", ""
     group: _Group | None = None
     here: dict[tuple[str, str], _Group] = {}
-    for number, line in enumerate(io.StringIO(text.replace("\\\n", " ")), 1):
-        word, _, rest = line.strip().partition(" ")
+    for number, line in enumerate(io.StringIO(text.replace("\\\r\n", " ").replace("\\\n", " ")), 1):
+        word, *more = line.strip().split(None, 1)[:2] or [""]
+        rest = more[0] if more else ""
         if word == "v":
             told.points.append(rest)
             told.point_lines.append(number)
@@ -101,7 +106,7 @@ def _lines(text: str) -> _Text:
                 if group is None:
                     group = here[key] = _Group(object_name or group_name, material)
                     told.groups.append(group)
-            _face(group, rest, len(told.points), number)
+            told.few += not _face(group, rest, len(told.points), number)
         elif word == "o":
             object_name, group, told.by_object = rest.strip(), None, True
         elif word == "g":
@@ -116,15 +121,11 @@ def _lines(text: str) -> _Text:
     return told
 
 
-def _face(group: _Group, rest: str, known: int, number: int) -> None:
+def _face(group: _Group, rest: str, known: int, number: int) -> bool:
+    """Take a face into a group; tell whether it has three corners or more."""
     corners = rest.split("#")[0].split()
     if len(corners) < 3:
-        raise UnreadableFile(
-            "obj-face",
-            f"a face has {len(corners)} corners",
-            where=f"line {number}",
-            remedy="export it again",
-        )
+        return False
     for corner in corners:
         try:
             index = int(corner.split("/")[0])
@@ -146,6 +147,7 @@ def _face(group: _Group, rest: str, known: int, number: int) -> None:
             )
         group.corners.append(at)
     group.counts.append(len(corners))
+    return True
 
 
 def _vertices(told: _Text) -> NDArray[np.float64]:

@@ -13,7 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import UnreadableFile
-from aimtrue.core.formats.contents import Contents, Part, refuse_bad_numbers, refuse_no_surface
+from aimtrue.core.formats.contents import (
+    Contents,
+    Part,
+    faces_passed_over,
+    refuse_bad_numbers,
+    refuse_no_surface,
+)
 from aimtrue.core.formats.polygons import Polygons, triangles_of
 from aimtrue.core.mesh import compacted, weld
 
@@ -29,6 +35,7 @@ _TYPES = {
 }
 _ORDER = {"binary_little_endian": "<", "binary_big_endian": ">", "ascii": ""}
 _MOST = 1 << 31
+_NO_POLYGONS = Polygons(np.empty(0, np.int64), np.empty(0, np.int64))
 
 
 @dataclass(frozen=True)
@@ -71,7 +78,7 @@ def read(data: bytes) -> Contents:
         )
     read_body = _ascii if header.order == "" else _binary
     try:
-        vertices, polygons = read_body(data, header)
+        vertices, polygons, few = read_body(data, header)
     except (ValueError, IndexError, OverflowError):
         raise _cut_off(header) from None
     refuse_bad_numbers(vertices, 1, "vertex")
@@ -80,7 +87,7 @@ def read(data: bytes) -> Contents:
     mesh = weld(mesh.vertices[mesh.faces])
     refuse_no_surface(mesh)
     kind = "ply-ascii" if header.order == "" else "ply-binary"
-    return Contents(kind, (Part("", mesh),), None, header.comments)
+    return Contents(kind, (Part("", mesh),), None, header.comments, faces_passed_over(few))
 
 
 def _cut_off(header: _Header) -> UnreadableFile:
@@ -135,55 +142,82 @@ def _property(words: list[str]) -> _Property:
     return _Property(words[2], _TYPES[words[1]])
 
 
-def _ascii(data: bytes, header: _Header) -> tuple[NDArray[np.float64], Polygons]:
-    lines = data[header.end :].decode("ascii", "replace").splitlines()
-    lines = [line for line in lines if line.strip()]
-    at, vertices, polygons = 0, np.empty((0, 3)), Polygons(np.empty(0, np.int64), np.empty(0, np.int64))
+def _ascii(data: bytes, header: _Header) -> tuple[NDArray[np.float64], Polygons, int]:
+    words = data[header.end :].split()
+    at, vertices, polygons, few = 0, np.empty((0, 3)), _NO_POLYGONS, 0
     for element in header.elements:
-        here = lines[at : at + element.count]
-        if len(here) < element.count:
-            raise ValueError
-        at += element.count
+        wide = len(element.properties)
+        if all(prop.length == "" for prop in element.properties):
+            rows = words[at : at + wide * element.count]
+            if len(rows) < wide * element.count:
+                raise ValueError
+            at += len(rows)
+            if element.name == "vertex":
+                table = np.array(rows, dtype="S").astype(np.float64).reshape(element.count, wide)
+                vertices = table[:, [_column(element, axis) for axis in "xyz"]]
+            continue
+        rows_of, at = _ascii_rows(words, at, element)
         if element.name == "vertex":
-            columns = [_column(element, axis) for axis in "xyz"]
-            table = np.array([line.split() for line in here], dtype=object).astype(np.float64)
-            vertices = table.reshape(element.count, -1)[:, columns]
+            vertices = np.array([[row[axis][0] for axis in "xyz"] for row in rows_of], dtype=np.float64)
         elif element.name == "face":
-            polygons = _ascii_faces(here, element)
-    return vertices, polygons
+            loops = [row[_corner_list(element).name] for row in rows_of]
+            polygons, few = _polygons([np.array(loop, dtype=np.float64).astype(np.int64) for loop in loops])
+    return vertices, polygons, few
 
 
-def _ascii_faces(lines: list[str], element: _Element) -> Polygons:
-    if element.properties[0].length == "":
+def _ascii_rows(words: list[bytes], at: int, element: _Element) -> tuple[list[dict[str, list[bytes]]], int]:
+    """Take the rows of an element that has lists, and say where they end."""
+    rows = []
+    for _ in range(element.count):
+        row = {}
+        for prop in element.properties:
+            count = 1
+            if prop.length:
+                count, at = int(words[at]), at + 1
+            if count < 0 or at + count > len(words):
+                raise ValueError
+            row[prop.name] = words[at : at + count]
+            at += count
+        rows.append(row)
+    return rows, at
+
+
+def _corner_list(element: _Element) -> _Property:
+    """The list that names the corners of faces: by its usual names, else the first."""
+    lists = [prop for prop in element.properties if prop.length]
+    named = [prop for prop in lists if prop.name in ("vertex_indices", "vertex_index")]
+    if not lists:
         raise ValueError
-    corners: list[int] = []
-    counts: list[int] = []
-    for line in lines:
-        words = line.split()
-        count = int(words[0])
-        if count < 3 or len(words) < count + 1:
-            raise ValueError
-        counts.append(count)
-        corners += map(int, words[1 : count + 1])
-    return Polygons(np.array(corners, np.int64), np.array(counts, np.int64))
+    return (named or lists)[0]
 
 
-def _binary(data: bytes, header: _Header) -> tuple[NDArray[np.float64], Polygons]:
-    at, vertices, polygons = header.end, np.empty((0, 3)), None
+def _polygons(loops: list[NDArray[np.int64]]) -> tuple[Polygons, int]:
+    """Put loops of corners one after the other; those of under three bound nothing and are counted."""
+    good = [loop for loop in loops if len(loop) > 2]
+    if not good:
+        return _NO_POLYGONS, len(loops)
+    counts = np.array([len(loop) for loop in good], np.int64)
+    return Polygons(np.concatenate(good), counts), len(loops) - len(good)
+
+
+def _binary(data: bytes, header: _Header) -> tuple[NDArray[np.float64], Polygons, int]:
+    at, vertices, polygons, few = header.end, np.empty((0, 3)), None, 0
     for element in header.elements:
         if all(prop.length == "" for prop in element.properties):
             table, at = _table(data, at, element, header.order)
             if element.name == "vertex":
                 vertices = np.stack([table[axis].astype(np.float64) for axis in "xyz"], axis=1)
         elif element.name == "face":
-            polygons, at = _faces(data, at, element, header.order)
+            (polygons, few), at = _faces(data, at, element, header.order)
         else:
-            at = _skip_lists(data, at, element, header.order)
+            rows, at = _rows(data, at, element, header.order)
+            if element.name == "vertex":
+                vertices = np.array([[row[axis][0] for axis in "xyz"] for row in rows], dtype=np.float64)
         if polygons is not None and len(vertices):
             break
     if polygons is None:
         raise ValueError
-    return vertices, polygons
+    return vertices, polygons, few
 
 
 def _table(data: bytes, at: int, element: _Element, order: str) -> tuple[NDArray[np.void], int]:
@@ -193,10 +227,10 @@ def _table(data: bytes, at: int, element: _Element, order: str) -> tuple[NDArray
     return np.frombuffer(data, kind, element.count, at), at + kind.itemsize * element.count
 
 
-def _faces(data: bytes, at: int, element: _Element, order: str) -> tuple[Polygons, int]:
+def _faces(data: bytes, at: int, element: _Element, order: str) -> tuple[tuple[Polygons, int], int]:
     """Read faces as a table of triangles when they all are, which is far faster; else one by one."""
-    lists = [prop for prop in element.properties if prop.length]
-    if len(lists) == 1:
+    wanted = _corner_list(element)
+    if sum(prop.length != "" for prop in element.properties) == 1:
         fields = [
             (prop.name, order + prop.kind)
             if prop.length == ""
@@ -205,26 +239,25 @@ def _faces(data: bytes, at: int, element: _Element, order: str) -> tuple[Polygon
         ]
         kind = np.dtype(fields)
         if len(data) - at >= kind.itemsize * element.count:
-            table = np.frombuffer(data, kind, element.count, at)[lists[0].name]
+            table = np.frombuffer(data, kind, element.count, at)[wanted.name]
             if (table["count"] == 3).all():
                 corners = table["corners"].astype(np.int64).ravel()
-                return Polygons(corners, np.full(element.count, 3)), at + kind.itemsize * element.count
-    return _faces_one_by_one(data, at, element, order)
+                return (Polygons(corners, np.full(element.count, 3)), 0), at + kind.itemsize * element.count
+    rows, at = _rows(data, at, element, order)
+    return _polygons([row[wanted.name].astype(np.int64) for row in rows]), at
 
 
-def _faces_one_by_one(data: bytes, at: int, element: _Element, order: str) -> tuple[Polygons, int]:
-    corners: list[NDArray[np.int64]] = []
-    counts: list[int] = []
-    wanted = next(prop for prop in element.properties if prop.length)
+def _rows(
+    data: bytes, at: int, element: _Element, order: str
+) -> tuple[list[dict[str, NDArray[np.generic]]], int]:
+    """Take the rows of an element that has lists, and say where they end."""
+    rows = []
     for _ in range(element.count):
+        row = {}
         for prop in element.properties:
-            values, at = _values(data, at, prop, order)
-            if prop is wanted:
-                if len(values) < 3:
-                    raise ValueError
-                corners.append(values.astype(np.int64))
-                counts.append(len(values))
-    return Polygons(np.concatenate(corners), np.array(counts, np.int64)), at
+            row[prop.name], at = _values(data, at, prop, order)
+        rows.append(row)
+    return rows, at
 
 
 def _values(data: bytes, at: int, prop: _Property, order: str) -> tuple[NDArray[np.generic], int]:
@@ -236,13 +269,6 @@ def _values(data: bytes, at: int, prop: _Property, order: str) -> tuple[NDArray[
     if count < 0 or len(data) - at < size:
         raise ValueError
     return np.frombuffer(data, order + prop.kind, count, at), at + size
-
-
-def _skip_lists(data: bytes, at: int, element: _Element, order: str) -> int:
-    for _ in range(element.count):
-        for prop in element.properties:
-            _, at = _values(data, at, prop, order)
-    return at
 
 
 def _column(element: _Element, name: str) -> int:

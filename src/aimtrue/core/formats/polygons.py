@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
@@ -24,8 +25,8 @@ class Polygons:
 def triangles_of(polygons: Polygons, vertices: NDArray[np.float64]) -> NDArray[np.int32]:
     """Return (m, 3) faces, in the order of the polygons.
 
-    A convex polygon becomes a fan from its first corner. A hollow one is cut ear by ear, since a fan
-    would cover what lies outside it.
+    A convex polygon becomes a fan from its first corner. A hollow one is cut otherwise, since a fan would
+    cover what lies outside it.
     """
     if (polygons.counts == 3).all():
         return polygons.corners.reshape(-1, 3).astype(np.int32)
@@ -58,34 +59,18 @@ def _hollow(
 
 
 def ears(loop: NDArray[np.int64], vertices: NDArray[np.float64]) -> NDArray[np.int64]:
-    """Cut a polygon ear by ear in the plane of its own normal (Newell's method for the normal)."""
-    points = vertices[loop]
-    after = np.roll(points, -1, axis=0)
-    normal = np.cross(points, after).sum(axis=0)
+    """Cut a hollow polygon into (n - 2, 3) triangles, in the plane of its own normal (Newell's method).
+
+    A polygon that crosses itself or runs over itself has no right way; it is cut as a fan.
+    """
+    points = vertices[loop] - vertices[loop[0]]
+    normal = np.cross(points, np.roll(points, -1, axis=0)).sum(axis=0)
     drop = int(np.abs(normal).argmax())
     flat = np.delete(points, drop, axis=1)
     if (normal[drop] < 0) != (drop == 1):  # leaving Y out turns the plane over
-        flat = flat[:, ::-1]
-    left, faces = list(range(len(loop))), []
-    while len(left) > 3:
-        ear = next((i for i in range(len(left)) if _is_ear(flat, left, i)), 0)
-        n = len(left)
-        faces.append((loop[left[ear - 1]], loop[left[ear]], loop[left[(ear + 1) % n]]))
-        left.pop(ear)
-    faces.append((loop[left[0]], loop[left[1]], loop[left[2]]))
-    return np.array(faces)
-
-
-def _is_ear(flat: NDArray[np.float64], left: list[int], i: int) -> bool:
-    a, b, c = flat[left[i - 1]], flat[left[i]], flat[left[(i + 1) % len(left)]]
-    if _turn(a, b, c) <= 0:
-        return False
-    others = [k for k in left if k not in (left[i - 1], left[i], left[(i + 1) % len(left)])]
-    inside = [
-        _turn(a, b, flat[k]) >= 0 and _turn(b, c, flat[k]) >= 0 and _turn(c, a, flat[k]) >= 0 for k in others
-    ]
-    return not any(inside)
-
-
-def _turn(a: NDArray[np.float64], b: NDArray[np.float64], c: NDArray[np.float64]) -> float:
-    return float((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]))
+        flat = flat * [-1.0, 1.0]
+    cut = np.asarray(manifold3d.triangulate([flat])).astype(np.int64)
+    if len(cut) != len(loop) - 2:
+        rest = np.arange(1, len(loop) - 1)
+        cut = np.stack([np.zeros_like(rest), rest, rest + 1], axis=1)
+    return np.asarray(loop[cut])

@@ -16,7 +16,14 @@ import stl_reader
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import UnreadableFile
-from aimtrue.core.formats.contents import Contents, Part, refuse_bad_numbers, refuse_no_surface
+from aimtrue.core.formats.contents import (
+    Contents,
+    Part,
+    Remark,
+    narrow,
+    refuse_bad_numbers,
+    refuse_no_surface,
+)
 from aimtrue.core.mesh import Mesh, joined_zeros, merged, weld
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", "<u2")])
@@ -24,6 +31,7 @@ _HEAD = 84
 _VERTEX = re.compile(rb"vertex[ \t]+(\S+)[ \t]+(\S+)[ \t]+(\S+)", re.IGNORECASE)
 _SOLID = re.compile(rb"^[ \t]*solid\b[ \t]*([^\r\n]*)", re.IGNORECASE | re.MULTILINE)
 _ENDLOOP = re.compile(rb"\bendloop\b", re.IGNORECASE)
+_WORDS_OF_STL = re.compile("solid|facet|normal|outer|loop|vertex", re.IGNORECASE)
 _NOTHING = Mesh(np.empty((0, 3)), np.empty((0, 3), np.int32))
 _TEXT_BYTES = bytes(range(32, 127)) + b"\t\r\n\f"
 
@@ -36,8 +44,9 @@ def read(data: bytes) -> Contents:
     """
     if _is_exact_binary(data):
         return _read_binary(data)
-    if _looks_like_text(data):
-        return _read_ascii(data)
+    text = narrow(data)
+    if _looks_like_text(text):
+        return _read_ascii(text)
     raise _damaged_binary(data)
 
 
@@ -128,11 +137,18 @@ def _read_ascii(data: bytes) -> Contents:
             where=f"it begins with “{_excerpt(text)}”",
             remedy="give the exported model file",
         )
-    _refuse_cut_off(data)
+    ended = _refuse_cut_off(data)
     corners = _ascii_corners(data)
     refuse_bad_numbers(corners.reshape(-1, 3), 3, "triangle")
     words = text.split(b"\n", 1)[0].decode("ascii", "replace").strip()
-    return Contents("stl-ascii", tuple(_solids(data, corners)), None, words)
+    remarks = () if ended else (_unended(len(corners)),)
+    return Contents("stl-ascii", tuple(_solids(data, corners)), None, words, remarks)
+
+
+def _unended(facets: int) -> Remark:
+    told = f"its {facets:,} facets are complete, but it may have been longer"
+    says = f"the ASCII STL has no “endsolid” at its end: {told}"
+    return Remark(code="stl-unended", severity="look", says=says)
 
 
 def _solids(data: bytes, corners: NDArray[np.float64]) -> list[Part]:
@@ -173,11 +189,14 @@ def _ascii_corners(data: bytes) -> NDArray[np.float64]:
         ) from None
 
 
-def _refuse_cut_off(data: bytes) -> None:
+def _refuse_cut_off(data: bytes) -> bool:
+    """Refuse a file that ends within a facet; tell whether it has its proper end."""
     opened = len(re.findall(rb"\bfacet[ \t]+normal\b", data, re.IGNORECASE))
     closed = len(re.findall(rb"\bendfacet\b", data, re.IGNORECASE))
+    if opened == closed and opened:
+        return re.search(rb"\bendsolid\b", data[-4096:], re.IGNORECASE) is not None
     if opened == closed and re.search(rb"\bendsolid\b", data[-4096:], re.IGNORECASE):
-        return
+        return True
     line = data.count(b"\n") + (not data.endswith(b"\n"))
     raise UnreadableFile(
         "stl-cut-off",
@@ -239,7 +258,9 @@ def write_ascii(mesh: Mesh, name: str) -> bytes:
     facet = (
         "facet normal %.9g %.9g %.9g\nouter loop\n" + "vertex %.9g %.9g %.9g\n" * 3 + "endloop\nendfacet\n"
     )
-    label = " ".join(name.encode("ascii", "replace").decode().split())
+    # Readers look for these words wherever they stand; a name must not have them.
+    label = _WORDS_OF_STL.sub(lambda word: f"{word[0][0]}_{word[0][1:]}", name)
+    label = " ".join(label.encode("ascii", "replace").decode().split())
     body = "".join(facet % tuple(row) for row in rows.tolist())
     return f"solid {label}\n{body}endsolid {label}\n".encode()
 

@@ -3,25 +3,29 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from pathlib import PurePosixPath
 
 import numpy as np
 
 from aimtrue.core import geometry
 from aimtrue.core.bodies.alike import groups_of_alike
+from aimtrue.core.bodies.aside import set_aside
 from aimtrue.core.bodies.overlaps import overlaps_of
 from aimtrue.core.bodies.separate import count_voids, separate
 from aimtrue.core.features import listed
-from aimtrue.core.formats import CAD_ENDINGS, ending_of, read_model, stem_of, unpacked
+from aimtrue.core.formats import ending_of, read_model, stem_of, unpacked
 from aimtrue.core.formats.archives import Packed
-from aimtrue.core.formats.contents import Contents, Fineness, Limits, Part
+from aimtrue.core.formats.assemblies import parts_elsewhere
+from aimtrue.core.formats.contents import Contents, Fineness, Limits, Part, Remark
 from aimtrue.core.frames import as_vec3
 from aimtrue.core.intake.evidence import evidence_of, up_guess_of
 from aimtrue.core.intake.health import health_of
-from aimtrue.core.job import Body, Kit, Source, Step
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.job import Beside, Body, Kit, Source, Step
+from aimtrue.core.lengths import MM_PER
+from aimtrue.core.mesh import Mesh, weld
 from aimtrue.core.progress import Progress
 from aimtrue.core.reduced import REDUCED_FROM
 
@@ -31,8 +35,17 @@ FINE = Fineness(chord_mm=0.01, angle_deg=6)
 STEPS = (COARSE, MEDIUM, FINE)
 _NAMING = ThreadPoolExecutor(1, "naming")
 """Hashing a large file takes a while and leaves the other processor free."""
+_FROM_KERNEL = ("step", "iges", "brep")
 STRAY = 0.02
 """A body shorter than this share of its file's longest side is a stray."""
+
+
+def with_chord(chord_mm: float) -> Fineness:
+    """Return the fineness of a chord alone: who asks for a coarse one does not want the finest angle with
+    it.
+    """
+    step = max((one for one in STEPS if one.chord_mm <= chord_mm), key=lambda one: one.chord_mm, default=FINE)
+    return Fineness(chord_mm=chord_mm, angle_deg=step.angle_deg)
 
 
 @dataclass(frozen=True, eq=False)
@@ -60,8 +73,9 @@ def take_in(
     data: bytes,
     *,
     limits: Limits | None = None,
-    fineness: Fineness = FINE,
+    fineness: Fineness | None = None,
     sew: bool = False,
+    beside: Mapping[str, bytes] | None = None,
     progress: Progress = lambda share, says: None,
     show: Callable[[Mesh], None] = lambda mesh: None,
 ) -> Taken:
@@ -72,27 +86,47 @@ def take_in(
         name: the file's name.
         data: the whole file.
         limits: bounds for packed files.
-        fineness: for CAD files.
+        fineness: for CAD files; None for the usual, no finer than suits the size of the part.
         sew: whether loose surfaces of CAD files are sewn into solids.
+        beside: by name, files that an assembly may name parts in; those of its own archive are found there.
         progress: told how far it is (0 to 1) and with what.
         show: given the triangles of a large file as soon as they are read, long before all is known.
 
     Raises:
         UnreadableFile: with what is wrong, where, and what to do.
     """
-    files = unpacked(name, data, limits)
+    files, parts = _assembled(unpacked(name, data, limits))
+    parts.update(beside or {})
     alone = len(files) == 1 and files[0].data is data
     taken = []
     for number, packed in enumerate(files, 1):
         own = key if len(files) == 1 else f"{key}.{number}"
         share = (number - 1) / len(files)
         inner = _within(progress, share, 1 / len(files))
-        one = _take_in_one(own, packed, limits, fineness, sew, inner, show)
+        one = _take_in_one(own, packed, limits, fineness, sew, inner, show, parts)
         if not alone:
             source = one.sources[0].model_copy(update={"packed_in": name})
-            one = replace(one, sources=(source,), originals={source.sha256: packed.data})
+            originals = {**one.originals, source.sha256: packed.data}
+            one = replace(one, sources=(source,), originals=originals)
         taken.append(one)
     return _together(taken)
+
+
+def _assembled(files: list[Packed]) -> tuple[list[Packed], dict[str, bytes]]:
+    """Leave out the files that an assembly among them names parts in; return those by name, to be put
+    together.
+    """
+    by_name = {PurePosixPath(one.name).name: one.data for one in files}
+    if len(files) < 2:
+        return files, {}
+    wanted = {
+        name.lower()
+        for one in files
+        if ending_of(one.name) in (".step", ".stp")
+        for name in parts_elsewhere(one.data)
+    }
+    parts = {name: data for name, data in by_name.items() if name.lower() in wanted}
+    return [one for one in files if PurePosixPath(one.name).name not in parts] or files, parts
 
 
 def _within(progress: Progress, start: float, width: float) -> Progress:
@@ -115,23 +149,25 @@ def _take_in_one(
     key: str,
     file: Packed,
     limits: Limits | None,
-    fineness: Fineness,
+    fineness: Fineness | None,
     sew: bool,
     progress: Progress,
     show: Callable[[Mesh], None],
+    beside: Mapping[str, bytes],
 ) -> Taken:
     progress(0.05, f"reading {file.name}")
     named = _NAMING.submit(geometry.name_of, file.data)
-    contents = read_model(file.name, file.data, limits, fineness, sew=sew)
+    contents = read_model(file.name, file.data, limits, fineness, sew=sew, beside=beside)
     largest = max((part.mesh for part in contents.parts), key=lambda mesh: mesh.triangles)
     if largest.triangles >= REDUCED_FROM:
         show(largest)
         largest.primed()
     progress(0.45, "separating bodies")
+    contents, aside = without_idle(contents)
     parts = bodies_of_contents(contents, stem_of(file.name))
     progress(0.6, "looking them over")
     solid = [part.mesh for part in parts if not part.stray]
-    source = _source_of(key, file, contents, solid, fineness, named.result())
+    source = _source_of(key, file, contents, solid, named.result())
     kit = Kit(id=f"k{key}", name=stem_of(file.name)) if len(parts) > 1 else None
     bodies, meshes = [], {}
     alike = _alike([part.mesh for part in parts])
@@ -147,9 +183,45 @@ def _take_in_one(
     closed = [(body.id, meshes[body.geometry]) for body in bodies if body.health.closed]
     overlaps, passed = overlaps_of(closed)
     counted = None if source.fineness else sum(body.triangles for body in bodies)
-    update = {"overlaps": overlaps, "pairs_passed": passed, "triangles": counted}
+    update = {"overlaps": overlaps, "pairs_passed": passed, "triangles": counted, "set_aside": aside}
     source = source.model_copy(update=update)
-    return Taken((source,), tuple(bodies), (kit,) if kit else (), meshes)
+    wanted = {one.lower() for one in parts_elsewhere(file.data)} if source.fineness and beside else set()
+    parts_of = {name: data for name, data in beside.items() if name.lower() in wanted}
+    named_parts = tuple(Beside(name=name, sha256=geometry.name_of(data)) for name, data in parts_of.items())
+    source = source.model_copy(update={"beside": named_parts})
+    kept_parts = {one.sha256: parts_of[one.name] for one in named_parts}
+    return Taken((source,), tuple(bodies), (kit,) if kit else (), meshes, kept_parts)
+
+
+def without_idle(contents: Contents) -> tuple[Contents, int]:
+    """Set aside triangles that bound nothing, and say so; return how many they were.
+
+    What the kernel makes of CAD has none to begin with. A part of a 3MF whose triangles share no corners is
+    welded first, as every other format is.
+    """
+    if contents.format in _FROM_KERNEL:
+        return contents, 0
+    parts, empty, double = [], 0, 0
+    for part in contents.parts:
+        done = set_aside(_hanging_together(part.mesh))
+        empty, double = empty + done.empty, double + done.double
+        if done.mesh.triangles:
+            parts.append(replace(part, mesh=done.mesh))
+    if not empty + double:
+        return replace(contents, parts=tuple(parts)), 0
+    told = [f"{empty:,} without area"] * bool(empty) + [f"{double:,} that are there twice"] * bool(double)
+    many = "1 triangle was" if empty + double == 1 else f"{empty + double:,} triangles were"
+    says = f"{many} set aside, since they bound nothing: {' and '.join(told)}; the file itself is unchanged"
+    remark = Remark(code="set-aside", severity="note", says=says)
+    return replace(contents, parts=tuple(parts), remarks=(*contents.remarks, remark)), empty + double
+
+
+def _hanging_together(mesh: Mesh) -> Mesh:
+    """Join corners of the very same place where triangles hang apart without it."""
+    if not mesh.topology.open_edges:
+        return mesh
+    joined = weld(mesh.vertices[mesh.faces])
+    return joined if joined.topology.open_edges < mesh.topology.open_edges else mesh
 
 
 @dataclass(frozen=True, eq=False)
@@ -199,10 +271,7 @@ def _alike(meshes: list[Mesh]) -> list[str]:
     return [f"~{group + 1}" if groups.count(group) > 1 else "" for group in groups]
 
 
-def _source_of(
-    key: str, file: Packed, contents: Contents, meshes: list[Mesh], fineness: Fineness, sha256: str
-) -> Source:
-    cad = ending_of(file.name) in CAD_ENDINGS
+def _source_of(key: str, file: Packed, contents: Contents, meshes: list[Mesh], sha256: str) -> Source:
     return Source(
         id=key,
         name=file.name,
@@ -216,20 +285,18 @@ def _source_of(
         up_guess=up_guess_of(meshes),
         evidence=evidence_of(meshes),
         remarks=contents.remarks,
-        fineness=fineness if cad else None,
-        steps=_steps(file, contents, fineness) if cad else (),
+        fineness=contents.fineness,
+        steps=_steps(contents, contents.fineness) if contents.fineness else (),
     )
 
 
-def _steps(file: Packed, contents: Contents, fineness: Fineness) -> tuple[Step, ...]:
+def _steps(contents: Contents, fineness: Fineness) -> tuple[Step, ...]:
     """Say what each named fineness would come to, so that one can be chosen knowingly."""
     from aimtrue.core.formats import cad
 
     others = [one for one in STEPS if one.chord_mm != fineness.chord_mm]
-    rows = [
-        cad.summary(contents.parts, fineness),
-        *cad.steps(ending_of(file.name), file.data, others),
-    ]
+    per = MM_PER[contents.unit] if contents.unit else 1.0
+    rows = cad.steps(contents.parts, fineness, others, per)
     return tuple(sorted(rows, key=lambda step: -step.fineness.chord_mm))
 
 

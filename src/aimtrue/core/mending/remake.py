@@ -175,7 +175,7 @@ def remake(key: str, job: Job, work: Work, shelf: Shelf, data: bytes, progress: 
         case TakeAsOne():
             return _with_overlaps(job, _take_as_one(key, job, work, shelf), shelf)
         case Refine():
-            return _refine(key, job, work, data, progress)
+            return _refine(key, job, work, data, shelf, progress)
         case Revise():
             return _revise(key, job, work, data, progress)
 
@@ -385,12 +385,13 @@ def _done_to(olds: list[Body], done: tuple[str, ...]) -> tuple[str, ...] | None:
     return tuple(dict.fromkeys([*(name for old in olds for name in old.remade or ()), *done]))
 
 
-def _refine(key: str, job: Job, work: Refine, data: bytes, progress: Progress) -> Remade:
+def _refine(key: str, job: Job, work: Refine, data: bytes, shelf: Shelf, progress: Progress) -> Remade:
     source = job.source(work.source)
     if ending_of(source.name) not in CAD_ENDINGS:
         raise Refused("not-cad", f"{source.name} is a mesh; its facets are what they are")
     fineness = _fineness(source, work)
-    taken = take_in(key, source.name, data, fineness=fineness, sew=work.sew, progress=progress)
+    beside = {one.name: shelf.original(one.sha256) for one in source.beside}
+    taken = take_in(key, source.name, data, fineness=fineness, sew=work.sew, beside=beside, progress=progress)
     fresh = taken.sources[0].model_copy(
         update={
             "id": source.id,

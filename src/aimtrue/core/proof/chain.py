@@ -54,6 +54,11 @@ class Chain:
     grow: Points
     turn: Points
 
+    @property
+    def most(self) -> float:
+        """The greatest stretch of it all, in mm per number of the file."""
+        return float(np.linalg.norm(self.grow[:, None] * self.matrix, 2))
+
     def points(self, numbers: Points) -> Points:
         """Bring (n, 3) numbers of the file to mm, kept bores at their diameter, turned as seated."""
         moved = numbers @ self.matrix.T + self.shift

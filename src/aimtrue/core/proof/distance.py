@@ -5,9 +5,9 @@ from __future__ import annotations
 import igl
 import numpy as np
 
-from aimtrue.core.proof.surface import Points, Surface
+from aimtrue.core.proof.surface import Numbers, Points, Surface
 
-_SAMPLES = 60_000
+_SAMPLES = 40_000
 _SEED = 20
 
 
@@ -38,22 +38,27 @@ def feet(points: Points, surface: Surface) -> Points:
     return np.asarray(found[2]).reshape(-1, 3)
 
 
-def places(surface: Surface) -> Points:
-    """Return places all over a surface: its points (of very many a part), and samples spread by area."""
+def places(surface: Surface) -> tuple[Points, Numbers]:
+    """Return places all over a surface, and the triangle each is on.
+
+    They are its corners (of very many a part), and samples spread by area.
+    """
     corners = surface.corners
     sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     areas = np.linalg.norm(sides, axis=1)
-    points = surface.points[np.unique(surface.faces)]
-    points = points[:: max(1, len(points) // (4 * _SAMPLES))]
+    _, first = np.unique(surface.faces, return_index=True)
+    first = first[:: max(1, len(first) // (2 * _SAMPLES))]
+    points, owner = surface.points[surface.faces.ravel()[first]], first // 3
     if not areas.sum() > 0:
-        return points
+        return points, owner
     chance = np.random.default_rng(_SEED)
     some = chance.choice(len(areas), min(_SAMPLES, 20 * len(areas)), p=areas / areas.sum())
     u, v = chance.random((2, len(some)))
     over = u + v > 1
     u[over], v[over] = 1 - u[over], 1 - v[over]
     a, b, c = (corners[some, k] for k in range(3))
-    return np.concatenate([points, a + u[:, None] * (b - a) + v[:, None] * (c - a)])
+    samples = a + u[:, None] * (b - a) + v[:, None] * (c - a)
+    return np.concatenate([points, samples]), np.concatenate([owner, some])
 
 
 def inside(points: Points, surface: Surface) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:

@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import math
 import tempfile
+from collections.abc import Mapping
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -32,18 +34,21 @@ class Solid:
     volume: float | None
 
 
-def read(kind: str, data: bytes, fineness: Fineness) -> list[Solid]:
+def read(
+    kind: str, data: bytes, fineness: Fineness, beside: Mapping[str, bytes] | None = None
+) -> list[Solid]:
     """Read a CAD file a second time.
 
     Args:
         kind: ``step``, ``iges`` or ``brep``.
         data: the whole file.
         fineness: of the first tessellation; this one is another, about as fine.
+        beside: by name, the files that an assembly names parts in.
     """
     from OCP.BRepMesh import BRepMesh_IncrementalMesh
     from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID
 
-    shape = _shape(kind, data)
+    shape = _assembly(data, beside) if beside else _shape(kind, data)
     BRepMesh_IncrementalMesh(
         shape, 0.83 * fineness.chord_mm, False, 0.9 * math.radians(fineness.angle_deg), False
     )
@@ -76,12 +81,43 @@ def _shape(kind: str, data: bytes) -> Any:
             good = reader.ReadFile(file.name) == IFSelect_RetDone and reader.TransferRoots() > 0
             shape = reader.OneShape() if good else TopoDS_Shape()
     if not good or shape.IsNull():
-        raise AimTrueError(
-            "original-unproven",
-            "the CAD file cannot be read a second time, so nothing can be proven of it",
-            remedy="nothing was handed over; report this with the file",
-        )
+        raise _unreadable()
     return shape
+
+
+def _assembly(data: bytes, beside: Mapping[str, bytes]) -> Any:
+    """A STEP assembly with its parts in other files, as the kernel itself puts it together."""
+    from OCP.BRep import BRep_Builder
+    from OCP.collections import Sequence_TDF_Label
+    from OCP.IFSelect import IFSelect_RetDone
+    from OCP.STEPCAFControl import STEPCAFControl_Reader
+    from OCP.TCollection import TCollection_ExtendedString
+    from OCP.TDocStd import TDocStd_Document
+    from OCP.TopoDS import TopoDS_Compound
+    from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
+
+    reader, document = STEPCAFControl_Reader(), TDocStd_Document(TCollection_ExtendedString("BinXCAF"))
+    with tempfile.TemporaryDirectory() as folder:
+        for name, part in beside.items():
+            (Path(folder) / name).write_bytes(part)
+        whole = Path(folder) / "assembly.stp"
+        whole.write_bytes(data)
+        if reader.ReadFile(str(whole)) != IFSelect_RetDone or not reader.Transfer(document):
+            raise _unreadable()
+    labels, result, builder = Sequence_TDF_Label(), TopoDS_Compound(), BRep_Builder()
+    XCAFDoc_DocumentTool.ShapeTool_s(document.Main()).GetFreeShapes(labels)
+    builder.MakeCompound(result)
+    for number in range(1, labels.Length() + 1):
+        builder.Add(result, XCAFDoc_ShapeTool.GetShape_s(labels.Value(number)))
+    return result
+
+
+def _unreadable() -> AimTrueError:
+    return AimTrueError(
+        "original-unproven",
+        "the CAD file cannot be read a second time, so nothing can be proven of it",
+        remedy="nothing was handed over; report this with the file",
+    )
 
 
 def _within(shape: Any, kind: Any, outside: Any = None) -> list[Any]:

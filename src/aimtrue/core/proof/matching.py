@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from aimtrue.core.proof.surface import Numbers, Points, point_numbers
+from aimtrue.core.proof.originals import MOST_TRIED, Original
+from aimtrue.core.proof.surface import Numbers, Points, Surface
 
 _MOST_RUNS = 300
 _BLOCK = 1 << 15
@@ -134,41 +135,42 @@ def _worst(asked: Points, found: Points, source: Numbers, turned: Numbers) -> fl
     return worst
 
 
-def torn_edges(corners: Points, taken: NDArray[np.bool_]) -> int:
-    """Count edges of the original that join a triangle taken with one that was left out.
-
-    Only edges of just two triangles count: where more meet, bodies may part; triangles without area bound
-    nothing and are passed over.
-
-    Args:
-        corners: (m, 3, 3) of the original, in numbers of its file.
-        taken: (m,) which triangles a body has.
-    """
-    if taken.all():
-        return 0
-    faces = point_numbers(corners.reshape(-1, 3)).reshape(-1, 3)
-    proper = (
-        np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) > 0
-    )
-    faces, taken = faces[proper], taken[proper]
-    starts, ends = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
-    key = np.minimum(starts, ends) * (int(faces.max(initial=0)) + 1) + np.maximum(starts, ends)
-    order = np.argsort(key, kind="stable")
-    key = key[order]
-    first = np.flatnonzero(np.r_[True, key[1:] != key[:-1]])
-    pairs = first[np.diff(np.r_[first, len(key)]) == 2]
-    owner = np.repeat(taken, 3)[order]
-    return int((owner[pairs] != owner[pairs + 1]).sum())
-
-
-def set_aside(corners: Points) -> int:
-    """Return how many triangles of an original bound nothing or are there twice.
+def completed(
+    mesh: Original,
+    local: Surface,
+    polygon: Numbers,
+    asked: Points,
+    found: Points,
+    have: Match,
+    limit: float,
+) -> tuple[Surface, Numbers, Match]:
+    """Find strangers that a large polygon can be cut into, and add those to the triangles of the original.
 
     Args:
-        corners: (m, 3, 3) in numbers of its file.
+        mesh: the source.
+        local, polygon: its triangles that were matched against, and the polygon of each.
+        asked: (n, 3) the points of ``local`` where they should be.
+        found: (r, 3, 3) released corners.
+        have: the match so far.
+        limit: how far a corner may be off, in mm.
     """
-    faces = np.sort(point_numbers(corners.reshape(-1, 3)).reshape(-1, 3), axis=1)
-    sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    empty = (sides == 0).all(axis=1)
-    proper = faces[~empty]
-    return int(empty.sum()) + len(proper) - len(np.unique(proper, axis=0))
+    large = [one for one in np.unique(polygon).tolist() if mesh.corners[one] > MOST_TRIED]
+    added: list[Numbers] = []
+    owner: list[int] = []
+    source = have.source.copy()
+    for one in large:
+        # The first triangles of a fan have all of the polygon's corners among them.
+        corners = np.unique(local.faces[polygon == one])
+        tree = cKDTree(asked[corners])
+        left = np.flatnonzero(source < 0)
+        away, near = tree.query(found[left], distance_upper_bound=2 * limit)
+        for row in np.flatnonzero(np.isfinite(away).all(axis=1)):
+            source[left[row]] = len(local.faces) + len(added)
+            added.append(corners[near[row]])
+            owner.append(one)
+    if not added:
+        return local, polygon, have
+    faces = np.concatenate([local.faces, np.array(added)])
+    turned = np.where(source >= len(local.faces), 0, have.turned)
+    worst = _worst(asked[faces], found, source, turned)
+    return Surface(local.points, faces), np.concatenate([polygon, owner]), Match(source, turned, worst)

@@ -12,13 +12,14 @@ import struct
 import xml.etree.ElementTree as Xml
 import zipfile
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.lengths import Unit
-from aimtrue.core.proof.surface import Numbers, Points, Surface
+from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers
 
 _UNITS_3MF = {
     "micron": Unit.UM,
@@ -28,8 +29,10 @@ _UNITS_3MF = {
     "foot": Unit.FT,
     "meter": Unit.M,
 }
-_MOST_FANNED = 12
+MOST_TRIED = 8
 """Corners of a polygon up to which every way of cutting it into triangles is tried."""
+_NO_AREA = 4.0
+"""Spacings of float32 that a triangle is high at most when it has no area that a file could carry."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,18 +43,118 @@ class Original:
         unit: that the file declares, or None.
         surface: its triangles; of a polygon every triangle that its corners can make.
         polygon: (m,) the polygon each triangle is of.
-        count: triangles that its polygons come to when they are cut.
+        loops: the corners of all polygons, one after the other.
+        corners: (p,) how many corners each polygon has.
+        piece: (p,) what the file itself sets apart: an object, a group, a solid.
     """
 
     unit: Unit | None
     surface: Surface
     polygon: Numbers
-    count: int
+    loops: Numbers
+    corners: Numbers
+    piece: Numbers
+
+    @property
+    def count(self) -> int:
+        """Triangles that its polygons come to when they are cut."""
+        return int((self.corners - 2).sum())
 
     @property
     def plain(self) -> bool:
         """Whether the file has triangles only."""
-        return self.count == len(self.surface.faces)
+        return len(self.polygon) == len(self.corners)
+
+    def loop(self, polygon: int) -> Numbers:
+        """Return the corners of a polygon, in order around."""
+        end = int(self._ends[polygon])
+        return self.loops[end - int(self.corners[polygon]) : end]
+
+    @cached_property
+    def _ends(self) -> Numbers:
+        return np.cumsum(self.corners)
+
+    @cached_property
+    def vector_areas(self) -> Points:
+        """(p, 3): twice the area of each polygon, along its normal (Newell); the same however it is cut."""
+        at = self.surface.points[self.loops]
+        near = np.repeat(at[self._ends - self.corners], self.corners, axis=0)
+        sides = np.cross(at - near, at[self._after] - near)
+        return np.stack([np.add.reduceat(sides[:, k], self._ends - self.corners) for k in range(3)], axis=1)
+
+    @cached_property
+    def _after(self) -> Numbers:
+        """Where in ``loops`` the next corner of each is."""
+        after = np.arange(1, len(self.loops) + 1)
+        after[self._ends - 1] = self._ends - self.corners
+        return after
+
+    @cached_property
+    def simple(self) -> NDArray[np.bool_]:
+        """(p,): which polygons have every corner once; those that run over themselves have no right cut."""
+        owner = np.repeat(np.arange(len(self.corners)), self.corners)
+        pairs = np.unique(np.stack([owner, self.loops]), axis=1)
+        return np.asarray(np.bincount(pairs[0], minlength=len(self.corners)) == self.corners)
+
+    def pieces_within(self, low: Points, high: Points, grain: float) -> list[int]:
+        """Return the pieces whose bounds are just these."""
+        lows, highs = self._piece_bounds
+        near = (abs(lows - low) <= grain).all(axis=1) & (abs(highs - high) <= grain).all(axis=1)
+        return list(np.flatnonzero(near).tolist())
+
+    @cached_property
+    def _piece_bounds(self) -> tuple[Points, Points]:
+        many = int(self.piece.max(initial=0)) + 1
+        lows, highs = np.full((many, 3), np.inf), np.full((many, 3), -np.inf)
+        owner = np.repeat(self.piece, self.corners)
+        np.minimum.at(lows, owner, self.surface.points[self.loops])
+        np.maximum.at(highs, owner, self.surface.points[self.loops])
+        return lows, highs
+
+    @cached_property
+    def neighbours(self) -> Numbers:
+        """(k, 2): polygons that share an edge with one other and no more, within a piece of the file.
+
+        Those without area bound nothing and are passed over; those there twice share with more than one.
+        """
+        numbers = point_numbers(self.surface.points)[self.loops]
+        owner = np.repeat(np.arange(len(self.corners)), self.corners)
+        many = int(numbers.max(initial=0)) + 1
+        ends = numbers[self._after]
+        key = np.minimum(numbers, ends) * many + np.maximum(numbers, ends)
+        good = (self.vector_areas != 0).any(axis=1)[owner]
+        key, owner = key[good], owner[good]
+        if self.piece.any():
+            _, key = np.unique(np.stack([key, self.piece[owner]]), axis=1, return_inverse=True)
+            key = key.ravel()
+        order = np.argsort(key, kind="stable")
+        key, owner = key[order], owner[order]
+        first = np.flatnonzero(np.r_[True, key[1:] != key[:-1]])
+        two = first[np.diff(np.r_[first, len(key)]) == 2]
+        return np.stack([owner[two], owner[two + 1]], axis=1)
+
+    def idle(self) -> int:
+        """Return how many triangles at most bind nothing: those without area, and those there twice."""
+        numbers = point_numbers(self.surface.points)
+        corners = self.surface.corners
+        a, b, c = (corners[:, k] for k in range(3))
+        sides = np.linalg.norm(np.cross(b - a, c - a), axis=1)
+        longest = np.linalg.norm([b - a, c - b, a - c], axis=2).max(axis=0)
+        grain = np.spacing(np.abs(corners).max(axis=(1, 2), initial=0.0).astype(np.float32)).astype(
+            np.float64
+        )
+        empty = np.unique(self.polygon[sides <= _NO_AREA * grain * longest])
+        good = np.setdiff1d(np.arange(len(self.corners)), empty)
+        seen: dict[tuple[int, ...], int] = {}
+        if self.plain:
+            faces = np.sort(numbers[self.surface.faces[good]], axis=1)
+            return len(empty) + len(faces) - len(np.unique(faces, axis=0))
+        double = 0
+        for polygon in good.tolist():
+            key = tuple(sorted(numbers[self.loop(polygon)].tolist()))
+            double += int(self.corners[polygon]) - 2 if key in seen else 0
+            seen[key] = polygon
+        return int((self.corners[empty] - 2).sum()) + double
 
 
 def read(kind: str, data: bytes) -> Original:
@@ -69,7 +172,7 @@ def read(kind: str, data: bytes) -> Original:
             case "stl-binary":
                 return _of_corners(_stl_binary(data))
             case "stl-ascii":
-                return _of_corners(_stl_ascii(data))
+                return _of_corners(*_stl_ascii(data))
             case "obj":
                 return _of_polygons(*_obj(data))
             case "ply-ascii" | "ply-binary":
@@ -84,10 +187,15 @@ def read(kind: str, data: bytes) -> Original:
         ) from error
 
 
-def _of_corners(corners: Points) -> Original:
-    count = len(corners)
-    surface = Surface(corners.reshape(-1, 3), np.arange(3 * count).reshape(-1, 3))
-    return Original(None, surface, np.arange(count), count)
+def _of_corners(corners: Points, piece: Numbers | None = None) -> Original:
+    faces = np.arange(3 * len(corners)).reshape(-1, 3)
+    return _of_triangles(None, Surface(corners.reshape(-1, 3), faces), piece)
+
+
+def _of_triangles(unit: Unit | None, surface: Surface, piece: Numbers | None) -> Original:
+    count = len(surface.faces)
+    apart = np.zeros(count, np.int64) if piece is None else piece
+    return Original(unit, surface, np.arange(count), surface.faces.ravel(), np.full(count, 3), apart)
 
 
 def _stl_binary(data: bytes) -> Points:
@@ -96,16 +204,19 @@ def _stl_binary(data: bytes) -> Points:
     return np.ascontiguousarray(rows[:, 12:48]).view("<f4").astype(np.float64).reshape(-1, 3, 3)
 
 
-def _stl_ascii(data: bytes) -> Points:
-    words = data.split()
-    at = [i for i, word in enumerate(words) if word in (b"vertex", b"VERTEX", b"Vertex")]
-    numbers = []
-    for i in at:
-        try:
-            numbers.append((float(words[i + 1]), float(words[i + 2]), float(words[i + 3])))
-        except (ValueError, IndexError):  # the word within a name
-            continue
-    return np.array(numbers, dtype=np.float64).reshape(-1, 3, 3)
+def _stl_ascii(data: bytes) -> tuple[Points, Numbers]:
+    words = text_of(data).encode().split()
+    numbers, piece, solid = [], [], 0
+    for i, word in enumerate(words):
+        if word == b"solid" or word == b"SOLID":
+            solid += 1
+        elif word.lower() == b"vertex":
+            try:
+                numbers.append((float(words[i + 1]), float(words[i + 2]), float(words[i + 3])))
+                piece.append(solid)
+            except (ValueError, IndexError):  # the word within a name
+                continue
+    return np.array(numbers, dtype=np.float64).reshape(-1, 3, 3), np.array(piece[::3], dtype=np.int64)
 
 
 def text_of(data: bytes) -> str:
@@ -115,9 +226,12 @@ def text_of(data: bytes) -> str:
     return data.decode("utf-8-sig", "replace")
 
 
-def _obj(data: bytes) -> tuple[Points, list[list[int]]]:
+def _obj(data: bytes) -> tuple[Points, list[list[int]], list[int]]:
     points: list[list[float]] = []
     loops: list[list[int]] = []
+    piece: list[int] = []
+    names: dict[tuple[str, str], int] = {}
+    object_, group = "", ""
     for line in text_of(data).replace("\\\r\n", " ").replace("\\\n", " ").splitlines():
         words = line.split("#")[0].split()
         if not words:
@@ -127,7 +241,12 @@ def _obj(data: bytes) -> tuple[Points, list[list[int]]]:
         elif words[0] == "f" and len(words) > 3:
             numbers = [int(word.split("/")[0]) for word in words[1:]]
             loops.append([n - 1 if n > 0 else len(points) + n for n in numbers])
-    return np.array(points).reshape(-1, 3), loops
+            piece.append(names.setdefault((object_, group), len(names)))
+        elif words[0] == "o":
+            object_ = " ".join(words[1:])
+        elif words[0] == "g":
+            group = " ".join(words[1:])
+    return np.array(points).reshape(-1, 3), loops, piece
 
 
 _PLY_TYPES = {
@@ -229,28 +348,35 @@ class _Values:
         return [loop for loop in loops if len(loop) > 2]
 
 
-def _of_polygons(points: Points, loops: list[list[int]] | Numbers) -> Original:
+def _of_polygons(
+    points: Points, loops: list[list[int]] | Numbers, piece: list[int] | None = None
+) -> Original:
     if isinstance(loops, np.ndarray):
-        return Original(None, Surface(points, loops), np.arange(len(loops)), len(loops))
+        return _of_triangles(None, Surface(points, loops), None)
     faces: list[tuple[int, int, int]] = []
     polygon: list[int] = []
     for number, loop in enumerate(loops):
         n = len(loop)
         if n == 3:
             faces.append((loop[0], loop[1], loop[2]))
-        elif n <= _MOST_FANNED:
+        elif n <= MOST_TRIED:
             faces += [
                 (loop[i], loop[j], loop[k])
                 for i in range(n)
                 for j in range(i + 1, n)
                 for k in range(j + 1, n)
             ]
-        else:
+        else:  # these are completed by what the released body has of them
             faces += [(loop[0], loop[j], loop[j + 1]) for j in range(1, n - 1)]
         polygon += [number] * (len(faces) - len(polygon))
-    count = sum(len(loop) - 2 for loop in loops)
-    surface = Surface(points, np.array(faces, dtype=np.int64).reshape(-1, 3))
-    return Original(None, surface, np.array(polygon, dtype=np.int64), count)
+    return Original(
+        None,
+        Surface(points, np.array(faces, dtype=np.int64).reshape(-1, 3)),
+        np.array(polygon, dtype=np.int64),
+        np.array([corner for loop in loops for corner in loop], dtype=np.int64),
+        np.array([len(loop) for loop in loops], dtype=np.int64),
+        np.array(piece if piece is not None else [0] * len(loops), dtype=np.int64),
+    )
 
 
 def _3mf(data: bytes) -> Original:
@@ -296,8 +422,8 @@ def _3mf(data: bytes) -> Original:
                 place(_path(item) or root_path, item.attrib["objectid"], _matrix(item), 0)
     every = np.concatenate(faces) if faces else np.empty((0, 3), np.int64)
     surface = Surface(np.concatenate(points) if points else np.empty((0, 3)), every)
-    unit = _UNITS_3MF[root.get("unit", "millimeter")]
-    return Original(unit, surface, np.arange(len(every)), len(every))
+    piece = np.repeat(np.arange(len(faces)), [len(one) for one in faces])
+    return _of_triangles(_UNITS_3MF[root.get("unit", "millimeter")], surface, piece)
 
 
 def _root_model(package: zipfile.ZipFile, parts: dict[str, str]) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import igl
 import numpy as np
@@ -10,6 +10,7 @@ import numpy as np
 from aimtrue.core.job import Body, Gauge
 from aimtrue.core.proof.chain import Chain
 from aimtrue.core.proof.matching import Match
+from aimtrue.core.proof.originals import Original
 from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds
 
 _ON_SURFACE = 1e-6
@@ -37,13 +38,13 @@ class Part:
 
     Attributes:
         body, chain, claim: whose, by which chain, and what the sheets say.
-        original: triangles of its source, in numbers of the file.
+        original: triangles of its source that may be its own, in numbers of the file.
         found: (r, 3, 3) its triangles as read back, in mm.
         limit: how far float32 may take a coordinate in the file, in mm.
-        matched: which triangles of the original it has; None when it was made anew, or comes from CAD.
+        matched: which triangles of ``original`` it has; None when it was made anew, or comes from CAD.
+        polygon: of each triangle of ``original``, the polygon of ``mesh`` that it is of.
+        mesh: the whole source.
         slack: how far its surface may be from the original's, in mm; 0 when it is matched.
-        mine: numbers of the original's triangles that it is to have: those it has, or where some of it are
-            strangers, all within the bounds that the job has for it.
     """
 
     body: Body
@@ -52,9 +53,29 @@ class Part:
     original: Surface
     found: Points
     limit: float
-    matched: Match | None
-    slack: float
-    mine: Numbers
+    matched: Match | None = None
+    polygon: Numbers = field(default_factory=lambda: np.empty(0, np.int64))
+    mesh: Original | None = None
+    slack: float = 0.0
+
+    @property
+    def strange(self) -> bool:
+        """Whether it has triangles that are not of the original."""
+        return self.matched is not None and len(self.matched.strangers) > 0
+
+    def mine(self) -> Numbers:
+        """(k, 3): the original's triangles it is to have: those it has, or all that may be its own."""
+        assert self.matched is not None
+        return np.asarray(self.original.faces if self.strange else self.original.faces[self.matched.source])
+
+    def in_order(self) -> Points:
+        """(3 r, 3): corner by corner as they were released, where the original has them, in numbers of its
+        file.
+        """
+        assert self.matched is not None
+        faces = self.mine()
+        order = (np.arange(3) + self.matched.turned[:, None]) % 3
+        return np.asarray(self.original.points[np.take_along_axis(faces, order, axis=1)].reshape(-1, 3))
 
     def in_file(self, numbers: Points) -> Points:
         """Bring (n, 3) numbers of the source to where they should be in the released file."""
@@ -69,11 +90,9 @@ class Part:
 
     def asked_corners(self) -> Points:
         """(k, 3, 3): the original's triangles that are this body's, where they should be, in mm."""
-        if self.matched is None or not len(self.mine):
+        if self.matched is None or not len(self.original.faces):
             return self.found
-        faces = self.original.faces[self.mine]
-        used, index = np.unique(faces, return_inverse=True)
-        return np.asarray(self.in_file(self.original.points[used])[index.reshape(-1, 3)])
+        return np.asarray(self.in_file(self.original.points)[self.mine()])
 
     def sizes(self, corners: Points) -> Points:
         """(3,): the extents of (k, 3, 3) triangles along the body's own axes."""
@@ -88,11 +107,9 @@ class Part:
         """
         if self.matched is None:
             return self._projected(points)
-        mine = self.matched.source >= 0
-        if not mine.all():
-            return None  # told already, by what is strange
-        numbers = np.flatnonzero(mine)
-        faces = self.original.faces[self.matched.source[mine]]
+        if self.strange:
+            return None  # told already
+        faces = self.mine()
         source = self.original.points
         size = float(np.ptp(source[faces].reshape(-1, 3), axis=0).max())
         squared, near, feet = igl.point_mesh_squared_distance(np.ascontiguousarray(points), source, faces)
@@ -101,15 +118,15 @@ class Part:
         for i, point in enumerate(points):
             if on[i]:
                 corners = source[faces[near[i]]]
-                there = np.roll(self.found[numbers[near[i]]], self.matched.turned[numbers[near[i]]], axis=0)
+                there = np.roll(self.found[near[i]], self.matched.turned[near[i]], axis=0)
                 result[i] = _weights(corners, feet.reshape(-1, 3)[i]) @ there
                 continue
             here = self._around(gauge, points, point, source[faces])
             if here is None:
                 return None
             which, corner = here
-            turned = (corner - self.matched.turned[numbers[which]]) % 3
-            result[i] = _affine(source[faces[which, corner]], self.found[numbers[which], turned], point)
+            turned = (corner - self.matched.turned[which]) % 3
+            result[i] = _affine(source[faces[which, corner]], self.found[which, turned], point)
         return result
 
     def _around(

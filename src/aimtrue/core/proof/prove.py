@@ -4,23 +4,23 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Literal
 
 import numpy as np
 
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.job import AXES, Body, Job, Reading, Source
+from aimtrue.core.job import AXES, Beside, Body, Job, Reading, Source
 from aimtrue.core.lengths import Unit
 from aimtrue.core.proof import kernel, originals, remade
 from aimtrue.core.proof.chain import MM, Chain, chain_of
-from aimtrue.core.proof.matching import Match, match, set_aside, torn_edges
+from aimtrue.core.proof.matching import completed, match
 from aimtrue.core.proof.parts import Claim, Part
 from aimtrue.core.proof.readings import check as reading_check
 from aimtrue.core.proof.readings import lengths
 from aimtrue.core.proof.released import read_back, reader_of
-from aimtrue.core.proof.surface import Points, Surface, area, bounds, bounds_a_volume, volume
+from aimtrue.core.proof.surface import Numbers, Points, Surface, area, bounds, bounds_a_volume, volume
 from aimtrue.core.proof.values import Check, Proof, counted, length, same, within
 
 COARSEST = 1e-3
@@ -28,7 +28,7 @@ COARSEST = 1e-3
 GAP_MM = 5.0
 """Between kits that stand side by side on a plate."""
 _CAD = ("step", "iges", "brep")
-_NONE = np.empty(0, np.int64)
+_NOTHING = Surface(np.empty((0, 3)), np.empty((0, 3), np.int64))
 
 
 class ProofBroken(AimTrueError):
@@ -66,7 +66,7 @@ def prove(
     bodies: tuple[Body, ...],
     order: Order,
     data: bytes,
-    original: Callable[[Source], bytes],
+    original: Callable[[Source | Beside], bytes],
     claims: dict[str, Claim],
 ) -> Proof:
     """Read released bytes back and compare them with what the decisions make of the originals.
@@ -76,7 +76,7 @@ def prove(
         bodies: those in the file, in the order written.
         order: how they were written.
         data: the released bytes.
-        original: gives the bytes of a source.
+        original: gives the bytes of a source, or of a file beside it.
         claims: per body what the sheets say of it, see :class:`Claim`.
 
     Raises:
@@ -150,10 +150,11 @@ def _spacing(points: Points, unit: Unit) -> float:
 class _Sources:
     """The originals, each read a second time once."""
 
-    def __init__(self, job: Job, original: Callable[[Source], bytes]) -> None:
+    def __init__(self, job: Job, original: Callable[[Source | Beside], bytes]) -> None:
         self._job, self._bytes = job, original
         self._meshes: dict[str, originals.Original] = {}
         self._solids: dict[str, list[kernel.Solid]] = {}
+        self._shells: dict[str, remade.Shells] = {}
 
     def part(self, body: Body, order: Order, found: Surface, claim: Claim, spacing: float) -> Part:
         """Hold a released body against the triangles, or the solids, of its source."""
@@ -161,21 +162,31 @@ class _Sources:
         corners = found.corners
         limit = _limit(chain, body, claim, spacing)
         if chain.source.format in _CAD:
-            surface = remade.merged([one.surface for one in self._cad(chain.source)], chain.source)
+            shells = self._shells_of(chain.source)
             slack = remade.slack_of_cad(chain, body)
-            return Part(body, chain, claim, surface, corners, limit, None, slack, _NONE)
+            return Part(
+                body, chain, claim, shells.near(body, slack / chain.most), corners, limit, slack=slack
+            )
         mesh = self._mesh(chain.source)
         if not body.remade:
-            numbers = _near(mesh.surface, body)
-            asked = chain.points(mesh.surface.points) + claim.place
-            local = match(asked[mesh.surface.faces[numbers]], corners, limit)
-            numbered = np.where(local.source >= 0, np.append(numbers, -1)[local.source], -1)
-            matched = Match(numbered, local.turned, local.worst)
-            if body.remade is not None or not len(matched.strangers):
-                mine = numbers if len(matched.strangers) else numbered
-                return Part(body, chain, claim, mesh.surface, corners, limit, matched, 0.0, mine)
+            part = _matched(Part(body, chain, claim, _NOTHING, corners, limit), mesh)
+            # Of a body kept before it was noted whether it was made anew, the match tells.
+            if body.remade is not None or not part.strange:
+                return part
         slack = remade.slack_of(chain, body, mesh.surface)
-        return Part(body, chain, claim, mesh.surface, corners, limit, None, slack, _NONE)
+        near = self._shells_of(chain.source).near(body, slack / chain.most)
+        return Part(body, chain, claim, near, corners, limit, slack=slack)
+
+    def _shells_of(self, source: Source) -> remade.Shells:
+        if source.id not in self._shells:
+            if source.format in _CAD:
+                per = MM[source.declared] if source.declared else 1.0
+                self._shells[source.id] = remade.Shells(
+                    [one.surface.moved(one.surface.points / per) for one in self._cad(source)]
+                )
+            else:
+                self._shells[source.id] = remade.Shells.of(self._mesh(source).surface)
+        return self._shells[source.id]
 
     def _mesh(self, source: Source) -> originals.Original:
         if source.id not in self._meshes:
@@ -185,7 +196,9 @@ class _Sources:
     def _cad(self, source: Source) -> list[kernel.Solid]:
         if source.id not in self._solids:
             assert source.fineness is not None
-            self._solids[source.id] = kernel.read(source.format, self._bytes(source), source.fineness)
+            beside = {one.name: self._bytes(one) for one in source.beside}
+            data = self._bytes(source)
+            self._solids[source.id] = kernel.read(source.format, data, source.fineness, beside)
         return self._solids[source.id]
 
     def checks(self, key: str) -> list[Check]:
@@ -208,7 +221,7 @@ class _Sources:
             says = f"triangles of {source.name}, in bodies or set aside"
             found.append(same("accounted", says, source.triangles + source.set_aside, mesh.count))
         if source.set_aside:
-            most = set_aside(mesh.surface.corners)
+            most = mesh.idle()
             found.append(
                 Check(
                     code="set-aside",
@@ -235,12 +248,35 @@ class _Sources:
         return "; ".join(told)
 
 
-def _near(surface: Surface, body: Body) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
-    """Numbers of the triangles of a source within the bounds that the job has for a body."""
+def _matched(part: Part, mesh: originals.Original) -> Part:
+    """Find the released triangles among those of the source that are within the bounds the job has for the
+    body.
+    """
+    body, points = part.body, mesh.surface.points
     low, high = np.array(body.low), np.array(body.high)
     grain = 1e-12 * max(float(abs(low).max()), float(abs(high).max()))
-    good = np.all((surface.points >= low - grain) & (surface.points <= high + grain), axis=1)
-    return np.flatnonzero(np.asarray(good)[surface.faces].all(axis=1))
+    good = np.all((points >= low - grain) & (points <= high + grain), axis=1)
+    numbers = np.flatnonzero(np.asarray(good)[mesh.surface.faces].all(axis=1))
+    if mesh.piece.any():
+        # Where the file sets a piece apart that is just so large, the body is that one, whatever lies on it.
+        own = mesh.piece[mesh.polygon[numbers]]
+        for one in mesh.pieces_within(low, high, grain):
+            part_of_it = _held(part, mesh, numbers[own == one])
+            if not part_of_it.strange and not _torn(part_of_it):
+                return part_of_it
+    return _held(part, mesh, numbers)
+
+
+def _held(part: Part, mesh: originals.Original, numbers: Numbers) -> Part:
+    """Match a released body with some triangles of its source."""
+    whole = len(numbers) == len(mesh.surface.faces)
+    local = mesh.surface if whole else mesh.surface.some(numbers)
+    asked = part.in_file(local.points)
+    found = match(asked[local.faces], part.found, part.limit)
+    polygon = mesh.polygon[numbers]
+    if len(found.strangers) and not mesh.plain:
+        local, polygon, found = completed(mesh, local, polygon, asked, part.found, found, part.limit)
+    return replace(part, original=local, matched=found, polygon=polygon, mesh=mesh)
 
 
 def _limit(chain: Chain, body: Body, claim: Claim, spacing: float) -> float:
@@ -339,9 +375,9 @@ def _bore_reach(part: Part) -> float:
 def _numbers_check(part: Part) -> Check:
     """Whether the body spans, in numbers of its file, what its sheets start from."""
     assert part.matched is not None
-    if not len(part.mine):
+    if part.strange and not len(part.original.faces):
         return same("numbers", f"{part.body.name} is found in its file", "yes", "no")
-    ends = bounds(part.original.points[part.original.faces[part.mine]])
+    ends = bounds(part.original.points[part.mine()])
     off = float(abs(ends - np.array([part.body.low, part.body.high])).max())
     grain = 1e-12 * float(abs(ends).max())
     return Check(
@@ -379,11 +415,29 @@ def _vertex_checks(part: Part) -> list[Check]:
         )
         return checks
     checks.append(within("vertices", says, "within float32", part.matched.worst, limit))
-    taken = np.zeros(len(part.original.faces), dtype=bool)
-    taken[part.matched.source] = True
-    torn = torn_edges(part.original.corners, taken)
-    checks.append(same("whole", f"edges at which {name} was torn from its original", 0, torn))
+    checks.append(same("whole", f"edges at which {name} was torn from its original", 0, _torn(part)))
     return checks
+
+
+def _torn(part: Part) -> int:
+    """Count edges between a polygon that the body has and one that was left out, and polygons it has in
+    part.
+    """
+    assert part.matched is not None
+    assert part.mesh is not None
+    mesh, mine = part.mesh, part.matched.source
+    got = np.bincount(part.polygon[mine], minlength=len(mesh.corners))
+    taken = got > 0
+    torn = int((taken[mesh.neighbours[:, 0]] != taken[mesh.neighbours[:, 1]]).sum())
+    if mesh.plain:
+        return torn
+    corners = part.original.points[part.original.faces[mine]]
+    sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    sums = np.stack(
+        [np.bincount(part.polygon[mine], sides[:, k], len(mesh.corners)) for k in range(3)], axis=1
+    )
+    off = abs(sums - mesh.vector_areas).max(axis=1) > 1e-6 * (1e-300 + abs(mesh.vector_areas).max(axis=1))
+    return torn + int((taken & off & (mesh.corners > 3) & mesh.simple).sum())
 
 
 def _bore_checks(part: Part) -> list[Check]:
@@ -430,8 +484,15 @@ def _allowance_checks(part: Part) -> list[Check]:
         return []
     if part.matched is None:
         return []
-    sizes = part.sizes(part.found)
-    bare = np.ptp(part.true(part.asked_corners().reshape(-1, 3)), axis=0)
+    if part.strange:
+        return []
+    # Kept bores take no part: where a body became small around one, they reach beyond it.
+    plain = np.ones(3 * len(part.found), dtype=bool)
+    for bore in part.body.kept:
+        plain &= ~part.chain.on_wall(part.in_order(), bore)
+    found = part.found.reshape(-1, 3)[plain]
+    sizes = part.sizes(found)
+    bare = np.ptp(part.true(part.in_file(part.in_order()[plain])), axis=0)
     limit = 4 * part.limit * math.sqrt(3) + 1e-9 * float(sizes.max())
     for i, axis in enumerate(AXES):
         share, more = allowance.shrinkage[i], allowance.clearance_mm[i]
@@ -439,17 +500,17 @@ def _allowance_checks(part: Part) -> list[Check]:
             says = f"clearance {axis.upper()} of {part.body.name}"
             checks.append(length("clearance", says, more, sizes[i] * (1 - share) - bare[i], limit))
         if share:
-            found = 1 - (bare[i] + more) / sizes[i] if sizes[i] > 0 else share
+            shrunk = 1 - (bare[i] + more) / sizes[i] if sizes[i] > 0 else share
             near = limit / max(float(sizes[i]), 1e-300)
             checks.append(
                 Check(
                     code="shrinkage",
                     says=f"shrinkage {axis.upper()} of {part.body.name}",
                     asked=f"{100 * share:.4g} %",
-                    found=f"{100 * found:.4g} %",
-                    off=abs(share - found),
+                    found=f"{100 * shrunk:.4g} %",
+                    off=abs(share - shrunk),
                     limit=near,
-                    holds=abs(share - found) <= near,
+                    holds=bool(abs(share - shrunk) <= near),
                 )
             )
     return checks

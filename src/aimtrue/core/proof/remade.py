@@ -10,11 +10,11 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from aimtrue.core.job import Body, Source
+from aimtrue.core.job import Body
 from aimtrue.core.proof import distance
 from aimtrue.core.proof.chain import MM, Chain
 from aimtrue.core.proof.parts import Part
-from aimtrue.core.proof.surface import Points, Surface, point_numbers
+from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers
 from aimtrue.core.proof.values import Check, within
 
 _MENDED = {
@@ -28,22 +28,43 @@ _MENDED = {
 }
 
 
-def merged(surfaces: list[Surface], source: Source) -> Surface:
-    """Put the solids of a CAD source into one surface, in numbers of its file.
+class Shells:
+    """What of a source hangs together, in numbers of its file; of CAD its solids.
 
-    The kernel hands over millimetres; a file that declares a unit has numbers in that.
+    Args:
+        surfaces: each of them.
     """
-    per = MM[source.declared] if source.declared else 1.0
-    starts = np.cumsum([0, *(len(one.points) for one in surfaces)])
-    return Surface(
-        np.concatenate([one.points for one in surfaces]) / per,
-        np.concatenate([one.faces + start for one, start in zip(surfaces, starts, strict=False)]),
-    )
+
+    def __init__(self, surfaces: list[Surface]) -> None:
+        self._surfaces = surfaces
+        self._lows = np.array([one.points.min(axis=0) for one in surfaces]).reshape(-1, 3)
+        self._highs = np.array([one.points.max(axis=0) for one in surfaces]).reshape(-1, 3)
+
+    @classmethod
+    def of(cls, surface: Surface) -> Shells:
+        """Divide a surface by what shares corners."""
+        return cls(parted(surface))
+
+    def near(self, body: Body, slack: float) -> Surface:
+        """Return those within the bounds that the job has for a body, as one surface; all where none is.
+
+        Args:
+            body: with its bounds in numbers of the file.
+            slack: how far outside they may reach, in numbers of the file.
+        """
+        room = slack + 1e-6 * max(h - low for low, h in zip(body.low, body.high, strict=True))
+        good = (self._lows >= np.array(body.low) - room).all(axis=1)
+        good &= (self._highs <= np.array(body.high) + room).all(axis=1)
+        some = [self._surfaces[i] for i in np.flatnonzero(good)] or self._surfaces
+        starts = np.cumsum([0, *(len(one.points) for one in some)])
+        return Surface(
+            np.concatenate([one.points for one in some]),
+            np.concatenate([one.faces + start for one, start in zip(some, starts, strict=False)]),
+        )
 
 
-def _scale(chain: Chain) -> float:
-    """The greatest stretch of the chain, in mm per number of the file."""
-    return float(np.linalg.norm(chain.grow[:, None] * chain.matrix, 2))
+_MOSTLY = 0.5
+"""Of a shell that belongs to a body more than this share is on or in it."""
 
 
 def slack_of_cad(chain: Chain, body: Body) -> float:
@@ -51,7 +72,7 @@ def slack_of_cad(chain: Chain, body: Body) -> float:
     fineness, per = chain.source.fineness, MM[chain.source.declared] if chain.source.declared else 1.0
     chord = fineness.chord_mm / per if fineness else 0.0
     deviation = body.facets.deviation if body.facets else 0.0
-    return 3 * max(chord, deviation) * _scale(chain)
+    return 3 * max(chord, deviation) * chain.most
 
 
 def slack_of(chain: Chain, body: Body, source: Surface) -> float:
@@ -62,7 +83,7 @@ def slack_of(chain: Chain, body: Body, source: Surface) -> float:
     if any(name in (body.remade or ()) for name in ("close-holes", "rebuild")):
         # A patch is new surface: it may be as far from the old as the widest hole is wide.
         moved += distance.widest_rim(source) / 2
-    return moved * _scale(chain)
+    return moved * chain.most
 
 
 def checks(part: Part) -> list[Check]:
@@ -73,7 +94,7 @@ def checks(part: Part) -> list[Check]:
     reach = float(np.ptp(found.points, axis=0).max())
     limit += part.slack + 1e-7 * reach
     how = " and ".join(_MENDED.get(one, one) for one in part.body.remade or ()) or "its facets"
-    there = distance.farthest(distance.places(found), asked)
+    there = distance.farthest(distance.places(found)[0], asked)
     rows = [
         within(
             "surface",
@@ -95,37 +116,44 @@ def _left_out(part: Part, asked: Surface, found: Surface, limit: float) -> float
 
     A shell of the original belongs to the body when most of it is on it or within it.
     """
-    low, high = found.points.min(axis=0) - limit, found.points.max(axis=0) + limit
-    worst = 0.0
-    for shell in _shells(part.original, asked):
-        if (shell.points.min(axis=0) < low - limit).any() or (shell.points.max(axis=0) > high + limit).any():
-            continue
-        points = distance.places(shell)
-        away = distance.away(points, found)
-        away[distance.inside(points, found)] = 0.0
-        if (away <= limit).mean() > 0.5:
-            worst = max(worst, float(away.max()))
-    return worst
+    points, owner = distance.places(asked)
+    away = distance.away(points, found)
+    away[distance.inside(points, found)] = 0.0
+    shell = shells_of(part.original)[owner]
+    many = int(shell.max()) + 1
+    share = np.bincount(shell, away <= limit, many) / np.maximum(np.bincount(shell, minlength=many), 1)
+    return float(away[share[shell] > _MOSTLY].max(initial=0.0))
 
 
-def _shells(numbers: Surface, placed: Surface) -> list[Surface]:
-    """Divide a surface by what hangs together in numbers of its file."""
-    faces = point_numbers(numbers.points)[numbers.faces]
-    many = int(faces.max()) + 1
+def shells_of(surface: Surface) -> Numbers:
+    """Return (m,): for every triangle the number of the piece that hangs together by shared corners."""
+    faces = point_numbers(surface.points)[surface.faces]
+    many = int(faces.max(initial=0)) + 1
     rows = np.concatenate([faces[:, 0], faces[:, 1]]), np.concatenate([faces[:, 1], faces[:, 2]])
-    _, label = connected_components(
-        coo_matrix((np.ones(len(rows[0])), rows), shape=(many, many)), directed=False
-    )
-    of_face = label[faces[:, 0]]
-    order = np.argsort(of_face, kind="stable")
-    cuts = np.flatnonzero(np.diff(of_face[order])) + 1
-    return [placed.some(some) for some in np.split(order, cuts)]
+    graph = coo_matrix((np.ones(len(rows[0]), np.int8), rows), shape=(many, many))
+    _, label = connected_components(graph, directed=False)
+    return np.asarray(np.unique(label[faces[:, 0]], return_inverse=True)[1], dtype=np.int64)
+
+
+def parted(surface: Surface) -> list[Surface]:
+    """Divide a surface by what shares corners."""
+    shell = shells_of(surface)
+    order = np.argsort(shell, kind="stable")
+    return [_few(surface, some) for some in np.split(order, np.flatnonzero(np.diff(shell[order])) + 1)]
+
+
+def _few(surface: Surface, faces: np.ndarray[tuple[int], np.dtype[np.int64]]) -> Surface:
+    """Some triangles of a surface; where they are few, without going over all of its points."""
+    used, index = np.unique(surface.faces[faces], return_inverse=True)
+    return Surface(surface.points[used], index.reshape(-1, 3))
 
 
 def worst_of(part: Part, triangles: np.ndarray[tuple[int], np.dtype[np.int64]]) -> float:
     """How far the corners of some released triangles are from where the original's surface should be, in
     mm.
     """
+    if not len(part.original.faces):
+        return float("inf")
     asked = part.original.moved(part.in_file(part.original.points))
     points: Points = part.found[triangles[:2000]].reshape(-1, 3)
     return distance.farthest(points, asked)

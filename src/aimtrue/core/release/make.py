@@ -18,6 +18,7 @@ from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.findings import Finding
 from aimtrue.core.formats import obj, stem_of, stl, threemf
 from aimtrue.core.frames import allowed_points, allowed_sizes
+from aimtrue.core.gathered import gathered
 from aimtrue.core.job import Body, Job, Value, Vec3
 from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
 from aimtrue.core.mesh import Mesh, merged
@@ -92,15 +93,30 @@ class Release:
     files: tuple[Made, ...]
 
 
-def refuse_open_stops(findings: list[Finding]) -> None:
-    """Refuse a release while something would make a bad part."""
-    stops = [finding for finding in findings if finding.stops]
+_MOST_NAMED = 6
+
+
+def refuse_open_stops(job: Job, findings: list[Finding]) -> None:
+    """Refuse a release while something would make a bad part: which findings, of which bodies, and their
+    codes.
+    """
+    stops = [finding for finding in gathered(job, findings) if finding.stops]
     if stops:
+        codes = list(dict.fromkeys(finding.code for finding in stops if finding.acceptable))
+        how = " ".join(f"--accept {code}" for code in codes)
+        accept = f", or accept it on purpose, there or with {how}" if codes else ""
         raise Refused(
             "stop-open",
-            "; ".join(finding.says for finding in stops),
-            remedy="mend it, or accept it on purpose on sheet 1, Intake",
+            "; ".join(_stop_said(job, finding) for finding in stops),
+            remedy=f"settle it on the sheet named{accept}",
         )
+
+
+def _stop_said(job: Job, finding: Finding) -> str:
+    names = [job.body(key).name for key in finding.bodies]
+    more = f" and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else ""
+    who = f"{', '.join(names[:_MOST_NAMED])}{more}: " if names else ""
+    return f"{who}{finding.says} (stop {finding.code}, sheet {finding.sheet.capitalize()})"
 
 
 def release(job: Job, shelf: Shelf, order: Order, progress: Progress = lambda share, says: None) -> Release:
@@ -143,7 +159,7 @@ def refuse_unreleasable(job: Job, shelf: Shelf, order: Order) -> None:
         raise Refused("no-bodies", "there is no body to release", remedy="take in a file first")
     for body in bodies:
         job.settled_unit(body)
-    refuse_open_stops(findings_for(job, shelf, bodies, rooms_of(job, places_of(job, shelf))))
+    refuse_open_stops(job, findings_for(job, shelf, bodies, rooms_of(job, places_of(job, shelf))))
 
 
 def _wanted(job: Job, order: Order) -> tuple[Body, ...]:

@@ -15,6 +15,8 @@ from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.threemf.names import UNITS
 from aimtrue.core.lengths import Unit
 
+_NOT_BUILT = ("support", "solidsupport", "other")
+"""Types of objects (3MF core specification, 4.1) that are no part of what is wanted."""
 IDENTITY = np.vstack([np.eye(3), np.zeros(3)])
 
 
@@ -23,6 +25,8 @@ class Object:
     """An object of a model part: its own lists, or the components it is put together from."""
 
     name: str
+    support: bool = False
+    """Whether it only holds up others while they are made, or is not to be built at all."""
     look: tuple[str, int] | None = None
     """Resource and index of its material."""
     vertices: array[float] = field(default_factory=lambda: array("d"))
@@ -136,7 +140,7 @@ def parse(xml: bytes) -> Model:
                 setattr(item.table, tag, table)
         elif tag == "object":
             state["object"] = model.objects[attributes["id"]] = Object(
-                attributes.get("name", ""), _look(attributes)
+                attributes.get("name", ""), attributes.get("type", "model") in _NOT_BUILT, _look(attributes)
             )
         elif tag == "component" and item is not None:
             item.components.append((_path(attributes), attributes["objectid"], _transform(attributes)))

@@ -12,7 +12,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import UnreadableFile
-from aimtrue.core.formats.contents import Contents, Limits, Part, refuse_bad_numbers, refuse_no_surface
+from aimtrue.core.formats.contents import (
+    Contents,
+    Limits,
+    Part,
+    refuse_bad_numbers,
+    refuse_no_surface,
+    told_once,
+)
 from aimtrue.core.formats.threemf.model import IDENTITY, Model, Object, parse, run
 from aimtrue.core.formats.threemf.names import MODEL_TYPE, USUAL_MODEL
 from aimtrue.core.mesh import Mesh
@@ -72,7 +79,13 @@ def _contents(package: _Package) -> Contents:
     for thing in placed:
         refuse_no_surface(thing.mesh)
         parts.append(Part(thing.name, thing.mesh, len(placed) > 1, thing.colour, thing.material))
-    return Contents("3mf", tuple(parts), package.root.unit, package.root.title)
+    remarks = told_once(
+        "supports-left-out",
+        package.supports,
+        "1 support object of the 3MF is not taken in as a body",
+        "{} support objects of the 3MF are not taken in as bodies",
+    )
+    return Contents("3mf", tuple(parts), package.root.unit, package.root.title, remarks)
 
 
 def _refuse_bomb(package: zipfile.ZipFile, packed: int, limits: Limits) -> None:
@@ -145,6 +158,8 @@ class _Package:
         self._package, self._limits = package, limits
         self._names = {name.lower(): name for name in package.namelist()}
         self._models: dict[str, Model] = {}
+        self.supports = 0
+        """Objects passed over since they are supports."""
         self.root_name = _model_name(package, self._names)
         self.root = self._model(self.root_name)
 
@@ -178,6 +193,9 @@ class _Package:
                 remedy="export it again",
             )
         item = model.objects[key]
+        if item.support:
+            self.supports += 1
+            return
         name = item.name or name
         if item.table.triangles is not None or len(item.triangles):
             if len(result) >= _MOST_PLACED:

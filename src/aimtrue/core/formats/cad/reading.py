@@ -1,47 +1,35 @@
-"""STEP, IGES and BREP through the CAD kernel: solids with names, colours and the file's length unit.
-
-The kernel works in millimetres; what is handed back is in numbers of the file again, so that the
-size chain starts where the file does. BREP carries no unit. The kernel takes seconds to load, so this
-module is imported only when such a file comes.
-"""
+"""From the bytes of a CAD file to the shapes in it, with names, colours and unit."""
 
 from __future__ import annotations
 
 import math
 import re
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
-import numpy as np
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
-from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools
 from OCP.collections import Sequence_TDF_Label
-from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cylinder, GeomAbs_Plane
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.IGESCAFControl import IGESCAFControl_Reader
 from OCP.Message import Message, Message_Printer
 from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
-from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.STEPCAFControl import STEPCAFControl_Reader
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDF import TDF_Label
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopAbs import (
-    TopAbs_EDGE,
     TopAbs_FACE,
-    TopAbs_REVERSED,
     TopAbs_SHELL,
     TopAbs_SOLID,
 )
-from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 from OCP.XCAFDoc import (
@@ -53,13 +41,12 @@ from OCP.XCAFDoc import (
 )
 
 from aimtrue.core.errors import UnreadableFile
-from aimtrue.core.formats.contents import Bore, Contents, Facets, Fineness, Part, Remark, Step
+from aimtrue.core.formats.assemblies import parts_elsewhere
+from aimtrue.core.formats.cad.facets import cut, inside
+from aimtrue.core.formats.cad.fineness import USUAL, usual
+from aimtrue.core.formats.contents import Bore, Contents, Facets, Fineness, Part, Remark
 from aimtrue.core.lengths import MM_PER, Unit
-from aimtrue.core.mesh import Mesh, weld
 
-_SAMPLES = 4000
-"""Facets of a body that are held against the true surface, spread over its curved faces."""
-_MOST_BORES = 12
 _STEP_UNITS = (
     (re.compile(rb"CONVERSION_BASED_UNIT\s*\(\s*'\s*INCH", re.I), Unit.IN),
     (re.compile(rb"CONVERSION_BASED_UNIT\s*\(\s*'\s*(?:FOOT|FEET)", re.I), Unit.FT),
@@ -86,20 +73,28 @@ class _Leaf:
     colour: str | None
 
 
-def read(ending: str, data: bytes, fineness: Fineness, *, sew: bool = False) -> Contents:
+def read(
+    ending: str,
+    data: bytes,
+    fineness: Fineness | None,
+    *,
+    sew: bool = False,
+    beside: Mapping[str, bytes] | None = None,
+) -> Contents:
     """Read a CAD file and cut its surfaces into facets.
 
     Args:
         ending: ``.step``, ``.stp``, ``.iges``, ``.igs``, ``.brep`` or ``.brp``.
         data: the whole file.
-        fineness: how finely.
+        fineness: how finely; None for the usual, no finer than suits the size of the part.
         sew: whether loose surfaces are sewn into solids first.
+        beside: by name, files that an assembly may name parts in.
 
     Raises:
         UnreadableFile: the kernel cannot read it, or it holds no surface.
     """
     if ending in (".step", ".stp"):
-        kind, (leaves, unit) = "step", _read_step(data)
+        kind, (leaves, unit) = "step", _read_step(data, beside or {})
     elif ending in (".iges", ".igs"):
         kind, (leaves, unit) = "iges", _read_iges(data)
     else:
@@ -107,10 +102,12 @@ def read(ending: str, data: bytes, fineness: Fineness, *, sew: bool = False) -> 
     if sew:
         leaves = [_Leaf(_sewn(leaf.shape), leaf.name, leaf.colour) for leaf in leaves]
     per = MM_PER[unit] if unit else 1.0
+    asked, fineness = fineness, fineness or usual([leaf.shape for leaf in leaves])
+    missing = tuple(name for name in parts_elsewhere(data) if name.lower() not in _lower(beside))
     parts: list[Part] = []
     loose = 0
     for leaf in leaves:
-        solids = list(_inside(leaf.shape, TopAbs_SOLID))
+        solids = list(inside(leaf.shape, TopAbs_SOLID))
         if not solids:
             loose += 1
         for number, shape in enumerate(solids or [leaf.shape], 1):
@@ -118,43 +115,56 @@ def read(ending: str, data: bytes, fineness: Fineness, *, sew: bool = False) -> 
             part = _part(shape, name, leaf.colour, fineness, per)
             if part is not None:
                 parts.append(part)
+    if not parts and missing:
+        raise UnreadableFile(
+            "parts-elsewhere",
+            f"the {kind.upper()} is an assembly whose parts are in other files: {_listed(missing)}",
+            remedy="give it together with those, in a ZIP or a folder",
+        )
     if not parts:
         raise UnreadableFile(
             "no-triangles",
             f"the {kind.upper()} holds no solid and no surface",
             remedy="export the body itself, not only sketches, points or curves",
         )
-    return Contents(kind, tuple(parts), unit, _words(data), _remarks(kind, unit, loose))
+    remarks = _remarks(kind, unit, loose, missing)
+    if asked is None and fineness != USUAL:
+        within = f"facets are within {fineness.chord_mm:.3g} mm and {fineness.angle_deg:.3g}°"
+        says = f"{within}, as suits the size of the part; choose finer ones when they are needed"
+        remarks += (Remark(code="facets-bounded", severity="note", says=says),)
+    return Contents(kind, tuple(parts), unit, _words(data), remarks, fineness)
 
 
-def steps(ending: str, data: bytes, finenesses: list[Fineness]) -> list[Step]:
-    """Return, per fineness, what :func:`summary` says of the facets it gives."""
-    return [summary(read(ending, data, fineness).parts, fineness) for fineness in finenesses]
+def _lower(beside: Mapping[str, bytes] | None) -> set[str]:
+    return {name.lower() for name in beside or {}}
 
 
-def summary(parts: tuple[Part, ...], fineness: Fineness) -> Step:
-    """Return what the facets of all bodies come to."""
-    facets = [part.facets for part in parts if part.facets]
-    bores = [bore for one in facets for bore in one.bores]
-    widest = max(bores, key=lambda bore: bore.diameter, default=None)
-    return Step(
-        fineness=fineness,
-        triangles=sum(part.mesh.triangles for part in parts),
-        deviation=max((one.deviation for one in facets), default=0.0),
-        loss=max((bore.loss for bore in bores), default=0.0),
-        widest=widest.diameter if widest else 0.0,
-        sides=widest.sides if widest else 0,
-    )
+def _listed(names: tuple[str, ...]) -> str:
+    return ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")
 
 
-def _remarks(kind: str, unit: Unit | None, loose: int) -> tuple[Remark, ...]:
+def _remarks(kind: str, unit: Unit | None, loose: int, missing: tuple[str, ...]) -> tuple[Remark, ...]:
     remarks = []
+    if missing:
+        remarks.append(
+            Remark(
+                code="parts-elsewhere",
+                severity="look",
+                says=f"the assembly names parts in files that are not here: {_listed(missing)}; "
+                "give them together, in a ZIP or a folder",
+            )
+        )
     if loose:
+        many = (
+            "surfaces that bound no solid"
+            if loose == 1
+            else f"{loose} groups of surfaces that bound no solid"
+        )
         remarks.append(
             Remark(
                 code="surfaces-only",
                 severity="look",
-                says=f"the {kind.upper()} holds surfaces that bound no solid ({loose})",
+                says=f"the {kind.upper()} holds {many}",
                 remedy="sew",
             )
         )
@@ -191,7 +201,7 @@ def _refused(kind: str) -> UnreadableFile:
     )
 
 
-def _read_step(data: bytes) -> tuple[list[_Leaf], Unit | None]:
+def _read_step(data: bytes, beside: Mapping[str, bytes]) -> tuple[list[_Leaf], Unit | None]:
     if not data.lstrip()[:12].startswith(b"ISO-10303-21"):
         raise UnreadableFile(
             "step-not",
@@ -205,15 +215,24 @@ def _read_step(data: bytes) -> tuple[list[_Leaf], Unit | None]:
             where=f"it ends after {len(data)} bytes",
             remedy="copy or export it again",
         )
-    return _transferred(STEPCAFControl_Reader(), data, ".step", "STEP"), _step_unit(data)
+    return _transferred(STEPCAFControl_Reader(), data, ".step", "STEP", beside), _step_unit(data)
 
 
-def _transferred(reader: Any, data: bytes, ending: str, kind: str) -> list[_Leaf]:
+def _transferred(
+    reader: Any, data: bytes, ending: str, kind: str, beside: Mapping[str, bytes] | None = None
+) -> list[_Leaf]:
     """Read a file with names and colours into a document, and return the shapes in it."""
     reader.SetColorMode(True)
     reader.SetNameMode(True)
-    with _on_disk(data, ending) as file:
-        if reader.ReadFile(file.name) != IFSelect_RetDone:
+    wanted = {name.lower() for name in parts_elsewhere(data)}
+    with tempfile.TemporaryDirectory() as folder:
+        # The kernel looks for the parts of an assembly beside it, by the names it has for them.
+        for name, other in (beside or {}).items():
+            if name.lower() in wanted:
+                (Path(folder) / name).write_bytes(other)
+        file = Path(folder) / f"whole{ending}"
+        file.write_bytes(data)
+        if reader.ReadFile(str(file)) != IFSelect_RetDone:
             raise _refused(kind)
         document = _document()
         if not reader.Transfer(document):
@@ -329,7 +348,7 @@ def _colour(colours: Any, label: Any) -> str | None:
 
 
 def _colour_of_solid(colours: Any, shape: Any) -> str | None:
-    for inner in [shape, *_inside(shape, TopAbs_SOLID)]:
+    for inner in [shape, *inside(shape, TopAbs_SOLID)]:
         for kind in (XCAFDoc_ColorSurf, XCAFDoc_ColorGen):
             colour = Quantity_Color()
             if colours.GetColor(inner, kind, colour):
@@ -342,29 +361,22 @@ def _hex(colour: Any) -> str:
     return "#" + "".join(f"{round(255 * share):02x}" for share in (red, green, blue))
 
 
-def _inside(shape: Any, kind: Any) -> Iterator[Any]:
-    explorer = TopExp_Explorer(shape, kind)
-    while explorer.More():
-        yield explorer.Current()
-        explorer.Next()
-
-
 def _sewn(shape: Any) -> Any:
     """Sew loose surfaces; closed shells become solids."""
     tolerance = max(_diagonal(shape) * 1e-5, 1e-6)
     sewing = BRepBuilderAPI_Sewing(tolerance)
-    for face in _inside(shape, TopAbs_FACE):
+    for face in inside(shape, TopAbs_FACE):
         sewing.Add(face)
     sewing.Perform()
     result = TopoDS_Compound()
     builder = BRep_Builder()
     builder.MakeCompound(result)
     whole = sewing.SewedShape()
-    for shell in _inside(whole, TopAbs_SHELL):
+    for shell in inside(whole, TopAbs_SHELL):
         maker = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell))
         closed = BRep_Tool.IsClosed_s(shell)
         builder.Add(result, maker.Solid() if closed and maker.IsDone() else shell)
-    return result if any(True for _ in _inside(result, TopAbs_FACE)) else whole
+    return result if any(True for _ in inside(result, TopAbs_FACE)) else whole
 
 
 def _diagonal(shape: Any) -> float:
@@ -374,91 +386,25 @@ def _diagonal(shape: Any) -> float:
 
 
 def _part(shape: Any, name: str, colour: str | None, fineness: Fineness, per: float) -> Part | None:
-    BRepTools.Clean_s(shape)
-    BRepMesh_IncrementalMesh(shape, fineness.chord_mm, False, math.radians(fineness.angle_deg), True)
-    faces = [TopoDS.Face(face) for face in _inside(shape, TopAbs_FACE)]
-    corners = [_corners(face) for face in faces]
-    corners = [some for some in corners if len(some)]
-    if not corners:
+    made = cut(shape, fineness)
+    if made is None:
         return None
-    mesh = weld(np.concatenate(corners) / per)
-    # At the poles of round surfaces facets shrink to a line; they bound nothing.
-    a, b, c = mesh.faces.T
-    mesh = Mesh(mesh.vertices, mesh.faces[(a != b) & (b != c) & (c != a)])
-    if mesh.volume() < 0 and mesh.topology.closed:
-        mesh = Mesh(mesh.vertices, np.ascontiguousarray(mesh.faces[:, ::-1]))
-    facets = Facets(deviation=_deviation(faces) / per, bores=tuple(_bores(faces, per)))
+    mesh = made.mesh.mapped(lambda points: points / per) if per != 1.0 else made.mesh
+    facets = Facets(
+        deviation=made.deviation / per,
+        curved=made.curved,
+        twice=made.twice,
+        radius=made.radius / per,
+        bores=tuple(
+            Bore(
+                diameter=bore.diameter / per,
+                loss=bore.loss / per,
+                place=(bore.place[0] / per, bore.place[1] / per, bore.place[2] / per),
+            )
+            for bore in made.bores
+        ),
+        missing=tuple(says for says, _ in made.missing),
+        places=tuple((x / per, y / per, z / per) for _, (x, y, z) in made.missing),
+        volume_off=made.volume_off,
+    )
     return Part(name, mesh, True, colour, facets=facets)
-
-
-def _corners(face: Any) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
-    place = TopLoc_Location()
-    net = BRep_Tool.Triangulation_s(face, place)
-    if net is None:
-        return np.empty((0, 3, 3))
-    move = place.Transformation()
-    nodes = [net.Node(i).Transformed(move) for i in range(1, net.NbNodes() + 1)]
-    points = np.array([(p.X(), p.Y(), p.Z()) for p in nodes])
-    index = np.array([net.Triangle(i).Get() for i in range(1, net.NbTriangles() + 1)]) - 1
-    if face.Orientation() == TopAbs_REVERSED:
-        index = index[:, ::-1]
-    return np.asarray(points[index])
-
-
-def _deviation(faces: list[Any]) -> float:
-    """Return the greatest distance, in mm, from the middles of facets to the surface they stand for."""
-    curved = [face for face in faces if BRepAdaptor_Surface(face).GetType() != GeomAbs_Plane]
-    budget = max(8, _SAMPLES // max(1, len(curved)))
-    return max((_face_deviation(face, budget) for face in curved), default=0.0)
-
-
-def _face_deviation(face: Any, budget: int) -> float:
-    place = TopLoc_Location()
-    net = BRep_Tool.Triangulation_s(face, place)
-    if net is None or not net.HasUVNodes():
-        return 0.0
-    surface = ShapeAnalysis_Surface(BRep_Tool.Surface_s(face))
-    move = place.Transformation()
-    worst = 0.0
-    for i in range(1, net.NbTriangles() + 1, max(1, net.NbTriangles() // budget)):
-        corners = net.Triangle(i).Get()
-        middle = np.mean([_xyz(net.Node(k).Transformed(move)) for k in corners], axis=0)
-        point = net.Node(corners[0]).Transformed(move)
-        point.SetCoord(*middle.tolist())
-        near = surface.Value(surface.ValueOfUV(point, 1e-7))
-        worst = max(worst, float(near.Distance(point)))
-    return worst
-
-
-def _xyz(point: Any) -> tuple[float, float, float]:
-    return (point.X(), point.Y(), point.Z())
-
-
-def _bores(faces: list[Any], per: float) -> list[Bore]:
-    """Find the round rims of bores, and what facets leave free: D (1 - cos(step / 2)) less."""
-    found: dict[tuple[float, ...], Bore] = {}
-    for face in faces:
-        surface = BRepAdaptor_Surface(face)
-        if surface.GetType() != GeomAbs_Cylinder:
-            continue
-        inward = (face.Orientation() == TopAbs_REVERSED) == surface.Cylinder().Position().Direct()
-        if not inward:
-            continue
-        place = TopLoc_Location()
-        net = BRep_Tool.Triangulation_s(face, place)
-        for edge in map(TopoDS.Edge, _inside(face, TopAbs_EDGE)):
-            curve = BRepAdaptor_Curve(edge)
-            if net is None or curve.GetType() != GeomAbs_Circle:
-                continue
-            polygon = BRep_Tool.PolygonOnTriangulation_s(edge, net, place)
-            if polygon is None or polygon.NbNodes() < 2:
-                continue
-            span = abs(curve.LastParameter() - curve.FirstParameter())
-            diameter = 2 * curve.Circle().Radius() / per
-            loss = diameter * (1 - math.cos(span / (polygon.NbNodes() - 1) / 2))
-            x, y, z = _xyz(curve.Circle().Location())
-            key = tuple(round(n, 6) for n in (x, y, z, diameter))
-            known = found.get(key)
-            if known is None or known.loss < loss:
-                found[key] = Bore(diameter=diameter, loss=loss, place=(x / per, y / per, z / per))
-    return sorted(found.values(), key=lambda bore: -bore.loss)[:_MOST_BORES]

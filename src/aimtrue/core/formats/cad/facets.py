@@ -1,0 +1,402 @@
+"""From shapes of the kernel to triangles that hang together as the shapes do, held against the exact
+surfaces.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_NurbsConvert
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.BRepTools import BRepTools
+from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as _ShapeMap
+from OCP.GeomAbs import (
+    GeomAbs_Circle,
+    GeomAbs_Cone,
+    GeomAbs_Cylinder,
+    GeomAbs_Plane,
+    GeomAbs_Sphere,
+    GeomAbs_Torus,
+)
+from OCP.GProp import GProp_GProps
+from OCP.ShapeFix import ShapeFix_Shape
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_SOLID
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS
+
+from aimtrue.core.formats.contents import ANGLE_DEG, CHORD_MM, Bore, Fineness
+from aimtrue.core.mesh import Faces, Floats, Mesh, weld
+
+_SAMPLES = 1200
+"""Facets of a body that are held against the true surface, spread over its curved faces."""
+_MOST_BORES = 12
+_HELD = 0.02
+"""How far the area of a face's facets may be from the exact one, as a share, besides what facets must
+lose.
+"""
+_SLIVER = 1e-6
+"""Of a body's area: a face smaller than this is not missed."""
+_VOLUME = 0.01
+_BESIDE = 0.1
+
+
+@dataclass(frozen=True, eq=False)
+class Cut:
+    """A shape cut into facets, in mm.
+
+    Attributes:
+        mesh: the facets, joined where faces share edges.
+        deviation: the greatest distance measured between facets and the true surface.
+        bores: the round rims of bores, the worst loss first, at most 12; in mm.
+        curved: how many of the facets are on curved faces.
+        twice: how many are on faces that may be curved both ways.
+        radius: of the round faces, the middle one by the number of their facets; 0 without any.
+        missing: faces that could not be cut rightly, each said in words with a point of it.
+        volume_off: share by which the facets enclose another volume than the solid has, when that is too
+            much.
+    """
+
+    mesh: Mesh
+    deviation: float
+    bores: tuple[Bore, ...]
+    curved: int
+    twice: int
+    radius: float
+    missing: tuple[tuple[str, tuple[float, float, float]], ...]
+    volume_off: float
+
+
+@dataclass(eq=False)
+class _Net:
+    """The facets of one face: nodes in place, triangles, and the nodes along each of its edges."""
+
+    face: Any
+    nodes: Floats
+    triangles: NDArray[np.int64]
+    edges: list[tuple[int, bool, NDArray[np.int64]]]
+
+
+@dataclass(eq=False)
+class _Tried:
+    """One way of cutting a shape: the facets of its faces, and the faces whose facets are not right."""
+
+    nets: list[_Net]
+    missing: list[tuple[str, tuple[float, float, float]]]
+
+
+def inside(shape: Any, kind: Any) -> Iterator[Any]:
+    """Yield the parts of a shape that are of a kind."""
+    explorer = TopExp_Explorer(shape, kind)
+    while explorer.More():
+        yield explorer.Current()
+        explorer.Next()
+
+
+def cut(shape: Any, fineness: Fineness) -> Cut | None:
+    """Cut a shape into facets; None when it has no surface at all.
+
+    Where the facets of a face do not have its area, the shape is tried again finer, healed, and as plain
+    splines; what none of these cuts rightly is said.
+    """
+    tried = [_nets(shape, fineness)]
+    for made in (_finer, _healed, _as_splines):
+        if not tried[-1].missing:
+            break
+        other = made(shape, fineness)
+        if other is not None:
+            tried.append(other)
+    best = min(tried, key=lambda one: len(one.missing))
+    if not best.nets:
+        return None
+    mesh = _joined(best.nets)
+    curved = [net for net in best.nets if BRepAdaptor_Surface(net.face).GetType() != GeomAbs_Plane]
+    twice = [net for net in curved if BRepAdaptor_Surface(net.face).GetType() != GeomAbs_Cylinder]
+    return Cut(
+        mesh,
+        _deviation(curved),
+        tuple(_bores([net.face for net in best.nets])),
+        sum(len(net.triangles) for net in curved),
+        sum(len(net.triangles) for net in twice),
+        _radius(curved),
+        tuple(best.missing),
+        0.0 if best.missing else _volume_off(shape, mesh),
+    )
+
+
+def _nets(shape: Any, fineness: Fineness) -> _Tried:
+    BRepTools.Clean_s(shape)
+    BRepMesh_IncrementalMesh(shape, fineness.chord_mm, False, math.radians(fineness.angle_deg), True)
+    edges, nets, missing = _ShapeMap(), [], []
+    faces = [TopoDS.Face(face) for face in inside(shape, TopAbs_FACE)]
+    exact = [_area(face) for face in faces]
+    for face, area in zip(faces, exact, strict=True):
+        net = _net(face, edges)
+        if not _holds(net, area, fineness, sum(exact)):
+            missing.append(_named(face, net, area))
+        if net is not None:
+            nets.append(net)
+    return _Tried(nets, missing)
+
+
+def _finer(shape: Any, fineness: Fineness) -> _Tried | None:
+    return _nets(
+        shape,
+        Fineness(
+            chord_mm=max(fineness.chord_mm / 4, CHORD_MM[0]),
+            angle_deg=max(fineness.angle_deg / 2, ANGLE_DEG[0]),
+        ),
+    )
+
+
+def _healed(shape: Any, fineness: Fineness) -> _Tried | None:
+    fix = ShapeFix_Shape(BRepBuilderAPI_Copy(shape).Shape())
+    fix.Perform()
+    healed = fix.Shape()
+    return None if healed.IsNull() else _nets(healed, fineness)
+
+
+def _as_splines(shape: Any, fineness: Fineness) -> _Tried | None:
+    made = BRepBuilderAPI_NurbsConvert(shape, True)
+    return _nets(made.Shape(), fineness) if made.IsDone() else None
+
+
+def _net(face: Any, edges: Any) -> _Net | None:
+    place = TopLoc_Location()
+    net = BRep_Tool.Triangulation_s(face, place)
+    if net is None or not net.NbTriangles():
+        return None
+    nodes = np.array([net.Node(i).Coord() for i in range(1, net.NbNodes() + 1)])
+    if not place.IsIdentity():
+        move = place.Transformation()
+        matrix = np.array([[move.Value(r, c) for c in (1, 2, 3, 4)] for r in (1, 2, 3)])
+        nodes = nodes @ matrix[:, :3].T + matrix[:, 3]
+    triangles = np.array([net.Triangle(i).Get() for i in range(1, net.NbTriangles() + 1)], np.int64) - 1
+    if face.Orientation() == TopAbs_REVERSED:
+        triangles = triangles[:, ::-1]
+    along = []
+    for edge in map(TopoDS.Edge, inside(face, TopAbs_EDGE)):
+        polygon = BRep_Tool.PolygonOnTriangulation_s(edge, net, place)
+        if polygon is not None:
+            row = np.array([polygon.Node(i) for i in range(1, polygon.NbNodes() + 1)], np.int64) - 1
+            along.append((edges.Add(edge), bool(BRep_Tool.Degenerated_s(edge)), row))
+    return _Net(face, nodes, triangles, along)
+
+
+def _joined(nets: list[_Net]) -> Mesh:
+    """Join nodes of faces along the edges that they share, by the kernel's own topology.
+
+    Equal coordinates say nothing of themselves: faces that only touch stay apart. Where the topology alone
+    leaves gaps, because faces were never sewn, corners of the very same place are joined as in any mesh
+    file.
+    """
+    starts = np.cumsum([0, *(len(net.nodes) for net in nets)])
+    nodes = np.concatenate([net.nodes for net in nets])
+    faces = np.concatenate([net.triangles + start for net, start in zip(nets, starts, strict=False)])
+    pairs = [_shared(nets, starts), *(_poles(net, start) for net, start in zip(nets, starts, strict=False))]
+    mesh = _with_joined(nodes, faces, np.concatenate(pairs))
+    if mesh.topology.open_edges:
+        welded = _proper(weld(mesh.vertices[mesh.faces]))
+        if welded.topology.open_edges < mesh.topology.open_edges:
+            mesh = welded
+    if mesh.volume() < 0 and mesh.topology.closed:
+        mesh = Mesh(mesh.vertices, np.ascontiguousarray(mesh.faces[:, ::-1]))
+    return mesh
+
+
+def _shared(nets: list[_Net], starts: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Pairs of nodes that are one: node by node along an edge, in every face that has it."""
+    first: dict[int, NDArray[np.int64]] = {}
+    pairs = [np.empty((0, 2), np.int64)]
+    for net, start in zip(nets, starts, strict=False):
+        for edge, pole, row in net.edges:
+            here = row + start
+            if pole:
+                pairs.append(np.stack([np.broadcast_to(here[0], here.shape), here], axis=1))
+            there = first.setdefault(edge, here)
+            if there is not here and len(there) == len(here):
+                pairs.append(np.stack([there, here], axis=1))
+    return np.concatenate(pairs)
+
+
+def _poles(net: _Net, start: int) -> NDArray[np.int64]:
+    """Pairs of nodes of one face at the very same place: where a round surface shrinks to a point."""
+    _, first, index = np.unique(net.nodes, axis=0, return_index=True, return_inverse=True)
+    same = first[index.ravel()]
+    other = np.flatnonzero(same != np.arange(len(same)))
+    return np.stack([same[other], other], axis=1).astype(np.int64) + start
+
+
+def _with_joined(nodes: Floats, faces: NDArray[np.int64], pairs: NDArray[np.int64]) -> Mesh:
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    graph = coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(len(nodes),) * 2)
+    _, label = connected_components(graph.tocsr(), directed=False)
+    _, first = np.unique(label, return_index=True)
+    return _proper(Mesh(nodes[first], label[faces].astype(np.int32)))
+
+
+def _proper(mesh: Mesh) -> Mesh:
+    """Leave out facets that shrink to a line; they bound nothing."""
+    a, b, c = mesh.faces.T
+    faces: Faces = mesh.faces[(a != b) & (b != c) & (c != a)]
+    return Mesh(mesh.vertices, faces)
+
+
+def _area(shape: Any) -> float:
+    found = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(shape, found)
+    return abs(float(found.Mass()))
+
+
+def _net_area(net: _Net | None) -> float:
+    if net is None:
+        return 0.0
+    a, b, c = (net.nodes[net.triangles[:, k]] for k in range(3))
+    return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+
+
+def _holds(net: _Net | None, area: float, fineness: Fineness, whole: float) -> bool:
+    """Whether facets have the area of their face, but for what facets of this fineness must lose."""
+    loss = _HELD + math.radians(fineness.angle_deg) ** 2 / 4
+    off = abs(_net_area(net) - area)
+    return off <= loss * area or off <= max(_SLIVER * whole, math.sqrt(area) * fineness.chord_mm * 4)
+
+
+def _named(face: Any, net: _Net | None, area: float) -> tuple[str, tuple[float, float, float]]:
+    kind = str(BRepAdaptor_Surface(face).GetType()).rpartition("GeomAbs_")[2].lower().replace("surface", "")
+    found = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, found)
+    middle = found.CentreOfMass()
+    how = "has no facets" if net is None else f"has {_net_area(net):.4g} mm² in facets"
+    return f"a {kind} face of {area:.4g} mm² {how}", (middle.X(), middle.Y(), middle.Z())
+
+
+def _volume_off(shape: Any, mesh: Mesh) -> float:
+    """Return by which share the facets of a solid enclose another volume than it has; 0 while that is
+    little.
+    """
+    if shape.ShapeType() != TopAbs_SOLID or not mesh.topology.closed:
+        return 0.0
+    found = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, found)
+    exact = abs(float(found.Mass()))
+    off = abs(mesh.volume() - exact) / exact if exact > 0 else 0.0
+    return off if off > _VOLUME else 0.0
+
+
+def _radius(curved: list[_Net]) -> float:
+    """Return the radius of the round faces, the middle one by the number of their facets; in mm."""
+    rows = []
+    for net in curved:
+        surface = BRepAdaptor_Surface(net.face)
+        read = _RADIUS.get(surface.GetType())
+        if read is not None:
+            rows.append((float(read(surface)), len(net.triangles)))
+    if not rows:
+        return 0.0
+    rows.sort()
+    counts = np.cumsum([count for _, count in rows])
+    return rows[int(np.searchsorted(counts, counts[-1] / 2))][0]
+
+
+_RADIUS: dict[Any, Callable[[Any], float]] = {
+    GeomAbs_Cylinder: lambda surface: surface.Cylinder().Radius(),
+    GeomAbs_Sphere: lambda surface: surface.Sphere().Radius(),
+    GeomAbs_Torus: lambda surface: surface.Torus().MajorRadius(),
+    GeomAbs_Cone: lambda surface: surface.Cone().RefRadius(),
+}
+
+
+def _deviation(curved: list[_Net]) -> float:
+    """Return the greatest distance, in mm, from the true surface to the facets that stand for it.
+
+    Of a sample of facets the surface is looked at in their middle and in the middle of their sides, by the
+    parameters of their corners: a few evaluations each, where looking for the nearest point takes many.
+    """
+    budget = max(4, _SAMPLES // max(1, len(curved)))
+    return max((_face_deviation(net, budget) for net in curved), default=0.0)
+
+
+def _face_deviation(net: _Net, budget: int) -> float:
+    place = TopLoc_Location()
+    kept = BRep_Tool.Triangulation_s(net.face, place)
+    if kept is None or not kept.HasUVNodes() or kept.NbTriangles() != len(net.triangles):
+        return 0.0
+    surface = BRepAdaptor_Surface(net.face)
+    turned = net.face.Orientation() == TopAbs_REVERSED
+    some = range(0, len(net.triangles), max(1, len(net.triangles) // budget))
+    worst = 0.0
+    for i in some:
+        corners = net.triangles[i][::-1] if turned else net.triangles[i]
+        parameters = [kept.UVNode(int(k) + 1).Coord() for k in corners]
+        a, b, c = net.nodes[corners]
+        normal = np.cross(b - a, c - a)
+        size = math.sqrt(float(normal @ normal))
+        if size == 0:
+            continue
+        for u, v in _middles(parameters):
+            away = np.array(surface.Value(u, v).Coord()) - a
+            # Where a corner is a pole, its parameters say nothing, and neither does a middle made of them.
+            if _over(away, b - a, c - a, normal):
+                worst = max(worst, abs(float(away @ normal)) / size)
+    return worst
+
+
+def _middles(parameters: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """The middle of a facet and of its sides, in parameters of its surface."""
+    (ua, va), (ub, vb), (uc, vc) = parameters
+    return [
+        ((ua + ub + uc) / 3, (va + vb + vc) / 3),
+        ((ua + ub) / 2, (va + vb) / 2),
+        ((ub + uc) / 2, (vb + vc) / 2),
+        ((uc + ua) / 2, (vc + va) / 2),
+    ]
+
+
+def _over(away: Floats, u: Floats, v: Floats, normal: Floats) -> bool:
+    """Whether a point, given from the first corner of a triangle, lies over the triangle or hardly beside
+    it.
+    """
+    square = float(normal @ normal)
+    s, t = float(np.cross(away, v) @ normal) / square, float(np.cross(u, away) @ normal) / square
+    return s > -_BESIDE and t > -_BESIDE and s + t < 1 + _BESIDE
+
+
+def _bores(faces: list[Any]) -> list[Bore]:
+    """Find the round rims of bores, in mm, and what facets leave free: D (1 - cos(step / 2)) less."""
+    found: dict[tuple[float, ...], Bore] = {}
+    for face in faces:
+        surface = BRepAdaptor_Surface(face)
+        if surface.GetType() != GeomAbs_Cylinder:
+            continue
+        inward = (face.Orientation() == TopAbs_REVERSED) == surface.Cylinder().Position().Direct()
+        if not inward:
+            continue
+        place = TopLoc_Location()
+        net = BRep_Tool.Triangulation_s(face, place)
+        for edge in map(TopoDS.Edge, inside(face, TopAbs_EDGE)):
+            curve = BRepAdaptor_Curve(edge)
+            if net is None or curve.GetType() != GeomAbs_Circle:
+                continue
+            polygon = BRep_Tool.PolygonOnTriangulation_s(edge, net, place)
+            if polygon is None or polygon.NbNodes() < 2:
+                continue
+            span = abs(curve.LastParameter() - curve.FirstParameter())
+            diameter = 2 * curve.Circle().Radius()
+            loss = diameter * (1 - math.cos(span / (polygon.NbNodes() - 1) / 2))
+            x, y, z = curve.Circle().Location().Coord()
+            key = tuple(round(n, 6) for n in (x, y, z, diameter))
+            known = found.get(key)
+            if known is None or known.loss < loss:
+                found[key] = Bore(diameter=diameter, loss=loss, place=(x, y, z))
+    return sorted(found.values(), key=lambda bore: -bore.loss)[:_MOST_BORES]
