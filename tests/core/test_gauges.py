@@ -433,7 +433,7 @@ def test_bad_rows_are_told_one_by_one_and_good_ones_come_in() -> None:
     rows = ["overall Z;3,12;cm;tape", "overall Z;;mm;", ";3;mm;", "lid;3;mm;", "overall Z;3;ell;"]
     text = "\n".join(["name;real;unit;means", *rows, "overall Z;3;mm;guess"])
     taken, problems = sorted_out(bench.job, bench.job.bodies, text)
-    assert taken == 1
+    assert len(taken) == 1
     assert [one.where for one in problems] == ["line 3", "line 4", "line 6", "line 7", ""]
     bench.do(ImportReadings(body=SHELL, text=text))
     assert bench.job.readings[0].real_mm == pytest.approx(31.2)

@@ -135,10 +135,11 @@ def test_a_lost_model_is_found_and_brought_home() -> None:
     assert true_bounds(bench.job, bench.job.bodies[0])[1][0] == 4020
 
 
-def test_a_model_below_the_plate_is_said() -> None:
-    bench = bench_of("part.stl", binary_stl(corners_of(box(20, 30, 50, at=(0, 0, -60)))))
+@pytest.mark.parametrize(("z", "said"), [(-110, True), (-60, False), (-50, False)])
+def test_a_model_far_below_zero_is_said_and_one_that_hangs_from_it_is_not(z: float, said: bool) -> None:
+    bench = bench_of("screw.stl", binary_stl(corners_of(box(20, 30, 50, at=(0, 0, z)))))
     bench.do(SettleUnit(source="s1", unit=Unit.MM))
-    assert "below-plate" in {finding.code for finding in survey(bench.job, bench).findings}
+    assert ("below-plate" in {finding.code for finding in survey(bench.job, bench).findings}) == said
 
 
 def test_a_declared_unit_that_makes_no_sense_is_a_finding() -> None:

@@ -133,7 +133,7 @@ def import_readings(key: str, asked: AskImport) -> Imported:
             jobs.act(session, shelf, key, asked.on, ImportReadings(body=asked.body, text=asked.text))
         return Imported(
             view=job_view(session, shelf, key),
-            taken=taken,
+            taken=len(taken),
             problems=[
                 Problem(code=one.code, says=one.says, where=one.where, remedy=one.remedy) for one in problems
             ],

@@ -10,7 +10,7 @@ from aimtrue.core.frames import group_sizes, true_bounds, true_sizes
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.intake.unit import Verdict
 from aimtrue.core.job import Body, Job, Source, Value, Vec3
-from aimtrue.core.lengths import MM_PER, UNIT_NAMES
+from aimtrue.core.lengths import MM_PER, UNIT_NAMES, written
 from aimtrue.core.seating.room import Room
 
 Severity = Literal["stop", "look", "note"]
@@ -156,8 +156,10 @@ def _place_findings(job: Job, source: Source) -> list[Finding]:
             f"{source.name} lies {_length(away)} from its origin, over {int(away / size)} times its own size"
         )
         return [_of_source(source, "far-from-origin", "look", says, "bring-home")]
-    if high[2] < 1e-6 * size:
-        says = f"{source.name} lies wholly below the plate, down to {_length(-low[2])}"
+    # What hangs from zero, as a screw from its head, is drawn so; what lies deeper by more than its size is
+    # lost.
+    if high[2] < -size:
+        says = f"{source.name} lies {_length(-high[2])} below zero, by more than its own size"
         return [_of_source(source, "below-plate", "look", says, "bring-home")]
     return []
 
@@ -317,8 +319,9 @@ def room_findings(job: Job, body: Body, room: Room) -> list[Finding]:
     """Say how far a seated body is outside the machine."""
     if room.inside:
         return []
-    over = ", ".join(f"{excess.axis.upper()} by {excess.over_mm:.2f} mm" for excess in room.excess)
-    larger = any(excess.over_mm > 0 for excess in room.excess)
+    longer = [excess for excess in room.excess if excess.over_mm > 0]
+    over = ", ".join(f"{excess.axis.upper()} by {written(excess.over_mm)} mm" for excess in longer)
+    larger = bool(longer)
     says = f"is larger than {job.machine.name}: {over}" if larger else f"stands outside {job.machine.name}"
     return [
         Finding(

@@ -273,7 +273,8 @@ class Body(Value):
     the rest of its file. ``drawn`` is the name that the file gives it, if it does. ``features`` names
     the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
     corrections; one that is ``alone`` does not follow its kit's. ``remade`` names what was done to its
-    geometry since it was taken in; None in jobs kept before that was noted.
+    geometry since it was taken in; None in jobs kept before that was noted. One that
+    is ``copied`` lies where its twin is.
     """
 
     id: str
@@ -302,11 +303,20 @@ class Body(Value):
     allowance: Allowance = Allowance()
     stretched: Stretched | None = None
     kept: tuple[Kept, ...] = ()
+    copied: bool = False
     as_drawn: bool = False
     alone: bool = False
     features: str = ""
     seat: Seat = Seat()
     accepted: tuple[str, ...] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _copied_by_name(cls, told: Any) -> Any:
+        """Jobs kept before tell a copy by its id alone."""
+        if isinstance(told, dict) and "copied" not in told and str(told.get("id", "")).startswith("d"):
+            return {**told, "copied": True}
+        return told
 
 
 class Machine(Value):
@@ -436,6 +446,15 @@ class Job(Value):
                 remedy="settle it on sheet 1, Intake",
             )
         return source.unit
+
+    def framed_with(self, key: str) -> tuple[Source, ...]:
+        """Return the sources that share an origin with one through kits, itself included, in order."""
+        found, more = {key}, True
+        while more:
+            kits = {body.kit for body in self.bodies if body.source in found and body.kit is not None}
+            wider = found | {body.source for body in self.bodies if body.kit in kits}
+            more, found = wider != found, wider
+        return tuple(source for source in self.sources if source.id in found)
 
     def with_source(self, source: Source) -> Job:
         """Return the job with the source of the same id replaced."""

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import math
 import re
+from decimal import ROUND_HALF_UP, Decimal
 from enum import StrEnum
 from fractions import Fraction
 
@@ -70,6 +71,15 @@ _NUMBER = r"""(?P<whole>\d+)\s+(?P<num>\d+)\s*/\s*(?P<den>\d+)      # 6 3/4
             | (?P<dec>(?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?)         # 171.5, .5, 1e2
             """
 _TERM = re.compile(rf"\s*(?:{_NUMBER})\s*(?P<unit>[a-zµμ]+|[\"″”'′’])?", re.VERBOSE)
+
+
+def written(value: float, digits: int = 2) -> str:
+    """Write a number with so many decimals, halves away from zero, as a draughtsman rounds.
+
+    The decimal that a float stands for is rounded, not the float: 28.575, which is 1.125 in, becomes 28.58.
+    """
+    step = Decimal(1).scaleb(-digits)
+    return f"{Decimal(repr(round(float(value), 9))).quantize(step, rounding=ROUND_HALF_UP):f}"
 
 
 def unit_named(text: str) -> Unit:

@@ -25,11 +25,12 @@ from aimtrue.core.bodies.alike import with_alike
 from aimtrue.core.errors import Refused
 from aimtrue.core.findings import ACCEPTABLE
 from aimtrue.core.frames import home_of
+from aimtrue.core.inherit import bores_again, with_decisions
 from aimtrue.core.intake.settle import inferred
 from aimtrue.core.job import Body, Correction, Job, Kit, Missing, Source, Up, Value
 from aimtrue.core.lengths import MM_PER, Unit
 from aimtrue.core.shelf import Shelf
-from aimtrue.core.truing.correction import for_other_unit, for_other_up
+from aimtrue.core.truing.correction import corrected, for_other_unit, for_other_up
 from aimtrue.core.truing.gauges import On
 from aimtrue.core.truing.refound import found_again
 
@@ -93,18 +94,37 @@ def _remake(job: Job, action: Remake, shelf: Shelf) -> Job:
         name = _free_name(body.name, taken)
         taken.add(name)
         come.append(body.model_copy(update={"name": name}))
+    come, unkept = _bores_kept(come, gone, action, shelf)
     bodies[at:at] = come
     kits = (*job.kits, action.kit) if action.kit else job.kits
     job = job.model_copy(update={"bodies": tuple(bodies), "kits": kits})
+    kept = job.missing
     if action.source is not None:
         job = job.with_source(action.source)
         lost = tuple(Missing(source=action.source.id, says=says) for says in action.missing)
-        kept = tuple(one for one in job.missing if one.source != action.source.id)
-        job = job.model_copy(update={"missing": (*kept, *lost)})
+        kept = (*(one for one in job.missing if one.source != action.source.id), *lost)
+    job = job.model_copy(update={"missing": (*kept, *unkept)})
     follows = {old: new for new, old in action.follows.items()}
     job = _with_overlaps(job, action)
     job = with_alike(job, {body.id for body in action.come}, shelf)
     return _without_idle_kits(_reanchored(job, set(gone), follows, shelf))
+
+
+def _bores_kept(
+    come: list[Body], gone: dict[str, Body], action: Remake, shelf: Shelf
+) -> tuple[list[Body], list[Missing]]:
+    """Find kept bores again on new bodies; say which of those that go on are without one."""
+    made, lost = [], []
+    for body in come:
+        follows = gone.get(action.follows.get(body.id, ""))
+        old = follows or gone.get(action.pieces.get(body.id, ""))
+        kept, away = bores_again(body, old, shelf) if old is not None else ((), 0)
+        made.append(body.model_copy(update={"kept": kept}))
+        if follows is not None and away:
+            many = "a kept bore" if away == 1 else f"{away} kept bores"
+            says = f"{many} of {body.name} cannot be found again; what is there now scales with the body"
+            lost.append(Missing(source=body.source, says=says))
+    return made, lost
 
 
 def _look_over(job: Job, action: LookOver, shelf: Shelf) -> Job:
@@ -132,19 +152,13 @@ def _with_overlaps(job: Job, action: Remake) -> Job:
 
 
 def _taking_over(body: Body, old: Body) -> Body:
-    """The decisions of an old body, on the geometry of a new one."""
-    return body.model_copy(
+    """A new body that goes on being an old one."""
+    return with_decisions(body, old).model_copy(
         update={
             "name": old.name,
             "colour": old.colour or body.colour,
             "material": old.material or body.material,
-            "kit": old.kit,
-            "correction": old.correction,
-            "seat": old.seat,
             "accepted": _still_accepted(body, old),
-            "as_drawn": old.as_drawn,
-            "alone": old.alone,
-            "allowance": old.allowance,
         }
     )
 
@@ -218,6 +232,7 @@ def _settle_unit(job: Job, action: SettleUnit, shelf: Shelf) -> Job:
 
 
 def _settled(job: Job, source: Source, unit: Unit) -> Job:
+    _refuse_in_kit(job, source, "unit", lambda other: other.unit == unit)
     how = "declared" if unit == source.declared else "told"
     if source.unit is not None:
         old, new = MM_PER[source.unit], MM_PER[unit]
@@ -225,14 +240,25 @@ def _settled(job: Job, source: Source, unit: Unit) -> Job:
     return job.with_source(source.model_copy(update={"unit": unit, "how": how}))
 
 
+def _refuse_in_kit(job: Job, source: Source, what: str, same: Callable[[Source], bool]) -> None:
+    """Refuse to take a file out of the frame that it shares with others through a kit."""
+    for other in job.framed_with(source.id):
+        if other.id != source.id and not same(other):
+            raise Refused(
+                "kit-mixed",
+                f"{source.name} and {other.name} share a kit, so they must have the same {what}",
+                remedy="take their bodies out of the kit first, or settle both files alike",
+            )
+
+
 def _set_up(job: Job, action: SetUp, shelf: Shelf) -> Job:
     if action.source is None:
         job = job.model_copy(update={"habits": job.habits.model_copy(update={"up": action.up})})
+    else:
+        _refuse_in_kit(job, job.source(action.source), "up axis", lambda other: other.up == action.up)
     for source in job.sources:
         if action.source in (None, source.id) and source.up != action.up:
             job = _turned_up(job, source, action.up)
-    if action.source is not None:
-        job.source(action.source)
     return job
 
 
@@ -250,9 +276,12 @@ def _with_corrections(job: Job, source: Source, change: Callable[[Correction], C
 
 def _bring_home(job: Job, action: BringHome, shelf: Shelf) -> Job:
     source = job.source(action.source)
-    bodies = job.bodies_of(source.id)
+    framed = job.framed_with(source.id)  # what shares an origin through a kit moves together
+    bodies = tuple(body for one in framed for body in job.bodies_of(one.id))
     home = home_of(bodies, source) if action.home and bodies else (0.0, 0.0, 0.0)
-    return job.with_source(source.model_copy(update={"home": home}))
+    for one in framed:
+        job = job.with_source(one.model_copy(update={"home": home}))
+    return job
 
 
 def _each(job: Job, keys: tuple[str, ...], change: Callable[[Body], dict[str, object]]) -> Job:
@@ -285,7 +314,8 @@ def _duplicate(job: Job, action: Duplicate, shelf: Shelf) -> Job:
         group = body.alike or f"{body.id}~"
         job = job.with_body(body.model_copy(update={"alike": group}))
         # A copy in the same place would lie in its twin; on the plate it stands beside it.
-        copy = body.model_copy(update={"id": f"d{number}", "name": name, "kit": None, "alike": group})
+        own = {"id": f"d{number}", "name": name, "kit": None, "alike": group, "copied": True}
+        copy = body.model_copy(update=own)
         job = job.model_copy(update={"bodies": (*job.bodies, copy), "counter": number})
     return job
 
@@ -297,18 +327,15 @@ def _make_kit(job: Job, action: MakeKit, shelf: Shelf) -> Job:
     number = job.counter + 1
     for key in action.bodies[1:]:
         source = job.source_of(job.body(key))
-        if (source.unit, source.up) != (frame.unit, frame.up):
+        if (source.unit, source.up, source.home) != (frame.unit, frame.up, frame.home):
             raise Refused(
                 "kit-mixed",
-                f"{frame.name} and {source.name} differ in unit or up axis and have no common origin",
+                f"{frame.name} and {source.name} differ in unit, up axis or origin and have no common origin",
                 remedy="settle both alike first",
             )
     kit = Kit(id=f"k{number}", name=name)
-    job = _each(
-        job,
-        action.bodies,
-        lambda _: {"kit": kit.id, "correction": first.correction, "seat": first.seat},
-    )
+    job = corrected(job, tuple(job.body(key) for key in action.bodies), first.correction)
+    job = _each(job, action.bodies, lambda _: {"kit": kit.id, "seat": first.seat})
     return _without_idle_kits(job.model_copy(update={"kits": (*job.kits, kit), "counter": number}))
 
 

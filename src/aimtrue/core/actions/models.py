@@ -26,7 +26,8 @@ class Remake(Value):
 
     ``follows`` tells, per new body, which old one's decisions it takes over. ``overlaps`` are those of the
     new bodies with others of their file; of a ``source`` that is read anew they are in it.
-    ``kit`` is one that the new bodies become.
+    ``kit`` is one that the new bodies become; ``pieces`` tells, per new body that is a part of an old one,
+    which.
     """
 
     do: Literal["remake"] = "remake"
@@ -38,6 +39,7 @@ class Remake(Value):
     missing: tuple[str, ...] = ()
     overlaps: tuple[Overlap, ...] = ()
     kit: Kit | None = None
+    pieces: dict[str, str] = Field(default_factory=dict)
 
 
 class LookOver(Value):
@@ -273,10 +275,13 @@ class ImportReadings(Value):
 
 
 class SolveReadings(Value):
-    """The readings drive again, after a factor or size was typed over them."""
+    """The readings drive again, after a factor or size was typed over them; ``free`` frees an axis with
+    it.
+    """
 
     do: Literal["solve-readings"] = "solve-readings"
     body: str
+    free: Axis | None = None
 
 
 class StretchAlong(Value):

@@ -16,7 +16,6 @@ from aimtrue.core.actions.models import (
     SetReading,
     SolveReadings,
 )
-from aimtrue.core.actions.truing import corrected
 from aimtrue.core.errors import Refused
 from aimtrue.core.frames import true_sizes, turn_up
 from aimtrue.core.job import AXES, Body, Gauge, Job, Reading, Value
@@ -24,11 +23,9 @@ from aimtrue.core.lengths import parse_length, parse_offset
 from aimtrue.core.readings import FINENESS_MM
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing import csv, gauges
-from aimtrue.core.truing.bands import parse_reading
+from aimtrue.core.truing.bands import parse_reading, times_larger, within_reason
+from aimtrue.core.truing.correction import corrected
 from aimtrue.core.truing.truth import trued
-
-_ABSURD = 1000.0
-"""A reading that changes the size by more than this is asked about first."""
 
 
 def _trued(job: Job, reading: Reading) -> Job:
@@ -139,12 +136,10 @@ def _set_reading(job: Job, action: SetReading, shelf: Shelf) -> Job:
 
 
 def _refuse_absurd(real: float, length: float) -> None:
-    ratio = real / length if length else float("inf")
-    if not 1 / _ABSURD <= ratio <= _ABSURD:
-        times = f"{ratio:.3g} times as large" if ratio > 1 else f"{1 / ratio:.3g} times smaller"
+    if not within_reason(real, length):
         raise Refused(
             "ask-first",
-            f"this makes the body {times}; is the unit right?",
+            f"this makes the body {times_larger(real, length)}; is the unit right?",
             remedy="press Enter again to do it all the same",
         )
 
@@ -186,24 +181,26 @@ def _adjust_reading(job: Job, action: AdjustReading, shelf: Shelf) -> Job:
 
 def _import_readings(job: Job, action: ImportReadings, shelf: Shelf) -> Job:
     bodies = job.corrected_with(action.body)
-    rows = csv.read(action.text)
-    here = {reading.name: reading for reading in job.readings if reading.body in {body.id for body in bodies}}
-    last = None
-    for row in rows.good:
-        if row.name not in here:
-            continue
-        last = here[row.name].model_copy(update=row.update())
-        job = job.with_reading(last)
-    if last is None:
-        unknown = "; ".join(problem.line() for problem in rows.problems[:3]) or "no row names a reading here"
+    good, problems = csv.sorted_out(job, bodies, action.text)
+    keys = {body.id for body in bodies}
+    here = {reading.name: reading for reading in job.readings if reading.body in keys}
+    if not good:
+        unknown = "; ".join(problem.line() for problem in problems[:3]) or "no row names a reading here"
         raise Refused(
             "csv-nothing", f"no reading was taken: {unknown}", remedy="mend the rows, then import again"
         )
-    return _trued(job, last)
+    for row in good:
+        job = job.with_reading(here[row.name].model_copy(update=row.update()))
+    return _trued(job, here[good[-1].name])
 
 
 def _solve_readings(job: Job, action: SolveReadings, shelf: Shelf) -> Job:
     bodies = job.corrected_with(action.body)
+    if action.free is not None:
+        now = bodies[0].correction
+        free = tuple(old or axis == action.free for axis, old in zip(AXES, now.free, strict=True))
+        job = corrected(job, bodies, now.model_copy(update={"free": free}))
+        bodies = job.corrected_with(action.body)
     correction = trued(job, bodies)
     if correction is None:
         raise Refused("no-readings", "no reading drives here", remedy="type the real length of a gauge")

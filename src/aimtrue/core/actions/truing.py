@@ -26,12 +26,12 @@ from aimtrue.core.actions.models import (
 )
 from aimtrue.core.errors import Refused
 from aimtrue.core.frames import group_sizes
-from aimtrue.core.job import AXES, Allowance, Axis, Body, Correction, Job, Value, Vec3
+from aimtrue.core.job import AXES, Allowance, Axis, Correction, Job, Value, Vec3
 from aimtrue.core.lengths import is_factor, parse_factor, parse_length, parse_offset
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing.along import stretched_along
 from aimtrue.core.truing.bands import band_of
-from aimtrue.core.truing.correction import scaled_to_size, with_factor
+from aimtrue.core.truing.correction import checked, corrected, scaled_to_size, with_factor
 from aimtrue.core.truing.keep import bolt_bores, kept_bore
 from aimtrue.core.truing.truth import truth_of
 
@@ -61,15 +61,22 @@ def _fit_machine(job: Job, action: FitMachine, shelf: Shelf) -> Job:
     bodies = job.corrected_with(action.body)
     sizes = group_sizes(job, bodies)
     now = bodies[0].correction
-    ratio = min(room / size for room, size in zip(job.machine.volume, sizes, strict=True) if size > 0)
-    linked = [i for i in range(3) if not now.free[i]]
-    if len(linked) < 3:
+    if any(now.free):
         raise Refused(
             "all-free", "an axis is freed, so the body cannot be scaled as a whole", remedy="link it again"
         )
-    factors = tuple(factor * ratio for factor in now.factors)
-    update = {"factors": factors, "set_by": f"fits {job.machine.name}", "readings": (), "absolute": True}
-    return corrected(job, bodies, now.model_copy(update=update))
+    moving = [i for i in range(3) if not now.held[i] and sizes[i] > 0]
+    over = [AXES[i].upper() for i in range(3) if now.held[i] and sizes[i] > job.machine.volume[i]]
+    if over:
+        raise Refused(
+            "held-over", f"{' and '.join(over)} is held and over {job.machine.name}", remedy="let it go first"
+        )
+    if not moving:
+        raise Refused("all-held", "every axis is held", remedy="let one go")
+    ratio = min(job.machine.volume[i] / sizes[i] for i in moving)
+    factors = [factor * ratio if i in moving else factor for i, factor in enumerate(now.factors)]
+    made = checked(now, factors, f"fits {job.machine.name}")
+    return corrected(job, bodies, made.model_copy(update={"absolute": True}))
 
 
 def _set_factor(job: Job, action: SetFactor, shelf: Shelf) -> Job:
@@ -88,9 +95,9 @@ def _scale_together(job: Job, action: ScaleTogether, shelf: Shelf) -> Job:
     if not moving:
         raise Refused("all-held", "every axis is held", remedy="let one go")
     ratio = parse_factor(action.typed) / now.factors[moving[0]]
-    factors = tuple(factor * ratio if i in moving else factor for i, factor in enumerate(now.factors))
-    update = {"factors": factors, "set_by": f"factor {action.typed}", "readings": (), "absolute": False}
-    return corrected(job, bodies, now.model_copy(update=update))
+    factors = [factor * ratio if i in moving else factor for i, factor in enumerate(now.factors)]
+    made = checked(now, factors, f"factor {action.typed}")
+    return corrected(job, bodies, made.model_copy(update={"absolute": False}))
 
 
 def _free_axis(job: Job, action: FreeAxis, shelf: Shelf) -> Job:
@@ -113,23 +120,6 @@ def _reset_correction(job: Job, action: ResetCorrection, shelf: Shelf) -> Job:
     bodies = job.corrected_with(action.body)
     now = bodies[0].correction
     return corrected(job, bodies, Correction(free=now.free, held=now.held))
-
-
-def corrected(job: Job, bodies: tuple[Body, ...], correction: Correction) -> Job:
-    """Give bodies a correction; those that mate with a real part refuse another size."""
-    for body in bodies:
-        if body.as_drawn and (correction.factors, correction.along) != (
-            body.correction.factors,
-            body.correction.along,
-        ):
-            raise Refused(
-                "as-drawn",
-                f"{body.name} is kept as drawn because it mates with a real part",
-                remedy="let it be corrected, take it out of the kit, or correct the others alone",
-            )
-    for body in bodies:
-        job = job.with_body(body.model_copy(update={"correction": correction}))
-    return job
 
 
 def _stretch_along(job: Job, action: StretchAlong, shelf: Shelf) -> Job:
@@ -167,11 +157,10 @@ def _correct_alone(job: Job, action: CorrectAlone, shelf: Shelf) -> Job:
     body = job.body(action.body)
     if body.kit is None:
         raise Refused("no-kit", f"{body.name} is in no kit, so it is always corrected alone")
-    update: dict[str, object] = {"alone": action.on}
-    if not action.on:
-        others = [one for one in job.group(body.id) if one.id != body.id and not one.alone]
-        update["correction"] = others[0].correction if others else body.correction
-    return job.with_body(body.model_copy(update=update))
+    others = [one for one in job.group(body.id) if one.id != body.id and not one.alone]
+    if not action.on and others:
+        job = corrected(job, (body,), others[0].correction)
+    return job.with_body(job.body(body.id).model_copy(update={"alone": action.on}))
 
 
 def _keep_bores(job: Job, action: KeepBores, shelf: Shelf) -> Job:

@@ -17,6 +17,7 @@ from aimtrue.core.frames import (
     true_points,
 )
 from aimtrue.core.job import Body, Job, Value, Vec3
+from aimtrue.core.lengths import written
 from aimtrue.core.mesh import Floats, Mesh, merged
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing.bands import band_of
@@ -199,5 +200,5 @@ def _readings(job: Job, bodies: tuple[Body, ...]) -> list[Dimension]:
         lengths, band = lengths_of(job, reading), band_of(reading)
         sign = {"diameter": "ø", "radius": "R"}.get(reading.gauge.kind, "")
         met = band is not None and all(band.holds(length) for length in lengths)
-        found.append(Dimension(as_vec3(a), as_vec3(b), f"{sign}{max(lengths):.2f}", met))
+        found.append(Dimension(as_vec3(a), as_vec3(b), f"{sign}{written(max(lengths))}", met))
     return found

@@ -13,6 +13,7 @@ from html import escape
 import numpy as np
 
 from aimtrue.core.drawing.views import FRONT, LEFT, TOP, View, Viewed, strokes
+from aimtrue.core.lengths import written
 from aimtrue.core.mesh import Floats, Mesh
 
 _SCALES = (50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01, 0.005, 0.002, 0.001)
@@ -144,9 +145,9 @@ def _overall(size: Floats, scale: float, places: dict[View, tuple[float, float]]
     x, y, z = (size * scale / 2).tolist()
     (fx, fy), (tx, ty), (lx, ly) = places[FRONT], places[TOP], places[LEFT]
     return (
-        _line((tx - x, ty + y), (tx + x, ty + y), (0, 8), f"{size[0]:.2f}", _INK)
-        + _line((fx - x, fy + z), (fx - x, fy - z), (-8, 0), f"{size[2]:.2f}", _INK)
-        + _line((lx - y, ly + z), (lx + y, ly + z), (0, 8), f"{size[1]:.2f}", _INK)
+        _line((tx - x, ty + y), (tx + x, ty + y), (0, 8), f"{written(size[0])}", _INK)
+        + _line((fx - x, fy + z), (fx - x, fy - z), (-8, 0), f"{written(size[2])}", _INK)
+        + _line((lx - y, ly + z), (lx + y, ly + z), (0, 8), f"{written(size[1])}", _INK)
     )
 
 

@@ -27,7 +27,8 @@ CLEAR = 0.995
 _OUT_OF_REACH = 0.003
 """Share from which another unit that could be made is still within reach."""
 _ENOUGH = 4
-"""Lengths and diameters that must speak where another unit could be made as well."""
+"""Lengths and diameters that must speak before a unit is settled without asking."""
+_GRAIN = 1e-9
 _WORDS: dict[Unit, str] = {
     Unit.UM: r"microns?|micromet(?:er|re)s?|µm",
     Unit.MM: r"mm|millimet(?:er|re)s?",
@@ -104,9 +105,12 @@ class _Weighed:
 
     log: float = 0.0
     reasons: list[str] = field(default_factory=list)
+    spoken: float = 0.0
+    """The part of it that is not how usual the unit and the size are."""
 
-    def add(self, log: float, reason: str = "") -> None:
+    def add(self, log: float, reason: str = "", *, speaks: bool = True) -> None:
         self.log += log
+        self.spoken += log if speaks else 0.0
         if reason:
             self.reasons.append(reason)
 
@@ -140,10 +144,12 @@ def verdict(
     )
     best, second = rows[0], rows[1]
     clear = best.score >= CLEAR and _is_makeable(max(best.size_mm), machine)
-    # A few round numbers may be round by chance in another unit that could be made as well.
+    # A few round numbers may be round by chance in another unit, and a size alone settles nothing.
     values = len(evidence.lengths) + len(evidence.diameters)
+    speaks = weighed[best.unit].spoken >= max(one.spoken for one in weighed.values()) - _GRAIN
     rivals = [row for row in rows[1:] if _is_makeable(max(row.size_mm), machine)]
-    clear = clear and (values >= _ENOUGH or not rivals) and all(row.score < _OUT_OF_REACH for row in rivals)
+    told = _named_in(best.unit, words) or values >= _ENOUGH
+    clear = clear and speaks and told and all(row.score < _OUT_OF_REACH for row in rivals)
     leads = best.score >= 3 * second.score
     return Verdict(
         candidates=tuple(rows), clear=best.unit if clear else None, leads=best.unit if leads else None
@@ -155,16 +161,22 @@ def _is_makeable(longest: float, machine: Machine) -> bool:
     return 3 <= longest <= 4 * max(machine.volume)
 
 
+def _named_in(unit: Unit, words: str) -> bool:
+    """Whether a unit is named in the words of a file."""
+    pattern = rf"(?<![a-zµ])(?:{_WORDS[unit]})(?![a-z])"
+    return re.search(pattern, words.lower().replace("_", " ")) is not None
+
+
 def _weigh(
     unit: Unit, numbers: Vec3, evidence: Evidence, words: str, machine: Machine, siblings: tuple[Unit, ...]
 ) -> _Weighed:
     per, said = MM_PER[unit], _Weighed(math.log(_PRIOR[unit]))
-    if re.search(rf"(?<![a-zµ])(?:{_WORDS[unit]})(?![a-z])", words.lower().replace("_", " ")):
+    if _named_in(unit, words):
         said.add(math.log(200), f"the file's name or header says {UNIT_NAMES[unit]}")
     if siblings:
         share = siblings.count(unit) / len(siblings)
         said.add(math.log(0.05 + share), f"files of this job are in {UNIT_NAMES[unit]}" if share else "")
-    said.add(*_size(max(numbers) * per, machine))
+    said.add(*_size(max(numbers) * per, machine), speaks=False)
     said.add(*_walls([wall * per for wall in evidence.walls], machine))
     said.add(*_holes([diameter * per for diameter in evidence.diameters]))
     lengths = [*evidence.lengths, *evidence.diameters] or [n for n in numbers if n > 0]

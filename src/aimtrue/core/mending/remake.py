@@ -20,6 +20,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.formats.contents import ANGLE_DEG, CHORD_MM, Fineness, Part
 from aimtrue.core.frames import as_vec3
+from aimtrue.core.inherit import with_decisions
 from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.revise import matched
 from aimtrue.core.intake.take_in import FINE, Found, Taken, all_kept, body_of, kept, take_in
@@ -235,11 +236,7 @@ def _with_overlaps(job: Job, remade: Remade, shelf: Shelf) -> Remade:
     assert isinstance(action, Remake)
     overlaps: list[Overlap] = []
     for source in {body.source for body in action.come}:
-        come = [
-            body
-            for body in action.come
-            if body.source == source and body.health.closed and not _copied(action.follows.get(body.id, ""))
-        ]
+        come = [body for body in action.come if body.source == source and _stands(body)]
         rest = [body for body in job.bodies_of(source) if body.id not in action.gone and _stands(body)]
         meshes = [(body.id, geometry.from_bytes(remade.blobs[body.geometry])) for body in come]
         meshes += [(body.id, shelf.mesh(body.geometry)) for body in rest]
@@ -250,11 +247,7 @@ def _with_overlaps(job: Job, remade: Remade, shelf: Shelf) -> Remade:
 
 def _stands(body: Body) -> bool:
     """Whether a body is a solid that fills its place in the file; a copy lies where its twin is."""
-    return body.health.closed and not _copied(body.id)
-
-
-def _copied(key: str) -> bool:
-    return key.startswith("d")
+    return body.health.closed and not body.copied
 
 
 def _in_numbers(job: Job, body: Body, mm: float | None) -> float | None:
@@ -325,14 +318,12 @@ def _separate(key: str, job: Job, work: Separate, shelf: Shelf) -> Remade:
         part = Part(name, one.mesh, colour=old.colour, material=old.material)
         body = body_of(f"{key}-{number}", old.source, Found(name, one.mesh, one.voids, False, part))
         body = body.model_copy(update={"remade": old.remade})
-        body, named = kept(_with_decisions(body, old), one.mesh)
+        body, named = kept(with_decisions(body, old), one.mesh)
         come.append(body if kit is None else body.model_copy(update={"kit": kit.id}))
         blobs.update(named)
-    return Remade(Remake(says=f"separate {old.name}", gone=(old.id,), come=tuple(come), kit=kit), blobs)
-
-
-def _with_decisions(body: Body, old: Body) -> Body:
-    return body.model_copy(update={"kit": old.kit, "correction": old.correction, "seat": old.seat})
+    pieces = {body.id: old.id for body in come}
+    action = Remake(says=f"separate {old.name}", gone=(old.id,), come=tuple(come), kit=kit, pieces=pieces)
+    return Remade(action, blobs)
 
 
 def _join(key: str, job: Job, work: Join, shelf: Shelf, progress: Progress) -> Remade:
@@ -371,7 +362,7 @@ def _merged_into(key: str, olds: list[Body], mesh: Mesh, says: str, done: tuple[
         "remade": _done_to(olds, done),
         "mended": tuple(one for old in olds for one in old.mended),
     }
-    body, blobs = kept(_with_decisions(body.model_copy(update=update), first), mesh)
+    body, blobs = kept(with_decisions(body.model_copy(update=update), first), mesh)
     gone = tuple(old.id for old in olds)
     return Remade(Remake(says=says, gone=gone, come=(body,), follows={body.id: first.id}), blobs)
 
@@ -438,7 +429,7 @@ def _swapped(
     job: Job, key: str, taken: Taken, fresh: Source, says: str, doubts: tuple[str, ...] = ()
 ) -> Remade:
     """Put freshly read bodies in the place of those of a source that are the same parts."""
-    olds = [body for body in job.bodies_of(key) if not _copied(body.id)]
+    olds = [body for body in job.bodies_of(key) if not body.copied]
     bodies, blobs = all_kept(taken)
     bodies = tuple(body.model_copy(update={"source": key, "kit": None}) for body in bodies)
     pairs = matched(olds, list(bodies))
@@ -449,7 +440,7 @@ def _swapped(
     come = tuple(
         body
         if body.id in follows or like is None
-        else body.model_copy(update={"kit": kit, "correction": like.correction, "seat": like.seat})
+        else with_decisions(body, like).model_copy(update={"kit": kit, "as_drawn": False, "alone": False})
         for body in bodies
     )
     lost = [old for number, old in enumerate(olds) if number not in pairs.values()]

@@ -62,6 +62,22 @@ class Band:
         return min(length - self.low, 0.0) + max(length - self.high, 0.0)
 
 
+_ABSURD = 1000.0
+"""A reading that changes the size by more than this is asked about first."""
+
+
+def within_reason(real: float, length: float) -> bool:
+    """Whether a real length is within a thousand times of what the model has."""
+    ratio = real / length if length else math.inf
+    return 1 / _ABSURD <= ratio <= _ABSURD
+
+
+def times_larger(real: float, length: float) -> str:
+    """Say how much larger or smaller a real length is than what the model has."""
+    ratio = real / length if length else math.inf
+    return f"{ratio:.3g} times as large" if ratio > 1 else f"{1 / ratio:.3g} times smaller"
+
+
 def parse_reading(text: str) -> Told:
     """Read a length with its band or limit, or several repeats of one length.
 

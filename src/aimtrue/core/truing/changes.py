@@ -13,13 +13,15 @@ from aimtrue.core.features.surfaces import plane_axes
 from aimtrue.core.findings import Finding
 from aimtrue.core.frames import along_matrix, turn_up
 from aimtrue.core.job import Body, Job, Vec3
-from aimtrue.core.lengths import MM_PER
+from aimtrue.core.lengths import MM_PER, written
 from aimtrue.core.mesh import Floats
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing.forms import Circle
 
 _SEEN = 0.005
 """A change under this, in mm, is none."""
+_TURN = 1.5
+"""Pitches that the turns of a thread are deep at most, rounding at their foot included."""
 _GAP = 4.0
 """Faces farther apart than this, in mm, are no fit."""
 _WORDS = ("thread", "screw", "bolt", "nut", "tapped")
@@ -121,9 +123,9 @@ def _bore_findings(one: _Drawn) -> list[Finding]:
         suited = suits(before)
         if suited is None or max(abs(greatest - before), abs(least - before)) < _SEEN:
             continue
-        after = f"{least:.2f}" if greatest - least < _SEEN else f"{least:.2f} × {greatest:.2f}"
+        after = f"{written(least)}" if greatest - least < _SEEN else f"{written(least)} × {written(greatest)}"
         good = suited.still(greatest) and suited.still(least)
-        rows.setdefault((suited.says, f"{after} (were {before:.2f})", good), []).append(feature.point)
+        rows.setdefault((suited.says, f"{after} (were {written(before)})", good), []).append(feature.point)
     found = []
     for (bolt, sizes, good), places in rows.items():
         many = f"{len(places)} {bolt} bores" if len(places) > 1 else f"a {bolt} bore"
@@ -142,8 +144,9 @@ def _wall_findings(job: Job, one: _Drawn) -> list[Finding]:
         return []
     least = max(2 * job.machine.bead, job.least_wall_mm or 0.0)
     thin: list[tuple[float, float, Vec3]] = []
+    threads = [feature for feature in one.features.listed if feature.screw]
     for feature in one.features.listed:
-        if feature.wall <= 0:
+        if feature.wall <= 0 or feature.screw or any(_on_thread(feature.place, screw) for screw in threads):
             continue
         through = one.direction(feature.through) * feature.wall * one.scale
         before, after = float(np.linalg.norm(through)), float(np.linalg.norm(one.corrected(through)))
@@ -153,13 +156,26 @@ def _wall_findings(job: Job, one: _Drawn) -> list[Finding]:
         return []
     after, before, _ = min(thin)
     limit = (
-        f"{least:.2f} mm"
+        f"{written(least)} mm"
         if job.least_wall_mm and least > 2 * job.machine.bead
-        else f"two beads, {least:.2f} mm"
+        else f"two beads, {written(least)} mm"
     )
-    now = f"became {after:.2f} (was {before:.2f})" if abs(after - before) >= _SEEN else f"is {after:.2f}"
+    now = (
+        f"became {written(after)} (was {written(before)})"
+        if abs(after - before) >= _SEEN
+        else f"is {written(after)}"
+    )
     says = f"a wall of {one.body.name} {now}, under {limit}"
     return [_finding(one.body, "thin-wall", "look", says, "thicken", [row[2] for row in thin[:24]])]
+
+
+def _on_thread(place: Vec3, screw: Feature) -> bool:
+    """Whether a place is on the turns of a thread, whose crests are thin and meant to be."""
+    axis, away = np.asarray(screw.direction), np.subtract(place, screw.point)
+    along = float(away @ axis)
+    aside = float(np.linalg.norm(away - along * axis))
+    near = screw.diameter / 2 - _TURN * screw.pitch <= aside <= screw.diameter / 2 + screw.pitch
+    return near and abs(along) <= screw.depth / 2 + screw.pitch
 
 
 def _thread_findings(one: _Drawn) -> list[Finding]:
@@ -189,8 +205,8 @@ def _screwed(one: _Drawn) -> list[Finding]:
         if abs(after - before) < _SEEN and abs(climb - pitch) < _SEEN / 5:
             return []
         says = (
-            f"the thread of {one.body.name} became ø {after:.2f} × {climb:.3g} "
-            f"(was ø {before:.2f} × {pitch:.3g}) and will not turn in"
+            f"the thread of {one.body.name} became ø {written(after)} × {climb:.3g} "
+            f"(was ø {written(before)} × {pitch:.3g}) and will not turn in"
         )
         return [_finding(one.body, "thread", "look", says, "as-drawn", [feature.place])]
     return []

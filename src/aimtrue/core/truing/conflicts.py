@@ -7,6 +7,7 @@ import numpy as np
 from aimtrue.core.findings import Finding
 from aimtrue.core.frames import true_sizes
 from aimtrue.core.job import Body, Job, Reading
+from aimtrue.core.lengths import written
 from aimtrue.core.truing.bands import band_of
 from aimtrue.core.truing.gauges import lengths_of
 
@@ -53,7 +54,7 @@ def _missed(job: Job, body: Body, reading: Reading) -> list[Finding]:
         return []
     way = "over" if over > 0 else "under"
     whole = job.kit(body.kit).name if reading.gauge.kit and body.kit else body.name
-    says = f"{reading.name} of {whole} is {abs(over):.2f} mm {way} its band"
+    says = f"{reading.name} of {whole} is {written(abs(over))} mm {way} its band"
     return [_finding(body, "reading-missed", says, "take another way, or relax a band")]
 
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.frames import as_vec3, turn_up
-from aimtrue.core.job import AXES, Axis, Correction, Up, Vec3
+from aimtrue.core.job import AXES, Axis, Body, Correction, Job, Up, Vec3
 
 _LEAST, _GREATEST = 1e-6, 1e6
 
@@ -56,9 +56,26 @@ def with_factor(now: Correction, axis: Axis | None, factor: float, set_by: str) 
                 remedy="link an axis, or type the factor of one axis",
             )
         factors = [factor if f else old for old, f in zip(now.factors, followers, strict=True)]
-        return _checked(now, factors, set_by).model_copy(update={"absolute": False})
+        return checked(now, factors, set_by).model_copy(update={"absolute": False})
     index = AXES.index(axis)
     return _stretched(now, factor / now.factors[index], _followers(now, index), set_by)
+
+
+def corrected(job: Job, bodies: tuple[Body, ...], correction: Correction) -> Job:
+    """Give bodies a correction; those that mate with a real part refuse another size."""
+    for body in bodies:
+        if body.as_drawn and (correction.factors, correction.along) != (
+            body.correction.factors,
+            body.correction.along,
+        ):
+            raise Refused(
+                "as-drawn",
+                f"{body.name} is kept as drawn because it mates with a real part",
+                remedy="let it be corrected, take it out of the kit, or correct the others alone",
+            )
+    for body in bodies:
+        job = job.with_body(body.model_copy(update={"correction": correction}))
+    return job
 
 
 def for_other_unit(now: Correction, old_mm: float, new_mm: float) -> Correction:
@@ -74,7 +91,7 @@ def for_other_unit(now: Correction, old_mm: float, new_mm: float) -> Correction:
     """
     if not now.absolute:
         return now
-    factors = _checked(now, [factor * (old_mm / new_mm) for factor in now.factors], now.set_by)
+    factors = checked(now, [factor * (old_mm / new_mm) for factor in now.factors], now.set_by)
     return factors.model_copy(update={"readings": now.readings})
 
 
@@ -98,12 +115,17 @@ def _followers(now: Correction, index: int) -> tuple[bool, ...]:
 
 
 def _stretched(now: Correction, ratio: float, followers: tuple[bool, ...], set_by: str) -> Correction:
-    return _checked(
+    return checked(
         now, [f * ratio if go else f for f, go in zip(now.factors, followers, strict=True)], set_by
     )
 
 
-def _checked(now: Correction, factors: list[float], set_by: str) -> Correction:
+def checked(now: Correction, factors: list[float], set_by: str) -> Correction:
+    """Return a correction with other factors, each between a millionth and a million.
+
+    Raises:
+        Refused: a factor is beyond that.
+    """
     if not all(math.isfinite(f) and _LEAST <= f <= _GREATEST for f in factors):
         raise Refused(
             "factor-absurd",

@@ -13,12 +13,13 @@ from __future__ import annotations
 import csv
 import io
 from dataclasses import dataclass, field
-from typing import get_args
+from typing import Any, get_args
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.job import Body, Job
 from aimtrue.core.lengths import Unit, parse_length, parse_offset, unit_named
 from aimtrue.core.readings import FINENESS_MM, Means, Reading, Role
+from aimtrue.core.truing.bands import times_larger, within_reason
 from aimtrue.core.truing.gauges import length_of
 
 COLUMNS = ("name", "real", "low", "high", "unit", "means", "fineness", "clearance", "role", "note")
@@ -70,36 +71,85 @@ def read(text: str) -> Rows:
     Raises:
         Refused: there is no heading that names the columns.
     """
-    lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip()]
-    if not lines:
+    text = text.lstrip("\ufeff")
+    first = next((line for line in text.splitlines() if line.strip()), None)
+    if first is None:
         raise Refused("csv-empty", "the file has no rows", remedy="give a heading and a row per reading")
-    separator = max(";\t,", key=lines[0].count)
-    table = csv.reader(io.StringIO("\n".join(lines)), delimiter=separator)
-    heading = [cell.strip().lower() for cell in next(table)]
+    # Blank lines stay, so that rows are told by the numbers an editor shows.
+    table = csv.reader(io.StringIO(text), delimiter=max(";\t,", key=first.count))
+    heading: list[str] = []
+    while not any(heading):
+        heading = [cell.strip().lower() for cell in _next(table)]
     unknown = [name for name in heading if name and name not in _KNOWN]
     if "name" not in heading or not {"real", "low", "high"} & set(heading) or unknown:
         wrong = f"the column “{unknown[0]}” is not known" if unknown else "columns name and real are missing"
-        raise Refused("csv-columns", wrong, where="line 1", remedy=f"name the columns {', '.join(COLUMNS)}")
+        raise Refused(
+            "csv-columns",
+            wrong,
+            where=f"line {table.line_num}",
+            remedy=f"name the columns {', '.join(COLUMNS)}",
+        )
     rows = Rows()
-    for number, cells in enumerate(table, 2):
+    while (cells := _next(table, None)) is not None:
+        if not any(cell.strip() for cell in cells):
+            continue
         try:
             rows.good.append(_row(dict(zip(heading, cells, strict=False)), len(cells), len(heading)))
         except Refused as error:
-            rows.problems.append(Refused(error.code, error.says, where=f"line {number}", remedy=error.remedy))
+            where = f"line {table.line_num}"
+            rows.problems.append(Refused(error.code, error.says, where=where, remedy=error.remedy))
     return rows
 
 
-def sorted_out(job: Job, bodies: tuple[Body, ...], text: str) -> tuple[int, list[Refused]]:
-    """Return how many rows name a reading of these bodies, and what is wrong with the others."""
+def _next(table: Any, end: Any = ()) -> Any:
+    """Return the next row, or ``end`` after the last.
+
+    Raises:
+        Refused: the text is no table, such as one with an endless cell.
+    """
+    try:
+        return next(table, end)
+    except csv.Error as error:
+        raise Refused(
+            "csv-cells",
+            f"the rows cannot be told apart: {error}",
+            where=f"line {table.line_num}",
+            remedy="save it as plain CSV again",
+        ) from None
+
+
+def sorted_out(job: Job, bodies: tuple[Body, ...], text: str) -> tuple[list[Row], list[Refused]]:
+    """Return the rows that can be taken for readings of these bodies, and what is wrong with the others."""
     rows = read(text)
     keys = {body.id for body in bodies}
-    names = {reading.name for reading in job.readings if reading.body in keys}
-    unknown = [
-        Refused("csv-unknown", f"there is no reading called {row.name} here", remedy="make its gauge first")
-        for row in rows.good
-        if row.name not in names
-    ]
-    return len(rows.good) - len(unknown), [*rows.problems, *unknown]
+    here = {reading.name: reading for reading in job.readings if reading.body in keys}
+    good, problems = [], list(rows.problems)
+    for row in rows.good:
+        problem = _untakable(job, row, here.get(row.name))
+        if problem is None:
+            good.append(row)
+        else:
+            problems.append(problem)
+    return good, problems
+
+
+def _untakable(job: Job, row: Row, reading: Reading | None) -> Refused | None:
+    if reading is None:
+        return Refused(
+            "csv-unknown", f"there is no reading called {row.name} here", remedy="make its gauge first"
+        )
+    if reading.gauge.kind == "angle":
+        return Refused("angle", f"{row.name} is an angle, which is only told", remedy="leave it out")
+    if reading.lost:
+        return Refused("csv-lost", f"the place of {row.name} is lost", remedy="pick it again first")
+    length, wanted = length_of(job, reading), row.real or row.low or row.high
+    if row.role == "drive" and wanted and not within_reason(wanted, length):
+        return Refused(
+            "ask-first",
+            f"{row.name} would make the body {times_larger(wanted, length)}; is the unit right?",
+            remedy="type it on the sheet if it is meant",
+        )
+    return None
 
 
 def _row(cells: dict[str, str], have: int, want: int) -> Row:

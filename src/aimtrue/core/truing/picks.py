@@ -9,7 +9,7 @@ from aimtrue.core.features.listed import Feature, Features
 from aimtrue.core.features.surfaces import plane_axes
 from aimtrue.core.frames import along_matrix, base_points, turn_up
 from aimtrue.core.job import AXES, Body, Job, Value, Vec3
-from aimtrue.core.lengths import MM_PER
+from aimtrue.core.lengths import MM_PER, written
 from aimtrue.core.mesh import Floats
 from aimtrue.core.readings import GaugeKind
 from aimtrue.core.truing.forms import Circle
@@ -76,10 +76,10 @@ def _says(job: Job, body: Body, one: Feature, kept: bool) -> str:
     before = one.diameter * _scale(job, body)
     radii = np.stack([u, v]) * before / 2 @ along_matrix(body).T
     greatest, least = Circle(radii).lengths(factors_of(body))
-    size = f"{before:.2f}" if kept else f"{greatest:.2f}"
-    oval = f" × {least:.2f}" if greatest - least >= 0.005 and not kept else ""
+    size = f"{written(before)}" if kept else f"{written(greatest)}"
+    oval = f" × {written(least)}" if greatest - least >= 0.005 and not kept else ""
     if one.screw:
-        return f"{one.kind} ø {greatest:.2f} × {one.pitch * _scale(job, body):.3g} along {along}"
+        return f"{one.kind} ø {written(greatest)} × {one.pitch * _scale(job, body):.3g} along {along}"
     part = "" if one.whole else f", {one.turn:.0f}° of it"
     return f"{one.kind} ø {size}{oval} along {along}{part}"
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from aimtrue.core.frames import as_vec3
 from aimtrue.core.job import AXES, Body, Correction, Job, Reading, Value, Vec3
+from aimtrue.core.lengths import written
 from aimtrue.core.mesh import Floats
 from aimtrue.core.truing.bands import Band, band_of
 from aimtrue.core.truing.forms import Circle
@@ -311,5 +312,5 @@ def _relaxed(one: _Told, factors: Floats) -> tuple[float, Change]:
     over = one.band.over(length)
     limit = length - one.reading.clearance_mm
     way = "up" if over > 0 else "down"
-    says = f"let {one.reading.name} go {way} to {limit:.2f} mm, {abs(over):.2f} beyond its band"
+    says = f"let {one.reading.name} go {way} to {written(limit)} mm, {written(abs(over))} beyond its band"
     return abs(over) / length, Change(says=says, reading=one.reading.id, limit_mm=limit)
