@@ -207,9 +207,13 @@ def bench(name: str) -> FileResponse:
     """Return a mesh for drawing; see `aimtrue.core.geometry.bench_bytes` for its layout."""
     if len(name) != 64 or not name.isalnum():
         raise jobs.UnknownJob("bench-unknown", "there is no such mesh")
+    try:
+        path = on_disk(name)
+    except blobs.UnknownBlob:
+        raise jobs.UnknownJob("bench-unknown", "there is no such mesh") from None
     # Named by hash, so it never changes and can be kept for ever.
     return FileResponse(
-        on_disk(name),
+        path,
         media_type="application/octet-stream",
         headers={"Cache-Control": "public, max-age=31536000, immutable"},
     )

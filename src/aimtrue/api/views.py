@@ -61,6 +61,7 @@ class JobView(BaseModel):
     number: int = Field(description="revision; send it back as `on` with every change")
     undo: str | None = Field(description="what an undo would take back; None when there is nothing")
     redo: str | None
+    undo_brought: list[str] = Field(description="bodies made anew by the step that an undo would take back")
     job: Job
     survey: Survey
     errands: list[ErrandView]
@@ -144,6 +145,7 @@ def job_view(session: Session, shelf: Shelf, key: str) -> JobView:
         number=loaded.revision.number,
         undo=loaded.undo_says,
         redo=loaded.redo_says,
+        undo_brought=list(loaded.undo_brought),
         job=loaded.job,
         survey=survey(loaded.job, shelf, newest),
         errands=[_errand_view(row) for row in jobs.errands(session, key)],

@@ -11,21 +11,16 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
 from aimtrue.cli.inspect import finding_fields
-from aimtrue.core.actions import Accept, Action, FreeAxis, SetFactor, SizeAxis, apply
+from aimtrue.core.actions import Accept, Action, AddReading, FreeAxis, SetFactor, SizeAxis, apply
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.frames import base_points
-from aimtrue.core.job import AXES, Body, Gauge, Job, Reading
+from aimtrue.core.job import AXES, Body, Job
 from aimtrue.core.release.make import Order, Release
 from aimtrue.core.release.make import release as make
 from aimtrue.core.survey import survey
-from aimtrue.core.truing.bands import band_of, parse_reading
-from aimtrue.core.truing.forms import Span
-from aimtrue.core.truing.solve import Demand, solve
-from aimtrue.core.truing.truth import freedom_of
+from aimtrue.core.truing.gauges import Spot
+from aimtrue.core.truing.truth import truth_of
 
 _NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"
 _READING = re.compile(
@@ -82,7 +77,7 @@ def _sized(loaded: Loaded, asked: argparse.Namespace) -> Job:
     for key in [group[0].kit or group[0].id for group in job.groups()]:
         for action in _sizing(key, asked):
             job = apply(job, action, loaded)
-    return _read_true(job, loaded.path, asked.reading) if asked.reading else job
+    return _read_true(job, loaded, asked.reading) if asked.reading else job
 
 
 def _sizing(key: str, asked: argparse.Namespace) -> list[Action]:
@@ -105,45 +100,49 @@ def _axis_length(text: str) -> tuple[Any, str]:
     return axis.strip().lower(), typed
 
 
-def _read_true(job: Job, path: str, texts: list[str]) -> Job:
-    """Meet readings given as two points of the file and a length, all together."""
-    body = job.bodies[0]
-    demands = [_demand(job, body, text) for text in texts]
-    solved = solve(demands, freedom_of(body.correction))
-    if not solved.meets:
-        names = " and ".join(f"“{' '.join(texts[number].split())}”" for number in solved.conflict)
-        raise Failure(
-            Exit.UNPROVEN, f"{path}: the readings cannot all be met: {names} exclude each other; widen a band"
-        )
-    said = "; ".join(f"reading = {text.split('=')[1].strip()}" for text in texts)
-    update = {"factors": solved.factors, "set_by": said, "absolute": True}
-    correction = body.correction.model_copy(update=update)
-    for one in job.bodies:
-        job = job.with_body(one.model_copy(update={"correction": correction}))
+def _read_true(job: Job, loaded: Loaded, texts: list[str]) -> Job:
+    """Meet readings given as two points of the file and a length, all together, as the sheet would."""
+    for key in [group[0].kit or group[0].id for group in job.groups()]:
+        body = job.corrected_with(key)[0]
+        for text in texts:
+            job = apply(job, _reading(body, text), loaded)
+        bodies = job.corrected_with(key)
+        truth = truth_of(job, key, bodies)
+        if truth is not None and truth.conflict:
+            told = {reading.id: reading.typed for reading in job.readings}
+            names = " and ".join(f"“{_asked_as(texts, told[one])}”" for one in truth.conflict)
+            raise Failure(
+                Exit.UNPROVEN,
+                f"{loaded.path}: the readings cannot all be met: {names} exclude each other; widen a band",
+            )
     return job
 
 
-def _demand(job: Job, body: Body, text: str) -> Demand:
+def _asked_as(texts: list[str], typed: str) -> str:
+    """The reading as it was given, by the length that was typed."""
+    found = next((text for text in texts if " ".join(_length_of(_parts_of(text)).split()) == typed), typed)
+    return " ".join(found.split())
+
+
+def _parts_of(text: str) -> re.Match[str]:
     match = _READING.fullmatch(text.strip())
     if match is None:
         raise Refused(
             "usage", f"“{text}” is not a reading", remedy='write "x,y,z : x,y,z = LENGTH [LOW..HIGH]"'
         )
-    ends = np.array([[float(number) for number in match[end].split(",")] for end in "ab"])
-    a, b = base_points(job, body, ends)
-    if np.allclose(a, b, rtol=0, atol=0):
-        raise Refused(
-            "gauge-no-length", "the two places are the same point", remedy="give two different ones"
-        )
-    band = f"[{match['low']}..{match['high']}]" if match["low"] else ""
-    told = parse_reading(f"{match['real'].strip()} {band}")
-    known = Reading(
-        id="told", name="told", body=body.id, gauge=Gauge(kind="points"),
-        real_mm=told.real, low_mm=told.low, high_mm=told.high,
-    )  # fmt: skip
-    found = band_of(known)
-    assert found is not None
-    return Demand(Span(b - a), found)
+    return match
+
+
+def _length_of(match: re.Match[str]) -> str:
+    band = f" [{match['low']}..{match['high']}]" if match["low"] else ""
+    return f"{match['real'].strip()}{band}"
+
+
+def _reading(body: Body, text: str) -> AddReading:
+    match = _parts_of(text)
+    ends = [tuple(float(number) for number in match[end].split(",")) for end in "ab"]
+    spots = tuple(Spot(point=(x, y, z)) for x, y, z in ends)
+    return AddReading(body=body.id, kind="points", spots=spots, typed=_length_of(match), sure=True)
 
 
 def _names(made: list[tuple[Loaded, Release]], asked: argparse.Namespace) -> list[str]:

@@ -6,6 +6,7 @@ import os
 import shutil
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 CHROMIUM_FLAGS = [
@@ -40,13 +41,41 @@ def install(*packages: str) -> None:
     if os.geteuid() != 0 or not shutil.which("apt-get"):
         raise SetupError(f"{wanted} is needed: install it (on Debian: sudo apt-get install {wanted})")
     say(f"installing {wanted} ...")
-    quiet = {"stdout": subprocess.DEVNULL, "env": {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}}
     command = ["apt-get", "install", "-y", "-qq", "--no-install-recommends", *packages]
-    if subprocess.run(command, check=False, stderr=subprocess.DEVNULL, **quiet).returncode == 0:  # type: ignore[call-overload]
+    if _apt(command).returncode == 0:
         return
-    subprocess.run(["apt-get", "update", "-qq"], check=False, **quiet)  # type: ignore[call-overload]
-    if subprocess.run(command, check=False, **quiet).returncode != 0:  # type: ignore[call-overload]
-        raise SetupError(f"installing {wanted} failed; see the lines above")
+    _apt(["apt-get", "update", "-qq"])
+    done = _apt(command)
+    if done.returncode != 0:
+        raise SetupError(f"installing {wanted} failed:\n{done.stderr[-2000:]}")
+
+
+_LOCK_SECONDS = 900
+_LOOK_AGAIN_SECONDS = 5.0
+
+
+def _apt(command: list[str], seconds: float = _LOCK_SECONDS) -> subprocess.CompletedProcess[str]:
+    """Run apt-get, waiting while another installation holds its lock, and saying so."""
+    environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive", "LC_ALL": "C"}
+    ends, told = time.monotonic() + seconds, False
+    while True:
+        done = subprocess.run(
+            command,
+            check=False,
+            text=True,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            env=environment,
+        )
+        locked = done.returncode != 0 and (
+            "Could not get lock" in done.stderr or "Unable to lock" in done.stderr
+        )
+        if not locked or time.monotonic() > ends:
+            return done
+        if not told:
+            say(f"another installation is under way; waiting for it, up to {seconds / 60:g} minutes ...")
+            told = True
+        time.sleep(_LOOK_AGAIN_SECONDS)
 
 
 def node() -> str:

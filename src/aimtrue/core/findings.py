@@ -99,10 +99,21 @@ def source_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
         pairs = "a pair" if source.pairs_passed == 1 else f"{source.pairs_passed} pairs"
         says = f"{pairs} of large bodies of {source.name} were not looked over for overlaps"
         found.append(_of_source(source, "overlaps-unknown", "note", says, "look-over"))
+    found += _frame_findings(job, source)
     for missing in job.missing:
         if missing.source == source.id:
             found.append(_of_source(source, "revision-lost", "look", missing.says, "look"))
     return found
+
+
+def _frame_findings(job: Job, source: Source) -> list[Finding]:
+    """Say when a kit spans files that are not in one frame: what belongs together would come apart."""
+    for other in job.framed_with(source.id):
+        frame, theirs = (source.unit, source.up, source.home), (other.unit, other.up, other.home)
+        if frame != theirs and job.sources.index(other) < job.sources.index(source):
+            says = f"{other.name} and {source.name} share a kit but differ in unit, up axis or origin"
+            return [_of_source(source, "kit-frames", "stop", says, "leave-kit")]
+    return []
 
 
 def _of_source(source: Source, code: str, severity: Severity, says: str, remedy: str) -> Finding:

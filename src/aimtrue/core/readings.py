@@ -27,12 +27,13 @@ class Anchor(Value):
 
     ``weights`` are barycentric for the three corners of the face, so a place stays on the
     body through every transform and can be found again in the released file. ``centre`` stands for the
-    centre of the round or flat face that the face belongs to, which is nowhere on the mesh.
+    centre of the round or flat face that the face belongs to, which is nowhere on the mesh; ``free`` for a
+    place given by its numbers, near the face.
     """
 
     face: int = Field(ge=0)
     weights: Vec3
-    on: Literal["vertex", "edge", "middle", "surface", "centre"] = "surface"
+    on: Literal["vertex", "edge", "middle", "surface", "centre", "free"] = "surface"
 
 
 class Gauge(Value):

@@ -16,6 +16,10 @@ from aimtrue.store.tables import BlobRow, ChunkRow
 CHUNK = 4 * 1024 * 1024
 
 
+class UnknownBlob(AimTrueError):
+    """There are no such bytes."""
+
+
 def put(session: Session, data: bytes) -> str:
     """Keep bytes and return their name; bytes already there are not stored again."""
     return put_pieces(session, (data[at : at + CHUNK] for at in range(0, len(data), CHUNK)))
@@ -59,7 +63,7 @@ def pieces(session: Session, name: str) -> Iterator[bytes]:
     """
     blob = find(session, name)
     if blob is None:
-        raise AimTrueError("blob-unknown", "these bytes are not stored here")
+        raise UnknownBlob("blob-unknown", "these bytes are not stored here")
     # The driver's own cursor: it takes bytes as they are, where the usual way is hexadecimal text.
     driver: psycopg.Connection[tuple[bytes]] = session.connection().connection.driver_connection  # type: ignore[assignment]
     with driver.cursor(binary=True) as cursor:

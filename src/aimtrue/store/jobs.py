@@ -36,6 +36,8 @@ class Loaded:
     job: Job
     undo_says: str | None
     redo_says: str | None
+    undo_brought: tuple[str, ...] = ()
+    """Bodies that the step which an undo would take back made anew."""
 
 
 def create(session: Session, name: str, *, demo: bool = False) -> str:
@@ -84,7 +86,27 @@ def load(session: Session, key: str) -> Loaded:
         Job.model_validate(revision.state),
         revision.says if revision.undo_to else None,
         _says(session, key, revision.redo_to),
+        _brought(session, revision) if revision.undo_to else (),
     )
+
+
+def _brought(session: Session, revision: RevisionRow) -> tuple[str, ...]:
+    """Return the bodies that the last step of a revision made anew, however it was undone and redone
+    since.
+    """
+    for _ in range(revision.number):
+        before = _revision(session, revision.job, revision.number - 1) if revision.number > 1 else None
+        do = revision.action.get("do")
+        if do == "undo" and before is not None and before.undo_to is not None:
+            revision = _revision(session, revision.job, before.undo_to)
+        elif do == "redo" and before is not None and before.redo_to is not None:
+            revision = _revision(session, revision.job, before.redo_to)
+        elif do == "look-over" and before is not None:
+            revision = before
+        else:
+            break
+    come = revision.action.get("come", ()) if revision.action.get("do") == "remake" else ()
+    return tuple(str(body["id"]) for body in come)
 
 
 def act(session: Session, shelf: Shelf, key: str, on: int | None, action: Action) -> int:
@@ -171,6 +193,15 @@ def set_errand(session: Session, errand: int, **fields: object) -> ErrandRow:
     session.flush()
     _tell(session, row.job)
     return row
+
+
+def still_open(session: Session, errand: int) -> bool:
+    """Tell whether a task is yet to be finished, and keep others from finishing it in this transaction.
+
+    A task that was rescued from a worker thought dead may be done twice at once; only the first counts.
+    """
+    row = session.scalar(select(ErrandRow).where(ErrandRow.id == errand).with_for_update())
+    return row is not None and row.state not in ("done", "failed")
 
 
 def add_release(

@@ -98,8 +98,12 @@ def on_disk(name: str) -> Path:
         path.parent.mkdir(parents=True, exist_ok=True)
         # Written aside and renamed, so that nobody ever reads half a blob.
         handle, aside = tempfile.mkstemp(dir=path.parent)
-        with os.fdopen(handle, "wb") as out, sessions()() as session:
-            for piece in blobs.pieces(session, name):
-                out.write(piece)
-        Path(aside).replace(path)
+        try:
+            with os.fdopen(handle, "wb") as out, sessions()() as session:
+                for piece in blobs.pieces(session, name):
+                    out.write(piece)
+            Path(aside).replace(path)
+        except BaseException:
+            Path(aside).unlink(missing_ok=True)
+            raise
     return path

@@ -97,6 +97,8 @@ def _read(row: ErrandRow) -> None:
             progress=_progress(row.id),
         )
         with sessions().begin() as session:
+            if not jobs.still_open(session, row.id):
+                return
             _keep(session, done.blobs)
             jobs.act(session, StoreShelf(), row.job, None, done.action)
             jobs.set_errand(session, row.id, state="done", share=1.0, says="read")
@@ -125,6 +127,8 @@ def _remake(row: ErrandRow) -> None:
             progress=_progress(row.id),
         )
         with sessions().begin() as session:
+            if not jobs.still_open(session, row.id):
+                return
             _keep(session, done.blobs)
             jobs.act(session, StoreShelf(), row.job, number, done.action)
             jobs.set_errand(session, row.id, state="done", share=1.0, says=describe(done.action))
@@ -187,6 +191,8 @@ def _release(row: ErrandRow) -> None:
             progress=_progress(row.id),
         )
         with sessions().begin() as session:
+            if not jobs.still_open(session, row.id):
+                return
             for file in files:
                 blobs.put(session, (Path(out) / file.sha256).read_bytes())
             rows = [file.model_dump(mode="json") for file in files]

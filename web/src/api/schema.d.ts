@@ -538,7 +538,8 @@ export interface components {
     schemas: {
         /**
          * Accept
-         * @description A finding is accepted on purpose, or no longer; body None means every body.
+         * @description A finding is accepted on purpose, or no longer; for a body, for several, or (both empty) for every
+         *     body.
          */
         Accept: {
             /**
@@ -546,8 +547,13 @@ export interface components {
              * @default true
              */
             accepted: boolean;
+            /**
+             * Bodies
+             * @default []
+             */
+            bodies: string[];
             /** Body */
-            body: string | null;
+            body?: string | null;
             /** Code */
             code: string;
             /**
@@ -703,7 +709,8 @@ export interface components {
          *
          *     ``weights`` are barycentric for the three corners of the face, so a place stays on the
          *     body through every transform and can be found again in the released file. ``centre`` stands for the
-         *     centre of the round or flat face that the face belongs to, which is nowhere on the mesh.
+         *     centre of the round or flat face that the face belongs to, which is nowhere on the mesh; ``free`` for a
+         *     place given by its numbers, near the face.
          */
         Anchor: {
             /** Face */
@@ -713,7 +720,7 @@ export interface components {
              * @default surface
              * @enum {string}
              */
-            on: "vertex" | "edge" | "middle" | "surface" | "centre";
+            on: "vertex" | "edge" | "middle" | "surface" | "centre" | "free";
             /** Weights */
             weights: [
                 number,
@@ -812,6 +819,16 @@ export interface components {
             work: components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"];
         };
         /**
+         * Beside
+         * @description A file that a CAD assembly names parts in, kept byte for byte like its source.
+         */
+        Beside: {
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
          * Body
          * @description One body: its geometry by hash, its facts in numbers of the file, its decisions.
          *
@@ -820,7 +837,9 @@ export interface components {
          *     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
          *     the rest of its file. ``drawn`` is the name that the file gives it, if it does. ``features`` names
          *     the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
-         *     corrections; one that is ``alone`` does not follow its kit's.
+         *     corrections; one that is ``alone`` does not follow its kit's. ``remade`` names what was done to its
+         *     geometry since it was taken in; None in jobs kept before that was noted. One that
+         *     is ``copied`` lies where its twin is.
          */
         Body: {
             /**
@@ -863,6 +882,11 @@ export interface components {
             bench: string;
             /** Colour */
             colour?: string | null;
+            /**
+             * Copied
+             * @default false
+             */
+            copied: boolean;
             /**
              * @default {
              *       "absolute": false,
@@ -933,6 +957,8 @@ export interface components {
             mended: components["schemas"]["Mended"][];
             /** Name */
             name: string;
+            /** Remade */
+            remade?: string[] | null;
             /**
              * @default {
              *       "turns": []
@@ -1390,6 +1416,11 @@ export interface components {
          *     Attributes:
          *         deviation: greatest distance measured between a facet and the surface.
          *         bores: the round edges, the worst loss first, at most 12.
+         *         curved: how many facets are on curved faces.
+         *         twice: how many are on faces that may be curved both ways.
+         *         radius: of the round faces, the middle one by the number of their facets; 0 without any.
+         *         missing: faces that could not be cut rightly, in words, and ``places`` on them.
+         *         volume_off: share by which they enclose another volume than the solid has, when that is too much.
          */
         Facets: {
             /**
@@ -1397,8 +1428,42 @@ export interface components {
              * @default []
              */
             bores: components["schemas"]["Bore"][];
+            /**
+             * Curved
+             * @default 0
+             */
+            curved: number;
             /** Deviation */
             deviation: number;
+            /**
+             * Missing
+             * @default []
+             */
+            missing: string[];
+            /**
+             * Places
+             * @default []
+             */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Radius
+             * @default 0
+             */
+            radius: number;
+            /**
+             * Twice
+             * @default 0
+             */
+            twice: number;
+            /**
+             * Volume Off
+             * @default 0
+             */
+            volume_off: number;
         };
         /**
          * Facts
@@ -1452,7 +1517,9 @@ export interface components {
          * @description One thing to know before a part is made.
          *
          *     ``other_id`` is a second body that it is about. ``sheet`` is where it is settled; ``accepted`` is true for
-         *     one the user took on purpose; ``places`` are points to look at, in numbers of the file.
+         *     one the user took on purpose; ``places`` are points to look at, in numbers of the file. One that is
+         *     gathered over several bodies has no ``body_id``; ``bodies`` are all that it concerns, ``names`` theirs,
+         *     and ``place_bodies`` says on which of them each place is.
          */
         Finding: {
             /**
@@ -1465,6 +1532,11 @@ export interface components {
              * @default false
              */
             accepted: boolean;
+            /**
+             * Bodies
+             * @default []
+             */
+            bodies: string[];
             /**
              * Body
              * @default
@@ -1479,8 +1551,18 @@ export interface components {
              * @default 1
              */
             count: number;
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
             /** Other Id */
             other_id?: string | null;
+            /**
+             * Place Bodies
+             * @default []
+             */
+            place_bodies: string[];
             /**
              * Places
              * @default []
@@ -1880,6 +1962,11 @@ export interface components {
              * @description what an undo would take back; None when there is nothing
              */
             undo: string | null;
+            /**
+             * Undo Brought
+             * @description bodies made anew by the step that an undo would take back
+             */
+            undo_brought: string[];
         };
         /**
          * Join
@@ -1934,7 +2021,7 @@ export interface components {
         };
         /**
          * Kept
-         * @description A bore that keeps its diameter whatever the correction: ``diameter_mm``.
+         * @description A bore that keeps the diameter it has in the file, in the unit of the file, whatever the correction.
          *
          *     Where it is (middle of its axis, axis, diameter and depth) is in numbers and axes of the file.
          */
@@ -1943,8 +2030,6 @@ export interface components {
             depth: number;
             /** Diameter */
             diameter: number;
-            /** Diameter Mm */
-            diameter_mm: number;
             /** Direction */
             direction: [
                 number,
@@ -2429,15 +2514,41 @@ export interface components {
         };
         /**
          * Proof
-         * @description All checks of a release. ``worst_mm`` is the greatest difference of any length, in mm.
+         * @description All checks of a release. ``worst_mm`` is the greatest difference of any length or vertex, in mm.
+         *
+         *     ``reader`` read the released bytes, and found ``triangles`` that are ``size_mm`` overall; ``original``
+         *     says how the bytes of the sources were read a second time.
          */
         Proof: {
             /** Checks */
             checks: components["schemas"]["Check"][];
             /** Holds */
             holds: boolean;
+            /**
+             * Original
+             * @default
+             */
+            original: string;
             /** Reader */
             reader: string;
+            /**
+             * Size Mm
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Triangles
+             * @default 0
+             */
+            triangles: number;
             /** Worst Mm */
             worst_mm: number;
         };
@@ -3034,7 +3145,8 @@ export interface components {
         };
         /**
          * SolveReadings
-         * @description The readings drive again, after a factor or size was typed over them.
+         * @description The readings drive again, after a factor or size was typed over them; ``free`` frees an axis with
+         *     it.
          */
         SolveReadings: {
             /** Body */
@@ -3044,6 +3156,8 @@ export interface components {
              * @enum {string}
              */
             do: "solve-readings";
+            /** Free */
+            free?: ("x" | "y" | "z") | null;
         };
         /**
          * Source
@@ -3053,9 +3167,16 @@ export interface components {
          *     clear evidence, taken over from a sibling, or None while it is not settled. ``home`` is a move, in
          *     numbers and axes of the file, that brings a lost model to the origin. ``pairs_passed`` counts the pairs
          *     of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier revisions
-         *     of the file, the oldest first.
+         *     of the file, the oldest first. ``triangles`` counts those that its bodies had when it was read (None for
+         *     CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were there twice.
+         *     ``beside`` are files that an assembly has parts in.
          */
         Source: {
+            /**
+             * Beside
+             * @default []
+             */
+            beside: components["schemas"]["Beside"][];
             /** Bytes */
             bytes: number;
             declared?: components["schemas"]["Unit"] | null;
@@ -3116,6 +3237,11 @@ export interface components {
              */
             replaced: string[];
             /**
+             * Set Aside
+             * @default 0
+             */
+            set_aside: number;
+            /**
              * Sewn
              * @default false
              */
@@ -3127,6 +3253,8 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["Step-Output"][];
+            /** Triangles */
+            triangles?: number | null;
             unit?: components["schemas"]["Unit"] | null;
             /**
              * Up
@@ -3168,7 +3296,8 @@ export interface components {
          *
          *     ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is
          *     a height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
-         *     ``body`` is the body it is on, when that is another of the kit than the gauge's own.
+         *     ``body`` is the body it is on, when that is another of the kit than the gauge's own. ``point`` is a
+         *     place given in numbers of the file, which need not be on the surface.
          */
         Spot: {
             anchor?: components["schemas"]["Anchor"] | null;
@@ -3181,6 +3310,12 @@ export interface components {
             centre: boolean;
             /** Feature */
             feature?: number | null;
+            /** Point */
+            point?: [
+                number,
+                number,
+                number
+            ] | null;
             /** Share */
             share?: number | null;
         };
@@ -3225,10 +3360,16 @@ export interface components {
          *         loss: of the bore that loses most of its diameter to its facets.
          *         widest: diameter of the widest bore, by which finenesses are compared; 0 without one.
          *         sides: how many facets go around that bore.
+         *         estimated: whether this is worked out from another fineness, not made.
          */
         "Step-Output": {
             /** Deviation */
             deviation: number;
+            /**
+             * Estimated
+             * @default false
+             */
+            estimated: boolean;
             fineness: components["schemas"]["Fineness"];
             /** Loss */
             loss: number;

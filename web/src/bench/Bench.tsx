@@ -51,10 +51,16 @@ interface Props {
 
 /** Places to mark; `at` changes with each wish to fly there. */
 export interface Marks {
+  /** The first is flown to. */
+  places: Mark[];
+  at: number;
+}
+
+/** A place in numbers of the file: on a body, or on whatever body of a source is shown. */
+export interface Mark {
   body: string | null;
   source: string | null;
-  places: Vec3[];
-  at: number;
+  point: Vec3;
 }
 
 /** Bodies of so many triangles are not searched while the pointer merely passes. */
@@ -240,8 +246,10 @@ function unionOf(a: Box, b: Box): Box {
 /** The places of a finding as bench points; those of a body that is not shown are left out. */
 function markedOf(marks: Marks | null, shown: Shown[], ground: ReturnType<typeof groundOf>): Vec3[] {
   if (!marks) return [];
-  const body = shown.find((one) => one.body.id === marks.body) ?? shown.find((one) => one.body.source === marks.source);
-  return body ? marks.places.map((point) => ground.place(body.body.id, point)) : [];
+  return marks.places.flatMap((mark) => {
+    const body = shown.find((one) => one.body.id === mark.body) ?? shown.find((one) => one.body.source === mark.source);
+    return body ? [ground.place(body.body.id, mark.point)] : [];
+  });
 }
 
 function middleOf(points: Vec3[]): Vec3 {

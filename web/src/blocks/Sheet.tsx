@@ -1,6 +1,7 @@
-import type { ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import { Link } from "wouter";
-import type { Finding, SheetName } from "../api/types";
+import type { Finding, SheetName, Vec3 } from "../api/types";
+import type { Mark } from "../bench/Bench";
 import css from "./Sheet.module.css";
 
 export { css as sheetCss };
@@ -40,33 +41,43 @@ interface FindingsProps {
   job: string;
   here: SheetName;
   findings: Finding[];
-  /** Fly to where a finding is. */
-  show?: (finding: Finding) => void;
+  /** Fly to the first of these places, and mark all of them. */
+  show?: (places: Mark[]) => void;
   /** A button beside a finding, where this sheet can do something about it. */
   remedy?: (finding: Finding) => ReactNode;
 }
 
 /** Findings: a filled square stops, a half one wants a look, a ring is a note. */
 export function Findings({ job, here, findings, show, remedy }: FindingsProps) {
+  const [flown, fly] = useState<{ key: string; at: number } | null>(null);
   if (!findings.length) return null;
+  const next = (finding: Finding) => {
+    const key = keyOf(finding), places = marksOf(finding);
+    const at = flown?.key === key ? (flown.at + 1) % places.length : 0;
+    fly({ key, at });
+    show?.([...places.slice(at), ...places.slice(0, at)]);
+  };
   return (
     <section aria-label="Findings">
       <Head title="Findings" />
       {findings.map((finding) => {
         const severity = finding.accepted ? "note" : finding.severity;
         return (
-          <div key={[finding.code, finding.body_id, finding.source_id, finding.says].join()} className={css.finding} data-testid={`finding-${finding.code}`}>
+          <div key={keyOf(finding)} className={css.finding} data-testid={`finding-${finding.code}`}>
             <span className={`${css.sign} ${css[severity]} ${severity}`} aria-hidden />
             <span>
               {show && finding.places!.length > 0 ? (
-                <button type="button" className={css.place} title="show where" onClick={() => show(finding)}>
+                <button type="button" className={css.place} title={finding.places!.length > 1 ? "show where; again for the next place" : "show where"} onClick={() => next(finding)}>
                   {finding.says}
                 </button>
               ) : (
                 finding.says
               )}
               <small>
-                {finding.body && !finding.says.startsWith(finding.body) ? `${finding.body}; ` : ""}{finding.accepted ? "accepted on purpose" : SEVERITY_WORDS[finding.severity]}</small>
+                {whose(finding)}
+                {finding.accepted ? "accepted on purpose" : SEVERITY_WORDS[finding.severity]}
+                {flown?.key === keyOf(finding) && finding.places!.length > 1 ? `; place ${flown.at + 1} of ${finding.places!.length}` : ""}
+              </small>
             </span>
             {remedy?.(finding) ??
               (finding.sheet !== here && (
@@ -79,6 +90,20 @@ export function Findings({ job, here, findings, show, remedy }: FindingsProps) {
       })}
     </section>
   );
+}
+
+const keyOf = (finding: Finding) => [finding.code, finding.body_id, finding.source_id, finding.accepted, ...(finding.bodies ?? []).slice(0, 2), finding.says].join();
+
+/** The bodies a finding concerns, where its words do not say. */
+function whose(finding: Finding): string {
+  const names = finding.names?.length ? finding.names : finding.body ? [finding.body] : [];
+  const told = names.filter((name) => !finding.says.includes(name));
+  if (!told.length) return "";
+  return `${told.slice(0, 3).join(", ")}${told.length > 3 ? ` and ${told.length - 3} more` : ""}; `;
+}
+
+function marksOf(finding: Finding): Mark[] {
+  return (finding.places as Vec3[]).map((point, i) => ({ body: finding.place_bodies?.[i] ?? finding.body_id ?? null, source: finding.source_id ?? null, point }));
 }
 
 const SEVERITY_WORDS = { stop: "stop: nothing is released until this is settled", look: "look", note: "note" } as const;

@@ -2,16 +2,26 @@
 
 const trimmed = (text: string) => (text.includes(".") ? text.replace(/0+$/, "").replace(/\.$/, "") : text);
 
+/**
+ * A number with so many decimals, halves away from zero as a draughtsman rounds: the decimal that a float stands for
+ * is rounded, not the float, so that 28.575 becomes 28.58.
+ */
+export function rounded(value: number, digits: number): string {
+  const size = Number(Math.abs(value).toFixed(9));
+  if (size < 1e-6 || size >= 1e12) return value.toFixed(digits);
+  return (value < 0 ? "-" : "") + Number(`${Math.round(Number(`${size}e${digits}`))}e-${digits}`).toFixed(digits);
+}
+
 /** Millimetres: two decimals, more for what is small. */
 export function mm(value: number): string {
   if (value !== 0 && Math.abs(value) < 1) return trimmed(value.toPrecision(4)).replace("-", "−");
-  return value.toFixed(2).replace("-", "−");
+  return rounded(value, 2).replace("-", "−");
 }
 
 /** Inches: three decimals, more for what is small. */
 export function inches(value: number): string {
   if (value !== 0 && Math.abs(value) < 0.1) return trimmed(value.toPrecision(4));
-  return value.toFixed(3);
+  return rounded(value, 3);
 }
 
 /** A number of the file: as many digits as a float32 carries, no idle zeros. */
@@ -27,7 +37,7 @@ export function factor(value: number): string {
 /** A difference, always with its sign. */
 export function signed(value: number): string {
   if (Math.abs(value) < 0.005) return "0.00";
-  return (value > 0 ? "+" : "−") + Math.abs(value).toFixed(2);
+  return (value > 0 ? "+" : "−") + rounded(Math.abs(value), 2);
 }
 
 /** A count with thin spaces between thousands. */

@@ -113,7 +113,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
       const fill = fills.get(body.id)!;
       const aside = selected.length > 0 && !selected.includes(body.id);
       const mesh = (picked && full.meshes.get(fullOf(body))) || meshesOf(view.id, body, facts).map((name) => first.meshes.get(name)).find(Boolean);
-      return [{ body, facts: ratio && moving.includes(body.id) ? scaled(facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
+      return [{ body, facts: ratio && moving.includes(body.id) ? scaled(body, facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
     });
   }, [view, bodies, first, full, selected, seated, picked, ratio, moving]);
   const exacting = picked && full.waiting;
@@ -164,10 +164,16 @@ function movedWith(view: JobView, { body }: Subject): string[] {
   return view.job.bodies.filter((one) => one.kit === body.kit && !one.alone).map((one) => one.id);
 }
 
+/** By how much each axis goes with a dragged factor: a held one stays. */
+function dragged(body: Body, ratio: number): number[] {
+  return (body.correction!.held ?? [false, false, false]).map((held) => (held ? 1 : ratio));
+}
+
 /** A body drawn as it would be with its factor dragged; nothing is asked of the server meanwhile. */
-function scaled(facts: BodySurvey, ratio: number): BodySurvey {
-  const rows = facts.placement.true.map((row) => row.map((value) => value * ratio)) as typeof facts.placement.true;
-  const shift = facts.placement.true_shift.map((value) => value * ratio) as Vec3;
+function scaled(body: Body, facts: BodySurvey, ratio: number): BodySurvey {
+  const along = dragged(body, ratio);
+  const rows = facts.placement.true.map((row, i) => row.map((value) => value * along[i]!)) as typeof facts.placement.true;
+  const shift = facts.placement.true_shift.map((value, i) => value * along[i]!) as Vec3;
   return { ...facts, placement: { ...facts.placement, true: rows, true_shift: shift } };
 }
 
@@ -201,7 +207,7 @@ function Overall({ handle, subject, ground, whole, typed, seated, ratio }: Drawn
     (["x", "y", "z"] as const).map((axis, i) => {
       const row = facts.chain?.[i];
       if (!row) return [axis, { text: fileNumber(facts.numbers?.[i] ?? 0), label: axis, prefix: axis.toUpperCase(), suffix: "?" }];
-      const size = seated && facts.room ? facts.room.high[i]! - facts.room.low[i]! : row.size_mm * ratio;
+      const size = seated && facts.room ? facts.room.high[i]! - facts.room.low[i]! : row.size_mm * dragged(subject.body, ratio)[i]!;
       return [
         axis,
         {
@@ -232,6 +238,8 @@ const INK = "#22262b";
 
 /** Readings as dimension lines, and the pair being picked. */
 function Gauges({ handle, subject, ground, typed, picking, ratio }: DrawnProps & { picking: Picking | null }) {
+  // With an axis held, what a gauge comes to meanwhile only the core can tell.
+  const times = subject.body.correction!.held?.some(Boolean) ? 1 : ratio;
   const gauges: GaugeLine[] = readingsOf(handle.view, subject)
     .flatMap((reading, i) => {
       const measured = subject.facts.readings.find((one) => one.id === reading.id);
@@ -246,7 +254,7 @@ function Gauges({ handle, subject, ground, typed, picking, ratio }: DrawnProps &
           around: reading.gauge.kind === "perimeter" ? reading.gauge.points!.map((point) => ground.place(reading.body, point)) : undefined,
           within: ["diameter", "radius", "depth", "wall", "faces", "angle", "perimeter"].includes(reading.gauge.kind),
           numeral: {
-            text: `${SIGNS[reading.gauge.kind] ?? ""}${mm(angle ? measured.model_mm : measured.model_mm * ratio)}${angle ? "°" : ""}`,
+            text: `${SIGNS[reading.gauge.kind] ?? ""}${mm(angle ? measured.model_mm : measured.model_mm * times)}${angle ? "°" : ""}`,
             full: String(Number(measured.model_mm.toPrecision(12))),
             label: `Reading ${i + 1}, in the bench`,
             prefix: `(${i + 1})`,

@@ -1,6 +1,6 @@
 import { useCallback, useMemo, useState } from "react";
 import type { JobView } from "../api/types";
-import type { Marks } from "../bench/Bench";
+import type { Mark, Marks } from "../bench/Bench";
 
 /** Which bodies are selected, which are hidden, and what is marked in the bench. */
 export interface Selection {
@@ -13,7 +13,7 @@ export interface Selection {
   hide: (bodies: string[]) => void;
   showAll: () => void;
   /** Fly to places and mark them. */
-  mark: (marks: Omit<Marks, "at"> | null) => void;
+  mark: (places: Mark[]) => void;
 }
 
 export function useSelection(view: JobView | undefined): Selection {
@@ -39,6 +39,6 @@ export function useSelection(view: JobView | undefined): Selection {
     selectAll: useCallback((bodies) => setChosen(bodies), []),
     hide: useCallback((bodies) => setAway((now) => [...new Set([...now, ...bodies])]), []),
     showAll: useCallback(() => setAway([]), []),
-    mark: useCallback((wanted) => setMarks((now) => (wanted ? { ...wanted, at: (now?.at ?? 0) + 1 } : null)), []),
+    mark: useCallback((places) => setMarks((now) => ({ places, at: (now?.at ?? 0) + 1 })), []),
   };
 }

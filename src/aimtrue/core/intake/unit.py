@@ -28,7 +28,8 @@ _OUT_OF_REACH = 0.003
 """Share from which another unit that could be made is still within reach."""
 _ENOUGH = 4
 """Lengths and diameters that must speak before a unit is settled without asking."""
-_GRAIN = 1e-9
+_TELLS = math.log(4)
+"""By so much lengths must speak for one unit against every other, where no reason can be named."""
 _WORDS: dict[Unit, str] = {
     Unit.UM: r"microns?|micromet(?:er|re)s?|µm",
     Unit.MM: r"mm|millimet(?:er|re)s?",
@@ -107,10 +108,15 @@ class _Weighed:
     reasons: list[str] = field(default_factory=list)
     spoken: float = 0.0
     """The part of it that is not how usual the unit and the size are."""
+    backed: bool = False
+    """Whether something besides its size speaks for it: words, a standard hole, other files, round
+    lengths.
+    """
 
-    def add(self, log: float, reason: str = "", *, speaks: bool = True) -> None:
+    def add(self, log: float, reason: str = "", *, speaks: bool = True, backs: bool = False) -> None:
         self.log += log
         self.spoken += log if speaks else 0.0
+        self.backed |= backs and bool(reason)
         if reason:
             self.reasons.append(reason)
 
@@ -146,10 +152,11 @@ def verdict(
     clear = best.score >= CLEAR and _is_makeable(max(best.size_mm), machine)
     # A few round numbers may be round by chance in another unit, and a size alone settles nothing.
     values = len(evidence.lengths) + len(evidence.diameters)
-    speaks = weighed[best.unit].spoken >= max(one.spoken for one in weighed.values()) - _GRAIN
+    others = max(one.spoken for unit, one in weighed.items() if unit != best.unit)
+    backed = weighed[best.unit].backed or weighed[best.unit].spoken > others + _TELLS
     rivals = [row for row in rows[1:] if _is_makeable(max(row.size_mm), machine)]
     told = _named_in(best.unit, words) or values >= _ENOUGH
-    clear = clear and speaks and told and all(row.score < _OUT_OF_REACH for row in rivals)
+    clear = clear and backed and told and all(row.score < _OUT_OF_REACH for row in rivals)
     leads = best.score >= 3 * second.score
     return Verdict(
         candidates=tuple(rows), clear=best.unit if clear else None, leads=best.unit if leads else None
@@ -172,15 +179,19 @@ def _weigh(
 ) -> _Weighed:
     per, said = MM_PER[unit], _Weighed(math.log(_PRIOR[unit]))
     if _named_in(unit, words):
-        said.add(math.log(200), f"the file's name or header says {UNIT_NAMES[unit]}")
+        said.add(math.log(200), f"the file's name or header says {UNIT_NAMES[unit]}", backs=True)
     if siblings:
         share = siblings.count(unit) / len(siblings)
-        said.add(math.log(0.05 + share), f"files of this job are in {UNIT_NAMES[unit]}" if share else "")
+        said.add(
+            math.log(0.05 + share),
+            f"files of this job are in {UNIT_NAMES[unit]}" if share else "",
+            backs=True,
+        )
     said.add(*_size(max(numbers) * per, machine), speaks=False)
     said.add(*_walls([wall * per for wall in evidence.walls], machine))
-    said.add(*_holes([diameter * per for diameter in evidence.diameters]))
+    said.add(*_holes([diameter * per for diameter in evidence.diameters]), backs=True)
     lengths = [*evidence.lengths, *evidence.diameters] or [n for n in numbers if n > 0]
-    said.add(*_round_values([length * per for length in lengths]))
+    said.add(*_round_values([length * per for length in lengths]), backs=True)
     return said
 
 

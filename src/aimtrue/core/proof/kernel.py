@@ -20,6 +20,9 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Fineness
 from aimtrue.core.proof.surface import Points, Surface
 
+_LOOKED = 6000
+"""Facets of a solid whose deviation is looked at."""
+
 
 @dataclass(frozen=True, eq=False)
 class Solid:
@@ -28,10 +31,12 @@ class Solid:
     Attributes:
         surface: facets of the proof's own.
         volume: exact, by the kernel; None for loose surfaces.
+        deviation: the greatest distance seen between these facets and the exact surfaces, in mm.
     """
 
     surface: Surface
     volume: float | None
+    deviation: float = 0.0
 
 
 def read(
@@ -42,7 +47,7 @@ def read(
     Args:
         kind: ``step``, ``iges`` or ``brep``.
         data: the whole file.
-        fineness: of the first tessellation; this one is another, about as fine.
+        fineness: of the first tessellation; this one is another, somewhat coarser.
         beside: by name, the files that an assembly names parts in.
     """
     from OCP.BRepMesh import BRepMesh_IncrementalMesh
@@ -50,12 +55,11 @@ def read(
 
     shape = _assembly(data, beside) if beside else _shape(kind, data)
     BRepMesh_IncrementalMesh(
-        shape, 0.83 * fineness.chord_mm, False, 0.9 * math.radians(fineness.angle_deg), False
+        shape, 1.4 * fineness.chord_mm, False, 1.3 * math.radians(fineness.angle_deg), True
     )
-    solids = [Solid(_facets(one), _volume(one)) for one in _within(shape, TopAbs_SOLID)]
-    loose = [_facets(one) for one in _within(shape, TopAbs_SHELL, TopAbs_SOLID)]
-    loose += [_facets(one) for one in _within(shape, TopAbs_FACE, TopAbs_SHELL)]
-    solids += [Solid(one, None) for one in loose]
+    solids = [Solid(_facets(one), _volume(one), _deviation(one)) for one in _within(shape, TopAbs_SOLID)]
+    loose = [*_within(shape, TopAbs_SHELL, TopAbs_SOLID), *_within(shape, TopAbs_FACE, TopAbs_SHELL)]
+    solids += [Solid(_facets(one), None, _deviation(one)) for one in loose]
     return [one for one in solids if len(one.surface.faces)]
 
 
@@ -165,3 +169,37 @@ def _facets(shape: Any) -> Surface:
     if not points:
         return Surface(np.empty((0, 3)), np.empty((0, 3), np.int64))
     return Surface(np.concatenate(points), np.concatenate(faces))
+
+
+def _deviation(shape: Any) -> float:
+    """Look how far the exact surface is from the middles of facets' sides, by parameters; of very many
+    some.
+    """
+    from OCP.BRep import BRep_Tool
+    from OCP.TopAbs import TopAbs_FACE
+    from OCP.TopLoc import TopLoc_Location
+    from OCP.TopoDS import TopoDS
+
+    faces, worst = [TopoDS.Face(one) for one in _within(shape, TopAbs_FACE)], 0.0
+    most = max(20, _LOOKED // max(1, len(faces)))
+    for one in faces:
+        place = TopLoc_Location()
+        net = BRep_Tool.Triangulation_s(one, place)
+        if net is None or not net.HasUVNodes():
+            continue
+        surface = BRep_Tool.Surface_s(one, TopLoc_Location())
+        for number in range(1, net.NbTriangles() + 1, -(-net.NbTriangles() // most)):
+            ends = net.Triangle(number).Get()
+            for i, j in ((0, 1), (1, 2), (2, 0)):
+                a, b = net.UVNode(ends[i]), net.UVNode(ends[j])
+                middle = surface.Value((a.X() + b.X()) / 2, (a.Y() + b.Y()) / 2)
+                p, q = net.Node(ends[i]), net.Node(ends[j])
+                run = p.Distance(q)
+                # How far a point is off the line between two others; beside their run it says nothing.
+                along = (
+                    (middle.SquareDistance(p) - middle.SquareDistance(q)) / (run * run) if run > 0 else 9.0
+                )
+                if abs(along) < 0.5:
+                    height = middle.SquareDistance(p) - (0.5 * (along + 1) * run) ** 2
+                    worst = max(worst, math.sqrt(max(height, 0.0)))
+    return worst

@@ -115,7 +115,11 @@ class Part:
         squared, near, feet = igl.point_mesh_squared_distance(np.ascontiguousarray(points), source, faces)
         on = np.sqrt(np.maximum(squared, 0)) <= _ON_SURFACE * size
         result = np.empty_like(points)
+        free = [one.on == "free" for one in gauge.anchors] if len(gauge.anchors) == len(points) else []
         for i, point in enumerate(points):
+            if free and free[i]:
+                result[i] = self._beside(point)
+                continue
             if on[i]:
                 corners = source[faces[near[i]]]
                 there = np.roll(self.found[near[i]], self.matched.turned[near[i]], axis=0)
@@ -128,6 +132,16 @@ class Part:
             turned = (corner - self.matched.turned[which]) % 3
             result[i] = _affine(source[faces[which, corner]], self.found[which, turned], point)
         return result
+
+    def _beside(self, point: Points) -> Points:
+        """Where a place beside the surface is: it goes with the body as a whole, kept bores left out."""
+        assert self.matched is not None
+        before, after = self.in_order(), self.found.reshape(-1, 3)
+        plain = np.ones(len(before), dtype=bool)
+        for bore in self.body.kept:
+            plain &= ~self.chain.on_wall(before, bore)
+        step = max(1, int(plain.sum()) // 3000)
+        return _affine(before[plain][::step], after[plain][::step], point)
 
     def _around(
         self, gauge: Gauge, points: Points, point: Points, corners: Points

@@ -163,7 +163,7 @@ class _Sources:
         limit = _limit(chain, body, claim, spacing)
         if chain.source.format in _CAD:
             shells = self._shells_of(chain.source)
-            slack = remade.slack_of_cad(chain, body)
+            slack = remade.slack_of_cad(chain, body, max(one.deviation for one in self._cad(chain.source)))
             return Part(
                 body, chain, claim, shells.near(body, slack / chain.most), corners, limit, slack=slack
             )

@@ -67,12 +67,17 @@ _MOSTLY = 0.5
 """Of a shell that belongs to a body more than this share is on or in it."""
 
 
-def slack_of_cad(chain: Chain, body: Body) -> float:
-    """How far two tessellations of a body may be apart, in mm: what either is from the true surface."""
+def slack_of_cad(chain: Chain, body: Body, other: float) -> float:
+    """How far two tessellations of a body may be apart, in mm: what either is from the true surface.
+
+    Args:
+        chain, body: of the body.
+        other: how far the proof's own facets are seen to be from it, in mm of the kernel.
+    """
     fineness, per = chain.source.fineness, MM[chain.source.declared] if chain.source.declared else 1.0
     chord = fineness.chord_mm / per if fineness else 0.0
     deviation = body.facets.deviation if body.facets else 0.0
-    return 3 * max(chord, deviation) * chain.most
+    return 3 * max(chord, deviation, other / per) * chain.most
 
 
 def slack_of(chain: Chain, body: Body, source: Surface) -> float:
@@ -118,7 +123,9 @@ def _left_out(part: Part, asked: Surface, found: Surface, limit: float) -> float
     """
     points, owner = distance.places(asked)
     away = distance.away(points, found)
-    away[distance.inside(points, found)] = 0.0
+    if part.body.remade != ():  # as a file or the kernel has it, nothing was swallowed
+        far = np.flatnonzero(away > limit)
+        away[far[distance.inside(points[far], found)]] = 0.0
     shell = shells_of(part.original)[owner]
     many = int(shell.max()) + 1
     share = np.bincount(shell, away <= limit, many) / np.maximum(np.bincount(shell, minlength=many), 1)

@@ -30,7 +30,8 @@ class Spot(Value):
 
     ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is
     a height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
-    ``body`` is the body it is on, when that is another of the kit than the gauge's own.
+    ``body`` is the body it is on, when that is another of the kit than the gauge's own. ``point`` is a
+    place given in numbers of the file, which need not be on the surface.
     """
 
     body: str | None = None
@@ -38,6 +39,7 @@ class Spot(Value):
     feature: int | None = None
     centre: bool = False
     share: float | None = Field(None, gt=0, lt=1)
+    point: Vec3 | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -144,6 +146,9 @@ def _between(spots: tuple[Spot, Spot], ons: tuple[On, On]) -> Gauge:
 
 
 def _middle(spot: Spot, on: On) -> tuple[Anchor, Vec3, str]:
+    if spot.point is not None:
+        near = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), spot.point, on.mesh)
+        return near.model_copy(update={"on": "free"}), spot.point, ""
     if spot.feature is None and not spot.centre:
         anchor, point = _anchor(spot, on)
         return anchor, point, ""

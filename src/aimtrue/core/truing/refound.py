@@ -81,6 +81,9 @@ def _place(anchor: Anchor, point: Vec3, on: On, near: float) -> tuple[Anchor, Ve
         if feature is None or math.dist(feature.point, point) > 10 * near:
             return None
         return anchor.model_copy(update={"face": feature.face}), feature.point
+    if anchor.on == "free":
+        near_it = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), point, on.mesh)
+        return near_it.model_copy(update={"on": "free"}), point
     here = anchors.nearest(anchor, point, on.mesh)
     moved = anchors.point_of(here, on.mesh.vertices, on.mesh.faces)
     return (here, moved) if math.dist(moved, point) <= near else None

@@ -5,6 +5,7 @@ import { count, microns, mm, volume } from "../../blocks/numbers";
 import { TypedField } from "../../blocks/TypedField";
 import type { Selection } from "../../job/useSelection";
 import css from "./Bodies.module.css";
+import { Colour } from "./Colour";
 
 interface Props {
   handle: JobHandle;
@@ -23,13 +24,7 @@ export function BodyRow({ handle, selection, act, body, fill }: Props) {
   return (
     <li className={[css.row, selected.includes(body.id) && css.on, hidden.includes(body.id) && css.away].filter(Boolean).join(" ")} data-testid={`body-${body.name}`}>
       <input type="checkbox" aria-label={`Select ${body.name}`} checked={selected.includes(body.id)} onChange={() => selection.select(body.id, true)} />
-      <input
-        type="color"
-        className={css.colour}
-        aria-label={`Colour of ${body.name}`}
-        value={fill}
-        onChange={(event) => act({ do: "paint", bodies: selected.includes(body.id) ? selected : [body.id], colour: event.target.value })}
-      />
+      <Colour label={`Colour of ${body.name}`} value={fill} commit={(colour) => act({ do: "paint", bodies: selected.includes(body.id) ? selected : [body.id], colour })} />
       <span className={css.what}>
         <TypedField words label={only ? "Name of the body" : `Name of ${body.name}`} value={body.name} width={176} commit={(name) => handle.act({ do: "rename", body: body.id, name })} />
         <small>{factsOf(view, body)}</small>
@@ -65,7 +60,7 @@ export function LikeRows({ like, ...props }: Props & { like: Body[] }) {
           checked={chosen === ids.length}
           onChange={() => selection.selectAll(chosen === ids.length ? others : [...others, ...ids])}
         />
-        <input type="color" className={css.colour} aria-label={`Colour of all like ${body.name}`} value={fill} onChange={(event) => act({ do: "paint", bodies: ids, colour: event.target.value })} />
+        <Colour label={`Colour of all like ${body.name}`} value={fill} commit={(colour) => act({ do: "paint", bodies: ids, colour })} />
         <span className={css.what}>
           <button type="button" className={css.fold} aria-expanded={shown} onClick={() => setOpen(!open)}>
             {body.name} <i>and {ids.length - 1} alike</i>

@@ -36,7 +36,7 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
                     {NAMES[String(step.fineness.chord_mm)] ?? "typed"}
                   </button>
                 </td>
-                <td className={`${sheetCss.r} number`}>{count(step.triangles)}</td>
+                <td className={`${sheetCss.r} number`}>{step.estimated ? `≈\u2009${count(Number(step.triangles.toPrecision(2)))}` : count(step.triangles)}</td>
                 <td className={`${sheetCss.r} number`}>{microns(step.deviation * per)}</td>
                 <td className={`${sheetCss.r} number`}>{microns(step.loss * per)}</td>
               </tr>
@@ -55,7 +55,7 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
       </div>
       <p className={css.alike}>
         <span className="soft">
-          Deviation is measured against the true surface; a bore loses that much of its diameter across the flats. Drawn is a stretch of the widest bore, its true arc dashed, heights exaggerated. “facets” in the bench shows all edges.
+          Deviation is measured against the true surface, and estimated (≈) for the steps that were not made; a bore loses that much of its diameter across the flats. Drawn is a stretch of the widest bore, its true arc dashed, heights exaggerated. “facets” in the bench shows all edges.
         </span>
       </p>
     </section>

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "wouter";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Finding, Source, UserAction, Vec3, Work } from "../../api/types";
+import type { Source, UserAction, Work } from "../../api/types";
 import { Findings, Sheet } from "../../blocks/Sheet";
 import type { Selection } from "../../job/useSelection";
 import { Bodies } from "./Bodies";
@@ -30,8 +30,6 @@ export function IntakeSheet({ handle, selection }: Props) {
   const work = (wanted: Work) => void ask(wanted).catch(tell);
   if (!source) return <Sheet label="Intake">{null}</Sheet>;
   const facts = view.survey.sources.find((one) => one.id === source.id)!;
-  const show = (finding: Finding) =>
-    selection.mark({ body: finding.body_id ?? null, source: finding.source_id ?? null, places: finding.places as Vec3[] });
   return (
     <Sheet label="Intake">
       <Files handle={handle} chosen={source.id} choose={(id) => { selection.select(null); choose(id); }} />
@@ -50,8 +48,8 @@ export function IntakeSheet({ handle, selection }: Props) {
         job={view.id}
         here="intake"
         findings={view.survey.findings.filter((one) => one.code !== "unit-unsettled")}
-        show={show}
-        remedy={(finding) => remedyOf(finding, view, act, work)}
+        show={selection.mark}
+        remedy={(finding) => remedyOf(finding, act, work)}
       />
       {view.job.bodies.length > 0 && (
         <MendByHand

@@ -16,7 +16,7 @@ const WORDS: Record<string, string> = {
 export function Mended({ view, undo }: { view: JobView; undo: () => Promise<void> }) {
   const rows = view.job.bodies.flatMap((body) => body.mended!.map((one) => ({ body, one })));
   if (!rows.length) return null;
-  const undoable = view.undo && rows.some(({ one }) => view.undo!.startsWith(one.remedy.slice(0, 4)));
+  const undoable = rows.some(({ body }) => view.undo_brought.includes(body.id));
   return (
     <section aria-label="Mended">
       <Head title="Mended">

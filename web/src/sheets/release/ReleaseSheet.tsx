@@ -72,8 +72,8 @@ export function ReleaseSheet({ handle, selected }: { handle: JobHandle; selected
       <Head title="Releases">{view.releases.length === 0 && <span className="soft">none yet</span>}</Head>
       {view.releases.length === 0 && (
         <p className={sheetCss.text}>
-          A release is written to a file, read back by a second reader that shares no code with the writer, and compared. Only when
-          every check holds is it offered. The original is never touched.
+          A release is written to a file and read back; the original is read a second time, and every vertex is compared with what
+          your decisions make of it. None of that shares code with the writer. Only when every check holds is it offered.
         </p>
       )}
       {view.releases.map((one, i) => (
@@ -137,6 +137,7 @@ function ReleaseCard({ job, release, open }: { job: string; release: ReleaseView
           {shown ? "Fold the proof" : `Show the proof: ${checks.length} checks hold, worst ${worst(furthest)}`}
         </button>
       </div>
+      {shown && first.proof.original && <p className={css.chain}>Held against {first.proof.original}.</p>}
       {shown && files.length === 1 && <p className={css.chain}>{first.chain}</p>}
     </article>
   );
@@ -146,7 +147,14 @@ function worst(value: number): string {
   return value < 1e-3 ? `${(value * 1e6).toFixed(value < 1e-5 ? 1 : 0)} nm` : `${mm(value)} mm`;
 }
 
+/** Checks of so many bodies that they are folded until they are asked for. */
+const SHOWN = 40;
+const LENGTHS = ["size", "extent", "vertices", "reading", "bore", "clearance", "surface", "covered", "sheet", "stands", "centred", "resolution"];
+
 function Checks({ file, named }: { file: Released; named: boolean }) {
+  const [all, setAll] = useState(false);
+  const { checks } = file.proof;
+  const rows = all || checks.length <= SHOWN ? checks : checks.slice(0, SHOWN);
   return (
     <table className={css.checks}>
       <thead>
@@ -159,15 +167,24 @@ function Checks({ file, named }: { file: Released; named: boolean }) {
         </tr>
       </thead>
       <tbody>
-        {file.proof.checks.map((check, i) => (
+        {rows.map((check, i) => (
           <tr key={i} title={`limit ${check.limit.toPrecision(3)}`}>
             <td>{check.says}</td>
             <td>{short(check.asked)}</td>
             <td>{short(check.found)}</td>
-            <td>{check.off === 0 ? "0" : check.code === "volume" ? check.off.toPrecision(1) : worst(check.off)}</td>
+            <td>{check.off === 0 ? "0" : LENGTHS.includes(check.code) ? worst(check.off) : check.off.toPrecision(1)}</td>
             <td className={check.holds ? "settled" : "stop"}>{check.holds ? "holds" : "fails"}</td>
           </tr>
         ))}
+        {rows.length < checks.length && (
+          <tr>
+            <td colSpan={5}>
+              <button type="button" className="link" onClick={() => setAll(true)}>
+                and {checks.length - rows.length} more checks that hold
+              </button>
+            </td>
+          </tr>
+        )}
       </tbody>
     </table>
   );

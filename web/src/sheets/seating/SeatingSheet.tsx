@@ -41,7 +41,13 @@ export function SeatingSheet({ handle, subject }: { handle: JobHandle; subject: 
         ) : (
           room.excess.map((one) => (
             <div key={one.axis}>
-              {one.axis.toUpperCase()} is <span className="number">{mm(one.over_mm)} mm</span> too long
+              {one.over_mm > 0 ? (
+                <>
+                  {one.axis.toUpperCase()} is <span className="number">{mm(one.over_mm)} mm</span> too long
+                </>
+              ) : (
+                `it stands beside the plate along ${one.axis.toUpperCase()}; there is no room left in the row`
+              )}
             </div>
           ))
         )}

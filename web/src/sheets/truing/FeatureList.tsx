@@ -32,7 +32,7 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
     if (picked.length < way.picks) return choose(picked);
     choose([]);
     picking
-      .make(picked[0]!.body, picked.map((each) => ({ ...each, anchor: null, centre: false, share: null })))
+      .make(picked[0]!.body, picked.map((each) => ({ ...each, anchor: null, centre: false, share: null, point: null })))
       .then(close)
       .catch(tell);
   };

@@ -66,7 +66,7 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
         {drives || moved != null ? (
           <span className="number">{shown(now)}</span>
         ) : (
-          <button type="button" className="link" onClick={() => void handle.act({ do: "solve-readings", body: truthKey(subject) }).catch(tell)}>
+          <button type="button" className="link" onClick={() => void handle.act({ do: "solve-readings", body: truthKey(subject), free: null }).catch(tell)}>
             True to the readings
           </button>
         )}

@@ -11,7 +11,7 @@ import { CaliperStandIn } from "./CaliperStandIn";
 import { FeatureList } from "./FeatureList";
 import { SIGNS, WAYS } from "./gauges";
 import { ReadingDetails } from "./ReadingDetails";
-import { readingsOf } from "./readingsOf";
+import { lostOf, readingsOf } from "./readingsOf";
 import css from "./TruingSheet.module.css";
 import type { Picking } from "./usePicking";
 
@@ -86,6 +86,7 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
           </tbody>
         </table>
       )}
+      <Lost handle={handle} subject={subject} picking={picking} />
       <AddGauge subject={subject} picking={picking} listed={listed} list={setListed} />
       {listed && <FeatureList handle={handle} subject={subject} picking={picking} close={() => setListed(false)} />}
       {!readings.length && !picking.on && !listed && (
@@ -107,6 +108,26 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
       )}
     </section>
   );
+}
+
+/** Readings whose place is no longer on the body: picked again, or removed. */
+function Lost({ handle, subject, picking }: { handle: JobHandle; subject: Subject; picking: Picking }) {
+  const lost = lostOf(handle.view, subject);
+  return lost.map((reading) => (
+    <div key={reading.id} className={css.lost} data-testid={`lost-${reading.name}`}>
+      <span>
+        <b className="look">{reading.name}</b> has lost its place{reading.typed ? `; it was read as ${reading.typed}` : ""}
+      </span>
+      <span className={css.asides}>
+        <button type="button" className="link" onClick={() => picking.again(reading)}>
+          Pick it again
+        </button>
+        <button type="button" className="link" onClick={() => void handle.act({ do: "remove-reading", reading: reading.id }).catch(tell)}>
+          Remove
+        </button>
+      </span>
+    </div>
+  ));
 }
 
 /** Choosing what to measure, and picking it on the bench or from the list. */

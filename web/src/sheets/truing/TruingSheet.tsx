@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Finding, UserAction, Vec3 } from "../../api/types";
+import type { Finding, UserAction } from "../../api/types";
 import { Findings, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
 import type { Selection } from "../../job/useSelection";
@@ -29,8 +29,6 @@ export function TruingSheet({ handle, subject, picking, selection, drag }: Props
   const truth = view.survey.truths.find((one) => one.id === truthKey(subject));
   const act = (action: UserAction) => void handle.act(action).catch(tell);
   const findings = view.survey.findings.filter((one) => one.sheet === "truing");
-  const show = (finding: Finding) =>
-    selection.mark({ body: finding.body_id ?? null, source: finding.source_id ?? null, places: finding.places as Vec3[] });
   if (!subject.facts.chain) {
     return (
       <Sheet label="Truing">
@@ -54,7 +52,7 @@ export function TruingSheet({ handle, subject, picking, selection, drag }: Props
       )}
       {truth && <Lanes handle={handle} subject={subject} truth={truth} drag={drag} />}
       {truth && <Ways handle={handle} subject={subject} truth={truth} />}
-      <Findings job={view.id} here="truing" findings={findings} show={show} remedy={(finding) => remedyOf(finding, act)} />
+      <Findings job={view.id} here="truing" findings={findings} show={selection.mark} remedy={(finding) => remedyOf(finding, act)} />
       <OverallSize handle={handle} subject={subject} />
       <Allowance handle={handle} subject={subject} />
       <BeforeAfter handle={handle} subject={subject} />
@@ -64,12 +62,13 @@ export function TruingSheet({ handle, subject, picking, selection, drag }: Props
 
 /** The button beside a finding of this sheet. */
 function remedyOf(finding: Finding, act: (action: UserAction) => void) {
+  const bodies = finding.bodies ?? [];
   const body = finding.body_id;
-  const offered: Record<string, [string, UserAction] | undefined> = body
+  const offered: Record<string, [string, UserAction] | undefined> = bodies.length
     ? {
-        "keep-bores": ["Keep bores", { do: "keep-bores", bodies: [body], features: null, on: true }],
-        "follow-kit": ["Follow the kit", { do: "correct-alone", body, on: false }],
-        "as-drawn": ["Keep as drawn", { do: "keep-as-drawn", bodies: [body], on: true }],
+        "keep-bores": ["Keep bores", { do: "keep-bores", bodies, features: null, on: true }],
+        "follow-kit": body ? ["Follow the kit", { do: "correct-alone", body, on: false }] : undefined,
+        "as-drawn": ["Keep as drawn", { do: "keep-as-drawn", bodies, on: true }],
       }
     : {};
   const found = offered[finding.remedy ?? ""];

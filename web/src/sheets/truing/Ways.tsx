@@ -20,7 +20,7 @@ export function Ways({ handle, subject, truth }: Props) {
   const numbers = (ids: string[]) => ids.map((id) => readings.findIndex((one) => one.id === id) + 1).filter(Boolean);
   const change = (one: Truth["changes"][number]) => {
     if (one.reading) return handle.act({ do: "relax-reading", reading: one.reading, limit_mm: one.limit_mm! });
-    return handle.act({ do: "free-axis", body: key, axis: one.axis!, free: true }).then(() => handle.act({ do: "solve-readings", body: key }));
+    return handle.act({ do: "solve-readings", body: key, free: one.axis });
   };
   return (
     <section aria-label="Ways to make it true">

@@ -32,4 +32,9 @@ export function wayOf(key: string): Way {
   return WAYS.find((way) => way.key === key) ?? WAYS[0]!;
 }
 
+/** The way that makes gauges of a kind. */
+export function keyOfKind(kind: GaugeKind): string {
+  return WAYS.find((way) => way.kind === kind)?.key ?? "points";
+}
+
 export const SIGNS: Partial<Record<GaugeKind, string>> = { diameter: "ø ", radius: "R " };

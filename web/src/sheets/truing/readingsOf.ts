@@ -7,6 +7,12 @@ export function readingsOf(view: JobView, subject: Subject): Reading[] {
   return (view.job.readings ?? []).filter((reading) => here.has(reading.body) && !reading.lost);
 }
 
+/** The readings of a subject whose places are gone. */
+export function lostOf(view: JobView, subject: Subject): Reading[] {
+  const here = new Set(subject.bodies.map((body) => body.id));
+  return (view.job.readings ?? []).filter((reading) => here.has(reading.body) && reading.lost);
+}
+
 /** What corrects a subject: the key of the truth about it is that of its kit, unless it is corrected alone. */
 export function truthKey(subject: Subject): string {
   return subject.body.kit && !subject.body.alone ? subject.body.kit : subject.body.id;

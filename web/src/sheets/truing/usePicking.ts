@@ -1,8 +1,8 @@
 import { useCallback, useEffect, useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Axis, Spot, Vec3 } from "../../api/types";
+import type { Axis, Reading, Spot, Vec3 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
-import { wayOf, type Way } from "./gauges";
+import { keyOfKind, wayOf, type Way } from "./gauges";
 
 /** Picking the places of a gauge. */
 export interface Picking {
@@ -21,6 +21,8 @@ export interface Picking {
   along: (axis: Axis) => void;
   /** Start picking; with a reading, its gauge is picked anew. */
   start: (moves?: string) => void;
+  /** Pick the gauge of a reading anew, by the kind it has. */
+  again: (reading: Reading) => void;
   /** Of what is picked next the centre is meant: of a bore, a boss, or a flat face. */
   centre: boolean;
   toCentre: (on: boolean) => void;
@@ -77,7 +79,7 @@ export function usePicking(handle: JobHandle | null): Picking {
     }
     const places = first ? [first, here] : [here];
     // When it is refused the first place stands; only the second is picked again.
-    make(places[0]!.body, places.map((one) => ({ body: one.body, anchor: one.anchor, feature: null, centre: one.centre, share: null }))).catch(tell);
+    make(places[0]!.body, places.map((one) => ({ body: one.body, anchor: one.anchor, feature: null, centre: one.centre, share: null, point: null }))).catch(tell);
   };
 
   return {
@@ -96,6 +98,12 @@ export function usePicking(handle: JobHandle | null): Picking {
     along,
     start: (reading) => {
       setMoves(reading ?? null);
+      setOn(true);
+    },
+    again: (reading) => {
+      stop();
+      choose(keyOfKind(reading.gauge.kind));
+      setMoves(reading.id);
       setOn(true);
     },
     stop,
