@@ -157,8 +157,8 @@ def _their_inspect(path: str) -> None:
 
 
 def _release(path: str, kind: Format) -> None:
-    taken = take_in("s1", "bench.stl", Path(path).read_bytes())
-    job, shelf = _job(taken)
+    data = Path(path).read_bytes()
+    job, shelf = _job(take_in("s1", "bench.stl", data), data)
     assert all(one.file.proof.holds for one in release(job, shelf, Order(format=kind)).files)
 
 
@@ -175,8 +175,8 @@ def _their_release(path: str, kind: str) -> None:
 
 
 class _Shelf:
-    def __init__(self, meshes: dict[str, Mesh]) -> None:
-        self._meshes = meshes
+    def __init__(self, meshes: dict[str, Mesh], original: bytes) -> None:
+        self._meshes, self._original = meshes, original
 
     def mesh(self, geometry: str) -> Mesh:
         return self._meshes[geometry]
@@ -184,8 +184,11 @@ class _Shelf:
     def features(self, body: Body) -> Features:
         return features_of(self._meshes[body.geometry])
 
+    def original(self, sha256: str) -> bytes:
+        return self._original
 
-def _job(taken: Taken) -> tuple[Job, _Shelf]:
-    shelf = _Shelf(taken.meshes)
+
+def _job(taken: Taken, data: bytes) -> tuple[Job, _Shelf]:
+    shelf = _Shelf(taken.meshes, data)
     job = apply(Job(name="bench"), TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits), shelf)
     return apply(job, SettleUnit(source="s1", unit=Unit.IN), shelf), shelf

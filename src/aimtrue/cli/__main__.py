@@ -45,6 +45,9 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument("--picture", action="store_true", help="from drop to first picture, in the browser")
     bench.add_argument("--truing", action="store_true", help="the solver, features and drawings")
     bench.add_argument("--drag", action="store_true", help="pictures a second while the factor is dragged")
+    bench.add_argument(
+        "--faults-in-core", action="store_true", help="put in one fault at a time; proofs must catch all"
+    )
     bench.set_defaults(run=_bench)
 
 
@@ -133,6 +136,10 @@ def _bench(asked: argparse.Namespace) -> int:
         from bench.truing import truing
 
         return truing(asked.triangles)
+    if asked.faults_in_core:
+        from bench.faults import report as faults
+
+        return 1 if faults() else 0
     if asked.verdict:
         from bench.verdict import report
 

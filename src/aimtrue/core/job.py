@@ -143,6 +143,18 @@ class Stretched(Value):
     high: Vec3
 
 
+class Typed(Value):
+    """A size or a factor as it was typed, while it is in force: the proof holds the file to it.
+
+    ``axis`` is the one it was typed for; None for a factor of all linked axes. ``bodies`` are those whose
+    overall size it is; none for a factor.
+    """
+
+    axis: Axis | None
+    text: str
+    bodies: tuple[str, ...] = ()
+
+
 class Correction(Value):
     """The factors that bring a body true, one per axis.
 
@@ -150,7 +162,8 @@ class Correction(Value):
     is set alone. A ``held`` axis keeps its factor whatever the readings say. ``set_by`` says in words
     what the factors come from, ``readings`` which readings they meet or come nearest to. ``absolute``
     tells that they come from a real size, which stays when the unit is settled anew; a typed factor
-    stays a factor. ``along`` is a stretch in one direction, before the factors.
+    stays a factor. ``along`` is a stretch in one direction, before the factors. ``typed`` are the sizes and
+    factors that were typed and still hold.
     """
 
     factors: Vec3 = (1.0, 1.0, 1.0)
@@ -160,6 +173,7 @@ class Correction(Value):
     readings: tuple[str, ...] = ()
     absolute: bool = False
     along: Along | None = None
+    typed: tuple[Typed, ...] = ()
 
     @model_validator(mode="before")
     @classmethod
@@ -238,11 +252,14 @@ class Allowance(Value):
 
     ``shrinkage`` is the share by which the material shrinks, so a body is made larger by as much;
     ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle. The shrinkage
-    is that of the job's material, and follows it, where ``of_material`` says so.
+    is that of the job's material, and follows it, where ``of_material`` says so. What was typed stands
+    beside it.
     """
 
     shrinkage: Vec3 = (0.0, 0.0, 0.0)
     clearance_mm: Vec3 = (0.0, 0.0, 0.0)
+    shrinkage_typed: tuple[str, str, str] = ("", "", "")
+    clearance_typed: tuple[str, str, str] = ("", "", "")
     of_material: bool = False
     says: str = ""
 
@@ -274,7 +291,8 @@ class Body(Value):
     the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
     corrections; one that is ``alone`` does not follow its kit's. ``remade`` names what was done to its
     geometry since it was taken in; None in jobs kept before that was noted. One that
-    is ``copied`` lies where its twin is.
+    is ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of,
+    in numbers of the file.
     """
 
     id: str
@@ -298,6 +316,7 @@ class Body(Value):
     stray: bool = False
     facets: Facets | None = None
     remade: tuple[str, ...] | None = None
+    made_of: tuple[tuple[Vec3, Vec3], ...] = ()
     mended: tuple[Mended, ...] = ()
     correction: Correction = Correction()
     allowance: Allowance = Allowance()

@@ -264,7 +264,12 @@ def _set_up(job: Job, action: SetUp, shelf: Shelf) -> Job:
 
 def _turned_up(job: Job, source: Source, up: Up) -> Job:
     job = _with_corrections(job, source, lambda now: for_other_up(now, source.up, up))
-    return job.with_source(source.model_copy(update={"up": up}))
+    turned = source.model_copy(update={"up": up})
+    if any(source.home):  # it stands on another side now
+        framed = job.framed_with(source.id)
+        bodies = tuple(body for one in framed for body in job.bodies_of(one.id))
+        turned = turned.model_copy(update={"home": home_of(bodies, turned)})
+    return job.with_source(turned)
 
 
 def _with_corrections(job: Job, source: Source, change: Callable[[Correction], Correction]) -> Job:

@@ -24,14 +24,15 @@ from aimtrue.core.actions.models import (
     StretchAlong,
     TakeProposal,
 )
-from aimtrue.core.errors import Refused
+from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.frames import group_sizes
 from aimtrue.core.job import AXES, Allowance, Axis, Correction, Job, Value, Vec3
 from aimtrue.core.lengths import is_factor, parse_factor, parse_length, parse_offset
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.truing.along import stretched_along
 from aimtrue.core.truing.bands import band_of
-from aimtrue.core.truing.correction import checked, corrected, scaled_to_size, with_factor
+from aimtrue.core.truing.correction import as_typed, checked, corrected, scaled_to_size, with_factor
+from aimtrue.core.truing.gauges import lengths_of
 from aimtrue.core.truing.keep import bolt_bores, kept_bore
 from aimtrue.core.truing.truth import truth_of
 
@@ -48,6 +49,7 @@ def _sized(job: Job, key: str, axis: Axis, target: float, typed: str) -> Job:
     sizes = group_sizes(job, sized)
     said = f"{axis.upper()} = {' '.join(typed.split())}"
     correction = scaled_to_size(sized[0].correction, sizes, axis, target, said)
+    correction = as_typed(correction, axis, typed, sized)
     return corrected(job, job.corrected_with(key), correction)
 
 
@@ -84,7 +86,8 @@ def _set_factor(job: Job, action: SetFactor, shelf: Shelf) -> Job:
     job.settled_unit(bodies[0])
     factor = parse_factor(action.typed)
     said = f"factor {' '.join(action.typed.split())}" + (f" on {action.axis.upper()}" if action.axis else "")
-    return corrected(job, bodies, with_factor(bodies[0].correction, action.axis, factor, said))
+    made = with_factor(bodies[0].correction, action.axis, factor, said)
+    return corrected(job, bodies, as_typed(made, action.axis, action.typed))
 
 
 def _scale_together(job: Job, action: ScaleTogether, shelf: Shelf) -> Job:
@@ -128,7 +131,14 @@ def _stretch_along(job: Job, action: StretchAlong, shelf: Shelf) -> Job:
     band = band_of(reading)
     if band is None or reading.gauge.kind == "angle":
         raise Refused("no-length", f"{reading.name} has no real length yet", remedy="type it first")
-    return corrected(job, bodies, stretched_along(job, bodies[0], reading, band))
+    after = corrected(job, bodies, stretched_along(job, bodies[0], reading, band))
+    if not all(band.holds(length) for length in lengths_of(after, reading)):
+        raise AimTrueError(
+            "solver-off",
+            f"the stretch found does not meet {reading.name}, though it should",
+            remedy="nothing was changed; report this with the reading",
+        )
+    return after
 
 
 def _take_proposal(job: Job, action: TakeProposal, shelf: Shelf) -> Job:
@@ -143,6 +153,7 @@ def _take_proposal(job: Job, action: TakeProposal, shelf: Shelf) -> Job:
         "set_by": found.says.lower(),
         "readings": tuple(one.reading for one in found.outcomes),
         "absolute": True,
+        "typed": (),
     }
     return corrected(job, bodies, bodies[0].correction.model_copy(update=update))
 
@@ -198,7 +209,12 @@ def _choose_material(job: Job, action: ChooseMaterial, shelf: Shelf) -> Job:
 def _of_material(job: Job, allowance: Allowance) -> Allowance:
     says = f"usual of {job.material.name}"
     return allowance.model_copy(
-        update={"shrinkage": job.material.shrinkage, "of_material": True, "says": says}
+        update={
+            "shrinkage": job.material.shrinkage,
+            "shrinkage_typed": ("", "", ""),
+            "of_material": True,
+            "says": says,
+        }
     )
 
 
@@ -211,8 +227,11 @@ def _set_allowance(job: Job, action: SetAllowance, shelf: Shelf) -> Job:
         mine = action.clearance is not None and (
             len(bodies) == 1 or action.body == body.id or action.body == body.kit
         )
-        clearance = _offsets(action.clearance) if mine and action.clearance else old.clearance_mm
-        made = _shrunk(job, old, action).model_copy(update={"clearance_mm": clearance})
+        clearance, typed = old.clearance_mm, old.clearance_typed
+        if mine and action.clearance:
+            clearance, typed = _offsets(action.clearance), action.clearance
+        update = {"clearance_mm": clearance, "clearance_typed": typed}
+        made = _shrunk(job, old, action).model_copy(update=update)
         job = job.with_body(body.model_copy(update={"allowance": made}))
     return job
 
@@ -222,7 +241,9 @@ def _shrunk(job: Job, old: Allowance, action: SetAllowance) -> Allowance:
     if action.of_material:
         return _of_material(job, old)
     if action.shrinkage is not None:
-        return Allowance(shrinkage=_shares(action.shrinkage), says=action.says)
+        # A calibration brings its own words; its numbers were not typed.
+        typed = ("", "", "") if action.says else action.shrinkage
+        return Allowance(shrinkage=_shares(action.shrinkage), shrinkage_typed=typed, says=action.says)
     if action.of_material is False:
         return Allowance()
     return old.model_copy(update={"says": action.says or old.says})

@@ -282,6 +282,7 @@ def _mended_body(
             "alike": None,
             "facets": None,
             "remade": (*(old.remade or ()), remedy),
+            "made_of": old.made_of or ((old.low, old.high),),
         }
     )
     record = Mended(remedy=remedy, before=_facts(old), after=_facts(body), moved=moved, geometry=old.geometry)
@@ -360,6 +361,7 @@ def _merged_into(key: str, olds: list[Body], mesh: Mesh, says: str, done: tuple[
     body = body_of(f"{key}-1", first.source, Found(first.name, mesh, count_voids(mesh), False, part))
     update = {
         "remade": _done_to(olds, done),
+        "made_of": tuple(span for old in olds for span in (old.made_of or ((old.low, old.high),))),
         "mended": tuple(one for old in olds for one in old.mended),
     }
     body, blobs = kept(with_decisions(body.model_copy(update=update), first), mesh)

@@ -119,7 +119,7 @@ def chain_of(job: Job, body: Body, *, seated: bool) -> Chain:
     source = next(one for one in job.sources if one.id == body.source)
     assert source.unit is not None
     scale = MM[source.unit]
-    matrix = scale * _upright(source.up)
+    matrix = scale * upright(source.up)
     correction = body.correction
     if correction.along is not None:
         way = np.array(correction.along.direction)
@@ -144,7 +144,7 @@ def chain_of(job: Job, body: Body, *, seated: bool) -> Chain:
     )
 
 
-def _upright(up: str) -> Points:
+def upright(up: str) -> Points:
     """The axes of the file as rows: X, Y and Z of the job."""
     x, y, z = np.eye(3)
     return {"z": np.array([x, y, z]), "y": np.array([x, -z, y]), "x": np.array([y, z, x])}[up]

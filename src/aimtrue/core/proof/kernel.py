@@ -188,6 +188,8 @@ def _deviation(shape: Any) -> float:
         if net is None or not net.HasUVNodes():
             continue
         surface = BRep_Tool.Surface_s(one, TopLoc_Location())
+        if surface is None:
+            continue
         for number in range(1, net.NbTriangles() + 1, -(-net.NbTriangles() // most)):
             ends = net.Triangle(number).Get()
             for i, j in ((0, 1), (1, 2), (2, 0)):

@@ -96,6 +96,16 @@ class Original:
         pairs = np.unique(np.stack([owner, self.loops]), axis=1)
         return np.asarray(np.bincount(pairs[0], minlength=len(self.corners)) == self.corners)
 
+    def has_a_right_cut(self, polygon: int) -> bool:
+        """Whether a polygon, seen along its normal, does not cross itself: then no triangle of it faces
+        against it.
+        """
+        from shapely.geometry import Polygon
+
+        at = self.surface.points[self.loop(polygon)]
+        drop = int(abs(self.vector_areas[polygon]).argmax())
+        return len(at) > 3 and bool(Polygon(np.delete(at, drop, axis=1)).is_valid)
+
     def pieces_within(self, low: Points, high: Points, grain: float) -> list[int]:
         """Return the pieces whose bounds are just these."""
         lows, highs = self._piece_bounds

@@ -25,11 +25,13 @@ class Claim:
         place: (3,) where its kit stands: the move from its own place to the plate, in mm.
         sizes: released sizes along its own axes, in mm.
         lengths: per reading how long its gauge is, in mm.
+        met: per reading whether it is within its band.
     """
 
     place: Points
     sizes: tuple[float, float, float]
     lengths: dict[str, tuple[float, ...]]
+    met: dict[str, bool] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,6 +47,7 @@ class Part:
         polygon: of each triangle of ``original``, the polygon of ``mesh`` that it is of.
         mesh: the whole source.
         slack: how far its surface may be from the original's, in mm; 0 when it is matched.
+        patch: how far new surface may be from it besides, where holes were closed, in mm.
     """
 
     body: Body
@@ -57,6 +60,7 @@ class Part:
     polygon: Numbers = field(default_factory=lambda: np.empty(0, np.int64))
     mesh: Original | None = None
     slack: float = 0.0
+    patch: float = 0.0
 
     @property
     def strange(self) -> bool:

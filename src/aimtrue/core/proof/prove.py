@@ -14,11 +14,11 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.job import AXES, Beside, Body, Job, Reading, Source
 from aimtrue.core.lengths import Unit
 from aimtrue.core.proof import kernel, originals, remade
-from aimtrue.core.proof.chain import MM, Chain, chain_of
+from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
 from aimtrue.core.proof.matching import completed, match
 from aimtrue.core.proof.parts import Claim, Part
 from aimtrue.core.proof.readings import check as reading_check
-from aimtrue.core.proof.readings import lengths
+from aimtrue.core.proof.readings import lengths, plain_factor, plain_length, plain_offset
 from aimtrue.core.proof.released import read_back, reader_of
 from aimtrue.core.proof.surface import Numbers, Points, Surface, area, bounds, bounds_a_volume, volume
 from aimtrue.core.proof.values import Check, Proof, counted, length, same, within
@@ -105,6 +105,7 @@ def prove(
     longest = max(float(np.ptp(part.found.reshape(-1, 3), axis=0).max()) for part in parts)
     for part in parts:
         checks += _part_checks(part, longest)
+    checks += _typed_checks(parts)
     checks += _reading_checks(job, parts)
     if order.place == "seated":
         checks += _plate_checks(job, parts)
@@ -173,9 +174,9 @@ class _Sources:
             # Of a body kept before it was noted whether it was made anew, the match tells.
             if body.remade is not None or not part.strange:
                 return part
-        slack = remade.slack_of(chain, body, mesh.surface)
-        near = self._shells_of(chain.source).near(body, slack / chain.most)
-        return Part(body, chain, claim, near, corners, limit, slack=slack)
+        slack, patch = remade.slack_of(chain, body, mesh.surface)
+        near = self._shells_of(chain.source).near(body, (slack + patch) / chain.most)
+        return Part(body, chain, claim, near, corners, limit, slack=slack, patch=patch)
 
     def _shells_of(self, source: Source) -> remade.Shells:
         if source.id not in self._shells:
@@ -220,6 +221,7 @@ class _Sources:
         if source.triangles is not None:
             says = f"triangles of {source.name}, in bodies or set aside"
             found.append(same("accounted", says, source.triangles + source.set_aside, mesh.count))
+        found += self._home_checks(source, mesh)
         if source.set_aside:
             most = mesh.idle()
             found.append(
@@ -234,6 +236,39 @@ class _Sources:
                 )
             )
         return found
+
+    def _home_checks(self, source: Source, mesh: originals.Original) -> list[Check]:
+        """A file that was brought home stands on zero, in the middle of it; while all of it is as it came."""
+        bodies = [body for body in self._job.bodies_of(source.id) if not body.copied]
+        whole = sum(body.triangles for body in bodies) == source.triangles
+        alone = len(self._job.framed_with(source.id)) == 1
+        if (
+            not any(source.home)
+            or source.replaced
+            or not whole
+            or not alone
+            or any(one.remade for one in bodies)
+        ):
+            return []
+        ends = np.array([[one.low for one in bodies], [one.high for one in bodies]])
+        low, high = ends[0].min(axis=0) + source.home, ends[1].max(axis=0) + source.home
+        turned = np.array([low, high]) @ upright(source.up).T
+        bottom, top = turned.min(axis=0), turned.max(axis=0)
+        off = float(max(abs(bottom[0] + top[0]) / 2, abs(bottom[1] + top[1]) / 2, abs(bottom[2])))
+        limit = 1e-9 * float(
+            abs(np.array([bodies[0].low, bodies[0].high])).max() + abs(np.array(source.home)).max()
+        )
+        return [
+            Check(
+                code="home",
+                says=f"{source.name} was brought home to the origin",
+                asked="0",
+                found=f"{off:.3g}",
+                off=off,
+                limit=limit,
+                holds=off <= limit,
+            )
+        ]
 
     def says(self) -> str:
         """Say how the originals were read."""
@@ -292,7 +327,7 @@ def _limit(chain: Chain, body: Body, claim: Claim, spacing: float) -> float:
 
 def _part_checks(part: Part, longest: float) -> list[Check]:
     body = part.body
-    checks = [*_size_checks(part)]
+    checks = [*_size_checks(part), *_untouched(part)]
     step = 2 * part.limit
     own = max(part.claim.sizes)
     limit = COARSEST * (longest if body.stray else own)
@@ -329,6 +364,16 @@ def _part_checks(part: Part, longest: float) -> list[Check]:
             same("closed", f"{body.name} is a closed solid", "yes", _yes(bounds_a_volume(part.found)))
         )
     return [*checks, *_bore_checks(part), *_allowance_checks(part)]
+
+
+def _untouched(part: Part) -> list[Check]:
+    """A body that nothing was typed or read for has the size of its file."""
+    correction = part.body.correction
+    if correction.set_by or correction.readings:
+        return []
+    plain = set(correction.factors) == {1.0} and correction.along is None
+    factors = "1" if plain else " / ".join(f"{factor:.9g}" for factor in correction.factors)
+    return [same("factor", f"factor of {part.body.name}, as in its file", "1", factors)]
 
 
 def _yes(value: bool) -> str:
@@ -437,7 +482,13 @@ def _torn(part: Part) -> int:
         [np.bincount(part.polygon[mine], sides[:, k], len(mesh.corners)) for k in range(3)], axis=1
     )
     off = abs(sums - mesh.vector_areas).max(axis=1) > 1e-6 * (1e-300 + abs(mesh.vector_areas).max(axis=1))
-    return torn + int((taken & off & (mesh.corners > 3) & mesh.simple).sum())
+    against = np.bincount(
+        part.polygon[mine],
+        np.einsum("ij,ij->i", sides, mesh.vector_areas[part.polygon[mine]]) < 0,
+        len(mesh.corners),
+    )
+    wrong = [one for one in np.flatnonzero(taken & (against > 0)).tolist() if mesh.has_a_right_cut(one)]
+    return torn + len(wrong) + int((taken & off & (mesh.corners > 3) & mesh.simple).sum())
 
 
 def _bore_checks(part: Part) -> list[Check]:
@@ -480,12 +531,21 @@ def _bore_checks(part: Part) -> list[Check]:
 def _allowance_checks(part: Part) -> list[Check]:
     """Clearance and shrinkage: what they add to the size that the readings make true."""
     allowance, checks = part.body.allowance, []
+    for axis, text, mm in zip(AXES, allowance.clearance_typed, allowance.clearance_mm, strict=True):
+        typed = plain_offset(text)
+        if typed is not None:
+            says = f"clearance {axis.upper()} of {part.body.name} as it was typed, {text}"
+            checks.append(length("clearance-typed", says, typed, mm, 1e-9))
+    for axis, text, share in zip(AXES, allowance.shrinkage_typed, allowance.shrinkage, strict=True):
+        percent = plain_offset(text.replace("%", ""))
+        if percent is not None:
+            good = math.isclose(percent / 100, share, rel_tol=1e-9, abs_tol=1e-12)
+            says = f"shrinkage {axis.upper()} of {part.body.name} as it was typed"
+            checks.append(same("shrinkage-typed", says, text, text if good else f"{100 * share:.6g} %"))
     if allowance.none:
-        return []
-    if part.matched is None:
-        return []
-    if part.strange:
-        return []
+        return checks
+    if part.matched is None or part.strange:
+        return checks
     # Kept bores take no part: where a body became small around one, they reach beyond it.
     plain = np.ones(3 * len(part.found), dtype=bool)
     for bore in part.body.kept:
@@ -516,6 +576,46 @@ def _allowance_checks(part: Part) -> list[Check]:
     return checks
 
 
+def _typed_checks(parts: list[Part]) -> list[Check]:
+    """Hold sizes and factors that were typed and are in force against the file; typed alike for a kit,
+    once.
+    """
+    by_body = {part.body.id: part for part in parts}
+    checks: dict[tuple[str, ...], Check] = {}
+    for part in parts:
+        for one in part.body.correction.typed:
+            key = (one.axis or "", one.text, *one.bodies)
+            size = plain_length(one.text)
+            if one.bodies and size is not None and set(one.bodies) <= set(by_body) and key not in checks:
+                some = [by_body[body] for body in one.bodies]
+                axis = AXES.index(one.axis or "x")
+                ends = np.concatenate([each.true(each.found.reshape(-1, 3))[:, axis] for each in some])
+                limit = 4 * max(each.limit for each in some) * math.sqrt(3) + 2 * max(
+                    each.slack for each in some
+                )
+                says = f"{(one.axis or '').upper()} as it was typed, {one.text}"
+                if not part.body.kept and not any(each.strange for each in some):
+                    checks[key] = length("typed", says, size, float(np.ptp(ends)), limit)
+            factor = None if one.bodies else plain_factor(one.text)
+            if factor is not None:
+                axes = (
+                    [AXES.index(one.axis)]
+                    if one.axis
+                    else [i for i in range(3) if not part.body.correction.free[i]]
+                )
+                have = [part.body.correction.factors[i] for i in axes]
+                good = all(math.isclose(value, factor, rel_tol=1e-9) for value in have)
+                said = " / ".join(f"{value:.9g}" for value in have)
+                row = same(
+                    "typed",
+                    f"factor of {part.body.name} as it was typed",
+                    one.text,
+                    one.text if good else said,
+                )
+                checks[(part.body.id, *key)] = row
+    return list(checks.values())
+
+
 def _reading_checks(job: Job, parts: list[Part]) -> list[Check]:
     by_body = {part.body.id: part for part in parts}
     checks = []
@@ -525,7 +625,8 @@ def _reading_checks(job: Job, parts: list[Part]) -> list[Check]:
         measured = _measured(job, reading, by_body)
         shown = by_body[reading.body].claim.lengths.get(reading.id)
         if measured is not None and shown is not None:
-            checks.append(reading_check(reading, shown, *measured))
+            met = by_body[reading.body].claim.met.get(reading.id)
+            checks.append(reading_check(reading, shown, *measured, met))
     return checks
 
 

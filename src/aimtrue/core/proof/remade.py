@@ -52,9 +52,14 @@ class Shells:
             body: with its bounds in numbers of the file.
             slack: how far outside they may reach, in numbers of the file.
         """
-        room = slack + 1e-6 * max(h - low for low, h in zip(body.low, body.high, strict=True))
-        good = (self._lows >= np.array(body.low) - room).all(axis=1)
-        good &= (self._highs <= np.array(body.high) + room).all(axis=1)
+        spans = [(body.low, body.high), *body.made_of]
+        low, high = np.min([one for one, _ in spans], axis=0), np.max([one for _, one in spans], axis=0)
+        room = slack + 1e-6 * float((high - low).max())
+        good = (self._lows >= low - room).all(axis=1) & (self._highs <= high + room).all(axis=1)
+        same = good & (self._lows <= low + room).all(axis=1) & (self._highs >= high - room).all(axis=1)
+        # A body that nothing was done to is one of these as it is: the one that is just as large, if there
+        # is one.
+        good = same if not body.remade and same.any() else good
         some = [self._surfaces[i] for i in np.flatnonzero(good)] or self._surfaces
         starts = np.cumsum([0, *(len(one.points) for one in some)])
         return Surface(
@@ -63,7 +68,10 @@ class Shells:
         )
 
 
-_MOSTLY = 0.5
+_LOOSE = 5.0
+"""Times what is seen of the deviation of facets, which are looked at in places only."""
+_SWALLOWS = {"join", "resolve-crossings", "rebuild"}
+_MOSTLY = 0.95
 """Of a shell that belongs to a body more than this share is on or in it."""
 
 
@@ -77,18 +85,18 @@ def slack_of_cad(chain: Chain, body: Body, other: float) -> float:
     fineness, per = chain.source.fineness, MM[chain.source.declared] if chain.source.declared else 1.0
     chord = fineness.chord_mm / per if fineness else 0.0
     deviation = body.facets.deviation if body.facets else 0.0
-    return 3 * max(chord, deviation, other / per) * chain.most
+    return _LOOSE * max(chord, deviation, other / per) * chain.most
 
 
-def slack_of(chain: Chain, body: Body, source: Surface) -> float:
-    """How far a body made anew may be from its original, in mm: as far as its remedies told that they
-    moved it.
+def slack_of(chain: Chain, body: Body, source: Surface) -> tuple[float, float]:
+    """How far a body made anew may be from its original, and new surface besides, in mm.
+
+    The first is how far its remedies told that they moved it. A patch over a hole is new: it may be as far
+    from the old surface as half of the widest hole.
     """
     moved = sum(one.moved for one in body.mended)
-    if any(name in (body.remade or ()) for name in ("close-holes", "rebuild")):
-        # A patch is new surface: it may be as far from the old as the widest hole is wide.
-        moved += distance.widest_rim(source) / 2
-    return moved * chain.most
+    patch = distance.widest_rim(source) / 2 if "close-holes" in (body.remade or ()) else 0.0
+    return moved * chain.most, patch * chain.most
 
 
 def checks(part: Part) -> list[Check]:
@@ -100,36 +108,46 @@ def checks(part: Part) -> list[Check]:
     limit += part.slack + 1e-7 * reach
     how = " and ".join(_MENDED.get(one, one) for one in part.body.remade or ()) or "its facets"
     there = distance.farthest(distance.places(found)[0], asked)
-    rows = [
-        within(
-            "surface",
-            f"surface of {name} from the original's ({how})",
-            f"within {limit:.2g} mm",
-            there,
-            limit,
-        )
-    ]
+    most = limit + part.patch
+    says = f"surface of {name} from the original's ({how})"
+    rows = [within("surface", says, f"within {most:.2g} mm", there, most)]
     off = _left_out(part, asked, found, limit)
-    rows.append(
-        within("covered", f"original of {name} not in it ({how})", f"within {limit:.2g} mm", off, limit)
-    )
+    says = f"original of {name} not in it ({how})"
+    rows.append(within("covered", says, f"within {limit:.2g} mm", off, limit))
     return rows
 
 
 def _left_out(part: Part, asked: Surface, found: Surface, limit: float) -> float:
     """How far any of the original that belongs to a body is from it, and not within it either, in mm.
 
-    A shell of the original belongs to the body when most of it is on it or within it.
+    A shell of the original belongs to the body when nearly all of it is on it, or when it is just as large
+    and where a body was that this one is made of. One at least must.
     """
     points, owner = distance.places(asked)
     away = distance.away(points, found)
-    if part.body.remade != ():  # as a file or the kernel has it, nothing was swallowed
+    # What is joined lies within the whole in parts; other remedies, and the kernel, swallow nothing.
+    if part.body.remade is None or _SWALLOWS & set(part.body.remade):
         far = np.flatnonzero(away > limit)
         away[far[distance.inside(points[far], found)]] = 0.0
-    shell = shells_of(part.original)[owner]
-    many = int(shell.max()) + 1
+    shell_of_face = shells_of(part.original)
+    shell = shell_of_face[owner]
+    many = int(shell_of_face.max()) + 1
     share = np.bincount(shell, away <= limit, many) / np.maximum(np.bincount(shell, minlength=many), 1)
-    return float(away[share[shell] > _MOSTLY].max(initial=0.0))
+    owned = share > _MOSTLY
+    owned |= _made_of(part, shell_of_face, many)
+    return float(away[owned[shell]].max() if owned.any() else away.max(initial=np.inf))
+
+
+def _made_of(part: Part, shell: Numbers, many: int) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Which shells of the original are just as large and just where a body was that this one is made of."""
+    own = np.zeros(many, dtype=bool)
+    points = part.original.points[part.original.faces]
+    for number in range(many) if part.body.made_of else ():
+        mine = points[shell == number].reshape(-1, 3)
+        ends = np.array([mine.min(axis=0), mine.max(axis=0)])
+        grain = 1e-9 * float(abs(ends).max())
+        own[number] = any(abs(ends - np.array(one)).max() <= grain for one in part.body.made_of)
+    return own
 
 
 def shells_of(surface: Surface) -> Numbers:

@@ -31,6 +31,7 @@ from aimtrue.core.seating.places import Place, places_of, seated_points
 from aimtrue.core.seating.room import Room
 from aimtrue.core.shelf import Shelf
 from aimtrue.core.survey import all_findings, rooms_of
+from aimtrue.core.truing.bands import band_of
 from aimtrue.core.truing.gauges import lengths_of
 
 Format = Literal["3mf", "stl", "stl-ascii", "obj"]
@@ -233,14 +234,14 @@ def _placed(job: Job, body: Body, shelf: Shelf, order: Order, place: Place) -> M
 
 def _claim(job: Job, body: Body, order: Order, place: Place) -> Claim:
     """What the sheets say of a body; the proof holds them to it."""
+    mine = [one for one in job.readings if one.body == body.id and one.told and not one.lost]
+    lengths = {reading.id: lengths_of(job, reading) for reading in mine}
+    bands = {reading.id: band_of(reading) for reading in mine}
     return Claim(
         place=place.shift if order.place == "seated" else np.zeros(3),
         sizes=allowed_sizes(job, body),
-        lengths={
-            reading.id: lengths_of(job, reading)
-            for reading in job.readings
-            if reading.body == body.id and reading.told and not reading.lost
-        },
+        lengths=lengths,
+        met={key: all(map(band.holds, lengths[key])) for key, band in bands.items() if band is not None},
     )
 
 

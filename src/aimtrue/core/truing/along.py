@@ -49,5 +49,6 @@ def stretched_along(job: Job, body: Body, reading: Reading, band: Band) -> Corre
             "set_by": f"stretched along {reading.name}",
             "readings": (reading.id,),
             "absolute": True,
+            "typed": (),
         }
     )

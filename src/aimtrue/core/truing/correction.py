@@ -12,7 +12,7 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.frames import as_vec3, turn_up
-from aimtrue.core.job import AXES, Axis, Body, Correction, Job, Up, Vec3
+from aimtrue.core.job import AXES, Axis, Body, Correction, Job, Typed, Up, Vec3
 
 _LEAST, _GREATEST = 1e-6, 1e6
 
@@ -92,7 +92,7 @@ def for_other_unit(now: Correction, old_mm: float, new_mm: float) -> Correction:
     if not now.absolute:
         return now
     factors = checked(now, [factor * (old_mm / new_mm) for factor in now.factors], now.set_by)
-    return factors.model_copy(update={"readings": now.readings})
+    return factors.model_copy(update={"readings": now.readings, "typed": now.typed})
 
 
 def for_other_up(now: Correction, old: Up, new: Up) -> Correction:
@@ -104,7 +104,8 @@ def for_other_up(now: Correction, old: Up, new: Up) -> Correction:
     if along is not None:
         turned = turn_up(new) @ turn_up(old).T @ np.asarray(along.direction)
         along = along.model_copy(update={"direction": as_vec3(turned)})
-    return now.model_copy(update={"factors": (x, y, z), "free": free, "held": held, "along": along})
+    update = {"factors": (x, y, z), "free": free, "held": held, "along": along, "typed": ()}
+    return now.model_copy(update=update)
 
 
 def _followers(now: Correction, index: int) -> tuple[bool, ...]:
@@ -132,4 +133,16 @@ def checked(now: Correction, factors: list[float], set_by: str) -> Correction:
             "this would change the size over a million times",
             remedy="check the unit of the file and the typed length",
         )
-    return now.model_copy(update={"factors": tuple(factors), "set_by": set_by, "readings": ()})
+    still = tuple(
+        one
+        for one in now.typed
+        if one.axis is not None and factors[AXES.index(one.axis)] == now.factors[AXES.index(one.axis)]
+    )
+    update = {"factors": tuple(factors), "set_by": set_by, "readings": (), "typed": still}
+    return now.model_copy(update=update)
+
+
+def as_typed(made: Correction, axis: Axis | None, text: str, bodies: tuple[Body, ...] = ()) -> Correction:
+    """Note what was typed with the correction that was made of it; for a size, of which bodies."""
+    one = Typed(axis=axis, text=" ".join(text.split()), bodies=tuple(body.id for body in bodies))
+    return made.model_copy(update={"typed": (*(old for old in made.typed if old.axis != axis), one)})

@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 
+from aimtrue.core.errors import AimTrueError
 from aimtrue.core.frames import as_vec3
 from aimtrue.core.job import AXES, Body, Correction, Job, Reading, Value, Vec3
 from aimtrue.core.lengths import written
@@ -138,14 +139,28 @@ def trued(job: Job, bodies: tuple[Body, ...]) -> Correction | None:
     if not driving:
         return None
     solved = solve([one.demand for one in driving], freedom_of(now))
+    _refuse_unmet(driving, solved)
     return now.model_copy(
         update={
             "factors": solved.factors,
             "set_by": _set_by([one.reading for one in driving]),
             "readings": tuple(one.reading.id for one in driving),
             "absolute": True,
+            "typed": (),
         }
     )
+
+
+def _refuse_unmet(driving: list[_Told], solved: Solved) -> None:
+    """Refuse factors that are said to meet all readings and do not; nothing is worked out of such."""
+    factors = np.asarray(solved.factors)
+    for one in driving if solved.meets else ():
+        if not all(one.band.holds(length) for length in one.demand.form.lengths(factors)):
+            raise AimTrueError(
+                "solver-off",
+                f"the factors found do not meet {one.reading.name}, though they should",
+                remedy="nothing was changed; report this with the readings",
+            )
 
 
 def _set_by(readings: list[Reading]) -> str:

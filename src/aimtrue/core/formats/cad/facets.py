@@ -118,8 +118,8 @@ def cut(shape: Any, fineness: Fineness) -> Cut | None:
     if not best.nets:
         return None
     mesh = _joined(best.nets)
-    curved = [net for net in best.nets if BRepAdaptor_Surface(net.face).GetType() != GeomAbs_Plane]
-    twice = [net for net in curved if BRepAdaptor_Surface(net.face).GetType() != GeomAbs_Cylinder]
+    curved = [net for net in best.nets if _kind(net.face) not in (None, GeomAbs_Plane)]
+    twice = [net for net in curved if _kind(net.face) != GeomAbs_Cylinder]
     return Cut(
         mesh,
         _deviation(curved),
@@ -140,7 +140,7 @@ def _nets(shape: Any, fineness: Fineness) -> _Tried:
     exact = [_area(face) for face in faces]
     for face, area in zip(faces, exact, strict=True):
         net = _net(face, edges)
-        if not _holds(net, area, fineness, sum(exact)):
+        if _kind(face) is not None and not _holds(net, area, fineness, sum(exact)):
             missing.append(_named(face, net, area))
         if net is not None:
             nets.append(net)
@@ -167,6 +167,11 @@ def _healed(shape: Any, fineness: Fineness) -> _Tried | None:
 def _as_splines(shape: Any, fineness: Fineness) -> _Tried | None:
     made = BRepBuilderAPI_NurbsConvert(shape, True)
     return _nets(made.Shape(), fineness) if made.IsDone() else None
+
+
+def _kind(face: Any) -> Any:
+    """Return what surface a face lies on; None for one that came as facets and has none."""
+    return None if BRep_Tool.Surface_s(face) is None else BRepAdaptor_Surface(face).GetType()
 
 
 def _net(face: Any, edges: Any) -> _Net | None:
@@ -273,7 +278,7 @@ def _holds(net: _Net | None, area: float, fineness: Fineness, whole: float) -> b
 
 
 def _named(face: Any, net: _Net | None, area: float) -> tuple[str, tuple[float, float, float]]:
-    kind = str(BRepAdaptor_Surface(face).GetType()).rpartition("GeomAbs_")[2].lower().replace("surface", "")
+    kind = str(_kind(face)).rpartition("GeomAbs_")[2].lower().replace("surface", "")
     found = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, found)
     middle = found.CentreOfMass()
@@ -298,10 +303,9 @@ def _radius(curved: list[_Net]) -> float:
     """Return the radius of the round faces, the middle one by the number of their facets; in mm."""
     rows = []
     for net in curved:
-        surface = BRepAdaptor_Surface(net.face)
-        read = _RADIUS.get(surface.GetType())
+        read = _RADIUS.get(_kind(net.face))
         if read is not None:
-            rows.append((float(read(surface)), len(net.triangles)))
+            rows.append((float(read(BRepAdaptor_Surface(net.face))), len(net.triangles)))
     if not rows:
         return 0.0
     rows.sort()
@@ -330,9 +334,9 @@ def _deviation(curved: list[_Net]) -> float:
 def _face_deviation(net: _Net, budget: int) -> float:
     place = TopLoc_Location()
     kept = BRep_Tool.Triangulation_s(net.face, place)
-    if kept is None or not kept.HasUVNodes() or kept.NbTriangles() != len(net.triangles):
+    surface = BRep_Tool.Surface_s(net.face)
+    if surface is None or kept is None or not kept.HasUVNodes() or kept.NbTriangles() != len(net.triangles):
         return 0.0
-    surface = BRepAdaptor_Surface(net.face)
     turned = net.face.Orientation() == TopAbs_REVERSED
     some = range(0, len(net.triangles), max(1, len(net.triangles) // budget))
     worst = 0.0
@@ -376,9 +380,9 @@ def _bores(faces: list[Any]) -> list[Bore]:
     """Find the round rims of bores, in mm, and what facets leave free: D (1 - cos(step / 2)) less."""
     found: dict[tuple[float, ...], Bore] = {}
     for face in faces:
-        surface = BRepAdaptor_Surface(face)
-        if surface.GetType() != GeomAbs_Cylinder:
+        if _kind(face) != GeomAbs_Cylinder:
             continue
+        surface = BRepAdaptor_Surface(face)
         inward = (face.Orientation() == TopAbs_REVERSED) == surface.Cylinder().Position().Direct()
         if not inward:
             continue

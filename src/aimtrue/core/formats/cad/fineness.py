@@ -63,7 +63,8 @@ def _counted(shapes: list[Any]) -> tuple[int, int]:
         for face in map(TopoDS.Face, inside(shape, TopAbs_FACE)):
             net = BRep_Tool.Triangulation_s(face, TopLoc_Location())
             count = net.NbTriangles() if net is not None else 0
-            plain = BRepAdaptor_Surface(face).GetType() in (GeomAbs_Plane, GeomAbs_Cylinder)
+            exact = BRep_Tool.Surface_s(face) is not None
+            plain = not exact or BRepAdaptor_Surface(face).GetType() in (GeomAbs_Plane, GeomAbs_Cylinder)
             flat, curved = (flat + count, curved) if plain else (flat, curved + count)
     return flat, curved
 

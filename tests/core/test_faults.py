@@ -1,0 +1,14 @@
+"""Faults on purpose, in short: every third of the campaign; the whole is ``./aimtrue bench --faults-in-core``."""
+
+from __future__ import annotations
+
+from bench.faults import FAULTS, SCENES, right_files, tried
+
+
+def test_every_fault_is_caught_and_right_files_are_not() -> None:
+    assert len(FAULTS) >= 60
+    right = right_files()
+    assert len(right) == len(SCENES)
+    assert all(scene() == files for scene, files in zip(SCENES, right, strict=True)), "the same bytes again"
+    outcomes = [tried(fault, right) for fault in FAULTS[::3]]
+    assert [f"{one.fault.says}: {one.how}" for one in outcomes if one.how != "caught"] == []
