@@ -1,4 +1,6 @@
-"""Faults on purpose, in short: every third of the campaign; the whole is ``./aimtrue bench --faults-in-core``."""
+"""Faults on purpose, in short: every third of the campaign; the whole is ``./aimtrue bench --faults-in-
+core``.
+"""
 
 from __future__ import annotations
 

@@ -247,7 +247,7 @@ def test_polygons_of_an_original_can_be_cut_any_way() -> None:
 
 
 @pytest.mark.parametrize(
-    "name", ["dew-shield.3mf", "setting-dial.3mf", "eyepiece-rack.stl", "counterweight.obj"]
+    "name", ["dew-shield.3mf", "setting-dial.3mf", "eyepiece-rack.stl", "counterweight.stl"]
 )
 def test_the_demo_files_read_alike_by_both(name: str, demo: Path) -> None:
     path = demo / name

@@ -78,3 +78,8 @@ def small(mm: float) -> str:
 def counted(count: int, one: str, many: str = "") -> str:
     """Say a number of things: ``1 triangle``, ``2 triangles``."""
     return f"{count:,} {one if count == 1 else many or one + 's'}"
+
+
+def yes(value: bool) -> str:
+    """Say yes or no."""
+    return "yes" if value else "no"

@@ -1,0 +1,278 @@
+"""Small releases, from the bytes of a file to the bytes released, under which faults must show."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from collections.abc import Callable
+from typing import Any
+
+import manifold3d
+import numpy as np
+
+from aimtrue.core import geometry
+from aimtrue.core.actions import (
+    Accept,
+    AddReading,
+    AdjustReading,
+    BringHome,
+    FreeAxis,
+    KeepBores,
+    SetAllowance,
+    SetFactor,
+    SetReading,
+    SettleUnit,
+    SetUp,
+    SizeAxis,
+    StretchAlong,
+    TakeIn,
+    TurnSeat,
+    apply,
+)
+from aimtrue.core.features.listed import Features, features_of
+from aimtrue.core.intake.take_in import take_in
+from aimtrue.core.job import Body, Job
+from aimtrue.core.lengths import Unit
+from aimtrue.core.mending.remake import Join, Mend, Work, remake
+from aimtrue.core.mesh import Mesh
+from aimtrue.core.release.make import Format, Order, release
+from aimtrue.core.truing.gauges import Spot
+
+
+class _Shelf:
+    """Geometry as the application keeps it: written to bytes and read again."""
+
+    def __init__(self, meshes: dict[str, Mesh], originals: dict[str, bytes]) -> None:
+        self.kept = {name: geometry.to_bytes(mesh) for name, mesh in meshes.items()}
+        self.originals = originals
+
+    def mesh(self, name: str) -> Mesh:
+        return geometry.from_bytes(self.kept[name])
+
+    def features(self, body: Body) -> Features:
+        return features_of(self.mesh(body.geometry))
+
+    def original(self, sha256: str) -> bytes:
+        return self.originals[sha256]
+
+
+class _Desk:
+    """A job being worked on."""
+
+    def __init__(self, name: str, data: bytes) -> None:
+        taken = take_in("s1", name, data)
+        self.shelf = _Shelf(taken.meshes, {taken.sources[0].sha256: data, **taken.originals})
+        self.job = Job(name="fault")
+        self.do(TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits))
+
+    def do(self, *actions: Any) -> _Desk:
+        for action in actions:
+            self.job = apply(self.job, action, self.shelf)
+        return self
+
+    def work(self, work: Work) -> _Desk:
+        done = remake(f"m{len(self.shelf.kept)}", self.job, work, self.shelf, b"", lambda share, says: None)
+        self.shelf.kept.update(done.blobs)
+        return self.do(done.action)
+
+    def out(
+        self, kind: Format, place: str = "seated", shape: str = "together", unit: Unit = Unit.MM
+    ) -> list[bytes]:
+        order = Order(format=kind, place=place, shape=shape, unit=unit)  # type: ignore[arg-type]
+        return [made.data for made in release(self.job, self.shelf, order).files]
+
+
+def _mesh(solid: manifold3d.Manifold) -> Mesh:
+    made = solid.to_mesh64()
+    return Mesh(np.asarray(made.vert_properties)[:, :3].copy(), np.asarray(made.tri_verts).astype(np.int32))
+
+
+def _bracket() -> Mesh:
+    """A plate with a lip and two bores for M5 bolts, away from the origin."""
+    plate = manifold3d.Manifold.cube((60, 40, 6)) + manifold3d.Manifold.cube((6, 40, 25))
+    for x in (20, 45):
+        plate -= manifold3d.Manifold.cylinder(20, 2.75, 2.75, 40).translate((x, 20, -5))
+    return _mesh(plate.translate((3.5, -7.25, 11.125)))
+
+
+def _box(size: tuple[float, float, float], at: tuple[float, float, float]) -> Mesh:
+    return _mesh(manifold3d.Manifold.cube(size).translate(at))
+
+
+def _stl(*meshes: Mesh) -> bytes:
+    corners = np.concatenate([mesh.vertices[mesh.faces] for mesh in meshes]).astype("<f4")
+    rows = np.zeros(len(corners), np.dtype([("n", "<f4", 3), ("c", "<f4", (3, 3)), ("s", "<u2")]))
+    rows["c"] = corners
+    return bytes(80) + np.uint32(len(corners)).tobytes() + rows.tobytes()
+
+
+def _ascii(mesh: Mesh) -> bytes:
+    rows = ["solid knob"]
+    for triangle in mesh.vertices[mesh.faces].tolist():
+        rows += [
+            "facet normal 0 0 0",
+            "outer loop",
+            *(f"vertex {x:.9e} {y:.9e} {z:.9e}" for x, y, z in triangle),
+        ]
+        rows += ["endloop", "endfacet"]
+    return "\n".join([*rows, "endsolid knob", ""]).encode()
+
+
+def _3mf() -> bytes:
+    """Two objects in centimetres, one placed through a component that mirrors it and turns it."""
+
+    def lists(mesh: Mesh) -> str:
+        points = "".join(f'<vertex x="{x!r}" y="{y!r}" z="{z!r}"/>' for x, y, z in mesh.vertices.tolist())
+        faces = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in mesh.faces.tolist())
+        return f"<mesh><vertices>{points}</vertices><triangles>{faces}</triangles></mesh>"
+
+    core = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"
+    model = (
+        f'<?xml version="1.0"?><model unit="centimeter" xmlns="{core}"><resources>'
+        f'<object id="1" name="lid" type="model">{lists(_box((3.1, 2.2, 0.5), (0.1, 0.2, 0.3)))}</object>'
+        f'<object id="2" name="wedge" type="model">{lists(_wedge())}</object>'
+        '<object id="3"><components>'
+        '<component objectid="2" transform="-1 0 0 0 1 0 0 0 1 0.5 0 0"/></components>'
+        '</object></resources><build><item objectid="1"/>'
+        '<item objectid="3" transform="0 0 1 1 0 0 0 1 0 6 1 0.25"/></build></model>'
+    )
+    kind = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"
+    relations = "http://schemas.openxmlformats.org/package/2006/relationships"
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as package:
+        package.writestr("3D/3dmodel.model", model)
+        package.writestr(
+            "_rels/.rels",
+            f'<Relationships xmlns="{relations}">'
+            f'<Relationship Id="r" Type="{kind}" Target="/3D/3dmodel.model"/></Relationships>',
+        )
+    return out.getvalue()
+
+
+def _wedge() -> Mesh:
+    points = np.array([[0, 0, 0], [2, 0, 0], [0, 1, 0], [0, 0, 0.75]], dtype=float)
+    return Mesh(points, np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]], np.int32))
+
+
+def _obj() -> bytes:
+    """Two groups of polygons: a bar of quads, with numbers that count back, and a cap with a hollow
+    outline.
+    """
+    lines, at = ["g bar"], [(0, 0, 0), (20, 0, 0), (20, 4, 0), (0, 4, 0)]
+    lines += [f"v {x} {y} {z}" for z in (0, 3.5) for x, y, _ in at]
+    lines += ["f -8 -5 -6 -7", "f -4 -3 -2 -1", "f 1 2 6 5", "f 2 3 7 6", "f 3 4 8 7", "f 4 1 5 8", "g cap"]
+    outline = [(30, 0), (40, 0), (40, 10), (35, 4), (30, 10)]
+    lines += [f"v {x} {y} {z}" for z in (0, 2) for x, y in outline]
+    lines += ["f 13 12 11 10 9", "f 14 15 16 17 18"]
+    lines += [f"f {9 + i} {9 + (i + 1) % 5} {14 + (i + 1) % 5} {14 + i}" for i in range(5)]
+    return "\n".join(lines).encode()
+
+
+def _ply(mesh: Mesh) -> bytes:
+    head = f"ply\nformat binary_big_endian 1.0\nelement vertex {len(mesh.vertices)}\nproperty double x\n"
+    head += f"property double y\nproperty double z\nelement face {mesh.triangles}\n"
+    head += "property list uchar int vertex_indices\nend_header\n"
+    rows = np.zeros(mesh.triangles, np.dtype([("n", "u1"), ("v", ">i4", 3)]))
+    rows["n"], rows["v"] = 3, mesh.faces
+    return head.encode() + mesh.vertices.astype(">f8").tobytes() + rows.tobytes()
+
+
+def _trued() -> list[bytes]:
+    """Inches, Y up, brought home, made true by a reading, kept bores, allowance, turned; seated and as it
+    lies.
+    """
+    a, b = (3.5, -7.25, 11.125), (63.5, -7.25, 11.125)
+    desk = _Desk("bracket.stl", _stl(_bracket())).do(
+        SettleUnit(source="s1", unit=Unit.MM),
+        KeepBores(bodies=("s1-1",)),
+        SetUp(source="s1", up="y"),
+        BringHome(source="s1"),
+        AddReading(body="s1-1", spots=(Spot(point=a), Spot(point=b)), typed="2 3/8 in"),
+        AdjustReading(reading="r1", clearance="0.2"),
+        SetAllowance(body="s1-1", shrinkage=("0.4", "0.5", "0.3"), clearance=("0.3", "-0.2", "0")),
+        TurnSeat(body="s1-1", axis="x", typed="33"),
+        TurnSeat(body="s1-1", axis="z", typed="90"),
+    )
+    return [*desk.out("3mf"), *desk.out("stl", "own"), *desk.out("obj", unit=Unit.IN)]
+
+
+def _sized() -> list[bytes]:
+    """Metres in text, X up, a typed size on a freed axis and a typed factor; every format."""
+    desk = _Desk("knob.stl", _ascii(_bracket())).do(
+        SettleUnit(source="s1", unit=Unit.CM), SetUp(source="s1", up="x")
+    )
+    desk.do(FreeAxis(body="s1-1", axis="z", free=True), SizeAxis(body="s1-1", axis="z", typed="6 3/4 in"))
+    desk.do(SizeAxis(body="s1-1", axis="x", typed="2 ft 5"))
+    out = [*desk.out("stl-ascii", "own"), *desk.out("obj", "own"), *desk.out("stl")]
+    return [*out, *desk.do(SetFactor(body="s1-1", axis="y", typed="72.5 %")).out("3mf", unit=Unit.CM)]
+
+
+def _kit() -> list[bytes]:
+    """A 3MF that declares its unit, a kit of two, a reading between them; together and each."""
+    desk = _Desk("kit.3mf", _3mf())
+    one, two = desk.job.bodies
+    spots = (Spot(body=one.id, point=(0.1, 0.2, 0.3)), Spot(body=two.id, point=(6.0, 1.0, 0.75)))
+    desk.do(AddReading(body=one.id, spots=spots, typed="60 [59..61]"))
+    desk.do(
+        AddReading(body=one.id, kind="extent", axis="x", kit=True, typed="58..62"),
+        TurnSeat(body=one.id, axis="y", typed="12.5"),
+    )
+    return [*desk.out("3mf"), *desk.out("stl", shape="each"), *desk.out("obj", "own")]
+
+
+def _polygons() -> list[bytes]:
+    desk = _Desk("bar.obj", _obj()).do(SettleUnit(source="s1", unit=Unit.MM))
+    return [*desk.out("3mf"), *desk.out("obj", "own", "each"), *desk.out("stl-ascii")]
+
+
+def _shells() -> list[bytes]:
+    """Two bodies, a hollow in one, specks without area, a triangle twice; double precision in a PLY
+    besides.
+    """
+    outer, inner = _box((20, 20, 20), (0, 0, 0)), _box((8, 8, 8), (6, 6, 6))
+    hollow = Mesh(inner.vertices, np.ascontiguousarray(inner.faces[:, ::-1]))
+    other = _box((5, 6, 7), (40, 0, 0))
+    flat = Mesh(np.array([[1.0, 1, 1], [2, 2, 2], [3, 3, 3]]), np.array([[0, 1, 2], [0, 0, 1]], np.int32))
+    twice = Mesh(outer.vertices, outer.faces[:1])
+    desk = _Desk("box.stl", _stl(outer, flat, hollow, other, twice)).do(SettleUnit(source="s1", unit=Unit.IN))
+    fine = _Desk("fine.ply", _ply(_bracket())).do(
+        SettleUnit(source="s1", unit=Unit.FT), SetUp(source="s1", up="y")
+    )
+    return [*desk.out("stl"), *desk.out("3mf", shape="each"), *fine.out("stl", "own")]
+
+
+def _remade() -> list[bytes]:
+    """A hole closed, and two boxes joined."""
+    box = _box((20, 30, 10), (0, 0, 0))
+    holed = _Desk("holed.stl", _stl(Mesh(box.vertices, box.faces[2:]))).do(
+        SettleUnit(source="s1", unit=Unit.MM)
+    )
+    holed.work(Mend(bodies=("s1-1",), remedy="close-holes"))
+    two = _Desk("two.stl", _stl(box, _box((8, 8, 20), (5, 5, 5)))).do(SettleUnit(source="s1", unit=Unit.MM))
+    two.do(Accept(code="overlap")).work(Join(bodies=("s1-1", "s1-2")))
+    two.do(SizeAxis(body=two.job.bodies[0].id, axis="x", typed="33"))
+    return [*holed.out("stl"), *two.out("3mf", "own")]
+
+
+def _stretched() -> list[bytes]:
+    """A stretch along a slanting gauge, with a clearance on top, and a diameter that is read."""
+    desk = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
+    spots = (Spot(point=(3.5, -7.25, 11.125)), Spot(point=(63.5, 32.75, 17.125)))
+    desk.do(AddReading(body="s1-1", spots=spots), AdjustReading(reading="r1", role="check"))
+    desk.do(SetReading(reading="r1", typed="80"), StretchAlong(reading="r1"))
+    desk.do(SetAllowance(body="s1-1", clearance=("0.25", "0.5", "-0.125")))
+    bored = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
+    bore = next(one for one in bored.shelf.features(bored.job.bodies[0]).listed if one.kind == "bore")
+    bored.do(AddReading(body="s1-1", kind="diameter", spots=(Spot(feature=bore.id),), typed="5.6 ±0.05"))
+    return [*desk.out("stl", "own"), *bored.out("3mf")]
+
+
+SCENES: tuple[Callable[[], list[bytes]], ...] = (
+    _trued,
+    _sized,
+    _kit,
+    _polygons,
+    _shells,
+    _remade,
+    _stretched,
+)

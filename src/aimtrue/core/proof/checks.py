@@ -1,0 +1,153 @@
+"""What a released body as a whole is held against: sizes, every vertex, volume, closedness."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from aimtrue.core.job import AXES
+from aimtrue.core.proof import remade
+from aimtrue.core.proof.decided import allowance_checks, bore_checks
+from aimtrue.core.proof.parts import Part
+from aimtrue.core.proof.sources import torn
+from aimtrue.core.proof.surface import area, bounds, bounds_a_volume, volume
+from aimtrue.core.proof.values import Check, counted, length, same, within, yes
+
+COARSEST = 1e-3
+"""Float32 spacing over the longest size from which a file is too coarse to carry a size."""
+
+
+def part_checks(part: Part, longest: float) -> list[Check]:
+    body = part.body
+    checks = [*_size_checks(part), *_untouched(part)]
+    step = 2 * part.limit
+    own = max(part.claim.sizes)
+    limit = COARSEST * (longest if body.stray else own)
+    checks.append(
+        Check(
+            code="resolution",
+            says=f"fineness of the file at {body.name}",
+            asked=f"under {limit:.2g} mm",
+            found=f"{step:.2g} mm",
+            off=step,
+            limit=limit,
+            holds=step <= limit,
+        )
+    )
+    checks += _vertex_checks(part) if part.matched is not None else remade.checks(part)
+    asked = part.asked_corners()
+    if body.health.closed:
+        want, have = volume(asked), volume(part.found)
+        room = area(part.found) * max(part.limit * 2 * math.sqrt(3), 0.0) + 1e-9 * abs(want)
+        if part.matched is not None:
+            checks.append(
+                Check(
+                    code="volume",
+                    says=f"volume of {body.name}",
+                    asked=f"{want:.3f} mm³",
+                    found=f"{have:.3f} mm³",
+                    off=abs(want - have),
+                    limit=room,
+                    holds=abs(want - have) <= room,
+                )
+            )
+        # Rounding may join corners, which leaves what is closed closed.
+        checks.append(
+            same("closed", f"{body.name} is a closed solid", "yes", yes(bounds_a_volume(part.found)))
+        )
+    return [*checks, *bore_checks(part), *allowance_checks(part)]
+
+
+def _untouched(part: Part) -> list[Check]:
+    """A body that nothing was typed or read for has the size of its file."""
+    correction = part.body.correction
+    if correction.set_by or correction.readings:
+        return []
+    plain = set(correction.factors) == {1.0} and correction.along is None
+    factors = "1" if plain else " / ".join(f"{factor:.9g}" for factor in correction.factors)
+    return [same("factor", f"factor of {part.body.name}, as in its file", "1", factors)]
+
+
+def _size_checks(part: Part) -> list[Check]:
+    """Sizes by the chain against those in the file, and against those that the sheets show."""
+    asked = part.asked_corners()
+    tilted = not np.isin(np.round(part.chain.turn, 12), (-1.0, 0.0, 1.0)).all()
+    loose = 2 * part.limit * (math.sqrt(3) if tilted else 1.0) + 2 * part.slack
+    checks = []
+    by_chain = part.claim.sizes if part.matched is None else part.sizes(asked)
+    for axis, want, have in zip(AXES, by_chain, part.sizes(part.found), strict=True):
+        checks.append(length("size", f"size {axis.upper()} of {part.body.name}", want, have, loose))
+    if tilted:
+        spans = np.ptp(asked.reshape(-1, 3), axis=0), np.ptp(part.found.reshape(-1, 3), axis=0)
+        for axis, want, have in zip(AXES, *spans, strict=True):
+            checks.append(length("extent", f"overall {axis.upper()} in the file", want, have, loose))
+    if part.matched is not None:
+        # Kept bores may reach past the sizes that factors alone give by what they were kept from shrinking.
+        near = loose + 1e-9 * float(max(by_chain)) + (_bore_reach(part) if part.body.kept else 0.0)
+        off = float(abs(np.array(part.claim.sizes) - np.array(by_chain)).max())
+        shown = " × ".join(f"{size:.5f}" for size in part.claim.sizes)
+        checks.append(
+            Check(
+                code="sheet",
+                says=f"size of {part.body.name} as its sheets show it",
+                asked=f"{shown} mm",
+                found=" × ".join(f"{size:.5f}" for size in by_chain) + " mm",
+                off=off,
+                limit=near,
+                holds=off <= near,
+            )
+        )
+        checks.append(_numbers_check(part))
+    return checks
+
+
+def _bore_reach(part: Part) -> float:
+    return max(part.chain.bore_mm(bore) for bore in part.body.kept)
+
+
+def _numbers_check(part: Part) -> Check:
+    """Whether the body spans, in numbers of its file, what its sheets start from."""
+    assert part.matched is not None
+    if part.strange and not len(part.original.faces):
+        return same("numbers", f"{part.body.name} is found in its file", "yes", "no")
+    ends = bounds(part.original.points[part.mine()])
+    off = float(abs(ends - np.array([part.body.low, part.body.high])).max())
+    grain = 1e-12 * float(abs(ends).max())
+    return Check(
+        code="numbers",
+        says=f"numbers that {part.body.name} spans in its file",
+        asked=" × ".join(
+            f"{high - low:.6g}" for low, high in zip(part.body.low, part.body.high, strict=True)
+        ),
+        found=" × ".join(f"{size:.6g}" for size in ends[1] - ends[0]),
+        off=off,
+        limit=grain,
+        holds=off <= grain,
+    )
+
+
+def _vertex_checks(part: Part) -> list[Check]:
+    """Every vertex where it should be, none strange, none left out."""
+    assert part.matched is not None
+    name, strangers = part.body.name, part.matched.strangers
+    checks = [same("triangles", f"triangles of {name}", part.body.triangles, len(part.found))]
+    limit = part.limit * math.sqrt(3)
+    says = f"every vertex of {name} where the original has it"
+    if len(strangers):
+        off = remade.worst_of(part, strangers)
+        checks.append(
+            Check(
+                code="vertices",
+                says=says,
+                asked="all of the original",
+                found=f"{counted(len(strangers), 'triangle')} not of the original",
+                off=off,
+                limit=limit,
+                holds=False,
+            )
+        )
+        return checks
+    checks.append(within("vertices", says, "within float32", part.matched.worst, limit))
+    checks.append(same("whole", f"edges at which {name} was torn from its original", 0, torn(part)))
+    return checks

@@ -1,0 +1,232 @@
+"""The originals of a release, each read a second time once, and what of them a released body is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from aimtrue.core.job import Beside, Body, Job, Source
+from aimtrue.core.lengths import Unit
+from aimtrue.core.proof import kernel, originals, remade
+from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
+from aimtrue.core.proof.matching import completed, match
+from aimtrue.core.proof.order import Order
+from aimtrue.core.proof.parts import Claim, Part
+from aimtrue.core.proof.surface import Numbers, Points, Surface
+from aimtrue.core.proof.values import Check, same
+
+_CAD = ("step", "iges", "brep")
+_NOTHING = Surface(np.empty((0, 3)), np.empty((0, 3), np.int64))
+
+
+def spacing_of(points: Points, unit: Unit) -> float:
+    """Return the float32 spacing, in mm, at the greatest coordinate when it is written in ``unit``."""
+    reach = float(abs(points).max()) / MM[unit]
+    # The spacing doubles at powers of two; rounding may carry a coordinate just past one.
+    return float(np.spacing(np.float32(reach * (1 + 2**-20)))) * MM[unit]
+
+
+class Sources:
+    """The originals, each read a second time once."""
+
+    def __init__(self, job: Job, original: Callable[[Source | Beside], bytes]) -> None:
+        self._job, self._bytes = job, original
+        self._meshes: dict[str, originals.Original] = {}
+        self._solids: dict[str, list[kernel.Solid]] = {}
+        self._shells: dict[str, remade.Shells] = {}
+
+    def part(self, body: Body, order: Order, found: Surface, claim: Claim, spacing: float) -> Part:
+        """Hold a released body against the triangles, or the solids, of its source."""
+        chain = chain_of(self._job, body, seated=order.place == "seated")
+        corners = found.corners
+        limit = _limit(chain, body, claim, spacing)
+        if chain.source.format in _CAD:
+            shells = self._shells_of(chain.source)
+            slack = remade.slack_of_cad(chain, body, max(one.deviation for one in self._cad(chain.source)))
+            return Part(
+                body, chain, claim, shells.near(body, slack / chain.most), corners, limit, slack=slack
+            )
+        mesh = self._mesh(chain.source)
+        if not body.remade:
+            part = _matched(Part(body, chain, claim, _NOTHING, corners, limit), mesh)
+            # Of a body kept before it was noted whether it was made anew, the match tells.
+            if body.remade is not None or not part.strange:
+                return part
+        slack, patch = remade.slack_of(chain, body, mesh.surface)
+        near = self._shells_of(chain.source).near(body, (slack + patch) / chain.most)
+        return Part(body, chain, claim, near, corners, limit, slack=slack, patch=patch)
+
+    def _shells_of(self, source: Source) -> remade.Shells:
+        if source.id not in self._shells:
+            if source.format in _CAD:
+                per = MM[source.declared] if source.declared else 1.0
+                self._shells[source.id] = remade.Shells(
+                    [one.surface.moved(one.surface.points / per) for one in self._cad(source)]
+                )
+            else:
+                self._shells[source.id] = remade.Shells.of(self._mesh(source).surface)
+        return self._shells[source.id]
+
+    def _mesh(self, source: Source) -> originals.Original:
+        if source.id not in self._meshes:
+            self._meshes[source.id] = originals.read(source.format, self._bytes(source))
+        return self._meshes[source.id]
+
+    def _cad(self, source: Source) -> list[kernel.Solid]:
+        if source.id not in self._solids:
+            assert source.fineness is not None
+            beside = {one.name: self._bytes(one) for one in source.beside}
+            data = self._bytes(source)
+            self._solids[source.id] = kernel.read(source.format, data, source.fineness, beside)
+        return self._solids[source.id]
+
+    def checks(self, key: str) -> list[Check]:
+        """What concerns a source as a whole: its declared unit, and that every triangle is accounted for."""
+        source = self._job.source(key)
+        if source.format in _CAD:
+            return []
+        mesh, found = self._mesh(source), []
+        if source.format == "3mf" and source.how == "declared":
+            unit = source.unit.value if source.unit else ""
+            found.append(
+                same(
+                    "declared",
+                    f"unit that {source.name} declares",
+                    unit,
+                    mesh.unit.value if mesh.unit else "",
+                )
+            )
+        if source.triangles is not None:
+            says = f"triangles of {source.name}, in bodies or set aside"
+            found.append(same("accounted", says, source.triangles + source.set_aside, mesh.count))
+        found += self._home_checks(source, mesh)
+        if source.set_aside:
+            most = mesh.idle()
+            found.append(
+                Check(
+                    code="set-aside",
+                    says=f"triangles of {source.name} set aside since they bound nothing or are there twice",
+                    asked=f"at most {most:,}",
+                    found=f"{source.set_aside:,}",
+                    off=float(max(0, source.set_aside - most)),
+                    limit=0.0,
+                    holds=source.set_aside <= most,
+                )
+            )
+        return found
+
+    def _home_checks(self, source: Source, mesh: originals.Original) -> list[Check]:
+        """A file that was brought home stands on zero, in the middle of it; while all of it is as it came."""
+        bodies = [body for body in self._job.bodies_of(source.id) if not body.copied]
+        whole = sum(body.triangles for body in bodies) == source.triangles
+        alone = len(self._job.framed_with(source.id)) == 1
+        if (
+            not any(source.home)
+            or source.replaced
+            or not whole
+            or not alone
+            or any(one.remade for one in bodies)
+        ):
+            return []
+        ends = np.array([[one.low for one in bodies], [one.high for one in bodies]])
+        low, high = ends[0].min(axis=0) + source.home, ends[1].max(axis=0) + source.home
+        turned = np.array([low, high]) @ upright(source.up).T
+        bottom, top = turned.min(axis=0), turned.max(axis=0)
+        off = float(max(abs(bottom[0] + top[0]) / 2, abs(bottom[1] + top[1]) / 2, abs(bottom[2])))
+        limit = 1e-9 * float(
+            abs(np.array([bodies[0].low, bodies[0].high])).max() + abs(np.array(source.home)).max()
+        )
+        return [
+            Check(
+                code="home",
+                says=f"{source.name} was brought home to the origin",
+                asked="0",
+                found=f"{off:.3g}",
+                off=off,
+                limit=limit,
+                holds=off <= limit,
+            )
+        ]
+
+    def says(self) -> str:
+        """Say how the originals were read."""
+        told = []
+        if self._meshes:
+            told.append("every vertex of the original by a second reader")
+        if self._solids:
+            told.append(
+                "CAD by the kernel's plain reader at another tessellation: proves place, size and volume to "
+                "within the facets, not the kernel itself"
+            )
+        return "; ".join(told)
+
+
+def _matched(part: Part, mesh: originals.Original) -> Part:
+    """Find the released triangles among those of the source that are within the bounds the job has for the
+    body.
+    """
+    body, points = part.body, mesh.surface.points
+    low, high = np.array(body.low), np.array(body.high)
+    grain = 1e-12 * max(float(abs(low).max()), float(abs(high).max()))
+    good = np.all((points >= low - grain) & (points <= high + grain), axis=1)
+    numbers = np.flatnonzero(np.asarray(good)[mesh.surface.faces].all(axis=1))
+    if mesh.piece.any():
+        # Where the file sets a piece apart that is just so large, the body is that one, whatever lies on it.
+        own = mesh.piece[mesh.polygon[numbers]]
+        for one in mesh.pieces_within(low, high, grain):
+            part_of_it = _held(part, mesh, numbers[own == one])
+            if not part_of_it.strange and not torn(part_of_it):
+                return part_of_it
+    return _held(part, mesh, numbers)
+
+
+def _held(part: Part, mesh: originals.Original, numbers: Numbers) -> Part:
+    """Match a released body with some triangles of its source."""
+    whole = len(numbers) == len(mesh.surface.faces)
+    local = mesh.surface if whole else mesh.surface.some(numbers)
+    asked = part.in_file(local.points)
+    found = match(asked[local.faces], part.found, part.limit)
+    polygon = mesh.polygon[numbers]
+    if len(found.strangers) and not mesh.plain:
+        local, polygon, found = completed(mesh, local, polygon, asked, part.found, found, part.limit)
+    return replace(part, original=local, matched=found, polygon=polygon, mesh=mesh)
+
+
+def torn(part: Part) -> int:
+    """Count edges between a polygon that the body has and one that was left out, and polygons it has in
+    part.
+    """
+    assert part.matched is not None
+    assert part.mesh is not None
+    mesh, mine = part.mesh, part.matched.source
+    got = np.bincount(part.polygon[mine], minlength=len(mesh.corners))
+    taken = got > 0
+    torn = int((taken[mesh.neighbours[:, 0]] != taken[mesh.neighbours[:, 1]]).sum())
+    if mesh.plain:
+        return torn
+    corners = part.original.points[part.original.faces[mine]]
+    sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    sums = np.stack(
+        [np.bincount(part.polygon[mine], sides[:, k], len(mesh.corners)) for k in range(3)], axis=1
+    )
+    off = abs(sums - mesh.vector_areas).max(axis=1) > 1e-6 * (1e-300 + abs(mesh.vector_areas).max(axis=1))
+    against = np.bincount(
+        part.polygon[mine],
+        np.einsum("ij,ij->i", sides, mesh.vector_areas[part.polygon[mine]]) < 0,
+        len(mesh.corners),
+    )
+    wrong = [one for one in np.flatnonzero(taken & (against > 0)).tolist() if mesh.has_a_right_cut(one)]
+    return torn + len(wrong) + int((taken & off & (mesh.corners > 3) & mesh.simple).sum())
+
+
+def _limit(chain: Chain, body: Body, claim: Claim, spacing: float) -> float:
+    """How far a coordinate may be off, in mm: half a spacing of float32, and what float64 loses on the
+    way.
+    """
+    reach = max(abs(value) for value in (*body.low, *body.high)) + max(
+        abs(value) for value in chain.source.home
+    )
+    way = float(abs(chain.matrix).max()) * float(chain.grow.max()) * reach + float(abs(claim.place).max())
+    return 0.5 * spacing + 2**-44 * way
