@@ -79,7 +79,10 @@ def _promised(data: bytes | memoryview) -> int:
 
 
 def _looks_like_text(data: bytes) -> bool:
-    return not data[:1024].translate(None, _TEXT_BYTES)
+    head = data[:1024]
+    # A name may have letters of any language; a zero byte is in no text.
+    named = head.lstrip()[:5].lower() == b"solid" and b"facet" in head.lower() and b"\0" not in head
+    return named or not head.translate(None, _TEXT_BYTES)
 
 
 def _damaged_binary(data: bytes) -> UnreadableFile:

@@ -95,7 +95,8 @@ def slack_of(chain: Chain, body: Body, source: Surface) -> tuple[float, float]:
     from the old surface as half of the widest hole.
     """
     moved = sum(one.moved for one in body.mended)
-    patch = distance.widest_rim(source) / 2 if "close-holes" in (body.remade or ()) else 0.0
+    done = {*(body.remade or ()), *(one.remedy for one in body.mended)}
+    patch = distance.widest_rim(source) / 2 if "close-holes" in done else 0.0
     return moved * chain.most, patch * chain.most
 
 

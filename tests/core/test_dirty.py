@@ -1,0 +1,283 @@
+"""Files as they come: specks, empty triangles, touching solids, odd writing; all come in and can go out."""
+
+from __future__ import annotations
+
+import struct
+
+import numpy as np
+import pytest
+
+from aimtrue.core.actions import ACCEPTABLE, Accept, Delete, SetFactor, SettleUnit
+from aimtrue.core.bodies.alike import are_alike, groups_of_alike, true_corners
+from aimtrue.core.bodies.aside import set_aside
+from aimtrue.core.bodies.separate import separate
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import read_model, threemf
+from aimtrue.core.formats.polygons import Polygons, triangles_of
+from aimtrue.core.formats.stl import write_ascii
+from aimtrue.core.intake.unit import verdict
+from aimtrue.core.job import Evidence, Machine
+from aimtrue.core.lengths import Unit
+from aimtrue.core.mesh import Mesh, merged, weld
+from aimtrue.core.proof.released import read_back
+from aimtrue.core.release.make import Order, release
+from aimtrue.core.survey import survey
+from tests.shapes import Bench, ascii_stl, bench_of, binary_stl, box, corners_of
+
+MOST_ROWS = 12
+
+
+def solid(shape: object) -> Mesh:
+    made = shape.to_mesh64()  # type: ignore[attr-defined]
+    return Mesh(np.asarray(made.vert_properties)[:, :3].copy(), np.asarray(made.tri_verts).astype(np.int32))
+
+
+def dirty() -> np.ndarray:
+    """A part from a site: a body, 40 tiny ones, some with holes, specks without area, triangles there
+    twice.
+    """
+    rows = [corners_of(box(40, 30, 20))]
+    rows += [corners_of(box(0.3, 0.3, 0.3, at=(50 + 2.0 * (i % 8), 2.0 * (i // 8), 0))) for i in range(40)]
+    rows += [corners_of(box(0.4, 0.3, 0.3, at=(50 + 2 * i, 30, 0)))[1:] for i in range(4)]
+    rows += [np.array([[[i, 1, 1], [i + 1, 2, 2], [i + 2, 3, 3]]], dtype=float) for i in range(28)]
+    rows += [corners_of(box(40, 30, 20))[:5], np.zeros((3, 3, 3))]
+    return np.concatenate(rows)
+
+
+def settled(data: bytes, name: str = "part.stl") -> Bench:
+    return bench_of(name, data).do(SettleUnit(source="s1", unit=Unit.MM))
+
+
+def test_a_dirty_file_is_told_in_few_rows_and_goes_out_on_purpose() -> None:
+    bench = settled(binary_stl(dirty()))
+    assert len(bench.job.bodies) == 45
+    assert bench.job.sources[0].set_aside == 36
+    findings = {one.code: one for one in survey(bench.job, bench).findings}
+    assert len(survey(bench.job, bench).findings) <= MOST_ROWS
+    assert findings["open-edges"].says == "12 open edges around 4 holes in 4 bodies"
+    assert len(findings["open-edges"].names) == 4
+    assert findings["stray"].count == 44
+    assert findings["set-aside"].says.startswith("36 triangles were set aside")
+    assert {key for key in findings["open-edges"].place_bodies} <= {body.id for body in bench.job.bodies}
+    with pytest.raises(Refused) as told:
+        release(bench.job, bench, Order())
+    assert "--accept open-edges" in told.value.line()
+    assert len(told.value.line()) < 600
+    bench.do(Accept(bodies=findings["open-edges"].bodies, code="open-edges"))
+    for kind in ("3mf", "stl", "obj", "stl-ascii"):
+        assert release(bench.job, bench, Order(format=kind)).files[0].file.proof.holds  # type: ignore[arg-type]
+    bench.do(Delete(bodies=findings["stray"].bodies))
+    assert len(bench.job.bodies) == 1
+
+
+def test_a_unit_under_which_most_are_unlikely_is_doubted_once() -> None:
+    parts = [corners_of(box(40, 30, 20, at=(60.0 * i, 0, 0))) for i in range(5)]
+    bench = bench_of("plates.stl", binary_stl(np.concatenate(parts))).do(
+        SettleUnit(source="s1", unit=Unit.UM)
+    )
+    (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "size-unlikely"]
+    assert finding.source_id == "s1"
+    assert finding.says == "as micrometre, 5 bodies are under 1 mm of 5 in plates.stl; check the unit"
+
+
+@pytest.mark.parametrize(
+    ("kind", "faces"),
+    [
+        ("crowded", np.concatenate([corners_of(box(9, 9, 9)), [[[0, 0, 0], [9, 9, 0], [-5, -5, 9]]]])),
+        ("open", corners_of(box(9, 9, 9))[2:]),
+        ("mixed", np.concatenate([corners_of(box(9, 9, 9))[:1, ::-1], corners_of(box(9, 9, 9))[1:]])),
+        ("inward", corners_of(box(9, 9, 9))[:, ::-1]),
+        ("crossing", np.concatenate([corners_of(box(9, 9, 9)), corners_of(box(9, 9, 9, at=(3, 3, 3)))])),
+    ],
+)
+@pytest.mark.parametrize("out", ["3mf", "stl", "obj", "stl-ascii"])
+def test_what_is_damaged_is_released_on_purpose(kind: str, faces: np.ndarray, out: str) -> None:
+    bench = settled(binary_stl(np.asarray(faces, dtype=float)))
+    bench.do(*(Accept(code=code) for code in ACCEPTABLE), SetFactor(body="s1-1", typed="1.25"))
+    assert release(bench.job, bench, Order(format=out)).files[0].file.proof.holds  # type: ignore[arg-type]
+
+
+def test_empty_and_double_triangles_are_set_aside_and_needles_stay() -> None:
+    whole = box(2, 3, 5)
+    empty = np.array([[0, 0, 1], [0, 1, 0]], np.int32)
+    made = set_aside(Mesh(whole.vertices, np.concatenate([whole.faces, empty, whole.faces[:2, [1, 2, 0]]])))
+    assert (made.empty, made.double, made.mesh.triangles) == (2, 2, 12)
+    assert set_aside(whole).mesh is whole
+    # A needle between two neighbours closes the surface; without it they would gape.
+    vertices = np.vstack([whole.vertices, (whole.vertices[0] + whole.vertices[1]) / 2])
+    faces = whole.faces.tolist()
+    at = next(i for i, face in enumerate(faces) if {0, 1} <= set(face))
+    third = next(v for v in faces[at] if v not in (0, 1))
+    a, b = (0, 1) if (faces[at].index(1) - faces[at].index(0)) % 3 == 1 else (1, 0)
+    faces[at] = [a, 8, third]
+    faces += [[8, b, third], [a, b, 8]]
+    needled = Mesh(vertices, np.array(faces, np.int32))
+    assert needled.topology.closed
+    assert set_aside(needled).mesh.triangles == needled.triangles
+
+
+@pytest.mark.parametrize(
+    ("parts", "volumes"),
+    [
+        ([box(9, 9, 9), box(9, 9, 9, at=(9, 0, 0))], [729, 729]),
+        ([box(9, 9, 9), box(9, 9, 9, at=(9, 9, 0))], [729, 729]),
+        ([box(40, 40, 5), box(10, 10, 5, at=(15, 15, 5))], [8000, 500]),
+        ([box(9, 9, 9, at=(9.0 * i, 9.0 * j, 0)) for i in range(3) for j in range(3)], [729] * 9),
+    ],
+)
+def test_solids_that_share_a_face_are_as_many_as_they_are(parts: list[Mesh], volumes: list[int]) -> None:
+    touching = weld(np.concatenate([corners_of(part) for part in parts]).astype(np.float32))
+    found = separate(touching)
+    assert sorted(round(one.mesh.volume()) for one in found) == sorted(volumes)
+    assert all(one.mesh.topology.closed and not one.mesh.topology.crowded_edges for one in found)
+
+
+def test_a_tile_on_a_plate_whose_faces_share_edges_in_part_is_two() -> None:
+    import manifold3d
+
+    # The plate's top is cut along the tile's outline, so that the two share edges and a face.
+    plate = manifold3d.Manifold.cube((40, 40, 5))
+    tile = manifold3d.Manifold.cube((10, 10, 5)).translate((15, 15, 5))
+    notch = manifold3d.Manifold.cube((10, 10, 1)).translate((15, 15, 4))
+    parts = [solid(plate - notch), solid(notch), solid(tile)]
+    found = separate(weld(np.concatenate([corners_of(part) for part in parts]).astype(np.float32)))
+    assert sorted(round(one.mesh.volume()) for one in found) == [100, 500, 7900]
+
+
+def bracket() -> object:
+    import manifold3d
+
+    made = manifold3d.Manifold.cube((40, 20, 5)) + manifold3d.Manifold.cube((5, 20, 30))
+    for x, y in ((20, 5), (20, 15), (33, 10)):
+        made -= manifold3d.Manifold.cylinder(20, 2.2, 2.2, 32).translate((x, y, -5))
+    return made
+
+
+def test_a_part_and_its_mirror_that_are_one_solid_are_one_part() -> None:
+    import manifold3d
+
+    turned = bracket().mirror((0, 1, 0)).rotate((10, 20, 30))  # type: ignore[attr-defined]
+    one, mirrored = solid(bracket()), solid(turned)
+    assert len(true_corners(one)) < len(one.vertices) + 1
+    assert are_alike(one, mirrored)
+    handed = bracket() - manifold3d.Manifold.cylinder(20, 1, 1, 16).translate((10, 3, -5))  # type: ignore[operator]
+    assert not are_alike(solid(handed), solid(handed.mirror((1, 0, 0))))
+    assert groups_of_alike([one, solid(handed), mirrored, one]) == [0, 1, 0, 0]
+
+
+def test_hundreds_of_shells_stay_usable() -> None:
+    parts = [box(3, 3, 3, at=(5.0 * (i % 20), 5.0 * (i // 20), 0)) for i in range(300)]
+    bench = settled(binary_stl(corners_of(merged(parts))))
+    assert len(bench.job.bodies) == 300
+    assert len(survey(bench.job, bench).findings) <= MOST_ROWS
+    assert len({body.alike for body in bench.job.bodies}) == 1
+
+
+BOX = box(4, 5, 6)
+
+
+def obj_box(face: str = "f {} {} {}", between: str = " ") -> str:
+    lines = [f"v{between}{x}{between}{y}{between}{z}" for x, y, z in BOX.vertices.tolist()]
+    return "\n".join([*lines, *(face.format(*(f + 1)) for f in BOX.faces)])
+
+
+def ply_box(head: str, rows: list[bytes]) -> bytes:
+    return head.encode() + b"".join(rows)
+
+
+PLY_LISTS = (
+    "ply\nformat binary_little_endian 1.0\nobj_info made here\nelement vertex 8\nproperty float x\n"
+    "property float y\nproperty float z\nproperty list uchar float weights\nelement face 13\nproperty uchar flags\n"
+    "property list uchar float texcoord\nproperty list uchar int vertex_indices\nend_header\n"
+)
+
+
+def binary_ply() -> bytes:
+    points = [struct.pack("<fffBff", *point, 2, 0.5, 0.5) for point in BOX.vertices.tolist()]
+    faces = [struct.pack("<BB2fB3i", 7, 2, 0, 1, 3, *face) for face in BOX.faces.tolist()]
+    return ply_box(PLY_LISTS, [*points, *faces, struct.pack("<BB2fB2i", 7, 2, 0, 1, 2, 0, 1)])
+
+
+def ascii_ply() -> bytes:
+    head = PLY_LISTS.replace("binary_little_endian", "ascii")
+    rows = [f"{x} {y} {z} 2 0.5 0.5" for x, y, z in BOX.vertices.tolist()]
+    rows += [f"7 2 0 1 3 {a} {b} {c}" for a, b, c in BOX.faces.tolist()] + ["7 2 0 1 2 0 1"]
+    return (head + "\r\n".join(rows)).encode()
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "remark"),
+    [
+        ("a.stl", ascii_stl(corners_of(BOX)).replace(b"endsolid part", b""), "stl-unended"),
+        ("a.stl", ascii_stl(corners_of(BOX)).replace(b"\n", b"\r\n"), ""),
+        ("a.stl", ascii_stl(corners_of(BOX)).decode().encode("utf-16"), ""),
+        ("a.stl", ascii_stl(corners_of(BOX)).replace(b"facet normal 0 0 0", b"facet normal nan nan nan"), ""),
+        ("a.stl", ascii_stl(corners_of(BOX), "Träger").upper(), ""),
+        ("a.obj", obj_box(between="\t").encode(), ""),
+        ("a.obj", obj_box("f\t{}//1\t{}//1\t{}//1").encode(), ""),
+        ("a.obj", obj_box().encode("utf-16"), ""),
+        ("a.obj", obj_box().replace("\n", "\r\n").encode("utf-8-sig"), ""),
+        ("a.obj", (obj_box() + "\nf 1 2\nf 3\nl 1 2 3\np 4").encode(), "faces-few"),
+        ("a.ply", binary_ply(), "faces-few"),
+        ("a.ply", ascii_ply(), "faces-few"),
+    ],
+)
+def test_odd_writing_is_read_and_proven(name: str, data: bytes, remark: str) -> None:
+    contents = read_model(name, data)
+    assert contents.whole().volume() == pytest.approx(120)
+    assert [one.code for one in contents.remarks] == ([remark] if remark else [])
+    bench = settled(data, name)
+    assert release(bench.job, bench, Order()).files[0].file.proof.holds
+
+
+def test_supports_of_a_3mf_are_no_bodies_and_said() -> None:
+    data = threemf.write([threemf.Item("part", BOX), threemf.Item("prop", box(1, 1, 9))], Unit.MM, "", "")
+    changed = changed_3mf(data, 'name="prop" type="model"', 'name="prop" type="support"')
+    contents = read_model("a.3mf", changed)
+    assert [part.name for part in contents.parts] == ["part"]
+    assert [one.code for one in contents.remarks] == ["supports-left-out"]
+    bench = bench_of("a.3mf", changed)
+    assert release(bench.job, bench, Order(format="stl")).files[0].file.proof.holds
+
+
+def changed_3mf(data: bytes, old: str, new: str) -> bytes:
+    import io
+    import zipfile
+
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as before, zipfile.ZipFile(out, "w") as after:
+        for entry in before.infolist():
+            after.writestr(entry.filename, before.read(entry).decode().replace(old, new))
+    return out.getvalue()
+
+
+def test_a_3mf_whose_triangles_share_no_corners_is_one_body() -> None:
+    loose = Mesh(corners_of(BOX).reshape(-1, 3), np.arange(36, dtype=np.int32).reshape(-1, 3))
+    bench = bench_of("a.3mf", threemf.write([threemf.Item("part", loose)], Unit.MM, "", ""))
+    (body,) = bench.job.bodies
+    assert body.health.closed
+    assert release(bench.job, bench, Order()).files[0].file.proof.holds
+
+
+def test_size_alone_settles_no_unit() -> None:
+    scrap = Evidence(lengths=(0.049876, 0.042335, 0.0036912, 0.0027451))
+    assert verdict((0.05, 0.042, 0.0037), scrap, "", Machine()).clear is None
+
+
+def test_a_name_with_words_of_the_format_does_not_spoil_a_text_file() -> None:
+    _, (found,) = read_back("stl-ascii", write_ascii(BOX, "solid vertexColors facet normal"))
+    assert len(found.faces) == 12
+
+
+def test_a_hollow_polygon_of_thousands_of_corners_is_cut_rightly() -> None:
+    turn = np.linspace(0, 2 * np.pi, 2000, endpoint=False)
+    reach = np.where(np.arange(2000) % 2, 10, 8)
+    points = np.stack([reach * np.cos(turn), reach * np.sin(turn), np.zeros(2000)], axis=1)
+    faces = triangles_of(Polygons(np.arange(2000), np.array([2000])), points)
+    mesh = Mesh(points, faces)
+    outline = 0.5 * abs(
+        (points[:, 0] * np.roll(points[:, 1], -1) - points[:, 1] * np.roll(points[:, 0], -1)).sum()
+    )
+    assert mesh.triangles == 1998
+    assert mesh.area() == pytest.approx(outline)
+    assert (mesh.crosses[:, 2] >= 0).all()
