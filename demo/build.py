@@ -44,6 +44,7 @@ def build(out: Path) -> None:
     export_step(_named_shells(), str(out / "clamp-shells.step"), timestamp="2026-03-21T20:15:00")
     _ascii_stl(counterweight(), out / "counterweight.stl")
     (out / "hand-grip-scan.stl").write_bytes(hand_grip())
+    (out / "finder-shoe.stl").write_bytes(finder_shoe())
 
 
 def eyepiece_rack() -> Compound:
@@ -171,6 +172,25 @@ def hand_grip() -> bytes:
             if i == rings - 2 and i > 0:
                 triangles[-1] = (a, b, points[-1, 0])
     return _binary_stl(np.array(triangles), "scan of a hand grip, mm")
+
+
+def finder_shoe() -> bytes:
+    """A shoe for the finder as a model site has it: a sound part among crumbs, some torn, and faces that
+    are nothing.
+    """
+    shoe = Box(48, 32, 10, align=_FLOOR) - Pos(0, 0, 4) * Box(48, 18, 6, align=_FLOOR)
+    for side in (-16, 16):
+        shoe -= Pos(side, 0, 0) * Cylinder(2.75, 4, align=_FLOOR)
+    rows = [_corners(shoe)]
+    for number in range(28):
+        crumb = Pos(-21 + 3.2 * (number % 14), -9 + 18 * (number // 14), 11) * Box(
+            0.3, 0.3, 0.3, align=_FLOOR
+        )
+        # Every seventh lost two of its triangles on the way.
+        rows.append(_corners(crumb)[2 if number % 7 == 0 else 0 :])
+    rows += [np.array([[[n, n, 5], [n + 1, n + 1, 5], [n + 2, n + 2, 5]]], float) for n in range(-6, 6)]
+    rows.append(rows[0][:5])
+    return _binary_stl(np.concatenate(rows), "finder shoe, mm")
 
 
 def _in_hole(i: int, j: int) -> bool:

@@ -67,6 +67,7 @@ PARTS: tuple[Part, ...] = (
         closed=False,
         slack_mm=2.0,
     ),
+    Part("finder-shoe.stl", "Finder shoe, from a site", Unit.MM, False, (48.0, 32.0, 11.3), 29, closed=False),
 )
 
 

@@ -187,7 +187,8 @@ def ply_box(head: str, rows: list[bytes]) -> bytes:
 
 PLY_LISTS = (
     "ply\nformat binary_little_endian 1.0\nobj_info made here\nelement vertex 8\nproperty float x\n"
-    "property float y\nproperty float z\nproperty list uchar float weights\nelement face 13\nproperty uchar flags\n"
+    "property float y\nproperty float z\nproperty list uchar float weights\n"
+    "element face 13\nproperty uchar flags\n"
     "property list uchar float texcoord\nproperty list uchar int vertex_indices\nend_header\n"
 )
 
