@@ -45,6 +45,10 @@ def test_a_remedy_reports_and_can_be_undone(client: Client) -> None:
     assert mended["health"]["closed"]
     assert mended["mended"][0]["after"]["findings"] == 0
     assert after["undo"] == "close holes"
+    assert after["undo_brought"] == [mended["id"]]
+    coloured = client.act(after, do="paint", bodies=[mended["id"]], colour="#336699")
+    assert coloured["undo_brought"] == []  # an undo here would take back the colour alone
+    after = client.post(coloured, "undo").json()
     back = client.post(after, "undo").json()
     assert back["job"]["bodies"] == [body]
     again = client.post(back, "redo").json()

@@ -3,6 +3,7 @@
 import hashlib
 import threading
 import time
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -10,6 +11,8 @@ import httpx
 import pytest
 
 from aimtrue.core.formats import read_model
+from aimtrue.settings import settings
+from aimtrue.work import tasks
 from tests.api.conftest import Client
 from tests.house import House
 from tests.shapes import ascii_stl, binary_stl, box, corners_of
@@ -210,7 +213,11 @@ def test_a_broken_request_is_told_without_a_trace(client: Client) -> None:
     assert "Traceback" not in answer.text
     assert client.http.get("/jobs/none").status_code == 404
     assert client.http.get("/bench/none").status_code == 404
-    assert client.http.get(f"/bench/{'0' * 64}").json()["code"] == "blob-unknown"
+    kept = sorted(settings().cache.iterdir())
+    for unknown in (f"/bench/{'0' * 64}", f"/bench/{'0' * 64}/full"):
+        answer = client.http.get(unknown)
+        assert (answer.status_code, answer.json()["code"]) == (404, "blob-unknown")
+    assert sorted(settings().cache.iterdir()) == kept
     assert client.http.get(f"/jobs/{view['id']}/releases/9/file").status_code == 404
 
 
@@ -267,6 +274,40 @@ def test_nothing_committed_is_lost_when_processes_are_killed(client: Client, hou
     house.run("worker")
     assert client.read(waiting)["job"]["bodies"]
     assert client.read(view["id"])["releases"]
+
+
+@pytest.fixture
+def no_worker(house: House) -> Iterator[None]:
+    house.end("worker")
+    yield
+    house.run("worker")
+
+
+@pytest.mark.usefixtures("no_worker")
+def test_a_task_that_two_workers_do_at_once_counts_once(client: Client) -> None:
+    view = client.view(client.send("part.stl", BOX).json()["id"])
+    (errand,) = view["errands"]
+    with ThreadPoolExecutor(2) as workers:
+        list(workers.map(tasks.read, [errand["id"]] * 2))
+    view = client.view(view["id"])
+    assert len(view["job"]["sources"]) == 1
+    assert view["errands"][0]["state"] == "done"
+    view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
+    client.post(view, "releases", format="stl").raise_for_status()
+    errand = next(one for one in client.view(view["id"])["errands"] if one["state"] == "waiting")
+    with ThreadPoolExecutor(2) as workers:
+        list(workers.map(tasks.release, [errand["id"]] * 2))
+    assert [one["number"] for one in client.view(view["id"])["releases"]] == [1]
+
+
+def test_the_same_bytes_sent_at_once_open_a_job_each(client: Client) -> None:
+    data = binary_stl(corners_of(box(7, 11, 13)))
+    with ThreadPoolExecutor(4) as senders:
+        answers = list(senders.map(lambda n: client.send(f"part {n}.stl", data), range(4)))
+    assert [one.status_code for one in answers] == [201] * 4
+    views = [client.read(one.json()["id"]) for one in answers]
+    assert {len(view["job"]["bodies"]) for view in views} == {1}
+    assert len({view["job"]["sources"][0]["sha256"] for view in views}) == 1
 
 
 def test_a_task_whose_worker_was_killed_is_done_again(client: Client, house: House) -> None:

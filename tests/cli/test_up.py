@@ -14,7 +14,7 @@ from pathlib import Path
 import httpx
 import pytest
 
-from aimtrue.cli import check
+from aimtrue.cli import check, system
 from aimtrue.cli.postgres import Postgres, free_port, temporary
 from aimtrue.cli.system import SetupError
 from aimtrue.settings import ROOT
@@ -160,6 +160,26 @@ def test_a_taken_database_port_is_told(folder: Path) -> None:
         postgres = Postgres(folder / "postgres", taken.getsockname()[1], lasting=False)
         with pytest.raises(SetupError, match="AIMTRUE_DATABASE_PORT"):
             postgres.start()
+
+
+def test_an_installation_waits_for_another_one_and_says_so(
+    monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    answers = ["E: Could not get lock /var/lib/dpkg/lock-frontend"] * 2 + [""]
+    pauses: list[float] = []
+
+    def answered(command: list[str], **_: object) -> subprocess.CompletedProcess[str]:
+        says = answers.pop(0)
+        return subprocess.CompletedProcess(command, 100 if says else 0, "", says)
+
+    monkeypatch.setattr(system.os, "geteuid", lambda: 0)
+    monkeypatch.setattr(system.shutil, "which", lambda name: name)
+    monkeypatch.setattr(system.subprocess, "run", answered)
+    monkeypatch.setattr(system.time, "sleep", pauses.append)
+    system.install("a-package")
+    assert not answers
+    assert len(pauses) == 2
+    assert capsys.readouterr().err.count("another installation is under way") == 1
 
 
 def test_check_knows_its_steps(capsys: pytest.CaptureFixture[str]) -> None:

@@ -202,15 +202,19 @@ def original(key: str, sha256: str) -> Response:
     raise jobs.UnknownJob("original-unknown", "there is no such file in this job")
 
 
+def _no_mesh() -> jobs.UnknownJob:
+    return jobs.UnknownJob("blob-unknown", "there is no such mesh")
+
+
 @router.get("/bench/{name}", response_class=Response)
 def bench(name: str) -> FileResponse:
     """Return a mesh for drawing; see `aimtrue.core.geometry.bench_bytes` for its layout."""
     if len(name) != 64 or not name.isalnum():
-        raise jobs.UnknownJob("bench-unknown", "there is no such mesh")
+        raise _no_mesh()
     try:
         path = on_disk(name)
     except blobs.UnknownBlob:
-        raise jobs.UnknownJob("bench-unknown", "there is no such mesh") from None
+        raise _no_mesh() from None
     # Named by hash, so it never changes and can be kept for ever.
     return FileResponse(
         path,
@@ -223,12 +227,12 @@ def bench(name: str) -> FileResponse:
 def full_bench(name: str) -> FileResponse:
     """Return kept geometry for drawing, however large: what picks on a reduced mesh are exact on."""
     if len(name) != 64 or not name.isalnum():
-        raise jobs.UnknownJob("bench-unknown", "there is no such mesh")
+        raise _no_mesh()
     path = settings().cache / f"{name}.full"
     if not path.exists():
         with snapshot() as session:
             if blobs.find(session, name) is None:
-                raise jobs.UnknownJob("bench-unknown", "there is no such mesh")
+                raise _no_mesh()
         made = bench_bytes(shelf.mesh(name))
         aside = path.with_suffix(f".{threading.get_ident()}")
         aside.write_bytes(made)

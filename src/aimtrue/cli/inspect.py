@@ -108,7 +108,7 @@ def _body(loaded: Loaded, body: Body, facts: BodySurvey) -> dict[str, Any]:
         "triangles": body.triangles,
         "size_mm": [link.size_mm for link in facts.chain] if facts.chain else None,
         "centre_mm": centre,
-        "volume_mm3": facts.volume_mm3 if body.health.closed else None,
+        "volume_mm3": facts.volume_mm3,
         "area_mm2": facts.area_mm2,
         "closed": body.health.closed,
         "voids": body.voids,

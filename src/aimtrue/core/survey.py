@@ -6,6 +6,7 @@ The interface computes nothing; it shows this.
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterable
 from typing import Literal
 
 import numpy as np
@@ -260,7 +261,7 @@ def _kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
         bodies=tuple(body.id for body in bodies),
         numbers=numbers,
         chain=_chain(job, bodies[0], numbers or sizes, sizes, _released(job, bodies)) if sizes else None,
-        volume_mm3=sum(_volume(job, body) for body in bodies) if settled else None,
+        volume_mm3=sum(_volume(job, body) for body in bodies) if settled and _all_closed(bodies) else None,
         readings=tuple(row for body in bodies for row in _readings(job, body)) if settled else (),
         room=_kit_room(job, bodies, places) if settled else None,
         fits_as_it_lies=fits_as_it_lies(sizes, job.machine) if sizes else None,
@@ -303,7 +304,7 @@ def _body_survey(
         reshaped=reshaped(job, body) if settled else "",
         numbers=numbers_in_job_axes(body, source),
         chain=chain_of(job, body) if settled else None,
-        volume_mm3=_volume(job, body) if settled else None,
+        volume_mm3=_volume(job, body) if settled and body.health.closed else None,
         area_mm2=body.area * (scale * factors[0]) ** 2 if settled and not _is_oval(body) else None,
         readings=_readings(job, body) if settled else (),
         room=room,
@@ -311,6 +312,11 @@ def _body_survey(
         placement=_placement(job, body, scale, place.shift if place else np.zeros(3)),
         oval=_is_oval(body),
     )
+
+
+def _all_closed(bodies: Iterable[Body]) -> bool:
+    """An open surface bounds no volume: where one is among them, no sum is told."""
+    return all(body.health.closed for body in bodies)
 
 
 def reshaped(job: Job, body: Body) -> str:

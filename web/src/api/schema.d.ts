@@ -649,7 +649,8 @@ export interface components {
          *
          *     ``shrinkage`` is the share by which the material shrinks, so a body is made larger by as much;
          *     ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle. The shrinkage
-         *     is that of the job's material, and follows it, where ``of_material`` says so.
+         *     is that of the job's material, and follows it, where ``of_material`` says so. What was typed stands
+         *     beside it.
          */
         Allowance: {
             /**
@@ -664,6 +665,19 @@ export interface components {
                 number,
                 number,
                 number
+            ];
+            /**
+             * Clearance Typed
+             * @default [
+             *       "",
+             *       "",
+             *       ""
+             *     ]
+             */
+            clearance_typed: [
+                string,
+                string,
+                string
             ];
             /**
              * Of Material
@@ -687,6 +701,19 @@ export interface components {
                 number,
                 number,
                 number
+            ];
+            /**
+             * Shrinkage Typed
+             * @default [
+             *       "",
+             *       "",
+             *       ""
+             *     ]
+             */
+            shrinkage_typed: [
+                string,
+                string,
+                string
             ];
         };
         /**
@@ -839,7 +866,8 @@ export interface components {
          *     the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
          *     corrections; one that is ``alone`` does not follow its kit's. ``remade`` names what was done to its
          *     geometry since it was taken in; None in jobs kept before that was noted. One that
-         *     is ``copied`` lies where its twin is.
+         *     is ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of,
+         *     in numbers of the file.
          */
         Body: {
             /**
@@ -856,12 +884,22 @@ export interface components {
              *         0,
              *         0
              *       ],
+             *       "clearance_typed": [
+             *         "",
+             *         "",
+             *         ""
+             *       ],
              *       "of_material": false,
              *       "says": "",
              *       "shrinkage": [
              *         0,
              *         0,
              *         0
+             *       ],
+             *       "shrinkage_typed": [
+             *         "",
+             *         "",
+             *         ""
              *       ]
              *     }
              */
@@ -906,7 +944,8 @@ export interface components {
              *         false
              *       ],
              *       "readings": [],
-             *       "set_by": ""
+             *       "set_by": "",
+             *       "typed": []
              *     }
              */
             correction: components["schemas"]["Correction"];
@@ -945,6 +984,22 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Made Of
+             * @default []
+             */
+            made_of: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ][];
             /**
              * Material
              * @default
@@ -1246,7 +1301,8 @@ export interface components {
          *     is set alone. A ``held`` axis keeps its factor whatever the readings say. ``set_by`` says in words
          *     what the factors come from, ``readings`` which readings they meet or come nearest to. ``absolute``
          *     tells that they come from a real size, which stays when the unit is settled anew; a typed factor
-         *     stays a factor. ``along`` is a stretch in one direction, before the factors.
+         *     stays a factor. ``along`` is a stretch in one direction, before the factors. ``typed`` are the sizes and
+         *     factors that were typed and still hold.
          */
         Correction: {
             /**
@@ -1304,6 +1360,11 @@ export interface components {
              * @default
              */
             set_by: string;
+            /**
+             * Typed
+             * @default []
+             */
+            typed: components["schemas"]["Typed"][];
         };
         /**
          * Delete
@@ -3531,6 +3592,24 @@ export interface components {
             do: "turn-seat";
             /** Typed */
             typed: string;
+        };
+        /**
+         * Typed
+         * @description A size or a factor as it was typed, while it is in force: the proof holds the file to it.
+         *
+         *     ``axis`` is the one it was typed for; None for a factor of all linked axes. ``bodies`` are those whose
+         *     overall size it is; none for a factor.
+         */
+        Typed: {
+            /** Axis */
+            axis: ("x" | "y" | "z") | null;
+            /**
+             * Bodies
+             * @default []
+             */
+            bodies: string[];
+            /** Text */
+            text: string;
         };
         /**
          * Unit
