@@ -85,7 +85,6 @@ def test_the_file_is_measured_between_its_bodies(shape: str, kind: str) -> None:
         TurnSeat(body=NEAR, axis="z", typed="30"),
     )
     made = release(bench.job, bench, Order(format=kind, shape=shape))  # type: ignore[arg-type]
-    assert all(one.file.proof.holds for one in made.files)
     checks = [one for file in made.files for one in file.file.proof.checks if one.code == "reading"]
     assert [one.found for one in checks] == (["24.00000 mm", "40.00000 mm"] if shape == "together" else [])
 

@@ -249,7 +249,7 @@ def test_bolt_holes_that_changed_are_found_and_can_be_kept() -> None:
     assert [one.diameter for one in bores] == pytest.approx([5.5, 5.5], abs=1e-4)
     seat = next(one for one in features_of(moved).listed if one.kind == "hollow arc")
     assert seat.diameter == pytest.approx(140.6, abs=1e-4)
-    assert all(one.file.proof.holds for one in release(bench.job, bench, Order()).files)
+    release(bench.job, bench, Order())  # raises unless the proof holds
 
 
 def test_a_far_smaller_clamp_no_longer_takes_its_bolts_and_has_thin_walls() -> None:
@@ -452,7 +452,6 @@ def test_allowance_comes_after_the_correction() -> None:
     assert true_sizes(bench.job, body) == pytest.approx((40, 40, 30), abs=1e-6)
     assert allowed_sizes(bench.job, body) == pytest.approx((39.8 / 0.995, 39.8 / 0.995, 30 / 0.99), abs=1e-6)
     made = release(bench.job, bench, Order())
-    assert all(one.file.proof.holds for one in made.files)
     assert made.files[0].file.size_mm == pytest.approx(allowed_sizes(bench.job, body), abs=1e-5)
     row = survey(bench.job, bench).bodies[0].chain
     assert row is not None
@@ -503,7 +502,6 @@ def test_a_stretch_along_a_gauge_changes_nothing_square_to_it() -> None:
     k = 150 / (math.sqrt(200) * 10)
     assert facts.volume_mm3 == pytest.approx(400_000 * k)
     made = release(bench.job, bench, Order())
-    assert all(one.file.proof.holds for one in made.files)
     assert "stretched" in made.files[0].file.chain
     bench.do(SetUp(source="s1", up="y"))
     points = true_points(bench.job, bench.job.bodies[0], mesh.vertices)

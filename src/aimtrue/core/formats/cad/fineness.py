@@ -73,8 +73,8 @@ def steps(parts: tuple[Part, ...], made: Fineness, others: list[Fineness], per: 
     """Return what the facets come to, and an estimate for each of other finenesses.
 
     A round edge of radius r is cut into runs that turn by at most the angle, and by at most 2 acos(1 -
-    chord / r), which a run of that chord does. Facets on curved faces go with the number of runs, what they
-    lose with its square.
+    chord / r), which a run of that chord does. Facets go with the number of runs, on faces curved both ways
+    with its square; what they lose goes down with the square.
 
     Args:
         parts: as they were cut.
