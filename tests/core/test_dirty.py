@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import struct
 
 import numpy as np
@@ -221,6 +222,8 @@ def ascii_ply() -> bytes:
         ("a.obj", (obj_box() + "\nf 1 2\nf 3\nl 1 2 3\np 4").encode(), "faces-few"),
         ("a.ply", binary_ply(), "faces-few"),
         ("a.ply", ascii_ply(), "faces-few"),
+        ("a.ply", binary_ply().replace(b"\n", b"\r", 13), "faces-few"),
+        ("a.stl", binary_stl(corners_of(BOX)) + b"\0", "stl-tail"),
     ],
 )
 def test_odd_writing_is_read_and_proven(name: str, data: bytes, remark: str) -> None:
@@ -250,6 +253,52 @@ def changed_3mf(data: bytes, old: str, new: str) -> bytes:
         for entry in before.infolist():
             after.writestr(entry.filename, before.read(entry).decode().replace(old, new))
     return out.getvalue()
+
+
+SLICES = (
+    '<resources><s:slicestack xmlns:s="http://schemas.microsoft.com/3dmanufacturing/slice/2015/07" id="9">'
+    '<s:slice ztop="1"><s:vertices><s:vertex x="0" y="0"/></s:vertices></s:slice></s:slicestack>'
+)
+
+
+def test_lists_of_an_extension_take_no_solid_away() -> None:
+    data = threemf.write([threemf.Item("part", BOX), threemf.Item("cap", box(1, 1, 9))], Unit.MM, "", "")
+    sliced = changed_3mf(data, "<resources>", SLICES)
+    bench = bench_of("a.3mf", sliced)
+    assert [body.name for body in bench.job.bodies] == ["part", "cap"]
+    release(bench.job, bench, Order())  # raises unless the proof holds
+
+
+def test_what_is_no_triangle_in_a_list_of_triangles_is_none() -> None:
+    data = threemf.write([threemf.Item("part", BOX)], Unit.MM, "", "")
+    bench = bench_of("a.3mf", changed_3mf(data, "<triangles>", '<triangles><strange v1="0" v2="1" v3="2"/>'))
+    assert bench.job.bodies[0].triangles == 12
+    release(bench.job, bench, Order())  # raises unless the proof holds
+
+
+def test_a_name_with_a_word_of_the_format_does_not_mix_bodies_up() -> None:
+    pair = [threemf.Item("usemtl rail", BOX), threemf.Item("usemtl cap", box(1, 1, 9, at=(9, 9, 9)))]
+    bench = bench_of("a.3mf", threemf.write(pair, Unit.MM, "", ""))
+    release(bench.job, bench, Order(format="obj"))  # raises unless the proof holds
+
+
+def rosette(degrees: float) -> Mesh:
+    """Eight scraps at the corners of a cube, those above turned about Z: the same by every single measure."""
+    scrap = np.array([[0.1, 0, 0.02], [0, 0.13, 0], [0, 0, 0.17], [0.05, 0.02, -0.11]])
+    points = []
+    for quarter in range(4):
+        for up in (1, -1):
+            turn = math.radians(90 * quarter + (degrees if up > 0 else 0))
+            c, s = math.cos(turn), math.sin(turn)
+            about = np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]])
+            points.append((scrap + np.array([1, 1, up])) @ about.T)
+    faces = np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]])
+    return Mesh(np.concatenate(points), np.concatenate([faces + 4 * k for k in range(8)]).astype(np.int32))
+
+
+def test_what_is_alike_by_every_measure_but_its_arrangement_is_not_alike() -> None:
+    assert are_alike(rosette(0), rosette(90))
+    assert not are_alike(rosette(0), rosette(45))
 
 
 def test_a_3mf_whose_triangles_share_no_corners_is_one_body() -> None:

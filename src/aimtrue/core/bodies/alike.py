@@ -186,6 +186,8 @@ def _some_rotation(p: Floats, q: Floats, rp: Floats, rq: Floats, slack: float) -
     tried = 0
     for matches in _matches(p, q, rp, rq, (first, second, third), 4 * slack):
         turns = _rotations(p[[first, second, third]], q[matches])
+        if not len(turns):
+            continue
         # A few corners turn most of the rotations away, many at once.
         away = tree.query((few @ turns.transpose(0, 2, 1)).reshape(-1, 3))[0].reshape(len(turns), -1)
         for turn in turns[away.max(axis=1) <= 8 * slack]:

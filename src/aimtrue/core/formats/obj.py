@@ -211,7 +211,8 @@ def write(mesh: Mesh, names: list[tuple[str, int]], comment: str) -> bytes:
     start, used = 0, 0
     for name, triangles in names:
         part = compacted(mesh.vertices, mesh.faces[start : start + triangles])
-        lines.append(f"o {' '.join(name.split())}")
+        # Readers in use look for that word anywhere in a line, and would take the name for a material.
+        lines.append(f"o {' '.join(name.split())}".replace("usemtl ", "usemtl_"))
         lines += ["v %.9g %.9g %.9g" % tuple(point) for point in part.vertices.astype(np.float32).tolist()]
         lines += ["f %d %d %d" % tuple(face) for face in (part.faces + 1 + used).tolist()]
         start += triangles

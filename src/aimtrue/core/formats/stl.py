@@ -10,6 +10,7 @@ from __future__ import annotations
 import os
 import re
 import struct
+from dataclasses import replace
 
 import numpy as np
 import stl_reader
@@ -23,6 +24,7 @@ from aimtrue.core.formats.contents import (
     narrow,
     refuse_bad_numbers,
     refuse_no_surface,
+    told_once,
 )
 from aimtrue.core.mesh import Mesh, joined_zeros, merged, weld
 
@@ -47,6 +49,10 @@ def read(data: bytes) -> Contents:
     text = narrow(data)
     if _looks_like_text(text):
         return _read_ascii(text)
+    tail = _tail(data)
+    if tail:
+        contents = _read_binary(data[:-tail])
+        return replace(contents, remarks=_odd_bytes(tail))
     raise _damaged_binary(data)
 
 
@@ -76,6 +82,23 @@ def _is_exact_binary(data: bytes) -> bool:
 
 def _promised(data: bytes | memoryview) -> int:
     return int(struct.unpack_from("<I", data, 80)[0])
+
+
+def _tail(data: bytes) -> int:
+    """How many bytes follow the last triangle that was promised, where they are too few to be another."""
+    if len(data) < _HEAD or not _promised(data):
+        return 0
+    left = len(data) - _HEAD - 50 * _promised(data)
+    return left if 0 < left < 50 else 0
+
+
+def _odd_bytes(tail: int) -> tuple[Remark, ...]:
+    return told_once(
+        "stl-tail",
+        tail,
+        "1 byte after the last triangle was passed over",
+        "{} bytes after the last triangle were passed over",
+    )
 
 
 def _looks_like_text(data: bytes) -> bool:

@@ -269,9 +269,11 @@ _PLY_TYPES = {
 def _ply(data: bytes) -> tuple[Points, list[list[int]] | Numbers]:
     """Read a PLY value by value; a body of plain triangles as one table."""
     end = data.index(b"end_header")
-    end = data.index(b"\n", end) + 1
+    # The line feed of a header may be a lone carriage return.
+    feed = b"\n" if b"\n" in data[:end] else b"\r"
+    end = data.index(feed, end) + 1
     order, elements = "", list[tuple[str, int, list[list[str]]]]()
-    for line in data[:end].decode("latin-1").split("\n"):
+    for line in data[:end].decode("latin-1").split(feed.decode()):
         words = line.split()
         if words[:1] == ["format"]:
             order = {"ascii": "", "binary_little_endian": "<", "binary_big_endian": ">"}[words[1]]
@@ -459,6 +461,8 @@ def _matrix(element: Xml.Element) -> Points:
 
 def _lists(mesh: Xml.Element) -> tuple[Points, Numbers]:
     lists = {_tag(one): one for one in mesh}
-    points = [(float(v.attrib["x"]), float(v.attrib["y"]), float(v.attrib["z"])) for v in lists["vertices"]]
-    faces = [(int(t.attrib["v1"]), int(t.attrib["v2"]), int(t.attrib["v3"])) for t in lists["triangles"]]
+    corners = [one.attrib for one in lists["vertices"] if _tag(one) == "vertex"]
+    sides = [one.attrib for one in lists["triangles"] if _tag(one) == "triangle"]
+    points = [(float(v["x"]), float(v["y"]), float(v["z"])) for v in corners]
+    faces = [(int(t["v1"]), int(t["v2"]), int(t["v3"])) for t in sides]
     return np.array(points).reshape(-1, 3), np.array(faces, dtype=np.int64).reshape(-1, 3)

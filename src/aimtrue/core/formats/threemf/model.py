@@ -75,16 +75,22 @@ _TO_NUMBERS = bytes(c if chr(c) in "0123456789+-.eE" else 32 for c in range(256)
 _TO_COUNTS = bytes(c if chr(c) in "0123456789" else 32 for c in range(256))
 
 
-def _lifted(xml: bytes) -> tuple[bytes, list[tuple[str, NDArray[np.generic] | None]]]:
+_NUMBERED = "lifted"
+"""The attribute that a list which was lifted out is found again by."""
+
+
+def _lifted(xml: bytes) -> tuple[bytes, list[NDArray[np.generic]]]:
     """Take plainly written lists out of a model part.
 
+    Lists of the same name may stand anywhere, also in extensions, so each says itself which table it was.
+
     Returns:
-        The XML with those lists left empty, and per list its name and table; None for one that
-        was left in place, since it is not written plainly.
+        The XML with those lists left empty and numbered, and their tables.
     """
-    if b"<!" in xml or b"vertices" not in xml:  # comments and the like could hide anything
+    # Comments and the like could hide anything, and so could a file that numbers its lists like this.
+    if b"<!" in xml or b"vertices" not in xml or f" {_NUMBERED}=".encode() in xml:
         return xml, []
-    tables: list[tuple[str, NDArray[np.generic] | None]] = []
+    tables: list[NDArray[np.generic]] = []
     pieces, at = [], 0
     while match := _LIST_OPENS.search(xml, at):
         kind, start = match[1].decode(), match.end()
@@ -93,9 +99,13 @@ def _lifted(xml: bytes) -> tuple[bytes, list[tuple[str, NDArray[np.generic] | No
             break
         block = xml[start:end]
         table = _table(kind, block)
-        tables.append((kind, table))
-        # Line feeds stay, so that lines keep their numbers.
-        pieces += [xml[at:start], block if table is None else b"\n" * block.count(b"\n")]
+        if table is None:
+            pieces.append(xml[at:end])
+        else:
+            numbered = f'<{kind} {_NUMBERED}="{len(tables)}">'.encode()
+            # Line feeds stay, so that lines keep their numbers.
+            pieces += [xml[at : match.start()], numbered, b"\n" * block.count(b"\n")]
+            tables.append(table)
         at = end
     pieces.append(xml[at:])
     return b"".join(pieces), tables
@@ -120,7 +130,6 @@ def parse(xml: bytes) -> Model:
     """
     model = Model()
     xml, tables = _lifted(xml)
-    coming = iter(tables)
     state: dict[str, Object | None] = {"object": None}
     resource: list[list[tuple[str, str | None]]] = [[]]
     text: list[str] = []
@@ -134,10 +143,8 @@ def parse(xml: bytes) -> Model:
             item.triangles.extend((int(attributes["v1"]), int(attributes["v2"]), int(attributes["v3"])))
             if "pid" in attributes:
                 item.looks.add((attributes["pid"], int(attributes.get("p1", "0"))))
-        elif tag in ("vertices", "triangles") and tables:
-            kind, table = next(coming, (tag, None))
-            if item is not None and kind == tag and table is not None:
-                setattr(item.table, tag, table)
+        elif tag in ("vertices", "triangles") and _NUMBERED in attributes and item is not None:
+            setattr(item.table, tag, tables[int(attributes[_NUMBERED])])
         elif tag == "object":
             state["object"] = model.objects[attributes["id"]] = Object(
                 attributes.get("name", ""), attributes.get("type", "model") in _NOT_BUILT, _look(attributes)
