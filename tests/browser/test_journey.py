@@ -30,7 +30,7 @@ def test_a_dropped_inch_file_becomes_a_proven_release(desk: Desk, demo: Path, tm
     page.get_by_role("button", name="Size along X, in the bench").click()
     page.keyboard.type("6 3/4 in")
     page.keyboard.press("Enter")
-    desk.overall("171.45 × 85.72 × 42.86")
+    desk.overall("171.45 × 85.73 × 42.86")
 
     # Pick the two ends of the front lower edge: their caliper reading is 6.1 in.
     page.get_by_role("button", name="Pick", exact=True).click()
@@ -43,7 +43,7 @@ def test_a_dropped_inch_file_becomes_a_proven_release(desk: Desk, demo: Path, tm
     page.keyboard.type("6.1 in")
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("reading-1")).to_contain_text("154.94")
-    desk.overall("154.94 × 77.47 × 38.73")
+    desk.overall("154.94 × 77.47 × 38.74")
     expect(page.get_by_test_id("chain-x")).to_contain_text("3.05")
 
     desk.sheet("Release")
@@ -115,7 +115,7 @@ def test_bodies_are_selected_named_hidden_and_dropped(desk: Desk, demo: Path) ->
     page.get_by_label("Select all 4 like eyepiece rack 2").uncheck()
     alike.get_by_role("button", name="eyepiece rack 2 and 3 alike").click()
     page.get_by_label("Select eyepiece rack 2", exact=True).check()
-    desk.overall("28.57 × 28.57 × 12.70")
+    desk.overall("28.58 × 28.57 × 12.70")
     desk.typed("Name of eyepiece rack 2", "collar, left")
     expect(page.get_by_label("Title block")).to_contain_text("collar, left")
     page.get_by_role("button", name="Show alone").click()

@@ -76,10 +76,14 @@ _TERM = re.compile(rf"\s*(?:{_NUMBER})\s*(?P<unit>[a-zµμ]+|[\"″”'′’])?
 def written(value: float, digits: int = 2) -> str:
     """Write a number with so many decimals, halves away from zero, as a draughtsman rounds.
 
-    The decimal that a float stands for is rounded, not the float: 28.575, which is 1.125 in, becomes 28.58.
+    The decimal that a float stands for is rounded, not the float: 28.575, which is 1.125 in, becomes 28.58, also
+    where the seven digits that a float32 holds left 28.574999 of it.
     """
     step = Decimal(1).scaleb(-digits)
-    return f"{Decimal(repr(round(float(value), 9))).quantize(step, rounding=ROUND_HALF_UP):f}"
+    if not value or not math.isfinite(value):
+        return f"{value:.{digits}f}"
+    held = max(digits, 6 - math.floor(math.log10(abs(value))))
+    return f"{Decimal(repr(round(float(value), held))).quantize(step, rounding=ROUND_HALF_UP):f}"
 
 
 def unit_named(text: str) -> Unit:

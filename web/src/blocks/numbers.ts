@@ -4,11 +4,12 @@ const trimmed = (text: string) => (text.includes(".") ? text.replace(/0+$/, "").
 
 /**
  * A number with so many decimals, halves away from zero as a draughtsman rounds: the decimal that a float stands for
- * is rounded, not the float, so that 28.575 becomes 28.58.
+ * is rounded, not the float, so that 28.575 becomes 28.58, also where the seven digits of a float32 left 28.574999 of it.
  */
 export function rounded(value: number, digits: number): string {
-  const size = Number(Math.abs(value).toFixed(9));
-  if (size < 1e-6 || size >= 1e12) return value.toFixed(digits);
+  const whole = Math.abs(value);
+  if (whole < 1e-6 || whole >= 1e12) return value.toFixed(digits);
+  const size = Number(whole.toFixed(Math.max(digits, 6 - Math.floor(Math.log10(whole)))));
   return (value < 0 ? "-" : "") + Number(`${Math.round(Number(`${size}e${digits}`))}e-${digits}`).toFixed(digits);
 }
 

@@ -153,8 +153,9 @@ def verdict(
     # A few round numbers may be round by chance in another unit, and a size alone settles nothing.
     values = len(evidence.lengths) + len(evidence.diameters)
     others = max(one.spoken for unit, one in weighed.items() if unit != best.unit)
-    backed = weighed[best.unit].backed or weighed[best.unit].spoken > others + _TELLS
     rivals = [row for row in rows[1:] if _is_makeable(max(row.size_mm), machine)]
+    # Where nothing else could be made, the size has spoken already: then a reason has to be named.
+    backed = weighed[best.unit].backed or (bool(rivals) and weighed[best.unit].spoken > others + _TELLS)
     told = _named_in(best.unit, words) or values >= _ENOUGH
     clear = clear and backed and told and all(row.score < _OUT_OF_REACH for row in rivals)
     leads = best.score >= 3 * second.score
