@@ -78,7 +78,7 @@ class _Desk:
     def out(
         self, kind: Format, place: str = "seated", shape: str = "together", unit: Unit = Unit.MM
     ) -> list[bytes]:
-        order = Order(format=kind, place=place, shape=shape, unit=unit)  # type: ignore[arg-type]
+        order = Order(format=kind, place=place, shape=shape, unit=unit)
         return [made.data for made in release(self.job, self.shelf, order).files]
 
 

@@ -181,63 +181,6 @@ def _length(mm: float) -> str:
 
 def health_findings(body: Body) -> list[Finding]:
     """Say what keeps a body from being one closed solid facing outward."""
-    health = body.health
-    holes = "one hole" if health.holes == 1 else f"{health.holes} holes"
-    rows: list[tuple[str, Severity, int, str, str]] = [
-        (
-            "open-edges",
-            "stop",
-            health.open_edges,
-            f"{{}} open edges around {holes}" + (", mostly unwelded seams" if _mostly_seams(body) else ""),
-            "weld" if _mostly_seams(body) else "close-holes",
-        ),
-        (
-            "crowded-edges",
-            "look" if health.closed else "stop",
-            health.crowded_edges,
-            "{} edges are shared by more than two faces",
-            "rebuild",
-        ),
-        ("turned-edges", "stop", health.turned_edges, "faces are turned over along {} edges", "face-outward"),
-        (
-            "inside-out",
-            "stop",
-            int(health.closed and body.volume < 0),
-            "the surface faces inward, so its volume is negative",
-            "face-outward",
-        ),
-        (
-            "face-missing",
-            "stop",
-            len(body.facets.missing) if body.facets else 0,
-            "{} faces of the CAD body could not be cut into facets: " + _missing(body),
-            "refine",
-        ),
-        (
-            "volume-off",
-            "stop",
-            int(bool(body.facets and body.facets.volume_off)),
-            f"its facets enclose another volume than the CAD solid, by {_volume_off(body):.3g} %",
-            "refine",
-        ),
-        ("crossings", "look", health.crossings or 0, "{} faces cut through each other", "resolve-crossings"),
-        (
-            "crossings-unknown",
-            "note",
-            int(health.crossings is None),
-            f"{body.triangles:,} triangles were not looked over for faces that cut through each other",
-            "look-over",
-        ),
-        ("zero-area", "note", health.zero_area, "{} triangles have zero area", "remove-degenerate"),
-        ("duplicates", "look", health.duplicates, "{} triangles are there twice", "remove-degenerate"),
-        (
-            "several-shells",
-            "note",
-            health.shells if health.shells - body.voids > 1 else 0,
-            "{} separate shells are one body, as the file has it",
-            "separate",
-        ),
-    ]
     return [
         Finding(
             code=code,
@@ -246,13 +189,60 @@ def health_findings(body: Body) -> list[Finding]:
             body=body.name,
             body_id=body.id,
             sheet="intake",
-            says=says.format(count),
+            says=(one if count == 1 else many).format(f"{count:,}"),
             remedy=remedy,
             accepted=code in body.accepted,
             places=_places(body, code),
         )
-        for code, severity, count, says, remedy in rows
+        for code, severity, count, one, many, remedy in (*_surface_rows(body), *_facet_rows(body))
         if count
+    ]
+
+
+_Row = tuple[str, Severity, int, str, str, str]
+"""Code, severity, count, words for one and for several, and the remedy."""
+
+
+def _surface_rows(body: Body) -> list[_Row]:
+    health = body.health
+    holes = "one hole" if health.holes == 1 else f"{health.holes} holes"
+    seams = _mostly_seams(body)
+    around = f"around {holes}" + (", mostly unwelded seams" if seams else "")
+    crowded: Severity = "look" if health.closed else "stop"
+    inward = "the surface faces inward, so its volume is negative"
+    unseen = f"{body.triangles:,} triangles were not looked over for faces that cut through each other"
+    shells = health.shells if health.shells - body.voids > 1 else 0
+    return [
+        ("open-edges", "stop", health.open_edges, f"1 open edge {around}", f"{{}} open edges {around}",
+         "weld" if seams else "close-holes"),
+        ("crowded-edges", crowded, health.crowded_edges, "1 edge is shared by more than two faces",
+         "{} edges are shared by more than two faces", "rebuild"),
+        ("turned-edges", "stop", health.turned_edges, "faces are turned over along 1 edge",
+         "faces are turned over along {} edges", "face-outward"),
+        ("inside-out", "stop", int(health.closed and body.volume < 0), inward, inward, "face-outward"),
+        ("crossings", "look", health.crossings or 0, "1 face cuts through another",
+         "{} faces cut through each other", "resolve-crossings"),
+        ("crossings-unknown", "note", int(health.crossings is None), unseen, unseen, "look-over"),
+        ("zero-area", "note", health.zero_area, "1 triangle has zero area", "{} triangles have zero area",
+         "remove-degenerate"),
+        ("duplicates", "look", health.duplicates, "1 triangle is there twice",
+         "{} triangles are there twice", "remove-degenerate"),
+        ("several-shells", "note", shells, "", "{} separate shells are one body, as the file has it",
+         "separate"),
+    ]  # fmt: skip
+
+
+def _facet_rows(body: Body) -> list[_Row]:
+    facets = body.facets
+    if facets is None:
+        return []
+    off = f"its facets enclose another volume than the CAD solid, by {_volume_off(body):.3g} %"
+    lost = f"of the CAD body could not be cut into facets: {_missing(body)}".replace("{", "{{").replace(
+        "}", "}}"
+    )
+    return [
+        ("face-missing", "stop", len(facets.missing), f"1 face {lost}", f"{{}} faces {lost}", "refine"),
+        ("volume-off", "stop", int(bool(facets.volume_off)), off, off, "refine"),
     ]
 
 

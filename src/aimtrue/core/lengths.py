@@ -76,8 +76,8 @@ _TERM = re.compile(rf"\s*(?:{_NUMBER})\s*(?P<unit>[a-zµμ]+|[\"″”'′’])?
 def written(value: float, digits: int = 2) -> str:
     """Write a number with so many decimals, halves away from zero, as a draughtsman rounds.
 
-    The decimal that a float stands for is rounded, not the float: 28.575, which is 1.125 in, becomes 28.58, also
-    where the seven digits that a float32 holds left 28.574999 of it.
+    The decimal that a float stands for is rounded, not the float: 28.575, which is 1.125 in, becomes 28.58,
+    also where the seven digits that a float32 holds left 28.574999 of it.
     """
     step = Decimal(1).scaleb(-digits)
     if not value or not math.isfinite(value):

@@ -12,7 +12,7 @@ from aimtrue.core.proof.decided import allowance_checks, bore_checks
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.sources import torn
 from aimtrue.core.proof.surface import area, bounds, bounds_a_volume, volume
-from aimtrue.core.proof.values import Check, counted, length, same, within, yes
+from aimtrue.core.proof.values import Check, counted, judged, length, same, within, yes
 
 COARSEST = 1e-3
 """Float32 spacing over the longest size from which a file is too coarse to carry a size."""
@@ -25,14 +25,13 @@ def part_checks(part: Part, longest: float) -> list[Check]:
     own = max(part.claim.sizes)
     limit = COARSEST * (longest if body.stray else own)
     checks.append(
-        Check(
-            code="resolution",
-            says=f"fineness of the file at {body.name}",
-            asked=f"under {limit:.2g} mm",
-            found=f"{step:.2g} mm",
-            off=step,
-            limit=limit,
-            holds=step <= limit,
+        judged(
+            "resolution",
+            f"fineness of the file at {body.name}",
+            f"under {limit:.2g} mm",
+            f"{step:.2g} mm",
+            step,
+            limit,
         )
     )
     checks += _vertex_checks(part) if part.matched is not None else remade.checks(part)
@@ -42,14 +41,13 @@ def part_checks(part: Part, longest: float) -> list[Check]:
         room = area(part.found) * max(part.limit * 2 * math.sqrt(3), 0.0) + 1e-9 * abs(want)
         if part.matched is not None:
             checks.append(
-                Check(
-                    code="volume",
-                    says=f"volume of {body.name}",
-                    asked=f"{want:.3f} mm³",
-                    found=f"{have:.3f} mm³",
-                    off=abs(want - have),
-                    limit=room,
-                    holds=abs(want - have) <= room,
+                judged(
+                    "volume",
+                    f"volume of {body.name}",
+                    f"{want:.3f} mm³",
+                    f"{have:.3f} mm³",
+                    abs(want - have),
+                    room,
                 )
             )
         # Rounding may join corners, which leaves what is closed closed.
@@ -88,14 +86,13 @@ def _size_checks(part: Part) -> list[Check]:
         off = float(abs(np.array(part.claim.sizes) - np.array(by_chain)).max())
         shown = " × ".join(f"{size:.5f}" for size in part.claim.sizes)
         checks.append(
-            Check(
-                code="sheet",
-                says=f"size of {part.body.name} as its sheets show it",
-                asked=f"{shown} mm",
-                found=" × ".join(f"{size:.5f}" for size in by_chain) + " mm",
-                off=off,
-                limit=near,
-                holds=off <= near,
+            judged(
+                "sheet",
+                f"size of {part.body.name} as its sheets show it",
+                f"{shown} mm",
+                " × ".join(f"{size:.5f}" for size in by_chain) + " mm",
+                off,
+                near,
             )
         )
         checks.append(_numbers_check(part))
@@ -114,16 +111,13 @@ def _numbers_check(part: Part) -> Check:
     ends = bounds(part.original.points[part.mine()])
     off = float(abs(ends - np.array([part.body.low, part.body.high])).max())
     grain = 1e-12 * float(abs(ends).max())
-    return Check(
-        code="numbers",
-        says=f"numbers that {part.body.name} spans in its file",
-        asked=" × ".join(
-            f"{high - low:.6g}" for low, high in zip(part.body.low, part.body.high, strict=True)
-        ),
-        found=" × ".join(f"{size:.6g}" for size in ends[1] - ends[0]),
-        off=off,
-        limit=grain,
-        holds=off <= grain,
+    return judged(
+        "numbers",
+        f"numbers that {part.body.name} spans in its file",
+        " × ".join(f"{high - low:.6g}" for low, high in zip(part.body.low, part.body.high, strict=True)),
+        " × ".join(f"{size:.6g}" for size in ends[1] - ends[0]),
+        off,
+        grain,
     )
 
 

@@ -10,7 +10,7 @@ from aimtrue.core.job import AXES, Job, Reading
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.readings import check as _reading_check
 from aimtrue.core.proof.readings import lengths, plain_factor, plain_length, plain_offset
-from aimtrue.core.proof.values import Check, length, same
+from aimtrue.core.proof.values import Check, judged, length, same
 
 
 def bore_checks(part: Part) -> list[Check]:
@@ -37,14 +37,13 @@ def bore_checks(part: Part) -> list[Check]:
         limit = 4 * part.limit * math.sqrt(3)
         off = float(abs(across - want).max())
         checks.append(
-            Check(
-                code="bore",
-                says=f"kept bore of {part.body.name}, as the file has it",
-                asked=f"{want:.5f} mm",
-                found=f"{across.mean():.5f} mm",
-                off=off,
-                limit=limit,
-                holds=off <= limit,
+            judged(
+                "bore",
+                f"kept bore of {part.body.name}, as the file has it",
+                f"{want:.5f} mm",
+                f"{across.mean():.5f} mm",
+                off,
+                limit,
             )
         )
     return checks
@@ -85,14 +84,13 @@ def allowance_checks(part: Part) -> list[Check]:
             shrunk = 1 - (bare[i] + more) / sizes[i] if sizes[i] > 0 else share
             near = limit / max(float(sizes[i]), 1e-300)
             checks.append(
-                Check(
-                    code="shrinkage",
-                    says=f"shrinkage {axis.upper()} of {part.body.name}",
-                    asked=f"{100 * share:.4g} %",
-                    found=f"{100 * shrunk:.4g} %",
-                    off=abs(share - shrunk),
-                    limit=near,
-                    holds=bool(abs(share - shrunk) <= near),
+                judged(
+                    "shrinkage",
+                    f"shrinkage {axis.upper()} of {part.body.name}",
+                    f"{100 * share:.4g} %",
+                    f"{100 * shrunk:.4g} %",
+                    abs(share - shrunk),
+                    near,
                 )
             )
     return checks

@@ -15,7 +15,7 @@ from aimtrue.core.proof.matching import completed, match
 from aimtrue.core.proof.order import Order
 from aimtrue.core.proof.parts import Claim, Part
 from aimtrue.core.proof.surface import Numbers, Points, Surface
-from aimtrue.core.proof.values import Check, same
+from aimtrue.core.proof.values import Check, judged, same
 
 _CAD = ("step", "iges", "brep")
 _NOTHING = Surface(np.empty((0, 3)), np.empty((0, 3), np.int64))
@@ -105,14 +105,13 @@ class Sources:
         if source.set_aside:
             most = mesh.idle()
             found.append(
-                Check(
-                    code="set-aside",
-                    says=f"triangles of {source.name} set aside since they bound nothing or are there twice",
-                    asked=f"at most {most:,}",
-                    found=f"{source.set_aside:,}",
-                    off=float(max(0, source.set_aside - most)),
-                    limit=0.0,
-                    holds=source.set_aside <= most,
+                judged(
+                    "set-aside",
+                    f"triangles of {source.name} set aside since they bound nothing or are there twice",
+                    f"at most {most:,}",
+                    f"{source.set_aside:,}",
+                    float(max(0, source.set_aside - most)),
+                    0.0,
                 )
             )
         return found
@@ -139,15 +138,7 @@ class Sources:
             abs(np.array([bodies[0].low, bodies[0].high])).max() + abs(np.array(source.home)).max()
         )
         return [
-            Check(
-                code="home",
-                says=f"{source.name} was brought home to the origin",
-                asked="0",
-                found=f"{off:.3g}",
-                off=off,
-                limit=limit,
-                holds=off <= limit,
-            )
+            judged("home", f"{source.name} was brought home to the origin", "0", f"{off:.3g}", off, limit)
         ]
 
     def says(self) -> str:

@@ -37,15 +37,7 @@ def length(code: str, says: str, want: float, have: float, limit: float) -> Chec
     """Compare two lengths in mm."""
     off = abs(float(want) - float(have))
     limit = limit + 1e-12 * abs(float(want))
-    return Check(
-        code=code,
-        says=says,
-        asked=f"{want:.5f} mm",
-        found=f"{have:.5f} mm",
-        off=off,
-        limit=limit,
-        holds=off <= limit,
-    )
+    return judged(code, says, f"{want:.5f} mm", f"{have:.5f} mm", off, limit)
 
 
 def same(code: str, says: str, want: object, have: object) -> Check:
@@ -61,11 +53,16 @@ def same(code: str, says: str, want: object, have: object) -> Check:
     )
 
 
+def judged(code: str, says: str, asked: str, found: str, off: float, limit: float) -> Check:
+    """Let a check hold when what is off is no more than the limit."""
+    return Check(
+        code=code, says=says, asked=asked, found=found, off=off, limit=limit, holds=bool(off <= limit)
+    )
+
+
 def within(code: str, says: str, asked: str, off: float, limit: float) -> Check:
     """Compare a distance in mm with what it may be at most."""
-    return Check(
-        code=code, says=says, asked=asked, found=small(off), off=off, limit=limit, holds=off <= limit
-    )
+    return judged(code, says, asked, small(off), off, limit)
 
 
 def small(mm: float) -> str:
