@@ -54,6 +54,33 @@ def test_a_folder_is_dropped_with_what_lies_deeper_in_it(desk: Desk, demo: Path,
     expect(page.get_by_text("notes.txt was not taken")).to_be_visible()
 
 
+def test_dirt_is_told_in_a_few_rows_flown_to_accepted_and_released(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "finder-shoe.stl")
+    rows = page.get_by_test_id(re.compile("^finding-"))
+    expect(rows).to_have_count(3)
+    open_edges = page.get_by_test_id("finding-open-edges")
+    expect(open_edges).to_contain_text("16 open edges around 4 holes in 4 bodies")
+    fly = open_edges.get_by_role("button", name="open edges")
+    fly.click()
+    expect(open_edges).to_contain_text("place 1 of")
+    fly.click()
+    expect(open_edges).to_contain_text("place 2 of")
+    expect(page.get_by_role("main", name="Intake")).to_contain_text("17 triangles were set aside")
+    open_edges.get_by_role("button", name="Accept as it is").click()
+    expect(open_edges.get_by_role("button", name="Accept as it is")).to_have_count(0)
+    desk.sheet("Release")
+    page.get_by_role("button", name="Write, read back, compare").click()
+    made = page.get_by_test_id("release-1")
+    expect(made).to_contain_text("proven", ignore_case=True, timeout=30_000)
+    expect(made).to_contain_text("set aside since they bound nothing or are there twice")
+    # Each number of the proof is seen whole within its card.
+    card, table = made.bounding_box(), made.get_by_role("table").bounding_box()
+    assert card
+    assert table
+    assert table["x"] + table["width"] <= card["x"] + card["width"]
+
+
 def finely_cut_block() -> Mesh:
     """A block of 80 x 40 x 30 of so many triangles that it is drawn reduced."""
     return mesh_of(manifold3d.Manifold.cube((80, 40, 30)).refine_to_length(0.28))
