@@ -1,5 +1,6 @@
 """Whatever happens behind the fence, only that task ends."""
 
+import contextlib
 import ctypes
 import os
 import time
@@ -49,6 +50,20 @@ def gorge(progress: Progress) -> None:
     bytearray(8_000_000_000)
 
 
+def gorge_and_crash(progress: Progress) -> None:
+    """As native code does that is denied memory."""
+    held = []
+    with contextlib.suppress(MemoryError):
+        while True:
+            held.append(bytearray(50_000_000))
+    time.sleep(1)
+    ctypes.string_at(0)
+
+
+def be_denied(progress: Progress) -> None:
+    raise RuntimeError("std::bad_alloc")
+
+
 def stumble(progress: Progress) -> None:
     raise RuntimeError("a slip")
 
@@ -72,6 +87,8 @@ def test_a_refusal_comes_through_whole() -> None:
         (leave, "task-crashed"),
         (hang, "task-too-long"),
         (gorge, "task-memory"),
+        (gorge_and_crash, "task-memory"),
+        (be_denied, "task-memory"),
         (stumble, "task-failed"),
     ],
 )

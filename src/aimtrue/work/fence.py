@@ -14,6 +14,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import Any, TypeVar
 
 from aimtrue.core.errors import AimTrueError
@@ -64,7 +65,7 @@ def run(
     process.start()
     theirs.close()
     try:
-        kind, value = _listen(ours, limits, progress)
+        kind, value = _listen(ours, limits, progress, process.pid or 0)
     finally:
         if process.is_alive():
             process.kill()
@@ -75,18 +76,26 @@ def run(
     raise value
 
 
-def _listen(ours: Connection, limits: Limits, progress: Callable[[float, str], None]) -> tuple[str, Any]:
-    ends = time.monotonic() + limits.seconds
+def _listen(
+    ours: Connection, limits: Limits, progress: Callable[[float, str], None], pid: int
+) -> tuple[str, Any]:
+    ends, peak = time.monotonic() + limits.seconds, 0
     while True:
-        if not ours.poll(max(0.0, ends - time.monotonic())):
+        # Looked at now and then, since a process that is gone no longer says what it took.
+        peak = max(peak, _peak_bytes(pid))
+        if not ours.poll(max(0.0, min(_LOOK_SECONDS, ends - time.monotonic()))):
+            if time.monotonic() < ends:
+                continue
             return "failed", AimTrueError(
                 "task-too-long",
                 f"the task was ended: it took over {limits.seconds:g} s",
-                remedy="give a smaller file, or raise AIMTRUE_TASK_SECONDS",
+                remedy=_INSTEAD.format("AIMTRUE_TASK_SECONDS"),
             )
         try:
             kind, value = ours.recv()
         except EOFError:
+            if peak > _NEARLY * limits.memory_bytes:
+                return "failed", _out_of_memory(limits)
             return "failed", AimTrueError(
                 "task-crashed",
                 "the task ended without an answer: the file made a reader crash",
@@ -95,6 +104,31 @@ def _listen(ours: Connection, limits: Limits, progress: Callable[[float, str], N
         if kind != "progress":
             return kind, value
         progress(*value)
+
+
+_LOOK_SECONDS = 0.25
+_NEARLY = 0.8
+"""Of the memory allowed: a process that had so much and ended without an answer wanted more."""
+_DENIED = ("OutOfMemory", "bad_alloc")
+"""How libraries in other languages say that memory was denied to them."""
+_INSTEAD = "of CAD choose a coarser fineness; else give a smaller file, or raise {}"
+
+
+def _peak_bytes(pid: int) -> int:
+    """Return the most address space that a process has had, which its limit is of; 0 when it is gone."""
+    try:
+        lines = Path(f"/proc/{pid}/status").read_text().splitlines()
+    except OSError:
+        return 0
+    return next((1024 * int(line.split()[1]) for line in lines if line.startswith("VmPeak:")), 0)
+
+
+def _out_of_memory(limits: Limits) -> AimTrueError:
+    return AimTrueError(
+        "task-memory",
+        f"the task was ended: it needs over {limits.memory_bytes / 1e9:.3g} GB of memory",
+        remedy=_INSTEAD.format("AIMTRUE_TASK_MEMORY_MB"),
+    )
 
 
 def _child(
@@ -116,14 +150,12 @@ def _outcome(
     except AimTrueError as error:
         return "failed", error
     except MemoryError:
-        return "failed", AimTrueError(
-            "task-memory",
-            f"the task was ended: it needs over {limits.memory_bytes / 1e9:.3g} GB of memory",
-            remedy="give a smaller file, or raise AIMTRUE_TASK_MEMORY_MB",
-        )
+        return "failed", _out_of_memory(limits)
     except BrokenPipeError:
         raise
     except Exception as error:
+        if any(word in f"{type(error).__name__} {error}" for word in _DENIED):
+            return "failed", _out_of_memory(limits)
         return "failed", AimTrueError(
             "task-failed",
             f"the task failed: {type(error).__name__}: {error}"[:300],
