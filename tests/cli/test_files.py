@@ -166,7 +166,11 @@ def test_a_stop_leaves_nothing_behind(tmp_path: Path, capsys: pytest.CaptureFixt
     assert code == 5
     assert "open edges" in err
     assert not out.exists()
-    assert run(capsys, "release", holed, "--out", out, "--unit", "cm", "--accept", "open-edges")[0] == 0
+    code, text, _ = run(
+        capsys, "release", holed, "--out", out, "--unit", "cm", "--accept", "open-edges", "--json"
+    )
+    assert code == 0
+    assert "open edges" in json.loads(text)["proof"]["accepted"][0]["says"]
 
 
 def test_bodies_each_or_together(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

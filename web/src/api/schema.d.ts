@@ -2578,9 +2578,15 @@ export interface components {
          * @description All checks of a release. ``worst_mm`` is the greatest difference of any length or vertex, in mm.
          *
          *     ``reader`` read the released bytes, and found ``triangles`` that are ``size_mm`` overall; ``original``
-         *     says how the bytes of the sources were read a second time.
+         *     says how the bytes of the sources were read a second time. ``accepted`` are findings that would have
+         *     stopped the release and were accepted on purpose, in words.
          */
         Proof: {
+            /**
+             * Accepted
+             * @default []
+             */
+            accepted: string[];
             /** Checks */
             checks: components["schemas"]["Check"][];
             /** Holds */

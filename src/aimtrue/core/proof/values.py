@@ -21,7 +21,8 @@ class Proof(Value):
     """All checks of a release. ``worst_mm`` is the greatest difference of any length or vertex, in mm.
 
     ``reader`` read the released bytes, and found ``triangles`` that are ``size_mm`` overall; ``original``
-    says how the bytes of the sources were read a second time.
+    says how the bytes of the sources were read a second time. ``accepted`` are findings that would have
+    stopped the release and were accepted on purpose, in words.
     """
 
     holds: bool
@@ -31,6 +32,7 @@ class Proof(Value):
     original: str = ""
     size_mm: Vec3 = (0.0, 0.0, 0.0)
     triangles: int = 0
+    accepted: tuple[str, ...] = ()
 
 
 def length(code: str, says: str, want: float, have: float, limit: float) -> Check:

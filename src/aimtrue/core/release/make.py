@@ -108,16 +108,19 @@ def refuse_open_stops(job: Job, findings: list[Finding]) -> None:
         accept = f", or accept it on purpose, there or with {how}" if codes else ""
         raise Refused(
             "stop-open",
-            "; ".join(_stop_said(job, finding) for finding in stops),
+            "; ".join(
+                f"{_said(job, one)} (stop {one.code}, sheet {one.sheet.capitalize()})" for one in stops
+            ),
             remedy=f"settle it on the sheet named{accept}",
         )
 
 
-def _stop_said(job: Job, finding: Finding) -> str:
+def _said(job: Job, finding: Finding) -> str:
+    """Say a finding with the bodies that have it."""
     names = [job.body(key).name for key in finding.bodies]
     more = f" and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else ""
     who = f"{', '.join(names[:_MOST_NAMED])}{more}: " if names else ""
-    return f"{who}{finding.says} (stop {finding.code}, sheet {finding.sheet.capitalize()})"
+    return f"{who}{finding.says}"
 
 
 def release(job: Job, shelf: Shelf, order: Order, progress: Progress = lambda share, says: None) -> Release:
@@ -137,7 +140,7 @@ def release(job: Job, shelf: Shelf, order: Order, progress: Progress = lambda sh
         Refused: nothing to release, the unit is not settled, or a stop finding is open.
         AimTrueError: the second reader cannot read what was written.
     """
-    refuse_unreleasable(job, shelf, order)
+    accepted = [one for one in refuse_unreleasable(job, shelf, order) if one.accepted]
     bodies = _wanted(job, order)
     places = places_of(job, shelf)
     sets = [(body,) for body in bodies] if order.shape == "each" else [bodies]
@@ -145,22 +148,35 @@ def release(job: Job, shelf: Shelf, order: Order, progress: Progress = lambda sh
     for number, one in enumerate(sets):
         within = _within(progress, number, len(sets))
         taken = {file.file.name for file in made}
-        made.append(_made(job, one, shelf, order, places, taken, len(bodies), within))
+        file = _made(job, one, shelf, order, places, taken, len(bodies), within)
+        mine = gathered(job, [row for row in accepted if any(row.concerns(body) for body in one)])
+        made.append(_with_accepted(file, tuple(_said(job, row) for row in mine)))
     return Release(tuple(made))
+
+
+def _with_accepted(made: Made, accepted: tuple[str, ...]) -> Made:
+    proof = made.file.proof.model_copy(update={"accepted": accepted})
+    return Made(made.file.model_copy(update={"proof": proof}), made.data)
 
 
 def _within(progress: Progress, number: int, of: int) -> Progress:
     return lambda share, says: progress((number + share) / of, says)
 
 
-def refuse_unreleasable(job: Job, shelf: Shelf, order: Order) -> None:
-    """Refuse an order that names no body, or a body with an open unit or an open stop finding."""
+def refuse_unreleasable(job: Job, shelf: Shelf, order: Order) -> list[Finding]:
+    """Refuse an order that names no body, or a body with an open unit or an open stop finding.
+
+    Returns:
+        The findings of the bodies asked for, none of which stops.
+    """
     bodies = _wanted(job, order)
     if not bodies:
         raise Refused("no-bodies", "there is no body to release", remedy="take in a file first")
     for body in bodies:
         job.settled_unit(body)
-    refuse_open_stops(job, findings_for(job, shelf, bodies, rooms_of(job, places_of(job, shelf))))
+    found = findings_for(job, shelf, bodies, rooms_of(job, places_of(job, shelf)))
+    refuse_open_stops(job, found)
+    return found
 
 
 def _wanted(job: Job, order: Order) -> tuple[Body, ...]:

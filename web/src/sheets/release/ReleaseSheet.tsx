@@ -137,6 +137,11 @@ function ReleaseCard({ job, release, open }: { job: string; release: ReleaseView
           {shown ? "Fold the proof" : `Show the proof: ${checks.length} checks hold, worst ${worst(furthest)}`}
         </button>
       </div>
+      {[...new Set(files.flatMap((file) => file.proof.accepted ?? []))].map((says) => (
+        <p className={css.chain} key={says}>
+          Accepted on purpose: {says}.
+        </p>
+      ))}
       {shown && first.proof.original && <p className={css.chain}>Held against {first.proof.original}.</p>}
       {shown && files.length === 1 && <p className={css.chain}>{first.chain}</p>}
     </article>
