@@ -11,7 +11,7 @@ import pytest
 from aimtrue.core.formats import read_model, stl, threemf
 from aimtrue.core.lengths import Unit
 from aimtrue.core.mesh import merged
-from bench.shapes import wavy_sphere
+from benchmarks.shapes import wavy_sphere
 from tests.api.conftest import Client
 from tests.shapes import binary_stl, box, corners_of, eight
 

@@ -4,7 +4,7 @@ core``.
 
 from __future__ import annotations
 
-from bench.faults import FAULTS, SCENES, right_files, tried
+from benchmarks.faults import FAULTS, SCENES, right_files, tried
 
 
 def test_every_fault_is_caught_and_right_files_are_not() -> None:

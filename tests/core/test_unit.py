@@ -10,7 +10,7 @@ from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.intake.unit import Verdict, verdict
 from aimtrue.core.job import Evidence, Job, Machine, Vec3
 from aimtrue.core.lengths import Unit
-from bench.verdict import UNITS, judged, made_parts
+from benchmarks.verdict import UNITS, judged, made_parts
 from demo.parts import PARTS
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 

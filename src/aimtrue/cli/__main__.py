@@ -48,6 +48,10 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument(
         "--faults-in-core", action="store_true", help="put in one fault at a time; proofs must catch all"
     )
+    bench.add_argument(
+        "--actions", action="store_true", help="the answer to an action, for 1 to 1000 bodies"
+    )
+    bench.add_argument("--many", action="store_true", help="40 and 200 files dropped on one job")
     bench.set_defaults(run=_bench)
 
 
@@ -125,26 +129,34 @@ def _check(asked: argparse.Namespace) -> int:
 
 def _bench(asked: argparse.Namespace) -> int:
     if asked.picture:
-        from bench.picture import first_picture
+        from benchmarks.picture import first_picture
 
         return first_picture(asked.triangles)
     if asked.drag:
-        from bench.drag import dragged
+        from benchmarks.drag import dragged
 
         return dragged(asked.triangles)
     if asked.truing:
-        from bench.truing import truing
+        from benchmarks.truing import truing
 
         return truing(asked.triangles)
+    if asked.actions:
+        from benchmarks.actions import actions
+
+        return actions()
+    if asked.many:
+        from benchmarks.many import many
+
+        return many()
     if asked.faults_in_core:
-        from bench.faults import report as faults
+        from benchmarks.faults import report as faults
 
         return 1 if faults() else 0
     if asked.verdict:
-        from bench.verdict import report
+        from benchmarks.verdict import report
 
         return 1 if report() else 0
-    from bench.run import bench
+    from benchmarks.run import bench
 
     return bench(asked.triangles, curve=asked.curve)
 

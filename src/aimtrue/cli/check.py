@@ -12,7 +12,7 @@ from aimtrue.cli.files import Exit
 from aimtrue.settings import ROOT
 
 _PYTHON = [sys.executable, "-m"]
-_CODE = ["src", "tests", "demo", "bench"]
+_CODE = ["src", "tests", "demo", "benchmarks"]
 
 
 def check(only: list[str] | None) -> int:

@@ -17,7 +17,7 @@ from aimtrue.core.mesh import Mesh
 from aimtrue.core.truing.bands import Band
 from aimtrue.core.truing.forms import Span
 from aimtrue.core.truing.solve import Demand, Freedom, solve
-from bench.shapes import wavy_sphere
+from benchmarks.shapes import wavy_sphere
 
 _VIEWS = ((0, -1, 0), (0, 0, 1), (-1, 0, 0))
 

@@ -26,7 +26,7 @@ from aimtrue.core.lengths import Unit
 from aimtrue.core.mending.crossings import crossing_faces
 from aimtrue.core.mesh import Mesh, merged
 from aimtrue.core.release.make import Format, Order, release
-from bench.shapes import wavy_sphere
+from benchmarks.shapes import wavy_sphere
 
 CURVE = (10_000, 30_000, 100_000, 300_000, 1_000_000, 3_000_000, 5_000_000)
 _RUNS = 3

@@ -12,9 +12,9 @@ import time
 from dataclasses import dataclass
 
 from aimtrue.core.errors import AimTrueError
-from bench.faults.put_in import Fault, put_in
-from bench.faults.scenes import SCENES
-from bench.faults.table import FAULTS
+from benchmarks.faults.put_in import Fault, put_in
+from benchmarks.faults.scenes import SCENES
+from benchmarks.faults.table import FAULTS
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from aimtrue.core.formats.contents import Contents
 from aimtrue.core.job import Body
 from aimtrue.core.lengths import Unit
 from aimtrue.core.mesh import Mesh
-from bench.faults.put_in import Fault, Wrong
+from benchmarks.faults.put_in import Fault, Wrong
 
 
 def _scaled(times: Any) -> Wrong:

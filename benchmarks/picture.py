@@ -11,7 +11,7 @@ from playwright.sync_api import Page, sync_playwright
 from aimtrue.cli.system import CHROMIUM_FLAGS, chromium
 from aimtrue.cli.trial import trial
 from aimtrue.core.formats import stl
-from bench.run import two_bodies
+from benchmarks.run import two_bodies
 
 
 def first_picture(triangles: int) -> int:
