@@ -531,6 +531,13 @@ def screw(radius: float = 4, pitch: float = 1.25, turns: int = 5, around: int = 
     return Mesh(np.concatenate(rows), np.concatenate(faces).astype(np.int32))
 
 
+def test_a_stretch_along_an_overall_size_meets_it() -> None:
+    bench = bench_of("wedge.stl", binary_stl(corners_of(_wedge()))).do(SettleUnit(source="s1", unit=Unit.CM))
+    bench.do(AddReading(body=SHELL, kind="extent", axis="x", typed="101"), ResetCorrection(body=SHELL))
+    bench.do(StretchAlong(reading="r1"))
+    assert true_sizes(bench.job, bench.job.bodies[0]) == pytest.approx((101, 80, 100), rel=1e-12)
+
+
 def test_a_thread_is_known_by_its_climb() -> None:
     found = [one for one in features_of(screw()).listed if one.screw]
     assert len(found) == 2

@@ -25,7 +25,7 @@ from aimtrue.core.actions.models import (
     TakeProposal,
 )
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.frames import group_sizes
+from aimtrue.core.frames import group_sizes, restretched
 from aimtrue.core.job import AXES, Allowance, Axis, Correction, Job, Value, Vec3
 from aimtrue.core.lengths import is_factor, parse_factor, parse_length, parse_offset
 from aimtrue.core.shelf import Shelf
@@ -132,6 +132,8 @@ def _stretch_along(job: Job, action: StretchAlong, shelf: Shelf) -> Job:
     if band is None or reading.gauge.kind == "angle":
         raise Refused("no-length", f"{reading.name} has no real length yet", remedy="type it first")
     after = corrected(job, bodies, stretched_along(job, bodies[0], reading, band))
+    for body in after.corrected_with(reading.body):  # an overall size is told by the whole mesh
+        after = after.with_body(restretched(body, after.source_of(body), shelf))
     if not all(band.holds(length) for length in lengths_of(after, reading)):
         raise AimTrueError(
             "solver-off",
