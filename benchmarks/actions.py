@@ -17,8 +17,8 @@ import numpy as np
 
 from aimtrue.cli.trial import trial
 from aimtrue.core.formats import threemf
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.lengths import Unit
 
 COUNTS = (1, 20, 150, 1000)
 _RUNS = 5
@@ -54,7 +54,7 @@ def plates(count: int) -> bytes:
     for number in range(count):
         mesh = bored_plate(80 + 0.01 * number, 9.0)
         at = np.array([(number % side) * 80.0 + (number % side) * 20.0, (number // side) * 9.4, 0.0])
-        items.append(threemf.Item(f"plate {number + 1}", mesh.mapped(lambda v, at=at: v + at)))
+        items.append(threemf.Item(f"plate {number + 1}", Mesh(mesh.vertices + at, mesh.faces)))
     return threemf.write(items, Unit.MM, "plates", "")
 
 

@@ -16,15 +16,17 @@ from typing import Any
 
 import numpy as np
 
-from aimtrue.core.actions import SettleUnit, TakeIn, apply
-from aimtrue.core.features.listed import Features, features_of
+from aimtrue.core.actions import apply
 from aimtrue.core.formats import stl, threemf
+from aimtrue.core.intake.actions import SettleUnit, TakeIn
 from aimtrue.core.intake.health import CROSSINGS_UP_TO
 from aimtrue.core.intake.take_in import Taken, take_in
-from aimtrue.core.job import Body, Job
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mending.crossings import crossing_faces
-from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.mesh.crossings import crossing_faces
+from aimtrue.core.mesh.features.listed import Features, features_of
+from aimtrue.core.mesh.mesh import Mesh, merged
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.make import Format, Order, release
 from benchmarks.shapes import wavy_sphere
 
@@ -74,7 +76,7 @@ def _table(folder: Path, triangles: int) -> int:
 
 
 def _compact(mesh: Mesh) -> Mesh:
-    from aimtrue.core.mesh import compacted
+    from aimtrue.core.mesh.mesh import compacted
 
     return compacted(mesh.vertices, mesh.faces)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh.mesh import Mesh
 
 
 def wavy_sphere(triangles: int) -> Mesh:

@@ -12,10 +12,10 @@ from scipy.optimize import minimize
 from trimesh.path.polygons import projected
 
 from aimtrue.core.drawing.sheet import Plate, three_views
-from aimtrue.core.features.listed import features_of
-from aimtrue.core.mesh import Mesh
-from aimtrue.core.truing.bands import Band
-from aimtrue.core.truing.forms import Span
+from aimtrue.core.gauges.bands import Band
+from aimtrue.core.gauges.forms import Span
+from aimtrue.core.mesh.features.listed import features_of
+from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.truing.solve import Demand, Freedom, solve
 from benchmarks.shapes import wavy_sphere
 

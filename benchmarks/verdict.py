@@ -14,13 +14,13 @@ from dataclasses import dataclass
 import manifold3d
 import numpy as np
 
-from aimtrue.core.bodies.solids import mesh_of
 from aimtrue.core.formats import stl
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.job import Job
-from aimtrue.core.lengths import MM_PER, Unit
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import MM_PER, Unit
 
 _INCH = 25.4
 _METRIC_HOLES = (3.4, 4.5, 5.5, 6.6, 9.0, 6.0, 8.0, 10.0)

@@ -24,8 +24,8 @@ from build123d import (
 )
 
 from aimtrue.core.formats import threemf
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import weld
+from aimtrue.core.mesh.mesh import weld
+from aimtrue.core.model.lengths import Unit
 
 CHORD_MM, ANGLE = 0.01, 0.1
 """How far facets may be from the true surface, and how far they may turn (radians)."""

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from sqlalchemy import func, select
 
-from aimtrue.core.actions import SettleUnit, SetUp, TakeIn, UserAction
+from aimtrue.core.actions import UserAction
+from aimtrue.core.intake.actions import SettleUnit, SetUp, TakeIn
 from aimtrue.core.intake.take_in import all_kept, take_in
-from aimtrue.core.job import Source
+from aimtrue.core.model.source import Source
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions
 from aimtrue.store.shelf import StoreShelf

@@ -8,11 +8,13 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.actions import TakeIn, UserAction, apply
-from aimtrue.core.features.listed import Features, features_of
+from aimtrue.core.actions import UserAction, apply
+from aimtrue.core.intake.actions import TakeIn
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.job import Body, Job
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh.features.listed import Features, features_of
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
 
 _BOX_FACES = np.array(
     [

@@ -10,33 +10,31 @@ from typing import Any
 import manifold3d
 import numpy as np
 
-from aimtrue.core import geometry
-from aimtrue.core.actions import (
-    Accept,
+from aimtrue.core.actions import apply
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.intake.actions import Accept, BringHome, SettleUnit, SetUp, TakeIn
+from aimtrue.core.intake.mending.remake import remake
+from aimtrue.core.intake.take_in import take_in
+from aimtrue.core.intake.work import Join, Mend, Work
+from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh.features.listed import Features, features_of
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.release.make import Format, Order, release
+from aimtrue.core.seating.actions import TurnSeat
+from aimtrue.core.truing.actions import (
     AddReading,
     AdjustReading,
-    BringHome,
     FreeAxis,
     KeepBores,
     SetAllowance,
     SetFactor,
     SetReading,
-    SettleUnit,
-    SetUp,
     SizeAxis,
     StretchAlong,
-    TakeIn,
-    TurnSeat,
-    apply,
 )
-from aimtrue.core.features.listed import Features, features_of
-from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.job import Body, Job
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mending.remake import Join, Mend, Work, remake
-from aimtrue.core.mesh import Mesh
-from aimtrue.core.release.make import Format, Order, release
-from aimtrue.core.truing.gauges import Spot
 
 
 class _Shelf:

@@ -11,9 +11,9 @@ from typing import Any
 import numpy as np
 
 from aimtrue.core.formats.contents import Contents
-from aimtrue.core.job import Body
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.lengths import Unit
 from benchmarks.faults.put_in import Fault, Wrong
 
 
@@ -119,13 +119,13 @@ def _short_number(word: str) -> str:
 
 FAULTS: tuple[Fault, ...] = (
     # units and lengths
-    Fault("unit", "an inch is 25 mm", "lengths:MM_PER", _with(**{"in": 25.0})),
-    Fault("unit", "a centimetre is 1 mm", "lengths:MM_PER", _with(cm=1.0)),
-    Fault("unit", "a foot is 300 mm", "lengths:MM_PER", _with(ft=300.0)),
-    Fault("unit", "typed lengths are a thousandth long", "lengths:parse_length", _scaled(1.001)),
-    Fault("unit", "typed feet are metres", "lengths:_EXACT_MM", _with(ft=1000)),
-    Fault("unit", "typed inches are centimetres", "lengths:_EXACT_MM", _with(**{"in": 10})),
-    Fault("unit", "typed factors are per mille", "lengths:parse_factor", _scaled(1.001)),
+    Fault("unit", "an inch is 25 mm", "model.lengths:MM_PER", _with(**{"in": 25.0})),
+    Fault("unit", "a centimetre is 1 mm", "model.lengths:MM_PER", _with(cm=1.0)),
+    Fault("unit", "a foot is 300 mm", "model.lengths:MM_PER", _with(ft=300.0)),
+    Fault("unit", "typed lengths are a thousandth long", "model.lengths:parse_length", _scaled(1.001)),
+    Fault("unit", "typed feet are metres", "model.lengths:_EXACT_MM", _with(ft=1000)),
+    Fault("unit", "typed inches are centimetres", "model.lengths:_EXACT_MM", _with(**{"in": 10})),
+    Fault("unit", "typed factors are per mille", "model.lengths:parse_factor", _scaled(1.001)),
     Fault(
         "unit",
         "a 3MF's unit is not read",
@@ -135,7 +135,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "unit",
         "a size stays when the unit is settled anew",
-        "truing.correction:for_other_unit",
+        "chain.correction:for_other_unit",
         lambda right: (
             lambda now, old, new: now.model_copy(update={"factors": _times(now.factors, (1.01,) * 3)})
         ),
@@ -144,70 +144,80 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "up",
         "Y up turns the wrong way",
-        "frames:_TURN_UP",
+        "chain.transforms:_TURN_UP",
         _with(y=np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]])),
     ),
-    Fault("up", "Y up mirrors", "frames:_TURN_UP", _with(y=np.array([[1.0, 0, 0], [0, 0, 1], [0, 1, 0]]))),
-    Fault("up", "X up is Y up", "frames:_TURN_UP", _with(x=np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]]))),
-    Fault("up", "up is not turned at all", "frames:turn_up", lambda right: lambda up: np.eye(3)),
+    Fault(
+        "up",
+        "Y up mirrors",
+        "chain.transforms:_TURN_UP",
+        _with(y=np.array([[1.0, 0, 0], [0, 0, 1], [0, 1, 0]])),
+    ),
+    Fault(
+        "up",
+        "X up is Y up",
+        "chain.transforms:_TURN_UP",
+        _with(x=np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])),
+    ),
+    Fault("up", "up is not turned at all", "chain.transforms:turn_up", lambda right: lambda up: np.eye(3)),
     Fault(
         "home",
         "home is a millimetre off",
-        "frames:home_of",
+        "chain.sizes:home_of",
         lambda right: lambda *told: tuple(np.add(right(*told), (0, 0, 1.0)).tolist()),
     ),
-    Fault("home", "points are not brought home", "frames:drawn_points", _moved((0.0, 0.0, 0.75))),
+    Fault("home", "points are not brought home", "chain.transforms:drawn_points", _moved((0.0, 0.0, 0.75))),
     # placing
-    Fault("placing", "points are drawn a thousandth large", "frames:base_points", _scaled(1.001)),
-    Fault("placing", "corrected points are moved", "frames:true_points", _moved((0.01, 0, 0))),
+    Fault("placing", "points are drawn a thousandth large", "chain.transforms:base_points", _scaled(1.001)),
+    Fault("placing", "corrected points are moved", "chain.transforms:true_points", _moved((0.01, 0, 0))),
     Fault(
         "placing",
         "factors act on the wrong axes",
-        "frames:base_points",
+        "chain.transforms:base_points",
         _on_points(lambda points: points[:, [1, 0, 2]]),
     ),
-    Fault("placing", "released points are moved", "frames:allowed_points", _moved((0, 0.005, 0))),
+    Fault("placing", "released points are moved", "chain.allowance:allowed_points", _moved((0, 0.005, 0))),
     Fault(
         "placing",
         "one axis is mirrored",
-        "frames:allowed_points",
+        "chain.allowance:allowed_points",
         _on_points(lambda points: points * [1.0, -1.0, 1.0]),
     ),
     Fault(
         "placing",
         "two axes are exchanged",
-        "frames:allowed_points",
+        "chain.allowance:allowed_points",
         _on_points(lambda points: points[:, [0, 2, 1]]),
     ),
     Fault(
         "placing",
         "points are sheared",
-        "frames:allowed_points",
+        "chain.allowance:allowed_points",
         _on_points(lambda points: points + 1e-3 * points[:, [1, 2, 0]] * [1.0, 0, 0]),
     ),
     Fault(
         "placing",
         "coordinates lose digits",
-        "frames:allowed_points",
+        "chain.allowance:allowed_points",
         _on_points(lambda points: np.round(points, 3)),
     ),
     # correction
     Fault(
         "correction",
         "a typed size is a tenth of a millimetre off",
-        "truing.correction:scaled_to_size",
+        "chain.correction:scaled_to_size",
         _correction(lambda got: {"factors": _times(got.factors, (1.001,) * 3)}),
     ),
     Fault(
         "correction",
         "a typed size scales another axis",
-        "truing.correction:scaled_to_size",
+        "chain.correction:scaled_to_size",
         _correction(lambda got: {"factors": (got.factors[2], got.factors[0], got.factors[1])}),
     ),
     Fault(
         "correction",
         "a typed factor is inverted",
-        "truing.correction:with_factor",
+        "chain.correction:with_factor",
         _correction(lambda got: {"factors": tuple(1 / factor for factor in got.factors)}),
     ),
     Fault(
@@ -219,34 +229,39 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "correction",
         "a gauge between points is measured short",
-        "truing.forms:Span.lengths",
+        "gauges.forms:Span.lengths",
         _values(lambda got: tuple(0.999 * one for one in got)),
     ),
     Fault(
         "correction",
         "a diameter is taken for a radius",
-        "truing.forms:Circle.lengths",
+        "gauges.forms:Circle.lengths",
         _values(lambda got: tuple(one / 2 for one in got)),
     ),
     Fault(
         "correction",
         "gauges are measured on the file's numbers",
-        "truing.gauges:base_points",
+        "gauges.measure:base_points",
         lambda right: lambda job, body, points: points,
     ),
     Fault(
         "correction",
         "a band takes no clearance of its reading",
-        "truing.bands:band_of",
+        "gauges.bands:band_of",
         lambda right: lambda reading: right(reading.model_copy(update={"clearance_mm": 0.0})),
     ),
     Fault(
         "correction",
         "a stretch is taken square to its gauge",
-        "frames:along_matrix",
+        "chain.transforms:along_matrix",
         lambda right: lambda body: 2 * np.eye(3) - right(body) if body.correction.along else np.eye(3),
     ),
-    Fault("correction", "a stretch is left out", "frames:along_matrix", lambda right: lambda body: np.eye(3)),
+    Fault(
+        "correction",
+        "a stretch is left out",
+        "chain.transforms:along_matrix",
+        lambda right: lambda body: np.eye(3),
+    ),
     Fault(
         "correction",
         "the stretch along a gauge is inverted",
@@ -257,113 +272,120 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "allowance",
         "a clearance counts twice",
-        "frames:_cleared",
+        "chain.allowance:_cleared",
         lambda right: lambda job, body: (2 * right(job, body)[0] - 1, 2 * right(job, body)[1]),
     ),
     Fault(
         "allowance",
         "a clearance is taken about the origin",
-        "frames:_cleared",
+        "chain.allowance:_cleared",
         lambda right: lambda job, body: (right(job, body)[0], np.zeros(3)),
     ),
     Fault(
         "allowance",
         "a clearance is left out",
-        "frames:_cleared",
+        "chain.allowance:_cleared",
         lambda right: lambda job, body: (np.ones(3), np.zeros(3)),
     ),
     Fault(
         "allowance",
         "clearances are on the wrong axes",
-        "frames:_cleared",
+        "chain.allowance:_cleared",
         lambda right: lambda job, body: tuple(np.roll(one, 1) for one in right(job, body)),
     ),
     Fault(
         "allowance",
         "shrinkage is taken the other way",
-        "frames:_grown",
+        "chain.allowance:_grown",
         lambda right: lambda body: 1 / right(body),
     ),
     Fault(
         "allowance",
         "shrinkage is added, not divided by",
-        "frames:_grown",
+        "chain.allowance:_grown",
         lambda right: lambda body: 1 + np.asarray(body.allowance.shrinkage),
     ),
-    Fault("allowance", "shrinkage is left out", "frames:_grown", lambda right: lambda body: np.ones(3)),
-    Fault("allowance", "a typed percentage is a share", "actions.truing:_share", _scaled(10.0)),
+    Fault(
+        "allowance", "shrinkage is left out", "chain.allowance:_grown", lambda right: lambda body: np.ones(3)
+    ),
+    Fault("allowance", "a typed percentage is a share", "truing.allowances:_share", _scaled(10.0)),
     Fault(
         "allowance",
         "a typed clearance loses its sign",
-        "lengths:parse_offset",
+        "model.lengths:parse_offset",
         lambda right: lambda text: abs(right(text)),
     ),
     # kept bores
     Fault(
         "kept bores",
         "kept bores scale",
-        "truing.keep:with_kept_bores",
+        "chain.kept:with_kept_bores",
         lambda right: lambda points, *told: points,
     ),
     Fault(
         "kept bores",
         "kept bores get a radius for a diameter",
-        "truing.keep:with_kept_bores",
+        "chain.kept:with_kept_bores",
         lambda right: lambda *told: right(*told[:-1], told[-1] * 2),
     ),
     Fault(
         "kept bores",
         "kept bores do not know their unit",
-        "truing.keep:with_kept_bores",
+        "chain.kept:with_kept_bores",
         lambda right: lambda *told: right(*told[:-1], 1.01),
     ),
     Fault(
         "kept bores",
         "kept bores are moved",
-        "truing.keep:with_kept_bores",
+        "chain.kept:with_kept_bores",
         lambda right: (
             lambda points, file, bores, linear, shift, per: right(
                 points, file, bores, linear, shift + 0.05, per
             )
         ),
     ),
-    Fault("kept bores", "kept bores are found too narrowly", "truing.keep:_ON_WALL", lambda right: -1.0),
+    Fault("kept bores", "kept bores are found too narrowly", "chain.kept:_ON_WALL", lambda right: -1.0),
     # seat
     Fault(
         "seat",
         "turns are done in the wrong order",
-        "frames:seat_matrix",
+        "seating.turns:seat_matrix",
         lambda right: lambda seat: right(seat.model_copy(update={"turns": seat.turns[::-1]})),
     ),
-    Fault("seat", "turns go the other way", "frames:turn_matrix", lambda right: lambda turn: right(turn).T),
+    Fault(
+        "seat",
+        "turns go the other way",
+        "seating.turns:turn_matrix",
+        lambda right: lambda turn: right(turn).T,
+    ),
     Fault(
         "seat",
         "degrees are taken for gradians",
-        "frames:turn_matrix",
+        "seating.turns:turn_matrix",
         lambda right: lambda turn: right(turn.model_copy(update={"degrees": turn.degrees * 0.9})),
     ),
     Fault(
         "seat",
         "a degree of tilt",
-        "frames:seat_matrix",
+        "seating.turns:seat_matrix",
         lambda right: lambda seat: right(seat.model_copy(update={"turns": (*seat.turns, _tilt())})),
     ),
     Fault(
         "seat",
         "bodies float",
-        "frames:seat_shifts",
+        "seating.rows:seat_shifts",
         lambda right: lambda *told: [np.add(one, (0, 0, 0.2)) for one in right(*told)],
     ),
     Fault(
         "seat",
         "bodies are sunk",
-        "frames:seat_shifts",
+        "seating.rows:seat_shifts",
         lambda right: lambda *told: [np.subtract(one, (0, 0, 0.01)) for one in right(*told)],
     ),
     Fault(
         "seat",
         "bodies stand aside",
-        "frames:seat_shifts",
+        "seating.rows:seat_shifts",
         lambda right: lambda *told: [np.add(one, (0, 3.0, 0)) for one in right(*told)],
     ),
     Fault(
@@ -380,13 +402,13 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "sheets",
         "the sheet shows another size",
-        "frames:allowed_sizes",
+        "chain.allowance:allowed_sizes",
         lambda right: lambda *told: _times(right(*told), (1.001, 1, 1)),
     ),
     Fault(
         "sheets",
         "the sheet shows another reading",
-        "truing.gauges:lengths_of",
+        "gauges.measure:lengths_of",
         _values(lambda got: tuple(one * 1.001 for one in got)),
     ),
     Fault(
@@ -495,13 +517,13 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "readers",
         "polygons lose their last corner",
-        "formats.polygons:triangles_of",
+        "mesh.polygons:triangles_of",
         lambda right: lambda polygons, vertices: right(polygons, vertices)[:-1],
     ),
     Fault(
         "readers",
         "hollow polygons are cut as fans",
-        "formats.polygons:_hollow",
+        "mesh.polygons:_hollow",
         lambda right: lambda *told: np.zeros_like(right(*told)),
     ),
     Fault(
@@ -559,7 +581,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "bodies",
         "geometry is kept in half precision",
-        "geometry:to_bytes",
+        "mesh.stored:to_bytes",
         lambda right: (
             lambda mesh: right(mesh.mapped(lambda points: points.astype(np.float16).astype(np.float64)))
         ),
@@ -567,33 +589,33 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "bodies",
         "kept geometry comes back moved",
-        "geometry:from_bytes",
+        "mesh.stored:from_bytes",
         lambda right: lambda data: right(data).mapped(lambda points: points + 1e-3),
     ),
     # remedies
     Fault(
         "remedies",
         "a joined body is moved",
-        "mending.remake:joined",
+        "intake.mending.regroup:joined",
         lambda right: lambda meshes: right(meshes).mapped(lambda points: np.add(points, (0.1, 0, 0))),
     ),
     Fault(
         "remedies",
         "joining loses one of the bodies",
-        "mending.remake:joined",
+        "intake.mending.regroup:joined",
         lambda right: lambda meshes: meshes[0],
     ),
     Fault(
         "remedies",
         "closing a hole moves the rest",
-        "mending.remake:mended",
+        "intake.mending.mend:mended",
         lambda right: lambda mesh, *told: right(mesh, *told).mapped(lambda points: points * 1.01),
     ),
 )
 
 
 def _tilt() -> Any:
-    from aimtrue.core.job import Turn
+    from aimtrue.core.model.decisions import Turn
 
     return Turn(axis="y", degrees=1.0)
 

@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from aimtrue.core.formats import read_model, stl, threemf
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import merged
+from aimtrue.core.mesh.mesh import merged
+from aimtrue.core.model.lengths import Unit
 from benchmarks.shapes import wavy_sphere
 from tests.api.conftest import Client
 from tests.shapes import binary_stl, box, corners_of, eight

@@ -9,10 +9,10 @@ from pathlib import Path
 import manifold3d
 from playwright.sync_api import expect
 
-from aimtrue.core.bodies.solids import mesh_of
 from aimtrue.core.formats import stl
-from aimtrue.core.mesh import Mesh
-from aimtrue.core.reduced import REDUCED_FROM, reduced
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
+from aimtrue.core.mesh.solids import mesh_of
 from tests.browser.conftest import Desk
 
 

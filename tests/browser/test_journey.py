@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Browser, expect
 
 from aimtrue.core.formats import read_model, stl
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.released import read_back
 from tests.browser.conftest import Desk
 from tests.house import House

@@ -6,12 +6,12 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from aimtrue.core.bodies.solids import solid_of
 from aimtrue.core.errors import Refused
-from aimtrue.core.mending.arrange import arranged
-from aimtrue.core.mending.crossings import crossing_faces
-from aimtrue.core.mending.remedies import without_crossings
-from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.intake.mending.arrange import arranged
+from aimtrue.core.intake.mending.remedies import without_crossings
+from aimtrue.core.mesh.crossings import crossing_faces
+from aimtrue.core.mesh.mesh import Mesh, merged
+from aimtrue.core.mesh.solids import solid_of
 from tests.shapes import bar, box, eight
 
 

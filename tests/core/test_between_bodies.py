@@ -3,31 +3,23 @@
 import numpy as np
 import pytest
 
-from aimtrue.core.actions import (
-    AddReading,
-    CorrectAlone,
-    Delete,
-    KeepBores,
-    LeaveKit,
-    Remake,
-    ResetCorrection,
-    SetFactor,
-    SettleUnit,
-    SetUp,
-    TurnSeat,
-    apply,
-)
+from aimtrue.core.actions import apply
+from aimtrue.core.chain.transforms import drawn_vertices, true_linear, true_points
 from aimtrue.core.errors import Refused
-from aimtrue.core.features.listed import features_of
 from aimtrue.core.formats import stl, threemf
-from aimtrue.core.frames import drawn_vertices, true_linear, true_points
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.measure import length_of, sharing
+from aimtrue.core.intake.actions import Delete, LeaveKit, Remake, SettleUnit, SetUp
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.job import Anchor
-from aimtrue.core.mesh import merged
+from aimtrue.core.mesh.features.listed import features_of
+from aimtrue.core.mesh.mesh import merged
+from aimtrue.core.model.job import Anchor
 from aimtrue.core.proof import ProofBroken
 from aimtrue.core.release.make import Order, release
-from aimtrue.core.survey import reshaped, survey
-from aimtrue.core.truing.gauges import Spot, length_of, sharing
+from aimtrue.core.seating.actions import TurnSeat
+from aimtrue.core.survey.bodies import reshaped
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import AddReading, CorrectAlone, KeepBores, ResetCorrection, SetFactor
 from demo.parts import built
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 

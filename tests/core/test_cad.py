@@ -11,16 +11,16 @@ from typing import Any
 import numpy as np
 import pytest
 
-from aimtrue.core.actions import Accept, SettleUnit
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import read_model
 from aimtrue.core.formats.cad import facets
-from aimtrue.core.formats.contents import Fineness
+from aimtrue.core.intake.actions import Accept, SettleUnit
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.facets import Fineness
+from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof import ProofBroken, kernel
 from aimtrue.core.release.make import Order, release
-from aimtrue.core.survey import survey
+from aimtrue.core.survey.survey import survey
 from tests.shapes import bench_of
 
 FINENESS = Fineness(chord_mm=0.05, angle_deg=12)

@@ -6,36 +6,33 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from aimtrue.core.actions import (
+from aimtrue.core.chain.allowance import allowed_sizes
+from aimtrue.core.chain.sizes import true_sizes
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import threemf
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.picks import feature_lines
+from aimtrue.core.gauges.sections import section_through
+from aimtrue.core.intake.actions import Delete, MakeKit, Rename, SettleUnit, SetUp
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.bolts import BOLTS, suits
+from aimtrue.core.model.decisions import Material
+from aimtrue.core.model.lengths import Unit, parse_offset
+from aimtrue.core.model.materials import MATERIALS
+from aimtrue.core.release.make import Order, release
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import (
     AddReading,
     AdjustReading,
     ChooseMaterial,
-    Delete,
     HoldAxis,
     KeepBores,
-    MakeKit,
-    Rename,
     ScaleTogether,
     SetAllowance,
     SetFactor,
     SetReading,
-    SettleUnit,
-    SetUp,
     SolveReadings,
 )
-from aimtrue.core.bolts import BOLTS, suits
-from aimtrue.core.errors import Refused
-from aimtrue.core.formats import threemf
-from aimtrue.core.frames import allowed_sizes, true_sizes
-from aimtrue.core.job import Material
-from aimtrue.core.lengths import Unit, parse_offset
-from aimtrue.core.materials import MATERIALS
-from aimtrue.core.mesh import Mesh
-from aimtrue.core.release.make import Order, release
-from aimtrue.core.survey import survey
-from aimtrue.core.truing.gauges import Spot
-from aimtrue.core.truing.picks import feature_lines
-from aimtrue.core.truing.sections import section_through
 from aimtrue.standins.caliper import Caliper
 from tests.core.test_gauges import ring
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of

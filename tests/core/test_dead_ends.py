@@ -5,41 +5,38 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from aimtrue.core.actions import (
-    Accept,
+from aimtrue.core.actions import apply
+from aimtrue.core.drawing.sheet import Plate, three_views
+from aimtrue.core.errors import Refused
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.intake.actions import Accept, BringHome, Duplicate, MakeKit, SettleUnit, SetUp, TakeIn
+from aimtrue.core.intake.mending.remake import remake
+from aimtrue.core.intake.take_in import take_in
+from aimtrue.core.intake.work import Mend, Revise, Separate, Work
+from aimtrue.core.mesh.features.listed import Feature
+from aimtrue.core.mesh.mesh import Mesh, merged
+from aimtrue.core.mesh.stored import from_bytes
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.lengths import Unit, written
+from aimtrue.core.model.source import Source
+from aimtrue.core.release.make import Order, refuse_unreleasable, release
+from aimtrue.core.seating.places import places_of
+from aimtrue.core.survey.findings import all_findings, rooms_of
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import (
     AddReading,
-    BringHome,
-    Duplicate,
     FitMachine,
     HoldAxis,
     ImportReadings,
     KeepAsDrawn,
     KeepBores,
-    MakeKit,
     ScaleTogether,
     SetAllowance,
     SetFactor,
-    SettleUnit,
-    SetUp,
     SolveReadings,
-    TakeIn,
-    apply,
 )
-from aimtrue.core.drawing.sheet import Plate, three_views
-from aimtrue.core.errors import Refused
-from aimtrue.core.features.listed import Feature
-from aimtrue.core.geometry import from_bytes
-from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.job import Body, Source
-from aimtrue.core.lengths import Unit, written
-from aimtrue.core.mending.remake import Mend, Revise, Separate, Work, remake
-from aimtrue.core.mesh import Mesh, merged
-from aimtrue.core.release.make import Order, refuse_unreleasable, release
-from aimtrue.core.seating.places import places_of
-from aimtrue.core.survey import all_findings, rooms_of, survey
 from aimtrue.core.truing.changes import _on_thread
 from aimtrue.core.truing.csv import sorted_out
-from aimtrue.core.truing.gauges import Spot
 from tests.core.test_proof import bored
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 

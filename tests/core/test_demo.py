@@ -4,9 +4,9 @@ from pathlib import Path
 
 import pytest
 
-from aimtrue.core.actions import SettleUnit, SetUp
-from aimtrue.core.frames import group_sizes
-from aimtrue.core.lengths import MM_PER
+from aimtrue.core.chain.sizes import group_sizes
+from aimtrue.core.intake.actions import SettleUnit, SetUp
+from aimtrue.core.model.lengths import MM_PER
 from demo.parts import PARTS, Part
 from tests.shapes import bench_of
 

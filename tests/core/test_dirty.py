@@ -8,21 +8,24 @@ import struct
 import numpy as np
 import pytest
 
-from aimtrue.core.actions import ACCEPTABLE, Accept, Delete, SetFactor, SettleUnit
-from aimtrue.core.bodies.alike import are_alike, groups_of_alike, true_corners
-from aimtrue.core.bodies.aside import set_aside
-from aimtrue.core.bodies.separate import separate
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model, threemf
-from aimtrue.core.formats.polygons import Polygons, triangles_of
 from aimtrue.core.formats.stl import write_ascii
+from aimtrue.core.intake.actions import Accept, Delete, SettleUnit
+from aimtrue.core.intake.bodies.alike import are_alike, groups_of_alike, true_corners
+from aimtrue.core.intake.bodies.aside import set_aside
+from aimtrue.core.intake.bodies.separate import separate
 from aimtrue.core.intake.unit import verdict
-from aimtrue.core.job import Evidence, Machine
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import Mesh, merged, weld
+from aimtrue.core.mesh.mesh import Mesh, merged, weld
+from aimtrue.core.mesh.polygons import Polygons, triangles_of
+from aimtrue.core.model.finding import ACCEPTABLE
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.source import Evidence
 from aimtrue.core.proof.released import read_back
 from aimtrue.core.release.make import Order, release
-from aimtrue.core.survey import survey
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, ascii_stl, bench_of, binary_stl, box, corners_of
 
 MOST_ROWS = 12

@@ -6,11 +6,12 @@ import xml.etree.ElementTree as ET
 import numpy as np
 import pytest
 
-from aimtrue.core.actions import AddReading, SetAllowance, SetFactor, SettleUnit
 from aimtrue.core.drawing.compare import compare, drawing_of
 from aimtrue.core.drawing.views import FRONT, LEFT, TOP, Viewed, strokes
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import merged
+from aimtrue.core.intake.actions import SettleUnit
+from aimtrue.core.mesh.mesh import merged
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.truing.actions import AddReading, SetAllowance, SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import read_model, stl, threemf
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.lengths import Unit
 from tests.shapes import ascii_stl, binary_stl, box, corners_of
 
 BOX = corners_of(box(2, 3, 5))

@@ -5,12 +5,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from aimtrue.core.actions import FreeAxis, SetFactor, SettleUnit, SetUp, TurnSeat
-from aimtrue.core.frames import seat_matrix, true_points, turn_matrix, turn_up
-from aimtrue.core.job import Turn
-from aimtrue.core.lengths import MM_PER, Unit
+from aimtrue.core.chain.transforms import true_points, turn_up
+from aimtrue.core.intake.actions import SettleUnit, SetUp
+from aimtrue.core.model.decisions import Turn
+from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.seating.places import places_of, seated_points
-from aimtrue.core.survey import survey
+from aimtrue.core.seating.turns import seat_matrix, turn_matrix
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import FreeAxis, SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"

@@ -7,7 +7,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from aimtrue.core.actions import (
+from aimtrue.core.chain.allowance import allowed_sizes
+from aimtrue.core.chain.sizes import true_sizes
+from aimtrue.core.chain.transforms import true_points
+from aimtrue.core.errors import Refused
+from aimtrue.core.gauges.bands import band_of, parse_reading
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.intake.actions import SettleUnit, SetUp
+from aimtrue.core.mesh.features.listed import features_of, from_bytes, to_bytes
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.job import Anchor
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.release.make import Order, release
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import (
     AddReading,
     AdjustReading,
     CorrectAlone,
@@ -21,25 +34,13 @@ from aimtrue.core.actions import (
     SetFactor,
     SetLeastWall,
     SetReading,
-    SettleUnit,
-    SetUp,
     SizeAxis,
     SizeLongest,
     StretchAlong,
     TakeProposal,
 )
-from aimtrue.core.errors import Refused
-from aimtrue.core.features.listed import features_of, from_bytes, to_bytes
-from aimtrue.core.frames import allowed_sizes, true_points, true_sizes
-from aimtrue.core.job import Anchor
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import Mesh
-from aimtrue.core.release.make import Order, release
-from aimtrue.core.survey import survey
-from aimtrue.core.truing.bands import band_of, parse_reading
 from aimtrue.core.truing.calibration import Pair, calibrated
 from aimtrue.core.truing.csv import read, sorted_out, write
-from aimtrue.core.truing.gauges import Spot
 from demo.parts import built
 from tests.shapes import Bench, bench_of, binary_stl, corners_of
 

@@ -8,13 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from aimtrue.core import geometry
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
+from aimtrue.core.gauges.anchors import exact, point_of
 from aimtrue.core.intake.take_in import all_kept, take_in
-from aimtrue.core.job import Anchor
-from aimtrue.core.lengths import Unit
-from aimtrue.core.truing.anchors import exact, point_of
+from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.model.job import Anchor
+from aimtrue.core.model.lengths import Unit
 from tests.shapes import binary_stl, box, corners_of
 
 BOX = box(2, 3, 5, at=(7, 8, 9))

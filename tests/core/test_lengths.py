@@ -7,7 +7,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.lengths import LONGEST_MM, MM_PER, Unit, is_factor, parse_factor, parse_length, unit_named
+from aimtrue.core.model.lengths import (
+    LONGEST_MM,
+    MM_PER,
+    Unit,
+    is_factor,
+    parse_factor,
+    parse_length,
+    unit_named,
+)
 
 
 @pytest.mark.parametrize(

@@ -6,14 +6,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from aimtrue.core.bodies.solids import mesh_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import stl
 from aimtrue.core.intake.health import health_of
-from aimtrue.core.mending.crossings import crossing_faces
-from aimtrue.core.mending.rebuild import greatest_distance, rebuilt
-from aimtrue.core.mending.remake import faults
-from aimtrue.core.mending.remedies import (
+from aimtrue.core.intake.mending.made import faults
+from aimtrue.core.intake.mending.rebuild import greatest_distance, rebuilt
+from aimtrue.core.intake.mending.remedies import (
     facing_outward,
     joined,
     mended,
@@ -22,7 +20,9 @@ from aimtrue.core.mending.remedies import (
     without_degenerate,
     without_holes,
 )
-from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.mesh.crossings import crossing_faces
+from aimtrue.core.mesh.mesh import Mesh, merged
+from aimtrue.core.mesh.solids import mesh_of
 from tests.shapes import box
 
 BALL = mesh_of(manifold3d.Manifold.sphere(10, 64))

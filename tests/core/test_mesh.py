@@ -6,10 +6,10 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from aimtrue.core import geometry
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.mesh import Mesh, merged, weld
-from aimtrue.core.topology import feature_edges
+from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh.mesh import Mesh, merged, weld
+from aimtrue.core.mesh.topology import feature_edges
 from tests.shapes import box, corners_of
 
 

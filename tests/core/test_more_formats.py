@@ -13,11 +13,12 @@ from hypothesis import strategies as st
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import obj, ply, read_model, stl, threemf, unpacked
-from aimtrue.core.formats.contents import Fineness, Limits
-from aimtrue.core.formats.polygons import Polygons, triangles_of
+from aimtrue.core.formats.contents import Limits
 from aimtrue.core.intake.take_in import COARSE, FINE, take_in
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.polygons import Polygons, triangles_of
+from aimtrue.core.model.facets import Fineness
+from aimtrue.core.model.lengths import Unit
 from tests.core.test_formats import CORE, ONE, TETRA, damaged, package, read_or_told, refusal
 from tests.shapes import ascii_stl, binary_stl, box, corners_of
 

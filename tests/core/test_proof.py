@@ -13,29 +13,21 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from aimtrue.core.actions import (
-    Accept,
-    BringHome,
-    KeepBores,
-    SetAllowance,
-    SetFactor,
-    SettleUnit,
-    SetUp,
-    SizeAxis,
-    TurnSeat,
-)
 from aimtrue.core.formats import obj, ply, read_model, stl, threemf
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.frames import seat_matrix
-from aimtrue.core.lengths import MM_PER, Unit
-from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.intake.actions import Accept, BringHome, SettleUnit, SetUp
+from aimtrue.core.mesh.mesh import Mesh, merged
+from aimtrue.core.mesh.topology import topology_of
+from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.proof import Order as Written
 from aimtrue.core.proof import Proof, ProofBroken, originals, prove
 from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.matching import match
 from aimtrue.core.proof.parts import Claim
 from aimtrue.core.release.make import Order, release
-from aimtrue.core.topology import topology_of
+from aimtrue.core.seating.actions import TurnSeat
+from aimtrue.core.seating.turns import seat_matrix
+from aimtrue.core.truing.actions import KeepBores, SetAllowance, SetFactor, SizeAxis
 from tests.shapes import Bench, ascii_stl, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"
@@ -129,12 +121,12 @@ def bore_of(bench: Bench):  # type: ignore[no-untyped-def]
 
 
 def test_a_bore_of_the_wrong_diameter_is_not_proven(monkeypatch: pytest.MonkeyPatch) -> None:
-    from aimtrue.core import frames
+    from aimtrue.core.chain import transforms
 
     bench = plate().do(KeepBores(bodies=(B,)), SetFactor(body=B, typed="1.7"))
     bench.do(SettleUnit(source="s1", unit=Unit.CM))
-    right = frames.with_kept_bores
-    monkeypatch.setattr(frames, "with_kept_bores", lambda *told: right(*told[:-1], 1.0))
+    right = transforms.with_kept_bores
+    monkeypatch.setattr(transforms, "with_kept_bores", lambda *told: right(*told[:-1], 1.0))
     with pytest.raises(ProofBroken) as told:
         release(bench.job, bench, Order())
     assert "vertices" in broken(told.value.proof)

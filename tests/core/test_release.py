@@ -7,27 +7,22 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from aimtrue.core.actions import (
-    Accept,
-    AddReading,
-    ResetSeat,
-    SetFactor,
-    SettleUnit,
-    SetUp,
-    SizeAxis,
-    TurnSeat,
-)
+from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.errors import Refused, Unsettled
 from aimtrue.core.formats import read_model
-from aimtrue.core.frames import seat_matrix, true_sizes, turn_matrix
-from aimtrue.core.job import Anchor, Seat, Turn
-from aimtrue.core.lengths import MM_PER, Unit
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.intake.actions import Accept, SettleUnit, SetUp
+from aimtrue.core.model.decisions import Seat, Turn
+from aimtrue.core.model.job import Anchor
+from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.proof import ProofBroken
 from aimtrue.core.release import names
 from aimtrue.core.release.make import Order, release
+from aimtrue.core.seating.actions import ResetSeat, TurnSeat
 from aimtrue.core.seating.places import places_of
-from aimtrue.core.survey import survey
-from aimtrue.core.truing.gauges import Spot
+from aimtrue.core.seating.turns import seat_matrix, turn_matrix
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import AddReading, SetFactor, SizeAxis
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"

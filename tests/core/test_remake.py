@@ -5,9 +5,12 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from aimtrue.core import geometry
-from aimtrue.core.actions import (
-    AddReading,
+from aimtrue.core.actions import apply
+from aimtrue.core.chain.sizes import group_sizes, true_bounds, true_sizes
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import threemf
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.intake.actions import (
     BringHome,
     Delete,
     Duplicate,
@@ -15,37 +18,32 @@ from aimtrue.core.actions import (
     MakeKit,
     Paint,
     Rename,
-    SetFactor,
     SettleUnit,
     SetUp,
-    SizeAxis,
     TakeIn,
-    TurnSeat,
-    apply,
 )
-from aimtrue.core.errors import Refused
-from aimtrue.core.formats import threemf
-from aimtrue.core.frames import group_sizes, true_bounds, true_sizes
+from aimtrue.core.intake.mending.made import Remade
+from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import COARSE, take_in
-from aimtrue.core.job import Anchor, Job
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mending.remake import (
+from aimtrue.core.intake.work import (
     Join,
     Look,
     Mend,
     Refine,
-    Remade,
     Revise,
     Separate,
     TakeAsOne,
     Work,
     refuse_unclear,
-    remake,
 )
-from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh.mesh import Mesh, merged
+from aimtrue.core.model.job import Anchor, Job
+from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.make import Order, release
-from aimtrue.core.survey import survey
-from aimtrue.core.truing.gauges import Spot
+from aimtrue.core.seating.actions import TurnSeat
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import AddReading, SetFactor, SizeAxis
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 PAIR = {"ring": box(20, 30, 5), "marks": box(4, 4, 2, at=(8, 10, 5))}
@@ -398,7 +396,7 @@ def test_overlaps_are_looked_for_again_when_a_body_is_made_anew() -> None:
 
 
 def test_pairs_too_large_are_said_and_looked_at_when_asked(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("aimtrue.core.bodies.overlaps._MOST_TRIANGLES", 10)
+    monkeypatch.setattr("aimtrue.core.intake.bodies.overlaps._MOST_TRIANGLES", 10)
     pair = [threemf.Item("left", box(10, 10, 10)), threemf.Item("right", box(10, 10, 10, at=(8, 0, 0)))]
     bench = bench_of("pair.3mf", threemf.write(pair, Unit.MM, "", ""))
     codes = {one.code for one in survey(bench.job, bench).findings}

@@ -11,7 +11,7 @@ import trimesh
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import stl, threemf
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.released import read_back
 from aimtrue.core.proof.surface import bounds
 from tests.shapes import ascii_stl, binary_stl, box, corners_of

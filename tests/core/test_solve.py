@@ -8,8 +8,8 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy.optimize import linprog
 
-from aimtrue.core.truing.bands import Band
-from aimtrue.core.truing.forms import Around, Circle, Form, Gap, Span
+from aimtrue.core.gauges.bands import Band
+from aimtrue.core.gauges.forms import Around, Circle, Form, Gap, Span
 from aimtrue.core.truing.solve import Demand, Freedom, interval, solve
 
 ALL = (True, True, True)

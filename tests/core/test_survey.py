@@ -3,10 +3,12 @@
 import numpy as np
 import pytest
 
-from aimtrue.core.actions import Accept, SetFactor, SettleUnit, SizeAxis
-from aimtrue.core.job import Job
-from aimtrue.core.lengths import Unit
-from aimtrue.core.survey import Released, survey
+from aimtrue.core.intake.actions import Accept, SettleUnit
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.survey.values import Released
+from aimtrue.core.truing.actions import SetFactor, SizeAxis
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"

@@ -7,28 +7,24 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from aimtrue.core.actions import (
-    Accept,
+from aimtrue.core.chain.sizes import true_sizes
+from aimtrue.core.errors import Refused, Unsettled
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.intake.actions import Accept, Rename, SettleUnit, SetUp
+from aimtrue.core.model.job import Anchor
+from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import (
     AddReading,
     FreeAxis,
     HoldAxis,
     NameReading,
     RemoveReading,
-    Rename,
     ResetCorrection,
     SetFactor,
     SetReading,
-    SettleUnit,
-    SetUp,
     SizeAxis,
-    describe,
 )
-from aimtrue.core.errors import Refused, Unsettled
-from aimtrue.core.frames import true_sizes
-from aimtrue.core.job import Anchor
-from aimtrue.core.lengths import MM_PER, Unit
-from aimtrue.core.survey import survey
-from aimtrue.core.truing.gauges import Spot
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"
@@ -270,5 +266,5 @@ def test_unknown_things_are_refused() -> None:
 
 
 def test_every_action_is_described() -> None:
-    assert describe(SizeAxis(body=B, axis="x", typed="171.5")) == "size X 171.5"
-    assert describe(SettleUnit(source="s1", unit=Unit.IN)) == "settle unit: inch"
+    assert SizeAxis(body=B, axis="x", typed="171.5").words() == "size X 171.5"
+    assert SettleUnit(source="s1", unit=Unit.IN).words() == "settle unit: inch"

@@ -5,11 +5,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from aimtrue.core.actions import SettleUnit, TakeIn, apply
+from aimtrue.core.actions import apply
+from aimtrue.core.intake.actions import SettleUnit, TakeIn
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.intake.unit import Verdict, verdict
-from aimtrue.core.job import Evidence, Job, Machine, Vec3
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.source import Evidence
 from benchmarks.verdict import UNITS, judged, made_parts
 from demo.parts import PARTS
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
@@ -106,8 +109,8 @@ def test_siblings_that_were_settled_help_and_the_user_can_make_it_a_rule() -> No
 def test_evidence_is_exact_on_a_bored_plate() -> None:
     import manifold3d
 
-    from aimtrue.core.bodies.solids import mesh_of
     from aimtrue.core.intake.evidence import evidence_of
+    from aimtrue.core.mesh.solids import mesh_of
 
     plate = manifold3d.Manifold.cube((60, 40, 8)) - manifold3d.Manifold.cylinder(
         30, 2.75, circular_segments=48

@@ -1,8 +1,9 @@
 """Readings against the unit: a scale of just 25.4 is a wrong unit, not a correction."""
 
-from aimtrue.core.actions import AddReading, SettleUnit
-from aimtrue.core.lengths import Unit
-from aimtrue.core.survey import survey
+from aimtrue.core.intake.actions import SettleUnit
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import AddReading
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 

@@ -11,48 +11,46 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from aimtrue.core.actions import (
-    ACTION,
-    AddReading,
-    AdjustReading,
+from aimtrue.core.actions import ACTION, UserAction, apply
+from aimtrue.core.errors import Refused
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.intake.actions import (
     BringHome,
-    CorrectAlone,
     Delete,
     Duplicate,
+    LeaveKit,
+    MakeKit,
+    Paint,
+    Rename,
+    SettleUnit,
+    SetUp,
+)
+from aimtrue.core.model.job import Anchor, Job
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.release.make import Order, release
+from aimtrue.core.seating.actions import ResetSeat, TurnSeat
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import (
+    AddReading,
+    AdjustReading,
+    CorrectAlone,
     FitMachine,
     FreeAxis,
     HoldAxis,
     KeepAsDrawn,
     KeepBores,
-    LeaveKit,
-    MakeKit,
     NameReading,
-    Paint,
     RelaxReading,
     RemoveReading,
-    Rename,
     ResetCorrection,
-    ResetSeat,
     SetAllowance,
     SetFactor,
     SetReading,
-    SettleUnit,
-    SetUp,
     SizeAxis,
     SizeLongest,
     SolveReadings,
     TakeProposal,
-    TurnSeat,
-    UserAction,
-    apply,
-    describe,
 )
-from aimtrue.core.errors import Refused
-from aimtrue.core.job import Anchor, Job
-from aimtrue.core.lengths import Unit
-from aimtrue.core.release.make import Order, release
-from aimtrue.core.survey import survey
-from aimtrue.core.truing.gauges import Spot
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"
@@ -146,7 +144,7 @@ def test_wherever_one_wanders(start: Bench, actions: list[UserAction]) -> None:
             after = job
         assert job.model_dump_json() == before, "an action changed a job in place"
         job = after
-        assert describe(action)
+        assert action.words()
         assert ACTION.validate_json(ACTION.dump_json(action)) == action
         assert Job.model_validate_json(job.model_dump_json()) == job
         _facts_hold(job, start)

@@ -28,8 +28,8 @@ from aimtrue.api.views import (
     job_view,
 )
 from aimtrue.core.formats import READ_ENDINGS
-from aimtrue.core.geometry import bench_bytes
-from aimtrue.core.mending.remake import Revise, refuse_unclear
+from aimtrue.core.intake.work import Revise, refuse_unclear
+from aimtrue.core.mesh.stored import bench_bytes
 from aimtrue.core.release.make import MEDIA_TYPES, Order, refuse_unreleasable, zipped
 from aimtrue.core.release.names import safe
 from aimtrue.settings import settings

@@ -11,18 +11,20 @@ from sqlalchemy import select
 
 from aimtrue.api.shared import shelf
 from aimtrue.api.views import JobView, Problem, job_view
-from aimtrue.core.actions import ImportReadings
+from aimtrue.core.chain.transforms import drawn_vertices
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of
-from aimtrue.core.frames import drawn_vertices
-from aimtrue.core.geometry import drawn_bytes
-from aimtrue.core.job import Body, Job, Material, Value
-from aimtrue.core.lengths import parse_length
-from aimtrue.core.materials import MATERIALS
+from aimtrue.core.gauges.picks import FeatureLine, feature_lines
+from aimtrue.core.mesh.stored import drawn_bytes
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.decisions import Material
+from aimtrue.core.model.job import Job, Value
+from aimtrue.core.model.lengths import parse_length
+from aimtrue.core.model.materials import MATERIALS
 from aimtrue.core.release.names import safe
-from aimtrue.core.survey import reshaped
+from aimtrue.core.survey.bodies import reshaped
 from aimtrue.core.truing import csv
+from aimtrue.core.truing.actions import ImportReadings
 from aimtrue.core.truing.calibration import Calibration, Pair, calibrated
-from aimtrue.core.truing.picks import FeatureLine, feature_lines
 from aimtrue.standins.caliper import Caliper
 from aimtrue.store import jobs
 from aimtrue.store.database import sessions, snapshot

@@ -16,8 +16,8 @@ from starlette.concurrency import run_in_threadpool
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import ending_of, refuse_unreadable_ending, stl
-from aimtrue.core.geometry import bench_bytes, name_of
-from aimtrue.core.reduced import REDUCED_FROM, reduced
+from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
+from aimtrue.core.mesh.stored import bench_bytes, name_of
 from aimtrue.settings import settings
 from aimtrue.store import blobs
 

@@ -9,13 +9,15 @@ from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import UserAction
-from aimtrue.core.frames import as_vec3, group_sizes
-from aimtrue.core.job import Job, Vec3
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mending.remake import Join, Look, Mend, Refine, Separate, TakeAsOne
+from aimtrue.core.chain.sizes import group_sizes
+from aimtrue.core.intake.work import Join, Look, Mend, Refine, Separate, TakeAsOne
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.release import make
-from aimtrue.core.shelf import Shelf
-from aimtrue.core.survey import Released, Survey, survey
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.survey.values import Released, Survey
 from aimtrue.store import jobs
 from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow
 

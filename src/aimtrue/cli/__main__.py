@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.lengths import Unit
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -48,9 +48,7 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument(
         "--faults-in-core", action="store_true", help="put in one fault at a time; proofs must catch all"
     )
-    bench.add_argument(
-        "--actions", action="store_true", help="the answer to an action, for 1 to 1000 bodies"
-    )
+    bench.add_argument("--actions", action="store_true", help="the answer to an action, for 1 to 1000 bodies")
     bench.add_argument("--many", action="store_true", help="40 and 200 files dropped on one job")
     bench.set_defaults(run=_bench)
 

@@ -10,17 +10,21 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from aimtrue.core import geometry
-from aimtrue.core.actions import TakeIn, apply
+from aimtrue.core.actions import apply
 from aimtrue.core.errors import AimTrueError, UnreadableFile
-from aimtrue.core.features.listed import Features, features_of
 from aimtrue.core.formats import CAD_ENDINGS, READ_ENDINGS, archives, ending_of, unpacked
 from aimtrue.core.formats.assemblies import parts_elsewhere
-from aimtrue.core.formats.contents import CHORD_MM, Fineness, Limits
+from aimtrue.core.formats.contents import Limits
+from aimtrue.core.intake.actions import TakeIn
 from aimtrue.core.intake.take_in import Taken, take_in, with_chord
-from aimtrue.core.job import Body, Job, Source
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh.features.listed import Features, features_of
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.facets import CHORD_MM, Fineness
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.source import Source
 from aimtrue.core.progress import Progress
 from aimtrue.settings import settings
 from aimtrue.work import fence

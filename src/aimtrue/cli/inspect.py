@@ -9,12 +9,16 @@ from dataclasses import replace
 from typing import Any
 
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
-from aimtrue.core.actions import LookOver, apply
-from aimtrue.core.findings import Finding
-from aimtrue.core.frames import as_vec3, group_sizes, true_bounds
+from aimtrue.core.actions import apply
+from aimtrue.core.chain.sizes import group_sizes, true_bounds
+from aimtrue.core.intake.actions import LookOver
 from aimtrue.core.intake.health import health_of
-from aimtrue.core.job import Body, Source
-from aimtrue.core.survey import BodySurvey, survey
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.source import Source
+from aimtrue.core.model.vectors import as_vec3
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.survey.values import BodySurvey
 
 
 def inspect(asked: argparse.Namespace) -> int:

@@ -13,13 +13,16 @@ from typing import Any
 
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
 from aimtrue.cli.inspect import finding_fields
-from aimtrue.core.actions import Accept, Action, AddReading, FreeAxis, SetFactor, SizeAxis, apply
+from aimtrue.core.actions import Action, apply
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.job import AXES, Body, Job
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.intake.actions import Accept
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import AXES, Job
 from aimtrue.core.release.make import Order, Release
 from aimtrue.core.release.make import release as make
-from aimtrue.core.survey import survey
-from aimtrue.core.truing.gauges import Spot
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
 from aimtrue.core.truing.truth import truth_of
 
 _NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"

@@ -9,10 +9,11 @@ from dataclasses import dataclass
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
-from aimtrue.core.actions import ACTION, Action, LookOver, apply, describe
+from aimtrue.core.actions import ACTION, Action, apply
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.job import Job
-from aimtrue.core.shelf import Shelf
+from aimtrue.core.intake.actions import LookOver
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.job import Job
 from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow
 
 CHANNEL = "aimtrue_job"
@@ -135,7 +136,7 @@ def act(session: Session, shelf: Shelf, key: str, on: int | None, action: Action
         session,
         head,
         ACTION.dump_python(action, mode="json"),
-        head.says if finds else describe(action),
+        head.says if finds else action.words(),
         job.model_dump(mode="json"),
         undo_to=head.undo_to if finds else None if on is None else head.number,
         redo_to=None,

@@ -8,11 +8,11 @@ from collections import OrderedDict
 from pathlib import Path
 from threading import Lock
 
-from aimtrue.core import geometry
-from aimtrue.core.features import listed
-from aimtrue.core.features.listed import Features
-from aimtrue.core.job import Body
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh.features import listed
+from aimtrue.core.mesh.features.listed import Features
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.body import Body
 from aimtrue.settings import settings
 from aimtrue.store import blobs
 from aimtrue.store.database import sessions

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from aimtrue.core.actions import LookOver, Remake, TakeIn
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.geometry import drawn_bytes, name_of
+from aimtrue.core.intake.actions import LookOver, Remake, TakeIn
+from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import all_kept, take_in
-from aimtrue.core.job import Job
-from aimtrue.core.mending.remake import Work, remake
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.intake.work import Work
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.stored import drawn_bytes, name_of
+from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
 from aimtrue.core.release.make import Order, Released, release
 from aimtrue.store.shelf import DiskShelf

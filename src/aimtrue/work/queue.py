@@ -9,7 +9,7 @@ from typing import Any
 import procrastinate
 from sqlalchemy.orm import Session
 
-from aimtrue.core.mending.remake import Work
+from aimtrue.core.intake.work import Work
 from aimtrue.core.release.make import Order
 from aimtrue.settings import settings
 from aimtrue.store import jobs

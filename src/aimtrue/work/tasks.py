@@ -15,11 +15,11 @@ from typing import Any
 from pydantic import TypeAdapter
 from sqlalchemy.orm import Session
 
-from aimtrue.core.actions import describe
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.job import Job, Source
-from aimtrue.core.mending.remake import Look, Refine, Revise, Work
+from aimtrue.core.intake.work import Look, Refine, Revise, Work
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.source import Source
 from aimtrue.core.release.make import Order
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
@@ -131,7 +131,7 @@ def _remake(row: ErrandRow) -> None:
                 return
             _keep(session, done.blobs)
             jobs.act(session, StoreShelf(), row.job, number, done.action)
-            jobs.set_errand(session, row.id, state="done", share=1.0, says=describe(done.action))
+            jobs.set_errand(session, row.id, state="done", share=1.0, says=done.action.words())
 
 
 def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:

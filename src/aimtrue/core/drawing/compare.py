@@ -6,22 +6,18 @@ from math import pi
 
 import numpy as np
 
+from aimtrue.core.chain.allowance import allowed_linear, allowed_points
+from aimtrue.core.chain.transforms import base_points, drawn_points, true_points
 from aimtrue.core.drawing.sheet import Dimension, Plate, three_views
 from aimtrue.core.drawing.views import FRONT, TOP, View, Viewed, strokes
-from aimtrue.core.frames import (
-    allowed_linear,
-    allowed_points,
-    as_vec3,
-    base_points,
-    drawn_points,
-    true_points,
-)
-from aimtrue.core.job import Body, Job, Value, Vec3
-from aimtrue.core.lengths import written
-from aimtrue.core.mesh import Floats, Mesh, merged
-from aimtrue.core.shelf import Shelf
-from aimtrue.core.truing.bands import band_of
-from aimtrue.core.truing.gauges import ends_of, lengths_of
+from aimtrue.core.gauges.bands import band_of
+from aimtrue.core.gauges.measure import ends_of, lengths_of
+from aimtrue.core.mesh.mesh import Floats, Mesh, merged
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job, Value, Vec3
+from aimtrue.core.model.lengths import written
+from aimtrue.core.model.vectors import as_vec3
 
 
 class State(Value):

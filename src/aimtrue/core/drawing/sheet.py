@@ -13,8 +13,8 @@ from html import escape
 import numpy as np
 
 from aimtrue.core.drawing.views import FRONT, LEFT, TOP, View, Viewed, strokes
-from aimtrue.core.lengths import written
-from aimtrue.core.mesh import Floats, Mesh
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.model.lengths import written
 
 _SCALES = (50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01, 0.005, 0.002, 0.001)
 _WIDE, _HIGH = 297.0, 210.0

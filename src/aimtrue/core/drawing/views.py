@@ -13,8 +13,8 @@ from embreex import rtcore_scene
 from embreex.mesh_construction import TriangleMesh
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh import Floats, Mesh
-from aimtrue.core.reduced import REDUCED_FROM, reduced
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
 
 _SHARP = radians(30)
 _EDGE_ON = 1e-4

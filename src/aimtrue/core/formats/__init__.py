@@ -12,7 +12,8 @@ from pathlib import PurePosixPath
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import archives, obj, ply, stl, threemf
 from aimtrue.core.formats.archives import Packed
-from aimtrue.core.formats.contents import Contents, Fineness, Limits
+from aimtrue.core.formats.contents import Contents, Limits
+from aimtrue.core.model.facets import Fineness
 
 MESH_ENDINGS = (".stl", ".3mf", ".obj", ".ply")
 CAD_ENDINGS = (".step", ".stp", ".iges", ".igs", ".brep", ".brp")

@@ -22,8 +22,8 @@ from aimtrue.core.formats.contents import (
     refuse_no_surface,
     told_once,
 )
-from aimtrue.core.formats.polygons import Polygons, triangles_of
-from aimtrue.core.mesh import Mesh, compacted, merged, weld
+from aimtrue.core.mesh.mesh import Mesh, compacted, merged, weld
+from aimtrue.core.mesh.polygons import Polygons, triangles_of
 
 _MOST_PARTS = 4096
 

@@ -20,8 +20,8 @@ from aimtrue.core.formats.contents import (
     refuse_bad_numbers,
     refuse_no_surface,
 )
-from aimtrue.core.formats.polygons import Polygons, triangles_of
-from aimtrue.core.mesh import compacted, weld
+from aimtrue.core.mesh.mesh import compacted, weld
+from aimtrue.core.mesh.polygons import Polygons, triangles_of
 
 _TYPES = {
     **dict.fromkeys(("char", "int8"), "i1"),

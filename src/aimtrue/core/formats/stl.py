@@ -20,13 +20,13 @@ from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.contents import (
     Contents,
     Part,
-    Remark,
     narrow,
     refuse_bad_numbers,
     refuse_no_surface,
     told_once,
 )
-from aimtrue.core.mesh import Mesh, joined_zeros, merged, weld
+from aimtrue.core.mesh.mesh import Mesh, joined_zeros, merged, weld
+from aimtrue.core.model.facets import Remark
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", "<u2")])
 _HEAD = 84

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from aimtrue.core.features.circles import circles
-from aimtrue.core.features.planes import slabs
-from aimtrue.core.job import Evidence, Up, UpGuess
-from aimtrue.core.mesh import Floats, Mesh
+from aimtrue.core.mesh.features.circles import circles
+from aimtrue.core.mesh.features.planes import slabs
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.model.source import Evidence, Up, UpGuess
 
 _LOOKED_UP_TO = 300_000
 """Triangles: larger meshes are scans or very fine, and their sizes alone are looked at."""

@@ -7,10 +7,11 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from aimtrue.core.frames import as_vec3
-from aimtrue.core.job import Health, Vec3
-from aimtrue.core.mending.crossings import crossing_faces
-from aimtrue.core.mesh import Floats, Mesh
+from aimtrue.core.mesh.crossings import crossing_faces
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.model.body import Health
+from aimtrue.core.model.job import Vec3
+from aimtrue.core.model.vectors import as_vec3
 
 _PLACES = 40
 CROSSINGS_UP_TO = 100_000

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from aimtrue.core.job import Body
+from aimtrue.core.model.body import Body
 
 _UNLIKE = 1.0
 """Cost above which two bodies are not the same part: they differ by about their own size."""

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from aimtrue.core.frames import numbers_of
+from aimtrue.core.chain.sizes import numbers_of
 from aimtrue.core.intake.unit import Verdict, verdict
-from aimtrue.core.job import Job, Source
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.source import Source
 
 
 def verdict_of(job: Job, source: Source) -> Verdict:

@@ -10,24 +10,27 @@ from pathlib import PurePosixPath
 
 import numpy as np
 
-from aimtrue.core import geometry
-from aimtrue.core.bodies.alike import groups_of_alike
-from aimtrue.core.bodies.aside import set_aside
-from aimtrue.core.bodies.overlaps import overlaps_of
-from aimtrue.core.bodies.separate import count_voids, separate
-from aimtrue.core.features import listed
 from aimtrue.core.formats import ending_of, read_model, stem_of, unpacked
 from aimtrue.core.formats.archives import Packed
 from aimtrue.core.formats.assemblies import parts_elsewhere
-from aimtrue.core.formats.contents import Contents, Fineness, Limits, Part, Remark
-from aimtrue.core.frames import as_vec3
+from aimtrue.core.formats.contents import Contents, Limits, Part
+from aimtrue.core.intake.bodies.alike import groups_of_alike
+from aimtrue.core.intake.bodies.aside import set_aside
+from aimtrue.core.intake.bodies.overlaps import overlaps_of
+from aimtrue.core.intake.bodies.separate import count_voids, separate
 from aimtrue.core.intake.evidence import evidence_of, up_guess_of
 from aimtrue.core.intake.health import health_of
-from aimtrue.core.job import Beside, Body, Kit, Source, Step
-from aimtrue.core.lengths import MM_PER
-from aimtrue.core.mesh import Mesh, weld
+from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh.features import listed
+from aimtrue.core.mesh.mesh import Mesh, weld
+from aimtrue.core.mesh.reduced import REDUCED_FROM
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.facets import Fineness, Remark
+from aimtrue.core.model.job import Kit, Step
+from aimtrue.core.model.lengths import MM_PER
+from aimtrue.core.model.source import Beside, Source
+from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.progress import Progress
-from aimtrue.core.reduced import REDUCED_FROM
 
 COARSE = Fineness(chord_mm=0.1, angle_deg=20)
 MEDIUM = Fineness(chord_mm=0.03, angle_deg=12)

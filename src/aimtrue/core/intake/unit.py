@@ -18,9 +18,11 @@ import math
 import re
 from dataclasses import dataclass, field
 
-from aimtrue.core.bolts import HOLES_INCH, HOLES_METRIC
-from aimtrue.core.job import Evidence, Machine, Value, Vec3
-from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
+from aimtrue.core.model.bolts import HOLES_INCH, HOLES_METRIC
+from aimtrue.core.model.job import Value, Vec3
+from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
+from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.source import Evidence
 
 CLEAR = 0.995
 """Share from which a unit is settled without asking."""

@@ -14,8 +14,11 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from aimtrue.core.job import Body, Job, Kept, Source
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.decisions import Kept
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.source import Source
 from aimtrue.core.proof.surface import Points
 
 MM: dict[Unit, float] = {

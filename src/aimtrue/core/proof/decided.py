@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from aimtrue.core.job import AXES, Job, Reading
+from aimtrue.core.model.job import AXES, Job, Reading
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.readings import check as _reading_check
 from aimtrue.core.proof.readings import lengths, plain_factor, plain_length, plain_offset

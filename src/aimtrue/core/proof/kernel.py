@@ -17,7 +17,7 @@ from typing import Any
 import numpy as np
 
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.formats.contents import Fineness
+from aimtrue.core.model.facets import Fineness
 from aimtrue.core.proof.surface import Points, Surface
 
 _LOOKED = 6000

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.lengths import Unit
 
 
 @dataclass(frozen=True)

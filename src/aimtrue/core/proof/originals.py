@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers
 
 _UNITS_3MF = {

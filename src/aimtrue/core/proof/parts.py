@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 import igl
 import numpy as np
 
-from aimtrue.core.job import Body, Gauge
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Gauge
 from aimtrue.core.proof.chain import Chain
 from aimtrue.core.proof.matching import Match
 from aimtrue.core.proof.originals import Original

@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from aimtrue.core.job import Job
+from aimtrue.core.model.job import Job
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.surface import bounds
 from aimtrue.core.proof.values import Check, length, same, yes

@@ -7,7 +7,9 @@ from collections.abc import Callable
 import numpy as np
 
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.job import Beside, Body, Job, Source
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.source import Beside, Source
 from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.checks import part_checks
 from aimtrue.core.proof.decided import reading_checks, typed_checks

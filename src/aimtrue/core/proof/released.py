@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.surface import Surface
 
 _LIB3MF_UNITS = (Unit.UM, Unit.MM, Unit.CM, Unit.IN, Unit.FT, Unit.M)

@@ -10,7 +10,7 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from aimtrue.core.job import Body
+from aimtrue.core.model.body import Body
 from aimtrue.core.proof import distance
 from aimtrue.core.proof.chain import MM, Chain
 from aimtrue.core.proof.parts import Part

@@ -7,8 +7,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from aimtrue.core.job import Beside, Body, Job, Source
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.source import Beside, Source
 from aimtrue.core.proof import kernel, originals, remade
 from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
 from aimtrue.core.proof.matching import completed, match

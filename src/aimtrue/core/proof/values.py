@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from aimtrue.core.value import Value, Vec3
+from aimtrue.core.model.value import Value, Vec3
 
 
 class Check(Value):

@@ -14,14 +14,17 @@ from typing import Literal
 
 import numpy as np
 
+from aimtrue.core.chain.allowance import allowed_points, allowed_sizes
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.findings import Finding
 from aimtrue.core.formats import obj, stem_of, stl, threemf
-from aimtrue.core.frames import allowed_points, allowed_sizes
-from aimtrue.core.gathered import gathered
-from aimtrue.core.job import Body, Job, Value, Vec3
-from aimtrue.core.lengths import MM_PER, UNIT_NAMES, Unit
-from aimtrue.core.mesh import Mesh, merged
+from aimtrue.core.gauges.bands import band_of
+from aimtrue.core.gauges.measure import lengths_of
+from aimtrue.core.mesh.mesh import Mesh, merged
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.job import Job, Value, Vec3
+from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
 from aimtrue.core.progress import Progress
 from aimtrue.core.proof import Order as Written
 from aimtrue.core.proof import Proof, ProofBroken, prove
@@ -29,10 +32,8 @@ from aimtrue.core.proof.parts import Claim
 from aimtrue.core.release import names
 from aimtrue.core.seating.places import Place, places_of, seated_points
 from aimtrue.core.seating.room import Room
-from aimtrue.core.shelf import Shelf
-from aimtrue.core.survey import all_findings, rooms_of
-from aimtrue.core.truing.bands import band_of
-from aimtrue.core.truing.gauges import lengths_of
+from aimtrue.core.survey.findings import all_findings, rooms_of
+from aimtrue.core.survey.gathered import gathered
 
 Format = Literal["3mf", "stl", "stl-ascii", "obj"]
 Bodies = Literal["each", "together"]

@@ -6,10 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from aimtrue.core.frames import allowed_bounds, allowed_points, seat_matrix, seat_shifts
-from aimtrue.core.job import Body, Job
-from aimtrue.core.mesh import Floats
-from aimtrue.core.shelf import Shelf
+from aimtrue.core.chain.allowance import allowed_bounds, allowed_points
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
+from aimtrue.core.seating.rows import seat_shifts
+from aimtrue.core.seating.turns import seat_matrix
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from aimtrue.core.job import AXES, Axis, Machine, Value, Vec3
-from aimtrue.core.mesh import Floats
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.job import AXES, Axis, Value, Vec3
+from aimtrue.core.model.machine import Machine
 
 _SLACK_MM = 1e-6
 """A body exactly as large as the machine fits; float rounding must not say otherwise."""

@@ -9,11 +9,13 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.frames import as_vec3
-from aimtrue.core.job import Along, Body, Correction, Job, Reading
-from aimtrue.core.truing.bands import Band
-from aimtrue.core.truing.forms import Gap, Span
-from aimtrue.core.truing.gauges import form_of
+from aimtrue.core.gauges.bands import Band
+from aimtrue.core.gauges.forms import Gap, Span
+from aimtrue.core.gauges.measure import form_of
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.decisions import Along, Correction
+from aimtrue.core.model.job import Job, Reading
+from aimtrue.core.model.vectors import as_vec3
 
 
 def stretched_along(job: Job, body: Body, reading: Reading, band: Band) -> Correction:

@@ -7,16 +7,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from aimtrue.core.bolts import suits
-from aimtrue.core.features.listed import Feature, Features
-from aimtrue.core.features.surfaces import plane_axes
-from aimtrue.core.findings import Finding
-from aimtrue.core.frames import along_matrix, turn_up
-from aimtrue.core.job import Body, Job, Vec3
-from aimtrue.core.lengths import MM_PER, written
-from aimtrue.core.mesh import Floats
-from aimtrue.core.shelf import Shelf
-from aimtrue.core.truing.forms import Circle
+from aimtrue.core.chain.transforms import along_matrix, turn_up
+from aimtrue.core.gauges.forms import Circle
+from aimtrue.core.mesh.features.listed import Feature, Features
+from aimtrue.core.mesh.features.surfaces import plane_axes
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.bolts import suits
+from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.lengths import MM_PER, written
 
 _SEEN = 0.005
 """A change under this, in mm, is none."""

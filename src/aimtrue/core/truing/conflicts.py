@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from aimtrue.core.findings import Finding
-from aimtrue.core.frames import true_sizes
-from aimtrue.core.job import Body, Job, Reading
-from aimtrue.core.lengths import written
-from aimtrue.core.truing.bands import band_of
-from aimtrue.core.truing.gauges import lengths_of
+from aimtrue.core.chain.sizes import true_sizes
+from aimtrue.core.gauges.bands import band_of
+from aimtrue.core.gauges.measure import lengths_of
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.job import Job, Reading
+from aimtrue.core.model.lengths import written
 
 
 def allowance_findings(job: Job) -> list[Finding]:

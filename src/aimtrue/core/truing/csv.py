@@ -16,11 +16,12 @@ from dataclasses import dataclass, field
 from typing import Any, get_args
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.job import Body, Job
-from aimtrue.core.lengths import Unit, parse_length, parse_offset, unit_named
-from aimtrue.core.readings import FINENESS_MM, Means, Reading, Role
-from aimtrue.core.truing.bands import times_larger, within_reason
-from aimtrue.core.truing.gauges import length_of
+from aimtrue.core.gauges.bands import times_larger, within_reason
+from aimtrue.core.gauges.measure import length_of
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit, parse_length, parse_offset, unit_named
+from aimtrue.core.model.readings import FINENESS_MM, Means, Reading, Role
 
 COLUMNS = ("name", "real", "low", "high", "unit", "means", "fineness", "clearance", "role", "note")
 _KNOWN = (*COLUMNS, "kind", "model")

@@ -19,9 +19,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh import Floats
-from aimtrue.core.truing.bands import Band
-from aimtrue.core.truing.forms import Form
+from aimtrue.core.gauges.bands import Band
+from aimtrue.core.gauges.forms import Form
+from aimtrue.core.mesh.mesh import Floats
 
 _SAME_SHAPE = 1e-6
 """Weight, against the finest reading, of keeping the factors alike where no reading tells them apart."""

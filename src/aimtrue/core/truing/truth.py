@@ -8,13 +8,15 @@ from typing import Literal
 import numpy as np
 
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.frames import as_vec3
-from aimtrue.core.job import AXES, Body, Correction, Job, Reading, Value, Vec3
-from aimtrue.core.lengths import written
-from aimtrue.core.mesh import Floats
-from aimtrue.core.truing.bands import Band, band_of
-from aimtrue.core.truing.forms import Circle
-from aimtrue.core.truing.gauges import factors_of, form_of, kept_of, sharing
+from aimtrue.core.gauges.bands import Band, band_of
+from aimtrue.core.gauges.forms import Circle
+from aimtrue.core.gauges.measure import factors_of, form_of, kept_of, sharing
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.decisions import Correction
+from aimtrue.core.model.job import AXES, Job, Reading, Value, Vec3
+from aimtrue.core.model.lengths import written
+from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.truing.solve import Demand, Freedom, Solved, interval, solve
 
 _Triple = tuple[bool, bool, bool]

@@ -33,8 +33,8 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 
-from aimtrue.core.formats.contents import ANGLE_DEG, CHORD_MM, Bore, Fineness
-from aimtrue.core.mesh import Faces, Floats, Mesh, weld
+from aimtrue.core.mesh.mesh import Faces, Floats, Mesh, weld
+from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Bore, Fineness
 
 _SAMPLES = 1200
 """Facets of a body that are held against the true surface, spread over its curved faces."""

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from aimtrue.core.formats.contents import ANGLE_DEG, CHORD_MM, Fineness, Part, Step
+from aimtrue.core.formats.contents import Part
+from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Fineness, Step
 
 USUAL = Fineness(chord_mm=0.01, angle_deg=6)
 """What facets are cut to when nobody says otherwise, where the size of the part allows it."""

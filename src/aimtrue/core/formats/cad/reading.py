@@ -44,8 +44,9 @@ from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.assemblies import parts_elsewhere
 from aimtrue.core.formats.cad.facets import cut, inside
 from aimtrue.core.formats.cad.fineness import USUAL, usual
-from aimtrue.core.formats.contents import Bore, Contents, Facets, Fineness, Part, Remark
-from aimtrue.core.lengths import MM_PER, Unit
+from aimtrue.core.formats.contents import Contents, Part
+from aimtrue.core.model.facets import Bore, Facets, Fineness, Remark
+from aimtrue.core.model.lengths import MM_PER, Unit
 
 _STEP_UNITS = (
     (re.compile(rb"CONVERSION_BASED_UNIT\s*\(\s*'\s*INCH", re.I), Unit.IN),

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.threemf.names import UNITS
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.lengths import Unit
 
 _NOT_BUILT = ("support", "solidsupport", "other")
 """Types of objects (3MF core specification, 4.1) that are no part of what is wanted."""

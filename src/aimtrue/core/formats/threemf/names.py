@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from aimtrue.core.lengths import Unit
+from aimtrue.core.model.lengths import Unit
 
 MODEL_TYPE = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"
 CORE = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"

@@ -22,7 +22,7 @@ from aimtrue.core.formats.contents import (
 )
 from aimtrue.core.formats.threemf.model import IDENTITY, Model, Object, parse, run
 from aimtrue.core.formats.threemf.names import MODEL_TYPE, USUAL_MODEL
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh.mesh import Mesh
 
 _DEEPEST = 32
 _MOST_PLACED = 4096

@@ -10,8 +10,8 @@ from xml.sax.saxutils import quoteattr
 import numpy as np
 
 from aimtrue.core.formats.threemf.names import CORE, MODEL_TYPE, UNIT_WORDS, USUAL_MODEL
-from aimtrue.core.lengths import Unit
-from aimtrue.core.mesh import Mesh
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.lengths import Unit
 
 
 @dataclass(frozen=True, eq=False)

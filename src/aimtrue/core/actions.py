@@ -1,0 +1,50 @@
+"""Everything a user can do to a job, gathered from the rooms, and ``apply``, which does it.
+
+An action is a small value; ``apply(job, action, shelf)`` returns the new job or raises
+:class:`~aimtrue.core.errors.Refused`, and never changes anything in place. A room brings its actions, their
+words and what they do; nothing else has to know of a new one.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field, TypeAdapter
+
+from aimtrue.core.chain.sizes import restretched
+from aimtrue.core.intake.actions import FileAction, IntakeAction
+from aimtrue.core.intake.doing import DOING as _INTAKE
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.action import Doing
+from aimtrue.core.model.job import Job
+from aimtrue.core.seating.actions import SeatingAction
+from aimtrue.core.seating.doing import DOING as _SEATING
+from aimtrue.core.truing.actions import TruingAction
+from aimtrue.core.truing.doing import DOING as _TRUING
+
+UserAction = Annotated[IntakeAction | TruingAction | SeatingAction, Field(discriminator="do")]
+"""What the interface may send."""
+
+Action = Annotated[FileAction | UserAction, Field(discriminator="do")]
+ACTION: TypeAdapter[Action] = TypeAdapter(Action)
+
+_DOING: Doing = {**_INTAKE, **_TRUING, **_SEATING}
+
+
+def apply(job: Job, action: Action, shelf: Shelf) -> Job:
+    """Return the job after an action.
+
+    Args:
+        job: the job as it is.
+        action: what to do.
+        shelf: gives meshes by hash; only picked places need one.
+
+    Raises:
+        Refused: the action cannot be done; the text says why and what to do.
+    """
+    after = _DOING[type(action)](job, action, shelf)
+    for body in after.bodies:
+        known = restretched(body, after.source_of(body), shelf)
+        if known is not body:
+            after = after.with_body(known)
+    return after

@@ -1,0 +1,1 @@
+"""The size chain: from the number in a file to the millimetres that are released."""

@@ -1,0 +1,135 @@
+"""Places on a body, from picks to exact points."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.model.job import Anchor, Vec3
+from aimtrue.core.model.vectors import as_vec3
+
+
+def exact(anchor: Anchor, mesh: Mesh) -> Anchor:
+    """Return the anchor with weights that are sound: none negative, adding up to 1.
+
+    A vertex gets weight exactly 1, an edge exactly 0 at the far corner, so that a snapped
+    place carries no rounding of the picking device.
+
+    Raises:
+        Refused: the face does not exist, or the weights are not on it.
+    """
+    weights = np.asarray(anchor.weights, dtype=np.float64)
+    if anchor.face >= mesh.triangles:
+        raise Refused(
+            "place-unknown", f"face {anchor.face} is not on this body", remedy="pick the place again"
+        )
+    if not np.isfinite(weights).all() or weights.min() < -1e-3 or abs(weights.sum() - 1) > 1e-3:
+        raise Refused("place-off-face", "the picked place is not on the body", remedy="pick the place again")
+    weights = np.clip(weights, 0, 1)
+    if anchor.on == "vertex":
+        weights = np.eye(3)[weights.argmax()]
+    elif anchor.on == "edge":
+        weights[weights.argmin()] = 0
+    elif anchor.on == "middle":
+        weights = np.where(np.arange(3) == weights.argmin(), 0.0, 0.5)
+    return anchor.model_copy(update={"weights": as_vec3(weights / weights.sum())})
+
+
+def of_vertices(mesh: Mesh, vertices: tuple[int, ...]) -> tuple[Anchor, ...]:
+    """Return anchors at vertices of a mesh, each on some face that has it."""
+    wanted = np.asarray(vertices)
+    rows, columns = np.nonzero(np.isin(mesh.faces, wanted))
+    first: dict[int, tuple[int, int]] = {}
+    for vertex, row, column in zip(
+        mesh.faces[rows, columns].tolist(), rows.tolist(), columns.tolist(), strict=True
+    ):
+        first.setdefault(vertex, (row, column))
+    return tuple(
+        Anchor(face=first[one][0], weights=as_vec3(np.eye(3)[first[one][1]]), on="vertex") for one in vertices
+    )
+
+
+def first_hit(mesh: Mesh, origin: Floats, direction: Floats) -> Anchor | None:
+    """Return where a ray first meets a mesh beyond its start (Möller and Trumbore 1997).
+
+    Args:
+        mesh: to be met.
+        origin: (3,) where the ray starts; what is met within a millionth of the mesh's size is its own face.
+        direction: (3,) unit vector.
+    """
+    corners = mesh.vertices[mesh.faces]
+    a = corners[:, 0]
+    u, v = corners[:, 1] - a, corners[:, 2] - a
+    across = np.cross(np.broadcast_to(direction, v.shape), v)
+    slant = np.einsum("ij,ij->i", u, across)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        from_a = origin - a
+        s = np.einsum("ij,ij->i", from_a, across) / slant
+        turned = np.cross(from_a, u)
+        t = turned @ direction / slant
+        away = np.einsum("ij,ij->i", v, turned) / slant
+        slack = 1e-9
+        meets = (np.abs(slant) > 0) & (s >= -slack) & (t >= -slack) & (s + t <= 1 + slack)
+    meets &= away > 1e-6 * float(mesh.extents().max())
+    if not meets.any():
+        return None
+    face = int(np.where(meets, away, np.inf).argmin())
+    return Anchor(face=face, weights=as_vec3([1 - s[face] - t[face], s[face], t[face]]))
+
+
+def nearest(anchor: Anchor, point: Vec3, mesh: Mesh) -> Anchor:
+    if anchor.on == "vertex":
+        vertex = int(np.square(mesh.vertices - point).sum(axis=1).argmin())
+        face, corner = np.argwhere(mesh.faces == vertex)[0]
+        return Anchor(face=int(face), weights=as_vec3(np.eye(3)[corner]), on="vertex")
+    corners = mesh.vertices[mesh.faces]
+    weights, away = closest_on_faces(corners, np.asarray(point))
+    face = int(away.argmin())
+    return Anchor(face=face, weights=as_vec3(weights[face]), on="surface")
+
+
+def closest_on_faces(corners: Floats, point: Floats) -> tuple[Floats, Floats]:
+    """Return, per (m, 3, 3) triangle, the barycentric weights of its point nearest to a point, and how far.
+
+    The best of the foot on the plane, where it is inside, and the feet on the three sides.
+    """
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    options = [
+        _foot_on_side(a, b, point, 0, 1),
+        _foot_on_side(b, c, point, 1, 2),
+        _foot_on_side(c, a, point, 2, 0),
+    ]
+    u, v, w = b - a, c - a, point - a
+    uu, uv, vv = (np.einsum("ij,ij->i", x, y) for x, y in ((u, u), (u, v), (v, v)))
+    wu, wv = np.einsum("ij,ij->i", w, u), np.einsum("ij,ij->i", w, v)
+    rest = uu * vv - uv * uv
+    rest = np.where(rest > 0, rest, 1.0)
+    s, t = (vv * wu - uv * wv) / rest, (uu * wv - uv * wu) / rest
+    inside = (s >= 0) & (t >= 0) & (s + t <= 1)
+    foot = np.stack([1 - s - t, s, t], axis=1)
+    options.append(np.where(inside[:, None], foot, options[0]))
+    away = [np.linalg.norm(np.einsum("ij,ijk->ik", one, corners) - point, axis=1) for one in options]
+    best = np.argmin(away, axis=0)
+    rows = np.arange(len(corners))
+    return np.stack(options)[best, rows], np.stack(away)[best, rows]
+
+
+def _foot_on_side(p: Floats, q: Floats, point: Floats, i: int, j: int) -> Floats:
+    side = q - p
+    length = np.einsum("ij,ij->i", side, side)
+    share = np.clip(np.einsum("ij,ij->i", point - p, side) / np.where(length > 0, length, 1.0), 0, 1)
+    weights = np.zeros((len(p), 3))
+    weights[:, i], weights[:, j] = 1 - share, share
+    return weights
+
+
+def point_of(
+    anchor: Anchor, vertices: Floats, faces: np.ndarray[tuple[int, ...], np.dtype[np.int32]]
+) -> Vec3:
+    """Return where an anchor is among (n, 3) vertices, in their frame."""
+    weights = np.asarray(anchor.weights)
+    corners = vertices[faces[anchor.face]]
+    if weights.max() == 1:  # a vertex, to the last bit
+        return as_vec3(corners[int(weights.argmax())])
+    return as_vec3(weights @ corners)

@@ -1,0 +1,96 @@
+"""The features of a body as a list to choose gauges from, without a pointer."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from aimtrue.core.chain.transforms import along_matrix, base_points, turn_up
+from aimtrue.core.gauges.forms import Circle
+from aimtrue.core.gauges.measure import factors_of
+from aimtrue.core.mesh.features.listed import Feature, Features
+from aimtrue.core.mesh.features.surfaces import plane_axes
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.bolts import suits
+from aimtrue.core.model.job import AXES, Job, Value, Vec3
+from aimtrue.core.model.lengths import MM_PER, written
+from aimtrue.core.model.readings import GaugeKind
+
+_LISTED = 120
+
+
+class FeatureLine(Value):
+    """A feature to choose: what it is, how large it is now, where, and which gauges it can carry alone.
+
+    ``place`` is a point of it in numbers of the file; ``bolt`` the standard bolt that it suits as drawn;
+    ``kept`` whether it keeps its diameter.
+    """
+
+    id: int
+    kind: str
+    says: str
+    where: str
+    place: Vec3
+    bolt: str
+    kept: bool
+    gauges: tuple[GaugeKind, ...]
+
+
+def feature_lines(job: Job, body: Body, features: Features) -> list[FeatureLine]:
+    """Return the features of a body, round ones first, the largest first."""
+    rounds = [one for one in features.listed if not one.flat]
+    flats = [one for one in features.listed if one.flat]
+    return [_line(job, body, one) for one in [*rounds, *flats][:_LISTED]]
+
+
+def _line(job: Job, body: Body, one: Feature) -> FeatureLine:
+    point = base_points(job, body, np.array([one.point]))[0] * factors_of(body)
+    where = "at " + ", ".join(f"{value:.1f}" for value in np.round(point, 1) + 0.0)
+    before = one.diameter * _scale(job, body)
+    bolt = suits(before) if one.kind == "bore" else None
+    kept = any(bore.point == one.point for bore in body.kept)
+    gauges: tuple[GaugeKind, ...] = (
+        ("wall",) if one.flat or one.screw else ("diameter", "radius", "depth", "wall")
+    )
+    return FeatureLine(
+        id=one.id,
+        kind=one.kind,
+        says=_says(job, body, one, kept),
+        where=where,
+        place=_place(one),
+        bolt=bolt.says if bolt else "",
+        kept=kept,
+        gauges=gauges,
+    )
+
+
+def _scale(job: Job, body: Body) -> float:
+    return MM_PER[job.settled_unit(body)]
+
+
+def _says(job: Job, body: Body, one: Feature, kept: bool) -> str:
+    turned = turn_up(job.source_of(body).up) @ np.asarray(one.direction)
+    along = _along(turned)
+    if one.flat:
+        return f"flat face {along}"
+    u, v = plane_axes(turned)
+    before = one.diameter * _scale(job, body)
+    radii = np.stack([u, v]) * before / 2 @ along_matrix(body).T
+    greatest, least = Circle(radii).lengths(factors_of(body))
+    size = f"{written(before)}" if kept else f"{written(greatest)}"
+    oval = f" × {written(least)}" if greatest - least >= 0.005 and not kept else ""
+    if one.screw:
+        return f"{one.kind} ø {written(greatest)} × {one.pitch * _scale(job, body):.3g} along {along}"
+    part = "" if one.whole else f", {one.turn:.0f}° of it"
+    return f"{one.kind} ø {size}{oval} along {along}{part}"
+
+
+def _along(direction: Floats) -> str:
+    axis = int(np.abs(direction).argmax())
+    if abs(direction[axis]) > 0.9999:
+        return AXES[axis].upper()
+    return "(" + ", ".join(f"{value:.2f}" for value in direction) + ")"
+
+
+def _place(one: Feature) -> Vec3:
+    return one.place if any(one.place) else one.point

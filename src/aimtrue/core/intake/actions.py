@@ -1,0 +1,199 @@
+"""What a user can do on sheet 1, and what a file that was read or made anew does to a job, as values."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from aimtrue.core.model.action import ActionValue, count_of_bodies
+from aimtrue.core.model.body import Body, Health
+from aimtrue.core.model.job import Kit
+from aimtrue.core.model.lengths import UNIT_NAMES, Unit
+from aimtrue.core.model.source import Overlap, Source, Up
+
+
+class TakeIn(ActionValue):
+    """Files were read: their sources, bodies and kits join the job."""
+
+    do: Literal["take-in"] = "take-in"
+    sources: tuple[Source, ...]
+    bodies: tuple[Body, ...]
+    kits: tuple[Kit, ...] = ()
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"take in {self.sources[0].packed_in or self.sources[0].name}"
+
+
+class Remake(ActionValue):
+    """Bodies were made anew by a remedy: some go, others come, decisions go with them.
+
+    ``follows`` tells, per new body, which old one's decisions it takes over. ``overlaps`` are those of the
+    new bodies with others of their file; of a ``source`` that is read anew they are in it.
+    ``kit`` is one that the new bodies become; ``pieces`` tells, per new body that is a part of an old one,
+    which.
+    """
+
+    do: Literal["remake"] = "remake"
+    says: str
+    gone: tuple[str, ...]
+    come: tuple[Body, ...]
+    follows: dict[str, str] = Field(default_factory=dict)
+    source: Source | None = None
+    missing: tuple[str, ...] = ()
+    overlaps: tuple[Overlap, ...] = ()
+    kit: Kit | None = None
+    pieces: dict[str, str] = Field(default_factory=dict)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return self.says
+
+
+class LookOver(ActionValue):
+    """Geometry was looked over for faces that cut through each other: its health by its hash.
+
+    ``overlaps`` are those of bodies of the same file with each other, by source, when they were looked for.
+    """
+
+    do: Literal["look-over"] = "look-over"
+    found: dict[str, Health]
+    overlaps: dict[str, tuple[Overlap, ...]] = Field(default_factory=dict)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"look over {count_of_bodies(tuple(self.found))}"
+
+
+class SettleUnit(ActionValue):
+    """The user says which unit a source is in; None means all sources whose unit is open.
+
+    ``remember`` makes it the unit of further files of the job that do not say theirs.
+    """
+
+    do: Literal["settle-unit"] = "settle-unit"
+    source: str | None
+    unit: Unit
+    remember: bool = False
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"settle unit: {UNIT_NAMES[self.unit]}"
+
+
+class SetUp(ActionValue):
+    """The user says which axis of a source points up; None means all, and those to come."""
+
+    do: Literal["set-up"] = "set-up"
+    source: str | None
+    up: Up
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"up is {self.up.upper()}"
+
+
+class BringHome(ActionValue):
+    """A lost model is moved to the origin, or (not ``home``) left where its file has it."""
+
+    do: Literal["bring-home"] = "bring-home"
+    source: str
+    home: bool = True
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "bring home" if self.home else "leave where the file has it"
+
+
+class Paint(ActionValue):
+    """Bodies get a colour, or (None) the colour of none."""
+
+    do: Literal["paint"] = "paint"
+    bodies: tuple[str, ...]
+    colour: str | None = Field(pattern=r"^#[0-9a-f]{6}$")
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "colour"
+
+
+class Delete(ActionValue):
+    """Bodies leave the job; their sources stay."""
+
+    do: Literal["delete"] = "delete"
+    bodies: tuple[str, ...] = Field(min_length=1)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"delete {count_of_bodies(self.bodies)}"
+
+
+class Duplicate(ActionValue):
+    """Bodies are there once more, under names of their own."""
+
+    do: Literal["duplicate"] = "duplicate"
+    bodies: tuple[str, ...] = Field(min_length=1)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"duplicate {count_of_bodies(self.bodies)}"
+
+
+class MakeKit(ActionValue):
+    """Bodies share one correction, seat and origin from now on: those of the first."""
+
+    do: Literal["make-kit"] = "make-kit"
+    bodies: tuple[str, ...] = Field(min_length=2)
+    name: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"make kit {self.name}"
+
+
+class LeaveKit(ActionValue):
+    """Bodies go their own way; each keeps the correction and seat it has."""
+
+    do: Literal["leave-kit"] = "leave-kit"
+    bodies: tuple[str, ...] = Field(min_length=1)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "leave the kit"
+
+
+class Rename(ActionValue):
+    """A body gets a name, which becomes its file name."""
+
+    do: Literal["rename"] = "rename"
+    body: str
+    name: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"rename to {self.name}"
+
+
+class Accept(ActionValue):
+    """A finding is accepted on purpose, or no longer; for a body, for several, or (both empty) for every
+    body.
+    """
+
+    do: Literal["accept"] = "accept"
+    body: str | None = None
+    bodies: tuple[str, ...] = ()
+    code: str
+    accepted: bool = True
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"{'accept' if self.accepted else 'no longer accept'} {self.code}"
+
+
+IntakeAction = (
+    SettleUnit | SetUp | BringHome | Paint | Delete | Duplicate | MakeKit | LeaveKit | Rename | Accept
+)
+"""What the interface may send."""
+FileAction = TakeIn | Remake | LookOver
+"""What the system itself puts into a job."""

@@ -1,0 +1,57 @@
+"""Which bodies fill the same place."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.solids import mesh_of, solid_of
+from aimtrue.core.model.source import Overlap
+from aimtrue.core.model.vectors import as_vec3
+
+_MOST_PAIRS = 200
+_MOST_TRIANGLES = 400_000
+_LEAST = 1e-6
+"""Of the smaller body's volume: less is rounding where they touch."""
+
+
+def overlaps_of(
+    bodies: list[tuple[str, Mesh]], fresh: set[str] | None = None, *, thorough: bool = False
+) -> tuple[tuple[Overlap, ...], int]:
+    """Return the pairs of closed bodies that overlap by more than rounding, and how many were not looked at.
+
+    Args:
+        bodies: id and mesh of each, all in one frame.
+        fresh: ids of those that are new; only pairs with one of them are looked at. None means all.
+        thorough: look at every pair, however many and however large.
+    """
+    boxes = [mesh.bounds() for _, mesh in bodies]
+    found: list[Overlap] = []
+    looked = passed = 0
+    for i, j in _boxes_that_meet(boxes):
+        (a, first), (b, second) = bodies[i], bodies[j]
+        if fresh is not None and not fresh & {a, b}:
+            continue
+        large = first.triangles + second.triangles > _MOST_TRIANGLES
+        if not thorough and (large or looked >= _MOST_PAIRS):
+            passed += 1
+            continue
+        looked += 1
+        one, other = solid_of(first), solid_of(second)
+        if one is None or other is None:
+            continue
+        both = one ^ other
+        volume = float(both.volume())
+        if not both.is_empty() and volume > _LEAST * min(abs(one.volume()), abs(other.volume())):
+            place = as_vec3(mesh_of(both).bounds().mean(axis=0))
+            found.append(Overlap(a=a, b=b, volume=volume, place=place))
+    return tuple(found), passed
+
+
+def _boxes_that_meet(boxes: list[np.ndarray[tuple[int, ...], np.dtype[np.float64]]]) -> list[tuple[int, int]]:
+    if len(boxes) < 2:
+        return []
+    low, high = np.array([box[0] for box in boxes]), np.array([box[1] for box in boxes])
+    slack = 1e-6 * float((high - low).max())
+    meet = (low[:, None] + slack < high[None]).all(axis=2) & (low[None] + slack < high[:, None]).all(axis=2)
+    return [(int(i), int(j)) for i, j in np.argwhere(np.triu(meet, 1))]

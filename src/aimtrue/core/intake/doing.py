@@ -1,0 +1,150 @@
+"""What actions of sheet 1 do: files, units, up, bodies, kits, names."""
+
+from __future__ import annotations
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.intake.actions import (
+    Accept,
+    BringHome,
+    Delete,
+    Duplicate,
+    LeaveKit,
+    LookOver,
+    MakeKit,
+    Paint,
+    Remake,
+    Rename,
+    SettleUnit,
+    SetUp,
+    TakeIn,
+)
+from aimtrue.core.intake.bodies.alike import with_alike
+from aimtrue.core.intake.kits import leave_kit, make_kit, without_idle_kits
+from aimtrue.core.intake.naming import a_name, free_name
+from aimtrue.core.intake.replaced import replace_bodies
+from aimtrue.core.intake.settle import inferred
+from aimtrue.core.intake.settling import bring_home, set_up, settle_unit
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.action import Doing
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.finding import ACCEPTABLE
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.source import Source
+
+
+def _take_in(job: Job, action: TakeIn, shelf: Shelf) -> Job:
+    taken = {body.name for body in job.bodies}
+    bodies = []
+    for body in action.bodies:
+        name = free_name(body.name, taken)
+        taken.add(name)
+        bodies.append(body.model_copy(update={"name": name}))
+    sources = tuple(_with_habits(job, source) for source in action.sources)
+    job = job.model_copy(
+        update={
+            "sources": (*job.sources, *sources),
+            "bodies": (*job.bodies, *bodies),
+            "kits": (*job.kits, *action.kits),
+        }
+    )
+    for source in sources:
+        if source.unit is None:
+            job = job.with_source(inferred(job, source))
+    return with_alike(job, {body.id for body in bodies}, shelf) if job.bodies[: -len(bodies)] else job
+
+
+def _with_habits(job: Job, source: Source) -> Source:
+    """A file takes over what the user said holds for further files of the job."""
+    changes: dict[str, object] = {}
+    if source.unit is None and job.habits.unit is not None:
+        changes |= {"unit": job.habits.unit, "how": "sibling"}
+    if job.habits.up is not None:
+        changes["up"] = job.habits.up
+    return source.model_copy(update=changes)
+
+
+def _look_over(job: Job, action: LookOver, shelf: Shelf) -> Job:
+    for body in job.bodies:
+        if body.geometry in action.found:
+            job = job.with_body(body.model_copy(update={"health": action.found[body.geometry]}))
+    for source in job.sources:
+        if source.id in action.overlaps:
+            update = {"overlaps": action.overlaps[source.id], "pairs_passed": 0}
+            job = job.with_source(source.model_copy(update=update))
+    return job
+
+
+def _paint(job: Job, action: Paint, shelf: Shelf) -> Job:
+    return job.with_each(action.bodies, lambda _: {"colour": action.colour})
+
+
+def _delete(job: Job, action: Delete, shelf: Shelf) -> Job:
+    gone = {job.body(key).id for key in action.bodies}
+    job = job.model_copy(
+        update={
+            "bodies": tuple(body for body in job.bodies if body.id not in gone),
+            "readings": tuple(one for one in job.readings if not gone & {one.body, one.gauge.other}),
+        }
+    )
+    return without_idle_kits(job)
+
+
+def _duplicate(job: Job, action: Duplicate, shelf: Shelf) -> Job:
+    for key in action.bodies:
+        body = job.body(key)
+        number = job.counter + 1
+        name = free_name(body.name, {other.name for other in job.bodies})
+        group = body.alike or f"{body.id}~"
+        job = job.with_body(body.model_copy(update={"alike": group}))
+        # A copy in the same place would lie in its twin; on the plate it stands beside it.
+        own = {"id": f"d{number}", "name": name, "kit": None, "alike": group, "copied": True}
+        copy = body.model_copy(update=own)
+        job = job.model_copy(update={"bodies": (*job.bodies, copy), "counter": number})
+    return job
+
+
+def _rename(job: Job, action: Rename, shelf: Shelf) -> Job:
+    name = a_name(action.name)
+    if any(kit.id == action.body for kit in job.kits):
+        kits = tuple(
+            kit.model_copy(update={"name": name}) if kit.id == action.body else kit for kit in job.kits
+        )
+        return job.model_copy(update={"kits": kits})
+    body = job.body(action.body)
+    if any(other.name == name and other.id != body.id for other in job.bodies):
+        raise Refused("name-taken", f"another body is called {name}", remedy="choose another name")
+    return job.with_body(body.model_copy(update={"name": name}))
+
+
+def _accept(job: Job, action: Accept, shelf: Shelf) -> Job:
+    if action.code not in ACCEPTABLE:
+        raise Refused(
+            "not-acceptable",
+            f"“{action.code}” is not a finding that can be accepted",
+            remedy="settle it where the finding points",
+        )
+    chosen = (*action.bodies, *((action.body,) if action.body else ()))
+    keys = chosen or tuple(body.id for body in job.bodies)
+
+    def accepted(body: Body) -> dict[str, object]:
+        left = tuple(code for code in body.accepted if code != action.code)
+        return {"accepted": (*left, action.code) if action.accepted else left}
+
+    return job.with_each(keys, accepted)
+
+
+DOING: Doing = {
+    TakeIn: _take_in,
+    Remake: replace_bodies,
+    LookOver: _look_over,
+    BringHome: bring_home,
+    Paint: _paint,
+    Delete: _delete,
+    Duplicate: _duplicate,
+    MakeKit: make_kit,
+    LeaveKit: leave_kit,
+    SettleUnit: settle_unit,
+    SetUp: set_up,
+    Rename: _rename,
+    Accept: _accept,
+}

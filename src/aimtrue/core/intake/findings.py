@@ -1,0 +1,269 @@
+"""What of files and bodies would make a bad part: unit, place, damage, specks, overlaps."""
+
+from __future__ import annotations
+
+from aimtrue.core.chain.sizes import group_sizes, true_bounds, true_sizes
+from aimtrue.core.intake.unit import Verdict
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.finding import Finding, Severity
+from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
+from aimtrue.core.model.source import Source
+
+_LIKE_A_UNIT = 0.02
+"""A scale this near to the ratio of two units is more likely a wrong unit than a correction."""
+
+
+_FAR = 4.0
+"""Times its own size from the origin: farther, a model is lost to most programs."""
+
+
+def source_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
+    """Say what is to be known of a file: its unit, where it lies, how it was read."""
+    found = [*_unit_findings(job, source, judged), *_place_findings(job, source)]
+    for remark in source.remarks:
+        found.append(_of_source(source, remark.code, remark.severity, remark.says, remark.remedy))
+    twin = next((one for one in job.sources if one.sha256 == source.sha256 and one.id != source.id), None)
+    if twin is not None and job.sources.index(twin) < job.sources.index(source):
+        found.append(
+            _of_source(
+                source, "same-file", "look", f"{source.name} is the same file as {twin.name}", "delete"
+            )
+        )
+    if source.pairs_passed:
+        pairs = "a pair" if source.pairs_passed == 1 else f"{source.pairs_passed} pairs"
+        says = f"{pairs} of large bodies of {source.name} were not looked over for overlaps"
+        found.append(_of_source(source, "overlaps-unknown", "note", says, "look-over"))
+    found += _frame_findings(job, source)
+    for missing in job.missing:
+        if missing.source == source.id:
+            found.append(_of_source(source, "revision-lost", "look", missing.says, "look"))
+    return found
+
+
+def _frame_findings(job: Job, source: Source) -> list[Finding]:
+    """Say when a kit spans files that are not in one frame: what belongs together would come apart."""
+    for other in job.framed_with(source.id):
+        frame, theirs = (source.unit, source.up, source.home), (other.unit, other.up, other.home)
+        if frame != theirs and job.sources.index(other) < job.sources.index(source):
+            says = f"{other.name} and {source.name} share a kit but differ in unit, up axis or origin"
+            return [_of_source(source, "kit-frames", "stop", says, "leave-kit")]
+    return []
+
+
+def _of_source(source: Source, code: str, severity: Severity, says: str, remedy: str) -> Finding:
+    return Finding(
+        code=code, severity=severity, source_id=source.id, sheet="intake", says=says, remedy=remedy
+    )
+
+
+def _unit_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
+    if source.unit is None:
+        says = f"{source.name} does not say its unit; nothing is sized until you do"
+        return [_of_source(source, "unit-unsettled", "stop", says, "settle-unit")]
+    best = judged.candidates[0]
+    here = next(row for row in judged.candidates if row.unit == source.unit)
+    if source.how != "told" and best.unit != source.unit and here.score < 0.01 and best.score > 0.9:
+        reason = here.reasons[0] if here.reasons else "its sizes are unlikely"
+        here_name, best_name = UNIT_NAMES[source.unit], UNIT_NAMES[best.unit]
+        says = f"{source.name} is {source.how} as {here_name}, but {reason}; {best_name} fits better"
+        return [_of_source(source, "unit-doubtful", "look", says, "settle-unit")]
+    return _against_readings(job, source)
+
+
+def _against_readings(job: Job, source: Source) -> list[Finding]:
+    """Say when readings scale a file by just what another unit would: then that is likely its unit."""
+    for body in job.bodies_of(source.id):
+        factors = body.correction.factors
+        if source.unit is None or not body.correction.readings or max(factors) > 1.0001 * min(factors):
+            continue
+        for unit in MM_PER:
+            ratio = MM_PER[unit] / MM_PER[source.unit]
+            if unit != source.unit and abs(factors[0] / ratio - 1) < _LIKE_A_UNIT:
+                says = (
+                    f"the readings scale {source.name} by {factors[0]:.4g}, just as if it were in "
+                    f"{UNIT_NAMES[unit]}; check the unit"
+                )
+                return [_of_source(source, "unit-doubtful", "look", says, "settle-unit")]
+    return []
+
+
+def _place_findings(job: Job, source: Source) -> list[Finding]:
+    bodies = job.bodies_of(source.id)
+    if source.unit is None or not bodies:
+        return []
+    bounds = [true_bounds(job, body) for body in bodies]
+    size = max(group_sizes(job, bodies))
+    low = [min(float(b[0][i]) for b in bounds) for i in range(3)]
+    high = [max(float(b[1][i]) for b in bounds) for i in range(3)]
+    away = max(abs(a + b) / 2 for a, b in zip(low, high, strict=True))
+    if away > _FAR * size:
+        says = (
+            f"{source.name} lies {_length(away)} from its origin, over {int(away / size)} times its own size"
+        )
+        return [_of_source(source, "far-from-origin", "look", says, "bring-home")]
+    # What hangs from zero, as a screw from its head, is drawn so; what lies deeper by more than its size is
+    # lost.
+    if high[2] < -size:
+        says = f"{source.name} lies {_length(-high[2])} below zero, by more than its own size"
+        return [_of_source(source, "below-plate", "look", says, "bring-home")]
+    return []
+
+
+def _length(mm: float) -> str:
+    return f"{mm / 1000:.3g} m" if mm >= 1000 else f"{mm:.3g} mm"
+
+
+def health_findings(body: Body) -> list[Finding]:
+    """Say what keeps a body from being one closed solid facing outward."""
+    return [
+        Finding(
+            code=code,
+            severity=severity,
+            count=count,
+            body=body.name,
+            body_id=body.id,
+            sheet="intake",
+            says=(one if count == 1 else many).format(f"{count:,}"),
+            remedy=remedy,
+            accepted=code in body.accepted,
+            places=_places(body, code),
+        )
+        for code, severity, count, one, many, remedy in (*_surface_rows(body), *_facet_rows(body))
+        if count
+    ]
+
+
+_Row = tuple[str, Severity, int, str, str, str]
+"""Code, severity, count, words for one and for several, and the remedy."""
+
+
+def _surface_rows(body: Body) -> list[_Row]:
+    health = body.health
+    holes = "one hole" if health.holes == 1 else f"{health.holes} holes"
+    seams = _mostly_seams(body)
+    around = f"around {holes}" + (", mostly unwelded seams" if seams else "")
+    crowded: Severity = "look" if health.closed else "stop"
+    inward = "the surface faces inward, so its volume is negative"
+    unseen = f"{body.triangles:,} triangles were not looked over for faces that cut through each other"
+    shells = health.shells if health.shells - body.voids > 1 else 0
+    return [
+        ("open-edges", "stop", health.open_edges, f"1 open edge {around}", f"{{}} open edges {around}",
+         "weld" if seams else "close-holes"),
+        ("crowded-edges", crowded, health.crowded_edges, "1 edge is shared by more than two faces",
+         "{} edges are shared by more than two faces", "rebuild"),
+        ("turned-edges", "stop", health.turned_edges, "faces are turned over along 1 edge",
+         "faces are turned over along {} edges", "face-outward"),
+        ("inside-out", "stop", int(health.closed and body.volume < 0), inward, inward, "face-outward"),
+        ("crossings", "look", health.crossings or 0, "1 face cuts through another",
+         "{} faces cut through each other", "resolve-crossings"),
+        ("crossings-unknown", "note", int(health.crossings is None), unseen, unseen, "look-over"),
+        ("zero-area", "note", health.zero_area, "1 triangle has zero area", "{} triangles have zero area",
+         "remove-degenerate"),
+        ("duplicates", "look", health.duplicates, "1 triangle is there twice",
+         "{} triangles are there twice", "remove-degenerate"),
+        ("several-shells", "note", shells, "", "{} separate shells are one body, as the file has it",
+         "separate"),
+    ]  # fmt: skip
+
+
+def _facet_rows(body: Body) -> list[_Row]:
+    facets = body.facets
+    if facets is None:
+        return []
+    off = f"its facets enclose another volume than the CAD solid, by {_volume_off(body):.3g} %"
+    lost = f"of the CAD body could not be cut into facets: {_missing(body)}".replace("{", "{{").replace(
+        "}", "}}"
+    )
+    return [
+        ("face-missing", "stop", len(facets.missing), f"1 face {lost}", f"{{}} faces {lost}", "refine"),
+        ("volume-off", "stop", int(bool(facets.volume_off)), off, off, "refine"),
+    ]
+
+
+def _volume_off(body: Body) -> float:
+    return 100 * body.facets.volume_off if body.facets else 0.0
+
+
+def _places(body: Body, code: str) -> tuple[Vec3, ...]:
+    if code == "face-missing" and body.facets:
+        return body.facets.places
+    return body.health.places.get(code, ())
+
+
+def _missing(body: Body) -> str:
+    told = body.facets.missing if body.facets else ()
+    return "; ".join(told[:3]) + (f"; and {len(told) - 3} more" if len(told) > 3 else "")
+
+
+def _mostly_seams(body: Body) -> bool:
+    return body.health.seams > body.health.open_edges / 2
+
+
+def stray_findings(job: Job, body: Body) -> list[Finding]:
+    """Say when a body is tiny against the rest of its file, or under a bead in every direction."""
+    settled = job.source_of(body).unit is not None
+    longest = max(true_sizes(job, body)) if settled else None
+    under = longest is not None and longest < job.machine.bead
+    if not (body.stray or under):
+        return []
+    size = f", {longest:.3g} mm long" if longest is not None else ""
+    why = "is under one bead in every direction" if under else "is tiny against the rest of its file"
+    return [
+        Finding(
+            code="stray",
+            severity="look",
+            body=body.name,
+            body_id=body.id,
+            sheet="intake",
+            says=f"{body.name} {why}{size}",
+            remedy="drop",
+            accepted="stray" in body.accepted,
+            places=(_middle(body),),
+        )
+    ]
+
+
+def _middle(body: Body) -> Vec3:
+    x, y, z = ((low + high) / 2 for low, high in zip(body.low, body.high, strict=True))
+    return (x, y, z)
+
+
+def overlap_findings(job: Job) -> list[Finding]:
+    """Say which bodies fill the same place."""
+    here = {body.id: body for body in job.bodies}
+    return [
+        Finding(
+            code="overlap",
+            severity="look",
+            body=here[one.a].name,
+            body_id=one.a,
+            other_id=one.b,
+            sheet="intake",
+            says=f"{here[one.a].name} and {here[one.b].name} overlap",
+            remedy="join",
+            accepted="overlap" in here[one.a].accepted,
+            places=(one.place,),
+        )
+        for source in job.sources
+        for one in source.overlaps
+        if one.a in here and one.b in here
+    ]
+
+
+def size_findings(job: Job, body: Body) -> list[Finding]:
+    """Say when a size is beyond reason, which most often means a wrong unit."""
+    longest, unit = max(true_sizes(job, body)), job.settled_unit(body)
+    if longest <= 10 * max(job.machine.volume) and (longest >= 1 or body.stray):
+        return []
+    return [
+        Finding(
+            code="size-unlikely",
+            severity="look",
+            body=body.name,
+            body_id=body.id,
+            sheet="intake",
+            remedy="settle-unit",
+            says=f"{body.name} is {_length(longest)} long as {UNIT_NAMES[unit]}; check the unit",
+        )
+    ]

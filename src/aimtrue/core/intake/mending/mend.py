@@ -1,0 +1,92 @@
+"""Apply a remedy to bodies."""
+
+from __future__ import annotations
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.intake.actions import Remake
+from aimtrue.core.intake.bodies.separate import count_voids
+from aimtrue.core.intake.health import health_of
+from aimtrue.core.intake.mending.made import Remade, facts
+from aimtrue.core.intake.mending.remedies import REMEDY_NAMES, mended
+from aimtrue.core.intake.take_in import kept
+from aimtrue.core.intake.work import Mend, tolerance_asked
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body, Mended
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import MM_PER
+from aimtrue.core.model.vectors import as_vec3
+from aimtrue.core.progress import Progress
+
+
+def mend(key: str, job: Job, work: Mend, shelf: Shelf, progress: Progress) -> Remade:
+    come: list[Body] = []
+    blobs: dict[str, bytes] = {}
+    follows = {}
+    reasons: list[Refused] = []
+    for number, name in enumerate(work.bodies, 1):
+        progress((number - 1) / len(work.bodies), f"{REMEDY_NAMES[work.remedy]}: {job.body(name).name}")
+        old = job.body(name)
+        mesh = shelf.mesh(old.geometry)
+        try:
+            after = mended(mesh, work.remedy, _in_numbers(job, old, tolerance_asked(work)))
+        except Refused as error:
+            reasons.append(error)
+            continue
+        if after is mesh:
+            continue
+        body, named = _mended_body(f"{key}-{number}", old, mesh, after, work.remedy)
+        come.append(body)
+        blobs.update(named)
+        follows[body.id] = old.id
+    if not come:
+        raise (
+            reasons[0]
+            if reasons
+            else Refused(
+                "nothing-to-mend",
+                f"there is nothing to {REMEDY_NAMES[work.remedy]}; the body was not changed by one bit",
+                remedy="choose another remedy, or leave it",
+            )
+        )
+    gone = tuple(follows.values())
+    return Remade(Remake(says=REMEDY_NAMES[work.remedy], gone=gone, come=tuple(come), follows=follows), blobs)
+
+
+def _in_numbers(job: Job, body: Body, mm: float | None) -> float | None:
+    """Bring a typed distance into numbers of the file, correction taken off."""
+    if mm is None:
+        return None
+    return mm / MM_PER[job.settled_unit(body)] / max(body.correction.factors)
+
+
+def _mended_body(
+    key: str, old: Body, before: Mesh, after: Mesh, remedy: str
+) -> tuple[Body, dict[str, bytes]]:
+    from aimtrue.core.intake.mending.rebuild import greatest_distance
+
+    thorough = remedy in ("resolve-crossings", "rebuild")
+    health = health_of(after, thorough=thorough and after.triangles < 1_000_000)
+    low, high = after.bounds()
+    moved = max(greatest_distance(after, before), greatest_distance(before, after))
+    if remedy in ("close-holes", "face-outward"):
+        moved = 0.0  # what is there stays where it is; a patch has no old surface to be measured from
+    body = old.model_copy(
+        update={
+            "id": key,
+            "triangles": after.triangles,
+            "vertices": len(after.vertices),
+            "low": as_vec3(low),
+            "high": as_vec3(high),
+            "volume": after.volume(),
+            "area": after.area(),
+            "health": health,
+            "voids": count_voids(after),
+            "alike": None,
+            "facets": None,
+            "remade": (*(old.remade or ()), remedy),
+            "made_of": old.made_of or ((old.low, old.high),),
+        }
+    )
+    record = Mended(remedy=remedy, before=facts(old), after=facts(body), moved=moved, geometry=old.geometry)
+    return kept(body.model_copy(update={"mended": (*old.mended, record)}), after)

@@ -1,0 +1,81 @@
+"""Separate a body into its shells; join bodies, or take them as one."""
+
+from __future__ import annotations
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats.contents import Part
+from aimtrue.core.intake.actions import Remake
+from aimtrue.core.intake.bodies.separate import count_voids, separate
+from aimtrue.core.intake.mending.made import Remade, done_to
+from aimtrue.core.intake.mending.remedies import as_one, joined
+from aimtrue.core.intake.successors import with_decisions
+from aimtrue.core.intake.take_in import Found, body_of, kept
+from aimtrue.core.intake.work import Join, Separate, TakeAsOne
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job, Kit
+from aimtrue.core.progress import Progress
+
+
+def separate_body(key: str, job: Job, work: Separate, shelf: Shelf) -> Remade:
+    old = job.body(work.body)
+    parts = separate(shelf.mesh(old.geometry))
+    if len(parts) < 2:
+        raise Refused("one-shell", f"{old.name} hangs together, so it is one body already")
+    # The kit stays; a lone body's pieces become one, so that they keep their common origin.
+    kit = None if old.kit else Kit(id=f"k{key}", name=old.name)
+    come, blobs = [], {}
+    for number, one in enumerate(parts, 1):
+        name = f"{old.name} {number}"
+        part = Part(name, one.mesh, colour=old.colour, material=old.material)
+        body = body_of(f"{key}-{number}", old.source, Found(name, one.mesh, one.voids, False, part))
+        body = body.model_copy(update={"remade": old.remade})
+        body, named = kept(with_decisions(body, old), one.mesh)
+        come.append(body if kit is None else body.model_copy(update={"kit": kit.id}))
+        blobs.update(named)
+    pieces = {body.id: old.id for body in come}
+    action = Remake(says=f"separate {old.name}", gone=(old.id,), come=tuple(come), kit=kit, pieces=pieces)
+    return Remade(action, blobs)
+
+
+def join(key: str, job: Job, work: Join, shelf: Shelf, progress: Progress) -> Remade:
+    olds = [job.body(name) for name in work.bodies]
+    _refuse_apart(job, olds)
+    progress(0.2, "joining")
+    mesh = joined([shelf.mesh(old.geometry) for old in olds])
+    progress(0.7, "looking it over")
+    return _merged_into(key, olds, mesh, f"join {len(olds)} bodies", ("join",))
+
+
+def take_as_one(key: str, job: Job, work: TakeAsOne, shelf: Shelf) -> Remade:
+    olds = [job.body(name) for name in work.bodies]
+    _refuse_apart(job, olds)
+    return _merged_into(
+        key, olds, as_one([shelf.mesh(old.geometry) for old in olds]), f"take {len(olds)} bodies as one"
+    )
+
+
+def _refuse_apart(job: Job, olds: list[Body]) -> None:
+    first = olds[0]
+    for old in olds[1:]:
+        if old.source != first.source or old.correction != first.correction:
+            raise Refused(
+                "no-common-origin",
+                f"{first.name} and {old.name} come from different files or have different corrections",
+                remedy="only bodies of one file with one correction can become one",
+            )
+
+
+def _merged_into(key: str, olds: list[Body], mesh: Mesh, says: str, done: tuple[str, ...] = ()) -> Remade:
+    first = olds[0]
+    part = Part(first.name, mesh, colour=first.colour, material=first.material)
+    body = body_of(f"{key}-1", first.source, Found(first.name, mesh, count_voids(mesh), False, part))
+    update = {
+        "remade": done_to(olds, done),
+        "made_of": tuple(span for old in olds for span in (old.made_of or ((old.low, old.high),))),
+        "mended": tuple(one for old in olds for one in old.mended),
+    }
+    body, blobs = kept(with_decisions(body.model_copy(update=update), first), mesh)
+    gone = tuple(old.id for old in olds)
+    return Remade(Remake(says=says, gone=gone, come=(body,), follows={body.id: first.id}), blobs)

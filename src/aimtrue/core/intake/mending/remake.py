@@ -1,0 +1,49 @@
+"""Make bodies of a job anew: mend, separate, join, take as one, re-tessellate, or swap in a revision.
+
+Each function returns a :class:`Remade`: the action that puts the new bodies in the place of the old
+ones (or tells what was found by looking them over), and the geometry they name. Nothing here changes a job.
+"""
+
+from __future__ import annotations
+
+from aimtrue.core.intake.mending.look import look
+from aimtrue.core.intake.mending.made import Remade, with_overlaps
+from aimtrue.core.intake.mending.mend import mend
+from aimtrue.core.intake.mending.regroup import join, separate_body, take_as_one
+from aimtrue.core.intake.mending.reread import refine, revise
+from aimtrue.core.intake.work import Join, Look, Mend, Refine, Revise, Separate, TakeAsOne, Work
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.job import Job
+from aimtrue.core.progress import Progress
+
+
+def remake(key: str, job: Job, work: Work, shelf: Shelf, data: bytes, progress: Progress) -> Remade:
+    """Do the work.
+
+    Args:
+        key: a fresh id, from which those of new bodies are made.
+        job: as it stands.
+        work: what to do.
+        shelf: gives the meshes.
+        data: the bytes of the source, for work that reads it again; else empty.
+        progress: told how far it is.
+
+    Raises:
+        Refused: it cannot be done, or there is nothing to do.
+        UnreadableFile: the file of a revision cannot be read.
+    """
+    match work:
+        case Mend():
+            return with_overlaps(job, mend(key, job, work, shelf, progress), shelf)
+        case Look():
+            return look(job, work, shelf, progress)
+        case Separate():
+            return with_overlaps(job, separate_body(key, job, work, shelf), shelf)
+        case Join():
+            return with_overlaps(job, join(key, job, work, shelf, progress), shelf)
+        case TakeAsOne():
+            return with_overlaps(job, take_as_one(key, job, work, shelf), shelf)
+        case Refine():
+            return refine(key, job, work, data, shelf, progress)
+        case Revise():
+            return revise(key, job, work, data, progress)

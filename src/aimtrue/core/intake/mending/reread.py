@@ -1,0 +1,100 @@
+"""Read a source again: with other facets, or in a new revision."""
+
+from __future__ import annotations
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import CAD_ENDINGS, ending_of
+from aimtrue.core.intake.actions import Remake
+from aimtrue.core.intake.mending.made import Remade
+from aimtrue.core.intake.revise import matched
+from aimtrue.core.intake.successors import with_decisions
+from aimtrue.core.intake.take_in import FINE, Taken, all_kept, take_in
+from aimtrue.core.intake.work import Refine, Revise, fineness_asked
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.source import Source
+from aimtrue.core.progress import Progress
+
+
+def refine(key: str, job: Job, work: Refine, data: bytes, shelf: Shelf, progress: Progress) -> Remade:
+    source = job.source(work.source)
+    if ending_of(source.name) not in CAD_ENDINGS:
+        raise Refused("not-cad", f"{source.name} is a mesh; its facets are what they are")
+    fineness = fineness_asked(source, work)
+    beside = {one.name: shelf.original(one.sha256) for one in source.beside}
+    taken = take_in(key, source.name, data, fineness=fineness, sew=work.sew, beside=beside, progress=progress)
+    fresh = taken.sources[0].model_copy(
+        update={
+            "id": source.id,
+            "unit": source.unit,
+            "how": source.how,
+            "up": source.up,
+            "home": source.home,
+            "packed_in": source.packed_in,
+            "replaced": source.replaced,
+            "sewn": work.sew,
+        }
+    )
+    says = f"fineness {fineness.chord_mm:g} mm, {fineness.angle_deg:g}°"
+    return _swapped(job, source.id, taken, fresh, "sew the surfaces" if work.sew else says)
+
+
+def revise(key: str, job: Job, work: Revise, data: bytes, progress: Progress) -> Remade:
+    source = job.source(work.source)
+    taken = take_in(
+        key, work.name, data, fineness=source.fineness or FINE, sew=source.sewn, progress=progress
+    )
+    if len(taken.sources) > 1:
+        raise Refused(
+            "several-files", "the archive holds several files", remedy="give the one that replaces this file"
+        )
+    new = taken.sources[0]
+    told = new.unit is None or source.how == "told"
+    fresh = new.model_copy(
+        update={
+            "id": source.id,
+            "unit": source.unit if told else new.unit,
+            "how": source.how if told else new.how,
+            "up": source.up,
+            "home": source.home,
+            "replaced": (*source.replaced, source.sha256),
+        }
+    )
+    other = new.unit is not None and new.unit != source.unit
+    says = f"{new.name} now declares another unit than its last revision; check the size"
+    return _swapped(job, source.id, taken, fresh, f"new revision of {source.name}", (says,) if other else ())
+
+
+def _swapped(
+    job: Job, key: str, taken: Taken, fresh: Source, says: str, doubts: tuple[str, ...] = ()
+) -> Remade:
+    """Put freshly read bodies in the place of those of a source that are the same parts."""
+    olds = [body for body in job.bodies_of(key) if not body.copied]
+    bodies, blobs = all_kept(taken)
+    bodies = tuple(body.model_copy(update={"source": key, "kit": None}) for body in bodies)
+    pairs = matched(olds, list(bodies))
+    follows = {bodies[new].id: olds[old].id for new, old in pairs.items()}
+    # A body that is new in the file belongs to what the others belong to.
+    kit = next((old.kit for old in olds if old.kit), None)
+    like = olds[0] if olds else None
+    come = tuple(
+        body
+        if body.id in follows or like is None
+        else with_decisions(body, like).model_copy(update={"kit": kit, "as_drawn": False, "alone": False})
+        for body in bodies
+    )
+    lost = [old for number, old in enumerate(olds) if number not in pairs.values()]
+    missing = tuple(f"{old.name} is no longer in the file" for old in lost)
+    missing += tuple(
+        f"{old.name} was mended before; mend it again" for old in olds if old.mended and old not in lost
+    )
+    missing += doubts
+    action = Remake(
+        says=says,
+        gone=tuple(old.id for old in olds),
+        come=come,
+        follows=follows,
+        source=fresh,
+        missing=missing,
+    )
+    return Remade(action, blobs)

@@ -1,0 +1,26 @@
+"""Names of bodies and readings."""
+
+from __future__ import annotations
+
+from aimtrue.core.errors import Refused
+
+_NAME_LENGTH = 80
+
+
+def free_name(wanted: str, taken: set[str]) -> str:
+    """Return the name, with a number after it when it is taken."""
+    if wanted not in taken:
+        return wanted
+    number = 2
+    while (name := f"{wanted[: _NAME_LENGTH - 6]} ({number})") in taken:
+        number += 1
+    return name
+
+
+def a_name(typed: str) -> str:
+    name = " ".join(typed.split())
+    if not name:
+        raise Refused("name-empty", "a name cannot be empty", remedy="type a name")
+    if len(name) > 80:
+        raise Refused("name-long", "a name can have at most 80 characters", remedy="type a shorter name")
+    return name

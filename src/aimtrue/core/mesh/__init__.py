@@ -1,0 +1,1 @@
+"""What geometry is: meshes, how they hang together, features on them, solids, bytes to keep."""

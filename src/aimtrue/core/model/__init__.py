@@ -1,0 +1,1 @@
+"""What a job is: sources, bodies, decisions, readings, lengths, materials, machines, versions."""

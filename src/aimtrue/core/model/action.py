@@ -1,0 +1,27 @@
+"""What every action is: a small value that says itself in words."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.value import Value
+
+
+class ActionValue(Value, ABC):
+    """One thing that is done to a job. Typed text travels in it as typed."""
+
+    @abstractmethod
+    def words(self) -> str:
+        """Say it in a few words, for history and for the undo button."""
+
+
+Doing = Mapping[type[ActionValue], Callable[..., Job]]
+"""What a room does for each of its actions: from the job, the action and the shelf comes the new job."""
+
+
+def count_of_bodies(keys: tuple[Any, ...]) -> str:
+    """Say how many bodies there are."""
+    return "a body" if len(keys) == 1 else f"{len(keys)} bodies"

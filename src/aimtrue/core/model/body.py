@@ -1,0 +1,118 @@
+"""A body: its geometry by hash, its facts, its decisions."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import Field, model_validator
+
+from aimtrue.core.model.decisions import Allowance, Correction, Kept, Seat, Stretched
+from aimtrue.core.model.facets import Facets
+from aimtrue.core.model.facets import Step as Step
+from aimtrue.core.model.readings import Anchor as Anchor
+from aimtrue.core.model.readings import Gauge as Gauge
+from aimtrue.core.model.readings import Reading as Reading
+from aimtrue.core.model.value import AXES as AXES
+from aimtrue.core.model.value import Axis as Axis
+from aimtrue.core.model.value import Value as Value
+from aimtrue.core.model.value import Vec3 as Vec3
+
+
+class Health(Value):
+    """Counts that tell whether a body is a closed solid.
+
+    ``places`` names, per finding, up to a few dozen points in numbers of the file. ``crossings`` is
+    None where the mesh was too large to look for faces that cut through each other.
+    """
+
+    closed: bool
+    open_edges: int = 0
+    holes: int = 0
+    crowded_edges: int = 0
+    turned_edges: int = 0
+    zero_area: int = 0
+    duplicates: int = 0
+    seams: int = 0
+    crossings: int | None = None
+    shells: int = 1
+    places: dict[str, tuple[Vec3, ...]] = Field(default_factory=dict)
+
+
+class Facts(Value):
+    """What is compared before and after a body is mended; in numbers of the file."""
+
+    triangles: int
+    volume: float
+    size: Vec3
+    findings: int
+
+
+class Mended(Value):
+    """One remedy that changed a body, with what it did.
+
+    ``moved`` is how far the surface went from where it was, at most, in numbers of the file.
+    """
+
+    remedy: str
+    before: Facts
+    after: Facts
+    moved: float = 0.0
+    geometry: str
+    """The geometry before."""
+
+
+class Body(Value):
+    """One body: its geometry by hash, its facts in numbers of the file, its decisions.
+
+    ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
+    squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
+    the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
+    the rest of its file. ``drawn`` is the name that the file gives it, if it does. ``features`` names
+    the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
+    corrections; one that is ``alone`` does not follow its kit's. ``remade`` names what was done to its
+    geometry since it was taken in; None in jobs kept before that was noted. One that
+    is ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of,
+    in numbers of the file.
+    """
+
+    id: str
+    name: str
+    drawn: str = ""
+    source: str
+    geometry: str
+    bench: str
+    triangles: int
+    vertices: int
+    low: Vec3
+    high: Vec3
+    volume: float
+    area: float
+    health: Health
+    colour: str | None = None
+    material: str = ""
+    voids: int = 0
+    kit: str | None = None
+    alike: str | None = None
+    stray: bool = False
+    facets: Facets | None = None
+    remade: tuple[str, ...] | None = None
+    made_of: tuple[tuple[Vec3, Vec3], ...] = ()
+    mended: tuple[Mended, ...] = ()
+    correction: Correction = Correction()
+    allowance: Allowance = Allowance()
+    stretched: Stretched | None = None
+    kept: tuple[Kept, ...] = ()
+    copied: bool = False
+    as_drawn: bool = False
+    alone: bool = False
+    features: str = ""
+    seat: Seat = Seat()
+    accepted: tuple[str, ...] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _copied_by_name(cls, told: Any) -> Any:
+        """Jobs kept before tell a copy by its id alone."""
+        if isinstance(told, dict) and "copied" not in told and str(told.get("id", "")).startswith("d"):
+            return {**told, "copied": True}
+        return told

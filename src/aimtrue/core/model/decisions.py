@@ -1,0 +1,151 @@
+"""What is decided of bodies and kits: correction, allowance, seat, kept bores, material."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import Field, model_validator
+
+from aimtrue.core.model.facets import Step as Step
+from aimtrue.core.model.readings import Anchor as Anchor
+from aimtrue.core.model.readings import Gauge as Gauge
+from aimtrue.core.model.readings import Reading as Reading
+from aimtrue.core.model.source import Up
+from aimtrue.core.model.value import AXES as AXES
+from aimtrue.core.model.value import Axis as Axis
+from aimtrue.core.model.value import Value as Value
+from aimtrue.core.model.value import Vec3 as Vec3
+
+
+class Along(Value):
+    """A stretch in one direction, a unit vector in the axes of the job, before the factors."""
+
+    direction: Vec3
+    factor: float
+
+
+class Stretched(Value):
+    """The bounds of a body under a stretch, in numbers of the file and axes of the job; kept because
+    only its whole mesh tells them. ``of`` and ``geometry`` say what they were worked out for.
+    """
+
+    of: Along
+    up: Up
+    geometry: str
+    low: Vec3
+    high: Vec3
+
+
+class Typed(Value):
+    """A size or a factor as it was typed, while it is in force: the proof holds the file to it.
+
+    ``axis`` is the one it was typed for; None for a factor of all linked axes. ``bodies`` are those whose
+    overall size it is; none for a factor.
+    """
+
+    axis: Axis | None
+    text: str
+    bodies: tuple[str, ...] = ()
+
+
+class Correction(Value):
+    """The factors that bring a body true, one per axis.
+
+    Axes are linked unless they are ``free``: a linked axis follows the others, a free one
+    is set alone. A ``held`` axis keeps its factor whatever the readings say. ``set_by`` says in words
+    what the factors come from, ``readings`` which readings they meet or come nearest to. ``absolute``
+    tells that they come from a real size, which stays when the unit is settled anew; a typed factor
+    stays a factor. ``along`` is a stretch in one direction, before the factors. ``typed`` are the sizes and
+    factors that were typed and still hold.
+    """
+
+    factors: Vec3 = (1.0, 1.0, 1.0)
+    free: tuple[bool, bool, bool] = (False, False, False)
+    held: tuple[bool, bool, bool] = (False, False, False)
+    set_by: str = ""
+    readings: tuple[str, ...] = ()
+    absolute: bool = False
+    along: Along | None = None
+    typed: tuple[Typed, ...] = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_one_reading(cls, told: Any) -> Any:
+        """Jobs kept before readings were solved together name one reading."""
+        if isinstance(told, dict) and "reading" in told:
+            told = dict(told)
+            one = told.pop("reading")
+            told["readings"] = (one,) if one else ()
+        return told
+
+
+class Turn(Value):
+    """A rotation of a seat about an axis of the plate, counter-clockwise seen from its tip."""
+
+    axis: Axis
+    degrees: float
+
+
+class Seat(Value):
+    """How a body stands: turned in order, put down on the plate and centred."""
+
+    turns: tuple[Turn, ...] = ()
+
+
+class Kept(Value):
+    """A bore that keeps the diameter it has in the file, in the unit of the file, whatever the correction.
+
+    Where it is (middle of its axis, axis, diameter and depth) is in numbers and axes of the file.
+    """
+
+    point: Vec3
+    direction: Vec3
+    diameter: float
+    depth: float
+
+    @model_validator(mode="before")
+    @classmethod
+    def _in_numbers_alone(cls, told: Any) -> Any:
+        """Jobs kept before have the diameter in mm as well, which was wrong once the unit was settled
+        anew.
+        """
+        if isinstance(told, dict) and "diameter_mm" in told:
+            return {name: value for name, value in told.items() if name != "diameter_mm"}
+        return told
+
+
+_Shrinkage = Annotated[float, Field(ge=-0.2, le=0.2)]
+
+
+class Allowance(Value):
+    """What is added on purpose after the correction, per axis of the job.
+
+    ``shrinkage`` is the share by which the material shrinks, so a body is made larger by as much;
+    ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle. The shrinkage
+    is that of the job's material, and follows it, where ``of_material`` says so. What was typed stands
+    beside it.
+    """
+
+    shrinkage: Vec3 = (0.0, 0.0, 0.0)
+    clearance_mm: Vec3 = (0.0, 0.0, 0.0)
+    shrinkage_typed: tuple[str, str, str] = ("", "", "")
+    clearance_typed: tuple[str, str, str] = ("", "", "")
+    of_material: bool = False
+    says: str = ""
+
+    @property
+    def none(self) -> bool:
+        """Whether nothing is added."""
+        return not any(self.shrinkage) and not any(self.clearance_mm)
+
+
+class Material(Value):
+    """What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage.
+
+    ``shrinkage`` is a share of the length per axis; bodies take it into their allowance when asked to.
+    """
+
+    name: str = Field("PLA", max_length=60)
+    density: float = Field(1.24, gt=0, le=25)
+    strand_mm: float = Field(1.75, ge=0, le=10)
+    shrinkage: tuple[_Shrinkage, _Shrinkage, _Shrinkage] = (0.003, 0.003, 0.003)

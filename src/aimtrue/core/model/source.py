@@ -1,0 +1,98 @@
+"""A source: a file taken in, kept byte for byte, and what was read off it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from aimtrue.core.model.facets import Fineness, Remark
+from aimtrue.core.model.facets import Step as Step
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.readings import Anchor as Anchor
+from aimtrue.core.model.readings import Gauge as Gauge
+from aimtrue.core.model.readings import Reading as Reading
+from aimtrue.core.model.value import AXES as AXES
+from aimtrue.core.model.value import Axis as Axis
+from aimtrue.core.model.value import Value as Value
+from aimtrue.core.model.value import Vec3 as Vec3
+
+Up = Literal["x", "y", "z"]
+
+
+How = Literal["declared", "told", "inferred", "sibling"]
+
+
+class Evidence(Value):
+    """What of a file's geometry may tell its unit, all in numbers of the file.
+
+    Attributes:
+        lengths: distances between parallel flat faces, sizes included, each once.
+        diameters: of round edges, each once.
+        walls: distances between facing flat faces with material between them.
+        looked: how it was looked: ``exact`` from all faces, ``sizes`` when the mesh is too fine.
+    """
+
+    lengths: tuple[float, ...] = ()
+    diameters: tuple[float, ...] = ()
+    walls: tuple[float, ...] = ()
+    looked: Literal["exact", "sizes"] = "exact"
+
+
+class UpGuess(Value):
+    """Which axis of a file seems to point up, and why."""
+
+    up: Up
+    reason: str
+
+
+class Overlap(Value):
+    """Two bodies of a file that fill the same place; ``volume`` in cubed numbers of the file."""
+
+    a: str
+    b: str
+    volume: float
+    place: Vec3
+
+
+class Beside(Value):
+    """A file that a CAD assembly names parts in, kept byte for byte like its source."""
+
+    name: str
+    sha256: str
+
+
+class Source(Value):
+    """A file taken in, kept byte for byte.
+
+    ``how`` tells where the unit comes from: declared by the file, told by the user, inferred from
+    clear evidence, taken over from a sibling, or None while it is not settled. ``home`` is a move, in
+    numbers and axes of the file, that brings a lost model to the origin. ``pairs_passed`` counts the pairs
+    of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier revisions
+    of the file, the oldest first. ``triangles`` counts those that its bodies had when it was read (None for
+    CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were there twice.
+    ``beside`` are files that an assembly has parts in.
+    """
+
+    id: str
+    name: str
+    sha256: str
+    bytes: int
+    format: str
+    declared: Unit | None = None
+    unit: Unit | None = None
+    how: How | None = None
+    up: Up = "z"
+    up_guess: UpGuess | None = None
+    words: str = ""
+    packed_in: str = ""
+    evidence: Evidence = Evidence()
+    remarks: tuple[Remark, ...] = ()
+    home: Vec3 = (0.0, 0.0, 0.0)
+    fineness: Fineness | None = None
+    steps: tuple[Step, ...] = ()
+    sewn: bool = False
+    overlaps: tuple[Overlap, ...] = ()
+    pairs_passed: int = 0
+    replaced: tuple[str, ...] = ()
+    triangles: int | None = None
+    set_aside: int = 0
+    beside: tuple[Beside, ...] = ()

@@ -1,0 +1,30 @@
+"""What of seats would make a bad part."""
+
+from __future__ import annotations
+
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import written
+from aimtrue.core.seating.room import Room
+
+
+def room_findings(job: Job, body: Body, room: Room) -> list[Finding]:
+    """Say how far a seated body is outside the machine."""
+    if room.inside:
+        return []
+    longer = [excess for excess in room.excess if excess.over_mm > 0]
+    over = ", ".join(f"{excess.axis.upper()} by {written(excess.over_mm)} mm" for excess in longer)
+    larger = bool(longer)
+    says = f"is larger than {job.machine.name}: {over}" if larger else f"stands outside {job.machine.name}"
+    return [
+        Finding(
+            code="outside-machine",
+            severity="look",
+            body=body.name,
+            body_id=body.id,
+            sheet="seating",
+            remedy="divide" if larger else "arrange",
+            says=f"{body.name} {says}",
+        )
+    ]

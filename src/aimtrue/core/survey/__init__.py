@@ -1,0 +1,1 @@
+"""Everything the screens show of a job, worked out from it."""

@@ -1,0 +1,39 @@
+"""The marks of the sheets."""
+
+from __future__ import annotations
+
+from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.job import Job
+from aimtrue.core.survey.values import Released, SheetName, SheetState
+
+
+def sheets(
+    job: Job, findings: tuple[Finding, ...], settled: bool, released: Released | None
+) -> tuple[SheetState, ...]:
+    def state(name: SheetName, done: str) -> SheetState:
+        here = [finding for finding in findings if finding.sheet == name]
+        stops = sum(finding.stops for finding in here)
+        looks = sum(finding.severity == "look" for finding in here)
+        if stops:
+            return SheetState(name=name, mark="stop", says=f"{stops} stop")
+        if looks:
+            return SheetState(name=name, mark="look", says=f"{looks} look")
+        return SheetState(name=name, mark="settled" if done else "blank", says=done)
+
+    trued = settled and any(body.correction.set_by for body in job.bodies)
+    return (
+        state("intake", "settled" if settled else ""),
+        state("truing", "trued" if trued else ("as in file" if settled else "")),
+        SheetState(name="fit", mark="later", says="later"),
+        SheetState(name="division", mark="later", says="later"),
+        state("seating", "on plate" if settled else ""),
+        _release_sheet(released),
+    )
+
+
+def _release_sheet(released: Released | None) -> SheetState:
+    if released is None:
+        return SheetState(name="release", mark="blank", says="")
+    if released.current:
+        return SheetState(name="release", mark="settled", says=f"r{released.number} proven")
+    return SheetState(name="release", mark="look", says=f"changed since r{released.number}")

@@ -1,0 +1,61 @@
+"""Everything the screens show of a job, worked out from it: sizes, chain, findings.
+
+The interface computes nothing; it shows this.
+"""
+
+from __future__ import annotations
+
+from aimtrue.core.intake.bodies.alike import identical
+from aimtrue.core.intake.settle import verdict_of
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.job import Job
+from aimtrue.core.seating.places import places_of
+from aimtrue.core.survey.bodies import body_survey, kit_survey, source_survey
+from aimtrue.core.survey.findings import all_findings, rooms_of
+from aimtrue.core.survey.gathered import gathered
+from aimtrue.core.survey.sheets import sheets
+from aimtrue.core.survey.values import Released, Survey
+from aimtrue.core.truing.truth import Truth, truth_of
+
+
+def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
+    """Work out sizes, readings, room and findings of a whole job.
+
+    Args:
+        job: the job.
+        shelf: gives meshes; only bodies turned by other than quarter turns need one.
+        released: the newest release, if there is one.
+    """
+    judged = {source.id: verdict_of(job, source) for source in job.sources}
+    places = places_of(job, shelf)
+    rooms = rooms_of(job, places)
+    findings = tuple(all_findings(job, shelf, rooms, judged))
+    told = gathered(job, list(findings))
+    settled = bool(job.sources) and all(source.unit for source in job.sources)
+    same = identical(job)
+    return Survey(
+        sources=tuple(source_survey(job, key, found) for key, found in judged.items()),
+        bodies=tuple(
+            body_survey(job, body, places.get(body.id), rooms.get(body.id), findings, same)
+            for body in job.bodies
+        ),
+        kits=tuple(kit_survey(job, kit.id, places) for kit in job.kits),
+        truths=_truths(job),
+        findings=told,
+        sheets=sheets(job, told, settled, released),
+        settled=settled,
+        releasable=settled and bool(job.bodies) and not any(finding.stops for finding in findings),
+    )
+
+
+def _truths(job: Job) -> tuple[Truth, ...]:
+    """What the readings say, for every kit and every body that is corrected on its own."""
+    found = []
+    for group in job.groups():
+        if not all(job.source_of(body).unit for body in group):
+            continue
+        together = [body for body in group if not body.alone] if len(group) > 1 else []
+        subjects = [(group[0].kit or "", tuple(together))] if together else []
+        subjects += [(body.id, (body,)) for body in group if body.alone or len(group) == 1]
+        found += [truth for key, bodies in subjects if (truth := truth_of(job, key, bodies)) is not None]
+    return tuple(found)

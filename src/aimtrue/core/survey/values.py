@@ -1,0 +1,145 @@
+"""What a survey tells, as values."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from aimtrue.core.intake.unit import Candidate
+from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.job import Axis, Value, Vec3
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.seating.room import Room
+from aimtrue.core.truing.truth import Truth
+
+SheetName = Literal["intake", "truing", "fit", "division", "seating", "release"]
+
+
+SheetMark = Literal["settled", "look", "stop", "blank", "later"]
+
+
+class ChainRow(Value):
+    """One axis of the size chain, in mm: number x unit x correction = size, + allowance = released."""
+
+    axis: Axis
+    number: float
+    mm_per_unit: float
+    factor: float
+    size_mm: float
+    size_in: float
+    allowance_mm: float
+    released_mm: float
+
+
+class ReadingNow(Value):
+    """A reading held against the model as corrected.
+
+    Attributes:
+        model_mm: how long the gauge is now, in mm; of an oval the greatest; an angle in degrees.
+        least_mm: of an oval the least.
+        off_mm: model less what is wanted, or how far beyond a limit; None while nothing is told.
+        met: whether it is within its band.
+        band: the band, as it is written behind the length.
+        wanted_mm: the length wanted, clearance included.
+        spread_mm: between the greatest and the least of repeats.
+        drives: whether the correction in force was solved for it.
+        ends: two points to draw its dimension between, in numbers of the file; of an extent none.
+    """
+
+    id: str
+    model_mm: float
+    least_mm: float | None
+    off_mm: float | None
+    met: bool
+    band: str
+    wanted_mm: float | None
+    spread_mm: float | None
+    drives: bool
+    ends: tuple[Vec3, Vec3] | None
+
+
+class Placement(Value):
+    """How the bench draws a body: ``matrix`` (3 x 3, by rows) times file point, plus ``shift``, in mm.
+
+    ``true`` leaves the seat out; ``seated`` has it.
+    """
+
+    true: tuple[Vec3, Vec3, Vec3]
+    true_shift: Vec3
+    seated: tuple[Vec3, Vec3, Vec3]
+    seated_shift: Vec3
+
+
+class BodySurvey(Value):
+    """A body's facts in force. Everything in mm is None while the unit is not settled.
+
+    ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
+    ``releasable`` tells that no stop finding is open for it.
+    ``reshaped`` names the way kept bores change its drawing; empty when they do not.
+    """
+
+    id: str
+    identical: tuple[str, ...]
+    releasable: bool
+    reshaped: str
+    numbers: Vec3
+    chain: tuple[ChainRow, ...] | None
+    volume_mm3: float | None
+    area_mm2: float | None
+    readings: tuple[ReadingNow, ...]
+    room: Room | None
+    fits_as_it_lies: bool | None
+    placement: Placement
+    oval: bool
+
+
+class SourceSurvey(Value):
+    """A file's unit, weighed: ``suggested`` is what the evidence points to, if to anything."""
+
+    id: str
+    numbers: Vec3
+    candidates: tuple[Candidate, ...]
+    suggested: Unit | None
+    mm_per_unit: float | None
+    home: bool
+
+
+class KitSurvey(Value):
+    """Several bodies together: their overall size, volume and room; readings of all of them."""
+
+    id: str
+    bodies: tuple[str, ...]
+    numbers: Vec3 | None
+    chain: tuple[ChainRow, ...] | None
+    volume_mm3: float | None
+    readings: tuple[ReadingNow, ...]
+    room: Room | None
+    fits_as_it_lies: bool | None
+    oval: bool
+
+
+class SheetState(Value):
+    """The mark of one sheet in the strip, with a word."""
+
+    name: SheetName
+    mark: SheetMark
+    says: str
+
+
+class Survey(Value):
+    """What a job comes to."""
+
+    sources: tuple[SourceSurvey, ...]
+    bodies: tuple[BodySurvey, ...]
+    kits: tuple[KitSurvey, ...]
+    truths: tuple[Truth, ...]
+    findings: tuple[Finding, ...]
+    sheets: tuple[SheetState, ...]
+    settled: bool
+    releasable: bool
+
+
+class Released(Value):
+    """The newest release: its number, and whether the job still is as it was released."""
+
+    number: int
+    current: bool

@@ -1,0 +1,374 @@
+"""What a user can do on sheet 2, as values, as they are sent and kept."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.model.action import ActionValue
+from aimtrue.core.model.decisions import Material
+from aimtrue.core.model.job import Axis
+from aimtrue.core.model.readings import GaugeKind, Means, Role
+
+
+class SizeAxis(ActionValue):
+    """A size is typed for one axis: a length, or with ``%`` or ``x`` a factor."""
+
+    do: Literal["size-axis"] = "size-axis"
+    body: str
+    axis: Axis
+    typed: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"size {self.axis.upper()} {self.typed}"
+
+
+class SetFactor(ActionValue):
+    """A factor or percentage is typed, for one axis or (None) for all linked ones."""
+
+    do: Literal["set-factor"] = "set-factor"
+    body: str
+    axis: Axis | None = None
+    typed: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"factor {self.typed}"
+
+
+class ScaleTogether(ActionValue):
+    """All axes that are not held are scaled alike, so that the first of them gets a factor."""
+
+    do: Literal["scale-together"] = "scale-together"
+    body: str
+    typed: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"factor {self.typed}"
+
+
+class FreeAxis(ActionValue):
+    """An axis is freed from the others, or linked to them again."""
+
+    do: Literal["free-axis"] = "free-axis"
+    body: str
+    axis: Axis
+    free: bool
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"{'free' if self.free else 'link'} {self.axis.upper()}"
+
+
+class ResetCorrection(ActionValue):
+    """Back to the size in the file; readings stay and tell how far off they are."""
+
+    do: Literal["reset-correction"] = "reset-correction"
+    body: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "back to the size in the file"
+
+
+class HoldAxis(ActionValue):
+    """An axis keeps its factor whatever readings say, or follows them again."""
+
+    do: Literal["hold-axis"] = "hold-axis"
+    body: str
+    axis: Axis
+    held: bool
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"{'hold' if self.held else 'let go'} {self.axis.upper()}"
+
+
+class FitMachine(ActionValue):
+    """Scale all linked axes alike so that the body just fits into the machine as it lies."""
+
+    do: Literal["fit-machine"] = "fit-machine"
+    body: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "fit into the machine"
+
+
+class SizeLongest(ActionValue):
+    """The longest side gets a typed size; the others follow."""
+
+    do: Literal["size-longest"] = "size-longest"
+    body: str
+    typed: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"longest side {self.typed}"
+
+
+class AddReading(ActionValue):
+    """A gauge is picked, or chosen from the list; the real length may follow later.
+
+    ``at`` is a typed height, from the low end along the axis, for a girth without a pointer.
+    """
+
+    do: Literal["add-reading"] = "add-reading"
+    body: str
+    kind: GaugeKind = "points"
+    spots: tuple[Spot, ...] = ()
+    axis: Axis | None = None
+    kit: bool = False
+    at: str = ""
+    typed: str = ""
+    sure: bool = False
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"add reading, {self.kind}"
+
+
+class MoveReading(ActionValue):
+    """A reading's gauge is picked anew; what is known of it stays."""
+
+    do: Literal["move-reading"] = "move-reading"
+    reading: str
+    body: str
+    kind: GaugeKind = "points"
+    spots: tuple[Spot, ...] = ()
+    axis: Axis | None = None
+    kit: bool = False
+    at: str = ""
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "move gauge"
+
+
+class SetReading(ActionValue):
+    """The real length of a reading is typed, with its band, as a limit, or as repeats.
+
+    ``sure`` takes a length that would change the size over a thousand times.
+    """
+
+    do: Literal["set-reading"] = "set-reading"
+    reading: str
+    typed: str
+    sure: bool = False
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"reading {self.typed}"
+
+
+class RelaxReading(ActionValue):
+    """The band of a reading is widened to a limit, because the readings exclude each other."""
+
+    do: Literal["relax-reading"] = "relax-reading"
+    reading: str
+    limit_mm: float = Field(gt=0)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "relax a band"
+
+
+class AdjustReading(ActionValue):
+    """How a reading is used and was taken; what is None stays. Lengths travel as typed."""
+
+    do: Literal["adjust-reading"] = "adjust-reading"
+    reading: str
+    role: Role | None = None
+    means: Means | None = None
+    fineness: str | None = None
+    clearance: str | None = None
+    note: str | None = Field(None, max_length=400)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "change reading"
+
+
+class ImportReadings(ActionValue):
+    """Readings of a body from rows of CSV; rows that cannot be taken are told and left out."""
+
+    do: Literal["import-readings"] = "import-readings"
+    body: str
+    text: str = Field(max_length=200_000)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "import readings"
+
+
+class SolveReadings(ActionValue):
+    """The readings drive again, after a factor or size was typed over them; ``free`` frees an axis with
+    it.
+    """
+
+    do: Literal["solve-readings"] = "solve-readings"
+    body: str
+    free: Axis | None = None
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "true to the readings"
+
+
+class StretchAlong(ActionValue):
+    """The body is stretched in the direction of a reading's gauge alone, until that reading is met."""
+
+    do: Literal["stretch-along"] = "stretch-along"
+    reading: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "stretch along a gauge"
+
+
+class TakeProposal(ActionValue):
+    """One of the proposed ways to make a body true is taken."""
+
+    do: Literal["take-proposal"] = "take-proposal"
+    body: str
+    key: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"take {self.key}"
+
+
+class KeepAsDrawn(ActionValue):
+    """Bodies mate with a real part: no correction may change them, or may again."""
+
+    do: Literal["keep-as-drawn"] = "keep-as-drawn"
+    bodies: tuple[str, ...] = Field(min_length=1)
+    on: bool = True
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "keep as drawn" if self.on else "no longer as drawn"
+
+
+class CorrectAlone(ActionValue):
+    """A body of a kit gets a correction of its own, or follows the kit again."""
+
+    do: Literal["correct-alone"] = "correct-alone"
+    body: str
+    on: bool = True
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "correct alone" if self.on else "follow the kit"
+
+
+class KeepBores(ActionValue):
+    """Bores keep the diameter they have in the file; ``features`` None means all that suit a bolt."""
+
+    do: Literal["keep-bores"] = "keep-bores"
+    bodies: tuple[str, ...] = Field(min_length=1)
+    features: tuple[int, ...] | None = None
+    on: bool = True
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "keep bores" if self.on else "let bores scale"
+
+
+class SetLeastWall(ActionValue):
+    """The thinnest wall that will do, when two beads of the machine are not enough; empty takes it back."""
+
+    do: Literal["set-least-wall"] = "set-least-wall"
+    typed: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"least wall {self.typed}"
+
+
+class ChooseMaterial(ActionValue):
+    """What the job is made of; ``shrinkage``, when given, are percentages as typed, an axis each."""
+
+    do: Literal["choose-material"] = "choose-material"
+    material: Material
+    shrinkage: tuple[str, str, str] | None = None
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"material {self.material.name}"
+
+
+class SetAllowance(ActionValue):
+    """What is added on purpose after the correction; typed per axis, None stays.
+
+    ``shrinkage`` are percentages, ``clearance`` lengths with a sign: onto the size, or off it.
+    ``of_material`` takes the shrinkage of the job's material, and follows it, or leaves it again.
+    """
+
+    do: Literal["set-allowance"] = "set-allowance"
+    body: str
+    shrinkage: tuple[str, str, str] | None = None
+    clearance: tuple[str, str, str] | None = None
+    of_material: bool | None = None
+    says: str = Field("", max_length=200)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "allowance"
+
+
+class NameReading(ActionValue):
+    """A reading gets a name."""
+
+    do: Literal["name-reading"] = "name-reading"
+    reading: str
+    name: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"name reading {self.name}"
+
+
+class RemoveReading(ActionValue):
+    """A reading is taken away; the correction it gave stays."""
+
+    do: Literal["remove-reading"] = "remove-reading"
+    reading: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "remove reading"
+
+
+TruingAction = (
+    SizeAxis
+    | SetFactor
+    | ScaleTogether
+    | FreeAxis
+    | ResetCorrection
+    | HoldAxis
+    | FitMachine
+    | SizeLongest
+    | AddReading
+    | MoveReading
+    | SetReading
+    | RelaxReading
+    | AdjustReading
+    | ImportReadings
+    | SolveReadings
+    | StretchAlong
+    | TakeProposal
+    | KeepAsDrawn
+    | CorrectAlone
+    | KeepBores
+    | SetLeastWall
+    | ChooseMaterial
+    | SetAllowance
+    | NameReading
+    | RemoveReading
+)
+"""What the interface may send."""

@@ -1,0 +1,213 @@
+"""What actions of sheet 2 do: sizes, factors, gauges, readings, allowance."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from aimtrue.core.chain.correction import as_typed, checked, corrected, scaled_to_size, with_factor
+from aimtrue.core.chain.kept import bolt_bores, kept_bore
+from aimtrue.core.chain.sizes import group_sizes, restretched
+from aimtrue.core.errors import AimTrueError, Refused
+from aimtrue.core.gauges.bands import band_of
+from aimtrue.core.gauges.measure import lengths_of
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.action import Doing
+from aimtrue.core.model.decisions import Correction
+from aimtrue.core.model.job import AXES, Axis, Job
+from aimtrue.core.model.lengths import is_factor, parse_factor, parse_length
+from aimtrue.core.truing.actions import (
+    ChooseMaterial,
+    CorrectAlone,
+    FitMachine,
+    FreeAxis,
+    HoldAxis,
+    KeepAsDrawn,
+    KeepBores,
+    ResetCorrection,
+    ScaleTogether,
+    SetAllowance,
+    SetFactor,
+    SetLeastWall,
+    SizeAxis,
+    SizeLongest,
+    StretchAlong,
+    TakeProposal,
+)
+from aimtrue.core.truing.allowances import choose_material, set_allowance, set_least_wall
+from aimtrue.core.truing.along import stretched_along
+from aimtrue.core.truing.truth import truth_of
+
+
+def _size_axis(job: Job, action: SizeAxis, shelf: Shelf) -> Job:
+    if is_factor(action.typed):
+        return _set_factor(job, SetFactor(body=action.body, axis=action.axis, typed=action.typed), shelf)
+    return _sized(job, action.body, action.axis, parse_length(action.typed), action.typed)
+
+
+def _sized(job: Job, key: str, axis: Axis, target: float, typed: str) -> Job:
+    # A kit is sized as a whole; a body of it by its own extent, and the kit follows.
+    sized = job.corrected_with(key) if any(kit.id == key for kit in job.kits) else (job.body(key),)
+    sizes = group_sizes(job, sized)
+    said = f"{axis.upper()} = {' '.join(typed.split())}"
+    correction = scaled_to_size(sized[0].correction, sizes, axis, target, said)
+    correction = as_typed(correction, axis, typed, sized)
+    return corrected(job, job.corrected_with(key), correction)
+
+
+def _size_longest(job: Job, action: SizeLongest, shelf: Shelf) -> Job:
+    sizes = group_sizes(job, job.corrected_with(action.body))
+    axis = AXES[int(np.argmax(sizes))]
+    return _sized(job, action.body, axis, parse_length(action.typed), action.typed)
+
+
+def _fit_machine(job: Job, action: FitMachine, shelf: Shelf) -> Job:
+    bodies = job.corrected_with(action.body)
+    sizes = group_sizes(job, bodies)
+    now = bodies[0].correction
+    if any(now.free):
+        raise Refused(
+            "all-free", "an axis is freed, so the body cannot be scaled as a whole", remedy="link it again"
+        )
+    moving = [i for i in range(3) if not now.held[i] and sizes[i] > 0]
+    over = [AXES[i].upper() for i in range(3) if now.held[i] and sizes[i] > job.machine.volume[i]]
+    if over:
+        raise Refused(
+            "held-over", f"{' and '.join(over)} is held and over {job.machine.name}", remedy="let it go first"
+        )
+    if not moving:
+        raise Refused("all-held", "every axis is held", remedy="let one go")
+    ratio = min(job.machine.volume[i] / sizes[i] for i in moving)
+    factors = [factor * ratio if i in moving else factor for i, factor in enumerate(now.factors)]
+    made = checked(now, factors, f"fits {job.machine.name}")
+    return corrected(job, bodies, made.model_copy(update={"absolute": True}))
+
+
+def _set_factor(job: Job, action: SetFactor, shelf: Shelf) -> Job:
+    bodies = job.corrected_with(action.body)
+    job.settled_unit(bodies[0])
+    factor = parse_factor(action.typed)
+    said = f"factor {' '.join(action.typed.split())}" + (f" on {action.axis.upper()}" if action.axis else "")
+    made = with_factor(bodies[0].correction, action.axis, factor, said)
+    return corrected(job, bodies, as_typed(made, action.axis, action.typed))
+
+
+def _scale_together(job: Job, action: ScaleTogether, shelf: Shelf) -> Job:
+    bodies = job.corrected_with(action.body)
+    job.settled_unit(bodies[0])
+    now = bodies[0].correction
+    moving = [i for i in range(3) if not now.held[i]]
+    if not moving:
+        raise Refused("all-held", "every axis is held", remedy="let one go")
+    ratio = parse_factor(action.typed) / now.factors[moving[0]]
+    factors = [factor * ratio if i in moving else factor for i, factor in enumerate(now.factors)]
+    made = checked(now, factors, f"factor {action.typed}")
+    return corrected(job, bodies, made.model_copy(update={"absolute": False}))
+
+
+def _free_axis(job: Job, action: FreeAxis, shelf: Shelf) -> Job:
+    return _with_axis(job, action.body, action.axis, "free", action.free)
+
+
+def _hold_axis(job: Job, action: HoldAxis, shelf: Shelf) -> Job:
+    return _with_axis(job, action.body, action.axis, "held", action.held)
+
+
+def _with_axis(job: Job, key: str, axis: Axis, field: str, on: bool) -> Job:
+    bodies = job.corrected_with(key)
+    job.settled_unit(bodies[0])
+    now = bodies[0].correction
+    flags = tuple(on if name == axis else old for name, old in zip(AXES, getattr(now, field), strict=True))
+    return corrected(job, bodies, now.model_copy(update={field: flags}))
+
+
+def _reset_correction(job: Job, action: ResetCorrection, shelf: Shelf) -> Job:
+    bodies = job.corrected_with(action.body)
+    now = bodies[0].correction
+    return corrected(job, bodies, Correction(free=now.free, held=now.held))
+
+
+def _stretch_along(job: Job, action: StretchAlong, shelf: Shelf) -> Job:
+    reading = job.reading(action.reading)
+    bodies = job.corrected_with(reading.body)
+    band = band_of(reading)
+    if band is None or reading.gauge.kind == "angle":
+        raise Refused("no-length", f"{reading.name} has no real length yet", remedy="type it first")
+    after = corrected(job, bodies, stretched_along(job, bodies[0], reading, band))
+    for body in after.corrected_with(reading.body):  # an overall size is told by the whole mesh
+        after = after.with_body(restretched(body, after.source_of(body), shelf))
+    if not all(band.holds(length) for length in lengths_of(after, reading)):
+        raise AimTrueError(
+            "solver-off",
+            f"the stretch found does not meet {reading.name}, though it should",
+            remedy="nothing was changed; report this with the reading",
+        )
+    return after
+
+
+def _take_proposal(job: Job, action: TakeProposal, shelf: Shelf) -> Job:
+    bodies = job.corrected_with(action.body)
+    truth = truth_of(job, action.body, bodies)
+    found = next((one for one in truth.proposals if one.key == action.key), None) if truth else None
+    if found is None:
+        raise Refused("proposal-gone", "this way is no longer proposed", remedy="choose one that is listed")
+    update = {
+        "factors": found.factors,
+        "free": found.free,
+        "set_by": found.says.lower(),
+        "readings": tuple(one.reading for one in found.outcomes),
+        "absolute": True,
+        "typed": (),
+    }
+    return corrected(job, bodies, bodies[0].correction.model_copy(update=update))
+
+
+def _keep_as_drawn(job: Job, action: KeepAsDrawn, shelf: Shelf) -> Job:
+    for key in action.bodies:
+        job = job.with_body(job.body(key).model_copy(update={"as_drawn": action.on}))
+    return job
+
+
+def _correct_alone(job: Job, action: CorrectAlone, shelf: Shelf) -> Job:
+    body = job.body(action.body)
+    if body.kit is None:
+        raise Refused("no-kit", f"{body.name} is in no kit, so it is always corrected alone")
+    others = [one for one in job.group(body.id) if one.id != body.id and not one.alone]
+    if not action.on and others:
+        job = corrected(job, (body,), others[0].correction)
+    return job.with_body(job.body(body.id).model_copy(update={"alone": action.on}))
+
+
+def _keep_bores(job: Job, action: KeepBores, shelf: Shelf) -> Job:
+    for key in action.bodies:
+        body = job.body(key)
+        features = shelf.features(body)
+        if action.features is None:
+            chosen = bolt_bores(job, body, features)
+        else:
+            chosen = [features.listed[number] for number in action.features if number < len(features.listed)]
+        centres = {feature.point for feature in chosen}
+        kept = tuple(one for one in body.kept if one.point not in centres)
+        if action.on:
+            kept += tuple(kept_bore(feature) for feature in chosen)
+        job = job.with_body(body.model_copy(update={"kept": kept}))
+    return job
+
+
+DOING: Doing = {
+    SizeAxis: _size_axis,
+    SizeLongest: _size_longest,
+    FitMachine: _fit_machine,
+    SetFactor: _set_factor,
+    ScaleTogether: _scale_together,
+    FreeAxis: _free_axis,
+    HoldAxis: _hold_axis,
+    ResetCorrection: _reset_correction,
+    StretchAlong: _stretch_along,
+    TakeProposal: _take_proposal,
+    KeepAsDrawn: _keep_as_drawn,
+    CorrectAlone: _correct_alone,
+    KeepBores: _keep_bores,
+    SetLeastWall: set_least_wall,
+    ChooseMaterial: choose_material,
+    SetAllowance: set_allowance,
+}
