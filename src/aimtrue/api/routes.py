@@ -208,7 +208,7 @@ def _no_mesh() -> jobs.UnknownJob:
 
 @router.get("/bench/{name}", response_class=Response)
 def bench(name: str) -> FileResponse:
-    """Return a mesh for drawing; see `aimtrue.core.geometry.bench_bytes` for its layout."""
+    """Return a mesh for drawing; see `aimtrue.core.mesh.stored.bench_bytes` for its layout."""
     if len(name) != 64 or not name.isalnum():
         raise _no_mesh()
     try:

@@ -24,7 +24,7 @@ def lengths(gauge: Gauge, points: Points) -> tuple[float, ...] | None:
 
     Args:
         gauge: not an extent, which has no points.
-        points: (n, 3) in mm, as :class:`~aimtrue.core.readings.Gauge` describes them per kind.
+        points: (n, 3) in mm, as :class:`~aimtrue.core.gauges.Gauge` describes them per kind.
     """
     match gauge.kind:
         case "points" | "wall" | "depth":

@@ -1,7 +1,7 @@
 """Findings gathered for people: one row for what is the matter with many bodies, with a count and all its
 places.
 
-What stops a release and what is accepted is decided body by body (:mod:`aimtrue.core.findings`); this only
+What stops a release and what is accepted is decided body by body (:mod:`aimtrue.core.survey.findings`); this only
 says it once. Bodies of one file that have the same finding, open or accepted alike, become one row.
 """
 
@@ -29,7 +29,7 @@ def gathered(job: Job, findings: list[Finding]) -> tuple[Finding, ...]:
 
     Args:
         job: that they are about.
-        findings: body by body, as :func:`aimtrue.core.survey.all_findings` gives them.
+        findings: body by body, as :func:`aimtrue.core.survey.findings.all_findings` gives them.
     """
     groups: dict[tuple[object, ...], list[Finding]] = {}
     for finding in findings:

@@ -2,7 +2,7 @@
 
 The unknowns are the squares of the factors, ``q = s²``. Which of them may differ is a small linear map
 ``q = B t + held``: one ``t`` for all linked axes together (their ratio stays), one for each freed axis, none
-for a held one. Every gauge gives ``L² = a · q`` (see :mod:`aimtrue.core.truing.forms`), so its band
+for a held one. Every gauge gives ``L² = a · q`` (see :mod:`aimtrue.core.gauges.forms`), so its band
 ``low ≤ L ≤ high`` is two linear inequalities in ``t``. Among all ``t`` that meet them the one is taken with
 the least weighted sum of squared deviations from the wanted lengths, a linear least squares problem with
 inequalities (LSI; Lawson and Hanson 1974, chapter 23) per Newton step. When nothing meets them all, the same
