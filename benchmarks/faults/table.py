@@ -306,7 +306,10 @@ FAULTS: tuple[Fault, ...] = (
         lambda right: lambda body: 1 + np.asarray(body.allowance.shrinkage),
     ),
     Fault(
-        "allowance", "shrinkage is left out", "chain.allowance:_grown", lambda right: lambda body: np.ones(3)
+        "allowance",
+        "shrinkage is left out",
+        "chain.allowance:_grown",
+        lambda right: lambda job, body: np.ones(3),
     ),
     Fault("allowance", "a typed percentage is a share", "truing.allowances:_share", _scaled(10.0)),
     Fault(
@@ -615,7 +618,7 @@ FAULTS: tuple[Fault, ...] = (
 
 
 def _tilt() -> Any:
-    from aimtrue.core.model.decisions import Turn
+    from aimtrue.core.model.seats import Turn
 
     return Turn(axis="y", degrees=1.0)
 

@@ -39,7 +39,12 @@ class Client:
         raise TimeoutError(f"job {key} is not read: {view['errands']}")
 
     def view(self, key: str) -> dict[str, Any]:
-        return self.http.get(f"/jobs/{key}").raise_for_status().json()  # type: ignore[no-any-return]
+        return self.http.get(f"/jobs/{key}").raise_for_status().json()["job"]  # type: ignore[no-any-return]
+
+    def files(self, view: dict[str, Any], number: int = 1) -> list[dict[str, Any]]:
+        """Return the files of a release with their proofs, as they are fetched when they are looked at."""
+        answer = self.http.get(f"/jobs/{view['id']}/releases/{number}").raise_for_status()
+        return answer.json()["files"]  # type: ignore[no-any-return]
 
     def post(self, view: dict[str, Any], path: str, **fields: Any) -> httpx.Response:
         return self.http.post(f"/jobs/{view['id']}/{path}", json={"on": view["number"], **fields})
@@ -48,7 +53,7 @@ class Client:
         """Do an action that must be taken, and return the job after it."""
         answer = self.post(view, "actions", action=action)
         assert answer.status_code == 200, answer.text
-        return answer.json()  # type: ignore[no-any-return]
+        return answer.json()["job"]  # type: ignore[no-any-return]
 
 
 @pytest.fixture

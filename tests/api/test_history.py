@@ -54,7 +54,7 @@ def test_history_is_what_a_list_says_it_is(client: Client, steps: list[str]) -> 
             )
             answer = client.post(view, "actions", action=action)
             if answer.status_code == 200:
-                model.do(answer.json()["job"])
+                model.do(answer.json()["job"]["job"])
         before = view["number"]
         view = client.view(view["id"])
         assert view["job"] == model.states[model.at]

@@ -48,10 +48,10 @@ def test_a_remedy_reports_and_can_be_undone(client: Client) -> None:
     assert after["undo_brought"] == [mended["id"]]
     coloured = client.act(after, do="paint", bodies=[mended["id"]], colour="#336699")
     assert coloured["undo_brought"] == []  # an undo here would take back the colour alone
-    after = client.post(coloured, "undo").json()
-    back = client.post(after, "undo").json()
+    after = client.post(coloured, "undo").json()["job"]
+    back = client.post(after, "undo").json()["job"]
     assert back["job"]["bodies"] == [body]
-    again = client.post(back, "redo").json()
+    again = client.post(back, "redo").json()["job"]
     assert again["job"]["bodies"] == [mended]
 
 
@@ -131,9 +131,9 @@ def test_each_body_its_own_file(client: Client) -> None:
     view = client.opened("dial.3mf", PAIR)
     assert client.post(view, "releases", format="stl", shape="each").status_code == 202
     view = client.read(view["id"])
-    (made,) = view["releases"]
-    assert [file["name"] for file in made["files"]] == ["ring_r1.stl", "marks_r1.stl"]
-    assert all(file["proof"]["holds"] for file in made["files"])
+    files = client.files(view)
+    assert [file["name"] for file in files] == ["ring_r1.stl", "marks_r1.stl"]
+    assert all(file["proof"]["holds"] for file in files)
     at = f"/jobs/{view['id']}/releases/1/file"
     with zipfile.ZipFile(io.BytesIO(client.http.get(at).content)) as package:
         marks = package.read("marks_r1.stl")
@@ -155,7 +155,7 @@ def test_a_release_of_some_bodies_does_not_mind_the_others(client: Client) -> No
     sound, holed = view["job"]["bodies"]
     assert client.post(view, "releases", bodies=[holed["id"]]).status_code == 422
     assert client.post(view, "releases", bodies=[sound["id"]]).status_code == 202
-    assert client.read(view["id"])["releases"][0]["files"][0]["bodies"] == [sound["name"]]
+    assert client.files(client.read(view["id"]))[0]["bodies"] == [sound["name"]]
 
 
 def test_a_large_body_is_drawn_reduced_and_whole_on_demand(

@@ -44,7 +44,7 @@ def test_from_a_file_to_a_proven_release(client: Client, demo: Path) -> None:
     assert client.post(view, "releases", format="3mf").status_code == 202
     view = client.read(view["id"])
     (release,) = view["releases"]
-    (made,) = release["files"]
+    (made,) = client.files(view)
     assert made["proof"]["holds"]
     assert release["current"]
     file = client.http.get(f"/jobs/{view['id']}/releases/1/file")
@@ -74,12 +74,12 @@ def test_undo_and_redo_walk_through_everything(client: Client) -> None:
         states.append(view["job"])
     assert view["undo"] == "turn 90 about X"
     for state in reversed(states[:-1]):
-        view = client.post(view, "undo").raise_for_status().json()
+        view = client.post(view, "undo").raise_for_status().json()["job"]
         assert view["job"] == state
     assert client.post(view, "undo").json()["code"] == "nothing-to-undo"
     assert view["redo"] == "settle unit: centimetre"
     for state in states[1:]:
-        view = client.post(view, "redo").raise_for_status().json()
+        view = client.post(view, "redo").raise_for_status().json()["job"]
         assert view["job"] == state
     assert client.post(view, "redo").status_code == 422
 
@@ -88,10 +88,10 @@ def test_an_action_after_undo_ends_what_could_be_redone(client: Client) -> None:
     view = client.opened("part.stl", BOX)
     source, _ = ids(view)
     view = client.act(view, do="settle-unit", source=source, unit="cm")
-    view = client.post(view, "undo").json()
+    view = client.post(view, "undo").json()["job"]
     view = client.act(view, do="settle-unit", source=source, unit="in")
     assert view["redo"] is None
-    assert client.post(view, "undo").json()["job"]["sources"][0]["unit"] is None
+    assert client.post(view, "undo").json()["job"]["job"]["sources"][0]["unit"] is None
 
 
 def test_a_stale_page_is_told_and_changes_nothing(client: Client) -> None:

@@ -53,7 +53,7 @@ def test_readings_go_out_and_in_as_csv(client: Client, shells: dict) -> None:
     done = answer.json()
     assert done["taken"] == 1
     assert "lid" in done["problems"][0]["says"]
-    assert done["view"]["job"]["readings"][0]["real_mm"] == pytest.approx(140.6)
+    assert client.view(view["id"])["job"]["readings"][0]["real_mm"] == pytest.approx(140.6)
     rows = get(client, f"/jobs/{view['id']}/readings/{body}").text.splitlines()
     assert rows[1].startswith("tube seat,diameter,140.6")
 

@@ -105,7 +105,7 @@ def test_places_are_picked_on_the_mesh_itself_when_a_reduced_one_is_drawn(desk: 
         page.mouse.click(x, y - 6)
     expect(page.get_by_test_id("reading-1")).to_contain_text(re.compile(r"(79|80)\.\d\d"))
 
-    job = page.request.get(f"{desk.address}/api/jobs/{page.url.split('/')[-2]}").json()["job"]
+    job = page.request.get(f"{desk.address}/api/jobs/{page.url.split('/')[-2]}").json()["job"]["job"]
     places = job["readings"][0]["gauge"]["points"]
     assert [_has(mesh, place) for place in places] == [True, True]
     assert not all(_has(reduced(mesh), place) for place in places)

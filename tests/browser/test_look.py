@@ -116,7 +116,7 @@ def test_a_hidden_page_catches_up_when_it_is_shown(desk: Desk, demo: Path) -> No
     }"""
     page.evaluate(hide, True)
     key = page.url.split("/jobs/")[1].split("/")[0]
-    seen = page.request.get(f"{desk.address}/api/jobs/{key}").json()
+    seen = page.request.get(f"{desk.address}/api/jobs/{key}").json()["job"]
     body = seen["job"]["bodies"][0]["id"]
     action = {"do": "size-axis", "body": body, "axis": "x", "typed": "100"}
     answer = page.request.post(

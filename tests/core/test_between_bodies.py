@@ -49,7 +49,7 @@ def test_the_gap_between_two_bodies_is_measured_and_met() -> None:
     bench = gap(posts(), "24")
     (reading,) = bench.job.readings
     assert reading.gauge.other == FAR
-    assert bench.job.bodies[1].correction.factors == pytest.approx((0.8, 0.8, 0.8))
+    assert bench.job.correction_of(bench.job.bodies[1]).factors == pytest.approx((0.8, 0.8, 0.8))
     assert length_of(bench.job, reading) == pytest.approx(24, abs=1e-9)
     (truth,) = survey(bench.job, bench).truths
     assert truth.lanes[0].wanted == pytest.approx(0.8)

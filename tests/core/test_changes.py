@@ -243,8 +243,8 @@ def test_shrinkage_is_the_kits_and_clearance_a_bodys_own() -> None:
     bench = hinge().do(SetAllowance(body="s1-2", clearance=("-0.1", "-0.1", "0")))
     bench.do(SetAllowance(body="ks1", shrinkage=("1", "1", "1")))
     sleeve, pin = bench.job.bodies
-    assert sleeve.allowance.shrinkage == pin.allowance.shrinkage == (0.01, 0.01, 0.01)
-    assert sleeve.allowance.clearance_mm == (0, 0, 0)
+    assert bench.job.shrinkage_of(sleeve).shares == bench.job.shrinkage_of(pin).shares == (0.01, 0.01, 0.01)
+    assert sleeve.clearance.mm == (0, 0, 0)
     assert allowed_sizes(bench.job, pin)[0] == pytest.approx(7.9 / 0.99, rel=1e-5)
     release(bench.job, bench, Order())  # raises unless the proof holds
 
@@ -252,7 +252,7 @@ def test_shrinkage_is_the_kits_and_clearance_a_bodys_own() -> None:
 def test_a_kit_made_later_takes_the_correction_of_its_first() -> None:
     bench = hinge()
     bench.do(SetFactor(body="ks1", typed="1.1"), MakeKit(bodies=("s1-2", "s1-1"), name="hinge"))
-    assert len({body.correction.factors for body in bench.job.bodies}) == 1
+    assert len({bench.job.correction_of(body).factors for body in bench.job.bodies}) == 1
 
 
 @pytest.mark.parametrize(
@@ -280,11 +280,11 @@ def test_the_shrinkage_of_the_material_is_taken_and_followed() -> None:
         material = next(one for one in MATERIALS if one.name == name)
         bench.do(ChooseMaterial(material=material))
         sleeve, pin = bench.job.bodies
-        assert sleeve.allowance.shrinkage == pin.allowance.shrinkage == (share,) * 3
-        assert pin.allowance.says == f"usual of {name}"
+        assert bench.job.shrinkage_of(sleeve).shares == bench.job.shrinkage_of(pin).shares == (share,) * 3
+        assert bench.job.shrinkage_of(pin).says == f"usual of {name}"
         assert allowed_sizes(bench.job, pin)[0] == pytest.approx(8 / (1 - share) - 0.1, abs=1e-3)
     bench.do(ChooseMaterial(material=bench.job.material, shrinkage=("1", "1", "1.5 %")))
-    assert bench.job.bodies[0].allowance.shrinkage == (0.01, 0.01, 0.015)
+    assert bench.job.shrinkage_of(bench.job.bodies[0]).shares == (0.01, 0.01, 0.015)
     release(bench.job, bench, Order())  # raises unless the proof holds
 
 
@@ -293,9 +293,9 @@ def test_a_typed_shrinkage_no_longer_follows_the_material() -> None:
         SetAllowance(body=B, of_material=True), SetAllowance(body=B, shrinkage=("1", "1", "1"))
     )
     bench.do(ChooseMaterial(material=MATERIALS[2]))
-    assert bench.job.bodies[0].allowance.shrinkage == (0.01, 0.01, 0.01)
+    assert bench.job.shrinkage_of(bench.job.bodies[0]).shares == (0.01, 0.01, 0.01)
     bench.do(SetAllowance(body=B, of_material=True), SetAllowance(body=B, of_material=False))
-    assert bench.job.bodies[0].allowance.none
+    assert not bench.job.allowed(bench.job.bodies[0])
 
 
 def test_a_material_that_shrinks_beyond_reason_is_refused() -> None:

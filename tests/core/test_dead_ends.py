@@ -9,16 +9,23 @@ from aimtrue.core.actions import apply
 from aimtrue.core.drawing.sheet import Plate, three_views
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.make import Spot
-from aimtrue.core.intake.actions import Accept, BringHome, Duplicate, MakeKit, SettleUnit, SetUp, TakeIn
+from aimtrue.core.intake.actions import (
+    Accept,
+    BringHome,
+    Duplicate,
+    LeaveKit,
+    MakeKit,
+    SettleUnit,
+    SetUp,
+    TakeIn,
+)
 from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.intake.work import Mend, Revise, Separate, Work
 from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.stored import from_bytes
-from aimtrue.core.model.body import Body
 from aimtrue.core.model.lengths import Unit, written
-from aimtrue.core.model.source import Source
 from aimtrue.core.release.make import Order, refuse_unreleasable, release
 from aimtrue.core.seating.places import places_of
 from aimtrue.core.survey.findings import all_findings, rooms_of
@@ -90,7 +97,7 @@ def test_a_kit_over_two_files_keeps_one_unit_one_up_axis_and_one_home() -> None:
             bench.do(action)
         assert told.value.code == "kit-mixed"
     bench.do(SetUp(source=None, up="y"), BringHome(source="s2"))
-    assert len({(one.unit, one.up, one.home) for one in bench.job.sources}) == 1
+    assert len({(one.unit, one.up) for one in bench.job.sources}) == 1
     assert "kit-frames" not in codes(bench)
     # One kept from before, whose files are in two frames already, is stopped.
     lower = bench.job.sources[0].model_copy(update={"unit": Unit.IN})
@@ -105,7 +112,7 @@ def findings(bench: Bench):  # type: ignore[no-untyped-def]
 def decided() -> Bench:
     """Two shells taken as one body, with every decision there is."""
     bench = settled(bored(), box(5, 5, 5, at=(60, 0, 0)))
-    bench.job = bench.job.model_copy(update={"kits": ()})
+    bench.do(LeaveKit(bodies=(A, "s1-2")))
     return bench.do(
         SetAllowance(body=A, shrinkage=("0.4", "0.4", "0.5"), clearance=("0.3", "0", "0")),
         KeepBores(bodies=(A,)),
@@ -119,7 +126,7 @@ def test_a_revision_keeps_allowance_as_drawn_and_bores_at_their_new_diameter() -
     worked(bench, Revise(source="s1", name="part.stl", sha256="x"), binary_stl(corners_of(new)))
     body = max(bench.job.bodies, key=lambda one: one.triangles)
     assert body.as_drawn
-    assert body.allowance.clearance_mm == (0.3, 0, 0)
+    assert body.clearance.mm == (0.3, 0, 0)
     assert [round(one.diameter, 2) for one in body.kept] == [5.3]
     gone = merged([box(40, 30, 8), box(5, 5, 5, at=(60, 0, 0))])
     worked(bench, Revise(source="s1", name="part.stl", sha256="x"), binary_stl(corners_of(gone)))
@@ -144,7 +151,8 @@ def test_pieces_keep_what_was_decided_of_their_whole() -> None:
     pieces = [one for one in bench.job.bodies if one.name.startswith("pair")]
     assert len(pieces) == 2
     assert all(
-        one.as_drawn and one.allowance.shrinkage == (0.004,) * 3 and one.kit == whole.kit for one in pieces
+        one.as_drawn and bench.job.shrinkage_of(one).shares == (0.004,) * 3 and one.kit == whole.kit
+        for one in pieces
     )
     assert sorted(len(one.kept) for one in pieces) == [0, 1]
     for kind in ("3mf", "stl"):
@@ -160,7 +168,7 @@ def test_making_a_kit_does_not_change_what_is_as_drawn() -> None:
 
 def test_fitting_the_machine_leaves_held_axes_and_stays_within_reason() -> None:
     bench = settled(box(20, 30, 50)).do(HoldAxis(body=A, axis="z", held=True), FitMachine(body=A))
-    x, y, z = bench.job.bodies[0].correction.factors
+    x, y, z = bench.job.correction_of(bench.job.bodies[0]).factors
     assert (x, z) == (y, 1.0)
     assert 30 * y == pytest.approx(210)
     with pytest.raises(Refused):
@@ -171,7 +179,7 @@ def test_fitting_the_machine_leaves_held_axes_and_stays_within_reason() -> None:
             HoldAxis(body=A, axis="z", held=False),
             ScaleTogether(body=A, typed="1e-6"),
         )
-    assert all(1e-6 <= factor <= 1e6 for factor in bench.job.bodies[0].correction.factors)
+    assert all(1e-6 <= factor <= 1e6 for factor in bench.job.correction_of(bench.job.bodies[0]).factors)
 
 
 def test_a_body_beside_the_plate_is_not_told_a_negative_length() -> None:
@@ -223,7 +231,7 @@ def test_a_way_of_making_true_is_one_step() -> None:
         AddReading(body=A, kind="extent", axis="y", typed="33"),
     )
     bench.do(SolveReadings(body=A, free="y"))
-    correction = bench.job.bodies[0].correction
+    correction = bench.job.correction_of(bench.job.bodies[0])
     assert correction.free == (False, True, False)
     assert np.multiply(correction.factors, (20, 30, 50)) == pytest.approx([21, 33, 52.5])
 
@@ -260,21 +268,6 @@ def test_halves_are_rounded_away_from_zero(value: float, text: str) -> None:
 
 def test_a_drawing_rounds_as_a_draughtsman_does() -> None:
     assert "28.58" in three_views(box(28.575, 20, 10), (), Plate(()))
-
-
-def test_jobs_kept_before_open_unchanged() -> None:
-    bore = {"point": [0, 0, 0], "direction": [0, 0, 1], "diameter": 5.5, "depth": 8, "diameter_mm": 5.5}
-    old = settled(bored()).job.bodies[0].model_dump()
-    for field in ("remade", "made_of", "copied"):
-        old.pop(field)
-    body = Body.model_validate({**old, "id": "d4", "kept": [bore]})
-    assert body.copied
-    assert body.remade is None
-    assert body.kept[0].diameter == 5.5
-    source = settled(bored()).job.sources[0].model_dump()
-    for field in ("triangles", "set_aside", "beside"):
-        source.pop(field)
-    assert Source.model_validate(source).triangles is None
 
 
 def test_a_body_of_a_job_kept_before_is_proven_by_its_surface_where_it_was_made_anew() -> None:

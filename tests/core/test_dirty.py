@@ -20,7 +20,6 @@ from aimtrue.core.mesh.mesh import Mesh, merged, weld
 from aimtrue.core.mesh.polygons import Polygons, triangles_of
 from aimtrue.core.model.finding import ACCEPTABLE
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.source import Evidence
 from aimtrue.core.proof.released import read_back
 from aimtrue.core.release.make import Order, release
@@ -318,10 +317,10 @@ def test_a_3mf_whose_triangles_share_no_corners_is_one_body() -> None:
 
 def test_size_alone_settles_no_unit() -> None:
     scrap = Evidence(lengths=(0.049876, 0.042335, 0.0036912, 0.0027451))
-    assert verdict((0.05, 0.042, 0.0037), scrap, "", Machine()).clear is None
+    assert verdict((0.05, 0.042, 0.0037), scrap, "").clear is None
     # As metres some of it falls on whole micrometres; as anything else it could not be made.
     flake = Evidence(lengths=(0.0080211, 0.002921, 0.00414, 0.0080211, 0.002921))
-    assert verdict((0.0080211, 0.002921, 0.00414), flake, "", Machine()).clear is None
+    assert verdict((0.0080211, 0.002921, 0.00414), flake, "").clear is None
 
 
 def test_a_name_with_words_of_the_format_does_not_spoil_a_text_file() -> None:

@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 
 from aimtrue.core.chain.transforms import true_points, turn_up
 from aimtrue.core.intake.actions import SettleUnit, SetUp
-from aimtrue.core.model.decisions import Turn
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.seating.places import places_of, seated_points
 from aimtrue.core.seating.turns import seat_matrix, turn_matrix
@@ -62,13 +62,10 @@ def test_each_step_of_the_chain_does_its_part() -> None:
 @given(st.sampled_from(list(Unit)), st.floats(0.01, 100), st.lists(ANGLES, max_size=4))
 def test_distances_are_kept_by_the_seat(unit: Unit, factor: float, turns: list[tuple[str, float]]) -> None:
     bench = fresh().do(SettleUnit(source="s1", unit=unit), SetFactor(body=B, typed=repr(factor)))
-    body = bench.job.bodies[0].model_copy(
-        update={"seat": bench.job.bodies[0].seat.model_copy(
-            update={"turns": tuple(Turn(axis=axis, degrees=degrees) for axis, degrees in turns)}
-        )}
-    )  # fmt: skip
+    body = bench.job.bodies[0]
+    seat = Seat(subject=B, turns=tuple(Turn(axis=axis, degrees=degrees) for axis, degrees in turns))
     vertices = bench.mesh(body.geometry).vertices
-    job = bench.job.with_body(body)
+    job = bench.job.with_seats(B, (seat,))
     seated = seated_points(job, body, vertices, places_of(job, bench)[body.id])
     scale = MM_PER[unit] * factor
     asked = np.linalg.norm(vertices[0] - vertices[6]) * scale
@@ -95,5 +92,5 @@ def test_what_the_pages_draw_is_what_is_released(turns: list[str]) -> None:
 def test_turns_chain_from_the_left() -> None:
     bench = fresh().do(SettleUnit(source="s1", unit=Unit.MM))
     bench.do(TurnSeat(body=B, axis="x", typed="90"), TurnSeat(body=B, axis="y", typed="90"))
-    matrix = seat_matrix(bench.job.bodies[0].seat)
+    matrix = seat_matrix(bench.job.seat_of(bench.job.bodies[0]))
     np.testing.assert_array_equal(matrix @ [0, 1, 0], [1, 0, 0])

@@ -225,9 +225,9 @@ def trued_shells() -> Bench:
 
 def test_the_clamp_grips_its_tube_and_the_proof_measures_it() -> None:
     bench = trued_shells()
-    factors = bench.job.bodies[0].correction.factors
+    factors = bench.job.correction_of(bench.job.bodies[0]).factors
     assert factors == pytest.approx((140.6 / 142.86,) * 3, rel=1e-7)
-    assert bench.job.bodies[1].correction.factors == factors
+    assert bench.job.correction_of(bench.job.bodies[1]).factors == factors
     checks = release(bench.job, bench, Order()).files[0].file.proof.checks
     seat = next(check for check in checks if check.code == "reading")
     assert seat.holds
@@ -279,10 +279,9 @@ def test_a_wall_may_have_to_be_thicker_than_two_beads() -> None:
 def test_a_kept_bore_stays_round_under_a_stretch() -> None:
     bench = tube().do(KeepBores(bodies=(SHELL,), features=(feature(tube(), "bore", 30),)))
     bench.do(SetFactor(body=SHELL, typed="1.1"))
-    body = bench.job.bodies[0].model_copy(
-        update={"correction": bench.job.bodies[0].correction.model_copy(update={"factors": (1.2, 1.0, 1.1)})}
-    )
-    job = bench.job.with_body(body)
+    body = bench.job.bodies[0]
+    stretched = bench.job.correction_of(body).model_copy(update={"factors": (1.2, 1.0, 1.1)})
+    job = bench.job.with_decisions(body, correction=stretched)
     points = true_points(job, body, bench.mesh(body.geometry).vertices)
     across = np.linalg.norm(points[:, :2], axis=1)
     assert np.isclose(across, 15, atol=1e-6).sum() == 128
@@ -352,10 +351,10 @@ def test_what_is_as_drawn_refuses_a_correction_and_says_why() -> None:
 
 def test_a_body_of_a_kit_corrected_alone_is_a_finding() -> None:
     bench = shells().do(CorrectAlone(body=SHELL), SetFactor(body=SHELL, typed="1.02"))
-    assert [body.correction.factors[0] for body in bench.job.bodies] == [1.02, 1.0]
+    assert [bench.job.correction_of(body).factors[0] for body in bench.job.bodies] == [1.02, 1.0]
     assert "kit-mixed" in [one.code for one in survey(bench.job, bench).findings]
     bench.do(CorrectAlone(body=SHELL, on=False))
-    assert [body.correction.factors[0] for body in bench.job.bodies] == [1.0, 1.0]
+    assert [bench.job.correction_of(body).factors[0] for body in bench.job.bodies] == [1.0, 1.0]
 
 
 def test_a_gauge_moves_and_keeps_its_reading() -> None:

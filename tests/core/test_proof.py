@@ -215,7 +215,7 @@ def test_every_chain_is_proven(
         raise AssertionError([one for one in error.proof.checks if not one.holds]) from error
     # And by a third way: the file's own extents along the body's axes.
     mesh = read_model(f"a.{out[:3]}", made.data).whole()
-    turn = seat_matrix(bench.job.bodies[0].seat) if place == "seated" else np.eye(3)
+    turn = seat_matrix(bench.job.seat_of(bench.job.bodies[0])) if place == "seated" else np.eye(3)
     per = MM_PER[Unit.MM]
     spans = mesh.mapped(lambda v: v @ turn * per).extents()
     assert spans == pytest.approx(made.file.proof.size_mm if place == "own" else spans)

@@ -12,9 +12,9 @@ from aimtrue.core.errors import Refused, Unsettled
 from aimtrue.core.formats import read_model
 from aimtrue.core.gauges.make import Spot
 from aimtrue.core.intake.actions import Accept, SettleUnit, SetUp
-from aimtrue.core.model.decisions import Seat, Turn
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.proof import ProofBroken
 from aimtrue.core.release import names
 from aimtrue.core.release.make import Order, release
@@ -56,7 +56,7 @@ def test_release_then_inspect_gives_the_asked_size(size, unit, factor, turns, ki
     back = read_model(f"a.{kind[:3]}", made.data)
     assert back.unit == (written if kind == "3mf" else None)
     mesh = back.whole().mapped(lambda v: v * MM_PER[written])
-    upright = mesh.mapped(lambda v: v @ seat_matrix(bench.job.bodies[0].seat))
+    upright = mesh.mapped(lambda v: v @ seat_matrix(bench.job.seat_of(bench.job.bodies[0])))
     asked = np.multiply(size, MM_PER[unit] * factor)
     step = float(np.spacing(np.float32(abs(mesh.vertices).max() / MM_PER[written]))) * MM_PER[written]
     assert np.abs(upright.extents() - asked).max() <= math.sqrt(3) * step + 1e-9 * asked.max()
@@ -141,7 +141,7 @@ def test_quarter_turns_are_exact() -> None:
 
 
 def test_turns_are_done_in_order() -> None:
-    seat = Seat(turns=(Turn(axis="x", degrees=90), Turn(axis="z", degrees=90)))
+    seat = Seat(subject=B, turns=(Turn(axis="x", degrees=90), Turn(axis="z", degrees=90)))
     np.testing.assert_array_equal(seat_matrix(seat) @ [0, 1, 0], [0, 0, 1])
 
 

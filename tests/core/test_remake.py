@@ -82,9 +82,9 @@ def test_a_kit_is_sized_together_and_stays_registered() -> None:
     assert group_sizes(bench.job, bench.job.bodies) == (20, 30, 7)
     bench.do(TurnSeat(body="s1-2", axis="x", typed="180"))
     assert (
-        bench.job.bodies[0].seat
-        == bench.job.bodies[1].seat
-        != bench.job.bodies[0].seat.model_copy(update={"turns": ()})
+        bench.job.seat_of(bench.job.bodies[0])
+        == bench.job.seat_of(bench.job.bodies[1])
+        != bench.job.seat_of(bench.job.bodies[0]).model_copy(update={"turns": ()})
     )
     drawn = survey(bench.job, bench).bodies
     assert min(one.room.low[2] for one in drawn if one.room) == pytest.approx(0)
@@ -93,10 +93,10 @@ def test_a_kit_is_sized_together_and_stays_registered() -> None:
 
 def test_a_body_that_left_its_kit_goes_its_own_way() -> None:
     bench = bench_of("dial.3mf", pair()).do(LeaveKit(bodies=("s1-2",)), SetFactor(body="s1-2", typed="2"))
-    assert bench.job.bodies[0].correction.factors == (1, 1, 1)
+    assert bench.job.correction_of(bench.job.bodies[0]).factors == (1, 1, 1)
     assert bench.job.kits == ()
     bench.do(MakeKit(bodies=("s1-2", "s1-1"), name="dial"))
-    assert bench.job.bodies[0].correction.factors == (2, 2, 2)
+    assert bench.job.correction_of(bench.job.bodies[0]).factors == (2, 2, 2)
     assert survey(bench.job, bench).kits[0].bodies == ("s1-1", "s1-2")
 
 
@@ -167,7 +167,7 @@ def test_mending_reports_keeps_decisions_and_finds_places_again() -> None:
     (body,) = bench.job.bodies
     assert body.id != "s1-1"
     assert body.health.closed
-    assert body.correction.factors == pytest.approx((2.2, 2.2, 2.2))
+    assert bench.job.correction_of(body).factors == pytest.approx((2.2, 2.2, 2.2))
     assert bench.job.readings[0].body == body.id
     assert not bench.job.readings[0].lost
     (record,) = body.mended
@@ -224,9 +224,9 @@ def test_a_new_revision_keeps_what_still_holds() -> None:
     ring, marks, pin = bench.job.bodies
     assert ring.high == (20, 30.5, 5)
     assert (
-        ring.correction.factors
-        == marks.correction.factors
-        == pin.correction.factors
+        bench.job.correction_of(ring).factors
+        == bench.job.correction_of(marks).factors
+        == bench.job.correction_of(pin).factors
         == pytest.approx((1.1,) * 3)
     )
     assert marks.colour == "#112233"

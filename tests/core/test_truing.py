@@ -200,7 +200,7 @@ def test_changing_the_unit_keeps_the_correction() -> None:
 def test_a_real_size_stays_when_the_unit_was_wrong() -> None:
     bench = fresh(Unit.MM).do(SizeAxis(body=B, axis="x", typed="50.8"), SettleUnit(source="s1", unit=Unit.IN))
     assert sizes(bench) == pytest.approx([50.8, 76.2, 127.0])
-    assert bench.job.bodies[0].correction.factors == pytest.approx((1, 1, 1))
+    assert bench.job.correction_of(bench.job.bodies[0]).factors == pytest.approx((1, 1, 1))
 
 
 def test_a_reading_still_drives_when_the_unit_was_wrong() -> None:
@@ -223,7 +223,7 @@ def test_a_factor_stays_with_its_side_when_up_is_changed() -> None:
     assert sizes(bench) == pytest.approx([2, 3, 50])
     bench.do(SetUp(source="s1", up="y"))
     assert sizes(bench) == pytest.approx([2, 50, 3])
-    assert bench.job.bodies[0].correction.free == (False, True, False)
+    assert bench.job.correction_of(bench.job.bodies[0]).free == (False, True, False)
     assert sizes(bench.do(SetUp(source="s1", up="z"))) == pytest.approx([2, 3, 50])
 
 
@@ -238,7 +238,7 @@ def test_removing_the_reading_that_drives_keeps_the_size() -> None:
     )
     bench.do(RemoveReading(reading="r1"))
     assert sizes(bench)[0] == pytest.approx(4)
-    assert bench.job.bodies[0].correction.readings == ()
+    assert bench.job.correction_of(bench.job.bodies[0]).readings == ()
     bench.do(
         AddReading(body=B, spots=(Spot(anchor=corner(bench, 0, 0, 0)), Spot(anchor=corner(bench, 2, 0, 0))))
     )

@@ -11,7 +11,6 @@ from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.intake.unit import Verdict, verdict
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.source import Evidence
 from benchmarks.verdict import UNITS, judged, made_parts
 from demo.parts import PARTS
@@ -20,7 +19,7 @@ from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 def judge(numbers: Vec3, words: str = "", **more: tuple[float, ...]) -> Verdict:
     evidence = Evidence(lengths=(*numbers, *more.pop("lengths", ())), **more)
-    return verdict(numbers, evidence, words, Machine())
+    return verdict(numbers, evidence, words)
 
 
 @pytest.mark.parametrize(

@@ -173,8 +173,8 @@ def _facts_hold(job: Job, shelf: Bench) -> None:
     inside = all(one.room.inside for one in facts.bodies if one.room)
     assert inside == (not any(finding.code == "outside-machine" for finding in facts.findings))
     for kit in facts.kits:
-        assert len({job.body(key).correction for key in kit.bodies if not job.body(key).alone}) <= 1
-        assert len({job.body(key).seat for key in kit.bodies}) == 1
+        assert len({job.correction_of(job.body(key)) for key in kit.bodies if not job.body(key).alone}) <= 1
+        assert len({job.seat_of(job.body(key)) for key in kit.bodies}) == 1
     assert len({one.name for one in job.bodies}) == len(job.bodies)
 
 

@@ -13,6 +13,7 @@ from sqlalchemy import text
 from starlette.concurrency import run_in_threadpool
 
 from aimtrue.api import uploads
+from aimtrue.api.answers import Answer, Seen, answer
 from aimtrue.api.events import Watchers
 from aimtrue.api.shared import shelf
 from aimtrue.api.views import (
@@ -20,12 +21,12 @@ from aimtrue.api.views import (
     AskRelease,
     AskWork,
     JobLine,
-    JobView,
     Limits,
     Opened,
+    ReleaseDetail,
     Step,
     job_line,
-    job_view,
+    release_detail,
 )
 from aimtrue.core.formats import READ_ENDINGS
 from aimtrue.core.intake.work import Revise, refuse_unclear
@@ -40,6 +41,12 @@ from aimtrue.work.queue import ask_reading, ask_release, ask_remake
 
 router = APIRouter(prefix="/api")
 watchers = Watchers()
+
+
+def _answered(key: str, seen: str) -> Response:
+    """Answer after a change: what the sheets show is worked out when the change is kept already."""
+    with snapshot() as session:
+        return answer(session, key, seen)
 
 
 @router.get("/health")
@@ -60,7 +67,7 @@ def limits() -> Limits:
 def list_jobs() -> list[JobLine]:
     """List all jobs, the last changed first."""
     with snapshot() as session:
-        return [job_line(session, row, revision) for row, revision in jobs.every(session)]
+        return [job_line(one) for one in jobs.every(session)]
 
 
 @router.post("/jobs", status_code=201)
@@ -91,25 +98,27 @@ async def add_file(request: Request, key: str, name: str) -> Opened:
         return await run_in_threadpool(keep)
 
 
-@router.post("/jobs/{key}/sources/{source}/revision", status_code=202)
-async def new_revision(request: Request, key: str, source: str, name: str, on: int) -> JobView:
+@router.post("/jobs/{key}/sources/{source}/revision", status_code=202, response_model=Answer)
+async def new_revision(
+    request: Request, key: str, source: str, name: str, on: int, seen: Seen = ""
+) -> Response:
     """Give a new revision of a file; it is swapped in under the same bodies, in the background."""
     with await uploads.spool(request, name) as file:
 
-        def keep() -> JobView:
+        def keep() -> Response:
             with sessions().begin() as session:
                 loaded = jobs.load(session, key)
                 jobs.refuse_stale(loaded, on)
                 loaded.job.source(source)
                 work = Revise(source=source, name=name, sha256=uploads.keep(session, file))
                 ask_remake(session, key, on, work)
-                return job_view(session, shelf, key)
+                return answer(session, key, seen, 202)
 
         return await run_in_threadpool(keep)
 
 
-@router.post("/jobs/{key}/work", status_code=202)
-def work(key: str, asked: AskWork) -> JobView:
+@router.post("/jobs/{key}/work", status_code=202, response_model=Answer)
+def work(key: str, asked: AskWork, seen: Seen = "") -> Response:
     """Ask for bodies to be mended, joined, divided or cut into facets anew, in the background."""
     with sessions().begin() as session:
         loaded = jobs.load(session, key)
@@ -117,42 +126,44 @@ def work(key: str, asked: AskWork) -> JobView:
         refuse_unclear(loaded.job, asked.work)
         if asked.begin:
             ask_remake(session, key, asked.on, asked.work)
-        return job_view(session, shelf, key)
+        return answer(session, key, seen, 202)
 
 
-@router.get("/jobs/{key}")
-def get_job(key: str) -> JobView:
+@router.get("/jobs/{key}", response_model=Answer)
+def get_job(key: str, seen: Seen = "") -> Response:
     """Return a job as it stands."""
     with snapshot() as session:
-        return job_view(session, shelf, key)
+        return answer(session, key, seen)
 
 
-@router.post("/jobs/{key}/actions")
-def act(key: str, asked: Act) -> JobView:
+@router.post("/jobs/{key}/actions", response_model=Answer)
+def act(key: str, asked: Act, seen: Seen = "") -> Response:
     """Do one action."""
+    with snapshot() as session:
+        ahead = jobs.ahead(session, shelf, key, asked.on, asked.action)
     with sessions().begin() as session:
-        jobs.act(session, shelf, key, asked.on, asked.action)
-        return job_view(session, shelf, key)
+        jobs.act(session, shelf, key, asked.on, asked.action, ahead)
+    return _answered(key, seen)
 
 
-@router.post("/jobs/{key}/undo")
-def undo(key: str, asked: Step) -> JobView:
+@router.post("/jobs/{key}/undo", response_model=Answer)
+def undo(key: str, asked: Step, seen: Seen = "") -> Response:
     """Take the last action back."""
     with sessions().begin() as session:
         jobs.undo(session, key, asked.on)
-        return job_view(session, shelf, key)
+    return _answered(key, seen)
 
 
-@router.post("/jobs/{key}/redo")
-def redo(key: str, asked: Step) -> JobView:
+@router.post("/jobs/{key}/redo", response_model=Answer)
+def redo(key: str, asked: Step, seen: Seen = "") -> Response:
     """Do again what was undone."""
     with sessions().begin() as session:
         jobs.redo(session, key, asked.on)
-        return job_view(session, shelf, key)
+    return _answered(key, seen)
 
 
-@router.post("/jobs/{key}/releases", status_code=202)
-def release(key: str, asked: AskRelease) -> JobView:
+@router.post("/jobs/{key}/releases", status_code=202, response_model=Answer)
+def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
     """Ask for a release of the job as the caller sees it; it is made in the background."""
     with sessions().begin() as session:
         loaded = jobs.load(session, key)
@@ -166,7 +177,17 @@ def release(key: str, asked: AskRelease) -> JobView:
         )
         refuse_unreleasable(loaded.job, shelf, order)
         ask_release(session, key, asked.on, order)
-        return job_view(session, shelf, key)
+        return answer(session, key, seen, 202)
+
+
+@router.get("/jobs/{key}/releases/{number}")
+def release_files(key: str, number: int) -> ReleaseDetail:
+    """Return the files of a release with their proofs."""
+    with snapshot() as session:
+        made = next((row for row in jobs.releases(session, key) if row.number == number), None)
+        if made is None:
+            raise jobs.UnknownJob("release-unknown", f"there is no release {number} of this job")
+        return release_detail(made)
 
 
 @router.get("/jobs/{key}/releases/{number}/file")

@@ -11,6 +11,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import DEFAULT_EXCLUDED_CONTENT_TYPES, GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
 
@@ -31,6 +32,8 @@ _STATUS: list[tuple[type[AimTrueError], int]] = [
     (UnreadableFile, 422),
     (Refused, 422),
 ]
+_NOT_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, "application/octet-stream", "model/*")
+"""What is packed already, or is fetched once and would take longer to pack than to send."""
 log = logging.getLogger("aimtrue.api")
 
 
@@ -40,6 +43,7 @@ def make_app() -> FastAPI:
     if settings().host != "0.0.0.0":
         # A page elsewhere must not reach this server by naming it differently.
         app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", settings().host])
+    app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4, exclude_content_types=_NOT_PACKED)
     app.include_router(router)
     app.include_router(truing.router)
     app.add_exception_handler(AimTrueError, _as_message)

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from sqlalchemy import select
 
 from aimtrue.api.shared import shelf
-from aimtrue.api.views import JobView, Problem, job_view
+from aimtrue.api.views import Problem
 from aimtrue.core.chain.transforms import drawn_vertices
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of
 from aimtrue.core.gauges.picks import FeatureLine, feature_lines
@@ -36,7 +36,6 @@ router = APIRouter(prefix="/api")
 class Imported(BaseModel):
     """Readings that came in, and rows that did not."""
 
-    view: JobView
     taken: int
     problems: list[Problem]
 
@@ -134,7 +133,6 @@ def import_readings(key: str, asked: AskImport) -> Imported:
         if taken:
             jobs.act(session, shelf, key, asked.on, ImportReadings(body=asked.body, text=asked.text))
         return Imported(
-            view=job_view(session, shelf, key),
             taken=len(taken),
             problems=[
                 Problem(code=one.code, says=one.says, where=one.where, remedy=one.remedy) for one in problems

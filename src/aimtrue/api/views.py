@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
-from typing import Annotated, Literal
+from functools import partial
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import UserAction
-from aimtrue.core.chain.sizes import group_sizes
 from aimtrue.core.intake.work import Join, Look, Mend, Refine, Separate, TakeAsOne
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.vectors import as_vec3
+from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.upgrades import RELEASES
 from aimtrue.core.release import make
+from aimtrue.core.survey.lines import Line
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.survey.values import Released, Survey
 from aimtrue.store import jobs
-from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow
+from aimtrue.store.tables import ErrandRow, ReleaseRow
 
 
 class Problem(BaseModel):
@@ -52,8 +55,15 @@ class ReleaseView(BaseModel):
     current: bool
     revision: int
     at: datetime
-    files: list[make.Released]
+    files: int
     bytes: int
+
+
+class ReleaseDetail(BaseModel):
+    """The files of a release, each with its proof; fetched when they are looked at."""
+
+    number: int
+    files: list[make.Released]
 
 
 class JobView(BaseModel):
@@ -137,49 +147,94 @@ class Limits(BaseModel):
     endings: list[str]
 
 
-def job_view(session: Session, shelf: Shelf, key: str) -> JobView:
-    """Gather a job and everything its sheets show."""
-    loaded = jobs.load(session, key)
-    releases = [_release_view(session, row, loaded) for row in jobs.releases(session, key)]
+_PARTS: Memo[dict[str, Any]] = Memo(32_768)
+_LISTS = ("sources", "bodies", "kits", "readings")
+
+
+def state_of(session: Session, loaded: jobs.Loaded) -> tuple[object, ...]:
+    """Return what an answer about a job depends on, in short."""
+    errands = [
+        (row.id, row.state, row.share, row.says, str(row.changed)) for row in _errands(session, loaded)
+    ]
+    releases = [(row.number, row.current) for row in jobs.released(session, loaded)]
+    return loaded.revision.number, loaded.revision.digest, errands, releases
+
+
+def job_parts(session: Session, shelf: Shelf, loaded: jobs.Loaded) -> dict[str, Any]:
+    """Gather a job and everything its sheets show, as JSON; parts that did not change are the same objects.
+
+    The shape is that of :class:`JobView`.
+    """
+    job, releases = loaded.job, [_release_view(row) for row in jobs.released(session, loaded)]
     newest = Released(number=releases[0].number, current=releases[0].current) if releases else None
-    return JobView(
-        id=key,
-        number=loaded.revision.number,
-        undo=loaded.undo_says,
-        redo=loaded.redo_says,
-        undo_brought=list(loaded.undo_brought),
-        job=loaded.job,
-        survey=survey(loaded.job, shelf, newest),
-        errands=[_errand_view(row) for row in jobs.errands(session, key)],
-        releases=releases,
-    )
+    return {
+        "id": loaded.row.id,
+        "number": loaded.revision.number,
+        "undo": loaded.undo_says,
+        "redo": loaded.redo_says,
+        "undo_brought": list(loaded.undo_brought),
+        "job": _plain(job, _LISTS),
+        "survey": _plain(survey(job, shelf, newest), ("sources", "bodies", "kits", "findings", "truths")),
+        "errands": [_errand_view(row).model_dump(mode="json") for row in _errands(session, loaded)],
+        "releases": [one.model_dump(mode="json") for one in releases],
+    }
 
 
-def job_line(session: Session, row: JobRow, revision: RevisionRow) -> JobLine:
+def _plain(whole: BaseModel, lists: tuple[str, ...]) -> dict[str, Any]:
+    """Return a value as JSON, its long lists entry by entry, each made once."""
+    made = whole.model_dump(mode="json", exclude=set(lists))
+    for name in lists:
+        made[name] = [_PARTS.get((one,), (), partial(_dumped, one)) for one in getattr(whole, name)]
+    return made
+
+
+def _dumped(one: BaseModel) -> dict[str, Any]:
+    shortened: dict[str, Any] = _short(one.model_dump(mode="json"))
+    return shortened
+
+
+def _short(value: Any) -> Any:
+    """Numbers to twelve figures: more than a float32 holds, and less to send."""
+    if isinstance(value, float):
+        return float(f"{value:.12g}")
+    if isinstance(value, dict):
+        return {name: _short(one) for name, one in value.items()}
+    if isinstance(value, list):
+        return [_short(one) for one in value]
+    return value
+
+
+def _errands(session: Session, loaded: jobs.Loaded) -> Sequence[ErrandRow]:
+    """The tasks that the pages show: those under way, those that failed, and the newest."""
+    rows = jobs.errands(session, loaded.row.id)
+    return [row for i, row in enumerate(rows) if i == 0 or row.state != "done"]
+
+
+def job_line(one: jobs.Listed) -> JobLine:
     """Make a row of the list of jobs."""
-    job = Job.model_validate(revision.state)
-    errands = jobs.errands(session, row.id)
-    source = job.sources[0] if job.sources else None
-    units = {one.unit for one in job.sources}
-    settled = bool(job.bodies) and None not in units
-    alone = settled and len(job.groups()) == 1
-    failed = not job.bodies and bool(errands) and errands[0].state == "failed"
+    row, errand = one.row, one.errand
+    line = Line.model_validate(row.line)
     return JobLine(
         id=row.id,
         name=row.name,
         demo=row.demo,
         changed=row.changed,
-        file=source.name if source else (errands[0].request.get("name") if errands else None),
-        triangles=sum(body.triangles for body in job.bodies),
-        unit=source.unit if source and len(units) == 1 else None,
-        how=source.how if source and len(units) == 1 else None,
-        size_mm=as_vec3(group_sizes(job, job.bodies)) if alone else None,
-        files=len(job.sources),
-        bodies=len(job.bodies),
-        releases=len(jobs.releases(session, row.id)),
-        says=errands[0].says if errands and not job.bodies else "",
-        failed=failed,
+        file=line.file or (errand.request.get("name") if errand else None),
+        triangles=line.triangles,
+        unit=line.unit,
+        how=line.how,
+        size_mm=line.size_mm,
+        files=line.files,
+        bodies=line.bodies,
+        releases=one.releases,
+        says=errand.says if errand and not line.bodies else "",
+        failed=not line.bodies and errand is not None and errand.state == "failed",
     )
+
+
+def errand_view(row: ErrandRow) -> ErrandView:
+    """Make what a page shows of a background task."""
+    return _errand_view(row)
 
 
 def _errand_view(row: ErrandRow) -> ErrandView:
@@ -198,13 +253,19 @@ def _errand_view(row: ErrandRow) -> ErrandView:
     )
 
 
-def _release_view(session: Session, row: ReleaseRow, loaded: jobs.Loaded) -> ReleaseView:
-    released = session.get_one(RevisionRow, (row.job, row.revision))
+def _release_view(one: jobs.ReleasedRow) -> ReleaseView:
+    row = one.row
     return ReleaseView(
         number=row.number,
-        current=released.state == loaded.revision.state,
+        current=one.current,
         revision=row.revision,
         at=row.created,
-        files=[make.Released.model_validate(file) for file in row.files],
+        files=len(row.files),
         bytes=sum(file["bytes"] for file in row.files),
     )
+
+
+def release_detail(row: ReleaseRow) -> ReleaseDetail:
+    """Make what is shown of a release that is looked at."""
+    files = [RELEASES.up(file, row.version) for file in row.files]
+    return ReleaseDetail(number=row.number, files=[make.Released.model_validate(file) for file in files])

@@ -44,7 +44,7 @@ def apply(job: Job, action: Action, shelf: Shelf) -> Job:
     """
     after = _DOING[type(action)](job, action, shelf)
     for body in after.bodies:
-        known = restretched(body, after.source_of(body), shelf)
+        known = restretched(after, body, shelf)
         if known is not body:
             after = after.with_body(known)
     return after

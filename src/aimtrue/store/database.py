@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from functools import lru_cache
 from pathlib import Path
 
+import orjson
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine
@@ -24,7 +25,12 @@ def sqlalchemy_url(address: str) -> str:
 def engine() -> Engine:
     """Return the engine of the database in the settings."""
     return create_engine(
-        sqlalchemy_url(settings().database), pool_pre_ping=True, pool_size=10, max_overflow=20
+        sqlalchemy_url(settings().database),
+        pool_pre_ping=True,
+        pool_size=10,
+        max_overflow=20,
+        json_serializer=lambda value: orjson.dumps(value).decode(),
+        json_deserializer=orjson.loads,
     )
 
 
@@ -51,3 +57,7 @@ def migrate() -> None:
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.set_main_option("sqlalchemy.url", sqlalchemy_url(settings().database).replace("%", "%%"))
     command.upgrade(config, "head")
+    from aimtrue.store import jobs
+
+    with sessions().begin() as session:
+        jobs.refresh_lines(session)

@@ -6,18 +6,22 @@ import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, select, text
+import orjson
+from sqlalchemy import event, func, select, text
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import ACTION, Action, apply
-from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.intake.actions import LookOver
+from aimtrue.core.errors import AimTrueError
 from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.history import Step, done, redone, redone_to, undone, undone_to
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.upgrades import JOBS, RELEASES
+from aimtrue.core.survey import lines
+from aimtrue.store import states
 from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow
 
 CHANNEL = "aimtrue_job"
-"""Where every change of a job is told, with the job's id, once its transaction is committed."""
+"""Where every change of a job, and how far its tasks are, is told once the transaction is committed."""
 
 
 class UnknownJob(AimTrueError):
@@ -35,40 +39,53 @@ class Loaded:
     row: JobRow
     revision: RevisionRow
     job: Job
-    undo_says: str | None
     redo_says: str | None
-    undo_brought: tuple[str, ...] = ()
-    """Bodies that the step which an undo would take back made anew."""
+
+    @property
+    def undo_says(self) -> str | None:
+        """What an undo would take back."""
+        return self.revision.says if self.revision.undo_to else None
+
+    @property
+    def undo_brought(self) -> tuple[str, ...]:
+        """Bodies that the step which an undo would take back made anew."""
+        return tuple(self.revision.brought) if self.revision.undo_to else ()
+
+
+@dataclass(frozen=True)
+class Listed:
+    """A row of the list of jobs: what is kept in one line, its newest task, and how many releases it has."""
+
+    row: JobRow
+    errand: ErrandRow | None
+    releases: int
 
 
 def create(session: Session, name: str, *, demo: bool = False) -> str:
     """Make an empty job and return its id."""
     key = secrets.token_hex(6)
-    session.add(JobRow(id=key, name=name, head=1, demo=demo))
+    session.add(JobRow(id=key, name=name, head=0, demo=demo))
     session.flush()
-    session.add(
-        RevisionRow(
-            job=key,
-            number=1,
-            action={"do": "open"},
-            says="open the job",
-            state=Job(name=name).model_dump(mode="json"),
-            undo_to=None,
-            redo_to=None,
-        )
-    )
-    _tell(session, key)
+    _append(session, key, {"do": "open"}, Step(1, "open the job"), job=Job(name=name))
     return key
 
 
-def every(session: Session) -> Sequence[tuple[JobRow, RevisionRow]]:
-    """Return all jobs with their newest state, the last changed first."""
-    rows = session.execute(
-        select(JobRow, RevisionRow)
-        .join(RevisionRow, (RevisionRow.job == JobRow.id) & (RevisionRow.number == JobRow.head))
-        .order_by(JobRow.demo, JobRow.changed.desc(), JobRow.id)
-    )
-    return [(row[0], row[1]) for row in rows]
+def every(session: Session) -> list[Listed]:
+    """Return all jobs in one line each, the last changed first; no state is read."""
+    rows = session.scalars(select(JobRow).order_by(JobRow.demo, JobRow.changed.desc(), JobRow.id)).all()
+    newest = select(ErrandRow).distinct(ErrandRow.job).order_by(ErrandRow.job, ErrandRow.id.desc())
+    errands = {row.job: row for row in session.scalars(newest)}
+    counts = session.execute(select(ReleaseRow.job, func.count()).group_by(ReleaseRow.job)).all()
+    releases = {key: int(count) for key, count in counts}
+    return [Listed(row, errands.get(row.id), releases.get(row.id, 0)) for row in rows]
+
+
+def refresh_lines(session: Session) -> None:
+    """Work out anew the lines of jobs that were kept before lines were worked out as they are now."""
+    old = select(JobRow.id).where(JobRow.line_version != lines.NEWEST).with_for_update()
+    for key in session.scalars(old).all():
+        row = session.get_one(JobRow, key)
+        _keep_line(row, states.job_of(_revision(session, key, row.head)))
 
 
 def load(session: Session, key: str) -> Loaded:
@@ -81,36 +98,40 @@ def load(session: Session, key: str) -> Loaded:
     if row is None:
         raise UnknownJob("job-unknown", "there is no such job here", remedy="go back to the list of jobs")
     revision = _revision(session, key, row.head)
-    return Loaded(
-        row,
-        revision,
-        Job.model_validate(revision.state),
-        revision.says if revision.undo_to else None,
-        _says(session, key, revision.redo_to),
-        _brought(session, revision) if revision.undo_to else (),
-    )
+    return Loaded(row, revision, states.job_of(revision), _says(session, key, revision.redo_to))
 
 
-def _brought(session: Session, revision: RevisionRow) -> tuple[str, ...]:
-    """Return the bodies that the last step of a revision made anew, however it was undone and redone
-    since.
+def at(session: Session, key: str, number: int) -> Job:
+    """Return a job as some revision has it."""
+    return states.job_of(_revision(session, key, number))
+
+
+@dataclass(frozen=True)
+class Ahead:
+    """What an action makes of a revision, worked out before anything is locked."""
+
+    number: int
+    job: Job
+
+
+def ahead(session: Session, shelf: Shelf, key: str, on: int | None, action: Action) -> Ahead:
+    """Work out an action on what is there, without keeping it; for :func:`act`, so that it holds no lock
+    for long.
     """
-    for _ in range(revision.number):
-        before = _revision(session, revision.job, revision.number - 1) if revision.number > 1 else None
-        do = revision.action.get("do")
-        if do == "undo" and before is not None and before.undo_to is not None:
-            revision = _revision(session, revision.job, before.undo_to)
-        elif do == "redo" and before is not None and before.redo_to is not None:
-            revision = _revision(session, revision.job, before.redo_to)
-        elif do == "look-over" and before is not None:
-            revision = before
-        else:
-            break
-    come = revision.action.get("come", ()) if revision.action.get("do") == "remake" else ()
-    return tuple(str(body["id"]) for body in come)
+    loaded = load(session, key)
+    if on is not None:
+        refuse_stale(loaded, on)
+    return Ahead(loaded.revision.number, apply(loaded.job, action, shelf))
 
 
-def act(session: Session, shelf: Shelf, key: str, on: int | None, action: Action) -> int:
+def act(
+    session: Session,
+    shelf: Shelf,
+    key: str,
+    on: int | None,
+    action: Action,
+    worked_out: Ahead | None = None,
+) -> int:
     """Apply an action and keep the new state.
 
     Args:
@@ -119,6 +140,7 @@ def act(session: Session, shelf: Shelf, key: str, on: int | None, action: Action
         key: the job.
         on: the revision the caller saw; None for the system itself, which acts on what is there.
         action: what to do.
+        worked_out: what it makes of a revision; taken when that still is the newest.
 
     Returns:
         The number of the new revision.
@@ -128,41 +150,26 @@ def act(session: Session, shelf: Shelf, key: str, on: int | None, action: Action
         Refused: the core does not take the action.
     """
     head = _locked_head(session, key, on)
-    job = apply(Job.model_validate(head.state), action, shelf)
-    # What the system puts in (a file read) is not the user's to undo; what it only finds out is no step, and
-    # undo goes on from the step before.
-    finds = on is None and isinstance(action, LookOver) and head.undo_to is not None
-    return _append(
-        session,
-        head,
-        ACTION.dump_python(action, mode="json"),
-        head.says if finds else action.words(),
-        job.model_dump(mode="json"),
-        undo_to=head.undo_to if finds else None if on is None else head.number,
-        redo_to=None,
-    )
+    if worked_out is not None and worked_out.number == head.number:
+        job = worked_out.job
+    else:
+        job = apply(states.job_of(head), action, shelf)
+    step = done(_step(head), action, by_user=on is not None)
+    return _append(session, key, ACTION.dump_python(action, mode="json"), step, job=job)
 
 
 def undo(session: Session, key: str, on: int) -> int:
     """Bring back the state before the last action, as a new revision."""
     head = _locked_head(session, key, on)
-    if head.undo_to is None:
-        raise Refused("nothing-to-undo", "there is nothing to undo")
-    before = _revision(session, key, head.undo_to)
-    return _append(
-        session, head, {"do": "undo"}, before.says, before.state, undo_to=before.undo_to, redo_to=head.number
-    )
+    before = _revision(session, key, undone_to(_step(head)))
+    return _append(session, key, {"do": "undo"}, undone(_step(head), _step(before)), like=before)
 
 
 def redo(session: Session, key: str, on: int) -> int:
     """Bring back the state that the last undo took away, as a new revision."""
     head = _locked_head(session, key, on)
-    if head.redo_to is None:
-        raise Refused("nothing-to-redo", "there is nothing to redo")
-    after = _revision(session, key, head.redo_to)
-    return _append(
-        session, head, {"do": "redo"}, after.says, after.state, undo_to=after.undo_to, redo_to=after.redo_to
-    )
+    after = _revision(session, key, redone_to(_step(head)))
+    return _append(session, key, {"do": "redo"}, redone(_step(head), _step(after)), like=after)
 
 
 def errands(session: Session, key: str) -> Sequence[ErrandRow]:
@@ -177,12 +184,38 @@ def releases(session: Session, key: str) -> Sequence[ReleaseRow]:
     ).all()
 
 
+@dataclass(frozen=True)
+class ReleasedRow:
+    """A release, and whether the job still is as it was released."""
+
+    row: ReleaseRow
+    current: bool
+
+    @property
+    def number(self) -> int:
+        """Its number."""
+        return self.row.number
+
+
+def released(session: Session, loaded: Loaded) -> list[ReleasedRow]:
+    """Return the releases of a job, newest first, each held against the job as it stands; no state is
+    read.
+    """
+    rows = session.execute(
+        select(ReleaseRow, RevisionRow.digest)
+        .join(RevisionRow, (RevisionRow.job == ReleaseRow.job) & (RevisionRow.number == ReleaseRow.revision))
+        .where(ReleaseRow.job == loaded.row.id)
+        .order_by(ReleaseRow.number.desc())
+    )
+    return [ReleasedRow(row, digest == loaded.revision.digest) for row, digest in rows]
+
+
 def add_errand(session: Session, key: str, kind: str, request: dict[str, object]) -> ErrandRow:
     """Note a background task for a job."""
     row = ErrandRow(job=key, kind=kind, request=request)
     session.add(row)
     session.flush()
-    _tell(session, key)
+    tell(session, key)
     return row
 
 
@@ -192,8 +225,16 @@ def set_errand(session: Session, errand: int, **fields: object) -> ErrandRow:
     for name, value in fields.items():
         setattr(row, name, value)
     session.flush()
-    _tell(session, row.job)
+    tell(session, row.job)
     return row
+
+
+def set_progress(session: Session, errand: int, share: float, says: str) -> None:
+    """Note how far a background task is; who watches is told just that, and need not ask for the job."""
+    row = session.get_one(ErrandRow, errand)
+    row.state, row.share, row.says = "doing", share, says
+    session.flush()
+    tell(session, row.job, {"errand": errand, "share": share, "says": says})
 
 
 def still_open(session: Session, errand: int) -> bool:
@@ -209,9 +250,9 @@ def add_release(
     session: Session, key: str, revision: int, number: int, files: list[dict[str, object]]
 ) -> None:
     """Keep a release whose files were proven."""
-    session.add(ReleaseRow(job=key, number=number, revision=revision, files=files))
+    session.add(ReleaseRow(job=key, number=number, revision=revision, files=files, version=RELEASES.newest))
     session.flush()
-    _tell(session, key)
+    tell(session, key)
 
 
 def next_release(session: Session, key: str) -> int:
@@ -245,31 +286,55 @@ def _refuse_other(on: int, head: int) -> None:
 
 def _append(
     session: Session,
-    head: RevisionRow,
+    key: str,
     action: dict[str, object],
-    says: str,
-    state: dict[str, object],
+    step: Step,
     *,
-    undo_to: int | None,
-    redo_to: int | None,
+    job: Job | None = None,
+    like: RevisionRow | None = None,
 ) -> int:
-    number = head.number + 1
-    session.add(
-        RevisionRow(
-            job=head.job,
-            number=number,
-            action=action,
-            says=says,
-            state=state,
-            undo_to=undo_to,
-            redo_to=redo_to,
-        )
+    """Keep a new revision: a job, or the state of an earlier one."""
+    if like is not None:
+        job, state, version = states.job_of(like), like.state, like.version
+    else:
+        assert job is not None
+        state, version = job.model_dump(mode="json"), JOBS.newest
+    made = RevisionRow(
+        job=key,
+        number=step.number,
+        action=action,
+        says=step.says,
+        state=state,
+        version=version,
+        undo_to=step.undo_to,
+        redo_to=step.redo_to,
+        brought=list(step.brought),
     )
-    row = session.get_one(JobRow, head.job)
-    row.head, row.name, row.changed = number, str(state["name"]), func.now()
+    session.add(made)
+    row = session.get_one(JobRow, key)
+    row.head, row.name, row.changed = step.number, job.name, func.now()
+    _keep_line(row, job)
     session.flush()
-    _tell(session, head.job)
-    return number
+    _once_kept(session, made, job)
+    tell(session, key)
+    return step.number
+
+
+def _keep_line(row: JobRow, job: Job) -> None:
+    row.line, row.line_version = lines.line_of(job).model_dump(mode="json"), lines.NEWEST
+
+
+def _once_kept(session: Session, row: RevisionRow, job: Job) -> None:
+    """Remember a job as it was just kept, but only when its transaction holds."""
+
+    def remember(_: Session) -> None:
+        states.remember(row, job)
+
+    event.listen(session, "after_commit", remember, once=True)
+
+
+def _step(row: RevisionRow) -> Step:
+    return Step(row.number, row.says, row.undo_to, row.redo_to, tuple(row.brought))
 
 
 def _revision(session: Session, key: str, number: int) -> RevisionRow:
@@ -280,5 +345,7 @@ def _says(session: Session, key: str, number: int | None) -> str | None:
     return None if number is None else _revision(session, key, number).says
 
 
-def _tell(session: Session, key: str) -> None:
-    session.execute(text("select pg_notify(:channel, :key)"), {"channel": CHANNEL, "key": key})
+def tell(session: Session, key: str, progress: dict[str, object] | None = None) -> None:
+    """Tell whoever watches a job that it changed, or how far a task of it is, once this is committed."""
+    payload = orjson.dumps({"job": key, "progress": progress}).decode()
+    session.execute(text("select pg_notify(:channel, :payload)"), {"channel": CHANNEL, "payload": payload})

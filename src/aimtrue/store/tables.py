@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, ClassVar
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, LargeBinary, String, func
+from sqlalchemy import BigInteger, Computed, DateTime, ForeignKey, LargeBinary, String, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -49,12 +49,16 @@ class JobRow(Table):
     demo: Mapped[bool] = mapped_column(default=False)
     created: Mapped[datetime] = mapped_column(server_default=func.now())
     changed: Mapped[datetime] = mapped_column(server_default=func.now())
+    line: Mapped[dict[str, Any] | None]
+    line_version: Mapped[int] = mapped_column(default=0)
 
 
 class RevisionRow(Table):
     """One state of a job, never changed. Undo and redo add revisions; nothing is taken away.
 
-    ``undo_to`` and ``redo_to`` are the revisions whose state an undo or redo would bring back.
+    ``undo_to`` and ``redo_to`` are the revisions whose state an undo or redo would bring back; ``brought``
+    the bodies that its step made anew. ``version`` says how the state is written, see
+    ``core/model/upgrades.py``; ``digest`` tells states that are the same.
     """
 
     __tablename__ = "revision"
@@ -63,8 +67,11 @@ class RevisionRow(Table):
     action: Mapped[dict[str, Any]]
     says: Mapped[str]
     state: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+    digest: Mapped[str] = mapped_column(String(32), Computed("md5(state::text)", persisted=True))
     undo_to: Mapped[int | None]
     redo_to: Mapped[int | None]
+    brought: Mapped[list[str]] = mapped_column(JSONB)
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -92,6 +99,7 @@ class ReleaseRow(Table):
     number: Mapped[int] = mapped_column(primary_key=True)
     revision: Mapped[int]
     files: Mapped[list[dict[str, Any]]]
+    version: Mapped[int] = mapped_column(default=1)
     created: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -101,4 +109,5 @@ class CalibrationRow(Table):
     __tablename__ = "calibration"
     id: Mapped[int] = mapped_column(primary_key=True)
     found: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
     created: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -25,10 +25,12 @@ from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions
 from aimtrue.store.shelf import StoreShelf, on_disk
-from aimtrue.store.tables import ErrandRow, RevisionRow
+from aimtrue.store.tables import ErrandRow
 from aimtrue.work import fence, fenced
 from aimtrue.work.queue import log, queue
 
+_REPORTED_SECONDS = 0.2
+_SHELF = StoreShelf()
 _WORK: TypeAdapter[Any] = TypeAdapter(Work)
 
 
@@ -96,12 +98,7 @@ def _read(row: ErrandRow) -> None:
             limits=_limits(),
             progress=_progress(row.id),
         )
-        with sessions().begin() as session:
-            if not jobs.still_open(session, row.id):
-                return
-            _keep(session, done.blobs)
-            jobs.act(session, StoreShelf(), row.job, None, done.action)
-            jobs.set_errand(session, row.id, state="done", share=1.0, says="read")
+        _joined(row, done, None, "read")
 
 
 def _remake(row: ErrandRow) -> None:
@@ -126,12 +123,19 @@ def _remake(row: ErrandRow) -> None:
             limits=_limits(),
             progress=_progress(row.id),
         )
-        with sessions().begin() as session:
-            if not jobs.still_open(session, row.id):
-                return
-            _keep(session, done.blobs)
-            jobs.act(session, StoreShelf(), row.job, number, done.action)
-            jobs.set_errand(session, row.id, state="done", share=1.0, says=done.action.words())
+        _joined(row, done, number, done.action.words())
+
+
+def _joined(row: ErrandRow, done: fenced.Done, number: int | None, says: str) -> None:
+    """Let what was made join its job: kept first, worked out next, and then, in a moment, put in."""
+    with sessions().begin() as session:
+        _keep(session, done.blobs)
+    with sessions()() as session:
+        ahead = jobs.ahead(session, _SHELF, row.job, number, done.action)
+    with sessions().begin() as session:
+        if jobs.still_open(session, row.id):
+            jobs.act(session, _SHELF, row.job, number, done.action, ahead)
+            jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
 
 
 def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:
@@ -171,9 +175,8 @@ def _release(row: ErrandRow) -> None:
     order = Order.model_validate(row.request["order"])
     revision = int(row.request["revision"])
     with sessions()() as session:
-        state = session.get_one(RevisionRow, (row.job, revision)).state
+        job = jobs.at(session, row.job, revision)
         order = order.model_copy(update={"number": jobs.next_release(session, row.job)})
-    job = Job.model_validate(state)
     for body in job.bodies:
         on_disk(body.geometry)
         if body.features:
@@ -206,8 +209,10 @@ def _limits() -> fence.Limits:
 
 
 def _progress(errand: int) -> Callable[[float, str], None]:
-    """Return a reporter that writes to the errand at most ten times a second."""
-    last = [0.0]
+    """Return a reporter that writes to the errand at most a few times a second; a task that is done sooner
+    reports nothing.
+    """
+    last = [time.monotonic()]
 
     def report(share: float, says: str) -> None:
         if says.startswith(fenced.PREVIEW):
@@ -215,9 +220,9 @@ def _progress(errand: int) -> Callable[[float, str], None]:
                 row = session.get_one(ErrandRow, errand)
                 request = {**row.request, "preview": says.removeprefix(fenced.PREVIEW)}
                 jobs.set_errand(session, errand, share=share, says="drawn", request=request)
-        elif time.monotonic() - last[0] >= 0.1:
+        elif time.monotonic() - last[0] >= _REPORTED_SECONDS:
             last[0] = time.monotonic()
             with sessions().begin() as session:
-                jobs.set_errand(session, errand, share=share, says=says)
+                jobs.set_progress(session, errand, share, says)
 
     return report

@@ -1,4 +1,5 @@
-import type { AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, Material, UserAction, Work } from "./types";
+import { newestHeld, received } from "./held";
+import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -37,6 +38,14 @@ function problemOf(status: number, body: string): Problem {
   }
 }
 
+/** Ask something that is answered with a job, or with what changed since the answer that is held. */
+async function job(id: string, path = "", body?: unknown): Promise<JobView> {
+  const init: RequestInit = body === undefined ? {} : { method: "POST", body: JSON.stringify(body) };
+  const headers = { "Content-Type": "application/json", Seen: newestHeld(id) };
+  const view = received(id, await send<Answer>(`/jobs/${id}${path}`, { ...init, headers }));
+  return view ?? received(id, await send<Answer>(`/jobs/${id}`))!;
+}
+
 function post<T>(path: string, body: unknown): Promise<T> {
   return send<T>(path, {
     method: "POST",
@@ -47,13 +56,14 @@ function post<T>(path: string, body: unknown): Promise<T> {
 
 export const api = {
   jobs: () => send<JobLine[]>("/jobs"),
-  job: (id: string) => send<JobView>(`/jobs/${id}`),
+  job: (id: string) => job(id),
+  releaseFiles: (id: string, number: number) => send<ReleaseDetail>(`/jobs/${id}/releases/${number}`),
   limits: () => send<Limits>("/limits"),
-  act: (id: string, on: number, action: UserAction) => post<JobView>(`/jobs/${id}/actions`, { on, action }),
-  undo: (id: string, on: number) => post<JobView>(`/jobs/${id}/undo`, { on }),
-  redo: (id: string, on: number) => post<JobView>(`/jobs/${id}/redo`, { on }),
-  release: (id: string, on: number, asked: AskRelease) => post<JobView>(`/jobs/${id}/releases`, { on, ...asked }),
-  work: (id: string, on: number, work: Work, begin = true) => post<JobView>(`/jobs/${id}/work`, { on, work, begin }),
+  act: (id: string, on: number, action: UserAction) => job(id, "/actions", { on, action }),
+  undo: (id: string, on: number) => job(id, "/undo", { on }),
+  redo: (id: string, on: number) => job(id, "/redo", { on }),
+  release: (id: string, on: number, asked: AskRelease) => job(id, "/releases", { on, ...asked }),
+  work: (id: string, on: number, work: Work, begin = true) => job(id, "/work", { on, work, begin }),
   features: (id: string, body: string) => send<FeatureLine[]>(`/jobs/${id}/bodies/${body}/features`),
   importReadings: (id: string, on: number, body: string, text: string) => post<Imported>(`/jobs/${id}/readings`, { on, body, text }),
   compare: (id: string, subject: string) => send<Comparison>(`/jobs/${id}/compare/${subject}`),

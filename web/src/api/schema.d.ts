@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Bench
-         * @description Return a mesh for drawing; see `aimtrue.core.geometry.bench_bytes` for its layout.
+         * @description Return a mesh for drawing; see `aimtrue.core.mesh.stored.bench_bytes` for its layout.
          */
         get: operations["bench_api_bench__name__get"];
         put?: never;
@@ -372,6 +372,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/releases/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Files
+         * @description Return the files of a release with their proofs.
+         */
+        get: operations["release_files_api_jobs__key__releases__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/releases/{number}/file": {
         parameters: {
             query?: never;
@@ -644,79 +664,6 @@ export interface components {
             role?: ("drive" | "check" | "ignore") | null;
         };
         /**
-         * Allowance
-         * @description What is added on purpose after the correction, per axis of the job.
-         *
-         *     ``shrinkage`` is the share by which the material shrinks, so a body is made larger by as much;
-         *     ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle. The shrinkage
-         *     is that of the job's material, and follows it, where ``of_material`` says so. What was typed stands
-         *     beside it.
-         */
-        Allowance: {
-            /**
-             * Clearance Mm
-             * @default [
-             *       0,
-             *       0,
-             *       0
-             *     ]
-             */
-            clearance_mm: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Clearance Typed
-             * @default [
-             *       "",
-             *       "",
-             *       ""
-             *     ]
-             */
-            clearance_typed: [
-                string,
-                string,
-                string
-            ];
-            /**
-             * Of Material
-             * @default false
-             */
-            of_material: boolean;
-            /**
-             * Says
-             * @default
-             */
-            says: string;
-            /**
-             * Shrinkage
-             * @default [
-             *       0,
-             *       0,
-             *       0
-             *     ]
-             */
-            shrinkage: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Shrinkage Typed
-             * @default [
-             *       "",
-             *       "",
-             *       ""
-             *     ]
-             */
-            shrinkage_typed: [
-                string,
-                string,
-                string
-            ];
-        };
-        /**
          * Along
          * @description A stretch in one direction, a unit vector in the axes of the job, before the factors.
          */
@@ -754,6 +701,21 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Answer
+         * @description A job, or what changed of it: ``changes`` as in ``aimtrue.api.changes``.
+         */
+        Answer: {
+            /** Changes */
+            changes: {
+                [key: string]: unknown;
+            } | null;
+            job: components["schemas"]["JobView"] | null;
+            /** Name */
+            name: string;
+            /** Since */
+            since: string;
         };
         /**
          * AskCalibration
@@ -860,14 +822,15 @@ export interface components {
          * @description One body: its geometry by hash, its facts in numbers of the file, its decisions.
          *
          *     ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
-         *     squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
+         *     squared numbers of the file. One of a ``kit`` takes correction, shrinkage and home from it; ``own`` and
+         *     ``home`` are in force for one in no kit, and ``own`` for one that is ``alone``. Bodies with
          *     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
          *     the rest of its file. ``drawn`` is the name that the file gives it, if it does. ``features`` names
          *     the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
-         *     corrections; one that is ``alone`` does not follow its kit's. ``remade`` names what was done to its
-         *     geometry since it was taken in; None in jobs kept before that was noted. One that
-         *     is ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of,
-         *     in numbers of the file.
+         *     corrections; one that is ``alone`` is corrected by itself, not with its kit. ``remade`` names what was
+         *     done to its geometry since it was taken in; None in jobs kept before that was noted. One that is
+         *     ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
+         *     numbers of the file.
          */
         Body: {
             /**
@@ -877,33 +840,6 @@ export interface components {
             accepted: string[];
             /** Alike */
             alike?: string | null;
-            /**
-             * @default {
-             *       "clearance_mm": [
-             *         0,
-             *         0,
-             *         0
-             *       ],
-             *       "clearance_typed": [
-             *         "",
-             *         "",
-             *         ""
-             *       ],
-             *       "of_material": false,
-             *       "says": "",
-             *       "shrinkage": [
-             *         0,
-             *         0,
-             *         0
-             *       ],
-             *       "shrinkage_typed": [
-             *         "",
-             *         "",
-             *         ""
-             *       ]
-             *     }
-             */
-            allowance: components["schemas"]["Allowance"];
             /**
              * Alone
              * @default false
@@ -918,6 +854,21 @@ export interface components {
             as_drawn: boolean;
             /** Bench */
             bench: string;
+            /**
+             * @default {
+             *       "mm": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "typed": [
+             *         "",
+             *         "",
+             *         ""
+             *       ]
+             *     }
+             */
+            clearance: components["schemas"]["Clearance"];
             /** Colour */
             colour?: string | null;
             /**
@@ -925,30 +876,6 @@ export interface components {
              * @default false
              */
             copied: boolean;
-            /**
-             * @default {
-             *       "absolute": false,
-             *       "factors": [
-             *         1,
-             *         1,
-             *         1
-             *       ],
-             *       "free": [
-             *         false,
-             *         false,
-             *         false
-             *       ],
-             *       "held": [
-             *         false,
-             *         false,
-             *         false
-             *       ],
-             *       "readings": [],
-             *       "set_by": "",
-             *       "typed": []
-             *     }
-             */
-            correction: components["schemas"]["Correction"];
             /**
              * Drawn
              * @default
@@ -965,6 +892,19 @@ export interface components {
             health: components["schemas"]["Health"];
             /** High */
             high: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Home
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            home: [
                 number,
                 number,
                 number
@@ -1012,14 +952,48 @@ export interface components {
             mended: components["schemas"]["Mended"][];
             /** Name */
             name: string;
-            /** Remade */
-            remade?: string[] | null;
             /**
              * @default {
-             *       "turns": []
+             *       "correction": {
+             *         "absolute": false,
+             *         "factors": [
+             *           1,
+             *           1,
+             *           1
+             *         ],
+             *         "free": [
+             *           false,
+             *           false,
+             *           false
+             *         ],
+             *         "held": [
+             *           false,
+             *           false,
+             *           false
+             *         ],
+             *         "readings": [],
+             *         "set_by": "",
+             *         "typed": []
+             *       },
+             *       "shrinkage": {
+             *         "of_material": false,
+             *         "says": "",
+             *         "shares": [
+             *           0,
+             *           0,
+             *           0
+             *         ],
+             *         "typed": [
+             *           "",
+             *           "",
+             *           ""
+             *         ]
+             *       }
              *     }
              */
-            seat: components["schemas"]["Seat"];
+            own: components["schemas"]["Decisions"];
+            /** Remade */
+            remade?: string[] | null;
             /** Source */
             source: string;
             /**
@@ -1044,6 +1018,7 @@ export interface components {
          * BodySurvey
          * @description A body's facts in force. Everything in mm is None while the unit is not settled.
          *
+         *     ``owner`` is what its correction and shrinkage are decided for: its kit, or the body itself.
          *     ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
          *     ``releasable`` tells that no stop finding is open for it.
          *     ``reshaped`` names the way kept bores change its drawing; empty when they do not.
@@ -1067,6 +1042,8 @@ export interface components {
             ];
             /** Oval */
             oval: boolean;
+            /** Owner */
+            owner: string;
             placement: components["schemas"]["Placement"];
             /** Readings */
             readings: components["schemas"]["ReadingNow"][];
@@ -1094,6 +1071,31 @@ export interface components {
             loss: number;
             /** Place */
             place: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * BoxVolume
+         * @description A box; ``size`` is its width, depth and height in mm. The origin is its front left corner, below.
+         */
+        BoxVolume: {
+            /**
+             * Shape
+             * @default box
+             * @constant
+             */
+            shape: "box";
+            /**
+             * Size
+             * @default [
+             *       250,
+             *       210,
+             *       220
+             *     ]
+             */
+            size: [
                 number,
                 number,
                 number
@@ -1266,6 +1268,38 @@ export interface components {
             ] | null;
         };
         /**
+         * Clearance
+         * @description What is added to the size per axis (negative: taken off), in mm, about the body's own middle.
+         */
+        Clearance: {
+            /**
+             * Mm
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            mm: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Typed
+             * @default [
+             *       "",
+             *       "",
+             *       ""
+             *     ]
+             */
+            typed: [
+                string,
+                string,
+                string
+            ];
+        };
+        /**
          * Comparison
          * @description The states side by side, and their outlines from the front and from above, drawn over each other.
          */
@@ -1365,6 +1399,64 @@ export interface components {
              * @default []
              */
             typed: components["schemas"]["Typed"][];
+        };
+        /**
+         * Decided
+         * @description What is in force for a kit, or for a body on its own, and how its first copy stands.
+         */
+        Decided: {
+            correction: components["schemas"]["Correction"];
+            /** Id */
+            id: string;
+            seat: components["schemas"]["Seat"];
+            shrinkage: components["schemas"]["Shrinkage"];
+        };
+        /**
+         * Decisions
+         * @description What bodies of a kit share, or one on its own decides for itself: its correction and shrinkage.
+         */
+        Decisions: {
+            /**
+             * @default {
+             *       "absolute": false,
+             *       "factors": [
+             *         1,
+             *         1,
+             *         1
+             *       ],
+             *       "free": [
+             *         false,
+             *         false,
+             *         false
+             *       ],
+             *       "held": [
+             *         false,
+             *         false,
+             *         false
+             *       ],
+             *       "readings": [],
+             *       "set_by": "",
+             *       "typed": []
+             *     }
+             */
+            correction: components["schemas"]["Correction"];
+            /**
+             * @default {
+             *       "of_material": false,
+             *       "says": "",
+             *       "shares": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "typed": [
+             *         "",
+             *         "",
+             *         ""
+             *       ]
+             *     }
+             */
+            shrinkage: components["schemas"]["Shrinkage"];
         };
         /**
          * Delete
@@ -1887,7 +1979,6 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             /** Taken */
             taken: number;
-            view: components["schemas"]["JobView"];
         };
         /**
          * Job
@@ -1915,19 +2006,6 @@ export interface components {
             least_wall_mm?: number | null;
             /**
              * @default {
-             *       "bead": 0.4,
-             *       "name": "Garden bench M",
-             *       "shape": "box",
-             *       "volume": [
-             *         250,
-             *         210,
-             *         220
-             *       ]
-             *     }
-             */
-            machine: components["schemas"]["Machine"];
-            /**
-             * @default {
              *       "density": 1.24,
              *       "name": "PLA",
              *       "shrinkage": [
@@ -1947,10 +2025,38 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Plates
+             * @default [
+             *       {
+             *         "id": "p1",
+             *         "machine": {
+             *           "name": "Garden bench M",
+             *           "process": {
+             *             "bead": 0.4
+             *           },
+             *           "volume": {
+             *             "shape": "box",
+             *             "size": [
+             *               250,
+             *               210,
+             *               220
+             *             ]
+             *           }
+             *         }
+             *       }
+             *     ]
+             */
+            plates: components["schemas"]["Plate"][];
+            /**
              * Readings
              * @default []
              */
             readings: components["schemas"]["Reading"][];
+            /**
+             * Seats
+             * @default []
+             */
+            seats: components["schemas"]["Seat"][];
             /**
              * Sources
              * @default []
@@ -2106,13 +2212,69 @@ export interface components {
         };
         /**
          * Kit
-         * @description Bodies that share one correction, one seat and one origin, so that they still fit together.
+         * @description Bodies that share one correction and one origin, so that they still fit together.
+         *
+         *     What they share is ``shared``, and ``home``: a move, in numbers and axes of the file, that brings a
+         *     model that was lost far away to the origin.
          */
         Kit: {
+            /**
+             * Home
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            home: [
+                number,
+                number,
+                number
+            ];
             /** Id */
             id: string;
             /** Name */
             name: string;
+            /**
+             * @default {
+             *       "correction": {
+             *         "absolute": false,
+             *         "factors": [
+             *           1,
+             *           1,
+             *           1
+             *         ],
+             *         "free": [
+             *           false,
+             *           false,
+             *           false
+             *         ],
+             *         "held": [
+             *           false,
+             *           false,
+             *           false
+             *         ],
+             *         "readings": [],
+             *         "set_by": "",
+             *         "typed": []
+             *       },
+             *       "shrinkage": {
+             *         "of_material": false,
+             *         "says": "",
+             *         "shares": [
+             *           0,
+             *           0,
+             *           0
+             *         ],
+             *         "typed": [
+             *           "",
+             *           "",
+             *           ""
+             *         ]
+             *       }
+             *     }
+             */
+            shared: components["schemas"]["Decisions"];
         };
         /**
          * KitSurvey
@@ -2204,36 +2366,45 @@ export interface components {
         };
         /**
          * Machine
-         * @description A build volume. Its origin is the front left corner of the plate.
+         * @description A build volume, and the process it works by.
          *
          *     Example: the default machine is a box 250 wide, 210 deep and 220 high, in mm.
          */
         Machine: {
-            /**
-             * Bead
-             * @default 0.4
-             */
-            bead: number;
             /**
              * Name
              * @default Garden bench M
              */
             name: string;
             /**
-             * Shape
-             * @default box
-             * @constant
+             * @default {
+             *       "bead": 0.4
+             *     }
              */
-            shape: "box";
+            process: components["schemas"]["Process"];
             /**
-             * Volume
-             * @default [
-             *       250,
-             *       210,
-             *       220
-             *     ]
+             * @default {
+             *       "shape": "box",
+             *       "size": [
+             *         250,
+             *         210,
+             *         220
+             *       ]
+             *     }
              */
-            volume: [
+            volume: components["schemas"]["BoxVolume"];
+        };
+        /**
+         * MachineNow
+         * @description The machine that is drawn around the bodies: its room as a box in mm, and its bead.
+         */
+        MachineNow: {
+            /** Bead Mm */
+            bead_mm: number;
+            /** Name */
+            name: string;
+            /** Room */
+            room: [
                 number,
                 number,
                 number
@@ -2522,6 +2693,34 @@ export interface components {
             ];
         };
         /**
+         * Plate
+         * @description One filling of a machine. Its origin is the front left corner.
+         */
+        Plate: {
+            /**
+             * Id
+             * @default p1
+             */
+            id: string;
+            /**
+             * @default {
+             *       "name": "Garden bench M",
+             *       "process": {
+             *         "bead": 0.4
+             *       },
+             *       "volume": {
+             *         "shape": "box",
+             *         "size": [
+             *           250,
+             *           210,
+             *           220
+             *         ]
+             *       }
+             *     }
+             */
+            machine: components["schemas"]["Machine"];
+        };
+        /**
          * PressCaliper
          * @description The jaws of the simulated caliper, and what kind it is.
          */
@@ -2572,6 +2771,17 @@ export interface components {
              * @default
              */
             where: string;
+        };
+        /**
+         * Process
+         * @description How a machine makes things: ``bead`` is the width of a line of plastic in mm.
+         */
+        Process: {
+            /**
+             * Bead
+             * @default 0.4
+             */
+            bead: number;
         };
         /**
          * Proof
@@ -2834,6 +3044,16 @@ export interface components {
             reading: string;
         };
         /**
+         * ReleaseDetail
+         * @description The files of a release, each with its proof; fetched when they are looked at.
+         */
+        ReleaseDetail: {
+            /** Files */
+            files: components["schemas"]["Released"][];
+            /** Number */
+            number: number;
+        };
+        /**
          * ReleaseView
          * @description A release that was proven. ``current`` tells whether the job still is as it was released.
          */
@@ -2848,7 +3068,7 @@ export interface components {
             /** Current */
             current: boolean;
             /** Files */
-            files: components["schemas"]["Released"][];
+            files: number;
             /** Number */
             number: number;
             /** Revision */
@@ -3009,14 +3229,43 @@ export interface components {
         };
         /**
          * Seat
-         * @description How a body stands: turned in order, put down on the plate and centred.
+         * @description How one copy of a body or kit stands on a plate.
+         *
+         *     Attributes:
+         *         subject: id of the kit, or of a body that is in none.
+         *         copy: counts the copies of the subject, from 1.
+         *         plate: id of the plate that it is on.
+         *         turns: done in order, face down first.
+         *         x, y: where its middle is, in mm from the front left corner; None while it takes its place in the row.
+         *         lift: in mm over the plate.
          */
         Seat: {
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * Lift
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Plate
+             * @default p1
+             */
+            plate: string;
+            /** Subject */
+            subject: string;
             /**
              * Turns
              * @default []
              */
             turns: components["schemas"]["Turn"][];
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
         };
         /**
          * Separate
@@ -3176,6 +3425,51 @@ export interface components {
             says: string;
         };
         /**
+         * Shrinkage
+         * @description The share per axis by which the material shrinks, so a body is made larger by as much.
+         *
+         *     It is that of the job's material, and follows it, where ``of_material`` says so. What was typed stands
+         *     beside it; ``says`` tells where it comes from.
+         */
+        Shrinkage: {
+            /**
+             * Of Material
+             * @default false
+             */
+            of_material: boolean;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Shares
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            shares: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Typed
+             * @default [
+             *       "",
+             *       "",
+             *       ""
+             *     ]
+             */
+            typed: [
+                string,
+                string,
+                string
+            ];
+        };
+        /**
          * SizeAxis
          * @description A size is typed for one axis: a length, or with ``%`` or ``x`` a factor.
          */
@@ -3231,12 +3525,11 @@ export interface components {
          * @description A file taken in, kept byte for byte.
          *
          *     ``how`` tells where the unit comes from: declared by the file, told by the user, inferred from
-         *     clear evidence, taken over from a sibling, or None while it is not settled. ``home`` is a move, in
-         *     numbers and axes of the file, that brings a lost model to the origin. ``pairs_passed`` counts the pairs
-         *     of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier revisions
-         *     of the file, the oldest first. ``triangles`` counts those that its bodies had when it was read (None for
-         *     CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were there twice.
-         *     ``beside`` are files that an assembly has parts in.
+         *     clear evidence, taken over from a sibling, or None while it is not settled. ``pairs_passed`` counts the
+         *     pairs of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier
+         *     revisions of the file, the oldest first. ``triangles`` counts those that its bodies had when it was read
+         *     (None for CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were
+         *     there twice. ``beside`` are files that an assembly has parts in.
          */
         Source: {
             /**
@@ -3259,19 +3552,6 @@ export interface components {
             fineness?: components["schemas"]["Fineness"] | null;
             /** Format */
             format: string;
-            /**
-             * Home
-             * @default [
-             *       0,
-             *       0,
-             *       0
-             *     ]
-             */
-            home: [
-                number,
-                number,
-                number
-            ];
             /** How */
             how?: ("declared" | "told" | "inferred" | "sibling") | null;
             /** Id */
@@ -3500,10 +3780,13 @@ export interface components {
         Survey: {
             /** Bodies */
             bodies: components["schemas"]["BodySurvey"][];
+            /** Decided */
+            decided: components["schemas"]["Decided"][];
             /** Findings */
             findings: components["schemas"]["Finding"][];
             /** Kits */
             kits: components["schemas"]["KitSurvey"][];
+            machine: components["schemas"]["MachineNow"];
             /** Releasable */
             releasable: boolean;
             /** Settled */
@@ -3876,7 +4159,10 @@ export interface operations {
     get_job_api_jobs__key__get: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
             path: {
                 key: string;
             };
@@ -3890,7 +4176,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */
@@ -3907,7 +4193,10 @@ export interface operations {
     act_api_jobs__key__actions_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
             path: {
                 key: string;
             };
@@ -3925,7 +4214,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */
@@ -4193,7 +4482,10 @@ export interface operations {
     redo_api_jobs__key__redo_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
             path: {
                 key: string;
             };
@@ -4211,7 +4503,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */
@@ -4228,7 +4520,10 @@ export interface operations {
     release_api_jobs__key__releases_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
             path: {
                 key: string;
             };
@@ -4246,7 +4541,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    release_files_api_jobs__key__releases__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseDetail"];
                 };
             };
             /** @description Validation Error */
@@ -4333,7 +4660,10 @@ export interface operations {
                 name: string;
                 on: number;
             };
-            header?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
             path: {
                 key: string;
                 source: string;
@@ -4348,7 +4678,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */
@@ -4365,7 +4695,10 @@ export interface operations {
     undo_api_jobs__key__undo_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
             path: {
                 key: string;
             };
@@ -4383,7 +4716,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */
@@ -4400,7 +4733,10 @@ export interface operations {
     work_api_jobs__key__work_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
             path: {
                 key: string;
             };
@@ -4418,7 +4754,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobView"];
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */

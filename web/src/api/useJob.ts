@@ -15,6 +15,12 @@ export interface JobHandle {
   change: (call: (on: number) => Promise<JobView>) => Promise<JobView>;
 }
 
+interface Progress {
+  errand: number;
+  share: number;
+  says: string;
+}
+
 const key = (id: string) => ["job", id];
 
 /** A job, kept fresh by the server's events; changes go through here. */
@@ -89,6 +95,11 @@ function useFreshness(id: string, busy: RefObject<number>) {
       const awaited = known?.errands.some((one) => one.state === "waiting" || one.state === "doing");
       if (known && now.number > known.number && known.job.bodies.length > 0 && !awaited) tellElsewhere(now);
     };
+    // How far a task is comes by itself; the job is not asked for again.
+    const progressed = ({ errand, share, says }: Progress) =>
+      cache.setQueryData<JobView>(key(id), (known) =>
+        known && { ...known, errands: known.errands.map((one) => (one.id === errand && one.state !== "done" ? { ...one, state: "doing", share, says } : one)) },
+      );
     // A hidden page does not listen: browsers allow few connections to one server. Shown again, it refreshes.
     const watch = () => {
       if (document.hidden) {
@@ -98,6 +109,7 @@ function useFreshness(id: string, busy: RefObject<number>) {
         events = new EventSource(`/api/jobs/${id}/events`);
         events.addEventListener("changed", () => void refresh());
         events.addEventListener("open", () => void refresh());
+        events.addEventListener("progress", (event) => progressed(JSON.parse((event as MessageEvent<string>).data) as Progress));
       }
     };
     watch();

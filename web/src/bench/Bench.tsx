@@ -1,6 +1,6 @@
 import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from "react";
-import type { BodySurvey, Body, Machine, Vec3 } from "../api/types";
+import type { BodySurvey, Body, MachineNow, Vec3 } from "../api/types";
 import css from "./Bench.module.css";
 import { apply, placed, type BenchMesh } from "./mesh";
 import { bodyAt, makeSearchable, pickAt, type Pick } from "./picking";
@@ -28,7 +28,7 @@ export interface Shown {
 
 interface Props {
   shown: Shown[];
-  machine: Machine;
+  machine: MachineNow;
   mode: Mode;
   margins: Margins;
   /** By how much the factor is dragged just now; null when it is not. */
@@ -86,7 +86,7 @@ export function Bench(props: Props) {
     [shown, mode, ground],
   );
   const envelope = useMemo(
-    (): Box | null => (mode === "seated" ? { low: [0, 0, 0], high: machine.volume as Vec3 } : null),
+    (): Box | null => (mode === "seated" ? { low: [0, 0, 0], high: machine.room as Vec3 } : null),
     [machine, mode],
   );
   const marked = useMemo(() => markedOf(marks, shown, ground), [marks, shown, ground]);

@@ -1,4 +1,4 @@
-import type { Machine, Vec3 } from "../api/types";
+import type { MachineNow, Vec3 } from "../api/types";
 import css from "./Bench.module.css";
 import type { Point2 } from "./view";
 
@@ -9,8 +9,8 @@ const HEIGHT = 90;
  * The body's box inside the machine's, small and to one scale: from the first sheet on one sees whether
  * it goes in. What stands out of the volume is hatched.
  */
-export function MachineInset({ machine, size, within }: { machine: Machine; size: Vec3; within: boolean }) {
-  const volume = machine.volume as Vec3;
+export function MachineInset({ machine, size, within }: { machine: MachineNow; size: Vec3; within: boolean }) {
+  const volume = machine.room as Vec3;
   const reach = [...boxAt(volume, volume), ...boxAt(size, volume)].map(oblique);
   const [left, right] = [Math.min(...reach.map((p) => p[0])), Math.max(...reach.map((p) => p[0]))];
   const [top, bottom] = [Math.min(...reach.map((p) => p[1])), Math.max(...reach.map((p) => p[1]))];

@@ -38,8 +38,8 @@ export function TitleBlock({ view, subject, selected }: { view: JobView; subject
         <p className="number">{facts.volume_mm3 == null ? "–" : volume(facts.volume_mm3)}</p>
       </Cell>
       <Cell span={2} says="machine" foot>
-        <p title={view.job.machine!.name}>{view.job.machine!.name}</p>
-        <p className={css.small}>{view.job.machine!.volume!.join("×")}</p>
+        <p title={view.survey.machine.name}>{view.survey.machine.name}</p>
+        <p className={css.small}>{view.survey.machine.room.join("×")}</p>
       </Cell>
       <Cell span={2} says="unit of the file" foot>
         {source?.unit ? (

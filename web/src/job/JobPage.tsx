@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useState, type DragEvent } from "react";
 import { Link } from "wouter";
 import { tellNotTaken, useJob, type JobHandle } from "../api/useJob";
-import type { Body, BodySurvey, JobView, SheetName, Vec3 } from "../api/types";
+import type { Body, BodySurvey, Decided, JobView, SheetName, Vec3 } from "../api/types";
 import { Bench, type Ground, type Shown } from "../bench/Bench";
 import { fillsOf, paler } from "../bench/colours";
 import { GaugeDimensions, OverallDimensions, type GaugeLine } from "../bench/Dimensions";
@@ -113,7 +113,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
       const fill = fills.get(body.id)!;
       const aside = selected.length > 0 && !selected.includes(body.id);
       const mesh = (picked && full.meshes.get(fullOf(body))) || meshesOf(view.id, body, facts).map((name) => first.meshes.get(name)).find(Boolean);
-      return [{ body, facts: ratio && moving.includes(body.id) ? scaled(body, facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
+      return [{ body, facts: ratio && moving.includes(body.id) ? scaled(subject!.decided, facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
     });
   }, [view, bodies, first, full, selected, seated, picked, ratio, moving]);
   const exacting = picked && full.waiting;
@@ -124,7 +124,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
       <div className={css.right}>
         <Bench
           shown={shown}
-          machine={view.job.machine!}
+          machine={view.survey.machine}
           mode={seated ? "seated" : "true"}
           margins={MARGINS}
           size={chain ? (chain.map((row) => row.size_mm) as Vec3) : null}
@@ -144,7 +144,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
               {subject && !seated && (
                 <Gauges handle={handle} subject={subject} ground={ground} typed={sheet === "truing"} picking={picked ? picking : null} ratio={ratio ?? 1} />
               )}
-              {seated && <PlateLetters view={ground.view} volume={view.job.machine!.volume!} />}
+              {seated && <PlateLetters view={ground.view} volume={view.survey.machine.room} />}
             </>
           )}
         </Bench>
@@ -159,19 +159,18 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
 const fullOf = (body: Body) => `bench/${body.geometry}/full`;
 
 /** The bodies that a change of a subject's factor moves. */
-function movedWith(view: JobView, { body }: Subject): string[] {
-  if (!body.kit || body.alone) return [body.id];
-  return view.job.bodies.filter((one) => one.kit === body.kit && !one.alone).map((one) => one.id);
+function movedWith(view: JobView, { decided }: Subject): string[] {
+  return view.survey.bodies.filter((one) => one.owner === decided.id).map((one) => one.id);
 }
 
 /** By how much each axis goes with a dragged factor: a held one stays. */
-function dragged(body: Body, ratio: number): number[] {
-  return (body.correction!.held ?? [false, false, false]).map((held) => (held ? 1 : ratio));
+function dragged({ correction }: Decided, ratio: number): number[] {
+  return (correction.held ?? [false, false, false]).map((held) => (held ? 1 : ratio));
 }
 
 /** A body drawn as it would be with its factor dragged; nothing is asked of the server meanwhile. */
-function scaled(body: Body, facts: BodySurvey, ratio: number): BodySurvey {
-  const along = dragged(body, ratio);
+function scaled(decided: Decided, facts: BodySurvey, ratio: number): BodySurvey {
+  const along = dragged(decided, ratio);
   const rows = facts.placement.true.map((row, i) => row.map((value) => value * along[i]!)) as typeof facts.placement.true;
   const shift = facts.placement.true_shift.map((value, i) => value * along[i]!) as Vec3;
   return { ...facts, placement: { ...facts.placement, true: rows, true_shift: shift } };
@@ -207,7 +206,7 @@ function Overall({ handle, subject, ground, whole, typed, seated, ratio }: Drawn
     (["x", "y", "z"] as const).map((axis, i) => {
       const row = facts.chain?.[i];
       if (!row) return [axis, { text: fileNumber(facts.numbers?.[i] ?? 0), label: axis, prefix: axis.toUpperCase(), suffix: "?" }];
-      const size = seated && facts.room ? facts.room.high[i]! - facts.room.low[i]! : row.size_mm * dragged(subject.body, ratio)[i]!;
+      const size = seated && facts.room ? facts.room.high[i]! - facts.room.low[i]! : row.size_mm * dragged(subject.decided, ratio)[i]!;
       return [
         axis,
         {
@@ -239,7 +238,7 @@ const INK = "#22262b";
 /** Readings as dimension lines, and the pair being picked. */
 function Gauges({ handle, subject, ground, typed, picking, ratio }: DrawnProps & { picking: Picking | null }) {
   // With an axis held, what a gauge comes to meanwhile only the core can tell.
-  const times = subject.body.correction!.held?.some(Boolean) ? 1 : ratio;
+  const times = subject.decided.correction.held?.some(Boolean) ? 1 : ratio;
   const gauges: GaugeLine[] = readingsOf(handle.view, subject)
     .flatMap((reading, i) => {
       const measured = subject.facts.readings.find((one) => one.id === reading.id);

@@ -1,14 +1,16 @@
-import type { Body, BodySurvey, JobView, KitSurvey } from "../api/types";
+import type { Body, BodySurvey, Decided, JobView, KitSurvey } from "../api/types";
 
 /** What the sheets and the title block are about: one body, or a kit as a whole. */
 export interface Subject {
   /** Id of the body or kit; what a change of size or seat is sent for. */
   key: string;
   name: string;
-  /** The only body, or the first of the kit, whose correction and seat all of them share. */
+  /** The only body, or the first of the kit. */
   body: Body;
   bodies: Body[];
   facts: BodySurvey | KitSurvey;
+  /** What is in force: correction, shrinkage and seat. */
+  decided: Decided;
 }
 
 /** The subject of a selection; null when it is several bodies that have no common size. */
@@ -18,10 +20,12 @@ export function subjectOf(view: JobView, selected: string[]): Subject | null {
   const only = chosen.length === 1 ? chosen[0] : undefined;
   if (only) {
     const facts = survey.bodies.find((one) => one.id === only.id);
-    return facts ? { key: only.id, name: only.name, body: only, bodies: [only], facts } : null;
+    const decided = survey.decided.find((one) => one.id === facts?.owner);
+    return facts && decided ? { key: only.id, name: only.name, body: only, bodies: [only], facts, decided } : null;
   }
   const kit = job.kits?.find((one) => one.id === chosen[0]?.kit);
   const facts = survey.kits.find((one) => one.id === kit?.id);
-  if (!kit || !facts || facts.bodies.length !== chosen.length || chosen.some((body) => body.kit !== kit.id)) return null;
-  return { key: kit.id, name: kit.name, body: chosen[0]!, bodies: chosen, facts };
+  const decided = survey.decided.find((one) => one.id === kit?.id);
+  if (!kit || !facts || !decided || facts.bodies.length !== chosen.length || chosen.some((body) => body.kit !== kit.id)) return null;
+  return { key: kit.id, name: kit.name, body: chosen[0]!, bodies: chosen, facts, decided };
 }

@@ -19,15 +19,15 @@ def _cleared(job: Job, body: Body) -> tuple[Floats, Floats]:
     that.
     """
     sizes = np.asarray(true_sizes(job, body))
-    more = np.asarray(body.allowance.clearance_mm)
+    more = np.asarray(body.clearance.mm)
     more = np.where(sizes + more > 0, more, 0.0)  # told as a finding: nothing would be left
     stretch = 1 + np.divide(more, sizes, out=np.zeros(3), where=sizes > 0)
     return stretch, true_bounds(job, body).mean(axis=0) * (1 - stretch)
 
 
-def _grown(body: Body) -> Floats:
+def _grown(job: Job, body: Body) -> Floats:
     """Return (3,): what makes up for the shrinkage of the material."""
-    return np.asarray(1 / (1 - np.asarray(body.allowance.shrinkage)))
+    return np.asarray(1 / (1 - np.asarray(job.shrinkage_of(body).shares)))
 
 
 def allowed_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
@@ -37,7 +37,7 @@ def allowed_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
     shrinkage then enlarges it about the common origin, so that what has shrunk is right.
     """
     stretch, shift = _cleared(job, body)
-    grow = _grown(body)
+    grow = _grown(job, body)
     return stretch * grow, shift * grow
 
 
@@ -47,20 +47,20 @@ def allowed_points(job: Job, body: Body, points: Floats) -> Floats:
     Kept bores come between the two parts of it: a clearance moves them and leaves them round, at the diameter
     they are to have; what the material will shrink they are made larger by.
     """
-    if body.allowance.none:
+    if not job.allowed(body):
         return true_points(job, body, points)
     linear, shift = true_linear(job, body)
     stretch, move = _cleared(job, body)
     linear, shift = stretch[:, None] * linear, stretch * shift + move
     cleared = points @ linear.T + shift
     per = MM_PER[job.settled_unit(body)]
-    return np.asarray(with_kept_bores(cleared, points, body.kept, linear, shift, per) * _grown(body))
+    return np.asarray(with_kept_bores(cleared, points, body.kept, linear, shift, per) * _grown(job, body))
 
 
 def allowed_bounds(job: Job, body: Body) -> Floats:
     """Return (2, 3): the bounds of a body in mm in the true frame, with the allowance."""
     bounds = true_bounds(job, body)
-    if body.allowance.none:
+    if not job.allowed(body):
         return bounds
     factors, shift = allowed_linear(job, body)
     return bounds * factors + shift
@@ -69,4 +69,4 @@ def allowed_bounds(job: Job, body: Body) -> Floats:
 def allowed_sizes(job: Job, body: Body) -> Vec3:
     """Return the extents of a body in mm as it is released: corrected, with the allowance."""
     sizes = true_sizes(job, body)
-    return sizes if body.allowance.none else as_vec3(np.multiply(sizes, allowed_linear(job, body)[0]))
+    return sizes if not job.allowed(body) else as_vec3(np.multiply(sizes, allowed_linear(job, body)[0]))

@@ -69,16 +69,17 @@ def corrected(job: Job, bodies: tuple[Body, ...], correction: Correction) -> Job
     """Give bodies a correction; those that mate with a real part refuse another size."""
     for body in bodies:
         if body.as_drawn and (correction.factors, correction.along) != (
-            body.correction.factors,
-            body.correction.along,
+            job.correction_of(body).factors,
+            job.correction_of(body).along,
         ):
             raise Refused(
                 "as-drawn",
                 f"{body.name} is kept as drawn because it mates with a real part",
                 remedy="let it be corrected, take it out of the kit, or correct the others alone",
             )
-    for body in bodies:
-        job = job.with_body(body.model_copy(update={"correction": correction}))
+    for body in bodies:  # of a kit the first does it for all
+        if job.correction_of(body) is not correction:
+            job = job.with_decisions(job.body(body.id), correction=correction)
     return job
 
 

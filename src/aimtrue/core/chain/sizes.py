@@ -11,8 +11,11 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Stretched
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.vectors import as_vec3
+
+_BOUNDS: Memo[Floats] = Memo(8192)
 
 
 def numbers_in_job_axes(body: Body, source: Source) -> Vec3:
@@ -21,15 +24,11 @@ def numbers_in_job_axes(body: Body, source: Source) -> Vec3:
     return as_vec3(np.abs(turn_up(source.up) @ span))
 
 
-def sizes_in(body: Body, source: Source, unit: Unit, *, corrected: bool = True) -> Vec3:
-    """Return the extents in mm in the true frame, were the file in ``unit``.
+def sizes_in(numbers: Vec3, unit: Unit, factors: Vec3 = (1.0, 1.0, 1.0)) -> Vec3:
+    """Return extents in mm, were numbers of the file in ``unit``.
 
     The product is taken as (number x unit) x factor, the order of the size chain on screen.
     """
-    factors = body.correction.factors if corrected else (1.0, 1.0, 1.0)
-    numbers = numbers_in_job_axes(body, source)
-    if corrected and body.correction.along and body.stretched:
-        numbers = as_vec3(np.subtract(body.stretched.high, body.stretched.low))
     return as_vec3([n * MM_PER[unit] * f for n, f in zip(numbers, factors, strict=True)])
 
 
@@ -39,7 +38,11 @@ def true_sizes(job: Job, body: Body) -> Vec3:
     Raises:
         Unsettled: the unit of its source is not settled.
     """
-    return sizes_in(body, job.source_of(body), job.settled_unit(body))
+    correction = job.correction_of(body)
+    numbers = numbers_in_job_axes(body, job.source_of(body))
+    if correction.along and body.stretched:
+        numbers = as_vec3(np.subtract(body.stretched.high, body.stretched.low))
+    return sizes_in(numbers, job.settled_unit(body), correction.factors)
 
 
 def numbers_of(bodies: tuple[Body, ...], source: Source) -> Vec3:
@@ -50,7 +53,11 @@ def numbers_of(bodies: tuple[Body, ...], source: Source) -> Vec3:
 
 def true_bounds(job: Job, body: Body) -> Floats:
     """Return (2, 3): the bounds of a body in mm in the true frame."""
-    ends = base_bounds(job, body) * np.asarray(body.correction.factors)
+    return _BOUNDS.get(job.in_force(body), (), lambda: _true_bounds(job, body))
+
+
+def _true_bounds(job: Job, body: Body) -> Floats:
+    ends = base_bounds(job, body) * np.asarray(job.correction_of(body).factors)
     return np.stack([ends.min(axis=0), ends.max(axis=0)])
 
 
@@ -75,26 +82,26 @@ def home_of(bodies: tuple[Body, ...], source: Source) -> Vec3:
 def base_bounds(job: Job, body: Body) -> Floats:
     """Return (2, 3): the bounds of a body in mm where the factors act on it."""
     kept = body.stretched
-    if body.correction.along is None or kept is None:
+    if job.correction_of(body).along is None or kept is None:
         return drawn_points(job, body, np.array([body.low, body.high]))
     source, unit = job.source_of(body), MM_PER[job.settled_unit(body)]
-    home = along_matrix(body) @ turn_up(source.up) @ np.asarray(source.home)
+    home = along_matrix(job.correction_of(body).along) @ turn_up(source.up) @ np.asarray(job.home_of(body))
     return np.asarray((np.array([kept.low, kept.high]) + home) * unit)
 
 
-def restretched(body: Body, source: Source, shelf: Shelf) -> Body:
+def restretched(job: Job, body: Body, shelf: Shelf) -> Body:
     """Return a body whose bounds under its stretch are those of its present mesh.
 
     Args:
-        body, source: as they are.
+        job, body: as they are.
         shelf: gives the body's mesh; asked only when the bounds are not known yet.
     """
-    along, kept = body.correction.along, body.stretched
+    along, kept, source = job.correction_of(body).along, body.stretched, job.source_of(body)
     if along is None:
         return body if kept is None else body.model_copy(update={"stretched": None})
     if kept is not None and (kept.of, kept.up, kept.geometry) == (along, source.up, body.geometry):
         return body
-    points = shelf.mesh(body.geometry).vertices @ (along_matrix(body) @ turn_up(source.up)).T
+    points = shelf.mesh(body.geometry).vertices @ (along_matrix(along) @ turn_up(source.up)).T
     low, high = as_vec3(points.min(axis=0)), as_vec3(points.max(axis=0))
     made = Stretched(of=along, up=source.up, geometry=body.geometry, low=low, high=high)
     return body.model_copy(update={"stretched": made})

@@ -21,6 +21,7 @@ import numpy as np
 from aimtrue.core.chain.kept import with_kept_bores
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.decisions import Along
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.source import Up
@@ -37,9 +38,8 @@ def turn_up(up: Up) -> Floats:
     return _TURN_UP[up]
 
 
-def along_matrix(body: Body) -> Floats:
-    """Return (3, 3): the stretch of a body in one direction, in the axes of the job; I + (k - 1) d dᵀ."""
-    along = body.correction.along
+def along_matrix(along: Along | None) -> Floats:
+    """Return (3, 3): a stretch in one direction, in the axes of the job; I + (k - 1) d dᵀ."""
     if along is None:
         return np.eye(3)
     direction = np.asarray(along.direction)
@@ -49,25 +49,27 @@ def along_matrix(body: Body) -> Floats:
 def drawn_points(job: Job, body: Body, points: Floats) -> Floats:
     """Bring (n, 3) points of the file into mm and the axes of the job, before any correction."""
     source, unit = job.source_of(body), MM_PER[job.settled_unit(body)]
-    return np.asarray((points + np.asarray(source.home)) @ turn_up(source.up).T * unit)
+    return np.asarray((points + np.asarray(job.home_of(body))) @ turn_up(source.up).T * unit)
 
 
 def base_points(job: Job, body: Body, points: Floats) -> Floats:
     """Bring (n, 3) points of the file to where the factors act: in mm, stretched along a direction."""
     drawn = drawn_points(job, body, points)
-    return drawn if body.correction.along is None else np.asarray(drawn @ along_matrix(body).T)
+    along = job.correction_of(body).along
+    return drawn if along is None else np.asarray(drawn @ along_matrix(along).T)
 
 
 def true_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
     """Return (3, 3) and (3,): matrix and shift that bring points of the file into the true frame."""
     source, unit = job.source_of(body), MM_PER[job.settled_unit(body)]
-    linear = np.diag(body.correction.factors) @ along_matrix(body) @ turn_up(source.up) * unit
-    return np.asarray(linear), np.asarray(linear @ np.asarray(source.home))
+    correction = job.correction_of(body)
+    linear = np.diag(correction.factors) @ along_matrix(correction.along) @ turn_up(source.up) * unit
+    return np.asarray(linear), np.asarray(linear @ np.asarray(job.home_of(body)))
 
 
 def true_points(job: Job, body: Body, points: Floats) -> Floats:
     """Bring (n, 3) points of the file into the true frame; those on kept bores stay at their diameter."""
-    scaled = np.asarray(base_points(job, body, points) * np.asarray(body.correction.factors))
+    scaled = np.asarray(base_points(job, body, points) * np.asarray(job.correction_of(body).factors))
     if not body.kept:
         return scaled
     return with_kept_bores(scaled, points, body.kept, *true_linear(job, body), MM_PER[job.settled_unit(body)])

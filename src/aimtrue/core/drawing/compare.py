@@ -82,7 +82,7 @@ def _outlines(job: Job, bodies: tuple[Body, ...], meshes: list[Mesh]) -> str:
         Viewed(Mesh(drawn_points(job, body, mesh.vertices), mesh.faces).knowing(topology=mesh.topology))
         for body, mesh in zip(bodies, meshes, strict=True)
     ]
-    stretched = any(body.correction.along for body in bodies)
+    stretched = any(job.correction_of(body).along for body in bodies)
     viewed = (
         drawn
         if not stretched
@@ -126,11 +126,11 @@ def _three(
     flat: dict[str, list[Floats]] = {"file": [], "corrected": [], "released": []}
     for body, before, one in zip(bodies, drawn, viewed, strict=True):
         lines = one.outline(view)
-        stretch = view.flat(np.diag(body.correction.factors)).sum(axis=0)
+        stretch = view.flat(np.diag(job.correction_of(body).factors)).sum(axis=0)
         origin, more = _allowance(job, body, view)
         flat["file"].append(before.outline(view))
         flat["corrected"].append(lines * np.abs(stretch))
-        if not body.allowance.none:
+        if job.allowed(body):
             flat["released"].append(lines * np.abs(stretch) * more + origin)
     if not flat["released"]:
         del flat["released"]
@@ -138,7 +138,7 @@ def _three(
 
 
 def _allowance(job: Job, body: Body, view: View) -> tuple[Floats, Floats]:
-    if body.allowance.none:
+    if not job.allowed(body):
         return np.zeros(2), np.ones(2)
     factors, shift = allowed_linear(job, body)
     return view.flat(shift), np.abs(view.flat(np.diag(factors)).sum(axis=0))
@@ -163,7 +163,7 @@ def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: Shelf, name: str) -> s
         meshes.append(moved.knowing(topology=mesh.topology) if len(bodies) == 1 else moved)
     whole = merged(meshes)
     volume = sum(abs(mesh.volume()) for mesh in meshes)
-    factors = bodies[0].correction.factors
+    factors = job.correction_of(bodies[0]).factors
     alike = len({round(factor, 9) for factor in factors}) == 1
     plate = Plate(
         (

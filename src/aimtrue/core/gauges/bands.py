@@ -149,7 +149,7 @@ def slack_of(reading: Reading) -> float:
 
 def band_of(reading: Reading) -> Band | None:
     """Return the band of a reading, or None while nothing real is known of it."""
-    if not reading.told:
+    if not reading.has_length:
         return None
     slack, more = slack_of(reading), reading.clearance_mm
     low, high, real = reading.low_mm, reading.high_mm, reading.real_mm

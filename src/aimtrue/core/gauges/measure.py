@@ -39,7 +39,7 @@ def _extent(job: Job, body: Body, gauge: Gauge) -> Floats:
     bodies = job.group(body.id) if gauge.kit else (body,)
     sizes = group_sizes(job, bodies)
     vector = np.zeros(3)
-    vector[axis] = sizes[axis] / body.correction.factors[axis]
+    vector[axis] = sizes[axis] / job.correction_of(body).factors[axis]
     return vector
 
 
@@ -73,9 +73,9 @@ def ends_of(gauge: Gauge) -> tuple[Vec3, Vec3] | None:
             return vec(points[0]), vec(points[1])
 
 
-def factors_of(body: Body) -> Floats:
+def factors_of(job: Job, body: Body) -> Floats:
     """Return (3,): the factors in force for a body."""
-    return np.asarray(body.correction.factors, dtype=np.float64)
+    return np.asarray(job.correction_of(body).factors, dtype=np.float64)
 
 
 def kept_of(body: Body, gauge: Gauge) -> Kept | None:
@@ -96,7 +96,7 @@ def lengths_of(job: Job, reading: Reading) -> tuple[float, ...]:
     if kept is not None:
         diameter = kept_mm(job, job.body(reading.body), kept)
         return (diameter if reading.gauge.kind == "diameter" else diameter / 2,)
-    return form_of(job, reading).lengths(factors_of(job.body(reading.body)))
+    return form_of(job, reading).lengths(factors_of(job, job.body(reading.body)))
 
 
 def length_of(job: Job, reading: Reading) -> float:
@@ -108,7 +108,7 @@ def length_of(job: Job, reading: Reading) -> float:
 def sharing(job: Job, reading: Reading) -> bool:
     """Whether both bodies that a gauge is on have the same correction, so that it scales as a whole."""
     other = reading.gauge.other
-    return other is None or job.body(other).correction == job.body(reading.body).correction
+    return other is None or job.correction_of(job.body(other)) == job.correction_of(job.body(reading.body))
 
 
 def _true_ends(job: Job, reading: Reading) -> Floats:
@@ -118,7 +118,7 @@ def _true_ends(job: Job, reading: Reading) -> Floats:
     halves = np.split(points, [len(points) // 2])
     own = [job.body(key) for key in bodies]
     return np.concatenate(
-        [base_points(job, body, half) * factors_of(body) for body, half in zip(own, halves, strict=True)]
+        [base_points(job, body, half) * factors_of(job, body) for body, half in zip(own, halves, strict=True)]
     )
 
 

@@ -44,7 +44,7 @@ def feature_lines(job: Job, body: Body, features: Features) -> list[FeatureLine]
 
 
 def _line(job: Job, body: Body, one: Feature) -> FeatureLine:
-    point = base_points(job, body, np.array([one.point]))[0] * factors_of(body)
+    point = base_points(job, body, np.array([one.point]))[0] * factors_of(job, body)
     where = "at " + ", ".join(f"{value:.1f}" for value in np.round(point, 1) + 0.0)
     before = one.diameter * _scale(job, body)
     bolt = suits(before) if one.kind == "bore" else None
@@ -75,8 +75,8 @@ def _says(job: Job, body: Body, one: Feature, kept: bool) -> str:
         return f"flat face {along}"
     u, v = plane_axes(turned)
     before = one.diameter * _scale(job, body)
-    radii = np.stack([u, v]) * before / 2 @ along_matrix(body).T
-    greatest, least = Circle(radii).lengths(factors_of(body))
+    radii = np.stack([u, v]) * before / 2 @ along_matrix(job.correction_of(body).along).T
+    greatest, least = Circle(radii).lengths(factors_of(job, body))
     size = f"{written(before)}" if kept else f"{written(greatest)}"
     oval = f" × {written(least)}" if greatest - least >= 0.005 and not kept else ""
     if one.screw:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
@@ -46,6 +46,10 @@ class Remake(ActionValue):
     kit: Kit | None = None
     pieces: dict[str, str] = Field(default_factory=dict)
 
+    def brings(self) -> tuple[str, ...]:
+        """Return the bodies that it makes anew."""
+        return tuple(body.id for body in self.come)
+
     def words(self) -> str:
         """Say it for history and the undo button."""
         return self.says
@@ -57,6 +61,7 @@ class LookOver(ActionValue):
     ``overlaps`` are those of bodies of the same file with each other, by source, when they were looked for.
     """
 
+    finds: ClassVar[bool] = True
     do: Literal["look-over"] = "look-over"
     found: dict[str, Health]
     overlaps: dict[str, tuple[Overlap, ...]] = Field(default_factory=dict)

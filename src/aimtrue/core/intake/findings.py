@@ -44,7 +44,7 @@ def source_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
 def _frame_findings(job: Job, source: Source) -> list[Finding]:
     """Say when a kit spans files that are not in one frame: what belongs together would come apart."""
     for other in job.framed_with(source.id):
-        frame, theirs = (source.unit, source.up, source.home), (other.unit, other.up, other.home)
+        frame, theirs = (source.unit, source.up), (other.unit, other.up)
         if frame != theirs and job.sources.index(other) < job.sources.index(source):
             says = f"{other.name} and {source.name} share a kit but differ in unit, up axis or origin"
             return [_of_source(source, "kit-frames", "stop", says, "leave-kit")]
@@ -74,8 +74,12 @@ def _unit_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
 def _against_readings(job: Job, source: Source) -> list[Finding]:
     """Say when readings scale a file by just what another unit would: then that is likely its unit."""
     for body in job.bodies_of(source.id):
-        factors = body.correction.factors
-        if source.unit is None or not body.correction.readings or max(factors) > 1.0001 * min(factors):
+        factors = job.correction_of(body).factors
+        if (
+            source.unit is None
+            or not job.correction_of(body).readings
+            or max(factors) > 1.0001 * min(factors)
+        ):
             continue
         for unit in MM_PER:
             ratio = MM_PER[unit] / MM_PER[source.unit]
@@ -204,7 +208,7 @@ def stray_findings(job: Job, body: Body) -> list[Finding]:
     """Say when a body is tiny against the rest of its file, or under a bead in every direction."""
     settled = job.source_of(body).unit is not None
     longest = max(true_sizes(job, body)) if settled else None
-    under = longest is not None and longest < job.machine.bead
+    under = longest is not None and longest < job.machine.process.bead
     if not (body.stray or under):
         return []
     size = f", {longest:.3g} mm long" if longest is not None else ""
@@ -254,7 +258,7 @@ def overlap_findings(job: Job) -> list[Finding]:
 def size_findings(job: Job, body: Body) -> list[Finding]:
     """Say when a size is beyond reason, which most often means a wrong unit."""
     longest, unit = max(true_sizes(job, body)), job.settled_unit(body)
-    if longest <= 10 * max(job.machine.volume) and (longest >= 1 or body.stray):
+    if longest <= 10 * max(job.machine.volume.room) and (longest >= 1 or body.stray):
         return []
     return [
         Finding(

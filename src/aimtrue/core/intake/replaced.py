@@ -2,23 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
-import numpy as np
-
 from aimtrue.core.gauges.again import found_again
 from aimtrue.core.gauges.make import On
 from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.alike import with_alike
-from aimtrue.core.intake.kits import without_idle_kits
+from aimtrue.core.intake.kits import seats_for, without_idle_kits
 from aimtrue.core.intake.naming import free_name
-from aimtrue.core.intake.successors import bores_again, with_decisions
+from aimtrue.core.intake.successors import bores_again, successor
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Missing
-
-_SAME_PLACE = 1e-3
-"""Of a body's size: so near, a fault that was accepted is still the same."""
 
 
 def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
@@ -31,7 +24,7 @@ def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
     for body in action.come:
         old = gone.get(action.follows.get(body.id, ""))
         if old is not None:
-            body = _taking_over(body, old)
+            body = successor(body, old)
         name = free_name(body.name, taken)
         taken.add(name)
         come.append(body.model_copy(update={"name": name}))
@@ -46,9 +39,20 @@ def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
         kept = (*(one for one in job.missing if one.source != action.source.id), *lost)
     job = job.model_copy(update={"missing": (*kept, *unkept)})
     follows = {old: new for new, old in action.follows.items()}
-    job = _with_overlaps(job, action)
+    job = _with_overlaps(_reseated(job, action, gone), action)
     job = with_alike(job, {body.id for body in action.come}, shelf)
     return without_idle_kits(_reanchored(job, set(gone), follows, shelf))
+
+
+def _reseated(job: Job, action: Remake, gone: dict[str, Body]) -> Job:
+    """A lone body that goes on stands as it stood; so do the pieces that it became."""
+    for new, old in action.follows.items():
+        if gone[old].kit is None:
+            job = job.with_seats(new, seats_for(new, job.seats_of(old)))
+    if action.kit is not None and action.pieces:
+        whole = next(iter(action.pieces.values()))
+        job = job.with_seats(action.kit.id, seats_for(action.kit.id, job.seats_of(whole)))
+    return job
 
 
 def _bores_kept(
@@ -79,46 +83,6 @@ def _with_overlaps(job: Job, action: Remake) -> Job:
         if tuple(kept) != source.overlaps:
             job = job.with_source(source.model_copy(update={"overlaps": tuple(kept)}))
     return job
-
-
-def _taking_over(body: Body, old: Body) -> Body:
-    """A new body that goes on being an old one."""
-    return with_decisions(body, old).model_copy(
-        update={
-            "name": old.name,
-            "colour": old.colour or body.colour,
-            "material": old.material or body.material,
-            "accepted": _still_accepted(body, old),
-        }
-    )
-
-
-def _still_accepted(body: Body, old: Body) -> tuple[str, ...]:
-    """What was accepted of an old body and is just the same on the new one: as many faults, in the same
-    places.
-    """
-    if body.geometry == old.geometry:
-        return old.accepted
-    return tuple(code for code in old.accepted if _same_fault(code, body, old))
-
-
-def _same_fault(code: str, body: Body, old: Body) -> bool:
-    counts: dict[str, Callable[[Body], object]] = {
-        "open-edges": lambda one: (one.health.open_edges, one.health.holes),
-        "turned-edges": lambda one: one.health.turned_edges,
-        "crowded-edges": lambda one: one.health.crowded_edges,
-        "crossings": lambda one: one.health.crossings,
-        "inside-out": lambda one: one.volume < 0,
-        "stray": lambda one: one.stray,
-    }
-    count = counts.get(code)
-    if count is None or count(body) != count(old):
-        return False
-    here, there = body.health.places.get(code, ()), old.health.places.get(code, ())
-    near = _SAME_PLACE * max(np.subtract(old.high, old.low).max(), 1e-300)
-    return len(here) == len(there) and all(
-        max(abs(a - b) for a, b in zip(p, q, strict=True)) <= near for p, q in zip(here, there, strict=True)
-    )
 
 
 def _reanchored(job: Job, gone: set[str], follows: dict[str, str], shelf: Shelf) -> Job:

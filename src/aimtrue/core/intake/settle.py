@@ -6,7 +6,10 @@ from aimtrue.core.chain.sizes import numbers_of
 from aimtrue.core.intake.unit import Verdict, verdict
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.source import Source
+
+_VERDICTS: Memo[Verdict] = Memo(1024)
 
 
 def verdict_of(job: Job, source: Source) -> Verdict:
@@ -14,7 +17,12 @@ def verdict_of(job: Job, source: Source) -> Verdict:
     bodies = tuple(body for body in job.bodies_of(source.id) if not body.stray) or job.bodies_of(source.id)
     numbers = numbers_of(bodies, source) if bodies else (1.0, 1.0, 1.0)
     words = f"{source.words} {source.name}"
-    return verdict(numbers, source.evidence, words, job.machine, siblings_of(job, source))
+    siblings = siblings_of(job, source)
+    return _VERDICTS.get(
+        (source.evidence,),
+        (numbers, words, siblings),
+        lambda: verdict(numbers, source.evidence, words, siblings),
+    )
 
 
 def siblings_of(job: Job, source: Source) -> tuple[Unit, ...]:

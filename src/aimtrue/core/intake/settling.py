@@ -9,10 +9,11 @@ from aimtrue.core.chain.sizes import home_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import BringHome, SettleUnit, SetUp
 from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, Unit
-from aimtrue.core.model.source import Source, Up
+from aimtrue.core.model.source import Source
 
 
 def settle_unit(job: Job, action: SettleUnit, shelf: Shelf) -> Job:
@@ -32,7 +33,7 @@ def _settled(job: Job, source: Source, unit: Unit) -> Job:
     how = "declared" if unit == source.declared else "told"
     if source.unit is not None:
         old, new = MM_PER[source.unit], MM_PER[unit]
-        job = _with_corrections(job, source, lambda now: for_other_unit(now, old, new))
+        job = _with_corrections(job, job.bodies_of(source.id), lambda now, _: for_other_unit(now, old, new))
     return job.with_source(source.model_copy(update={"unit": unit, "how": how}))
 
 
@@ -48,38 +49,51 @@ def _refuse_in_kit(job: Job, source: Source, what: str, same: Callable[[Source],
 
 
 def set_up(job: Job, action: SetUp, shelf: Shelf) -> Job:
+    """Turn files so that another of their axes points up; factors stay with their sides of the bodies."""
     if action.source is None:
         job = job.model_copy(update={"habits": job.habits.model_copy(update={"up": action.up})})
     else:
         _refuse_in_kit(job, job.source(action.source), "up axis", lambda other: other.up == action.up)
-    for source in job.sources:
-        if action.source in (None, source.id) and source.up != action.up:
-            job = _turned_up(job, source, action.up)
+    turning = [
+        source for source in job.sources if action.source in (None, source.id) and source.up != action.up
+    ]
+    keys = {source.id for source in turning}
+    bodies = tuple(body for body in job.bodies if body.source in keys)
+    job = _with_corrections(
+        job, bodies, lambda now, body: for_other_up(now, job.source_of(body).up, action.up)
+    )
+    for source in turning:
+        job = job.with_source(source.model_copy(update={"up": action.up}))
+    for source in turning:
+        if any(any(job.home_of(body)) for body in job.bodies_of(source.id)):  # it stands on another side now
+            job = _moved_home(job, job.source(source.id), home=True)
     return job
 
 
-def _turned_up(job: Job, source: Source, up: Up) -> Job:
-    job = _with_corrections(job, source, lambda now: for_other_up(now, source.up, up))
-    turned = source.model_copy(update={"up": up})
-    if any(source.home):  # it stands on another side now
-        framed = job.framed_with(source.id)
-        bodies = tuple(body for one in framed for body in job.bodies_of(one.id))
-        turned = turned.model_copy(update={"home": home_of(bodies, turned)})
-    return job.with_source(turned)
-
-
-def _with_corrections(job: Job, source: Source, change: Callable[[Correction], Correction]) -> Job:
-    """Change the correction of every body of a source."""
-    for body in job.bodies_of(source.id):
-        job = job.with_body(body.model_copy(update={"correction": change(body.correction)}))
+def _with_corrections(
+    job: Job, bodies: tuple[Body, ...], change: Callable[[Correction, Body], Correction]
+) -> Job:
+    """Change the correction of bodies; what a kit shares is changed once."""
+    done = set()
+    for body in bodies:
+        owner = body.id if body.alone or body.kit is None else body.kit
+        if owner not in done:
+            done.add(owner)
+            job = job.with_decisions(body, correction=change(job.correction_of(body), body))
     return job
 
 
 def bring_home(job: Job, action: BringHome, shelf: Shelf) -> Job:
-    source = job.source(action.source)
-    framed = job.framed_with(source.id)  # what shares an origin through a kit moves together
+    """Move a model that was lost to the origin, or leave it where its file has it."""
+    return _moved_home(job, job.source(action.source), home=action.home)
+
+
+def _moved_home(job: Job, source: Source, *, home: bool) -> Job:
+    """Move a file, and what shares an origin with it through a kit."""
+    framed = job.framed_with(source.id)
     bodies = tuple(body for one in framed for body in job.bodies_of(one.id))
-    home = home_of(bodies, source) if action.home and bodies else (0.0, 0.0, 0.0)
-    for one in framed:
-        job = job.with_source(one.model_copy(update={"home": home}))
+    move = home_of(bodies, source) if home and bodies else (0.0, 0.0, 0.0)
+    for body in bodies:
+        if job.home_of(job.body(body.id)) != move:
+            job = job.with_home(job.body(body.id), move)
     return job

@@ -6,6 +6,7 @@ One place for remedies, pieces, joined bodies, other facets and revisions, so th
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 
@@ -19,6 +20,8 @@ _NEAR = 0.02
 _PARALLEL = math.cos(math.radians(1))
 _ALIKE = (0.8, 1.25)
 """How a bore's diameter may have changed and still be the same bore's."""
+_SAME_PLACE = 1e-3
+"""Of a body's size: so near, a fault that was accepted is still the same."""
 
 
 def with_decisions(body: Body, old: Body) -> Body:
@@ -30,13 +33,55 @@ def with_decisions(body: Body, old: Body) -> Body:
     return body.model_copy(
         update={
             "kit": old.kit,
-            "correction": old.correction,
-            "allowance": old.allowance,
-            "seat": old.seat,
+            "own": old.own,
+            "home": old.home,
+            "clearance": old.clearance,
             "as_drawn": old.as_drawn,
             "alone": old.alone,
             "copied": old.copied,
         }
+    )
+
+
+def successor(body: Body, old: Body) -> Body:
+    """Return a new body that goes on being an old one: all decisions, its name and looks, what was
+    accepted.
+    """
+    return with_decisions(body, old).model_copy(
+        update={
+            "name": old.name,
+            "colour": old.colour or body.colour,
+            "material": old.material or body.material,
+            "accepted": _still_accepted(body, old),
+        }
+    )
+
+
+def _still_accepted(body: Body, old: Body) -> tuple[str, ...]:
+    """What was accepted of an old body and is just the same on the new one: as many faults, in the same
+    places.
+    """
+    if body.geometry == old.geometry:
+        return old.accepted
+    return tuple(code for code in old.accepted if _same_fault(code, body, old))
+
+
+def _same_fault(code: str, body: Body, old: Body) -> bool:
+    counts: dict[str, Callable[[Body], object]] = {
+        "open-edges": lambda one: (one.health.open_edges, one.health.holes),
+        "turned-edges": lambda one: one.health.turned_edges,
+        "crowded-edges": lambda one: one.health.crowded_edges,
+        "crossings": lambda one: one.health.crossings,
+        "inside-out": lambda one: one.volume < 0,
+        "stray": lambda one: one.stray,
+    }
+    count = counts.get(code)
+    if count is None or count(body) != count(old):
+        return False
+    here, there = body.health.places.get(code, ()), old.health.places.get(code, ())
+    near = _SAME_PLACE * max(np.subtract(old.high, old.low).max(), 1e-300)
+    return len(here) == len(there) and all(
+        max(abs(a - b) for a, b in zip(p, q, strict=True)) <= near for p, q in zip(here, there, strict=True)
     )
 
 

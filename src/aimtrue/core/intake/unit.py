@@ -21,9 +21,13 @@ from dataclasses import dataclass, field
 from aimtrue.core.model.bolts import HOLES_INCH, HOLES_METRIC
 from aimtrue.core.model.job import Value, Vec3
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
-from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.source import Evidence
 
+REFERENCE_MM = (250.0, 210.0, 220.0)
+"""What files are weighed against: a usual machine, not the one at hand, so that a verdict stays what it
+was.
+"""
+_BEAD_MM = 0.4
 CLEAR = 0.995
 """Share from which a unit is settled without asking."""
 _OUT_OF_REACH = 0.003
@@ -123,9 +127,7 @@ class _Weighed:
             self.reasons.append(reason)
 
 
-def verdict(
-    numbers: Vec3, evidence: Evidence, words: str, machine: Machine, siblings: tuple[Unit, ...] = ()
-) -> Verdict:
+def verdict(numbers: Vec3, evidence: Evidence, words: str, siblings: tuple[Unit, ...] = ()) -> Verdict:
     """Judge every unit for a file.
 
     Args:
@@ -135,7 +137,7 @@ def verdict(
         machine: the build volume and bead that sizes and walls are held against.
         siblings: units of files of the same job that were settled by their user or themselves.
     """
-    weighed = {unit: _weigh(unit, numbers, evidence, words, machine, siblings) for unit in Unit}
+    weighed = {unit: _weigh(unit, numbers, evidence, words, siblings) for unit in Unit}
     top = max(one.log for one in weighed.values())
     total = sum(math.exp(one.log - top) for one in weighed.values())
     rows = sorted(
@@ -151,11 +153,11 @@ def verdict(
         key=lambda row: -row.score,
     )
     best, second = rows[0], rows[1]
-    clear = best.score >= CLEAR and _is_makeable(max(best.size_mm), machine)
+    clear = best.score >= CLEAR and _is_makeable(max(best.size_mm))
     # A few round numbers may be round by chance in another unit, and a size alone settles nothing.
     values = len(evidence.lengths) + len(evidence.diameters)
     others = max(one.spoken for unit, one in weighed.items() if unit != best.unit)
-    rivals = [row for row in rows[1:] if _is_makeable(max(row.size_mm), machine)]
+    rivals = [row for row in rows[1:] if _is_makeable(max(row.size_mm))]
     # Where nothing else could be made, the size has spoken already: then a reason has to be named.
     backed = weighed[best.unit].backed or (bool(rivals) and weighed[best.unit].spoken > others + _TELLS)
     told = _named_in(best.unit, words) or values >= _ENOUGH
@@ -166,9 +168,9 @@ def verdict(
     )
 
 
-def _is_makeable(longest: float, machine: Machine) -> bool:
+def _is_makeable(longest: float) -> bool:
     """A part beyond these sizes is never believed without asking."""
-    return 3 <= longest <= 4 * max(machine.volume)
+    return 3.0 <= longest <= 4 * max(REFERENCE_MM)
 
 
 def _named_in(unit: Unit, words: str) -> bool:
@@ -177,9 +179,7 @@ def _named_in(unit: Unit, words: str) -> bool:
     return re.search(pattern, words.lower().replace("_", " ")) is not None
 
 
-def _weigh(
-    unit: Unit, numbers: Vec3, evidence: Evidence, words: str, machine: Machine, siblings: tuple[Unit, ...]
-) -> _Weighed:
+def _weigh(unit: Unit, numbers: Vec3, evidence: Evidence, words: str, siblings: tuple[Unit, ...]) -> _Weighed:
     per, said = MM_PER[unit], _Weighed(math.log(_PRIOR[unit]))
     if _named_in(unit, words):
         said.add(math.log(200), f"the file's name or header says {UNIT_NAMES[unit]}", backs=True)
@@ -190,38 +190,38 @@ def _weigh(
             f"files of this job are in {UNIT_NAMES[unit]}" if share else "",
             backs=True,
         )
-    said.add(*_size(max(numbers) * per, machine), speaks=False)
-    said.add(*_walls([wall * per for wall in evidence.walls], machine))
+    said.add(*_size(max(numbers) * per), speaks=False)
+    said.add(*_walls([wall * per for wall in evidence.walls]))
     said.add(*_holes([diameter * per for diameter in evidence.diameters]), backs=True)
     lengths = [*evidence.lengths, *evidence.diameters] or [n for n in numbers if n > 0]
     said.add(*_round_values([length * per for length in lengths]), backs=True)
     return said
 
 
-def _size(longest: float, machine: Machine) -> tuple[float, str]:
+def _size(longest: float) -> tuple[float, str]:
     """Weigh the longest side against what people make: log-normal about 80 mm."""
-    room = max(machine.volume)
+    room = max(REFERENCE_MM)
     log = -0.5 * (math.log(max(longest, 1e-9) / 80) / 1.1) ** 2
     if longest > 20 * room:
         return log - 6, f"{_short(longest)} long: far beyond any machine"
     if longest > 2 * room:
-        return log - 2, f"{_short(longest)} long: over twice {machine.name}"
+        return log - 2, f"{_short(longest)} long: over twice a usual machine"
     if longest > room:
-        return log - 0.7, f"{_short(longest)} long: larger than {machine.name}, but could be divided"
+        return log - 0.7, f"{_short(longest)} long: larger than a usual machine, but could be divided"
     if longest >= 20:
-        return log, f"{_short(longest)} long: a usual size for {machine.name}"
+        return log, f"{_short(longest)} long: a usual size for a usual machine"
     if longest >= 4:
         return log, f"{_short(longest)} long: small, but can be made"
     return log - 3, f"{_short(longest)} long: too small to make"
 
 
-def _walls(walls: list[float], machine: Machine) -> tuple[float, str]:
+def _walls(walls: list[float]) -> tuple[float, str]:
     if not walls:
         return 0.0, ""
     thinnest = min(walls)
-    if thinnest < machine.bead / 2:
+    if thinnest < _BEAD_MM / 2:
         return math.log(0.03), f"its thinnest wall would be {_short(thinnest)}: it cannot be printed"
-    if thinnest < machine.bead:
+    if thinnest < _BEAD_MM:
         return math.log(0.25), f"its thinnest wall would be {_short(thinnest)}: under one bead"
     return 0.0, ""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
-from typing import Any
+from typing import Any, ClassVar
 
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Value
@@ -12,6 +12,13 @@ from aimtrue.core.model.value import Value
 
 class ActionValue(Value, ABC):
     """One thing that is done to a job. Typed text travels in it as typed."""
+
+    finds: ClassVar[bool] = False
+    """Whether it only tells what is so already, and changes nothing that was decided."""
+
+    def brings(self) -> tuple[str, ...]:
+        """Return the bodies that it makes anew."""
+        return ()
 
     @abstractmethod
     def words(self) -> str:

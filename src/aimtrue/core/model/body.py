@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
+from pydantic import Field
 
-from pydantic import Field, model_validator
-
-from aimtrue.core.model.decisions import Allowance, Correction, Kept, Seat, Stretched
+from aimtrue.core.model.decisions import Clearance, Decisions, Kept, Stretched
 from aimtrue.core.model.facets import Facets
 from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.readings import Anchor as Anchor
@@ -65,14 +63,15 @@ class Body(Value):
     """One body: its geometry by hash, its facts in numbers of the file, its decisions.
 
     ``low`` and ``high`` bound it in file axes; ``volume`` and ``area`` are in cubed and
-    squared numbers of the file. Bodies of one ``kit`` share correction, seat and origin. Bodies with
+    squared numbers of the file. One of a ``kit`` takes correction, shrinkage and home from it; ``own`` and
+    ``home`` are in force for one in no kit, and ``own`` for one that is ``alone``. Bodies with
     the same ``alike`` have the same shape up to position and rotation. A ``stray`` is tiny against
     the rest of its file. ``drawn`` is the name that the file gives it, if it does. ``features`` names
     the list of its flat and round faces. One that is ``as_drawn`` mates with a real part and refuses
-    corrections; one that is ``alone`` does not follow its kit's. ``remade`` names what was done to its
-    geometry since it was taken in; None in jobs kept before that was noted. One that
-    is ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of,
-    in numbers of the file.
+    corrections; one that is ``alone`` is corrected by itself, not with its kit. ``remade`` names what was
+    done to its geometry since it was taken in; None in jobs kept before that was noted. One that is
+    ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
+    numbers of the file.
     """
 
     id: str
@@ -98,21 +97,13 @@ class Body(Value):
     remade: tuple[str, ...] | None = None
     made_of: tuple[tuple[Vec3, Vec3], ...] = ()
     mended: tuple[Mended, ...] = ()
-    correction: Correction = Correction()
-    allowance: Allowance = Allowance()
+    own: Decisions = Decisions()
+    home: Vec3 = (0.0, 0.0, 0.0)
+    clearance: Clearance = Clearance()
     stretched: Stretched | None = None
     kept: tuple[Kept, ...] = ()
     copied: bool = False
     as_drawn: bool = False
     alone: bool = False
     features: str = ""
-    seat: Seat = Seat()
     accepted: tuple[str, ...] = ()
-
-    @model_validator(mode="before")
-    @classmethod
-    def _copied_by_name(cls, told: Any) -> Any:
-        """Jobs kept before tell a copy by its id alone."""
-        if isinstance(told, dict) and "copied" not in told and str(told.get("id", "")).startswith("d"):
-            return {**told, "copied": True}
-        return told

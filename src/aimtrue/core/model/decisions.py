@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
 from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.readings import Anchor as Anchor
@@ -68,29 +68,6 @@ class Correction(Value):
     along: Along | None = None
     typed: tuple[Typed, ...] = ()
 
-    @model_validator(mode="before")
-    @classmethod
-    def _of_one_reading(cls, told: Any) -> Any:
-        """Jobs kept before readings were solved together name one reading."""
-        if isinstance(told, dict) and "reading" in told:
-            told = dict(told)
-            one = told.pop("reading")
-            told["readings"] = (one,) if one else ()
-        return told
-
-
-class Turn(Value):
-    """A rotation of a seat about an axis of the plate, counter-clockwise seen from its tip."""
-
-    axis: Axis
-    degrees: float
-
-
-class Seat(Value):
-    """How a body stands: turned in order, put down on the plate and centred."""
-
-    turns: tuple[Turn, ...] = ()
-
 
 class Kept(Value):
     """A bore that keeps the diameter it has in the file, in the unit of the file, whatever the correction.
@@ -103,40 +80,35 @@ class Kept(Value):
     diameter: float
     depth: float
 
-    @model_validator(mode="before")
-    @classmethod
-    def _in_numbers_alone(cls, told: Any) -> Any:
-        """Jobs kept before have the diameter in mm as well, which was wrong once the unit was settled
-        anew.
-        """
-        if isinstance(told, dict) and "diameter_mm" in told:
-            return {name: value for name, value in told.items() if name != "diameter_mm"}
-        return told
+
+_Share = Annotated[float, Field(ge=-0.2, le=0.2)]
 
 
-_Shrinkage = Annotated[float, Field(ge=-0.2, le=0.2)]
+class Shrinkage(Value):
+    """The share per axis by which the material shrinks, so a body is made larger by as much.
 
-
-class Allowance(Value):
-    """What is added on purpose after the correction, per axis of the job.
-
-    ``shrinkage`` is the share by which the material shrinks, so a body is made larger by as much;
-    ``clearance_mm`` is added to the size (negative: taken off) about the body's own middle. The shrinkage
-    is that of the job's material, and follows it, where ``of_material`` says so. What was typed stands
-    beside it.
+    It is that of the job's material, and follows it, where ``of_material`` says so. What was typed stands
+    beside it; ``says`` tells where it comes from.
     """
 
-    shrinkage: Vec3 = (0.0, 0.0, 0.0)
-    clearance_mm: Vec3 = (0.0, 0.0, 0.0)
-    shrinkage_typed: tuple[str, str, str] = ("", "", "")
-    clearance_typed: tuple[str, str, str] = ("", "", "")
+    shares: Vec3 = (0.0, 0.0, 0.0)
+    typed: tuple[str, str, str] = ("", "", "")
     of_material: bool = False
     says: str = ""
 
-    @property
-    def none(self) -> bool:
-        """Whether nothing is added."""
-        return not any(self.shrinkage) and not any(self.clearance_mm)
+
+class Clearance(Value):
+    """What is added to the size per axis (negative: taken off), in mm, about the body's own middle."""
+
+    mm: Vec3 = (0.0, 0.0, 0.0)
+    typed: tuple[str, str, str] = ("", "", "")
+
+
+class Decisions(Value):
+    """What bodies of a kit share, or one on its own decides for itself: its correction and shrinkage."""
+
+    correction: Correction = Correction()
+    shrinkage: Shrinkage = Shrinkage()
 
 
 class Material(Value):
@@ -148,4 +120,4 @@ class Material(Value):
     name: str = Field("PLA", max_length=60)
     density: float = Field(1.24, gt=0, le=25)
     strand_mm: float = Field(1.75, ge=0, le=10)
-    shrinkage: tuple[_Shrinkage, _Shrinkage, _Shrinkage] = (0.003, 0.003, 0.003)
+    shrinkage: tuple[_Share, _Share, _Share] = (0.003, 0.003, 0.003)

@@ -7,18 +7,22 @@ history and crash safety need nothing more than keeping the values.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import TypeVar
+from collections.abc import Callable, Mapping
+from functools import cached_property
+from typing import Any, TypeVar
+
+from pydantic import Field
 
 from aimtrue.core.errors import Refused, Unsettled
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Material
+from aimtrue.core.model.decisions import Correction, Decisions, Material, Shrinkage
 from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.readings import Anchor as Anchor
 from aimtrue.core.model.readings import Gauge as Gauge
 from aimtrue.core.model.readings import Reading as Reading
+from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source, Up
 from aimtrue.core.model.value import AXES as AXES
 from aimtrue.core.model.value import Axis as Axis
@@ -27,10 +31,16 @@ from aimtrue.core.model.value import Vec3 as Vec3
 
 
 class Kit(Value):
-    """Bodies that share one correction, one seat and one origin, so that they still fit together."""
+    """Bodies that share one correction and one origin, so that they still fit together.
+
+    What they share is ``shared``, and ``home``: a move, in numbers and axes of the file, that brings a
+    model that was lost far away to the origin.
+    """
 
     id: str
     name: str
+    shared: Decisions = Decisions()
+    home: Vec3 = (0.0, 0.0, 0.0)
 
 
 class Habits(Value):
@@ -55,32 +65,115 @@ class Job(Value):
     bodies: tuple[Body, ...] = ()
     kits: tuple[Kit, ...] = ()
     readings: tuple[Reading, ...] = ()
-    machine: Machine = Machine()
+    plates: tuple[Plate, ...] = Field((Plate(),), min_length=1)
+    seats: tuple[Seat, ...] = ()
     material: Material = Material()
     least_wall_mm: float | None = None
     habits: Habits = Habits()
     missing: tuple[Missing, ...] = ()
     counter: int = 0
 
+    # By id; worked out when first asked for, and left behind by copies.
+    @cached_property
+    def _sources(self) -> dict[str, Source]:
+        return _by_id(self.sources)
+
+    @cached_property
+    def _bodies(self) -> dict[str, Body]:
+        return _by_id(self.bodies)
+
+    @cached_property
+    def _kits(self) -> dict[str, Kit]:
+        return _by_id(self.kits)
+
+    @cached_property
+    def _readings(self) -> dict[str, Reading]:
+        return _by_id(self.readings)
+
+    @cached_property
+    def _plates(self) -> dict[str, Plate]:
+        return _by_id(self.plates)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Job:
+        """Return the job with fields changed."""
+        made = super().model_copy(update=update, deep=deep)
+        for name in _WORKED_OUT:
+            made.__dict__.pop(name, None)
+        return made
+
     def source(self, key: str) -> Source:
         """Return a source by id, or raise :class:`Refused`."""
-        return _one_of(self.sources, key, "file")
+        return _one_of(self._sources, key, "file")
 
     def body(self, key: str) -> Body:
         """Return a body by id, or raise :class:`Refused`."""
-        return _one_of(self.bodies, key, "body")
+        return _one_of(self._bodies, key, "body")
 
     def reading(self, key: str) -> Reading:
         """Return a reading by id, or raise :class:`Refused`."""
-        return _one_of(self.readings, key, "reading")
+        return _one_of(self._readings, key, "reading")
 
     def kit(self, key: str) -> Kit:
         """Return a kit by id, or raise :class:`Refused`."""
-        return _one_of(self.kits, key, "kit")
+        return _one_of(self._kits, key, "kit")
+
+    @property
+    def machine(self) -> Machine:
+        """The machine of the first plate."""
+        return self.plates[0].machine
+
+    def kit_of(self, body: Body) -> Kit | None:
+        """Return the kit that a body is in, if it is in one."""
+        return None if body.kit is None else self.kit(body.kit)
+
+    def decisions_of(self, body: Body) -> Decisions:
+        """Return what is in force for a body: its kit's, or its own where it is in none or corrected
+        alone.
+        """
+        return body.own if body.kit is None or body.alone else self.kit(body.kit).shared
+
+    def correction_of(self, body: Body) -> Correction:
+        """Return the correction in force for a body."""
+        return self.decisions_of(body).correction
+
+    def shrinkage_of(self, body: Body) -> Shrinkage:
+        """Return the shrinkage that a body makes up for."""
+        return self.decisions_of(body).shrinkage
+
+    def home_of(self, body: Body) -> Vec3:
+        """Return the move, in numbers and axes of the file, that brings a body home with its kit."""
+        return body.home if body.kit is None else self.kit(body.kit).home
+
+    def allowed(self, body: Body) -> bool:
+        """Whether anything is added to a body on purpose."""
+        return any(self.shrinkage_of(body).shares) or any(body.clearance.mm)
+
+    def seat_of(self, body: Body) -> Seat:
+        """Return how the first copy of a body, or of the kit that it is in, stands."""
+        return self.seats_of(body.kit or body.id)[0]
+
+    def seats_of(self, subject: str) -> tuple[Seat, ...]:
+        """Return how the copies of a kit or lone body stand; one that nobody has touched stands as it
+        came.
+        """
+        return tuple(seat for seat in self.seats if seat.subject == subject) or (
+            Seat(subject=subject, plate=self.plates[0].id),
+        )
+
+    def plate(self, key: str) -> Plate:
+        """Return a plate by id, or raise :class:`Refused`."""
+        return _one_of(self._plates, key, "plate")
 
     def bodies_of(self, key: str) -> tuple[Body, ...]:
         """Return the bodies of a source."""
         return tuple(body for body in self.bodies if body.source == key)
+
+    def in_force(self, body: Body) -> tuple[object, ...]:
+        """Return all that what is worked out of a body comes from, besides its readings and its seat.
+
+        The very same objects while nothing of it changed, so that results can be kept by them.
+        """
+        return body, self.decisions_of(body), self.source_of(body), self.home_of(body)
 
     def group(self, key: str) -> tuple[Body, ...]:
         """Return the bodies that a change of size or seat concerns.
@@ -159,26 +252,52 @@ class Job(Value):
         """Return the job with the body of the same id replaced."""
         return self.model_copy(update={"bodies": _replaced(self.bodies, body)})
 
+    def with_decisions(self, body: Body, **changes: object) -> Job:
+        """Return the job with what is in force for a body changed: for its whole kit, unless it is alone."""
+        made = self.decisions_of(body).model_copy(update=changes)
+        kit = self.kit_of(body)
+        if kit is None or body.alone:
+            return self.with_body(body.model_copy(update={"own": made}))
+        return self.with_kit(kit.model_copy(update={"shared": made}))
+
+    def with_home(self, body: Body, home: Vec3) -> Job:
+        """Return the job with a body, and the kit that it is in, moved home."""
+        kit = self.kit_of(body)
+        if kit is None:
+            return self.with_body(body.model_copy(update={"home": home}))
+        return self.with_kit(kit.model_copy(update={"home": home}))
+
+    def with_seats(self, subject: str, seats: tuple[Seat, ...]) -> Job:
+        """Return the job with the seats of a kit or lone body replaced."""
+        others = tuple(seat for seat in self.seats if seat.subject != subject)
+        return self.model_copy(update={"seats": (*others, *seats)})
+
+    def with_kit(self, kit: Kit) -> Job:
+        """Return the job with the kit of the same id replaced."""
+        return self.model_copy(update={"kits": _replaced(self.kits, kit)})
+
     def with_each(self, keys: tuple[str, ...], change: Callable[[Body], dict[str, object]]) -> Job:
         """Return the job with fields of several bodies changed; ``change`` gives the new values of each."""
-        job = self
-        for key in keys:
-            body = job.body(key)
-            job = job.with_body(body.model_copy(update=change(body)))
-        return job
+        made = {body.id: body.model_copy(update=change(body)) for body in map(self.body, keys)}
+        return self.model_copy(update={"bodies": tuple(made.get(body.id, body) for body in self.bodies)})
 
     def with_reading(self, reading: Reading) -> Job:
         """Return the job with the reading of the same id replaced."""
         return self.model_copy(update={"readings": _replaced(self.readings, reading)})
 
 
-_Item = TypeVar("_Item", Source, Body, Reading, Kit)
+_WORKED_OUT = ("_sources", "_bodies", "_kits", "_readings", "_plates")
+_Item = TypeVar("_Item", Source, Body, Reading, Kit, Plate)
 
 
-def _one_of(items: tuple[_Item, ...], key: str, what: str) -> _Item:
-    for item in items:
-        if item.id == key:
-            return item
+def _by_id(items: tuple[_Item, ...]) -> dict[str, _Item]:
+    return {item.id: item for item in items}
+
+
+def _one_of(items: dict[str, _Item], key: str, what: str) -> _Item:
+    found = items.get(key)
+    if found is not None:
+        return found
     raise Refused(f"{what}-unknown", f"there is no {what} {key} in this job", remedy="reload the page")
 
 

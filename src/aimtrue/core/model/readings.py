@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
 from aimtrue.core.model.value import Axis, Value, Vec3
 
@@ -97,17 +97,6 @@ class Reading(Value):
     lost: bool = False
 
     @property
-    def told(self) -> bool:
+    def has_length(self) -> bool:
         """Whether a real length or a limit is known."""
         return self.real_mm is not None or self.low_mm is not None or self.high_mm is not None
-
-    @model_validator(mode="before")
-    @classmethod
-    def _of_two_points(cls, told: Any) -> Any:
-        """Jobs kept before there were other gauges have two points."""
-        if isinstance(told, dict) and "a_point" in told:
-            told = dict(told)
-            anchors = (told.pop("a"), told.pop("b"))
-            points = (told.pop("a_point"), told.pop("b_point"))
-            told["gauge"] = {"kind": "points", "points": points, "anchors": anchors}
-        return told

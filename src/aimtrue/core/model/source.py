@@ -64,12 +64,11 @@ class Source(Value):
     """A file taken in, kept byte for byte.
 
     ``how`` tells where the unit comes from: declared by the file, told by the user, inferred from
-    clear evidence, taken over from a sibling, or None while it is not settled. ``home`` is a move, in
-    numbers and axes of the file, that brings a lost model to the origin. ``pairs_passed`` counts the pairs
-    of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier revisions
-    of the file, the oldest first. ``triangles`` counts those that its bodies had when it was read (None for
-    CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were there twice.
-    ``beside`` are files that an assembly has parts in.
+    clear evidence, taken over from a sibling, or None while it is not settled. ``pairs_passed`` counts the
+    pairs of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier
+    revisions of the file, the oldest first. ``triangles`` counts those that its bodies had when it was read
+    (None for CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were
+    there twice. ``beside`` are files that an assembly has parts in.
     """
 
     id: str
@@ -86,7 +85,6 @@ class Source(Value):
     packed_in: str = ""
     evidence: Evidence = Evidence()
     remarks: tuple[Remark, ...] = ()
-    home: Vec3 = (0.0, 0.0, 0.0)
     fineness: Fineness | None = None
     steps: tuple[Step, ...] = ()
     sewn: bool = False

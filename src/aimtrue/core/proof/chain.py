@@ -15,7 +15,7 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Kept
+from aimtrue.core.model.decisions import Correction, Kept, Shrinkage
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Source
@@ -40,7 +40,9 @@ class Chain:
 
     Attributes:
         body, source: whose chain it is.
+        correction, shrinkage: what is in force for it, of its kit or its own.
         scale: mm per number of the file.
+        home: (3,): what brings a lost model home, in numbers of the file.
         matrix, shift: (3, 3) and (3,): from numbers of the file to mm, with correction and clearance.
         stretch, offset: (3,) each: the clearance in these: true size times the one, plus the other.
         grow: (3,): what makes up for shrinkage, about the common origin.
@@ -49,7 +51,10 @@ class Chain:
 
     body: Body
     source: Source
+    correction: Correction
+    shrinkage: Shrinkage
     scale: float
+    home: Points
     matrix: Points
     shift: Points
     stretch: Points
@@ -123,26 +128,29 @@ def chain_of(job: Job, body: Body, *, seated: bool) -> Chain:
     assert source.unit is not None
     scale = MM[source.unit]
     matrix = scale * upright(source.up)
-    correction = body.correction
+    correction = job.correction_of(body)
     if correction.along is not None:
         way = np.array(correction.along.direction)
         matrix = matrix + (correction.along.factor - 1) * np.outer(way, way @ matrix)
     matrix = np.array(correction.factors)[:, None] * matrix
-    shift = matrix @ np.array(source.home)
-    stretch, middle = _clearance(body, scale, matrix, shift)
+    shift = matrix @ np.array(job.home_of(body))
+    stretch, middle = _clearance(job, body, scale, matrix, shift)
     turn = np.eye(3)
-    for one in body.seat.turns if seated else ():
+    for one in job.seat_of(body).turns if seated else ():
         axis = {"x": [1, 0, 0], "y": [0, 1, 0], "z": [0, 0, 1]}[one.axis]
         turn = Rotation.from_rotvec(math.radians(one.degrees) * np.array(axis)).as_matrix() @ turn
     return Chain(
         body,
         source,
+        correction,
+        job.shrinkage_of(body),
         scale,
+        np.array(job.home_of(body)),
         stretch[:, None] * matrix,
         stretch * (shift - middle) + middle,
         stretch,
         middle * (1 - stretch),
-        1 / (1 - np.array(body.allowance.shrinkage)),
+        1 / (1 - np.array(job.shrinkage_of(body).shares)),
         turn,
     )
 
@@ -153,17 +161,21 @@ def upright(up: str) -> Points:
     return {"z": np.array([x, y, z]), "y": np.array([x, -z, y]), "x": np.array([y, z, x])}[up]
 
 
-def _clearance(body: Body, scale: float, matrix: Points, shift: Points) -> tuple[Points, Points]:
+def _clearance(job: Job, body: Body, scale: float, matrix: Points, shift: Points) -> tuple[Points, Points]:
     """Return how much a clearance stretches a body, and its middle, about which it does.
 
     The bounds in numbers of the file are the job's; that the body has them is a check of its own.
     """
-    more = np.array(body.allowance.clearance_mm)
+    more = np.array(body.clearance.mm)
     if not more.any():
         return np.ones(3), np.zeros(3)
-    if body.correction.along is not None and body.stretched is not None:
+    if job.correction_of(body).along is not None and body.stretched is not None:
         # These are in the axes of the job already, with the stretch in them.
-        ends = np.array([body.stretched.low, body.stretched.high]) * scale * np.array(body.correction.factors)
+        ends = (
+            np.array([body.stretched.low, body.stretched.high])
+            * scale
+            * np.array(job.correction_of(body).factors)
+        )
     else:
         ends = np.array([body.low, body.high]) @ matrix.T
     size = abs(ends[1] - ends[0])

@@ -59,7 +59,7 @@ def part_checks(part: Part, longest: float) -> list[Check]:
 
 def _untouched(part: Part) -> list[Check]:
     """A body that nothing was typed or read for has the size of its file."""
-    correction = part.body.correction
+    correction = part.chain.correction
     if correction.set_by or correction.readings:
         return []
     plain = set(correction.factors) == {1.0} and correction.along is None

@@ -51,19 +51,19 @@ def bore_checks(part: Part) -> list[Check]:
 
 def allowance_checks(part: Part) -> list[Check]:
     """Clearance and shrinkage: what they add to the size that the readings make true."""
-    allowance, checks = part.body.allowance, []
-    for axis, text, mm in zip(AXES, allowance.clearance_typed, allowance.clearance_mm, strict=True):
+    clearance, shrinkage, checks = part.body.clearance, part.chain.shrinkage, []
+    for axis, text, mm in zip(AXES, clearance.typed, clearance.mm, strict=True):
         typed = plain_offset(text)
         if typed is not None:
             says = f"clearance {axis.upper()} of {part.body.name} as it was typed, {text}"
             checks.append(length("clearance-typed", says, typed, mm, 1e-9))
-    for axis, text, share in zip(AXES, allowance.shrinkage_typed, allowance.shrinkage, strict=True):
+    for axis, text, share in zip(AXES, shrinkage.typed, shrinkage.shares, strict=True):
         percent = plain_offset(text.replace("%", ""))
         if percent is not None:
             good = math.isclose(percent / 100, share, rel_tol=1e-9, abs_tol=1e-12)
             says = f"shrinkage {axis.upper()} of {part.body.name} as it was typed"
             checks.append(same("shrinkage-typed", says, text, text if good else f"{100 * share:.6g} %"))
-    if allowance.none:
+    if not any((*clearance.mm, *shrinkage.shares)):
         return checks
     if part.matched is None or part.strange:
         return checks
@@ -76,7 +76,7 @@ def allowance_checks(part: Part) -> list[Check]:
     bare = np.ptp(part.true(part.in_file(part.in_order()[plain])), axis=0)
     limit = 4 * part.limit * math.sqrt(3) + 1e-9 * float(sizes.max())
     for i, axis in enumerate(AXES):
-        share, more = allowance.shrinkage[i], allowance.clearance_mm[i]
+        share, more = shrinkage.shares[i], clearance.mm[i]
         if more and bare[i] + more > 0:
             says = f"clearance {axis.upper()} of {part.body.name}"
             checks.append(length("clearance", says, more, sizes[i] * (1 - share) - bare[i], limit))
@@ -103,7 +103,7 @@ def typed_checks(parts: list[Part]) -> list[Check]:
     by_body = {part.body.id: part for part in parts}
     checks: dict[tuple[str, ...], Check] = {}
     for part in parts:
-        for one in part.body.correction.typed:
+        for one in part.chain.correction.typed:
             key = (one.axis or "", one.text, *one.bodies)
             size = plain_length(one.text)
             if one.bodies and size is not None and set(one.bodies) <= set(by_body) and key not in checks:
@@ -121,9 +121,9 @@ def typed_checks(parts: list[Part]) -> list[Check]:
                 axes = (
                     [AXES.index(one.axis)]
                     if one.axis
-                    else [i for i in range(3) if not part.body.correction.free[i]]
+                    else [i for i in range(3) if not part.chain.correction.free[i]]
                 )
-                have = [part.body.correction.factors[i] for i in axes]
+                have = [part.chain.correction.factors[i] for i in axes]
                 good = all(math.isclose(value, factor, rel_tol=1e-9) for value in have)
                 said = " / ".join(f"{value:.9g}" for value in have)
                 row = same(
@@ -140,7 +140,7 @@ def reading_checks(job: Job, parts: list[Part]) -> list[Check]:
     by_body = {part.body.id: part for part in parts}
     checks = []
     for reading in job.readings:
-        if not reading.told or reading.lost or reading.role == "ignore" or reading.body not in by_body:
+        if not reading.has_length or reading.lost or reading.role == "ignore" or reading.body not in by_body:
             continue
         measured = _measured(job, reading, by_body)
         shown = by_body[reading.body].claim.lengths.get(reading.id)

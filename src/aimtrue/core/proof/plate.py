@@ -27,7 +27,7 @@ def plate_checks(job: Job, parts: list[Part]) -> list[Check]:
         whole = len(group) == len(job.group(group[0].body.id))
         if whole:
             checks.append(length("stands", f"lowest point of {name} over the plate", 0.0, ends[0, 2], limit))
-            middle = job.machine.volume[1] / 2
+            middle = job.machine.volume.room[1] / 2
             checks.append(
                 length("centred", f"middle of {name} across the plate", middle, ends[:, 1].mean(), limit)
             )

@@ -123,22 +123,15 @@ class Sources:
         bodies = [body for body in self._job.bodies_of(source.id) if not body.copied]
         whole = sum(body.triangles for body in bodies) == source.triangles
         alone = len(self._job.framed_with(source.id)) == 1
-        if (
-            not any(source.home)
-            or source.replaced
-            or not whole
-            or not alone
-            or any(one.remade for one in bodies)
-        ):
+        home = np.array(self._job.home_of(bodies[0])) if bodies else np.zeros(3)
+        if not home.any() or source.replaced or not whole or not alone or any(one.remade for one in bodies):
             return []
         ends = np.array([[one.low for one in bodies], [one.high for one in bodies]])
-        low, high = ends[0].min(axis=0) + source.home, ends[1].max(axis=0) + source.home
+        low, high = ends[0].min(axis=0) + home, ends[1].max(axis=0) + home
         turned = np.array([low, high]) @ upright(source.up).T
         bottom, top = turned.min(axis=0), turned.max(axis=0)
         off = float(max(abs(bottom[0] + top[0]) / 2, abs(bottom[1] + top[1]) / 2, abs(bottom[2])))
-        limit = 1e-9 * float(
-            abs(np.array([bodies[0].low, bodies[0].high])).max() + abs(np.array(source.home)).max()
-        )
+        limit = 1e-9 * float(abs(np.array([bodies[0].low, bodies[0].high])).max() + abs(home).max())
         return [
             judged("home", f"{source.name} was brought home to the origin", "0", f"{off:.3g}", off, limit)
         ]
@@ -218,8 +211,6 @@ def _limit(chain: Chain, body: Body, claim: Claim, spacing: float) -> float:
     """How far a coordinate may be off, in mm: half a spacing of float32, and what float64 loses on the
     way.
     """
-    reach = max(abs(value) for value in (*body.low, *body.high)) + max(
-        abs(value) for value in chain.source.home
-    )
+    reach = max(abs(value) for value in (*body.low, *body.high)) + max(abs(value) for value in chain.home)
     way = float(abs(chain.matrix).max()) * float(chain.grow.max()) * reach + float(abs(claim.place).max())
-    return 0.5 * spacing + 2**-44 * way
+    return float(0.5 * spacing + 2**-44 * way)

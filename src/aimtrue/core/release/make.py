@@ -251,7 +251,7 @@ def _placed(job: Job, body: Body, shelf: Shelf, order: Order, place: Place) -> M
 
 def _claim(job: Job, body: Body, order: Order, place: Place) -> Claim:
     """What the sheets say of a body; the proof holds them to it."""
-    mine = [one for one in job.readings if one.body == body.id and one.told and not one.lost]
+    mine = [one for one in job.readings if one.body == body.id and one.has_length and not one.lost]
     lengths = {reading.id: lengths_of(job, reading) for reading in mine}
     bands = {reading.id: band_of(reading) for reading in mine}
     return Claim(
@@ -290,13 +290,14 @@ def chain_text(job: Job, bodies: tuple[Body, ...]) -> str:
     parts = []
     for body in bodies:
         source, unit = job.source_of(body), job.settled_unit(body)
-        factors = " / ".join(f"{factor:.6g}" for factor in body.correction.factors)
+        correction = job.correction_of(body)
+        factors = " / ".join(f"{factor:.6g}" for factor in correction.factors)
         size = " x ".join(f"{size:.4f}" for size in allowed_sizes(job, body))
-        if body.correction.along:
-            way = ", ".join(f"{part:.4g}" for part in body.correction.along.direction)
-            factors += f", stretched {body.correction.along.factor:.6g} along ({way})"
-        set_by = f" ({body.correction.set_by})" if body.correction.set_by else ""
-        allowance = "" if body.allowance.none else f"; allowance {_allowance_text(body)}"
+        if correction.along:
+            way = ", ".join(f"{part:.4g}" for part in correction.along.direction)
+            factors += f", stretched {correction.along.factor:.6g} along ({way})"
+        set_by = f" ({correction.set_by})" if correction.set_by else ""
+        allowance = f"; allowance {_allowance_text(job, body)}" if job.allowed(body) else ""
         parts.append(
             f"{body.name}: {source.name} in {UNIT_NAMES[unit]}, {source.how}; "
             f"correction {factors}{set_by}{allowance}; size {size} mm"
@@ -304,11 +305,12 @@ def chain_text(job: Job, bodies: tuple[Body, ...]) -> str:
     return " | ".join(parts)
 
 
-def _allowance_text(body: Body) -> str:
-    shrinkage = " / ".join(f"{100 * share:.4g} %" for share in body.allowance.shrinkage)
-    clearance = " / ".join(f"{more:+.4g} mm" for more in body.allowance.clearance_mm)
-    source = f" ({body.allowance.says})" if body.allowance.says else ""
-    return f"shrinkage {shrinkage}{source}, clearance {clearance}"
+def _allowance_text(job: Job, body: Body) -> str:
+    shrinkage = job.shrinkage_of(body)
+    shares = " / ".join(f"{100 * share:.4g} %" for share in shrinkage.shares)
+    clearance = " / ".join(f"{more:+.4g} mm" for more in body.clearance.mm)
+    source = f" ({shrinkage.says})" if shrinkage.says else ""
+    return f"shrinkage {shares}{source}, clearance {clearance}"
 
 
 def _record(
@@ -320,7 +322,7 @@ def _record(
         unit=order.unit,
         bodies=tuple(body.name for body in bodies),
         size_mm=proof.size_mm,
-        factor=bodies[0].correction.factors,
+        factor=job.correction_of(bodies[0]).factors,
         triangles=proof.triangles,
         bytes=len(data),
         sha256=hashlib.sha256(data).hexdigest(),

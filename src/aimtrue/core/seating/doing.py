@@ -5,26 +5,27 @@ from __future__ import annotations
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.action import Doing
 from aimtrue.core.model.angles import parse_degrees
-from aimtrue.core.model.decisions import Seat, Turn
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.seating.actions import ResetSeat, TurnSeat
 
 
 def _turn_seat(job: Job, action: TurnSeat, shelf: Shelf) -> Job:
     body = job.group(action.body)[0]
     job.settled_unit(body)
-    turns = (*body.seat.turns, Turn(axis=action.axis, degrees=parse_degrees(action.typed)))
-    return _seated(job, action.body, Seat(turns=turns))
+    seat = job.seat_of(body)
+    turn = Turn(axis=action.axis, degrees=parse_degrees(action.typed))
+    return _seated(job, seat.model_copy(update={"turns": (*seat.turns, turn)}))
 
 
 def _reset_seat(job: Job, action: ResetSeat, shelf: Shelf) -> Job:
-    return _seated(job, action.body, Seat())
+    seat = job.seat_of(job.group(action.body)[0])
+    return _seated(job, seat.model_copy(update={"turns": ()}))
 
 
-def _seated(job: Job, key: str, seat: Seat) -> Job:
-    for body in job.group(key):
-        job = job.with_body(body.model_copy(update={"seat": seat}))
-    return job
+def _seated(job: Job, seat: Seat) -> Job:
+    others = job.seats_of(seat.subject)[1:]
+    return job.with_seats(seat.subject, (seat, *others))
 
 
 DOING: Doing = {

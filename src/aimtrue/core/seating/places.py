@@ -11,6 +11,7 @@ from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.memo import Memo
 from aimtrue.core.seating.rows import seat_shifts
 from aimtrue.core.seating.turns import seat_matrix
 
@@ -31,7 +32,7 @@ class Place:
 def places_of(job: Job, shelf: Shelf) -> dict[str, Place]:
     """Return the place of every body whose unit is settled."""
     groups = [group for group in job.groups() if all(job.source_of(body).unit for body in group)]
-    turned = [[_turned_bounds(job, body, shelf) for body in group] for group in groups]
+    turned = [[_known_bounds(job, body, shelf) for body in group] for group in groups]
     whole = [_union(bounds) for bounds in turned]
     places = {}
     for group, bounds, shift in zip(groups, turned, seat_shifts(whole, job.machine), strict=True):
@@ -42,18 +43,26 @@ def places_of(job: Job, shelf: Shelf) -> dict[str, Place]:
 
 def seated_points(job: Job, body: Body, points: Floats, place: Place) -> Floats:
     """Bring (n, 3) points of the file to the plate."""
-    return allowed_points(job, body, points) @ seat_matrix(body.seat).T + place.shift
+    return allowed_points(job, body, points) @ seat_matrix(job.seat_of(body)).T + place.shift
+
+
+_TURNED: Memo[Floats] = Memo(8192)
+
+
+def _known_bounds(job: Job, body: Body, shelf: Shelf) -> Floats:
+    turns = job.seat_of(body).turns
+    return _TURNED.get(job.in_force(body), turns, lambda: _turned_bounds(job, body, shelf))
 
 
 def _turned_bounds(job: Job, body: Body, shelf: Shelf) -> Floats:
     # Under quarter turns the corners of the bounds tell as much as all the vertices.
-    oblique = any(turn.degrees % 90 for turn in body.seat.turns)
+    oblique = any(turn.degrees % 90 for turn in job.seat_of(body).turns)
     points = (
         allowed_points(job, body, shelf.mesh(body.geometry).vertices)
         if oblique
         else allowed_bounds(job, body)
     )
-    turned = points @ seat_matrix(body.seat).T
+    turned = points @ seat_matrix(job.seat_of(body)).T
     return np.stack([turned.min(axis=0), turned.max(axis=0)])
 
 

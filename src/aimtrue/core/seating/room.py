@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.job import AXES, Axis, Value, Vec3
 from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.vectors import as_vec3
 
 _SLACK_MM = 1e-6
 """A body exactly as large as the machine fits; float rounding must not say otherwise."""
@@ -36,27 +35,21 @@ class Room(Value):
 def room_of(bounds: Floats, machine: Machine) -> Room:
     """Hold seated (2, 3) bounds against the machine's volume."""
     low, high = bounds
-    over = np.maximum(high - np.asarray(machine.volume), -low)
+    over = machine.volume.over(bounds)
     excess = tuple(
-        Excess(axis=axis, over_mm=float((high - low)[i] - machine.volume[i]))
+        Excess(axis=axis, over_mm=float((high - low)[i] - machine.volume.room[i]))
         for i, axis in enumerate(AXES)
         if over[i] > _SLACK_MM
     )
     return Room(
-        low=(float(low[0]), float(low[1]), float(low[2])),
-        high=(float(high[0]), float(high[1]), float(high[2])),
+        low=as_vec3(low),
+        high=as_vec3(high),
         inside=not excess,
-        left_mm=_left(low, high, machine),
+        left_mm=machine.volume.left(bounds),
         excess=excess,
     )
 
 
 def fits_as_it_lies(sizes: Vec3, machine: Machine) -> bool:
     """Tell whether a body of these sizes goes into the machine without being turned."""
-    return all(size <= room + _SLACK_MM for size, room in zip(sizes, machine.volume, strict=True))
-
-
-def _left(low: Floats, high: Floats, machine: Machine) -> float:
-    """What is left at the tightest side; the plate itself, on which a body stands, is none."""
-    beside = np.minimum(low[:2], np.asarray(machine.volume[:2]) - high[:2])
-    return float(min(beside.min(), machine.volume[2] - high[2]))
+    return all(size <= room + _SLACK_MM for size, room in zip(sizes, machine.volume.room, strict=True))

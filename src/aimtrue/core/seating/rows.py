@@ -17,9 +17,9 @@ def seat_shifts(bounds: list[Floats], machine: Machine) -> list[Floats]:
     Several stand in a row along X with a gap between them, each centred in Y; the row is centred.
     """
     widths = [high[0] - low[0] for low, high in bounds]
-    at = (machine.volume[0] - sum(widths) - GAP_MM * (len(widths) - 1)) / 2
+    at = (machine.volume.room[0] - sum(widths) - GAP_MM * (len(widths) - 1)) / 2
     shifts = []
     for (low, high), width in zip(bounds, widths, strict=True):
-        shifts.append(np.array([at - low[0], machine.volume[1] / 2 - (low[1] + high[1]) / 2, -low[2]]))
+        shifts.append(np.array([at - low[0], machine.volume.room[1] / 2 - (low[1] + high[1]) / 2, -low[2]]))
         at += width + GAP_MM
     return shifts

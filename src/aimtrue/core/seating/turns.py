@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 
 from aimtrue.core.mesh.mesh import Floats
-from aimtrue.core.model.decisions import Seat, Turn
+from aimtrue.core.model.seats import Seat, Turn
 
 _QUARTER: Final = {0.0: (1.0, 0.0), 90.0: (0.0, 1.0), 180.0: (-1.0, 0.0), 270.0: (0.0, -1.0)}
 

@@ -8,21 +8,30 @@ from collections.abc import Iterable
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_bounds, allowed_linear, allowed_sizes
-from aimtrue.core.chain.sizes import group_sizes, numbers_in_job_axes, numbers_of, sizes_in, true_sizes
+from aimtrue.core.chain.sizes import group_sizes, numbers_in_job_axes, numbers_of, true_sizes
 from aimtrue.core.chain.transforms import along_matrix, true_linear, turn_up
 from aimtrue.core.gauges.bands import band_of, written
 from aimtrue.core.gauges.measure import ends_of, lengths_of
 from aimtrue.core.intake.unit import Verdict
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.decisions import Correction
 from aimtrue.core.model.job import AXES, Job, Reading, Vec3
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.places import Place
 from aimtrue.core.seating.room import Room, fits_as_it_lies, room_of
 from aimtrue.core.seating.turns import seat_matrix
-from aimtrue.core.survey.values import BodySurvey, ChainRow, KitSurvey, Placement, ReadingNow, SourceSurvey
+from aimtrue.core.survey.values import (
+    BodySurvey,
+    ChainRow,
+    Decided,
+    KitSurvey,
+    Placement,
+    ReadingNow,
+    SourceSurvey,
+)
 from aimtrue.core.truing.truth import off
 
 
@@ -34,7 +43,28 @@ def source_survey(job: Job, key: str, found: Verdict) -> SourceSurvey:
         candidates=found.candidates,
         suggested=found.leads,
         mm_per_unit=MM_PER[source.unit] if source.unit else None,
-        home=any(source.home),
+        home=any(any(job.home_of(body)) for body in bodies),
+    )
+
+
+def owner_of(body: Body) -> str:
+    """Return what the decisions in force for a body belong to: its kit, or the body itself."""
+    return body.id if body.kit is None or body.alone else body.kit
+
+
+def decided(job: Job) -> tuple[Decided, ...]:
+    """Return what is in force, once for every kit and every body that decides for itself."""
+    kits = {kit.id: kit.shared for kit in job.kits}
+    own = {body.id: body.own for body in job.bodies if owner_of(body) == body.id}
+    seats = {body.id: body.kit or body.id for body in job.bodies}
+    return tuple(
+        Decided(
+            id=key,
+            correction=one.correction,
+            shrinkage=one.shrinkage,
+            seat=job.seats_of(seats.get(key, key))[0],
+        )
+        for key, one in {**kits, **own}.items()
     )
 
 
@@ -54,7 +84,7 @@ def kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
         readings=tuple(row for body in bodies for row in _readings(job, body)) if settled else (),
         room=_kit_room(job, bodies, places) if settled else None,
         fits_as_it_lies=fits_as_it_lies(sizes, job.machine) if sizes else None,
-        oval=_is_oval(bodies[0]),
+        oval=_is_oval(job.correction_of(bodies[0])),
     )
 
 
@@ -64,42 +94,61 @@ def _kit_room(job: Job, bodies: tuple[Body, ...], places: dict[str, Place]) -> R
     return room_of(np.stack([low, high]), job.machine)
 
 
-def _is_oval(body: Body) -> bool:
-    return len({round(factor, 12) for factor in body.correction.factors}) > 1 or bool(body.correction.along)
+def _is_oval(correction: Correction) -> bool:
+    return len({round(factor, 12) for factor in correction.factors}) > 1 or bool(correction.along)
 
 
 def _volume(job: Job, body: Body) -> float:
-    x, y, z = body.correction.factors
-    x *= body.correction.along.factor if body.correction.along else 1.0
+    correction = job.correction_of(body)
+    x, y, z = correction.factors
+    x *= correction.along.factor if correction.along else 1.0
     return body.volume * MM_PER[job.settled_unit(body)] ** 3 * x * y * z
 
 
+_SURVEYED: Memo[BodySurvey] = Memo(8192)
+
+
 def body_survey(
-    job: Job,
-    body: Body,
-    place: Place | None,
-    room: Room | None,
-    findings: tuple[Finding, ...],
-    same: dict[str, tuple[str, ...]],
+    job: Job, body: Body, place: Place | None, stopped: set[str], same: dict[str, tuple[str, ...]]
 ) -> BodySurvey:
-    source = job.source_of(body)
+    """Return the facts in force of a body; the same object while nothing of it changed.
+
+    Args:
+        job, body: the body may be of an unsettled unit.
+        place: where it stands; None while its unit is not settled.
+        stopped: bodies for which a stop finding is open.
+        same: by body, all that are the same part.
+    """
+    where = () if place is None else (*place.bounds.ravel().tolist(), *place.shift.tolist())
+    things = (*job.in_force(body), job.seat_of(body).turns, job.machine)
+    plain = (where, body.id in stopped, same.get(body.id, ()))
+    bare = _SURVEYED.get(things, plain, lambda: _body_survey(job, body, place, *plain[1:]))
+    readings = _readings(job, body) if place is not None else ()
+    return bare.model_copy(update={"readings": readings}) if readings else bare
+
+
+def _body_survey(
+    job: Job, body: Body, place: Place | None, stopped: bool, identical: tuple[str, ...]
+) -> BodySurvey:
+    source, correction = job.source_of(body), job.correction_of(body)
     settled = source.unit is not None
     scale = MM_PER[source.unit] if source.unit else 1.0
-    factors = body.correction.factors
+    oval = _is_oval(correction)
     return BodySurvey(
         id=body.id,
-        identical=same.get(body.id, ()),
-        releasable=settled and not any(one.stops and one.concerns(body) for one in findings),
+        owner=owner_of(body),
+        identical=identical,
+        releasable=settled and not stopped,
         reshaped=reshaped(job, body) if settled else "",
         numbers=numbers_in_job_axes(body, source),
         chain=chain_of(job, body) if settled else None,
         volume_mm3=_volume(job, body) if settled and body.health.closed else None,
-        area_mm2=body.area * (scale * factors[0]) ** 2 if settled and not _is_oval(body) else None,
-        readings=_readings(job, body) if settled else (),
-        room=room,
+        area_mm2=body.area * (scale * correction.factors[0]) ** 2 if settled and not oval else None,
+        readings=(),
+        room=room_of(place.bounds, job.machine) if place is not None else None,
         fits_as_it_lies=fits_as_it_lies(true_sizes(job, body), job.machine) if settled else None,
         placement=_placement(job, body, scale, place.shift if place else np.zeros(3)),
-        oval=_is_oval(body),
+        oval=oval,
     )
 
 
@@ -110,7 +159,9 @@ def _all_closed(bodies: Iterable[Body]) -> bool:
 
 def reshaped(job: Job, body: Body) -> str:
     """Name the way kept bores are drawn; where nothing is scaled they are as the file has them."""
-    if not body.kept or (body.correction.factors == (1.0, 1.0, 1.0) and body.correction.along is None):
+    if not body.kept or (
+        job.correction_of(body).factors == (1.0, 1.0, 1.0) and job.correction_of(body).along is None
+    ):
         return ""
     linear, _ = true_linear(job, body)
     told = repr((body.geometry, linear.tolist(), [one.model_dump() for one in body.kept]))
@@ -120,8 +171,8 @@ def reshaped(job: Job, body: Body) -> str:
 def chain_of(job: Job, body: Body) -> tuple[ChainRow, ...]:
     """Return the size chain of a body, a row per axis."""
     source = job.source_of(body)
-    sizes = sizes_in(body, source, job.settled_unit(body))
-    return _chain(job, body, numbers_in_job_axes(body, source), sizes, allowed_sizes(job, body))
+    numbers = numbers_in_job_axes(body, source)
+    return _chain(job, body, numbers, true_sizes(job, body), allowed_sizes(job, body))
 
 
 def _released(job: Job, bodies: tuple[Body, ...]) -> Vec3:
@@ -131,13 +182,13 @@ def _released(job: Job, bodies: tuple[Body, ...]) -> Vec3:
 
 
 def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> tuple[ChainRow, ...]:
-    unit = job.settled_unit(body)
+    unit, correction = job.settled_unit(body), job.correction_of(body)
     return tuple(
         ChainRow(
             axis=axis,
             number=numbers[i],
             mm_per_unit=MM_PER[unit],
-            factor=_factor(body, i, numbers[i] * MM_PER[unit], sizes[i]),
+            factor=_factor(correction, i, numbers[i] * MM_PER[unit], sizes[i]),
             size_mm=sizes[i],
             size_in=sizes[i] / MM_PER[Unit.IN],
             allowance_mm=released[i] - sizes[i],
@@ -147,9 +198,9 @@ def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> 
     )
 
 
-def _factor(body: Body, axis: int, drawn: float, size: float) -> float:
+def _factor(correction: Correction, axis: int, drawn: float, size: float) -> float:
     """The factor of an axis; under a stretch in a direction, what it comes to on the overall size."""
-    return size / drawn if body.correction.along and drawn > 0 else body.correction.factors[axis]
+    return size / drawn if correction.along and drawn > 0 else correction.factors[axis]
 
 
 def _readings(job: Job, body: Body) -> tuple[ReadingNow, ...]:
@@ -173,18 +224,19 @@ def _reading_now(job: Job, body: Body, reading: Reading) -> ReadingNow:
         band=written(reading),
         wanted_mm=None if band is None else band.wanted,
         spread_mm=max(repeats) - min(repeats) if repeats else None,
-        drives=reading.id in body.correction.readings,
+        drives=reading.id in job.correction_of(body).readings,
         ends=ends_of(reading.gauge),
     )
 
 
 def _placement(job: Job, body: Body, scale: float, shift: Floats) -> Placement:
     source = job.source_of(body)
-    true = np.diag(body.correction.factors) @ along_matrix(body) @ turn_up(source.up) * scale
-    home = true @ np.asarray(source.home)
-    turn = seat_matrix(body.seat)
+    correction = job.correction_of(body)
+    true = np.diag(correction.factors) @ along_matrix(correction.along) @ turn_up(source.up) * scale
+    home = true @ np.asarray(job.home_of(body))
+    turn = seat_matrix(job.seat_of(body))
     allowed, move = true, home
-    if source.unit is not None and not body.allowance.none:
+    if source.unit is not None and job.allowed(body):
         factors, more = allowed_linear(job, body)
         allowed, move = np.diag(factors) @ true, home * factors + more
     return Placement(

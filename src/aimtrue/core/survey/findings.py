@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from aimtrue.core.intake.findings import (
     health_findings,
     overlap_findings,
@@ -55,6 +57,14 @@ def all_findings(
     )
     order = {"stop": 0, "look": 1, "note": 2}
     return sorted(found, key=lambda finding: order[finding.severity])
+
+
+def stopped_by(job: Job, findings: Iterable[Finding]) -> set[str]:
+    """Return the bodies for which a stop finding is open, on them or on their file."""
+    stops = [finding for finding in findings if finding.stops]
+    sources = {finding.source_id for finding in stops}
+    own = {finding.body_id for finding in stops}
+    return {body.id for body in job.bodies if body.id in own or body.source in sources}
 
 
 def rooms_of(job: Job, places: dict[str, Place]) -> dict[str, Room]:

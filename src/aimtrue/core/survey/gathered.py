@@ -1,8 +1,9 @@
 """Findings gathered for people: one row for what is the matter with many bodies, with a count and all its
 places.
 
-What stops a release and what is accepted is decided body by body (:mod:`aimtrue.core.survey.findings`); this only
-says it once. Bodies of one file that have the same finding, open or accepted alike, become one row.
+What stops a release and what is accepted is decided body by body (:mod:`aimtrue.core.survey.findings`);
+this only says it once. Bodies of one file that have the same finding, open or accepted alike, become one
+row.
 """
 
 from __future__ import annotations

@@ -20,7 +20,7 @@ def sheets(
             return SheetState(name=name, mark="look", says=f"{looks} look")
         return SheetState(name=name, mark="settled" if done else "blank", says=done)
 
-    trued = settled and any(body.correction.set_by for body in job.bodies)
+    trued = settled and any(job.correction_of(body).set_by for body in job.bodies)
     return (
         state("intake", "settled" if settled else ""),
         state("truing", "trued" if trued else ("as in file" if settled else "")),

@@ -10,11 +10,11 @@ from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job
 from aimtrue.core.seating.places import places_of
-from aimtrue.core.survey.bodies import body_survey, kit_survey, source_survey
-from aimtrue.core.survey.findings import all_findings, rooms_of
+from aimtrue.core.survey.bodies import body_survey, decided, kit_survey, source_survey
+from aimtrue.core.survey.findings import all_findings, rooms_of, stopped_by
 from aimtrue.core.survey.gathered import gathered
 from aimtrue.core.survey.sheets import sheets
-from aimtrue.core.survey.values import Released, Survey
+from aimtrue.core.survey.values import MachineNow, Released, Survey
 from aimtrue.core.truing.truth import Truth, truth_of
 
 
@@ -33,13 +33,15 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     told = gathered(job, list(findings))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     same = identical(job)
+    stopped = stopped_by(job, findings)
     return Survey(
         sources=tuple(source_survey(job, key, found) for key, found in judged.items()),
-        bodies=tuple(
-            body_survey(job, body, places.get(body.id), rooms.get(body.id), findings, same)
-            for body in job.bodies
-        ),
+        bodies=tuple(body_survey(job, body, places.get(body.id), stopped, same) for body in job.bodies),
         kits=tuple(kit_survey(job, kit.id, places) for kit in job.kits),
+        decided=decided(job),
+        machine=MachineNow(
+            name=job.machine.name, room=job.machine.volume.room, bead_mm=job.machine.process.bead
+        ),
         truths=_truths(job),
         findings=told,
         sheets=sheets(job, told, settled, released),

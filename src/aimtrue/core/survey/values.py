@@ -5,9 +5,11 @@ from __future__ import annotations
 from typing import Literal
 
 from aimtrue.core.intake.unit import Candidate
+from aimtrue.core.model.decisions import Correction, Shrinkage
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Axis, Value, Vec3
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.room import Room
 from aimtrue.core.truing.truth import Truth
 
@@ -72,12 +74,14 @@ class Placement(Value):
 class BodySurvey(Value):
     """A body's facts in force. Everything in mm is None while the unit is not settled.
 
+    ``owner`` is what its correction and shrinkage are decided for: its kit, or the body itself.
     ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
     ``releasable`` tells that no stop finding is open for it.
     ``reshaped`` names the way kept bores change its drawing; empty when they do not.
     """
 
     id: str
+    owner: str
     identical: tuple[str, ...]
     releasable: bool
     reshaped: str
@@ -90,6 +94,23 @@ class BodySurvey(Value):
     fits_as_it_lies: bool | None
     placement: Placement
     oval: bool
+
+
+class Decided(Value):
+    """What is in force for a kit, or for a body on its own, and how its first copy stands."""
+
+    id: str
+    correction: Correction
+    shrinkage: Shrinkage
+    seat: Seat
+
+
+class MachineNow(Value):
+    """The machine that is drawn around the bodies: its room as a box in mm, and its bead."""
+
+    name: str
+    room: Vec3
+    bead_mm: float
 
 
 class SourceSurvey(Value):
@@ -131,6 +152,8 @@ class Survey(Value):
     sources: tuple[SourceSurvey, ...]
     bodies: tuple[BodySurvey, ...]
     kits: tuple[KitSurvey, ...]
+    decided: tuple[Decided, ...]
+    machine: MachineNow
     truths: tuple[Truth, ...]
     findings: tuple[Finding, ...]
     sheets: tuple[SheetState, ...]

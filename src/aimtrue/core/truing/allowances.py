@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.model.decisions import Allowance
+from aimtrue.core.model.decisions import Clearance, Material, Shrinkage
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import parse_length, parse_offset
 from aimtrue.core.truing.actions import ChooseMaterial, SetAllowance, SetLeastWall
@@ -21,51 +21,40 @@ def choose_material(job: Job, action: ChooseMaterial, shelf: Shelf) -> Job:
         material = material.model_copy(update={"shrinkage": _shares(action.shrinkage)})
     job = job.model_copy(update={"material": material})
     for body in job.bodies:
-        if body.allowance.of_material:
-            job = job.with_body(body.model_copy(update={"allowance": _of_material(job, body.allowance)}))
+        if job.shrinkage_of(body).of_material and job.shrinkage_of(body) != _of_material(material):
+            job = job.with_decisions(body, shrinkage=_of_material(material))
     return job
 
 
-def _of_material(job: Job, allowance: Allowance) -> Allowance:
-    says = f"usual of {job.material.name}"
-    return allowance.model_copy(
-        update={
-            "shrinkage": job.material.shrinkage,
-            "shrinkage_typed": ("", "", ""),
-            "of_material": True,
-            "says": says,
-        }
-    )
+def _of_material(material: Material) -> Shrinkage:
+    return Shrinkage(shares=material.shrinkage, of_material=True, says=f"usual of {material.name}")
 
 
 def set_allowance(job: Job, action: SetAllowance, shelf: Shelf) -> Job:
+    """Shrinkage is the material's and so the kit's; clearance is a body's own, typed for one or for all."""
     bodies = job.corrected_with(action.body)
     job.settled_unit(bodies[0])
+    shrunk = _shrunk(job.material, job.shrinkage_of(bodies[0]), action)
     for body in bodies:
-        old = body.allowance
-        # Shrinkage is the material's and so the kit's; clearance is a body's own.
-        mine = action.clearance is not None and (
-            len(bodies) == 1 or action.body == body.id or action.body == body.kit
-        )
-        clearance, typed = old.clearance_mm, old.clearance_typed
-        if mine and action.clearance:
-            clearance, typed = _offsets(action.clearance), action.clearance
-        update = {"clearance_mm": clearance, "clearance_typed": typed}
-        made = _shrunk(job, old, action).model_copy(update=update)
-        job = job.with_body(body.model_copy(update={"allowance": made}))
+        if job.shrinkage_of(body) != shrunk:
+            job = job.with_decisions(job.body(body.id), shrinkage=shrunk)
+        asked = len(bodies) == 1 or action.body in (body.id, body.kit)
+        if asked and action.clearance is not None:
+            clearance = Clearance(mm=_offsets(action.clearance), typed=action.clearance)
+            job = job.with_body(job.body(body.id).model_copy(update={"clearance": clearance}))
     return job
 
 
-def _shrunk(job: Job, old: Allowance, action: SetAllowance) -> Allowance:
-    """The allowance with the shrinkage that is asked for: the material's, one that is typed, or none."""
+def _shrunk(material: Material, old: Shrinkage, action: SetAllowance) -> Shrinkage:
+    """The shrinkage that is asked for: the material's, one that is typed, or none."""
     if action.of_material:
-        return _of_material(job, old)
+        return _of_material(material)
     if action.shrinkage is not None:
         # A calibration brings its own words; its numbers were not typed.
         typed = ("", "", "") if action.says else action.shrinkage
-        return Allowance(shrinkage=_shares(action.shrinkage), shrinkage_typed=typed, says=action.says)
+        return Shrinkage(shares=_shares(action.shrinkage), typed=typed, says=action.says)
     if action.of_material is False:
-        return Allowance()
+        return Shrinkage()
     return old.model_copy(update={"says": action.says or old.says})
 
 

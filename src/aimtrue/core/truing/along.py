@@ -25,7 +25,7 @@ def stretched_along(job: Job, body: Body, reading: Reading, band: Band) -> Corre
         Refused: the gauge has no direction, the axes have different factors, or the body is stretched in
             another direction already.
     """
-    now = body.correction
+    now = job.correction_of(body)
     form = form_of(job, reading)
     if not isinstance(form, Span | Gap):
         raise Refused(

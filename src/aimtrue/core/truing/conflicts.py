@@ -17,9 +17,9 @@ def allowance_findings(job: Job) -> list[Finding]:
     """Say where a clearance would take off more than there is; none is given there."""
     found = []
     for body in job.bodies:
-        if job.source_of(body).unit is None or body.allowance.none:
+        if job.source_of(body).unit is None or not job.allowed(body):
             continue
-        left = np.add(true_sizes(job, body), body.allowance.clearance_mm)
+        left = np.add(true_sizes(job, body), body.clearance.mm)
         if (left <= 0).any():
             says = f"the clearance of {body.name} is larger than the body, so none is given there"
             found.append(_finding(body, "clearance-all", says, "type a smaller clearance"))
@@ -48,7 +48,7 @@ def _finding(body: Body, code: str, says: str, remedy: str) -> Finding:
 def _missed(job: Job, body: Body, reading: Reading) -> list[Finding]:
     band = band_of(reading)
     # One that drives alone is missed only until it is solved; without a correction nothing is claimed yet.
-    if band is None or (not body.correction.readings and reading.role == "drive"):
+    if band is None or (not job.correction_of(body).readings and reading.role == "drive"):
         return []
     over = max((band.over(length) for length in lengths_of(job, reading)), key=abs)
     if all(band.holds(length) for length in lengths_of(job, reading)):

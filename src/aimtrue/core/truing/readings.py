@@ -200,7 +200,7 @@ def _import_readings(job: Job, action: ImportReadings, shelf: Shelf) -> Job:
 def _solve_readings(job: Job, action: SolveReadings, shelf: Shelf) -> Job:
     bodies = job.corrected_with(action.body)
     if action.free is not None:
-        now = bodies[0].correction
+        now = job.correction_of(bodies[0])
         free = tuple(old or axis == action.free for axis, old in zip(AXES, now.free, strict=True))
         job = corrected(job, bodies, now.model_copy(update={"free": free}))
         bodies = job.corrected_with(action.body)
@@ -217,11 +217,10 @@ def _name_reading(job: Job, action: NameReading, shelf: Shelf) -> Job:
 def _remove_reading(job: Job, action: RemoveReading, shelf: Shelf) -> Job:
     reading = job.reading(action.reading)
     left = job.model_copy(update={"readings": tuple(r for r in job.readings if r.id != reading.id)})
-    for body in left.corrected_with(reading.body):
-        names = tuple(name for name in body.correction.readings if name != reading.id)
-        kept = body.correction.model_copy(update={"readings": names})
-        left = left.with_body(body.model_copy(update={"correction": kept}))
-    return left
+    bodies = left.corrected_with(reading.body)
+    now = left.correction_of(bodies[0])
+    names = tuple(name for name in now.readings if name != reading.id)
+    return corrected(left, bodies, now.model_copy(update={"readings": names}))
 
 
 DOING: Doing = {

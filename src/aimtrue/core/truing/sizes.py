@@ -49,7 +49,7 @@ def _sized(job: Job, key: str, axis: Axis, target: float, typed: str) -> Job:
     sized = job.corrected_with(key) if any(kit.id == key for kit in job.kits) else (job.body(key),)
     sizes = group_sizes(job, sized)
     said = f"{axis.upper()} = {' '.join(typed.split())}"
-    correction = scaled_to_size(sized[0].correction, sizes, axis, target, said)
+    correction = scaled_to_size(job.correction_of(sized[0]), sizes, axis, target, said)
     correction = as_typed(correction, axis, typed, sized)
     return corrected(job, job.corrected_with(key), correction)
 
@@ -63,20 +63,20 @@ def _size_longest(job: Job, action: SizeLongest, shelf: Shelf) -> Job:
 def _fit_machine(job: Job, action: FitMachine, shelf: Shelf) -> Job:
     bodies = job.corrected_with(action.body)
     sizes = group_sizes(job, bodies)
-    now = bodies[0].correction
+    now = job.correction_of(bodies[0])
     if any(now.free):
         raise Refused(
             "all-free", "an axis is freed, so the body cannot be scaled as a whole", remedy="link it again"
         )
     moving = [i for i in range(3) if not now.held[i] and sizes[i] > 0]
-    over = [AXES[i].upper() for i in range(3) if now.held[i] and sizes[i] > job.machine.volume[i]]
+    over = [AXES[i].upper() for i in range(3) if now.held[i] and sizes[i] > job.machine.volume.room[i]]
     if over:
         raise Refused(
             "held-over", f"{' and '.join(over)} is held and over {job.machine.name}", remedy="let it go first"
         )
     if not moving:
         raise Refused("all-held", "every axis is held", remedy="let one go")
-    ratio = min(job.machine.volume[i] / sizes[i] for i in moving)
+    ratio = min(job.machine.volume.room[i] / sizes[i] for i in moving)
     factors = [factor * ratio if i in moving else factor for i, factor in enumerate(now.factors)]
     made = checked(now, factors, f"fits {job.machine.name}")
     return corrected(job, bodies, made.model_copy(update={"absolute": True}))
@@ -87,14 +87,14 @@ def _set_factor(job: Job, action: SetFactor, shelf: Shelf) -> Job:
     job.settled_unit(bodies[0])
     factor = parse_factor(action.typed)
     said = f"factor {' '.join(action.typed.split())}" + (f" on {action.axis.upper()}" if action.axis else "")
-    made = with_factor(bodies[0].correction, action.axis, factor, said)
+    made = with_factor(job.correction_of(bodies[0]), action.axis, factor, said)
     return corrected(job, bodies, as_typed(made, action.axis, action.typed))
 
 
 def _scale_together(job: Job, action: ScaleTogether, shelf: Shelf) -> Job:
     bodies = job.corrected_with(action.body)
     job.settled_unit(bodies[0])
-    now = bodies[0].correction
+    now = job.correction_of(bodies[0])
     moving = [i for i in range(3) if not now.held[i]]
     if not moving:
         raise Refused("all-held", "every axis is held", remedy="let one go")
@@ -115,14 +115,14 @@ def _hold_axis(job: Job, action: HoldAxis, shelf: Shelf) -> Job:
 def _with_axis(job: Job, key: str, axis: Axis, field: str, on: bool) -> Job:
     bodies = job.corrected_with(key)
     job.settled_unit(bodies[0])
-    now = bodies[0].correction
+    now = job.correction_of(bodies[0])
     flags = tuple(on if name == axis else old for name, old in zip(AXES, getattr(now, field), strict=True))
     return corrected(job, bodies, now.model_copy(update={field: flags}))
 
 
 def _reset_correction(job: Job, action: ResetCorrection, shelf: Shelf) -> Job:
     bodies = job.corrected_with(action.body)
-    now = bodies[0].correction
+    now = job.correction_of(bodies[0])
     return corrected(job, bodies, Correction(free=now.free, held=now.held))
 
 
@@ -134,7 +134,7 @@ def _stretch_along(job: Job, action: StretchAlong, shelf: Shelf) -> Job:
         raise Refused("no-length", f"{reading.name} has no real length yet", remedy="type it first")
     after = corrected(job, bodies, stretched_along(job, bodies[0], reading, band))
     for body in after.corrected_with(reading.body):  # an overall size is told by the whole mesh
-        after = after.with_body(restretched(body, after.source_of(body), shelf))
+        after = after.with_body(restretched(after, body, shelf))
     if not all(band.holds(length) for length in lengths_of(after, reading)):
         raise AimTrueError(
             "solver-off",
@@ -158,7 +158,7 @@ def _take_proposal(job: Job, action: TakeProposal, shelf: Shelf) -> Job:
         "absolute": True,
         "typed": (),
     }
-    return corrected(job, bodies, bodies[0].correction.model_copy(update=update))
+    return corrected(job, bodies, job.correction_of(bodies[0]).model_copy(update=update))
 
 
 def _keep_as_drawn(job: Job, action: KeepAsDrawn, shelf: Shelf) -> Job:
@@ -173,7 +173,7 @@ def _correct_alone(job: Job, action: CorrectAlone, shelf: Shelf) -> Job:
         raise Refused("no-kit", f"{body.name} is in no kit, so it is always corrected alone")
     others = [one for one in job.group(body.id) if one.id != body.id and not one.alone]
     if not action.on and others:
-        job = corrected(job, (body,), others[0].correction)
+        job = corrected(job, (body,), job.correction_of(others[0]))
     return job.with_body(job.body(body.id).model_copy(update={"alone": action.on}))
 
 

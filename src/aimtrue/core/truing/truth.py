@@ -136,7 +136,7 @@ def freedom_of(correction: Correction) -> Freedom:
 
 def trued(job: Job, bodies: tuple[Body, ...]) -> Correction | None:
     """Return the correction that the driving readings of some bodies ask for; None when none drives."""
-    now = bodies[0].correction
+    now = job.correction_of(bodies[0])
     driving = _driving(told_of(job, bodies))
     if not driving:
         return None
@@ -178,8 +178,8 @@ def truth_of(job: Job, key: str, bodies: tuple[Body, ...]) -> Truth | None:
     told = told_of(job, bodies)
     if not told:
         return None
-    now = bodies[0].correction
-    factors = factors_of(bodies[0])
+    now = job.correction_of(bodies[0])
+    factors = factors_of(job, bodies[0])
     driving = _driving(told)
     together = _together(now)
     lead = factors[together.groups()[0][0]] if together.groups() else 1.0

@@ -1,4 +1,4 @@
-import type { Candidate, Machine } from "../../api/types";
+import type { Candidate, MachineNow } from "../../api/types";
 import { UNIT_WORDS } from "../../blocks/numbers";
 import css from "./IntakeSheet.module.css";
 
@@ -7,8 +7,8 @@ const HEIGHT = 128;
 const A4 = [210, 297] as const;
 
 /** The likeliest candidates as outlines from the front, to one scale, beside a sheet of A4 and the machine. */
-export function UnitOutlines({ candidates, machine }: { candidates: Candidate[]; machine: Machine }) {
-  const volume = machine.volume as number[];
+export function UnitOutlines({ candidates, machine }: { candidates: Candidate[]; machine: MachineNow }) {
+  const volume = machine.room as number[];
   const rows = candidates
     .filter((row) => row.score >= 0.005)
     .slice(0, 3)

@@ -62,7 +62,7 @@ export function UnitVerdict({ handle, source, facts }: Props) {
         </tbody>
       </table>
       <Evidence facts={facts} source={source} />
-      {!unit && <UnitOutlines candidates={facts.candidates} machine={view.job.machine!} />}
+      {!unit && <UnitOutlines candidates={facts.candidates} machine={view.survey.machine} />}
       {open.length > 1 && !unit && (
         <p className={css.alike}>
           Settle all {open.length} open files alike:{" "}

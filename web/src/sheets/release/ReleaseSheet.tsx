@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
@@ -97,29 +98,29 @@ function Failed({ errand, view }: { errand: ErrandView | undefined; view: JobHan
 
 function ReleaseCard({ job, release, open }: { job: string; release: ReleaseView; open: boolean }) {
   const [shown, setShown] = useState(open);
-  const { files } = release;
+  // The files and their proofs are fetched when they are looked at; they never change.
+  const { data } = useQuery({ queryKey: ["release", job, release.number], queryFn: () => api.releaseFiles(job, release.number), enabled: shown, staleTime: Infinity });
+  const files = data?.files ?? [];
   const [first] = files;
-  const checks = files.flatMap((file) => file.proof.checks);
-  const furthest = Math.max(...files.map((file) => file.proof.worst_mm));
+  const several = release.files > 1;
   const at = `/api/jobs/${job}/releases/${release.number}/file`;
-  if (!first) return null;
   return (
     <article className={css.release} data-testid={`release-${release.number}`}>
       <div className={css.top}>
         <span>
-          <b>{files.length === 1 ? first.name : `${files.length} files`}</b>
+          <b>{!several && first ? first.name : several ? `${release.files} files` : `Release ${release.number}`}</b>
           <small>
-            release {release.number}, {new Date(release.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })},{" "}
-            {bytes(release.bytes)}, {count(files.reduce((sum, file) => sum + file.triangles, 0))} triangles
+            release {release.number}, {new Date(release.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}, {bytes(release.bytes)}
+            {first && `, ${count(files.reduce((sum, file) => sum + file.triangles, 0))} triangles`}
           </small>
         </span>
         <span className={`${css.proven} settled`}>PROVEN</span>
       </div>
-      <a className={css.get} href={at} download={files.length === 1 ? first.name : true}>
-        {files.length === 1 ? "Take the file" : "Take all, as ZIP"}
+      <a className={css.get} href={at} download={!several && first ? first.name : true}>
+        {several ? "Take all, as ZIP" : "Take the file"}
       </a>
       {!release.current && <span className="look"> the job has changed since</span>}
-      {files.length > 1 && (
+      {several && shown && (
         <ul className={css.files}>
           {files.map((file, i) => (
             <li key={file.name}>
@@ -131,20 +132,31 @@ function ReleaseCard({ job, release, open }: { job: string; release: ReleaseView
           ))}
         </ul>
       )}
-      {shown && files.map((file) => <Checks key={file.name} file={file} named={files.length > 1} />)}
+      {shown && first && <Proofs files={files} />}
       <div className={css.more} style={shown ? { paddingTop: 8 } : undefined}>
         <button type="button" className="link" onClick={() => setShown(!shown)}>
-          {shown ? "Fold the proof" : `Show the proof: ${checks.length} checks hold, worst ${worst(furthest)}`}
+          {shown ? "Fold the proof" : "Show the proof"}
         </button>
       </div>
+    </article>
+  );
+}
+
+function Proofs({ files }: { files: Released[] }) {
+  const [first] = files;
+  return (
+    <>
+      {files.map((file) => (
+        <Checks key={file.name} file={file} named={files.length > 1} />
+      ))}
       {[...new Set(files.flatMap((file) => file.proof.accepted ?? []))].map((says) => (
         <p className={css.chain} key={says}>
           Accepted on purpose: {says}.
         </p>
       ))}
-      {shown && first.proof.original && <p className={css.chain}>Held against {first.proof.original}.</p>}
-      {shown && files.length === 1 && <p className={css.chain}>{first.chain}</p>}
-    </article>
+      {first!.proof.original && <p className={css.chain}>Held against {first!.proof.original}.</p>}
+      {files.length === 1 && <p className={css.chain}>{first!.chain}</p>}
+    </>
   );
 }
 

@@ -12,7 +12,7 @@ const AXES: Axis[] = ["x", "y", "z"];
 export function SeatingSheet({ handle, subject }: { handle: JobHandle; subject: Subject }) {
   const { view } = handle;
   const { facts, key } = subject;
-  const turns = subject.body.seat!.turns!;
+  const turns = subject.decided.seat.turns!;
   const room = facts.room;
   if (!room) {
     return (
@@ -21,7 +21,7 @@ export function SeatingSheet({ handle, subject }: { handle: JobHandle; subject: 
       </Sheet>
     );
   }
-  const machine = view.job.machine!;
+  const machine = view.survey.machine;
   const turn = (axis: Axis, typed: string) => handle.act({ do: "turn-seat", body: key, axis, typed });
   return (
     <Sheet label="Seating">
@@ -30,7 +30,7 @@ export function SeatingSheet({ handle, subject }: { handle: JobHandle; subject: 
         <dt>name</dt>
         <dd>{machine.name}</dd>
         <dt>build volume</dt>
-        <dd className="number">{machine.volume!.join(" × ")} mm</dd>
+        <dd className="number">{machine.room.join(" × ")} mm</dd>
       </dl>
       <div className={`${css.room} ${room.inside ? "" : css.outside}`} role="status" data-testid="room">
         <b className={room.inside ? "settled" : "stop"}>{room.inside ? "Inside the volume" : "Outside the volume"}</b>

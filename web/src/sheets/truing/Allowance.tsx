@@ -20,9 +20,9 @@ const AXES = ["x", "y", "z"] as const;
 /** What is added on purpose: shrinkage of the material, clearance of the body, and where they come from. */
 export function Allowance({ handle, subject }: Props) {
   const { body, key, facts } = subject;
-  const allowance = body.allowance!;
-  const percent = allowance.shrinkage!.map(percentOf) as Three;
-  const lengths = allowance.clearance_mm!.map(String) as Three;
+  const { shrinkage } = subject.decided;
+  const percent = shrinkage.shares!.map(percentOf) as Three;
+  const lengths = body.clearance!.mm!.map(String) as Three;
   const added = facts.chain!.some((row) => Math.abs(row.allowance_mm) > 1e-12);
   const set = (change: { shrinkage?: Three; clearance?: Three; of_material?: boolean; says?: string }) =>
     handle.act({ do: "set-allowance", body: key, shrinkage: null, clearance: null, of_material: null, says: "", ...change });
@@ -30,7 +30,7 @@ export function Allowance({ handle, subject }: Props) {
   return (
     <details className={css.more} open={added || undefined}>
       <summary>
-        Allowance <span className="soft">{added ? allowance.says || "on top of the correction" : "none"}</span>
+        Allowance <span className="soft">{added ? shrinkage.says || "on top of the correction" : "none"}</span>
       </summary>
       <table className={sheetCss.table}>
         <thead>
@@ -62,7 +62,7 @@ export function Allowance({ handle, subject }: Props) {
         Clearance is exact on the outside of prismatic and turned parts: the overall size changes by it, and what lies within in proportion. For a bore, give its
         reading a clearance instead.
       </p>
-      <MaterialRows handle={handle} follows={allowance.of_material!} follow={(on) => set({ of_material: on })} />
+      <MaterialRows handle={handle} follows={shrinkage.of_material!} follow={(on) => set({ of_material: on })} />
       <Calibrations handle={handle} take={(shrinkage, says) => set({ shrinkage, says })} />
     </details>
   );
@@ -91,7 +91,7 @@ function Calibrations({ handle, take }: { handle: JobHandle; take: (shrinkage: T
           </span>
         </div>
       ))}
-      <Calibrate machine={handle.view.job.machine!.name!} material={handle.view.job.material!.name!} done={again} />
+      <Calibrate machine={handle.view.survey.machine.name} material={handle.view.job.material!.name!} done={again} />
     </>
   );
 }

@@ -59,7 +59,7 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
     event.preventDefault();
     event.stopPropagation();
   };
-  const drives = subject.body.correction!.readings!.length > 0 || truth.lanes.every((lane) => !lane.drives);
+  const drives = subject.decided.correction.readings!.length > 0 || truth.lanes.every((lane) => !lane.drives);
   return (
     <section aria-label="Factor">
       <Head title="Factor">

@@ -13,9 +13,9 @@ interface Props {
 
 /** Overall size and factor per axis, typed; and the ways that take one step. */
 export function OverallSize({ handle, subject }: Props) {
-  const { body, facts, key } = subject;
+  const { body, facts, key, decided } = subject;
   const chain = facts.chain!;
-  const { free, held } = body.correction!;
+  const { free, held } = decided.correction;
   const act = (action: UserAction) => void handle.act(action).catch(tell);
   const linked = chain.filter((_, i) => !free![i]);
   const common = linked[0] && linked.every((row) => Math.abs(row.factor / linked[0]!.factor - 1) < 1e-12) ? linked[0] : null;
@@ -102,14 +102,14 @@ export function OverallSize({ handle, subject }: Props) {
         <TypedField
           label="Least wall"
           value={handle.view.job.least_wall_mm == null ? "" : String(handle.view.job.least_wall_mm)}
-          placeholder={`two beads, ${mm(2 * handle.view.job.machine!.bead!)}`}
+          placeholder={`two beads, ${mm(2 * handle.view.survey.machine.bead_mm)}`}
           width={130}
           commit={(typed) => handle.act({ do: "set-least-wall", typed })}
         />
       </div>
       <div className={css.row}>
         <button type="button" className={css.small} onClick={() => act({ do: "fit-machine", body: key })}>
-          Fit into {handle.view.job.machine!.name}
+          Fit into {handle.view.survey.machine.name}
         </button>
         {single && (
           <label className={css.tick}>

@@ -209,7 +209,7 @@ function ImportRows({ handle, subject, tellRows }: Omit<Props, "picking">) {
       await handle.change(async (on) => {
         const done = await api.importReadings(handle.view.id, on, subject.key, text);
         tellRows(done.problems.map((one) => sentence([one.where, one.says, one.remedy].filter(Boolean).join("; "))));
-        return done.view;
+        return api.job(handle.view.id);
       });
     } catch (error) {
       tellRows([error instanceof Problem ? sentence(error.line) : "The file could not be read."]);

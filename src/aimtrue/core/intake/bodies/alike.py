@@ -75,11 +75,11 @@ def identical(job: Job) -> dict[str, tuple[str, ...]]:
 
 
 def _size_of(job: Job, body: Body) -> tuple[object, ...]:
-    source, correction = job.source_of(body), body.correction
+    source, correction = job.source_of(body), job.correction_of(body)
     unit = MM_PER[source.unit] if source.unit else 1.0
     factors = tuple(float(f"{unit * factor:.12g}") for factor in correction.factors)
     among = None if source.unit else source.id
-    return among, factors, correction.along, body.allowance, body.kept
+    return among, factors, correction.along, job.shrinkage_of(body), body.clearance, body.kept
 
 
 def groups_of_alike(meshes: list[Mesh]) -> list[int]:

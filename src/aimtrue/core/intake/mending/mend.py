@@ -57,7 +57,7 @@ def _in_numbers(job: Job, body: Body, mm: float | None) -> float | None:
     """Bring a typed distance into numbers of the file, correction taken off."""
     if mm is None:
         return None
-    return mm / MM_PER[job.settled_unit(body)] / max(body.correction.factors)
+    return mm / MM_PER[job.settled_unit(body)] / max(job.correction_of(body).factors)
 
 
 def _mended_body(

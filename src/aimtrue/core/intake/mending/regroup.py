@@ -24,7 +24,9 @@ def separate_body(key: str, job: Job, work: Separate, shelf: Shelf) -> Remade:
     if len(parts) < 2:
         raise Refused("one-shell", f"{old.name} hangs together, so it is one body already")
     # The kit stays; a lone body's pieces become one, so that they keep their common origin.
-    kit = None if old.kit else Kit(id=f"k{key}", name=old.name)
+    kit = None
+    if old.kit is None:
+        kit = Kit(id=f"k{key}", name=old.name, shared=old.own, home=old.home)
     come, blobs = [], {}
     for number, one in enumerate(parts, 1):
         name = f"{old.name} {number}"
@@ -59,7 +61,7 @@ def take_as_one(key: str, job: Job, work: TakeAsOne, shelf: Shelf) -> Remade:
 def _refuse_apart(job: Job, olds: list[Body]) -> None:
     first = olds[0]
     for old in olds[1:]:
-        if old.source != first.source or old.correction != first.correction:
+        if old.source != first.source or job.correction_of(old) != job.correction_of(first):
             raise Refused(
                 "no-common-origin",
                 f"{first.name} and {old.name} come from different files or have different corrections",

@@ -29,7 +29,6 @@ def refine(key: str, job: Job, work: Refine, data: bytes, shelf: Shelf, progress
             "unit": source.unit,
             "how": source.how,
             "up": source.up,
-            "home": source.home,
             "packed_in": source.packed_in,
             "replaced": source.replaced,
             "sewn": work.sew,
@@ -56,7 +55,6 @@ def revise(key: str, job: Job, work: Revise, data: bytes, progress: Progress) ->
             "unit": source.unit if told else new.unit,
             "how": source.how if told else new.how,
             "up": source.up,
-            "home": source.home,
             "replaced": (*source.replaced, source.sha256),
         }
     )

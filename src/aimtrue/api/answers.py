@@ -1,0 +1,73 @@
+"""Answers about a job: the whole of it, or what changed since an answer that the page has already.
+
+Every answer has a name. A page that names the one it holds is sent the changes to the next; one that names
+none, or one that is no longer known here, is sent everything. What many pages ask for is worked out once.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections import OrderedDict
+from threading import Lock
+from typing import Annotated, Any
+
+import orjson
+from fastapi import Header, Response
+from pydantic import BaseModel
+from sqlalchemy.orm import Session
+
+from aimtrue.api.changes import changes
+from aimtrue.api.shared import shelf
+from aimtrue.api.views import JobView, job_parts, state_of
+from aimtrue.store import jobs
+
+_KEPT = 48
+_SIGNIFICANT = 12
+Seen = Annotated[str, Header(description="the answer that the page holds; empty for none")]
+
+
+class Answer(BaseModel):
+    """A job, or what changed of it: ``changes`` as in ``aimtrue.api.changes``."""
+
+    name: str
+    since: str
+    job: JobView | None
+    changes: dict[str, Any] | None
+
+
+class _Known:
+    """The last answers, by name."""
+
+    def __init__(self) -> None:
+        self._views: OrderedDict[str, dict[str, Any]] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, name: str) -> dict[str, Any] | None:
+        with self._lock:
+            return self._views.get(name)
+
+    def put(self, name: str, view: dict[str, Any]) -> None:
+        with self._lock:
+            self._views[name] = view
+            while len(self._views) > _KEPT:
+                self._views.popitem(last=False)
+
+
+_known = _Known()
+
+
+def answer(session: Session, key: str, seen: str = "", status: int = 200) -> Response:
+    """Answer with a job as it stands, or with what changed of it since an earlier answer."""
+    loaded = jobs.load(session, key)
+    state = state_of(session, loaded)
+    name = hashlib.sha256(orjson.dumps((key, state))).hexdigest()[:24]
+    view = _known.get(name)
+    if view is None:
+        view = job_parts(session, shelf, loaded)
+        _known.put(name, view)
+    old = _known.get(seen) if seen else None
+    if old is None or old["id"] != key:
+        made = {"name": name, "since": "", "job": view, "changes": None}
+    else:
+        made = {"name": name, "since": seen, "job": None, "changes": changes(old, view) or {"set": {}}}
+    return Response(orjson.dumps(made), status, media_type="application/json")

@@ -1,0 +1,56 @@
+"""What changed between two answers, so that only that travels.
+
+Both are plain JSON. A list whose entries have ids is compared entry by entry; any other of the same length
+place by place. The pages apply it in ``web/src/api/changes.ts``; the two are held to each other by a test.
+
+    {"is": value}                        the value itself
+    {"set": {key: change}, "gone": []}   of an object
+    {"set": {id: change}, "ids": [...]}  of a list by id; ``ids`` is its new order, when that is another
+    {"at": {place: change}}              of a list by place
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+Change = dict[str, Any]
+
+
+def changes(old: Any, new: Any) -> Change | None:
+    """Return how to make one of the other; None when they are the same."""
+    if old is new or old == new:
+        return None
+    if isinstance(old, dict) and isinstance(new, dict):
+        gone = [key for key in old if key not in new]
+        return {"set": _of_keys(old, new, list(new)), **({"gone": gone} if gone else {})}
+    if isinstance(old, list) and isinstance(new, list) and old and new:
+        if _named(old) and _named(new):
+            return _of_named(old, new)
+        if len(old) == len(new) and isinstance(new[0], dict):
+            pairs = dict(enumerate(old)), dict(enumerate(new))
+            return {"at": {str(key): one for key, one in _of_keys(*pairs, list(pairs[1])).items()}}
+    return {"is": new}
+
+
+def _of_keys(old: dict[Any, Any], new: dict[Any, Any], keys: list[Any]) -> dict[Any, Change]:
+    found = {}
+    for key in keys:
+        change = changes(old[key], new[key]) if key in old else {"is": new[key]}
+        if change is not None:
+            found[key] = change
+    return found
+
+
+def _named(some: list[Any]) -> bool:
+    """Whether every entry has an id of its own."""
+    if not all(isinstance(one, dict) and isinstance(one.get("id"), str) for one in some):
+        return False
+    return len({one["id"] for one in some}) == len(some)
+
+
+def _of_named(old: list[Any], new: list[Any]) -> Change:
+    before, after = ({one["id"]: one for one in some} for some in (old, new))
+    made: Change = {"set": _of_keys(before, after, list(after))}
+    if list(before) != list(after):
+        made["ids"] = list(after)
+    return made

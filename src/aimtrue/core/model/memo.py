@@ -1,0 +1,52 @@
+"""Results that are not worked out again while what they come from is the same.
+
+Jobs, bodies and decisions never change, and what an action leaves alone stays the same object. So whether
+the inputs of a result changed is told by which objects they are, without looking into them.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from threading import Lock
+from typing import Generic, TypeVar
+
+R = TypeVar("R")
+
+
+class Memo(Generic[R]):
+    """The last results of one function, by its inputs.
+
+    Args:
+        most: how many results are kept.
+
+    Example:
+        ``memo.get((body, decisions), (scale,), lambda: work_out(body, decisions, scale))``: known again for
+            the very same body and decisions, and an equal scale.
+    """
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        # Ordered, because the oldest is found at once in it.
+        self._kept: OrderedDict[Hashable, tuple[tuple[object, ...], R]] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, things: tuple[object, ...], plain: tuple[Hashable, ...], work_out: Callable[[], R]) -> R:
+        """Return the result for these inputs, worked out unless it is known.
+
+        Args:
+            things: immutable values, told apart by which objects they are.
+            plain: numbers and words, told apart by what they are.
+            work_out: makes the result.
+        """
+        key = (tuple(map(id, things)), plain)
+        found = self._kept.get(key)
+        if found is not None:
+            return found[1]
+        result = work_out()
+        with self._lock:
+            # The things are held with the result, so that no other object gets their ids meanwhile.
+            self._kept[key] = (things, result)
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        return result

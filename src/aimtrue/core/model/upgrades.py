@@ -1,0 +1,109 @@
+"""The steps that bring kept jobs from one version to the next."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from aimtrue.core.model.versions import Kept, Ladder
+
+
+def _owned_by_kits(job: Kept) -> Kept:
+    """1 to 2: what bodies of a kit share is the kit's; seats, plates and machines are values of their own.
+
+    What was tolerated before by defaults and validators is settled here, once: a correction that names one
+    reading, a kept bore with a diameter in mm, a copy told by its id, a gauge of two bare points.
+    """
+    homes = {source["id"]: source.get("home", [0.0, 0.0, 0.0]) for source in job.get("sources", ())}
+    bodies = [_settled_body(body) for body in job.get("bodies", ())]
+    kits, seats = [], []
+    for kit in job.get("kits", ()):
+        mine = [body for body in bodies if body.get("kit") == kit["id"]]
+        if not mine:
+            continue
+        lead = next((body for body in mine if not body.get("alone")), mine[0])
+        shared = _decisions(lead)
+        for body in mine:
+            # Whatever was not shared is the body's own from now on.
+            body["alone"] = body.get("alone", False) or _decisions(body) != shared
+        kits.append({**kit, "shared": shared, "home": homes.get(lead["source"], [0.0, 0.0, 0.0])})
+        seats += _seats(kit["id"], lead)
+    known = {kit["id"] for kit in kits}
+    for body in bodies:
+        lone = body.get("kit") not in known
+        allowance = body.get("allowance", {})
+        body["clearance"] = {
+            "mm": allowance.get("clearance_mm", [0.0, 0.0, 0.0]),
+            "typed": allowance.get("clearance_typed", ["", "", ""]),
+        }
+        if lone:
+            seats += _seats(body["id"], body)
+            body["home"] = homes.get(body["source"], [0.0, 0.0, 0.0])
+        if lone or body["alone"]:
+            body["own"] = _decisions(body)
+        for gone in ("correction", "allowance", "seat"):
+            body.pop(gone, None)
+    machine = job.get("machine", {})
+    plate = {
+        "id": "p1",
+        "machine": {
+            "name": machine.get("name", "Garden bench M"),
+            "volume": {"shape": "box", "size": machine.get("volume", [250.0, 210.0, 220.0])},
+            "process": {"bead": machine.get("bead", 0.4)},
+        },
+    }
+    made = {
+        **job,
+        "sources": [_without(source, "home") for source in job.get("sources", ())],
+        "bodies": bodies,
+        "kits": kits,
+        "seats": seats,
+        "plates": [plate],
+        "readings": [_gauged(reading) for reading in job.get("readings", ())],
+    }
+    return _without(made, "machine")
+
+
+def _settled_body(body: Kept) -> Kept:
+    made = dict(body)
+    correction = dict(made.get("correction", {}))
+    if "reading" in correction:
+        one = correction.pop("reading")
+        correction["readings"] = [one] if one else []
+    made["correction"] = correction
+    made["kept"] = [_without(bore, "diameter_mm") for bore in made.get("kept", ())]
+    made.setdefault("copied", str(made.get("id", "")).startswith("d"))
+    return made
+
+
+def _decisions(body: Kept) -> Kept:
+    allowance = body.get("allowance", {})
+    shrinkage = {
+        "shares": allowance.get("shrinkage", [0.0, 0.0, 0.0]),
+        "typed": allowance.get("shrinkage_typed", ["", "", ""]),
+        "of_material": allowance.get("of_material", False),
+        "says": allowance.get("says", ""),
+    }
+    return {"correction": body["correction"], "shrinkage": shrinkage}
+
+
+def _seats(subject: str, body: Kept) -> list[Kept]:
+    turns = body.get("seat", {}).get("turns", [])
+    return [{"subject": subject, "turns": turns}] if turns else []
+
+
+def _gauged(reading: Kept) -> Kept:
+    if "a_point" not in reading:
+        return reading
+    made = dict(reading)
+    anchors = [made.pop("a"), made.pop("b")]
+    points = [made.pop("a_point"), made.pop("b_point")]
+    return {**made, "gauge": {"kind": "points", "points": points, "anchors": anchors}}
+
+
+def _without(kept: Kept, *names: str) -> dict[str, Any]:
+    return {name: value for name, value in kept.items() if name not in names}
+
+
+JOBS = Ladder("this job", [_owned_by_kits])
+RELEASES = Ladder("this release")
+CALIBRATIONS = Ladder("this calibration")

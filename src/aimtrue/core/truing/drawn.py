@@ -1,0 +1,167 @@
+"""Features of a body as it is drawn: in mm, before any correction, as arrays.
+
+What a correction changes is worked out of these by one product; they are the same whatever is typed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from aimtrue.core.chain.transforms import along_matrix, turn_up
+from aimtrue.core.mesh.features.listed import Feature, Features
+from aimtrue.core.mesh.features.surfaces import plane_axes
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.bolts import Suits, suits
+from aimtrue.core.model.decisions import Correction
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import MM_PER
+from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.value import Vec3
+
+_TURN = 1.5
+"""Pitches that the turns of a thread are deep at most, rounding at their foot included."""
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """Some features of one kind.
+
+    Attributes:
+        features: themselves, in numbers of the file.
+        points, ways: (k, 3), in mm and unit vectors.
+        sizes: (k,) diameters of round ones, in mm; of flat ones half the side of a square of that area.
+        depths: (k,) in mm.
+        radii: (k, 3, 2), two radii of each round one, square to each other.
+    """
+
+    features: tuple[Feature, ...]
+    points: Floats
+    ways: Floats
+    sizes: Floats
+    depths: Floats
+    radii: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """A body as it is drawn.
+
+    Attributes:
+        flats, bores, bosses: its features.
+        threads: those that are threads.
+        suited: per bore the bolt that it is meant for, if any.
+        walls: (k, 3) in mm, straight through the material; ``wall_places`` where, in numbers of the file.
+        low, high: (3,) bounds in mm.
+    """
+
+    flats: Rows
+    bores: Rows
+    bosses: Rows
+    threads: Rows
+    suited: tuple[Suits | None, ...]
+    walls: Floats
+    wall_places: tuple[Vec3, ...]
+    low: Floats
+    high: Floats
+
+
+_DRAWN: Memo[Drawn] = Memo(8192)
+
+
+def drawn_of(job: Job, body: Body, shelf: Shelf) -> Drawn:
+    """Return a body whose unit is settled as it is drawn."""
+    source = job.source_of(body)
+    things = (body.geometry, body.features, source.unit, source.up, job.home_of(body), body.low, body.high)
+    return _DRAWN.get((), things, lambda: _drawn(job, body, shelf.features(body)))
+
+
+def linear_of(correction: Correction) -> Floats:
+    """Return (3, 3): what a correction does to vectors in mm and axes of the job."""
+    return np.asarray(np.asarray(correction.factors)[:, None] * along_matrix(correction.along))
+
+
+def across(radii: Floats, linear: Floats) -> tuple[Floats, Floats]:
+    """Return the greatest and the least diameter, (k,) each, of circles after a correction.
+
+    A circle with the radii ``u`` and ``v`` becomes an ellipse whose half axes are the singular values of
+    ``L [u v]``: the roots of the eigenvalues of its 2 x 2 Gram matrix.
+
+    Args:
+        radii: (k, 3, 2), square to each other.
+        linear: (3, 3), or (k, 3, 3) for one each.
+    """
+    moved = linear @ radii
+    gram = np.swapaxes(moved, -1, -2) @ moved
+    middle = (gram[:, 0, 0] + gram[:, 1, 1]) / 2
+    apart = np.hypot((gram[:, 0, 0] - gram[:, 1, 1]) / 2, gram[:, 0, 1])
+    return 2 * np.sqrt(middle + apart), 2 * np.sqrt(np.maximum(middle - apart, 0.0))
+
+
+def _drawn(job: Job, body: Body, features: Features) -> Drawn:
+    source = job.source_of(body)
+    scale = MM_PER[job.settled_unit(body)]
+    turn = turn_up(source.up)
+    home = np.asarray(job.home_of(body))
+
+    def rows(chosen: Sequence[Feature]) -> Rows:
+        return _rows(tuple(chosen), turn, scale, home)
+
+    listed = features.listed
+    bores = rows([one for one in listed if one.kind == "bore"])
+    threads = [one for one in listed if one.screw]
+    walls = [one for one in listed if _is_wall(one, threads)]
+    through = np.array([one.through for one in walls]).reshape(-1, 3) @ turn.T
+    through /= np.maximum(np.linalg.norm(through, axis=1), 1e-300)[:, None]
+    ends = (np.array([body.low, body.high]) + home) @ turn.T * scale
+    return Drawn(
+        flats=rows([one for one in listed if one.flat]),
+        bores=bores,
+        bosses=rows([one for one in listed if one.kind == "boss"]),
+        threads=rows(threads),
+        suited=tuple(suits(float(size)) for size in bores.sizes),
+        walls=through * np.array([one.wall * scale for one in walls])[:, None],
+        wall_places=tuple(one.place for one in walls),
+        low=ends.min(axis=0),
+        high=ends.max(axis=0),
+    )
+
+
+def _rows(features: tuple[Feature, ...], turn: Floats, scale: float, home: Floats) -> Rows:
+    points = (np.array([one.point for one in features]).reshape(-1, 3) + home) @ turn.T * scale
+    ways = np.array([one.direction for one in features]).reshape(-1, 3) @ turn.T
+    ways /= np.maximum(np.linalg.norm(ways, axis=1), 1e-300)[:, None]
+    sizes = scale * np.array(
+        [0.5 * np.sqrt(one.area) if one.flat else one.diameter for one in features], dtype=np.float64
+    )
+    axes = [() if one.flat else plane_axes(way) for one, way in zip(features, ways, strict=True)]
+    radii = [np.zeros((3, 2)) if not pair else np.stack(pair, axis=1) for pair in axes]
+    return Rows(
+        features,
+        points,
+        ways,
+        sizes,
+        scale * np.array([one.depth for one in features], dtype=np.float64),
+        np.array(radii).reshape(-1, 3, 2) * (sizes / 2)[:, None, None],
+    )
+
+
+def _is_wall(feature: Feature, threads: list[Feature]) -> bool:
+    return (
+        feature.wall > 0
+        and not feature.screw
+        and not any(_on_thread(feature.place, thread) for thread in threads)
+    )
+
+
+def _on_thread(place: Vec3, screw: Feature) -> bool:
+    """Whether a place is on the turns of a thread, whose crests are thin and meant to be."""
+    axis, away = np.asarray(screw.direction), np.subtract(place, screw.point)
+    along = float(away @ axis)
+    aside = float(np.linalg.norm(away - along * axis))
+    near = screw.diameter / 2 - _TURN * screw.pitch <= aside <= screw.diameter / 2 + screw.pitch
+    return near and abs(along) <= screw.depth / 2 + screw.pitch
