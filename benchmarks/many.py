@@ -34,7 +34,7 @@ def _dropped(client: httpx.Client, count: int) -> tuple[float, float, float]:
     first = None
     while True:
         # Asked for seldom, so that the asking is not what is measured.
-        bodies = len(client.get(f"/api/jobs/{job}").json()["job"]["bodies"])
+        bodies = len(client.get(f"/api/jobs/{job}").json()["job"]["job"]["bodies"])
         took = time.perf_counter() - started
         first = took if bodies and first is None else first
         if bodies >= count:

@@ -295,10 +295,11 @@ def _append(
 ) -> int:
     """Keep a new revision: a job, or the state of an earlier one."""
     if like is not None:
-        job, state, version = states.job_of(like), like.state, like.version
+        job, state, version, digest = states.job_of(like), like.state, like.version, like.digest
     else:
         assert job is not None
-        state, version = job.model_dump(mode="json"), JOBS.newest
+        state, version = states.plain(job), JOBS.newest
+        digest = states.digest_of(state)
     made = RevisionRow(
         job=key,
         number=step.number,
@@ -306,6 +307,7 @@ def _append(
         says=step.says,
         state=state,
         version=version,
+        digest=digest,
         undo_to=step.undo_to,
         redo_to=step.redo_to,
         brought=list(step.brought),

@@ -6,7 +6,9 @@ out of it is then known by that object (see :mod:`aimtrue.core.model.memo`), and
 
 from __future__ import annotations
 
+import hashlib
 from collections import OrderedDict
+from functools import partial
 from threading import Lock
 from typing import Any, TypeVar
 
@@ -15,6 +17,7 @@ from pydantic import BaseModel
 
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Kit, Reading
+from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.upgrades import JOBS
 from aimtrue.store.tables import RevisionRow
@@ -55,8 +58,15 @@ def remember(row: RevisionRow, job: Job) -> None:
     """Note the job that was just kept as a revision, so that its parts stay the objects that they are."""
     _jobs.keep((row.job, row.number, row.digest), job)
     for name in _PARTS:
-        for kept, part in zip(row.state[name], getattr(job, name), strict=True):
-            _items.keep(_key(name, kept), part)
+        for part in getattr(job, name):
+            _items.keep(_KEYS.get((part,), (name,), partial(_key_of, name, part)), part)
+
+
+_KEYS: Memo[tuple[str, bytes]] = Memo(_ITEMS)
+
+
+def _key_of(name: str, part: BaseModel) -> tuple[str, bytes]:
+    return _key(name, _plain_part(part))
 
 
 def read(state: dict[str, Any], version: int) -> Job:
@@ -65,6 +75,26 @@ def read(state: dict[str, Any], version: int) -> Job:
     parts = {name: tuple(_part(name, one) for one in kept.get(name, ())) for name in _PARTS}
     bare = Job.model_validate({name: value for name, value in kept.items() if name not in _PARTS})
     return bare.model_copy(update=parts)
+
+
+def digest_of(state: dict[str, Any]) -> str:
+    """Return what tells a state from others that are not the same."""
+    return hashlib.md5(orjson.dumps(state), usedforsecurity=False).hexdigest()
+
+
+def plain(job: Job) -> dict[str, Any]:
+    """Return a job as it is kept; parts that an action did not touch are not written out again."""
+    made = job.model_dump(mode="json", exclude=set(_PARTS))
+    for name in _PARTS:
+        made[name] = [_plain_part(one) for one in getattr(job, name)]
+    return made
+
+
+_PLAIN: Memo[dict[str, Any]] = Memo(_ITEMS)
+
+
+def _plain_part(part: BaseModel) -> dict[str, Any]:
+    return _PLAIN.get((part,), (), partial(part.model_dump, mode="json"))
 
 
 def _part(name: str, kept: dict[str, Any]) -> BaseModel:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any, ClassVar
 
-from sqlalchemy import BigInteger, Computed, DateTime, ForeignKey, LargeBinary, String, func
+from sqlalchemy import BigInteger, DateTime, ForeignKey, LargeBinary, String, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -64,11 +64,11 @@ class RevisionRow(Table):
     __tablename__ = "revision"
     job: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
-    action: Mapped[dict[str, Any]]
+    action: Mapped[dict[str, Any]] = mapped_column(deferred=True)
     says: Mapped[str]
-    state: Mapped[dict[str, Any]]
+    state: Mapped[dict[str, Any]] = mapped_column(deferred=True)
     version: Mapped[int] = mapped_column(default=1)
-    digest: Mapped[str] = mapped_column(String(32), Computed("md5(state::text)", persisted=True))
+    digest: Mapped[str] = mapped_column(String(32))
     undo_to: Mapped[int | None]
     redo_to: Mapped[int | None]
     brought: Mapped[list[str]] = mapped_column(JSONB)

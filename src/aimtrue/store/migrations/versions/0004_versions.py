@@ -19,8 +19,9 @@ def upgrade() -> None:
         "update revision set brought = (select coalesce(jsonb_agg(body->'id'), '[]'::jsonb)"
         " from jsonb_array_elements(action->'come') as body) where action->>'do' = 'remake'"
     )
-    op.add_column(
-        "revision", sa.Column("digest", sa.String(32), sa.Computed("md5(state::text)", persisted=True))
-    )
+    op.add_column("revision", sa.Column("digest", sa.String(32), nullable=False, server_default=""))
+    op.execute("update revision set digest = md5(state::text)")
+    # States are long and written at every action; this packs them several times as fast.
+    op.execute("alter table revision alter column state set compression lz4")
     op.add_column("job", sa.Column("line", JSONB, nullable=True))
     op.add_column("job", sa.Column("line_version", sa.BigInteger, nullable=False, server_default="0"))
