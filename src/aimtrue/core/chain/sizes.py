@@ -15,13 +15,17 @@ from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.vectors import as_vec3
 
+_SIDES = {"z": (0, 1, 2), "y": (0, 2, 1), "x": (1, 2, 0)}
+"""Which axes of the file are X, Y and Z of the job."""
+_SIZES: Memo[Vec3] = Memo(8192)
 _BOUNDS: Memo[Floats] = Memo(8192)
 
 
 def numbers_in_job_axes(body: Body, source: Source) -> Vec3:
     """Return the extents of a body in numbers of the file, along the job's axes."""
-    span = np.subtract(body.high, body.low)
-    return as_vec3(np.abs(turn_up(source.up) @ span))
+    span = [high - low for low, high in zip(body.low, body.high, strict=True)]
+    x, y, z = (span[axis] for axis in _SIDES[source.up])
+    return x, y, z
 
 
 def sizes_in(numbers: Vec3, unit: Unit, factors: Vec3 = (1.0, 1.0, 1.0)) -> Vec3:
@@ -29,7 +33,8 @@ def sizes_in(numbers: Vec3, unit: Unit, factors: Vec3 = (1.0, 1.0, 1.0)) -> Vec3
 
     The product is taken as (number x unit) x factor, the order of the size chain on screen.
     """
-    return as_vec3([n * MM_PER[unit] * f for n, f in zip(numbers, factors, strict=True)])
+    x, y, z = (n * MM_PER[unit] * f for n, f in zip(numbers, factors, strict=True))
+    return x, y, z
 
 
 def true_sizes(job: Job, body: Body) -> Vec3:
@@ -38,11 +43,16 @@ def true_sizes(job: Job, body: Body) -> Vec3:
     Raises:
         Unsettled: the unit of its source is not settled.
     """
+    unit = job.settled_unit(body)
+    return _SIZES.get(job.in_force(body), (), lambda: _true_sizes(job, body, unit))
+
+
+def _true_sizes(job: Job, body: Body, unit: Unit) -> Vec3:
     correction = job.correction_of(body)
     numbers = numbers_in_job_axes(body, job.source_of(body))
     if correction.along and body.stretched:
         numbers = as_vec3(np.subtract(body.stretched.high, body.stretched.low))
-    return sizes_in(numbers, job.settled_unit(body), correction.factors)
+    return sizes_in(numbers, unit, correction.factors)
 
 
 def numbers_of(bodies: tuple[Body, ...], source: Source) -> Vec3:

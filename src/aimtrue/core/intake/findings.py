@@ -8,6 +8,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, Severity
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
+from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.source import Source
 
 _LIKE_A_UNIT = 0.02
@@ -271,3 +272,18 @@ def size_findings(job: Job, body: Body) -> list[Finding]:
             says=f"{body.name} is {_length(longest)} long as {UNIT_NAMES[unit]}; check the unit",
         )
     ]
+
+
+_OF_BODIES: Memo[tuple[Finding, ...]] = Memo(8192)
+
+
+def body_findings(job: Job, body: Body) -> tuple[Finding, ...]:
+    """Return what is to be known of a body: its surface, and its size where that is beyond reason."""
+    return _OF_BODIES.get((*job.in_force(body), job.machine), (), lambda: _of_body(job, body))
+
+
+def _of_body(job: Job, body: Body) -> tuple[Finding, ...]:
+    found = health_findings(body) + stray_findings(job, body)
+    if job.source_of(body).unit is not None:
+        found += size_findings(job, body)
+    return tuple(found)

@@ -94,6 +94,26 @@ class Job(Value):
     def _plates(self) -> dict[str, Plate]:
         return _by_id(self.plates)
 
+    @cached_property
+    def _seats(self) -> dict[str, tuple[Seat, ...]]:
+        found: dict[str, tuple[Seat, ...]] = {}
+        for seat in self.seats:
+            found[seat.subject] = (*found.get(seat.subject, ()), seat)
+        return found
+
+    @cached_property
+    def _in_force(self) -> dict[str, tuple[Body, Decisions, Source, Vec3]]:
+        kits = self._kits
+        return {
+            body.id: (
+                body,
+                body.own if body.kit is None or body.alone else kits[body.kit].shared,
+                self._sources[body.source],
+                body.home if body.kit is None else kits[body.kit].home,
+            )
+            for body in self.bodies
+        }
+
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Job:
         """Return the job with fields changed."""
         made = super().model_copy(update=update, deep=deep)
@@ -130,7 +150,7 @@ class Job(Value):
         """Return what is in force for a body: its kit's, or its own where it is in none or corrected
         alone.
         """
-        return body.own if body.kit is None or body.alone else self.kit(body.kit).shared
+        return self.in_force(body)[1]
 
     def correction_of(self, body: Body) -> Correction:
         """Return the correction in force for a body."""
@@ -142,7 +162,7 @@ class Job(Value):
 
     def home_of(self, body: Body) -> Vec3:
         """Return the move, in numbers and axes of the file, that brings a body home with its kit."""
-        return body.home if body.kit is None else self.kit(body.kit).home
+        return self.in_force(body)[3]
 
     def allowed(self, body: Body) -> bool:
         """Whether anything is added to a body on purpose."""
@@ -156,9 +176,7 @@ class Job(Value):
         """Return how the copies of a kit or lone body stand; one that nobody has touched stands as it
         came.
         """
-        return tuple(seat for seat in self.seats if seat.subject == subject) or (
-            Seat(subject=subject, plate=self.plates[0].id),
-        )
+        return self._seats.get(subject) or (Seat(subject=subject, plate=self.plates[0].id),)
 
     def plate(self, key: str) -> Plate:
         """Return a plate by id, or raise :class:`Refused`."""
@@ -168,12 +186,22 @@ class Job(Value):
         """Return the bodies of a source."""
         return tuple(body for body in self.bodies if body.source == key)
 
-    def in_force(self, body: Body) -> tuple[object, ...]:
+    def in_force(self, body: Body) -> tuple[Body, Decisions, Source, Vec3]:
         """Return all that what is worked out of a body comes from, besides its readings and its seat.
 
         The very same objects while nothing of it changed, so that results can be kept by them.
         """
-        return body, self.decisions_of(body), self.source_of(body), self.home_of(body)
+        known = self._in_force.get(body.id)
+        if known is not None and known[0] is body:
+            return known
+        kit, source = self.kit_of(body), self.source(body.source)
+        own = kit is None or body.alone
+        return (
+            body,
+            body.own if kit is None or own else kit.shared,
+            source,
+            body.home if kit is None else kit.home,
+        )
 
     def group(self, key: str) -> tuple[Body, ...]:
         """Return the bodies that a change of size or seat concerns.
@@ -218,7 +246,7 @@ class Job(Value):
 
     def source_of(self, body: Body) -> Source:
         """Return the source a body came from."""
-        return self.source(body.source)
+        return self.in_force(body)[2]
 
     def settled_unit(self, body: Body) -> Unit:
         """Return the unit of a body's source.
@@ -286,7 +314,7 @@ class Job(Value):
         return self.model_copy(update={"readings": _replaced(self.readings, reading)})
 
 
-_WORKED_OUT = ("_sources", "_bodies", "_kits", "_readings", "_plates")
+_WORKED_OUT = ("_sources", "_bodies", "_kits", "_readings", "_plates", "_seats", "_in_force")
 _Item = TypeVar("_Item", Source, Body, Reading, Kit, Plate)
 
 

@@ -109,26 +109,36 @@ _SURVEYED: Memo[BodySurvey] = Memo(8192)
 
 
 def body_survey(
-    job: Job, body: Body, place: Place | None, stopped: set[str], same: dict[str, tuple[str, ...]]
+    job: Job,
+    body: Body,
+    place: Place | None,
+    room: Room | None,
+    stopped: set[str],
+    same: dict[str, tuple[str, ...]],
 ) -> BodySurvey:
     """Return the facts in force of a body; the same object while nothing of it changed.
 
     Args:
         job, body: the body may be of an unsettled unit.
-        place: where it stands; None while its unit is not settled.
+        place, room: where it stands, and whether that is in the machine; None while its unit is not settled.
         stopped: bodies for which a stop finding is open.
         same: by body, all that are the same part.
     """
     where = () if place is None else (*place.bounds.ravel().tolist(), *place.shift.tolist())
     things = (*job.in_force(body), job.seat_of(body).turns, job.machine)
     plain = (where, body.id in stopped, same.get(body.id, ()))
-    bare = _SURVEYED.get(things, plain, lambda: _body_survey(job, body, place, *plain[1:]))
+    bare = _SURVEYED.get(things, plain, lambda: _body_survey(job, body, place, room, *plain[1:]))
     readings = _readings(job, body) if place is not None else ()
     return bare.model_copy(update={"readings": readings}) if readings else bare
 
 
 def _body_survey(
-    job: Job, body: Body, place: Place | None, stopped: bool, identical: tuple[str, ...]
+    job: Job,
+    body: Body,
+    place: Place | None,
+    room: Room | None,
+    stopped: bool,
+    identical: tuple[str, ...],
 ) -> BodySurvey:
     source, correction = job.source_of(body), job.correction_of(body)
     settled = source.unit is not None
@@ -145,7 +155,7 @@ def _body_survey(
         volume_mm3=_volume(job, body) if settled and body.health.closed else None,
         area_mm2=body.area * (scale * correction.factors[0]) ** 2 if settled and not oval else None,
         readings=(),
-        room=room_of(place.bounds, job.machine) if place is not None else None,
+        room=room,
         fits_as_it_lies=fits_as_it_lies(true_sizes(job, body), job.machine) if settled else None,
         placement=_placement(job, body, scale, place.shift if place else np.zeros(3)),
         oval=oval,
@@ -229,7 +239,24 @@ def _reading_now(job: Job, body: Body, reading: Reading) -> ReadingNow:
     )
 
 
+_PLACEMENTS: Memo[Placement] = Memo(8192)
+
+
 def _placement(job: Job, body: Body, scale: float, shift: Floats) -> Placement:
+    """How the bench draws a body; bodies of a kit share one, unless a clearance is about a body's own
+    middle.
+    """
+    _, decisions, source, home = job.in_force(body)
+    mine = body if any(body.clearance.mm) else None
+    turns = job.seat_of(body).turns
+    return _PLACEMENTS.get(
+        (decisions, source, home, turns, mine),
+        tuple(shift.tolist()),
+        lambda: _worked_out_placement(job, body, scale, shift),
+    )
+
+
+def _worked_out_placement(job: Job, body: Body, scale: float, shift: Floats) -> Placement:
     source = job.source_of(body)
     correction = job.correction_of(body)
     true = np.diag(correction.factors) @ along_matrix(correction.along) @ turn_up(source.up) * scale

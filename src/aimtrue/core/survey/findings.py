@@ -5,11 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from aimtrue.core.intake.findings import (
-    health_findings,
+    body_findings,
     overlap_findings,
-    size_findings,
     source_findings,
-    stray_findings,
 )
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.intake.unit import Verdict
@@ -35,9 +33,7 @@ def findings_of(job: Job, rooms: dict[str, Room], judged: dict[str, Verdict] | N
     for source in job.sources:
         found += source_findings(job, source, (judged or {}).get(source.id) or verdict_of(job, source))
     for body in job.bodies:
-        found += health_findings(body) + stray_findings(job, body)
-        if job.source_of(body).unit is not None:
-            found += size_findings(job, body)
+        found += body_findings(job, body)
         if body.id in rooms:
             found += room_findings(job, body, rooms[body.id])
     found += overlap_findings(job)

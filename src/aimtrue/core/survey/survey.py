@@ -36,7 +36,10 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     stopped = stopped_by(job, findings)
     return Survey(
         sources=tuple(source_survey(job, key, found) for key, found in judged.items()),
-        bodies=tuple(body_survey(job, body, places.get(body.id), stopped, same) for body in job.bodies),
+        bodies=tuple(
+            body_survey(job, body, places.get(body.id), rooms.get(body.id), stopped, same)
+            for body in job.bodies
+        ),
         kits=tuple(kit_survey(job, kit.id, places) for kit in job.kits),
         decided=decided(job),
         machine=MachineNow(

@@ -81,15 +81,15 @@ def _finding(
 def _bore_findings(body: Body, drawn: Drawn, linear: Floats) -> list[Finding]:
     """Bores that suited a bolt and changed, gathered by size, and whether they still do."""
     kept = {bore.point for bore in body.kept}
-    greatest, least = across(drawn.bores.radii, linear)
-    sizes = np.round(np.stack([drawn.bores.sizes, greatest, least], axis=1), 4)
-    changed = abs(sizes[:, 1:] - sizes[:, :1]).max(axis=1, initial=0.0) >= _SEEN
+    # To a tenth of a micrometre, so that bores which differ by what float32 lost are told as one size.
+    greatest, least = (np.round(sizes, 4).tolist() for sizes in across(drawn.bores, linear))
     rows: dict[tuple[str, float, float, float], tuple[Suits, list[Vec3]]] = {}
-    told_sizes = sizes.tolist()
-    for i in np.flatnonzero(changed).tolist():
-        suited, point = drawn.suited[i], drawn.bores.features[i].point
-        if suited is not None and point not in kept:
-            before, most, fewest = told_sizes[i]
+    for i, before in enumerate(np.round(drawn.bores.sizes, 4).tolist()):
+        suited, most, fewest = drawn.suited[i], greatest[i], least[i]
+        if suited is None or max(abs(most - before), abs(fewest - before)) < _SEEN:
+            continue
+        point = drawn.bores.features[i].point
+        if point not in kept:
             rows.setdefault((suited.says, before, most, fewest), (suited, []))[1].append(point)
     told: dict[tuple[str, bool], list[Vec3]] = {}
     for (_, before, most, fewest), (suited, places) in rows.items():
@@ -149,7 +149,7 @@ def _screwed(job: Job, body: Body, drawn: Drawn, linear: Floats) -> list[Finding
     """The first thread of a body, when its diameter or pitch changed."""
     rows = drawn.threads
     feature, before = rows.features[0], float(rows.sizes[0])
-    after = float(across(rows.radii[:1], linear)[0][0])
+    after = float(across(rows, linear)[0][0])
     pitch = feature.pitch * MM_PER[job.settled_unit(body)]
     climb = float(np.linalg.norm(linear @ rows.ways[0])) * pitch
     if abs(after - before) < _SEEN and abs(climb - pitch) < _SEEN / 5:
@@ -168,6 +168,15 @@ def _gap_findings(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[Find
     """
     if len(bodies) < 2:
         return []
+    things = (*bodies, *(job.correction_of(body) for body in bodies))
+    frames = tuple((job.source_of(body).unit, job.source_of(body).up, job.home_of(body)) for body in bodies)
+    return list(_OF_GAPS.get(things, frames, lambda: _worked_out_gaps(job, bodies, shelf)))
+
+
+_OF_GAPS: Memo[tuple[Finding, ...]] = Memo(64)
+
+
+def _worked_out_gaps(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> tuple[Finding, ...]:
     gaps = gaps_of(tuple(drawn_of(job, body, shelf) for body in bodies))
     before, after = gaps.lengths(np.stack([linear_of(job.correction_of(body)) for body in bodies]))
     narrowest: dict[tuple[int, int], int] = {}
@@ -177,10 +186,10 @@ def _gap_findings(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[Find
         best = narrowest.get(pair)
         if best is None or before[gap] < before[best]:
             narrowest[pair] = gap
-    return [
+    return tuple(
         _gap_finding(bodies[a], bodies[b], float(before[gap]), float(after[gap]), gaps.places[gap])
         for (a, b), gap in sorted(narrowest.items())
-    ]
+    )
 
 
 def _gap_finding(one: Body, other: Body, before: float, after: float, place: Vec3) -> Finding:

@@ -80,13 +80,28 @@ def drawn_of(job: Job, body: Body, shelf: Shelf) -> Drawn:
     return _DRAWN.get((), things, lambda: _drawn(job, body, shelf.features(body)))
 
 
+_LINEAR: Memo[Floats] = Memo(256)
+
+
 def linear_of(correction: Correction) -> Floats:
     """Return (3, 3): what a correction does to vectors in mm and axes of the job."""
+    return _LINEAR.get((correction,), (), lambda: _linear(correction))
+
+
+def _linear(correction: Correction) -> Floats:
     return np.asarray(np.asarray(correction.factors)[:, None] * along_matrix(correction.along))
 
 
-def across(radii: Floats, linear: Floats) -> tuple[Floats, Floats]:
-    """Return the greatest and the least diameter, (k,) each, of circles after a correction.
+def across(rows: Rows, linear: Floats) -> tuple[Floats, Floats]:
+    """Return the greatest and the least diameter, (k,) each, of round features after a correction."""
+    factor = linear[0, 0]
+    if np.array_equal(linear, factor * np.eye(3)):  # as most are: a circle stays one
+        return factor * rows.sizes, factor * rows.sizes
+    return ellipses(rows.radii, linear)
+
+
+def ellipses(radii: Floats, linear: Floats) -> tuple[Floats, Floats]:
+    """Return the greatest and the least diameter, (k,) each, of circles after corrections.
 
     A circle with the radii ``u`` and ``v`` becomes an ellipse whose half axes are the singular values of
     ``L [u v]``: the roots of the eigenvalues of its 2 x 2 Gram matrix.

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.value import Vec3
-from aimtrue.core.truing.drawn import Drawn, Rows, across
+from aimtrue.core.truing.drawn import Drawn, Rows, ellipses
 
 GAP_MM = 4.0
 """Faces farther apart than this are no fit."""
@@ -54,8 +54,8 @@ class Gaps:
         drawn = 2 * np.linalg.norm(self.bores[:, :, 0], axis=1) - 2 * np.linalg.norm(
             self.pins[:, :, 0], axis=1
         )
-        hole = across(self.bores, linear[self.round[:, 0]])[1]
-        pin = across(self.pins, linear[self.round[:, 1]])[0]
+        hole = ellipses(self.bores, linear[self.round[:, 0]])[1]
+        pin = ellipses(self.pins, linear[self.round[:, 1]])[0]
         return (
             np.concatenate([np.linalg.norm(self.vectors, axis=1), drawn]),
             np.concatenate([np.linalg.norm(moved, axis=1), hole - pin]),

@@ -14,6 +14,7 @@ from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
+from aimtrue.core.model.memo import Memo
 
 _TOLERANCE = 2e-6
 """Of the body's size: copies in float32 differ by rounding at their place."""
@@ -61,12 +62,19 @@ def _may_be_alike(a: Body, b: Body, shelf: Shelf) -> bool:
     return are_alike(shelf.mesh(a.geometry), shelf.mesh(b.geometry))
 
 
+_IDENTICAL: Memo[dict[str, tuple[str, ...]]] = Memo(64)
+
+
 def identical(job: Job) -> dict[str, tuple[str, ...]]:
     """Return, by body, the ids of the bodies that are the same part, itself included: same shape, same size.
 
     Bodies alike in their files are not when their units or corrections differ. A body that is the only one of
     its part is left out.
     """
+    return _IDENTICAL.get((job.bodies, job.kits, job.sources), (), lambda: _identical(job))
+
+
+def _identical(job: Job) -> dict[str, tuple[str, ...]]:
     parts: dict[tuple[object, ...], list[str]] = {}
     for body in job.bodies:
         if body.alike is not None:
