@@ -189,19 +189,7 @@ def _plain(whole: BaseModel, lists: tuple[str, ...]) -> dict[str, Any]:
 
 
 def _dumped(one: BaseModel) -> dict[str, Any]:
-    shortened: dict[str, Any] = _short(one.model_dump(mode="json"))
-    return shortened
-
-
-def _short(value: Any) -> Any:
-    """Numbers to twelve figures: more than a float32 holds, and less to send."""
-    if isinstance(value, float):
-        return float(f"{value:.12g}")
-    if isinstance(value, dict):
-        return {name: _short(one) for name, one in value.items()}
-    if isinstance(value, list):
-        return [_short(one) for one in value]
-    return value
+    return one.model_dump(mode="json")
 
 
 def _errands(session: Session, loaded: jobs.Loaded) -> Sequence[ErrandRow]:

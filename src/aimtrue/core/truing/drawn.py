@@ -12,7 +12,6 @@ import numpy as np
 
 from aimtrue.core.chain.transforms import along_matrix, turn_up
 from aimtrue.core.mesh.features.listed import Feature, Features
-from aimtrue.core.mesh.features.surfaces import plane_axes
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
@@ -153,16 +152,22 @@ def _rows(features: tuple[Feature, ...], turn: Floats, scale: float, home: Float
     sizes = scale * np.array(
         [0.5 * np.sqrt(one.area) if one.flat else one.diameter for one in features], dtype=np.float64
     )
-    axes = [() if one.flat else plane_axes(way) for one, way in zip(features, ways, strict=True)]
-    radii = [np.zeros((3, 2)) if not pair else np.stack(pair, axis=1) for pair in axes]
     return Rows(
         features,
         points,
         ways,
         sizes,
         scale * np.array([one.depth for one in features], dtype=np.float64),
-        np.array(radii).reshape(-1, 3, 2) * (sizes / 2)[:, None, None],
+        _square_to(ways) * (sizes / 2)[:, None, None],
     )
+
+
+def _square_to(ways: Floats) -> Floats:
+    """Return (k, 3, 2): two unit vectors square to each of (k, 3) and to each other."""
+    aside = np.eye(3)[abs(ways).argmin(axis=1)] if len(ways) else ways
+    u = np.cross(ways, aside)
+    u /= np.maximum(np.linalg.norm(u, axis=1), 1e-300)[:, None]
+    return np.stack([u, np.cross(ways, u)], axis=2)
 
 
 def _is_wall(feature: Feature, threads: list[Feature]) -> bool:
