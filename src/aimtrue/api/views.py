@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime
 from functools import partial
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import UserAction
-from aimtrue.core.intake.work import Join, Look, Mend, Refine, Separate, TakeAsOne
+from aimtrue.core.intake.work import UserWork
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import Unit
@@ -137,7 +137,7 @@ class AskWork(BaseModel):
 
     on: int
     begin: bool = True
-    work: Annotated[Mend | Look | Separate | Join | TakeAsOne | Refine, Field(discriminator="do")]
+    work: UserWork
 
 
 class Limits(BaseModel):

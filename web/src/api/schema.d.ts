@@ -1472,6 +1472,23 @@ export interface components {
             do: "delete";
         };
         /**
+         * Doable
+         * @description A button beside a finding: an action, or work in the background.
+         */
+        Doable: {
+            /** Action */
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"]) | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "action" | "work";
+            /** Says */
+            says: string;
+            /** Work */
+            work?: (components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"]) | null;
+        };
+        /**
          * Duplicate
          * @description Bodies are there once more, under names of their own.
          */
@@ -1664,86 +1681,6 @@ export interface components {
             says: string;
             /** Where */
             where: string;
-        };
-        /**
-         * Finding
-         * @description One thing to know before a part is made.
-         *
-         *     ``other_id`` is a second body that it is about. ``sheet`` is where it is settled; ``accepted`` is true for
-         *     one the user took on purpose; ``places`` are points to look at, in numbers of the file. One that is
-         *     gathered over several bodies has no ``body_id``; ``bodies`` are all that it concerns, ``names`` theirs,
-         *     and ``place_bodies`` says on which of them each place is.
-         */
-        Finding: {
-            /**
-             * Acceptable
-             * @description Whether the user may take it on purpose.
-             */
-            readonly acceptable: boolean;
-            /**
-             * Accepted
-             * @default false
-             */
-            accepted: boolean;
-            /**
-             * Bodies
-             * @default []
-             */
-            bodies: string[];
-            /**
-             * Body
-             * @default
-             */
-            body: string;
-            /** Body Id */
-            body_id?: string | null;
-            /** Code */
-            code: string;
-            /**
-             * Count
-             * @default 1
-             */
-            count: number;
-            /**
-             * Names
-             * @default []
-             */
-            names: string[];
-            /** Other Id */
-            other_id?: string | null;
-            /**
-             * Place Bodies
-             * @default []
-             */
-            place_bodies: string[];
-            /**
-             * Places
-             * @default []
-             */
-            places: [
-                number,
-                number,
-                number
-            ][];
-            /**
-             * Remedy
-             * @default
-             */
-            remedy: string;
-            /** Says */
-            says: string;
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "stop" | "look" | "note";
-            /**
-             * Sheet
-             * @enum {string}
-             */
-            sheet: "intake" | "truing" | "seating" | "release";
-            /** Source Id */
-            source_id?: string | null;
         };
         /**
          * Fineness
@@ -3783,7 +3720,7 @@ export interface components {
             /** Decided */
             decided: components["schemas"]["Decided"][];
             /** Findings */
-            findings: components["schemas"]["Finding"][];
+            findings: components["schemas"]["Told"][];
             /** Kits */
             kits: components["schemas"]["KitSurvey"][];
             machine: components["schemas"]["MachineNow"];
@@ -3825,6 +3762,86 @@ export interface components {
             do: "take-proposal";
             /** Key */
             key: string;
+        };
+        /**
+         * Told
+         * @description A finding with what can be done about it; where that is nothing, its words are the advice.
+         */
+        Told: {
+            /**
+             * Acceptable
+             * @description Whether the user may take it on purpose.
+             */
+            readonly acceptable: boolean;
+            /**
+             * Accepted
+             * @default false
+             */
+            accepted: boolean;
+            /**
+             * Bodies
+             * @default []
+             */
+            bodies: string[];
+            /**
+             * Body
+             * @default
+             */
+            body: string;
+            /** Body Id */
+            body_id?: string | null;
+            /** Code */
+            code: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            /** Other Id */
+            other_id?: string | null;
+            /**
+             * Place Bodies
+             * @default []
+             */
+            place_bodies: string[];
+            /**
+             * Places
+             * @default []
+             */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /** Says */
+            says: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "look" | "note";
+            /**
+             * Sheet
+             * @enum {string}
+             */
+            sheet: "intake" | "truing" | "seating" | "release";
+            /** Source Id */
+            source_id?: string | null;
+            /**
+             * Ways
+             * @default []
+             */
+            ways: components["schemas"]["Doable"][];
         };
         /**
          * Truth

@@ -1,5 +1,7 @@
 import { useState, type ReactNode } from "react";
 import { Link } from "wouter";
+import { api } from "../api/client";
+import { tell, type JobHandle } from "../api/useJob";
 import type { Finding, SheetName, Vec3 } from "../api/types";
 import type { Mark } from "../bench/Bench";
 import css from "./Sheet.module.css";
@@ -38,17 +40,16 @@ export function UnitFirst({ job, doing }: { job: string; doing: string }) {
 }
 
 interface FindingsProps {
-  job: string;
   here: SheetName;
   findings: Finding[];
   /** Fly to the first of these places, and mark all of them. */
   show?: (places: Mark[]) => void;
-  /** A button beside a finding, where this sheet can do something about it. */
-  remedy?: (finding: Finding) => ReactNode;
+  handle: JobHandle;
 }
 
 /** Findings: a filled square stops, a half one wants a look, a ring is a note. */
-export function Findings({ job, here, findings, show, remedy }: FindingsProps) {
+export function Findings({ handle, here, findings, show }: FindingsProps) {
+  const job = handle.view.id;
   const [flown, fly] = useState<{ key: string; at: number } | null>(null);
   if (!findings.length) return null;
   const next = (finding: Finding) => {
@@ -79,16 +80,32 @@ export function Findings({ job, here, findings, show, remedy }: FindingsProps) {
                 {flown?.key === keyOf(finding) && finding.places!.length > 1 ? `; place ${flown.at + 1} of ${finding.places!.length}` : ""}
               </small>
             </span>
-            {remedy?.(finding) ??
-              (finding.sheet !== here && (
-                <Link href={`/jobs/${job}/${finding.sheet}`} className="link">
-                  Go there
-                </Link>
-              ))}
+            {finding.sheet === here ? (
+              <WaysOf handle={handle} finding={finding} />
+            ) : (
+              <Link href={`/jobs/${job}/${finding.sheet}`} className="link">
+                Go there
+              </Link>
+            )}
           </div>
         );
       })}
     </section>
+  );
+}
+
+/** The buttons beside a finding: what the core says can be done about it. */
+function WaysOf({ handle, finding }: { handle: JobHandle; finding: Finding }) {
+  if (!finding.ways?.length) return null;
+  const go = ({ action, work }: NonNullable<Finding["ways"]>[number]) => (action ? handle.act(action) : handle.change((on) => api.work(handle.view.id, on, work!)));
+  return (
+    <span className={css.ways}>
+      {finding.ways.map((way) => (
+        <button key={way.says} type="button" className="link" onClick={() => void go(way).catch(tell)}>
+          {way.says}
+        </button>
+      ))}
+    </span>
   );
 }
 

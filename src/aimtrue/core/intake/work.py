@@ -82,7 +82,9 @@ class Revise(Value):
     sha256: str
 
 
-Work = Annotated[Mend | Look | Separate | Join | TakeAsOne | Refine | Revise, Field(discriminator="do")]
+UserWork = Annotated[Mend | Look | Separate | Join | TakeAsOne | Refine, Field(discriminator="do")]
+"""What the interface may ask for; a new revision comes with its file."""
+Work = Annotated[UserWork | Revise, Field(discriminator="do")]
 
 
 def refuse_unclear(job: Job, work: Work) -> None:

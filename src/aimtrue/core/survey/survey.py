@@ -14,6 +14,7 @@ from aimtrue.core.survey.bodies import body_survey, decided, kit_survey, source_
 from aimtrue.core.survey.findings import all_findings, rooms_of, stopped_by
 from aimtrue.core.survey.gathered import gathered
 from aimtrue.core.survey.sheets import sheets
+from aimtrue.core.survey.told import told
 from aimtrue.core.survey.values import MachineNow, Released, Survey
 from aimtrue.core.truing.truth import Truth, truth_of
 
@@ -30,7 +31,7 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     places = places_of(job, shelf)
     rooms = rooms_of(job, places)
     findings = tuple(all_findings(job, shelf, rooms, judged))
-    told = gathered(job, list(findings))
+    shown = gathered(job, list(findings))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     same = identical(job)
     stopped = stopped_by(job, findings)
@@ -46,8 +47,8 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
             name=job.machine.name, room=job.machine.volume.room, bead_mm=job.machine.process.bead
         ),
         truths=_truths(job),
-        findings=told,
-        sheets=sheets(job, told, settled, released),
+        findings=told(shown),
+        sheets=sheets(job, shown, settled, released),
         settled=settled,
         releasable=settled and bool(job.bodies) and not any(finding.stops for finding in findings),
     )

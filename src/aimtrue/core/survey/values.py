@@ -6,11 +6,11 @@ from typing import Literal
 
 from aimtrue.core.intake.unit import Candidate
 from aimtrue.core.model.decisions import Correction, Shrinkage
-from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Axis, Value, Vec3
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.room import Room
+from aimtrue.core.survey.told import Told
 from aimtrue.core.truing.truth import Truth
 
 SheetName = Literal["intake", "truing", "fit", "division", "seating", "release"]
@@ -155,7 +155,7 @@ class Survey(Value):
     decided: tuple[Decided, ...]
     machine: MachineNow
     truths: tuple[Truth, ...]
-    findings: tuple[Finding, ...]
+    findings: tuple[Told, ...]
     sheets: tuple[SheetState, ...]
     settled: bool
     releasable: bool

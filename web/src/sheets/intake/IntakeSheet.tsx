@@ -12,7 +12,6 @@ import css from "./IntakeSheet.module.css";
 import { MendByHand } from "./MendByHand";
 import { Mended } from "./Mended";
 import { Place } from "./Place";
-import { remedyOf } from "./remedies";
 import { UnitVerdict } from "./UnitVerdict";
 
 interface Props {
@@ -45,11 +44,10 @@ export function IntakeSheet({ handle, selection }: Props) {
       <Place handle={handle} source={source} home={facts.home} />
       <Bodies handle={handle} selection={selection} act={act} work={work} />
       <Findings
-        job={view.id}
+        handle={handle}
         here="intake"
         findings={view.survey.findings.filter((one) => one.code !== "unit-unsettled")}
         show={selection.mark}
-        remedy={(finding) => remedyOf(finding, act, work)}
       />
       {view.job.bodies.length > 0 && (
         <MendByHand

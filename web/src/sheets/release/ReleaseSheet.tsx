@@ -69,7 +69,7 @@ export function ReleaseSheet({ handle, selected }: { handle: JobHandle; selected
         Write, read back, compare
       </button>
       {working ? <Working errand={working} /> : <Failed errand={errand} view={view} />}
-      <Findings job={view.id} here="release" findings={view.survey.findings} />
+      <Findings handle={handle} here="release" findings={view.survey.findings} />
       <Head title="Releases">{view.releases.length === 0 && <span className="soft">none yet</span>}</Head>
       {view.releases.length === 0 && (
         <p className={sheetCss.text}>

@@ -104,7 +104,7 @@ export function SeatingSheet({ handle, subject }: { handle: JobHandle; subject: 
         ))}
       </dl>
       <p className={sheetCss.text}>Measured from the front left corner of the plate, which is marked.</p>
-      <Findings job={view.id} here="seating" findings={view.survey.findings} />
+      <Findings handle={handle} here="seating" findings={view.survey.findings} />
     </Sheet>
   );
 }

@@ -1,6 +1,5 @@
 import { useState } from "react";
-import { tell, type JobHandle } from "../../api/useJob";
-import type { Finding, UserAction } from "../../api/types";
+import type { JobHandle } from "../../api/useJob";
 import { Findings, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
 import type { Selection } from "../../job/useSelection";
@@ -27,7 +26,6 @@ export function TruingSheet({ handle, subject, picking, selection, drag }: Props
   const { view } = handle;
   const [told, tellRows] = useState<string[]>([]);
   const truth = view.survey.truths.find((one) => one.id === truthKey(subject));
-  const act = (action: UserAction) => void handle.act(action).catch(tell);
   const findings = view.survey.findings.filter((one) => one.sheet === "truing");
   if (!subject.facts.chain) {
     return (
@@ -52,30 +50,10 @@ export function TruingSheet({ handle, subject, picking, selection, drag }: Props
       )}
       {truth && <Lanes handle={handle} subject={subject} truth={truth} drag={drag} />}
       {truth && <Ways handle={handle} subject={subject} truth={truth} />}
-      <Findings job={view.id} here="truing" findings={findings} show={selection.mark} remedy={(finding) => remedyOf(finding, act)} />
+      <Findings handle={handle} here="truing" findings={findings} show={selection.mark} />
       <OverallSize handle={handle} subject={subject} />
       <Allowance handle={handle} subject={subject} />
       <BeforeAfter handle={handle} subject={subject} />
     </Sheet>
-  );
-}
-
-/** The button beside a finding of this sheet. */
-function remedyOf(finding: Finding, act: (action: UserAction) => void) {
-  const bodies = finding.bodies ?? [];
-  const body = finding.body_id;
-  const offered: Record<string, [string, UserAction] | undefined> = bodies.length
-    ? {
-        "keep-bores": ["Keep bores", { do: "keep-bores", bodies, features: null, on: true }],
-        "follow-kit": body ? ["Follow the kit", { do: "correct-alone", body, on: false }] : undefined,
-        "as-drawn": ["Keep as drawn", { do: "keep-as-drawn", bodies, on: true }],
-      }
-    : {};
-  const found = offered[finding.remedy ?? ""];
-  if (!found) return null;
-  return (
-    <button type="button" className="link" onClick={() => act(found[1])}>
-      {found[0]}
-    </button>
   );
 }

@@ -1,0 +1,57 @@
+"""Findings as the sheets show them: each with what can be done about it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from functools import partial
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from aimtrue.core.intake import remedies as intake
+from aimtrue.core.intake.actions import IntakeAction
+from aimtrue.core.intake.work import UserWork
+from aimtrue.core.model.action import ActionValue
+from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.value import Value
+from aimtrue.core.model.way import Way, Ways
+from aimtrue.core.truing import remedies as truing
+from aimtrue.core.truing.actions import TruingAction
+
+_ROOMS: tuple[Ways, ...] = (intake.ways_of, truing.ways_of)
+
+
+class Doable(Value):
+    """A button beside a finding: an action, or work in the background."""
+
+    kind: Literal["action", "work"]
+    says: str
+    action: Annotated[IntakeAction | TruingAction, Field(discriminator="do")] | None = None
+    work: UserWork | None = None
+
+
+class Told(Finding):
+    """A finding with what can be done about it; where that is nothing, its words are the advice."""
+
+    ways: tuple[Doable, ...] = ()
+
+
+_TOLD: Memo[Told] = Memo(8192)
+
+
+def told(findings: Iterable[Finding]) -> tuple[Told, ...]:
+    """Return findings with what the rooms can do about them."""
+    return tuple(_TOLD.get((finding,), (), partial(_told, finding)) for finding in findings)
+
+
+def _told(finding: Finding) -> Told:
+    ways = tuple(_doable(way) for room in _ROOMS for way in room(finding))
+    fields = {name: getattr(finding, name) for name in Finding.model_fields}
+    return Told.model_construct(**fields, ways=ways)
+
+
+def _doable(way: Way) -> Doable:
+    kind: Literal["action", "work"] = "action" if isinstance(way.does, ActionValue) else "work"
+    made: dict[str, Any] = {"action": None, "work": None, kind: way.does}
+    return Doable.model_construct(kind=kind, says=way.says, **made)
