@@ -38,8 +38,8 @@ def _truing(page: Page, address: str) -> None:
     _typed(page, "Clearance of reading 1", "0.3")
     page.get_by_label("Details of reading 1").click()
     _typed(page, "Name of reading 1", "tube seat")
-    page.get_by_label("What to measure").select_option("extent")
-    page.get_by_label("Axis").select_option("x")
+    _chosen(page, "What to measure", "overall extent")
+    _chosen(page, "Axis", "along X")
     page.get_by_role("button", name="Add", exact=True).click()
     page.wait_for_timeout(400)
     _typed(page, "Real length of reading 2", "208.5 ±1")
@@ -49,7 +49,7 @@ def _truing(page: Page, address: str) -> None:
     page.get_by_role("button", name="Drawing in three views").click()
     _take(page, "drawing")
     page.keyboard.press("Escape")
-    _gauge(page, "centres", "at 92", "at -92", typed="188")
+    _gauge(page, "between two centres", "at 92", "at -92", typed="188")
     _typed(page, "Name of reading 3", "bolt pitch")
     page.get_by_role("main", name="Truing").evaluate("sheet => sheet.scrollTo(0, 0)")
     _take(page, "conflict")
@@ -63,8 +63,13 @@ def _truing(page: Page, address: str) -> None:
     _take(page, "before-after")
 
 
+def _chosen(page: Page, label: str, option: str) -> None:
+    page.get_by_role("combobox", name=label, exact=True).click()
+    page.get_by_role("option", name=option, exact=True).click()
+
+
 def _gauge(page: Page, what: str, *features: str, typed: str) -> None:
-    page.get_by_label("What to measure").select_option(what)
+    _chosen(page, "What to measure", what)
     page.get_by_role("button", name="From list").click()
     for name in features:
         page.get_by_role("group", name="Features").get_by_role("button", name=name).first.click()

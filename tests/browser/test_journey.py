@@ -13,6 +13,7 @@ from aimtrue.core.formats import read_model, stl
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.released import read_back
 from tests.browser.conftest import Desk
+from tests.browser.controls import chosen
 from tests.house import House
 
 
@@ -183,7 +184,7 @@ def test_holes_are_shown_closed_and_put_back(desk: Desk, demo: Path) -> None:
 def test_any_remedy_by_hand_with_a_distance(desk: Desk, demo: Path) -> None:
     page = desk.page
     desk.opened(demo / "hand-grip-scan.stl")
-    page.get_by_label("Remedy", exact=True).select_option("rebuild")
+    chosen(page, "Remedy", "rebuild as a solid")
     desk.typed("Distance, grid, mm", "0")
     expect(page.get_by_role("alert")).to_contain_text("cannot be zero")
     desk.typed("Distance, grid, mm", "2 m")

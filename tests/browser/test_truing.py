@@ -6,6 +6,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import Desk
+from tests.browser.controls import chosen, measured
 
 
 def trued(desk: Desk, demo: Path) -> Page:
@@ -26,7 +27,7 @@ def trued(desk: Desk, demo: Path) -> Page:
 
 def choose(page: Page, what: str, *features: str) -> None:
     number = page.locator("[data-testid^=reading-]").count() + 1
-    page.get_by_label("What to measure").select_option(what)
+    measured(page, what)
     page.get_by_role("button", name="From list").click()
     for name in features:
         page.get_by_role("group", name="Features").get_by_role("button", name=name).first.click()
@@ -37,15 +38,15 @@ def test_the_clamp_by_mouse(desk: Desk, demo: Path) -> None:
     page = desk.page
     desk.opened(demo / "clamp-shells.stl", "millimetre")
     desk.sheet("Truing")
-    page.get_by_label("What to measure").select_option("diameter")
+    measured(page, "diameter")
     page.get_by_role("button", name="Pick", exact=True).click()
     page.mouse.click(830, 270)  # inside the seat
     real = page.get_by_label("Real length of reading 1")
     expect(real).to_be_focused()
     real.fill("140.6")
     real.press("Enter")
-    page.get_by_label("What to measure").select_option("extent")
-    page.get_by_label("Axis").select_option("x")
+    measured(page, "extent")
+    chosen(page, "Axis", "along X")
     page.get_by_role("button", name="Add", exact=True).click()
     real = page.get_by_label("Real length of reading 2")
     expect(real).to_be_focused()
@@ -158,7 +159,7 @@ def test_allowance_and_calibration(desk: Desk, demo: Path) -> None:
     page.get_by_text("Allowance", exact=False).first.click()
     desk.typed("Shrinkage along X", "0.5")
     expect(page.get_by_test_id("chain-x")).to_contain_text("209.69")
-    page.get_by_label("Material", exact=True).select_option("ABS")
+    chosen(page, "Material", "ABS")
     expect(page.get_by_label("Usual shrinkage along X")).to_have_value("0.8")
     page.get_by_role("checkbox", name="allow for its shrinkage").click()
     expect(page.get_by_test_id("chain-x")).to_contain_text("210.33")  # 208.65 / (1 - 0.008)
@@ -204,11 +205,11 @@ def test_the_dew_shield_and_the_scanned_grip(desk: Desk, demo: Path) -> None:
     expect(page.get_by_test_id("reading-1")).to_contain_text("ø 250.50")
     desk.opened(demo / "hand-grip-scan.stl", "millimetre")
     desk.sheet("Truing")
-    page.get_by_label("What to measure").select_option("diameter")
+    measured(page, "diameter")
     page.get_by_role("button", name="Pick", exact=True).click()
     page.mouse.click(830, 330)
     expect(page.get_by_text("not part of a cylinder")).to_be_visible()
-    page.get_by_label("What to measure").select_option("perimeter")
+    measured(page, "perimeter")
     page.get_by_role("button", name="Pick", exact=True).click()
     page.mouse.click(830, 330)
     real = page.get_by_label("Real length of reading 1")
@@ -307,8 +308,8 @@ def test_an_axis_is_held_a_way_is_taken_and_a_gauge_is_stretched_along(desk: Des
     page.keyboard.press("Enter")
     desk.overall("52.00 × 26.00 × 13.00")
     for axis in "xy":
-        page.get_by_label("What to measure").select_option("extent")
-        page.get_by_label("Axis").select_option(axis)
+        measured(page, "extent")
+        chosen(page, "Axis", f"along {axis.upper()}")
         page.get_by_role("button", name="Add", exact=True).click()
         number = 2 if axis == "x" else 3
         real = page.get_by_label(f"Real length of reading {number}")
@@ -365,11 +366,11 @@ def test_the_opening_between_both_shells_is_measured_across_them(desk: Desk, dem
     page = desk.page
     desk.opened(demo / "clamp-shells.step", "millimetre")
     desk.sheet("Truing")
-    page.get_by_label("What to measure").select_option("centres")
+    measured(page, "centres")
     page.get_by_role("button", name="From list").click()
     features = page.get_by_role("group", name="Features")
     features.get_by_role("button", name="bore ø 5.50").first.click()
-    features.get_by_label("Body").select_option("shell, back")
+    chosen(features, "Body", "shell, back")
     features.get_by_role("button", name="bore ø 5.50").first.click()
     row = page.get_by_test_id("reading-1")
     expect(row).to_be_visible()

@@ -1,5 +1,7 @@
 import { Redirect, Route, Switch } from "wouter";
 import type { SheetName } from "./api/types";
+import { Examples } from "./blocks/Examples";
+import { Guard } from "./blocks/Guard";
 import { JobPage } from "./job/JobPage";
 import { JobList } from "./jobs/JobList";
 
@@ -7,7 +9,11 @@ const SHEETS: SheetName[] = ["intake", "truing", "fit", "division", "seating", "
 
 export function App() {
   return (
-    <Switch>
+    <Guard>
+      <Switch>
+      <Route path="/examples">
+        <Examples />
+      </Route>
       <Route path="/">
         <JobList />
       </Route>
@@ -20,6 +26,7 @@ export function App() {
       <Route>
         <Redirect to="/" />
       </Route>
-    </Switch>
+      </Switch>
+    </Guard>
   );
 }

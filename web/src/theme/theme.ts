@@ -1,8 +1,9 @@
-import { createTheme, type MantineColorsTuple } from "@mantine/core";
+import { Checkbox, createTheme, Modal, Popover, Radio, SegmentedControl, Select, Tooltip, type MantineColorsTuple } from "@mantine/core";
+import css from "./controls.module.css";
 
 const shades = (...colours: string[]) => colours as unknown as MantineColorsTuple;
 
-/** Drawing paper, ink and three signal colours; see product words: settled, look, stop. */
+/** Drawing paper, ink and three signal colours; see product words: settled, look, stop. Every control is styled here, once. */
 export const theme = createTheme({
   fontFamily: "Barlow, sans-serif",
   fontFamilyMonospace: "'IBM Plex Mono', monospace",
@@ -17,4 +18,22 @@ export const theme = createTheme({
   },
   black: "#22262B",
   white: "#FFFFFF",
+  components: {
+    Select: Select.extend({
+      defaultProps: { size: "xs", allowDeselect: false, withCheckIcon: false, comboboxProps: { shadow: undefined, offset: 1 } },
+      classNames: { input: css.input, section: css.section, dropdown: css.dropdown, option: css.option },
+    }),
+    Checkbox: Checkbox.extend({ defaultProps: { size: "xs" }, classNames: { root: css.tick, body: css.body, input: css.box, label: css.label } }),
+    Radio: Radio.extend({ defaultProps: { size: "xs" }, classNames: { root: css.tick, body: css.body, radio: css.radio, icon: css.dot, label: css.label } }),
+    SegmentedControl: SegmentedControl.extend({
+      defaultProps: { size: "xs", fullWidth: true, transitionDuration: 0 },
+      classNames: { root: css.segments, control: css.segment, label: css.segmentLabel, indicator: css.indicator },
+    }),
+    Tooltip: Tooltip.extend({ defaultProps: { withArrow: false, openDelay: 300, events: { hover: true, focus: true, touch: true } }, classNames: { tooltip: css.tip } }),
+    Modal: Modal.extend({
+      defaultProps: { centered: true, transitionProps: { duration: 0 }, overlayProps: { backgroundOpacity: 0.45, color: "#22262b" }, closeButtonProps: { "aria-label": "Close" } },
+      classNames: { content: css.sheet, header: css.sheetHead, title: css.sheetTitle, close: css.close },
+    }),
+    Popover: Popover.extend({ classNames: { dropdown: css.dropdown } }),
+  },
 });

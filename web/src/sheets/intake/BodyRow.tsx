@@ -1,4 +1,5 @@
-import { useEffect, useRef, useState } from "react";
+import { Checkbox } from "@mantine/core";
+import { useState } from "react";
 import type { JobHandle } from "../../api/useJob";
 import type { Body, JobView, UserAction } from "../../api/types";
 import { count, microns, mm, volume } from "../../blocks/numbers";
@@ -23,7 +24,7 @@ export function BodyRow({ handle, selection, act, body, fill }: Props) {
   const like = view.survey.bodies.find((one) => one.id === body.id)?.identical ?? [];
   return (
     <li className={[css.row, selected.includes(body.id) && css.on, hidden.includes(body.id) && css.away].filter(Boolean).join(" ")} data-testid={`body-${body.name}`}>
-      <input type="checkbox" aria-label={`Select ${body.name}`} checked={selected.includes(body.id)} onChange={() => selection.select(body.id, true)} />
+      <Checkbox aria-label={`Select ${body.name}`} checked={selected.includes(body.id)} onChange={() => selection.select(body.id, true)} />
       <Colour label={`Colour of ${body.name}`} value={fill} commit={(colour) => act({ do: "paint", bodies: selected.includes(body.id) ? selected : [body.id], colour })} />
       <span className={css.what}>
         <TypedField words label={only ? "Name of the body" : `Name of ${body.name}`} value={body.name} width={176} commit={(name) => handle.act({ do: "rename", body: body.id, name })} />
@@ -41,23 +42,18 @@ export function BodyRow({ handle, selection, act, body, fill }: Props) {
 export function LikeRows({ like, ...props }: Props & { like: Body[] }) {
   const { handle, selection, act, body, fill } = props;
   const [open, setOpen] = useState(false);
-  const box = useRef<HTMLInputElement>(null);
   const ids = like.map((one) => one.id);
   const chosen = ids.filter((id) => selection.selected.includes(id)).length;
   // Some of them were picked in the bench: then it matters which.
   const shown = open || (chosen > 0 && chosen < ids.length);
   const others = selection.selected.filter((id) => !ids.includes(id));
-  useEffect(() => {
-    if (box.current) box.current.indeterminate = chosen > 0 && chosen < ids.length;
-  }, [chosen, ids.length]);
   return (
     <>
       <li className={[css.row, chosen > 0 && css.on].filter(Boolean).join(" ")} data-testid={`like-${body.name}`}>
-        <input
-          ref={box}
-          type="checkbox"
+        <Checkbox
           aria-label={`Select all ${ids.length} like ${body.name}`}
           checked={chosen === ids.length}
+          indeterminate={chosen > 0 && chosen < ids.length}
           onChange={() => selection.selectAll(chosen === ids.length ? others : [...others, ...ids])}
         />
         <Colour label={`Colour of all like ${body.name}`} value={fill} commit={(colour) => act({ do: "paint", bodies: ids, colour })} />

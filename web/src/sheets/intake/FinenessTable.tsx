@@ -2,6 +2,7 @@ import { tell } from "../../api/useJob";
 import type { Fineness, Source, Work } from "../../api/types";
 import { count, microns } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
+import { RowRadio } from "../../blocks/RowRadio";
 import { TypedField } from "../../blocks/TypedField";
 import { FacetPictures } from "./FacetPictures";
 import css from "./IntakeSheet.module.css";
@@ -31,10 +32,9 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
             return (
               <tr key={step.fineness.chord_mm} className={on ? sheetCss.chosen : undefined}>
                 <td className={css.step}>
-                  <button type="button" role="radio" aria-checked={on} onClick={() => !on && void set({ fineness: step.fineness }).catch(tell)}>
-                    <span className={`${css.dot} ${on ? css.on : ""}`} />
+                  <RowRadio group="fineness" checked={on} choose={() => !on && void set({ fineness: step.fineness }).catch(tell)}>
                     {NAMES[String(step.fineness.chord_mm)] ?? "typed"}
-                  </button>
+                  </RowRadio>
                 </td>
                 <td className={`${sheetCss.r} number`}>{step.estimated ? `≈\u2009${count(Number(step.triangles.toPrecision(2)))}` : count(step.triangles)}</td>
                 <td className={`${sheetCss.r} number`}>{microns(step.deviation * per)}</td>

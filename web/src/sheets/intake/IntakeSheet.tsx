@@ -1,14 +1,13 @@
 import { useState } from "react";
-import { Link } from "wouter";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Source, UserAction, Work } from "../../api/types";
+import { NextStep } from "../../blocks/NextStep";
 import { Findings, Sheet } from "../../blocks/Sheet";
 import type { Selection } from "../../job/useSelection";
 import { Bodies } from "./Bodies";
 import { Files } from "./Files";
 import { FinenessTable } from "./FinenessTable";
-import css from "./IntakeSheet.module.css";
 import { MendByHand } from "./MendByHand";
 import { Mended } from "./Mended";
 import { Place } from "./Place";
@@ -33,14 +32,6 @@ export function IntakeSheet({ handle, selection }: Props) {
     <Sheet label="Intake">
       <Files handle={handle} chosen={source.id} choose={(id) => { selection.select(null); choose(id); }} />
       <UnitVerdict handle={handle} source={source} facts={facts} />
-      {view.survey.settled && (
-        <div className={css.row}>
-          <span className="soft">Every size below is worked out from this.</span>
-          <Link href={`/jobs/${view.id}/truing`} className="link">
-            Go on to Truing
-          </Link>
-        </div>
-      )}
       <Place handle={handle} source={source} home={facts.home} />
       <Bodies handle={handle} selection={selection} act={act} work={work} />
       <Findings
@@ -59,6 +50,11 @@ export function IntakeSheet({ handle, selection }: Props) {
       )}
       <Mended view={view} undo={handle.undo} />
       {source.fineness && <FinenessTable source={source} per={facts.mm_per_unit ?? 1} work={ask} />}
+      {view.survey.settled && (
+        <NextStep to={`/jobs/${view.id}/truing`} says="Every size is worked out from the unit.">
+          Go on to Truing
+        </NextStep>
+      )}
     </Sheet>
   );
 }

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Remedy, Work } from "../../api/types";
+import { Choice } from "../../blocks/Choice";
 import { Head } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./IntakeSheet.module.css";
@@ -37,13 +38,7 @@ export function MendByHand({ bodies, settled, work, check }: Props) {
     <section aria-label="Mend by hand">
       <Head title="Mend by hand" />
       <div className={css.row}>
-        <select className={css.select} aria-label="Remedy" value={remedy} onChange={(event) => setRemedy(event.target.value as Remedy)}>
-          {REMEDIES.map(([key, says]) => (
-            <option key={key} value={key}>
-              {says}
-            </option>
-          ))}
-        </select>
+        <Choice label="Remedy" width="100%" value={remedy} options={REMEDIES} choose={setRemedy} />
         <button type="button" className={css.mend} disabled={!bodies.length} onClick={() => work(mend(asked ? distance : ""))}>
           Mend
         </button>

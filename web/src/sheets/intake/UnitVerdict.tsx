@@ -2,6 +2,7 @@ import { useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Candidate, Source, SourceSurvey, Unit } from "../../api/types";
 import { fileNumber, plainSize, UNIT_WORDS } from "../../blocks/numbers";
+import { RowRadio } from "../../blocks/RowRadio";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import css from "./IntakeSheet.module.css";
 import { UnitOutlines } from "./UnitOutlines";
@@ -47,10 +48,9 @@ export function UnitVerdict({ handle, source, facts }: Props) {
           {rows.map((row) => (
             <tr key={row.unit} className={row.unit === unit ? sheetCss.chosen : undefined} title={row.reasons.join("; ")}>
               <td>
-                <button type="button" role="radio" aria-checked={row.unit === unit} onClick={() => row.unit !== unit && settle(row.unit, false)}>
-                  <span className={`${css.dot} ${row.unit === unit ? css.on : ""}`} />
+                <RowRadio group={`unit-${source.id}`} checked={row.unit === unit} choose={() => row.unit !== unit && settle(row.unit, false)}>
                   {UNIT_WORDS[row.unit]}
-                </button>
+                </RowRadio>
               </td>
               <td className={css.sizes}>{sizeText(row)}</td>
               <td className={css.share}>

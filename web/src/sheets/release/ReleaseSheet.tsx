@@ -4,6 +4,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { ErrandView, Released, ReleaseFormat, ReleaseShape, ReleaseView } from "../../api/types";
 import { bytes, count, mm } from "../../blocks/numbers";
+import { Segments } from "../../blocks/Choice";
 import { sentence } from "../../blocks/words";
 import { Working } from "../../blocks/Working";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
@@ -44,20 +45,12 @@ export function ReleaseSheet({ handle, selected }: { handle: JobHandle; selected
       <Head title="New release">
         <span className="soft">in millimetres</span>
       </Head>
-      <div className={css.formats} role="radiogroup" aria-label="Format">
-        {FORMATS.map(([key, says]) => (
-          <button key={key} type="button" role="radio" aria-checked={format === key} onClick={() => setFormat(key)}>
-            {says}
-          </button>
-        ))}
+      <div className={css.formats}>
+        <Segments label="Format" value={format} options={FORMATS} choose={setFormat} />
       </div>
       {chosen.length > 1 && (
-        <div className={css.formats} role="radiogroup" aria-label="Files">
-          {SHAPES.map(([key, says]) => (
-            <button key={key} type="button" role="radio" aria-checked={shape === key} onClick={() => setShape(key)}>
-              {says}
-            </button>
-          ))}
+        <div className={css.formats}>
+          <Segments label="Files" value={shape} options={SHAPES} choose={setShape} />
         </div>
       )}
       {all.length > 1 && (

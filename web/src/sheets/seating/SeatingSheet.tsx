@@ -2,6 +2,7 @@ import { tell, type JobHandle } from "../../api/useJob";
 import type { Axis } from "../../api/types";
 import type { Subject } from "../../job/subject";
 import { mm } from "../../blocks/numbers";
+import { NextStep } from "../../blocks/NextStep";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./SeatingSheet.module.css";
@@ -105,6 +106,9 @@ export function SeatingSheet({ handle, subject }: { handle: JobHandle; subject: 
       </dl>
       <p className={sheetCss.text}>Measured from the front left corner of the plate, which is marked.</p>
       <Findings handle={handle} here="seating" findings={view.survey.findings} />
+      <NextStep to={`/jobs/${view.id}/release`} says={room.inside ? "It stands inside the volume." : "It is outside the volume."}>
+        Go on to Release
+      </NextStep>
     </Sheet>
   );
 }

@@ -4,6 +4,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { CalibrationView, Vec3 } from "../../api/types";
 import { mm, signed } from "../../blocks/numbers";
+import { Fold } from "../../blocks/Fold";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import type { Subject } from "../../job/subject";
@@ -28,10 +29,7 @@ export function Allowance({ handle, subject }: Props) {
     handle.act({ do: "set-allowance", body: key, shrinkage: null, clearance: null, of_material: null, says: "", ...change });
   const at = (all: Three, i: number, typed: string): Three => all.map((one, k) => (k === i ? typed : one)) as Three;
   return (
-    <details className={css.more} open={added || undefined}>
-      <summary>
-        Allowance <span className="soft">{added ? shrinkage.says || "on top of the correction" : "none"}</span>
-      </summary>
+    <Fold title="Allowance" says={added ? shrinkage.says || "on top of the correction" : "none"} name="allowance" open={added}>
       <table className={sheetCss.table}>
         <thead>
           <tr>
@@ -64,7 +62,7 @@ export function Allowance({ handle, subject }: Props) {
       </p>
       <MaterialRows handle={handle} follows={shrinkage.of_material!} follow={(on) => set({ of_material: on })} />
       <Calibrations handle={handle} take={(shrinkage, says) => set({ shrinkage, says })} />
-    </details>
+    </Fold>
   );
 }
 
@@ -122,8 +120,7 @@ function Calibrate({ machine, material, done }: { machine: string; material: str
       })
       .catch(tell);
   return (
-    <details className={css.inner}>
-      <summary>Calibrate from a printed test part</summary>
+    <Fold title="Calibrate from a printed test part" name="calibrate">
       {rows.map((row, i) => (
         <div key={row.axis} className={css.row}>
           <span className={css.axis}>{row.axis.toUpperCase()}</span>
@@ -141,6 +138,6 @@ function Calibrate({ machine, material, done }: { machine: string; material: str
           Keep
         </button>
       </div>
-    </details>
+    </Fold>
   );
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Reading } from "../../api/types";
+import { Fold } from "../../blocks/Fold";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./TruingSheet.module.css";
 
@@ -28,8 +29,7 @@ export function CaliperStandIn({ handle, target, model, done }: Props) {
     }
   };
   return (
-    <details className={css.more}>
-      <summary>Caliper, simulated</summary>
+    <Fold title="Caliper, simulated" name="caliper">
       <div className={css.row}>
         <span>
           jaws on{" "}
@@ -50,6 +50,6 @@ export function CaliperStandIn({ handle, target, model, done }: Props) {
         </button>
       </div>
       <p className={css.hint}>No device is attached: this one shows hundredths and scatters by 0.015 mm. A real one types into the field by itself; Enter goes to the next row.</p>
-    </details>
+    </Fold>
   );
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { FeatureLine } from "../../api/types";
+import { Choice } from "../../blocks/Choice";
 import type { Subject } from "../../job/subject";
 import css from "./TruingSheet.module.css";
 import type { Picking } from "./usePicking";
@@ -40,18 +41,7 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
   return (
     <div className={css.list} role="group" aria-label="Features" onKeyDown={(event) => event.key === "Escape" && close()}>
       {subject.bodies.length > 1 && (
-        <select
-          className={css.select}
-          aria-label="Body"
-          value={known}
-          onChange={(event) => setBody(event.target.value)}
-        >
-          {subject.bodies.map((one) => (
-            <option key={one.id} value={one.id}>
-              {one.name}
-            </option>
-          ))}
-        </select>
+        <Choice label="Body" value={known} options={subject.bodies.map((one) => [one.id, one.name] as const)} choose={setBody} />
       )}
       <p className="soft">
         {way.picks > 1 ? (chosen.length ? "Now the second, on this body or another of its kit." : "Choose two.") : "Choose one."} {lines.length === 0 && data ? "There is none of this kind here." : ""}

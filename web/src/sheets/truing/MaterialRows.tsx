@@ -1,6 +1,8 @@
+import { Checkbox } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { api, Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
+import { Choice } from "../../blocks/Choice";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./TruingSheet.module.css";
 
@@ -35,23 +37,16 @@ export function MaterialRows({ handle, follows, follow }: Props) {
   return (
     <>
       <div className={css.row}>
-        <label className={css.pair}>
+        <span className={css.pair}>
           material
-          <select
-            className={css.select}
-            aria-label="Material"
-            value={known ? known.name : OWN}
-            onChange={(event) => {
-              const one = data?.find((other) => other.name === event.target.value);
-              void change(one ?? { name: OWN }).catch(tell);
-            }}
-          >
-            {data?.map((one) => (
-              <option key={one.name}>{one.name}</option>
-            ))}
-            <option value={OWN}>another</option>
-          </select>
-        </label>
+          <Choice
+            label="Material"
+            width={104}
+            value={known ? known.name! : OWN}
+            options={[...(data ?? []).map((one) => [one.name!, one.name!] as const), [OWN, "another"] as const]}
+            choose={(name) => void change(data?.find((one) => one.name === name) ?? { name: OWN }).catch(tell)}
+          />
+        </span>
         <span className={css.pair}>
           g/cm³ <TypedField label="Density" value={String(material.density)} width={54} commit={typed("density")} />
         </span>
@@ -66,10 +61,7 @@ export function MaterialRows({ handle, follows, follow }: Props) {
         </div>
       )}
       <div className={css.row}>
-        <label className={css.pair}>
-          <input type="checkbox" aria-label="allow for its shrinkage" checked={follows} onChange={(event) => void follow(event.target.checked).catch(tell)} />
-          allow for its shrinkage, %
-        </label>
+        <Checkbox label="allow for its shrinkage, %" aria-label="allow for its shrinkage" checked={follows} onChange={(event) => void follow(event.target.checked).catch(tell)} />
         <span className={css.pair}>
           {shrinkage.map((percent, i) => (
             <TypedField

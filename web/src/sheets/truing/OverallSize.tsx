@@ -1,3 +1,4 @@
+import { Checkbox } from "@mantine/core";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Axis, UserAction } from "../../api/types";
 import { factor, inches, mm } from "../../blocks/numbers";
@@ -112,16 +113,10 @@ export function OverallSize({ handle, subject }: Props) {
           Fit into {handle.view.survey.machine.name}
         </button>
         {single && (
-          <label className={css.tick}>
-            <input type="checkbox" checked={body.as_drawn} onChange={(event) => act({ do: "keep-as-drawn", bodies: [body.id], on: event.target.checked })} />
-            keep as drawn
-          </label>
+          <Checkbox label="keep as drawn" checked={body.as_drawn} onChange={(event) => act({ do: "keep-as-drawn", bodies: [body.id], on: event.target.checked })} />
         )}
         {single && body.kit && (
-          <label className={css.tick}>
-            <input type="checkbox" checked={body.alone} onChange={(event) => act({ do: "correct-alone", body: body.id, on: event.target.checked })} />
-            correct alone
-          </label>
+          <Checkbox label="correct alone" checked={body.alone} onChange={(event) => act({ do: "correct-alone", body: body.id, on: event.target.checked })} />
         )}
       </div>
       {facts.oval && (

@@ -1,6 +1,7 @@
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Reading, ReadingNow, UserAction } from "../../api/types";
 import { mm } from "../../blocks/numbers";
+import { Choice } from "../../blocks/Choice";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./TruingSheet.module.css";
 
@@ -41,23 +42,11 @@ export function ReadingDetails({ handle, reading, now, number, move }: Props) {
     <div className={css.details}>
       <label>
         This reading
-        <select className={css.select} value={reading.role} onChange={(event) => quietly({ role: event.target.value as Role })}>
-          {ROLES.map(([key, says]) => (
-            <option key={key} value={key}>
-              {says}
-            </option>
-          ))}
-        </select>
+        <Choice label={`How reading ${number} is used`} value={reading.role!} options={ROLES} choose={(role) => quietly({ role })} />
       </label>
       <label>
         taken with
-        <select className={css.select} value={reading.means} onChange={(event) => quietly({ means: event.target.value as Means })}>
-          {MEANS.map(([key, says]) => (
-            <option key={key} value={key}>
-              {says}
-            </option>
-          ))}
-        </select>
+        <Choice label={`How reading ${number} was taken`} value={reading.means!} options={MEANS} choose={(means) => quietly({ means })} />
       </label>
       <span className={css.pair}>
         as fine as ±

@@ -1,9 +1,11 @@
+import { Checkbox } from "@mantine/core";
 import { useEffect, useRef, useState, type ChangeEvent } from "react";
 import { api, Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Axis, Reading, ReadingNow } from "../../api/types";
 import { mm, signed } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
+import { Choice } from "../../blocks/Choice";
 import { TypedField } from "../../blocks/TypedField";
 import { sentence } from "../../blocks/words";
 import type { Subject } from "../../job/subject";
@@ -130,6 +132,8 @@ function Lost({ handle, subject, picking }: { handle: JobHandle; subject: Subjec
   ));
 }
 
+const AXES: readonly Axis[] = ["x", "y", "z"];
+
 /** Choosing what to measure, and picking it on the bench or from the list. */
 function AddGauge({ subject, picking, listed, list }: { subject: Subject; picking: Picking; listed: boolean; list: (on: boolean) => void }) {
   const { way } = picking;
@@ -137,22 +141,9 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
   return (
     <>
       <div className={css.addRow}>
-        <select className={css.select} aria-label="What to measure" value={way.key} onChange={(event) => picking.choose(event.target.value)}>
-          {WAYS.map(({ key, says }) => (
-            <option key={key} value={key}>
-              {says}
-            </option>
-          ))}
-        </select>
+        <Choice label="What to measure" width={150} value={way.key} options={WAYS.map((one) => [one.key, one.says] as const)} choose={picking.choose} />
         {way.axis && (
-          <select className={css.select} aria-label="Axis" value={picking.axis} onChange={(event) => picking.along(event.target.value as Axis)}>
-            {["x", "y", "z"].map((axis) => (
-              <option key={axis} value={axis}>
-                {way.kind === "perimeter" ? "around " : "along "}
-                {axis.toUpperCase()}
-              </option>
-            ))}
-          </select>
+          <Choice label="Axis" width={86} value={picking.axis} options={AXES.map((axis) => [axis, `${way.kind === "perimeter" ? "around" : "along"} ${axis.toUpperCase()}`] as const)} choose={picking.along} />
         )}
         {way.picks === 0 ? (
           <button type="button" className={css.add} onClick={overall}>
@@ -186,10 +177,7 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
             </>
           )}
           {way.key === "points" && (
-            <label className={css.centre}>
-              <input type="checkbox" checked={picking.centre} onChange={(event) => picking.toCentre(event.target.checked)} />
-              take the centre of the bore or boss there <kbd>C</kbd>
-            </label>
+            <Checkbox className={css.centre} checked={picking.centre} onChange={(event) => picking.toCentre(event.target.checked)} label={<>take the centre of the bore or boss there <kbd>C</kbd></>} />
           )}
         </p>
       )}

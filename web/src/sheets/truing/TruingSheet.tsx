@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { JobHandle } from "../../api/useJob";
+import { NextStep } from "../../blocks/NextStep";
 import { Findings, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
 import type { Selection } from "../../job/useSelection";
@@ -54,6 +55,9 @@ export function TruingSheet({ handle, subject, picking, selection, drag }: Props
       <OverallSize handle={handle} subject={subject} />
       <Allowance handle={handle} subject={subject} />
       <BeforeAfter handle={handle} subject={subject} />
+      <NextStep to={`/jobs/${view.id}/seating`} says="Sizes are as the numerals say.">
+        Go on to Seating
+      </NextStep>
     </Sheet>
   );
 }
