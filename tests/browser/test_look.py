@@ -12,6 +12,7 @@ from playwright.sync_api import expect
 
 from aimtrue.settings import ROOT
 from tests.browser.conftest import Desk
+from tests.browser.controls import chosen
 
 SHEETS = ("Intake", "Truing", "Fit", "Division", "Seating", "Release")
 COLOURS = dict(
@@ -128,3 +129,38 @@ def test_a_hidden_page_catches_up_when_it_is_shown(desk: Desk, demo: Path) -> No
     page.evaluate(hide, False)
     desk.overall("100.00 × 74.91 × 20.75")
     expect(page.get_by_text("Changed elsewhere")).to_be_visible()
+
+
+def test_the_kit_that_sheets_are_built_from(desk: Desk) -> None:
+    """One of each control, worked by keyboard; a fold remembers how it was left."""
+    page = desk.page
+    page.goto(f"{desk.address}/examples")
+    chosen(page, "Taken with", "tape")
+    expect(page.get_by_role("combobox", name="Taken with")).to_have_value("tape")
+    page.get_by_role("radiogroup", name="Written as").get_by_role("radio", name="3MF").press("ArrowRight")
+    expect(page.get_by_role("radio", name="STL")).to_be_checked()
+    fine = page.get_by_role("radio", name="fine")
+    fine.press("ArrowDown")
+    expect(fine).to_be_checked()  # arrows only go there, where choosing does something
+    expect(page.get_by_role("radio", name="coarse")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("radio", name="coarse")).to_be_checked()
+    page.get_by_role("checkbox", name="keep as drawn").press("Space")
+    expect(page.get_by_role("checkbox", name="keep as drawn")).not_to_be_checked()
+    page.get_by_role("button", name="why").focus()
+    expect(page.get_by_role("tooltip")).to_be_visible()
+    page.get_by_role("button", name="A section that folds").click()
+    page.reload()
+    expect(page.get_by_text("It remembers how it was left")).to_be_visible()
+
+
+def test_a_fault_of_the_page_keeps_the_job_and_offers_to_reload(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    body = "a survey that no page could show"
+    page.route("**/api/jobs/*", lambda route: route.fulfill(json={"name": body, "since": "", "job": {}}))
+    page.reload()
+    expect(page.get_by_role("alert")).to_contain_text("Your job is kept")
+    page.unroute("**/api/jobs/*")
+    page.get_by_role("button", name="Reload the page").click()
+    desk.overall("212.00 × 158.81 × 44.00")
