@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import igl
 import numpy as np
 
 from aimtrue.core.errors import Refused
@@ -79,49 +80,18 @@ def first_hit(mesh: Mesh, origin: Floats, direction: Floats) -> Anchor | None:
 
 
 def nearest(anchor: Anchor, point: Vec3, mesh: Mesh) -> Anchor:
+    """Return the place of a mesh nearest to a point; of an anchor at a vertex, the nearest vertex."""
     if anchor.on == "vertex":
         vertex = int(np.square(mesh.vertices - point).sum(axis=1).argmin())
         face, corner = np.argwhere(mesh.faces == vertex)[0]
         return Anchor(face=int(face), weights=as_vec3(np.eye(3)[corner]), on="vertex")
-    corners = mesh.vertices[mesh.faces]
-    weights, away = closest_on_faces(corners, np.asarray(point))
-    face = int(away.argmin())
-    return Anchor(face=face, weights=as_vec3(weights[face]), on="surface")
-
-
-def closest_on_faces(corners: Floats, point: Floats) -> tuple[Floats, Floats]:
-    """Return, per (m, 3, 3) triangle, the barycentric weights of its point nearest to a point, and how far.
-
-    The best of the foot on the plane, where it is inside, and the feet on the three sides.
-    """
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    options = [
-        _foot_on_side(a, b, point, 0, 1),
-        _foot_on_side(b, c, point, 1, 2),
-        _foot_on_side(c, a, point, 2, 0),
-    ]
-    u, v, w = b - a, c - a, point - a
-    uu, uv, vv = (np.einsum("ij,ij->i", x, y) for x, y in ((u, u), (u, v), (v, v)))
-    wu, wv = np.einsum("ij,ij->i", w, u), np.einsum("ij,ij->i", w, v)
-    rest = uu * vv - uv * uv
-    rest = np.where(rest > 0, rest, 1.0)
-    s, t = (vv * wu - uv * wv) / rest, (uu * wv - uv * wu) / rest
-    inside = (s >= 0) & (t >= 0) & (s + t <= 1)
-    foot = np.stack([1 - s - t, s, t], axis=1)
-    options.append(np.where(inside[:, None], foot, options[0]))
-    away = [np.linalg.norm(np.einsum("ij,ijk->ik", one, corners) - point, axis=1) for one in options]
-    best = np.argmin(away, axis=0)
-    rows = np.arange(len(corners))
-    return np.stack(options)[best, rows], np.stack(away)[best, rows]
-
-
-def _foot_on_side(p: Floats, q: Floats, point: Floats, i: int, j: int) -> Floats:
-    side = q - p
-    length = np.einsum("ij,ij->i", side, side)
-    share = np.clip(np.einsum("ij,ij->i", point - p, side) / np.where(length > 0, length, 1.0), 0, 1)
-    weights = np.zeros((len(p), 3))
-    weights[:, i], weights[:, j] = 1 - share, share
-    return weights
+    faces = mesh.faces.astype(np.int64)
+    _, found, places = igl.point_mesh_squared_distance(np.asarray(point)[None], mesh.vertices, faces)
+    face = int(np.ravel(found)[0])
+    a, b, c = (np.ascontiguousarray(corner[None]) for corner in mesh.vertices[mesh.faces[face]])
+    weights = np.ravel(igl.barycentric_coordinates(np.ascontiguousarray(places).reshape(1, 3), a, b, c))
+    weights = np.clip(weights, 0.0, 1.0)
+    return Anchor(face=face, weights=as_vec3(weights / weights.sum()), on="surface")
 
 
 def point_of(
