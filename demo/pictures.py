@@ -121,7 +121,7 @@ def _intake(page: Page, address: str) -> None:
 def _release(page: Page, address: str) -> None:
     _open(page, address, "Setting dial")
     _go(page, "Release")
-    page.get_by_role("radio", name="each its own file").click()
+    page.get_by_text("each its own file", exact=True).click()
     page.get_by_role("button", name="Write, read back, compare").click()
     page.get_by_test_id("release-1").wait_for(timeout=60_000)
     _take(page, "release")

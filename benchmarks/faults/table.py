@@ -12,6 +12,7 @@ import numpy as np
 
 from aimtrue.core.formats.contents import Contents
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.solids import Traced
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.lengths import Unit
 from benchmarks.faults.put_in import Fault, Wrong
@@ -54,6 +55,10 @@ def _on_written_mesh(change: Callable[[Mesh], Mesh]) -> Wrong:
 
 def _on_items(change: Callable[[list[Any]], list[Any]]) -> Wrong:
     return lambda right: lambda items, *more: right(change(items), *more)
+
+
+def _remeshed(made: Traced, change: Callable[[Mesh], Mesh]) -> Traced:
+    return replace(made, mesh=change(made.mesh))
 
 
 def _fewer(mesh: Mesh) -> Mesh:
@@ -600,13 +605,17 @@ FAULTS: tuple[Fault, ...] = (
         "remedies",
         "a joined body is moved",
         "intake.mending.regroup:joined",
-        lambda right: lambda meshes: right(meshes).mapped(lambda points: np.add(points, (0.1, 0, 0))),
+        lambda right: (
+            lambda meshes: _remeshed(
+                right(meshes), lambda mesh: mesh.mapped(lambda points: np.add(points, (0.1, 0, 0)))
+            )
+        ),
     ),
     Fault(
         "remedies",
         "joining loses one of the bodies",
         "intake.mending.regroup:joined",
-        lambda right: lambda meshes: meshes[0],
+        lambda right: lambda meshes: _remeshed(right(meshes), lambda mesh: meshes[0]),
     ),
     Fault(
         "remedies",

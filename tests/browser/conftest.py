@@ -28,7 +28,7 @@ def desk(browser: Browser, house: House) -> Iterator[Desk]:
     page = context.new_page()
     slips: list[str] = []
     page.on("pageerror", lambda error: slips.append(str(error)))
-    yield Desk(page, house.address)
+    yield Desk(page, house.address, slips)
     context.close()
     assert not slips, slips
 
@@ -36,8 +36,9 @@ def desk(browser: Browser, house: House) -> Iterator[Desk]:
 class Desk:
     """A page, and what a user does on it."""
 
-    def __init__(self, page: Page, address: str) -> None:
+    def __init__(self, page: Page, address: str, slips: list[str]) -> None:
         self.page = page
+        self.slips = slips
         self.address = address
 
     def drop(self, path: Path) -> None:

@@ -151,7 +151,7 @@ def test_each_body_its_own_file_in_a_zip(desk: Desk, demo: Path, tmp_path: Path)
     page = desk.page
     desk.opened(demo / "setting-dial.3mf")
     desk.sheet("Release")
-    page.get_by_role("radio", name="each its own file").click()
+    page.get_by_text("each its own file", exact=True).click()
     page.get_by_role("button", name="Write, read back, compare").click()
     card = page.get_by_test_id("release-1")
     expect(card).to_contain_text("2 files", timeout=30_000)
@@ -347,7 +347,7 @@ def test_holes_stop_a_release_until_they_are_accepted(desk: Desk, demo: Path) ->
     page.get_by_role("button", name="Accept as it is").click()
     expect(page.get_by_test_id("finding-open-edges")).to_contain_text("accepted on purpose")
     desk.sheet("Release")
-    page.get_by_role("radio", name="STL, binary").click()
+    page.get_by_text("STL, binary", exact=True).click()
     page.get_by_role("button", name="Write, read back, compare").click()
     expect(page.get_by_test_id("release-1")).to_contain_text("hand-grip-scan_r1.stl", timeout=30_000)
 

@@ -61,7 +61,7 @@ def test_the_clamp_by_keyboard_alone(desk: Desk, demo: Path) -> None:
     page = desk.page
     desk.opened(demo / "clamp-shells.step", "millimetre")
     desk.sheet("Truing")
-    page.get_by_label("What to measure").focus()
+    page.get_by_role("combobox", name="What to measure").focus()
     page.keyboard.type("diam")
     page.keyboard.press("Tab")
     page.keyboard.press("Tab")
@@ -186,7 +186,7 @@ def test_before_after_and_the_drawing(desk: Desk, demo: Path) -> None:
     expect(table).to_contain_text("208.65")
     page.get_by_role("button", name="Drawing in three views").click()
     sheet = page.get_by_role("dialog", name=re.compile("Drawing of"))
-    expect(sheet.get_by_role("img")).to_be_visible()
+    expect(sheet.get_by_role("img", name="from the front")).to_be_visible()
     assert sheet.get_by_role("img").evaluate("one => one.decode().then(() => one.naturalWidth > 100)")
     with page.expect_download() as download:
         sheet.get_by_role("link", name="Download as SVG").click()
@@ -246,7 +246,7 @@ def test_a_body_as_drawn_refuses_and_one_alone_is_told(desk: Desk, demo: Path) -
 
 def by_keys(page: Page, what: str, *steps: int) -> None:
     """Make a gauge without a pointer: the kind by its first letters, then features so many Tabs on."""
-    page.get_by_label("What to measure").focus()
+    page.get_by_role("combobox", name="What to measure").focus()
     page.keyboard.type(what)
     page.keyboard.press("Tab")
     if page.get_by_label("Axis").count():

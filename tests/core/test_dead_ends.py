@@ -42,8 +42,8 @@ from aimtrue.core.truing.actions import (
     SetFactor,
     SolveReadings,
 )
-from aimtrue.core.truing.changes import _on_thread
 from aimtrue.core.truing.csv import sorted_out
+from aimtrue.core.truing.drawn import _on_thread
 from tests.core.test_proof import bored
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 

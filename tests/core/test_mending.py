@@ -163,7 +163,7 @@ def test_shells_that_cross_become_one_solid() -> None:
 
 
 def test_touching_bodies_join_and_distant_ones_are_refused() -> None:
-    after = joined([box(4, 4, 4), box(4, 4, 4, at=(4, 0, 0))])
+    after = joined([box(4, 4, 4), box(4, 4, 4, at=(4, 0, 0))]).mesh
     assert after.volume() == pytest.approx(128)
     assert after.topology.closed
     assert after.topology.shells == 1

@@ -10,11 +10,24 @@ interface Props<Key extends string> {
   width?: number | string;
 }
 
+const FEW = 3;
+
 const dataOf = <Key extends string>(options: readonly Option<Key>[]) => options.map(([value, label]) => ({ value, label }));
 
-/** One of several, from a list that opens; with more than a dozen it can be searched by typing. */
+/** One of several, from a list that opens. Where there are more than a few, typing finds one, and Tab or Enter takes it. */
 export function Choice<Key extends string>({ label, value, options, choose, width }: Props<Key>) {
-  return <Select aria-label={label} data={dataOf(options)} value={value} w={width} searchable={options.length > 12} onChange={(key) => key && choose(key as Key)} />;
+  const typed = options.length > FEW ? { searchable: true, selectFirstOptionOnChange: true, autoSelectOnBlur: true } : {};
+  return (
+    <Select
+      aria-label={label}
+      data={dataOf(options)}
+      value={value}
+      w={width}
+      {...typed}
+      onFocus={(event) => event.currentTarget.select()}
+      onChange={(key) => key && choose(key as Key)}
+    />
+  );
 }
 
 /** One of a few, all of them seen; arrow keys go from one to the next. */

@@ -62,7 +62,8 @@ def with_factor(now: Correction, axis: Axis | None, factor: float, set_by: str) 
         factors = [factor if f else old for old, f in zip(now.factors, followers, strict=True)]
         return checked(now, factors, set_by).model_copy(update={"absolute": False})
     index = AXES.index(axis)
-    return _stretched(now, factor / now.factors[index], _followers(now, index), set_by)
+    made = _stretched(now, factor / now.factors[index], _followers(now, index), set_by)
+    return made.model_copy(update={"absolute": False})
 
 
 def corrected(job: Job, bodies: tuple[Body, ...], correction: Correction) -> Job:
@@ -94,10 +95,12 @@ def for_other_unit(now: Correction, old_mm: float, new_mm: float) -> Correction:
         old_mm: millimetres per unit so far.
         new_mm: millimetres per unit from now on.
     """
+    # What was typed and does not hold any more is no longer claimed: sizes where factors stay, or factors.
+    typed = tuple(one for one in now.typed if bool(one.bodies) == now.absolute)
     if not now.absolute:
-        return now
+        return now.model_copy(update={"typed": typed})
     factors = checked(now, [factor * (old_mm / new_mm) for factor in now.factors], now.set_by)
-    return factors.model_copy(update={"readings": now.readings, "typed": now.typed})
+    return factors.model_copy(update={"readings": now.readings, "typed": typed})
 
 
 def for_other_up(now: Correction, old: Up, new: Up) -> Correction:

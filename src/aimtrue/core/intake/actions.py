@@ -10,6 +10,7 @@ from aimtrue.core.model.action import ActionValue, count_of_bodies
 from aimtrue.core.model.body import Body, Health
 from aimtrue.core.model.job import Kit
 from aimtrue.core.model.lengths import UNIT_NAMES, Unit
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.source import Overlap, Source, Up
 
 
@@ -31,6 +32,7 @@ class Remake(ActionValue):
 
     ``follows`` tells, per new body, which old one's decisions it takes over. ``overlaps`` are those of the
     new bodies with others of their file; of a ``source`` that is read anew they are in it.
+    ``anchored`` are the places of readings that are known to be on the same faces as before.
     ``kit`` is one that the new bodies become; ``pieces`` tells, per new body that is a part of an old one,
     which.
     """
@@ -45,6 +47,7 @@ class Remake(ActionValue):
     overlaps: tuple[Overlap, ...] = ()
     kit: Kit | None = None
     pieces: dict[str, str] = Field(default_factory=dict)
+    anchored: dict[str, tuple[Anchor, ...]] = Field(default_factory=dict)
 
     def brings(self) -> tuple[str, ...]:
         """Return the bodies that it makes anew."""

@@ -41,7 +41,7 @@ def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
     follows = {old: new for new, old in action.follows.items()}
     job = _with_overlaps(_reseated(job, action, gone), action)
     job = with_alike(job, {body.id for body in action.come}, shelf)
-    return without_idle_kits(_reanchored(job, set(gone), follows, shelf))
+    return without_idle_kits(_reanchored(job, action, follows, shelf))
 
 
 def _reseated(job: Job, action: Remake, gone: dict[str, Body]) -> Job:
@@ -85,13 +85,18 @@ def _with_overlaps(job: Job, action: Remake) -> Job:
     return job
 
 
-def _reanchored(job: Job, gone: set[str], follows: dict[str, str], shelf: Shelf) -> Job:
+def _reanchored(job: Job, action: Remake, follows: dict[str, str], shelf: Shelf) -> Job:
     """Find the places of readings again on the bodies that took over; those not found are lost."""
-    readings = []
+    readings, gone = [], set(action.gone)
     for reading in job.readings:
         ends = [key for key in (reading.body, reading.gauge.other) if key is not None]
         if not gone.intersection(ends):
             readings.append(reading)
+            continue
+        if reading.id in action.anchored:
+            gauge = {"anchors": action.anchored[reading.id], "other": None}
+            carried = {"body": action.come[0].id, "gauge": reading.gauge.model_copy(update=gauge)}
+            readings.append(reading.model_copy(update=carried))
             continue
         now = [job.body(follows.get(key, key)) for key in ends if key not in gone or key in follows]
         if len(now) == len(ends):

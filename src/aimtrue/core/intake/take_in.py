@@ -28,6 +28,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.facets import Fineness, Remark
 from aimtrue.core.model.job import Kit, Step
 from aimtrue.core.model.lengths import MM_PER
+from aimtrue.core.model.recipe import TakenIn
 from aimtrue.core.model.source import Beside, Source
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.progress import Progress
@@ -192,8 +193,23 @@ def _take_in_one(
     parts_of = {name: data for name, data in beside.items() if name.lower() in wanted}
     named_parts = tuple(Beside(name=name, sha256=geometry.name_of(data)) for name, data in parts_of.items())
     source = source.model_copy(update={"beside": named_parts})
+    bodies = [
+        body.model_copy(update={"recipe": _recipe(source, number)}) for number, body in enumerate(bodies)
+    ]
     kept_parts = {one.sha256: parts_of[one.name] for one in named_parts}
     return Taken((source,), tuple(bodies), (kit,) if kit else (), meshes, kept_parts)
+
+
+def _recipe(source: Source, number: int) -> TakenIn:
+    """How a body that was just read can be read again."""
+    return TakenIn(
+        name=source.name,
+        sha256=source.sha256,
+        number=number,
+        fineness=source.fineness,
+        sewn=source.sewn,
+        beside=tuple((one.name, one.sha256) for one in source.beside),
+    )
 
 
 def without_idle(contents: Contents) -> tuple[Contents, int]:

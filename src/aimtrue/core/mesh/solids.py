@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import manifold3d
 import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from aimtrue.core.mesh.mesh import Mesh
+
+Numbers = NDArray[np.int64]
 
 
 def solid_of(mesh: Mesh) -> manifold3d.Manifold | None:
@@ -24,4 +30,55 @@ def mesh_of(solid: manifold3d.Manifold) -> Mesh:
     made = solid.to_mesh64()
     return Mesh(
         np.asarray(made.vert_properties[:, :3], np.float64), np.asarray(made.tri_verts).astype(np.int32)
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class Traced:
+    """What was made of several wholes, each triangle knowing where it comes from.
+
+    Attributes:
+        mesh: the result.
+        whole: (m,) per triangle of it, the number of the whole.
+        face: (m,) per triangle of it, the number of the flat face of that whole.
+        faces: per whole, the number of the flat face that each of its triangles is of.
+    """
+
+    mesh: Mesh
+    whole: Numbers
+    face: Numbers
+    faces: tuple[Numbers, ...]
+
+    def come_from(self, whole: int, triangle: int) -> Numbers:
+        """Return the triangles of the result on the flat face of a whole's triangle; none when it is gone."""
+        return np.flatnonzero((self.whole == whole) & (self.face == self.faces[whole][triangle]))
+
+
+def traced(result: manifold3d.Manifold, wholes: list[manifold3d.Manifold], meshes: list[Mesh]) -> Traced:
+    """Return a solid with what each of its triangles comes from.
+
+    Args:
+        result: made of the wholes by joining, cutting or intersecting.
+        wholes: as :func:`solid_of` gave them; the library numbers them, and keeps that through everything.
+        meshes: what the wholes were made of; the library has their triangles in an order of its own.
+    """
+    known, faces = {}, []
+    for number, (whole, mesh) in enumerate(zip(wholes, meshes, strict=True)):
+        told = whole.to_mesh64()
+        known[int(told.run_original_id[0])] = number
+        inside = mesh_of(whole)
+        middles = cKDTree(inside.vertices[inside.faces].mean(axis=1))
+        same = middles.query(mesh.vertices[mesh.faces].mean(axis=1))[1]
+        faces.append(np.asarray(told.face_id, np.int64)[same])
+    made = result.to_mesh64()
+    runs = [known.get(int(one), -1) for one in made.run_original_id]
+    ends = np.asarray(made.run_index, np.int64) // 3
+    lengths = ends[1:] - ends[:-1]
+    return Traced(
+        Mesh(
+            np.asarray(made.vert_properties[:, :3], np.float64), np.asarray(made.tri_verts).astype(np.int32)
+        ),
+        np.repeat(np.asarray(runs, np.int64), lengths),
+        np.asarray(made.face_id, np.int64),
+        tuple(faces),
     )

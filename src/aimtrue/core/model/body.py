@@ -10,6 +10,7 @@ from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.readings import Anchor as Anchor
 from aimtrue.core.model.readings import Gauge as Gauge
 from aimtrue.core.model.readings import Reading as Reading
+from aimtrue.core.model.recipe import Recipe
 from aimtrue.core.model.value import AXES as AXES
 from aimtrue.core.model.value import Axis as Axis
 from aimtrue.core.model.value import Value as Value
@@ -97,6 +98,7 @@ class Body(Value):
     remade: tuple[str, ...] | None = None
     made_of: tuple[tuple[Vec3, Vec3], ...] = ()
     mended: tuple[Mended, ...] = ()
+    recipe: Recipe | None = None
     own: Decisions = Decisions()
     home: Vec3 = (0.0, 0.0, 0.0)
     clearance: Clearance = Clearance()

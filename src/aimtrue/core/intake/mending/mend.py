@@ -8,10 +8,12 @@ from aimtrue.core.intake.bodies.separate import count_voids
 from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.mending.made import Remade, facts
 from aimtrue.core.intake.mending.remedies import REMEDY_NAMES, mended
+from aimtrue.core.intake.recipes import recipe_of
 from aimtrue.core.intake.take_in import kept
 from aimtrue.core.intake.work import Mend, tolerance_asked
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model import recipe as recipes
 from aimtrue.core.model.body import Body, Mended
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
@@ -28,14 +30,16 @@ def mend(key: str, job: Job, work: Mend, shelf: Shelf, progress: Progress) -> Re
         progress((number - 1) / len(work.bodies), f"{REMEDY_NAMES[work.remedy]}: {job.body(name).name}")
         old = job.body(name)
         mesh = shelf.mesh(old.geometry)
+        tolerance = _in_numbers(job, old, tolerance_asked(work))
         try:
-            after = mended(mesh, work.remedy, _in_numbers(job, old, tolerance_asked(work)))
+            after = mended(mesh, work.remedy, tolerance)
         except Refused as error:
             reasons.append(error)
             continue
         if after is mesh:
             continue
-        body, named = _mended_body(f"{key}-{number}", old, mesh, after, work.remedy)
+        recipe = recipes.Mended(whole=recipe_of(old), remedy=work.remedy, tolerance=tolerance)
+        body, named = _mended_body(f"{key}-{number}", old, mesh, after, recipe)
         come.append(body)
         blobs.update(named)
         follows[body.id] = old.id
@@ -61,10 +65,11 @@ def _in_numbers(job: Job, body: Body, mm: float | None) -> float | None:
 
 
 def _mended_body(
-    key: str, old: Body, before: Mesh, after: Mesh, remedy: str
+    key: str, old: Body, before: Mesh, after: Mesh, recipe: recipes.Mended
 ) -> tuple[Body, dict[str, bytes]]:
     from aimtrue.core.intake.mending.rebuild import greatest_distance
 
+    remedy = recipe.remedy
     thorough = remedy in ("resolve-crossings", "rebuild")
     health = health_of(after, thorough=thorough and after.triangles < 1_000_000)
     low, high = after.bounds()
@@ -84,6 +89,7 @@ def _mended_body(
             "voids": count_voids(after),
             "alike": None,
             "facets": None,
+            "recipe": recipe,
             "remade": (*(old.remade or ()), remedy),
             "made_of": old.made_of or ((old.low, old.high),),
         }

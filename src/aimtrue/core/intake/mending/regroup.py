@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats.contents import Part
+from aimtrue.core.gauges.traced import carried_over
 from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.separate import count_voids, separate
 from aimtrue.core.intake.mending.made import Remade, done_to
 from aimtrue.core.intake.mending.remedies import as_one, joined
+from aimtrue.core.intake.recipes import recipe_of
 from aimtrue.core.intake.successors import with_decisions
 from aimtrue.core.intake.take_in import Found, body_of, kept
 from aimtrue.core.intake.work import Join, Separate, TakeAsOne
@@ -15,6 +17,8 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Kit
+from aimtrue.core.model.recipe import Joined, Shell
+from aimtrue.core.model.recipe import TakenAsOne as OneOf
 from aimtrue.core.progress import Progress
 
 
@@ -32,7 +36,8 @@ def separate_body(key: str, job: Job, work: Separate, shelf: Shelf) -> Remade:
         name = f"{old.name} {number}"
         part = Part(name, one.mesh, colour=old.colour, material=old.material)
         body = body_of(f"{key}-{number}", old.source, Found(name, one.mesh, one.voids, False, part))
-        body = body.model_copy(update={"remade": old.remade})
+        recipe = Shell(whole=recipe_of(old), number=number - 1)
+        body = body.model_copy(update={"remade": old.remade, "recipe": recipe})
         body, named = kept(with_decisions(body, old), one.mesh)
         come.append(body if kit is None else body.model_copy(update={"kit": kit.id}))
         blobs.update(named)
@@ -45,17 +50,25 @@ def join(key: str, job: Job, work: Join, shelf: Shelf, progress: Progress) -> Re
     olds = [job.body(name) for name in work.bodies]
     _refuse_apart(job, olds)
     progress(0.2, "joining")
-    mesh = joined([shelf.mesh(old.geometry) for old in olds])
+    made = joined([shelf.mesh(old.geometry) for old in olds])
     progress(0.7, "looking it over")
-    return _merged_into(key, olds, mesh, f"join {len(olds)} bodies", ("join",))
+    recipe = Joined(wholes=tuple(map(recipe_of, olds)))
+    remade = _merged_into(key, olds, made.mesh, recipe, f"join {len(olds)} bodies", ("join",))
+    anchored = {
+        one.id: anchors
+        for one in job.readings
+        if (anchors := carried_over(job, one, work.bodies, made)) is not None
+    }
+    assert isinstance(remade.action, Remake)
+    return Remade(remade.action.model_copy(update={"anchored": anchored}), remade.blobs)
 
 
 def take_as_one(key: str, job: Job, work: TakeAsOne, shelf: Shelf) -> Remade:
     olds = [job.body(name) for name in work.bodies]
     _refuse_apart(job, olds)
-    return _merged_into(
-        key, olds, as_one([shelf.mesh(old.geometry) for old in olds]), f"take {len(olds)} bodies as one"
-    )
+    mesh = as_one([shelf.mesh(old.geometry) for old in olds])
+    recipe = OneOf(wholes=tuple(map(recipe_of, olds)))
+    return _merged_into(key, olds, mesh, recipe, f"take {len(olds)} bodies as one")
 
 
 def _refuse_apart(job: Job, olds: list[Body]) -> None:
@@ -69,11 +82,19 @@ def _refuse_apart(job: Job, olds: list[Body]) -> None:
             )
 
 
-def _merged_into(key: str, olds: list[Body], mesh: Mesh, says: str, done: tuple[str, ...] = ()) -> Remade:
+def _merged_into(
+    key: str,
+    olds: list[Body],
+    mesh: Mesh,
+    recipe: Joined | OneOf,
+    says: str,
+    done: tuple[str, ...] = (),
+) -> Remade:
     first = olds[0]
     part = Part(first.name, mesh, colour=first.colour, material=first.material)
     body = body_of(f"{key}-1", first.source, Found(first.name, mesh, count_voids(mesh), False, part))
     update = {
+        "recipe": recipe,
         "remade": done_to(olds, done),
         "made_of": tuple(span for old in olds for span in (old.made_of or ((old.low, old.high),))),
         "mended": tuple(one for old in olds for one in old.mended),

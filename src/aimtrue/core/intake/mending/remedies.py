@@ -17,7 +17,7 @@ from aimtrue.core.intake.mending.arrange import arranged
 from aimtrue.core.intake.mending.holes import patches
 from aimtrue.core.mesh.inside import winding_numbers
 from aimtrue.core.mesh.mesh import Mesh, compacted, merged
-from aimtrue.core.mesh.solids import mesh_of, solid_of
+from aimtrue.core.mesh.solids import Traced, mesh_of, solid_of, traced
 
 Remedy = Literal["weld", "remove-degenerate", "face-outward", "close-holes", "resolve-crossings", "rebuild"]
 REMEDY_NAMES: dict[Remedy, str] = {
@@ -239,7 +239,7 @@ def without_crossings(mesh: Mesh) -> Mesh:
         )
     parts = [one.mesh for one in separate(mesh)]
     each = [_uncrossed(part) for part in parts]
-    whole = _union(each) if len(each) > 1 else None
+    whole = _union([solid_of(one) for one in each]) if len(each) > 1 else None
     if whole is not None and len(whole.decompose()) < len(each):
         return mesh_of(whole)
     return mesh if all(new is old for new, old in zip(each, parts, strict=True)) else merged(each)
@@ -256,24 +256,24 @@ def _uncrossed(part: Mesh) -> Mesh:
     return made
 
 
-def joined(meshes: list[Mesh]) -> Mesh:
-    """Return the union of closed bodies as one closed solid.
+def joined(meshes: list[Mesh]) -> Traced:
+    """Return the union of closed bodies as one closed solid, which knows what each triangle comes from.
 
     Raises:
         Refused: one of them is not a closed solid, or they do not touch.
     """
-    whole = _union(meshes)
+    solids = [solid_of(mesh) for mesh in meshes]
+    whole = _union(solids)
     if len(whole.decompose()) >= len(meshes) > 1:
         raise Refused(
             "apart",
             "these bodies neither touch nor overlap, so they cannot become one solid",
             remedy="make them one kit instead",
         )
-    return mesh_of(whole)
+    return traced(whole, [solid for solid in solids if solid is not None], meshes)
 
 
-def _union(meshes: list[Mesh]) -> manifold3d.Manifold:
-    solids = [solid_of(mesh) for mesh in meshes]
+def _union(solids: list[manifold3d.Manifold | None]) -> manifold3d.Manifold:
     if any(solid is None for solid in solids):
         raise Refused(
             "not-closed", "only closed bodies can be joined", remedy="mend what the findings say first"

@@ -1,0 +1,88 @@
+"""Make a body's geometry again, from the bytes of its source, by the steps of its recipe."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from pydantic import TypeAdapter
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import read_model, stem_of
+from aimtrue.core.intake.bodies.separate import separate
+from aimtrue.core.intake.mending.remedies import Remedy, as_one, joined, mended
+from aimtrue.core.intake.take_in import bodies_of_contents, without_idle
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.recipe import AsKept, Joined, Mended, Recipe, Shell, TakenAsOne, TakenIn, key_of
+
+_REMEDY: TypeAdapter[Remedy] = TypeAdapter(Remedy)
+
+
+class Pantry(Protocol):
+    """What recipes are made from: sources by hash, geometry as it was kept, and what was made before."""
+
+    def original(self, sha256: str) -> bytes:
+        """Return the bytes of a source."""
+        ...
+
+    def mesh(self, geometry: str) -> Mesh:
+        """Return geometry that is kept."""
+        ...
+
+
+def recipe_of(body: Body) -> Recipe:
+    """Return how a body's geometry comes about; of one from before recipes, only that it is kept."""
+    return body.recipe or AsKept(geometry=body.geometry)
+
+
+class Kitchen:
+    """Makes recipes; what goes into several of them is made once.
+
+    Example:
+        ``Kitchen(pantry).made(recipe_of(body))`` equals the mesh that the body names, corner by corner.
+    """
+
+    def __init__(self, pantry: Pantry) -> None:
+        self._pantry = pantry
+        self._made: dict[str, Mesh] = {}
+
+    def made(self, recipe: Recipe) -> Mesh:
+        """Return what a recipe makes, in numbers of its file.
+
+        Raises:
+            Refused: a step cannot be done on what it is given.
+            UnreadableFile: a source cannot be read any more.
+        """
+        key = key_of(recipe)
+        if key not in self._made:
+            self._made[key] = self._make(recipe)
+        return self._made[key]
+
+    def _make(self, recipe: Recipe) -> Mesh:
+        match recipe:
+            case TakenIn():
+                return self._taken_in(recipe)
+            case AsKept():
+                return self._pantry.mesh(recipe.geometry)
+            case Mended():
+                return mended(
+                    self.made(recipe.whole), _REMEDY.validate_python(recipe.remedy), recipe.tolerance
+                )
+            case Shell():
+                return separate(self.made(recipe.whole))[recipe.number].mesh
+            case Joined():
+                return joined([self.made(one) for one in recipe.wholes]).mesh
+            case TakenAsOne():
+                return as_one([self.made(one) for one in recipe.wholes])
+
+    def _taken_in(self, recipe: TakenIn) -> Mesh:
+        """All bodies of a source are found in one reading, so all of them are kept at hand."""
+        beside = {name: self._pantry.original(sha256) for name, sha256 in recipe.beside}
+        data = self._pantry.original(recipe.sha256)
+        contents = read_model(recipe.name, data, fineness=recipe.fineness, sew=recipe.sewn, beside=beside)
+        found = bodies_of_contents(without_idle(contents)[0], stem_of(recipe.name))
+        for number, one in enumerate(found):
+            self._made[key_of(recipe.model_copy(update={"number": number}))] = one.mesh
+        if recipe.number >= len(found):
+            raise Refused("body-gone", f"{recipe.name} no longer has a body {recipe.number + 1}")
+        return found[recipe.number].mesh
