@@ -45,10 +45,11 @@ def test_everything_that_can_be_used_has_a_name_and_a_size(desk: Desk, demo: Pat
     for sheet in SHEETS:
         desk.sheet(sheet)
         found = desk.page.evaluate(
-            """() => [...document.querySelectorAll("button, input:not([hidden]), a[href]")].map((one) => {
+            """() => [...document.querySelectorAll("button, input:not([hidden]):not([type=hidden]), a[href]")].map((one) => {
                 const frame = one.getBoundingClientRect();
                 return {
-                    name: one.getAttribute("aria-label") || one.textContent || one.title || one.labels?.[0]?.textContent || "",
+                    name: one.getAttribute("aria-label") || one.textContent || one.title
+                        || one.labels?.[0]?.textContent || "",
                     inline: one.classList.contains("link"),
                     size: Math.min(frame.width, frame.height),
                     html: one.outerHTML.slice(0, 120),
@@ -161,7 +162,7 @@ def test_a_fault_of_the_page_keeps_the_job_and_offers_to_reload(desk: Desk, demo
     page.route("**/api/jobs/*", lambda route: route.fulfill(json={"name": body, "since": "", "job": {}}))
     page.reload()
     expect(page.get_by_role("alert")).to_contain_text("Your job is kept")
-    desk.slips.clear()  # that one was meant
     page.unroute("**/api/jobs/*")
     page.get_by_role("button", name="Reload the page").click()
     desk.overall("212.00 × 158.81 × 44.00")
+    desk.slips.clear()  # that one was meant

@@ -62,8 +62,13 @@ def with_factor(now: Correction, axis: Axis | None, factor: float, set_by: str) 
         factors = [factor if f else old for old, f in zip(now.factors, followers, strict=True)]
         return checked(now, factors, set_by).model_copy(update={"absolute": False})
     index = AXES.index(axis)
-    made = _stretched(now, factor / now.factors[index], _followers(now, index), set_by)
-    return made.model_copy(update={"absolute": False})
+    old = now.factors[index]
+    # Where the axes were alike, all get just what was typed, to the last bit.
+    factors = [
+        (factor if mine == old else mine * factor / old) if follows else mine
+        for mine, follows in zip(now.factors, _followers(now, index), strict=True)
+    ]
+    return checked(now, factors, set_by).model_copy(update={"absolute": False})
 
 
 def corrected(job: Job, bodies: tuple[Body, ...], correction: Correction) -> Job:
