@@ -45,7 +45,9 @@ def test_everything_that_can_be_used_has_a_name_and_a_size(desk: Desk, demo: Pat
     for sheet in SHEETS:
         desk.sheet(sheet)
         found = desk.page.evaluate(
-            """() => [...document.querySelectorAll("button, input:not([hidden]):not([type=hidden]), a[href]")].map((one) => {
+            """() => [...document.querySelectorAll(
+                "button, input:not([hidden]):not([type=hidden]), a[href]"
+            )].map((one) => {
                 const frame = one.getBoundingClientRect();
                 return {
                     name: one.getAttribute("aria-label") || one.textContent || one.title

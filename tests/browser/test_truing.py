@@ -186,10 +186,9 @@ def test_before_after_and_the_drawing(desk: Desk, demo: Path) -> None:
     expect(table).to_contain_text("208.65")
     page.get_by_role("button", name="Drawing in three views").click()
     sheet = page.get_by_role("dialog", name=re.compile("Drawing of"))
-    expect(sheet.get_by_role("img", name="from the front")).to_be_visible()
-    assert sheet.get_by_role("img", name="from the front").evaluate(
-        "one => one.decode().then(() => one.naturalWidth > 100)"
-    )
+    views = sheet.get_by_role("img", name="from the front")
+    expect(views).to_be_visible()
+    assert views.evaluate("one => one.decode().then(() => one.naturalWidth > 100)")
     with page.expect_download() as download:
         sheet.get_by_role("link", name="Download as SVG").click()
     assert "ø140.60" in Path(download.value.path()).read_text()
