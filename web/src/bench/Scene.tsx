@@ -17,6 +17,7 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Vec3 } from "../api/types";
 import { COARSER_FROM, coarseOf } from "./coarse";
 import { fillMaterial, OUTLINE_PUSHES, outlineMaterial } from "./ink";
+import { merged, mergeable } from "./merged";
 import type { BenchMesh } from "./mesh";
 import { useEasing } from "./useEasing";
 import { cooled } from "./warm";
@@ -69,11 +70,13 @@ interface Props {
 
 export function Scene(props: Props) {
   const [eased, ease] = useState(false);
+  const asOne = useMemo(() => mergeable(props.bodies), [props.bodies]);
   return (
     <>
       <Eye {...props} ease={ease} />
+      {asOne && <AllInk {...props} eased={eased} />}
       {props.bodies.map((body) => (
-        <BodyInk key={body.id} {...props} body={body} eased={eased} />
+        <BodyInk key={body.id} {...props} body={body} eased={eased} asOne={asOne} />
       ))}
       {props.machine ? (
         <MachineLines machine={props.machine} plate={props.plate} />
@@ -214,9 +217,50 @@ function union(a: Box, b: Box): Box {
 
 const DRAWN = "body ";
 
-/** One body: matt fill, inked edges, outline. */
-function BodyInk({ body, bodies, machine, plate, facets, eased }: Props & { body: Drawn; eased: boolean }) {
+/** One body: matt fill, inked edges, outline. Where all are drawn as one, it is only there to be picked. */
+function BodyInk({ body, bodies, machine, plate, facets, eased, asOne }: Props & { body: Drawn; eased: boolean; asOne: boolean }) {
   const { mesh, matrix, colour } = body;
+  const coarse = !asOne && eased && mesh.triangles > COARSER_FROM ? coarseOf(mesh.surface) : null;
+  const inks = useInks(asOne ? null : colour, { bodies, machine, plate, eased });
+  return (
+    <>
+      {!asOne && inks.outlines.map((material, i) => <mesh key={i} geometry={mesh.surface} material={material} matrix={matrix} {...STILL} />)}
+      {coarse && <mesh geometry={coarse} material={inks.fill} matrix={matrix} {...STILL} />}
+      {/* Places are picked on this one, drawn or not. */}
+      <mesh name={DRAWN + body.id} visible={!coarse && !asOne} geometry={mesh.surface} material={inks.fill} matrix={matrix} {...STILL} />
+      {facets && <mesh geometry={mesh.surface} material={inks.net} matrix={matrix} {...STILL} />}
+      {!coarse && !asOne && <lineSegments geometry={mesh.ink} material={inks.ink} matrix={matrix} {...STILL} />}
+    </>
+  );
+}
+
+const STILL = { matrixAutoUpdate: false, frustumCulled: false } as const;
+
+/** Many bodies in as many draw calls as one takes. */
+function AllInk(props: Props & { eased: boolean }) {
+  const { bodies } = props;
+  const one = useMemo(() => merged(bodies), [bodies]);
+  const inks = useInks(null, props);
+  useEffect(
+    () => () => {
+      one.surface.dispose();
+      one.ink.dispose();
+    },
+    [one],
+  );
+  return (
+    <>
+      {inks.outlines.map((material, i) => (
+        <mesh key={i} geometry={one.surface} material={material} {...STILL} />
+      ))}
+      <mesh geometry={one.surface} material={inks.fill} {...STILL} />
+      <lineSegments geometry={one.ink} material={inks.ink} {...STILL} />
+    </>
+  );
+}
+
+/** The materials of one body, or of many; let go of when they are no longer needed. */
+function useInks(colour: string | null, { bodies, machine, plate, eased }: Pick<Props, "bodies" | "machine" | "plate"> & { eased: boolean }) {
   const { size, invalidate } = useThree();
   const screen = useMemo(() => new Vector2(), []);
   const fill = useMemo(() => fillMaterial(colour), [colour]);
@@ -225,6 +269,15 @@ function BodyInk({ body, bodies, machine, plate, facets, eased }: Props & { body
   const outlined = !eased && bodies.reduce((sum, one) => sum + one.mesh.triangles, 0) <= OUTLINED_UP_TO;
   const outlines = useMemo(() => (outlined ? OUTLINE_PUSHES : []).map((push) => outlineMaterial(push, screen)), [outlined, screen]);
   const ink = useMemo(() => new LineBasicMaterial({ color: "#22262b" }), []);
+  useEffect(() => () => fill.dispose(), [fill]);
+  useEffect(() => () => outlines.forEach((one) => one.dispose()), [outlines]);
+  useEffect(
+    () => () => {
+      net.dispose();
+      ink.dispose();
+    },
+    [net, ink],
+  );
 
   useLayoutEffect(() => {
     screen.set(size.width, size.height);
@@ -233,22 +286,8 @@ function BodyInk({ body, bodies, machine, plate, facets, eased }: Props & { body
     fill.uniforms.low!.value.set(...(plate && machine ? machine.low.map((v) => v - slack) : [-wide, -wide, -wide]));
     fill.uniforms.high!.value.set(...(plate && machine ? machine.high.map((v) => v + slack) : [wide, wide, wide]));
     invalidate();
-  }, [screen, size, fill, machine, plate, matrix, invalidate]);
-
-  const coarse = eased && mesh.triangles > COARSER_FROM ? coarseOf(mesh.surface) : null;
-  const still = { matrixAutoUpdate: false, frustumCulled: false } as const;
-  return (
-    <>
-      {outlines.map((material, i) => (
-        <mesh key={i} geometry={mesh.surface} material={material} matrix={matrix} {...still} />
-      ))}
-      {coarse && <mesh geometry={coarse} material={fill} matrix={matrix} {...still} />}
-      {/* Places are picked on this one, drawn or not. */}
-      <mesh name={DRAWN + body.id} visible={!coarse} geometry={mesh.surface} material={fill} matrix={matrix} {...still} />
-      {facets && <mesh geometry={mesh.surface} material={net} matrix={matrix} {...still} />}
-      {!coarse && <lineSegments geometry={mesh.ink} material={ink} matrix={matrix} {...still} />}
-    </>
-  );
+  }, [screen, size, fill, machine, plate, bodies, invalidate]);
+  return { fill, net, outlines, ink };
 }
 
 /** The machine's volume in dash-dot lines, and on Seating the plate's grid with its front left corner. */

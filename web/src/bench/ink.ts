@@ -1,25 +1,33 @@
 import { Color, DoubleSide, BackSide, ShaderMaterial, Vector2, Vector3 } from "three";
 
 /**
- * The matt fill of a body. Facets are shaded flat from screen derivatives; what lies outside the
+ * The matt fill of a body, or (null) of many, with a colour at each vertex. Facets are shaded flat from screen derivatives; what lies outside the
  * machine gets a wide hatch, and the inside of an open surface a stipple, so both read without colour.
  */
-export function fillMaterial(colour: string): ShaderMaterial {
+export function fillMaterial(colour: string | null): ShaderMaterial {
   return new ShaderMaterial({
+    vertexColors: colour === null,
     side: DoubleSide,
     polygonOffset: true,
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 2,
     uniforms: {
-      fill: { value: new Color(colour) },
+      fill: { value: new Color(colour ?? "#ffffff") },
       hatch: { value: new Color("#b83a24") },
       low: { value: new Vector3(-1e9, -1e9, -1e9) },
       high: { value: new Vector3(1e9, 1e9, 1e9) },
     },
     vertexShader: /* glsl */ `
+      uniform vec3 fill;
+      varying vec3 vFill;
       varying vec3 vView;
       varying vec3 vWorld;
       void main() {
+        #ifdef USE_COLOR
+          vFill = color;
+        #else
+          vFill = fill;
+        #endif
         vec4 world = modelMatrix * vec4(position, 1.0);
         vWorld = world.xyz;
         vec4 view = modelViewMatrix * vec4(position, 1.0);
@@ -27,19 +35,19 @@ export function fillMaterial(colour: string): ShaderMaterial {
         gl_Position = projectionMatrix * view;
       }`,
     fragmentShader: /* glsl */ `
-      uniform vec3 fill;
       uniform vec3 hatch;
       uniform vec3 low;
       uniform vec3 high;
+      varying vec3 vFill;
       varying vec3 vView;
       varying vec3 vWorld;
       void main() {
         vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
         float light = dot(n, normalize(vec3(-0.35, 0.75, 0.6)));
-        vec3 tone = fill * (0.80 + 0.20 * light);
+        vec3 tone = vFill * (0.80 + 0.20 * light);
         if (!gl_FrontFacing) {
           vec2 cell = mod(gl_FragCoord.xy + vec2(0.0, 3.0 * floor(mod(gl_FragCoord.x / 6.0, 2.0))), 6.0) - 3.0;
-          tone = dot(cell, cell) < 2.2 ? fill * 0.45 : fill * 0.92 + 0.08;
+          tone = dot(cell, cell) < 2.2 ? vFill * 0.45 : vFill * 0.92 + 0.08;
         }
         bool outside = any(lessThan(vWorld, low)) || any(greaterThan(vWorld, high));
         if (outside) {
