@@ -16,9 +16,8 @@ from aimtrue.core.gauges.sections import section_through
 from aimtrue.core.intake.actions import Delete, MakeKit, Rename, SettleUnit, SetUp
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.bolts import BOLTS, suits
-from aimtrue.core.model.decisions import Material
 from aimtrue.core.model.lengths import Unit, parse_offset
-from aimtrue.core.model.materials import MATERIALS
+from aimtrue.core.model.materials import MATERIALS, Material
 from aimtrue.core.release.make import Order, release
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import (
@@ -304,3 +303,16 @@ def test_a_material_that_shrinks_beyond_reason_is_refused() -> None:
         bench.do(ChooseMaterial(material=bench.job.material, shrinkage=("30", "0", "0")))
     with pytest.raises(ValidationError):
         Material(shrinkage=(1.0, 0, 0))
+
+
+def test_density_and_strand_are_read_as_typed_and_mass_is_of_what_the_file_names() -> None:
+    bench = plain().do(ChooseMaterial(material=MATERIALS[0], density="1,31", strand="0.07 in"))
+    assert bench.job.material.density == 1.31
+    assert bench.job.material.strand_mm == pytest.approx(0.07 * 25.4)
+    for slip in ({"density": "-1"}, {"density": "heavy"}, {"strand": "2 ft"}):
+        with pytest.raises(Refused):
+            bench.do(ChooseMaterial(material=MATERIALS[0], **slip))
+    body = bench.job.bodies[0]
+    assert bench.job.material_of(body).density == 1.31
+    assert bench.job.material_of(body.model_copy(update={"material": "resin"})).density == 1.18
+    assert bench.job.material_of(body.model_copy(update={"material": "unobtainium"})).density == 1.31

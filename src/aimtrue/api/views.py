@@ -220,11 +220,6 @@ def job_line(one: jobs.Listed) -> JobLine:
     )
 
 
-def errand_view(row: ErrandRow) -> ErrandView:
-    """Make what a page shows of a background task."""
-    return _errand_view(row)
-
-
 def _errand_view(row: ErrandRow) -> ErrandView:
     return ErrandView.model_validate(
         {

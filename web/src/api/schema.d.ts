@@ -718,6 +718,20 @@ export interface components {
             since: string;
         };
         /**
+         * AsKept
+         * @description Geometry of a job from before recipes were kept: how it came about is not known, so it is kept as it
+         *     is.
+         */
+        AsKept: {
+            /** Geometry */
+            geometry: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "as-kept";
+        };
+        /**
          * AskCalibration
          * @description Measured sizes of a printed test part.
          */
@@ -992,6 +1006,8 @@ export interface components {
              *     }
              */
             own: components["schemas"]["Decisions"];
+            /** Recipe */
+            recipe?: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"]) | null;
             /** Remade */
             remade?: string[] | null;
             /** Source */
@@ -1251,9 +1267,12 @@ export interface components {
         };
         /**
          * ChooseMaterial
-         * @description What the job is made of; ``shrinkage``, when given, are percentages as typed, an axis each.
+         * @description What the job is made of; what is given besides is as typed: ``shrinkage`` in
+         *     percent, an axis each, ``density`` in g/cm³, ``strand`` as a length.
          */
         ChooseMaterial: {
+            /** Density */
+            density?: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1266,6 +1285,8 @@ export interface components {
                 string,
                 string
             ] | null;
+            /** Strand */
+            strand?: string | null;
         };
         /**
          * Clearance
@@ -2084,6 +2105,19 @@ export interface components {
              * @enum {string}
              */
             do: "join";
+        };
+        /**
+         * Joined
+         * @description Several bodies joined into one closed solid.
+         */
+        Joined: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "joined";
+            /** Wholes */
+            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"])[];
         };
         /**
          * KeepAsDrawn
@@ -3069,6 +3103,24 @@ export interface components {
             severity: "look" | "note";
         };
         /**
+         * Remedied
+         * @description Another body's geometry after a remedy; ``tolerance`` is in numbers of the file, None chosen by
+         *     size.
+         */
+        Remedied: {
+            /** Remedy */
+            remedy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "mended";
+            /** Tolerance */
+            tolerance?: number | null;
+            /** Whole */
+            whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"];
+        };
+        /**
          * RemoveReading
          * @description A reading is taken away; the correction it gave stays.
          */
@@ -3360,6 +3412,21 @@ export interface components {
             name: "intake" | "truing" | "fit" | "division" | "seating" | "release";
             /** Says */
             says: string;
+        };
+        /**
+         * Shell
+         * @description One shell of another body, counted from 0.
+         */
+        Shell: {
+            /** Number */
+            number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "shell";
+            /** Whole */
+            whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"];
         };
         /**
          * Shrinkage
@@ -3686,9 +3753,10 @@ export interface components {
         /**
          * Stretched
          * @description The bounds of a body under a stretch, in numbers of the file and axes of the job; kept because
-         *     only its whole mesh tells them. ``of`` and ``geometry`` say what they were worked out for.
+         *     only its whole mesh tells them. ``along``, ``up`` and ``geometry`` say what they were worked out for.
          */
         Stretched: {
+            along: components["schemas"]["Along"];
             /** Geometry */
             geometry: string;
             /** High */
@@ -3703,7 +3771,6 @@ export interface components {
                 number,
                 number
             ];
-            of: components["schemas"]["Along"];
             /**
              * Up
              * @enum {string}
@@ -3762,6 +3829,52 @@ export interface components {
             do: "take-proposal";
             /** Key */
             key: string;
+        };
+        /**
+         * TakenAsOne
+         * @description Several bodies taken as one, their surfaces as they are.
+         */
+        TakenAsOne: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "taken-as-one";
+            /** Wholes */
+            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"])[];
+        };
+        /**
+         * TakenIn
+         * @description Read from a source: the body of that number among those found in it, counted from 0.
+         *
+         *     ``beside`` are the files, by name, that an assembly has parts in, by their hashes.
+         */
+        TakenIn: {
+            /**
+             * Beside
+             * @default []
+             */
+            beside: [
+                string,
+                string
+            ][];
+            fineness?: components["schemas"]["Fineness"] | null;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /**
+             * Sewn
+             * @default false
+             */
+            sewn: boolean;
+            /** Sha256 */
+            sha256: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "taken-in";
         };
         /**
          * Told

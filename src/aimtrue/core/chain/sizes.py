@@ -109,9 +109,9 @@ def restretched(job: Job, body: Body, shelf: Shelf) -> Body:
     along, kept, source = job.correction_of(body).along, body.stretched, job.source_of(body)
     if along is None:
         return body if kept is None else body.model_copy(update={"stretched": None})
-    if kept is not None and (kept.of, kept.up, kept.geometry) == (along, source.up, body.geometry):
+    if kept is not None and (kept.along, kept.up, kept.geometry) == (along, source.up, body.geometry):
         return body
     points = shelf.mesh(body.geometry).vertices @ (along_matrix(along) @ turn_up(source.up)).T
     low, high = as_vec3(points.min(axis=0)), as_vec3(points.max(axis=0))
-    made = Stretched(of=along, up=source.up, geometry=body.geometry, low=low, high=high)
+    made = Stretched(along=along, up=source.up, geometry=body.geometry, low=low, high=high)
     return body.model_copy(update={"stretched": made})

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from math import pi
-
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_linear, allowed_points
@@ -17,6 +15,7 @@ from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value, Vec3
 from aimtrue.core.model.lengths import written
+from aimtrue.core.model.materials import mass_g, strand_m
 from aimtrue.core.model.vectors import as_vec3
 
 
@@ -53,22 +52,22 @@ def compare(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> Comparison:
         moved = [
             Mesh(way(job, body, mesh.vertices), mesh.faces) for body, mesh in zip(bodies, meshes, strict=True)
         ]
-        states.append(_state(job, name, moved))
+        states.append(_state(job, name, bodies, moved))
     return Comparison(states=tuple(states), outlines=_outlines(job, bodies, meshes))
 
 
-def _state(job: Job, name: str, meshes: list[Mesh]) -> State:
+def _state(job: Job, name: str, bodies: tuple[Body, ...], meshes: list[Mesh]) -> State:
     ends = np.concatenate([mesh.bounds() for mesh in meshes])
-    volume = sum(abs(mesh.volume()) for mesh in meshes)
-    mass = volume / 1000 * job.material.density
-    strand = job.material.strand_mm
+    made_of = [job.material_of(body) for body in bodies]
+    volumes = [abs(mesh.volume()) for mesh in meshes]
+    strands = [strand_m(volume, one) for volume, one in zip(volumes, made_of, strict=True)]
     return State(
         name=name,
         size_mm=as_vec3(ends.max(axis=0) - ends.min(axis=0)),
-        volume_mm3=volume,
+        volume_mm3=sum(volumes),
         area_mm2=sum(mesh.area() for mesh in meshes),
-        mass_g=mass,
-        strand_m=volume / (pi * strand**2 / 4) / 1000 if strand else None,
+        mass_g=sum(mass_g(volume, one) for volume, one in zip(volumes, made_of, strict=True)),
+        strand_m=None if None in strands else sum(one or 0.0 for one in strands),
     )
 
 

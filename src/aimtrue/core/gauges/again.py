@@ -8,7 +8,7 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges import anchors
-from aimtrue.core.gauges.make import On, Spot, made
+from aimtrue.core.gauges.make import Shape, Spot, made
 from aimtrue.core.mesh.features.listed import Feature, Features
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Anchor, Gauge, Reading, Vec3
@@ -19,7 +19,9 @@ _ALIKE = (0.8, 1.25)
 """How a bore may have changed in a revision and still be the same bore."""
 
 
-def found_again(reading: Reading, body: Body, on: On, other: Body | None, beyond: On | None) -> Reading:
+def found_again(
+    reading: Reading, body: Body, shape: Shape, other: Body | None, beyond: Shape | None
+) -> Reading:
     """Return a reading with its gauge on another mesh, or lost when its place is gone.
 
     Places keep to the nearest corner or face; flat and round faces and their centres to the feature that took
@@ -32,7 +34,7 @@ def found_again(reading: Reading, body: Body, on: On, other: Body | None, beyond
     """
     moved = reading.model_copy(update={"body": body.id})
     try:
-        gauge = _gauge(reading.gauge, on, beyond or on, beyond)
+        gauge = _gauge(reading.gauge, shape, beyond or shape, beyond)
     except Refused:
         gauge = None
     if gauge is None:
@@ -41,33 +43,35 @@ def found_again(reading: Reading, body: Body, on: On, other: Body | None, beyond
     return moved.model_copy(update={"gauge": gauge, "lost": False})
 
 
-def _gauge(gauge: Gauge, on: On, second: On, beyond: On | None) -> Gauge | None:
-    size = float(on.mesh.extents().max())
+def _gauge(gauge: Gauge, shape: Shape, second: Shape, beyond: Shape | None) -> Gauge | None:
+    size = float(shape.mesh.extents().max())
     match gauge.kind:
         case "extent":
             return gauge
         case "points" | "wall":
-            return _places(gauge, (on, second), _NEAR * size)
+            return _places(gauge, (shape, second), _NEAR * size)
         case "faces" | "angle":
             planes = [
                 _flat(gauge.points[k : k + 3], one.features, 50 * _NEAR * size)
-                for k, one in ((0, on), (3, second))
+                for k, one in ((0, shape), (3, second))
             ]
         case "diameter" | "radius" | "depth":
-            planes = [_round(gauge, on.features, 10 * _NEAR * size)]
+            planes = [_round(gauge, shape.features, 10 * _NEAR * size)]
         case "perimeter":
-            near = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), gauge.points[0], on.mesh)
-            return made("perimeter", (Spot(anchor=near),), gauge.axis, False, on)
+            near = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), gauge.points[0], shape.mesh)
+            return made("perimeter", (Spot(anchor=near),), gauge.axis, False, shape)
     if any(one is None for one in planes):
         return None
     spots = tuple(Spot(feature=one.id) for one in planes if one is not None)
-    return made(gauge.kind, spots, gauge.axis, gauge.kit, on, beyond)
+    return made(gauge.kind, spots, gauge.axis, gauge.kit, shape, beyond)
 
 
-def _places(gauge: Gauge, ons: tuple[On, On], near: float) -> Gauge | None:
+def _places(gauge: Gauge, shapes: tuple[Shape, Shape], near: float) -> Gauge | None:
     # Gauges kept before centres had anchors are between two centres.
     kept = gauge.anchors or (Anchor(face=0, weights=(1, 0, 0), on="centre"),) * 2
-    found = [_place(one, point, on, near) for one, point, on in zip(kept, gauge.points, ons, strict=True)]
+    found = [
+        _place(one, point, shape, near) for one, point, shape in zip(kept, gauge.points, shapes, strict=True)
+    ]
     places = [one for one in found if one is not None]
     if len(places) < 2 or places[0][1] == places[1][1]:
         return None
@@ -76,17 +80,17 @@ def _places(gauge: Gauge, ons: tuple[On, On], near: float) -> Gauge | None:
     )
 
 
-def _place(anchor: Anchor, point: Vec3, on: On, near: float) -> tuple[Anchor, Vec3] | None:
+def _place(anchor: Anchor, point: Vec3, shape: Shape, near: float) -> tuple[Anchor, Vec3] | None:
     if anchor.on == "centre":
-        feature = min(on.features.listed, key=lambda one: math.dist(one.point, point), default=None)
+        feature = min(shape.features.listed, key=lambda one: math.dist(one.point, point), default=None)
         if feature is None or math.dist(feature.point, point) > 10 * near:
             return None
         return anchor.model_copy(update={"face": feature.face}), feature.point
     if anchor.on == "free":
-        near_it = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), point, on.mesh)
+        near_it = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), point, shape.mesh)
         return near_it.model_copy(update={"on": "free"}), point
-    here = anchors.nearest(anchor, point, on.mesh)
-    moved = anchors.point_of(here, on.mesh.vertices, on.mesh.faces)
+    here = anchors.nearest(anchor, point, shape.mesh)
+    moved = anchors.point_of(here, shape.mesh.vertices, shape.mesh.faces)
     return (here, moved) if math.dist(moved, point) <= near else None
 
 

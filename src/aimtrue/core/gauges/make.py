@@ -44,20 +44,25 @@ class Spot(Value):
 
 
 @dataclass(frozen=True, eq=False)
-class On:
+class Shape:
     """What gauges are made on: a mesh in numbers of its file, and the flat and round faces of it."""
 
     mesh: Mesh
     features: Features
 
     @classmethod
-    def body(cls, body: Body, shelf: Shelf) -> On:
+    def fetched(cls, body: Body, shelf: Shelf) -> Shape:
         """Fetch what a body is made of."""
         return cls(shelf.mesh(body.geometry), shelf.features(body))
 
 
 def made(
-    kind: GaugeKind, spots: tuple[Spot, ...], axis: Axis | None, kit: bool, on: On, beyond: On | None = None
+    kind: GaugeKind,
+    spots: tuple[Spot, ...],
+    axis: Axis | None,
+    kit: bool,
+    shape: Shape,
+    beyond: Shape | None = None,
 ) -> Gauge:
     """Make a gauge from picks.
 
@@ -66,7 +71,7 @@ def made(
         spots: places or features: none for an extent, two for points, faces and angles, else one.
         axis: of an extent; of a perimeter, the axis of the *file* that the section is square to.
         kit: whether an extent is that of the whole kit.
-        on: the body, in numbers of the file.
+        shape: the body, in numbers of the file.
         beyond: the body that the second of two places is on, when it is another of the same file.
 
     Raises:
@@ -76,17 +81,17 @@ def made(
         case "extent":
             return Gauge(kind=kind, axis=axis or "x", kit=kit, says=f"overall {(axis or 'x').upper()}")
         case "points":
-            return _between(_two(spots), (on, beyond or on))
+            return _between(_two(spots), (shape, beyond or shape))
         case "wall":
-            return _wall(_one(spots), on)
+            return _wall(_one(spots), shape)
         case "faces":
-            return _faces(_two(spots), (on, beyond or on))
+            return _faces(_two(spots), (shape, beyond or shape))
         case "angle":
-            return _angle(_two(spots), (on, beyond or on))
+            return _angle(_two(spots), (shape, beyond or shape))
         case "diameter" | "radius" | "depth":
-            return _round(kind, _feature(_one(spots), on, round_one=True), on.mesh)
+            return _round(kind, _feature(_one(spots), shape, round_one=True), shape.mesh)
         case "perimeter":
-            return _perimeter(_one(spots), axis or "z", on)
+            return _perimeter(_one(spots), axis or "z", shape)
 
 
 def _one(spots: tuple[Spot, ...]) -> Spot:
@@ -101,20 +106,20 @@ def _two(spots: tuple[Spot, ...]) -> tuple[Spot, Spot]:
     return spots[0], spots[1]
 
 
-def _anchor(spot: Spot, on: On) -> tuple[Anchor, Vec3]:
+def _anchor(spot: Spot, shape: Shape) -> tuple[Anchor, Vec3]:
     """Where a spot is: the place picked, or the corner of its feature nearest to the feature's middle."""
-    mesh = on.mesh
+    mesh = shape.mesh
     if spot.anchor is not None:
         anchor = anchors.exact(spot.anchor, mesh)
         return anchor, anchors.point_of(anchor, mesh.vertices, mesh.faces)
-    feature = _feature(spot, on)
+    feature = _feature(spot, shape)
     corners = mesh.vertices[mesh.faces[feature.face]]
     third = (1 / 3, 1 / 3, 1 / 3)
     return Anchor(face=feature.face, weights=third), vec(corners.mean(axis=0))
 
 
-def _feature(spot: Spot, on: On, *, round_one: bool = False) -> Feature:
-    features = on.features
+def _feature(spot: Spot, shape: Shape, *, round_one: bool = False) -> Feature:
+    features = shape.features
     if spot.feature is not None:
         if not 0 <= spot.feature < len(features.listed):
             raise Refused("feature-unknown", "there is no such feature", remedy="choose one from the list")
@@ -134,11 +139,11 @@ def _feature(spot: Spot, on: On, *, round_one: bool = False) -> Feature:
     return feature
 
 
-def _between(spots: tuple[Spot, Spot], ons: tuple[On, On]) -> Gauge:
+def _between(spots: tuple[Spot, Spot], shapes: tuple[Shape, Shape]) -> Gauge:
     """Between two places; a feature from the list stands for its middle: a circle's centre."""
-    ends = [_middle(spot, on) for spot, on in zip(spots, ons, strict=True)]
+    ends = [_middle(spot, shape) for spot, shape in zip(spots, shapes, strict=True)]
     a, b = ends[0][1], ends[1][1]
-    if math.dist(a, b) <= 1e-9 * float(ons[0].mesh.extents().max()):
+    if math.dist(a, b) <= 1e-9 * float(shapes[0].mesh.extents().max()):
         raise Refused(
             "gauge-no-length", "the two places are the same point", remedy="pick two different places"
         )
@@ -146,14 +151,14 @@ def _between(spots: tuple[Spot, Spot], ons: tuple[On, On]) -> Gauge:
     return Gauge(kind="points", points=(a, b), anchors=(ends[0][0], ends[1][0]), says=says)
 
 
-def _middle(spot: Spot, on: On) -> tuple[Anchor, Vec3, str]:
+def _middle(spot: Spot, shape: Shape) -> tuple[Anchor, Vec3, str]:
     if spot.point is not None:
-        near = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), spot.point, on.mesh)
+        near = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), spot.point, shape.mesh)
         return near.model_copy(update={"on": "free"}), spot.point, ""
     if spot.feature is None and not spot.centre:
-        anchor, point = _anchor(spot, on)
+        anchor, point = _anchor(spot, shape)
         return anchor, point, ""
-    feature = _feature(spot, on, round_one=spot.centre)
+    feature = _feature(spot, shape, round_one=spot.centre)
     third = (1 / 3, 1 / 3, 1 / 3)
     return (
         Anchor(face=feature.face, weights=third, on="centre"),
@@ -162,10 +167,10 @@ def _middle(spot: Spot, on: On) -> tuple[Anchor, Vec3, str]:
     )
 
 
-def _wall(spot: Spot, on: On) -> Gauge:
+def _wall(spot: Spot, shape: Shape) -> Gauge:
     """From a place straight through the material to the other side."""
-    mesh = on.mesh
-    anchor, point = _anchor(spot, on)
+    mesh = shape.mesh
+    anchor, point = _anchor(spot, shape)
     normal = mesh.crosses[anchor.face]
     inward = -normal / max(float(np.linalg.norm(normal)), 1e-300)
     hit = anchors.first_hit(mesh, np.asarray(point), inward)
@@ -179,15 +184,15 @@ def _wall(spot: Spot, on: On) -> Gauge:
     )  # fmt: skip
 
 
-def _plane(spot: Spot, on: On) -> Feature:
-    feature = _feature(spot, on)
+def _plane(spot: Spot, shape: Shape) -> Feature:
+    feature = _feature(spot, shape)
     if not feature.flat:
         raise Refused("not-flat", f"{named(feature)} is not a flat face", remedy="pick a flat face")
     return feature
 
 
-def _faces(spots: tuple[Spot, Spot], ons: tuple[On, On]) -> Gauge:
-    a, b = (_plane(spot, on) for spot, on in zip(spots, ons, strict=True))
+def _faces(spots: tuple[Spot, Spot], shapes: tuple[Shape, Shape]) -> Gauge:
+    a, b = (_plane(spot, shape) for spot, shape in zip(spots, shapes, strict=True))
     if a is b:
         raise Refused("gauge-no-length", "both picks are on the same face", remedy="pick the face opposite")
     tilt = math.acos(min(1.0, abs(float(np.dot(a.direction, b.direction)))))
@@ -198,23 +203,23 @@ def _faces(spots: tuple[Spot, Spot], ons: tuple[On, On]) -> Gauge:
             remedy="pick two parallel faces, or measure the angle",
         )
     apart = abs(float(np.dot(a.direction, np.subtract(b.point, a.point))))
-    if apart <= 1e-9 * float(ons[0].mesh.extents().max()):
+    if apart <= 1e-9 * float(shapes[0].mesh.extents().max()):
         raise Refused("gauge-no-length", "the two faces lie in one plane", remedy="pick the face opposite")
-    return _of_planes("faces", a, b, ons)
+    return _of_planes("faces", a, b, shapes)
 
 
-def _angle(spots: tuple[Spot, Spot], ons: tuple[On, On]) -> Gauge:
-    a, b = (_plane(spot, on) for spot, on in zip(spots, ons, strict=True))
-    return _of_planes("angle", a, b, ons)
+def _angle(spots: tuple[Spot, Spot], shapes: tuple[Shape, Shape]) -> Gauge:
+    a, b = (_plane(spot, shape) for spot, shape in zip(spots, shapes, strict=True))
+    return _of_planes("angle", a, b, shapes)
 
 
-def _of_planes(kind: GaugeKind, a: Feature, b: Feature, ons: tuple[On, On]) -> Gauge:
+def _of_planes(kind: GaugeKind, a: Feature, b: Feature, shapes: tuple[Shape, Shape]) -> Gauge:
     points: list[Vec3] = []
     places: list[Anchor] = []
-    for plane, on in zip((a, b), ons, strict=True):
+    for plane, shape in zip((a, b), shapes, strict=True):
         corners = plane.corners[:3]
-        points += [vec(on.mesh.vertices[corner]) for corner in corners]
-        places += anchors.of_vertices(on.mesh, corners)
+        points += [vec(shape.mesh.vertices[corner]) for corner in corners]
+        places += anchors.of_vertices(shape.mesh, corners)
     return Gauge(
         kind=kind,
         points=tuple(points),
@@ -248,9 +253,9 @@ def _round(kind: GaugeKind, feature: Feature, mesh: Mesh) -> Gauge:
     )
 
 
-def _perimeter(spot: Spot, axis: Axis, on: On) -> Gauge:
-    number, mesh = AXES.index(axis), on.mesh
-    point = _beside(mesh, number, spot.share) if spot.share else np.asarray(_anchor(spot, on)[1])
+def _perimeter(spot: Spot, axis: Axis, shape: Shape) -> Gauge:
+    number, mesh = AXES.index(axis), shape.mesh
+    point = _beside(mesh, number, spot.share) if spot.share else np.asarray(_anchor(spot, shape)[1])
     corners = section_through(mesh, point, np.eye(3)[number])
     whole = _length_around(corners)
     step = max(1, math.ceil(len(corners) / _MOST_CORNERS))

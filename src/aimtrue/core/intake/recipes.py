@@ -13,7 +13,7 @@ from aimtrue.core.intake.mending.remedies import Remedy, as_one, joined, mended
 from aimtrue.core.intake.take_in import bodies_of_contents, without_idle
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.recipe import AsKept, Joined, Mended, Recipe, Shell, TakenAsOne, TakenIn, key_of
+from aimtrue.core.model.recipe import AsKept, Joined, Recipe, Remedied, Shell, TakenAsOne, TakenIn, key_of
 
 _REMEDY: TypeAdapter[Remedy] = TypeAdapter(Remedy)
 
@@ -64,7 +64,7 @@ class Kitchen:
                 return self._taken_in(recipe)
             case AsKept():
                 return self._pantry.mesh(recipe.geometry)
-            case Mended():
+            case Remedied():
                 return mended(
                     self.made(recipe.whole), _REMEDY.validate_python(recipe.remedy), recipe.tolerance
                 )

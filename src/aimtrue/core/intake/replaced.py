@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from aimtrue.core.gauges.again import found_again
-from aimtrue.core.gauges.make import On
+from aimtrue.core.gauges.make import Shape
 from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.alike import with_alike
 from aimtrue.core.intake.kits import seats_for, without_idle_kits
@@ -100,7 +100,7 @@ def _reanchored(job: Job, action: Remake, follows: dict[str, str], shelf: Shelf)
             continue
         now = [job.body(follows.get(key, key)) for key in ends if key not in gone or key in follows]
         if len(now) == len(ends):
-            ons = [On.body(body, shelf) for body in now]
-            other, beyond = (now[1], ons[1]) if len(now) > 1 else (None, None)
-            readings.append(found_again(reading, now[0], ons[0], other, beyond))
+            shapes = [Shape.fetched(body, shelf) for body in now]
+            other, beyond = (now[1], shapes[1]) if len(now) > 1 else (None, None)
+            readings.append(found_again(reading, now[0], shapes[0], other, beyond))
     return job.model_copy(update={"readings": tuple(readings)})

@@ -8,8 +8,6 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from pathlib import PurePosixPath
 
-import numpy as np
-
 from aimtrue.core.formats import ending_of, read_model, stem_of, unpacked
 from aimtrue.core.formats.archives import Packed
 from aimtrue.core.formats.assemblies import parts_elsewhere
@@ -366,8 +364,3 @@ def all_kept(taken: Taken) -> tuple[tuple[Body, ...], dict[str, bytes]]:
         bodies.append(done)
         blobs.update(named)
     return tuple(bodies), blobs
-
-
-def bounds_of(bodies: tuple[Body, ...]) -> np.ndarray[tuple[int, ...], np.dtype[np.float64]]:
-    """Return (2, 3): the bounds of several bodies in numbers of the file."""
-    return np.stack([np.min([b.low for b in bodies], axis=0), np.max([b.high for b in bodies], axis=0)])

@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from pydantic import Field
-
 from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.readings import Anchor as Anchor
 from aimtrue.core.model.readings import Gauge as Gauge
@@ -26,10 +22,10 @@ class Along(Value):
 
 class Stretched(Value):
     """The bounds of a body under a stretch, in numbers of the file and axes of the job; kept because
-    only its whole mesh tells them. ``of`` and ``geometry`` say what they were worked out for.
+    only its whole mesh tells them. ``along``, ``up`` and ``geometry`` say what they were worked out for.
     """
 
-    of: Along
+    along: Along
     up: Up
     geometry: str
     low: Vec3
@@ -81,9 +77,6 @@ class Kept(Value):
     depth: float
 
 
-_Share = Annotated[float, Field(ge=-0.2, le=0.2)]
-
-
 class Shrinkage(Value):
     """The share per axis by which the material shrinks, so a body is made larger by as much.
 
@@ -109,15 +102,3 @@ class Decisions(Value):
 
     correction: Correction = Correction()
     shrinkage: Shrinkage = Shrinkage()
-
-
-class Material(Value):
-    """What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage.
-
-    ``shrinkage`` is a share of the length per axis; bodies take it into their allowance when asked to.
-    """
-
-    name: str = Field("PLA", max_length=60)
-    density: float = Field(1.24, gt=0, le=25)
-    strand_mm: float = Field(1.75, ge=0, le=10)
-    shrinkage: tuple[_Share, _Share, _Share] = (0.003, 0.003, 0.003)

@@ -15,10 +15,11 @@ from pydantic import Field
 
 from aimtrue.core.errors import Refused, Unsettled
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Correction, Decisions, Material, Shrinkage
+from aimtrue.core.model.decisions import Correction, Decisions, Shrinkage
 from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.materials import Material, named
 from aimtrue.core.model.readings import Anchor as Anchor
 from aimtrue.core.model.readings import Gauge as Gauge
 from aimtrue.core.model.readings import Reading as Reading
@@ -163,6 +164,12 @@ class Job(Value):
     def home_of(self, body: Body) -> Vec3:
         """Return the move, in numbers and axes of the file, that brings a body home with its kit."""
         return self.in_force(body)[3]
+
+    def material_of(self, body: Body) -> Material:
+        """Return what a body is made of: what its file names, where that is known; else the job's
+        material.
+        """
+        return named(body.material, self.material)
 
     def allowed(self, body: Body) -> bool:
         """Whether anything is added to a body on purpose."""

@@ -6,7 +6,26 @@ for unfilled grades; a calibration of one's own machine and material is always b
 
 from __future__ import annotations
 
-from aimtrue.core.model.decisions import Material
+from math import pi
+from typing import Annotated
+
+from pydantic import Field
+
+from aimtrue.core.model.value import Value
+
+_Share = Annotated[float, Field(ge=-0.2, le=0.2)]
+
+
+class Material(Value):
+    """What a body is made of: density in g/cm³, the strand it comes as (0 for resin), usual shrinkage.
+
+    ``shrinkage`` is a share of the length per axis; bodies take it into their allowance when asked to.
+    """
+
+    name: str = Field("PLA", max_length=60)
+    density: float = Field(1.24, gt=0, le=25)
+    strand_mm: float = Field(1.75, ge=0, le=10)
+    shrinkage: tuple[_Share, _Share, _Share] = (0.003, 0.003, 0.003)
 
 
 def _usual(name: str, density: float, percent: float, strand_mm: float = 1.75) -> Material:
@@ -24,3 +43,22 @@ MATERIALS = (
     _usual("TPU", 1.21, 0.8),
     _usual("resin", 1.18, 0.5, strand_mm=0.0),
 )
+
+
+def named(name: str, own: Material) -> Material:
+    """Return the material that a name stands for: one of those known here, else the job's own.
+
+    A file may name what a body is made of, by the trade's word or by one that nobody knows.
+    """
+    known = {one.name.lower(): one for one in (*MATERIALS, own)}
+    return known.get(name.strip().lower(), own)
+
+
+def mass_g(volume_mm3: float, material: Material) -> float:
+    """Return what a solid weighs, in grams."""
+    return volume_mm3 / 1000 * material.density
+
+
+def strand_m(volume_mm3: float, material: Material) -> float | None:
+    """Return how many metres of strand a solid takes; None for resin, which comes as none."""
+    return volume_mm3 / (pi * material.strand_mm**2 / 4) / 1000 if material.strand_mm else None

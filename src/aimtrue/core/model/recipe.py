@@ -39,7 +39,7 @@ class AsKept(Value):
     geometry: str
 
 
-class Mended(Value):
+class Remedied(Value):
     """Another body's geometry after a remedy; ``tolerance`` is in numbers of the file, None chosen by
     size.
     """
@@ -72,9 +72,9 @@ class TakenAsOne(Value):
     wholes: tuple[Recipe, ...]
 
 
-Recipe = Annotated[TakenIn | AsKept | Mended | Shell | Joined | TakenAsOne, Field(discriminator="step")]
+Recipe = Annotated[TakenIn | AsKept | Remedied | Shell | Joined | TakenAsOne, Field(discriminator="step")]
 
-for _one in (Mended, Shell, Joined, TakenAsOne):
+for _one in (Remedied, Shell, Joined, TakenAsOne):
     _one.model_rebuild()
 
 

@@ -71,6 +71,10 @@ def _settled_body(body: Kept) -> Kept:
         correction["readings"] = [one] if one else []
     made["correction"] = correction
     made["kept"] = [_without(bore, "diameter_mm") for bore in made.get("kept", ())]
+    if made.get("stretched"):
+        made["stretched"] = {
+            ("along" if name == "of" else name): one for name, one in made["stretched"].items()
+        }
     made.setdefault("copied", str(made.get("id", "")).startswith("d"))
     return made
 

@@ -160,8 +160,8 @@ def _with_accepted(made: Made, accepted: tuple[str, ...]) -> Made:
     return Made(made.file.model_copy(update={"proof": proof}), made.data)
 
 
-def _within(progress: Progress, number: int, of: int) -> Progress:
-    return lambda share, says: progress((number + share) / of, says)
+def _within(progress: Progress, number: int, count: int) -> Progress:
+    return lambda share, says: progress((number + share) / count, says)
 
 
 def refuse_unreleasable(job: Job, shelf: Shelf, order: Order) -> list[Finding]:
@@ -211,7 +211,7 @@ def _made(
     order: Order,
     places: dict[str, Place],
     taken: set[str],
-    of: int,
+    count: int,
     progress: Progress,
 ) -> Made:
     progress(0.1, "placing the bodies")
@@ -222,15 +222,15 @@ def _made(
     claims = {body.id: _claim(job, body, order, places[body.id]) for body in bodies}
     written = Written(order.format, order.unit, order.place)
     proof = prove(job, bodies, written, data, lambda source: shelf.original(source.sha256), claims)
-    name = names.unique(_name(job, bodies, order, of), taken) + ENDINGS[order.format]
+    name = names.unique(_name(job, bodies, order, count), taken) + ENDINGS[order.format]
     if not proof.holds:
         raise ProofBroken(proof, name)
     progress(0.95, "naming the file")
     return Made(_record(job, bodies, order, data, name, proof), data)
 
 
-def _name(job: Job, bodies: tuple[Body, ...], order: Order, of: int) -> str:
-    usual = "{body}_r{number}" if order.shape == "each" and of > 1 else "{job}_r{number}"
+def _name(job: Job, bodies: tuple[Body, ...], order: Order, count: int) -> str:
+    usual = "{body}_r{number}" if order.shape == "each" and count > 1 else "{job}_r{number}"
     fields = {
         "job": job.name,
         "body": bodies[0].name,

@@ -8,8 +8,8 @@ from pydantic import Field
 
 from aimtrue.core.gauges.make import Spot
 from aimtrue.core.model.action import ActionValue
-from aimtrue.core.model.decisions import Material
 from aimtrue.core.model.job import Axis
+from aimtrue.core.model.materials import Material
 from aimtrue.core.model.readings import GaugeKind, Means, Role
 
 
@@ -291,11 +291,14 @@ class SetLeastWall(ActionValue):
 
 
 class ChooseMaterial(ActionValue):
-    """What the job is made of; ``shrinkage``, when given, are percentages as typed, an axis each."""
+    """What the job is made of; what is given besides is as typed: ``shrinkage`` in
+    percent, an axis each, ``density`` in g/cm³, ``strand`` as a length."""
 
     do: Literal["choose-material"] = "choose-material"
     material: Material
     shrinkage: tuple[str, str, str] | None = None
+    density: str | None = None
+    strand: str | None = None
 
     def words(self) -> str:
         """Say it for history and the undo button."""

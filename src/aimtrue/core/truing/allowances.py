@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.model.decisions import Clearance, Material, Shrinkage
+from aimtrue.core.model.decisions import Clearance, Shrinkage
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import parse_length, parse_offset
+from aimtrue.core.model.materials import Material
 from aimtrue.core.truing.actions import ChooseMaterial, SetAllowance, SetLeastWall
+
+_DENSEST = 25.0
+_THICKEST_MM = 10.0
 
 
 def set_least_wall(job: Job, action: SetLeastWall, shelf: Shelf) -> Job:
@@ -19,11 +23,30 @@ def choose_material(job: Job, action: ChooseMaterial, shelf: Shelf) -> Job:
     material = action.material
     if action.shrinkage is not None:
         material = material.model_copy(update={"shrinkage": _shares(action.shrinkage)})
+    if action.density is not None:
+        material = material.model_copy(update={"density": _density(action.density)})
+    if action.strand is not None:
+        strand = parse_length(action.strand) if action.strand.strip() not in ("", "0") else 0.0
+        if strand > _THICKEST_MM:
+            raise Refused("strand", f"{action.strand.strip()} is too thick for a strand", remedy="type 1.75")
+        material = material.model_copy(update={"strand_mm": strand})
     job = job.model_copy(update={"material": material})
     for body in job.bodies:
         if job.shrinkage_of(body).of_material and job.shrinkage_of(body) != _of_material(material):
             job = job.with_decisions(body, shrinkage=_of_material(material))
     return job
+
+
+def _density(typed: str) -> float:
+    try:
+        density = float(typed.strip().replace(",", "."))
+    except ValueError:
+        raise Refused(
+            "density", f"“{typed}” is not a number", remedy="type g/cm³, for example 1.24"
+        ) from None
+    if not 0 < density <= _DENSEST:
+        raise Refused("density", f"{typed.strip()} g/cm³ is beyond any material", remedy="type g/cm³")
+    return density
 
 
 def _of_material(material: Material) -> Shrinkage:

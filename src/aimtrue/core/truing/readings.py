@@ -7,7 +7,7 @@ from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.chain.transforms import turn_up
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.bands import parse_reading, times_larger, within_reason
-from aimtrue.core.gauges.make import On, Spot, made
+from aimtrue.core.gauges.make import Shape, Spot, made
 from aimtrue.core.gauges.measure import length_of
 from aimtrue.core.intake.naming import a_name
 from aimtrue.core.mesh.shelf import Shelf
@@ -72,10 +72,10 @@ def _gauge(job: Job, action: AddReading | MoveReading, shelf: Shelf) -> Gauge:
     along = job.file_axis(body, action.axis) if action.axis else None
     spots = (_height(job, body, action),) if action.at.strip() else action.spots
     other = _other(job, body, spots)
-    on = On.body(body, shelf)
+    shape = Shape.fetched(body, shelf)
     if other is None:
-        return made(action.kind, spots, along, action.kit, on)
-    gauge = made(action.kind, spots, along, action.kit, on, On.body(other, shelf))
+        return made(action.kind, spots, along, action.kit, shape)
+    gauge = made(action.kind, spots, along, action.kit, shape, Shape.fetched(other, shelf))
     return gauge.model_copy(update={"other": other.id})
 
 

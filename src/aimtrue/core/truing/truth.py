@@ -102,7 +102,7 @@ class Truth(Value):
 
 
 @dataclass(frozen=True, eq=False)
-class _Told:
+class _Demanded:
     reading: Reading
     demand: Demand
 
@@ -111,7 +111,7 @@ class _Told:
         return self.demand.band
 
 
-def told_of(job: Job, bodies: tuple[Body, ...]) -> list[_Told]:
+def demanded_of(job: Job, bodies: tuple[Body, ...]) -> list[_Demanded]:
     """Return the readings on some bodies that have a real length and a place, drivers or not."""
     keys = {body.id for body in bodies}
     found = []
@@ -121,12 +121,12 @@ def told_of(job: Job, bodies: tuple[Body, ...]) -> list[_Told]:
         if not here or band is None or reading.lost or reading.gauge.kind == "angle":
             continue
         if kept_of(job.body(reading.body), reading.gauge) is None:  # no factor changes a kept bore
-            found.append(_Told(reading, Demand(form_of(job, reading), band)))
+            found.append(_Demanded(reading, Demand(form_of(job, reading), band)))
     return found
 
 
-def _driving(told: list[_Told]) -> list[_Told]:
-    return [one for one in told if one.reading.role == "drive"]
+def _driving(demanded: list[_Demanded]) -> list[_Demanded]:
+    return [one for one in demanded if one.reading.role == "drive"]
 
 
 def freedom_of(correction: Correction) -> Freedom:
@@ -137,7 +137,7 @@ def freedom_of(correction: Correction) -> Freedom:
 def trued(job: Job, bodies: tuple[Body, ...]) -> Correction | None:
     """Return the correction that the driving readings of some bodies ask for; None when none drives."""
     now = job.correction_of(bodies[0])
-    driving = _driving(told_of(job, bodies))
+    driving = _driving(demanded_of(job, bodies))
     if not driving:
         return None
     solved = solve([one.demand for one in driving], freedom_of(now))
@@ -153,7 +153,7 @@ def trued(job: Job, bodies: tuple[Body, ...]) -> Correction | None:
     )
 
 
-def _refuse_unmet(driving: list[_Told], solved: Solved) -> None:
+def _refuse_unmet(driving: list[_Demanded], solved: Solved) -> None:
     """Refuse factors that are said to meet all readings and do not; nothing is worked out of such."""
     factors = np.asarray(solved.factors)
     for one in driving if solved.meets else ():
@@ -175,15 +175,15 @@ def _set_by(readings: list[Reading]) -> str:
 
 def truth_of(job: Job, key: str, bodies: tuple[Body, ...]) -> Truth | None:
     """Return what the readings of a body or kit say; None while none has a real length."""
-    told = told_of(job, bodies)
-    if not told:
+    demanded = demanded_of(job, bodies)
+    if not demanded:
         return None
     now = job.correction_of(bodies[0])
     factors = factors_of(job, bodies[0])
-    driving = _driving(told)
+    driving = _driving(demanded)
     together = _together(now)
     lead = factors[together.groups()[0][0]] if together.groups() else 1.0
-    lanes = tuple(_lane(one, together, factors, lead) for one in told if one.reading.role != "ignore")
+    lanes = tuple(_lane(one, together, factors, lead) for one in demanded if one.reading.role != "ignore")
     solved = solve([one.demand for one in driving], freedom_of(now)) if driving else None
     conflict = tuple(driving[number].reading.id for number in solved.conflict) if solved else ()
     return Truth(
@@ -193,7 +193,7 @@ def truth_of(job: Job, key: str, bodies: tuple[Body, ...]) -> Truth | None:
         window=_window([lane for lane in lanes if lane.drives]),
         conflict=conflict,
         changes=_changes(driving, solved, now) if solved and conflict else (),
-        proposals=_proposals(told, driving, now) if driving else (),
+        proposals=_proposals(demanded, driving, now) if driving else (),
     )
 
 
@@ -202,7 +202,7 @@ def _together(now: Correction) -> Freedom:
     return Freedom(now.factors, (False, False, False), now.held)
 
 
-def _lane(one: _Told, together: Freedom, factors: Floats, lead: float) -> Lane:
+def _lane(one: _Demanded, together: Freedom, factors: Floats, lead: float) -> Lane:
     found = interval(one.demand, together, factors)
     wanted = None
     if one.band.wanted is not None:
@@ -229,18 +229,18 @@ def _window(lanes: list[Lane]) -> tuple[float, float | None] | None:
     return (low, high) if high is None or low <= high * (1 + 1e-12) else None
 
 
-def _proposals(told: list[_Told], driving: list[_Told], now: Correction) -> tuple[Proposal, ...]:
+def _proposals(demanded: list[_Demanded], driving: list[_Demanded], now: Correction) -> tuple[Proposal, ...]:
     """Uniform, the best stretch of one axis, and per axis; what equals an earlier one is left out."""
-    made = [_proposal("uniform", "Scale all", told, driving, now, (False, False, False))]
+    made = [_proposal("uniform", "Scale all", demanded, driving, now, (False, False, False))]
     stretches = [
-        _proposal(f"stretch-{axis}", f"Scale all, stretch {axis.upper()}", told, driving, now, _free(i))
+        _proposal(f"stretch-{axis}", f"Scale all, stretch {axis.upper()}", demanded, driving, now, _free(i))
         for i, axis in enumerate(AXES)
         if not now.held[i]
     ]
     least = _SAME if made[0].meets else 1e-7
     stretches = [one for one in stretches if one.shape > least]
     made += sorted(stretches, key=_worth)[:1]
-    every = _proposal("per-axis", "Each axis on its own", told, driving, now, (True, True, True))
+    every = _proposal("per-axis", "Each axis on its own", demanded, driving, now, (True, True, True))
     if every.shape > least and not any(np.allclose(every.factors, one.factors, rtol=1e-7) for one in made):
         made.append(every)
     return tuple(made)
@@ -257,7 +257,7 @@ def _worth(one: Proposal) -> tuple[int, float, float]:
 
 
 def _proposal(
-    key: str, says: str, told: list[_Told], driving: list[_Told], now: Correction, free: _Triple
+    key: str, says: str, demanded: list[_Demanded], driving: list[_Demanded], now: Correction, free: _Triple
 ) -> Proposal:
     base = as_vec3([factor if held else 1.0 for factor, held in zip(now.factors, now.held, strict=True)])
     solved = solve([one.demand for one in driving], Freedom(base, free, now.held))
@@ -269,16 +269,16 @@ def _proposal(
         factors=as_vec3(factors),
         free=free,
         meets=solved.meets,
-        outcomes=tuple(_outcome(one, factors) for one in told),
+        outcomes=tuple(_outcome(one, factors) for one in demanded),
         shape=float(factors[moving].max() / factors[moving].min() - 1),
         volume=float(np.prod(factors) / np.prod(now.factors) - 1),
-        oval_mm=_oval(told, factors),
+        oval_mm=_oval(demanded, factors),
         idle=tuple(AXES[i].upper() for i in solved.idle),
         in_force=bool(np.allclose(factors, now.factors, rtol=1e-9)),
     )
 
 
-def _outcome(one: _Told, factors: Floats) -> Outcome:
+def _outcome(one: _Demanded, factors: Floats) -> Outcome:
     lengths = one.demand.form.lengths(factors)
     worst = max(lengths, key=lambda length: abs(off(one.band, length)))
     return Outcome(
@@ -294,12 +294,12 @@ def off(band: Band, length: float) -> float:
     return band.over(length) if band.wanted is None else length - band.wanted
 
 
-def _oval(told: list[_Told], factors: Floats) -> float:
-    rounds = [one.demand.form.lengths(factors) for one in told if isinstance(one.demand.form, Circle)]
+def _oval(demanded: list[_Demanded], factors: Floats) -> float:
+    rounds = [one.demand.form.lengths(factors) for one in demanded if isinstance(one.demand.form, Circle)]
     return max((greatest - least for greatest, least in rounds), default=0.0)
 
 
-def _changes(driving: list[_Told], solved: Solved, now: Correction) -> tuple[Change, ...]:
+def _changes(driving: list[_Demanded], solved: Solved, now: Correction) -> tuple[Change, ...]:
     """Single changes that free a conflict: a band relaxed as far as it must be, or one axis stretched."""
     found: list[tuple[float, Change]] = []
     for number in solved.conflict:
@@ -323,7 +323,7 @@ def _changes(driving: list[_Told], solved: Solved, now: Correction) -> tuple[Cha
     return tuple(change for _, change in sorted(found, key=lambda row: row[0]))
 
 
-def _relaxed(one: _Told, factors: Floats) -> tuple[float, Change]:
+def _relaxed(one: _Demanded, factors: Floats) -> tuple[float, Change]:
     lengths = one.demand.form.lengths(factors)
     length = max(lengths, key=lambda value: abs(one.band.over(value)))
     over = one.band.over(length)

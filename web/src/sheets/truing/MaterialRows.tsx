@@ -1,6 +1,6 @@
 import { Checkbox } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { api, Problem } from "../../api/client";
+import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import { Choice } from "../../blocks/Choice";
 import { TypedField } from "../../blocks/TypedField";
@@ -26,13 +26,8 @@ export function MaterialRows({ handle, follows, follow }: Props) {
   const material = handle.view.job.material!;
   const { data } = useQuery({ queryKey: ["materials"], queryFn: api.materials, staleTime: Infinity });
   const shrinkage = material.shrinkage!.map(percentOf) as Three;
-  const change = (update: object, percent: Three | null = null) =>
-    handle.act({ do: "choose-material", material: { ...material, ...update }, shrinkage: percent });
-  const typed = (field: string) => (text: string) => {
-    const value = Number(text.replace(",", "."));
-    if (!Number.isFinite(value)) throw new Problem(0, "number", "this is not a number");
-    return change({ [field]: value });
-  };
+  const change = (update: object, typed: { shrinkage?: Three; density?: string; strand?: string } = {}) =>
+    handle.act({ do: "choose-material", material: { ...material, ...update }, shrinkage: null, density: null, strand: null, ...typed });
   const known = data?.find((one) => one.name === material.name);
   return (
     <>
@@ -48,10 +43,10 @@ export function MaterialRows({ handle, follows, follow }: Props) {
           />
         </span>
         <span className={css.pair}>
-          g/cm³ <TypedField label="Density" value={String(material.density)} width={54} commit={typed("density")} />
+          g/cm³ <TypedField label="Density" value={String(material.density)} width={54} commit={(density) => change({}, { density })} />
         </span>
         <span className={css.pair}>
-          strand <TypedField label="Strand, mm" value={String(material.strand_mm)} width={54} commit={typed("strand_mm")} />
+          strand <TypedField label="Strand, mm" value={String(material.strand_mm)} width={54} commit={(strand) => change({}, { strand })} />
         </span>
       </div>
       {!known && (
@@ -69,7 +64,7 @@ export function MaterialRows({ handle, follows, follow }: Props) {
               label={`Usual shrinkage along ${AXES[i]}`}
               value={percent}
               width={44}
-              commit={(text) => change({}, shrinkage.map((one, k) => (k === i ? text : one)) as Three)}
+              commit={(text) => change({}, { shrinkage: shrinkage.map((one, k) => (k === i ? text : one)) as Three })}
             />
           ))}
         </span>

@@ -15,5 +15,5 @@ export function lostOf(view: JobView, subject: Subject): Reading[] {
 
 /** What corrects a subject: the key of the truth about it is that of its kit, unless it is corrected alone. */
 export function truthKey(subject: Subject): string {
-  return subject.body.kit && !subject.body.alone ? subject.body.kit : subject.body.id;
+  return subject.decided.id;
 }

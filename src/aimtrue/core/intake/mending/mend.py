@@ -38,7 +38,7 @@ def mend(key: str, job: Job, work: Mend, shelf: Shelf, progress: Progress) -> Re
             continue
         if after is mesh:
             continue
-        recipe = recipes.Mended(whole=recipe_of(old), remedy=work.remedy, tolerance=tolerance)
+        recipe = recipes.Remedied(whole=recipe_of(old), remedy=work.remedy, tolerance=tolerance)
         body, named = _mended_body(f"{key}-{number}", old, mesh, after, recipe)
         come.append(body)
         blobs.update(named)
@@ -65,7 +65,7 @@ def _in_numbers(job: Job, body: Body, mm: float | None) -> float | None:
 
 
 def _mended_body(
-    key: str, old: Body, before: Mesh, after: Mesh, recipe: recipes.Mended
+    key: str, old: Body, before: Mesh, after: Mesh, recipe: recipes.Remedied
 ) -> tuple[Body, dict[str, bytes]]:
     from aimtrue.core.intake.mending.rebuild import greatest_distance
 
