@@ -67,8 +67,19 @@ def true_bounds(job: Job, body: Body) -> Floats:
 
 
 def _true_bounds(job: Job, body: Body) -> Floats:
-    ends = base_bounds(job, body) * np.asarray(job.correction_of(body).factors)
-    return np.stack([ends.min(axis=0), ends.max(axis=0)])
+    _, decisions, source, home = job.in_force(body)
+    correction = decisions.correction
+    if (
+        correction.along is None
+    ):  # as most are; without a matrix, since this is asked of every body at every action
+        unit, spans = MM_PER[job.settled_unit(body)], []
+        for i, axis in enumerate(_SIDES[source.up]):
+            way = -unit if (source.up, i) == ("y", 1) else unit
+            ends = [(end[axis] + home[axis]) * way * correction.factors[i] for end in (body.low, body.high)]
+            spans.append((min(ends), max(ends)))
+        return np.array(spans).T
+    moved = base_bounds(job, body) * np.asarray(correction.factors)
+    return np.stack([moved.min(axis=0), moved.max(axis=0)])
 
 
 def group_sizes(job: Job, bodies: tuple[Body, ...]) -> Vec3:

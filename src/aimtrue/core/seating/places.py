@@ -55,8 +55,11 @@ def _known_bounds(job: Job, body: Body, shelf: Shelf) -> Floats:
 
 
 def _turned_bounds(job: Job, body: Body, shelf: Shelf) -> Floats:
+    turns = job.seat_of(body).turns
+    if not turns:
+        return allowed_bounds(job, body)
     # Under quarter turns the corners of the bounds tell as much as all the vertices.
-    oblique = any(turn.degrees % 90 for turn in job.seat_of(body).turns)
+    oblique = any(turn.degrees % 90 for turn in turns)
     points = (
         allowed_points(job, body, shelf.mesh(body.geometry).vertices)
         if oblique
@@ -67,4 +70,5 @@ def _turned_bounds(job: Job, body: Body, shelf: Shelf) -> Floats:
 
 
 def _union(bounds: list[Floats]) -> Floats:
-    return np.stack([np.min([b[0] for b in bounds], axis=0), np.max([b[1] for b in bounds], axis=0)])
+    ends = np.stack(bounds)
+    return np.stack([ends[:, 0].min(axis=0), ends[:, 1].max(axis=0)])

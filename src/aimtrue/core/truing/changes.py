@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
-from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.bolts import Suits
@@ -13,7 +14,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.value import Vec3
-from aimtrue.core.truing.drawn import Drawn, across, drawn_of, linear_of
+from aimtrue.core.truing.drawn import Drawn, Linear, across, drawn_of, linear_of
 from aimtrue.core.truing.gaps import gaps_of
 
 _SEEN = 0.005
@@ -78,27 +79,21 @@ def _finding(
     )
 
 
-def _bore_findings(body: Body, drawn: Drawn, linear: Floats) -> list[Finding]:
+def _bore_findings(body: Body, drawn: Drawn, linear: Linear) -> list[Finding]:
     """Bores that suited a bolt and changed, gathered by size, and whether they still do."""
     kept = {bore.point for bore in body.kept}
     # To a tenth of a micrometre, so that bores which differ by what float32 lost are told as one size.
     greatest, least = (np.round(sizes, 4).tolist() for sizes in across(drawn.bores, linear))
-    rows: dict[tuple[str, float, float, float], tuple[Suits, list[Vec3]]] = {}
+    told: dict[tuple[str, str, bool], list[Vec3]] = {}
     for i, before in enumerate(np.round(drawn.bores.sizes, 4).tolist()):
         suited, most, fewest = drawn.suited[i], greatest[i], least[i]
-        if suited is None or max(abs(most - before), abs(fewest - before)) < _SEEN:
+        if suited is None or (abs(most - before) < _SEEN and abs(fewest - before) < _SEEN):
             continue
         point = drawn.bores.features[i].point
         if point not in kept:
-            rows.setdefault((suited.says, before, most, fewest), (suited, []))[1].append(point)
-    told: dict[tuple[str, bool], list[Vec3]] = {}
-    for (_, before, most, fewest), (suited, places) in rows.items():
-        after = f"{written(fewest)}" if most - fewest < _SEEN else f"{written(fewest)} × {written(most)}"
-        good = suited.still(most) and suited.still(fewest)
-        told.setdefault((f"{suited.says}|{after} (were {written(before)})", good), []).extend(places)
+            told.setdefault(_bore_words(suited, before, most, fewest), []).append(point)
     found = []
-    for (words, good), places in told.items():
-        bolt, after = words.split("|")
+    for (bolt, after, good), places in told.items():
         many = f"{len(places)} {bolt} bores" if len(places) > 1 else f"a {bolt} bore"
         says = f"{many} of {body.name} became {after}"
         severity: Severity = "note" if good else "look"
@@ -107,13 +102,21 @@ def _bore_findings(body: Body, drawn: Drawn, linear: Floats) -> list[Finding]:
     return found
 
 
-def _wall_findings(job: Job, body: Body, drawn: Drawn, linear: Floats) -> list[Finding]:
+@lru_cache(4096)
+def _bore_words(suited: Suits, before: float, most: float, fewest: float) -> tuple[str, str, bool]:
+    """The bolt, what a bore for it became, and whether it still passes."""
+    after = f"{written(fewest)}" if most - fewest < _SEEN else f"{written(fewest)} × {written(most)}"
+    good = suited.still(most) and suited.still(fewest)
+    return suited.says, f"{after} (were {written(before)})", good
+
+
+def _wall_findings(job: Job, body: Body, drawn: Drawn, linear: Linear) -> list[Finding]:
     """Walls that cannot be made: under two beads, or under what was typed."""
     if body.stray:  # told as such; its walls are beside the point
         return []
     beads = 2 * job.machine.process.bead
     least = max(beads, job.least_wall_mm or 0.0)
-    after = np.linalg.norm(drawn.walls @ linear.T, axis=1)
+    after = np.linalg.norm(drawn.walls @ linear.matrix.T, axis=1)
     thin = np.flatnonzero(after < least * (1 - 1e-9))
     if not len(thin):
         return []
@@ -131,7 +134,7 @@ def _wall_findings(job: Job, body: Body, drawn: Drawn, linear: Floats) -> list[F
     return [_finding(body, "thin-wall", "look", says, "thicken", places)]
 
 
-def _thread_findings(job: Job, body: Body, drawn: Drawn, linear: Floats) -> list[Finding]:
+def _thread_findings(job: Job, body: Body, drawn: Drawn, linear: Linear) -> list[Finding]:
     if drawn.threads.features:
         return _screwed(job, body, drawn, linear)
     words = f"{body.name} {body.drawn}".lower()
@@ -145,13 +148,13 @@ def _thread_findings(job: Job, body: Body, drawn: Drawn, linear: Floats) -> list
     return [_finding(body, "thread", "look", says.replace("-", "−"), "as-drawn", [])]
 
 
-def _screwed(job: Job, body: Body, drawn: Drawn, linear: Floats) -> list[Finding]:
+def _screwed(job: Job, body: Body, drawn: Drawn, linear: Linear) -> list[Finding]:
     """The first thread of a body, when its diameter or pitch changed."""
     rows = drawn.threads
     feature, before = rows.features[0], float(rows.sizes[0])
     after = float(across(rows, linear)[0][0])
     pitch = feature.pitch * MM_PER[job.settled_unit(body)]
-    climb = float(np.linalg.norm(linear @ rows.ways[0])) * pitch
+    climb = float(np.linalg.norm(linear.matrix @ rows.ways[0])) * pitch
     if abs(after - before) < _SEEN and abs(climb - pitch) < _SEEN / 5:
         return []
     says = (
@@ -178,7 +181,7 @@ _OF_GAPS: Memo[tuple[Finding, ...]] = Memo(64)
 
 def _worked_out_gaps(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> tuple[Finding, ...]:
     gaps = gaps_of(tuple(drawn_of(job, body, shelf) for body in bodies))
-    before, after = gaps.lengths(np.stack([linear_of(job.correction_of(body)) for body in bodies]))
+    before, after = gaps.lengths(np.stack([linear_of(job.correction_of(body)).matrix for body in bodies]))
     narrowest: dict[tuple[int, int], int] = {}
     pairs = np.sort(gaps.pairs, axis=1).tolist()
     for gap in np.flatnonzero(abs(after - before) >= _SEEN).tolist():

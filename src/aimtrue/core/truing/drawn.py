@@ -79,24 +79,39 @@ def drawn_of(job: Job, body: Body, shelf: Shelf) -> Drawn:
     return _DRAWN.get((), things, lambda: _drawn(job, body, shelf.features(body)))
 
 
-_LINEAR: Memo[Floats] = Memo(256)
+@dataclass(frozen=True, eq=False)
+class Linear:
+    """What a correction does to vectors in mm and axes of the job.
+
+    Attributes:
+        matrix: (3, 3).
+        factor: where it scales all alike, as most do: by how much; else None.
+    """
+
+    matrix: Floats
+    factor: float | None
 
 
-def linear_of(correction: Correction) -> Floats:
-    """Return (3, 3): what a correction does to vectors in mm and axes of the job."""
+_LINEAR: Memo[Linear] = Memo(256)
+
+
+def linear_of(correction: Correction) -> Linear:
+    """Return what a correction does to vectors."""
     return _LINEAR.get((correction,), (), lambda: _linear(correction))
 
 
-def _linear(correction: Correction) -> Floats:
-    return np.asarray(np.asarray(correction.factors)[:, None] * along_matrix(correction.along))
+def _linear(correction: Correction) -> Linear:
+    factors = correction.factors
+    alike = correction.along is None and len(set(factors)) == 1
+    matrix = np.asarray(np.asarray(factors)[:, None] * along_matrix(correction.along))
+    return Linear(matrix, factors[0] if alike else None)
 
 
-def across(rows: Rows, linear: Floats) -> tuple[Floats, Floats]:
+def across(rows: Rows, linear: Linear) -> tuple[Floats, Floats]:
     """Return the greatest and the least diameter, (k,) each, of round features after a correction."""
-    factor = linear[0, 0]
-    if np.array_equal(linear, factor * np.eye(3)):  # as most are: a circle stays one
-        return factor * rows.sizes, factor * rows.sizes
-    return ellipses(rows.radii, linear)
+    if linear.factor is not None:  # a circle stays one
+        return linear.factor * rows.sizes, linear.factor * rows.sizes
+    return ellipses(rows.radii, linear.matrix)
 
 
 def ellipses(radii: Floats, linear: Floats) -> tuple[Floats, Floats]:
