@@ -417,7 +417,7 @@ def test_another_page_is_told_and_refreshed(desk: Desk, demo: Path, browser: Bro
     desk.sheet("Truing")
     other = browser.new_page(viewport={"width": 1280, "height": 800})
     other.goto(desk.page.url)
-    second = Desk(other, desk.address)
+    second = Desk(other, desk.address, [])
     second.drawn()
     desk.typed("Size along X", "100")
     desk.overall("100.00 × 74.91 × 20.75")

@@ -1,4 +1,5 @@
 import { SegmentedControl, Select } from "@mantine/core";
+import { useEffect, useState } from "react";
 
 export type Option<Key extends string> = readonly [key: Key, says: string];
 
@@ -16,15 +17,20 @@ const dataOf = <Key extends string>(options: readonly Option<Key>[]) => options.
 
 /** One of several, from a list that opens. Where there are more than a few, typing finds one, and Tab or Enter takes it. */
 export function Choice<Key extends string>({ label, value, options, choose, width }: Props<Key>) {
-  const typed = options.length > FEW ? { searchable: true, selectFirstOptionOnChange: true, autoSelectOnBlur: true } : {};
+  const says = options.find(([key]) => key === value)?.[1] ?? "";
+  const [typed, type] = useState(says);
+  useEffect(() => type(says), [says]);
+  const found = typed === says ? undefined : options.find(([, one]) => one.toLowerCase().includes(typed.trim().toLowerCase()));
+  const search = options.length > FEW ? { searchable: true, selectFirstOptionOnChange: true, searchValue: typed, onSearchChange: type } : {};
   return (
     <Select
       aria-label={label}
       data={dataOf(options)}
       value={value}
       w={width}
-      {...typed}
+      {...search}
       onFocus={(event) => event.currentTarget.select()}
+      onKeyDown={(event) => event.key === "Tab" && found && choose(found[0])}
       onChange={(key) => key && choose(key as Key)}
     />
   );
