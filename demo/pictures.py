@@ -102,6 +102,7 @@ def _intake(page: Page, address: str) -> None:
     _open(page, address, "Hand grip, scanned")
     page.get_by_role("button", name="Close holes").click()
     page.get_by_test_id("mended").wait_for(timeout=60_000)
+    page.get_by_role("main", name="Intake").evaluate("sheet => sheet.scrollTo(0, 9999)")
     _take(page, "mending")
     _open(page, address, "Clamp shells, from CAD")
     page.get_by_role("radiogroup", name="Fineness").get_by_role("radio").first.click()
