@@ -30,11 +30,20 @@ def actions(counts: tuple[int, ...] = COUNTS) -> int:
     """Print a table: milliseconds and kilobytes of an answer, by the number of bodies."""
     with trial(empty=True) as now, httpx.Client(base_url=now.address, timeout=_LONGEST_WAIT) as client:
         rows = [_measured(client, count) for count in counts]
+    print(f"a million additions took {_pace():.0f} ms just now: how fast this machine is at the moment")
     print(f"{'median of ' + str(_RUNS):<26}" + "".join(f"{count:>20} bodies" for count in counts))
     for name in rows[0]:
         cells = (f"{row[name][0]:>12.0f} ms {row[name][1]:>7.1f} kB" for row in rows)
         print(f"{name:<26}" + "   ".join(cells))
     return 0
+
+
+def _pace() -> float:
+    """Milliseconds for a million additions: machines that are shared are not always as fast."""
+    started, total = time.perf_counter(), 0
+    for number in range(1_000_000):
+        total += number
+    return 1000 * (time.perf_counter() - started)
 
 
 def bored_plate(width: float, deep: float, bores: int = _BORES) -> Mesh:

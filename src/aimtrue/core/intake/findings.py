@@ -275,6 +275,7 @@ def size_findings(job: Job, body: Body) -> list[Finding]:
 
 
 _OF_BODIES: Memo[tuple[Finding, ...]] = Memo(8192)
+_HEALTH: Memo[tuple[Finding, ...]] = Memo(8192)
 
 
 def body_findings(job: Job, body: Body) -> tuple[Finding, ...]:
@@ -283,7 +284,7 @@ def body_findings(job: Job, body: Body) -> tuple[Finding, ...]:
 
 
 def _of_body(job: Job, body: Body) -> tuple[Finding, ...]:
-    found = health_findings(body) + stray_findings(job, body)
+    found = [*_HEALTH.get((body,), (), lambda: tuple(health_findings(body))), *stray_findings(job, body)]
     if job.source_of(body).unit is not None:
         found += size_findings(job, body)
     return tuple(found)
