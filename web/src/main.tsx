@@ -13,12 +13,16 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
+import { disposeRemoved } from "./bench/mesh";
 import { theme } from "./theme/theme";
+
+const client = new QueryClient();
+disposeRemoved(client);
 
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <MantineProvider theme={theme} forceColorScheme="light">
-      <QueryClientProvider client={new QueryClient()}>
+      <QueryClientProvider client={client}>
         <Notifications position="top-center" />
         <App />
       </QueryClientProvider>

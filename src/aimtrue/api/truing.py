@@ -19,6 +19,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.materials import MATERIALS, Material
+from aimtrue.core.model.upgrades import CALIBRATIONS
 from aimtrue.core.release.names import safe
 from aimtrue.core.survey.bodies import reshaped
 from aimtrue.core.truing import csv
@@ -192,7 +193,7 @@ def calibrate(asked: AskCalibration) -> CalibrationView:
     ]
     found = calibrated(asked.machine, asked.material, pairs, parse_length(asked.fineness))
     with sessions().begin() as session:
-        row = CalibrationRow(found=found.model_dump(mode="json"))
+        row = CalibrationRow(found=found.model_dump(mode="json"), version=CALIBRATIONS.newest)
         session.add(row)
         session.flush()
         session.refresh(row)
@@ -210,7 +211,9 @@ def forget_calibration(number: int) -> list[CalibrationView]:
 
 
 def _calibration(row: CalibrationRow) -> CalibrationView:
-    return CalibrationView(id=row.id, at=row.created, found=Calibration.model_validate(row.found))
+    return CalibrationView(
+        id=row.id, at=row.created, found=Calibration.model_validate(CALIBRATIONS.up(row.found, row.version))
+    )
 
 
 @router.post("/standins/caliper")

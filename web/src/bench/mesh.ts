@@ -1,4 +1,4 @@
-import { useQueries } from "@tanstack/react-query";
+import { useQueries, type QueryClient } from "@tanstack/react-query";
 import { BufferAttribute, BufferGeometry, Matrix4, Sphere, Vector3 } from "three";
 import { api } from "../api/client";
 import type { Body, BodySurvey, Placement, Vec3 } from "../api/types";
@@ -53,6 +53,16 @@ export function edgeKey(a: number, b: number, vertices: number): number {
 export function meshesOf(job: string, body: Body, facts: BodySurvey | undefined): string[] {
   const own = `bench/${body.bench}`;
   return facts?.reshaped ? [`jobs/${job}/bodies/${body.id}/bench/${facts.reshaped}`, own] : [own];
+}
+
+/** Let go of meshes that nobody has looked at for a while, in the graphics card too. */
+export function disposeRemoved(client: QueryClient): void {
+  client.getQueryCache().subscribe((event) => {
+    if (event.type !== "removed" || event.query.queryKey[0] !== "bench") return;
+    const mesh = event.query.state.data as BenchMesh | undefined;
+    mesh?.surface.dispose();
+    mesh?.ink.dispose();
+  });
 }
 
 /** Fetch meshes, each once: one never changes under its name. */

@@ -1,3 +1,4 @@
+import { FileButton } from "@mantine/core";
 import { useRef } from "react";
 import css from "./Jobs.module.css";
 import { useSendFile } from "./useSendFile";
@@ -15,26 +16,22 @@ interface Props {
 /** A button that asks for files. */
 export function FilePicker({ into, label, replaces, folder, className }: Props) {
   const { sending, problems, send, endings } = useSendFile(into);
-  const input = useRef<HTMLInputElement>(null);
+  const again = useRef<() => void>(null);
+  const take = (chosen: File[] | File | null) => {
+    const files = Array.isArray(chosen) ? chosen : chosen ? [chosen] : [];
+    again.current?.(); // the same file may be asked for once more
+    void send(files.filter((file) => !folder || endings.some((end) => file.name.toLowerCase().endsWith(end))), replaces);
+  };
+  const input = { "aria-label": label, hidden: true, ...(folder ? { webkitdirectory: "" } : {}) };
   return (
     <>
-      <button type="button" className={className ?? css.pick} onClick={() => input.current?.click()}>
-        {sending ? `sending ${sending.name} ${Math.round(sending.share * 100)} %` : label}
-      </button>
-      <input
-        ref={input}
-        type="file"
-        aria-label={label}
-        accept={folder ? undefined : endings.join(",")}
-        multiple={!replaces}
-        {...(folder ? { webkitdirectory: "" } : {})}
-        hidden
-        onChange={(event) => {
-          const files = [...(event.target.files ?? [])].filter((file) => !folder || endings.some((end) => file.name.toLowerCase().endsWith(end)));
-          event.target.value = "";
-          void send(files, replaces);
-        }}
-      />
+      <FileButton resetRef={again} accept={folder ? undefined : endings.join(",")} multiple={!replaces} inputProps={input} onChange={take}>
+        {(open) => (
+          <button type="button" className={className ?? css.pick} {...open}>
+            {sending ? `sending ${sending.name} ${Math.round(sending.share * 100)} %` : label}
+          </button>
+        )}
+      </FileButton>
       {problems.map((one) => (
         <span key={one.name} role="alert">
           {one.name}: {one.problem.line}
