@@ -5,7 +5,7 @@ from __future__ import annotations
 from aimtrue.core.chain.sizes import group_sizes, true_bounds, true_sizes
 from aimtrue.core.intake.unit import Verdict
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding, Severity
+from aimtrue.core.model.finding import Finding, Severity, Together, in_bodies
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.model.memo import Memo
@@ -288,3 +288,64 @@ def _of_body(job: Job, body: Body) -> tuple[Finding, ...]:
     if job.source_of(body).unit is not None:
         found += size_findings(job, body)
     return tuple(found)
+
+
+def intake_findings(job: Job, judged: dict[str, Verdict]) -> list[Finding]:
+    """Return everything that is to be known of the files and bodies of a job."""
+    found = [one for source in job.sources for one in source_findings(job, source, judged[source.id])]
+    found += [one for body in job.bodies for one in body_findings(job, body)]
+    return found + overlap_findings(job)
+
+
+def lengths_of(job: Job, group: list[Finding]) -> str:
+    """Say how long bodies of an unlikely size are."""
+    longest = [max(true_sizes(job, job.body(one.body_id))) for one in group if one.body_id]
+    if max(longest) < 1:
+        return f"{len(group):,} bodies are under 1 mm"
+    if min(longest) < 1:
+        return f"{len(group):,} bodies are of an unlikely size"
+    return f"{len(group):,} bodies are over {min(longest) / 1000:.3g} m long"
+
+
+def _holes(job: Job, group: list[Finding], count: int) -> str:
+    bodies: list[Body] = [job.body(one.body_id) for one in group if one.body_id]
+    holes = sum(body.health.holes for body in bodies)
+    return f"{count:,} open edges around {holes:,} holes {in_bodies(group)}"
+
+
+TOGETHER = {
+    "open-edges": Together(_holes),
+    "crowded-edges": Together(
+        lambda _, group, n: f"{n:,} edges are shared by more than two faces {in_bodies(group)}"
+    ),
+    "turned-edges": Together(
+        lambda _, group, n: f"faces are turned over along {n:,} edges {in_bodies(group)}"
+    ),
+    "inside-out": Together(
+        lambda _, __, n: f"the surfaces of {n:,} bodies face inward, so their volumes are negative",
+        by_body=True,
+    ),
+    "crossings": Together(lambda _, group, n: f"{n:,} faces cut through each other {in_bodies(group)}"),
+    "crossings-unknown": Together(
+        lambda _, __, n: f"{n:,} large bodies were not looked over for faces that cut through each other",
+        by_body=True,
+    ),
+    "zero-area": Together(lambda _, group, n: f"{n:,} triangles of zero area {in_bodies(group)}"),
+    "duplicates": Together(lambda _, group, n: f"{n:,} triangles are there twice {in_bodies(group)}"),
+    "several-shells": Together(
+        lambda _, group, __: f"{len(group):,} bodies have several separate shells, as the file has it"
+    ),
+    "stray": Together(
+        lambda _, __, n: f"{n:,} specks, tiny against the rest of their file or under one bead", by_body=True
+    ),
+    "overlap": Together(
+        lambda _, group, n: (
+            f"{n:,} overlaps between {len({k for one in group for k in one.bodies}):,} bodies"
+        ),
+        by_body=True,
+    ),
+    "size-unlikely": Together(
+        lambda job, group, _: f"{lengths_of(job, group)}; check the unit", by_body=True
+    ),
+}
+"""How these are told of several bodies at once."""

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
 
 from pydantic import computed_field, model_validator
 
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Value, Vec3
+
+if TYPE_CHECKING:
+    from aimtrue.core.model.job import Job
 
 Severity = Literal["stop", "look", "note"]
 
@@ -73,3 +78,17 @@ class Finding(Value):
     def stops(self) -> bool:
         """Whether it keeps a release from being made."""
         return self.severity == "stop" and not self.accepted
+
+
+@dataclass(frozen=True)
+class Together:
+    """How findings of one code are told of several bodies: from the job, all of them, and how many."""
+
+    says: Callable[[Job, list[Finding], int], str]
+    by_body: bool = False
+    """Whether bodies are counted, not single faults."""
+
+
+def in_bodies(group: list[Finding]) -> str:
+    """Say in how many bodies findings are."""
+    return f"in {len({finding.body_id for finding in group}):,} bodies"

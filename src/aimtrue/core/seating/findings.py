@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.finding import Finding, Together
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.seating.room import Room
@@ -28,3 +28,18 @@ def room_findings(job: Job, body: Body, room: Room) -> list[Finding]:
             says=f"{body.name} {says}",
         )
     ]
+
+
+def seating_findings(job: Job, rooms: dict[str, Room]) -> list[Finding]:
+    """Return everything that is to be known of how bodies stand; ``rooms`` says where, by body."""
+    return [
+        one for body in job.bodies if body.id in rooms for one in room_findings(job, body, rooms[body.id])
+    ]
+
+
+TOGETHER = {
+    "outside-machine": Together(
+        lambda job, group, n: f"{n:,} bodies are outside {job.machine.name}; {group[0].says}", by_body=True
+    ),
+}
+"""How these are told of several bodies at once."""

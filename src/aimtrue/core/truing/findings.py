@@ -1,0 +1,23 @@
+"""What of readings and corrections would make a bad part."""
+
+from __future__ import annotations
+
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.finding import Finding, Together
+from aimtrue.core.model.job import Job
+from aimtrue.core.truing.changes import change_findings
+from aimtrue.core.truing.conflicts import allowance_findings, reading_findings
+
+
+def truing_findings(job: Job, shelf: Shelf) -> list[Finding]:
+    """Return everything that is to be known of readings, allowances, and what corrections change."""
+    return reading_findings(job) + allowance_findings(job) + change_findings(job, shelf)
+
+
+TOGETHER = {
+    "reading-missed": Together(
+        lambda _, group, n: f"{n:,} readings are out of their band; {group[0].says}", by_body=True
+    ),
+    "thin-wall": Together(lambda _, group, __: f"walls of {len(group):,} bodies are thin; {group[0].says}"),
+}
+"""How these are told of several bodies at once."""
