@@ -13,37 +13,61 @@ def _owned_by_kits(job: Kept) -> Kept:
     What was tolerated before by defaults and validators is settled here, once: a correction that names one
     reading, a kept bore with a diameter in mm, a copy told by its id, a gauge of two bare points.
     """
-    homes = {source["id"]: source.get("home", [0.0, 0.0, 0.0]) for source in job.get("sources", ())}
+    homes = {source["id"]: source.get("home", _ORIGIN) for source in job.get("sources", ())}
     bodies = [_settled_body(body) for body in job.get("bodies", ())]
-    kits, seats = [], []
-    for kit in job.get("kits", ()):
-        mine = [body for body in bodies if body.get("kit") == kit["id"]]
-        if not mine:
-            continue
-        lead = next((body for body in mine if not body.get("alone")), mine[0])
-        shared = _decisions(lead)
-        for body in mine:
-            # Whatever was not shared is the body's own from now on.
-            body["alone"] = body.get("alone", False) or _decisions(body) != shared
-        kits.append({**kit, "shared": shared, "home": homes.get(lead["source"], [0.0, 0.0, 0.0])})
-        seats += _seats(kit["id"], lead)
+    kits = [
+        _owning(kit, mine, homes)
+        for kit in job.get("kits", ())
+        if (mine := [body for body in bodies if body.get("kit") == kit["id"]])
+    ]
     known = {kit["id"] for kit in kits}
+    seats = [seat for kit in kits for seat in kit.pop("seats")]
     for body in bodies:
-        lone = body.get("kit") not in known
-        allowance = body.get("allowance", {})
-        body["clearance"] = {
-            "mm": allowance.get("clearance_mm", [0.0, 0.0, 0.0]),
-            "typed": allowance.get("clearance_typed", ["", "", ""]),
-        }
-        if lone:
-            seats += _seats(body["id"], body)
-            body["home"] = homes.get(body["source"], [0.0, 0.0, 0.0])
-        if lone or body["alone"]:
-            body["own"] = _decisions(body)
-        for gone in ("correction", "allowance", "seat"):
-            body.pop(gone, None)
-    machine = job.get("machine", {})
-    plate = {
+        seats += _on_its_own(body, lone=body.get("kit") not in known, home=homes.get(body["source"], _ORIGIN))
+    made = {
+        **job,
+        "sources": [_without(source, "home") for source in job.get("sources", ())],
+        "bodies": bodies,
+        "kits": kits,
+        "seats": seats,
+        "plates": [_plate(job.get("machine", {}))],
+        "readings": [_gauged(reading) for reading in job.get("readings", ())],
+    }
+    return _without(made, "machine")
+
+
+_ORIGIN = [0.0, 0.0, 0.0]
+
+
+def _owning(kit: Kept, bodies: list[Kept], homes: Kept) -> Kept:
+    """A kit with what its bodies share; whatever was not shared is a body's own from now on."""
+    lead = next((body for body in bodies if not body.get("alone")), bodies[0])
+    shared = _decisions(lead)
+    for body in bodies:
+        body["alone"] = body.get("alone", False) or _decisions(body) != shared
+    home = homes.get(lead["source"], _ORIGIN)
+    return {**kit, "shared": shared, "home": home, "seats": _seats(kit["id"], lead)}
+
+
+def _on_its_own(body: Kept, *, lone: bool, home: list[float]) -> list[Kept]:
+    """Leave with a body what is its own, and return its seats."""
+    allowance, seats = body.get("allowance", {}), []
+    body["clearance"] = {
+        "mm": allowance.get("clearance_mm", _ORIGIN),
+        "typed": allowance.get("clearance_typed", ["", "", ""]),
+    }
+    if lone:
+        seats = _seats(body["id"], body)
+        body["home"] = home
+    if lone or body["alone"]:
+        body["own"] = _decisions(body)
+    for gone in ("correction", "allowance", "seat"):
+        body.pop(gone, None)
+    return seats
+
+
+def _plate(machine: Kept) -> Kept:
+    return {
         "id": "p1",
         "machine": {
             "name": machine.get("name", "Garden bench M"),
@@ -51,16 +75,6 @@ def _owned_by_kits(job: Kept) -> Kept:
             "process": {"bead": machine.get("bead", 0.4)},
         },
     }
-    made = {
-        **job,
-        "sources": [_without(source, "home") for source in job.get("sources", ())],
-        "bodies": bodies,
-        "kits": kits,
-        "seats": seats,
-        "plates": [plate],
-        "readings": [_gauged(reading) for reading in job.get("readings", ())],
-    }
-    return _without(made, "machine")
 
 
 def _settled_body(body: Kept) -> Kept:
