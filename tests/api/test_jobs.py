@@ -319,3 +319,13 @@ def test_a_task_whose_worker_was_killed_is_done_again(client: Client, house: Hou
     view = client.read(key, seconds=60)
     assert view["errands"][0]["state"] == "done"
     assert len(view["job"]["bodies"]) == 1
+
+
+def test_many_files_sent_to_one_job_at_once_all_join_it(client: Client) -> None:
+    key = client.send("plate 0.stl", BOX).json()["id"]
+    with ThreadPoolExecutor(4) as senders:
+        list(senders.map(lambda n: client.send(f"plate {n}.stl", BOX, into=key), range(1, 9)))
+    view = client.read(key)
+    assert sorted(one["name"] for one in view["job"]["sources"]) == [f"plate {n}.stl" for n in range(9)]
+    assert len({body["name"] for body in view["job"]["bodies"]}) == 9
+    assert len({body["id"] for body in view["job"]["bodies"]}) == 9
