@@ -83,15 +83,18 @@ def _bore_findings(body: Body, drawn: Drawn, linear: Linear) -> list[Finding]:
     """Bores that suited a bolt and changed, gathered by size, and whether they still do."""
     kept = {bore.point for bore in body.kept}
     # To a tenth of a micrometre, so that bores which differ by what float32 lost are told as one size.
+    before = np.round(drawn.bores.sizes, 4).tolist()
     greatest, least = (np.round(sizes, 4).tolist() for sizes in across(drawn.bores, linear))
+    rows: dict[tuple[float, float, float], list[int]] = {}
+    for i, sizes in enumerate(zip(before, greatest, least, strict=True)):
+        if drawn.suited[i] is not None and max(abs(sizes[1] - sizes[0]), abs(sizes[2] - sizes[0])) >= _SEEN:
+            rows.setdefault(sizes, []).append(i)
     told: dict[tuple[str, str, bool], list[Vec3]] = {}
-    for i, before in enumerate(np.round(drawn.bores.sizes, 4).tolist()):
-        suited, most, fewest = drawn.suited[i], greatest[i], least[i]
-        if suited is None or (abs(most - before) < _SEEN and abs(fewest - before) < _SEEN):
-            continue
-        point = drawn.bores.features[i].point
-        if point not in kept:
-            told.setdefault(_bore_words(suited, before, most, fewest), []).append(point)
+    for sizes, numbers in rows.items():
+        suited = drawn.suited[numbers[0]]  # of one size, so for one bolt
+        places = [point for i in numbers if (point := drawn.bores.features[i].point) not in kept]
+        if suited is not None and places:
+            told.setdefault(_bore_words(suited, *sizes), []).extend(places)
     found = []
     for (bolt, after, good), places in told.items():
         many = f"{len(places)} {bolt} bores" if len(places) > 1 else f"a {bolt} bore"
