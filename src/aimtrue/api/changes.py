@@ -18,11 +18,13 @@ Change = dict[str, Any]
 
 def changes(old: Any, new: Any) -> Change | None:
     """Return how to make one of the other; None when they are the same."""
-    if old is new or old == new:
+    if old is new:
         return None
     if isinstance(old, dict) and isinstance(new, dict):
-        gone = [key for key in old if key not in new]
-        return {"set": _of_keys(old, new, list(new)), **({"gone": gone} if gone else {})}
+        # Not held against each other as a whole first: that would look at everything once a level.
+        return _of_objects(old, new)
+    if old == new:
+        return None
     if isinstance(old, list) and isinstance(new, list) and old and new:
         if _named(old) and _named(new):
             return _of_named(old, new)
@@ -30,6 +32,12 @@ def changes(old: Any, new: Any) -> Change | None:
             pairs = dict(enumerate(old)), dict(enumerate(new))
             return {"at": {str(key): one for key, one in _of_keys(*pairs, list(pairs[1])).items()}}
     return {"is": new}
+
+
+def _of_objects(old: dict[str, Any], new: dict[str, Any]) -> Change | None:
+    found = _of_keys(old, new, list(new))
+    gone = [key for key in old if key not in new]
+    return {"set": found, **({"gone": gone} if gone else {})} if found or gone else None
 
 
 def _of_keys(old: dict[Any, Any], new: dict[Any, Any], keys: list[Any]) -> dict[Any, Change]:

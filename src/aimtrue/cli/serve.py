@@ -19,10 +19,9 @@ def main(role: str) -> None:
 
         work()
         return
-    # A job is many small values that live long. Looking through them all for cycles whenever a few hundred
-    # more
-    # were made took longer than most answers.
-    gc.set_threshold(100_000, 20, 20)
+    # A job is many small values that live long and know no cycles. Looking through them all for cycles took
+    # longer than most answers; what has cycles (sessions, requests) is small and can wait.
+    gc.set_threshold(200_000, 50, 20)
     import uvicorn
 
     from aimtrue.api.server import make_app

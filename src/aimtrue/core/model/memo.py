@@ -7,7 +7,7 @@ the inputs of a result changed is told by which objects they are, without lookin
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Sequence
 from threading import Lock
 from typing import Generic, TypeVar
 
@@ -43,10 +43,32 @@ class Memo(Generic[R]):
         found = self._kept.get(key)
         if found is not None:
             return found[1]
-        result = work_out()
+        return self._keep(key, things, work_out())[1]
+
+    def get_all(
+        self,
+        each: Sequence[tuple[object, ...]],
+        plain: tuple[Hashable, ...],
+        work_out: Callable[[list[int]], list[R]],
+    ) -> list[R]:
+        """Return the results for several inputs, those not known worked out together.
+
+        Args:
+            each: the immutable values of each; see :meth:`get`.
+            plain: numbers and words that are the same for all.
+            work_out: makes the results of those whose numbers it is given, in that order.
+        """
+        keys = [(tuple(map(id, things)), plain) for things in each]
+        found = [self._kept.get(key) for key in keys]
+        missing = [i for i, one in enumerate(found) if one is None]
+        for i, result in zip(missing, work_out(missing) if missing else (), strict=True):
+            found[i] = self._keep(keys[i], each[i], result)
+        return [one[1] for one in found if one is not None]
+
+    def _keep(self, key: Hashable, things: tuple[object, ...], result: R) -> tuple[tuple[object, ...], R]:
         with self._lock:
             # The things are held with the result, so that no other object gets their ids meanwhile.
             self._kept[key] = (things, result)
             while len(self._kept) > self._most:
                 self._kept.popitem(last=False)
-        return result
+        return things, result

@@ -6,6 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.bolts import Suits
@@ -14,7 +15,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.value import Vec3
-from aimtrue.core.truing.drawn import Drawn, Linear, across, drawn_of, linear_of
+from aimtrue.core.truing.drawn import Drawn, Linear, across, drawn_of, linear_of, together
 from aimtrue.core.truing.gaps import gaps_of
 
 _SEEN = 0.005
@@ -34,8 +35,7 @@ def change_findings(job: Job, shelf: Shelf) -> list[Finding]:
     for group in job.groups():
         if not all(job.source_of(body).unit for body in group):
             continue
-        for body in group:
-            found += _known(job, body, shelf)
+        found += [one for some in _known(job, group, shelf) for one in some]
         changed = tuple(body for body in group if _changed(job, body))
         found += _gap_findings(job, changed, shelf) + _alone_findings(job, group)
     return found
@@ -46,20 +46,30 @@ def _changed(job: Job, body: Body) -> bool:
     return set(correction.factors) != {1.0} or correction.along is not None
 
 
-def _known(job: Job, body: Body, shelf: Shelf) -> tuple[Finding, ...]:
+def _known(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[tuple[Finding, ...]]:
+    """Return the findings of each body; of those not known yet all at once, since a kit changes as one."""
     limits = (job.machine.process.bead, job.least_wall_mm)
-    return _OF_BODIES.get(job.in_force(body), limits, lambda: _of_body(job, body, shelf))
+    inputs = [job.in_force(body) for body in bodies]
+    return _OF_BODIES.get_all(
+        inputs, limits, lambda missing: _of_bodies(job, [bodies[i] for i in missing], shelf)
+    )
 
 
-def _of_body(job: Job, body: Body, shelf: Shelf) -> tuple[Finding, ...]:
-    changed = _changed(job, body)
-    if not changed and not body.features:
-        return ()
-    drawn, linear = drawn_of(job, body, shelf), linear_of(job.correction_of(body))
-    found = _wall_findings(job, body, drawn, linear)
-    if changed:
-        found += _bore_findings(body, drawn, linear) + _thread_findings(job, body, drawn, linear)
-    return tuple(found)
+def _of_bodies(job: Job, bodies: list[Body], shelf: Shelf) -> list[tuple[Finding, ...]]:
+    found: dict[str, tuple[Finding, ...]] = {}
+    alike: dict[Linear, list[Body]] = {}
+    for body in bodies:
+        if body.features or _changed(job, body):
+            alike.setdefault(linear_of(job.correction_of(body)), []).append(body)
+    for linear, some in alike.items():
+        drawn = [drawn_of(job, body, shelf) for body in some]
+        thin, bores = _thin_walls(job, drawn, linear), _changed_bores(drawn, linear)
+        for i, (body, one) in enumerate(zip(some, drawn, strict=True)):
+            rows = _wall_findings(job, body, one, thin[i])
+            if _changed(job, body):
+                rows += _bore_findings(body, one, bores[i]) + _thread_findings(job, body, one, linear)
+            found[body.id] = tuple(rows)
+    return [found.get(body.id, ()) for body in bodies]
 
 
 def _finding(
@@ -79,15 +89,32 @@ def _finding(
     )
 
 
-def _bore_findings(body: Body, drawn: Drawn, linear: Linear) -> list[Finding]:
+_Bore = tuple[int, tuple[float, float, float]]
+"""The number of a bore of a body, and its diameters: as drawn, and the greatest and least it has become."""
+
+
+def _changed_bores(drawn: list[Drawn], linear: Linear) -> list[list[_Bore]]:
+    """Return, for each of several bodies under one correction, the bores of it that changed."""
+    most, least = across(together([one.bores for one in drawn]), linear)
+    # To a tenth of a micrometre, so that bores which differ by what float32 lost are told as one size.
+    before = np.concatenate([one.bores.sizes for one in drawn]).round(4)
+    most, least = most.round(4), least.round(4)
+    seen = np.maximum(abs(most - before), abs(least - before)) >= _SEEN
+    rows = list(zip(before.tolist(), most.tolist(), least.tolist(), strict=True))
+    ends = np.cumsum([0, *(len(one.bores.features) for one in drawn)]).tolist()
+    numbers: list[list[_Bore]] = [[] for _ in drawn]
+    places = np.searchsorted(ends, np.flatnonzero(seen), side="right") - 1
+    for row, place in zip(np.flatnonzero(seen).tolist(), places.tolist(), strict=True):
+        numbers[place].append((row - ends[place], rows[row]))
+    return numbers
+
+
+def _bore_findings(body: Body, drawn: Drawn, changed: list[_Bore]) -> list[Finding]:
     """Bores that suited a bolt and changed, gathered by size, and whether they still do."""
     kept = {bore.point for bore in body.kept}
-    # To a tenth of a micrometre, so that bores which differ by what float32 lost are told as one size.
-    before = np.round(drawn.bores.sizes, 4).tolist()
-    greatest, least = (np.round(sizes, 4).tolist() for sizes in across(drawn.bores, linear))
     rows: dict[tuple[float, float, float], list[int]] = {}
-    for i, sizes in enumerate(zip(before, greatest, least, strict=True)):
-        if drawn.suited[i] is not None and max(abs(sizes[1] - sizes[0]), abs(sizes[2] - sizes[0])) >= _SEEN:
+    for i, sizes in changed:
+        if drawn.suited[i] is not None:
             rows.setdefault(sizes, []).append(i)
     told: dict[tuple[str, str, bool], list[Vec3]] = {}
     for sizes, numbers in rows.items():
@@ -113,16 +140,29 @@ def _bore_words(suited: Suits, before: float, most: float, fewest: float) -> tup
     return suited.says, f"{after} (were {written(before)})", good
 
 
-def _wall_findings(job: Job, body: Body, drawn: Drawn, linear: Linear) -> list[Finding]:
+def _thin_walls(job: Job, drawn: list[Drawn], linear: Linear) -> list[tuple[Floats, Floats]]:
+    """Return, for each of several bodies under one correction, which walls are too thin, and how thick all
+    are.
+    """
+    after = np.linalg.norm(np.concatenate([one.walls for one in drawn]) @ linear.matrix.T, axis=1)
+    ends = np.cumsum([0, *(len(one.walls) for one in drawn)])
+    thin = np.flatnonzero(after < _least_wall(job) * (1 - 1e-9))
+    first = np.searchsorted(thin, ends)
+    return [
+        (thin[first[i] : first[i + 1]] - ends[i], after[ends[i] : ends[i + 1]]) for i in range(len(drawn))
+    ]
+
+
+def _least_wall(job: Job) -> float:
+    return max(2 * job.machine.process.bead, job.least_wall_mm or 0.0)
+
+
+def _wall_findings(job: Job, body: Body, drawn: Drawn, walls: tuple[Floats, Floats]) -> list[Finding]:
     """Walls that cannot be made: under two beads, or under what was typed."""
-    if body.stray:  # told as such; its walls are beside the point
+    thin, after = walls
+    if body.stray or not len(thin):  # a stray is told as such; its walls are beside the point
         return []
-    beads = 2 * job.machine.process.bead
-    least = max(beads, job.least_wall_mm or 0.0)
-    after = np.linalg.norm(drawn.walls @ linear.matrix.T, axis=1)
-    thin = np.flatnonzero(after < least * (1 - 1e-9))
-    if not len(thin):
-        return []
+    beads, least = 2 * job.machine.process.bead, _least_wall(job)
     worst = thin[after[thin].argmin()]
     now, before = float(after[worst]), float(np.linalg.norm(drawn.walls[worst]))
     typed = job.least_wall_mm and least > beads

@@ -114,6 +114,17 @@ def across(rows: Rows, linear: Linear) -> tuple[Floats, Floats]:
     return ellipses(rows.radii, linear.matrix)
 
 
+def together(rows: Sequence[Rows]) -> Rows:
+    """Return features of several bodies one after the other, so that one product does for all."""
+    return Rows(
+        tuple(feature for one in rows for feature in one.features),
+        *(
+            np.concatenate([getattr(one, name) for one in rows])
+            for name in ("points", "ways", "sizes", "depths", "radii")
+        ),
+    )
+
+
 def ellipses(radii: Floats, linear: Floats) -> tuple[Floats, Floats]:
     """Return the greatest and the least diameter, (k,) each, of circles after corrections.
 
