@@ -381,19 +381,19 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "seat",
         "bodies float",
-        "seating.rows:seat_shifts",
+        "seating.rows:row_moves",
         lambda right: lambda *told: [np.add(one, (0, 0, 0.2)) for one in right(*told)],
     ),
     Fault(
         "seat",
         "bodies are sunk",
-        "seating.rows:seat_shifts",
+        "seating.rows:row_moves",
         lambda right: lambda *told: [np.subtract(one, (0, 0, 0.01)) for one in right(*told)],
     ),
     Fault(
         "seat",
         "bodies stand aside",
-        "seating.rows:seat_shifts",
+        "seating.rows:row_moves",
         lambda right: lambda *told: [np.add(one, (0, 3.0, 0)) for one in right(*told)],
     ),
     Fault(

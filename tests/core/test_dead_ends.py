@@ -27,8 +27,8 @@ from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.stored import from_bytes
 from aimtrue.core.model.lengths import Unit, written
 from aimtrue.core.release.make import Order, refuse_unreleasable, release
-from aimtrue.core.seating.places import places_of
-from aimtrue.core.survey.findings import all_findings, rooms_of
+from aimtrue.core.seating.now import standing_of
+from aimtrue.core.survey.findings import all_findings
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import (
     AddReading,
@@ -106,7 +106,7 @@ def test_a_kit_over_two_files_keeps_one_unit_one_up_axis_and_one_home() -> None:
 
 
 def findings(bench: Bench):  # type: ignore[no-untyped-def]
-    return all_findings(bench.job, bench, rooms_of(bench.job, places_of(bench.job, bench)))
+    return all_findings(bench.job, bench, standing_of(bench.job, bench))
 
 
 def decided() -> Bench:

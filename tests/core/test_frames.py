@@ -66,7 +66,7 @@ def test_distances_are_kept_by_the_seat(unit: Unit, factor: float, turns: list[t
     seat = Seat(subject=B, turns=tuple(Turn(axis=axis, degrees=degrees) for axis, degrees in turns))
     vertices = bench.mesh(body.geometry).vertices
     job = bench.job.with_seats(B, (seat,))
-    seated = seated_points(job, body, vertices, places_of(job, bench)[body.id])
+    seated = seated_points(job, body, vertices, places_of(job, bench)[job.seat_of(body).id])
     scale = MM_PER[unit] * factor
     asked = np.linalg.norm(vertices[0] - vertices[6]) * scale
     assert np.linalg.norm(seated[0] - seated[6]) == pytest.approx(asked, rel=1e-12)
@@ -82,7 +82,7 @@ def test_what_the_pages_draw_is_what_is_released(turns: list[str]) -> None:
     body = bench.job.bodies[0]
     placement = survey(bench.job, bench).bodies[0].placement
     vertices = bench.mesh(body.geometry).vertices
-    place = places_of(bench.job, bench)[body.id]
+    place = places_of(bench.job, bench)[bench.job.seat_of(body).id]
     drawn = vertices @ np.array(placement.seated).T + placement.seated_shift
     np.testing.assert_allclose(drawn, seated_points(bench.job, body, vertices, place), atol=1e-10)
     bounds = place.bounds

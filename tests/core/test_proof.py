@@ -51,7 +51,8 @@ def plate(unit: Unit = Unit.MM) -> Bench:
 def proven(bench: Bench, data: bytes, kind: str = "stl", place: str = "own") -> Proof:
     """Hold any bytes against what a job asks for."""
     sizes = tuple(np.subtract(bench.job.bodies[0].high, bench.job.bodies[0].low).tolist())
-    claims = {body.id: Claim(np.zeros(3), sizes, {}) for body in bench.job.bodies}
+    seats = [bench.job.seat_of(body) if place == "seated" else None for body in bench.job.bodies]
+    claims = [Claim(np.zeros(3), seat, sizes, {}) for seat in seats]
     written = Written(kind, Unit.MM, place)  # type: ignore[arg-type]
     return prove(bench.job, bench.job.bodies, written, data, lambda one: bench.original(one.sha256), claims)
 

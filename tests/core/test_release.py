@@ -154,7 +154,7 @@ def test_angles_that_are_none_are_refused(typed: str) -> None:
 def test_a_body_on_its_corner_touches_the_plate_and_the_room_is_exact() -> None:
     bench = settled((100, 100, 100))
     bench.do(TurnSeat(body=B, axis="x", typed="45"), TurnSeat(body=B, axis="y", typed="35.264389682754654"))
-    low, high = places_of(bench.job, bench)[B].bounds
+    low, high = places_of(bench.job, bench)[f"{B}~1"].bounds
     assert low[2] == pytest.approx(0, abs=1e-12)
     assert high[2] == pytest.approx(100 * math.sqrt(3))
 

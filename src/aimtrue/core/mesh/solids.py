@@ -18,7 +18,8 @@ def solid_of(mesh: Mesh) -> manifold3d.Manifold | None:
     """Return a closed mesh as a solid, or None when the library does not take it for one."""
     solid = manifold3d.Manifold(
         manifold3d.Mesh64(
-            vert_properties=np.ascontiguousarray(mesh.vertices), tri_verts=mesh.faces.astype(np.uint64)
+            vert_properties=np.require(mesh.vertices, np.float64, ["C", "W"]),
+            tri_verts=np.ascontiguousarray(mesh.faces, np.uint64),
         )
     )
     ok = solid.status() == manifold3d.Error.NoError and not solid.is_empty()

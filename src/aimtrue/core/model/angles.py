@@ -7,8 +7,8 @@ import math
 from aimtrue.core.errors import Refused
 
 
-def parse_degrees(typed: str) -> float:
-    """Read an angle in degrees, between -360 and 360 and not zero.
+def parse_degrees(typed: str, *, zero: bool = False) -> float:
+    """Read an angle in degrees, between -360 and 360, and not zero unless that is allowed.
 
     Raises:
         Refused: empty, not a number, zero, or beyond a full turn.
@@ -30,6 +30,6 @@ def parse_degrees(typed: str) -> float:
         raise Refused(
             "angle-absurd", f"“{typed.strip()}” is beyond a full turn", remedy="type an angle up to 360"
         )
-    if degrees == 0:
+    if degrees == 0 and not zero:
         raise Refused("angle-zero", "turning by zero changes nothing", remedy="type an angle such as 90")
     return degrees

@@ -37,7 +37,7 @@ class Finding(Value):
     ``other_id`` is a second body that it is about. ``sheet`` is where it is settled; ``accepted`` is true for
     one the user took on purpose; ``places`` are points to look at, in numbers of the file. One that is
     gathered over several bodies has no ``body_id``; ``bodies`` are all that it concerns, ``names`` theirs,
-    and ``place_bodies`` says on which of them each place is.
+    and ``place_bodies`` says on which of them each place is. ``seat`` is that which it is about, if it is.
     """
 
     code: str
@@ -55,6 +55,7 @@ class Finding(Value):
     bodies: tuple[str, ...] = ()
     names: tuple[str, ...] = ()
     place_bodies: tuple[str, ...] = ()
+    seat: str = ""
 
     @model_validator(mode="after")
     def _of_its_body(self) -> Finding:

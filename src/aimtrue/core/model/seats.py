@@ -3,21 +3,37 @@
 from __future__ import annotations
 
 from aimtrue.core.model.machine import Machine
-from aimtrue.core.model.value import Axis, Value
+from aimtrue.core.model.value import Axis, Value, Vec3
+
+FIRST_PLATE = "p1"
 
 
 class Turn(Value):
-    """A rotation of a seat about an axis of the plate, counter-clockwise seen from its tip."""
+    """A rotation of a seat about an axis of the plate, counter-clockwise seen from its tip.
 
-    axis: Axis
+    Attributes:
+        axis: of the plate; what a turn that was not typed is about is ``about``, a unit vector.
+        degrees: how far.
+        typed: as it was typed; empty for one that was worked out.
+        says: what one that was worked out is for: ``face down``, ``level``, ``in line``.
+    """
+
+    axis: Axis = "z"
     degrees: float
+    about: Vec3 | None = None
+    typed: str = ""
+    says: str = ""
 
 
 class Plate(Value):
-    """One filling of a machine. Its origin is the front left corner."""
+    """One filling of a machine. Its origin is the front left corner.
 
-    id: str = "p1"
+    ``follows`` names the plate that it is printed on top of, in the same origin: a second pass.
+    """
+
+    id: str = FIRST_PLATE
     machine: Machine = Machine()
+    follows: str | None = None
 
 
 class Seat(Value):
@@ -25,17 +41,24 @@ class Seat(Value):
 
     Attributes:
         subject: id of the kit, or of a body that is in none.
-        copy: counts the copies of the subject, from 1.
-        plate: id of the plate that it is on.
-        turns: done in order, face down first.
+        copy_number: counts the copies of the subject, from 1.
+        plate: id of the plate that it is on; empty for one that is taken off all plates.
+        mirrored: whether it is the mirror image, left to right, of what the file has.
+        turns: done in order, after mirroring.
         x, y: where its middle is, in mm from the front left corner; None while it takes its place in the row.
         lift: in mm over the plate.
     """
 
     subject: str
     copy_number: int = 1
-    plate: str = "p1"
+    plate: str = FIRST_PLATE
+    mirrored: bool = False
     turns: tuple[Turn, ...] = ()
     x: float | None = None
     y: float | None = None
     lift: float = 0.0
+
+    @property
+    def id(self) -> str:
+        """What tells it from the others of a job."""
+        return f"{self.subject}~{self.copy_number}"

@@ -18,6 +18,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, Kept, Shrinkage
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.source import Source
 from aimtrue.core.proof.surface import Points
 
@@ -46,7 +47,7 @@ class Chain:
         matrix, shift: (3, 3) and (3,): from numbers of the file to mm, with correction and clearance.
         stretch, offset: (3,) each: the clearance in these: true size times the one, plus the other.
         grow: (3,): what makes up for shrinkage, about the common origin.
-        turn: (3, 3): the turns of the seat; none where bodies are released where the file has them.
+        turn: (3, 3): mirroring and turns of the seat; none where bodies are released where the file has them.
     """
 
     body: Body
@@ -116,13 +117,13 @@ class Chain:
         return result
 
 
-def chain_of(job: Job, body: Body, *, seated: bool) -> Chain:
+def chain_of(job: Job, body: Body, seat: Seat | None) -> Chain:
     """Work out the chain of a body.
 
     Args:
         job: with the decisions.
         body: whose unit is settled.
-        seated: whether it is released as it stands on the plate.
+        seat: how it stands on the plate; None where it is released in its own place.
     """
     source = next(one for one in job.sources if one.id == body.source)
     assert source.unit is not None
@@ -135,9 +136,9 @@ def chain_of(job: Job, body: Body, *, seated: bool) -> Chain:
     matrix = np.array(correction.factors)[:, None] * matrix
     shift = matrix @ np.array(job.home_of(body))
     stretch, middle = _clearance(job, body, scale, matrix, shift)
-    turn = np.eye(3)
-    for one in job.seat_of(body).turns if seated else ():
-        axis = {"x": [1, 0, 0], "y": [0, 1, 0], "z": [0, 0, 1]}[one.axis]
+    turn = np.diag([-1.0 if seat is not None and seat.mirrored else 1.0, 1.0, 1.0])
+    for one in seat.turns if seat is not None else ():
+        axis = one.about or {"x": (1, 0, 0), "y": (0, 1, 0), "z": (0, 0, 1)}[one.axis]
         turn = Rotation.from_rotvec(math.radians(one.degrees) * np.array(axis)).as_matrix() @ turn
     return Chain(
         body,

@@ -9,6 +9,7 @@ import numpy as np
 
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Gauge
+from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.chain import Chain
 from aimtrue.core.proof.matching import Match
 from aimtrue.core.proof.originals import Original
@@ -24,12 +25,14 @@ class Claim:
 
     Attributes:
         place: (3,) where its kit stands: the move from its own place to the plate, in mm.
+        seat: how it stands there; None where it is released in its own place.
         sizes: released sizes along its own axes, in mm.
         lengths: per reading how long its gauge is, in mm.
         met: per reading whether it is within its band.
     """
 
     place: Points
+    seat: Seat | None
     sizes: tuple[float, float, float]
     lengths: dict[str, tuple[float, ...]]
     met: dict[str, bool] = field(default_factory=dict)

@@ -1,4 +1,4 @@
-"""Whether bodies stand on the plate, in the middle of it and clear of each other."""
+"""Whether what is released as it stands is on its plate, at its height and place, and clear of others."""
 
 from __future__ import annotations
 
@@ -7,37 +7,50 @@ from itertools import pairwise
 import numpy as np
 
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.proof.parts import Part
-from aimtrue.core.proof.surface import bounds
+from aimtrue.core.proof.surface import Points, bounds
 from aimtrue.core.proof.values import Check, length, same, yes
 
 GAP_MM = 5.0
-"""Between kits that stand side by side on a plate."""
+"""Between seats that nobody has placed, in their row."""
 
 
 def plate_checks(job: Job, parts: list[Part]) -> list[Check]:
-    """Whether kits stand on the plate, in the middle of it and clear of each other."""
-    kits: dict[str, list[Part]] = {}
+    """Whether seats are at their height and in their place, and those in a row in its middle and apart."""
+    seats: dict[tuple[str, int], list[Part]] = {}
     for part in parts:
-        kits.setdefault(part.body.kit or part.body.id, []).append(part)
-    checks, spans = [], []
-    for group in kits.values():
+        assert part.claim.seat is not None
+        seats.setdefault((part.claim.seat.subject, part.claim.seat.copy_number), []).append(part)
+    checks, rows = [], []
+    for group in seats.values():
+        seat = group[0].claim.seat
+        assert seat is not None
         name, limit = group[0].body.name, max(2 * part.limit + part.slack for part in group)
         ends = bounds(np.concatenate([part.found.reshape(-1, 3) for part in group]))
-        whole = len(group) == len(job.group(group[0].body.id))
-        if whole:
-            checks.append(length("stands", f"lowest point of {name} over the plate", 0.0, ends[0, 2], limit))
-            middle = job.machine.volume.room[1] / 2
-            checks.append(
-                length("centred", f"middle of {name} across the plate", middle, ends[:, 1].mean(), limit)
-            )
+        if len(group) == len(job.group(group[0].body.id)):
+            plate = next(one for one in job.plates if one.id == seat.plate)
+            checks += _place_checks(seat, plate, name, ends, limit)
         else:
-            checks.append(
-                same("stands", f"{name} is not below the plate", "yes", yes(bool(ends[0, 2] >= -limit)))
-            )
-        spans.append((ends[0, 0], ends[1, 0], name, limit))
-    spans.sort()
-    for (_, end, a, limit), (start, _, b, _) in pairwise(spans):
+            low = bool(ends[0, 2] >= min(0.0, seat.lift) - limit)
+            checks.append(same("stands", f"{name} is not below the plate", "yes", yes(low)))
+        if seat.x is None or seat.y is None:
+            rows.append((ends[0, 0], ends[1, 0], name, limit))
+    rows.sort()
+    for (_, end, a, limit), (start, _, b, _) in pairwise(rows):
         clear = bool(start - end >= GAP_MM - 2 * limit)
         checks.append(same("apart", f"{b} stands {GAP_MM:g} mm or more from {a}", "yes", yes(clear)))
+    return checks
+
+
+def _place_checks(seat: Seat, plate: Plate, name: str, ends: Points, limit: float) -> list[Check]:
+    """The lowest point of a whole seat against its lift, and its middle against its place."""
+    over = "over the plate" if seat.lift else "on the plate"
+    middle = ends.mean(axis=0)
+    checks = [length("stands", f"lowest point of {name} {over}", seat.lift, ends[0, 2], limit)]
+    if seat.x is None or seat.y is None:
+        across = plate.machine.volume.room[1] / 2
+        return [*checks, length("centred", f"middle of {name} across the plate", across, middle[1], limit)]
+    checks.append(length("placed", f"middle of {name} along X", seat.x, middle[0], limit))
+    checks.append(length("placed", f"middle of {name} along Y", seat.y, middle[1], limit))
     return checks

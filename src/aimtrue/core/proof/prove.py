@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -47,7 +47,7 @@ def prove(
     order: Order,
     data: bytes,
     original: Callable[[Source | Beside], bytes],
-    claims: dict[str, Claim],
+    claims: Sequence[Claim],
 ) -> Proof:
     """Read released bytes back and compare them with what the decisions make of the originals.
 
@@ -57,7 +57,7 @@ def prove(
         order: how they were written.
         data: the released bytes.
         original: gives the bytes of a source, or of a file beside it.
-        claims: per body what the sheets say of it, see :class:`Claim`.
+        claims: what the sheets say of each of these bodies, see :class:`Claim`.
 
     Raises:
         AimTrueError: the file or an original cannot be read by the second reader.
@@ -77,8 +77,8 @@ def prove(
     found = [surface.moved(surface.points * MM[order.unit]) for surface in found]
     sources = Sources(job, original)
     parts = [
-        sources.part(body, order, surface, claims[body.id], spacing_of(surface.points, order.unit))
-        for body, surface in zip(bodies, found, strict=True)
+        sources.part(body, surface, claim, spacing_of(surface.points, order.unit))
+        for body, surface, claim in zip(bodies, found, claims, strict=True)
     ]
     for source in dict.fromkeys(part.chain.source.id for part in parts):
         checks += sources.checks(source)

@@ -14,7 +14,6 @@ from aimtrue.core.model.source import Beside, Source
 from aimtrue.core.proof import kernel, originals, remade
 from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
 from aimtrue.core.proof.matching import completed, match
-from aimtrue.core.proof.order import Order
 from aimtrue.core.proof.parts import Claim, Part
 from aimtrue.core.proof.surface import Numbers, Points, Surface
 from aimtrue.core.proof.values import Check, judged, same
@@ -39,10 +38,15 @@ class Sources:
         self._solids: dict[str, list[kernel.Solid]] = {}
         self._shells: dict[str, remade.Shells] = {}
 
-    def part(self, body: Body, order: Order, found: Surface, claim: Claim, spacing: float) -> Part:
-        """Hold a released body against the triangles, or the solids, of its source."""
-        chain = chain_of(self._job, body, seated=order.place == "seated")
-        corners = found.corners
+    def part(self, body: Body, found: Surface, claim: Claim, spacing: float) -> Part:
+        """Hold a released body against the triangles, or the solids, of its source.
+
+        One that is mirrored is turned inside out, so that it faces outward again; it is held with its
+        triangles the way round that the original has them.
+        """
+        chain = chain_of(self._job, body, claim.seat)
+        mirrored = claim.seat is not None and claim.seat.mirrored
+        corners = found.corners[:, ::-1] if mirrored else found.corners
         limit = _limit(chain, body, claim, spacing)
         if chain.source.format in _CAD:
             shells = self._shells_of(chain.source)

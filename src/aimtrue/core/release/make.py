@@ -25,14 +25,15 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job, Value, Vec3
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
+from aimtrue.core.model.seats import Seat
 from aimtrue.core.progress import Progress
 from aimtrue.core.proof import Order as Written
 from aimtrue.core.proof import Proof, ProofBroken, prove
 from aimtrue.core.proof.parts import Claim
 from aimtrue.core.release import names
-from aimtrue.core.seating.places import Place, places_of, seated_points
-from aimtrue.core.seating.room import Room
-from aimtrue.core.survey.findings import all_findings, rooms_of
+from aimtrue.core.seating.now import standing_of
+from aimtrue.core.seating.places import Place, places_of, seated_mesh
+from aimtrue.core.survey.findings import all_findings
 from aimtrue.core.survey.gathered import gathered
 
 Format = Literal["3mf", "stl", "stl-ascii", "obj"]
@@ -50,8 +51,8 @@ MEDIA_TYPES: dict[str, str] = {
 class Order(Value):
     """What to release.
 
-    ``place`` is ``seated`` for bodies as they stand on the plate, ``own`` for bodies where the
-    file had them. ``bodies`` names those wanted; None means all. ``pattern`` is empty for the usual
+    ``place`` is ``seated`` for bodies as they stand on their plates, every copy of them, ``own`` for bodies
+    where the file had them. ``bodies`` names those wanted; None means all. ``pattern`` is empty for the usual
     name. ``number`` counts the releases of a job.
     """
 
@@ -142,17 +143,60 @@ def release(job: Job, shelf: Shelf, order: Order, progress: Progress = lambda sh
         AimTrueError: the second reader cannot read what was written.
     """
     accepted = [one for one in refuse_unreleasable(job, shelf, order) if one.accepted]
-    bodies = _wanted(job, order)
-    places = places_of(job, shelf)
-    sets = [(body,) for body in bodies] if order.shape == "each" else [bodies]
+    sets = _sets(job, shelf, order)
     made: list[Made] = []
     for number, one in enumerate(sets):
         within = _within(progress, number, len(sets))
         taken = {file.file.name for file in made}
-        file = _made(job, one, shelf, order, places, taken, len(bodies), within)
-        mine = gathered(job, [row for row in accepted if any(row.concerns(body) for body in one)])
+        file = _made(job, one, shelf, order, taken, len(sets), within)
+        mine = gathered(job, [row for row in accepted if any(row.concerns(item.body) for item in one)])
         made.append(_with_accepted(file, tuple(_said(job, row) for row in mine)))
     return Release(tuple(made))
+
+
+@dataclass(frozen=True, eq=False)
+class _Item:
+    """One body of a file, and where it stands; nowhere where it is released in its own place."""
+
+    body: Body
+    place: Place | None
+    name: str
+
+    @property
+    def seat(self) -> Seat | None:
+        return None if self.place is None else self.place.seat
+
+
+def _sets(job: Job, shelf: Shelf, order: Order) -> list[tuple[_Item, ...]]:
+    """Return what goes into each file: of several plates each its own, of bodies each, one at a time."""
+    bodies = _wanted(job, order)
+    if order.place == "own":
+        items = [_Item(body, None, body.name) for body in bodies]
+        return [(item,) for item in items] if order.shape == "each" else [tuple(items)]
+    wanted = {body.id for body in bodies}
+    files: list[tuple[_Item, ...]] = []
+    places = places_of(job, shelf)
+    for plate in job.plates:
+        here = [place for place in places.values() if place.seat.plate == plate.id]
+        items = [
+            _Item(body, place, _copy_name(job, body, place))
+            for place in here
+            for body in place.bodies
+            if body.id in wanted
+        ]
+        files += [(item,) for item in items] if order.shape == "each" else [tuple(items)] if items else []
+    if not files:
+        raise Refused(
+            "not-seated",
+            "none of this stands on a plate",
+            remedy="put it on one, on sheet 5, or release it where the file has it",
+        )
+    return files
+
+
+def _copy_name(job: Job, body: Body, place: Place) -> str:
+    several = len(job.seats_of(place.seat.subject)) > 1
+    return f"{body.name}, copy {place.seat.copy_number}" if several else body.name
 
 
 def _with_accepted(made: Made, accepted: tuple[str, ...]) -> Made:
@@ -175,7 +219,7 @@ def refuse_unreleasable(job: Job, shelf: Shelf, order: Order) -> list[Finding]:
         raise Refused("no-bodies", "there is no body to release", remedy="take in a file first")
     for body in bodies:
         job.settled_unit(body)
-    found = findings_for(job, shelf, bodies, rooms_of(job, places_of(job, shelf)))
+    found = findings_for(job, shelf, bodies)
     refuse_open_stops(job, found)
     return found
 
@@ -195,74 +239,82 @@ def zipped(files: list[tuple[str, bytes]]) -> bytes:
     return out.getvalue()
 
 
-def findings_for(job: Job, shelf: Shelf, bodies: tuple[Body, ...], rooms: dict[str, Room]) -> list[Finding]:
+def findings_for(job: Job, shelf: Shelf, bodies: tuple[Body, ...]) -> list[Finding]:
     """Return the findings that concern some bodies of a job: theirs, and those of their sources."""
     return [
         finding
-        for finding in all_findings(job, shelf, rooms)
+        for finding in all_findings(job, shelf, standing_of(job, shelf))
         if any(finding.concerns(body) for body in bodies)
     ]
 
 
 def _made(
     job: Job,
-    bodies: tuple[Body, ...],
+    items: tuple[_Item, ...],
     shelf: Shelf,
     order: Order,
-    places: dict[str, Place],
     taken: set[str],
     count: int,
     progress: Progress,
 ) -> Made:
     progress(0.1, "placing the bodies")
-    placed = [_placed(job, body, shelf, order, places[body.id]) for body in bodies]
+    placed = [_placed(job, item, shelf) for item in items]
     progress(0.3, "writing")
-    data = _written(job, bodies, placed, order)
+    data = _written(job, items, placed, order)
     progress(0.5, "reading it back, and the original a second time")
-    claims = {body.id: _claim(job, body, order, places[body.id]) for body in bodies}
+    bodies = tuple(item.body for item in items)
+    claims = [_claim(job, item) for item in items]
     written = Written(order.format, order.unit, order.place)
     proof = prove(job, bodies, written, data, lambda source: shelf.original(source.sha256), claims)
-    name = names.unique(_name(job, bodies, order, count), taken) + ENDINGS[order.format]
+    name = names.unique(_name(job, items, order, count), taken) + ENDINGS[order.format]
     if not proof.holds:
         raise ProofBroken(proof, name)
     progress(0.95, "naming the file")
-    return Made(_record(job, bodies, order, data, name, proof), data)
+    return Made(_record(job, items, order, data, name, proof), data)
 
 
-def _name(job: Job, bodies: tuple[Body, ...], order: Order, count: int) -> str:
-    usual = "{body}_r{number}" if order.shape == "each" and count > 1 else "{job}_r{number}"
+def _name(job: Job, items: tuple[_Item, ...], order: Order, count: int) -> str:
+    plates = [plate.id for plate in job.plates]
+    seat = items[0].seat
+    usual = "{job}_r{number}"
+    if count > 1:
+        usual = "{body}_r{number}" if order.shape == "each" else "{job}_plate-{plate}_r{number}"
     fields = {
         "job": job.name,
-        "body": bodies[0].name,
+        "body": items[0].name,
         "number": str(order.number),
         "unit": order.unit.value,
-        "file": stem_of(job.source_of(bodies[0]).name),
+        "file": stem_of(job.source_of(items[0].body).name),
+        "plate": str(plates.index(seat.plate) + 1) if seat else "1",
     }
     return names.from_pattern(order.pattern or usual, fields)
 
 
-def _placed(job: Job, body: Body, shelf: Shelf, order: Order, place: Place) -> Mesh:
+def _placed(job: Job, item: _Item, shelf: Shelf) -> Mesh:
     """The body in mm, as it is to be written."""
-    mesh = shelf.mesh(body.geometry)
-    if order.place == "seated":
-        return Mesh(seated_points(job, body, mesh.vertices, place), mesh.faces)
-    return Mesh(allowed_points(job, body, mesh.vertices), mesh.faces)
+    mesh = shelf.mesh(item.body.geometry)
+    if item.place is not None:
+        return seated_mesh(job, item.body, mesh, item.place)
+    return Mesh(allowed_points(job, item.body, mesh.vertices), mesh.faces)
 
 
-def _claim(job: Job, body: Body, order: Order, place: Place) -> Claim:
+def _claim(job: Job, item: _Item) -> Claim:
     """What the sheets say of a body; the proof holds them to it."""
+    body = item.body
     mine = [one for one in job.readings if one.body == body.id and one.has_length and not one.lost]
     lengths = {reading.id: lengths_of(job, reading) for reading in mine}
     bands = {reading.id: band_of(reading) for reading in mine}
     return Claim(
-        place=place.shift if order.place == "seated" else np.zeros(3),
+        place=np.zeros(3) if item.place is None else item.place.shift,
+        seat=item.seat,
         sizes=allowed_sizes(job, body),
         lengths=lengths,
         met={key: all(map(band.holds, lengths[key])) for key, band in bands.items() if band is not None},
     )
 
 
-def _written(job: Job, bodies: tuple[Body, ...], placed: list[Mesh], order: Order) -> bytes:
+def _written(job: Job, items: tuple[_Item, ...], placed: list[Mesh], order: Order) -> bytes:
+    bodies = tuple(item.body for item in items)
     per = MM_PER[order.unit]
     meshes = [mesh.mapped(lambda v: v / per) for mesh in placed]
     if not all(np.isfinite(mesh.vertices.astype(np.float32)).all() for mesh in meshes):
@@ -272,13 +324,13 @@ def _written(job: Job, bodies: tuple[Body, ...], placed: list[Mesh], order: Orde
             remedy="write it in another unit",
         )
     if order.format == "3mf":
-        items = [
-            threemf.Item(body.name, mesh, body.colour, body.material)
-            for body, mesh in zip(bodies, meshes, strict=True)
+        objects = [
+            threemf.Item(item.name, mesh, item.body.colour, item.body.material)
+            for item, mesh in zip(items, meshes, strict=True)
         ]
-        return threemf.write(items, order.unit, job.name, chain_text(job, bodies))
+        return threemf.write(objects, order.unit, job.name, chain_text(job, bodies))
     if order.format == "obj":
-        rows = [(body.name, mesh.triangles) for body, mesh in zip(bodies, meshes, strict=True)]
+        rows = [(item.name, mesh.triangles) for item, mesh in zip(items, meshes, strict=True)]
         return obj.write(merged(meshes), rows, f"Aim True, units {order.unit.value}")
     if order.format == "stl-ascii":
         return stl.write_ascii(merged(meshes), f"{bodies[0].name} units {order.unit.value}")
@@ -286,9 +338,9 @@ def _written(job: Job, bodies: tuple[Body, ...], placed: list[Mesh], order: Orde
 
 
 def chain_text(job: Job, bodies: tuple[Body, ...]) -> str:
-    """Say, per body, how the number in the file became the size released."""
+    """Say, once per body, how the number in the file became the size released."""
     parts = []
-    for body in bodies:
+    for body in {body.id: body for body in bodies}.values():
         source, unit = job.source_of(body), job.settled_unit(body)
         correction = job.correction_of(body)
         factors = " / ".join(f"{factor:.6g}" for factor in correction.factors)
@@ -314,13 +366,14 @@ def _allowance_text(job: Job, body: Body) -> str:
 
 
 def _record(
-    job: Job, bodies: tuple[Body, ...], order: Order, data: bytes, name: str, proof: Proof
+    job: Job, items: tuple[_Item, ...], order: Order, data: bytes, name: str, proof: Proof
 ) -> Released:
+    bodies = tuple(item.body for item in items)
     return Released(
         name=name,
         format=order.format,
         unit=order.unit,
-        bodies=tuple(body.name for body in bodies),
+        bodies=tuple(item.name for item in items),
         size_mm=proof.size_mm,
         factor=job.correction_of(bodies[0]).factors,
         triangles=proof.triangles,

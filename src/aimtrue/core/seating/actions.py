@@ -1,36 +1,272 @@
-"""What a user can do on sheet 5, as values, as they are sent and kept."""
+"""What a user can do on sheet 5, as values, as they are sent and kept.
+
+``body`` is a kit, or a body that stands for itself or its kit; ``copy_number`` says which copy of it.
+"""
 
 from __future__ import annotations
 
 from typing import Literal
 
 from aimtrue.core.model.action import ActionValue
-from aimtrue.core.model.job import Axis
+from aimtrue.core.model.job import Axis, Value, Vec3
+from aimtrue.core.model.machine import Machine
 
 
-class TurnSeat(ActionValue):
-    """A body is turned by a typed angle about an axis of the plate."""
+class SeatAction(ActionValue):
+    """Something done to one seat."""
+
+    body: str
+    copy_number: int = 1
+
+
+class TurnSeat(SeatAction):
+    """It is turned by a typed angle about an axis of the plate; ``absolute`` counts from how it came."""
 
     do: Literal["turn-seat"] = "turn-seat"
-    body: str
     axis: Axis
     typed: str
+    absolute: bool = False
 
     def words(self) -> str:
         """Say it for history and the undo button."""
-        return f"turn {self.typed} about {self.axis.upper()}"
+        return f"turn {'to ' if self.absolute else ''}{self.typed} about {self.axis.upper()}"
 
 
-class ResetSeat(ActionValue):
-    """A body stands again as it came."""
+class ResetSeat(SeatAction):
+    """It stands again as it came."""
 
     do: Literal["reset-seat"] = "reset-seat"
-    body: str
 
     def words(self) -> str:
         """Say it for history and the undo button."""
         return "seat as it came"
 
 
-SeatingAction = TurnSeat | ResetSeat
+class RestOn(SeatAction):
+    """A direction of the body, in the axes of the job, points down from now on: one of its ways to stand."""
+
+    do: Literal["rest-on"] = "rest-on"
+    down: Vec3
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "stand another way"
+
+
+class FaceDown(SeatAction):
+    """The face of a picked triangle goes down; ``of`` is the body of the kit that it is on."""
+
+    do: Literal["face-down"] = "face-down"
+    on: str
+    face: int
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "put a face down"
+
+
+class LevelSeat(SeatAction):
+    """Its lowest flat region is laid flat."""
+
+    do: Literal["level-seat"] = "level-seat"
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "level"
+
+
+class LevelAll(ActionValue):
+    """Every seat that is tilted is laid flat."""
+
+    do: Literal["level-all"] = "level-all"
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "level all"
+
+
+class LineUp(SeatAction):
+    """An edge between two points of a body, in numbers of its file, is turned along an axis of the plate."""
+
+    do: Literal["line-up"] = "line-up"
+    on: str
+    ends: tuple[Vec3, Vec3]
+    axis: Literal["x", "y"] = "x"
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"line an edge up with {self.axis.upper()}"
+
+
+class MirrorSeat(SeatAction):
+    """It becomes its mirror image, left to right, which is another part."""
+
+    do: Literal["mirror-seat"] = "mirror-seat"
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "mirror"
+
+
+class MoveSeat(SeatAction):
+    """Its middle goes to a typed place, and it to a typed lift; what is empty stays."""
+
+    do: Literal["move-seat"] = "move-seat"
+    x: str = ""
+    y: str = ""
+    lift: str = ""
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        told = [
+            f"{name} {typed}" for name, typed in (("X", self.x), ("Y", self.y), ("lift", self.lift)) if typed
+        ]
+        return f"place at {', '.join(told)}"
+
+
+class ShiftSeat(SeatAction):
+    """It is moved on the plate, by hand or by keys, in mm."""
+
+    do: Literal["shift-seat"] = "shift-seat"
+    dx: float
+    dy: float
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "move on the plate"
+
+
+class CentreSeat(SeatAction):
+    """It goes to the middle of its plate."""
+
+    do: Literal["centre-seat"] = "centre-seat"
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "centre"
+
+
+class PutBy(SeatAction):
+    """It is put beside another seat, on top of it, or in line with it; it keeps what that leaves open."""
+
+    do: Literal["put-by"] = "put-by"
+    other: str
+    how: Literal["beside", "on-top", "in-line"]
+    gap: str = "5"
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return {"beside": "put beside", "on-top": "put on top", "in-line": "put in line"}[self.how]
+
+
+class SetCopies(ActionValue):
+    """There are so many copies of a body or kit from now on."""
+
+    do: Literal["set-copies"] = "set-copies"
+    body: str
+    typed: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"{self.typed.strip()} copies"
+
+
+class TakeOff(SeatAction):
+    """It is taken off its plate, and stays in the job."""
+
+    do: Literal["take-off"] = "take-off"
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "take off the plate"
+
+
+class PutOn(SeatAction):
+    """It goes onto a plate."""
+
+    do: Literal["put-on"] = "put-on"
+    plate: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "put on a plate"
+
+
+class SetMachine(ActionValue):
+    """A plate is of another machine from now on, or all plates are."""
+
+    do: Literal["set-machine"] = "set-machine"
+    machine: Machine
+    plate: str | None = None
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"machine {self.machine.name}"
+
+
+class AddPlate(ActionValue):
+    """Another plate of the same machine as the last; one that ``follows`` is printed on top of another."""
+
+    do: Literal["add-plate"] = "add-plate"
+    follows: str | None = None
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "add a second pass" if self.follows else "add a plate"
+
+
+class RemovePlate(ActionValue):
+    """A plate goes; what stands on it is taken off."""
+
+    do: Literal["remove-plate"] = "remove-plate"
+    plate: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "remove a plate"
+
+
+class Put(Value):
+    """Where one seat goes: a plate, and a turn about Z in degrees before its middle goes to x and y."""
+
+    seat: str
+    plate: str
+    turn: float
+    x: float
+    y: float
+
+
+class Arrange(ActionValue):
+    """Seats go where an arrangement found room for them; plates are added as it needs them."""
+
+    do: Literal["arrange"] = "arrange"
+    puts: tuple[Put, ...]
+    plates: tuple[str, ...] = ()
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "arrange"
+
+
+SeatingAction = (
+    TurnSeat
+    | ResetSeat
+    | RestOn
+    | FaceDown
+    | LevelSeat
+    | LevelAll
+    | LineUp
+    | MirrorSeat
+    | MoveSeat
+    | ShiftSeat
+    | CentreSeat
+    | PutBy
+    | SetCopies
+    | TakeOff
+    | PutOn
+    | SetMachine
+    | AddPlate
+    | RemovePlate
+    | Arrange
+)
 """What the interface may send."""

@@ -2,33 +2,85 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import TypeVar
+
+from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.action import Doing
-from aimtrue.core.model.angles import parse_degrees
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.seats import Seat, Turn
-from aimtrue.core.seating.actions import ResetSeat, TurnSeat
+from aimtrue.core.model.seats import Seat
+from aimtrue.core.seating import placing, plates, turning
+from aimtrue.core.seating.actions import (
+    AddPlate,
+    Arrange,
+    CentreSeat,
+    FaceDown,
+    LevelAll,
+    LevelSeat,
+    LineUp,
+    MirrorSeat,
+    MoveSeat,
+    PutBy,
+    PutOn,
+    RemovePlate,
+    ResetSeat,
+    RestOn,
+    SeatAction,
+    SetCopies,
+    SetMachine,
+    ShiftSeat,
+    TakeOff,
+    TurnSeat,
+)
+from aimtrue.core.seating.places import subject_of
+
+_Asked = TypeVar("_Asked", bound=SeatAction)
 
 
-def _turn_seat(job: Job, action: TurnSeat, shelf: Shelf) -> Job:
-    body = job.group(action.body)[0]
-    job.settled_unit(body)
-    seat = job.seat_of(body)
-    turn = Turn(axis=action.axis, degrees=parse_degrees(action.typed))
-    return _seated(job, seat.model_copy(update={"turns": (*seat.turns, turn)}))
+def _changed(change: Callable[[Job, _Asked, Seat, Shelf], turning.Changes]) -> Callable[..., Job]:
+    """Make the doing of an action that changes fields of one seat."""
+
+    def do(job: Job, action: _Asked, shelf: Shelf) -> Job:
+        group = job.group(action.body)
+        job.settled_unit(group[0])
+        seat = _seat_named(job, action)
+        made = seat.model_copy(update=change(job, action, seat, shelf))
+        seats = job.seats_of(seat.subject)
+        return job.with_seats(
+            seat.subject, tuple(made if one.copy_number == seat.copy_number else one for one in seats)
+        )
+
+    return do
 
 
-def _reset_seat(job: Job, action: ResetSeat, shelf: Shelf) -> Job:
-    seat = job.seat_of(job.group(action.body)[0])
-    return _seated(job, seat.model_copy(update={"turns": ()}))
-
-
-def _seated(job: Job, seat: Seat) -> Job:
-    others = job.seats_of(seat.subject)[1:]
-    return job.with_seats(seat.subject, (seat, *others))
+def _seat_named(job: Job, action: SeatAction) -> Seat:
+    """Return the seat that an action is about, or raise :class:`Refused`."""
+    subject = subject_of(job.group(action.body))
+    for seat in job.seats_of(subject):
+        if seat.copy_number == action.copy_number:
+            return seat
+    raise Refused("seat-unknown", f"there is no copy {action.copy_number} of it", remedy="reload the page")
 
 
 DOING: Doing = {
-    TurnSeat: _turn_seat,
-    ResetSeat: _reset_seat,
+    TurnSeat: _changed(turning.turned),
+    ResetSeat: _changed(turning.as_it_came),
+    RestOn: _changed(turning.resting),
+    FaceDown: _changed(turning.face_down),
+    LevelAll: turning.all_levelled,
+    LevelSeat: _changed(turning.levelled),
+    LineUp: _changed(turning.lined_up),
+    MirrorSeat: _changed(turning.mirrored),
+    MoveSeat: _changed(placing.moved),
+    ShiftSeat: _changed(placing.shifted),
+    CentreSeat: _changed(placing.centred),
+    PutBy: _changed(placing.put_by),
+    TakeOff: _changed(placing.off_plate),
+    PutOn: _changed(placing.put_on),
+    SetCopies: plates.set_copies,
+    SetMachine: plates.set_machine,
+    AddPlate: plates.add_plate,
+    RemovePlate: plates.remove_plate,
+    Arrange: plates.arrange,
 }

@@ -1,45 +1,211 @@
-"""What of seats would make a bad part."""
+"""What of seats would make a bad part: tilted, overlapping, outside, sunk, hanging."""
 
 from __future__ import annotations
 
-from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding, Together
+from aimtrue.core.model.finding import Finding, Severity, Together
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
+from aimtrue.core.model.memo import Memo
+from aimtrue.core.seating.collision import Overlap
+from aimtrue.core.seating.now import Standing, seat_name
+from aimtrue.core.seating.places import Place, seated_groups, subject_of
 from aimtrue.core.seating.room import Room
+from aimtrue.core.seating.standing import Stance
+
+_FOUND: Memo[tuple[Finding, ...]] = Memo(8192)
 
 
-def room_findings(job: Job, body: Body, room: Room) -> list[Finding]:
-    """Say how far a seated body is outside the machine."""
-    if room.inside:
+def seating_findings(job: Job, standing: Standing) -> list[Finding]:
+    """Return everything that is to be known of how bodies stand."""
+    found: list[Finding] = []
+    for key, place in standing.places.items():
+        room, stance = standing.rooms[key], standing.stances[key]
+        found += _of_seat(job, place, room, stance)
+    found += [_overlapping(job, standing, one) for one in standing.overlaps]
+    found += _passes(job, standing)
+    return found + _off_plates(job)
+
+
+def _of_seat(job: Job, place: Place, room: Room, stance: Stance) -> tuple[Finding, ...]:
+    things = (*place.bodies, job.plate(place.seat.plate).machine)
+    level = stance.level
+    lies = (
+        None if level is None else (level.flat, written(level.tilt_deg), written(level.gap_mm), level.lower)
+    )
+    beyond = tuple((one.axis, one.over_mm, one.beyond_mm) for one in room.excess)
+    plain = (
+        place.seat.id,
+        len(job.seats_of(place.seat.subject)),
+        place.seat.lift,
+        lies,
+        beyond,
+        room.in_margin_mm,
+    )
+    return _FOUND.get(
+        things,
+        plain,
+        lambda: (
+            *_outside(job, place, room),
+            *_tilted(job, place, stance),
+            *_off_the_plate(job, place),
+        ),
+    )
+
+
+def _finding(
+    job: Job, place: Place, code: str, severity: Severity, says: str, remedy: str, other: Place | None = None
+) -> Finding:
+    bodies = (*place.bodies, *(other.bodies if other else ()))
+    return Finding(
+        code=code,
+        severity=severity,
+        body=name_of(job, place),
+        body_id=place.bodies[0].id,
+        other_id=other.bodies[0].id if other else None,
+        sheet="seating",
+        remedy=remedy,
+        says=f"{name_of(job, place)} {says}",
+        bodies=tuple(dict.fromkeys(body.id for body in bodies)),
+        seat=place.seat.id,
+    )
+
+
+def name_of(job: Job, place: Place) -> str:
+    """Name a place by its seat."""
+    return seat_name(job, place.bodies, place.seat, len(job.seats_of(place.seat.subject)))
+
+
+def _outside(job: Job, place: Place, room: Room) -> list[Finding]:
+    machine = job.plate(place.seat.plate).machine
+    if room.in_margin_mm > 0:
+        says = f"is {written(room.in_margin_mm)} mm into what {machine.name} is to keep free"
+        return [_finding(job, place, "in-margin", "look", says, "arrange")]
+    excess = [one for one in room.excess if place.seat.lift >= 0 or one.axis != "z" or one.over_mm > 0]
+    if not excess:
         return []
-    longer = [excess for excess in room.excess if excess.over_mm > 0]
-    over = ", ".join(f"{excess.axis.upper()} by {written(excess.over_mm)} mm" for excess in longer)
-    larger = bool(longer)
-    says = f"is larger than {job.machine.name}: {over}" if larger else f"stands outside {job.machine.name}"
-    return [
-        Finding(
-            code="outside-machine",
-            severity="look",
-            body=body.name,
-            body_id=body.id,
-            sheet="seating",
-            remedy="divide" if larger else "arrange",
-            says=f"{body.name} {says}",
+    longer = [one for one in excess if one.over_mm > 0]
+    told = longer or excess
+    over = ", ".join(
+        f"{one.axis.upper()} by {written(one.over_mm if longer else one.beyond_mm)} mm" for one in told
+    )
+    says = f"is larger than {machine.name}: {over}" if longer else f"stands outside {machine.name}: {over}"
+    return [_finding(job, place, "outside-machine", "look", says, "divide" if longer else "arrange")]
+
+
+def _tilted(job: Job, place: Place, stance: Stance) -> list[Finding]:
+    level = stance.level
+    if level is None:
+        if stance.contact_mm2 > 0 or place.seat.lift:
+            return []
+        says = "rests on nothing flat"
+        return [_finding(job, place, "nothing-flat", "note", says, "stand")]
+    if level.flat:
+        return []
+    says = (
+        f"is tilted by {written(level.tilt_deg)}°, down {level.lower}: "
+        f"{written(level.gap_mm)} mm open at the far side"
+    )
+    return [_finding(job, place, "tilted", "look", says, "level")]
+
+
+def _off_the_plate(job: Job, place: Place) -> list[Finding]:
+    lift, machine = place.seat.lift, job.plate(place.seat.plate).machine
+    if lift < -1e-9:
+        says = f"is sunk into the plate by {written(-lift)} mm"
+        return [_finding(job, place, "sunk", "look", says, "put-down")]
+    if lift <= 1e-9:
+        return []
+    found = [
+        _finding(
+            job, place, "lifted", "note", f"stands {written(lift)} mm over the plate on purpose", "put-down"
         )
     ]
+    around = machine.process.around
+    if around.kind != "nothing":
+        drawn = {"line": "the line", "brim": "the brim", "raft": "the raft"}[around.kind]
+        says = (
+            f"is lifted by {written(lift)} mm: {drawn} that {machine.name} draws around the first layer "
+            "would hang in the air; turn that off for this print"
+        )
+        found.append(_finding(job, place, "hanging-first-layer", "look", says, "nothing-around"))
+    return found
 
 
-def seating_findings(job: Job, rooms: dict[str, Room]) -> list[Finding]:
-    """Return everything that is to be known of how bodies stand; ``rooms`` says where, by body."""
+def _overlapping(job: Job, standing: Standing, one: Overlap) -> Finding:
+    a, b = standing.places[one.a], standing.places[one.b]
+    says = f"and {name_of(job, b)} overlap by {written(one.deep_mm)} mm"
+    return _finding(job, a, "seats-overlap", "look", says, "arrange", b)
+
+
+def _passes(job: Job, standing: Standing) -> list[Finding]:
+    """Hold what is printed in a second pass against what it is printed on: in plan, and gap 0.00 between."""
+    found = []
+    for plate in job.plates:
+        below = [one for one in standing.places.values() if one.seat.plate == plate.follows]
+        for place in standing.places.values():
+            if plate.follows is None or place.seat.plate != plate.id:
+                continue
+            top = max((one.bounds[1, 2] for one in below if _over(place, one)), default=None)
+            if top is None:
+                says = "has nothing below it from the pass before"
+                found.append(_finding(job, place, "pass-misses", "look", says, "place"))
+            elif abs(place.bounds[0, 2] - top) > 5e-3:
+                gap = float(place.bounds[0, 2] - top)
+                says = f"is {written(abs(gap))} mm {'over' if gap > 0 else 'deep in'} what it is printed on"
+                found.append(_finding(job, place, "pass-gap", "look", says, "place"))
+    return found
+
+
+def _over(above: Place, below: Place) -> bool:
+    deep = [
+        min(above.bounds[1, i], below.bounds[1, i]) - max(above.bounds[0, i], below.bounds[0, i])
+        for i in (0, 1)
+    ]
+    return bool(min(deep) > 0)
+
+
+def _off_plates(job: Job) -> list[Finding]:
+    """Bodies none of whose copies is on a plate."""
     return [
-        one for body in job.bodies if body.id in rooms for one in room_findings(job, body, rooms[body.id])
+        Finding(
+            code="not-seated",
+            severity="note",
+            body=group[0].name,
+            body_id=group[0].id,
+            sheet="seating",
+            remedy="put-on",
+            says=f"{seat_name(job, group, job.seats_of(subject_of(group))[0], 1)} is on no plate",
+            bodies=tuple(body.id for body in group),
+            seat=job.seats_of(subject_of(group))[0].id,
+        )
+        for group in seated_groups(job)
+        if all(not seat.plate for seat in job.seats_of(subject_of(group)))
     ]
 
 
 TOGETHER = {
     "outside-machine": Together(
-        lambda job, group, n: f"{n:,} bodies are outside {job.machine.name}; {group[0].says}", by_body=True
+        lambda job, group, n: f"{n:,} seats are outside {job.machine.name}; {group[0].says}", by_body=True
+    ),
+    "in-margin": Together(
+        lambda job, group, n: f"{n:,} seats are in the margin of {job.machine.name}; {group[0].says}",
+        by_body=True,
+    ),
+    "tilted": Together(lambda job, group, n: f"{n:,} seats are tilted; {group[0].says}", by_body=True),
+    "nothing-flat": Together(lambda job, group, n: f"{n:,} seats rest on nothing flat", by_body=True),
+    "seats-overlap": Together(lambda job, group, n: f"{n:,} pairs of seats overlap; {group[0].says}"),
+    "sunk": Together(
+        lambda job, group, n: f"{n:,} seats are sunk into the plate; {group[0].says}", by_body=True
+    ),
+    "lifted": Together(lambda job, group, n: f"{n:,} seats stand over the plate on purpose", by_body=True),
+    "hanging-first-layer": Together(lambda job, group, n: group[0].says, by_body=True),
+    "not-seated": Together(lambda job, group, n: f"{n:,} bodies are on no plate", by_body=True),
+    "pass-misses": Together(
+        lambda job, group, n: f"{n:,} seats have nothing below them from the pass before", by_body=True
+    ),
+    "pass-gap": Together(
+        lambda job, group, n: f"{n:,} seats of a second pass do not touch the first; {group[0].says}",
+        by_body=True,
     ),
 }
 """How these are told of several bodies at once."""

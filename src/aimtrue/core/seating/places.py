@@ -1,74 +1,122 @@
-"""Where bodies stand: kits as one, side by side on the plate."""
+"""Where seats stand on their plates: kits as one; those that nobody has placed side by side in a row."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_bounds, allowed_points
-from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
-from aimtrue.core.seating.rows import seat_shifts
-from aimtrue.core.seating.turns import seat_matrix
+from aimtrue.core.model.seats import Plate, Seat
+from aimtrue.core.seating.rows import row_moves
+from aimtrue.core.seating.turns import is_quarters, seat_matrix
 
 
 @dataclass(frozen=True, eq=False)
 class Place:
-    """Where one body is.
+    """Where one seat is.
 
     Attributes:
-        bounds: (2, 3) in mm from the front left corner of the plate, exact for any turn.
-        shift: (3,) the move that took the turned body there; the same for all bodies of a kit.
+        seat, bodies: whose.
+        bounds: (2, 3) of all its bodies in mm from the front left corner of the plate, exact for any turn.
+        shift: (3,) the move that took the turned bodies there.
+        each: per body its own bounds, (2, 3).
     """
 
+    seat: Seat
+    bodies: tuple[Body, ...]
     bounds: Floats
     shift: Floats
+    each: dict[str, Floats] = field(repr=False)
+
+    @property
+    def middle(self) -> Floats:
+        """(2,): where its middle is, seen from above."""
+        return np.asarray(self.bounds[:, :2].mean(axis=0))
 
 
 def places_of(job: Job, shelf: Shelf) -> dict[str, Place]:
-    """Return the place of every body whose unit is settled."""
-    groups = [group for group in job.groups() if all(job.source_of(body).unit for body in group)]
-    turned = [[_known_bounds(job, body, shelf) for body in group] for group in groups]
-    whole = [_union(bounds) for bounds in turned]
-    places = {}
-    for group, bounds, shift in zip(groups, turned, seat_shifts(whole, job.machine), strict=True):
-        for body, own in zip(group, bounds, strict=True):
-            places[body.id] = Place(own + shift, shift)
-    return places
+    """Return the place of every seat that is on a plate and whose unit is settled, by the seat's id."""
+    found: dict[str, Place] = {}
+    seats = [(seat, group) for group in seated_groups(job) for seat in job.seats_of(subject_of(group))]
+    for plate in job.plates:
+        found.update(_on_plate(job, plate, [one for one in seats if one[0].plate == plate.id], shelf))
+    return found
+
+
+def seated_groups(job: Job) -> list[tuple[Body, ...]]:
+    """Return the bodies of each kit, and each lone body, whose units are settled."""
+    return [group for group in job.groups() if all(job.source_of(body).unit for body in group)]
+
+
+def subject_of(group: tuple[Body, ...]) -> str:
+    """Return what the seats of a group are of: its kit, or the body itself."""
+    return group[0].kit or group[0].id
+
+
+def first_places(job: Job, places: dict[str, Place]) -> dict[str, Place]:
+    """Return, by body, the place of its first seat that is on a plate."""
+    found: dict[str, Place] = {}
+    for place in places.values():
+        for body in place.bodies:
+            known = found.get(body.id)
+            if known is None or place.seat.copy_number < known.seat.copy_number:
+                found[body.id] = place
+    return found
 
 
 def seated_points(job: Job, body: Body, points: Floats, place: Place) -> Floats:
     """Bring (n, 3) points of the file to the plate."""
-    return allowed_points(job, body, points) @ seat_matrix(job.seat_of(body)).T + place.shift
+    return np.asarray(allowed_points(job, body, points) @ seat_matrix(place.seat).T + place.shift)
 
 
-_TURNED: Memo[Floats] = Memo(8192)
+def seated_mesh(job: Job, body: Body, mesh: Mesh, place: Place) -> Mesh:
+    """Bring a body's mesh to the plate; a mirrored one is turned inside out again."""
+    faces = mesh.faces[:, ::-1] if place.seat.mirrored else mesh.faces
+    return Mesh(seated_points(job, body, mesh.vertices, place), faces)
 
 
-def _known_bounds(job: Job, body: Body, shelf: Shelf) -> Floats:
-    turns = job.seat_of(body).turns
-    return _TURNED.get(job.in_force(body), turns, lambda: _turned_bounds(job, body, shelf))
+def _on_plate(
+    job: Job, plate: Plate, seats: list[tuple[Seat, tuple[Body, ...]]], shelf: Shelf
+) -> dict[str, Place]:
+    turned = [[turned_bounds(job, body, seat, shelf) for body in group] for seat, group in seats]
+    whole = [np.array([np.min(own, axis=0)[0], np.max(own, axis=0)[1]]) for own in turned]
+    moves = row_moves([seat for seat, _ in seats], whole, plate.machine)
+    return {
+        seat.id: Place(
+            seat,
+            group,
+            bounds + move,
+            move,
+            {body.id: own + move for body, own in zip(group, each, strict=True)},
+        )
+        for (seat, group), each, bounds, move in zip(seats, turned, whole, moves, strict=True)
+    }
 
 
-def _turned_bounds(job: Job, body: Body, shelf: Shelf) -> Floats:
-    turns = job.seat_of(body).turns
-    if not turns:
+_TURNED: Memo[Floats] = Memo(16_384)
+
+
+def turned_bounds(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Floats:
+    """Return (2, 3): the bounds in mm of a body as a seat turns it, before it is put in its place."""
+    return _TURNED.get(
+        job.in_force(body), (seat.turns, seat.mirrored), lambda: _turned_bounds(job, body, seat, shelf)
+    )
+
+
+def _turned_bounds(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Floats:
+    if not seat.turns and not seat.mirrored:
         return allowed_bounds(job, body)
     # Under quarter turns the corners of the bounds tell as much as all the vertices.
-    oblique = any(turn.degrees % 90 for turn in turns)
     points = (
-        allowed_points(job, body, shelf.mesh(body.geometry).vertices)
-        if oblique
-        else allowed_bounds(job, body)
+        allowed_bounds(job, body)
+        if is_quarters(seat)
+        else allowed_points(job, body, shelf.mesh(body.geometry).vertices)
     )
-    turned = points @ seat_matrix(job.seat_of(body)).T
+    turned = points @ seat_matrix(seat).T
     return np.stack([turned.min(axis=0), turned.max(axis=0)])
-
-
-def _union(bounds: list[Floats]) -> Floats:
-    ends = np.stack(bounds)
-    return np.stack([ends[:, 0].min(axis=0), ends[:, 1].max(axis=0)])

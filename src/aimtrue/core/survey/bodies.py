@@ -18,7 +18,9 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction
 from aimtrue.core.model.job import AXES, Job, Reading, Vec3
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.places import Place
 from aimtrue.core.seating.room import Room, fits_as_it_lies, room_of
@@ -88,10 +90,9 @@ def kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
     )
 
 
-def _kit_room(job: Job, bodies: tuple[Body, ...], places: dict[str, Place]) -> Room:
-    low = np.min([places[body.id].bounds[0] for body in bodies], axis=0)
-    high = np.max([places[body.id].bounds[1] for body in bodies], axis=0)
-    return room_of(np.stack([low, high]), job.machine)
+def _kit_room(job: Job, bodies: tuple[Body, ...], places: dict[str, Place]) -> Room | None:
+    place = places.get(bodies[0].id)
+    return None if place is None else room_of(place.bounds, _machine_of(job, place))
 
 
 def _is_oval(correction: Correction) -> bool:
@@ -112,7 +113,6 @@ def body_survey(
     job: Job,
     body: Body,
     place: Place | None,
-    room: Room | None,
     stopped: set[str],
     same: dict[str, tuple[str, ...]],
 ) -> BodySurvey:
@@ -120,15 +120,17 @@ def body_survey(
 
     Args:
         job, body: the body may be of an unsettled unit.
-        place, room: where it stands, and whether that is in the machine; None while its unit is not settled.
+        place: where its first seat stands; None while its unit is not settled, or it is on no plate.
         stopped: bodies for which a stop finding is open.
         same: by body, all that are the same part.
     """
-    where = () if place is None else (*place.bounds.ravel().tolist(), *place.shift.tolist())
-    things = (*job.in_force(body), job.seat_of(body).turns, job.machine)
-    plain = (where, body.id in stopped, same.get(body.id, ()))
-    bare = _SURVEYED.get(things, plain, lambda: _body_survey(job, body, place, room, *plain[1:]))
-    readings = _readings(job, body) if place is not None else ()
+    seat = job.seat_of(body) if place is None else place.seat
+    bounds = None if place is None else place.each[body.id]
+    where = () if place is None else (*place.each[body.id].ravel().tolist(), *place.shift.tolist())
+    things = (*job.in_force(body), job.plates)
+    plain = (where, seat.turns, seat.mirrored, body.id in stopped, same.get(body.id, ()))
+    bare = _SURVEYED.get(things, plain, lambda: _body_survey(job, body, place, bounds, *plain[3:]))
+    readings = _readings(job, body) if job.source_of(body).unit else ()
     return bare.model_copy(update={"readings": readings}) if readings else bare
 
 
@@ -136,7 +138,7 @@ def _body_survey(
     job: Job,
     body: Body,
     place: Place | None,
-    room: Room | None,
+    bounds: Floats | None,
     stopped: bool,
     identical: tuple[str, ...],
 ) -> BodySurvey:
@@ -155,9 +157,9 @@ def _body_survey(
         volume_mm3=_volume(job, body) if settled and body.health.closed else None,
         area_mm2=body.area * (scale * correction.factors[0]) ** 2 if settled and not oval else None,
         readings=(),
-        room=room,
+        room=None if bounds is None else room_of(bounds, _machine_of(job, place)),
         fits_as_it_lies=fits_as_it_lies(true_sizes(job, body), job.machine) if settled else None,
-        placement=_placement(job, body, scale, place.shift if place else np.zeros(3)),
+        placement=_placement(job, body, scale, place),
         oval=oval,
     )
 
@@ -242,26 +244,32 @@ def _reading_now(job: Job, body: Body, reading: Reading) -> ReadingNow:
 _PLACEMENTS: Memo[Placement] = Memo(8192)
 
 
-def _placement(job: Job, body: Body, scale: float, shift: Floats) -> Placement:
+def _machine_of(job: Job, place: Place | None) -> Machine:
+    """The machine of the plate that something stands on; of what is on none, the first."""
+    return job.machine if place is None else job.plate(place.seat.plate).machine
+
+
+def _placement(job: Job, body: Body, scale: float, place: Place | None) -> Placement:
     """How the bench draws a body; bodies of a kit share one, unless a clearance is about a body's own
     middle.
     """
     _, decisions, source, home = job.in_force(body)
     mine = body if any(body.clearance.mm) else None
-    turns = job.seat_of(body).turns
+    seat = job.seat_of(body) if place is None else place.seat
+    shift = np.zeros(3) if place is None else place.shift
     return _PLACEMENTS.get(
-        (decisions, source, home, turns, mine),
-        tuple(shift.tolist()),
-        lambda: _worked_out_placement(job, body, scale, shift),
+        (decisions, source, home, mine),
+        (seat.turns, seat.mirrored, *shift.tolist()),
+        lambda: _worked_out_placement(job, body, scale, seat, shift),
     )
 
 
-def _worked_out_placement(job: Job, body: Body, scale: float, shift: Floats) -> Placement:
+def _worked_out_placement(job: Job, body: Body, scale: float, seat: Seat, shift: Floats) -> Placement:
     source = job.source_of(body)
     correction = job.correction_of(body)
     true = np.diag(correction.factors) @ along_matrix(correction.along) @ turn_up(source.up) * scale
     home = true @ np.asarray(job.home_of(body))
-    turn = seat_matrix(job.seat_of(body))
+    turn = seat_matrix(seat)
     allowed, move = true, home
     if source.unit is not None and job.allowed(body):
         factors, more = allowed_linear(job, body)

@@ -11,26 +11,25 @@ from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
 from aimtrue.core.seating.findings import seating_findings
-from aimtrue.core.seating.places import Place
-from aimtrue.core.seating.room import Room, room_of
+from aimtrue.core.seating.now import Standing
 from aimtrue.core.truing.findings import truing_findings
 
 _ORDER = {"stop": 0, "look": 1, "note": 2}
 
 
 def all_findings(
-    job: Job, shelf: Shelf, rooms: dict[str, Room], judged: dict[str, Verdict] | None = None
+    job: Job, shelf: Shelf, standing: Standing, judged: dict[str, Verdict] | None = None
 ) -> list[Finding]:
     """Return everything worth knowing about a job, as its rooms find it, stops first.
 
     Args:
         job: the job.
         shelf: gives the features of bodies.
-        rooms: per body whose unit is settled, where it stands.
+        standing: how its seats stand.
         judged: per source, what is thought of its unit; worked out here when it is not at hand.
     """
     judged = judged or {source.id: verdict_of(job, source) for source in job.sources}
-    found = intake_findings(job, judged) + seating_findings(job, rooms) + truing_findings(job, shelf)
+    found = intake_findings(job, judged) + seating_findings(job, standing) + truing_findings(job, shelf)
     return sorted(found, key=lambda finding: _ORDER[finding.severity])
 
 
@@ -40,8 +39,3 @@ def stopped_by(job: Job, findings: Iterable[Finding]) -> set[str]:
     sources = {finding.source_id for finding in stops}
     own = {finding.body_id for finding in stops}
     return {body.id for body in job.bodies if body.id in own or body.source in sources}
-
-
-def rooms_of(job: Job, places: dict[str, Place]) -> dict[str, Room]:
-    """Hold every placed body against the machine."""
-    return {key: room_of(place.bounds, job.machine) for key, place in places.items()}

@@ -9,9 +9,10 @@ from aimtrue.core.intake.bodies.alike import identical
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job
-from aimtrue.core.seating.places import places_of
+from aimtrue.core.seating.now import plates_now, seats_now, standing_of
+from aimtrue.core.seating.places import first_places
 from aimtrue.core.survey.bodies import body_survey, decided, kit_survey, source_survey
-from aimtrue.core.survey.findings import all_findings, rooms_of, stopped_by
+from aimtrue.core.survey.findings import all_findings, stopped_by
 from aimtrue.core.survey.gathered import gathered
 from aimtrue.core.survey.sheets import sheets
 from aimtrue.core.survey.told import told
@@ -28,20 +29,19 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
         released: the newest release, if there is one.
     """
     judged = {source.id: verdict_of(job, source) for source in job.sources}
-    places = places_of(job, shelf)
-    rooms = rooms_of(job, places)
-    findings = tuple(all_findings(job, shelf, rooms, judged))
+    standing = standing_of(job, shelf)
+    places = first_places(job, standing.places)
+    findings = tuple(all_findings(job, shelf, standing, judged))
     shown = gathered(job, list(findings))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     same = identical(job)
     stopped = stopped_by(job, findings)
     return Survey(
         sources=tuple(source_survey(job, key, found) for key, found in judged.items()),
-        bodies=tuple(
-            body_survey(job, body, places.get(body.id), rooms.get(body.id), stopped, same)
-            for body in job.bodies
-        ),
+        bodies=tuple(body_survey(job, body, places.get(body.id), stopped, same) for body in job.bodies),
         kits=tuple(kit_survey(job, kit.id, places) for kit in job.kits),
+        seats=seats_now(job, standing),
+        plates=plates_now(job),
         decided=decided(job),
         machine=MachineNow(
             name=job.machine.name, room=job.machine.volume.room, bead_mm=job.machine.process.bead

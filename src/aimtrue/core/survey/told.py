@@ -16,10 +16,12 @@ from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.value import Value
 from aimtrue.core.model.way import Way, Ways
+from aimtrue.core.seating import remedies as seating
+from aimtrue.core.seating.actions import SeatingAction
 from aimtrue.core.truing import remedies as truing
 from aimtrue.core.truing.actions import TruingAction
 
-_ROOMS: tuple[Ways, ...] = (intake.ways_of, truing.ways_of)
+_ROOMS: tuple[Ways, ...] = (intake.ways_of, truing.ways_of, seating.ways_of)
 
 
 class Doable(Value):
@@ -27,7 +29,7 @@ class Doable(Value):
 
     kind: Literal["action", "work"]
     says: str
-    action: Annotated[IntakeAction | TruingAction, Field(discriminator="do")] | None = None
+    action: Annotated[IntakeAction | TruingAction | SeatingAction, Field(discriminator="do")] | None = None
     work: UserWork | None = None
 
 

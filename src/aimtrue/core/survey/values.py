@@ -9,6 +9,7 @@ from aimtrue.core.model.decisions import Correction, Shrinkage
 from aimtrue.core.model.job import Axis, Value, Vec3
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.seating.now import PlateNow, SeatNow
 from aimtrue.core.seating.room import Room
 from aimtrue.core.survey.told import Told
 from aimtrue.core.truing.truth import Truth
@@ -152,6 +153,8 @@ class Survey(Value):
     sources: tuple[SourceSurvey, ...]
     bodies: tuple[BodySurvey, ...]
     kits: tuple[KitSurvey, ...]
+    seats: tuple[SeatNow, ...]
+    plates: tuple[PlateNow, ...]
     decided: tuple[Decided, ...]
     machine: MachineNow
     truths: tuple[Truth, ...]

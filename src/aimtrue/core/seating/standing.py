@@ -1,0 +1,151 @@
+"""What is known of a body as it is turned, whatever its place: outline, level, contact.
+
+A correction that scales all alike changes none of it but the scale. So it is worked out once for a geometry
+and a way to stand, and scaled; and a change of factor asks no mesh.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from aimtrue.core.chain.allowance import allowed_linear, allowed_points
+from aimtrue.core.chain.transforms import true_linear
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.seats import Seat
+from aimtrue.core.seating.footprint import contact_of
+from aimtrue.core.seating.level import Level, level_of
+from aimtrue.core.seating.outlines import Outline, as_outline, outline_of
+from aimtrue.core.seating.places import turned_bounds
+from aimtrue.core.seating.turns import seat_matrix
+
+_KEPT = 2048
+
+
+@dataclass(frozen=True)
+class Stance:
+    """How a body lies: its lowest flat region, if it has one, and the area in mm2 that lies on the plate."""
+
+    level: Level | None
+    contact_mm2: float
+
+
+@dataclass(frozen=True, eq=False)
+class _Frame:
+    """How points of a file come to where a seat turns them.
+
+    Attributes:
+        matrix: (3, 3) without scale, of determinant 1 or -1; shift: (3,) in mm.
+        scale: what ``matrix`` is to be multiplied by.
+        plain: whether that is all: kept bores are moved besides.
+    """
+
+    matrix: Floats
+    shift: Floats
+    scale: float
+    plain: bool
+
+    @property
+    def key(self) -> tuple[float, ...]:
+        return tuple((np.round(self.matrix, 12) + 0.0).ravel().tolist())
+
+
+def frame_of(job: Job, body: Body, seat: Seat) -> _Frame:
+    """Return how points of a body's file are turned by a seat."""
+    linear, shift = true_linear(job, body)
+    if job.allowed(body):
+        factors, more = allowed_linear(job, body)
+        linear, shift = factors[:, None] * linear, factors * shift + more
+    turn = seat_matrix(seat)
+    matrix = turn @ linear
+    scale = float(abs(np.linalg.det(matrix))) ** (1 / 3)
+    return _Frame(matrix / scale, turn @ shift, scale, not body.kept)
+
+
+def turned_mesh(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Mesh:
+    """Return a body in mm as a seat turns it, before it is put in its place; its faces outward."""
+    mesh, turn = shelf.mesh(body.geometry), seat_matrix(seat)
+    points = allowed_points(job, body, mesh.vertices) @ turn.T
+    return Mesh(points, mesh.faces[:, ::-1] if seat.mirrored else mesh.faces)
+
+
+def lowest_stance(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: Shelf) -> Stance:
+    """Return how several bodies of one seat lie together: as the lowest of them that lies on something flat.
+
+    What lies on the plate is summed over all that reach down to it.
+    """
+    if len(bodies) == 1:
+        return stance_of(job, bodies[0], seat, shelf)
+    lows = [float(turned_bounds(job, body, seat, shelf)[0, 2]) for body in bodies]
+    each = [stance_of(job, body, seat, shelf) for body in bodies]
+    flat = [
+        (low + one.level.over_mm, i) for i, (low, one) in enumerate(zip(lows, each, strict=True)) if one.level
+    ]
+    level = each[min(flat)[1]].level if flat else None
+    on_plate = [one for low, one in zip(lows, each, strict=True) if low - min(lows) < _ON_PLATE_MM]
+    return Stance(level, sum(one.contact_mm2 for one in on_plate))
+
+
+_ON_PLATE_MM = 1e-3
+_STANCES: Memo[Stance] = Memo(_KEPT)
+_OUTLINES: Memo[Outline] = Memo(_KEPT)
+
+
+def stance_of(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Stance:
+    """Return how a body lies, turned by a seat."""
+    frame = frame_of(job, body, seat)
+    if not frame.plain:
+        return _STANCES.get(
+            job.in_force(body),
+            (seat.turns, seat.mirrored),
+            lambda: _stance(turned_mesh(job, body, seat, shelf)),
+        )
+    known = _STANCES.get((), _key(body, frame), lambda: _stance(_unscaled(body, frame, shelf)))
+    level = None if known.level is None else known.level.times(frame.scale)
+    return Stance(level, known.contact_mm2 * frame.scale**2)
+
+
+def outline_in(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Outline:
+    """Return what a body covers, turned by a seat, in mm before it is put in its place."""
+    frame = frame_of(job, body, seat)
+    if not frame.plain:
+        return _OUTLINES.get(
+            job.in_force(body),
+            (seat.turns, seat.mirrored),
+            lambda: outline_of(turned_mesh(job, body, seat, shelf)),
+        )
+    known = _OUTLINES.get((), _key(body, frame), lambda: outline_of(_unscaled(body, frame, shelf)))
+    return shapely.transform(known, lambda points: points * frame.scale + frame.shift[:2])
+
+
+def cover_of(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: Shelf) -> Outline:
+    """Return what several bodies of one seat cover together."""
+    if len(bodies) == 1:
+        return outline_in(job, bodies[0], seat, shelf)
+    each = tuple(outline_in(job, body, seat, shelf) for body in bodies)
+    return _COVERS.get((), (tuple(map(shapely.to_wkb, each)),), lambda: as_outline(shapely.union_all(each)))
+
+
+_COVERS: Memo[Outline] = Memo(256)
+
+
+def _key(body: Body, frame: _Frame) -> tuple[Hashable, ...]:
+    """What tells a geometry, and how it is turned, from others."""
+    return (body.geometry, body.low, body.high, body.area, frame.key)
+
+
+def _unscaled(body: Body, frame: _Frame, shelf: Shelf) -> Mesh:
+    mesh = shelf.mesh(body.geometry)
+    mirrored = bool(np.linalg.det(frame.matrix) < 0)
+    return Mesh(mesh.vertices @ frame.matrix.T, mesh.faces[:, ::-1] if mirrored else mesh.faces)
+
+
+def _stance(mesh: Mesh) -> Stance:
+    return Stance(level_of(mesh), contact_of(mesh, float(mesh.bounds()[0, 2])))
