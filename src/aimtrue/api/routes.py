@@ -29,10 +29,11 @@ from aimtrue.api.views import (
     release_detail,
 )
 from aimtrue.core.formats import READ_ENDINGS
-from aimtrue.core.intake.work import Revise, refuse_unclear
+from aimtrue.core.intake.work import Revise
 from aimtrue.core.mesh.stored import bench_bytes
 from aimtrue.core.release.make import MEDIA_TYPES, Order, refuse_unreleasable, zipped
 from aimtrue.core.release.names import safe
+from aimtrue.core.work import refuse_unclear
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions, snapshot
@@ -127,6 +128,13 @@ def work(key: str, asked: AskWork, seen: Seen = "") -> Response:
         if asked.begin:
             ask_remake(session, key, asked.on, asked.work)
         return answer(session, key, seen, 202)
+
+
+@router.post("/jobs/{key}/errands/{errand}/stop", status_code=204)
+def stop(key: str, errand: int) -> None:
+    """Ask for a background task to stop with the best that it has found so far."""
+    with sessions().begin() as session:
+        jobs.ask_to_stop(session, key, errand)
 
 
 @router.get("/jobs/{key}", response_model=Answer)

@@ -11,7 +11,6 @@ from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import UserAction
-from aimtrue.core.intake.work import UserWork
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import Unit
@@ -21,6 +20,7 @@ from aimtrue.core.release import make
 from aimtrue.core.survey.lines import Line
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.survey.values import Released, Survey
+from aimtrue.core.work import UserWork
 from aimtrue.store import jobs
 from aimtrue.store.tables import ErrandRow, ReleaseRow
 

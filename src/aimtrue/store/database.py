@@ -57,7 +57,8 @@ def migrate() -> None:
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.set_main_option("sqlalchemy.url", sqlalchemy_url(settings().database).replace("%", "%%"))
     command.upgrade(config, "head")
-    from aimtrue.store import jobs
+    from aimtrue.store import jobs, machines
 
     with sessions().begin() as session:
         jobs.refresh_lines(session)
+        machines.fill(session)

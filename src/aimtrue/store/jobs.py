@@ -229,12 +229,22 @@ def set_errand(session: Session, errand: int, **fields: object) -> ErrandRow:
     return row
 
 
-def set_progress(session: Session, errand: int, share: float, says: str) -> None:
+def set_progress(session: Session, errand: int, share: float, says: str) -> ErrandRow:
     """Note how far a background task is; who watches is told just that, and need not ask for the job."""
     row = session.get_one(ErrandRow, errand)
     row.state, row.share, row.says = "doing", share, says
     session.flush()
     tell(session, row.job, {"errand": errand, "share": share, "says": says})
+    return row
+
+
+def ask_to_stop(session: Session, key: str, errand: int) -> None:
+    """Ask a background task to stop with what it has so far; one that is done is left alone."""
+    row = session.scalar(select(ErrandRow).where(ErrandRow.id == errand).with_for_update())
+    if row is None or row.job != key:
+        raise UnknownJob("errand-unknown", "there is no such task in this job", remedy="reload the page")
+    if row.state in ("waiting", "doing"):
+        row.request = {**row.request, "stop": True}
 
 
 def still_open(session: Session, errand: int) -> bool:

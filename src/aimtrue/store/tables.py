@@ -111,3 +111,13 @@ class CalibrationRow(Table):
     found: Mapped[dict[str, Any]]
     version: Mapped[int] = mapped_column(default=1)
     created: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class MachineRow(Table):
+    """A machine on the shelf, kept for the next job."""
+
+    __tablename__ = "machine"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    machine: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)

@@ -7,16 +7,17 @@ from pathlib import Path
 
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.intake.actions import LookOver, Remake, TakeIn
-from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import all_kept, take_in
-from aimtrue.core.intake.work import Work
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.stored import drawn_bytes, name_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
 from aimtrue.core.release.make import Order, Released, release
+from aimtrue.core.seating.actions import Arrange
+from aimtrue.core.work import Work, do
 from aimtrue.store.shelf import DiskShelf
 
+STOP = "stop"
 PREVIEW = "preview "
 """What is reported with the name of a mesh that can be drawn before all is known begins with this."""
 
@@ -25,7 +26,7 @@ PREVIEW = "preview "
 class Done:
     """What is to be done to a job; ``blobs`` are paths named by hash."""
 
-    action: TakeIn | Remake | LookOver
+    action: TakeIn | Remake | LookOver | Arrange
     blobs: list[Path]
 
 
@@ -48,10 +49,10 @@ def read_file(path: Path, key: str, name: str, limits: Limits, out: Path, progre
 def remake_bodies(
     key: str, job: Job, work: Work, shelf: Path, original: Path | None, out: Path, progress: Progress
 ) -> Done:
-    """Make bodies anew and leave their geometry in a folder."""
+    """Do some work and leave the geometry that it makes in a folder; a file there says when to stop."""
     data = original.read_bytes() if original else b""
-    remade = remake(key, job, work, DiskShelf(shelf), data, progress)
-    return Done(remade.action, _left(remade.blobs, out))
+    worked = do(key, job, work, DiskShelf(shelf), data, progress, (out / STOP).exists)
+    return Done(worked.action, _left(worked.blobs, out))
 
 
 def make_release(job: Job, shelf: Path, order: Order, out: Path, progress: Progress) -> tuple[Released, ...]:

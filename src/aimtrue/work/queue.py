@@ -9,8 +9,8 @@ from typing import Any
 import procrastinate
 from sqlalchemy.orm import Session
 
-from aimtrue.core.intake.work import Work
 from aimtrue.core.release.make import Order
+from aimtrue.core.work import Work
 from aimtrue.settings import settings
 from aimtrue.store import jobs
 from aimtrue.store.tables import ErrandRow

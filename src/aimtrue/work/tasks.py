@@ -17,10 +17,11 @@ from sqlalchemy.orm import Session
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.intake.work import Look, Refine, Revise, Work
+from aimtrue.core.intake.work import Look, Refine, Revise
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 from aimtrue.core.release.make import Order
+from aimtrue.core.work import Work
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions
@@ -121,7 +122,7 @@ def _remake(row: ErrandRow) -> None:
             on_disk(sha256) if sha256 else None,
             Path(out),
             limits=_limits(),
-            progress=_progress(row.id),
+            progress=_progress(row.id, Path(out) / fenced.STOP),
         )
         _joined(row, done, number, done.action.words())
 
@@ -208,9 +209,9 @@ def _limits() -> fence.Limits:
     return fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000)
 
 
-def _progress(errand: int) -> Callable[[float, str], None]:
+def _progress(errand: int, stop: Path | None = None) -> Callable[[float, str], None]:
     """Return a reporter that writes to the errand at most a few times a second; a task that is done sooner
-    reports nothing.
+    reports nothing. A task that its user wants to stop finds a file that says so.
     """
     last = [time.monotonic()]
 
@@ -223,6 +224,8 @@ def _progress(errand: int) -> Callable[[float, str], None]:
         elif time.monotonic() - last[0] >= _REPORTED_SECONDS:
             last[0] = time.monotonic()
             with sessions().begin() as session:
-                jobs.set_progress(session, errand, share, says)
+                row = jobs.set_progress(session, errand, share, says)
+                if stop is not None and row.request.get("stop"):
+                    stop.touch()
 
     return report

@@ -125,3 +125,4 @@ def _without(kept: Kept, *names: str) -> dict[str, Any]:
 JOBS = Ladder("this job", [_owned_by_kits])
 RELEASES = Ladder("this release")
 CALIBRATIONS = Ladder("this calibration")
+MACHINES = Ladder("this machine")

@@ -237,15 +237,20 @@ class Put(Value):
 
 
 class Arrange(ActionValue):
-    """Seats go where an arrangement found room for them; plates are added as it needs them."""
+    """Seats go where an arrangement found room for them; plates are added as it needs them.
+
+    What fits nowhere is taken off; ``told`` says why.
+    """
 
     do: Literal["arrange"] = "arrange"
     puts: tuple[Put, ...]
     plates: tuple[str, ...] = ()
+    off: tuple[str, ...] = ()
+    told: tuple[str, ...] = ()
 
     def words(self) -> str:
         """Say it for history and the undo button."""
-        return "arrange"
+        return f"arrange; {'; '.join(self.told[:3])}" if self.told else "arrange"
 
 
 SeatingAction = (

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, Severity, Together
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.collision import Overlap
-from aimtrue.core.seating.now import Standing, seat_name
+from aimtrue.core.seating.now import Standing, name_of, seat_name
 from aimtrue.core.seating.places import Place, seated_groups, subject_of
 from aimtrue.core.seating.room import Room
 from aimtrue.core.seating.standing import Stance
@@ -68,11 +70,6 @@ def _finding(
         bodies=tuple(dict.fromkeys(body.id for body in bodies)),
         seat=place.seat.id,
     )
-
-
-def name_of(job: Job, place: Place) -> str:
-    """Name a place by its seat."""
-    return seat_name(job, place.bodies, place.seat, len(job.seats_of(place.seat.subject)))
 
 
 def _outside(job: Job, place: Place, room: Room) -> list[Finding]:
@@ -165,22 +162,29 @@ def _over(above: Place, below: Place) -> bool:
 
 
 def _off_plates(job: Job) -> list[Finding]:
-    """Bodies none of whose copies is on a plate."""
-    return [
-        Finding(
-            code="not-seated",
-            severity="note",
-            body=group[0].name,
-            body_id=group[0].id,
-            sheet="seating",
-            remedy="put-on",
-            says=f"{seat_name(job, group, job.seats_of(subject_of(group))[0], 1)} is on no plate",
-            bodies=tuple(body.id for body in group),
-            seat=job.seats_of(subject_of(group))[0].id,
-        )
-        for group in seated_groups(job)
-        if all(not seat.plate for seat in job.seats_of(subject_of(group)))
-    ]
+    """Bodies none of whose copies is on a plate; and copies that are not, where others are."""
+    found = []
+    for group in seated_groups(job):
+        seats = job.seats_of(subject_of(group))
+        off = [seat for seat in seats if not seat.plate]
+        if off:
+            which = "is" if len(seats) == 1 else f"{len(off)} of {len(seats)} copies are"
+            found.append(_off_plate(job, group, off[0], f"{which} on no plate, and will not be made"))
+    return found
+
+
+def _off_plate(job: Job, group: tuple[Body, ...], seat: Seat, says: str) -> Finding:
+    return Finding(
+        code="not-seated",
+        severity="note",
+        body=group[0].name,
+        body_id=group[0].id,
+        sheet="seating",
+        remedy="put-on",
+        says=f"{seat_name(job, group, seat, 1)} {says}",
+        bodies=tuple(body.id for body in group),
+        seat=seat.id,
+    )
 
 
 TOGETHER = {

@@ -268,6 +268,11 @@ def seat_name(job: Job, group: tuple[Body, ...], seat: Seat, copies: int) -> str
     return f"{name}, copy {seat.copy_number}" if copies > 1 else name
 
 
+def name_of(job: Job, place: Place) -> str:
+    """Name a place by its seat."""
+    return seat_name(job, place.bodies, place.seat, len(job.seats_of(place.seat.subject)))
+
+
 def turn_words(seat: Seat) -> str:
     """Say how a seat is turned, shortly: about Z in degrees, else by how it was brought to lie."""
     if not seat.turns:

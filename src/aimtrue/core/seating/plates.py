@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import islice
+
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job
@@ -68,10 +70,15 @@ def with_plates(job: Job, count: int, like: Plate, follows: str | None = None) -
     """Return the job with more plates of the machine of one."""
     if len(job.plates) + count > MOST_PLATES:
         raise Refused("plates", f"there can be {MOST_PLATES} plates at most", remedy="release some first")
+    made = tuple(Plate(id=key, machine=like.machine, follows=follows) for key in free_plates(job, count))
+    return job.model_copy(update={"plates": (*job.plates, *made)})
+
+
+def free_plates(job: Job, count: int) -> list[str]:
+    """Return ids that further plates get."""
     taken = {plate.id for plate in job.plates}
     free = (key for number in range(1, 2 * MOST_PLATES) if (key := f"p{number}") not in taken)
-    made = tuple(Plate(id=next(free), machine=like.machine, follows=follows) for _ in range(count))
-    return job.model_copy(update={"plates": (*job.plates, *made)})
+    return list(islice(free, count))
 
 
 def remove_plate(job: Job, action: RemovePlate, shelf: Shelf) -> Job:
@@ -105,8 +112,12 @@ def _touched(job: Job, seats: list[Seat], first: str) -> tuple[Seat, ...]:
 def arrange(job: Job, action: Arrange, shelf: Shelf) -> Job:
     """Put seats where an arrangement found room."""
     known = {seat.id: seat for group in job.groups() for seat in job.seats_of(subject_of(group))}
-    missing = len([key for key in action.plates if key not in {plate.id for plate in job.plates}])
-    job = with_plates(job, missing, job.plates[-1]) if missing else job
+    if action.plates:
+        like = next(plate for plate in job.plates if plate.id == action.puts[0].plate)
+        job = with_plates(job, len(action.plates), like)
+    for key in action.off:
+        if key in known:
+            known[key] = known[key].model_copy(update=OFF_PLATE)
     for put in action.puts:
         seat = known.get(put.seat)
         if seat is None:

@@ -5,12 +5,15 @@ from __future__ import annotations
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.way import Way
 from aimtrue.core.seating.actions import LevelAll, LevelSeat, MoveSeat
+from aimtrue.core.seating.work import ArrangeSeats
 
 
 def ways_of(finding: Finding) -> list[Way]:
     """Return what can be done about a finding."""
     if finding.sheet != "seating" or not finding.seat:
         return []
+    if finding.remedy == "arrange":
+        return [Way("Arrange", ArrangeSeats())]
     if finding.body_id is None:  # told of several
         return [Way("Level them", LevelAll())] if finding.remedy == "level" else []
     copy_number = int(finding.seat.rpartition("~")[2])

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from aimtrue.core.intake import remedies as intake
 from aimtrue.core.intake.actions import IntakeAction
-from aimtrue.core.intake.work import UserWork
+from aimtrue.core.intake.work import Join, Look, Mend, Refine, Separate, TakeAsOne
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.memo import Memo
@@ -18,6 +18,7 @@ from aimtrue.core.model.value import Value
 from aimtrue.core.model.way import Way, Ways
 from aimtrue.core.seating import remedies as seating
 from aimtrue.core.seating.actions import SeatingAction
+from aimtrue.core.seating.work import ArrangeSeats
 from aimtrue.core.truing import remedies as truing
 from aimtrue.core.truing.actions import TruingAction
 
@@ -30,7 +31,12 @@ class Doable(Value):
     kind: Literal["action", "work"]
     says: str
     action: Annotated[IntakeAction | TruingAction | SeatingAction, Field(discriminator="do")] | None = None
-    work: UserWork | None = None
+    work: (
+        Annotated[
+            Mend | Look | Separate | Join | TakeAsOne | Refine | ArrangeSeats, Field(discriminator="do")
+        ]
+        | None
+    ) = None
 
 
 class Told(Finding):

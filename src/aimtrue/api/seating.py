@@ -1,0 +1,88 @@
+"""The addresses of sheet 5 that are no actions: the shelf of machines; what is drawn of plates and seats."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from aimtrue.api.shared import shelf
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.machine import Machine
+from aimtrue.core.seating import views
+from aimtrue.store import jobs, machines
+from aimtrue.store.database import sessions, snapshot
+
+router = APIRouter(prefix="/api")
+
+
+class MachineView(BaseModel):
+    """A machine on the shelf."""
+
+    id: int
+    machine: Machine
+
+
+@router.get("/machines")
+def list_machines() -> list[MachineView]:
+    """List the machines on the shelf."""
+    with snapshot() as session:
+        return [MachineView(id=one.id, machine=one.machine) for one in machines.every(session)]
+
+
+@router.post("/machines", status_code=201)
+def add_machine(asked: Machine) -> MachineView:
+    """Put a machine on the shelf."""
+    with sessions().begin() as session:
+        kept = machines.put(session, asked)
+    return MachineView(id=kept.id, machine=kept.machine)
+
+
+@router.put("/machines/{number}")
+def change_machine(number: int, asked: Machine) -> MachineView:
+    """Change a machine on the shelf; jobs that took it keep it as it was."""
+    with sessions().begin() as session:
+        kept = machines.put(session, asked, number)
+    return MachineView(id=kept.id, machine=kept.machine)
+
+
+@router.delete("/machines/{number}")
+def remove_machine(number: int) -> list[MachineView]:
+    """Take a machine off the shelf; jobs that took it keep it."""
+    with sessions().begin() as session:
+        machines.remove(session, number)
+    return list_machines()
+
+
+def _job(key: str) -> Job:
+    with snapshot() as session:
+        return jobs.load(session, key).job
+
+
+@router.get("/jobs/{key}/plates/{plate}/plan")
+def plan(key: str, plate: str) -> views.Plan:
+    """Draw a plate from above, by the true outlines of what stands on it."""
+    return views.plan_of(_job(key), plate, shelf)
+
+
+@router.get("/jobs/{key}/plates/{plate}/layers")
+def layers(key: str, plate: str) -> views.Layers:
+    """Tell what all layers of a plate come to."""
+    return views.layers_now(_job(key), plate, shelf)
+
+
+@router.get("/jobs/{key}/plates/{plate}/layers/{number}")
+def layer(key: str, plate: str, number: int) -> views.Layer:
+    """Draw one layer of a plate."""
+    return views.layer_at(_job(key), plate, number, shelf)
+
+
+@router.get("/jobs/{key}/seats/{body}/{copy_number}/ways")
+def ways(key: str, body: str, copy_number: int, wish: views.Wish = "contact") -> list[views.WayToStand]:
+    """List the ways that a body or kit can stand."""
+    return list(views.ways_to_stand(_job(key), body, copy_number, shelf, wish))
+
+
+@router.get("/jobs/{key}/seats/{body}/{copy_number}/first-layer")
+def first_layer(key: str, body: str, copy_number: int) -> views.FirstLayer:
+    """Draw the first layer of a seat, and tell what hangs over."""
+    return views.first_layer(_job(key), body, copy_number, shelf)

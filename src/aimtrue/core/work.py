@@ -1,0 +1,81 @@
+"""All work that is done in the background, gathered from the rooms, and ``do``, which does it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated
+
+from pydantic import Field
+
+from aimtrue.core.intake import work as intake
+from aimtrue.core.intake.actions import LookOver, Remake
+from aimtrue.core.intake.mending.remake import remake
+from aimtrue.core.intake.work import Join, Look, Mend, Refine, Revise, Separate, TakeAsOne
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.job import Job
+from aimtrue.core.progress import Progress
+from aimtrue.core.seating.actions import Arrange
+from aimtrue.core.seating.arranging import arranged, gap_asked
+from aimtrue.core.seating.work import ArrangeSeats
+
+UserWork = Annotated[
+    Mend | Look | Separate | Join | TakeAsOne | Refine | ArrangeSeats, Field(discriminator="do")
+]
+"""What the interface may ask for; a new revision comes with its file."""
+Work = Annotated[
+    Mend | Look | Separate | Join | TakeAsOne | Refine | ArrangeSeats | Revise, Field(discriminator="do")
+]
+
+
+@dataclass(frozen=True, eq=False)
+class Worked:
+    """What is to be done to the job, and the blobs that this names."""
+
+    action: Remake | LookOver | Arrange
+    blobs: dict[str, bytes]
+
+
+def refuse_unclear(job: Job, work: Work) -> None:
+    """Raise :class:`Refused` when something typed for some work makes no sense, before it is begun."""
+    if isinstance(work, ArrangeSeats):
+        gap_asked(work)
+        if work.plate:
+            job.plate(work.plate)
+    else:
+        intake.refuse_unclear(job, work)
+
+
+def do(
+    key: str,
+    job: Job,
+    work: Work,
+    shelf: Shelf,
+    data: bytes,
+    progress: Progress,
+    stopped: Callable[[], bool] = lambda: False,
+) -> Worked:
+    """Do some work.
+
+    Args:
+        key: a fresh id, from which those of new bodies are made.
+        job: as it stands.
+        work: what to do.
+        shelf: gives the meshes.
+        data: the bytes of the source, for work that reads it again; else empty.
+        progress: told how far it is.
+        stopped: asked whether to stop with the best so far.
+
+    Raises:
+        Refused: it cannot be done, or there is nothing to do.
+        UnreadableFile: the file of a revision cannot be read.
+    """
+    if isinstance(work, ArrangeSeats):
+
+        def tell(share: float, says: str) -> bool:
+            progress(share, says)
+            return not stopped()
+
+        return Worked(arranged(job, work, shelf, tell), {})
+    made = remake(key, job, work, shelf, data, progress)
+    return Worked(made.action, made.blobs)

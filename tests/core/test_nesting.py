@@ -1,0 +1,143 @@
+"""Nesting and arranging: nothing overlaps, the gap is kept, what fits nowhere is told."""
+
+import numpy as np
+import pytest
+import shapely
+import shapely.affinity
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.model.machine import SHIPPED
+from aimtrue.core.seating.actions import MoveSeat, SetCopies, SetMachine
+from aimtrue.core.seating.arranging import arranged
+from aimtrue.core.seating.nesting import Layout, Part, nest
+from aimtrue.core.seating.outlines import as_outline
+from aimtrue.core.seating.places import places_of
+from aimtrue.core.seating.work import ArrangeSeats
+from aimtrue.core.survey.survey import survey
+from tests.core.test_seats import B, codes, pair, part
+from tests.shapes import box
+
+PLATE = np.array([[0.0, 0.0], [250.0, 0.0], [250.0, 210.0], [0.0, 210.0]])
+TURN = np.arange(180) * np.pi / 90
+ROUND = 90 + 90 * np.stack([np.cos(TURN), np.sin(TURN)], axis=1)
+
+
+def mixed(seed: int, count: int) -> list[Part]:
+    """Boxes, angles and rings, one after the other."""
+    rng = np.random.default_rng(seed)
+    parts = []
+    for number in range(count):
+        wide, deep = rng.uniform(10, 60, 2)
+        plain = shapely.box(0, 0, wide, deep)
+        shapes = [
+            plain,
+            plain.difference(shapely.box(8, 8, wide + 1, deep + 1)),
+            shapely.Point(0, 0).buffer(wide / 2).difference(shapely.Point(0, 0).buffer(wide / 3)),
+        ]
+        parts.append(Part(f"part {number}", as_outline(shapes[number % 3]), f"part {number}"))
+    return parts
+
+
+def held(parts: list[Part], found: Layout, room: np.ndarray, gap: float) -> None:
+    """All parts are there once, within the room, and as far apart as was asked."""
+    outlines = {one.id: one.outline for one in parts}
+    assert sorted([one.id for one in found.laid] + list(found.unplaced)) == sorted(outlines)
+    plates: dict[int, list[shapely.Geometry]] = {}
+    for one in found.laid:
+        turned = shapely.affinity.rotate(outlines[one.id], one.turn, origin=(0, 0))
+        x0, y0, x1, y1 = turned.bounds
+        there = shapely.affinity.translate(turned, one.x - (x0 + x1) / 2, one.y - (y0 + y1) / 2)
+        assert shapely.Polygon(room).buffer(1e-6).contains(there)
+        plates.setdefault(one.plate, []).append(there)
+    for some in plates.values():
+        for i, shape in enumerate(some):
+            assert all(shape.distance(other) >= gap - 1e-9 for other in some[:i])
+
+
+@settings(max_examples=8, deadline=None)
+@given(
+    st.integers(0, 999),
+    st.sampled_from(["any", "quarters", "none"]),
+    st.sampled_from([0.0, 2.0, 7.5]),
+    st.booleans(),
+)
+def test_what_is_laid_out_is_inside_and_apart(seed: int, turns: str, gap: float, rounded: bool) -> None:
+    parts, room = mixed(seed, 14), ROUND if rounded else PLATE
+    held(parts, nest(parts, room, gap, turns, seconds=0), room, gap)  # type: ignore[arg-type]
+
+
+def test_a_part_goes_into_the_opening_of_another() -> None:
+    ring = as_outline(shapely.Point(0, 0).buffer(88).difference(shapely.Point(0, 0).buffer(60)))
+    parts = [Part("ring", ring, "ring"), Part("block", as_outline(shapely.box(0, 0, 70, 70)), "block")]
+    found = nest(parts, ROUND, 2.0, "quarters", seconds=0)
+    assert found.plates == 1
+    held(parts, found, ROUND, 2.0)
+
+
+def test_what_is_too_long_goes_in_aslant_when_any_turn_is_allowed() -> None:
+    long = [Part("rail", as_outline(shapely.box(0, 0, 300, 10)), "rail")]
+    assert nest(long, PLATE, 2.0, "quarters", seconds=0).unplaced == ("rail",)
+    found = nest(long, PLATE, 2.0, "any", seconds=0)
+    assert found.unplaced == ()
+    held(long, found, PLATE, 2.0)
+
+
+def test_more_time_is_never_worse_and_stopping_keeps_the_best() -> None:
+    parts = mixed(3, 16)
+    first = nest(parts, PLATE, 2.0, "quarters", seconds=0)
+    told: list[Layout] = []
+
+    def tell(share: float, says: str, best: Layout) -> bool:
+        told.append(best)
+        return len(told) < 4
+
+    stopped = nest(parts, PLATE, 2.0, "quarters", seconds=60, tell=tell)
+    assert len(told) == 4
+    assert not first.better_than(stopped)
+    held(parts, stopped, PLATE, 2.0)
+
+
+def test_copies_are_arranged_on_as_many_plates_as_they_take() -> None:
+    bench = part(box(100, 90, 10)).do(SetCopies(body=B, typed="9"))
+    assert "outside-machine" in codes(bench)
+    action = arranged(bench.job, ArrangeSeats(seconds=0, gap="3"), bench)
+    bench.do(action)
+    assert [plate.id for plate in bench.job.plates] == ["p1", "p2", "p3"]
+    assert codes(bench) == set()
+    counts = [
+        sum(one.seat.plate == plate.id for one in places_of(bench.job, bench).values())
+        for plate in bench.job.plates
+    ]
+    assert counts == [4, 4, 1]
+
+
+def test_what_fits_nowhere_is_taken_off_and_told_with_its_excess() -> None:
+    bench = pair(box(20, 20, 10), box(300, 215, 10), box(20, 20, 250))
+    action = arranged(bench.job, ArrangeSeats(seconds=0), bench)
+    assert action.told == (
+        "part 2 fits on no plate: too large in X by 50.00 mm, Y by 5.00 mm",
+        "part 3 fits on no plate: too large in Z by 30.00 mm",
+    )
+    bench.do(action)
+    assert [one.plate for one in survey(bench.job, bench).seats] == ["p1", "", ""]
+    assert "not-seated" in codes(bench)
+
+
+def test_what_is_lifted_on_purpose_stays() -> None:
+    bench = pair(box(20, 20, 10), box(20, 20, 10)).do(MoveSeat(body="s1-2", x="60", y="60", lift="10"))
+    action = arranged(bench.job, ArrangeSeats(seconds=0), bench)
+    assert [put.seat for put in action.puts] == [f"{B}~1"]
+
+
+def test_a_round_plate_keeps_its_margins_and_brim_free() -> None:
+    bench = part(box(40, 40, 10)).do(SetMachine(machine=SHIPPED[2]), SetCopies(body=B, typed="8"))
+    bench.do(arranged(bench.job, ArrangeSeats(seconds=0, turns="any"), bench))
+    assert codes(bench) == set()
+
+
+@pytest.mark.parametrize("gap", ["-1", "abc", "1e6"])
+def test_gaps_that_are_none_are_refused(gap: str) -> None:
+    with pytest.raises(Refused):
+        arranged(part().job, ArrangeSeats(gap=gap), part())
