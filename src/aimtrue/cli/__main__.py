@@ -22,6 +22,8 @@ def _parser() -> argparse.ArgumentParser:
     _add_bench(commands)
     _add_inspect(commands)
     _add_release(commands)
+    _add_seat(commands)
+    _add_section(commands)
     return parser
 
 
@@ -66,18 +68,7 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     release = commands.add_parser("release", help="write files of a proven size")
     _add_reading_options(release)
     release.add_argument("--out", required=True, metavar="DIR")
-    sizing = release.add_mutually_exclusive_group()
-    sizing.add_argument("--factor", metavar="F")
-    sizing.add_argument("--extent", metavar="AXIS=LENGTH", help="the other axes follow")
-    sizing.add_argument(
-        "--stretch", metavar="AXIS=LENGTH", action="append", help="this axis alone; repeatable"
-    )
-    sizing.add_argument(
-        "--reading",
-        metavar='"x,y,z : x,y,z = LENGTH [LOW..HIGH]"',
-        action="append",
-        help="points in the file's own numbers; several are met together, one without a band to 0.05 mm",
-    )
+    _add_sizing_options(release)
     release.add_argument("--bodies", choices=("each", "together"), default="each")
     release.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
     release.add_argument(
@@ -101,6 +92,62 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
         help="accept a stop finding on purpose, by its code; repeatable",
     )
     release.set_defaults(run=_release)
+
+
+def _add_seat(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    seat = commands.add_parser("seat", help="stand bodies on the plates of a machine, flat and level")
+    _add_reading_options(seat)
+    _add_sizing_options(seat)
+    _add_body_option(seat)
+    seat.add_argument(
+        "--machine", metavar="M", help='a name, "250 x 210 x 220" or "round 180 x 400" (Garden bench M)'
+    )
+    seat.add_argument("--margin", metavar="MM", help="to keep free at each side")
+    seat.add_argument(
+        "--rest", default="keep", metavar="R", help='best, keep, or what is to be down: "0,0,-1"'
+    )
+    seat.add_argument("--turn", action="append", default=[], metavar="AXIS=DEG", help="repeatable, in order")
+    seat.add_argument("--copies", metavar="N")
+    seat.add_argument("--gap", default="3", metavar="MM", help="between bodies (3)")
+    seat.add_argument("--together", action="store_true", help="bodies of a file stay registered")
+    seat.add_argument("--level", action="store_true", help="lay the lowest flat region flat")
+    seat.add_argument("--out", metavar="DIR", help="write a file for each plate")
+    seat.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
+    seat.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    seat.set_defaults(run=_seat)
+
+
+def _add_section(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    section = commands.add_parser("section", help="cut bodies by flat planes: areas, outlines, islands")
+    _add_reading_options(section)
+    _add_sizing_options(section)
+    _add_body_option(section)
+    where = section.add_mutually_exclusive_group(required=True)
+    where.add_argument("--at", action="append", metavar="AXIS=LENGTH", help="repeatable")
+    where.add_argument("--layers", metavar="MM", help="the middles of all layers of this height")
+    section.add_argument("--svg", metavar="FILE")
+    section.add_argument("--dxf", metavar="FILE")
+    section.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    section.set_defaults(run=_section)
+
+
+def _add_body_option(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--body", action="append", default=[], metavar="NAME", help="only this; repeatable")
+
+
+def _add_sizing_options(parser: argparse.ArgumentParser) -> None:
+    sizing = parser.add_mutually_exclusive_group()
+    sizing.add_argument("--factor", metavar="F")
+    sizing.add_argument("--extent", metavar="AXIS=LENGTH", help="the other axes follow")
+    sizing.add_argument(
+        "--stretch", metavar="AXIS=LENGTH", action="append", help="this axis alone; repeatable"
+    )
+    sizing.add_argument(
+        "--reading",
+        metavar='"x,y,z : x,y,z = LENGTH [LOW..HIGH]"',
+        action="append",
+        help="points in the file's own numbers; several are met together, one without a band to 0.05 mm",
+    )
 
 
 def _add_reading_options(parser: argparse.ArgumentParser) -> None:
@@ -169,6 +216,18 @@ def _release(asked: argparse.Namespace) -> int:
     from aimtrue.cli.release import release
 
     return release(asked)
+
+
+def _seat(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.seat import seat
+
+    return seat(asked)
+
+
+def _section(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.section import section
+
+    return section(asked)
 
 
 if __name__ == "__main__":

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import IntEnum
 from pathlib import Path
 
@@ -99,7 +99,27 @@ def _parts_of_assemblies(files: list[Path]) -> set[Path]:
     return {part for path in steps for part in _parts_beside(str(path), path.read_bytes()).values()}
 
 
-def load(path: str, asked: argparse.Namespace) -> Loaded:
+def load_together(paths: list[str], asked: argparse.Namespace) -> Loaded:
+    """Read several files into one job, and settle what the options tell.
+
+    Raises:
+        Failure: a file cannot be read, or a unit is not settled.
+    """
+    whole = load(paths[0], asked)
+    for number, path in enumerate(paths[1:], start=2):
+        more = load(path, asked, f"s{number}")
+        taken = TakeIn(sources=more.job.sources, bodies=more.job.bodies, kits=more.job.kits)
+        shelf = replace(
+            whole, meshes={**whole.meshes, **more.meshes}, originals={**whole.originals, **more.originals}
+        )
+        whole = replace(shelf, job=apply(whole.job, taken, shelf))
+    for source in whole.job.sources:
+        if source.unit is None:
+            raise Failure(Exit.UNSETTLED, f"{source.name}: the unit is not settled; tell it with --unit")
+    return whole
+
+
+def load(path: str, asked: argparse.Namespace, key: str = "s1") -> Loaded:
     """Read a file and settle what the options tell.
 
     Raises:
@@ -107,7 +127,7 @@ def load(path: str, asked: argparse.Namespace) -> Loaded:
     """
     try:
         data = _bytes_of(path)
-        taken = _taken(path, data, asked)
+        taken = _taken(path, data, asked, key)
     except AimTrueError as error:
         raise Failure(Exit.UNREADABLE, f"{path}: {error.line()}") from None
     originals = {geometry.name_of(data): data, **taken.originals}
@@ -123,7 +143,7 @@ def _told(source: Source, unit: Unit) -> dict[str, object]:
     return {"unit": unit, "how": "declared" if unit == source.declared else "told"}
 
 
-def _taken(path: str, data: bytes, asked: argparse.Namespace) -> Taken:
+def _taken(path: str, data: bytes, asked: argparse.Namespace, key: str) -> Taken:
     fineness = None
     if asked.deflection is not None:
         try:
@@ -136,14 +156,15 @@ def _taken(path: str, data: bytes, asked: argparse.Namespace) -> Taken:
     limits = Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
     beside = {name: _bytes_of(str(part)) for name, part in _parts_beside(path, data).items()}
     if not _holds_cad(path, data):
-        return take_in("s1", Path(path).name, data, limits=limits, fineness=fineness)
+        return take_in(key, Path(path).name, data, limits=limits, fineness=fineness)
     # The CAD kernel is native code: what a bad file does to it must not end this process.
     bounds = fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000)
-    taken: Taken = fence.run(_fenced, Path(path).name, data, limits, fineness, beside, limits=bounds)
+    taken: Taken = fence.run(_fenced, key, Path(path).name, data, limits, fineness, beside, limits=bounds)
     return taken
 
 
 def _fenced(
+    key: str,
     name: str,
     data: bytes,
     limits: Limits,
@@ -151,7 +172,7 @@ def _fenced(
     beside: dict[str, bytes],
     progress: Progress,
 ) -> Taken:
-    return take_in("s1", name, data, limits=limits, fineness=fineness, beside=beside, progress=progress)
+    return take_in(key, name, data, limits=limits, fineness=fineness, beside=beside, progress=progress)
 
 
 def _parts_beside(path: str, data: bytes) -> dict[str, Path]:

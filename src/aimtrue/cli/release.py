@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import json
 import os
-import re
 import tempfile
 from dataclasses import replace
 from pathlib import Path
@@ -13,36 +12,22 @@ from typing import Any
 
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
 from aimtrue.cli.inspect import finding_fields
-from aimtrue.core.actions import Action, apply
+from aimtrue.cli.sizing import sized
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.gauges.make import Spot
-from aimtrue.core.intake.actions import Accept
-from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import AXES, Job
 from aimtrue.core.release.make import Order, Release
 from aimtrue.core.release.make import release as make
 from aimtrue.core.survey.survey import survey
-from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
-from aimtrue.core.truing.truth import truth_of
-
-_NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"
-_READING = re.compile(
-    rf"(?P<a>{_NUMBER},{_NUMBER},{_NUMBER}):(?P<b>{_NUMBER},{_NUMBER},{_NUMBER})="
-    r"(?P<real>[^\[\]]+)(?:\[(?P<low>[^\[\]]+?)\.\.(?P<high>[^\[\]]+)\])?\s*",
-    re.IGNORECASE,
-)
 
 
 def release(asked: argparse.Namespace) -> int:
     """Release every file; nothing appears in the folder unless all of them hold."""
     try:
         made = [_make(path, asked) for path in every_file(asked.files)]
-        names = _names(made, asked)
-        _put_down(made, names, asked)
+        files = put_down([release for _, release in made], asked)
     except Failure as failure:
         complain(failure.says)
         return failure.code
-    _say(made, names, asked)
+    _say(made, files, asked)
     return Exit.DONE
 
 
@@ -52,10 +37,10 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
     if open_ones:
         raise Failure(Exit.UNSETTLED, f"{path}: the unit is not settled; tell it with --unit")
     try:
-        job = _sized(loaded, asked)
+        job = sized(loaded, asked)
     except Refused as error:
         raise Failure(Exit.USAGE, f"{path}: {error.line()}") from None
-    sized = replace(loaded, job=job)
+    corrected = replace(loaded, job=job)
     several = asked.bodies == "each" and len(job.bodies) > 1
     order = Order(
         format=asked.format,
@@ -65,91 +50,38 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
         pattern=asked.name or ("{body}" if several else "{file}"),
     )
     try:
-        made = make(job, sized, order)
+        made = make(job, corrected, order)
     except AimTrueError as error:
         code = Exit.USAGE if error.code.startswith(("pattern", "name")) else Exit.UNPROVEN
         raise Failure(code, f"{path}: {error.line()}") from None
-    return sized, made
+    return corrected, made
 
 
-def _sized(loaded: Loaded, asked: argparse.Namespace) -> Job:
-    job = loaded.job
-    for code in asked.accept:
-        job = apply(job, Accept(body=None, code=code), loaded)
-    # Bodies of one file keep their common origin, so what sizes one of them sizes all.
-    for key in [group[0].kit or group[0].id for group in job.groups()]:
-        for action in _sizing(key, asked):
-            job = apply(job, action, loaded)
-    return _read_true(job, loaded, asked.reading) if asked.reading else job
+def put_down(releases: list[Release], asked: argparse.Namespace) -> list[dict[str, Any]]:
+    """Write the files of releases, all of them or none, and return what is told of each.
+
+    Raises:
+        Failure: a name is taken, or the folder cannot be written.
+    """
+    names = _names(releases, asked)
+    _write(releases, names, asked)
+    files = [file.file for release in releases for file in release.files]
+    return [
+        {
+            "path": str(Path(asked.out) / name),
+            "format": file.format,
+            "unit": file.unit,
+            "bodies": list(file.bodies),
+            "size_mm": list(file.size_mm),
+            "factor": list(file.factor),
+            "sha256": file.sha256,
+        }
+        for file, name in zip(files, names, strict=True)
+    ]
 
 
-def _sizing(key: str, asked: argparse.Namespace) -> list[Action]:
-    actions: list[Action] = []
-    if asked.factor:
-        actions.append(SetFactor(body=key, typed=asked.factor))
-    if asked.extent:
-        axis, typed = _axis_length(asked.extent)
-        actions.append(SizeAxis(body=key, axis=axis, typed=typed))
-    for stretch in asked.stretch or ():
-        axis, typed = _axis_length(stretch)
-        actions += [FreeAxis(body=key, axis=axis, free=True), SizeAxis(body=key, axis=axis, typed=typed)]
-    return actions
-
-
-def _axis_length(text: str) -> tuple[Any, str]:
-    axis, equals, typed = text.partition("=")
-    if axis.strip().lower() not in AXES or not equals:
-        raise Refused("usage", f"“{text}” is not AXIS=LENGTH", remedy="write for example x=171.5")
-    return axis.strip().lower(), typed
-
-
-def _read_true(job: Job, loaded: Loaded, texts: list[str]) -> Job:
-    """Meet readings given as two points of the file and a length, all together, as the sheet would."""
-    for key in [group[0].kit or group[0].id for group in job.groups()]:
-        body = job.corrected_with(key)[0]
-        for text in texts:
-            job = apply(job, _reading(body, text), loaded)
-        bodies = job.corrected_with(key)
-        truth = truth_of(job, key, bodies)
-        if truth is not None and truth.conflict:
-            told = {reading.id: reading.typed for reading in job.readings}
-            names = " and ".join(f"“{_asked_as(texts, told[one])}”" for one in truth.conflict)
-            raise Failure(
-                Exit.UNPROVEN,
-                f"{loaded.path}: the readings cannot all be met: {names} exclude each other; widen a band",
-            )
-    return job
-
-
-def _asked_as(texts: list[str], typed: str) -> str:
-    """The reading as it was given, by the length that was typed."""
-    found = next((text for text in texts if " ".join(_length_of(_parts_of(text)).split()) == typed), typed)
-    return " ".join(found.split())
-
-
-def _parts_of(text: str) -> re.Match[str]:
-    match = _READING.fullmatch(text.strip())
-    if match is None:
-        raise Refused(
-            "usage", f"“{text}” is not a reading", remedy='write "x,y,z : x,y,z = LENGTH [LOW..HIGH]"'
-        )
-    return match
-
-
-def _length_of(match: re.Match[str]) -> str:
-    band = f" [{match['low']}..{match['high']}]" if match["low"] else ""
-    return f"{match['real'].strip()}{band}"
-
-
-def _reading(body: Body, text: str) -> AddReading:
-    match = _parts_of(text)
-    ends = [tuple(float(number) for number in match[end].split(",")) for end in "ab"]
-    spots = tuple(Spot(point=(x, y, z)) for x, y, z in ends)
-    return AddReading(body=body.id, kind="points", spots=spots, typed=_length_of(match), sure=True)
-
-
-def _names(made: list[tuple[Loaded, Release]], asked: argparse.Namespace) -> list[str]:
-    names = [file.file.name for _, release in made for file in release.files]
+def _names(releases: list[Release], asked: argparse.Namespace) -> list[str]:
+    names = [file.file.name for release in releases for file in release.files]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice:
         raise Failure(
@@ -163,14 +95,14 @@ def _names(made: list[tuple[Loaded, Release]], asked: argparse.Namespace) -> lis
     return names
 
 
-def _put_down(made: list[tuple[Loaded, Release]], names: list[str], asked: argparse.Namespace) -> None:
+def _write(releases: list[Release], names: list[str], asked: argparse.Namespace) -> None:
     """Write all files aside first, then give them their names; a name that fails takes back the others."""
     out = Path(asked.out)
     done: list[Path] = []
     try:
         out.mkdir(parents=True, exist_ok=True)
         with tempfile.TemporaryDirectory(prefix=".aimtrue-", dir=out) as aside:
-            files = [file for _, release in made for file in release.files]
+            files = [file for release in releases for file in release.files]
             for file, name in zip(files, names, strict=True):
                 (Path(aside) / name).write_bytes(file.data)
             for name in names:
@@ -189,20 +121,9 @@ def _take_name(aside: Path, final: Path, *, replace: bool) -> None:
         os.link(aside, final)  # unlike a rename, fails when the name was taken meanwhile
 
 
-def _say(made: list[tuple[Loaded, Release]], names: list[str], asked: argparse.Namespace) -> None:
+def _say(made: list[tuple[Loaded, Release]], files: list[dict[str, Any]], asked: argparse.Namespace) -> None:
     released = [file.file for _, release in made for file in release.files]
-    files = [
-        {
-            "path": str(Path(asked.out) / name),
-            "format": file.format,
-            "unit": file.unit,
-            "bodies": list(file.bodies),
-            "size_mm": list(file.size_mm),
-            "factor": list(file.factor),
-            "sha256": file.sha256,
-        }
-        for file, name in zip(released, names, strict=True)
-    ]
+    names = [Path(file["path"]).name for file in files]
     checks = [
         {"file": name, **check.model_dump(mode="json")}
         for file, name in zip(released, names, strict=True)

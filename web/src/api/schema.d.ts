@@ -252,6 +252,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/errands/{errand}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Ask for a background task to stop with the best that it has found so far.
+         */
+        post: operations["stop_api_jobs__key__errands__errand__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/events": {
         parameters: {
             query?: never;
@@ -284,6 +304,66 @@ export interface paths {
          * @description Hand back a file as it was given, whether or not it could be read.
          */
         get: operations["original_api_jobs__key__originals__sha256__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/plates/{plate}/layers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Layers
+         * @description Tell what all layers of a plate come to.
+         */
+        get: operations["layers_api_jobs__key__plates__plate__layers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/plates/{plate}/layers/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Layer
+         * @description Draw one layer of a plate.
+         */
+        get: operations["layer_api_jobs__key__plates__plate__layers__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/plates/{plate}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan
+         * @description Draw a plate from above, by the true outlines of what stands on it.
+         */
+        get: operations["plan_api_jobs__key__plates__plate__plan_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -412,6 +492,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/seats/{body}/{copy_number}/first-layer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * First Layer
+         * @description Draw the first layer of a seat, and tell what hangs over.
+         */
+        get: operations["first_layer_api_jobs__key__seats__body___copy_number__first_layer_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/seats/{body}/{copy_number}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ways
+         * @description List the ways that a body or kit can stand.
+         */
+        get: operations["ways_api_jobs__key__seats__body___copy_number__ways_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/sources": {
         parameters: {
             query?: never;
@@ -512,6 +632,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Machines
+         * @description List the machines on the shelf.
+         */
+        get: operations["list_machines_api_machines_get"];
+        put?: never;
+        /**
+         * Add Machine
+         * @description Put a machine on the shelf.
+         */
+        post: operations["add_machine_api_machines_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Machine
+         * @description Change a machine on the shelf; jobs that took it keep it as it was.
+         */
+        put: operations["change_machine_api_machines__number__put"];
+        post?: never;
+        /**
+         * Remove Machine
+         * @description Take a machine off the shelf; jobs that took it keep it.
+         */
+        delete: operations["remove_machine_api_machines__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials": {
         parameters: {
             query?: never;
@@ -588,9 +756,22 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
             /** On */
             on: number;
+        };
+        /**
+         * AddPlate
+         * @description Another plate of the same machine as the last; one that ``follows`` is printed on top of another.
+         */
+        AddPlate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-plate";
+            /** Follows */
+            follows?: string | null;
         };
         /**
          * AddReading
@@ -718,6 +899,87 @@ export interface components {
             since: string;
         };
         /**
+         * Around
+         * @description What a machine draws around the first layer, and how far it reaches out from a part, in mm.
+         */
+        Around: {
+            /**
+             * Kind
+             * @default nothing
+             * @enum {string}
+             */
+            kind: "nothing" | "line" | "brim" | "raft";
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
+        };
+        /**
+         * Arrange
+         * @description Seats go where an arrangement found room for them; plates are added as it needs them.
+         *
+         *     What fits nowhere is taken off; ``told`` says why.
+         */
+        Arrange: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "arrange";
+            /**
+             * Off
+             * @default []
+             */
+            off: string[];
+            /**
+             * Plates
+             * @default []
+             */
+            plates: string[];
+            /** Puts */
+            puts: components["schemas"]["Put"][];
+            /**
+             * Told
+             * @default []
+             */
+            told: string[];
+        };
+        /**
+         * ArrangeSeats
+         * @description Find room for what stands on the plates of one machine, on as few of them as possible.
+         *
+         *     ``plate`` names one of them, empty the first; ``gap`` is typed, in mm; ``seconds`` are for trying orders.
+         */
+        ArrangeSeats: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "arrange-seats";
+            /**
+             * Gap
+             * @default 3
+             */
+            gap: string;
+            /**
+             * Plate
+             * @default
+             */
+            plate: string;
+            /**
+             * Seconds
+             * @default 6
+             */
+            seconds: number;
+            /**
+             * Turns
+             * @default quarters
+             * @enum {string}
+             */
+            turns: "any" | "quarters" | "none";
+        };
+        /**
          * AsKept
          * @description Geometry of a job from before recipes were kept: how it came about is not known, so it is kept as it
          *     is.
@@ -819,7 +1081,7 @@ export interface components {
             /** On */
             on: number;
             /** Work */
-            work: components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"];
+            work: components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"] | components["schemas"]["ArrangeSeats"];
         };
         /**
          * Beside
@@ -1098,9 +1360,8 @@ export interface components {
          */
         BoxVolume: {
             /**
-             * Shape
-             * @default box
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             shape: "box";
             /**
@@ -1201,6 +1462,24 @@ export interface components {
                 number
             ];
             unit: components["schemas"]["Unit"];
+        };
+        /**
+         * CentreSeat
+         * @description It goes to the middle of its plate.
+         */
+        CentreSeat: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "centre-seat";
         };
         /**
          * ChainRow
@@ -1498,7 +1777,7 @@ export interface components {
          */
         Doable: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
             /**
              * Kind
              * @enum {string}
@@ -1507,7 +1786,7 @@ export interface components {
             /** Says */
             says: string;
             /** Work */
-            work?: (components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"]) | null;
+            work?: (components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"] | components["schemas"]["ArrangeSeats"]) | null;
         };
         /**
          * Duplicate
@@ -1590,6 +1869,9 @@ export interface components {
         /**
          * Excess
          * @description How far a body is over the machine along one axis.
+         *
+         *     ``over_mm`` is by how much it is too long, below 0 for one that would fit but stands beside; ``beyond_mm``
+         *     how far it reaches out.
          */
         Excess: {
             /**
@@ -1597,8 +1879,35 @@ export interface components {
              * @enum {string}
              */
             axis: "x" | "y" | "z";
+            /**
+             * Beyond Mm
+             * @default 0
+             */
+            beyond_mm: number;
             /** Over Mm */
             over_mm: number;
+        };
+        /**
+         * FaceDown
+         * @description The face of a picked triangle goes down; ``of`` is the body of the kit that it is on.
+         */
+        FaceDown: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "face-down";
+            /** Face */
+            face: number;
+            /** On */
+            on: string;
         };
         /**
          * Facets
@@ -1722,6 +2031,35 @@ export interface components {
              * @default 0.01
              */
             chord_mm: number;
+        };
+        /**
+         * FirstLayer
+         * @description The first layer of a seat, beside what it would be if level, and what hangs over.
+         */
+        FirstLayer: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Islands */
+            islands: number;
+            /** Layer Mm */
+            layer_mm: number;
+            /** Level Area Mm2 */
+            level_area_mm2: number | null;
+            /** Level Islands */
+            level_islands: number | null;
+            /** Overhang Mm2 */
+            overhang_mm2: number;
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+            /** Seat */
+            seat: string;
+            /** Steepest Deg */
+            steepest_deg: number;
+            /** Support Mm3 */
+            support_mm3: number;
         };
         /**
          * FitMachine
@@ -1988,10 +2326,31 @@ export interface components {
              *       {
              *         "id": "p1",
              *         "machine": {
+             *           "margins": {
+             *             "back": 0,
+             *             "front": 0,
+             *             "left": 0,
+             *             "right": 0,
+             *             "top": 0
+             *           },
              *           "name": "Garden bench M",
              *           "process": {
-             *             "bead": 0.4
+             *             "around": {
+             *               "kind": "nothing",
+             *               "reach": 0
+             *             },
+             *             "bead": 0.4,
+             *             "kind": "filament",
+             *             "layer": 0.2,
+             *             "layers": [
+             *               0.1,
+             *               0.15,
+             *               0.2,
+             *               0.3
+             *             ],
+             *             "overhang": 45
              *           },
+             *           "start": "front left",
              *           "volume": {
              *             "shape": "box",
              *             "size": [
@@ -2293,6 +2652,36 @@ export interface components {
             wanted: number | null;
         };
         /**
+         * Layer
+         * @description One layer, its outlines per seat.
+         */
+        Layer: {
+            /** Height Mm */
+            height_mm: number;
+            /** Number */
+            number: number;
+            /** Seats */
+            seats: components["schemas"]["PlanSeat"][];
+        };
+        /**
+         * Layers
+         * @description All layers of a plate: at their middles, areas in mm2, islands and outlines in mm.
+         */
+        Layers: {
+            /** Areas */
+            areas: number[];
+            /** Heights */
+            heights: number[];
+            /** Islands */
+            islands: number[];
+            /** Layer Mm */
+            layer_mm: number;
+            /** Outlines */
+            outlines: number[];
+            /** Plate */
+            plate: string;
+        };
+        /**
          * LeaveKit
          * @description Bodies go their own way; each keeps the correction and seat it has.
          */
@@ -2306,6 +2695,35 @@ export interface components {
             do: "leave-kit";
         };
         /**
+         * LevelAll
+         * @description Every seat that is tilted is laid flat.
+         */
+        LevelAll: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "level-all";
+        };
+        /**
+         * LevelSeat
+         * @description Its lowest flat region is laid flat.
+         */
+        LevelSeat: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "level-seat";
+        };
+        /**
          * Limits
          * @description What the page must know before a file is sent.
          */
@@ -2314,6 +2732,45 @@ export interface components {
             endings: string[];
             /** Upload Bytes */
             upload_bytes: number;
+        };
+        /**
+         * LineUp
+         * @description An edge between two points of a body, in numbers of its file, is turned along an axis of the plate.
+         */
+        LineUp: {
+            /**
+             * Axis
+             * @default x
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "line-up";
+            /** Ends */
+            ends: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /** On */
+            on: string;
         };
         /**
          * Look
@@ -2337,11 +2794,26 @@ export interface components {
         };
         /**
          * Machine
-         * @description A build volume, and the process it works by.
+         * @description A build volume, margins in it, and the process it works by.
+         *
+         *     ``start`` is the corner where its first line begins; ``display`` how many characters of a file's name it
+         *     shows, None for all.
          *
          *     Example: the default machine is a box 250 wide, 210 deep and 220 high, in mm.
          */
         Machine: {
+            /** Display */
+            display?: number | null;
+            /**
+             * @default {
+             *       "back": 0,
+             *       "front": 0,
+             *       "left": 0,
+             *       "right": 0,
+             *       "top": 0
+             *     }
+             */
+            margins: components["schemas"]["Margins"];
             /**
              * Name
              * @default Garden bench M
@@ -2349,11 +2821,31 @@ export interface components {
             name: string;
             /**
              * @default {
-             *       "bead": 0.4
+             *       "around": {
+             *         "kind": "nothing",
+             *         "reach": 0
+             *       },
+             *       "bead": 0.4,
+             *       "kind": "filament",
+             *       "layer": 0.2,
+             *       "layers": [
+             *         0.1,
+             *         0.15,
+             *         0.2,
+             *         0.3
+             *       ],
+             *       "overhang": 45
              *     }
              */
             process: components["schemas"]["Process"];
             /**
+             * Start
+             * @default front left
+             * @enum {string}
+             */
+            start: "front left" | "front right" | "back left" | "back right";
+            /**
+             * Volume
              * @default {
              *       "shape": "box",
              *       "size": [
@@ -2363,7 +2855,7 @@ export interface components {
              *       ]
              *     }
              */
-            volume: components["schemas"]["BoxVolume"];
+            volume: components["schemas"]["BoxVolume"] | components["schemas"]["RoundVolume"];
         };
         /**
          * MachineNow
@@ -2382,6 +2874,15 @@ export interface components {
             ];
         };
         /**
+         * MachineView
+         * @description A machine on the shelf.
+         */
+        MachineView: {
+            /** Id */
+            id: number;
+            machine: components["schemas"]["Machine"];
+        };
+        /**
          * MakeKit
          * @description Bodies share one correction, seat and origin from now on: those of the first.
          */
@@ -2395,6 +2896,37 @@ export interface components {
             do: "make-kit";
             /** Name */
             name: string;
+        };
+        /**
+         * Margins
+         * @description Room to keep free at each side of a plate, in mm, besides what is drawn around the first layer.
+         */
+        Margins: {
+            /**
+             * Back
+             * @default 0
+             */
+            back: number;
+            /**
+             * Front
+             * @default 0
+             */
+            front: number;
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /**
+             * Right
+             * @default 0
+             */
+            right: number;
+            /**
+             * Top
+             * @default 0
+             */
+            top: number;
         };
         /**
          * Material
@@ -2475,6 +3007,24 @@ export interface components {
             remedy: string;
         };
         /**
+         * MirrorSeat
+         * @description It becomes its mirror image, left to right, which is another part.
+         */
+        MirrorSeat: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "mirror-seat";
+        };
+        /**
          * Missing
          * @description Something that a new revision of a file no longer has.
          */
@@ -2521,6 +3071,39 @@ export interface components {
              * @default []
              */
             spots: components["schemas"]["Spot"][];
+        };
+        /**
+         * MoveSeat
+         * @description Its middle goes to a typed place, and it to a typed lift; what is empty stays.
+         */
+        MoveSeat: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move-seat";
+            /**
+             * Lift
+             * @default
+             */
+            lift: string;
+            /**
+             * X
+             * @default
+             */
+            x: string;
+            /**
+             * Y
+             * @default
+             */
+            y: string;
         };
         /**
          * NameReading
@@ -2664,10 +3247,39 @@ export interface components {
             ];
         };
         /**
+         * Plan
+         * @description A plate from above; ``fill`` is the share of its room that is covered.
+         */
+        Plan: {
+            /** Fill */
+            fill: number;
+            /** Plate */
+            plate: string;
+            /** Seats */
+            seats: components["schemas"]["PlanSeat"][];
+        };
+        /**
+         * PlanSeat
+         * @description What one seat covers of its plate, in mm from the front left corner.
+         */
+        PlanSeat: {
+            /** Id */
+            id: string;
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+        };
+        /**
          * Plate
          * @description One filling of a machine. Its origin is the front left corner.
+         *
+         *     ``follows`` names the plate that it is printed on top of, in the same origin: a second pass.
          */
         Plate: {
+            /** Follows */
+            follows?: string | null;
             /**
              * Id
              * @default p1
@@ -2675,10 +3287,31 @@ export interface components {
             id: string;
             /**
              * @default {
+             *       "margins": {
+             *         "back": 0,
+             *         "front": 0,
+             *         "left": 0,
+             *         "right": 0,
+             *         "top": 0
+             *       },
              *       "name": "Garden bench M",
              *       "process": {
-             *         "bead": 0.4
+             *         "around": {
+             *           "kind": "nothing",
+             *           "reach": 0
+             *         },
+             *         "bead": 0.4,
+             *         "kind": "filament",
+             *         "layer": 0.2,
+             *         "layers": [
+             *           0.1,
+             *           0.15,
+             *           0.2,
+             *           0.3
+             *         ],
+             *         "overhang": 45
              *       },
+             *       "start": "front left",
              *       "volume": {
              *         "shape": "box",
              *         "size": [
@@ -2690,6 +3323,26 @@ export interface components {
              *     }
              */
             machine: components["schemas"]["Machine"];
+        };
+        /**
+         * PlateNow
+         * @description One plate, with the zones of its sheet: so many figures along X and letters along Y.
+         */
+        PlateNow: {
+            /** Columns */
+            columns: number;
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
+            /** Follows */
+            follows: string | null;
+            /** Id */
+            id: string;
+            machine: components["schemas"]["Machine"];
+            /** Rows */
+            rows: number;
         };
         /**
          * PressCaliper
@@ -2745,14 +3398,54 @@ export interface components {
         };
         /**
          * Process
-         * @description How a machine makes things: ``bead`` is the width of a line of plastic in mm.
+         * @description How a machine makes things.
+         *
+         *     Attributes:
+         *         kind: what it makes them of.
+         *         bead: width of a line of plastic, or of a dot of light, in mm.
+         *         layer: height of a layer in use, in mm; ``layers`` are those that it can make.
+         *         around: what it draws around the first layer.
+         *         overhang: angle from upright, in degrees, from which surface needs support.
          */
         Process: {
+            /**
+             * @default {
+             *       "kind": "nothing",
+             *       "reach": 0
+             *     }
+             */
+            around: components["schemas"]["Around"];
             /**
              * Bead
              * @default 0.4
              */
             bead: number;
+            /**
+             * Kind
+             * @default filament
+             * @enum {string}
+             */
+            kind: "filament" | "resin";
+            /**
+             * Layer
+             * @default 0.2
+             */
+            layer: number;
+            /**
+             * Layers
+             * @default [
+             *       0.1,
+             *       0.15,
+             *       0.2,
+             *       0.3
+             *     ]
+             */
+            layers: number[];
+            /**
+             * Overhang
+             * @default 45
+             */
+            overhang: number;
         };
         /**
          * Proof
@@ -2848,6 +3541,72 @@ export interface components {
             shape: number;
             /** Volume */
             volume: number;
+        };
+        /**
+         * Put
+         * @description Where one seat goes: a plate, and a turn about Z in degrees before its middle goes to x and y.
+         */
+        Put: {
+            /** Plate */
+            plate: string;
+            /** Seat */
+            seat: string;
+            /** Turn */
+            turn: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * PutBy
+         * @description It is put beside another seat, on top of it, or in line with it; it keeps what that leaves open.
+         */
+        PutBy: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "put-by";
+            /**
+             * Gap
+             * @default 5
+             */
+            gap: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "beside" | "on-top" | "in-line";
+            /** Other */
+            other: string;
+        };
+        /**
+         * PutOn
+         * @description It goes onto a plate.
+         */
+        PutOn: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "put-on";
+            /** Plate */
+            plate: string;
         };
         /**
          * Reading
@@ -3121,6 +3880,19 @@ export interface components {
             whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"];
         };
         /**
+         * RemovePlate
+         * @description A plate goes; what stands on it is taken off.
+         */
+        RemovePlate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-plate";
+            /** Plate */
+            plate: string;
+        };
+        /**
          * RemoveReading
          * @description A reading is taken away; the correction it gave stays.
          */
@@ -3163,11 +3935,16 @@ export interface components {
         };
         /**
          * ResetSeat
-         * @description A body stands again as it came.
+         * @description It stands again as it came.
          */
         ResetSeat: {
             /** Body */
             body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3175,11 +3952,36 @@ export interface components {
             do: "reset-seat";
         };
         /**
+         * RestOn
+         * @description A direction of the body, in the axes of the job, points down from now on: one of its ways to stand.
+         */
+        RestOn: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rest-on";
+            /** Down */
+            down: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Room
-         * @description Where a seated body is, and whether that is inside the machine.
+         * @description Where something seated is, and whether that is inside the machine.
          *
          *     ``low`` and ``high`` are in mm from the front left corner of the plate; ``left_mm`` is what is
-         *     left at the tightest side, below zero when the body is outside.
+         *     left at the tightest side, below zero when it is outside; ``in_margin_mm`` how far it is in what is to be
+         *     kept free, though inside.
          */
         Room: {
             /** Excess */
@@ -3190,6 +3992,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * In Margin Mm
+             * @default 0
+             */
+            in_margin_mm: number;
             /** Inside */
             inside: boolean;
             /** Left Mm */
@@ -3200,6 +4007,21 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * RoundVolume
+         * @description An upright cylinder, in mm. The origin is the front left corner of the square around its plate.
+         */
+        RoundVolume: {
+            /** Diameter */
+            diameter: number;
+            /** Height */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            shape: "round";
         };
         /**
          * ScaleTogether
@@ -3222,9 +4044,10 @@ export interface components {
          *
          *     Attributes:
          *         subject: id of the kit, or of a body that is in none.
-         *         copy: counts the copies of the subject, from 1.
-         *         plate: id of the plate that it is on.
-         *         turns: done in order, face down first.
+         *         copy_number: counts the copies of the subject, from 1.
+         *         plate: id of the plate that it is on; empty for one that is taken off all plates.
+         *         mirrored: whether it is the mirror image, left to right, of what the file has.
+         *         turns: done in order, after mirroring.
          *         x, y: where its middle is, in mm from the front left corner; None while it takes its place in the row.
          *         lift: in mm over the plate.
          */
@@ -3239,6 +4062,11 @@ export interface components {
              * @default 0
              */
             lift: number;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
             /**
              * Plate
              * @default p1
@@ -3255,6 +4083,89 @@ export interface components {
             x?: number | null;
             /** Y */
             y?: number | null;
+        };
+        /**
+         * SeatNow
+         * @description One seat.
+         *
+         *     Attributes:
+         *         id, subject, copy_number, plate: as in the job; ``plate`` is empty for one on none.
+         *         number: of its balloon, from 1 on its plate.
+         *         name: of its body or kit, with the number of its copy where there are several.
+         *         bodies: where each is drawn.
+         *         room: where it is, and whether that is inside the machine; None while it is on no plate.
+         *         zone: of the plate that its middle is in, such as C2.
+         *         turn: how it is turned, in words; empty as it came.
+         *         contact_mm2: what of it lies on the plate.
+         *         tilt_deg, gap_mm, lower: of its lowest flat region; 0 when that is flat, None when there is none.
+         *         marks: what is the matter with it.
+         */
+        SeatNow: {
+            /** Bodies */
+            bodies: components["schemas"]["Seated"][];
+            /** Contact Mm2 */
+            contact_mm2: number;
+            /** Copy Number */
+            copy_number: number;
+            /** Gap Mm */
+            gap_mm: number | null;
+            /** Id */
+            id: string;
+            /** Lift Mm */
+            lift_mm: number;
+            /** Lower */
+            lower: string;
+            /** Marks */
+            marks: ("overlap" | "outside" | "margin" | "tilt" | "sunk" | "lifted")[];
+            /** Mirrored */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Plate */
+            plate: string;
+            room: components["schemas"]["Room"] | null;
+            /** Subject */
+            subject: string;
+            /** Tilt Deg */
+            tilt_deg: number | null;
+            /** Turn */
+            turn: string;
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * Seated
+         * @description One body of a seat: ``matrix`` (3 x 3, by rows) times file point, plus ``shift``: mm on the plate.
+         */
+        Seated: {
+            /** Body */
+            body: string;
+            /** Matrix */
+            matrix: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /** Shift */
+            shift: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Separate
@@ -3305,6 +4216,21 @@ export interface components {
             ] | null;
         };
         /**
+         * SetCopies
+         * @description There are so many copies of a body or kit from now on.
+         */
+        SetCopies: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-copies";
+            /** Typed */
+            typed: string;
+        };
+        /**
          * SetFactor
          * @description A factor or percentage is typed, for one axis or (None) for all linked ones.
          */
@@ -3333,6 +4259,20 @@ export interface components {
             do: "set-least-wall";
             /** Typed */
             typed: string;
+        };
+        /**
+         * SetMachine
+         * @description A plate is of another machine from now on, or all plates are.
+         */
+        SetMachine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-machine";
+            machine: components["schemas"]["Machine"];
+            /** Plate */
+            plate?: string | null;
         };
         /**
          * SetReading
@@ -3427,6 +4367,28 @@ export interface components {
             step: "shell";
             /** Whole */
             whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"];
+        };
+        /**
+         * ShiftSeat
+         * @description It is moved on the plate, by hand or by keys, in mm.
+         */
+        ShiftSeat: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "shift-seat";
+            /** Dx */
+            dx: number;
+            /** Dy */
+            dy: number;
         };
         /**
          * Shrinkage
@@ -3791,8 +4753,12 @@ export interface components {
             /** Kits */
             kits: components["schemas"]["KitSurvey"][];
             machine: components["schemas"]["MachineNow"];
+            /** Plates */
+            plates: components["schemas"]["PlateNow"][];
             /** Releasable */
             releasable: boolean;
+            /** Seats */
+            seats: components["schemas"]["SeatNow"][];
             /** Settled */
             settled: boolean;
             /** Sheets */
@@ -3814,6 +4780,24 @@ export interface components {
              * @enum {string}
              */
             do: "take-as-one";
+        };
+        /**
+         * TakeOff
+         * @description It is taken off its plate, and stays in the job.
+         */
+        TakeOff: {
+            /** Body */
+            body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-off";
         };
         /**
          * TakeProposal
@@ -3939,6 +4923,11 @@ export interface components {
             /** Says */
             says: string;
             /**
+             * Seat
+             * @default
+             */
+            seat: string;
+            /**
              * Severity
              * @enum {string}
              */
@@ -3982,21 +4971,49 @@ export interface components {
         /**
          * Turn
          * @description A rotation of a seat about an axis of the plate, counter-clockwise seen from its tip.
+         *
+         *     Attributes:
+         *         axis: of the plate; what a turn that was not typed is about is ``about``, a unit vector.
+         *         degrees: how far.
+         *         typed: as it was typed; empty for one that was worked out.
+         *         says: what one that was worked out is for: ``face down``, ``level``, ``in line``.
          */
         Turn: {
+            /** About */
+            about?: [
+                number,
+                number,
+                number
+            ] | null;
             /**
              * Axis
+             * @default z
              * @enum {string}
              */
             axis: "x" | "y" | "z";
             /** Degrees */
             degrees: number;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /**
+             * Typed
+             * @default
+             */
+            typed: string;
         };
         /**
          * TurnSeat
-         * @description A body is turned by a typed angle about an axis of the plate.
+         * @description It is turned by a typed angle about an axis of the plate; ``absolute`` counts from how it came.
          */
         TurnSeat: {
+            /**
+             * Absolute
+             * @default false
+             */
+            absolute: boolean;
             /**
              * Axis
              * @enum {string}
@@ -4004,6 +5021,11 @@ export interface components {
             axis: "x" | "y" | "z";
             /** Body */
             body: string;
+            /**
+             * Copy Number
+             * @default 1
+             */
+            copy_number: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4061,6 +5083,39 @@ export interface components {
             msg: string;
             /** Error Type */
             type: string;
+        };
+        /**
+         * WayToStand
+         * @description One way to stand, with its elevation from the front, in mm; ``chosen`` when it stands so now.
+         */
+        WayToStand: {
+            /** Along */
+            along: number;
+            /** Chosen */
+            chosen: boolean;
+            /** Contact Mm2 */
+            contact_mm2: number;
+            /** Down */
+            down: [
+                number,
+                number,
+                number
+            ];
+            /** Height Mm */
+            height_mm: number;
+            /** Inside Mm */
+            inside_mm: number;
+            /** Overhang Mm2 */
+            overhang_mm2: number;
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+            /** Support Mm3 */
+            support_mm3: number;
+            /** Why */
+            why: string;
         };
     };
     responses: never;
@@ -4483,6 +5538,36 @@ export interface operations {
             };
         };
     };
+    stop_api_jobs__key__errands__errand__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                errand: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     events_api_jobs__key__events_get: {
         parameters: {
             query?: never;
@@ -4531,6 +5616,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    layers_api_jobs__key__plates__plate__layers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                plate: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Layers"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    layer_api_jobs__key__plates__plate__layers__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                plate: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Layer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plan_api_jobs__key__plates__plate__plan_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                plate: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
                 };
             };
             /** @description Validation Error */
@@ -4751,6 +5933,74 @@ export interface operations {
             };
         };
     };
+    first_layer_api_jobs__key__seats__body___copy_number__first_layer_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+                copy_number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstLayer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    ways_api_jobs__key__seats__body___copy_number__ways_get: {
+        parameters: {
+            query?: {
+                wish?: "contact" | "overhang" | "height" | "x" | "y" | "z";
+            };
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+                copy_number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayToStand"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     add_file_api_jobs__key__sources_post: {
         parameters: {
             query: {
@@ -4914,6 +6164,125 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Limits"];
+                };
+            };
+        };
+    };
+    list_machines_api_machines_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineView"][];
+                };
+            };
+        };
+    };
+    add_machine_api_machines_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Machine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_machine_api_machines__number__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Machine"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_machine_api_machines__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

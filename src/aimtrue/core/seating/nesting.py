@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -107,7 +107,28 @@ def nest(
         tries += 1
         if found.better_than(best):
             best = found
-    return best
+    return _centred(best, parts, plate)
+
+
+def _centred(layout: Layout, parts: Sequence[Part], plate: Floats) -> Layout:
+    """Move what is laid on each plate to the middle of it, as a whole, where the plate has room there."""
+    outlines, room = {part.id: part.outline for part in parts}, shapely.Polygon(plate).buffer(1e-9)
+    there = [_placed(outlines[one.id], one) for one in layout.laid]
+    laid = list(layout.laid)
+    middle = (plate.min(axis=0) + plate.max(axis=0)) / 2
+    for number in range(layout.plates):
+        here = [i for i, one in enumerate(laid) if one.plate == number]
+        whole = shapely.GeometryCollection([there[i] for i in here])
+        x, y = (middle - np.array(whole.bounds).reshape(2, 2).mean(axis=0)).tolist()
+        for i in here if room.contains(shapely.affinity.translate(whole, x, y)) else ():
+            laid[i] = replace(laid[i], x=laid[i].x + x, y=laid[i].y + y)
+    return replace(layout, laid=tuple(laid))
+
+
+def _placed(outline: Outline, one: Laid) -> Outline:
+    turned = shapely.affinity.rotate(outline, one.turn, origin=(0, 0))
+    x0, y0, x1, y1 = turned.bounds
+    return shapely.affinity.translate(turned, one.x - (x0 + x1) / 2, one.y - (y0 + y1) / 2)
 
 
 def _reach(outline: Outline) -> float:

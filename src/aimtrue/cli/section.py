@@ -1,0 +1,105 @@
+"""aimtrue section: areas, outlines and islands of flat sections through the corrected bodies of files."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load_together
+from aimtrue.cli.inspect import finding_fields
+from aimtrue.cli.seat import only
+from aimtrue.cli.sizing import sized
+from aimtrue.core.chain.allowance import allowed_points
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.job import AXES, Job
+from aimtrue.core.model.lengths import parse_length, parse_offset
+from aimtrue.core.seating.plane import Cut, cut_across, dxf_of, svg_of
+from aimtrue.core.seating.sections import layers_of
+from aimtrue.core.survey.survey import survey
+
+
+def section(asked: argparse.Namespace) -> int:
+    """Cut the bodies of all files by planes, and say what the sections come to."""
+    started = time.perf_counter()
+    try:
+        loaded = load_together(every_file(asked.files), asked)
+        job = only(sized(loaded, asked), asked)
+        for body in job.bodies:
+            job.settled_unit(body)
+        cuts = _cuts(job, loaded, asked)
+        _drawn(cuts, asked)
+    except Failure as failure:
+        complain(failure.says)
+        return failure.code
+    except Refused as error:
+        complain(error.line())
+        return Exit.USAGE
+    found = survey(job, loaded)
+    answer = {
+        "sections": [_fields(cut) for cut in cuts],
+        "findings": [finding_fields(one) for one in found.findings if one.sheet != "seating"],
+        "seconds": round(time.perf_counter() - started, 3),
+    }
+    print(json.dumps(answer, indent=2) if asked.json else _as_text(answer))
+    return Exit.DONE
+
+
+def _cuts(job: Job, loaded: Loaded, asked: argparse.Namespace) -> list[Cut]:
+    meshes = [
+        Mesh(allowed_points(job, body, mesh.vertices), mesh.faces)
+        for body in job.bodies
+        for mesh in [loaded.mesh(body.geometry)]
+    ]
+    drawn = bool(asked.svg or asked.dxf)
+    if asked.layers:
+        ends = np.stack([mesh.bounds()[:, 2] for mesh in meshes])
+        heights = layers_of(ends[:, 0].min(), ends[:, 1].max(), parse_length(asked.layers))
+        return cut_across(meshes, "z", heights, drawn=drawn)
+    cuts: list[Cut] = []
+    for text in asked.at:
+        axis, equals, typed = text.partition("=")
+        if axis.strip().lower() not in AXES or not equals:
+            raise Refused("usage", f"“{text}” is not AXIS=LENGTH", remedy="write for example z=12.5")
+        at = np.array([parse_offset(typed)])
+        cuts += cut_across(meshes, axis.strip().lower(), at, drawn=drawn)
+    return cuts
+
+
+def _fields(cut: Cut) -> dict[str, Any]:
+    return {
+        "axis": cut.axis,
+        "at_mm": cut.at_mm,
+        "area_mm2": cut.area_mm2,
+        "outline_mm": cut.outline_mm,
+        "islands": cut.islands,
+        "holes": cut.holes,
+    }
+
+
+def _drawn(cuts: list[Cut], asked: argparse.Namespace) -> None:
+    for name, made in ((asked.svg, svg_of), (asked.dxf, dxf_of)):
+        if not name:
+            continue
+        path = Path(name)
+        if path.exists() and not asked.replace:
+            raise Failure(Exit.UNWRITABLE, f"{path} exists already; use --replace to replace it")
+        try:
+            path.write_text(made(cuts), encoding="utf-8")
+        except OSError as error:
+            raise Failure(Exit.UNWRITABLE, f"{path}: cannot be written: {error.strerror or error}") from None
+
+
+def _as_text(answer: dict[str, Any]) -> str:
+    lines = [f"{'':>2}{'at':>10}{'area':>12}{'outline':>12}  islands  holes"]
+    for one in answer["sections"]:
+        lines.append(
+            f"{one['axis'].upper():>2}{one['at_mm']:>10.3f}{one['area_mm2']:>12.3f}{one['outline_mm']:>12.3f}"
+            f"{one['islands']:>9}{one['holes']:>7}"
+        )
+    return "\n".join(lines)

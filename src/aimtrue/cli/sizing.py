@@ -1,0 +1,106 @@
+"""Options that say how large bodies are to be, and what they do to a job."""
+
+from __future__ import annotations
+
+import argparse
+import re
+from typing import Any
+
+from aimtrue.cli.files import Exit, Failure, Loaded
+from aimtrue.core.actions import Action, apply
+from aimtrue.core.errors import Refused
+from aimtrue.core.gauges.make import Spot
+from aimtrue.core.intake.actions import Accept
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import AXES, Job
+from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
+from aimtrue.core.truing.truth import truth_of
+
+_NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"
+_READING = re.compile(
+    rf"(?P<a>{_NUMBER},{_NUMBER},{_NUMBER}):(?P<b>{_NUMBER},{_NUMBER},{_NUMBER})="
+    r"(?P<real>[^\[\]]+)(?:\[(?P<low>[^\[\]]+?)\.\.(?P<high>[^\[\]]+)\])?\s*",
+    re.IGNORECASE,
+)
+
+
+def sized(loaded: Loaded, asked: argparse.Namespace) -> Job:
+    """Return the job with what the options say done: findings accepted, sizes brought about.
+
+    Raises:
+        Refused: an option makes no sense, or the core does not take it.
+        Failure: the readings exclude each other.
+    """
+    job = loaded.job
+    for code in getattr(asked, "accept", ()):
+        job = apply(job, Accept(body=None, code=code), loaded)
+    # Bodies of one file keep their common origin, so what sizes one of them sizes all.
+    for key in [group[0].kit or group[0].id for group in job.groups()]:
+        for action in _sizing(key, asked):
+            job = apply(job, action, loaded)
+    return _read_true(job, loaded, asked.reading) if asked.reading else job
+
+
+def _sizing(key: str, asked: argparse.Namespace) -> list[Action]:
+    actions: list[Action] = []
+    if asked.factor:
+        actions.append(SetFactor(body=key, typed=asked.factor))
+    if asked.extent:
+        axis, typed = _axis_length(asked.extent)
+        actions.append(SizeAxis(body=key, axis=axis, typed=typed))
+    for stretch in asked.stretch or ():
+        axis, typed = _axis_length(stretch)
+        actions += [FreeAxis(body=key, axis=axis, free=True), SizeAxis(body=key, axis=axis, typed=typed)]
+    return actions
+
+
+def _axis_length(text: str) -> tuple[Any, str]:
+    axis, equals, typed = text.partition("=")
+    if axis.strip().lower() not in AXES or not equals:
+        raise Refused("usage", f"“{text}” is not AXIS=LENGTH", remedy="write for example x=171.5")
+    return axis.strip().lower(), typed
+
+
+def _read_true(job: Job, loaded: Loaded, texts: list[str]) -> Job:
+    """Meet readings given as two points of the file and a length, all together, as the sheet would."""
+    for key in [group[0].kit or group[0].id for group in job.groups()]:
+        body = job.corrected_with(key)[0]
+        for text in texts:
+            job = apply(job, _reading(body, text), loaded)
+        bodies = job.corrected_with(key)
+        truth = truth_of(job, key, bodies)
+        if truth is not None and truth.conflict:
+            told = {reading.id: reading.typed for reading in job.readings}
+            names = " and ".join(f"“{_asked_as(texts, told[one])}”" for one in truth.conflict)
+            raise Failure(
+                Exit.UNPROVEN,
+                f"{loaded.path}: the readings cannot all be met: {names} exclude each other; widen a band",
+            )
+    return job
+
+
+def _asked_as(texts: list[str], typed: str) -> str:
+    """The reading as it was given, by the length that was typed."""
+    found = next((text for text in texts if " ".join(_length_of(_parts_of(text)).split()) == typed), typed)
+    return " ".join(found.split())
+
+
+def _parts_of(text: str) -> re.Match[str]:
+    match = _READING.fullmatch(text.strip())
+    if match is None:
+        raise Refused(
+            "usage", f"“{text}” is not a reading", remedy='write "x,y,z : x,y,z = LENGTH [LOW..HIGH]"'
+        )
+    return match
+
+
+def _length_of(match: re.Match[str]) -> str:
+    band = f" [{match['low']}..{match['high']}]" if match["low"] else ""
+    return f"{match['real'].strip()}{band}"
+
+
+def _reading(body: Body, text: str) -> AddReading:
+    match = _parts_of(text)
+    ends = [tuple(float(number) for number in match[end].split(",")) for end in "ab"]
+    spots = tuple(Spot(point=(x, y, z)) for x, y, z in ends)
+    return AddReading(body=body.id, kind="points", spots=spots, typed=_length_of(match), sure=True)

@@ -1,0 +1,106 @@
+"""Sections across any axis, and their outlines as drawings: SVG and DXF, in mm."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from typing import Final
+
+import ezdxf.document
+import numpy as np
+from ezdxf import units
+
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.model.job import Axis
+from aimtrue.core.seating.sections import rings_at, sections_of
+
+_SHOWN: Final[dict[Axis, tuple[int, int, int]]] = {"x": (1, 2, 0), "y": (2, 0, 1), "z": (0, 1, 2)}
+"""Which axes are to the right, up, and along the cut; right-handed, so that outlines keep their way round."""
+
+
+@dataclass(frozen=True, eq=False)
+class Cut:
+    """One section: what it comes to over all bodies, and its outlines, material to the left.
+
+    ``rings`` are (k, 2) in mm: Y and Z across X, Z and X across Y, X and Y across Z.
+    """
+
+    axis: Axis
+    at_mm: float
+    area_mm2: float
+    outline_mm: float
+    islands: int
+    holes: int
+    rings: tuple[Floats, ...]
+
+
+def cut_across(meshes: list[Mesh], axis: Axis, at: Floats, *, drawn: bool = False) -> list[Cut]:
+    """Cut bodies in mm square to an axis.
+
+    Args:
+        meshes: of the bodies; where they overlap, both count.
+        axis: that the planes are square to.
+        at: (k,) where on it.
+        drawn: whether the outlines themselves are wanted.
+    """
+    order = list(_SHOWN[axis])
+    turned = [Mesh(np.ascontiguousarray(mesh.vertices[:, order]), mesh.faces) for mesh in meshes]
+    rising = np.sort(at)
+    found = [sections_of(mesh, rising) for mesh in turned]
+    return [
+        Cut(
+            axis,
+            float(height),
+            float(sum(one.areas[i] for one in found)),
+            float(sum(one.outlines[i] for one in found)),
+            int(sum(one.islands[i] for one in found)),
+            int(sum(one.holes[i] for one in found)),
+            tuple(ring for mesh in turned for ring in rings_at(mesh, float(height))) if drawn else (),
+        )
+        for i, height in enumerate(rising)
+    ]
+
+
+def svg_of(cuts: list[Cut]) -> str:
+    """Return sections as an SVG of true size in mm, a group each; up is up."""
+    points = [ring for cut in cuts for ring in cut.rings]
+    low, high = _ends(points)
+    wide, deep = (high - low).tolist()
+    groups = "\n".join(_svg_group(cut) for cut in cuts)
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide:.6g}mm" height="{deep:.6g}mm" '
+        f'viewBox="{low[0]:.6f} {-high[1]:.6f} {wide:.6f} {deep:.6f}">\n{groups}\n</svg>\n'
+    )
+
+
+def _svg_group(cut: Cut) -> str:
+    path = " ".join(f"M{'L'.join(f'{x:.6f} {-y:.6f}' for x, y in ring)}Z" for ring in cut.rings)
+    name = f"{cut.axis} = {cut.at_mm:.6g} mm"
+    return (
+        f'<g id="{cut.axis}-{cut.at_mm:.6g}"><title>{name}</title>'
+        f'<path d="{path}" fill="#22262b" fill-opacity="0.12" fill-rule="evenodd" '
+        f'stroke="#22262b" stroke-width="0.1"/></g>'
+    )
+
+
+def dxf_of(cuts: list[Cut]) -> str:
+    """Return sections as a DXF in mm: closed polylines, a layer for each section."""
+    drawing = ezdxf.document.Drawing.new("R2000")
+    drawing.units = units.MM
+    space = drawing.modelspace()
+    for cut in cuts:
+        layer = f"{cut.axis.upper()} {cut.at_mm:.6g}"
+        if layer not in drawing.layers:
+            drawing.layers.add(layer)
+        for ring in cut.rings:
+            space.add_lwpolyline(ring.tolist(), close=True, dxfattribs={"layer": layer})
+    out = io.StringIO()
+    drawing.write(out)
+    return out.getvalue()
+
+
+def _ends(rings: list[Floats]) -> tuple[Floats, Floats]:
+    if not rings:
+        return np.zeros(2), np.ones(2)
+    points = np.concatenate(rings)
+    return points.min(axis=0), points.max(axis=0)
