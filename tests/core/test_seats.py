@@ -178,10 +178,27 @@ def test_a_way_to_stand_brings_its_direction_down() -> None:
 
 def test_an_edge_is_lined_up_with_the_plate() -> None:
     bench = part().do(TurnSeat(body=B, axis="z", typed="33"))
-    bench.do(LineUp(body=B, on=B, ends=((0, 0, 0), (20, 0, 0)), axis="y"))
+    mesh = bench.mesh(bench.job.bodies[0].geometry)
+
+    def lined_up(way: tuple[float, float, float], axis: str) -> LineUp:
+        """The first edge that runs along a direction of the file, by the weights of its middle."""
+        for face, corners in enumerate(mesh.vertices[mesh.faces]):
+            for opposite in range(3):
+                a, b = np.delete(corners, opposite, axis=0)
+                if np.abs(np.cross(b - a, way)).max() == 0:
+                    weights = [0.5, 0.5, 0.5]
+                    weights[opposite] = 0.0
+                    return LineUp(body=B, on=B, face=face, weights=tuple(weights), axis=axis)  # type: ignore[arg-type]
+        raise AssertionError
+
+    near = bench.job
+    bench.do(lined_up((1, 0, 0), "near"))
+    np.testing.assert_allclose(np.subtract(seat(bench).room.high, seat(bench).room.low), [20, 30, 10])  # type: ignore[union-attr]
+    bench.job = near
+    bench.do(lined_up((1, 0, 0), "y"))
     np.testing.assert_allclose(np.subtract(seat(bench).room.high, seat(bench).room.low), [30, 20, 10])  # type: ignore[union-attr]
     with pytest.raises(Refused):
-        bench.do(LineUp(body=B, on=B, ends=((0, 0, 0), (0, 0, 10))))
+        bench.do(lined_up((0, 0, 1), "near"))
 
 
 def test_copies_stand_in_a_row_follow_their_original_and_are_released() -> None:

@@ -86,3 +86,9 @@ def ways(key: str, body: str, copy_number: int, wish: views.Wish = "contact") ->
 def first_layer(key: str, body: str, copy_number: int) -> views.FirstLayer:
     """Draw the first layer of a seat, and tell what hangs over."""
     return views.first_layer(_job(key), body, copy_number, shelf)
+
+
+@router.get("/jobs/{key}/seats/{body}/{copy_number}/try")
+def try_move(key: str, body: str, copy_number: int, dx: float, dy: float) -> views.Tried:
+    """Tell what a move on the plate would come to; asked while a hand drags, and nothing is changed."""
+    return views.tried(_job(key), body, copy_number, dx, dy, shelf)

@@ -1,5 +1,5 @@
 import { newestHeld, received } from "./held";
-import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work } from "./types";
+import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Plan, Tried, WayToStand } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -72,6 +72,17 @@ export const api = {
   calibrate: (asked: AskCalibration) => post<CalibrationView>("/calibrations", asked),
   forget: (number: number) => send<CalibrationView[]>(`/calibrations/${number}`, { method: "DELETE" }),
   pressCaliper: (jaws: string) => post<Pressed>("/standins/caliper", { jaws }),
+  machines: () => send<MachineView[]>("/machines"),
+  addMachine: (machine: Machine) => post<MachineView>("/machines", machine),
+  changeMachine: (number: number, machine: Machine) => send<MachineView>(`/machines/${number}`, { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(machine) }),
+  removeMachine: (number: number) => send<MachineView[]>(`/machines/${number}`, { method: "DELETE" }),
+  plan: (id: string, plate: string) => send<Plan>(`/jobs/${id}/plates/${plate}/plan`),
+  layers: (id: string, plate: string) => send<Layers>(`/jobs/${id}/plates/${plate}/layers`),
+  layer: (id: string, plate: string, number: number) => send<Layer>(`/jobs/${id}/plates/${plate}/layers/${number}`),
+  ways: (id: string, body: string, copy: number, wish: string) => send<WayToStand[]>(`/jobs/${id}/seats/${body}/${copy}/ways?wish=${wish}`),
+  firstLayer: (id: string, body: string, copy: number) => send<FirstLayer>(`/jobs/${id}/seats/${body}/${copy}/first-layer`),
+  tryMove: (id: string, body: string, copy: number, dx: number, dy: number) => send<Tried>(`/jobs/${id}/seats/${body}/${copy}/try?dx=${dx}&dy=${dy}`),
+  stop: async (id: string, errand: number) => void (await fetch(`/api/jobs/${id}/errands/${errand}/stop`, { method: "POST" })),
   mesh: async (name: string) => {
     const answer = await fetch(`/api/${name}`);
     if (!answer.ok) throw problemOf(answer.status, await answer.text());

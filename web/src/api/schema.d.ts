@@ -512,6 +512,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/seats/{body}/{copy_number}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Try Move
+         * @description Tell what a move on the plate would come to; asked while a hand drags, and nothing is changed.
+         */
+        get: operations["try_move_api_jobs__key__seats__body___copy_number__try_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/seats/{body}/{copy_number}/ways": {
         parameters: {
             query?: never;
@@ -1889,7 +1909,7 @@ export interface components {
         };
         /**
          * FaceDown
-         * @description The face of a picked triangle goes down; ``of`` is the body of the kit that it is on.
+         * @description The face of a picked triangle goes down; ``on`` is the body of the kit that it is on.
          */
         FaceDown: {
             /** Body */
@@ -2735,15 +2755,17 @@ export interface components {
         };
         /**
          * LineUp
-         * @description An edge between two points of a body, in numbers of its file, is turned along an axis of the plate.
+         * @description A picked edge is turned along an axis of the plate, the nearer of X and Y unless one is named.
+         *
+         *     It is the edge of triangle ``face`` of ``on`` that the corner with the least of ``weights`` is not on.
          */
         LineUp: {
             /**
              * Axis
-             * @default x
+             * @default near
              * @enum {string}
              */
-            axis: "x" | "y";
+            axis: "x" | "y" | "near";
             /** Body */
             body: string;
             /**
@@ -2756,21 +2778,16 @@ export interface components {
              * @enum {string}
              */
             do: "line-up";
-            /** Ends */
-            ends: [
-                [
-                    number,
-                    number,
-                    number
-                ],
-                [
-                    number,
-                    number,
-                    number
-                ]
-            ];
+            /** Face */
+            face: number;
             /** On */
             on: string;
+            /** Weights */
+            weights: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Look
@@ -2872,6 +2889,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "box" | "round";
         };
         /**
          * MachineView
@@ -3340,6 +3362,8 @@ export interface components {
             follows: string | null;
             /** Id */
             id: string;
+            /** Keeps Free */
+            keeps_free: boolean;
             machine: components["schemas"]["Machine"];
             /** Rows */
             rows: number;
@@ -4946,6 +4970,18 @@ export interface components {
             ways: components["schemas"]["Doable"][];
         };
         /**
+         * Tried
+         * @description How a seat would stand if it were moved so far: what would be the matter, in words with amounts.
+         */
+        Tried: {
+            /** Beside */
+            beside: string[];
+            /** Marks */
+            marks: ("overlap" | "outside" | "margin" | "tilt" | "sunk" | "lifted")[];
+            /** Says */
+            says: string[];
+        };
+        /**
          * Truth
          * @description Everything the readings of one body or kit say about its correction.
          */
@@ -5953,6 +5989,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FirstLayer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_move_api_jobs__key__seats__body___copy_number__try_get: {
+        parameters: {
+            query: {
+                dx: number;
+                dy: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+                copy_number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tried"];
                 };
             };
             /** @description Validation Error */

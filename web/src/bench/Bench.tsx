@@ -5,7 +5,7 @@ import css from "./Bench.module.css";
 import { apply, placed, type BenchMesh } from "./mesh";
 import { bodyAt, makeSearchable, pickAt, type Pick } from "./picking";
 import { MachineInset } from "./MachineInset";
-import { LOOKS, Scene, type Handle } from "./Scene";
+import { LOOKS, Scene, type Envelope, type Handle } from "./Scene";
 import type { Box, Margins, Point2, View } from "./view";
 
 export type Mode = "true" | "seated";
@@ -20,6 +20,8 @@ export interface Ground {
 
 /** A body with what the bench needs of it. */
 export interface Shown {
+  /** Which copy of the body this is, where there are several; else the id of the body. */
+  id: string;
   body: Body;
   facts: BodySurvey;
   mesh: BenchMesh | undefined;
@@ -45,6 +47,10 @@ interface Props {
   onSelect: (body: string | null, more: boolean) => void;
   /** Places of a finding, in numbers of the file of their body. */
   marks: Marks | null;
+  /** Everything above this height, in mm, is left out, and what is cut is hatched; null for nothing. */
+  cutAt?: number | null;
+  /** Told when a key asks for a view of the bench. */
+  onLook?: () => void;
   /** Something to say at the bench's top left. */
   says?: ReactNode;
 }
@@ -80,19 +86,22 @@ export function Bench(props: Props) {
   const ground = useMemo(() => groundOf(shown, mode), [shown, mode]);
   const drawn = useMemo(
     () =>
-      shown.flatMap(({ body, facts, mesh, colour }) =>
-        mesh ? [{ id: body.id, mesh, colour, matrix: placed(mesh, facts.placement, mode, ground.middleOf(body.id)) }] : [],
+      shown.flatMap(({ id, facts, mesh, colour }) =>
+        mesh ? [{ id, mesh, colour, matrix: placed(mesh, facts.placement, mode, ground.middleOf(id)) }] : [],
       ),
     [shown, mode, ground],
   );
   const envelope = useMemo(
-    (): Box | null => (mode === "seated" ? { low: [0, 0, 0], high: machine.room as Vec3 } : null),
+    (): Envelope | null => (mode === "seated" ? { low: [0, 0, 0], high: machine.room as Vec3, round: machine.shape === "round" } : null),
     [machine, mode],
   );
   const marked = useMemo(() => markedOf(marks, shown, ground), [marks, shown, ground]);
   const focus = useMemo(() => (marked.length ? { point: middleOf(marked), at: marks!.at } : null), [marked, marks]);
 
-  useLookKeys((key) => setLook((now) => (key === "E" ? { from: now.from, at: now.at + 1 } : { from: LOOKS[key]!.from, at: now.at + 1 })));
+  useLookKeys((key) => {
+    props.onLook?.();
+    setLook((now) => (key === "E" ? { from: now.from, at: now.at + 1 } : { from: LOOKS[key]!.from, at: now.at + 1 }));
+  });
 
   const pixelOf = (event: PointerEvent): Point2 => {
     const frame = event.currentTarget.getBoundingClientRect();
@@ -122,7 +131,7 @@ export function Bench(props: Props) {
   };
 
   const complete = drawn.length === shown.length && shown.length > 0;
-  const name = under && shown.find((one) => one.body.id === under.body)?.body.name;
+  const name = under && shown.find((one) => one.id === under.body)?.body.name;
   return (
     <div className={css.bench} data-testid="bench" data-drawn={complete && view ? shown.map((one) => one.body.bench).join(" ") : undefined}>
       <div
@@ -148,6 +157,7 @@ export function Bench(props: Props) {
             focus={focus}
             box={ground.box}
             machine={envelope}
+            cutAt={props.cutAt ?? null}
             plate={mode === "seated"}
             margins={margins}
             dragged={props.dragged}
@@ -199,11 +209,11 @@ function groundOf(shown: Shown[], mode: Mode) {
   const whole = boxes.reduce(unionOf, boxes[0] ?? { low: [0, 0, 0], high: [1, 1, 1] });
   const middle = mode === "seated" ? ([0, 0, 0] as Vec3) : (whole.low.map((v, i) => (v + whole.high[i]!) / 2) as Vec3);
   const middleOf = (id: string): Vec3 => {
-    const move = moves[shown.findIndex((one) => one.body.id === id)] ?? [0, 0, 0];
+    const move = moves[shown.findIndex((one) => one.id === id)] ?? [0, 0, 0];
     return middle.map((v, i) => v - move[i]!) as Vec3;
   };
   const place = (id: string, point: readonly number[]): Vec3 => {
-    const facts = shown.find((one) => one.body.id === id)?.facts;
+    const facts = (shown.find((one) => one.id === id) ?? shown.find((one) => one.body.id === id))?.facts;
     if (!facts) return [0, 0, 0];
     const shift = mode === "seated" ? facts.placement.seated_shift : facts.placement.true_shift;
     const origin = middleOf(id);
@@ -248,7 +258,7 @@ function markedOf(marks: Marks | null, shown: Shown[], ground: ReturnType<typeof
   if (!marks) return [];
   return marks.places.flatMap((mark) => {
     const body = shown.find((one) => one.body.id === mark.body) ?? shown.find((one) => one.body.source === mark.source);
-    return body ? [ground.place(body.body.id, mark.point)] : [];
+    return body ? [ground.place(body.id, mark.point)] : [];
   });
 }
 

@@ -7,6 +7,7 @@ import {
   LineDashedMaterial,
   LineSegments,
   MeshBasicMaterial,
+  Plane,
   Vector2,
   Vector3,
   type Matrix4,
@@ -37,6 +38,11 @@ export interface Handle {
   bodies: Map<string, Mesh>;
 }
 
+/** The machine's volume: a box, or the upright cylinder within it. */
+export interface Envelope extends Box {
+  round: boolean;
+}
+
 /** One body as it is drawn. */
 export interface Drawn {
   id: string;
@@ -57,7 +63,9 @@ interface Props {
   /** The box of all bodies, which the view is framed on. */
   box: Box | null;
   /** The machine's volume; null leaves it out. */
-  machine: Box | null;
+  machine: Envelope | null;
+  /** Everything above this height is left out; null for nothing. */
+  cutAt: number | null;
   /** Whether to draw the plate's grid and corner. */
   plate: boolean;
   margins: Margins;
@@ -218,10 +226,10 @@ function union(a: Box, b: Box): Box {
 const DRAWN = "body ";
 
 /** One body: matt fill, inked edges, outline. Where all are drawn as one, it is only there to be picked. */
-function BodyInk({ body, bodies, machine, plate, facets, eased, asOne }: Props & { body: Drawn; eased: boolean; asOne: boolean }) {
+function BodyInk({ body, bodies, machine, plate, cutAt, facets, eased, asOne }: Props & { body: Drawn; eased: boolean; asOne: boolean }) {
   const { mesh, matrix, colour } = body;
   const coarse = !asOne && eased && mesh.triangles > COARSER_FROM ? coarseOf(mesh.surface) : null;
-  const inks = useInks(asOne ? null : colour, { bodies, machine, plate, eased });
+  const inks = useInks(asOne ? null : colour, { bodies, machine, plate, cutAt, eased });
   return (
     <>
       {!asOne && inks.outlines.map((material, i) => <mesh key={i} geometry={mesh.surface} material={material} matrix={matrix} {...STILL} />)}
@@ -260,8 +268,8 @@ function AllInk(props: Props & { eased: boolean }) {
 }
 
 /** The materials of one body, or of many; let go of when they are no longer needed. */
-function useInks(colour: string | null, { bodies, machine, plate, eased }: Pick<Props, "bodies" | "machine" | "plate"> & { eased: boolean }) {
-  const { size, invalidate } = useThree();
+function useInks(colour: string | null, { bodies, machine, plate, cutAt, eased }: Pick<Props, "bodies" | "machine" | "plate" | "cutAt"> & { eased: boolean }) {
+  const { size, invalidate, gl } = useThree();
   const screen = useMemo(() => new Vector2(), []);
   const fill = useMemo(() => fillMaterial(colour), [colour]);
   const net = useMemo(() => new MeshBasicMaterial({ color: "#22262b", wireframe: true, transparent: true, opacity: 0.45 }), []);
@@ -285,13 +293,20 @@ function useInks(colour: string | null, { bodies, machine, plate, eased }: Pick<
     const slack = 1e-3;
     fill.uniforms.low!.value.set(...(plate && machine ? machine.low.map((v) => v - slack) : [-wide, -wide, -wide]));
     fill.uniforms.high!.value.set(...(plate && machine ? machine.high.map((v) => v + slack) : [wide, wide, wide]));
+    const round = plate && machine?.round;
+    fill.uniforms.round!.value.set(...(round ? [machine.high[0] / 2, machine.high[1] / 2, machine.high[0] / 2 + slack] : [0, 0, wide]));
+    const cut = cutAt ?? wide;
+    fill.uniforms.cut!.value = cut;
+    for (const one of outlines) one.uniforms.cut!.value = cut;
+    gl.localClippingEnabled = true;
+    ink.clippingPlanes = cutAt === null ? [] : [new Plane(new Vector3(0, 0, -1), cutAt + 1e-3)];
     invalidate();
-  }, [screen, size, fill, machine, plate, bodies, invalidate]);
+  }, [screen, size, fill, machine, plate, cutAt, outlines, ink, gl, bodies, invalidate]);
   return { fill, net, outlines, ink };
 }
 
 /** The machine's volume in dash-dot lines, and on Seating the plate's grid with its front left corner. */
-function MachineLines({ machine, plate }: { machine: Box; plate: boolean }) {
+function MachineLines({ machine, plate }: { machine: Envelope; plate: boolean }) {
   const { edges, grid, rim, corner } = useMemo(() => linesOf(machine), [machine]);
   return (
     <>
@@ -318,19 +333,22 @@ function Footprint({ box }: { box: Box }) {
   return <primitive object={outline} />;
 }
 
-function linesOf({ low, high }: Box) {
+function linesOf({ low, high, round }: Envelope) {
   const [x0, y0, z0] = low;
   const [x1, y1, z1] = high;
   const size = Math.max(x1 - x0, y1 - y0, z1 - z0);
   const upper: number[] = [];
-  const ring = (z: number): Vec3[] => [[x0, y0, z], [x1, y0, z], [x1, y1, z], [x0, y1, z]];
-  ring(z1).forEach((p, i, all) => upper.push(...p, ...all[(i + 1) % 4]!));
-  ring(z0).forEach((p, i) => upper.push(...p, ...ring(z1)[i]!));
+  const [mx, my, radius] = [(x0 + x1) / 2, (y0 + y1) / 2, (x1 - x0) / 2];
+  const around = (z: number, count: number) => Array.from({ length: count }, (_, i): Vec3 => [mx + radius * Math.cos((i * 2 * Math.PI) / count), my + radius * Math.sin((i * 2 * Math.PI) / count), z]);
+  const ring = (z: number): Vec3[] => (round ? around(z, 96) : [[x0, y0, z], [x1, y0, z], [x1, y1, z], [x0, y1, z]]);
+  ring(z1).forEach((p, i, all) => upper.push(...p, ...all[(i + 1) % all.length]!));
+  const uprights = (z: number) => (round ? around(z, 4) : ring(z));
+  uprights(z0).forEach((p, i) => upper.push(...p, ...uprights(z1)[i]!));
   const dashed = new LineDashedMaterial({ color: "#8d8677", dashSize: size / 40, gapSize: size / 90 });
   const edges = new LineSegments(lines(upper), dashed);
   edges.computeLineDistances();
   const base: number[] = [];
-  ring(z0).forEach((p, i, all) => base.push(...p, ...all[(i + 1) % 4]!));
+  ring(z0).forEach((p, i, all) => base.push(...p, ...all[(i + 1) % all.length]!));
   const rim = new LineSegments(lines(base), new LineBasicMaterial({ color: "#8d8677" }));
   const fine: number[] = [];
   for (let x = x0 + 10; x < x1 - 1e-6; x += 10) fine.push(x, y0, z0, x, y1, z0);

@@ -16,6 +16,8 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
       hatch: { value: new Color("#b83a24") },
       low: { value: new Vector3(-1e9, -1e9, -1e9) },
       high: { value: new Vector3(1e9, 1e9, 1e9) },
+      round: { value: new Vector3(0, 0, 1e12) },
+      cut: { value: 1e12 },
     },
     vertexShader: /* glsl */ `
       uniform vec3 fill;
@@ -38,18 +40,24 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
       uniform vec3 hatch;
       uniform vec3 low;
       uniform vec3 high;
+      uniform vec3 round;
+      uniform float cut;
       varying vec3 vFill;
       varying vec3 vView;
       varying vec3 vWorld;
       void main() {
+        if (vWorld.z > cut) discard;
         vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
         float light = dot(n, normalize(vec3(-0.35, 0.75, 0.6)));
         vec3 tone = vFill * (0.80 + 0.20 * light);
         if (!gl_FrontFacing) {
           vec2 cell = mod(gl_FragCoord.xy + vec2(0.0, 3.0 * floor(mod(gl_FragCoord.x / 6.0, 2.0))), 6.0) - 3.0;
           tone = dot(cell, cell) < 2.2 ? vFill * 0.45 : vFill * 0.92 + 0.08;
+          // Through a cut the eye meets the inside of a closed body everywhere within the section, and only there:
+          // so the inside, drawn flat and hatched, is the section.
+          if (cut < 1e11) tone = mod(gl_FragCoord.x - gl_FragCoord.y, 7.0) < 1.7 ? vec3(0.0159, 0.0194, 0.0242) : vFill * 0.5 + 0.5;
         }
-        bool outside = any(lessThan(vWorld, low)) || any(greaterThan(vWorld, high));
+        bool outside = any(lessThan(vWorld, low)) || any(greaterThan(vWorld, high)) || distance(vWorld.xy, round.xy) > round.z;
         if (outside) {
           float band = mod(gl_FragCoord.x + gl_FragCoord.y, 14.0);
           tone = mix(tone, vec3(0.965, 0.953, 0.925), 0.55);
@@ -68,7 +76,7 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
 export function outlineMaterial(push: [number, number], size: Vector2): ShaderMaterial {
   return new ShaderMaterial({
     side: BackSide,
-    uniforms: { ink: { value: new Color("#22262b") }, push: { value: new Vector2(...push) }, size: { value: size } },
+    uniforms: { ink: { value: new Color("#22262b") }, push: { value: new Vector2(...push) }, size: { value: size }, cut: { value: 1e12 } },
     vertexShader: /* glsl */ `
       uniform vec2 push;
       uniform vec2 size;
@@ -79,7 +87,10 @@ export function outlineMaterial(push: [number, number], size: Vector2): ShaderMa
       }`,
     fragmentShader: /* glsl */ `
       uniform vec3 ink;
+      uniform float cut;
       void main() {
+        // Where a cut is, the inside is drawn as the section, not as outline.
+        if (cut < 1e11) discard;
         gl_FragColor = vec4(ink, 1.0);
         #include <colorspace_fragment>
       }`,

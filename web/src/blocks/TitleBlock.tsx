@@ -78,6 +78,15 @@ function Several({ view, selected }: { view: JobView; selected: string[] }) {
   );
 }
 
+/** The ruled block in the corner of the bench. */
+export function TitleGrid({ children }: { children: React.ReactNode }) {
+  return (
+    <section className={css.block} aria-label="Title block">
+      {children}
+    </section>
+  );
+}
+
 interface CellProps {
   span: number;
   says?: string;
@@ -86,7 +95,7 @@ interface CellProps {
   children: React.ReactNode;
 }
 
-function Cell({ span, says, last, foot, children }: CellProps) {
+export function Cell({ span, says, last, foot, children }: CellProps) {
   const name = [css.cell, last && css.last, foot && css.foot].filter(Boolean).join(" ");
   return (
     <div className={name} style={{ gridColumn: `span ${span}`, ...(says ? {} : { display: "grid", padding: 0 }) }}>
@@ -96,7 +105,7 @@ function Cell({ span, says, last, foot, children }: CellProps) {
   );
 }
 
-function Stamp({ view }: { view: JobView }) {
+export function Stamp({ view }: { view: JobView }) {
   const release = view.releases[0];
   if (!view.survey.settled) return <span className={`${css.stamp} stop`}>UNIT OPEN</span>;
   if (release?.current) return <span className={`${css.stamp} settled`}>PROVEN</span>;

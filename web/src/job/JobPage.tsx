@@ -1,8 +1,9 @@
-import { useEffect, useMemo, useState, type DragEvent } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState, type DragEvent } from "react";
 import { Link } from "wouter";
 import { tellNotTaken, useJob, type JobHandle } from "../api/useJob";
-import type { Body, BodySurvey, Decided, JobView, SheetName, Vec3 } from "../api/types";
+import type { Body, BodySurvey, Decided, JobView, MachineNow, SeatNow, SheetName, Vec3 } from "../api/types";
 import { Bench, type Ground, type Shown } from "../bench/Bench";
+import benchCss from "../bench/Bench.module.css";
 import { fillsOf, paler } from "../bench/colours";
 import { GaugeDimensions, OverallDimensions, type GaugeLine } from "../bench/Dimensions";
 import { meshesOf, useBenchMeshes } from "../bench/mesh";
@@ -14,7 +15,12 @@ import { TitleBlock } from "../blocks/TitleBlock";
 import { IntakeSheet } from "../sheets/intake/IntakeSheet";
 import { LaterSheet } from "../sheets/later/LaterSheet";
 import { ReleaseSheet } from "../sheets/release/ReleaseSheet";
+import { LayerFoot } from "../sheets/seating/LayerFoot";
+import { PlanSheet } from "../sheets/seating/PlanSheet";
+import { SeatBlock } from "../sheets/seating/SeatBlock";
 import { SeatingSheet } from "../sheets/seating/SeatingSheet";
+import { useSeating, type Seating } from "../sheets/seating/useSeating";
+import { useSeatPicks } from "../sheets/seating/useSeatPicks";
 import { SIGNS } from "../sheets/truing/gauges";
 import { readingsOf } from "../sheets/truing/readingsOf";
 import { TruingSheet } from "../sheets/truing/TruingSheet";
@@ -104,54 +110,125 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const { failed, waiting } = first;
   const settled = view.survey.bodies.some((one) => one.chain);
   const seated = settled && (sheet === "seating" || sheet === "release");
+  const seating = useSeating(view, sheet === "seating");
+  const onPlate = sheet === "seating" ? seating : null;
+  const above = !!onPlate?.fromAbove && settled;
+  const seatPick = useSeatPicks(handle, onPlate);
+  const [frame, size] = useSize();
   const moving = useMemo(() => (subject ? movedWith(view, subject) : []), [view, subject]);
   const shown = useMemo((): Shown[] => {
     const fills = fillsOf(view.job.bodies);
+    if (onPlate && settled) {
+      return onPlate.seats.flatMap((seat) =>
+        seat.bodies.flatMap((one) => {
+          const body = view.job.bodies.find((found) => found.id === one.body);
+          const facts = view.survey.bodies.find((found) => found.id === one.body);
+          if (!body || !facts || hidden.includes(body.id)) return [];
+          const fill = fills.get(body.id)!;
+          const mesh = meshesOf(view.id, body, facts).map((name) => first.meshes.get(name)).find(Boolean);
+          const placement = { ...facts.placement, seated: one.matrix, seated_shift: one.shift };
+          const aside = seat.id !== onPlate.seat?.id;
+          return [{ id: `${seat.id}|${body.id}`, body, facts: { ...facts, placement, room: seat.room ?? null }, mesh, colour: aside ? paler(fill) : fill }];
+        }),
+      );
+    }
     return bodies.flatMap((body) => {
       const facts = view.survey.bodies.find((one) => one.id === body.id);
       if (!facts || (seated && !facts.room)) return [];
       const fill = fills.get(body.id)!;
       const aside = selected.length > 0 && !selected.includes(body.id);
       const mesh = (picked && full.meshes.get(fullOf(body))) || meshesOf(view.id, body, facts).map((name) => first.meshes.get(name)).find(Boolean);
-      return [{ body, facts: ratio && moving.includes(body.id) ? scaled(subject!.decided, facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
+      return [{ id: body.id, body, facts: ratio && moving.includes(body.id) ? scaled(subject!.decided, facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
     });
-  }, [view, bodies, first, full, selected, seated, picked, ratio, moving]);
+  }, [view, bodies, first, full, selected, hidden, onPlate, settled, seated, picked, ratio, moving]);
   const exacting = picked && full.waiting;
   const chain = subject?.facts.chain;
   return (
     <>
-      <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} drag={drag} />
-      <div className={css.right}>
+      <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} drag={drag} seating={seating} />
+      <div className={css.right} ref={frame}>
         <Bench
           shown={shown}
-          machine={view.survey.machine}
+          machine={onPlate ? machineOf(onPlate) : view.survey.machine}
+          cutAt={onPlate?.layer && onPlate.layers ? onPlate.layers.heights[onPlate.layer - 1] : null}
+          onLook={() => onPlate?.lookFromAbove(false)}
           mode={seated ? "seated" : "true"}
           margins={MARGINS}
           size={chain ? (chain.map((row) => row.size_mm) as Vec3) : null}
           dragged={ratio}
           fits={subject?.facts.fits_as_it_lies ?? true}
-          onPick={picked && !exacting ? picking.pick : undefined}
-          onHover={picking.hover}
-          onSelect={selection.select}
+          onPick={seatPick ?? (picked && !exacting ? picking.pick : undefined)}
+          onHover={seatPick ? undefined : picking.hover}
+          onSelect={onPlate ? (id) => id && onPlate.choose(id.split("|")[0]!) : selection.select}
           marks={selection.marks}
           says={failed ? <strong className="stop">The drawing cannot be loaded; reload the page</strong> : (exacting || (waiting && bodies.length > 0)) && <strong>{exacting ? "fetching every triangle, so that picks are exact …" : "drawing …"}</strong>}
         >
           {(ground) => (
             <>
-              {subject && (
+              {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
+              {subject && !onPlate && (
                 <Overall handle={handle} subject={subject} ground={ground} whole={subject.bodies.length === shown.length} typed={sheet === "truing"} seated={seated} ratio={ratio ?? 1} />
               )}
               {subject && !seated && (
                 <Gauges handle={handle} subject={subject} ground={ground} typed={sheet === "truing"} picking={picked ? picking : null} ratio={ratio ?? 1} />
               )}
-              {seated && <PlateLetters view={ground.view} volume={view.survey.machine.room} />}
+              {seated && <PlateLetters view={ground.view} volume={(onPlate ? machineOf(onPlate) : view.survey.machine).room} />}
             </>
           )}
         </Bench>
-        {subject && <SizeChain view={view} subject={subject} />}
-        <TitleBlock view={view} subject={subject} selected={selected} />
+        {above && onPlate && size && <PlanSheet handle={handle} seating={onPlate} size={size} />}
+        {onPlate && settled ? (
+          <>
+            {above && <PlanViews seating={onPlate} />}
+            <LayerFoot seating={onPlate} />
+            <SeatBlock view={view} seating={onPlate} />
+          </>
+        ) : (
+          <>
+            {subject && <SizeChain view={view} subject={subject} />}
+            <TitleBlock view={view} subject={subject} selected={selected} />
+          </>
+        )}
       </div>
     </>
+  );
+}
+
+/** The size of the part of the page that the bench has. */
+function useSize() {
+  const [size, setSize] = useState<{ width: number; height: number } | null>(null);
+  const watch = useRef<ResizeObserver | null>(null);
+  const frame = useCallback((at: HTMLDivElement | null) => {
+    watch.current?.disconnect();
+    if (!at) return;
+    watch.current = new ResizeObserver(([entry]) => entry && setSize({ width: entry.contentRect.width, height: entry.contentRect.height }));
+    watch.current.observe(at);
+  }, []);
+  return [frame, size] as const;
+}
+
+/** The machine of a plate as the bench draws it. */
+function machineOf({ plate }: Seating): MachineNow {
+  const volume = plate.machine.volume!;
+  const room = volume.shape === "round" ? [volume.diameter, volume.diameter, volume.height] : volume.size!;
+  return { name: plate.machine.name!, shape: volume.shape!, room: room as Vec3, bead_mm: plate.machine.process!.bead! };
+}
+
+/** The size of the chosen seat as it stands, drawn in the bench. */
+function SeatSize({ ground, seat }: { ground: Ground; seat: SeatNow }) {
+  const { low, high } = seat.room!;
+  const numerals = Object.fromEntries((["x", "y", "z"] as const).map((axis, i) => [axis, { text: mm(high[i]! - low[i]!), label: axis, prefix: axis.toUpperCase() }]));
+  return <OverallDimensions ground={{ ...ground, box: { low: low as Vec3, high: high as Vec3 } }} numerals={numerals} />;
+}
+
+/** From the plan back into the bench; P leads to the plan from anywhere. */
+function PlanViews({ seating }: { seating: Seating }) {
+  return (
+    <div className={benchCss.views} role="toolbar" aria-label="Plan">
+      <button type="button" onClick={() => seating.lookFromAbove(false)}>
+        <kbd>O</kbd> bench
+      </button>
+    </div>
   );
 }
 
@@ -179,15 +256,16 @@ function scaled(decided: Decided, facts: BodySurvey, ratio: number): BodySurvey 
 interface SheetProps extends DeskProps {
   subject: Subject | null;
   drag: (ratio: number | null) => void;
+  seating: Seating | null;
 }
 
-function SheetOf({ subject, ...props }: SheetProps) {
+function SheetOf({ subject, seating, ...props }: SheetProps) {
   if (props.sheet === "intake") return <IntakeSheet {...props} />;
   if (props.sheet === "release") return <ReleaseSheet handle={props.handle} selected={props.selection.selected} />;
   if (props.sheet === "fit" || props.sheet === "division") return <LaterSheet sheet={props.sheet} job={props.handle.view.id} />;
+  if (props.sheet === "seating") return <SeatingSheet handle={props.handle} seating={seating} />;
   if (!subject) return <ChooseOne sheet={props.sheet} view={props.handle.view} selection={props.selection} />;
-  if (props.sheet === "truing") return <TruingSheet {...props} subject={subject} />;
-  return <SeatingSheet handle={props.handle} subject={subject} />;
+  return <TruingSheet {...props} subject={subject} />;
 }
 
 interface DrawnProps {

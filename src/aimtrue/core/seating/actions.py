@@ -54,7 +54,7 @@ class RestOn(SeatAction):
 
 
 class FaceDown(SeatAction):
-    """The face of a picked triangle goes down; ``of`` is the body of the kit that it is on."""
+    """The face of a picked triangle goes down; ``on`` is the body of the kit that it is on."""
 
     do: Literal["face-down"] = "face-down"
     on: str
@@ -86,16 +86,20 @@ class LevelAll(ActionValue):
 
 
 class LineUp(SeatAction):
-    """An edge between two points of a body, in numbers of its file, is turned along an axis of the plate."""
+    """A picked edge is turned along an axis of the plate, the nearer of X and Y unless one is named.
+
+    It is the edge of triangle ``face`` of ``on`` that the corner with the least of ``weights`` is not on.
+    """
 
     do: Literal["line-up"] = "line-up"
     on: str
-    ends: tuple[Vec3, Vec3]
-    axis: Literal["x", "y"] = "x"
+    face: int
+    weights: Vec3
+    axis: Literal["x", "y", "near"] = "near"
 
     def words(self) -> str:
         """Say it for history and the undo button."""
-        return f"line an edge up with {self.axis.upper()}"
+        return "line an edge up" if self.axis == "near" else f"line an edge up with {self.axis.upper()}"
 
 
 class MirrorSeat(SeatAction):

@@ -59,6 +59,17 @@ def overlaps_of(job: Job, places: dict[str, Place], shelf: Shelf) -> list[Overla
     return found
 
 
+def overlaps_with(job: Job, place: Place, others: list[Place], shelf: Shelf) -> list[Overlap]:
+    """Return which other seats of its plate one overlaps; it is ``a`` of each."""
+    found = []
+    for other in others:
+        deep = np.minimum(place.bounds[1], other.bounds[1]) - np.maximum(place.bounds[0], other.bounds[0])
+        if other.seat.plate == place.seat.plate and (deep > _TOUCH_MM).all():
+            one = _between(job, place, other, shelf)
+            found += [Overlap(place.seat.id, other.seat.id, *one)] if one is not None else []
+    return found
+
+
 def _near(places: list[Place]) -> list[tuple[Place, Place]]:
     """Return the pairs whose boxes overlap, found through a tree."""
     if len(places) < 2:

@@ -12,7 +12,7 @@ from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value, Vec3
 from aimtrue.core.model.lengths import written
-from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.machine import Machine, Margins
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.vectors import as_vec3
@@ -80,6 +80,8 @@ class PlateNow(Value):
     follows: str | None
     columns: int
     rows: int
+    keeps_free: bool
+    """Whether it has margins, or draws something around the first layer."""
     corners: tuple[tuple[float, float], ...]
     """Of its room within margins, in mm."""
 
@@ -134,6 +136,7 @@ def _plate_now(plate: Plate) -> PlateNow:
         follows=plate.follows,
         columns=columns,
         rows=rows,
+        keeps_free=plate.machine.kept_free != Margins(),
         corners=tuple((float(x), float(y)) for x, y in corners),
     )
 

@@ -34,6 +34,11 @@ class Place:
     shift: Floats
     each: dict[str, Floats] = field(repr=False)
 
+    def moved(self, by: Floats) -> Place:
+        """Return the same moved by (3,) mm."""
+        each = {key: bounds + by for key, bounds in self.each.items()}
+        return Place(self.seat, self.bodies, self.bounds + by, self.shift + by, each)
+
     @property
     def middle(self) -> Floats:
         """(2,): where its middle is, seen from above."""

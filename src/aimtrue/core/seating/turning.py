@@ -99,13 +99,18 @@ def levelled(job: Job, action: LevelSeat, seat: Seat, shelf: Shelf) -> Changes:
 def lined_up(job: Job, action: LineUp, seat: Seat, shelf: Shelf) -> Changes:
     """Turn an edge along an axis of the plate."""
     body = job.body(action.on)
-    a, b = allowed_points(job, body, np.asarray(action.ends)) @ seat_matrix(seat).T
+    mesh = shelf.mesh(body.geometry)
+    if body not in job.group(action.body) or not 0 <= action.face < mesh.triangles:
+        raise Refused("no-edge", "there is no such edge on this body", remedy="pick an edge again")
+    ends = np.delete(mesh.faces[action.face], int(np.argmin(action.weights)))
+    a, b = allowed_points(job, body, mesh.vertices[ends]) @ seat_matrix(seat).T
     x, y, z = b - a
     if np.hypot(x, y) < 1e-9 + 1e-6 * abs(z):
         raise Refused("upright", "this edge stands upright", remedy="pick one that lies in the plan")
     # The shorter way round: an edge has no front.
+    step = 90.0 if action.axis == "near" else 180.0
     angle = -degrees(atan2(y, x)) + (90.0 if action.axis == "y" else 0.0)
-    angle = (angle + 90.0) % 180.0 - 90.0
+    angle = (angle + step / 2) % step - step / 2
     if abs(angle) < 1e-12:
         raise Refused("in-line", "it lies along that axis already", remedy="nothing needs to be done")
     return {"turns": (*seat.turns, Turn(axis="z", degrees=angle, says="in line"))}

@@ -17,7 +17,9 @@ from aimtrue.core.model.lengths import written
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.seating.collision import overlaps_with
 from aimtrue.core.seating.footprint import footprint_of
+from aimtrue.core.seating.now import Mark, marks_of, name_of, seat_room
 from aimtrue.core.seating.outlines import Outline, outline_of, rings_of
 from aimtrue.core.seating.overhang import facing, overhang_of
 from aimtrue.core.seating.places import Place, places_of, seated_mesh, subject_of
@@ -352,3 +354,35 @@ def layer_at(job: Job, plate: str, number: int, shelf: Shelf) -> Layer:
 
 def _closed(ring: Floats) -> Floats:
     return np.concatenate([ring, ring[:1]])
+
+
+class Tried(Value):
+    """How a seat would stand if it were moved so far: what would be the matter, in words with amounts."""
+
+    marks: tuple[Mark, ...]
+    says: tuple[str, ...]
+    beside: tuple[str, ...]
+    """Ids of the seats that it would overlap."""
+
+
+def tried(job: Job, key: str, copy_number: int, dx: float, dy: float, shelf: Shelf) -> Tried:
+    """Return what a move on the plate would come to; the job is not changed.
+
+    Only the seat that moves is held against the others, so that it can be asked while a hand drags.
+    """
+    group = job.group(key)
+    seat = seat_of_copy(job, group, copy_number)
+    places = places_of(job, shelf)
+    place = places.get(seat.id)
+    if place is None:
+        raise Refused("not-seated", "it is on no plate", remedy="put it on a plate first")
+    there = place.moved(np.array([dx, dy, 0.0]))
+    room = seat_room(job, there, shelf)
+    stance = lowest_stance(job, group, seat, shelf)
+    found = overlaps_with(job, there, [one for key, one in places.items() if key != seat.id], shelf)
+    told = [f"{written(one.deep_mm)} mm into {name_of(job, places[one.b])}" for one in found]
+    told += [f"{written(one.beyond_mm)} mm outside along {one.axis.upper()}" for one in room.excess]
+    if room.in_margin_mm > 0:
+        told.append(f"{written(room.in_margin_mm)} mm in the margin")
+    marks = marks_of(seat, room, stance, bool(found))
+    return Tried(marks=marks, says=tuple(told), beside=tuple(one.b for one in found))

@@ -44,7 +44,10 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
         plates=plates_now(job),
         decided=decided(job),
         machine=MachineNow(
-            name=job.machine.name, room=job.machine.volume.room, bead_mm=job.machine.process.bead
+            name=job.machine.name,
+            shape=job.machine.volume.shape,
+            room=job.machine.volume.room,
+            bead_mm=job.machine.process.bead,
         ),
         truths=_truths(job),
         findings=told(shown),

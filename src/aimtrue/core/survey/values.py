@@ -110,6 +110,7 @@ class MachineNow(Value):
     """The machine that is drawn around the bodies: its room as a box in mm, and its bead."""
 
     name: str
+    shape: Literal["box", "round"]
     room: Vec3
     bead_mm: float
 

@@ -1,0 +1,83 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import { count, rounded } from "../../blocks/numbers";
+import { TypedField } from "../../blocks/TypedField";
+import { Problem } from "../../api/client";
+import css from "./Seating.module.css";
+import type { Seating } from "./useSeating";
+
+const HIGH = 44;
+
+/** The area of the layers over their height, at the foot of the bench; dragging along it scrubs the layers. */
+export function LayerFoot({ seating }: { seating: Seating }) {
+  const { layers, layer, toLayer } = seating;
+  const box = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(480);
+  useEffect(() => {
+    if (!box.current) return;
+    const watch = new ResizeObserver(([entry]) => entry && setWidth(entry.contentRect.width));
+    watch.observe(box.current);
+    return () => watch.disconnect();
+  }, []);
+  const count_ = layers?.heights.length ?? 0;
+  const top = count_ ? layers!.heights[count_ - 1]! + layers!.layer_mm / 2 : 1;
+  const most = Math.max(1e-9, ...(layers?.areas ?? [0]));
+  const curve = useMemo(() => {
+    if (!layers) return "";
+    const points = layers.heights.map((height, i) => `${((height / top) * width).toFixed(1)} ${(HIGH + 6 - (layers.areas[i]! / most) * HIGH).toFixed(1)}`);
+    return `M0 ${HIGH + 6}L${points.join("L")}L${width} ${HIGH + 6}Z`;
+  }, [layers, top, most, width]);
+  const at = layer === null ? null : layer - 1;
+  const typed = async (text: string) => {
+    const value = Number(text.trim().replace(",", ".").replace(/\s*mm$/, ""));
+    if (!text.trim() || !Number.isFinite(value)) throw new Problem(422, "layer", `“${text.trim()}” is no layer`, "", "type a number, or a height such as 12.5 mm");
+    const number = /mm\s*$/.test(text) || text.includes(".") ? Math.round(value / layers!.layer_mm + 0.5) : value;
+    toLayer(Math.max(1, Math.min(count_, Math.round(number))));
+  };
+  const step = niceStep(top);
+  return (
+    <section className={css.foot} aria-label="Layers">
+      <div className={css.footHead}>
+        <span>
+          {!(layers && at !== null) && "area of the layers, mm²"}
+          {layers && at !== null && (
+            <span className="number" data-testid="layer">
+              layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm · {count(Math.round(layers.areas[at]!))} mm² · {layers.islands[at]} {layers.islands[at] === 1 ? "island" : "islands"} · {count(Math.round(layers.outlines[at]!))} mm around
+            </span>
+          )}
+        </span>
+        {layers && <TypedField label="Layer, by number or height" value={layer === null ? "" : String(layer)} placeholder="layer" width={64} commit={typed} />}
+        <button type="button" className="link" onClick={() => toLayer(1)}>
+          first
+        </button>
+        <button type="button" className="link" disabled={layer === null} onClick={() => toLayer(null)}>
+          whole
+        </button>
+      </div>
+      <div ref={box} className={css.curve}>
+        {layers && count_ > 0 && (
+          <>
+            <svg width={width} height={HIGH + 24} aria-hidden>
+              <path d={curve} fill="#e4ded0" stroke="#22262b" strokeWidth="1.2" strokeLinejoin="round" />
+              {Array.from({ length: Math.floor(top / step) + 1 }, (_, i) => i * step).map((height) => (
+                <g key={height}>
+                  <path d={`M${(height / top) * width} ${HIGH + 6}v4`} stroke="#8d8677" />
+                  <text className={css.tick} x={Math.min(width - 10, Math.max(6, (height / top) * width))} y={HIGH + 22}>
+                    {height}
+                  </text>
+                </g>
+              ))}
+              {at !== null && <path d={`M${(layers.heights[at]! / top) * width} 0V${HIGH + 10}`} stroke="#b83a24" strokeWidth="2" />}
+            </svg>
+            <input type="range" min={1} max={count_} value={layer ?? count_} aria-label="Layer" aria-valuetext={at === null ? "whole" : `layer ${layer} of ${count_}, ${rounded(layers.heights[at]!, 2)} mm`} onChange={(event) => toLayer(Number(event.target.value))} />
+          </>
+        )}
+      </div>
+    </section>
+  );
+}
+
+function niceStep(top: number): number {
+  const rough = top / 6;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  return [1, 2, 5, 10].map((one) => one * power).find((one) => one >= rough) ?? rough;
+}

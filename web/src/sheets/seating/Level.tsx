@@ -1,0 +1,81 @@
+import { useQuery } from "@tanstack/react-query";
+import { api } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { SeatNow } from "../../api/types";
+import { count, rounded } from "../../blocks/numbers";
+import { Head, sheetCss } from "../../blocks/Sheet";
+import { seatOf } from "./useSeating";
+
+const TIMES = 50;
+const WIDTH = 368;
+
+/** Whether a seat is level: the wedge that a tilt opens, its heights exaggerated and said so, and the first layer. */
+export function Level({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
+  const { view } = handle;
+  const first = useQuery({
+    queryKey: ["first-layer", view.id, view.number, seat.id],
+    queryFn: () => api.firstLayer(view.id, seat.subject, seat.copy_number),
+    enabled: seat.plate !== "",
+    staleTime: Infinity,
+    gcTime: 60_000,
+  }).data;
+  const tilted = !!seat.tilt_deg;
+  return (
+    <section aria-label="Level">
+      <Head title="Level">
+        {tilted && (
+          <button type="button" className="link" onClick={() => void handle.act({ do: "level-seat", ...seatOf(seat) }).catch(tell)}>
+            Level it
+          </button>
+        )}
+      </Head>
+      {tilted ? <Wedge seat={seat} /> : <p className={sheetCss.text}>{seat.tilt_deg === null ? "It rests on nothing flat within 5° of level. Choose a way to stand, or put a face down; a ball has to be cut." : <b className="settled">It lies flat.</b>}</p>}
+      {first && (
+        <p className={sheetCss.text} data-testid="first-layer">
+          First layer <span className="number">{count(Math.round(first.area_mm2))} mm²</span> in {first.islands} {first.islands === 1 ? "island" : "islands"}
+          {first.level_area_mm2 != null && (
+            <>
+              ; level it would be <span className="number">{count(Math.round(first.level_area_mm2))} mm²</span> in {first.level_islands}
+            </>
+          )}
+          . Hangs over by more than {first.steepest_deg}°: <span className="number">{count(Math.round(first.overhang_mm2))} mm²</span>
+          {first.support_mm3 > 0 && (
+            <>
+              , about <span className="number">{rounded(first.support_mm3 / 1000, 1)} cm³</span> of support (an estimate)
+            </>
+          )}
+          .
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Wedge({ seat }: { seat: SeatNow }) {
+  const slope = Math.min(0.42, Math.tan(((seat.tilt_deg ?? 0) * Math.PI) / 180) * TIMES);
+  const times = slope < 0.42 ? TIMES : Math.max(1, Math.round(0.42 / Math.tan(((seat.tilt_deg ?? 0) * Math.PI) / 180)));
+  // The low side is drawn where it is said to be: at the right when it is down to the right.
+  const turned = /right/.test(seat.lower);
+  const [left, right, ground] = turned ? [300, 66, 86] : [44, 300, 86];
+  const rise = Math.max(3, Math.abs(right - left) * slope * 0.55);
+  const high = 20;
+  return (
+    <svg width={WIDTH} height={116} style={{ display: "block", margin: "0 16px" }} role="img" aria-label={`tilted by ${rounded(seat.tilt_deg!, 2)} degrees, ${rounded(seat.gap_mm!, 2)} mm open`}>
+      <defs>
+        <pattern id="ground" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
+          <path d="M0 0V7" stroke="#8d8677" strokeWidth="1" />
+        </pattern>
+      </defs>
+      <path d={`M${left} ${ground}L${right} ${ground - rise}V${ground - rise - high}L${left} ${ground - high}Z`} fill="#9db0a3" stroke="#22262b" strokeWidth="1.3" />
+      <rect x="0" y={ground} width={WIDTH - 16} height="6" fill="url(#ground)" />
+      <path d={`M0 ${ground}H${WIDTH - 16}`} stroke="#22262b" strokeWidth="1.3" />
+      <path d={`M${right} ${ground}V${ground - rise}M${right - 5} ${ground + 5}L${right + 5} ${ground - 5}M${right - 5} ${ground - rise + 5}L${right + 5} ${ground - rise - 5}`} stroke="#865b07" strokeWidth="1.4" fill="none" />
+      <text x={turned ? right - 12 : right + 10} y={ground - rise / 2 + 5} textAnchor={turned ? "end" : "start"} fill="#865b07" style={{ font: "500 14px var(--number)" }}>
+        {rounded(seat.gap_mm!, 2)}
+      </text>
+      <text x={44} y={ground + 22} fill="#5f5a4e" style={{ font: "12.5px Barlow" }}>
+        {rounded(seat.tilt_deg!, 2)}° down {seat.lower}, heights drawn {times} times
+      </text>
+    </svg>
+  );
+}

@@ -1,0 +1,150 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, Problem } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { Machine, MachineView } from "../../api/types";
+import { Choice, Segments } from "../../blocks/Choice";
+import { Fold } from "../../blocks/Fold";
+import { sheetCss } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import css from "./Seating.module.css";
+import type { Seating } from "./useSeating";
+
+const AROUND = [
+  ["nothing", "nothing"],
+  ["line", "a line around"],
+  ["brim", "a brim"],
+  ["raft", "a raft"],
+] as const;
+const KINDS = [
+  ["filament", "filament"],
+  ["resin", "resin"],
+] as const;
+const SHAPES = [
+  ["box", "box"],
+  ["round", "round"],
+] as const;
+const SIDES = ["left", "right", "front", "back", "top"] as const;
+
+/** The machine of a plate: chosen from the shelf, or changed for this job and put on the shelf. */
+export function Machines({ handle, seating }: { handle: JobHandle; seating: Seating }) {
+  const cache = useQueryClient();
+  const { data: shelf = [] } = useQuery({ queryKey: ["machines"], queryFn: api.machines });
+  const machine = seating.plate.machine;
+  const known = shelf.find((one) => same(one.machine, machine));
+  const options = [...shelf.map((one) => [String(one.id), one.machine.name!] as const), ...(known ? [] : [["own", `${machine.name}, as in this job`] as const])];
+  const set = (next: Machine) => handle.act({ do: "set-machine", machine: next });
+  const again = () => cache.invalidateQueries({ queryKey: ["machines"] });
+  const named = shelf.find((one) => one.machine.name === machine.name);
+  const keep = async () => {
+    await (named ? api.changeMachine(named.id, machine) : api.addMachine(machine)).catch(tell);
+    await again();
+  };
+  const choose = (key: string) => {
+    const found = shelf.find((one) => String(one.id) === key);
+    if (found) void set(found.machine).catch(tell);
+  };
+  return (
+    <Fold title="Machine" name="seating-machine" says={`${machine.name}, ${sizeOf(machine)}`}>
+      <div className={css.line}>
+        <Choice label="Machine" value={known ? String(known.id) : "own"} options={options} choose={choose} width="100%" />
+      </div>
+      <Fields machine={machine} set={set} />
+      <div className={css.line}>
+        {!known && (
+          <button type="button" className={css.button} onClick={() => void keep()}>
+            {named ? `Keep ${machine.name} so on the shelf` : `Put ${machine.name} on the shelf`}
+          </button>
+        )}
+        {known && shelf.length > 1 && (
+          <button type="button" className="link" onClick={() => void api.removeMachine(known.id).then(again, tell)}>
+            Take it off the shelf
+          </button>
+        )}
+      </div>
+      <p className={sheetCss.text}>A job keeps its machine as it was taken; what changes on the shelf later leaves it alone.</p>
+    </Fold>
+  );
+}
+
+/** Whether two machines are the same, whatever order their fields came in. */
+const same = (a: MachineView["machine"], b: Machine) => JSON.stringify(sorted(a)) === JSON.stringify(sorted(b));
+const sorted = (value: unknown): unknown =>
+  value && typeof value === "object" && !Array.isArray(value) ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => a.localeCompare(b)).map(([key, one]) => [key, sorted(one)])) : value;
+
+function sizeOf(machine: Machine): string {
+  const volume = machine.volume!;
+  return volume.shape === "round" ? `ø ${volume.diameter} × ${volume.height}` : (volume.size ?? []).join(" × ");
+}
+
+/** A number typed in mm or degrees; what is none is said at the field. */
+function number(typed: string): number {
+  const value = Number(typed.trim().replace(",", ".").replace(/\s*(mm|°)$/, ""));
+  if (!typed.trim() || !Number.isFinite(value)) throw new Problem(422, "number", `“${typed.trim()}” is no number`, "", "type one, such as 120");
+  return value;
+}
+
+function Fields({ machine, set }: { machine: Machine; set: (machine: Machine) => Promise<unknown> }) {
+  const volume = machine.volume!, process = machine.process!, margins = machine.margins!;
+  const field = (label: string, value: number | string, commit: (typed: string) => Promise<unknown>) => <TypedField label={label} value={String(value)} width={62} commit={commit} />;
+  const shape = (key: string) => void set({ ...machine, volume: key === "round" ? { shape: "round", diameter: 180, height: 300 } : { shape: "box", size: [200, 200, 200] } }).catch(tell);
+  return (
+    <dl className={css.fields}>
+      <dt>name</dt>
+      <dd>
+        <TypedField label="Name of the machine" value={machine.name!} width={190} words commit={(name) => set({ ...machine, name })} />
+      </dd>
+      <dt>build volume, mm</dt>
+      <dd>
+        <Segments label="Shape of the volume" value={volume.shape!} options={SHAPES} choose={shape} width={120} />
+      </dd>
+      <dt />
+      <dd>
+        {volume.shape === "round" ? (
+          <>
+            {field("Diameter", volume.diameter, async (typed) => set({ ...machine, volume: { ...volume, diameter: number(typed) } }))}
+            {field("Height", volume.height, async (typed) => set({ ...machine, volume: { ...volume, height: number(typed) } }))}
+          </>
+        ) : (
+          (["Width", "Depth", "Height"] as const).map((label, i) => (
+            <span key={label}>
+              {field(label, volume.size![i]!, async (typed) => {
+                const size = [...volume.size!] as [number, number, number];
+                size[i] = number(typed);
+                return set({ ...machine, volume: { ...volume, size } });
+              })}
+            </span>
+          ))
+        )}
+      </dd>
+      <dt>margins, mm</dt>
+      <dd className={css.margins}>
+        {SIDES.map((side) => (
+          <label key={side}>
+            <small>{side}</small>
+            {field(`Margin ${side}`, margins[side]!, async (typed) => set({ ...machine, margins: { ...margins, [side]: number(typed) } }))}
+          </label>
+        ))}
+      </dd>
+      <dt>makes things of</dt>
+      <dd>
+        <Segments label="Kind of machine" value={process.kind!} options={KINDS} choose={(kind) => void set({ ...machine, process: { ...process, kind } }).catch(tell)} width={160} />
+      </dd>
+      <dt>{process.kind === "resin" ? "dot, layer, mm" : "bead, layer, mm"}</dt>
+      <dd>
+        {field("Bead", process.bead!, async (typed) => set({ ...machine, process: { ...process, bead: number(typed) } }))}
+        {field("Layer", process.layer!, async (typed) => set({ ...machine, process: { ...process, layer: number(typed) } }))}
+      </dd>
+      <dt>overhang from, °</dt>
+      <dd>{field("Overhang angle", process.overhang!, async (typed) => set({ ...machine, process: { ...process, overhang: number(typed) } }))}</dd>
+      <dt>around the first layer</dt>
+      <dd>
+        <Choice label="Around the first layer" value={process.around!.kind!} options={AROUND} choose={(kind) => void set({ ...machine, process: { ...process, around: { ...process.around!, kind } } }).catch(tell)} width={120} />
+        {process.around!.kind !== "nothing" && field("How far around", process.around!.reach!, async (typed) => set({ ...machine, process: { ...process, around: { ...process.around!, reach: number(typed) } } }))}
+      </dd>
+      <dt>display shows</dt>
+      <dd>
+        {field("Characters of its display", machine.display ?? "all", async (typed) => set({ ...machine, display: typed.trim() === "" || typed.trim() === "all" ? null : number(typed) }))} characters
+      </dd>
+    </dl>
+  );
+}

@@ -1,0 +1,94 @@
+import { useState } from "react";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { SeatNow } from "../../api/types";
+import { Choice } from "../../blocks/Choice";
+import { Fold } from "../../blocks/Fold";
+import { mm } from "../../blocks/numbers";
+import { sheetCss } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import css from "./Seating.module.css";
+import { seatOf, type Seating } from "./useSeating";
+
+const HOWS = [
+  ["beside", "beside"],
+  ["on-top", "on top of"],
+  ["in-line", "in line with"],
+] as const;
+
+/** Where a seat is: typed, centred, by another, lifted, copied, on which plate. */
+export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: SeatNow; seating: Seating }) {
+  const { view } = handle;
+  const room = seat.room;
+  const middle = (i: number) => (room ? (room.low[i]! + room.high[i]!) / 2 : 0);
+  const move = (fields: { x?: string; y?: string; lift?: string }) => handle.act({ do: "move-seat", ...seatOf(seat), x: "", y: "", lift: "", ...fields });
+  const copies = view.survey.seats.filter((one) => one.subject === seat.subject).length;
+  const others = seating.seats.filter((one) => one.id !== seat.id);
+  const [how, setHow] = useState<(typeof HOWS)[number][0]>("beside");
+  const [other, setOther] = useState("");
+  const by = others.find((one) => one.id === other) ?? others[0];
+  const plates = view.survey.plates;
+  return (
+    <Fold title="Place" name="seating-place" open says={room ? `${seat.zone}, ${seat.lift_mm ? `lifted by ${mm(seat.lift_mm)} mm` : "on the plate"}` : "on no plate"}>
+      <dl className={css.fields}>
+        {room && (
+          <>
+            <dt>middle at X, Y</dt>
+            <dd>
+              <TypedField label="Middle at X" value={mm(middle(0))} full={String(Number(middle(0).toPrecision(10)))} width={84} commit={(x) => move({ x })} />
+              <TypedField label="Middle at Y" value={mm(middle(1))} full={String(Number(middle(1).toPrecision(10)))} width={84} commit={(y) => move({ y })} />
+              <button type="button" className="link" onClick={() => void handle.act({ do: "centre-seat", ...seatOf(seat) }).catch(tell)}>
+                Centre
+              </button>
+            </dd>
+            <dt>lift over the plate</dt>
+            <dd>
+              <TypedField label="Lift" value={mm(seat.lift_mm)} full={String(seat.lift_mm)} width={84} commit={(lift) => move({ lift })} />
+              {seat.lift_mm !== 0 && (
+                <button type="button" className="link" onClick={() => void move({ lift: "0" }).catch(tell)}>
+                  Put down
+                </button>
+              )}
+            </dd>
+          </>
+        )}
+        <dt>copies</dt>
+        <dd>
+          <TypedField label="Copies" value={String(copies)} width={84} commit={(typed) => handle.act({ do: "set-copies", body: seat.subject, typed })} />
+        </dd>
+        {by && room && (
+          <>
+            <dt>put it</dt>
+            <dd className={css.by}>
+              <Choice label="How to put it" value={how} options={HOWS} choose={setHow} width={104} />
+              <Choice label="By which seat" value={by.id} options={others.map((one) => [one.id, `${one.number} ${one.name}`] as const)} choose={setOther} width={126} />
+              <button type="button" className="link" onClick={() => void handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}>
+                Put
+              </button>
+            </dd>
+          </>
+        )}
+        <dt>plate</dt>
+        <dd className={css.by}>
+          {plates.map((plate, i) => (
+            <button key={plate.id} type="button" className={css.button} aria-pressed={plate.id === seat.plate} onClick={() => plate.id !== seat.plate && void handle.act({ do: "put-on", ...seatOf(seat), plate: plate.id }).catch(tell)}>
+              {i + 1}
+            </button>
+          ))}
+          {room && (
+            <button type="button" className="link" onClick={() => void handle.act({ do: "take-off", ...seatOf(seat) }).catch(tell)}>
+              Take off
+            </button>
+          )}
+        </dd>
+      </dl>
+      {room && (
+        <p className={sheetCss.text}>
+          <span className="number">
+            {mm(room.low[0]!)} {mm(room.low[1]!)} … {mm(room.high[0]!)} {mm(room.high[1]!)}
+          </span>{" "}
+          from the front left corner. In the plan, drag it or use the arrow keys; Shift moves ten steps.
+        </p>
+      )}
+    </Fold>
+  );
+}

@@ -1,0 +1,91 @@
+import { useState } from "react";
+import { api } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import { Segments } from "../../blocks/Choice";
+import { Fold } from "../../blocks/Fold";
+import { TypedField } from "../../blocks/TypedField";
+import { Working } from "../../blocks/Working";
+import css from "./Seating.module.css";
+import type { Seating } from "./useSeating";
+
+const TURNS = [
+  ["any", "any turn"],
+  ["quarters", "quarter turns"],
+  ["none", "no turn"],
+] as const;
+
+/** The plates of a job, and the arrangement of what stands on them. */
+export function Plates({ handle, seating }: { handle: JobHandle; seating: Seating }) {
+  const { view } = handle;
+  const { plate, choosePlate } = seating;
+  const plates = view.survey.plates;
+  const follower = plates.find((one) => one.follows === plate.id);
+  return (
+    <div className={css.plates} role="group" aria-label="Plates">
+      {plates.map((one, i) => (
+        <button key={one.id} type="button" className={css.button} aria-pressed={one.id === plate.id} onClick={() => choosePlate(one.id)}>
+          plate {i + 1}
+          {one.follows ? ` on ${plates.findIndex((other) => other.id === one.follows) + 1}` : ""}
+        </button>
+      ))}
+      <button type="button" className="link" onClick={() => void handle.act({ do: "add-plate" }).catch(tell)}>
+        Add a plate
+      </button>
+      {!follower && (
+        <button type="button" className="link" title="printed on top of this one, in the same origin" onClick={() => void handle.act({ do: "add-plate", follows: plate.id }).catch(tell)}>
+          Second pass
+        </button>
+      )}
+      {plates.length > 1 && (
+        <button type="button" className="link" onClick={() => void handle.act({ do: "remove-plate", plate: plate.id }).catch(tell)}>
+          Remove
+        </button>
+      )}
+    </div>
+  );
+}
+
+export function Arranging({ handle, seating }: { handle: JobHandle; seating: Seating }) {
+  const { view } = handle;
+  const [gap, setGap] = useState("3");
+  const [turns, setTurns] = useState<(typeof TURNS)[number][0]>("quarters");
+  const [seconds, setSeconds] = useState("6");
+  const errand = view.errands.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
+  const arrange = () => void handle.change((on) => api.work(view.id, on, { do: "arrange-seats", plate: seating.plate.id, gap, turns, seconds: Number(seconds) || 0 })).catch(tell);
+  const keep = (set: (text: string) => void) => async (typed: string) => set(typed);
+  return (
+    <Fold title="Arrange" name="seating-arrange" says={seating.plan ? `plate ${seating.number} is ${Math.round(100 * seating.plan.fill)} % full` : ""} open={!!errand}>
+      {errand ? (
+        <>
+          <Working errand={errand} />
+          <div className={css.line}>
+            <button type="button" className={css.button} onClick={() => void api.stop(view.id, errand.id)}>
+              Stop, and keep the best so far
+            </button>
+          </div>
+        </>
+      ) : (
+        <>
+          <dl className={css.fields}>
+            <dt>gap between parts</dt>
+            <dd>
+              <TypedField label="Gap" value={gap} width={84} commit={keep(setGap)} /> mm
+            </dd>
+            <dt>try for</dt>
+            <dd>
+              <TypedField label="Seconds to try" value={seconds} width={84} commit={keep(setSeconds)} /> s
+            </dd>
+          </dl>
+          <div className={css.line}>
+            <Segments label="Turns allowed" value={turns} options={TURNS} choose={setTurns} width="100%" />
+          </div>
+          <div className={css.line}>
+            <button type="button" className={css.button} onClick={arrange}>
+              Arrange all plates of {seating.plate.machine.name}
+            </button>
+          </div>
+        </>
+      )}
+    </Fold>
+  );
+}

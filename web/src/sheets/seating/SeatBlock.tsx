@@ -1,0 +1,41 @@
+import type { JobView } from "../../api/types";
+import { Cell, Stamp, TitleGrid } from "../../blocks/TitleBlock";
+import titleCss from "../../blocks/TitleBlock.module.css";
+import { mm } from "../../blocks/numbers";
+import type { Seating } from "./useSeating";
+
+/** The corner block on Seating: the chosen seat, where it is, how full its plate, how high of its machine. */
+export function SeatBlock({ view, seating }: { view: JobView; seating: Seating }) {
+  const { seat, plate, plan, layers } = seating;
+  const room = seat?.room;
+  const high = plate.machine.volume!.shape === "round" ? plate.machine.volume.height : plate.machine.volume!.size![2]!;
+  const look = seat?.marks.some((one) => one !== "lifted");
+  return (
+    <TitleGrid>
+      <Cell span={4} says={seat ? (seat.plate ? `seat ${seat.number}` : "on no plate") : "seat"}>
+        <b title={seat?.name}>{seat?.name ?? "–"}</b>
+      </Cell>
+      <Cell span={2} last>
+        {look ? <span className={`${titleCss.stamp} look`}>LOOK</span> : <Stamp view={view} />}
+      </Cell>
+      <Cell span={4} says={seat?.zone ? `zone ${seat.zone}, size as it stands, mm` : "size"}>
+        <p className={titleCss.mm} data-testid="overall">
+          {room ? room.high.map((one, i) => mm(one! - room.low[i]!)).join(" × ") : "–"}
+        </p>
+        {room && <p className={titleCss.in}>at {[0, 1].map((i) => mm(room.low[i]!)).join(", ")} from front left</p>}
+      </Cell>
+      <Cell span={2} says="plate full" last>
+        <p className="number">{plan ? `${Math.round(100 * plan.fill)} %` : "–"}</p>
+      </Cell>
+      <Cell span={2} says="machine" foot>
+        <p title={plate.machine.name}>{plate.machine.name}</p>
+      </Cell>
+      <Cell span={2} says="height" foot>
+        <p className="number">{layers && layers.heights.length ? `${mm(Math.max(0, ...seating.seats.map((one) => one.room?.high[2] ?? 0)))} of ${high}` : "–"}</p>
+      </Cell>
+      <Cell span={2} says="layers" foot last>
+        <p className="number">{layers ? `${layers.heights.length} × ${layers.layer_mm}` : "–"}</p>
+      </Cell>
+    </TitleGrid>
+  );
+}

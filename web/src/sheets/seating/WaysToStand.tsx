@@ -1,0 +1,71 @@
+import { Radio } from "@mantine/core";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { SeatNow, WayToStand } from "../../api/types";
+import { Choice } from "../../blocks/Choice";
+import { count } from "../../blocks/numbers";
+import { Head, sheetCss } from "../../blocks/Sheet";
+import css from "./Seating.module.css";
+import { seatOf } from "./useSeating";
+
+const WISHES = [
+  ["contact", "most on the plate"],
+  ["overhang", "least overhang"],
+  ["height", "least height"],
+  ["x", "strong along X"],
+  ["y", "strong along Y"],
+  ["z", "strong along Z"],
+] as const;
+const MOST = 8;
+const [WIDE, HIGH, FOOT] = [84, 62, 7];
+
+/** The flat, stable ways that a body can stand, as small elevations on a hatched ground. */
+export function WaysToStand({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
+  const { view } = handle;
+  const [wish, wishFor] = useState<(typeof WISHES)[number][0]>("contact");
+  const { data, isFetching } = useQuery({
+    queryKey: ["ways", view.id, view.number, seat.id, wish],
+    queryFn: () => api.ways(view.id, seat.subject, seat.copy_number, wish),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+  const ways = (data ?? []).slice(0, MOST);
+  const across = Math.max(1, ...ways.flatMap((way) => way.rings.flat().map(([x]) => 2 * Math.abs(x!))));
+  const tall = Math.max(1, ...ways.map((way) => way.height_mm));
+  const scale = Math.min((WIDE - 8) / across, (HIGH - 6) / tall);
+  const stand = (way: WayToStand) => void handle.act({ do: "rest-on", ...seatOf(seat), down: way.down }).catch(tell);
+  return (
+    <section aria-label="Ways to stand">
+      <Head title="Ways to stand">
+        <Choice label="Wish" value={wish} options={WISHES} choose={wishFor} width={150} />
+      </Head>
+      {data && ways.length === 0 && <p className={sheetCss.text}>It has no flat side that its weight holds it on. A cut gives it one.</p>}
+      {!data && isFetching && <p className={sheetCss.text}>looking for ways to stand …</p>}
+      <div className={css.ways} role="radiogroup" aria-label="Ways to stand">
+        {ways.map((way, i) => (
+          <label key={way.down.join()} className={way.chosen ? css.chosenWay : css.way} title={way.why}>
+            <Radio name={`ways ${seat.id}`} aria-label={`way ${i + 1}: ${way.why}`} checked={way.chosen} onChange={() => stand(way)} className={css.wayRadio} />
+            <Elevation way={way} scale={scale} />
+            <span className="number">{count(Math.round(way.contact_mm2))} mm²</span>
+            <small className={way.overhang_mm2 < 0.5 ? "settled" : "soft"}>{wish === "contact" ? `over ${count(Math.round(way.overhang_mm2))}` : way.why}</small>
+          </label>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+function Elevation({ way, scale }: { way: WayToStand; scale: number }) {
+  const ground = HIGH;
+  const at = ([x, y]: readonly number[]) => `${(WIDE / 2 + x! * scale).toFixed(1)} ${(ground - y! * scale).toFixed(1)}`;
+  return (
+    <svg width={WIDE} height={HIGH + FOOT} aria-hidden>
+      <path d={way.rings.map((ring) => `M${ring.map(at).join("L")}Z`).join("")} fillRule="evenodd" fill={way.chosen ? "#9db0a3" : "#e4ded0"} stroke="#22262b" strokeWidth="1.2" strokeLinejoin="round" />
+      <path d={`M0 ${ground}H${WIDE}`} stroke="#22262b" strokeWidth="1.2" />
+      <path d={Array.from({ length: 12 }, (_, k) => `M${k * 7 + 6} ${ground + 1}l-5 5`).join("")} stroke="#8d8677" strokeWidth="0.9" />
+    </svg>
+  );
+}

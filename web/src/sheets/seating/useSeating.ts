@@ -1,0 +1,88 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useState } from "react";
+import { api } from "../../api/client";
+import type { JobView, Layer, Layers, Plan, PlateNow, SeatNow } from "../../api/types";
+
+/** What of Seating is looked at: a plate, a seat on it, from above or in the bench, up to a layer. */
+export interface Seating {
+  plate: PlateNow;
+  /** Counted from 1. */
+  number: number;
+  seats: SeatNow[];
+  off: SeatNow[];
+  seat: SeatNow | null;
+  choose: (seat: string | null) => void;
+  choosePlate: (plate: string) => void;
+  /** Whether the plate is seen from above, as a drawing sheet; else in the bench. */
+  fromAbove: boolean;
+  lookFromAbove: (on: boolean) => void;
+  plan: Plan | undefined;
+  layers: Layers | undefined;
+  /** The layer that is looked at, counted from 1; null for the whole. */
+  layer: number | null;
+  toLayer: (layer: number | null) => void;
+  /** Outlines of that layer. */
+  cut: Layer | undefined;
+  /** What a click on a body takes: its seat, the face that goes down, or an edge to line up. */
+  taking: "seat" | "face" | "edge";
+  take: (what: "seat" | "face" | "edge") => void;
+}
+
+export function useSeating(view: JobView | undefined, on: boolean): Seating | null {
+  const [chosenPlate, choosePlate] = useState("");
+  const [chosen, choose] = useState<string | null>(null);
+  const [fromAbove, lookFromAbove] = useState(true);
+  const [layer, toLayer] = useState<number | null>(null);
+  const [taking, take] = useState<"seat" | "face" | "edge">("seat");
+  const plates = view?.survey.plates ?? [];
+  const plate = plates.find((one) => one.id === chosenPlate) ?? plates[0];
+  const asked = { enabled: on && !!view && !!plate && view.survey.settled, placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000 };
+  const at = [view?.id, view?.number, plate?.id];
+  const plan = useQuery({ queryKey: ["plan", ...at], queryFn: () => api.plan(view!.id, plate!.id), ...asked });
+  const layers = useQuery({ queryKey: ["layers", ...at], queryFn: () => api.layers(view!.id, plate!.id), ...asked });
+  const count = layers.data?.heights.length ?? 0;
+  const shownLayer = layer !== null && count > 0 ? Math.min(layer, count) : null;
+  const cut = useQuery({
+    queryKey: ["layer", ...at, shownLayer],
+    queryFn: () => api.layer(view!.id, plate!.id, shownLayer!),
+    ...asked,
+    enabled: asked.enabled && fromAbove && shownLayer !== null && layers.data?.plate === plate?.id,
+  });
+  useEffect(() => {
+    if (taking === "seat") return;
+    const pressed = (event: KeyboardEvent) => event.key === "Escape" && take("seat");
+    window.addEventListener("keydown", pressed);
+    return () => window.removeEventListener("keydown", pressed);
+  }, [taking]);
+  return useMemo(() => {
+    if (!view || !plate) return null;
+    const all = view.survey.seats;
+    const seats = all.filter((one) => one.plate === plate.id);
+    const off = all.filter((one) => one.plate === "");
+    const seat = [...seats, ...off].find((one) => one.id === chosen) ?? seats[0] ?? off[0] ?? null;
+    return {
+      plate,
+      number: plates.indexOf(plate) + 1,
+      seats,
+      off,
+      seat,
+      choose,
+      choosePlate: (id: string) => {
+        choosePlate(id);
+        toLayer(null);
+      },
+      fromAbove,
+      lookFromAbove,
+      plan: plan.data?.plate === plate.id ? plan.data : undefined,
+      layers: layers.data?.plate === plate.id ? layers.data : undefined,
+      layer: shownLayer,
+      toLayer,
+      cut: shownLayer === null ? undefined : cut.data,
+      taking,
+      take,
+    };
+  }, [view, plate, plates, chosen, fromAbove, plan.data, layers.data, shownLayer, cut.data, taking]);
+}
+
+/** Which seat an action is for. */
+export const seatOf = (seat: SeatNow) => ({ body: seat.subject, copy_number: seat.copy_number });
