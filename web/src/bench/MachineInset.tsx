@@ -11,6 +11,7 @@ const HEIGHT = 90;
  */
 export function MachineInset({ machine, size, within }: { machine: MachineNow; size: Vec3; within: boolean }) {
   const volume = machine.room as Vec3;
+  const round = machine.shape === "round";
   const reach = [...boxAt(volume, volume), ...boxAt(size, volume)].map(oblique);
   const [left, right] = [Math.min(...reach.map((p) => p[0])), Math.max(...reach.map((p) => p[0]))];
   const [top, bottom] = [Math.min(...reach.map((p) => p[1])), Math.max(...reach.map((p) => p[1]))];
@@ -27,7 +28,7 @@ export function MachineInset({ machine, size, within }: { machine: MachineNow; s
             <path d="M0 0V7" stroke="#b83a24" strokeWidth="3" />
           </pattern>
         </defs>
-        <path d={edges(boxAt(volume, volume).map((c) => at(c)))} fill="none" stroke="#8d8677" strokeDasharray="7 2 1.5 2" />
+        <path d={round ? drum(volume).map((ring) => poly(ring.map((c) => at(c)))).join("") : edges(boxAt(volume, volume).map((c) => at(c)))} fill="none" stroke="#8d8677" strokeDasharray="7 2 1.5 2" />
         <path d={faces(boxAt(size, volume).map((c) => at(c)))} fill={within ? "#b3bfc2" : "url(#outside)"} stroke="#22262b" strokeLinejoin="round" />
       </svg>
       <figcaption className={within ? undefined : "stop"}>{within ? `in ${machine.name}` : `over ${machine.name}`}</figcaption>
@@ -45,6 +46,13 @@ function boxAt([x, y, z]: Vec3, plate: Vec3): Vec3[] {
     [mx - x / 2, my + y / 2, h],
   ];
   return [...ring(0), ...ring(z)];
+}
+
+/** The rims of a round volume, below and above, and two uprights. */
+function drum([x, y, z]: Vec3): Vec3[][] {
+  const rim = (h: number) => Array.from({ length: 40 }, (_, i): Vec3 => [(x / 2) * (1 + Math.cos((i * Math.PI) / 20)), (y / 2) * (1 + Math.sin((i * Math.PI) / 20)), h]);
+  const side = (i: number): Vec3[] => [rim(0)[i]!, rim(z)[i]!];
+  return [rim(0), rim(z), side(2), side(22)];
 }
 
 function oblique([x, y, z]: Vec3): Point2 {

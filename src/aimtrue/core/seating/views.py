@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh, merged
 from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value, Vec3
 from aimtrue.core.model.lengths import written
@@ -35,6 +37,7 @@ _DRAWN_MM = 0.02
 """Outlines are drawn as finely as this."""
 _SAME_DOWN = 1 - 1e-9
 _LAYERS = 4000
+_ALIKE = 2
 
 
 class PlanSeat(Value):
@@ -146,8 +149,25 @@ def ways_to_stand(
     # Directions are told in the body's own axes, whether or not it is mirrored.
     back = seat_matrix(plain).T
     turned = seat_matrix(seat)
-    found = [_way(job, group, mesh, rest, back, turned, wish) for rest in rests]
+    found = [_way(job, group, mesh, rest, back, turned, wish) for rest in _told(rests)]
     return tuple(_with_reasons(sorted(found, key=lambda way: _worth(way, wish)), wish))
+
+
+def _told(rests: tuple[Rest, ...]) -> list[Rest]:
+    """Leave out most of many ways that are alike: the facets of something round."""
+    alike: dict[tuple[float, ...], int] = {}
+    kept = []
+    for rest in rests:
+        size = max(rest.height_mm, 1e-9)
+        key = (
+            round(200 * rest.contact_mm2 / size**2),
+            round(200 * rest.overhang_mm2 / size**2),
+            round(size, 2),
+        )
+        alike[key] = alike.get(key, 0) + 1
+        if alike[key] <= _ALIKE:
+            kept.append(rest)
+    return kept
 
 
 _RESTS: Memo[tuple[Rest, ...]] = Memo(256)
@@ -163,8 +183,21 @@ def seat_of_copy(job: Job, group: tuple[Body, ...], copy_number: int) -> Seat:
 
 
 def _together(job: Job, group: tuple[Body, ...], seat: Seat, shelf: Shelf) -> Mesh:
-    meshes = [turned_mesh(job, body, seat, shelf) for body in group]
-    return meshes[0] if len(meshes) == 1 else merged(meshes)
+    return _fused([turned_mesh(job, body, seat, shelf) for body in group])
+
+
+def _fused(meshes: list[Mesh]) -> Mesh:
+    """Return several meshes as one, joined where they touch, so that what lies on another hangs over nothing.
+
+    Where one of them is no closed solid they are taken as they are.
+    """
+    if len(meshes) == 1:
+        return meshes[0]
+    solids = [solid_of(mesh) for mesh in meshes]
+    closed = [solid for solid in solids if solid is not None]
+    if len(closed) < len(meshes):
+        return merged(meshes)
+    return mesh_of(manifold3d.Manifold.batch_boolean(closed, manifold3d.OpType.Add))
 
 
 def _way(
@@ -273,8 +306,7 @@ def first_layer(job: Job, key: str, copy_number: int, shelf: Shelf) -> FirstLaye
 
 
 def _seated(job: Job, place: Place, shelf: Shelf) -> Mesh:
-    meshes = [seated_mesh(job, body, shelf.mesh(body.geometry), place) for body in place.bodies]
-    return meshes[0] if len(meshes) == 1 else merged(meshes)
+    return _fused([seated_mesh(job, body, shelf.mesh(body.geometry), place) for body in place.bodies])
 
 
 def heights_of(job: Job, plate: str, places: list[Place]) -> Floats:

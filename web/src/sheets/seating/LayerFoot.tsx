@@ -40,12 +40,12 @@ export function LayerFoot({ seating }: { seating: Seating }) {
         <span>
           {!(layers && at !== null) && "area of the layers, mm²"}
           {layers && at !== null && (
-            <span className="number" data-testid="layer">
-              layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm · {count(Math.round(layers.areas[at]!))} mm² · {layers.islands[at]} {layers.islands[at] === 1 ? "island" : "islands"} · {count(Math.round(layers.outlines[at]!))} mm around
+            <span className="number" data-testid="layer" title={`${count(Math.round(layers.outlines[at]!))} mm of outline`}>
+              layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm · {count(Math.round(layers.areas[at]!))} mm² · {layers.islands[at]} {layers.islands[at] === 1 ? "island" : "islands"}
             </span>
           )}
         </span>
-        {layers && <TypedField label="Layer, by number or height" value={layer === null ? "" : String(layer)} placeholder="layer" width={64} commit={typed} />}
+        {layers && <TypedField label="Layer, by number or height" value={layer === null ? "" : String(layer)} placeholder="layer" width={52} commit={typed} />}
         <button type="button" className="link" onClick={() => toLayer(1)}>
           first
         </button>

@@ -59,8 +59,8 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
           <>
             <dt>put it</dt>
             <dd className={css.by}>
-              <Choice label="How to put it" value={how} options={HOWS} choose={setHow} width={104} />
-              <Choice label="By which seat" value={by.id} options={others.map((one) => [one.id, `${one.number} ${one.name}`] as const)} choose={setOther} width={126} />
+              <Choice label="How to put it" value={how} options={HOWS} choose={setHow} width={92} />
+              <Choice label="By which seat" value={by.id} options={others.map((one) => [one.id, `${one.number} ${one.name}`] as const)} choose={setOther} width={108} />
               <button type="button" className="link" onClick={() => void handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}>
                 Put
               </button>

@@ -205,7 +205,7 @@ interface BalloonProps {
 
 /** The number of a seat, on the seat: where it has an opening in its middle, on its material. */
 function Balloon({ seat, frame, offset, chosen, rings }: BalloonProps) {
-  const [px, py] = useMemo(() => onMaterial(seat, rings), [seat, rings]);
+  const [px, py] = useMemo(() => onMaterial(seat, rings, 24 / frame.scale), [seat, rings, frame.scale]);
   const [cx, cy] = frame.at(px + (offset?.[0] ?? 0), py + (offset?.[1] ?? 0));
   const mark = seat.marks.find((one) => one !== "lifted");
   return (
@@ -218,7 +218,8 @@ function Balloon({ seat, frame, offset, chosen, rings }: BalloonProps) {
   );
 }
 
-function onMaterial(seat: SeatNow, rings: BalloonProps["rings"]): [number, number] {
+/** A place on the material that a balloon of some width covers no outline at; in the middle where there is none. */
+function onMaterial(seat: SeatNow, rings: BalloonProps["rings"], wide: number): [number, number] {
   const { low, high } = seat.room!;
   const middle: [number, number] = [(low[0]! + high[0]!) / 2, (low[1]! + high[1]!) / 2];
   if (!rings?.length || within(rings, middle)) return middle;
@@ -235,7 +236,7 @@ function onMaterial(seat: SeatNow, rings: BalloonProps["rings"]): [number, numbe
     const width = crossings[i + 1]! - crossings[i]!;
     if (width > widest * 1.001) [widest, best] = [width, [(crossings[i]! + crossings[i + 1]!) / 2, middle[1]]];
   }
-  return best;
+  return widest >= wide ? best : middle;
 }
 
 function within(rings: readonly (readonly (readonly number[])[])[], [x, y]: [number, number]): boolean {

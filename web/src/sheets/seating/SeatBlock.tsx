@@ -1,7 +1,7 @@
 import type { JobView } from "../../api/types";
 import { Cell, Stamp, TitleGrid } from "../../blocks/TitleBlock";
 import titleCss from "../../blocks/TitleBlock.module.css";
-import { mm } from "../../blocks/numbers";
+import { mm, rounded } from "../../blocks/numbers";
 import type { Seating } from "./useSeating";
 
 /** The corner block on Seating: the chosen seat, where it is, how full its plate, how high of its machine. */
@@ -22,7 +22,7 @@ export function SeatBlock({ view, seating }: { view: JobView; seating: Seating }
         <p className={titleCss.mm} data-testid="overall">
           {room ? room.high.map((one, i) => mm(one! - room.low[i]!)).join(" × ") : "–"}
         </p>
-        {room && <p className={titleCss.in}>at {[0, 1].map((i) => mm(room.low[i]!)).join(", ")} from front left</p>}
+        {room && <p className={titleCss.in}>{[0, 1].map((i) => mm(room.low[i]!)).join(", ")} from front left</p>}
       </Cell>
       <Cell span={2} says="plate full" last>
         <p className="number">{plan ? `${Math.round(100 * plan.fill)} %` : "–"}</p>
@@ -31,7 +31,7 @@ export function SeatBlock({ view, seating }: { view: JobView; seating: Seating }
         <p title={plate.machine.name}>{plate.machine.name}</p>
       </Cell>
       <Cell span={2} says="height" foot>
-        <p className="number">{layers && layers.heights.length ? `${mm(Math.max(0, ...seating.seats.map((one) => one.room?.high[2] ?? 0)))} of ${high}` : "–"}</p>
+        <p className="number">{layers && layers.heights.length ? `${rounded(Math.max(0, ...seating.seats.map((one) => one.room?.high[2] ?? 0)), 1)} of ${high}` : "–"}</p>
       </Cell>
       <Cell span={2} says="layers" foot last>
         <p className="number">{layers ? `${layers.heights.length} × ${layers.layer_mm}` : "–"}</p>

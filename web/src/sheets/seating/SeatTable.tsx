@@ -1,5 +1,5 @@
 import type { SeatNow } from "../../api/types";
-import { count } from "../../blocks/numbers";
+import { count, rounded } from "../../blocks/numbers";
 import { RowRadio } from "../../blocks/RowRadio";
 import { sheetCss } from "../../blocks/Sheet";
 import css from "./Seating.module.css";
@@ -55,7 +55,7 @@ export function SeatTable({ seating }: { seating: Seating }) {
 
 function restOf(seat: SeatNow): string {
   if (seat.lift_mm) return `lift ${seat.lift_mm.toFixed(2)}`.replace("-", "−");
-  if (seat.contact_mm2 > 0) return `${count(Math.round(seat.contact_mm2))} mm²`;
+  if (seat.contact_mm2 > 0) return `${seat.contact_mm2 < 10 ? rounded(seat.contact_mm2, 1) : count(Math.round(seat.contact_mm2))} mm²`;
   return seat.tilt_deg === null ? "nothing flat" : "an edge";
 }
 

@@ -54,7 +54,7 @@ export function SeatingSheet({ handle, seating }: { handle: JobHandle; seating: 
       )}
       <Arranging handle={handle} seating={seating} />
       <Machines handle={handle} seating={seating} />
-      <NextStep to={`/jobs/${view.id}/release`} says={open ? "Something wants a look first." : "All stand flat, level and inside."}>
+      <NextStep to={`/jobs/${view.id}/release`} says={open ? "Something wants a look first." : "Nothing here wants a look."}>
         Go on to Release
       </NextStep>
       <span className={sheetCss.text} />
