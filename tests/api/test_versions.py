@@ -67,6 +67,26 @@ def before() -> dict[str, Any]:
     return shown
 
 
+_TOLD_SINCE = ("nothing-flat", "tilted", "seats-overlap", "not-seated")
+"""Findings that nobody looked for then."""
+
+
+def _told(job: dict[str, Any]) -> list[tuple[Any, ...]]:
+    """The findings of a job; what is outside its machine is told with amounts since."""
+    return sorted(
+        (
+            one["code"],
+            one["severity"],
+            one["says"].partition(" Garden bench M: ")[0].partition("; ")[0]
+            if one["code"] == "outside-machine"
+            else one["says"],
+            one["accepted"],
+        )
+        for one in job["survey"]["findings"]
+        if one["code"] not in _TOLD_SINCE
+    )
+
+
 def test_every_job_shows_the_sizes_places_and_findings_that_it_showed(
     opened: dict[str, Any], before: dict[str, Any]
 ) -> None:
@@ -78,19 +98,8 @@ def test_every_job_shows_the_sizes_places_and_findings_that_it_showed(
         for one, old in zip(now["survey"]["bodies"], then["survey"]["bodies"], strict=True):
             for field in ("id", "chain", "room", "placement", "readings", "volume_mm3", "oval", "reshaped"):
                 assert _near(one[field], old[field]), (name, old["id"], field)
-        told = [
-            (one["code"], one["severity"], one["says"], one["accepted"]) for one in now["survey"]["findings"]
-        ]
-        old_told = [
-            (one["code"], one["severity"], one["says"], one["accepted"]) for one in then["survey"]["findings"]
-        ]
-        assert sorted(told) == sorted(old_told), name
+        assert _told(now) == _told(then), name
         assert now["survey"]["sheets"] == then["survey"]["sheets"], name
-
-
-def _told(job: dict[str, Any]) -> list[tuple[Any, ...]]:
-    fields = ("code", "severity", "says", "accepted")
-    return sorted(tuple(one[field] for field in fields) for one in job["survey"]["findings"])
 
 
 def test_every_revision_can_be_read_and_every_job_is_listed(
@@ -109,7 +118,8 @@ def test_what_a_kit_shares_is_the_kits(opened: dict[str, Any]) -> None:
     alone = [body for body in rack["bodies"] if body["alone"]]
     assert [body["own"]["correction"]["factors"] for body in alone] == [[1.01] * 3]
     assert kit["shared"]["correction"]["factors"] == pytest.approx([5.5 * 25.4 / 139.7] * 3, rel=1e-3)
-    assert [seat["turns"] for seat in rack["seats"]] == [[{"axis": "y", "degrees": 90.0}]] * 2
+    turns = [[(turn["axis"], turn["degrees"]) for turn in seat["turns"]] for seat in rack["seats"]]
+    assert turns == [[("y", 90.0)]] * 2
 
 
 def _near(now: Any, then: Any) -> bool:

@@ -217,3 +217,9 @@ def test_the_outline_of_an_open_surface_is_what_it_covers() -> None:
     lid_off = Mesh(closed.vertices, closed.faces[closed.crosses[:, 2] <= 0])
     assert not lid_off.topology.closed
     assert outline_of(lid_off).area == pytest.approx(200)
+
+
+def test_level_does_not_depend_on_the_unit() -> None:
+    """In inches a facet of a small ring opens less than any machine can do, and is a facet all the same."""
+    lying = mesh_of(manifold3d.Manifold.cylinder(0.5, 0.5, 0.5, 126).rotate((0, 90, 0)))
+    assert level_of(turned(lying, "x", 180 / 126)) is None or level_of(lying) is None

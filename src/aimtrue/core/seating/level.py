@@ -106,7 +106,7 @@ def level_of(mesh: Mesh) -> Level | None:
     found = _level(mesh, down, normals, areas, region == chosen, float(lowest[chosen] - low[2]))
     facets = beside[(beside == chosen).any(axis=1)]
     curved = bool((area[facets[facets != chosen]] > _ALIKE * area[chosen]).any())
-    return None if curved and not found.flat else found
+    return None if curved and found.tilt_deg > _FLAT_DEGREES else found
 
 
 def _regions(
