@@ -147,6 +147,8 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
     <>
       <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} drag={drag} seating={seating} />
       <div className={css.right} ref={frame}>
+        {/* Under the plan the bench stays as it was left, out of sight and out of reach. */}
+        <div className={above ? css.under : undefined} inert={above}>
         <Bench
           shown={shown}
           machine={onPlate ? machineOf(onPlate) : view.survey.machine}
@@ -176,6 +178,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
             </>
           )}
         </Bench>
+        </div>
         {above && onPlate && size && <PlanSheet handle={handle} seating={onPlate} size={size} />}
         {onPlate && settled ? (
           <>

@@ -8,6 +8,7 @@ the columns under overhanging faces, down to the plate or to the surface below.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -16,12 +17,15 @@ from embreex.mesh_construction import TriangleMesh
 from numpy.typing import NDArray
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
 
 USUAL_DEGREES = 45.0
 _ON_PLATE_MM = 0.005
 _RAYS = 6_000
 _LIFT = 1e-4
 """Of the size: single precision rays start so far below the face they are for."""
+_LIFT_REDUCED = 8e-3
+"""A reduced mesh is away from the true surface by up to this."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +44,9 @@ class Columns:
     """
 
     def __init__(self, mesh: Mesh) -> None:
+        # What is below is an estimate: of a large mesh a reduced form tells it as well.
+        self._lift = _LIFT if mesh.triangles < REDUCED_FROM else _LIFT_REDUCED
+        mesh = mesh if mesh.triangles < REDUCED_FROM else reduced(mesh)
         low, high = mesh.bounds()
         self._middle, self._size = (low + high) / 2, float((high - low).max()) or 1.0
         self._mesh, self._scene = mesh, None
@@ -47,7 +54,7 @@ class Columns:
     def below(self, points: Floats, down: Floats) -> Floats:
         """Return (k,): how far the surface is from (k, 3) points along a direction, inf where none is."""
         way = np.broadcast_to(down.astype(np.float32), points.shape)
-        origins = ((points - self._middle) / self._size + _LIFT * down).astype(np.float32)
+        origins = ((points - self._middle) / self._size + self._lift * down).astype(np.float32)
         hit = self._tree().run(np.ascontiguousarray(origins), np.ascontiguousarray(way), query="DISTANCE")
         far = np.asarray(hit, np.float64)
         return np.where(far < 1e30, far * self._size, np.inf)
@@ -67,19 +74,22 @@ class Facing:
     Attributes:
         mesh: in mm.
         normals: (m, 3) unit, float32.
-        columns: what is below places of it.
     """
 
     mesh: Mesh
     normals: NDArray[np.float32]
-    columns: Columns
+
+    @cached_property
+    def columns(self) -> Columns:
+        """What is below places of it."""
+        return Columns(self.mesh)
 
 
 def facing(mesh: Mesh) -> Facing:
     """Make a mesh ready."""
     crosses = mesh.crosses
     length = np.maximum(2 * mesh.areas, 1e-300)
-    return Facing(mesh, (crosses / length[:, None]).astype(np.float32), Columns(mesh))
+    return Facing(mesh, (crosses / length[:, None]).astype(np.float32))
 
 
 def overhanging(faces: Facing, down: Floats, steepest: float = USUAL_DEGREES) -> NDArray[np.int64]:

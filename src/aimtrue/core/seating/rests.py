@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import manifold3d
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.value import Vec3
@@ -89,10 +90,12 @@ def best(rests: tuple[Rest, ...]) -> Rest | None:
 def centre_of_gravity(mesh: Mesh) -> Floats:
     """Return (3,): where a solid of one material has its weight; of an open mesh the middle of its bounds.
 
-    The mean of the middles of the tetrahedra between each face and one point, by their signed volumes.
+    The mean of the middles of the tetrahedra between each face and one point, by their signed volumes. Whether
+    it is closed is told by its vector areas: of a closed surface they sum to nothing.
     """
     total, size = float(mesh.tetrahedra.sum()), float(mesh.extents().max())
-    if abs(total) < 1e-9 * size**3 or not mesh.topology.closed:
+    open_by = float(np.linalg.norm(mesh.crosses.sum(axis=0)))
+    if abs(total) < 1e-9 * size**3 or open_by > 1e-6 * float(mesh.areas.sum()):
         return np.asarray(mesh.bounds().mean(axis=0))
     origin = mesh.vertices[mesh.faces[0, 0]]
     moments = [
@@ -124,28 +127,44 @@ def _sides(ready: Facing) -> list[_Side]:
     mesh = ready.mesh
     whole, size = float(mesh.areas.sum()), float(mesh.extents().max())
     found: list[_Side] = []
-    for normal in [*_main_ways(ready, whole), *_hull_ways(mesh)]:
+    ways = _main_ways(ready, whole, size)
+    ways += [(normal, _facing(ready, normal)) for normal in _hull_ways(mesh)]
+    for normal, faces in ways:
         if any(normal @ side.down >= _SAME_WAY for side in found):
             continue
-        side = _side(ready, normal, size)
+        side = _side(mesh, normal, faces, size)
         known = any(side.down @ other.down >= _SAME_WAY for other in found) if side else True
         if side is not None and not known and max(side.contact, side.reach) >= _SHARE * whole:
             found.append(side)
     return found
 
 
-def _main_ways(ready: Facing, whole: float) -> list[Floats]:
-    """Directions that much of the surface faces: all flat faces of some size, and a few others."""
-    cells = np.round(ready.normals * _CELLS).astype(np.int64) + _CELLS
+def _facing(ready: Facing, normal: Floats) -> NDArray[np.int64]:
+    return np.flatnonzero(ready.normals @ normal.astype(np.float32) > 0.9999)
+
+
+def _main_ways(ready: Facing, whole: float, size: float) -> list[tuple[Floats, NDArray[np.int64]]]:
+    """Directions that much of the surface faces, with these faces; those alone that are outermost.
+
+    So what is flat within the body, or a facet of a bore, is left out before more is asked of it.
+    """
+    mesh = ready.mesh
+    cells = np.round(ready.normals * _CELLS).astype(np.int32) + _CELLS
     keys = (cells[:, 0] * (2 * _CELLS + 1) + cells[:, 1]) * (2 * _CELLS + 1) + cells[:, 2]
-    _, cell = np.unique(keys, return_inverse=True)
-    areas = np.bincount(cell, ready.mesh.areas)
-    rising = np.argsort(ready.mesh.areas)
-    largest = np.empty(len(areas), np.int64)
-    largest[cell[rising]] = rising  # the last one to be put there stays
+    order = np.argsort(keys, kind="stable")
+    starts = np.flatnonzero(np.r_[True, np.diff(keys[order]) > 0])
+    areas = np.add.reduceat(mesh.areas[order], starts)
+    ends = np.r_[starts[1:], len(order)]
     large = np.flatnonzero(areas >= _SHARE / 4 * whole)
-    chosen = largest[large[np.argsort(-areas[large])][: 4 * _MOST]]
-    return list(ready.mesh.crosses[chosen] / (2 * ready.mesh.areas[chosen, None]))
+    ways = []
+    for one in large[np.argsort(-areas[large])][: 4 * _MOST]:
+        faces = order[starts[one] : ends[one]]
+        normal = mesh.crosses[faces[mesh.areas[faces].argmax()]]
+        normal = normal / np.linalg.norm(normal)
+        outermost = float((mesh.vertices @ normal).max())
+        if outermost - float((mesh.vertices[mesh.faces[faces]] @ normal).max()) <= 2 * _ON_PLANE * size:
+            ways.append((normal, faces))
+    return ways
 
 
 def _hull_ways(mesh: Mesh) -> list[Floats]:
@@ -162,21 +181,20 @@ def _hull_ways(mesh: Mesh) -> list[Floats]:
     return list(hull.crosses[chosen] / (2 * hull.areas[chosen, None]))
 
 
-def _side(ready: Facing, normal: Floats, size: float) -> _Side | None:
+def _side(mesh: Mesh, normal: Floats, faces: NDArray[np.int64], size: float) -> _Side | None:
     """The side of the hull that faces a way, its direction taken from the faces in it."""
-    mesh = ready.mesh
-    offset = float((mesh.vertices @ normal).max())
-    level = np.flatnonzero(ready.normals @ normal.astype(np.float32) > 0.9999)
-    depth = offset - (mesh.vertices[mesh.faces[level]] @ normal).min(axis=1)
-    on = level[depth <= 2 * _ON_PLANE * size]  # twice, since the direction is not exact yet
+    along = mesh.vertices @ normal
+    offset = float(along.max())
+    # Twice as far, since the direction is not exact yet.
+    on = faces[offset - along[mesh.faces[faces]].min(axis=1) <= 2 * _ON_PLANE * size]
     if len(on):
         normal = mesh.crosses[on].sum(axis=0)
         normal /= np.linalg.norm(normal)
-        offset = float((mesh.vertices @ normal).max())
-        depth = offset - (mesh.vertices[mesh.faces[on]] @ normal).min(axis=1)
-        on = on[depth <= _ON_PLANE * size]
+        along = mesh.vertices @ normal
+        offset = float(along.max())
+        on = on[offset - along[mesh.faces[on]].min(axis=1) <= _ON_PLANE * size]
     right, up = _across(normal)
-    near = mesh.vertices[offset - mesh.vertices @ normal <= _ON_PLANE * size]
+    near = mesh.vertices[offset - along <= _ON_PLANE * size]
     polygon = shapely.convex_hull(shapely.MultiPoint(np.stack([near @ right, near @ up], axis=1)))
     if not isinstance(polygon, shapely.Polygon):
         return None

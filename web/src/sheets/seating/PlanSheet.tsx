@@ -39,7 +39,7 @@ export function PlanSheet({ handle, seating, size }: { handle: JobHandle; seatin
   const shown = [...seats].sort((a, b) => Number(a.id === seat?.id) - Number(b.id === seat?.id) || a.lift_mm - b.lift_mm);
   const below = view.survey.seats.filter((one) => plate.follows && one.plate === plate.follows && one.room);
   return (
-    <div className={css.plan} data-testid="plan" data-ready={plan ? "yes" : undefined}>
+    <div className={css.plan} data-testid="plan" data-ready={seating.fresh ? "yes" : undefined}>
       <svg
         tabIndex={0}
         role="application"

@@ -17,6 +17,8 @@ export interface Seating {
   fromAbove: boolean;
   lookFromAbove: (on: boolean) => void;
   plan: Plan | undefined;
+  /** Whether the plan is that of the job as it is now; a moment after a change it is still the one before. */
+  fresh: boolean;
   layers: Layers | undefined;
   /** The layer that is looked at, counted from 1; null for the whole. */
   layer: number | null;
@@ -74,6 +76,7 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
       fromAbove,
       lookFromAbove,
       plan: plan.data?.plate === plate.id ? plan.data : undefined,
+      fresh: plan.isSuccess && !plan.isPlaceholderData,
       layers: layers.data?.plate === plate.id ? layers.data : undefined,
       layer: shownLayer,
       toLayer,
@@ -81,7 +84,7 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
       taking,
       take,
     };
-  }, [view, plate, plates, chosen, fromAbove, plan.data, layers.data, shownLayer, cut.data, taking]);
+  }, [view, plate, plates, chosen, fromAbove, plan.data, plan.isSuccess, plan.isPlaceholderData, layers.data, shownLayer, cut.data, taking]);
 }
 
 /** Which seat an action is for. */

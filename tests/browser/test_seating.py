@@ -1,0 +1,138 @@
+"""Sheet 5 in the browser: by mouse and by keyboard, from a tilted part to a released plate."""
+
+from pathlib import Path
+
+from playwright.sync_api import Locator, Page, expect
+
+from aimtrue.core.formats import read_model
+from tests.browser.conftest import Desk
+from tests.browser.controls import chosen
+
+
+def centre_of(target: Locator) -> tuple[float, float]:
+    box = target.bounding_box()
+    assert box
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(page: Page, target: Locator, dx: float, dy: float) -> None:
+    """Take hold of the middle of the left edge of a drawn shape and move it, without letting go."""
+    box = target.locator("path").first.bounding_box()
+    assert box
+    x, y = box["x"] + 3, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + dx / 2, y + dy / 2)
+    page.mouse.move(x + dx, y + dy)
+
+
+def test_a_tilted_part_is_levelled_copied_arranged_and_released(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "counterweight.stl", "millimetre")
+    desk.sheet("Seating")
+    expect(page.get_by_test_id("plan")).to_have_attribute("data-ready", "yes")
+    desk.typed("Turn about X, degrees", "90")  # its file is Y-up
+    first = page.get_by_test_id("first-layer")
+    expect(first).to_contain_text("in 1 island")
+
+    # A third of a degree cannot be seen; it is caught, drawn, and levelled.
+    desk.typed("Turn about Y, degrees", "0.3")
+    expect(page.get_by_test_id("finding-tilted")).to_contain_text("tilted by 0.30°, down to the right")
+    expect(first).to_contain_text("level it would be")
+    expect(page.get_by_role("img", name="tilted by 0.30 degrees")).to_be_visible()
+    page.get_by_role("region", name="Level").get_by_role("button", name="Level it").click()
+    expect(page.get_by_test_id("finding-tilted")).to_have_count(0)
+    expect(page.get_by_role("region", name="Level")).to_contain_text("It lies flat.")
+
+    # Copies are arranged; moved by hand into each other, that is told while they move.
+    desk.typed("Copies", "3")
+    expect(page.get_by_test_id("seat-3")).to_be_visible()
+    page.get_by_role("button", name="Arrange plate").click()
+    desk.typed("Seconds to try", "0")
+    page.get_by_role("button", name="Arrange all plates").click()
+    expect(page.get_by_role("button", name="Undo: arrange")).to_be_enabled(timeout=30_000)
+    expect(page.get_by_test_id("plan")).to_have_attribute("data-ready", "yes")
+    second, third = page.get_by_test_id("plan-seat-2"), page.get_by_test_id("plan-seat-3")
+    (ax, ay), (bx, by) = centre_of(second), centre_of(third)
+    drag(page, second, (bx - ax) * 0.6, (by - ay) * 0.6)
+    expect(second).to_have_attribute("data-marks", "overlap")
+    page.mouse.up()
+    expect(page.get_by_test_id("finding-seats-overlap")).to_contain_text("overlap by")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_test_id("finding-seats-overlap")).to_have_count(0)
+
+    # By keyboard: arrows move what is chosen, several presses as one step back.
+    at = page.get_by_label("Middle at X", exact=True)
+    before = float(at.input_value())
+    page.get_by_role("application").focus()
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowRight")
+    expect(at).to_have_value(f"{before + 30:.2f}")
+    page.keyboard.press("Control+z")
+    expect(at).to_have_value(f"{before:.2f}")
+
+    # Layers are scrubbed along their curve, by keys as well.
+    page.get_by_role("button", name="first", exact=True).click()
+    expect(page.get_by_test_id("layer")).to_contain_text("layer 1 of")
+    page.get_by_role("slider", name="Layer").press("ArrowRight")
+    expect(page.get_by_test_id("layer")).to_contain_text("layer 2 of")
+    desk.typed("Layer, by number or height", "1.1 mm")
+    expect(page.get_by_test_id("layer")).to_contain_text("1.10 mm")
+    page.get_by_role("button", name="whole", exact=True).click()
+
+    page.get_by_role("link", name="Go on to Release").click()
+    page.get_by_role("button", name="Write, read back, compare").click()
+    expect(page.get_by_test_id("release-1")).to_contain_text("counterweight_r1.3mf", timeout=30_000)
+    with page.expect_download() as download:
+        page.get_by_test_id("release-1").get_by_role("link", name="Take the file").click()
+    parts = read_model("a.3mf", download.value.path().read_bytes()).parts
+    assert len(parts) == 3
+    assert all(abs(part.mesh.bounds()[0, 2]) < 1e-5 for part in parts)
+
+
+def test_ways_to_stand_faces_machines_and_a_second_pass(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "setting-dial.3mf")
+    desk.sheet("Seating")
+    ways = page.get_by_role("radiogroup", name="Ways to stand").get_by_role("radio")
+    expect(ways.first).to_be_checked()
+    ways.nth(1).click(force=True)  # upside down, on its marks
+    expect(page.get_by_text("Turned, in order: face down (180°).")).to_be_visible()
+    page.get_by_role("button", name="As it came").click()
+    expect(ways.first).to_be_checked()
+
+    # A face is picked in the bench, and goes down: the rim, so that the dial stands on edge.
+    page.get_by_role("button", name="Put a face down").click()
+    expect(page.get_by_text("Click the face that is to lie on the plate.")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.keyboard.press("p")
+    expect(page.get_by_test_id("plan")).to_be_visible()
+
+    # On another machine everything is judged anew, and the job keeps it.
+    page.get_by_role("button", name="Machine Garden bench M").click()
+    chosen(page, "Machine", "Garden bench S")
+    expect(page.get_by_test_id("finding-outside-machine")).to_contain_text("larger than Garden bench S")
+    chosen(page, "Machine", "Tower round")
+    expect(page.get_by_test_id("finding-outside-machine")).to_have_count(0)
+    desk.typed("Diameter", "0")
+    expect(page.get_by_role("alert")).to_contain_text("a width of 0 mm", ignore_case=True)
+    page.keyboard.press("Escape")
+
+    # Printed in two passes, the marks stand on the ring: two plates that share their origin.
+    desk.sheet("Intake")
+    page.get_by_role("button", name="Select all").click()
+    page.get_by_role("button", name="Take out of the kit").click()
+    desk.sheet("Seating")
+    expect(page.get_by_test_id("seat-2")).to_be_visible()
+    page.get_by_test_id("seat-1").click()
+    page.get_by_role("button", name="Centre").click()
+    page.get_by_test_id("seat-2").click()
+    chosen(page, "How to put it", "on top of")
+    page.get_by_role("button", name="Put", exact=True).click()
+    expect(page.get_by_test_id("finding-hanging-first-layer")).to_contain_text("the brim")
+    page.get_by_role("button", name="Second pass").click()
+    page.get_by_test_id("seat-2").click()
+    page.get_by_role("region", name="Place").get_by_role("button", name="2", exact=True).click()
+    page.get_by_role("button", name="plate 2 on 1").click()
+    expect(page.get_by_test_id("seat-1")).to_contain_text("lift 4.00")
+    expect(page.get_by_test_id("finding-pass-gap")).to_have_count(0)
