@@ -20,13 +20,38 @@ def main() -> None:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         _truing(page, now.address)
         _intake(page, now.address)
-        _open(page, now.address, "Dew shield")
-        _go(page, "Seating")
-        _take(page, "seating")
+        _seating(page, now.address)
         _release(page, now.address)
         page.goto(now.address)
         _take(page, "jobs")
         browser.close()
+
+
+def _seating(page: Page, address: str) -> None:
+    """The rack and its collars arranged, one tilted by a typed angle; a layer of the counterweight."""
+    _open(page, address, "Eyepiece rack")
+    _go(page, "Intake")
+    page.get_by_role("button", name="Select all").click()
+    page.get_by_role("button", name="Take out of the kit").click()
+    _go(page, "Seating")
+    _typed(page, "Copies", "2")
+    page.get_by_test_id("seat-7").wait_for()
+    page.get_by_role("button", name="Arrange plate").click()
+    _typed(page, "Seconds to try", "0")
+    page.get_by_role("button", name="Arrange all plates").click()
+    page.get_by_role("button", name="Undo: arrange").wait_for()
+    _typed(page, "Turn about Y, degrees", "0.4")
+    page.get_by_test_id("finding-tilted").wait_for()
+    page.get_by_role("main", name="Seating").evaluate("sheet => sheet.scrollTo(0, 0)")
+    page.wait_for_timeout(800)
+    _take(page, "seating")
+    _open(page, address, "Counterweight")
+    _go(page, "Seating")
+    page.get_by_role("button", name="O bench").click()
+    _typed(page, "Layer, by number or height", "230")
+    page.get_by_role("heading", name="Level").click()
+    page.wait_for_timeout(800)
+    _take(page, "layers")
 
 
 def _truing(page: Page, address: str) -> None:

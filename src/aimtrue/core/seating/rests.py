@@ -90,8 +90,8 @@ def best(rests: tuple[Rest, ...]) -> Rest | None:
 def centre_of_gravity(mesh: Mesh) -> Floats:
     """Return (3,): where a solid of one material has its weight; of an open mesh the middle of its bounds.
 
-    The mean of the middles of the tetrahedra between each face and one point, by their signed volumes. Whether
-    it is closed is told by its vector areas: of a closed surface they sum to nothing.
+    The mean of the middles of the tetrahedra between each face and one point, by their signed volumes.
+    Whether it is closed is told by its vector areas: of a closed surface they sum to nothing.
     """
     total, size = float(mesh.tetrahedra.sum()), float(mesh.extents().max())
     open_by = float(np.linalg.norm(mesh.crosses.sum(axis=0)))

@@ -38,7 +38,7 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
   const [taking, take] = useState<"seat" | "face" | "edge">("seat");
   const plates = view?.survey.plates ?? [];
   const plate = plates.find((one) => one.id === chosenPlate) ?? plates[0];
-  const asked = { enabled: on && !!view && !!plate && view.survey.settled, placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000 };
+  const asked = { enabled: on && !!view && !!plate && view.survey.seats.length > 0, placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000 };
   const at = [view?.id, view?.number, plate?.id];
   const plan = useQuery({ queryKey: ["plan", ...at], queryFn: () => api.plan(view!.id, plate!.id), ...asked });
   const layers = useQuery({ queryKey: ["layers", ...at], queryFn: () => api.layers(view!.id, plate!.id), ...asked });
