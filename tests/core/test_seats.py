@@ -359,3 +359,16 @@ def test_margins_are_told_apart_from_outside() -> None:
 def test_machines_that_are_none_are_refused(machine: Machine) -> None:
     with pytest.raises(Refused):
         part().do(SetMachine(machine=machine))
+
+
+def test_a_turn_on_the_plate_changes_no_tilt_but_its_side() -> None:
+    bench = part(box(40, 25, 10)).do(TurnSeat(body=B, axis="y", typed="0.3"))
+    sides = []
+    for _ in range(4):
+        found = seat(bench)
+        assert (found.tilt_deg, found.gap_mm) == pytest.approx((0.3, 40 * np.sin(np.radians(0.3))))
+        sides.append(found.lower)
+        bench.do(TurnSeat(body=B, axis="z", typed="90"))
+    assert sides == ["to the right", "to the back", "to the left", "to the front"]
+    bench.do(MirrorSeat(body=B), LevelSeat(body=B))
+    assert seat(bench).tilt_deg == 0

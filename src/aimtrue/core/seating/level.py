@@ -69,6 +69,11 @@ class Level:
         """Whether it lies flat: what is left is rounding of the file, and less than any machine can do."""
         return self.gap_mm < _SEEN_MM
 
+    def turned(self, turn: Floats) -> Level:
+        """Return the same of something turned about Z by a (3, 3) matrix."""
+        down = turn @ np.asarray(self.down)
+        return replace(self, down=as_vec3(down), lower=_lower(down))
+
     def times(self, factor: float) -> Level:
         """Return the same of something so many times as large."""
         return replace(

@@ -241,7 +241,7 @@ def _worked_out(
 
 
 def _seated(job: Job, body: Body, seat: Seat, place: Place | None) -> Seated:
-    frame = frame_of(job, body, seat)
+    frame = frame_of(job, body, seat)  # as a matrix alone: kept bores are drawn by a mesh of their own
     matrix = frame.matrix * frame.scale
     rows = (as_vec3(matrix[0]), as_vec3(matrix[1]), as_vec3(matrix[2]))
     return Seated(

@@ -7,7 +7,8 @@ and a way to stand, and scaled; and a change of factor asks no mesh.
 from __future__ import annotations
 
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -52,13 +53,43 @@ class _Frame:
     scale: float
     plain: bool
 
-    @property
+    @cached_property
     def key(self) -> tuple[float, ...]:
+        """What tells it from others, place and scale left out."""
         return tuple((np.round(self.matrix, 12) + 0.0).ravel().tolist())
+
+    @cached_property
+    def about_z(self) -> tuple[_Frame, Floats]:
+        """One frame for all that differ by a turn about Z, and the (3, 3) turn that leads back.
+
+        How something lies is told by heights alone, and those by the last row; so a turn on the plate asks no
+        mesh. What is stretched is left as it is.
+        """
+        matrix = self.matrix
+        if float(abs(matrix @ matrix.T - np.eye(3)).max()) > 1e-9:
+            return self, np.eye(3)
+        up = matrix[2]
+        aside = np.eye(3)[int(abs(up).argmin())]
+        right = np.cross(aside, up)
+        right /= np.linalg.norm(right)
+        plain = np.stack([right, np.cross(up, right), up])
+        if np.linalg.det(matrix) < 0:
+            plain[0] = -plain[0]
+        return replace(self, matrix=plain), matrix @ plain.T
+
+
+_FRAMES: Memo[_Frame] = Memo(2048)
 
 
 def frame_of(job: Job, body: Body, seat: Seat) -> _Frame:
-    """Return how points of a body's file are turned by a seat."""
+    """Return how points of a body's file are turned by a seat; bodies of a kit share one, as a rule."""
+    _, decisions, source, home = job.in_force(body)
+    own = (body,) if any(body.clearance.mm) or body.kept else ()
+    plain = (seat.turns, seat.mirrored, home)
+    return _FRAMES.get((decisions, source, *own), plain, lambda: _frame(job, body, seat))
+
+
+def _frame(job: Job, body: Body, seat: Seat) -> _Frame:
     linear, shift = true_linear(job, body)
     if job.allowed(body):
         factors, more = allowed_linear(job, body)
@@ -94,7 +125,7 @@ def lowest_stance(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: Shelf) 
 
 
 _ON_PLATE_MM = 1e-3
-_STANCES: Memo[Stance] = Memo(_KEPT)
+_STANCES: Memo[Stance] = Memo(8 * _KEPT)
 _OUTLINES: Memo[Outline] = Memo(_KEPT)
 
 
@@ -107,8 +138,9 @@ def stance_of(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Stance:
             (seat.turns, seat.mirrored),
             lambda: _stance(turned_mesh(job, body, seat, shelf)),
         )
-    known = _STANCES.get((), _key(body, frame), lambda: _stance(_unscaled(body, frame, shelf)))
-    level = None if known.level is None else known.level.times(frame.scale)
+    plain, back = frame.about_z
+    known = _STANCES.get((), _key(body, plain), lambda: _stance(_unscaled(body, plain, shelf)))
+    level = None if known.level is None else known.level.turned(back).times(frame.scale)
     return Stance(level, known.contact_mm2 * frame.scale**2)
 
 
