@@ -199,7 +199,7 @@ class Job(Value):
         The very same objects while nothing of it changed, so that results can be kept by them.
         """
         known = self._in_force.get(body.id)
-        if known is not None and known[0] is body:
+        if known is not None and known[0] is body:  # as nearly always; asked dozens of times a body
             return known
         kit, source = self.kit_of(body), self.source(body.source)
         own = kit is None or body.alone

@@ -29,6 +29,9 @@ class Margins(Value):
     top: float = Field(0.0, ge=0)
 
 
+NO_MARGINS = Margins()
+
+
 class BoxVolume(Value):
     """A box; ``size`` is its width, depth and height in mm. The origin is its front left corner, below."""
 
@@ -52,22 +55,28 @@ class BoxVolume(Value):
         front, back = margins.front, y - margins.back
         return np.array([[left, front], [right, front], [right, back], [left, back]])
 
-    def over(self, ends: _Ends, plan: _Ends | None = None, margins: Margins = Margins()) -> _Ends:  # noqa: B008
-        """Return (3,): how far something reaches beyond it along each axis, in mm; 0 or less inside.
+    def over(self, ends: _Ends, plan: _Ends | None = None, margins: Margins = NO_MARGINS) -> Vec3:
+        """Return how far something reaches beyond it along each axis, in mm; 0 or less inside.
 
         Args:
             ends: (2, 3) bounds.
             plan: (k, 2) its corners seen from above; a box needs none.
             margins: to keep free.
         """
-        high = np.asarray(self.size) - [margins.right, margins.back, margins.top]
-        low = np.array([margins.left, margins.front, 0.0])
-        return np.asarray(np.maximum(ends[1] - high, low - ends[0]))
+        # In plain numbers: it is asked of every body at every action, and three of them are no array.
+        (x0, y0, z0), (x1, y1, z1) = ends.tolist()
+        x, y, z = self.size
+        return (
+            max(x1 - x + margins.right, margins.left - x0),
+            max(y1 - y + margins.back, margins.front - y0),
+            max(z1 - z + margins.top, -z0),
+        )
 
     def left(self, ends: _Ends) -> float:
         """Return what is left at the tightest side, in mm; the plate, on which things stand, is none."""
-        beside = np.minimum(ends[0, :2], np.asarray(self.size[:2]) - ends[1, :2])
-        return float(min(beside.min(), self.size[2] - ends[1, 2]))
+        (x0, y0, _), (x1, y1, z1) = ends.tolist()
+        x, y, z = self.size
+        return float(min(x0, y0, x - x1, y - y1, z - z1))
 
 
 class RoundVolume(Value):
@@ -93,8 +102,8 @@ class RoundVolume(Value):
         radius = self.diameter / 2 - _widest(margins)
         return np.asarray(self.diameter / 2 + radius * np.stack([np.cos(turn), np.sin(turn)], axis=1))
 
-    def over(self, ends: _Ends, plan: _Ends | None = None, margins: Margins = Margins()) -> _Ends:  # noqa: B008
-        """Return (3,): how far something reaches beyond it along each axis, in mm; 0 or less inside.
+    def over(self, ends: _Ends, plan: _Ends | None = None, margins: Margins = NO_MARGINS) -> Vec3:
+        """Return how far something reaches beyond it along each axis, in mm; 0 or less inside.
 
         Args:
             ends: (2, 3) bounds.
@@ -109,7 +118,7 @@ class RoundVolume(Value):
         way = abs(away[worst]) / max(float(far[worst]), 1e-300)
         top = float(ends[1, 2]) - self.height + margins.top
         x, y = (way * beyond).tolist() if beyond > 0 else (beyond, beyond)
-        return np.array([x, y, max(top, -float(ends[0, 2]))])
+        return x, y, max(top, -float(ends[0, 2]))
 
     def left(self, ends: _Ends) -> float:
         """Return what is left at the tightest side, in mm, around the corners of the bounds."""

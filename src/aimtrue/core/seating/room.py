@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.job import AXES, Axis, Value, Vec3
-from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.machine import NO_MARGINS, Machine
 from aimtrue.core.model.vectors import as_vec3
 
 SLACK_MM = 1e-6
@@ -49,14 +49,14 @@ def room_of(bounds: Floats, machine: Machine, plan: Floats | None = None) -> Roo
     """
     low, high = bounds
     over = machine.volume.over(bounds, plan)
-    near = machine.volume.over(bounds, plan, machine.kept_free)
-    room = machine.volume.room
+    free, room = machine.kept_free, machine.volume.room
+    near = over if free == NO_MARGINS else machine.volume.over(bounds, plan, free)
     excess = tuple(
-        Excess(axis=axis, over_mm=float((high - low)[i] - room[i]), beyond_mm=float(over[i]))
+        Excess(axis=axis, over_mm=float(high[i] - low[i] - room[i]), beyond_mm=over[i])
         for i, axis in enumerate(AXES)
         if over[i] > SLACK_MM
     )
-    margin = float(near.max())
+    margin = max(near)
     return Room(
         low=as_vec3(low),
         high=as_vec3(high),
