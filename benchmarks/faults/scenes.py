@@ -23,7 +23,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.make import Format, Order, release
-from aimtrue.core.seating.actions import TurnSeat
+from aimtrue.core.seating.actions import AddPlate, MirrorSeat, MoveSeat, PutOn, RestOn, SetCopies, TurnSeat
 from aimtrue.core.truing.actions import (
     AddReading,
     AdjustReading,
@@ -265,6 +265,21 @@ def _stretched() -> list[bytes]:
     return [*desk.out("stl", "own"), *bored.out("3mf")]
 
 
+def _seats() -> list[bytes]:
+    """Three copies: one mirrored and turned, one in a typed place and lifted, one on a plate of its own."""
+    desk = _Desk("bracket.stl", _stl(_bracket())).do(
+        SettleUnit(source="s1", unit=Unit.MM),
+        SetCopies(body="s1-1", typed="3"),
+        MirrorSeat(body="s1-1"),
+        TurnSeat(body="s1-1", axis="z", typed="30"),
+        MoveSeat(body="s1-1", copy_number=2, x="180", y="60", lift="4.5"),
+        AddPlate(),
+        PutOn(body="s1-1", copy_number=3, plate="p2"),
+        RestOn(body="s1-1", copy_number=3, down=(0.6, 0.0, -0.8)),
+    )
+    return [*desk.out("3mf"), *desk.out("stl", shape="each")]
+
+
 SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _trued,
     _sized,
@@ -273,4 +288,5 @@ SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _shells,
     _remade,
     _stretched,
+    _seats,
 )

@@ -398,6 +398,47 @@ FAULTS: tuple[Fault, ...] = (
     ),
     Fault(
         "seat",
+        "a mirrored part is not mirrored",
+        "seating.turns:seat_matrix",
+        lambda right: lambda seat: right(seat.model_copy(update={"mirrored": False})),
+    ),
+    Fault(
+        "seat",
+        "a mirrored part is left inside out",
+        "seating.places:seated_mesh",
+        lambda right: lambda job, body, mesh, place: Mesh(right(job, body, mesh, place).vertices, mesh.faces),
+    ),
+    Fault(
+        "seat",
+        "a lift is forgotten",
+        "seating.rows:row_moves",
+        lambda right: (
+            lambda seats, *told: right([seat.model_copy(update={"lift": 0.0}) for seat in seats], *told)
+        ),
+    ),
+    Fault(
+        "seat",
+        "a typed place is missed",
+        "seating.rows:row_moves",
+        lambda right: (
+            lambda seats, *told: right(
+                [seat if seat.x is None else seat.model_copy(update={"x": seat.x + 0.05}) for seat in seats],
+                *told,
+            )
+        ),
+    ),
+    Fault(
+        "seat",
+        "a worked out turn is a little short",
+        "seating.turns:turn_matrix",
+        lambda right: (
+            lambda turn: right(
+                turn.model_copy(update={"degrees": turn.degrees - (0.02 if turn.about else 0.0)})
+            )
+        ),
+    ),
+    Fault(
+        "seat",
         "bodies of a kit come apart",
         "seating.places:seated_points",
         lambda right: (
