@@ -44,6 +44,11 @@ def test_ways_to_stand_are_ranked_by_a_wish_with_reasons() -> None:
     assert wide[1] == pytest.approx(again[0].height_mm, abs=0.05)
 
 
+def test_a_cube_has_six_ways_to_stand_that_are_alike() -> None:
+    cube = part(box(10, 10, 10))
+    assert len(views.ways_to_stand(cube.job, B, 1, cube)) == 6
+
+
 def test_of_the_many_facets_of_something_round_a_few_are_told() -> None:
     assert len(views.ways_to_stand(part(tube()).job, B, 1, part(tube()))) <= 5
 

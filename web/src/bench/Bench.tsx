@@ -49,6 +49,8 @@ interface Props {
   marks: Marks | null;
   /** Everything above this height, in mm, is left out, and what is cut is hatched; null for nothing. */
   cutAt?: number | null;
+  /** From how many degrees off upright surface hangs over, and is stippled. */
+  overhang?: number | null;
   /** Told when a key asks for a view of the bench. */
   onLook?: () => void;
   /** Something to say at the bench's top left. */
@@ -158,6 +160,7 @@ export function Bench(props: Props) {
             box={ground.box}
             machine={envelope}
             cutAt={props.cutAt ?? null}
+            overhang={props.overhang ?? null}
             plate={mode === "seated"}
             margins={margins}
             dragged={props.dragged}

@@ -66,6 +66,8 @@ interface Props {
   machine: Envelope | null;
   /** Everything above this height is left out; null for nothing. */
   cutAt: number | null;
+  /** Surface that leans over by more than this, in degrees from upright, is stippled; null for none. */
+  overhang: number | null;
   /** Whether to draw the plate's grid and corner. */
   plate: boolean;
   margins: Margins;
@@ -226,10 +228,10 @@ function union(a: Box, b: Box): Box {
 const DRAWN = "body ";
 
 /** One body: matt fill, inked edges, outline. Where all are drawn as one, it is only there to be picked. */
-function BodyInk({ body, bodies, machine, plate, cutAt, facets, eased, asOne }: Props & { body: Drawn; eased: boolean; asOne: boolean }) {
+function BodyInk({ body, bodies, machine, plate, cutAt, overhang, facets, eased, asOne }: Props & { body: Drawn; eased: boolean; asOne: boolean }) {
   const { mesh, matrix, colour } = body;
   const coarse = !asOne && eased && mesh.triangles > COARSER_FROM ? coarseOf(mesh.surface) : null;
-  const inks = useInks(asOne ? null : colour, { bodies, machine, plate, cutAt, eased });
+  const inks = useInks(asOne ? null : colour, { bodies, machine, plate, cutAt, overhang, eased });
   return (
     <>
       {!asOne && inks.outlines.map((material, i) => <mesh key={i} geometry={mesh.surface} material={material} matrix={matrix} {...STILL} />)}
@@ -268,7 +270,7 @@ function AllInk(props: Props & { eased: boolean }) {
 }
 
 /** The materials of one body, or of many; let go of when they are no longer needed. */
-function useInks(colour: string | null, { bodies, machine, plate, cutAt, eased }: Pick<Props, "bodies" | "machine" | "plate" | "cutAt"> & { eased: boolean }) {
+function useInks(colour: string | null, { bodies, machine, plate, cutAt, overhang, eased }: Pick<Props, "bodies" | "machine" | "plate" | "cutAt" | "overhang"> & { eased: boolean }) {
   const { size, invalidate, gl } = useThree();
   const screen = useMemo(() => new Vector2(), []);
   const fill = useMemo(() => fillMaterial(colour), [colour]);
@@ -297,11 +299,12 @@ function useInks(colour: string | null, { bodies, machine, plate, cutAt, eased }
     fill.uniforms.round!.value.set(...(round ? [machine.high[0] / 2, machine.high[1] / 2, machine.high[0] / 2 + slack] : [0, 0, wide]));
     const cut = cutAt ?? wide;
     fill.uniforms.cut!.value = cut;
+    fill.uniforms.steep!.value = overhang === null ? 2 : Math.sin((overhang * Math.PI) / 180);
     for (const one of outlines) one.uniforms.cut!.value = cut;
     gl.localClippingEnabled = true;
     ink.clippingPlanes = cutAt === null ? [] : [new Plane(new Vector3(0, 0, -1), cutAt + 1e-3)];
     invalidate();
-  }, [screen, size, fill, machine, plate, cutAt, outlines, ink, gl, bodies, invalidate]);
+  }, [screen, size, fill, machine, plate, cutAt, overhang, outlines, ink, gl, bodies, invalidate]);
   return { fill, net, outlines, ink };
 }
 

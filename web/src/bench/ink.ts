@@ -18,6 +18,7 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
       high: { value: new Vector3(1e9, 1e9, 1e9) },
       round: { value: new Vector3(0, 0, 1e12) },
       cut: { value: 1e12 },
+      steep: { value: 2 },
     },
     vertexShader: /* glsl */ `
       uniform vec3 fill;
@@ -42,6 +43,7 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
       uniform vec3 high;
       uniform vec3 round;
       uniform float cut;
+      uniform float steep;
       varying vec3 vFill;
       varying vec3 vView;
       varying vec3 vWorld;
@@ -56,6 +58,12 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
           // Through a cut the eye meets the inside of a closed body everywhere within the section, and only there:
           // so the inside, drawn flat and hatched, is the section.
           if (cut < 1e11) tone = mod(gl_FragCoord.x - gl_FragCoord.y, 7.0) < 1.7 ? vec3(0.0159, 0.0194, 0.0242) : vFill * 0.5 + 0.5;
+        }
+        // What hangs over is stippled: surface that faces down by more than the machine's angle, off the plate.
+        vec3 facing = normalize(cross(dFdx(vWorld), dFdy(vWorld)));
+        if (gl_FrontFacing && -facing.z > steep && vWorld.z > 0.02) {
+          vec2 dot3 = mod(gl_FragCoord.xy + vec2(0.0, 2.5 * floor(mod(gl_FragCoord.x / 5.0, 2.0))), 5.0) - 2.5;
+          if (dot(dot3, dot3) < 1.7) tone = vec3(0.0159, 0.0194, 0.0242);
         }
         bool outside = any(lessThan(vWorld, low)) || any(greaterThan(vWorld, high)) || distance(vWorld.xy, round.xy) > round.z;
         if (outside) {

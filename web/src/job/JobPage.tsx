@@ -153,6 +153,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           shown={shown}
           machine={onPlate ? machineOf(onPlate) : view.survey.machine}
           cutAt={onPlate?.layer && onPlate.layers ? onPlate.layers.heights[onPlate.layer - 1] : null}
+          overhang={onPlate?.plate.machine.process!.overhang ?? null}
           onLook={() => onPlate?.lookFromAbove(false)}
           mode={seated ? "seated" : "true"}
           margins={MARGINS}

@@ -37,7 +37,7 @@ _DRAWN_MM = 0.02
 """Outlines are drawn as finely as this."""
 _SAME_DOWN = 1 - 1e-9
 _LAYERS = 4000
-_ALIKE = 2
+_ALIKE, _FACETS = 2, 8
 
 
 class PlanSeat(Value):
@@ -154,20 +154,24 @@ def ways_to_stand(
 
 
 def _told(rests: tuple[Rest, ...]) -> list[Rest]:
-    """Leave out most of many ways that are alike: the facets of something round."""
-    alike: dict[tuple[float, ...], int] = {}
+    """Of very many ways that are alike, the facets of something round, leave in a few."""
+    keys = [_likeness(rest) for rest in rests]
+    seen: dict[tuple[float, ...], int] = {}
     kept = []
-    for rest in rests:
-        size = max(rest.height_mm, 1e-9)
-        key = (
-            round(200 * rest.contact_mm2 / size**2),
-            round(200 * rest.overhang_mm2 / size**2),
-            round(size, 2),
-        )
-        alike[key] = alike.get(key, 0) + 1
-        if alike[key] <= _ALIKE:
+    for rest, key in zip(rests, keys, strict=True):
+        seen[key] = seen.get(key, 0) + 1
+        if keys.count(key) <= _FACETS or seen[key] <= _ALIKE:
             kept.append(rest)
     return kept
+
+
+def _likeness(rest: Rest) -> tuple[float, ...]:
+    size = max(rest.height_mm, 1e-9)
+    return (
+        round(200 * rest.contact_mm2 / size**2),
+        round(200 * rest.overhang_mm2 / size**2),
+        round(size, 2),
+    )
 
 
 _RESTS: Memo[tuple[Rest, ...]] = Memo(256)
