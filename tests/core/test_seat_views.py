@@ -62,6 +62,12 @@ def test_the_first_layer_is_told_beside_what_it_would_be_if_level() -> None:
         views.first_layer(bench.do(TakeOff(body=B)).job, B, 1, bench)
 
 
+def test_bridges_are_told_apart_from_what_has_to_be_held() -> None:
+    first = views.first_layer(part(arch()).job, B, 1, part(arch()))
+    assert (first.bridges, first.bridges_mm2, first.widest_bridge_mm) == pytest.approx((1, 600, 20))
+    assert first.starts == ()
+
+
 def test_what_lies_on_another_of_its_kit_hangs_over_nothing() -> None:
     items = [threemf.Item("base", box(40, 40, 4)), threemf.Item("mark", box(10, 10, 1, at=(15, 15, 4)))]
     bench = bench_of("dial.3mf", threemf.write(items, Unit.MM, "", ""))

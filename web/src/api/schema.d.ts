@@ -2055,10 +2055,16 @@ export interface components {
         /**
          * FirstLayer
          * @description The first layer of a seat, beside what it would be if level, and what hangs over.
+         *
+         *     ``starts`` are places on the plate where something begins in mid-air.
          */
         FirstLayer: {
             /** Area Mm2 */
             area_mm2: number;
+            /** Bridges */
+            bridges: number;
+            /** Bridges Mm2 */
+            bridges_mm2: number;
             /** Islands */
             islands: number;
             /** Layer Mm */
@@ -2076,10 +2082,18 @@ export interface components {
             ][][];
             /** Seat */
             seat: string;
+            /** Starts */
+            starts: [
+                number,
+                number,
+                number
+            ][];
             /** Steepest Deg */
             steepest_deg: number;
             /** Support Mm3 */
             support_mm3: number;
+            /** Widest Bridge Mm */
+            widest_bridge_mm: number;
         };
         /**
          * FitMachine

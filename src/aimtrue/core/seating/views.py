@@ -21,6 +21,7 @@ from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.collision import overlaps_with
 from aimtrue.core.seating.footprint import footprint_of
+from aimtrue.core.seating.midair import mid_air
 from aimtrue.core.seating.now import Mark, marks_of, name_of, seat_room
 from aimtrue.core.seating.outlines import Outline, outline_of, rings_of
 from aimtrue.core.seating.overhang import facing, overhang_of
@@ -71,7 +72,10 @@ class WayToStand(Value):
 
 
 class FirstLayer(Value):
-    """The first layer of a seat, beside what it would be if level, and what hangs over."""
+    """The first layer of a seat, beside what it would be if level, and what hangs over.
+
+    ``starts`` are places on the plate where something begins in mid-air.
+    """
 
     seat: str
     layer_mm: float
@@ -83,6 +87,10 @@ class FirstLayer(Value):
     overhang_mm2: float
     support_mm3: float
     steepest_deg: float
+    bridges: int
+    bridges_mm2: float
+    widest_bridge_mm: float
+    starts: tuple[Vec3, ...]
 
 
 class Layers(Value):
@@ -295,6 +303,7 @@ def first_layer(job: Job, key: str, copy_number: int, shelf: Shelf) -> FirstLaye
             else footprint_of(mesh.mapped(lambda v: v @ turn_matrix(turn).T), process.layer)
         )
     over = overhang_of(facing(mesh), np.array([0.0, 0.0, -1.0]), process.overhang)
+    held = mid_air(mesh)
     return FirstLayer(
         seat=seat.id,
         layer_mm=process.layer,
@@ -306,6 +315,10 @@ def first_layer(job: Job, key: str, copy_number: int, shelf: Shelf) -> FirstLaye
         overhang_mm2=over.area_mm2,
         support_mm3=over.support_mm3,
         steepest_deg=process.overhang,
+        bridges=held.bridges,
+        bridges_mm2=held.bridges_mm2,
+        widest_bridge_mm=held.widest_mm,
+        starts=held.starts,
     )
 
 

@@ -44,7 +44,17 @@ export function Level({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
               , about <span className="number">{rounded(first.support_mm3 / 1000, 1)} cm³</span> of support (an estimate)
             </>
           )}
-          .
+          .{" "}
+          {first.bridges > 0 && (
+            <>
+              {first.bridges === 1 ? "A bridge" : `${first.bridges} bridges`} of <span className="number">{count(Math.round(first.bridges_mm2))} mm²</span>, up to <span className="number">{rounded(first.widest_bridge_mm, 1)} mm</span> across, {first.bridges === 1 ? "is" : "are"} among it.{" "}
+            </>
+          )}
+          {first.starts.length > 0 && (
+            <span className="look">
+              {first.starts.length === 1 ? "One place begins" : `${first.starts.length} places begin`} in mid-air, the lowest at {rounded(Math.min(...first.starts.map((one) => one[2]!)), 1)} mm.
+            </span>
+          )}
         </p>
       )}
     </section>
