@@ -23,6 +23,12 @@ const SHAPES = [
   ["box", "box"],
   ["round", "round"],
 ] as const;
+const STARTS = [
+  ["front left", "front left"],
+  ["front right", "front right"],
+  ["back left", "back left"],
+  ["back right", "back right"],
+] as const;
 const SIDES = ["left", "right", "front", "back", "top"] as const;
 
 /** The machine of a plate: chosen from the shelf, or changed for this job and put on the shelf. */
@@ -133,6 +139,14 @@ function Fields({ machine, set }: { machine: Machine; set: (machine: Machine) =>
       <dd>
         {field("Bead", process.bead!, async (typed) => set({ ...machine, process: { ...process, bead: number(typed) } }))}
         {field("Layer", process.layer!, async (typed) => set({ ...machine, process: { ...process, layer: number(typed) } }))}
+      </dd>
+      <dt>layers it can make</dt>
+      <dd>
+        <TypedField label="Layers it can make" value={process.layers!.join(" ")} width={150} commit={async (typed) => set({ ...machine, process: { ...process, layers: typed.trim().split(/[\s;]+/).map(number) } })} /> mm
+      </dd>
+      <dt>starts at</dt>
+      <dd>
+        <Choice label="Start corner" value={machine.start!} options={STARTS} choose={(start) => void set({ ...machine, start }).catch(tell)} width={120} />
       </dd>
       <dt>overhang from, °</dt>
       <dd>{field("Overhang angle", process.overhang!, async (typed) => set({ ...machine, process: { ...process, overhang: number(typed) } }))}</dd>

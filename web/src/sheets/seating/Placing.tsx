@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { SeatNow } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
@@ -27,6 +28,11 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
   const [other, setOther] = useState("");
   const by = others.find((one) => one.id === other) ?? others[0];
   const plates = view.survey.plates;
+  const stepTo = async (typed: string) => {
+    const mm = Number(typed.trim().replace(",", "."));
+    if (!(mm > 0 && mm <= 100)) throw new Problem(422, "step", `“${typed.trim()}” is no step`, "", "type one up to 100 mm");
+    seating.stepBy(mm);
+  };
   return (
     <Fold title="Place" name="seating-place" open says={room ? `${seat.zone}, ${seat.lift_mm ? `lifted by ${mm(seat.lift_mm)} mm` : "on the plate"}` : "on no plate"}>
       <dl className={css.fields}>
@@ -86,7 +92,8 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
           <span className="number">
             {mm(room.low[0]!)} {mm(room.low[1]!)} … {mm(room.high[0]!)} {mm(room.high[1]!)}
           </span>{" "}
-          from the front left corner. In the plan, drag it or use the arrow keys; Shift moves ten steps.
+          from the front left corner. In the plan, drag it or use the arrow keys, by{" "}
+          <TypedField label="Step of the arrow keys" value={String(seating.step)} width={44} commit={stepTo} /> mm; Shift moves ten steps.
         </p>
       )}
     </Fold>

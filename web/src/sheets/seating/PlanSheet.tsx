@@ -31,7 +31,7 @@ export function PlanSheet({ handle, seating, size }: { handle: JobHandle; seatin
   const [x, y] = (volume.shape === "round" ? [volume.diameter, volume.diameter] : volume.size!) as [number, number];
   const frame = useMemo(() => framed(x, y, size), [x, y, size]);
   const fills = useMemo(() => fillsOf(view.job.bodies), [view]);
-  const hand = useHand(handle, seat, frame, choose);
+  const hand = useHand(handle, seat, frame, choose, seating.step);
   const rings = useMemo(() => new Map((cut ?? plan)?.seats.map((one) => [one.id, one.rings]) ?? []), [plan, cut]);
   const outlines = useMemo(() => new Map(plan?.seats.map((one) => [one.id, one.rings]) ?? []), [plan]);
   const path = (some: readonly (readonly (readonly number[])[])[] | undefined) =>
@@ -161,7 +161,7 @@ function SheetFrame({ plate, frame, number, of, x, y }: { plate: PlateNow; frame
       ))}
       <path d={`M${left} ${top + high - 26}V${top + high}H${left + 26}`} fill="none" stroke={INK} strokeWidth="2.4" />
       <text className={css.caption} x={left - BAND} y={top + high + BAND + 20}>
-        0, front left
+        0, front left{plate.machine.start !== "front left" ? `; it starts ${plate.machine.start}` : ""}
       </text>
       <text className={css.caption} x={left + wide + BAND} y={top + high + BAND + 20} textAnchor="end">
         {mm(x)} × {mm(y)} mm
@@ -267,7 +267,7 @@ function Beyond({ seat, frame, x, y }: { seat: SeatNow; frame: Frame; x: number;
 }
 
 /** Moving a seat by hand: by drag or by arrow keys; what it would come to is asked while it moves. */
-function useHand(handle: JobHandle, seat: SeatNow | null, frame: Frame, choose: (id: string) => void) {
+function useHand(handle: JobHandle, seat: SeatNow | null, frame: Frame, choose: (id: string) => void, step: number) {
   const [offset, setOffset] = useState<[number, number] | null>(null);
   const [tried, setTried] = useState<Tried | null>(null);
   const moving = useRef<{ seat: SeatNow; from: [number, number]; offset: [number, number] } | null>(null);
@@ -342,7 +342,6 @@ function useHand(handle: JobHandle, seat: SeatNow | null, frame: Frame, choose: 
     const way = ({ ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] } as Record<string, [number, number]>)[event.key];
     if (!way || !seat?.room) return;
     event.preventDefault();
-    const step = event.shiftKey ? 10 : event.altKey ? 0.1 : 1;
     moving.current ??= { seat, from: [0, 0], offset: [0, 0] };
     const now = moving.current.offset;
     if (keys.current !== null) window.clearTimeout(keys.current);
@@ -351,9 +350,10 @@ function useHand(handle: JobHandle, seat: SeatNow | null, frame: Frame, choose: 
       keys.current = null;
       latest.current.let_go();
     }, 400);
-    to([round(now[0] + way[0] * step), round(now[1] + way[1] * step)]);
+    const far = event.shiftKey ? 10 * step : step;
+    to([round(now[0] + way[0] * far), round(now[1] + way[1] * far)]);
   };
   return { offset, tried, down, pressed };
 }
 
-const round = (value: number) => Math.round(value * 100) / 100;
+const round = (value: number) => Math.round(value * 1000) / 1000;

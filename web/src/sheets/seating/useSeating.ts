@@ -28,6 +28,9 @@ export interface Seating {
   /** What a click on a body takes: its seat, the face that goes down, or an edge to line up. */
   taking: "seat" | "face" | "edge";
   take: (what: "seat" | "face" | "edge") => void;
+  /** How far an arrow key moves, in mm. */
+  step: number;
+  stepBy: (mm: number) => void;
 }
 
 export function useSeating(view: JobView | undefined, on: boolean): Seating | null {
@@ -35,6 +38,7 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
   const [chosen, choose] = useState<string | null>(null);
   const [fromAbove, lookFromAbove] = useState(true);
   const [layer, toLayer] = useState<number | null>(null);
+  const [step, stepBy] = useState(1);
   const [taking, take] = useState<"seat" | "face" | "edge">("seat");
   const plates = view?.survey.plates ?? [];
   const plate = plates.find((one) => one.id === chosenPlate) ?? plates[0];
@@ -83,8 +87,10 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
       cut: shownLayer === null ? undefined : cut.data,
       taking,
       take,
+      step,
+      stepBy,
     };
-  }, [view, plate, plates, chosen, fromAbove, plan.data, plan.isSuccess, plan.isPlaceholderData, layers.data, shownLayer, cut.data, taking]);
+  }, [view, plate, plates, chosen, fromAbove, plan.data, plan.isSuccess, plan.isPlaceholderData, layers.data, shownLayer, cut.data, taking, step]);
 }
 
 /** Which seat an action is for. */
