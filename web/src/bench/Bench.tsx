@@ -97,6 +97,7 @@ export function Bench(props: Props) {
     (): Envelope | null => (mode === "seated" ? { low: [0, 0, 0], high: machine.room as Vec3, round: machine.shape === "round" } : null),
     [machine, mode],
   );
+  const around = useMemo(() => (mode === "true" && props.size ? aroundOf(machine, ground.box) : null), [mode, props.size, machine, ground]);
   const marked = useMemo(() => markedOf(marks, shown, ground), [marks, shown, ground]);
   const focus = useMemo(() => (marked.length ? { point: middleOf(marked), at: marks!.at } : null), [marked, marks]);
 
@@ -161,6 +162,7 @@ export function Bench(props: Props) {
             machine={envelope}
             cutAt={props.cutAt ?? null}
             overhang={props.overhang ?? null}
+            around={around}
             plate={mode === "seated"}
             margins={margins}
             dragged={props.dragged}
@@ -196,6 +198,13 @@ export function Bench(props: Props) {
       </div>
     </div>
   );
+}
+
+/** The machine's volume with the middle of its plate under the middle of a box. */
+function aroundOf(machine: MachineNow, { low, high }: Box): Envelope {
+  const [x, y, z] = machine.room as Vec3;
+  const corner: Vec3 = [(low[0] + high[0] - x) / 2, (low[1] + high[1] - y) / 2, low[2]];
+  return { low: corner, high: [corner[0] + x, corner[1] + y, corner[2] + z], round: machine.shape === "round" };
 }
 
 /** Where bodies are on the bench: their box, what is put at its origin, and how a file point of one of them gets there. */

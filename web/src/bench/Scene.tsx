@@ -68,6 +68,8 @@ interface Props {
   cutAt: number | null;
   /** Surface that leans over by more than this, in degrees from upright, is stippled; null for none. */
   overhang: number | null;
+  /** The same where bodies are not seated: drawn around them, the middle of its plate under their middle. */
+  around: Envelope | null;
   /** Whether to draw the plate's grid and corner. */
   plate: boolean;
   margins: Margins;
@@ -93,6 +95,7 @@ export function Scene(props: Props) {
       ) : (
         props.box && <Footprint box={props.box} />
       )}
+      {props.around && <MachineLines machine={props.around} plate={false} pale />}
     </>
   );
 }
@@ -309,14 +312,14 @@ function useInks(colour: string | null, { bodies, machine, plate, cutAt, overhan
 }
 
 /** The machine's volume in dash-dot lines, and on Seating the plate's grid with its front left corner. */
-function MachineLines({ machine, plate }: { machine: Envelope; plate: boolean }) {
-  const { edges, grid, rim, corner } = useMemo(() => linesOf(machine), [machine]);
+function MachineLines({ machine, plate, pale = false }: { machine: Envelope; plate: boolean; pale?: boolean }) {
+  const { edges, grid, rim, corner } = useMemo(() => linesOf(machine, pale), [machine, pale]);
   return (
     <>
       <primitive object={edges} />
       <primitive object={rim} />
       {plate && <primitive object={grid} />}
-      {plate && <primitive object={corner} />}
+      {(plate || pale) && <primitive object={corner} />}
     </>
   );
 }
@@ -336,7 +339,8 @@ function Footprint({ box }: { box: Box }) {
   return <primitive object={outline} />;
 }
 
-function linesOf({ low, high, round }: Envelope) {
+function linesOf({ low, high, round }: Envelope, pale: boolean) {
+  const stroke = pale ? "#d3ccbd" : "#8d8677";
   const [x0, y0, z0] = low;
   const [x1, y1, z1] = high;
   const size = Math.max(x1 - x0, y1 - y0, z1 - z0);
@@ -347,12 +351,12 @@ function linesOf({ low, high, round }: Envelope) {
   ring(z1).forEach((p, i, all) => upper.push(...p, ...all[(i + 1) % all.length]!));
   const uprights = (z: number) => (round ? around(z, 4) : ring(z));
   uprights(z0).forEach((p, i) => upper.push(...p, ...uprights(z1)[i]!));
-  const dashed = new LineDashedMaterial({ color: "#8d8677", dashSize: size / 40, gapSize: size / 90 });
+  const dashed = new LineDashedMaterial({ color: stroke, dashSize: size / 40, gapSize: size / 90 });
   const edges = new LineSegments(lines(upper), dashed);
   edges.computeLineDistances();
   const base: number[] = [];
   ring(z0).forEach((p, i, all) => base.push(...p, ...all[(i + 1) % all.length]!));
-  const rim = new LineSegments(lines(base), new LineBasicMaterial({ color: "#8d8677" }));
+  const rim = new LineSegments(lines(base), new LineBasicMaterial({ color: stroke }));
   const fine: number[] = [];
   for (let x = x0 + 10; x < x1 - 1e-6; x += 10) fine.push(x, y0, z0, x, y1, z0);
   for (let y = y0 + 10; y < y1 - 1e-6; y += 10) fine.push(x0, y, z0, x1, y, z0);
@@ -360,7 +364,7 @@ function linesOf({ low, high, round }: Envelope) {
   const mark = size / 14;
   const at: number[] = [x0, y0, z0, x0 + 2 * mark, y0, z0, x0, y0, z0, x0, y0 + 2 * mark, z0];
   at.push(x0 + mark, y0, z0, x0, y0 + mark, z0);
-  const corner = new LineSegments(lines(at), new LineBasicMaterial({ color: "#22262b" }));
+  const corner = new LineSegments(lines(at), new LineBasicMaterial({ color: pale ? "#a39c8d" : "#22262b" }));
   // Drawn first and without depth: the body is always in front of the machine's lines.
   for (const one of [edges, grid, rim, corner]) {
     one.material.depthTest = one.material.depthWrite = false;
