@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TypeVar
 
-from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.action import Doing
 from aimtrue.core.model.job import Job
@@ -33,7 +32,7 @@ from aimtrue.core.seating.actions import (
     TakeOff,
     TurnSeat,
 )
-from aimtrue.core.seating.places import subject_of
+from aimtrue.core.seating.places import seat_of_copy
 
 _Asked = TypeVar("_Asked", bound=SeatAction)
 
@@ -44,7 +43,7 @@ def _changed(change: Callable[[Job, _Asked, Seat, Shelf], turning.Changes]) -> C
     def do(job: Job, action: _Asked, shelf: Shelf) -> Job:
         group = job.group(action.body)
         job.settled_unit(group[0])
-        seat = _seat_named(job, action)
+        seat = seat_of_copy(job, group, action.copy_number)
         made = seat.model_copy(update=change(job, action, seat, shelf))
         seats = job.seats_of(seat.subject)
         return job.with_seats(
@@ -52,15 +51,6 @@ def _changed(change: Callable[[Job, _Asked, Seat, Shelf], turning.Changes]) -> C
         )
 
     return do
-
-
-def _seat_named(job: Job, action: SeatAction) -> Seat:
-    """Return the seat that an action is about, or raise :class:`Refused`."""
-    subject = subject_of(job.group(action.body))
-    for seat in job.seats_of(subject):
-        if seat.copy_number == action.copy_number:
-            return seat
-    raise Refused("seat-unknown", f"there is no copy {action.copy_number} of it", remedy="reload the page")
 
 
 DOING: Doing = {

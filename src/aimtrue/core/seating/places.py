@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_bounds, allowed_points
+from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
@@ -62,6 +63,14 @@ def seated_groups(job: Job) -> list[tuple[Body, ...]]:
 def subject_of(group: tuple[Body, ...]) -> str:
     """Return what the seats of a group are of: its kit, or the body itself."""
     return group[0].kit or group[0].id
+
+
+def seat_of_copy(job: Job, group: tuple[Body, ...], copy_number: int) -> Seat:
+    """Return the seat of one copy, or raise :class:`Refused`."""
+    for seat in job.seats_of(subject_of(group)):
+        if seat.copy_number == copy_number:
+            return seat
+    raise Refused("seat-unknown", f"there is no copy {copy_number} of it", remedy="reload the page")
 
 
 def first_places(job: Job, places: dict[str, Place]) -> dict[str, Place]:

@@ -25,7 +25,7 @@ from aimtrue.core.seating.midair import mid_air
 from aimtrue.core.seating.now import Mark, marks_of, name_of, seat_room
 from aimtrue.core.seating.outlines import Outline, outline_of, rings_of
 from aimtrue.core.seating.overhang import facing, overhang_of
-from aimtrue.core.seating.places import Place, places_of, seated_mesh, subject_of
+from aimtrue.core.seating.places import Place, places_of, seat_of_copy, seated_mesh
 from aimtrue.core.seating.rests import Rest, rests_of
 from aimtrue.core.seating.sections import Sections, layers_of, rings_at, sections_of
 from aimtrue.core.seating.standing import cover_of, lowest_stance, turned_mesh
@@ -184,14 +184,6 @@ def _likeness(rest: Rest) -> tuple[float, ...]:
 
 _RESTS: Memo[tuple[Rest, ...]] = Memo(256)
 _ELEVATIONS: Memo[tuple[Ring, ...]] = Memo(2048)
-
-
-def seat_of_copy(job: Job, group: tuple[Body, ...], copy_number: int) -> Seat:
-    """Return the seat of one copy, or raise :class:`Refused`."""
-    for seat in job.seats_of(subject_of(group)):
-        if seat.copy_number == copy_number:
-            return seat
-    raise Refused("seat-unknown", f"there is no copy {copy_number} of it", remedy="reload the page")
 
 
 def _together(job: Job, group: tuple[Body, ...], seat: Seat, shelf: Shelf) -> Mesh:
