@@ -119,10 +119,12 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const shown = useMemo((): Shown[] => {
     const fills = fillsOf(view.job.bodies);
     if (onPlate && settled) {
+      const known = new Map(view.job.bodies.map((one) => [one.id, one]));
+      const surveyed = new Map(view.survey.bodies.map((one) => [one.id, one]));
       return onPlate.seats.flatMap((seat) =>
         seat.bodies.flatMap((one) => {
-          const body = view.job.bodies.find((found) => found.id === one.body);
-          const facts = view.survey.bodies.find((found) => found.id === one.body);
+          const body = known.get(one.body);
+          const facts = surveyed.get(one.body);
           if (!body || !facts || hidden.includes(body.id)) return [];
           const fill = fills.get(body.id)!;
           const mesh = meshesOf(view.id, body, facts).map((name) => first.meshes.get(name)).find(Boolean);

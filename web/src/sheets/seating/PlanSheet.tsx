@@ -249,19 +249,19 @@ function within(rings: readonly (readonly (readonly number[])[])[], [x, y]: [num
   return inside;
 }
 
-/** How far a seat reaches out of the volume, as a dimension at that side. */
+/** How far a seat reaches out of the volume, as the core says, at that side of it. */
 function Beyond({ seat, frame, x, y }: { seat: SeatNow; frame: Frame; x: number; y: number }) {
   const room = seat.room!;
+  const worst = room.excess.filter((one) => one.axis !== "z").sort((a, b) => b.beyond_mm - a.beyond_mm)[0];
+  if (!worst) return null;
   const low = room.low as Vec3, high = room.high as Vec3;
-  const out = [high[0] - x, -low[0], high[1] - y, -low[1]];
-  const worst = out.indexOf(Math.max(...out));
-  if (out[worst]! <= 0) return null;
+  const along = worst.axis === "x" ? 0 : 1;
+  const far = (low[along] + high[along]) / 2 > [x, y][along]! / 2;
   const [cx, cy] = frame.at((low[0] + high[0]) / 2, (low[1] + high[1]) / 2);
-  const [l, t, r, b] = [frame.left, frame.top, frame.left + frame.wide, frame.top + frame.high];
-  const [tx, ty] = [[r + 6, cy - 8], [l - 6, cy - 8], [cx, t - 8], [cx, b + 18]][worst]!;
+  const [tx, ty, anchor] = along === 0 ? [far ? frame.left + frame.wide + 6 : frame.left - 6, cy - 8, far ? "start" : "end"] : [cx, far ? frame.top - 8 : frame.top + frame.high + 18, "middle"];
   return (
-    <text className={css.amount} x={tx} y={ty} style={{ textAnchor: worst === 0 ? "start" : worst === 1 ? "end" : "middle" }} stroke="#fffdf8" strokeWidth="4" paintOrder="stroke">
-      {mm(out[worst]!)} out
+    <text className={css.amount} x={tx as number} y={ty as number} style={{ textAnchor: anchor as "start" | "end" | "middle" }} stroke="#fffdf8" strokeWidth="4" paintOrder="stroke">
+      {mm(worst.beyond_mm)} out
     </text>
   );
 }
