@@ -1,4 +1,3 @@
-import { Slider } from "@mantine/core";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { count, rounded } from "../../blocks/numbers";
 import { TypedField } from "../../blocks/TypedField";
@@ -69,18 +68,7 @@ export function LayerFoot({ seating }: { seating: Seating }) {
               ))}
               {at !== null && <path d={`M${(layers.heights[at]! / top) * width} 0V${HIGH + 10}`} stroke="#b83a24" strokeWidth="2" />}
             </svg>
-            <Slider
-              className={css.scrub}
-              min={1}
-              max={Math.max(2, count_)}
-              value={layer ?? count_}
-              label={null}
-              size={56}
-              thumbSize={18}
-              thumbLabel="Layer"
-              thumbProps={{ "aria-valuetext": at === null ? "whole" : `layer ${layer} of ${count_}, ${rounded(layers.heights[at]!, 2)} mm` }}
-              onChange={(number) => toLayer(Math.min(number, count_))}
-            />
+            <input type="range" min={1} max={count_} value={layer ?? count_} aria-label="Layer" aria-valuetext={at === null ? "whole" : `layer ${layer} of ${count_}, ${rounded(layers.heights[at]!, 2)} mm`} onChange={(event) => toLayer(Number(event.target.value))} />
           </>
         )}
       </div>
