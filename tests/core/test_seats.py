@@ -31,6 +31,7 @@ from aimtrue.core.seating.actions import (
     SetCopies,
     SetMachine,
     ShiftSeat,
+    StandApart,
     TakeOff,
     TurnSeat,
 )
@@ -372,3 +373,54 @@ def test_a_turn_on_the_plate_changes_no_tilt_but_its_side() -> None:
     assert sides == ["to the right", "to the back", "to the left", "to the front"]
     bench.do(MirrorSeat(body=B), LevelSeat(body=B))
     assert seat(bench).tilt_deg == 0
+
+
+def kit_of_two() -> Bench:
+    """Two boxes of one file, one on top of the other."""
+    above = Mesh(box(20, 20, 10).vertices + [40.0, 0.0, 25.0], box(20, 20, 10).faces)
+    data = threemf.write([threemf.Item("foot", box(20, 30, 10)), threemf.Item("cap", above)], Unit.MM, "", "")
+    return bench_of("pair.3mf", data)
+
+
+def test_bodies_of_a_kit_stand_apart_where_they_were_but_on_the_plate_and_as_one_again() -> None:
+    bench = kit_of_two()
+    (kit,) = bench.job.kits
+    before = next(iter(places_of(bench.job, bench).values()))
+    apart = bench.do(StandApart(kit=kit.id, apart=True))
+    stands = now(apart)
+    assert {one.name for one in stands.values()} == {"foot", "cap"}
+    for one in stands.values():
+        room = one.room
+        assert room is not None
+        assert np.asarray([room.low[:2], room.high[:2]]) == pytest.approx(before.each[one.subject][:, :2])
+        assert room.low[2] == pytest.approx(0)
+    turned = apart.do(TurnSeat(body="s1-2", axis="z", typed="90"))
+    assert [seat.turns == () for seat in map(turned.job.seat_of, turned.job.bodies)] == [True, False]
+    with pytest.raises(Refused) as refused:
+        apart.do(TurnSeat(body=kit.id, axis="z", typed="90"))
+    assert refused.value.code == "kit-free"
+    again = apart.do(StandApart(kit=kit.id, apart=False))
+    assert [one.subject for one in now(again).values()] == [kit.id]
+    assert now(again)[f"{kit.id}~1"].room.high[2] == pytest.approx(35)  # type: ignore[union-attr]
+
+
+def test_bodies_of_a_kit_that_stand_apart_share_a_correction_and_are_released_as_they_stand() -> None:
+    bench = kit_of_two()
+    (kit,) = bench.job.kits
+    bench = bench.do(StandApart(kit=kit.id, apart=True)).do(SetFactor(body=kit.id, typed="1.5"))
+    bench = bench.do(SetCopies(body="s1-2", typed="2")).do(MoveSeat(body="s1-1", x="60", y="70"))
+    (made,) = release(bench.job, bench, Order(format="3mf")).files
+    assert made.file.proof.holds
+    low = {item.name: item.mesh.bounds()[0, 2] for item in read_model("out.3mf", made.data).parts}
+    assert low == pytest.approx({"foot": 0, "cap, copy 1": 0, "cap, copy 2": 0}, abs=1e-4)
+
+
+def test_a_body_that_leaves_a_kit_whose_bodies_stand_apart_stays_where_it_is() -> None:
+    bench = kit_of_two()
+    (kit,) = bench.job.kits
+    apart = bench.do(StandApart(kit=kit.id, apart=True)).do(MoveSeat(body="s1-2", x="60", y="70"))
+    left = apart.do(LeaveKit(bodies=("s1-2",)))
+    assert left.job.kits == ()
+    assert {key: one.room for key, one in now(left).items()} == {
+        key: one.room for key, one in now(apart).items()
+    }

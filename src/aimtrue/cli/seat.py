@@ -15,17 +15,16 @@ from aimtrue.cli.release import put_down
 from aimtrue.cli.sizing import sized
 from aimtrue.core.actions import apply
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.intake.actions import LeaveKit
 from aimtrue.core.model.job import AXES, Job
 from aimtrue.core.model.lengths import parse_length, parse_offset, written
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
 from aimtrue.core.release.make import Order, Release
 from aimtrue.core.release.make import release as make
 from aimtrue.core.seating import views
-from aimtrue.core.seating.actions import LevelSeat, RestOn, SetCopies, SetMachine, TurnSeat
+from aimtrue.core.seating.actions import LevelSeat, RestOn, SetCopies, SetMachine, StandApart, TurnSeat
 from aimtrue.core.seating.arranging import arranged, over_by
 from aimtrue.core.seating.now import SeatNow
-from aimtrue.core.seating.places import places_of, seated_groups, subject_of
+from aimtrue.core.seating.places import places_of, seated_groups
 from aimtrue.core.seating.work import ArrangeSeats
 from aimtrue.core.survey.survey import survey
 
@@ -89,10 +88,10 @@ def _seated(loaded: Loaded, asked: argparse.Namespace) -> tuple[Loaded, list[dic
     """Turn, copy and arrange as asked; return what fits nowhere besides."""
     job = only(sized(loaded, asked), asked)
     job = apply(job, SetMachine(machine=machine_named(asked.machine, asked.margin)), loaded)
-    if not asked.together and (keys := tuple(body.id for body in job.bodies if body.kit)):
-        job = apply(job, LeaveKit(bodies=keys), loaded)
+    if not asked.together and job.kits:
+        job = apply(job, StandApart(apart=True), loaded)
     for group in seated_groups(job):
-        job = _turned(job, loaded, subject_of(group), asked)
+        job = _turned(job, loaded, job.subject_of(group[0]), asked)
     places = list(places_of(job, loaded).values())
     work = ArrangeSeats(gap=asked.gap, turns="none", seconds=0)
     made = arranged(job, work, loaded)
@@ -187,14 +186,17 @@ def _answer(seated: Loaded) -> dict[str, Any]:
     return {
         "machine": {"name": machine.name, "shape": shape, "size_mm": list(size)},
         "plates": plates,
-        "rests": {_name(job, group[0].id): _rests(seated, subject_of(group)) for group in seated_groups(job)},
+        "rests": {
+            _name(job, group[0].id): _rests(seated, job.subject_of(group[0])) for group in seated_groups(job)
+        },
         "findings": [finding_fields(finding) for finding in found.findings],
     }
 
 
 def _name(job: Job, key: str) -> str:
     body = job.body(key)
-    return job.kit(body.kit).name if body.kit else body.name
+    subject = job.subject_of(body)
+    return body.name if subject == key else job.kit(subject).name
 
 
 def _seat_rows(seated: Loaded, one: SeatNow) -> list[dict[str, Any]]:

@@ -776,7 +776,7 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
             /** On */
             on: number;
         };
@@ -1797,7 +1797,7 @@ export interface components {
          */
         Doable: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
             /**
              * Kind
              * @enum {string}
@@ -2579,9 +2579,14 @@ export interface components {
          * @description Bodies that share one correction and one origin, so that they still fit together.
          *
          *     What they share is ``shared``, and ``home``: a move, in numbers and axes of the file, that brings a
-         *     model that was lost far away to the origin.
+         *     model that was lost far away to the origin. Of one that is ``free`` each body stands on a plate by itself.
          */
         Kit: {
+            /**
+             * Free
+             * @default false
+             */
+            free: boolean;
             /**
              * Home
              * @default [
@@ -4669,6 +4674,23 @@ export interface components {
             ] | null;
             /** Share */
             share?: number | null;
+        };
+        /**
+         * StandApart
+         * @description The bodies of a kit, or of all kits, stand each by itself from now on, or as one again.
+         *
+         *     They keep the kit's correction and, where the file has them, its origin.
+         */
+        StandApart: {
+            /** Apart */
+            apart: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "stand-apart";
+            /** Kit */
+            kit?: string | null;
         };
         /**
          * State

@@ -32,7 +32,7 @@ def make_kit(job: Job, action: MakeKit, shelf: Shelf) -> Job:
             )
     number = job.counter + 1
     kit = Kit(id=f"k{number}", name=name, shared=job.decisions_of(first), home=job.home_of(first))
-    seats = job.seats_of(first.kit or first.id)
+    seats = job.seats_of(job.subject_of(first))
     job = corrected(job, tuple(job.body(key) for key in action.bodies), kit.shared.correction)
     job = job.model_copy(update={"kits": (*job.kits, kit), "counter": number})
     job = job.with_each(action.bodies, lambda _: {"kit": kit.id, "alone": False})
@@ -52,7 +52,7 @@ def _on_their_own(job: Job, keys: tuple[str, ...]) -> Job:
             continue
         own = {"kit": None, "alone": False, "own": before.decisions_of(body), "home": before.home_of(body)}
         job = job.with_body(job.body(key).model_copy(update=own))
-        job = job.with_seats(key, seats_for(key, before.seats_of(body.kit)))
+        job = job.with_seats(key, seats_for(key, before.seats_of(before.subject_of(body))))
     return job
 
 
@@ -68,6 +68,7 @@ def without_idle_kits(job: Job) -> Job:
     idle = tuple(body.id for body in job.bodies if body.kit is not None and counts[body.kit] < 2)
     job = _on_their_own(job, idle)
     kits = tuple(kit for kit in job.kits if counts[kit.id] > 1)
-    subjects = {kit.id for kit in kits} | {body.id for body in job.bodies}
+    job = job.model_copy(update={"kits": kits})
+    subjects = {job.subject_of(body) for body in job.bodies}
     seats = tuple(seat for seat in job.seats if seat.subject in subjects)
-    return job.model_copy(update={"kits": kits, "seats": seats})
+    return job.model_copy(update={"seats": seats})

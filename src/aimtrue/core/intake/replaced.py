@@ -15,7 +15,7 @@ from aimtrue.core.model.job import Job, Missing
 
 
 def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
-    gone = {key: job.body(key) for key in action.gone}
+    before, gone = job, {key: job.body(key) for key in action.gone}
     bodies = [body for body in job.bodies if body.id not in gone]
     at = min((i for i, body in enumerate(job.bodies) if body.id in gone), default=len(bodies))
     at -= sum(body.id in gone for body in job.bodies[:at])
@@ -39,19 +39,19 @@ def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
         kept = (*(one for one in job.missing if one.source != action.source.id), *lost)
     job = job.model_copy(update={"missing": (*kept, *unkept)})
     follows = {old: new for new, old in action.follows.items()}
-    job = _with_overlaps(_reseated(job, action, gone), action)
+    job = _with_overlaps(_reseated(job, before, action, gone), action)
     job = with_alike(job, {body.id for body in action.come}, shelf)
     return without_idle_kits(_reanchored(job, action, follows, shelf))
 
 
-def _reseated(job: Job, action: Remake, gone: dict[str, Body]) -> Job:
-    """A lone body that goes on stands as it stood; so do the pieces that it became."""
+def _reseated(job: Job, before: Job, action: Remake, gone: dict[str, Body]) -> Job:
+    """A body that stands by itself and goes on stands as it stood; so do the pieces that it became."""
     for new, old in action.follows.items():
-        if gone[old].kit is None:
-            job = job.with_seats(new, seats_for(new, job.seats_of(old)))
+        if before.subject_of(gone[old]) == old:
+            job = job.with_seats(new, seats_for(new, before.seats_of(old)))
     if action.kit is not None and action.pieces:
         whole = next(iter(action.pieces.values()))
-        job = job.with_seats(action.kit.id, seats_for(action.kit.id, job.seats_of(whole)))
+        job = job.with_seats(action.kit.id, seats_for(action.kit.id, before.seats_of(whole)))
     return job
 
 

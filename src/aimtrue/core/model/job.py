@@ -35,13 +35,14 @@ class Kit(Value):
     """Bodies that share one correction and one origin, so that they still fit together.
 
     What they share is ``shared``, and ``home``: a move, in numbers and axes of the file, that brings a
-    model that was lost far away to the origin.
+    model that was lost far away to the origin. Of one that is ``free`` each body stands on a plate by itself.
     """
 
     id: str
     name: str
     shared: Decisions = Decisions()
     home: Vec3 = (0.0, 0.0, 0.0)
+    free: bool = False
 
 
 class Habits(Value):
@@ -177,7 +178,31 @@ class Job(Value):
 
     def seat_of(self, body: Body) -> Seat:
         """Return how the first copy of a body, or of the kit that it is in, stands."""
-        return self.seats_of(body.kit or body.id)[0]
+        return self.seats_of(self.subject_of(body))[0]
+
+    def subject_of(self, body: Body) -> str:
+        """Return what the seats of a body are of: its kit, or itself in none and in one that is free."""
+        return body.id if body.kit is None or self.kit(body.kit).free else body.kit
+
+    def seated_with(self, key: str) -> tuple[Body, ...]:
+        """Return the bodies that stand on a plate as one.
+
+        Args:
+            key: id of a kit or of a body; a body of a kit stands for the kit, unless that is free.
+
+        Raises:
+            Refused: there is no such kit or body, or the bodies of the kit stand each by itself.
+        """
+        if key not in self._kits:
+            body = self.body(key)
+            return (body,) if self.subject_of(body) == key else self.group(key)
+        if self._kits[key].free:
+            raise Refused(
+                "kit-free",
+                f"the bodies of {self._kits[key].name} stand each by itself",
+                remedy="choose one of them, or seat the kit as one again",
+            )
+        return self.group(key)
 
     def seats_of(self, subject: str) -> tuple[Seat, ...]:
         """Return how the copies of a kit or lone body stand; one that nobody has touched stands as it
@@ -249,6 +274,13 @@ class Job(Value):
         found: dict[str, list[Body]] = {}
         for body in self.bodies:
             found.setdefault(body.kit or f"body {body.id}", []).append(body)
+        return tuple(tuple(bodies) for bodies in found.values())
+
+    def seated_groups(self) -> tuple[tuple[Body, ...], ...]:
+        """Return all bodies by what they stand on a plate with, in the order of their first."""
+        found: dict[str, list[Body]] = {}
+        for body in self.bodies:
+            found.setdefault(self.subject_of(body), []).append(body)
         return tuple(tuple(bodies) for bodies in found.values())
 
     def source_of(self, body: Body) -> Source:

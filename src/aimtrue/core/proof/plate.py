@@ -28,7 +28,7 @@ def plate_checks(job: Job, parts: list[Part]) -> list[Check]:
         assert seat is not None
         name, limit = group[0].body.name, max(2 * part.limit + part.slack for part in group)
         ends = bounds(np.concatenate([part.found.reshape(-1, 3) for part in group]))
-        if len(group) == len(job.group(group[0].body.id)):
+        if len(group) == sum(seat.subject in (one.id, one.kit) for one in job.bodies):
             plate = next(one for one in job.plates if one.id == seat.plate)
             checks += _place_checks(seat, plate, name, ends, limit)
         else:

@@ -196,6 +196,21 @@ class PutOn(SeatAction):
         return "put on a plate"
 
 
+class StandApart(ActionValue):
+    """The bodies of a kit, or of all kits, stand each by itself from now on, or as one again.
+
+    They keep the kit's correction and, where the file has them, its origin.
+    """
+
+    do: Literal["stand-apart"] = "stand-apart"
+    kit: str | None = None
+    apart: bool
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "seat the bodies of a kit apart" if self.apart else "seat a kit as one"
+
+
 class SetMachine(ActionValue):
     """A plate is of another machine from now on, or all plates are."""
 
@@ -273,6 +288,7 @@ SeatingAction = (
     | SetCopies
     | TakeOff
     | PutOn
+    | StandApart
     | SetMachine
     | AddPlate
     | RemovePlate

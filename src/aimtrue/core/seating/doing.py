@@ -9,7 +9,7 @@ from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.action import Doing
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Seat
-from aimtrue.core.seating import placing, plates, turning
+from aimtrue.core.seating import apart, placing, plates, turning
 from aimtrue.core.seating.actions import (
     AddPlate,
     Arrange,
@@ -29,6 +29,7 @@ from aimtrue.core.seating.actions import (
     SetCopies,
     SetMachine,
     ShiftSeat,
+    StandApart,
     TakeOff,
     TurnSeat,
 )
@@ -41,7 +42,7 @@ def _changed(change: Callable[[Job, _Asked, Seat, Shelf], turning.Changes]) -> C
     """Make the doing of an action that changes fields of one seat."""
 
     def do(job: Job, action: _Asked, shelf: Shelf) -> Job:
-        group = job.group(action.body)
+        group = job.seated_with(action.body)
         job.settled_unit(group[0])
         seat = seat_of_copy(job, group, action.copy_number)
         made = seat.model_copy(update=change(job, action, seat, shelf))
@@ -68,6 +69,7 @@ DOING: Doing = {
     PutBy: _changed(placing.put_by),
     TakeOff: _changed(placing.off_plate),
     PutOn: _changed(placing.put_on),
+    StandApart: apart.stand_apart,
     SetCopies: plates.set_copies,
     SetMachine: plates.set_machine,
     AddPlate: plates.add_plate,

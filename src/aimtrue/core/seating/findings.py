@@ -10,7 +10,7 @@ from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.collision import Overlap
 from aimtrue.core.seating.now import Standing, name_of, seat_name
-from aimtrue.core.seating.places import Place, seated_groups, subject_of
+from aimtrue.core.seating.places import Place, seated_groups
 from aimtrue.core.seating.room import Room
 from aimtrue.core.seating.standing import Stance
 
@@ -165,7 +165,7 @@ def _off_plates(job: Job) -> list[Finding]:
     """Bodies none of whose copies is on a plate; and copies that are not, where others are."""
     found = []
     for group in seated_groups(job):
-        seats = job.seats_of(subject_of(group))
+        seats = job.seats_of(job.subject_of(group[0]))
         off = [seat for seat in seats if not seat.plate]
         if off:
             which = "is" if len(seats) == 1 else f"{len(off)} of {len(seats)} copies are"

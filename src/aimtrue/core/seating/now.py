@@ -18,7 +18,7 @@ from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.collision import Overlap, overlaps_of
 from aimtrue.core.seating.outlines import rings_of
-from aimtrue.core.seating.places import Place, places_of, seated_groups, subject_of
+from aimtrue.core.seating.places import Place, places_of, seated_groups
 from aimtrue.core.seating.room import Room, room_of
 from aimtrue.core.seating.standing import Stance, cover_of, frame_of, lowest_stance
 from aimtrue.core.seating.turns import seat_matrix
@@ -162,7 +162,7 @@ def seats_now(job: Job, standing: Standing) -> tuple[SeatNow, ...]:
     overlapping = {key for one in standing.overlaps for key in (one.a, one.b)}
     found, counts = [], dict.fromkeys((*(plate.id for plate in job.plates), ""), 0)
     for group in seated_groups(job):
-        seats = job.seats_of(subject_of(group))
+        seats = job.seats_of(job.subject_of(group[0]))
         for seat in seats:
             counts[seat.plate] += 1
             found.append(_seat_now(job, seat, group, standing, counts[seat.plate], len(seats), overlapping))
@@ -267,7 +267,7 @@ def marks_of(seat: Seat, room: Room | None, stance: Stance | None, overlapping: 
 
 def seat_name(job: Job, group: tuple[Body, ...], seat: Seat, copies: int) -> str:
     """Name a seat by its body or kit, with its copy where there are several."""
-    name = job.kit(group[0].kit).name if group[0].kit else group[0].name
+    name = group[0].name if seat.subject == group[0].id else job.kit(seat.subject).name
     return f"{name}, copy {seat.copy_number}" if copies > 1 else name
 
 

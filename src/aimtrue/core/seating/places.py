@@ -49,25 +49,20 @@ class Place:
 def places_of(job: Job, shelf: Shelf) -> dict[str, Place]:
     """Return the place of every seat that is on a plate and whose unit is settled, by the seat's id."""
     found: dict[str, Place] = {}
-    seats = [(seat, group) for group in seated_groups(job) for seat in job.seats_of(subject_of(group))]
+    seats = [(seat, group) for group in seated_groups(job) for seat in job.seats_of(job.subject_of(group[0]))]
     for plate in job.plates:
         found.update(_on_plate(job, plate, [one for one in seats if one[0].plate == plate.id], shelf))
     return found
 
 
 def seated_groups(job: Job) -> list[tuple[Body, ...]]:
-    """Return the bodies of each kit, and each lone body, whose units are settled."""
-    return [group for group in job.groups() if all(job.source_of(body).unit for body in group)]
-
-
-def subject_of(group: tuple[Body, ...]) -> str:
-    """Return what the seats of a group are of: its kit, or the body itself."""
-    return group[0].kit or group[0].id
+    """Return the bodies of each kit, and each that stands by itself, whose units are settled."""
+    return [group for group in job.seated_groups() if all(job.source_of(body).unit for body in group)]
 
 
 def seat_of_copy(job: Job, group: tuple[Body, ...], copy_number: int) -> Seat:
     """Return the seat of one copy, or raise :class:`Refused`."""
-    for seat in job.seats_of(subject_of(group)):
+    for seat in job.seats_of(job.subject_of(group[0])):
         if seat.copy_number == copy_number:
             return seat
     raise Refused("seat-unknown", f"there is no copy {copy_number} of it", remedy="reload the page")

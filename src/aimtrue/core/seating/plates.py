@@ -10,7 +10,6 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Plate, Seat, Turn
 from aimtrue.core.seating.actions import AddPlate, Arrange, RemovePlate, SetCopies, SetMachine
 from aimtrue.core.seating.machines import checked_machine
-from aimtrue.core.seating.places import subject_of
 from aimtrue.core.seating.placing import OFF_PLATE
 
 MOST_COPIES = 500
@@ -19,10 +18,10 @@ MOST_PLATES = 100
 
 def set_copies(job: Job, action: SetCopies, shelf: Shelf) -> Job:
     """Make so many copies, or take away the last ones."""
-    group = job.group(action.body)
+    group = job.seated_with(action.body)
     job.settled_unit(group[0])
     count = _count(action.typed)
-    seats = sorted(job.seats_of(subject_of(group)), key=lambda seat: seat.copy_number)
+    seats = sorted(job.seats_of(job.subject_of(group[0])), key=lambda seat: seat.copy_number)
     kept, first = seats[:count], seats[0]
     taken = {seat.copy_number for seat in kept}
     free = (number for number in range(1, MOST_COPIES + len(taken) + 1) if number not in taken)
@@ -93,8 +92,8 @@ def remove_plate(job: Job, action: RemovePlate, shelf: Shelf) -> Job:
     )
     seats = [
         seat.model_copy(update=OFF_PLATE) if seat.plate == gone.id else seat
-        for group in job.groups()
-        for seat in job.seats_of(subject_of(group))
+        for group in job.seated_groups()
+        for seat in job.seats_of(job.subject_of(group[0]))
     ]
     return job.model_copy(update={"plates": plates, "seats": _touched(job, seats, plates[0].id)})
 
@@ -111,7 +110,9 @@ def _touched(job: Job, seats: list[Seat], first: str) -> tuple[Seat, ...]:
 
 def arrange(job: Job, action: Arrange, shelf: Shelf) -> Job:
     """Put seats where an arrangement found room."""
-    known = {seat.id: seat for group in job.groups() for seat in job.seats_of(subject_of(group))}
+    known = {
+        seat.id: seat for group in job.seated_groups() for seat in job.seats_of(job.subject_of(group[0]))
+    }
     if action.plates:
         like = next(plate for plate in job.plates if plate.id == action.puts[0].plate)
         job = with_plates(job, len(action.plates), like)

@@ -24,7 +24,7 @@ from aimtrue.core.seating.actions import (
     RestOn,
     TurnSeat,
 )
-from aimtrue.core.seating.places import seated_groups, subject_of
+from aimtrue.core.seating.places import seated_groups
 from aimtrue.core.seating.standing import lowest_stance
 from aimtrue.core.seating.turns import seat_matrix, turn_down
 
@@ -67,7 +67,7 @@ def face_down(job: Job, action: FaceDown, seat: Seat, shelf: Shelf) -> Changes:
     """Bring the face of a picked triangle down."""
     body = job.body(action.on)
     mesh = shelf.mesh(body.geometry)
-    if body not in job.group(action.body) or not 0 <= action.face < mesh.triangles:
+    if body not in job.seated_with(action.body) or not 0 <= action.face < mesh.triangles:
         raise Refused("no-face", "there is no such face on this body", remedy="pick a face again")
     feature = shelf.features(body).at(action.face)
     corners = list(feature.corners[:3]) if feature is not None and feature.flat else None
@@ -83,7 +83,7 @@ def face_down(job: Job, action: FaceDown, seat: Seat, shelf: Shelf) -> Changes:
 
 def levelled(job: Job, action: LevelSeat, seat: Seat, shelf: Shelf) -> Changes:
     """Lay the lowest flat region flat."""
-    stance = lowest_stance(job, job.group(action.body), seat, shelf)
+    stance = lowest_stance(job, job.seated_with(action.body), seat, shelf)
     if stance.level is None:
         raise Refused(
             "nothing-flat",
@@ -100,7 +100,7 @@ def lined_up(job: Job, action: LineUp, seat: Seat, shelf: Shelf) -> Changes:
     """Turn an edge along an axis of the plate."""
     body = job.body(action.on)
     mesh = shelf.mesh(body.geometry)
-    if body not in job.group(action.body) or not 0 <= action.face < mesh.triangles:
+    if body not in job.seated_with(action.body) or not 0 <= action.face < mesh.triangles:
         raise Refused("no-edge", "there is no such edge on this body", remedy="pick an edge again")
     ends = np.delete(mesh.faces[action.face], int(np.argmin(action.weights)))
     a, b = allowed_points(job, body, mesh.vertices[ends]) @ seat_matrix(seat).T
@@ -124,7 +124,7 @@ def mirrored(job: Job, action: MirrorSeat, seat: Seat, shelf: Shelf) -> Changes:
 def all_levelled(job: Job, action: LevelAll, shelf: Shelf) -> Job:
     """Lay the lowest flat region of every seat flat."""
     for group in seated_groups(job):
-        seats = job.seats_of(subject_of(group))
+        seats = job.seats_of(job.subject_of(group[0]))
         made = tuple(_flat(job, group, seat, shelf) for seat in seats)
         if made != seats:
             job = job.with_seats(seats[0].subject, made)

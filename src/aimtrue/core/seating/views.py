@@ -146,7 +146,7 @@ def ways_to_stand(
     job: Job, key: str, copy_number: int, shelf: Shelf, wish: Wish = "contact"
 ) -> tuple[WayToStand, ...]:
     """Return the ways that a kit or lone body can stand, the best for a wish first, and why."""
-    group = job.group(key)
+    group = job.seated_with(key)
     job.settled_unit(group[0])
     seat = seat_of_copy(job, group, copy_number)
     plain = Seat(subject=seat.subject, mirrored=seat.mirrored)
@@ -277,7 +277,7 @@ def _reason(way: WayToStand, first: WayToStand, wish: Wish) -> str:
 
 def first_layer(job: Job, key: str, copy_number: int, shelf: Shelf) -> FirstLayer:
     """Return the first layer of a seat on a plate, beside what it would be if level."""
-    group = job.group(key)
+    group = job.seated_with(key)
     seat = seat_of_copy(job, group, copy_number)
     place = places_of(job, shelf).get(seat.id)
     if place is None:
@@ -411,7 +411,7 @@ def tried(job: Job, key: str, copy_number: int, dx: float, dy: float, shelf: She
 
     Only the seat that moves is held against the others, so that it can be asked while a hand drags.
     """
-    group = job.group(key)
+    group = job.seated_with(key)
     seat = seat_of_copy(job, group, copy_number)
     places = places_of(job, shelf)
     place = places.get(seat.id)

@@ -58,7 +58,7 @@ def decided(job: Job) -> tuple[Decided, ...]:
     """Return what is in force, once for every kit and every body that decides for itself."""
     kits = {kit.id: kit.shared for kit in job.kits}
     own = {body.id: body.own for body in job.bodies if owner_of(body) == body.id}
-    seats = {body.id: body.kit or body.id for body in job.bodies}
+    seats = {body.id: job.subject_of(body) for body in job.bodies}
     return tuple(
         Decided(
             id=key,

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { SeatNow } from "../../api/types";
-import { Choice } from "../../blocks/Choice";
+import { Choice, Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { mm } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
@@ -16,6 +16,11 @@ const HOWS = [
   ["in-line", "in line with"],
 ] as const;
 
+const STANDS = [
+  ["one", "as one"],
+  ["apart", "each by itself"],
+] as const;
+
 /** Where a seat is: typed, centred, by another, lifted, copied, on which plate. */
 export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: SeatNow; seating: Seating }) {
   const { view } = handle;
@@ -23,6 +28,8 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
   const middle = (i: number) => (room ? (room.low[i]! + room.high[i]!) / 2 : 0);
   const move = (fields: { x?: string; y?: string; lift?: string }) => handle.act({ do: "move-seat", ...seatOf(seat), x: "", y: "", lift: "", ...fields });
   const copies = view.survey.seats.filter((one) => one.subject === seat.subject).length;
+  const first = view.job.bodies.find((one) => one.id === seat.bodies[0]?.body);
+  const kit = view.job.kits.find((one) => one.id === first?.kit);
   const others = seating.seats.filter((one) => one.id !== seat.id);
   const [how, setHow] = useState<(typeof HOWS)[number][0]>("beside");
   const [other, setOther] = useState("");
@@ -61,6 +68,14 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
         <dd>
           <TypedField label="Copies" value={String(copies)} width={84} commit={(typed) => handle.act({ do: "set-copies", body: seat.subject, typed })} />
         </dd>
+        {kit && (
+          <>
+            <dt>bodies of {kit.name}</dt>
+            <dd>
+              <Segments label="Bodies of the kit" value={kit.free ? "apart" : "one"} options={STANDS} choose={(how) => void handle.act({ do: "stand-apart", kit: kit.id, apart: how === "apart" }).catch(tell)} width={180} />
+            </dd>
+          </>
+        )}
         {by && room && (
           <>
             <dt>put it</dt>

@@ -14,6 +14,11 @@ const TURNS = [
   ["none", "no turn"],
 ] as const;
 
+const KITS = [
+  ["one", "kits together"],
+  ["apart", "each body by itself"],
+] as const;
+
 /** The plates of a job, and the arrangement of what stands on them. */
 export function Plates({ handle, seating }: { handle: JobHandle; seating: Seating }) {
   const { view } = handle;
@@ -76,6 +81,11 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
               <TypedField label="Seconds to try" value={seconds} width={84} commit={keep(setSeconds)} /> s
             </dd>
           </dl>
+          {view.job.kits.length > 0 && (
+            <div className={css.line}>
+              <Segments label="Kits" value={view.job.kits.every((one) => one.free) ? "apart" : view.job.kits.some((one) => one.free) ? "" : "one"} options={KITS} choose={(how) => void handle.act({ do: "stand-apart", apart: how === "apart" }).catch(tell)} width="100%" />
+            </div>
+          )}
           <div className={css.line}>
             <Segments label="Turns allowed" value={turns} options={TURNS} choose={setTurns} width="100%" />
           </div>
