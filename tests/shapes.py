@@ -75,6 +75,27 @@ def eight(around: int, along: int, lift: float) -> Mesh:
     return made if made.volume() > 0 else Mesh(made.vertices, made.faces[:, ::-1].copy())
 
 
+def screw(radius: float = 4, pitch: float = 1.25, turns: int = 5, around: int = 48) -> Mesh:
+    """The flanks of a 60° thread as strips that climb; open at its ends, as a piece of a surface may be."""
+    high = 0.6 * pitch
+    angle = 2 * np.pi * np.arange(turns * around + 1) / around
+    climb = pitch * angle / (2 * np.pi)
+
+    def line(r: float, lift: float) -> np.ndarray:
+        return np.stack([r * np.cos(angle), r * np.sin(angle), climb + lift], axis=1)
+
+    rows = [line(radius - high, 0), line(radius, pitch / 2), line(radius - high, pitch)]
+    n = np.arange(len(angle) - 1)
+    faces = []
+    for low, up in ((0, 1), (1, 2)):
+        a, b = low * len(angle), up * len(angle)
+        faces += [
+            np.stack([a + n, a + n + 1, b + n + 1], axis=1),
+            np.stack([a + n, b + n + 1, b + n], axis=1),
+        ]
+    return Mesh(np.concatenate(rows), np.concatenate(faces).astype(np.int32))
+
+
 def corners_of(mesh: Mesh) -> NDArray[np.float64]:
     """(m, 3, 3) corners of every triangle."""
     return np.asarray(mesh.vertices[mesh.faces])

@@ -42,7 +42,7 @@ from aimtrue.core.truing.actions import (
 from aimtrue.core.truing.calibration import Pair, calibrated
 from aimtrue.core.truing.csv import read, sorted_out, write
 from demo.parts import built
-from tests.shapes import Bench, bench_of, binary_stl, corners_of
+from tests.shapes import Bench, bench_of, binary_stl, corners_of, screw
 
 SHELL = "s1-1"
 
@@ -508,27 +508,6 @@ def test_a_stretch_along_a_gauge_changes_nothing_square_to_it() -> None:
     assert true_sizes(bench.job, bench.job.bodies[0]) == pytest.approx(np.ptp(points, axis=0), rel=1e-12)
     bench.do(ResetCorrection(body=SHELL))
     assert true_sizes(bench.job, bench.job.bodies[0]) == (100, 100, 80)
-
-
-def screw(radius: float = 4, pitch: float = 1.25, turns: int = 5, around: int = 48) -> Mesh:
-    """The flanks of a 60° thread as strips that climb; open at its ends, as a piece of a surface may be."""
-    high = 0.6 * pitch
-    angle = 2 * np.pi * np.arange(turns * around + 1) / around
-    climb = pitch * angle / (2 * np.pi)
-
-    def line(r: float, lift: float) -> np.ndarray:
-        return np.stack([r * np.cos(angle), r * np.sin(angle), climb + lift], axis=1)
-
-    rows = [line(radius - high, 0), line(radius, pitch / 2), line(radius - high, pitch)]
-    n = np.arange(len(angle) - 1)
-    faces = []
-    for low, up in ((0, 1), (1, 2)):
-        a, b = low * len(angle), up * len(angle)
-        faces += [
-            np.stack([a + n, a + n + 1, b + n + 1], axis=1),
-            np.stack([a + n, b + n + 1, b + n], axis=1),
-        ]
-    return Mesh(np.concatenate(rows), np.concatenate(faces).astype(np.int32))
 
 
 def test_a_stretch_along_an_overall_size_meets_it() -> None:

@@ -8,8 +8,11 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.machine import Around, Machine, Process
 from aimtrue.core.seating import views
-from aimtrue.core.seating.actions import MoveSeat, RestOn, SetCopies, TakeOff, TurnSeat
+from aimtrue.core.seating.actions import MoveSeat, RestOn, SetCopies, SetMachine, TakeOff, TurnSeat
+from aimtrue.core.seating.layers import layer_at, layers_now
+from aimtrue.core.seating.ways import ways_to_stand
 from tests.core.test_seats import B, pair, part
 from tests.core.test_standing import arch, tube
 from tests.shapes import bench_of, box
@@ -28,17 +31,17 @@ def test_a_plan_has_the_true_outline_where_it_stands_and_how_full_it_is() -> Non
 
 def test_ways_to_stand_are_ranked_by_a_wish_with_reasons() -> None:
     bench = part(arch())
-    contact = views.ways_to_stand(bench.job, B, 1, bench, "contact")
+    contact = ways_to_stand(bench.job, B, 1, bench, "contact")
     assert contact[0].contact_mm2 == pytest.approx(1200)
     assert [way.down for way in contact if way.chosen] == [(0, 0, -1)]
-    overhang = views.ways_to_stand(bench.job, B, 1, bench, "overhang")
+    overhang = ways_to_stand(bench.job, B, 1, bench, "overhang")
     assert overhang[0].why == "nothing to support"
     assert next(way for way in overhang if way.chosen).why == "9.00 cm³ of support"
-    assert views.ways_to_stand(bench.job, B, 1, bench, "height")[0].height_mm == pytest.approx(20)
-    assert abs(views.ways_to_stand(bench.job, B, 1, bench, "x")[0].down[0]) < 1e-9
+    assert ways_to_stand(bench.job, B, 1, bench, "height")[0].height_mm == pytest.approx(20)
+    assert abs(ways_to_stand(bench.job, B, 1, bench, "x")[0].down[0]) < 1e-9
     # Taking one makes it the chosen one, whatever turns there were.
     bench.do(TurnSeat(body=B, axis="x", typed="33"), RestOn(body=B, down=overhang[0].down))
-    again = views.ways_to_stand(bench.job, B, 1, bench, "overhang")
+    again = ways_to_stand(bench.job, B, 1, bench, "overhang")
     assert again[0].chosen
     wide = np.ptp(np.concatenate([np.array(ring) for ring in again[0].rings]), axis=0)
     assert wide[1] == pytest.approx(again[0].height_mm, abs=0.05)
@@ -46,11 +49,11 @@ def test_ways_to_stand_are_ranked_by_a_wish_with_reasons() -> None:
 
 def test_a_cube_has_six_ways_to_stand_that_are_alike() -> None:
     cube = part(box(10, 10, 10))
-    assert len(views.ways_to_stand(cube.job, B, 1, cube)) == 6
+    assert len(ways_to_stand(cube.job, B, 1, cube)) == 6
 
 
 def test_of_the_many_facets_of_something_round_a_few_are_told() -> None:
-    assert len(views.ways_to_stand(part(tube()).job, B, 1, part(tube()))) <= 5
+    assert len(ways_to_stand(part(tube()).job, B, 1, part(tube()))) <= 5
 
 
 def test_the_first_layer_is_told_beside_what_it_would_be_if_level() -> None:
@@ -77,15 +80,15 @@ def test_what_lies_on_another_of_its_kit_hangs_over_nothing() -> None:
 
 def test_layers_add_up_to_the_volume_and_each_has_its_outlines() -> None:
     bench = part(arch()).do(SetCopies(body=B, typed="2"))
-    layers = views.layers_now(bench.job, "p1", bench)
+    layers = layers_now(bench.job, "p1", bench)
     assert len(layers.heights) == 100
     assert sum(layers.areas) * 0.2 == pytest.approx(2 * arch().volume(), rel=1e-6)
     assert (layers.islands[0], layers.islands[-1]) == (4, 2)
-    layer = views.layer_at(bench.job, "p1", 1, bench)
+    layer = layer_at(bench.job, "p1", 1, bench)
     assert [len(seat.rings) for seat in layer.seats] == [2, 2]
     for number in (0, 101):
         with pytest.raises(Refused, match="layers 1 to 100"):
-            views.layer_at(bench.job, "p1", number, bench)
+            layer_at(bench.job, "p1", number, bench)
 
 
 def test_a_move_is_tried_without_changing_anything() -> None:
@@ -105,4 +108,15 @@ def test_a_move_is_tried_without_changing_anything() -> None:
 
 def test_a_ball_has_no_way_to_stand() -> None:
     ball = part(mesh_of(manifold3d.Manifold.sphere(20, 128)))
-    assert views.ways_to_stand(ball.job, B, 1, ball) == ()
+    assert ways_to_stand(ball.job, B, 1, ball) == ()
+
+
+def test_what_the_machine_draws_around_goes_around_the_first_layer_not_the_shadow() -> None:
+    """A mushroom: a stem of 10 x 10 under a cap of 30 x 30; a brim of 4 mm goes about the stem."""
+    stem = manifold3d.Manifold.cube((10, 10, 12)).translate((10, 10, 0))
+    bench = part(mesh_of(stem + manifold3d.Manifold.cube((30, 30, 5)).translate((0, 0, 10))))
+    assert views.plan_of(bench.job, "p1", bench).around == ()
+    brim = Machine(process=Process(around=Around(kind="brim", reach=4)))
+    bench = bench.do(SetMachine(machine=brim))
+    (around,) = views.plan_of(bench.job, "p1", bench).around
+    assert np.ptp(np.asarray(around.rings[0]), axis=0) == pytest.approx([18, 18], abs=0.02)

@@ -377,7 +377,8 @@ def test_a_turn_on_the_plate_changes_no_tilt_but_its_side() -> None:
 
 def kit_of_two() -> Bench:
     """Two boxes of one file, one on top of the other."""
-    above = Mesh(box(20, 20, 10).vertices + [40.0, 0.0, 25.0], box(20, 20, 10).faces)
+    cap = box(20, 20, 10)
+    above = Mesh(np.add(cap.vertices, (40.0, 0.0, 25.0)), cap.faces)
     data = threemf.write([threemf.Item("foot", box(20, 30, 10)), threemf.Item("cap", above)], Unit.MM, "", "")
     return bench_of("pair.3mf", data)
 

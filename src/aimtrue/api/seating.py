@@ -8,7 +8,9 @@ from pydantic import BaseModel
 from aimtrue.api.shared import shelf
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
+from aimtrue.core.seating import layers as layered
 from aimtrue.core.seating import views
+from aimtrue.core.seating.ways import WayToStand, Wish, ways_to_stand
 from aimtrue.store import jobs, machines
 from aimtrue.store.database import sessions, snapshot
 
@@ -65,21 +67,21 @@ def plan(key: str, plate: str) -> views.Plan:
 
 
 @router.get("/jobs/{key}/plates/{plate}/layers")
-def layers(key: str, plate: str) -> views.Layers:
+def layers(key: str, plate: str) -> layered.Layers:
     """Tell what all layers of a plate come to."""
-    return views.layers_now(_job(key), plate, shelf)
+    return layered.layers_now(_job(key), plate, shelf)
 
 
 @router.get("/jobs/{key}/plates/{plate}/layers/{number}")
-def layer(key: str, plate: str, number: int) -> views.Layer:
+def layer(key: str, plate: str, number: int) -> layered.Layer:
     """Draw one layer of a plate."""
-    return views.layer_at(_job(key), plate, number, shelf)
+    return layered.layer_at(_job(key), plate, number, shelf)
 
 
 @router.get("/jobs/{key}/seats/{body}/{copy_number}/ways")
-def ways(key: str, body: str, copy_number: int, wish: views.Wish = "contact") -> list[views.WayToStand]:
+def ways(key: str, body: str, copy_number: int, wish: Wish = "contact") -> list[WayToStand]:
     """List the ways that a body or kit can stand."""
-    return list(views.ways_to_stand(_job(key), body, copy_number, shelf, wish))
+    return list(ways_to_stand(_job(key), body, copy_number, shelf, wish))
 
 
 @router.get("/jobs/{key}/seats/{body}/{copy_number}/first-layer")
@@ -89,6 +91,14 @@ def first_layer(key: str, body: str, copy_number: int) -> views.FirstLayer:
 
 
 @router.get("/jobs/{key}/seats/{body}/{copy_number}/try")
-def try_move(key: str, body: str, copy_number: int, dx: float, dy: float) -> views.Tried:
-    """Tell what a move on the plate would come to; asked while a hand drags, and nothing is changed."""
-    return views.tried(_job(key), body, copy_number, dx, dy, shelf)
+def try_move(
+    key: str, body: str, copy_number: int, dx: float = 0.0, dy: float = 0.0, turn: float = 0.0
+) -> views.Tried:
+    """Tell what a move or turn on the plate would come to; asked while a hand drags, nothing is changed."""
+    return views.tried(_job(key), body, copy_number, dx, dy, shelf, turn)
+
+
+@router.get("/jobs/{key}/seats/{body}/mirrored")
+def mirrored(key: str, body: str) -> list[views.Mirrored]:
+    """Tell what would show that the bodies of a seat are mirrored."""
+    return list(views.mirrored_words(_job(key), body, shelf))

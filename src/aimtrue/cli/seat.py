@@ -25,6 +25,7 @@ from aimtrue.core.seating.actions import LevelSeat, RestOn, SetCopies, SetMachin
 from aimtrue.core.seating.arranging import arranged, over_by
 from aimtrue.core.seating.now import SeatNow
 from aimtrue.core.seating.places import places_of, seated_groups
+from aimtrue.core.seating.ways import ways_to_stand
 from aimtrue.core.seating.work import ArrangeSeats
 from aimtrue.core.survey.survey import survey
 
@@ -132,7 +133,7 @@ def _turned(job: Job, loaded: Loaded, key: str, asked: argparse.Namespace) -> Jo
     rest = asked.rest.strip().lower()
     if rest == "best":
         # Ways to stand are told in the axes of the body, as RestOn takes them.
-        ways = views.ways_to_stand(job, key, 1, loaded, "overhang")
+        ways = ways_to_stand(job, key, 1, loaded, "overhang")
         job = apply(job, RestOn(body=key, down=ways[0].down), loaded) if ways else job
     elif rest != "keep":
         job = apply(job, RestOn(body=key, down=_direction(asked.rest)), loaded)
@@ -237,7 +238,7 @@ def _rests(seated: Loaded, key: str) -> list[dict[str, Any]]:
             "support_mm3": way.support_mm3,
             "stable": True,
         }
-        for way in views.ways_to_stand(seated.job, key, 1, seated)
+        for way in ways_to_stand(seated.job, key, 1, seated)
     ]
 
 

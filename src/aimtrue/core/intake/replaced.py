@@ -8,7 +8,7 @@ from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.alike import with_alike
 from aimtrue.core.intake.kits import seats_for, without_idle_kits
 from aimtrue.core.intake.naming import free_name
-from aimtrue.core.intake.successors import bores_again, successor
+from aimtrue.core.intake.successors import bores_again, showing_again, successor
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Missing
@@ -58,13 +58,14 @@ def _reseated(job: Job, before: Job, action: Remake, gone: dict[str, Body]) -> J
 def _bores_kept(
     come: list[Body], gone: dict[str, Body], action: Remake, shelf: Shelf
 ) -> tuple[list[Body], list[Missing]]:
-    """Find kept bores again on new bodies; say which of those that go on are without one."""
+    """Find kept bores, and faces that are to show, again on new bodies; say which are without a bore."""
     made, lost = [], []
     for body in come:
         follows = gone.get(action.follows.get(body.id, ""))
         old = follows or gone.get(action.pieces.get(body.id, ""))
         kept, away = bores_again(body, old, shelf) if old is not None else ((), 0)
-        made.append(body.model_copy(update={"kept": kept}))
+        showing = showing_again(body, old, shelf) if old is not None else ()
+        made.append(body.model_copy(update={"kept": kept, "showing": showing}))
         if follows is not None and away:
             many = "a kept bore" if away == 1 else f"{away} kept bores"
             says = f"{many} of {body.name} cannot be found again; what is there now scales with the body"

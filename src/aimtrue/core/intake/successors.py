@@ -10,10 +10,12 @@ from collections.abc import Callable
 
 import numpy as np
 
+from aimtrue.core.gauges import anchors
 from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Kept
+from aimtrue.core.model.decisions import Kept, Showing
+from aimtrue.core.model.readings import Anchor
 
 _NEAR = 0.02
 """Of the body's size: so near a bore's axis must be where it was."""
@@ -104,6 +106,20 @@ def bores_again(body: Body, old: Body, shelf: Shelf) -> tuple[tuple[Kept, ...], 
     found = [_again(bore, shelf.features(body).listed, size) for bore in old.kept]
     here = tuple(one for one in found if one is not None)
     return here, len(found) - len(here)
+
+
+def showing_again(body: Body, old: Body, shelf: Shelf) -> tuple[Showing, ...]:
+    """Find faces of an old body that are to show again on other geometry, but those that went."""
+    if body.geometry == old.geometry or not old.showing:
+        return old.showing
+    mesh, near = shelf.mesh(body.geometry), _NEAR * float(np.subtract(old.high, old.low).max())
+    found = []
+    for one in old.showing:
+        anchor = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), one.point, mesh)
+        place = anchors.point_of(anchor, mesh.vertices, mesh.faces)
+        if float(np.linalg.norm(np.subtract(place, one.point))) <= near:
+            found.append(Showing(face=anchor.face, point=one.point))
+    return tuple(found)
 
 
 def _again(bore: Kept, features: tuple[Feature, ...], size: float) -> Kept | None:

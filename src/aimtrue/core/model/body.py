@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from aimtrue.core.model.decisions import Clearance, Decisions, Kept, Stretched
+from aimtrue.core.model.decisions import Clearance, Decisions, Kept, Showing, Stretched
 from aimtrue.core.model.facets import Facets
 from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.readings import Anchor as Anchor
@@ -72,7 +72,7 @@ class Body(Value):
     corrections; one that is ``alone`` is corrected by itself, not with its kit. ``remade`` names what was
     done to its geometry since it was taken in; None in jobs kept before that was noted. One that is
     ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
-    numbers of the file.
+    numbers of the file. ``showing`` are faces that are to show, as its user marked them.
     """
 
     id: str
@@ -104,6 +104,7 @@ class Body(Value):
     clearance: Clearance = Clearance()
     stretched: Stretched | None = None
     kept: tuple[Kept, ...] = ()
+    showing: tuple[Showing, ...] = ()
     copied: bool = False
     as_drawn: bool = False
     alone: bool = False

@@ -77,6 +77,13 @@ class Kept(Value):
     depth: float
 
 
+class Showing(Value):
+    """A face that is to show: one of its triangles, and a place on it in numbers and axes of the file."""
+
+    face: int
+    point: Vec3
+
+
 class Shrinkage(Value):
     """The share per axis by which the material shrinks, so a body is made larger by as much.
 

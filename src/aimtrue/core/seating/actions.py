@@ -65,6 +65,29 @@ class FaceDown(SeatAction):
         return "put a face down"
 
 
+class MarkShowing(ActionValue):
+    """The face of a picked triangle is one that is to show, or no longer."""
+
+    do: Literal["mark-showing"] = "mark-showing"
+    body: str
+    face: int
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "mark a face that shows"
+
+
+class HideAll(ActionValue):
+    """No face of a kit or lone body is marked as one that is to show."""
+
+    do: Literal["hide-all"] = "hide-all"
+    body: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "mark no face"
+
+
 class LevelSeat(SeatAction):
     """Its lowest flat region is laid flat."""
 
@@ -277,6 +300,8 @@ SeatingAction = (
     | ResetSeat
     | RestOn
     | FaceDown
+    | MarkShowing
+    | HideAll
     | LevelSeat
     | LevelAll
     | LineUp

@@ -9,15 +9,17 @@ from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.action import Doing
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Seat
-from aimtrue.core.seating import apart, placing, plates, turning
+from aimtrue.core.seating import apart, placing, plates, showing, turning
 from aimtrue.core.seating.actions import (
     AddPlate,
     Arrange,
     CentreSeat,
     FaceDown,
+    HideAll,
     LevelAll,
     LevelSeat,
     LineUp,
+    MarkShowing,
     MirrorSeat,
     MoveSeat,
     PutBy,
@@ -59,6 +61,8 @@ DOING: Doing = {
     ResetSeat: _changed(turning.as_it_came),
     RestOn: _changed(turning.resting),
     FaceDown: _changed(turning.face_down),
+    MarkShowing: showing.mark_showing,
+    HideAll: showing.hide_all,
     LevelAll: turning.all_levelled,
     LevelSeat: _changed(turning.levelled),
     LineUp: _changed(turning.lined_up),
