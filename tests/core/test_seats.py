@@ -202,6 +202,20 @@ def test_an_edge_is_lined_up_with_the_plate() -> None:
         bench.do(lined_up((0, 0, 1), "near"))
 
 
+def test_a_face_is_turned_square_to_the_plate_and_one_that_lies_level_is_refused() -> None:
+    bench = part().do(TurnSeat(body=B, axis="z", typed="20"))
+    mesh = bench.mesh(bench.job.bodies[0].geometry)
+    side = int(np.argmax(mesh.crosses[:, 0]))
+    with pytest.raises(Refused, match="no direction"):
+        bench.do(LineUp(body=B, on=B, face=int(np.argmax(mesh.crosses[:, 2]))))
+    room = seat(bench.do(LineUp(body=B, on=B, face=side))).room
+    assert room is not None
+    assert np.subtract(room.high, room.low) == pytest.approx([20, 30, 10])
+    room = seat(bench.do(LineUp(body=B, on=B, face=side, axis="x"))).room
+    assert room is not None
+    assert np.subtract(room.high, room.low) == pytest.approx([30, 20, 10])
+
+
 def test_copies_stand_in_a_row_follow_their_original_and_are_released() -> None:
     bench = part().do(SetCopies(body=B, typed="3"), SetFactor(body=B, typed="1.5"))
     found = now(bench)

@@ -12,10 +12,11 @@ from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.seating.actions import HideAll, MarkShowing, MirrorSeat, TurnSeat
+from aimtrue.core.seating.actions import HideAll, MarkShowing, MirrorSeat, SetCopies, TurnSeat
 from aimtrue.core.seating.handed import handed
+from aimtrue.core.seating.places import places_of
 from aimtrue.core.seating.thin import crossed, thin_features
-from aimtrue.core.seating.views import mirrored_words, plan_of, tried
+from aimtrue.core.seating.views import mirrored_words, tried
 from aimtrue.core.seating.ways import WayToStand, ways_to_stand
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of, screw
@@ -144,14 +145,16 @@ def test_a_thread_always_tells() -> None:
     assert bench.do(MirrorSeat(body=B)).job.seat_of(bench.job.bodies[0]).mirrored
 
 
-def test_a_turn_that_is_tried_is_where_it_would_be_when_done() -> None:
-    bench = part(box(20, 60, 10))
-    found = tried(bench.job, B, 1, 0.0, 0.0, bench, turn=90.0)
-    assert np.ptp(np.asarray(found.rings[0]), axis=0) == pytest.approx([60, 20])
-    assert np.asarray(found.rings[0])[:-1].mean(axis=0) == pytest.approx([125, 105])
+def test_a_turn_is_tried_about_its_middle_and_done_there() -> None:
+    bench = part(box(20, 60, 40))
+    bench.do(SetCopies(body=B, typed="2"))
+    before = bench.job
+    x, y = places_of(bench.job, bench)[f"{B}~1"].middle
     assert tried(bench.job, B, 1, 100.0, 0.0, bench).marks == ()
-    assert tried(bench.job, B, 1, 100.0, 0.0, bench, turn=90.0).marks == ("outside",)
-    assert bench.job.seats == ()
-    done = bench.do(TurnSeat(body=B, axis="z", typed="90"))
-    (plan,) = plan_of(done.job, "p1", done).seats
-    assert np.ptp(np.asarray(plan.rings[0]), axis=0) == pytest.approx([60, 20])
+    assert tried(bench.job, B, 1, 118.0, 0.0, bench, turn=90.0).marks == ("outside",)
+    assert tried(bench.job, B, 1, 0.0, 0.0, bench, turn=90.0).says == ("15.00 mm into part, copy 2",)
+    assert bench.job is before
+    bench.do(TurnSeat(body=B, axis="z", typed="90", here=True))
+    place = places_of(bench.job, bench)[f"{B}~1"]
+    assert place.middle == pytest.approx([x, y])
+    assert np.ptp(place.bounds, axis=0) == pytest.approx([60, 20, 40])

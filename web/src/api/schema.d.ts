@@ -492,6 +492,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/seats/{body}/mirrored": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mirrored
+         * @description Tell what would show that the bodies of a seat are mirrored.
+         */
+        get: operations["mirrored_api_jobs__key__seats__body__mirrored_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/seats/{body}/{copy_number}/first-layer": {
         parameters: {
             query?: never;
@@ -521,7 +541,7 @@ export interface paths {
         };
         /**
          * Try Move
-         * @description Tell what a move on the plate would come to; asked while a hand drags, and nothing is changed.
+         * @description Tell what a move or turn on the plate would come to; asked while a hand drags, nothing is changed.
          */
         get: operations["try_move_api_jobs__key__seats__body___copy_number__try_get"];
         put?: never;
@@ -776,7 +796,7 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
             /** On */
             on: number;
         };
@@ -1126,7 +1146,7 @@ export interface components {
          *     corrections; one that is ``alone`` is corrected by itself, not with its kit. ``remade`` names what was
          *     done to its geometry since it was taken in; None in jobs kept before that was noted. One that is
          *     ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
-         *     numbers of the file.
+         *     numbers of the file. ``showing`` are faces that are to show, as its user marked them.
          */
         Body: {
             /**
@@ -1292,6 +1312,11 @@ export interface components {
             recipe?: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"]) | null;
             /** Remade */
             remade?: string[] | null;
+            /**
+             * Showing
+             * @default []
+             */
+            showing: components["schemas"]["Showing"][];
             /** Source */
             source: string;
             /**
@@ -1797,7 +1822,7 @@ export interface components {
          */
         Doable: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
             /**
              * Kind
              * @enum {string}
@@ -2007,12 +2032,17 @@ export interface components {
          * FeatureLine
          * @description A feature to choose: what it is, how large it is now, where, and which gauges it can carry alone.
          *
+         *     ``face`` is one of its triangles, ``area_mm2`` its area as corrected, of a round one about so much;
          *     ``place`` is a point of it in numbers of the file; ``bolt`` the standard bolt that it suits as drawn;
          *     ``kept`` whether it keeps its diameter.
          */
         FeatureLine: {
+            /** Area Mm2 */
+            area_mm2: number;
             /** Bolt */
             bolt: string;
+            /** Face */
+            face: number;
             /** Gauges */
             gauges: ("extent" | "points" | "faces" | "diameter" | "radius" | "depth" | "wall" | "angle" | "perimeter")[];
             /** Id */
@@ -2264,6 +2294,19 @@ export interface components {
              * @default 0
              */
             zero_area: number;
+        };
+        /**
+         * HideAll
+         * @description No face of a kit or lone body is marked as one that is to show.
+         */
+        HideAll: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "hide-all";
         };
         /**
          * HoldAxis
@@ -2776,7 +2819,8 @@ export interface components {
          * LineUp
          * @description A picked edge is turned along an axis of the plate, the nearer of X and Y unless one is named.
          *
-         *     It is the edge of triangle ``face`` of ``on`` that the corner with the least of ``weights`` is not on.
+         *     It is the edge of triangle ``face`` of ``on`` that the corner with the least of ``weights`` is not on;
+         *     without ``weights`` it is the face that is turned square to the plate's edges.
          */
         LineUp: {
             /**
@@ -2802,11 +2846,11 @@ export interface components {
             /** On */
             on: string;
             /** Weights */
-            weights: [
+            weights?: [
                 number,
                 number,
                 number
-            ];
+            ] | null;
         };
         /**
          * Look
@@ -2896,10 +2940,17 @@ export interface components {
         /**
          * MachineNow
          * @description The machine that is drawn around the bodies: its room as a box in mm, and its bead.
+         *
+         *     ``free`` are the corners of what is left of its plate within margins.
          */
         MachineNow: {
             /** Bead Mm */
             bead_mm: number;
+            /** Free */
+            free: [
+                number,
+                number
+            ][];
             /** Name */
             name: string;
             /** Room */
@@ -2968,6 +3019,21 @@ export interface components {
              * @default 0
              */
             top: number;
+        };
+        /**
+         * MarkShowing
+         * @description The face of a picked triangle is one that is to show, or no longer.
+         */
+        MarkShowing: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "mark-showing";
+            /** Face */
+            face: number;
         };
         /**
          * Material
@@ -3064,6 +3130,18 @@ export interface components {
              * @enum {string}
              */
             do: "mirror-seat";
+        };
+        /**
+         * Mirrored
+         * @description What tells that a body is mirrored, in words; ``same`` when nothing does.
+         */
+        Mirrored: {
+            /** Body */
+            body: string;
+            /** Same */
+            same: boolean;
+            /** Says */
+            says: string;
         };
         /**
          * Missing
@@ -3290,8 +3368,12 @@ export interface components {
         /**
          * Plan
          * @description A plate from above; ``fill`` is the share of its room that is covered.
+         *
+         *     ``around`` is what the machine draws around the first layer, as far out as it goes.
          */
         Plan: {
+            /** Around */
+            around: components["schemas"]["PlanSeat"][];
             /** Fill */
             fill: number;
             /** Plate */
@@ -4434,6 +4516,20 @@ export interface components {
             dy: number;
         };
         /**
+         * Showing
+         * @description A face that is to show: one of its triangles, and a place on it in numbers and axes of the file.
+         */
+        Showing: {
+            /** Face */
+            face: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Shrinkage
          * @description The share per axis by which the material shrinks, so a body is made larger by as much.
          *
@@ -5078,7 +5174,10 @@ export interface components {
         };
         /**
          * TurnSeat
-         * @description It is turned by a typed angle about an axis of the plate; ``absolute`` counts from how it came.
+         * @description It is turned by a typed angle about an axis of the plate.
+         *
+         *     ``absolute`` counts from how it came. Turned by hand ``here``, its middle stays where it is, and it leaves
+         *     the row if it stood there.
          */
         TurnSeat: {
             /**
@@ -5103,6 +5202,11 @@ export interface components {
              * @enum {string}
              */
             do: "turn-seat";
+            /**
+             * Here
+             * @default false
+             */
+            here: boolean;
             /** Typed */
             typed: string;
         };
@@ -5159,8 +5263,13 @@ export interface components {
         /**
          * WayToStand
          * @description One way to stand, with its elevation from the front, in mm; ``chosen`` when it stands so now.
+         *
+         *     ``sky`` is the share of the faces that are to show that sees the sky, None when none is marked;
+         *     ``across`` are the thin features that layers would lie across.
          */
         WayToStand: {
+            /** Across */
+            across: string[];
             /** Along */
             along: number;
             /** Chosen */
@@ -5184,6 +5293,8 @@ export interface components {
                 number,
                 number
             ][][];
+            /** Sky */
+            sky: number | null;
             /** Support Mm3 */
             support_mm3: number;
             /** Why */
@@ -6005,6 +6116,38 @@ export interface operations {
             };
         };
     };
+    mirrored_api_jobs__key__seats__body__mirrored_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mirrored"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     first_layer_api_jobs__key__seats__body___copy_number__first_layer_get: {
         parameters: {
             query?: never;
@@ -6040,9 +6183,10 @@ export interface operations {
     };
     try_move_api_jobs__key__seats__body___copy_number__try_get: {
         parameters: {
-            query: {
-                dx: number;
-                dy: number;
+            query?: {
+                dx?: number;
+                dy?: number;
+                turn?: number;
             };
             header?: never;
             path: {
@@ -6077,7 +6221,7 @@ export interface operations {
     ways_api_jobs__key__seats__body___copy_number__ways_get: {
         parameters: {
             query?: {
-                wish?: "contact" | "overhang" | "height" | "x" | "y" | "z";
+                wish?: "contact" | "overhang" | "height" | "x" | "y" | "z" | "sky";
             };
             header?: never;
             path: {

@@ -5,6 +5,7 @@ import css from "./Bench.module.css";
 import { apply, placed, type BenchMesh } from "./mesh";
 import { bodyAt, makeSearchable, pickAt, type Pick } from "./picking";
 import { MachineInset } from "./MachineInset";
+import { PlateLetters } from "./PlateLetters";
 import { LOOKS, Scene, type Envelope, type Handle } from "./Scene";
 import type { Box, Margins, Point2, View } from "./view";
 
@@ -94,7 +95,7 @@ export function Bench(props: Props) {
     [shown, mode, ground],
   );
   const envelope = useMemo(
-    (): Envelope | null => (mode === "seated" ? { low: [0, 0, 0], high: machine.room as Vec3, round: machine.shape === "round" } : null),
+    (): Envelope | null => (mode === "seated" ? volumeAt(machine, [0, 0, 0]) : null),
     [machine, mode],
   );
   const around = useMemo(() => (mode === "true" && props.size ? aroundOf(machine, ground.box) : null), [mode, props.size, machine, ground]);
@@ -173,6 +174,7 @@ export function Bench(props: Props) {
         </Canvas>
       </div>
       {view && drawn.length > 0 && props.children({ view, box: ground.box, place: ground.place })}
+      {view && (envelope ?? around) && <PlateLetters view={view} volume={(envelope ?? around)!} />}
       {onPick && hovered && view && <SnapMark pick={hovered} view={view} />}
       {view && marked.length > 0 && <MarkRings points={marked.map(view.project)} />}
       {name && !onPick && (
@@ -202,9 +204,14 @@ export function Bench(props: Props) {
 
 /** The machine's volume with the middle of its plate under the middle of a box. */
 function aroundOf(machine: MachineNow, { low, high }: Box): Envelope {
-  const [x, y, z] = machine.room as Vec3;
-  const corner: Vec3 = [(low[0] + high[0] - x) / 2, (low[1] + high[1] - y) / 2, low[2]];
-  return { low: corner, high: [corner[0] + x, corner[1] + y, corner[2] + z], round: machine.shape === "round" };
+  const [x, y] = machine.room as Vec3;
+  return volumeAt(machine, [(low[0] + high[0] - x) / 2, (low[1] + high[1] - y) / 2, low[2]]);
+}
+
+/** The machine's volume with its front left corner at a place. */
+function volumeAt(machine: MachineNow, corner: Vec3): Envelope {
+  const high = corner.map((v, i) => v + machine.room[i]!) as Vec3;
+  return { low: corner, high, round: machine.shape === "round", free: machine.free.map(([x, y]) => [corner[0] + x!, corner[1] + y!]) };
 }
 
 /** Where bodies are on the bench: their box, what is put at its origin, and how a file point of one of them gets there. */

@@ -1,14 +1,15 @@
 import type { Vec3 } from "../api/types";
 import css from "./Bench.module.css";
-import type { View } from "./view";
+import type { Box, View } from "./view";
 
 /** Names the front left corner of the plate, and which way X and Y run. */
-export function PlateLetters({ view, volume }: { view: View; volume: readonly number[] }) {
-  const size = Math.max(...volume);
+export function PlateLetters({ view, volume }: { view: View; volume: Box }) {
+  const [x, y, z] = volume.low;
+  const size = Math.max(...volume.high.map((high, i) => high - volume.low[i]!));
   const marks: [Vec3, string][] = [
-    [[-size / 28, -size / 28, 0], "0"],
-    [[size / 6, -size / 26, 0], "X"],
-    [[-size / 26, size / 6, 0], "Y"],
+    [[x - size / 28, y - size / 28, z], "0"],
+    [[x + size / 6, y - size / 26, z], "X"],
+    [[x - size / 26, y + size / 6, z], "Y"],
   ];
   return (
     <>

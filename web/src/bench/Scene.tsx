@@ -22,7 +22,7 @@ import { merged, mergeable } from "./merged";
 import type { BenchMesh } from "./mesh";
 import { useEasing } from "./useEasing";
 import { cooled } from "./warm";
-import { cornersOf, viewOf, type Box, type Margins, type View } from "./view";
+import { cornersOf, viewOf, type Box, type Margins, type Point2, type View } from "./view";
 
 /** Directions from which the bench is seen, by the key that takes them. */
 export const LOOKS: Record<string, { from: Vec3; says: string }> = {
@@ -41,6 +41,8 @@ export interface Handle {
 /** The machine's volume: a box, or the upright cylinder within it. */
 export interface Envelope extends Box {
   round: boolean;
+  /** Corners of what is left of its plate within margins; empty where that is all of it. */
+  free: Point2[];
 }
 
 /** One body as it is drawn. */
@@ -313,11 +315,12 @@ function useInks(colour: string | null, { bodies, machine, plate, cutAt, overhan
 
 /** The machine's volume in dash-dot lines, and on Seating the plate's grid with its front left corner. */
 function MachineLines({ machine, plate, pale = false }: { machine: Envelope; plate: boolean; pale?: boolean }) {
-  const { edges, grid, rim, corner } = useMemo(() => linesOf(machine, pale), [machine, pale]);
+  const { edges, grid, rim, free, corner } = useMemo(() => linesOf(machine, pale), [machine, pale]);
   return (
     <>
       <primitive object={edges} />
       <primitive object={rim} />
+      <primitive object={free} />
       {plate && <primitive object={grid} />}
       {(plate || pale) && <primitive object={corner} />}
     </>
@@ -339,7 +342,7 @@ function Footprint({ box }: { box: Box }) {
   return <primitive object={outline} />;
 }
 
-function linesOf({ low, high, round }: Envelope, pale: boolean) {
+function linesOf({ low, high, round, free: within }: Envelope, pale: boolean) {
   const stroke = pale ? "#d3ccbd" : "#8d8677";
   const [x0, y0, z0] = low;
   const [x1, y1, z1] = high;
@@ -361,17 +364,20 @@ function linesOf({ low, high, round }: Envelope, pale: boolean) {
   for (let x = x0 + 10; x < x1 - 1e-6; x += 10) fine.push(x, y0, z0, x, y1, z0);
   for (let y = y0 + 10; y < y1 - 1e-6; y += 10) fine.push(x0, y, z0, x1, y, z0);
   const grid = new LineSegments(lines(fine), new LineBasicMaterial({ color: "#ddd6c8" }));
+  const chain = within.flatMap(([x, y], i) => [x, y, z0, ...within[(i + 1) % within.length]!, z0]);
+  const free = new LineSegments(lines(chain), new LineDashedMaterial({ color: stroke, dashSize: size / 60, gapSize: size / 120 }));
+  free.computeLineDistances();
   const mark = size / 14;
   const at: number[] = [x0, y0, z0, x0 + 2 * mark, y0, z0, x0, y0, z0, x0, y0 + 2 * mark, z0];
   at.push(x0 + mark, y0, z0, x0, y0 + mark, z0);
   const corner = new LineSegments(lines(at), new LineBasicMaterial({ color: pale ? "#a39c8d" : "#22262b" }));
   // Drawn first and without depth: the body is always in front of the machine's lines.
-  for (const one of [edges, grid, rim, corner]) {
+  for (const one of [edges, grid, rim, free, corner]) {
     one.material.depthTest = one.material.depthWrite = false;
     one.renderOrder = -1;
   }
   grid.renderOrder = -2;
-  return { edges, grid, rim, corner };
+  return { edges, grid, rim, free, corner };
 }
 
 function lines(numbers: number[]): BufferGeometry {

@@ -7,7 +7,6 @@ import benchCss from "../bench/Bench.module.css";
 import { fillsOf, paler } from "../bench/colours";
 import { GaugeDimensions, OverallDimensions, type GaugeLine } from "../bench/Dimensions";
 import { meshesOf, useBenchMeshes } from "../bench/mesh";
-import { PlateLetters } from "../bench/PlateLetters";
 import { fileNumber, mm } from "../blocks/numbers";
 import { SheetStrip } from "../blocks/SheetStrip";
 import { SizeChain } from "../blocks/SizeChain";
@@ -20,6 +19,7 @@ import { PlanSheet } from "../sheets/seating/PlanSheet";
 import { SeatBlock } from "../sheets/seating/SeatBlock";
 import { SeatingSheet } from "../sheets/seating/SeatingSheet";
 import { useSeating, type Seating } from "../sheets/seating/useSeating";
+import { ShowingMarks } from "../sheets/seating/ShowingMarks";
 import { useSeatPicks } from "../sheets/seating/useSeatPicks";
 import { SIGNS } from "../sheets/truing/gauges";
 import { readingsOf } from "../sheets/truing/readingsOf";
@@ -101,7 +101,9 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const { selected, hidden } = selection;
   const subject = subjectOf(view, selected);
   const bodies = useMemo(() => view.job.bodies.filter((body) => !hidden.includes(body.id)), [view, hidden]);
-  const picked = sheet === "truing" && picking.on;
+  const seating = useSeating(view, sheet === "seating");
+  const onPlate = sheet === "seating" ? seating : null;
+  const picked = (sheet === "truing" && picking.on) || (!!onPlate && onPlate.taking !== "seat");
   // Large bodies are drawn reduced; places are picked on all of their triangles.
   const first = useBenchMeshes(bodies.flatMap((body) => meshesOf(view.id, body, view.survey.bodies.find((one) => one.id === body.id))));
   const exact = (body: Body) => picked && (first.meshes.get(`bench/${body.bench}`)?.triangles ?? body.triangles) < body.triangles;
@@ -110,14 +112,13 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const { failed, waiting } = first;
   const settled = view.survey.bodies.some((one) => one.chain);
   const seated = settled && (sheet === "seating" || sheet === "release");
-  const seating = useSeating(view, sheet === "seating");
-  const onPlate = sheet === "seating" ? seating : null;
   const above = !!onPlate?.fromAbove && settled;
   const seatPick = useSeatPicks(handle, onPlate);
   const [frame, size] = useSize();
   const moving = useMemo(() => (subject ? movedWith(view, subject) : []), [view, subject]);
   const shown = useMemo((): Shown[] => {
     const fills = fillsOf(view.job.bodies);
+    const meshOf = (body: Body, facts: BodySurvey) => (picked && full.meshes.get(fullOf(body))) || meshesOf(view.id, body, facts).map((name) => first.meshes.get(name)).find(Boolean);
     if (onPlate && settled) {
       const known = new Map(view.job.bodies.map((one) => [one.id, one]));
       const surveyed = new Map(view.survey.bodies.map((one) => [one.id, one]));
@@ -127,7 +128,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           const facts = surveyed.get(one.body);
           if (!body || !facts || hidden.includes(body.id)) return [];
           const fill = fills.get(body.id)!;
-          const mesh = meshesOf(view.id, body, facts).map((name) => first.meshes.get(name)).find(Boolean);
+          const mesh = meshOf(body, facts);
           const placement = { ...facts.placement, seated: one.matrix, seated_shift: one.shift };
           const aside = seat.id !== onPlate.seat?.id;
           return [{ id: `${seat.id}|${body.id}`, body, facts: { ...facts, placement, room: seat.room ?? null }, mesh, colour: aside ? paler(fill) : fill }];
@@ -139,7 +140,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
       if (!facts || (seated && !facts.room)) return [];
       const fill = fills.get(body.id)!;
       const aside = selected.length > 0 && !selected.includes(body.id);
-      const mesh = (picked && full.meshes.get(fullOf(body))) || meshesOf(view.id, body, facts).map((name) => first.meshes.get(name)).find(Boolean);
+      const mesh = meshOf(body, facts);
       return [{ id: body.id, body, facts: ratio && moving.includes(body.id) ? scaled(subject!.decided, facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
     });
   }, [view, bodies, first, full, selected, hidden, onPlate, settled, seated, picked, ratio, moving]);
@@ -162,7 +163,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           size={chain ? (chain.map((row) => row.size_mm) as Vec3) : null}
           dragged={ratio}
           fits={subject?.facts.fits_as_it_lies ?? true}
-          onPick={seatPick ?? (picked && !exacting ? picking.pick : undefined)}
+          onPick={seatPick && !exacting ? seatPick : (picked && !exacting ? picking.pick : undefined)}
           onHover={seatPick ? undefined : picking.hover}
           onSelect={onPlate ? (id) => id && onPlate.choose(id.split("|")[0]!) : selection.select}
           marks={selection.marks}
@@ -170,6 +171,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
         >
           {(ground) => (
             <>
+              {onPlate && <ShowingMarks ground={ground} view={view} seating={onPlate} />}
               {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
               {subject && !onPlate && (
                 <Overall handle={handle} subject={subject} ground={ground} whole={subject.bodies.length === shown.length} typed={sheet === "truing"} seated={seated} ratio={ratio ?? 1} />
@@ -177,7 +179,6 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
               {subject && !seated && (
                 <Gauges handle={handle} subject={subject} ground={ground} typed={sheet === "truing"} picking={picked ? picking : null} ratio={ratio ?? 1} />
               )}
-              {seated && <PlateLetters view={ground.view} volume={(onPlate ? machineOf(onPlate) : view.survey.machine).room} />}
             </>
           )}
         </Bench>
@@ -217,7 +218,7 @@ function useSize() {
 function machineOf({ plate }: Seating): MachineNow {
   const volume = plate.machine.volume!;
   const room = volume.shape === "round" ? [volume.diameter, volume.diameter, volume.height] : volume.size!;
-  return { name: plate.machine.name!, shape: volume.shape!, room: room as Vec3, bead_mm: plate.machine.process!.bead! };
+  return { name: plate.machine.name!, shape: volume.shape!, room: room as Vec3, free: plate.keeps_free ? (plate.corners as [number, number][]) : [], bead_mm: plate.machine.process!.bead! };
 }
 
 /** The size of the chosen seat as it stands, drawn in the bench. */

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from aimtrue.core.chain.transforms import along_matrix, base_points, turn_up
+from aimtrue.core.chain.transforms import along_matrix, base_points, true_linear, turn_up
 from aimtrue.core.gauges.forms import Circle
 from aimtrue.core.gauges.measure import factors_of
 from aimtrue.core.mesh.features.listed import Feature, Features
@@ -22,12 +22,15 @@ _LISTED = 120
 class FeatureLine(Value):
     """A feature to choose: what it is, how large it is now, where, and which gauges it can carry alone.
 
+    ``face`` is one of its triangles, ``area_mm2`` its area as corrected, of a round one about so much;
     ``place`` is a point of it in numbers of the file; ``bolt`` the standard bolt that it suits as drawn;
     ``kept`` whether it keeps its diameter.
     """
 
     id: int
     kind: str
+    face: int
+    area_mm2: float
     says: str
     where: str
     place: Vec3
@@ -55,6 +58,8 @@ def _line(job: Job, body: Body, one: Feature) -> FeatureLine:
     return FeatureLine(
         id=one.id,
         kind=one.kind,
+        face=one.face,
+        area_mm2=_area(job, body, one),
         says=_says(job, body, one, kept),
         where=where,
         place=_place(one),
@@ -62,6 +67,15 @@ def _line(job: Job, body: Body, one: Feature) -> FeatureLine:
         kept=kept,
         gauges=gauges,
     )
+
+
+def _area(job: Job, body: Body, one: Feature) -> float:
+    """The area of a flat face as corrected: an area goes as its normal times the cofactors."""
+    linear, _ = true_linear(job, body)
+    if not one.flat:
+        return float(one.area * abs(np.linalg.det(linear)) ** (2 / 3))
+    cofactors = np.linalg.det(linear) * np.linalg.inv(linear).T
+    return float(one.area * np.linalg.norm(cofactors @ np.asarray(one.direction)))
 
 
 def _scale(job: Job, body: Body) -> float:

@@ -20,12 +20,17 @@ class SeatAction(ActionValue):
 
 
 class TurnSeat(SeatAction):
-    """It is turned by a typed angle about an axis of the plate; ``absolute`` counts from how it came."""
+    """It is turned by a typed angle about an axis of the plate.
+
+    ``absolute`` counts from how it came. Turned by hand ``here``, its middle stays where it is, and it leaves
+    the row if it stood there.
+    """
 
     do: Literal["turn-seat"] = "turn-seat"
     axis: Axis
     typed: str
     absolute: bool = False
+    here: bool = False
 
     def words(self) -> str:
         """Say it for history and the undo button."""
@@ -111,18 +116,20 @@ class LevelAll(ActionValue):
 class LineUp(SeatAction):
     """A picked edge is turned along an axis of the plate, the nearer of X and Y unless one is named.
 
-    It is the edge of triangle ``face`` of ``on`` that the corner with the least of ``weights`` is not on.
+    It is the edge of triangle ``face`` of ``on`` that the corner with the least of ``weights`` is not on;
+    without ``weights`` it is the face that is turned square to the plate's edges.
     """
 
     do: Literal["line-up"] = "line-up"
     on: str
     face: int
-    weights: Vec3
+    weights: Vec3 | None = None
     axis: Literal["x", "y", "near"] = "near"
 
     def words(self) -> str:
         """Say it for history and the undo button."""
-        return "line an edge up" if self.axis == "near" else f"line an edge up with {self.axis.upper()}"
+        what = "a face" if self.weights is None else "an edge"
+        return f"line {what} up" if self.axis == "near" else f"line {what} up with {self.axis.upper()}"
 
 
 class MirrorSeat(SeatAction):

@@ -40,7 +40,7 @@ from aimtrue.core.seating.places import seat_of_copy
 _Asked = TypeVar("_Asked", bound=SeatAction)
 
 
-def _changed(change: Callable[[Job, _Asked, Seat, Shelf], turning.Changes]) -> Callable[..., Job]:
+def _changed(change: Callable[[Job, _Asked, Seat, Shelf], placing.Changes]) -> Callable[..., Job]:
     """Make the doing of an action that changes fields of one seat."""
 
     def do(job: Job, action: _Asked, shelf: Shelf) -> Job:

@@ -129,7 +129,6 @@ def plates_now(job: Job) -> tuple[PlateNow, ...]:
 
 def _plate_now(plate: Plate) -> PlateNow:
     columns, rows = zones_of(plate.machine)
-    corners = plate.machine.volume.plate(plate.machine.kept_free)
     return PlateNow(
         id=plate.id,
         machine=plate.machine,
@@ -137,8 +136,13 @@ def _plate_now(plate: Plate) -> PlateNow:
         columns=columns,
         rows=rows,
         keeps_free=plate.machine.kept_free != Margins(),
-        corners=tuple((float(x), float(y)) for x, y in corners),
+        corners=free_corners(plate.machine),
     )
+
+
+def free_corners(machine: Machine) -> tuple[tuple[float, float], ...]:
+    """Return the corners of what is left of a plate within margins, in mm."""
+    return tuple((float(x), float(y)) for x, y in machine.volume.plate(machine.kept_free))
 
 
 def zones_of(machine: Machine) -> tuple[int, int]:

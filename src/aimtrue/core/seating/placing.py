@@ -13,8 +13,9 @@ from aimtrue.core.model.lengths import parse_length, parse_offset
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.actions import CentreSeat, MoveSeat, PutBy, PutOn, ShiftSeat, TakeOff
 from aimtrue.core.seating.places import Place, places_of
-from aimtrue.core.seating.turning import Changes
 
+Changes = dict[str, object]
+"""Fields of a seat, and what they become."""
 _FARTHEST_MM = 1e5
 OFF_PLATE: Changes = {"plate": "", "x": None, "y": None, "lift": 0.0}
 
@@ -23,7 +24,7 @@ def moved(job: Job, action: MoveSeat, seat: Seat, shelf: Shelf) -> Changes:
     """Put its middle at typed places."""
     if not (action.x.strip() or action.y.strip() or action.lift.strip()):
         raise Refused("length-empty", "nothing was typed", remedy="type a place, such as 60 or 2.5 in")
-    made: Changes = dict(_here(job, seat, shelf))
+    made: Changes = dict(here(job, seat, shelf))
     for name, typed in (("x", action.x), ("y", action.y)):
         if typed.strip():
             made[name] = _near(parse_offset(typed))
@@ -42,14 +43,14 @@ def _near(length: float) -> float:
 
 def shifted(job: Job, action: ShiftSeat, seat: Seat, shelf: Shelf) -> Changes:
     """Move it by hand."""
-    x, y = _here(job, seat, shelf).values()
+    x, y = here(job, seat, shelf).values()
     if not (isfinite(action.dx) and isfinite(action.dy)):
         raise Refused("too-far", "that is no move", remedy="move it again")
     return {"x": _near(x + action.dx), "y": _near(y + action.dy)}
 
 
-def _here(job: Job, seat: Seat, shelf: Shelf) -> dict[str, float]:
-    """Where the middle of a seat is now, whether it was placed or takes its place in the row."""
+def here(job: Job, seat: Seat, shelf: Shelf) -> dict[str, float]:
+    """Return where the middle of a seat is now, whether it was placed or takes its place in the row."""
     x, y = _place(job, seat, shelf).middle.tolist()
     return {"x": x, "y": y}
 

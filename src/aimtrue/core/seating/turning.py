@@ -12,7 +12,7 @@ from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.angles import parse_degrees
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job
+from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.seating.actions import (
     FaceDown,
@@ -25,22 +25,22 @@ from aimtrue.core.seating.actions import (
     TurnSeat,
 )
 from aimtrue.core.seating.places import seated_groups
+from aimtrue.core.seating.placing import Changes, here
 from aimtrue.core.seating.standing import lowest_stance
 from aimtrue.core.seating.turns import seat_matrix, turn_down
-
-Changes = dict[str, object]
-"""Fields of a seat, and what they become."""
 
 
 def turned(job: Job, action: TurnSeat, seat: Seat, shelf: Shelf) -> Changes:
     """Turn it by a typed angle."""
     typed = action.typed.strip()
+    stays: Changes = dict(here(job, seat, shelf)) if action.here else {}
     if action.absolute:
         kept = tuple(one for one in seat.turns if one.about is not None or one.axis != action.axis)
         angle = parse_degrees(typed, zero=True)
         made = (Turn(axis=action.axis, degrees=angle, typed=typed),) if angle else ()
-        return {"turns": (*kept, *made)}
-    return {"turns": (*seat.turns, Turn(axis=action.axis, degrees=parse_degrees(typed), typed=typed))}
+        return {**stays, "turns": (*kept, *made)}
+    turn = Turn(axis=action.axis, degrees=parse_degrees(typed), typed=typed)
+    return {**stays, "turns": (*seat.turns, turn)}
 
 
 def as_it_came(job: Job, action: ResetSeat, seat: Seat, shelf: Shelf) -> Changes:
@@ -102,11 +102,12 @@ def lined_up(job: Job, action: LineUp, seat: Seat, shelf: Shelf) -> Changes:
     mesh = shelf.mesh(body.geometry)
     if body not in job.seated_with(action.body) or not 0 <= action.face < mesh.triangles:
         raise Refused("no-edge", "there is no such edge on this body", remedy="pick an edge again")
-    ends = np.delete(mesh.faces[action.face], int(np.argmin(action.weights)))
-    a, b = allowed_points(job, body, mesh.vertices[ends]) @ seat_matrix(seat).T
-    x, y, z = b - a
+    points = allowed_points(job, body, mesh.vertices[mesh.faces[action.face]]) @ seat_matrix(seat).T
+    x, y, z = _level_run(points, action.weights)
     if np.hypot(x, y) < 1e-9 + 1e-6 * abs(z):
-        raise Refused("upright", "this edge stands upright", remedy="pick one that lies in the plan")
+        raise Refused(
+            "upright", "seen from above it has no direction", remedy="pick an edge or a face at its side"
+        )
     # The shorter way round: an edge has no front.
     step = 90.0 if action.axis == "near" else 180.0
     angle = -degrees(atan2(y, x)) + (90.0 if action.axis == "y" else 0.0)
@@ -114,6 +115,15 @@ def lined_up(job: Job, action: LineUp, seat: Seat, shelf: Shelf) -> Changes:
     if abs(angle) < 1e-12:
         raise Refused("in-line", "it lies along that axis already", remedy="nothing needs to be done")
     return {"turns": (*seat.turns, Turn(axis="z", degrees=angle, says="in line"))}
+
+
+def _level_run(points: Floats, weights: Vec3 | None) -> Floats:
+    """Which way an edge of a triangle runs; of its face as a whole, what lies level in it."""
+    if weights is not None:
+        a, b = np.delete(points, int(np.argmin(weights)), axis=0)
+        return np.asarray(b - a)
+    x, y, z = np.cross(points[1] - points[0], points[2] - points[0])
+    return np.array([-y, x, z])
 
 
 def mirrored(job: Job, action: MirrorSeat, seat: Seat, shelf: Shelf) -> Changes:

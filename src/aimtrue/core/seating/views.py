@@ -182,16 +182,12 @@ def _mirrored(job: Job, body: Body, shelf: Shelf) -> Mirrored:
 
 
 class Tried(Value):
-    """How a seat would stand if it were moved so far: what would be the matter, in words with amounts.
-
-    ``rings`` are its outline there, where it would be turned; else empty, since a move leaves that alone.
-    """
+    """How a seat would stand if it were moved so far: what would be the matter, in words with amounts."""
 
     marks: tuple[Mark, ...]
     says: tuple[str, ...]
     beside: tuple[str, ...]
     """Ids of the seats that it would overlap."""
-    rings: tuple[Ring, ...] = ()
 
 
 def tried(
@@ -225,8 +221,7 @@ def tried(
     if room.in_margin_mm > 0:
         told.append(f"{written(room.in_margin_mm)} mm in the margin")
     marks = marks_of(seat, room, stance, bool(found))
-    rings = drawn(_cover(job, there, shelf)) if turn else ()
-    return Tried(marks=marks, says=tuple(told), beside=tuple(one.b for one in found), rings=rings)
+    return Tried(marks=marks, says=tuple(told), beside=tuple(one.b for one in found))
 
 
 def _turned(job: Job, place: Place, turn: float, shelf: Shelf) -> tuple[Job, Place]:

@@ -9,7 +9,8 @@ from aimtrue.core.intake.bodies.alike import identical
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job
-from aimtrue.core.seating.now import plates_now, seats_now, standing_of
+from aimtrue.core.model.machine import NO_MARGINS
+from aimtrue.core.seating.now import free_corners, plates_now, seats_now, standing_of
 from aimtrue.core.seating.places import first_places
 from aimtrue.core.survey.bodies import body_survey, decided, kit_survey, source_survey
 from aimtrue.core.survey.findings import all_findings, stopped_by
@@ -47,6 +48,7 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
             name=job.machine.name,
             shape=job.machine.volume.shape,
             room=job.machine.volume.room,
+            free=free_corners(job.machine) if job.machine.kept_free != NO_MARGINS else (),
             bead_mm=job.machine.process.bead,
         ),
         truths=_truths(job),

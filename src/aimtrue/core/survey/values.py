@@ -107,11 +107,15 @@ class Decided(Value):
 
 
 class MachineNow(Value):
-    """The machine that is drawn around the bodies: its room as a box in mm, and its bead."""
+    """The machine that is drawn around the bodies: its room as a box in mm, and its bead.
+
+    ``free`` are the corners of what is left of its plate within margins.
+    """
 
     name: str
     shape: Literal["box", "round"]
     room: Vec3
+    free: tuple[tuple[float, float], ...]
     bead_mm: float
 
 

@@ -28,7 +28,7 @@ export function Plates({ handle, seating }: { handle: JobHandle; seating: Seatin
   return (
     <div className={css.plates} role="group" aria-label="Plates">
       {plates.map((one, i) => (
-        <button key={one.id} type="button" className={css.button} aria-pressed={one.id === plate.id} onClick={() => choosePlate(one.id)}>
+        <button key={one.id} type="button" data-plate={one.id} className={seating.carrying && one.id !== plate.id ? `${css.button} ${css.target}` : css.button} aria-pressed={one.id === plate.id} onClick={() => choosePlate(one.id)}>
           plate {i + 1}
           {one.follows ? ` on ${plates.findIndex((other) => other.id === one.follows) + 1}` : ""}
         </button>

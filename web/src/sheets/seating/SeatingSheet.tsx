@@ -47,7 +47,7 @@ export function SeatingSheet({ handle, seating }: { handle: JobHandle; seating: 
       {seat && (
         <>
           {seat.plate && <Level key={`level ${seat.id}`} handle={handle} seat={seat} />}
-          <WaysToStand handle={handle} seat={seat} />
+          <WaysToStand handle={handle} seat={seat} seating={seating} />
           <Placing key={`place ${seat.id}`} handle={handle} seat={seat} seating={seating} />
           <Turning key={`turn ${seat.id}`} handle={handle} seat={seat} seating={seating} />
         </>

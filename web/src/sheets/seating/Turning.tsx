@@ -1,16 +1,32 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Axis, SeatNow } from "../../api/types";
+import type { Axis, SeatNow, Turn } from "../../api/types";
+import { Choice } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Seating.module.css";
+import { FaceList } from "./FaceList";
 import { seatOf, type Seating } from "./useSeating";
 
 const AXES: Axis[] = ["x", "y", "z"];
+const MEANT = [
+  ["by", "by degrees"],
+  ["to", "to degrees"],
+] as const;
+
+/** The angle that was typed about an axis, while there is one. */
+const angleOf = (turns: Turn[], axis: Axis) => {
+  const mine = turns.filter((one) => !one.about && one.axis === axis);
+  return mine.length ? String(Number(mine.reduce((sum, one) => sum + one.degrees, 0).toPrecision(10))) : "";
+};
 
 /** Turning: typed angles, quarter turns, a face that goes down, an edge that is lined up, the mirror. */
 export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: SeatNow; seating: Seating }) {
-  const turn = (axis: Axis, typed: string) => handle.act({ do: "turn-seat", ...seatOf(seat), axis, typed, absolute: false });
+  const [absolute, count] = useState(false);
+  const turn = (axis: Axis, typed: string, to = false) => handle.act({ do: "turn-seat", ...seatOf(seat), axis, typed, absolute: to, here: false });
   const kept = handle.view.job.seats?.find((one) => one.subject === seat.subject && one.copy_number === seat.copy_number);
   const turns = kept?.turns ?? [];
   const pick = (what: "face" | "edge") => {
@@ -33,13 +49,26 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
           As it came
         </button>
       </div>
-      {seating.taking !== "seat" && <p className={sheetCss.text}>{seating.taking === "face" ? "Click the face that is to lie on the plate. Esc stops." : "Click an edge; it is turned along the nearer of X and Y. Esc stops."}</p>}
-      {seat.mirrored && <p className={`${sheetCss.text} look`}>A mirrored part is another part: threads turn the other way, text reads backwards, and bores change sides.</p>}
+      {seating.taking === "face" && (
+        <>
+          <p className={sheetCss.text}>Click the face that is to lie on the plate, or choose it here. Esc stops.</p>
+          <FaceList handle={handle} seat={seat} label="Faces to put down" take={(on, face) => handle.act({ do: "face-down", ...seatOf(seat), on, face }).then(() => seating.take("seat"))} />
+        </>
+      )}
+      {seating.taking === "edge" && (
+        <>
+          <p className={sheetCss.text}>Click an edge; it is turned along the nearer of X and Y. Or choose a side that is turned square to them. Esc stops.</p>
+          <FaceList handle={handle} seat={seat} label="Sides to line up" take={(on, face) => handle.act({ do: "line-up", ...seatOf(seat), on, face, axis: "near" }).then(() => seating.take("seat"))} />
+        </>
+      )}
+      {seat.mirrored && <MirroredWords handle={handle} seat={seat} />}
       <table className={sheetCss.table}>
         <thead>
           <tr>
             <th>About</th>
-            <th className={sheetCss.r}>degrees further</th>
+            <th className={sheetCss.r}>
+              <Choice label="How angles are meant" value={absolute ? "to" : "by"} options={MEANT} choose={(how) => count(how === "to")} width={104} />
+            </th>
             <th className={sheetCss.r}>quarter turns</th>
           </tr>
         </thead>
@@ -48,7 +77,7 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
             <tr key={axis}>
               <td className="number">{axis.toUpperCase()}</td>
               <td className={sheetCss.r}>
-                <TypedField label={`Turn about ${axis.toUpperCase()}, degrees`} value="" placeholder="type" width={84} commit={(typed) => turn(axis, typed)} />
+                <TypedField label={`Turn ${absolute ? "to" : "about"} ${axis.toUpperCase()}, degrees`} value={absolute ? angleOf(turns, axis) : ""} placeholder="type" width={84} commit={(typed) => turn(axis, typed, absolute)} />
               </td>
               <td>
                 <span className={css.quick}>
@@ -69,5 +98,21 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
         </p>
       )}
     </Fold>
+  );
+}
+
+/** What gives a mirrored part away: its threads, bores and marks. */
+function MirroredWords({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
+  const { data } = useQuery({ queryKey: ["mirrored", handle.view.id, handle.view.number, seat.subject], queryFn: () => api.mirrored(handle.view.id, seat.subject), staleTime: Infinity, gcTime: 60_000 });
+  const name = (key: string) => handle.view.job.bodies.find((one) => one.id === key)?.name ?? "";
+  return (
+    <div data-testid="mirrored">
+      <p className={`${sheetCss.text} look`}>A mirrored part is another part.</p>
+      {data?.map((one) => (
+        <p key={one.body} className={sheetCss.text}>
+          {name(one.body)}: {one.says}.
+        </p>
+      ))}
+    </div>
   );
 }

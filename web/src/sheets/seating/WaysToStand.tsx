@@ -8,7 +8,8 @@ import { Choice } from "../../blocks/Choice";
 import { count } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import css from "./Seating.module.css";
-import { seatOf } from "./useSeating";
+import { FaceList } from "./FaceList";
+import { seatOf, type Seating } from "./useSeating";
 
 const WISHES = [
   ["contact", "most on the plate"],
@@ -17,12 +18,13 @@ const WISHES = [
   ["x", "strong along X"],
   ["y", "strong along Y"],
   ["z", "strong along Z"],
+  ["sky", "marked faces up"],
 ] as const;
 const MOST = 8;
 const [WIDE, HIGH, FOOT] = [84, 62, 7];
 
 /** The flat, stable ways that a body can stand, as small elevations on a hatched ground. */
-export function WaysToStand({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
+export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat: SeatNow; seating: Seating }) {
   const { view } = handle;
   const [wish, wishFor] = useState<(typeof WISHES)[number][0]>("contact");
   const { data, isFetching } = useQuery({
@@ -36,6 +38,12 @@ export function WaysToStand({ handle, seat }: { handle: JobHandle; seat: SeatNow
   const across = Math.max(1, ...ways.flatMap((way) => way.rings.flat().map(([x]) => 2 * Math.abs(x!))));
   const tall = Math.max(1, ...ways.map((way) => way.height_mm));
   const scale = Math.min((WIDE - 8) / across, (HIGH - 6) / tall);
+  const marked = view.job.bodies.filter((body) => seat.bodies.some((one) => one.body === body.id)).reduce((sum, body) => sum + (body.showing?.length ?? 0), 0);
+  const marking = seating.taking === "show";
+  const mark = () => {
+    seating.take(marking ? "seat" : "show");
+    if (!marking) seating.lookFromAbove(false);
+  };
   const stand = (way: WayToStand) => void handle.act({ do: "rest-on", ...seatOf(seat), down: way.down }).catch(tell);
   return (
     <section aria-label="Ways to stand">
@@ -51,9 +59,35 @@ export function WaysToStand({ handle, seat }: { handle: JobHandle; seat: SeatNow
             <Elevation way={way} scale={scale} />
             <span className="number">{count(Math.round(way.contact_mm2))} mm²</span>
             <small className={way.overhang_mm2 < 0.5 ? "settled" : "soft"}>{wish === "contact" ? `over ${count(Math.round(way.overhang_mm2))}` : way.why}</small>
+            {way.across.length > 0 && (
+              <small className="look" title={`layers lie across: ${way.across.join("; ")}`}>
+                {way.across.length} thin across
+              </small>
+            )}
           </label>
         ))}
       </div>
+      <div className={css.line}>
+        <button type="button" className={css.button} aria-pressed={marking} onClick={mark}>
+          Mark faces that show
+        </button>
+        {marked > 0 && (
+          <>
+            <span className="soft">
+              {marked} {marked === 1 ? "face" : "faces"}
+            </span>
+            <button type="button" className="link" onClick={() => void handle.act({ do: "hide-all", body: seat.subject }).catch(tell)}>
+              Unmark
+            </button>
+          </>
+        )}
+      </div>
+      {marking && (
+        <>
+          <p className={sheetCss.text}>Click faces that are to show; once more takes a mark off. Esc stops.</p>
+          <FaceList handle={handle} seat={seat} label="Faces that show" take={(body, face) => handle.act({ do: "mark-showing", body, face })} />
+        </>
+      )}
     </section>
   );
 }

@@ -3,6 +3,9 @@ import { useEffect, useMemo, useState } from "react";
 import { api } from "../../api/client";
 import type { JobView, Layer, Layers, Plan, PlateNow, SeatNow } from "../../api/types";
 
+/** Its seat, the face that goes down, an edge to line up, or a face that is to show. */
+export type Taking = "seat" | "face" | "edge" | "show";
+
 /** What of Seating is looked at: a plate, a seat on it, from above or in the bench, up to a layer. */
 export interface Seating {
   plate: PlateNow;
@@ -25,9 +28,12 @@ export interface Seating {
   toLayer: (layer: number | null) => void;
   /** Outlines of that layer. */
   cut: Layer | undefined;
-  /** What a click on a body takes: its seat, the face that goes down, or an edge to line up. */
-  taking: "seat" | "face" | "edge";
-  take: (what: "seat" | "face" | "edge") => void;
+  /** What a click on a body takes. */
+  taking: Taking;
+  take: (what: Taking) => void;
+  /** Whether a seat is carried by hand just now: then plates are places to drop it on. */
+  carrying: boolean;
+  carry: (on: boolean) => void;
   /** How far an arrow key moves, in mm. */
   step: number;
   stepBy: (mm: number) => void;
@@ -39,7 +45,8 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
   const [fromAbove, lookFromAbove] = useState(true);
   const [layer, toLayer] = useState<number | null>(null);
   const [step, stepBy] = useState(1);
-  const [taking, take] = useState<"seat" | "face" | "edge">("seat");
+  const [carrying, carry] = useState(false);
+  const [taking, take] = useState<Taking>("seat");
   const plates = view?.survey.plates ?? [];
   const plate = plates.find((one) => one.id === chosenPlate) ?? plates[0];
   const asked = { enabled: on && !!view && !!plate && view.survey.seats.length > 0, placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000 };
@@ -87,10 +94,12 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
       cut: shownLayer === null ? undefined : cut.data,
       taking,
       take,
+      carrying,
+      carry,
       step,
       stepBy,
     };
-  }, [view, plate, plates, chosen, fromAbove, plan.data, plan.isSuccess, plan.isPlaceholderData, layers.data, shownLayer, cut.data, taking, step]);
+  }, [view, plate, plates, chosen, fromAbove, plan.data, plan.isSuccess, plan.isPlaceholderData, layers.data, shownLayer, cut.data, taking, carrying, step]);
 }
 
 /** Which seat an action is for. */

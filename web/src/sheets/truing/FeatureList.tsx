@@ -3,9 +3,8 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { FeatureLine } from "../../api/types";
-import { Choice } from "../../blocks/Choice";
+import { PickList } from "../../blocks/PickList";
 import type { Subject } from "../../job/subject";
-import css from "./TruingSheet.module.css";
 import type { Picking } from "./usePicking";
 
 interface Props {
@@ -39,27 +38,26 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
   };
   const lines = (data ?? []).filter(fits);
   return (
-    <div className={css.list} role="group" aria-label="Features" onKeyDown={(event) => event.key === "Escape" && close()}>
-      {subject.bodies.length > 1 && (
-        <Choice label="Body" value={known} options={subject.bodies.map((one) => [one.id, one.name] as const)} choose={setBody} />
-      )}
-      <p className="soft">
-        {way.picks > 1 ? (chosen.length ? "Now the second, on this body or another of its kit." : "Choose two.") : "Choose one."} {lines.length === 0 && data ? "There is none of this kind here." : ""}
-      </p>
-      <ul>
-        {lines.map((one, i) => (
-          <li key={one.id}>
-            <button type="button" autoFocus={i === 0} aria-pressed={chosen.some((each) => each.body === known && each.feature === one.id)} onClick={() => take(one)}>
-              <span>
-                {one.says}
-                {one.bolt && <em> for {one.bolt}</em>}
-                {one.kept && <em> kept</em>}
-              </span>
-              <small>{one.where}</small>
-            </button>
-          </li>
-        ))}
-      </ul>
-    </div>
+    <PickList
+      label="Features"
+      bodies={subject.bodies.map((one) => [one.id, one.name] as const)}
+      body={known}
+      choose={setBody}
+      hint={`${way.picks > 1 ? (chosen.length ? "Now the second, on this body or another of its kit." : "Choose two.") : "Choose one."} ${lines.length === 0 && data ? "There is none of this kind here." : ""}`}
+      rows={lines.map((one) => ({
+        id: one.id,
+        pressed: chosen.some((each) => each.body === known && each.feature === one.id),
+        says: (
+          <>
+            {one.says}
+            {one.bolt && <em> for {one.bolt}</em>}
+            {one.kept && <em> kept</em>}
+          </>
+        ),
+        aside: one.where,
+        take: () => take(one),
+      }))}
+      close={close}
+    />
   );
 }

@@ -1,0 +1,162 @@
+import { useCallback, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { api } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { SeatNow, Tried } from "../../api/types";
+import type { Frame } from "./PlanFrame";
+import { seatOf, type Seating } from "./useSeating";
+
+/** How far a seat is carried, in mm, and turned, in degrees, counter-clockwise. */
+export interface Held {
+  dx: number;
+  dy: number;
+  turn: number;
+}
+
+interface Moving extends Held {
+  seat: SeatNow;
+  /** Where the pointer took hold, in pixels; nowhere when keys move. */
+  from: [number, number] | null;
+  /** The middle that it is turned about, in pixels; null while it is carried. */
+  about: [number, number] | null;
+}
+
+export const SNAP = 15;
+const STILL: Held = { dx: 0, dy: 0, turn: 0 };
+const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+const SIGNS: Record<string, number> = { "+": 1, "=": 1, "-": -1, "_": -1 };
+/** Several presses are one move, which is taken when the keys rest for so long. */
+const REST = 400;
+
+/** A seat moved or turned by hand or by keys; what it would come to is asked while it moves. */
+export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
+  const [held, setHeld] = useState<Held | null>(null);
+  const [tried, setTried] = useState<(Tried & { at: Held }) | null>(null);
+  const moving = useRef<Moving | null>(null);
+  const asking = useRef(false);
+  const keys = useRef<number | null>(null);
+  const { view, act } = handle;
+  const { seat, choose, carry, choosePlate } = seating;
+
+  const ask = useCallback(
+    (one: SeatNow, at: Held) => {
+      if (asking.current) return;
+      asking.current = true;
+      void api
+        .tryMove(view.id, one.subject, one.copy_number, at.dx, at.dy, at.turn)
+        .then((found) => {
+          asking.current = false;
+          const now = moving.current;
+          if (!now) return;
+          setTried({ ...found, at });
+          if (now.dx !== at.dx || now.dy !== at.dy || now.turn !== at.turn) ask(one, { dx: now.dx, dy: now.dy, turn: now.turn });
+        })
+        .catch(() => undefined)
+        .finally(() => (asking.current = false));
+    },
+    [view.id],
+  );
+  const rest = useCallback(() => {
+    moving.current = null;
+    carry(false);
+    setHeld(null);
+    setTried(null);
+  }, [carry]);
+  const put = useCallback(
+    (one: SeatNow, plate: string) => act({ do: "put-on", ...seatOf(one), plate }).catch(tell).finally(rest),
+    [act, rest],
+  );
+  const letGo = useCallback(
+    (over: Element | null) => {
+      const now = moving.current;
+      if (!now || (!now.dx && !now.dy && !now.turn)) return rest();
+      const plate = over?.closest<HTMLElement>("[data-plate]")?.dataset.plate;
+      moving.current = null;
+      carry(false);
+      if (plate && !now.about && plate !== now.seat.plate) return void put(now.seat, plate);
+      const done = now.turn
+        ? act({ do: "turn-seat", ...seatOf(now.seat), axis: "z", typed: String(now.turn), absolute: false, here: true })
+        : act({ do: "shift-seat", ...seatOf(now.seat), dx: now.dx, dy: now.dy });
+      void done.catch(tell).finally(rest);
+    },
+    [act, carry, put, rest],
+  );
+  const to = useCallback(
+    (next: Held) => {
+      if (!moving.current) return;
+      Object.assign(moving.current, next);
+      setHeld(next);
+      ask(moving.current.seat, next);
+    },
+    [ask],
+  );
+
+  useEffect(() => {
+    const move = (event: globalThis.PointerEvent) => {
+      const now = moving.current;
+      if (!now?.from) return;
+      if (now.about) {
+        const angle = degreesFrom(now.about, [event.clientX, event.clientY]) - degreesFrom(now.about, now.from);
+        return to({ ...STILL, turn: snapped(angle, !event.shiftKey) });
+      }
+      carry(true);
+      to({ ...STILL, dx: round((event.clientX - now.from[0]) / frame.scale), dy: round(-(event.clientY - now.from[1]) / frame.scale) });
+    };
+    const up = (event: globalThis.PointerEvent) => moving.current?.from && letGo(document.elementFromPoint(event.clientX, event.clientY));
+    window.addEventListener("pointermove", move);
+    window.addEventListener("pointerup", up);
+    return () => {
+      window.removeEventListener("pointermove", move);
+      window.removeEventListener("pointerup", up);
+    };
+  }, [frame, to, letGo, carry]);
+
+  const down = (event: PointerEvent, one: SeatNow, turning = false) => {
+    if (event.button !== 0) return;
+    event.stopPropagation();
+    choose(one.id);
+    const edge = event.currentTarget.closest("svg")!.getBoundingClientRect();
+    const [x, y] = frame.at((one.room!.low[0]! + one.room!.high[0]!) / 2, (one.room!.low[1]! + one.room!.high[1]!) / 2);
+    moving.current = { ...STILL, seat: one, from: [event.clientX, event.clientY], about: turning ? [edge.left + x, edge.top + y] : null };
+  };
+  const toPlate = (by: number) => {
+    const plates = view.survey.plates;
+    const next = plates[plates.findIndex((one) => one.id === seat!.plate) + by];
+    if (next) void put(seat!, next.id).then(() => choosePlate(next.id));
+  };
+  const pressed = (event: KeyboardEvent) => {
+    if (!seat?.room || event.ctrlKey || event.metaKey) return;
+    const [way, sign] = [ARROWS[event.key], SIGNS[event.key]];
+    if (event.key === "PageUp" || event.key === "PageDown") {
+      event.preventDefault();
+      return toPlate(event.key === "PageUp" ? -1 : 1);
+    }
+    if (!way && !sign) return;
+    event.preventDefault();
+    const before = moving.current;
+    // Keys carry or turn; what was begun in the other way is done first.
+    if (before && (before.about !== null) !== !!sign) letGo(null);
+    moving.current ??= { ...STILL, seat, from: null, about: sign ? [0, 0] : null };
+    const { dx, dy, turn } = moving.current;
+    if (keys.current !== null) window.clearTimeout(keys.current);
+    keys.current = window.setTimeout(() => {
+      keys.current = null;
+      letGo(null);
+    }, REST);
+    if (sign) return to({ ...STILL, turn: round(turn + sign * (event.altKey ? 1 : SNAP)) });
+    const far = event.shiftKey ? 10 * seating.step : seating.step;
+    to({ ...STILL, dx: round(dx + way![0] * far), dy: round(dy + way![1] * far) });
+  };
+  return { held, tried, down, pressed };
+}
+
+const round = (value: number) => Math.round(value * 1000) / 1000;
+
+/** The direction of a pixel from another, in degrees counter-clockwise from the right. */
+const degreesFrom = ([x0, y0]: readonly [number, number], [x, y]: readonly [number, number]) => (Math.atan2(y0 - y, x - x0) * 180) / Math.PI;
+
+/** An angle from -180 to 180, at the next mark or to a tenth. */
+export function snapped(angle: number, snap: boolean): number {
+  const step = snap ? SNAP : 0.1;
+  const around = ((((angle + 180) % 360) + 360) % 360) - 180;
+  return round(Math.round(around / step) * step);
+}
