@@ -2034,7 +2034,7 @@ export interface components {
          *
          *     ``face`` is one of its triangles, ``area_mm2`` its area as corrected, of a round one about so much;
          *     ``place`` is a point of it in numbers of the file; ``bolt`` the standard bolt that it suits as drawn;
-         *     ``kept`` whether it keeps its diameter.
+         *     ``kept`` whether it keeps its diameter; ``shows`` whether it is marked as a face that is to show.
          */
         FeatureLine: {
             /** Area Mm2 */
@@ -2059,6 +2059,8 @@ export interface components {
             ];
             /** Says */
             says: string;
+            /** Shows */
+            shows: boolean;
             /** Where */
             where: string;
         };

@@ -5,9 +5,9 @@ import type { Box, View } from "./view";
 /** Names the front left corner of the plate, and which way X and Y run. */
 export function PlateLetters({ view, volume }: { view: View; volume: Box }) {
   const [x, y, z] = volume.low;
-  const size = Math.max(...volume.high.map((high, i) => high - volume.low[i]!));
+  const size = Math.max(volume.high[0] - x, volume.high[1] - y);
   const marks: [Vec3, string][] = [
-    [[x - size / 28, y - size / 28, z], "0"],
+    [[x - size / 32, y - size / 32, z], "0"],
     [[x + size / 6, y - size / 26, z], "X"],
     [[x - size / 26, y + size / 6, z], "Y"],
   ];

@@ -367,7 +367,7 @@ function linesOf({ low, high, round, free: within }: Envelope, pale: boolean) {
   const chain = within.flatMap(([x, y], i) => [x, y, z0, ...within[(i + 1) % within.length]!, z0]);
   const free = new LineSegments(lines(chain), new LineDashedMaterial({ color: stroke, dashSize: size / 60, gapSize: size / 120 }));
   free.computeLineDistances();
-  const mark = size / 14;
+  const mark = Math.max(x1 - x0, y1 - y0) / 14;
   const at: number[] = [x0, y0, z0, x0 + 2 * mark, y0, z0, x0, y0, z0, x0, y0 + 2 * mark, z0];
   at.push(x0 + mark, y0, z0, x0, y0 + mark, z0);
   const corner = new LineSegments(lines(at), new LineBasicMaterial({ color: pale ? "#a39c8d" : "#22262b" }));

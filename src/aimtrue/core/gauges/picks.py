@@ -17,6 +17,7 @@ from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.readings import GaugeKind
 
 _LISTED = 120
+_NAMED = tuple(axis.upper() for axis in AXES)
 
 
 class FeatureLine(Value):
@@ -24,7 +25,7 @@ class FeatureLine(Value):
 
     ``face`` is one of its triangles, ``area_mm2`` its area as corrected, of a round one about so much;
     ``place`` is a point of it in numbers of the file; ``bolt`` the standard bolt that it suits as drawn;
-    ``kept`` whether it keeps its diameter.
+    ``kept`` whether it keeps its diameter; ``shows`` whether it is marked as a face that is to show.
     """
 
     id: int
@@ -36,6 +37,7 @@ class FeatureLine(Value):
     place: Vec3
     bolt: str
     kept: bool
+    shows: bool
     gauges: tuple[GaugeKind, ...]
 
 
@@ -43,10 +45,12 @@ def feature_lines(job: Job, body: Body, features: Features) -> list[FeatureLine]
     """Return the features of a body, round ones first, the largest first."""
     rounds = [one for one in features.listed if not one.flat]
     flats = [one for one in features.listed if one.flat]
-    return [_line(job, body, one) for one in [*rounds, *flats][:_LISTED]]
+    marked = [features.at(mark.face) for mark in body.showing]
+    shown = {one.id for one in marked if one is not None}
+    return [_line(job, body, one, shown) for one in [*rounds, *flats][:_LISTED]]
 
 
-def _line(job: Job, body: Body, one: Feature) -> FeatureLine:
+def _line(job: Job, body: Body, one: Feature, shown: set[int]) -> FeatureLine:
     point = base_points(job, body, np.array([one.point]))[0] * factors_of(job, body)
     where = "at " + ", ".join(f"{value:.1f}" for value in np.round(point, 1) + 0.0)
     before = one.diameter * _scale(job, body)
@@ -65,6 +69,7 @@ def _line(job: Job, body: Body, one: Feature) -> FeatureLine:
         place=_place(one),
         bolt=bolt.says if bolt else "",
         kept=kept,
+        shows=one.id in shown,
         gauges=gauges,
     )
 
@@ -86,7 +91,8 @@ def _says(job: Job, body: Body, one: Feature, kept: bool) -> str:
     turned = turn_up(job.source_of(body).up) @ np.asarray(one.direction)
     along = _along(turned)
     if one.flat:
-        return f"flat face {along}"
+        axis = int(np.abs(turned).argmax())
+        return f"flat face {'−' if along in _NAMED and turned[axis] < 0 else ''}{along}"
     u, v = plane_axes(turned)
     before = one.diameter * _scale(job, body)
     radii = np.stack([u, v]) * before / 2 @ along_matrix(job.correction_of(body).along).T

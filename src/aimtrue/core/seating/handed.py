@@ -15,13 +15,13 @@ import numpy as np
 
 from aimtrue.core.mesh.features.listed import Feature, Features
 from aimtrue.core.mesh.mesh import Floats, Mesh
-from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
 
 _NEAR = 2e-3
 """Of the size: so near is the same place, and the same length."""
-_LOOKED = 4_000
-_OFF = 1e-2
+_FEW, _LOOKED = 100, 20_000
+_OFF = 2e-3
 """Of the size: a round face is made of facets, and those of its mirror image lie between them."""
+_PATTERNS, _SWAPS, _TRIED = 40, 200, 12
 _SMALL = 2e-3
 """Of the surface: flat faces smaller than this are marks or text."""
 
@@ -48,25 +48,25 @@ class Handed:
 def handed(mesh: Mesh, features: Features) -> Handed:
     """Return what of a mesh tells that it was mirrored."""
     low, high = mesh.bounds()
-    middle, size = (low + high) / 2, float((high - low).max()) or 1.0
-    frame = _frame(mesh, middle)
+    size = float((high - low).max()) or 1.0
+    middle = _middle(mesh)
     threads = _threads(features, size)
     known = [one for one in features.listed if not one.screw]
-    rows, best = _rows(known, middle), None
-    for turn in _mirrorings(mesh, middle, size, frame):
-        lost = _unlike(rows, known, turn, size)
-        if best is None or len(lost) < len(best[1]):
-            best = (turn, lost)
-    if best is None:
-        lost, same = known, False
-    else:
-        turn, lost = best
-        same = not lost and not threads and _onto_itself(mesh, middle, turn, size)
+    laid = _Laid(mesh, middle)
+    # What a few places rule out is not asked of all.
+    ways = _mirrorings(mesh, middle, size, known)
+    ranked = sorted((laid.away(way, _FEW), i) for i, way in enumerate(ways))
+    near = [ways[i] for away, i in ranked if away < _OFF * size]
+    if not threads and any(laid.away(way, _LOOKED) < _OFF * size for way in near):
+        return Handed(0, (), 0, 0, True)
+    ways = [ways[i] for _, i in ranked[:_TRIED]]
+    rows = _rows(known, middle)
+    lost = min((_unlike(rows, known, way, size) for way in ways), key=len, default=known)
     small = _SMALL * mesh.area()
-    bores = tuple(round(one.diameter, 6) for one in lost if one.kind in ("bore", "hollow arc"))
-    flats = [one for one in lost if one.kind not in ("bore", "hollow arc")]
-    marks = sum(one.flat and one.area < small for one in flats)
-    return Handed(threads, bores, marks, len(flats) - marks, same)
+    bores = tuple(round(one.diameter, 6) for one in lost if one.kind == "bore")
+    others = [one for one in lost if one.kind != "bore"]
+    marks = sum(one.flat and one.area < small for one in others)
+    return Handed(threads, bores, marks, len(others) - marks, False)
 
 
 def _threads(features: Features, size: float) -> int:
@@ -82,6 +82,12 @@ def _threads(features: Features, size: float) -> int:
     return len(axes)
 
 
+def _middle(mesh: Mesh) -> Floats:
+    """(3,): the middle of the surface, which every symmetry leaves where it is."""
+    middles = mesh.vertices[mesh.faces].mean(axis=1)
+    return np.asarray((middles * mesh.areas[:, None]).sum(axis=0) / mesh.area())
+
+
 def _frame(mesh: Mesh, middle: Floats) -> Floats:
     """(3, 3): principal axes of the surface, by rows."""
     points = mesh.vertices[mesh.faces].mean(axis=1) - middle
@@ -89,12 +95,12 @@ def _frame(mesh: Mesh, middle: Floats) -> Floats:
     return np.asarray(np.linalg.eigh(spread)[1].T)
 
 
-def _mirrorings(mesh: Mesh, middle: Floats, size: float, frame: Floats) -> list[Floats]:
-    """(3, 3) mirrorings about the middle that bring the box of a mesh onto itself, in its axes and its
-    principal ones.
+def _mirrorings(mesh: Mesh, middle: Floats, size: float, features: list[Feature]) -> list[Floats]:
+    """(3, 3) mirrorings about the middle that may bring a mesh onto itself: those of its box, in its axes and
+    its principal ones, and those that bring one feature to another that is like it.
     """
     found = []
-    for axes in (np.eye(3), frame):
+    for axes in (np.eye(3), _frame(mesh, middle)):
         along = (mesh.vertices - middle) @ axes.T
         reach = np.ptp(along, axis=0)
         for order in permutations(range(3)):
@@ -104,7 +110,30 @@ def _mirrorings(mesh: Mesh, middle: Floats, size: float, frame: Floats) -> list[
                 turn = np.eye(3)[list(order)] * np.asarray(signs)[:, None]
                 if np.linalg.det(turn) < 0:
                     found.append(axes.T @ turn @ axes)
-    return found
+    return found + _swaps(features, middle, size)
+
+
+def _swaps(features: list[Feature], middle: Floats, size: float) -> list[Floats]:
+    """Mirrorings in planes through the middle, each of which swaps the first feature of a pattern with one of
+    the others.
+    """
+    if not features:
+        return []
+    places = np.array([one.point for one in features]) - middle
+    reach, near = np.linalg.norm(places, axis=1), 2 * _NEAR * size
+    areas, kinds = np.array([one.area for one in features]), np.array([one.kind for one in features])
+    normals = [np.empty((0, 3))]
+    for first in range(min(_PATTERNS, len(features))):
+        apart = places - places[first]
+        far = np.linalg.norm(apart, axis=1)
+        like = (kinds == kinds[first]) & (abs(areas - areas[first]) <= 0.01 * areas[first])
+        some = like & (far > near) & (abs(reach - reach[first]) <= near)
+        normals.append(apart[some] / far[some, None])
+    every = np.concatenate(normals)
+    some = np.unique(np.round(every * np.where(every @ [1, 1e-3, 1e-6] < 0, -1, 1)[:, None], 4), axis=0)[
+        :_SWAPS
+    ]
+    return [np.eye(3) - 2 * np.outer(one, one) / (one @ one) for one in some]
 
 
 def _rows(features: list[Feature], middle: Floats) -> Floats:
@@ -127,10 +156,24 @@ def _unlike(rows: Floats, features: list[Feature], turn: Floats, size: float) ->
     return [one for one, ok in zip(features, found, strict=True) if not ok]
 
 
-def _onto_itself(mesh: Mesh, middle: Floats, turn: Floats, size: float) -> bool:
-    """Whether the corners come to lie on the surface again, of a fine mesh a spread of them."""
-    mesh = mesh if mesh.triangles < REDUCED_FROM else reduced(mesh)
-    points = mesh.vertices[:: max(1, len(mesh.vertices) // _LOOKED)]
-    there = np.ascontiguousarray((points - middle) @ turn.T + middle)
-    squared, _, _ = igl.point_mesh_squared_distance(there, mesh.vertices, mesh.faces.astype(np.int64))
-    return bool(np.sqrt(np.max(squared)) < _OFF * size)
+class _Laid:
+    """A surface that its own corners and middles of faces are laid on, mirrored.
+
+    Args:
+        mesh: the surface.
+        middle: (3,) that it is mirrored about.
+    """
+
+    def __init__(self, mesh: Mesh, middle: Floats) -> None:
+        self._mesh, self._middle, self._faces = mesh, middle, mesh.faces.astype(np.int64)
+        self._tree = igl.AABB()
+        self._tree.init(mesh.vertices, self._faces)
+        corners = mesh.vertices[np.unique(mesh.faces)]
+        self._points = np.concatenate([corners, mesh.vertices[self._faces].mean(axis=1)]) - middle
+
+    def away(self, way: Floats, count: int) -> float:
+        """Return how far the farthest of so many places lies from the surface, mirrored by (3, 3)."""
+        some = self._points[:: max(1, len(self._points) // count)]
+        there = np.ascontiguousarray(some @ way.T + self._middle)
+        squared = self._tree.squared_distance(self._mesh.vertices, self._faces, there)[0]
+        return float(np.sqrt(np.max(squared)))

@@ -175,8 +175,9 @@ def _mirrored(job: Job, body: Body, shelf: Shelf) -> Mirrored:
         many = "a bore lies" if len(found.bores) == 1 else f"{len(found.bores)} bores lie"
         told.append(f"{many} on the other side ({', '.join(sizes[:4])}{' …' if len(sizes) > 4 else ''})")
     if found.marks:
-        told.append(f"{found.marks} small faces, text or marks, read backwards")
-    if found.faces or not told:
+        many = "a small face" if found.marks == 1 else f"{found.marks} small faces"
+        told.append(f"{many}, as text and marks have them, read backwards")
+    if found.faces or not (found.threads or found.bores):
         told.append("its shape is the other hand")
     return Mirrored(body=body.id, same=False, says="; ".join(told))
 

@@ -13,6 +13,8 @@ interface Props {
   take: (body: string, face: number) => Promise<unknown>;
 }
 
+export const SHOWS = "Faces that show";
+
 /** The flat faces of a seat, the largest first, to choose from by keyboard. */
 export function FaceList({ handle, seat, label, take }: Props) {
   const { view } = handle;
@@ -32,7 +34,7 @@ export function FaceList({ handle, seat, label, take }: Props) {
       body={body}
       choose={choose}
       hint={data && flats.length === 0 ? "It has no flat face." : undefined}
-      rows={flats.map((one) => ({ id: one.id, says: one.says, aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`, take: () => void take(body, one.face).catch(tell) }))}
+      rows={flats.map((one) => ({ id: one.id, pressed: one.shows && label === SHOWS, says: one.says, aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`, take: () => void take(body, one.face).catch(tell) }))}
     />
   );
 }

@@ -29,10 +29,10 @@ export function TurningArm({ seat, frame, turn, carried, down }: Props) {
   const [bx, by] = at(turn, reach - 16);
   return (
     <g data-testid="turning-arm">
-      <path d={`M${at(turn + 180, 12).join(" ")}L${x} ${y}`} stroke={INK} strokeWidth="1" strokeDasharray="9 3 2 3" fill="none" pointerEvents="none" />
+      <path d={`M${at(turn, 12).join(" ")}L${x} ${y}`} stroke={INK} strokeWidth="1" strokeDasharray="9 3 2 3" fill="none" pointerEvents="none" />
       {turn !== 0 && (
         <g pointerEvents="none">
-          <path d={`M${cx} ${cy}L${zx} ${zy}`} stroke="#8d8677" strokeWidth="1" fill="none" />
+          <path d={`M${at(0, 12).join(" ")}L${zx} ${zy}`} stroke="#8d8677" strokeWidth="1" fill="none" />
           <path d={`M${ax} ${ay}A${reach - 16} ${reach - 16} 0 ${Math.abs(turn) > 180 ? 1 : 0} ${turn > 0 ? 0 : 1} ${bx} ${by}`} stroke="#b83a24" strokeWidth="1.4" fill="none" />
           <text className={css.angle} x={half[0]} y={half[1]} stroke="#fffdf8" strokeWidth="4" paintOrder="stroke">
             {`${turn}°`.replace("-", "−")}

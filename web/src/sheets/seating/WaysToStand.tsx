@@ -8,7 +8,7 @@ import { Choice } from "../../blocks/Choice";
 import { count } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import css from "./Seating.module.css";
-import { FaceList } from "./FaceList";
+import { FaceList, SHOWS } from "./FaceList";
 import { seatOf, type Seating } from "./useSeating";
 
 const WISHES = [
@@ -85,7 +85,7 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
       {marking && (
         <>
           <p className={sheetCss.text}>Click faces that are to show; once more takes a mark off. Esc stops.</p>
-          <FaceList handle={handle} seat={seat} label="Faces that show" take={(body, face) => handle.act({ do: "mark-showing", body, face })} />
+          <FaceList handle={handle} seat={seat} label={SHOWS} take={(body, face) => handle.act({ do: "mark-showing", body, face })} />
         </>
       )}
     </section>
