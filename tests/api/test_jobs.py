@@ -22,7 +22,7 @@ B = "bodies"
 
 
 def sizes(view: dict) -> list[float]:  # type: ignore[type-arg]
-    return [link["size_mm"] for link in view["survey"]["bodies"][0]["chain"]]
+    return list(view["survey"]["bodies"][0]["chain"]["size_mm"])
 
 
 def ids(view: dict) -> tuple[str, str]:  # type: ignore[type-arg]

@@ -453,9 +453,9 @@ def test_allowance_comes_after_the_correction() -> None:
     assert allowed_sizes(bench.job, body) == pytest.approx((39.8 / 0.995, 39.8 / 0.995, 30 / 0.99), abs=1e-6)
     made = release(bench.job, bench, Order())
     assert made.files[0].file.size_mm == pytest.approx(allowed_sizes(bench.job, body), abs=1e-5)
-    row = survey(bench.job, bench).bodies[0].chain
-    assert row is not None
-    assert row[0].released_mm == pytest.approx(39.8 / 0.995)
+    chain = survey(bench.job, bench).bodies[0].chain
+    assert chain is not None
+    assert chain.released_mm[0] == pytest.approx(39.8 / 0.995)
     with pytest.raises(Refused):
         bench.do(SetAllowance(body=SHELL, shrinkage=("30", "0", "0")))
 

@@ -161,19 +161,19 @@ def test_a_body_on_its_corner_touches_the_plate_and_the_room_is_exact() -> None:
 
 def test_what_is_too_large_for_the_machine_is_said_by_how_much() -> None:
     bench = settled((300, 100, 100))
-    room = survey(bench.job, bench).bodies[0].room
+    room = survey(bench.job, bench).seats[0].room
     assert not room.inside
     assert [(excess.axis, excess.over_mm) for excess in room.excess] == [("x", 50)]
     assert (
-        survey(bench.do(TurnSeat(body=B, axis="y", typed="90")).job, bench).bodies[0].room.excess[0].axis
+        survey(bench.do(TurnSeat(body=B, axis="y", typed="90")).job, bench).seats[0].room.excess[0].axis
         == "z"
     )
-    assert not survey(bench.do(ResetSeat(body=B)).job, bench).bodies[0].room.inside
-    full = survey(settled((250, 210, 220)).job, bench).bodies[0]
-    assert full.room.inside
-    assert full.fits_as_it_lies
-    assert full.room.left_mm == 0
-    assert survey(settled((240, 100, 100)).job, bench).bodies[0].room.left_mm == 5
+    assert not survey(bench.do(ResetSeat(body=B)).job, bench).seats[0].room.inside
+    full = survey(settled((250, 210, 220)).job, bench)
+    assert full.seats[0].room.inside
+    assert full.bodies[0].fits_as_it_lies
+    assert full.seats[0].room.left_mm == 0
+    assert survey(settled((240, 100, 100)).job, bench).seats[0].room.left_mm == 5
     assert not survey(settled((220, 250, 100)).job, bench).bodies[0].fits_as_it_lies
 
 

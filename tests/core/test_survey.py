@@ -74,9 +74,11 @@ def test_a_size_beyond_reason_wants_a_look(unit: Unit, unlikely: bool) -> None:
 
 def test_the_chain_multiplies_out_exactly_as_shown() -> None:
     bench = settled(BOX, Unit.IN).do(SizeAxis(body=B, axis="y", typed="171.5"))
-    for row in survey(bench.job, bench).bodies[0].chain or ():
-        assert row.number * row.mm_per_unit * row.factor == row.size_mm
-        assert row.size_in * 25.4 == pytest.approx(row.size_mm)
+    chain = survey(bench.job, bench).bodies[0].chain
+    assert chain is not None
+    for number, factor, size in zip(chain.number, chain.factor, chain.size_mm, strict=True):
+        assert number * chain.mm_per_unit * factor == size
+    assert np.multiply(chain.size_in, 25.4) == pytest.approx(chain.size_mm)
 
 
 def test_volume_and_area_follow_the_correction() -> None:

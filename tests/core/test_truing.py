@@ -193,8 +193,8 @@ def test_y_up_is_turned_to_z_up() -> None:
 def test_changing_the_unit_keeps_the_correction() -> None:
     bench = fresh(Unit.MM).do(SetFactor(body=B, typed="2"), SettleUnit(source="s1", unit=Unit.IN))
     assert sizes(bench) == pytest.approx([4 * 25.4, 6 * 25.4, 10 * 25.4])
-    row = survey(bench.job, bench).bodies[0].chain[0]
-    assert row.number * MM_PER[Unit.IN] * row.factor == row.size_mm
+    chain = survey(bench.job, bench).bodies[0].chain
+    assert chain.number[0] * MM_PER[Unit.IN] * chain.factor[0] == chain.size_mm[0]
 
 
 def test_a_real_size_stays_when_the_unit_was_wrong() -> None:

@@ -160,17 +160,18 @@ def _facts_hold(job: Job, shelf: Bench) -> None:
         return
     assert body.chain is not None
     assert body.room is not None
-    for row in body.chain:
-        assert row.number * row.mm_per_unit * row.factor == row.size_mm
-        assert math.isfinite(row.size_mm)
-        assert row.size_mm > 0
+    chain = body.chain
+    for number, factor, size in zip(chain.number, chain.factor, chain.size_mm, strict=True):
+        assert number * chain.mm_per_unit * factor == size
+        assert math.isfinite(size)
+        assert size > 0
     missed = {finding.says.split(" of ")[0] for finding in facts.findings if finding.code == "reading-missed"}
     for reading in body.readings:
         role = job.reading(reading.id).role
         if reading.drives and role == "drive" and reading.off_mm is not None:
             assert reading.met or job.reading(reading.id).name in missed
-    assert abs(body.room.low[2]) <= 1e-6 * max(row.size_mm for row in body.chain)
-    inside = all(one.room.inside for one in facts.bodies if one.room)
+    assert abs(body.room.low[2]) <= 1e-6 * max(body.chain.size_mm)
+    inside = all(one.room.inside for one in facts.seats if one.room)
     assert inside == (not any(finding.code == "outside-machine" for finding in facts.findings))
     for kit in facts.kits:
         assert len({job.correction_of(job.body(key)) for key in kit.bodies if not job.body(key).alone}) <= 1
@@ -198,5 +199,4 @@ def test_what_can_be_released_is_as_large_as_the_sheets_say(
         assert body.chain is not None
         read = trimesh.load(io.BytesIO(one.data), file_type=kind, force="mesh")
         spacing = float(np.spacing(np.float32(abs(read.bounds).max())))
-        said = [row.released_mm for row in body.chain]
-        assert read.extents == pytest.approx(said, abs=2 * spacing, rel=1e-9)
+        assert read.extents == pytest.approx(body.chain.released_mm, abs=2 * spacing, rel=1e-9)

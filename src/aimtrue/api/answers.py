@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 
 from aimtrue.api.changes import changes
 from aimtrue.api.shared import shelf
-from aimtrue.api.views import JobView, job_parts, state_of
+from aimtrue.api.views import JobView, beside, job_parts, state_of
 from aimtrue.store import jobs
 
 _KEPT = 48
@@ -59,11 +59,12 @@ _known = _Known()
 def answer(session: Session, key: str, seen: str = "", status: int = 200) -> Response:
     """Answer with a job as it stands, or with what changed of it since an earlier answer."""
     loaded = jobs.load(session, key)
-    state = state_of(session, loaded)
+    told = beside(session, loaded)
+    state = state_of(loaded, told)
     name = hashlib.sha256(orjson.dumps((key, state))).hexdigest()[:24]
     view = _known.get(name)
     if view is None:
-        view = job_parts(session, shelf, loaded)
+        view = job_parts(shelf, loaded, told)
         _known.put(name, view)
     old = _known.get(seen) if seen else None
     if old is None or old["id"] != key:

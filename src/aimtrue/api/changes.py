@@ -43,8 +43,17 @@ def _of_objects(old: dict[str, Any], new: dict[str, Any]) -> Change | None:
 def _of_keys(old: dict[Any, Any], new: dict[Any, Any], keys: list[Any]) -> dict[Any, Change]:
     found = {}
     for key in keys:
-        change = changes(old[key], new[key]) if key in old else {"is": new[key]}
-        if change is not None:
+        if key not in old:
+            found[key] = {"is": new[key]}
+            continue
+        one, other = old[key], new[key]
+        if one is other:
+            continue
+        # Most values are plain: these are held against each other here, without a call for each.
+        if type(other) not in (dict, list):
+            if one != other or type(one) is not type(other):
+                found[key] = {"is": other}
+        elif (change := changes(one, other)) is not None:
             found[key] = change
     return found
 

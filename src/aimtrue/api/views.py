@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from functools import partial
 from typing import Any, Literal
@@ -151,21 +152,32 @@ _PARTS: Memo[dict[str, Any]] = Memo(32_768)
 _LISTS = ("sources", "bodies", "kits", "readings")
 
 
-def state_of(session: Session, loaded: jobs.Loaded) -> tuple[object, ...]:
+@dataclass(frozen=True)
+class Beside:
+    """What is told of a job besides its state: the tasks that pages show, and its releases."""
+
+    errands: Sequence[ErrandRow]
+    releases: Sequence[jobs.ReleasedRow]
+
+
+def beside(session: Session, loaded: jobs.Loaded) -> Beside:
+    """Fetch what is told of a job besides its state."""
+    return Beside(_errands(session, loaded), jobs.released(session, loaded))
+
+
+def state_of(loaded: jobs.Loaded, told: Beside) -> tuple[object, ...]:
     """Return what an answer about a job depends on, in short."""
-    errands = [
-        (row.id, row.state, row.share, row.says, str(row.changed)) for row in _errands(session, loaded)
-    ]
-    releases = [(row.number, row.current) for row in jobs.released(session, loaded)]
+    errands = [(row.id, row.state, row.share, row.says, str(row.changed)) for row in told.errands]
+    releases = [(row.number, row.current) for row in told.releases]
     return loaded.revision.number, loaded.revision.digest, errands, releases
 
 
-def job_parts(session: Session, shelf: Shelf, loaded: jobs.Loaded) -> dict[str, Any]:
+def job_parts(shelf: Shelf, loaded: jobs.Loaded, told: Beside) -> dict[str, Any]:
     """Gather a job and everything its sheets show, as JSON; parts that did not change are the same objects.
 
     The shape is that of :class:`JobView`.
     """
-    job, releases = loaded.job, [_release_view(row) for row in jobs.released(session, loaded)]
+    job, releases = loaded.job, [_release_view(row) for row in told.releases]
     newest = Released(number=releases[0].number, current=releases[0].current) if releases else None
     return {
         "id": loaded.row.id,
@@ -175,7 +187,7 @@ def job_parts(session: Session, shelf: Shelf, loaded: jobs.Loaded) -> dict[str, 
         "undo_brought": list(loaded.undo_brought),
         "job": _plain(job, _LISTS),
         "survey": _plain(survey(job, shelf, newest), ("sources", "bodies", "kits", "findings", "truths")),
-        "errands": [_errand_view(row).model_dump(mode="json") for row in _errands(session, loaded)],
+        "errands": [_errand_view(row).model_dump(mode="json") for row in told.errands],
         "releases": [one.model_dump(mode="json") for one in releases],
     }
 

@@ -110,7 +110,7 @@ def _body(loaded: Loaded, body: Body, facts: BodySurvey) -> dict[str, Any]:
     return {
         "name": body.name,
         "triangles": body.triangles,
-        "size_mm": [link.size_mm for link in facts.chain] if facts.chain else None,
+        "size_mm": list(facts.chain.size_mm) if facts.chain else None,
         "centre_mm": centre,
         "volume_mm3": facts.volume_mm3,
         "area_mm2": facts.area_mm2,

@@ -94,11 +94,31 @@ def load(session: Session, key: str) -> Loaded:
     Raises:
         UnknownJob: there is no job of that id.
     """
-    row = session.get(JobRow, key)
-    if row is None:
-        raise UnknownJob("job-unknown", "there is no such job here", remedy="go back to the list of jobs")
-    revision = _revision(session, key, row.head)
+    row, revision = _head(session, key)
     return Loaded(row, revision, states.job_of(revision), _says(session, key, revision.redo_to))
+
+
+def _head(session: Session, key: str, *, lock: bool = False) -> tuple[JobRow, RevisionRow]:
+    """Return a job's row and its newest revision, by one statement; ``lock`` keeps others from changing it.
+
+    Of two that wait for one lock the second must see what the first kept. A joined row would be the one from
+    before the wait, so what is locked is the job alone, and its revision is fetched after.
+    """
+    if lock:
+        locked = session.scalar(select(JobRow).where(JobRow.id == key).with_for_update())
+        if locked is None:
+            raise _unknown()
+        return locked, _revision(session, key, locked.head)
+    newest = (RevisionRow.job == JobRow.id) & (RevisionRow.number == JobRow.head)
+    asked = select(JobRow, RevisionRow).join(RevisionRow, newest).where(JobRow.id == key)
+    found = session.execute(asked).first()
+    if found is None:
+        raise _unknown()
+    return found[0], found[1]
+
+
+def _unknown() -> UnknownJob:
+    return UnknownJob("job-unknown", "there is no such job here", remedy="go back to the list of jobs")
 
 
 def at(session: Session, key: str, number: int) -> Job:
@@ -272,12 +292,10 @@ def next_release(session: Session, key: str) -> int:
 
 
 def _locked_head(session: Session, key: str, on: int | None) -> RevisionRow:
-    row = session.scalar(select(JobRow).where(JobRow.id == key).with_for_update())
-    if row is None:
-        raise UnknownJob("job-unknown", "there is no such job here", remedy="go back to the list of jobs")
+    row, head = _head(session, key, lock=True)
     if on is not None:
         _refuse_other(on, row.head)
-    return _revision(session, key, row.head)
+    return head
 
 
 def refuse_stale(loaded: Loaded, on: int) -> None:

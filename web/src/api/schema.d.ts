@@ -1349,8 +1349,7 @@ export interface components {
         BodySurvey: {
             /** Area Mm2 */
             area_mm2: number | null;
-            /** Chain */
-            chain: components["schemas"]["ChainRow"][] | null;
+            chain: components["schemas"]["Chain"] | null;
             /** Fits As It Lies */
             fits_as_it_lies: boolean | null;
             /** Id */
@@ -1374,7 +1373,7 @@ export interface components {
             releasable: boolean;
             /** Reshaped */
             reshaped: string;
-            room: components["schemas"]["Room"] | null;
+            room: components["schemas"]["Stands"] | null;
             /** Volume Mm3 */
             volume_mm3: number | null;
         };
@@ -1527,29 +1526,48 @@ export interface components {
             do: "centre-seat";
         };
         /**
-         * ChainRow
-         * @description One axis of the size chain, in mm: number x unit x correction = size, + allowance = released.
+         * Chain
+         * @description The size chain, by columns of X, Y and Z: number x unit x correction = size, + allowance = released.
          */
-        ChainRow: {
+        Chain: {
             /** Allowance Mm */
-            allowance_mm: number;
-            /**
-             * Axis
-             * @enum {string}
-             */
-            axis: "x" | "y" | "z";
+            allowance_mm: [
+                number,
+                number,
+                number
+            ];
             /** Factor */
-            factor: number;
+            factor: [
+                number,
+                number,
+                number
+            ];
             /** Mm Per Unit */
             mm_per_unit: number;
             /** Number */
-            number: number;
+            number: [
+                number,
+                number,
+                number
+            ];
             /** Released Mm */
-            released_mm: number;
+            released_mm: [
+                number,
+                number,
+                number
+            ];
             /** Size In */
-            size_in: number;
+            size_in: [
+                number,
+                number,
+                number
+            ];
             /** Size Mm */
-            size_mm: number;
+            size_mm: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Change
@@ -2697,8 +2715,7 @@ export interface components {
         KitSurvey: {
             /** Bodies */
             bodies: string[];
-            /** Chain */
-            chain: components["schemas"]["ChainRow"][] | null;
+            chain: components["schemas"]["Chain"] | null;
             /** Fits As It Lies */
             fits_as_it_lies: boolean | null;
             /** Id */
@@ -4789,6 +4806,24 @@ export interface components {
             do: "stand-apart";
             /** Kit */
             kit?: string | null;
+        };
+        /**
+         * Stands
+         * @description Where the first copy of a body is: its bounds in mm from the front left corner of the plate.
+         */
+        Stands: {
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * State

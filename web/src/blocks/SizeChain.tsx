@@ -1,3 +1,4 @@
+import { chainRows } from "./chainRows";
 import { Link } from "wouter";
 import type { JobView } from "../api/types";
 import type { Subject } from "../job/subject";
@@ -22,7 +23,7 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
       </section>
     );
   }
-  const added = facts.chain.some((row) => Math.abs(row.allowance_mm) > 1e-9);
+  const added = facts.chain.allowance_mm.some((one) => Math.abs(one) > 1e-9);
   return (
     <section className={css.chain} aria-label="Size chain">
       <table className={added ? css.tight : undefined}>
@@ -59,7 +60,7 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
           </tr>
         </thead>
         <tbody>
-          {facts.chain.map((row) => (
+          {chainRows(facts.chain).map((row) => (
             <tr key={row.axis} data-testid={`chain-${row.axis}`}>
               <td className={css.axis}>{row.axis.toUpperCase()}</td>
               <td title={String(row.number)}>{fileNumber(row.number)}</td>

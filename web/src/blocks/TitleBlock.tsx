@@ -10,7 +10,7 @@ export function TitleBlock({ view, subject, selected }: { view: JobView; subject
   const source = view.job.sources.find((one) => one.id === body.source);
   const chain = facts.chain;
   const release = view.releases[0];
-  const uneven = chain && new Set(chain.map((row) => row.factor.toPrecision(8))).size > 1;
+  const uneven = chain && new Set(chain.factor.map((one) => one.toPrecision(8))).size > 1;
   return (
     <section className={css.block} aria-label="Title block">
       <Cell span={4} says={subject.bodies.length > 1 ? `kit of ${subject.bodies.length} bodies` : "body"}>
@@ -23,9 +23,9 @@ export function TitleBlock({ view, subject, selected }: { view: JobView; subject
         {chain ? (
           <>
             <p className={css.mm} data-testid="overall">
-              {chain.map((row) => mm(row.size_mm)).join(" × ")}
+              {chain.size_mm.map(mm).join(" × ")}
             </p>
-            <p className={css.in}>{chain.map((row) => inches(row.size_in)).join(" × ")} in</p>
+            <p className={css.in}>{chain.size_in.map(inches).join(" × ")} in</p>
           </>
         ) : (
           <>
@@ -52,7 +52,7 @@ export function TitleBlock({ view, subject, selected }: { view: JobView; subject
         )}
       </Cell>
       <Cell span={2} says="correction" foot last>
-        <p className="number">{!chain ? "–" : uneven ? "per axis" : factor(chain[0]!.factor)}</p>
+        <p className="number">{!chain ? "–" : uneven ? "per axis" : factor(chain.factor[0])}</p>
         <p className={css.small}>{release ? `release ${release.number}` : "not released"}</p>
       </Cell>
     </section>

@@ -160,7 +160,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           onLook={() => onPlate?.lookFromAbove(false)}
           mode={seated ? "seated" : "true"}
           margins={MARGINS}
-          size={chain ? (chain.map((row) => row.size_mm) as Vec3) : null}
+          size={chain?.size_mm ?? null}
           dragged={ratio}
           fits={subject?.facts.fits_as_it_lies ?? true}
           onPick={seatPick && !exacting ? seatPick : (picked && !exacting ? picking.pick : undefined)}
@@ -289,9 +289,9 @@ function Overall({ handle, subject, ground, whole, typed, seated, ratio }: Drawn
   const { facts } = subject;
   const numerals = Object.fromEntries(
     (["x", "y", "z"] as const).map((axis, i) => {
-      const row = facts.chain?.[i];
-      if (!row) return [axis, { text: fileNumber(facts.numbers?.[i] ?? 0), label: axis, prefix: axis.toUpperCase(), suffix: "?" }];
-      const size = seated && facts.room ? facts.room.high[i]! - facts.room.low[i]! : row.size_mm * dragged(subject.decided, ratio)[i]!;
+      const along = facts.chain?.size_mm[i];
+      if (along === undefined) return [axis, { text: fileNumber(facts.numbers?.[i] ?? 0), label: axis, prefix: axis.toUpperCase(), suffix: "?" }];
+      const size = seated && facts.room ? facts.room.high[i]! - facts.room.low[i]! : along * dragged(subject.decided, ratio)[i]!;
       return [
         axis,
         {

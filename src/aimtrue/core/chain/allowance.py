@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.chain.kept import with_kept_bores
-from aimtrue.core.chain.sizes import true_bounds, true_sizes
+from aimtrue.core.chain.sizes import bounds_of, true_bounds, true_sizes
 from aimtrue.core.chain.transforms import true_linear, true_points
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
@@ -64,6 +64,13 @@ def allowed_bounds(job: Job, body: Body) -> Floats:
         return bounds
     factors, shift = allowed_linear(job, body)
     return bounds * factors + shift
+
+
+def allowed_bounds_of(job: Job, bodies: tuple[Body, ...]) -> Floats:
+    """Return (n, 2, 3): the bounds of several bodies in mm in the true frame, with their allowances."""
+    if any(job.allowed(body) for body in bodies):
+        return np.stack([allowed_bounds(job, body) for body in bodies])
+    return bounds_of(job, bodies)
 
 
 def allowed_sizes(job: Job, body: Body) -> Vec3:

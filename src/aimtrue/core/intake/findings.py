@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from aimtrue.core.chain.sizes import group_sizes, true_bounds, true_sizes
+from aimtrue.core.chain.sizes import bounds_of, group_sizes, true_sizes
 from aimtrue.core.intake.unit import Verdict
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, Severity, Together, in_bodies
@@ -97,10 +97,9 @@ def _place_findings(job: Job, source: Source) -> list[Finding]:
     bodies = job.bodies_of(source.id)
     if source.unit is None or not bodies:
         return []
-    bounds = [true_bounds(job, body) for body in bodies]
+    bounds = bounds_of(job, bodies)
     size = max(group_sizes(job, bodies))
-    low = [min(float(b[0][i]) for b in bounds) for i in range(3)]
-    high = [max(float(b[1][i]) for b in bounds) for i in range(3)]
+    low, high = bounds[:, 0].min(axis=0).tolist(), bounds[:, 1].max(axis=0).tolist()
     away = max(abs(a + b) / 2 for a, b in zip(low, high, strict=True))
     if away > _FAR * size:
         says = (
@@ -280,14 +279,22 @@ _HEALTH: Memo[tuple[Finding, ...]] = Memo(8192)
 
 def body_findings(job: Job, body: Body) -> tuple[Finding, ...]:
     """Return what is to be known of a body: its surface, and its size where that is beyond reason."""
-    return _OF_BODIES.get((*job.in_force(body), job.machine), (), lambda: _of_body(job, body))
+    found = _HEALTH.get((body,), (), lambda: tuple(health_findings(body)))
+    settled = job.source_of(body).unit is not None
+    if settled and not body.stray and _is_usual(job, body):
+        return found
+    return (*found, *_OF_BODIES.get((*job.in_force(body), job.machine), (), lambda: _of_size(job, body)))
 
 
-def _of_body(job: Job, body: Body) -> tuple[Finding, ...]:
-    found = [*_HEALTH.get((body,), (), lambda: tuple(health_findings(body))), *stray_findings(job, body)]
-    if job.source_of(body).unit is not None:
-        found += size_findings(job, body)
-    return tuple(found)
+def _is_usual(job: Job, body: Body) -> bool:
+    """Whether nothing is to be said of a body's size."""
+    longest = max(true_sizes(job, body))
+    return max(1.0, job.machine.process.bead) <= longest <= 10 * max(job.machine.volume.room)
+
+
+def _of_size(job: Job, body: Body) -> tuple[Finding, ...]:
+    found = stray_findings(job, body)
+    return tuple(found if job.source_of(body).unit is None else found + size_findings(job, body))
 
 
 def intake_findings(job: Job, judged: dict[str, Verdict]) -> list[Finding]:

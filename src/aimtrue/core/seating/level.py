@@ -76,12 +76,8 @@ class Level:
 
     def times(self, factor: float) -> Level:
         """Return the same of something so many times as large."""
-        return replace(
-            self,
-            gap_mm=factor * self.gap_mm,
-            area_mm2=factor**2 * self.area_mm2,
-            over_mm=factor * self.over_mm,
-        )
+        gap, area, over = factor * self.gap_mm, factor**2 * self.area_mm2, factor * self.over_mm
+        return Level(self.down, self.tilt_deg, gap, self.lower, area, over)
 
 
 def level_of(mesh: Mesh) -> Level | None:

@@ -29,7 +29,8 @@ Mark = Literal["overlap", "outside", "margin", "tilt", "sunk", "lifted"]
 Rows = tuple[Vec3, Vec3, Vec3]
 
 
-class Seated(Value):
+@dataclass(frozen=True, slots=True)
+class Seated:
     """One body of a seat: ``matrix`` (3 x 3, by rows) times file point, plus ``shift``: mm on the plate."""
 
     body: str

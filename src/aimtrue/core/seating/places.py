@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from aimtrue.core.chain.allowance import allowed_bounds, allowed_points
+from aimtrue.core.chain.allowance import allowed_bounds, allowed_bounds_of, allowed_points
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.shelf import Shelf
@@ -93,8 +93,8 @@ def seated_mesh(job: Job, body: Body, mesh: Mesh, place: Place) -> Mesh:
 def _on_plate(
     job: Job, plate: Plate, seats: list[tuple[Seat, tuple[Body, ...]]], shelf: Shelf
 ) -> dict[str, Place]:
-    turned = [[turned_bounds(job, body, seat, shelf) for body in group] for seat, group in seats]
-    whole = [np.array([np.min(own, axis=0)[0], np.max(own, axis=0)[1]]) for own in turned]
+    turned = [turned_bounds_of(job, group, seat, shelf) for seat, group in seats]
+    whole = [np.stack([own[:, 0].min(axis=0), own[:, 1].max(axis=0)]) for own in turned]
     moves = row_moves([seat for seat, _ in seats], whole, plate.machine)
     return {
         seat.id: Place(
@@ -102,10 +102,35 @@ def _on_plate(
             group,
             bounds + move,
             move,
-            {body.id: own + move for body, own in zip(group, each, strict=True)},
+            dict(zip((body.id for body in group), each + move, strict=True)),
         )
         for (seat, group), each, bounds, move in zip(seats, turned, whole, moves, strict=True)
     }
+
+
+_TURNED_OF: Memo[Floats] = Memo(2048)
+
+
+def turned_bounds_of(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: Shelf) -> Floats:
+    """Return (n, 2, 3): the bounds in mm of several bodies as a seat turns them, before they are put in
+    their place.
+    """
+    if len(bodies) == 1:
+        return turned_bounds(job, bodies[0], seat, shelf)[None]
+    things = (job, *bodies)
+    return _TURNED_OF.get(
+        things, (seat.turns, seat.mirrored), lambda: _turned_bounds_of(job, bodies, seat, shelf)
+    )
+
+
+def _turned_bounds_of(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: Shelf) -> Floats:
+    if not is_quarters(seat):
+        return np.stack([turned_bounds(job, body, seat, shelf) for body in bodies])
+    ends = allowed_bounds_of(job, bodies)
+    if not seat.turns and not seat.mirrored:
+        return ends
+    turned = ends @ seat_matrix(seat).T
+    return np.stack([turned.min(axis=1), turned.max(axis=1)], axis=1)
 
 
 _TURNED: Memo[Floats] = Memo(16_384)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from aimtrue.core.mesh.mesh import Floats
-from aimtrue.core.model.job import AXES, Axis, Value, Vec3
+from aimtrue.core.model.job import AXES, Axis, Vec3
 from aimtrue.core.model.machine import NO_MARGINS, Machine
 from aimtrue.core.model.vectors import as_vec3
 
@@ -11,7 +13,8 @@ SLACK_MM = 1e-6
 """A body exactly as large as the machine fits; float rounding must not say otherwise."""
 
 
-class Excess(Value):
+@dataclass(frozen=True, slots=True)
+class Excess:
     """How far a body is over the machine along one axis.
 
     ``over_mm`` is by how much it is too long, below 0 for one that would fit but stands beside; ``beyond_mm``
@@ -23,7 +26,8 @@ class Excess(Value):
     beyond_mm: float = 0.0
 
 
-class Room(Value):
+@dataclass(frozen=True, slots=True)
+class Room:
     """Where something seated is, and whether that is inside the machine.
 
     ``low`` and ``high`` are in mm from the front left corner of the plate; ``left_mm`` is what is

@@ -24,7 +24,7 @@ from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.footprint import contact_of
 from aimtrue.core.seating.level import Level, level_of
 from aimtrue.core.seating.outlines import Outline, as_outline, outline_of
-from aimtrue.core.seating.places import turned_bounds
+from aimtrue.core.seating.places import turned_bounds_of
 from aimtrue.core.seating.turns import seat_matrix
 
 _KEPT = 2048
@@ -59,15 +59,15 @@ class _Frame:
         return tuple((np.round(self.matrix, 12) + 0.0).ravel().tolist())
 
     @cached_property
-    def about_z(self) -> tuple[_Frame, Floats]:
-        """One frame for all that differ by a turn about Z, and the (3, 3) turn that leads back.
+    def about_z(self) -> tuple[_Frame, Floats | None]:
+        """One frame for all that differ by a turn about Z, and the (3, 3) turn that leads back, if it is one.
 
         How something lies is told by heights alone, and those by the last row; so a turn on the plate asks no
         mesh. What is stretched is left as it is.
         """
         matrix = self.matrix
         if float(abs(matrix @ matrix.T - np.eye(3)).max()) > 1e-9:
-            return self, np.eye(3)
+            return self, None
         up = matrix[2]
         aside = np.eye(3)[int(abs(up).argmin())]
         right = np.cross(aside, up)
@@ -75,7 +75,8 @@ class _Frame:
         plain = np.stack([right, np.cross(up, right), up])
         if np.linalg.det(matrix) < 0:
             plain[0] = -plain[0]
-        return replace(self, matrix=plain), matrix @ plain.T
+        back = matrix @ plain.T
+        return replace(self, matrix=plain), None if float(abs(back - np.eye(3)).max()) < 1e-12 else back
 
 
 _FRAMES: Memo[_Frame] = Memo(2048)
@@ -114,14 +115,56 @@ def lowest_stance(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: Shelf) 
     """
     if len(bodies) == 1:
         return stance_of(job, bodies[0], seat, shelf)
-    lows = [float(turned_bounds(job, body, seat, shelf)[0, 2]) for body in bodies]
-    each = [stance_of(job, body, seat, shelf) for body in bodies]
-    flat = [
-        (low + one.level.over_mm, i) for i, (low, one) in enumerate(zip(lows, each, strict=True)) if one.level
-    ]
-    level = each[min(flat)[1]].level if flat else None
-    on_plate = [one for low, one in zip(lows, each, strict=True) if low - min(lows) < _ON_PLATE_MM]
-    return Stance(level, sum(one.contact_mm2 for one in on_plate))
+    lows = turned_bounds_of(job, bodies, seat, shelf)[:, 0, 2]
+    on_plate = lows - lows.min() < _ON_PLATE_MM
+    frame = _shared_frame(job, bodies, seat)
+    if frame is None:
+        each = [stance_of(job, body, seat, shelf) for body in bodies]
+        over = np.array([one.level.over_mm if one.level else np.inf for one in each])
+        lowest = each[int((lows + over).argmin())].level
+        return Stance(lowest, sum(one.contact_mm2 for one, on in zip(each, on_plate, strict=True) if on))
+    plain, back = frame.about_z
+    known = _TOGETHER.get(bodies, (plain.key,), lambda: _stances(bodies, plain, shelf))
+    lowest = known.levels[int((lows + known.over * frame.scale).argmin())]
+    if lowest is not None:
+        lowest = (lowest if back is None else lowest.turned(back)).times(frame.scale)
+    return Stance(lowest, float(known.contacts[on_plate].sum()) * frame.scale**2)
+
+
+@dataclass(frozen=True, eq=False)
+class _Stances:
+    """How several bodies lie in one frame, before its scale: levels, how far over their lowest place the
+    region is (k,), and (k,) contacts.
+    """
+
+    levels: list[Level | None]
+    over: Floats
+    contacts: Floats
+
+
+_TOGETHER: Memo[_Stances] = Memo(256)
+
+
+def _stances(bodies: tuple[Body, ...], frame: _Frame, shelf: Shelf) -> _Stances:
+    each = [_known_stance(body, frame, shelf) for body in bodies]
+    levels = [one.level for one in each]
+    over = np.array([level.over_mm if level else np.inf for level in levels])
+    return _Stances(levels, over, np.array([one.contact_mm2 for one in each]))
+
+
+def _known_stance(body: Body, frame: _Frame, shelf: Shelf) -> Stance:
+    return _STANCES.get((), _key(body, frame), lambda: _stance(_unscaled(body, frame, shelf)))
+
+
+def _shared_frame(job: Job, bodies: tuple[Body, ...], seat: Seat) -> _Frame | None:
+    """The frame of several bodies, where it is one and a matrix alone."""
+    _, decisions, source, home = job.in_force(bodies[0])
+    for body in bodies:
+        _, other, their, there = job.in_force(body)
+        own = other is not decisions or their is not source or there != home
+        if own or body.kept or any(body.clearance.mm):
+            return None
+    return frame_of(job, bodies[0], seat)
 
 
 _ON_PLATE_MM = 1e-3
@@ -139,8 +182,10 @@ def stance_of(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Stance:
             lambda: _stance(turned_mesh(job, body, seat, shelf)),
         )
     plain, back = frame.about_z
-    known = _STANCES.get((), _key(body, plain), lambda: _stance(_unscaled(body, plain, shelf)))
-    level = None if known.level is None else known.level.turned(back).times(frame.scale)
+    known = _known_stance(body, plain, shelf)
+    level = known.level
+    if level is not None:
+        level = (level if back is None else level.turned(back)).times(frame.scale)
     return Stance(level, known.contact_mm2 * frame.scale**2)
 
 

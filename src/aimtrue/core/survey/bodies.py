@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from aimtrue.core.chain.allowance import allowed_bounds, allowed_linear, allowed_sizes
+from aimtrue.core.chain.allowance import allowed_bounds_of, allowed_linear, allowed_sizes
 from aimtrue.core.chain.sizes import group_sizes, numbers_in_job_axes, numbers_of, true_sizes
 from aimtrue.core.chain.transforms import along_matrix, true_linear, turn_up
 from aimtrue.core.gauges.bands import band_of, written
@@ -16,7 +16,7 @@ from aimtrue.core.intake.unit import Verdict
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction
-from aimtrue.core.model.job import AXES, Job, Reading, Vec3
+from aimtrue.core.model.job import Job, Reading, Vec3
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
@@ -27,12 +27,13 @@ from aimtrue.core.seating.room import Room, fits_as_it_lies, room_of
 from aimtrue.core.seating.turns import seat_matrix
 from aimtrue.core.survey.values import (
     BodySurvey,
-    ChainRow,
+    Chain,
     Decided,
     KitSurvey,
     Placement,
     ReadingNow,
     SourceSurvey,
+    Stands,
 )
 from aimtrue.core.truing.truth import off
 
@@ -157,11 +158,16 @@ def _body_survey(
         volume_mm3=_volume(job, body) if settled and body.health.closed else None,
         area_mm2=body.area * (scale * correction.factors[0]) ** 2 if settled and not oval else None,
         readings=(),
-        room=None if bounds is None else room_of(bounds, _machine_of(job, place)),
+        room=None if bounds is None else _stands(bounds),
         fits_as_it_lies=fits_as_it_lies(true_sizes(job, body), job.machine) if settled else None,
         placement=_placement(job, body, scale, place),
         oval=oval,
     )
+
+
+def _stands(bounds: Floats) -> Stands:
+    (x0, y0, z0), (x1, y1, z1) = bounds.tolist()
+    return Stands((x0, y0, z0), (x1, y1, z1))
 
 
 def _all_closed(bodies: Iterable[Body]) -> bool:
@@ -180,8 +186,8 @@ def reshaped(job: Job, body: Body) -> str:
     return hashlib.sha256(told.encode()).hexdigest()[:16]
 
 
-def chain_of(job: Job, body: Body) -> tuple[ChainRow, ...]:
-    """Return the size chain of a body, a row per axis."""
+def chain_of(job: Job, body: Body) -> Chain:
+    """Return the size chain of a body."""
     source = job.source_of(body)
     numbers = numbers_in_job_axes(body, source)
     return _chain(job, body, numbers, true_sizes(job, body), allowed_sizes(job, body))
@@ -189,30 +195,33 @@ def chain_of(job: Job, body: Body) -> tuple[ChainRow, ...]:
 
 def _released(job: Job, bodies: tuple[Body, ...]) -> Vec3:
     """The overall size of several bodies with their allowances."""
-    bounds = np.stack([allowed_bounds(job, body) for body in bodies])
+    bounds = allowed_bounds_of(job, bodies)
     return as_vec3(bounds[:, 1].max(axis=0) - bounds[:, 0].min(axis=0))
 
 
-def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> tuple[ChainRow, ...]:
-    unit, correction = job.settled_unit(body), job.correction_of(body)
-    return tuple(
-        ChainRow(
-            axis=axis,
-            number=numbers[i],
-            mm_per_unit=MM_PER[unit],
-            factor=_factor(correction, i, numbers[i] * MM_PER[unit], sizes[i]),
-            size_mm=sizes[i],
-            size_in=sizes[i] / MM_PER[Unit.IN],
-            allowance_mm=released[i] - sizes[i],
-            released_mm=released[i],
-        )
-        for i, axis in enumerate(AXES)
+def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> Chain:
+    per, inch = MM_PER[job.settled_unit(body)], MM_PER[Unit.IN]
+    (x, y, z), (rx, ry, rz) = sizes, released
+    return Chain(
+        number=numbers,
+        mm_per_unit=per,
+        factor=_factors(job.correction_of(body), numbers, per, sizes),
+        size_mm=sizes,
+        size_in=(x / inch, y / inch, z / inch),
+        allowance_mm=(rx - x, ry - y, rz - z),
+        released_mm=released,
     )
 
 
-def _factor(correction: Correction, axis: int, drawn: float, size: float) -> float:
-    """The factor of an axis; under a stretch in a direction, what it comes to on the overall size."""
-    return size / drawn if correction.along and drawn > 0 else correction.factors[axis]
+def _factors(correction: Correction, numbers: Vec3, per: float, sizes: Vec3) -> Vec3:
+    """The factors; under a stretch in a direction, what they come to on the overall size."""
+    if not correction.along:
+        return correction.factors
+    x, y, z = (
+        size / (number * per) if number > 0 else factor
+        for size, number, factor in zip(sizes, numbers, correction.factors, strict=True)
+    )
+    return x, y, z
 
 
 def _readings(job: Job, body: Body) -> tuple[ReadingNow, ...]:

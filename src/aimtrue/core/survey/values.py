@@ -1,12 +1,17 @@
-"""What a survey tells, as values."""
+"""What a survey tells, as values.
+
+Those that every body has several of are plain dataclasses: they are made anew for a whole kit at every change
+of its factor, and nothing in them comes from outside to be checked.
+"""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Literal
 
 from aimtrue.core.intake.unit import Candidate
 from aimtrue.core.model.decisions import Correction, Shrinkage
-from aimtrue.core.model.job import Axis, Value, Vec3
+from aimtrue.core.model.job import Value, Vec3
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.now import PlateNow, SeatNow
@@ -20,17 +25,17 @@ SheetName = Literal["intake", "truing", "fit", "division", "seating", "release"]
 SheetMark = Literal["settled", "look", "stop", "blank", "later"]
 
 
-class ChainRow(Value):
-    """One axis of the size chain, in mm: number x unit x correction = size, + allowance = released."""
+@dataclass(frozen=True, slots=True)
+class Chain:
+    """The size chain, by columns of X, Y and Z: number x unit x correction = size, + allowance = released."""
 
-    axis: Axis
-    number: float
+    number: Vec3
     mm_per_unit: float
-    factor: float
-    size_mm: float
-    size_in: float
-    allowance_mm: float
-    released_mm: float
+    factor: Vec3
+    size_mm: Vec3
+    size_in: Vec3
+    allowance_mm: Vec3
+    released_mm: Vec3
 
 
 class ReadingNow(Value):
@@ -60,7 +65,8 @@ class ReadingNow(Value):
     ends: tuple[Vec3, Vec3] | None
 
 
-class Placement(Value):
+@dataclass(frozen=True, slots=True)
+class Placement:
     """How the bench draws a body: ``matrix`` (3 x 3, by rows) times file point, plus ``shift``, in mm.
 
     ``true`` leaves the seat out; ``seated`` has it.
@@ -70,6 +76,14 @@ class Placement(Value):
     true_shift: Vec3
     seated: tuple[Vec3, Vec3, Vec3]
     seated_shift: Vec3
+
+
+@dataclass(frozen=True, slots=True)
+class Stands:
+    """Where the first copy of a body is: its bounds in mm from the front left corner of the plate."""
+
+    low: Vec3
+    high: Vec3
 
 
 class BodySurvey(Value):
@@ -87,11 +101,11 @@ class BodySurvey(Value):
     releasable: bool
     reshaped: str
     numbers: Vec3
-    chain: tuple[ChainRow, ...] | None
+    chain: Chain | None
     volume_mm3: float | None
     area_mm2: float | None
     readings: tuple[ReadingNow, ...]
-    room: Room | None
+    room: Stands | None
     fits_as_it_lies: bool | None
     placement: Placement
     oval: bool
@@ -136,7 +150,7 @@ class KitSurvey(Value):
     id: str
     bodies: tuple[str, ...]
     numbers: Vec3 | None
-    chain: tuple[ChainRow, ...] | None
+    chain: Chain | None
     volume_mm3: float | None
     readings: tuple[ReadingNow, ...]
     room: Room | None

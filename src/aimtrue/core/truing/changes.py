@@ -90,18 +90,18 @@ def _finding(
 
 
 _Bore = tuple[int, tuple[float, float, float]]
-"""The number of a bore of a body, and its diameters: as drawn, and the greatest and least it has become."""
+"""Which of the ``bolted`` of a body, and its diameters: as drawn, and the greatest and least it became."""
 
 
 def _changed_bores(drawn: list[Drawn], linear: Linear) -> list[list[_Bore]]:
-    """Return, for each of several bodies under one correction, the bores of it that changed."""
-    most, least = across(together([one.bores for one in drawn]), linear)
+    """Return, for each of several bodies under one correction, which of its bores for bolts changed."""
+    most, least = across(together([one.bolts for one in drawn]), linear)
     # To a tenth of a micrometre, so that bores which differ by what float32 lost are told as one size.
-    before = np.concatenate([one.bores.sizes for one in drawn]).round(4)
+    before = np.concatenate([one.bolts.sizes for one in drawn]).round(4)
     most, least = most.round(4), least.round(4)
     seen = np.maximum(abs(most - before), abs(least - before)) >= _SEEN
     rows = list(zip(before.tolist(), most.tolist(), least.tolist(), strict=True))
-    ends = np.cumsum([0, *(len(one.bores.features) for one in drawn)]).tolist()
+    ends = np.cumsum([0, *(len(one.bolted) for one in drawn)]).tolist()
     numbers: list[list[_Bore]] = [[] for _ in drawn]
     places = np.searchsorted(ends, np.flatnonzero(seen), side="right") - 1
     for row, place in zip(np.flatnonzero(seen).tolist(), places.tolist(), strict=True):
@@ -112,16 +112,12 @@ def _changed_bores(drawn: list[Drawn], linear: Linear) -> list[list[_Bore]]:
 def _bore_findings(body: Body, drawn: Drawn, changed: list[_Bore]) -> list[Finding]:
     """Bores that suited a bolt and changed, gathered by size, and whether they still do."""
     kept = {bore.point for bore in body.kept}
-    rows: dict[tuple[float, float, float], list[int]] = {}
-    for i, sizes in changed:
-        if drawn.suited[i] is not None:
-            rows.setdefault(sizes, []).append(i)
     told: dict[tuple[str, str, bool], list[Vec3]] = {}
-    for sizes, numbers in rows.items():
-        suited = drawn.suited[numbers[0]]  # of one size, so for one bolt
-        places = [point for i in numbers if (point := drawn.bores.features[i].point) not in kept]
-        if suited is not None and places:
-            told.setdefault(_bore_words(suited, *sizes), []).extend(places)
+    for i, sizes in changed:
+        bolted = drawn.bolted[i]
+        places = [point for point in bolted.points if point not in kept] if kept else bolted.points
+        if places:
+            told.setdefault(_bore_words(bolted.suits, *sizes), []).extend(places)
     found = []
     for (bolt, after, good), places in told.items():
         many = f"{len(places)} {bolt} bores" if len(places) > 1 else f"a {bolt} bore"

@@ -46,6 +46,16 @@ class Rows:
     radii: Floats
 
 
+@dataclass(frozen=True)
+class Bolted:
+    """Bores of a body of one size and direction: the bolt that they are meant for, and where they are, in
+    numbers of the file.
+    """
+
+    suits: Suits
+    points: tuple[Vec3, ...]
+
+
 @dataclass(frozen=True, eq=False)
 class Drawn:
     """A body as it is drawn.
@@ -53,7 +63,7 @@ class Drawn:
     Attributes:
         flats, bores, bosses: its features.
         threads: those that are threads.
-        suited: per bore the bolt that it is meant for, if any.
+        bolted: bores that are meant for bolts, those alike as one; ``bolts`` has one of each.
         walls: (k, 3) in mm, straight through the material; ``wall_places`` where, in numbers of the file.
         low, high: (3,) bounds in mm.
     """
@@ -62,7 +72,8 @@ class Drawn:
     bores: Rows
     bosses: Rows
     threads: Rows
-    suited: tuple[Suits | None, ...]
+    bolted: tuple[Bolted, ...]
+    bolts: Rows
     walls: Floats
     wall_places: tuple[Vec3, ...]
     low: Floats
@@ -153,6 +164,7 @@ def _drawn(job: Job, body: Body, features: Features) -> Drawn:
 
     listed = features.listed
     bores = rows([one for one in listed if one.kind == "bore"])
+    bolted, first = _bolted(bores)
     threads = [one for one in listed if one.screw]
     walls = [one for one in listed if _is_wall(one, threads)]
     through = np.array([one.through for one in walls]).reshape(-1, 3) @ turn.T
@@ -163,12 +175,24 @@ def _drawn(job: Job, body: Body, features: Features) -> Drawn:
         bores=bores,
         bosses=rows([one for one in listed if one.kind == "boss"]),
         threads=rows(threads),
-        suited=tuple(suits(float(size)) for size in bores.sizes),
+        bolted=bolted,
+        bolts=_rows(first, turn, scale, home),
         walls=through * np.array([one.wall * scale for one in walls])[:, None],
         wall_places=tuple(one.place for one in walls),
         low=ends.min(axis=0),
         high=ends.max(axis=0),
     )
+
+
+def _bolted(bores: Rows) -> tuple[tuple[Bolted, ...], tuple[Feature, ...]]:
+    """Gather bores that become the same whatever the correction, and one of each."""
+    alike: dict[tuple[float, ...], list[Feature]] = {}
+    for feature, way, size in zip(bores.features, bores.ways, bores.sizes.tolist(), strict=True):
+        upward = way if way[int(abs(way).argmax())] > 0 else -way
+        alike.setdefault((round(size, 4), *np.round(upward, 6).tolist()), []).append(feature)
+    found = [(suits(key[0]), some) for key, some in alike.items()]
+    bolted = [(Bolted(bolt, tuple(one.point for one in some)), some[0]) for bolt, some in found if bolt]
+    return tuple(one for one, _ in bolted), tuple(first for _, first in bolted)
 
 
 def _rows(features: tuple[Feature, ...], turn: Floats, scale: float, home: Floats) -> Rows:

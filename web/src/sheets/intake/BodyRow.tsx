@@ -88,7 +88,7 @@ function factsOf(view: JobView, body: Body): string {
   const facts = view.survey.bodies.find((one) => one.id === body.id);
   const kit = view.job.kits?.find((one) => one.id === body.kit)?.name;
   return [
-    facts?.chain ? `${facts.chain.map((row) => mm(row.size_mm)).join(" × ")}` : `${count(body.triangles)} triangles`,
+    facts?.chain ? `${facts.chain.size_mm.map(mm).join(" × ")}` : `${count(body.triangles)} triangles`,
     facts?.volume_mm3 != null && volume(facts.volume_mm3),
     body.voids! > 0 && `${body.voids} void${body.voids! > 1 ? "s" : ""}`,
     body.material,

@@ -1,3 +1,4 @@
+import { chainRows } from "../../blocks/chainRows";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
@@ -24,7 +25,7 @@ export function Allowance({ handle, subject }: Props) {
   const { shrinkage } = subject.decided;
   const percent = shrinkage.shares!.map(percentOf) as Three;
   const lengths = body.clearance!.mm!.map(String) as Three;
-  const added = facts.chain!.some((row) => Math.abs(row.allowance_mm) > 1e-12);
+  const added = facts.chain!.allowance_mm.some((one) => Math.abs(one) > 1e-12);
   const set = (change: { shrinkage?: Three; clearance?: Three; of_material?: boolean; says?: string }) =>
     handle.act({ do: "set-allowance", body: key, shrinkage: null, clearance: null, of_material: null, says: "", ...change });
   const at = (all: Three, i: number, typed: string): Three => all.map((one, k) => (k === i ? typed : one)) as Three;
@@ -41,7 +42,7 @@ export function Allowance({ handle, subject }: Props) {
           </tr>
         </thead>
         <tbody>
-          {facts.chain!.map((row, i) => (
+          {chainRows(facts.chain!).map((row, i) => (
             <tr key={row.axis}>
               <td className={css.axis}>{row.axis.toUpperCase()}</td>
               <td className={sheetCss.r}>

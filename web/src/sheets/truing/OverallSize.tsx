@@ -1,3 +1,4 @@
+import { chainRows } from "../../blocks/chainRows";
 import { Checkbox } from "@mantine/core";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Axis, UserAction } from "../../api/types";
@@ -15,7 +16,7 @@ interface Props {
 /** Overall size and factor per axis, typed; and the ways that take one step. */
 export function OverallSize({ handle, subject }: Props) {
   const { body, facts, key, decided } = subject;
-  const chain = facts.chain!;
+  const chain = chainRows(facts.chain!);
   const { free, held } = decided.correction;
   const act = (action: UserAction) => void handle.act(action).catch(tell);
   const linked = chain.filter((_, i) => !free![i]);
