@@ -323,17 +323,18 @@ def _append(
 ) -> int:
     """Keep a new revision: a job, or the state of an earlier one."""
     if like is not None:
-        job, state, version, digest = states.job_of(like), like.state, like.version, like.digest
+        job, version, digest = states.job_of(like), like.version, like.digest
+        kept = like.packed if like.packed is not None else states.packed(states.kept_state(like))[0]
     else:
         assert job is not None
-        state, version = states.plain(job), JOBS.newest
-        digest = states.digest_of(state)
+        version = JOBS.newest
+        kept, digest = states.packed(states.plain(job))
     made = RevisionRow(
         job=key,
         number=step.number,
         action=action,
         says=step.says,
-        state=state,
+        packed=kept,
         version=version,
         digest=digest,
         undo_to=step.undo_to,

@@ -7,6 +7,7 @@ out of it is then known by that object (see :mod:`aimtrue.core.model.memo`), and
 from __future__ import annotations
 
 import hashlib
+import zlib
 from collections import OrderedDict
 from functools import partial
 from threading import Lock
@@ -51,7 +52,16 @@ def job_of(row: RevisionRow) -> Job:
     """Return the job that a revision keeps."""
     key = (row.job, row.number, row.digest)
     found: Job | None = _jobs.get(key)
-    return found if found is not None else _jobs.keep(key, read(row.state, row.version))
+    return found if found is not None else _jobs.keep(key, read(kept_state(row), row.version))
+
+
+def kept_state(row: RevisionRow) -> dict[str, Any]:
+    """Return the state of a revision as it is kept."""
+    if row.packed is not None:
+        kept: dict[str, Any] = orjson.loads(zlib.decompress(row.packed))
+        return kept
+    assert row.state is not None
+    return row.state
 
 
 def remember(row: RevisionRow, job: Job) -> None:
@@ -77,9 +87,14 @@ def read(state: dict[str, Any], version: int) -> Job:
     return bare.model_copy(update=parts)
 
 
-def digest_of(state: dict[str, Any]) -> str:
-    """Return what tells a state from others that are not the same."""
-    return hashlib.md5(orjson.dumps(state), usedforsecurity=False).hexdigest()
+def packed(state: dict[str, Any]) -> tuple[bytes, str]:
+    """Return a state as it is kept, and what tells it from others that are not the same.
+
+    The database takes text of a megabyte apart and packs it in a tenth of a second, with the job locked;
+    packed here, at its quickest, it takes a tenth of that.
+    """
+    text = orjson.dumps(state)
+    return zlib.compress(text, 1), hashlib.md5(text, usedforsecurity=False).hexdigest()
 
 
 def plain(job: Job) -> dict[str, Any]:

@@ -58,7 +58,8 @@ class RevisionRow(Table):
 
     ``undo_to`` and ``redo_to`` are the revisions whose state an undo or redo would bring back; ``brought``
     the bodies that its step made anew. ``version`` says how the state is written, see
-    ``core/model/upgrades.py``; ``digest`` tells states that are the same.
+    ``core/model/upgrades.py``; ``digest`` tells states that are the same. A state is ``packed`` (see
+    ``states.py``); those kept before that was so are in ``state``.
     """
 
     __tablename__ = "revision"
@@ -66,7 +67,8 @@ class RevisionRow(Table):
     number: Mapped[int] = mapped_column(primary_key=True)
     action: Mapped[dict[str, Any]] = mapped_column(deferred=True)
     says: Mapped[str]
-    state: Mapped[dict[str, Any]] = mapped_column(deferred=True)
+    state: Mapped[dict[str, Any] | None] = mapped_column(deferred=True)
+    packed: Mapped[bytes | None] = mapped_column(deferred=True)
     version: Mapped[int] = mapped_column(default=1)
     digest: Mapped[str] = mapped_column(String(32))
     undo_to: Mapped[int | None]

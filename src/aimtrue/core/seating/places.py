@@ -57,6 +57,13 @@ def places_of(job: Job, shelf: Shelf) -> dict[str, Place]:
 
 def seated_groups(job: Job) -> list[tuple[Body, ...]]:
     """Return the bodies of each kit, and each that stands by itself, whose units are settled."""
+    return _GROUPS.get((job,), (), lambda: _seated_groups(job))
+
+
+_GROUPS: Memo[list[tuple[Body, ...]]] = Memo(64)
+
+
+def _seated_groups(job: Job) -> list[tuple[Body, ...]]:
     return [group for group in job.seated_groups() if all(job.source_of(body).unit for body in group)]
 
 

@@ -15,7 +15,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.value import Vec3
-from aimtrue.core.truing.drawn import Drawn, Linear, across, drawn_of, linear_of, together
+from aimtrue.core.truing.drawn import Drawn, Joined, Linear, across, drawn_of, joined, linear_of
 from aimtrue.core.truing.gaps import gaps_of
 
 _SEEN = 0.005
@@ -43,7 +43,7 @@ def change_findings(job: Job, shelf: Shelf) -> list[Finding]:
 
 def _changed(job: Job, body: Body) -> bool:
     correction = job.correction_of(body)
-    return set(correction.factors) != {1.0} or correction.along is not None
+    return correction.factors != (1.0, 1.0, 1.0) or correction.along is not None
 
 
 def _known(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[tuple[Finding, ...]]:
@@ -62,8 +62,8 @@ def _of_bodies(job: Job, bodies: list[Body], shelf: Shelf) -> list[tuple[Finding
         if body.features or _changed(job, body):
             alike.setdefault(linear_of(job.correction_of(body)), []).append(body)
     for linear, some in alike.items():
-        drawn = [drawn_of(job, body, shelf) for body in some]
-        thin, bores = _thin_walls(job, drawn, linear), _changed_bores(drawn, linear)
+        drawn = tuple(drawn_of(job, body, shelf) for body in some)
+        thin, bores = _thin_walls(job, joined(drawn), linear), _changed_bores(joined(drawn), linear)
         for i, (body, one) in enumerate(zip(some, drawn, strict=True)):
             rows = _wall_findings(job, body, one, thin[i])
             if _changed(job, body):
@@ -93,16 +93,14 @@ _Bore = tuple[int, tuple[float, float, float]]
 """Which of the ``bolted`` of a body, and its diameters: as drawn, and the greatest and least it became."""
 
 
-def _changed_bores(drawn: list[Drawn], linear: Linear) -> list[list[_Bore]]:
+def _changed_bores(drawn: Joined, linear: Linear) -> list[list[_Bore]]:
     """Return, for each of several bodies under one correction, which of its bores for bolts changed."""
-    most, least = across(together([one.bolts for one in drawn]), linear)
-    # To a tenth of a micrometre, so that bores which differ by what float32 lost are told as one size.
-    before = np.concatenate([one.bolts.sizes for one in drawn]).round(4)
-    most, least = most.round(4), least.round(4)
+    most, least = across(drawn.bolts, linear)
+    before, most, least = drawn.sizes, most.round(4), least.round(4)
     seen = np.maximum(abs(most - before), abs(least - before)) >= _SEEN
     rows = list(zip(before.tolist(), most.tolist(), least.tolist(), strict=True))
-    ends = np.cumsum([0, *(len(one.bolted) for one in drawn)]).tolist()
-    numbers: list[list[_Bore]] = [[] for _ in drawn]
+    ends = drawn.bolt_ends
+    numbers: list[list[_Bore]] = [[] for _ in ends[1:]]
     places = np.searchsorted(ends, np.flatnonzero(seen), side="right") - 1
     for row, place in zip(np.flatnonzero(seen).tolist(), places.tolist(), strict=True):
         numbers[place].append((row - ends[place], rows[row]))
@@ -136,16 +134,15 @@ def _bore_words(suited: Suits, before: float, most: float, fewest: float) -> tup
     return suited.says, f"{after} (were {written(before)})", good
 
 
-def _thin_walls(job: Job, drawn: list[Drawn], linear: Linear) -> list[tuple[Floats, Floats]]:
+def _thin_walls(job: Job, drawn: Joined, linear: Linear) -> list[tuple[Floats, Floats]]:
     """Return, for each of several bodies under one correction, which walls are too thin, and how thick all
     are.
     """
-    after = np.linalg.norm(np.concatenate([one.walls for one in drawn]) @ linear.matrix.T, axis=1)
-    ends = np.cumsum([0, *(len(one.walls) for one in drawn)])
+    after, ends = np.linalg.norm(drawn.walls @ linear.matrix.T, axis=1), drawn.wall_ends
     thin = np.flatnonzero(after < _least_wall(job) * (1 - 1e-9))
     first = np.searchsorted(thin, ends)
     return [
-        (thin[first[i] : first[i + 1]] - ends[i], after[ends[i] : ends[i + 1]]) for i in range(len(drawn))
+        (thin[first[i] : first[i + 1]] - ends[i], after[ends[i] : ends[i + 1]]) for i in range(len(ends) - 1)
     ]
 
 

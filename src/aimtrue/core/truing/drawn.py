@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from aimtrue.core.chain.transforms import along_matrix, turn_up
 from aimtrue.core.mesh.features.listed import Feature, Features
@@ -123,6 +124,42 @@ def across(rows: Rows, linear: Linear) -> tuple[Floats, Floats]:
     if linear.factor is not None:  # a circle stays one
         return linear.factor * rows.sizes, linear.factor * rows.sizes
     return ellipses(rows.radii, linear.matrix)
+
+
+@dataclass(frozen=True, eq=False)
+class Joined:
+    """Several bodies as drawn, one after the other, so that one product does for all.
+
+    Attributes:
+        bolts: one bore of each of their ``bolted``; those of body ``i`` from ``bolt_ends[i]`` on.
+        sizes: (k,) their diameters, to a tenth of a micrometre: what float32 lost makes no other size.
+        walls: (w, 3), those of body ``i`` from ``wall_ends[i]`` on.
+    """
+
+    bolts: Rows
+    sizes: Floats
+    bolt_ends: list[int]
+    walls: Floats
+    wall_ends: NDArray[np.int64]
+
+
+_JOINED: Memo[Joined] = Memo(64)
+
+
+def joined(bodies: tuple[Drawn, ...]) -> Joined:
+    """Return several bodies one after the other."""
+    return _JOINED.get(bodies, (), lambda: _joined(bodies))
+
+
+def _joined(bodies: tuple[Drawn, ...]) -> Joined:
+    bolts = together([one.bolts for one in bodies])
+    return Joined(
+        bolts,
+        bolts.sizes.round(4),
+        np.cumsum([0, *(len(one.bolted) for one in bodies)]).tolist(),
+        np.concatenate([one.walls for one in bodies]),
+        np.cumsum([0, *(len(one.walls) for one in bodies)]),
+    )
 
 
 def together(rows: Sequence[Rows]) -> Rows:
