@@ -14,6 +14,7 @@ from aimtrue.core.model.memo import Memo
 from aimtrue.core.seating.drawn import PlanSeat, on_plate, ring_of, seated_whole
 from aimtrue.core.seating.places import Place, seated_mesh
 from aimtrue.core.seating.sections import Sections, layers_of, rings_at, sections_of
+from aimtrue.core.seating.turns import seat_key
 
 _LAYERS = 4000
 
@@ -80,8 +81,7 @@ _SECTIONS: Memo[tuple[Sections]] = Memo(1024)
 def _sections(job: Job, body: Body, place: Place, heights: Floats, shelf: Shelf) -> Sections:
     seat = place.seat
     plain = (
-        seat.turns,
-        seat.mirrored,
+        seat_key(seat),
         float(place.shift[2]),
         len(heights),
         float(heights[0]),

@@ -15,7 +15,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.seating.rows import row_moves
-from aimtrue.core.seating.turns import is_quarters, seat_matrix
+from aimtrue.core.seating.turns import is_quarters, seat_key, seat_matrix
 
 
 @dataclass(frozen=True, eq=False)
@@ -125,9 +125,7 @@ def turned_bounds_of(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: Shel
     if len(bodies) == 1:
         return turned_bounds(job, bodies[0], seat, shelf)[None]
     things = (job, *bodies)
-    return _TURNED_OF.get(
-        things, (seat.turns, seat.mirrored), lambda: _turned_bounds_of(job, bodies, seat, shelf)
-    )
+    return _TURNED_OF.get(things, (seat_key(seat),), lambda: _turned_bounds_of(job, bodies, seat, shelf))
 
 
 def _turned_bounds_of(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: Shelf) -> Floats:
@@ -145,9 +143,7 @@ _TURNED: Memo[Floats] = Memo(16_384)
 
 def turned_bounds(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Floats:
     """Return (2, 3): the bounds in mm of a body as a seat turns it, before it is put in its place."""
-    return _TURNED.get(
-        job.in_force(body), (seat.turns, seat.mirrored), lambda: _turned_bounds(job, body, seat, shelf)
-    )
+    return _TURNED.get(job.in_force(body), (seat_key(seat),), lambda: _turned_bounds(job, body, seat, shelf))
 
 
 def _turned_bounds(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Floats:

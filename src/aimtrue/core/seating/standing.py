@@ -25,7 +25,7 @@ from aimtrue.core.seating.footprint import contact_of
 from aimtrue.core.seating.level import Level, level_of
 from aimtrue.core.seating.outlines import Outline, as_outline, outline_of
 from aimtrue.core.seating.places import turned_bounds_of
-from aimtrue.core.seating.turns import seat_matrix
+from aimtrue.core.seating.turns import seat_key, seat_matrix
 
 _KEPT = 2048
 
@@ -86,7 +86,7 @@ def frame_of(job: Job, body: Body, seat: Seat) -> _Frame:
     """Return how points of a body's file are turned by a seat; bodies of a kit share one, as a rule."""
     _, decisions, source, home = job.in_force(body)
     own = (body,) if any(body.clearance.mm) or body.kept else ()
-    plain = (seat.turns, seat.mirrored, home)
+    plain = (seat_key(seat), home)
     return _FRAMES.get((decisions, source, *own), plain, lambda: _frame(job, body, seat))
 
 
@@ -178,7 +178,7 @@ def stance_of(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Stance:
     if not frame.plain:
         return _STANCES.get(
             job.in_force(body),
-            (seat.turns, seat.mirrored),
+            (seat_key(seat),),
             lambda: _stance(turned_mesh(job, body, seat, shelf)),
         )
     plain, back = frame.about_z
@@ -195,7 +195,7 @@ def outline_in(job: Job, body: Body, seat: Seat, shelf: Shelf) -> Outline:
     if not frame.plain:
         return _OUTLINES.get(
             job.in_force(body),
-            (seat.turns, seat.mirrored),
+            (seat_key(seat),),
             lambda: outline_of(turned_mesh(job, body, seat, shelf)),
         )
     known = _OUTLINES.get((), _key(body, frame), lambda: outline_of(_unscaled(body, frame, shelf)))

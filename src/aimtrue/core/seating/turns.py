@@ -9,6 +9,7 @@ from typing import Final
 import numpy as np
 
 from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -28,10 +29,27 @@ def turn_matrix(turn: Turn) -> Floats:
     return np.asarray(cos * np.eye(3) + sin * cross + (1 - cos) * np.outer(way, way))
 
 
+_TURNED: Memo[tuple[Floats, bytes]] = Memo(2048)
+
+
 def seat_matrix(seat: Seat) -> Floats:
     """Return the (3, 3) matrix of a seat: mirrored, when it is, then turned."""
+    return _TURNED.get((seat,), (), lambda: _turned(seat))[0]
+
+
+def seat_key(seat: Seat) -> bytes:
+    """Return what tells how a seat is turned from others: to keep by it what is worked out of that.
+
+    Made once a seat; turns themselves would be hashed one by one for every body at every action.
+    """
+    return _TURNED.get((seat,), (), lambda: _turned(seat))[1]
+
+
+def _turned(seat: Seat) -> tuple[Floats, bytes]:
     start = _MIRROR if seat.mirrored else np.eye(3)
-    return reduce(lambda done, turn: turn_matrix(turn) @ done, seat.turns, start)
+    matrix = reduce(lambda done, turn: turn_matrix(turn) @ done, seat.turns, start) + 0.0
+    matrix.flags.writeable = False
+    return matrix, matrix.tobytes()
 
 
 def turn_down(way: Floats, says: str) -> Turn | None:

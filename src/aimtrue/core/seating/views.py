@@ -23,7 +23,7 @@ from aimtrue.core.seating.outlines import Outline, as_outline
 from aimtrue.core.seating.overhang import facing, overhang_of
 from aimtrue.core.seating.places import Place, places_of, seat_of_copy
 from aimtrue.core.seating.standing import cover_of, lowest_stance
-from aimtrue.core.seating.turns import turn_down, turn_matrix
+from aimtrue.core.seating.turns import seat_key, turn_down, turn_matrix
 
 
 class Plan(Value):
@@ -86,7 +86,7 @@ def _around(job: Job, place: Place, process: Process, shelf: Shelf) -> tuple[Rin
     things = tuple(one for body in place.bodies for one in job.in_force(body))
     foot = _FEET.get(
         things,
-        (seat.turns, seat.mirrored, seat.lift, process.layer),
+        (seat_key(seat), seat.lift, process.layer),
         lambda: _foot(job, place, process.layer, shelf),
     )
     there = shapely.transform(foot, lambda points: points + place.shift[:2])

@@ -24,7 +24,7 @@ from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.places import Place
 from aimtrue.core.seating.room import Room, fits_as_it_lies, room_of
-from aimtrue.core.seating.turns import seat_matrix
+from aimtrue.core.seating.turns import seat_key, seat_matrix
 from aimtrue.core.survey.values import (
     BodySurvey,
     Chain,
@@ -129,8 +129,8 @@ def body_survey(
     bounds = None if place is None else place.each[body.id]
     where = () if place is None else (*place.each[body.id].ravel().tolist(), *place.shift.tolist())
     things = (*job.in_force(body), job.plates)
-    plain = (where, seat.turns, seat.mirrored, body.id in stopped, same.get(body.id, ()))
-    bare = _SURVEYED.get(things, plain, lambda: _body_survey(job, body, place, bounds, *plain[3:]))
+    plain = (where, seat_key(seat), body.id in stopped, same.get(body.id, ()))
+    bare = _SURVEYED.get(things, plain, lambda: _body_survey(job, body, place, bounds, *plain[2:]))
     readings = _readings(job, body) if job.source_of(body).unit else ()
     return bare.model_copy(update={"readings": readings}) if readings else bare
 
@@ -154,7 +154,7 @@ def _body_survey(
         releasable=settled and not stopped,
         reshaped=reshaped(job, body) if settled else "",
         numbers=numbers_in_job_axes(body, source),
-        chain=chain_of(job, body) if settled else None,
+        chain=_CHAINS.get(job.in_force(body), (), lambda: chain_of(job, body)) if settled else None,
         volume_mm3=_volume(job, body) if settled and body.health.closed else None,
         area_mm2=body.area * (scale * correction.factors[0]) ** 2 if settled and not oval else None,
         readings=(),
@@ -184,6 +184,9 @@ def reshaped(job: Job, body: Body) -> str:
     linear, _ = true_linear(job, body)
     told = repr((body.geometry, linear.tolist(), [one.model_dump() for one in body.kept]))
     return hashlib.sha256(told.encode()).hexdigest()[:16]
+
+
+_CHAINS: Memo[Chain] = Memo(8192)
 
 
 def chain_of(job: Job, body: Body) -> Chain:
@@ -268,7 +271,7 @@ def _placement(job: Job, body: Body, scale: float, place: Place | None) -> Place
     shift = np.zeros(3) if place is None else place.shift
     return _PLACEMENTS.get(
         (decisions, source, home, mine),
-        (seat.turns, seat.mirrored, *shift.tolist()),
+        (seat_key(seat), *shift.tolist()),
         lambda: _worked_out_placement(job, body, scale, seat, shift),
     )
 
