@@ -103,7 +103,7 @@ def test_ways_to_stand_faces_machines_and_a_second_pass(desk: Desk, demo: Path) 
 
     # A face is picked in the bench, and goes down: the rim, so that the dial stands on edge.
     page.get_by_role("button", name="Put a face down").click()
-    expect(page.get_by_text("Click the face that is to lie on the plate.")).to_be_visible()
+    expect(page.get_by_text("Click the face that is to lie on the plate, or choose it here.")).to_be_visible()
     page.keyboard.press("Escape")
     page.keyboard.press("p")
     expect(page.get_by_test_id("plan")).to_be_visible()
@@ -136,3 +136,61 @@ def test_ways_to_stand_faces_machines_and_a_second_pass(desk: Desk, demo: Path) 
     page.get_by_role("button", name="plate 2 on 1").click()
     expect(page.get_by_test_id("seat-1")).to_contain_text("lift 4.00")
     expect(page.get_by_test_id("finding-pass-gap")).to_have_count(0)
+
+
+def test_bodies_of_a_kit_are_turned_by_hand_brought_to_plates_and_stood_by_keyboard(
+    desk: Desk, demo: Path
+) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Seating")
+    plan = page.get_by_test_id("plan")
+    expect(plan).to_have_attribute("data-ready", "yes")
+    page.get_by_role("radiogroup", name="Bodies of the kit").get_by_text("each by itself").click()
+    expect(page.get_by_test_id("seat-2")).to_contain_text("clamp shells 2")
+
+    # Turned by its knob it holds every 15 degrees; the angle is drawn meanwhile.
+    page.get_by_test_id("seat-1").click()
+    knob = page.get_by_test_id("turning-arm").locator("circle")
+    (x, y), (cx, cy) = centre_of(knob), centre_of(page.get_by_test_id("plan-seat-1"))
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(cx + (x - cx) * 0.9, cy - (x - cx) * 0.45, steps=4)  # 27 degrees up
+    expect(page.get_by_test_id("turning-arm")).to_contain_text("30°")
+    page.mouse.up()
+    turn = page.get_by_test_id("seat-1").locator("td").nth(2)
+    expect(turn).to_have_text("30°")
+    page.get_by_role("application").focus()
+    page.keyboard.press("-")
+    page.keyboard.press("-")
+    expect(turn).to_have_text("0°")
+
+    # To another plate by dropping it there, and back by a key.
+    page.get_by_role("button", name="Add a plate").click()
+    expect(page.get_by_role("button", name="plate 2")).to_be_visible()
+    ear = page.get_by_test_id("plan-seat-2").locator("path").first.bounding_box()
+    assert ear
+    page.mouse.move(ear["x"] + 12, ear["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(*centre_of(page.get_by_role("button", name="plate 2")), steps=3)
+    page.mouse.up()
+    expect(page.get_by_test_id("seat-2")).to_have_count(0)
+    page.get_by_role("button", name="plate 2").click()
+    expect(page.get_by_test_id("seat-1")).to_contain_text("clamp shells 2")
+    page.get_by_role("application").focus()
+    page.keyboard.press("PageUp")
+    expect(page.get_by_role("button", name="plate 1", exact=True)).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_test_id("seat-2")).to_contain_text("clamp shells 2")
+
+    # A face is marked to show and another put down, by keyboard alone.
+    page.get_by_role("button", name="Mark faces that show").press("Enter")
+    page.get_by_role("group", name="Faces that show").get_by_role("button").first.press("Enter")
+    expect(page.get_by_text("1 face", exact=True)).to_be_visible()
+    page.keyboard.press("Escape")
+    chosen(page, "Wish", "marked faces up")
+    expect(page.get_by_role("radiogroup", name="Ways to stand")).to_contain_text("% sees the sky")
+    page.get_by_role("button", name="Put a face down").press("Enter")
+    page.get_by_role("group", name="Faces to put down").get_by_role("button").nth(1).press("Enter")
+    expect(page.get_by_text("Turned, in order:")).to_contain_text("face down")
+    page.get_by_role("button", name="Mirror", exact=True).press("Enter")
+    expect(page.get_by_test_id("mirrored")).to_contain_text("is its own mirror image, so nothing tells")

@@ -113,6 +113,12 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
   const down = (event: PointerEvent, one: SeatNow, turning = false) => {
     if (event.button !== 0) return;
     event.stopPropagation();
+    if (keys.current !== null) {
+      window.clearTimeout(keys.current);
+      keys.current = null;
+      letGo(null); // what keys began is done before a hand begins
+      return;
+    }
     choose(one.id);
     const edge = event.currentTarget.closest("svg")!.getBoundingClientRect();
     const [x, y] = frame.at((one.room!.low[0]! + one.room!.high[0]!) / 2, (one.room!.low[1]! + one.room!.high[1]!) / 2);
