@@ -17,15 +17,17 @@ from embreex.mesh_construction import TriangleMesh
 from numpy.typing import NDArray
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
-from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
+from aimtrue.core.mesh.reduced import reduced
 
 USUAL_DEGREES = 45.0
 _ON_PLATE_MM = 0.005
 _RAYS = 6_000
 _LIFT = 1e-4
 """Of the size: single precision rays start so far below the face they are for."""
-_LIFT_REDUCED = 8e-3
-"""A reduced mesh is away from the true surface by up to this."""
+_MANY, _CELLS = 100_000, 60
+"""From so many triangles on a reduced mesh is asked what is below; cells along its longest side."""
+_LIFT_REDUCED = 1.7e-2
+"""That is away from the true surface by up to this."""
 
 
 @dataclass(frozen=True)
@@ -45,8 +47,8 @@ class Columns:
 
     def __init__(self, mesh: Mesh) -> None:
         # What is below is an estimate: of a large mesh a reduced form tells it as well.
-        self._lift = _LIFT if mesh.triangles < REDUCED_FROM else _LIFT_REDUCED
-        mesh = mesh if mesh.triangles < REDUCED_FROM else reduced(mesh)
+        self._lift = _LIFT if mesh.triangles < _MANY else _LIFT_REDUCED
+        mesh = mesh if mesh.triangles < _MANY else reduced(mesh, _CELLS)
         low, high = mesh.bounds()
         self._middle, self._size = (low + high) / 2, float((high - low).max()) or 1.0
         self._mesh, self._scene = mesh, None

@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import igl
 import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.overhang import USUAL_DEGREES, Facing, Overhang, facing, overhang_of
@@ -29,6 +31,9 @@ _CELLS = 200
 _CORNERS = 20_000
 """Vertices up to which a body may stand on corners of its hull; a finer one has flat feet, if it has any."""
 _MOST = 16
+_SPREAD = 20_000
+_COARSE = 120
+"""Cells along the longest side of the reduced form of a large mesh."""
 
 
 @dataclass(frozen=True)
@@ -68,12 +73,13 @@ def rests_of(mesh: Mesh, steepest: float = USUAL_DEGREES, most: int = _MOST) -> 
 
     Returns:
         Stable ways, those with much contact first; a face too small against the hull is none. Empty for what
-        has no flat side, such as a ball.
+        has no flat side, such as a ball. Of a mesh of over 300 000 triangles the directions are found, and
+        what hangs over is told, by a reduced form; all else by the mesh itself.
     """
-    ready, centre = facing(mesh), centre_of_gravity(mesh)
-    sides = _sides(ready)
+    coarse = mesh if mesh.triangles < REDUCED_FROM else reduced(mesh, _COARSE)
+    ready, centre = facing(coarse), centre_of_gravity(mesh)
     found = []
-    for side in sorted(sides, key=lambda one: (-one.contact, -one.reach))[:most]:
+    for side in sorted(_sides(ready, mesh), key=lambda one: (-one.contact, -one.reach))[:most]:
         inside = _inside(side, centre)
         if inside > 0:
             found.append(_rest(mesh, side, inside, overhang_of(ready, side.down, steepest)))
@@ -90,19 +96,15 @@ def best(rests: tuple[Rest, ...]) -> Rest | None:
 def centre_of_gravity(mesh: Mesh) -> Floats:
     """Return (3,): where a solid of one material has its weight; of an open mesh the middle of its bounds.
 
-    The mean of the middles of the tetrahedra between each face and one point, by their signed volumes.
-    Whether it is closed is told by its vector areas: of a closed surface they sum to nothing.
+    Whether it is closed is told by its volume, which of a closed surface is the same wherever it is moved.
     """
-    total, size = float(mesh.tetrahedra.sum()), float(mesh.extents().max())
-    open_by = float(np.linalg.norm(mesh.crosses.sum(axis=0)))
-    if abs(total) < 1e-9 * size**3 or open_by > 1e-6 * float(mesh.areas.sum()):
-        return np.asarray(mesh.bounds().mean(axis=0))
-    origin = mesh.vertices[mesh.faces[0, 0]]
-    moments = [
-        (mesh.vertices[:, axis][mesh.faces].sum(axis=1) / 4 - 0.75 * origin[axis]) @ mesh.tetrahedra
-        for axis in range(3)
-    ]
-    return np.asarray(origin + np.array(moments) / total)
+    middle, size = mesh.bounds().mean(axis=0), float(mesh.extents().max())
+    away = size * np.sqrt([1.0, 2.0, 3.0])
+    centre, volume = igl.centroid(mesh.vertices - middle, mesh.faces)
+    _, moved = igl.centroid(mesh.vertices - middle + away, mesh.faces)
+    if abs(volume) < 1e-9 * size**3 or abs(moved - volume) > 1e-6 * size**3:
+        return np.asarray(middle)
+    return np.asarray(centre + middle)
 
 
 @dataclass(frozen=True, eq=False)
@@ -122,29 +124,27 @@ class _Side:
     reach: float
 
 
-def _sides(ready: Facing) -> list[_Side]:
-    """Find the sides of the hull of a mesh that are large enough to stand on, each once."""
-    mesh = ready.mesh
-    whole, size = float(mesh.areas.sum()), float(mesh.extents().max())
+def _sides(ready: Facing, mesh: Mesh) -> list[_Side]:
+    """Find the sides of the hull of a mesh that are large enough to stand on, each once.
+
+    Args:
+        ready: the mesh, or a reduced form of it, which tells the directions to look in.
+        mesh: the mesh itself.
+    """
+    whole, size = ready.mesh.area(), float(mesh.extents().max())
     found: list[_Side] = []
-    ways = _main_ways(ready, whole, size)
-    ways += [(normal, _facing(ready, normal)) for normal in _hull_ways(mesh)]
-    for normal, faces in ways:
+    for normal in (*_main_ways(ready, whole, size), *_hull_ways(mesh)):
         if any(normal @ side.down >= _SAME_WAY for side in found):
             continue
-        side = _side(mesh, normal, faces, size)
+        side = _side(mesh, normal, size)
         known = any(side.down @ other.down >= _SAME_WAY for other in found) if side else True
         if side is not None and not known and max(side.contact, side.reach) >= _SHARE * whole:
             found.append(side)
     return found
 
 
-def _facing(ready: Facing, normal: Floats) -> NDArray[np.int64]:
-    return np.flatnonzero(ready.normals @ normal.astype(np.float32) > 0.9999)
-
-
-def _main_ways(ready: Facing, whole: float, size: float) -> list[tuple[Floats, NDArray[np.int64]]]:
-    """Directions that much of the surface faces, with these faces; those alone that are outermost.
+def _main_ways(ready: Facing, whole: float, size: float) -> list[Floats]:
+    """Directions that much of the surface faces; those alone whose faces are outermost.
 
     So what is flat within the body, or a facet of a bore, is left out before more is asked of it.
     """
@@ -163,7 +163,7 @@ def _main_ways(ready: Facing, whole: float, size: float) -> list[tuple[Floats, N
         normal = normal / np.linalg.norm(normal)
         outermost = float((mesh.vertices @ normal).max())
         if outermost - float((mesh.vertices[mesh.faces[faces]] @ normal).max()) <= 2 * _ON_PLANE * size:
-            ways.append((normal, faces))
+            ways.append(normal)
     return ways
 
 
@@ -181,25 +181,53 @@ def _hull_ways(mesh: Mesh) -> list[Floats]:
     return list(hull.crosses[chosen] / (2 * hull.areas[chosen, None]))
 
 
-def _side(mesh: Mesh, normal: Floats, faces: NDArray[np.int64], size: float) -> _Side | None:
+def _side(mesh: Mesh, normal: Floats, size: float) -> _Side | None:
     """The side of the hull that faces a way, its direction taken from the faces in it."""
     along = mesh.vertices @ normal
-    offset = float(along.max())
     # Twice as far, since the direction is not exact yet.
-    on = faces[offset - along[mesh.faces[faces]].min(axis=1) <= 2 * _ON_PLANE * size]
-    if len(on):
-        normal = mesh.crosses[on].sum(axis=0)
-        normal /= np.linalg.norm(normal)
-        along = mesh.vertices @ normal
-        offset = float(along.max())
-        on = on[offset - along[mesh.faces[on]].min(axis=1) <= _ON_PLANE * size]
-    right, up = _across(normal)
-    near = mesh.vertices[offset - along <= _ON_PLANE * size]
-    polygon = shapely.convex_hull(shapely.MultiPoint(np.stack([near @ right, near @ up], axis=1)))
+    wide = along >= along.max() - 2 * _ON_PLANE * size
+    on = _among(mesh, wide)
+    normal = _direction(mesh, on, normal)
+    along = mesh.vertices @ normal
+    offset = float(along.max())
+    near = along >= offset - _ON_PLANE * size
+    if (count := np.count_nonzero(near)) < 3:
+        return None
+    if count < np.count_nonzero(wide):
+        on = on[near[mesh.faces[on]].all(axis=1)]
+    across = np.stack([mesh.vertices @ way for way in _across(normal)])
+    # As a line through them all: a hull asks for no more, and so many points are slow to make.
+    polygon = shapely.convex_hull(shapely.linestrings(across[:, near].T))
     if not isinstance(polygon, shapely.Polygon):
         return None
-    contact = float(mesh.areas[on].sum())
+    contact = _spread(across, mesh.faces[on])
     return _Side(normal, offset, shapely.get_coordinates(polygon)[:-1], contact, float(polygon.area))
+
+
+def _among(mesh: Mesh, near: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """The faces all of whose corners are among some vertices."""
+    on = np.flatnonzero(near[mesh.faces[:, 0]])
+    return np.asarray(on[near[mesh.faces[on, 1]] & near[mesh.faces[on, 2]]], np.int64)
+
+
+def _direction(mesh: Mesh, on: NDArray[np.int64], normal: Floats) -> Floats:
+    """The direction that faces in a plane face, by those that face nearly as it is thought; of very many a
+    spread of them.
+    """
+    some = mesh.faces[on[:: max(1, len(on) // _SPREAD)]]
+    a, b, c = (mesh.vertices[some[:, corner]] for corner in range(3))
+    crosses = np.cross(b - a, c - a)
+    total = crosses[crosses @ normal > 0.99 * np.linalg.norm(crosses, axis=1)].sum(axis=0)
+    length = float(np.linalg.norm(total))
+    return np.asarray(total / length) if length > 0 else normal
+
+
+def _spread(across: Floats, faces: NDArray[np.int32]) -> float:
+    """The area of faces in a plane, by the (2, n) places of their corners in it; those that face in count
+    for nothing.
+    """
+    (ax, bx, cx), (ay, by, cy) = ([row[faces[:, corner]] for corner in range(3)] for row in across)
+    return float(np.maximum((bx - ax) * (cy - ay) - (cx - ax) * (by - ay), 0.0).sum() / 2)
 
 
 def _inside(side: _Side, centre: Floats) -> float:
