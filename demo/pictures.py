@@ -30,10 +30,9 @@ def main() -> None:
 def _seating(page: Page, address: str) -> None:
     """The rack and its collars arranged, one tilted by a typed angle; a layer of the counterweight."""
     _open(page, address, "Eyepiece rack")
-    _go(page, "Intake")
-    page.get_by_role("button", name="Select all").click()
-    page.get_by_role("button", name="Take out of the kit").click()
     _go(page, "Seating")
+    page.get_by_role("radiogroup", name="Bodies of the kit").get_by_text("each by itself").click()
+    page.get_by_test_id("seat-2").wait_for()
     _typed(page, "Copies", "2")
     page.get_by_test_id("seat-7").wait_for()
     page.get_by_role("button", name="Arrange plate").click()

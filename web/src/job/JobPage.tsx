@@ -18,7 +18,7 @@ import { LayerFoot } from "../sheets/seating/LayerFoot";
 import { PlanSheet } from "../sheets/seating/PlanSheet";
 import { SeatBlock } from "../sheets/seating/SeatBlock";
 import { SeatingSheet } from "../sheets/seating/SeatingSheet";
-import { useSeating, type Seating } from "../sheets/seating/useSeating";
+import { useLayering, useSeating, type Seating } from "../sheets/seating/useSeating";
 import { ShowingMarks } from "../sheets/seating/ShowingMarks";
 import { useSeatPicks } from "../sheets/seating/useSeatPicks";
 import { SIGNS } from "../sheets/truing/gauges";
@@ -99,10 +99,11 @@ export interface DeskProps {
 function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const { view } = handle;
   const { selected, hidden } = selection;
-  const subject = subjectOf(view, selected);
+  const subject = useMemo(() => subjectOf(view, selected), [view, selected]);
   const bodies = useMemo(() => view.job.bodies.filter((body) => !hidden.includes(body.id)), [view, hidden]);
   const seating = useSeating(view, sheet === "seating");
   const onPlate = sheet === "seating" ? seating : null;
+  const layering = useLayering(view, onPlate);
   const picked = (sheet === "truing" && picking.on) || (!!onPlate && onPlate.taking !== "seat");
   // Large bodies are drawn reduced; places are picked on all of their triangles.
   const first = useBenchMeshes(bodies.flatMap((body) => meshesOf(view.id, body, view.survey.bodies.find((one) => one.id === body.id))));
@@ -148,14 +149,20 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const chain = subject?.facts.chain;
   return (
     <>
-      <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} drag={drag} seating={seating} />
+      {/* Kept while only the layer that is looked at changes, so that scrubbing draws the bench and nothing else. */}
+      {useMemo(
+        () => (
+          <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} drag={drag} seating={seating} />
+        ),
+        [handle, subject, sheet, selection, picking, seating],
+      )}
       <div className={css.right} ref={frame}>
         {/* Under the plan the bench stays as it was left, out of sight and out of reach. */}
         <div className={above ? css.under : undefined} inert={above}>
         <Bench
           shown={shown}
           machine={onPlate ? machineOf(onPlate) : view.survey.machine}
-          cutAt={onPlate?.layer && onPlate.layers ? onPlate.layers.heights[onPlate.layer - 1] : null}
+          cutAt={layering.layer && layering.layers ? layering.layers.heights[layering.layer - 1] : null}
           overhang={onPlate?.plate.machine.process!.overhang ?? null}
           onLook={() => onPlate?.lookFromAbove(false)}
           mode={seated ? "seated" : "true"}
@@ -183,12 +190,12 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           )}
         </Bench>
         </div>
-        {above && onPlate && size && <PlanSheet handle={handle} seating={onPlate} size={size} />}
+        {above && onPlate && size && <PlanSheet handle={handle} seating={onPlate} cut={layering.cut} size={size} />}
         {onPlate && settled ? (
           <>
             {above && <PlanViews seating={onPlate} />}
-            <LayerFoot seating={onPlate} />
-            <SeatBlock view={view} seating={onPlate} />
+            <LayerFoot layering={layering} />
+            <SeatBlock view={view} seating={onPlate} layers={layering.layers} />
           </>
         ) : (
           <>

@@ -3,13 +3,13 @@ import { count, rounded } from "../../blocks/numbers";
 import { TypedField } from "../../blocks/TypedField";
 import { Problem } from "../../api/client";
 import css from "./Seating.module.css";
-import type { Seating } from "./useSeating";
+import type { Layering } from "./useSeating";
 
 const HIGH = 44;
 
 /** The area of the layers over their height, at the foot of the bench; dragging along it scrubs the layers. */
-export function LayerFoot({ seating }: { seating: Seating }) {
-  const { layers, layer, toLayer } = seating;
+export function LayerFoot({ layering }: { layering: Layering }) {
+  const { layers, layer, toLayer } = layering;
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(480);
   useEffect(() => {

@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import type { JobHandle } from "../../api/useJob";
-import type { SeatNow, Vec3 } from "../../api/types";
+import type { Layer, SeatNow, Vec3 } from "../../api/types";
 import { fillsOf, paler } from "../../bench/colours";
 import { mm } from "../../blocks/numbers";
 import { Balloon } from "./Balloon";
@@ -14,9 +14,9 @@ import type { Seating } from "./useSeating";
 const INK = "#22262b";
 
 /** The plate from above, as a drawing sheet: zones in its border, ticks along it, seats with balloons. */
-export function PlanSheet({ handle, seating, size }: { handle: JobHandle; seating: Seating; size: { width: number; height: number } }) {
+export function PlanSheet({ handle, seating, cut, size }: { handle: JobHandle; seating: Seating; cut: Layer | undefined; size: { width: number; height: number } }) {
   const { view } = handle;
-  const { plate, seats, plan, seat, cut } = seating;
+  const { plate, seats, plan, seat } = seating;
   const volume = plate.machine.volume!;
   const [x, y] = (volume.shape === "round" ? [volume.diameter, volume.diameter] : volume.size!) as [number, number];
   const frame = useMemo(() => framed(x, y, size), [x, y, size]);

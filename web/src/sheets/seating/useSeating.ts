@@ -22,12 +22,6 @@ export interface Seating {
   plan: Plan | undefined;
   /** Whether the plan is that of the job as it is now; a moment after a change it is still the one before. */
   fresh: boolean;
-  layers: Layers | undefined;
-  /** The layer that is looked at, counted from 1; null for the whole. */
-  layer: number | null;
-  toLayer: (layer: number | null) => void;
-  /** Outlines of that layer. */
-  cut: Layer | undefined;
   /** What a click on a body takes. */
   taking: Taking;
   take: (what: Taking) => void;
@@ -43,24 +37,12 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
   const [chosenPlate, choosePlate] = useState("");
   const [chosen, choose] = useState<string | null>(null);
   const [fromAbove, lookFromAbove] = useState(true);
-  const [layer, toLayer] = useState<number | null>(null);
   const [step, stepBy] = useState(1);
   const [carrying, carry] = useState(false);
   const [taking, take] = useState<Taking>("seat");
   const plates = view?.survey.plates ?? [];
   const plate = plates.find((one) => one.id === chosenPlate) ?? plates[0];
-  const asked = { enabled: on && !!view && !!plate && view.survey.seats.length > 0, placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000 };
-  const at = [view?.id, view?.number, plate?.id];
-  const plan = useQuery({ queryKey: ["plan", ...at], queryFn: () => api.plan(view!.id, plate!.id), ...asked });
-  const layers = useQuery({ queryKey: ["layers", ...at], queryFn: () => api.layers(view!.id, plate!.id), ...asked });
-  const count = layers.data?.heights.length ?? 0;
-  const shownLayer = layer !== null && count > 0 ? Math.min(layer, count) : null;
-  const cut = useQuery({
-    queryKey: ["layer", ...at, shownLayer],
-    queryFn: () => api.layer(view!.id, plate!.id, shownLayer!),
-    ...asked,
-    enabled: asked.enabled && fromAbove && shownLayer !== null && layers.data?.plate === plate?.id,
-  });
+  const plan = useQuery({ queryKey: ["plan", view?.id, view?.number, plate?.id], queryFn: () => api.plan(view!.id, plate!.id), enabled: on && !!plate && view!.survey.seats.length > 0, ...KEPT });
   useEffect(() => {
     if (taking === "seat") return;
     const pressed = (event: KeyboardEvent) => event.key === "Escape" && take("seat");
@@ -80,18 +62,11 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
       off,
       seat,
       choose,
-      choosePlate: (id: string) => {
-        choosePlate(id);
-        toLayer(null);
-      },
+      choosePlate,
       fromAbove,
       lookFromAbove,
       plan: plan.data?.plate === plate.id ? plan.data : undefined,
       fresh: plan.isSuccess && !plan.isPlaceholderData,
-      layers: layers.data?.plate === plate.id ? layers.data : undefined,
-      layer: shownLayer,
-      toLayer,
-      cut: shownLayer === null ? undefined : cut.data,
       taking,
       take,
       carrying,
@@ -99,8 +74,33 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
       step,
       stepBy,
     };
-  }, [view, plate, plates, chosen, fromAbove, plan.data, plan.isSuccess, plan.isPlaceholderData, layers.data, shownLayer, cut.data, taking, carrying, step]);
+  }, [view, plate, plates, chosen, fromAbove, plan.data, plan.isSuccess, plan.isPlaceholderData, taking, carrying, step]);
 }
+
+/** The layers of a plate; apart from the rest, since scrubbing them is no reason to draw anything else anew. */
+export interface Layering {
+  layers: Layers | undefined;
+  /** The layer that is looked at, counted from 1; null for the whole. */
+  layer: number | null;
+  toLayer: (layer: number | null) => void;
+  /** Outlines of that layer, while the plate is seen from above. */
+  cut: Layer | undefined;
+}
+
+export function useLayering(view: JobView, seating: Seating | null): Layering {
+  const [{ plate, number }, choose] = useState<{ plate: string; number: number | null }>({ plate: "", number: null });
+  const here = seating?.plate.id ?? "";
+  const at = [view.id, view.number, here];
+  const on = !!seating && view.survey.seats.length > 0;
+  const { data } = useQuery({ queryKey: ["layers", ...at], queryFn: () => api.layers(view.id, here), enabled: on, ...KEPT });
+  const layers = data?.plate === here ? data : undefined;
+  const count = layers?.heights.length ?? 0;
+  const layer = plate === here && number !== null && count > 0 ? Math.min(number, count) : null;
+  const cut = useQuery({ queryKey: ["layer", ...at, layer], queryFn: () => api.layer(view.id, here, layer!), enabled: on && seating.fromAbove && layer !== null, ...KEPT });
+  return { layers, layer, toLayer: (next) => choose({ plate: here, number: next }), cut: layer === null ? undefined : cut.data };
+}
+
+const KEPT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000 };
 
 /** Which seat an action is for. */
 export const seatOf = (seat: SeatNow) => ({ body: seat.subject, copy_number: seat.copy_number });
