@@ -347,3 +347,12 @@ def test_a_size_typed_is_the_size_in_the_file() -> None:
     bench = plate(Unit.IN).do(SizeAxis(body=B, axis="x", typed="6 3/4 in"))
     (made,) = release(bench.job, bench, Order(place="own")).files
     assert made.file.size_mm[0] == pytest.approx(171.45, abs=1e-4)
+
+
+def test_a_clearance_that_would_leave_nothing_takes_no_part_in_the_proof_of_shrinkage() -> None:
+    bench = bench_of("speck.stl", binary_stl(corners_of(box(20, 30, 50))))
+    bench.do(SettleUnit(source="s1", unit=Unit.UM))
+    bench.do(SetAllowance(body=B, clearance=("0", "-0.1", "0"), shrinkage=("0.4",) * 3))
+    (made,) = release(bench.job, bench, Order(format="stl")).files
+    assert made.file.proof.holds
+    assert "shrinkage" in {check.code for check in made.file.proof.checks}

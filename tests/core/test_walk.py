@@ -28,7 +28,15 @@ from aimtrue.core.intake.actions import (
 from aimtrue.core.model.job import Anchor, Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.make import Order, release
-from aimtrue.core.seating.actions import ResetSeat, TurnSeat
+from aimtrue.core.seating.actions import (
+    MarkShowing,
+    MirrorSeat,
+    MoveSeat,
+    ResetSeat,
+    SetCopies,
+    StandApart,
+    TurnSeat,
+)
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import (
     AddReading,
@@ -124,6 +132,11 @@ ACTIONS: st.SearchStrategy[UserAction] = st.one_of(
     st.builds(RemoveReading, reading=READING),
     st.builds(TurnSeat, body=st.just(B), axis=AXIS, typed=ANGLE),
     st.builds(ResetSeat, body=st.just(B)),
+    st.builds(StandApart, apart=st.booleans()),
+    st.builds(SetCopies, body=st.sampled_from([B, "d1"]), typed=st.sampled_from(["1", "3"])),
+    st.builds(MirrorSeat, body=st.sampled_from([B, "d1"])),
+    st.builds(MoveSeat, body=st.just(B), x=st.just("40"), lift=st.sampled_from(["", "2"])),
+    st.builds(MarkShowing, body=st.sampled_from([B, "d1"]), face=st.integers(0, 14)),
 )
 
 
@@ -170,12 +183,15 @@ def _facts_hold(job: Job, shelf: Bench) -> None:
         role = job.reading(reading.id).role
         if reading.drives and role == "drive" and reading.off_mm is not None:
             assert reading.met or job.reading(reading.id).name in missed
-    assert abs(body.room.low[2]) <= 1e-6 * max(body.chain.size_mm)
+    for seat in facts.seats:
+        if seat.room:
+            assert seat.room.low[2] == pytest.approx(seat.lift_mm, abs=1e-6 * max(body.chain.size_mm))
     inside = all(one.room.inside for one in facts.seats if one.room)
     assert inside == (not any(finding.code == "outside-machine" for finding in facts.findings))
     for kit in facts.kits:
         assert len({job.correction_of(job.body(key)) for key in kit.bodies if not job.body(key).alone}) <= 1
-        assert len({job.seat_of(job.body(key)) for key in kit.bodies}) == 1
+        subjects = {job.subject_of(job.body(key)) for key in kit.bodies}
+        assert subjects == (set(kit.bodies) if job.kit(kit.id).free else {kit.id})
     assert len({one.name for one in job.bodies}) == len(job.bodies)
 
 

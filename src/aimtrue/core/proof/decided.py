@@ -76,8 +76,9 @@ def allowance_checks(part: Part) -> list[Check]:
     bare = np.ptp(part.true(part.in_file(part.in_order()[plain])), axis=0)
     limit = 4 * part.limit * math.sqrt(3) + 1e-9 * float(sizes.max())
     for i, axis in enumerate(AXES):
-        share, more = shrinkage.shares[i], clearance.mm[i]
-        if more and bare[i] + more > 0:
+        # One that would leave nothing of the body is not applied; a finding tells it.
+        share, more = shrinkage.shares[i], clearance.mm[i] if bare[i] + clearance.mm[i] > 0 else 0.0
+        if more:
             says = f"clearance {axis.upper()} of {part.body.name}"
             checks.append(length("clearance", says, more, sizes[i] * (1 - share) - bare[i], limit))
         if share:
