@@ -111,6 +111,23 @@ def test_a_ball_has_no_way_to_stand() -> None:
     assert ways_to_stand(ball.job, B, 1, ball) == ()
 
 
+def test_supports_stand_under_what_hangs_over_and_a_tilt_is_drawn_beside_level() -> None:
+    """A mushroom: supports stand under its cap, around its stem."""
+    stem = manifold3d.Manifold.cube((10, 10, 12)).translate((10, 10, 0))
+    bench = part(mesh_of(stem + manifold3d.Manifold.cube((30, 30, 5)).translate((0, 0, 10))))
+    first = views.first_layer(bench.job, B, 1, bench)
+    outer, inner = sorted(
+        (np.ptp(np.asarray(ring), axis=0) for ring in first.supports), key=lambda one: -one[0]
+    )
+    assert outer == pytest.approx([30, 30])
+    assert inner == pytest.approx([10, 10])
+    assert first.level_rings == ()
+    bench.do(TurnSeat(body=B, axis="y", typed="1"))
+    tilted = views.first_layer(bench.job, B, 1, bench)
+    assert np.ptp(np.asarray(tilted.level_rings[0]), axis=0) == pytest.approx([10, 10], abs=0.02)
+    assert np.ptp(np.asarray(tilted.rings[0]), axis=0)[0] < 7
+
+
 def test_what_the_machine_draws_around_goes_around_the_first_layer_not_the_shadow() -> None:
     """A mushroom: a stem of 10 x 10 under a cap of 30 x 30; a brim of 4 mm goes about the stem."""
     stem = manifold3d.Manifold.cube((10, 10, 12)).translate((10, 10, 0))

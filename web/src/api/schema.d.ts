@@ -2106,7 +2106,8 @@ export interface components {
          * FirstLayer
          * @description The first layer of a seat, beside what it would be if level, and what hangs over.
          *
-         *     ``starts`` are places on the plate where something begins in mid-air.
+         *     ``starts`` are places on the plate where something begins in mid-air; ``supports`` is where supports would
+         *     stand, seen from above.
          */
         FirstLayer: {
             /** Area Mm2 */
@@ -2123,6 +2124,11 @@ export interface components {
             level_area_mm2: number | null;
             /** Level Islands */
             level_islands: number | null;
+            /** Level Rings */
+            level_rings: [
+                number,
+                number
+            ][][];
             /** Overhang Mm2 */
             overhang_mm2: number;
             /** Rings */
@@ -2142,6 +2148,11 @@ export interface components {
             steepest_deg: number;
             /** Support Mm3 */
             support_mm3: number;
+            /** Supports */
+            supports: [
+                number,
+                number
+            ][][];
             /** Widest Bridge Mm */
             widest_bridge_mm: number;
         };

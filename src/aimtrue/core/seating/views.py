@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value, Vec3
@@ -19,8 +20,8 @@ from aimtrue.core.seating.footprint import footprint_of
 from aimtrue.core.seating.handed import Handed, handed
 from aimtrue.core.seating.midair import mid_air
 from aimtrue.core.seating.now import Mark, marks_of, name_of, seat_room
-from aimtrue.core.seating.outlines import Outline, as_outline
-from aimtrue.core.seating.overhang import facing, overhang_of
+from aimtrue.core.seating.outlines import Outline, as_outline, outline_of
+from aimtrue.core.seating.overhang import facing, overhang_of, overhanging
 from aimtrue.core.seating.places import Place, places_of, seat_of_copy
 from aimtrue.core.seating.standing import cover_of, lowest_stance
 from aimtrue.core.seating.turns import seat_key, turn_down, turn_matrix
@@ -41,7 +42,8 @@ class Plan(Value):
 class FirstLayer(Value):
     """The first layer of a seat, beside what it would be if level, and what hangs over.
 
-    ``starts`` are places on the plate where something begins in mid-air.
+    ``starts`` are places on the plate where something begins in mid-air; ``supports`` is where supports would
+    stand, seen from above.
     """
 
     seat: str
@@ -49,10 +51,12 @@ class FirstLayer(Value):
     rings: tuple[Ring, ...]
     area_mm2: float
     islands: int
+    level_rings: tuple[Ring, ...]
     level_area_mm2: float | None
     level_islands: int | None
     overhang_mm2: float
     support_mm3: float
+    supports: tuple[Ring, ...]
     steepest_deg: float
     bridges: int
     bridges_mm2: float
@@ -123,7 +127,9 @@ def first_layer(job: Job, key: str, copy_number: int, shelf: Shelf) -> FirstLaye
             if turn is None
             else footprint_of(mesh.mapped(lambda v: v @ turn_matrix(turn).T), process.layer)
         )
-    over = overhang_of(facing(mesh), np.array([0.0, 0.0, -1.0]), process.overhang)
+    faces, down = facing(mesh), np.array([0.0, 0.0, -1.0])
+    over = overhang_of(faces, down, process.overhang)
+    hanging = overhanging(faces, down, process.overhang)
     held = mid_air(mesh)
     return FirstLayer(
         seat=seat.id,
@@ -131,10 +137,12 @@ def first_layer(job: Job, key: str, copy_number: int, shelf: Shelf) -> FirstLaye
         rings=drawn(made.outline),
         area_mm2=made.area_mm2,
         islands=made.islands,
+        level_rings=() if flat is None else drawn(flat.outline),
         level_area_mm2=None if flat is None else flat.area_mm2,
         level_islands=None if flat is None else flat.islands,
         overhang_mm2=over.area_mm2,
         support_mm3=over.support_mm3,
+        supports=drawn(outline_of(Mesh(mesh.vertices, mesh.faces[hanging]))) if len(hanging) else (),
         steepest_deg=process.overhang,
         bridges=held.bridges,
         bridges_mm2=held.bridges_mm2,

@@ -1,10 +1,10 @@
-import { useQuery } from "@tanstack/react-query";
-import { api } from "../../api/client";
+import { Link } from "wouter";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { SeatNow } from "../../api/types";
 import { count, rounded } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
-import { seatOf } from "./useSeating";
+import { Footprints } from "./Footprints";
+import { seatOf, useFirstLayer } from "./useSeating";
 
 const TIMES = 50;
 const WIDTH = 368;
@@ -12,13 +12,7 @@ const WIDTH = 368;
 /** Whether a seat is level: the wedge that a tilt opens, its heights exaggerated and said so, and the first layer. */
 export function Level({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
   const { view } = handle;
-  const first = useQuery({
-    queryKey: ["first-layer", view.id, view.number, seat.id],
-    queryFn: () => api.firstLayer(view.id, seat.subject, seat.copy_number),
-    enabled: seat.plate !== "",
-    staleTime: Infinity,
-    gcTime: 60_000,
-  }).data;
+  const first = useFirstLayer(view, seat);
   const tilted = !!seat.tilt_deg;
   return (
     <section aria-label="Level">
@@ -29,7 +23,8 @@ export function Level({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
           </button>
         )}
       </Head>
-      {tilted ? <Wedge seat={seat} /> : <p className={sheetCss.text}>{seat.tilt_deg === null ? "It rests on nothing flat within 5° of level. Choose a way to stand, or put a face down; a ball has to be cut." : <b className="settled">It lies flat.</b>}</p>}
+      {tilted ? <Wedge seat={seat} /> : <p className={sheetCss.text}>{seat.tilt_deg === null ? <>It rests on nothing flat within 5° of level. Choose a way to stand, or put a face down; a ball has to be cut, on <Link href={`/jobs/${view.id}/division`} className="link">Division</Link>.</> : <b className="settled">It lies flat.</b>}</p>}
+      {first && <Footprints first={first} />}
       {first && (
         <p className={sheetCss.text} data-testid="first-layer">
           First layer <span className="number">{count(Math.round(first.area_mm2))} mm²</span> in {first.islands} {first.islands === 1 ? "island" : "islands"}
@@ -39,7 +34,7 @@ export function Level({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
             </>
           )}
           . Hangs over by more than {first.steepest_deg}°: <span className="number">{count(Math.round(first.overhang_mm2))} mm²</span>
-          {first.support_mm3 > 0 && (
+          {first.support_mm3 > 50 && (
             <>
               , about <span className="number">{rounded(first.support_mm3 / 1000, 1)} cm³</span> of support (an estimate)
             </>

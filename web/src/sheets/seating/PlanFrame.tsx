@@ -104,6 +104,9 @@ export function Patterns() {
         <circle cx="1.5" cy="1.5" r="1" fill={INK} />
         <circle cx="4.5" cy="4.5" r="1" fill={INK} />
       </pattern>
+      <pattern id="props" width="10" height="10" patternUnits="userSpaceOnUse">
+        <path d="M5 2.5V8M2.8 2.5H7.2" stroke="#5f5a4e" strokeWidth="1" fill="none" />
+      </pattern>
       <pattern id="beside" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
         <rect width="7" height="7" fill="#f3efe5" />
         <path d="M0 0V7" stroke="#ddd6c8" strokeWidth="1" />

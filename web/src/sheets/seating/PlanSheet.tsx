@@ -9,7 +9,7 @@ import css from "./Seating.module.css";
 import { TurningArm } from "./TurningArm";
 import { turnedAbout } from "./turned";
 import { useHand } from "./useHand";
-import type { Seating } from "./useSeating";
+import { useFirstLayer, type Seating } from "./useSeating";
 
 const INK = "#22262b";
 
@@ -23,6 +23,7 @@ export function PlanSheet({ handle, seating, cut, size }: { handle: JobHandle; s
   const fills = useMemo(() => fillsOf(view.job.bodies), [view]);
   const hand = useHand(handle, seating, frame);
   const { held } = hand;
+  const first = useFirstLayer(view, seat);
   const rings = useMemo(() => new Map((cut ?? plan)?.seats.map((one) => [one.id, one.rings]) ?? []), [plan, cut]);
   const outlines = useMemo(() => new Map(plan?.seats.map((one) => [one.id, one.rings]) ?? []), [plan]);
   const path = (some: readonly (readonly (readonly number[])[])[] | undefined) =>
@@ -76,6 +77,7 @@ export function PlanSheet({ handle, seating, cut, size }: { handle: JobHandle; s
           shown
             .filter((one) => one.marks.includes("outside") && !(one.id === seat?.id && held))
             .map((one) => <path key={one.id} d={path(rings.get(one.id))} clipPath="url(#on-plate)" fill={fills.get(one.bodies[0]!.body)} stroke={INK} strokeWidth={one.id === seat?.id ? 2 : 1.1} fillRule="evenodd" pointerEvents="none" />)}
+        {!cut && !held && first && first.supports.length > 0 && <path d={path(first.supports)} fill="url(#props)" stroke="#8d8677" strokeWidth="0.9" strokeDasharray="2 2.5" fillRule="evenodd" pointerEvents="none" data-testid="supports" />}
         {!cut && shown.map((one) => one.room && <Balloon key={one.id} seat={one} frame={frame} offset={one.id === seat?.id && held ? [held.dx, held.dy] : null} chosen={one.id === seat?.id} rings={outlines.get(one.id)} />)}
         {!held && !cut && seat?.room && seat.marks.includes("outside") && <Beyond seat={seat} frame={frame} x={x} y={y} />}
         {!cut && seat?.room && <TurningArm seat={seat} frame={frame} turn={held?.turn ?? 0} carried={!!held && !held.turn} down={(event) => hand.down(event, seat, true)} />}

@@ -5,7 +5,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { SeatNow, WayToStand } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
-import { count } from "../../blocks/numbers";
+import { count, rounded } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import css from "./Seating.module.css";
 import { FaceList, SHOWS } from "./FaceList";
@@ -35,6 +35,8 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
     gcTime: 60_000,
   });
   const ways = (data ?? []).slice(0, MOST);
+  const [looked, look] = useState<number | null>(null);
+  const told = looked !== null ? ways[looked] : ways.find((way) => way.chosen);
   const across = Math.max(1, ...ways.flatMap((way) => way.rings.flat().map(([x]) => 2 * Math.abs(x!))));
   const tall = Math.max(1, ...ways.map((way) => way.height_mm));
   const scale = Math.min((WIDE - 8) / across, (HIGH - 6) / tall);
@@ -54,7 +56,7 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
       {!data && isFetching && <p className={sheetCss.text}>looking for ways to stand …</p>}
       <div className={css.ways} role="radiogroup" aria-label="Ways to stand">
         {ways.map((way, i) => (
-          <label key={way.down.join()} className={way.chosen ? css.chosenWay : css.way} title={way.why}>
+          <label key={way.down.join()} className={way.chosen ? css.chosenWay : css.way} title={way.why} onPointerEnter={() => look(i)} onPointerLeave={() => look(null)} onFocus={() => look(i)} onBlur={() => look(null)}>
             <Radio name={`ways ${seat.id}`} aria-label={`way ${i + 1}: ${way.why}`} checked={way.chosen} onChange={() => stand(way)} className={css.wayRadio} />
             <Elevation way={way} scale={scale} />
             <span className="number">{count(Math.round(way.contact_mm2))} mm²</span>
@@ -67,6 +69,19 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
           </label>
         ))}
       </div>
+      {told && (
+        <p className={sheetCss.text} data-testid="way">
+          <span className="number">{rounded(told.height_mm, 2)}</span> high, <span className="number">{count(Math.round(told.contact_mm2))} mm²</span> on the plate, <span className="number">{count(Math.round(told.overhang_mm2))} mm²</span> over
+          {told.support_mm3 > 50 && (
+            <>
+              , held by about <span className="number">{rounded(told.support_mm3 / 1000, 1)} cm³</span>
+            </>
+          )}
+          ; its centre of gravity is <span className="number">{rounded(told.inside_mm, 1)}</span> inside
+          {told.sky != null && <>; {Math.round(100 * told.sky)} % of what shows sees the sky</>}
+          {told.across.length > 0 && <>; layers lie across {told.across.slice(0, 3).join(" and ")}</>}.
+        </p>
+      )}
       <div className={css.line}>
         <button type="button" className={css.button} aria-pressed={marking} onClick={mark}>
           Mark faces that show

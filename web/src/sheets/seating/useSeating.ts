@@ -100,6 +100,17 @@ export function useLayering(view: JobView, seating: Seating | null): Layering {
   return { layers, layer, toLayer: (next) => choose({ plate: here, number: next }), cut: layer === null ? undefined : cut.data };
 }
 
+/** The first layer of a seat, and what hangs over; worked out when it is looked at. */
+export function useFirstLayer(view: JobView, seat: SeatNow | null) {
+  return useQuery({
+    queryKey: ["first-layer", view.id, view.number, seat?.id],
+    queryFn: () => api.firstLayer(view.id, seat!.subject, seat!.copy_number),
+    enabled: !!seat?.plate,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  }).data;
+}
+
 const KEPT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000 };
 
 /** Which seat an action is for. */
