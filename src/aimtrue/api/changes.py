@@ -26,8 +26,9 @@ def changes(old: Any, new: Any) -> Change | None:
     if old == new:
         return None
     if isinstance(old, list) and isinstance(new, list) and old and new:
-        if _named(old) and _named(new):
-            return _of_named(old, new)
+        before, after = _by_id(old), _by_id(new)
+        if before is not None and after is not None:
+            return _of_named(before, after)
         if len(old) == len(new) and isinstance(new[0], dict):
             pairs = dict(enumerate(old)), dict(enumerate(new))
             return {"at": {str(key): one for key, one in _of_keys(*pairs, list(pairs[1])).items()}}
@@ -36,7 +37,7 @@ def changes(old: Any, new: Any) -> Change | None:
 
 def _of_objects(old: dict[str, Any], new: dict[str, Any]) -> Change | None:
     found = _of_keys(old, new, list(new))
-    gone = [key for key in old if key not in new]
+    gone = [] if old.keys() == new.keys() else [key for key in old if key not in new]
     return {"set": found, **({"gone": gone} if gone else {})} if found or gone else None
 
 
@@ -58,15 +59,16 @@ def _of_keys(old: dict[Any, Any], new: dict[Any, Any], keys: list[Any]) -> dict[
     return found
 
 
-def _named(some: list[Any]) -> bool:
-    """Whether every entry has an id of its own."""
-    if not all(isinstance(one, dict) and isinstance(one.get("id"), str) for one in some):
-        return False
-    return len({one["id"] for one in some}) == len(some)
+def _by_id(some: list[Any]) -> dict[str, Any] | None:
+    """Return the entries of a list by id, None where one has none of its own."""
+    try:
+        found = {one["id"]: one for one in some}
+    except (TypeError, KeyError, IndexError):
+        return None
+    return found if len(found) == len(some) and all(type(key) is str for key in found) else None
 
 
-def _of_named(old: list[Any], new: list[Any]) -> Change:
-    before, after = ({one["id"]: one for one in some} for some in (old, new))
+def _of_named(before: dict[str, Any], after: dict[str, Any]) -> Change:
     made: Change = {"set": _of_keys(before, after, list(after))}
     if list(before) != list(after):
         made["ids"] = list(after)

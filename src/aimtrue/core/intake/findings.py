@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from aimtrue.core.chain.sizes import bounds_of, group_sizes, true_sizes
 from aimtrue.core.intake.unit import Verdict
 from aimtrue.core.model.body import Body
@@ -273,26 +275,38 @@ def size_findings(job: Job, body: Body) -> list[Finding]:
     ]
 
 
-_OF_BODIES: Memo[tuple[Finding, ...]] = Memo(8192)
+_OF_SIZES: Memo[tuple[Finding, ...]] = Memo(8192)
 _HEALTH: Memo[tuple[Finding, ...]] = Memo(8192)
 
 
 def body_findings(job: Job, body: Body) -> tuple[Finding, ...]:
     """Return what is to be known of a body: its surface, and its size where that is beyond reason."""
-    found = _HEALTH.get((body,), (), lambda: tuple(health_findings(body)))
-    settled = job.source_of(body).unit is not None
-    if settled and not body.stray and _is_usual(job, body):
-        return found
-    return (*found, *_OF_BODIES.get((*job.in_force(body), job.machine), (), lambda: _of_size(job, body)))
+    return (*_of_health(body), *_of_size(job, body))
 
 
-def _is_usual(job: Job, body: Body) -> bool:
-    """Whether nothing is to be said of a body's size."""
-    longest = max(true_sizes(job, body))
-    return max(1.0, job.machine.process.bead) <= longest <= 10 * max(job.machine.volume.room)
+def _of_health(body: Body) -> tuple[Finding, ...]:
+    return _HEALTH.get((body,), (), lambda: tuple(health_findings(body)))
+
+
+def _usual(job: Job) -> set[str]:
+    """Return the bodies of whose sizes there is nothing to say, told by their bounds, all at once."""
+    least = max(1.0, job.machine.process.bead) * (1 + 1e-9)
+    most = 10 * max(job.machine.volume.room) * (1 - 1e-9)
+    found: set[str] = set()
+    for source in job.sources:
+        bodies = job.bodies_of(source.id)
+        if source.unit is not None and bodies:
+            longest = np.ptp(bounds_of(job, bodies), axis=1).max(axis=1)
+            plain = ((longest > least) & (longest < most)).tolist()
+            found |= {one.id for one, ok in zip(bodies, plain, strict=True) if ok and not one.stray}
+    return found
 
 
 def _of_size(job: Job, body: Body) -> tuple[Finding, ...]:
+    return _OF_SIZES.get((*job.in_force(body), job.machine), (), lambda: _worked_out(job, body))
+
+
+def _worked_out(job: Job, body: Body) -> tuple[Finding, ...]:
     found = stray_findings(job, body)
     return tuple(found if job.source_of(body).unit is None else found + size_findings(job, body))
 
@@ -300,7 +314,9 @@ def _of_size(job: Job, body: Body) -> tuple[Finding, ...]:
 def intake_findings(job: Job, judged: dict[str, Verdict]) -> list[Finding]:
     """Return everything that is to be known of the files and bodies of a job."""
     found = [one for source in job.sources for one in source_findings(job, source, judged[source.id])]
-    found += [one for body in job.bodies for one in body_findings(job, body)]
+    usual = _usual(job)
+    for body in job.bodies:
+        found += _of_health(body) if body.id in usual else body_findings(job, body)
     return found + overlap_findings(job)
 
 

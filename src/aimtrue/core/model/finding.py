@@ -61,7 +61,7 @@ class Finding(Value):
     def _of_its_body(self) -> Finding:
         """One that is about a body concerns that body, and the second that it is about."""
         if self.body_id is not None and not self.bodies:
-            keys = tuple(key for key in (self.body_id, self.other_id) if key is not None)
+            keys = (self.body_id,) if self.other_id is None else (self.body_id, self.other_id)
             object.__setattr__(self, "bodies", keys)
         return self
 

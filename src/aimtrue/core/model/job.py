@@ -7,7 +7,7 @@ history and crash safety need nothing more than keeping the values.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from functools import cached_property
 from typing import Any, TypeVar
 
@@ -301,6 +301,11 @@ class Job(Value):
                 remedy="settle it on sheet 1, Intake",
             )
         return source.unit
+
+    def settled(self, bodies: Iterable[Body]) -> bool:
+        """Whether the units of the sources of several bodies are settled."""
+        known = {source.id for source in self.sources if source.unit is not None}
+        return all(body.source in known for body in bodies)
 
     def framed_with(self, key: str) -> tuple[Source, ...]:
         """Return the sources that share an origin with one through kits, itself included, in order."""

@@ -64,7 +64,7 @@ _GROUPS: Memo[list[tuple[Body, ...]]] = Memo(64)
 
 
 def _seated_groups(job: Job) -> list[tuple[Body, ...]]:
-    return [group for group in job.seated_groups() if all(job.source_of(body).unit for body in group)]
+    return [group for group in job.seated_groups() if job.settled(group)]
 
 
 def seat_of_copy(job: Job, group: tuple[Body, ...], copy_number: int) -> Seat:

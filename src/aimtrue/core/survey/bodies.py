@@ -75,7 +75,7 @@ def kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
     bodies = job.group(key)
     source = job.source_of(bodies[0])
     alone = all(body.source == source.id for body in bodies)
-    settled = all(job.source_of(body).unit for body in bodies)
+    settled = job.settled(bodies)
     numbers = numbers_of(bodies, source) if alone else None
     sizes = group_sizes(job, bodies) if settled else None
     return KitSurvey(
@@ -101,10 +101,13 @@ def _is_oval(correction: Correction) -> bool:
 
 
 def _volume(job: Job, body: Body) -> float:
-    correction = job.correction_of(body)
+    return _volume_in(body, job.correction_of(body), MM_PER[job.settled_unit(body)])
+
+
+def _volume_in(body: Body, correction: Correction, scale: float) -> float:
     x, y, z = correction.factors
     x *= correction.along.factor if correction.along else 1.0
-    return body.volume * MM_PER[job.settled_unit(body)] ** 3 * x * y * z
+    return body.volume * scale**3 * x * y * z
 
 
 _SURVEYED: Memo[BodySurvey] = Memo(8192)
@@ -143,8 +146,8 @@ def _body_survey(
     stopped: bool,
     identical: tuple[str, ...],
 ) -> BodySurvey:
-    source, correction = job.source_of(body), job.correction_of(body)
-    settled = source.unit is not None
+    _, decisions, source, _ = job.in_force(body)
+    correction, settled = decisions.correction, source.unit is not None
     scale = MM_PER[source.unit] if source.unit else 1.0
     oval = _is_oval(correction)
     return BodySurvey(
@@ -155,7 +158,7 @@ def _body_survey(
         reshaped=reshaped(job, body) if settled else "",
         numbers=numbers_in_job_axes(body, source),
         chain=_CHAINS.get(job.in_force(body), (), lambda: chain_of(job, body)) if settled else None,
-        volume_mm3=_volume(job, body) if settled and body.health.closed else None,
+        volume_mm3=_volume_in(body, correction, scale) if settled and body.health.closed else None,
         area_mm2=body.area * (scale * correction.factors[0]) ** 2 if settled and not oval else None,
         readings=(),
         room=None if bounds is None else _stands(bounds),

@@ -63,7 +63,7 @@ def _truths(job: Job) -> tuple[Truth, ...]:
     """What the readings say, for every kit and every body that is corrected on its own."""
     found = []
     for group in job.groups():
-        if not all(job.source_of(body).unit for body in group):
+        if not job.settled(group):
             continue
         together = [body for body in group if not body.alone] if len(group) > 1 else []
         subjects = [(group[0].kit or "", tuple(together))] if together else []

@@ -33,7 +33,7 @@ def change_findings(job: Job, shelf: Shelf) -> list[Finding]:
     """
     found: list[Finding] = []
     for group in job.groups():
-        if not all(job.source_of(body).unit for body in group):
+        if not job.settled(group):
             continue
         found += [one for some in _known(job, group, shelf) for one in some]
         changed = tuple(body for body in group if _changed(job, body))
