@@ -160,6 +160,17 @@ def test_three_factors_against_trying_many(rows: list[tuple[tuple[float, ...], f
             assert not rest or solve(rest, Freedom(free=ALL)).meets
 
 
+@pytest.mark.parametrize("second", [(0, 2, 20), (0, 1, 20), (0, 0, 21)])
+def test_rounding_is_not_taken_for_a_way_out(second: tuple[float, float, float]) -> None:
+    """Three readings a hair apart that exclude each other: what rounding leaves of them is no answer."""
+    rows = [((0, 0, 75), 0.984375), (second, 0.984375), ((1, 1, 61), 1.015625), ((7, 4, 64), 1.0)]
+    demands = [even(span(*vector), float(np.linalg.norm(vector)) * off, 1.0, 1.0) for vector, off in rows]
+    solved = solve(demands, Freedom(free=ALL))
+    assert np.isfinite(solved.factors).all()
+    assert solved.conflict == (0, 2, 3)
+    assert not possible(demands, solved.conflict)
+
+
 def test_exact_to_the_last_digits() -> None:
     solved = solve([even(span(188.2, 0, 0), 171.5)], Freedom())
     assert solved.factors == pytest.approx((171.5 / 188.2,) * 3, rel=1e-15)

@@ -17,6 +17,7 @@ from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.readings import GaugeKind
 
 _LISTED = 120
+"""Of each kind: many bores are no reason to leave out the faces that one can stand on."""
 _NAMED = tuple(axis.upper() for axis in AXES)
 
 
@@ -47,7 +48,7 @@ def feature_lines(job: Job, body: Body, features: Features) -> list[FeatureLine]
     flats = [one for one in features.listed if one.flat]
     marked = [features.at(mark.face) for mark in body.showing]
     shown = {one.id for one in marked if one is not None}
-    return [_line(job, body, one, shown) for one in [*rounds, *flats][:_LISTED]]
+    return [_line(job, body, one, shown) for one in [*rounds[:_LISTED], *flats[:_LISTED]]]
 
 
 def _line(job: Job, body: Body, one: Feature, shown: set[int]) -> FeatureLine:

@@ -51,18 +51,7 @@ def bore_checks(part: Part) -> list[Check]:
 
 def allowance_checks(part: Part) -> list[Check]:
     """Clearance and shrinkage: what they add to the size that the readings make true."""
-    clearance, shrinkage, checks = part.body.clearance, part.chain.shrinkage, []
-    for axis, text, mm in zip(AXES, clearance.typed, clearance.mm, strict=True):
-        typed = plain_offset(text)
-        if typed is not None:
-            says = f"clearance {axis.upper()} of {part.body.name} as it was typed, {text}"
-            checks.append(length("clearance-typed", says, typed, mm, 1e-9))
-    for axis, text, share in zip(AXES, shrinkage.typed, shrinkage.shares, strict=True):
-        percent = plain_offset(text.replace("%", ""))
-        if percent is not None:
-            good = math.isclose(percent / 100, share, rel_tol=1e-9, abs_tol=1e-12)
-            says = f"shrinkage {axis.upper()} of {part.body.name} as it was typed"
-            checks.append(same("shrinkage-typed", says, text, text if good else f"{100 * share:.6g} %"))
+    clearance, shrinkage, checks = part.body.clearance, part.chain.shrinkage, _allowances_typed(part)
     if not any((*clearance.mm, *shrinkage.shares)):
         return checks
     if part.matched is None or part.strange:
@@ -94,6 +83,23 @@ def allowance_checks(part: Part) -> list[Check]:
                     near,
                 )
             )
+    return checks
+
+
+def _allowances_typed(part: Part) -> list[Check]:
+    """Clearance and shrinkage in force against what was typed."""
+    clearance, shrinkage, checks = part.body.clearance, part.chain.shrinkage, list[Check]()
+    for axis, text, mm in zip(AXES, clearance.typed, clearance.mm, strict=True):
+        typed = plain_offset(text)
+        if typed is not None:
+            says = f"clearance {axis.upper()} of {part.body.name} as it was typed, {text}"
+            checks.append(length("clearance-typed", says, typed, mm, 1e-9))
+    for axis, text, share in zip(AXES, shrinkage.typed, shrinkage.shares, strict=True):
+        percent = plain_offset(text.replace("%", ""))
+        if percent is not None:
+            good = math.isclose(percent / 100, share, rel_tol=1e-9, abs_tol=1e-12)
+            says = f"shrinkage {axis.upper()} of {part.body.name} as it was typed"
+            checks.append(same("shrinkage-typed", says, text, text if good else f"{100 * share:.6g} %"))
     return checks
 
 

@@ -32,6 +32,10 @@ _FAR = 10.0
 _WANTED = 1e-4
 """Weight of the wanted lengths against excesses, when bands cannot all be met."""
 _STEPS = 40
+_NO_REST = 1e-8
+"""What is left of a system that has no solution: its last part is the square of this, so rounding."""
+_SHORT = 1e-6
+"""By how much of the farthest limit a vector may miss one and still count as one that keeps them."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -255,9 +259,12 @@ def _least_distance(g: Floats, h: Floats) -> tuple[Floats | None, Floats]:
     f[-1] = 1
     multipliers, _ = nnls(e, f, maxiter=30 * e.shape[1])
     rest = e @ multipliers - f
-    if np.linalg.norm(rest) <= 1e-9:
+    if np.linalg.norm(rest) <= _NO_REST:
         return None, multipliers
-    return np.asarray(-rest[:-1] / rest[-1] * reach), multipliers
+    found = np.asarray(-rest[:-1] / rest[-1] * reach)
+    if ((g @ found - h) / size < -_SHORT * reach).any():  # what is left was rounding, not a way out
+        return None, multipliers
+    return found, multipliers
 
 
 def _feasible(c: Floats, h: Floats) -> tuple[bool, NDArray[np.int64]]:

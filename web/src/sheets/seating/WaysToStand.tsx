@@ -71,13 +71,13 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
       </div>
       {told && (
         <p className={sheetCss.text} data-testid="way">
-          <span className="number">{rounded(told.height_mm, 2)}</span> high, <span className="number">{count(Math.round(told.contact_mm2))} mm²</span> on the plate, <span className="number">{count(Math.round(told.overhang_mm2))} mm²</span> over
+          <span className="number">{rounded(told.height_mm, 2)} mm</span> high, <span className="number">{count(Math.round(told.contact_mm2))} mm²</span> on the plate, <span className="number">{count(Math.round(told.overhang_mm2))} mm²</span> hang over
           {told.support_mm3 > 50 && (
             <>
               , held by about <span className="number">{rounded(told.support_mm3 / 1000, 1)} cm³</span>
             </>
           )}
-          ; its centre of gravity is <span className="number">{rounded(told.inside_mm, 1)}</span> inside
+          ; its centre of gravity is <span className="number">{rounded(told.inside_mm, 1)} mm</span> inside what it stands on
           {told.sky != null && <>; {Math.round(100 * told.sky)} % of what shows sees the sky</>}
           {told.across.length > 0 && <>; layers lie across {told.across.slice(0, 3).join(" and ")}</>}.
         </p>
