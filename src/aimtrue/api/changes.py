@@ -25,11 +25,12 @@ def changes(old: Any, new: Any) -> Change | None:
         return _of_objects(old, new)
     if old == new:
         return None
-    if isinstance(old, list) and isinstance(new, list) and old and new:
+    # What is a list of objects is told by its first entry.
+    if type(new) is list and type(old) is list and old and new and type(new[0]) is dict:
         before, after = _by_id(old), _by_id(new)
         if before is not None and after is not None:
             return _of_named(before, after)
-        if len(old) == len(new) and isinstance(new[0], dict):
+        if len(old) == len(new):
             pairs = dict(enumerate(old)), dict(enumerate(new))
             return {"at": {str(key): one for key, one in _of_keys(*pairs, list(pairs[1])).items()}}
     return {"is": new}
@@ -50,9 +51,10 @@ def _of_keys(old: dict[Any, Any], new: dict[Any, Any], keys: list[Any]) -> dict[
         one, other = old[key], new[key]
         if one is other:
             continue
-        # Most values are plain: these are held against each other here, without a call for each.
-        if type(other) not in (dict, list):
-            if one != other or type(one) is not type(other):
+        # Most values are plain, or lists of numbers: held against each other here, without a call for each.
+        kind = type(other)
+        if kind is not dict and (kind is not list or not other or type(other[0]) is not dict):
+            if one != other or type(one) is not kind:
                 found[key] = {"is": other}
         elif (change := changes(one, other)) is not None:
             found[key] = change

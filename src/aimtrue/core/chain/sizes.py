@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
+
 import numpy as np
 
 from aimtrue.core.chain.transforms import along_matrix, drawn_points, turn_up
@@ -28,6 +30,12 @@ def numbers_in_job_axes(body: Body, source: Source) -> Vec3:
     return x, y, z
 
 
+def numbers_of_each(bodies: Sequence[Body], source: Source) -> Floats:
+    """Return (n, 3): the extents of bodies in numbers of the file, along the job's axes."""
+    ends = np.array([(body.low, body.high) for body in bodies])
+    return np.asarray((ends[:, 1] - ends[:, 0])[:, _SIDES[source.up]])
+
+
 def sizes_in(numbers: Vec3, unit: Unit, factors: Vec3 = (1.0, 1.0, 1.0)) -> Vec3:
     """Return extents in mm, were numbers of the file in ``unit``.
 
@@ -45,6 +53,41 @@ def true_sizes(job: Job, body: Body) -> Vec3:
     """
     unit = job.settled_unit(body)
     return _SIZES.get(job.in_force(body), (), lambda: _true_sizes(job, body, unit))
+
+
+def sizes_of(job: Job, bodies: Sequence[Body]) -> list[Vec3]:
+    """Return the extents of several bodies as :func:`true_sizes`, those that are alike at once.
+
+    Raises:
+        Unsettled: the unit of a source is not settled.
+    """
+    return _SIZES.get_all(
+        [job.in_force(body) for body in bodies], (), lambda some: _sizes_of(job, [bodies[i] for i in some])
+    )
+
+
+def _sizes_of(job: Job, bodies: list[Body]) -> list[Vec3]:
+    found = np.empty((len(bodies), 3))
+    for some in alike(job, bodies):
+        first = bodies[some[0]]
+        unit, correction = job.settled_unit(first), job.correction_of(first)
+        if correction.along is not None:
+            found[some] = [_true_sizes(job, bodies[i], unit) for i in some]
+            continue
+        numbers = numbers_of_each([bodies[i] for i in some], job.source_of(first))
+        found[some] = (
+            numbers * MM_PER[unit] * np.asarray(correction.factors)
+        )  # in the order of :func:`sizes_in`
+    return [(x, y, z) for x, y, z in found.tolist()]
+
+
+def alike(job: Job, bodies: Sequence[Body]) -> Iterable[list[int]]:
+    """Return the numbers of bodies for which all but their own geometry is the same, group by group."""
+    found: dict[tuple[int, int, Vec3], list[int]] = {}
+    for i, body in enumerate(bodies):
+        _, decisions, source, home = job.in_force(body)
+        found.setdefault((id(decisions), id(source), home), []).append(i)
+    return found.values()
 
 
 def _true_sizes(job: Job, body: Body, unit: Unit) -> Vec3:
@@ -91,12 +134,8 @@ def bounds_of(job: Job, bodies: tuple[Body, ...]) -> Floats:
 
 
 def _bounds_of(job: Job, bodies: tuple[Body, ...]) -> Floats:
-    alike: dict[tuple[int, int, Vec3], list[int]] = {}
-    for i, body in enumerate(bodies):
-        _, decisions, source, home = job.in_force(body)
-        alike.setdefault((id(decisions), id(source), home), []).append(i)
     found = np.empty((len(bodies), 2, 3))
-    for some in alike.values():
+    for some in alike(job, bodies):
         _, decisions, source, home = job.in_force(bodies[some[0]])
         if decisions.correction.along is not None:
             found[some] = [true_bounds(job, bodies[i]) for i in some]

@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_bounds_of, allowed_linear, allowed_sizes
-from aimtrue.core.chain.sizes import group_sizes, numbers_in_job_axes, numbers_of, true_sizes
+from aimtrue.core.chain.sizes import (
+    alike,
+    group_sizes,
+    numbers_in_job_axes,
+    numbers_of,
+    numbers_of_each,
+    sizes_of,
+)
 from aimtrue.core.chain.transforms import along_matrix, true_linear, turn_up
 from aimtrue.core.gauges.bands import band_of, written
 from aimtrue.core.gauges.measure import ends_of, lengths_of
@@ -97,7 +104,9 @@ def _kit_room(job: Job, bodies: tuple[Body, ...], places: dict[str, Place]) -> R
 
 
 def _is_oval(correction: Correction) -> bool:
-    return len({round(factor, 12) for factor in correction.factors}) > 1 or bool(correction.along)
+    x, y, z = correction.factors
+    alike = x == y == z or len({round(factor, 12) for factor in (x, y, z)}) == 1
+    return not alike or correction.along is not None
 
 
 def _volume(job: Job, body: Body) -> float:
@@ -150,19 +159,20 @@ def _body_survey(
     correction, settled = decisions.correction, source.unit is not None
     scale = MM_PER[source.unit] if source.unit else 1.0
     oval = _is_oval(correction)
+    chain = chains_of(job, (body,))[0] if settled else None
     return BodySurvey(
         id=body.id,
         owner=owner_of(body),
         identical=identical,
         releasable=settled and not stopped,
         reshaped=reshaped(job, body) if settled else "",
-        numbers=numbers_in_job_axes(body, source),
-        chain=_CHAINS.get(job.in_force(body), (), lambda: chain_of(job, body)) if settled else None,
+        numbers=chain.number if chain else numbers_in_job_axes(body, source),
+        chain=chain,
         volume_mm3=_volume_in(body, correction, scale) if settled and body.health.closed else None,
         area_mm2=body.area * (scale * correction.factors[0]) ** 2 if settled and not oval else None,
         readings=(),
         room=None if bounds is None else _stands(bounds),
-        fits_as_it_lies=fits_as_it_lies(true_sizes(job, body), job.machine) if settled else None,
+        fits_as_it_lies=fits_as_it_lies(chain.size_mm, job.machine) if chain else None,
         placement=_placement(job, body, scale, place),
         oval=oval,
     )
@@ -192,11 +202,22 @@ def reshaped(job: Job, body: Body) -> str:
 _CHAINS: Memo[Chain] = Memo(8192)
 
 
-def chain_of(job: Job, body: Body) -> Chain:
-    """Return the size chain of a body."""
-    source = job.source_of(body)
-    numbers = numbers_in_job_axes(body, source)
-    return _chain(job, body, numbers, true_sizes(job, body), allowed_sizes(job, body))
+def chains_of(job: Job, bodies: Sequence[Body]) -> list[Chain]:
+    """Return the size chains of several bodies whose unit is settled; those alike at once."""
+    return _CHAINS.get_all(
+        [job.in_force(body) for body in bodies], (), lambda some: _chains_of(job, [bodies[i] for i in some])
+    )
+
+
+def _chains_of(job: Job, bodies: list[Body]) -> list[Chain]:
+    sizes = sizes_of(job, bodies)
+    made: dict[int, Chain] = {}
+    for some in alike(job, bodies):
+        source = job.source_of(bodies[some[0]])
+        numbers = numbers_of_each([bodies[i] for i in some], source).tolist()
+        for i, (x, y, z) in zip(some, numbers, strict=True):
+            made[i] = _chain(job, bodies[i], (x, y, z), sizes[i], allowed_sizes(job, bodies[i]))
+    return [made[i] for i in range(len(bodies))]
 
 
 def _released(job: Job, bodies: tuple[Body, ...]) -> Vec3:

@@ -12,7 +12,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import NO_MARGINS
 from aimtrue.core.seating.now import free_corners, plates_now, seats_now, standing_of
 from aimtrue.core.seating.places import first_places
-from aimtrue.core.survey.bodies import body_survey, decided, kit_survey, source_survey
+from aimtrue.core.survey.bodies import body_survey, chains_of, decided, kit_survey, source_survey
 from aimtrue.core.survey.findings import all_findings, stopped_by
 from aimtrue.core.survey.gathered import gathered
 from aimtrue.core.survey.sheets import sheets
@@ -36,6 +36,8 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     shown = gathered(job, list(findings))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     same = identical(job)
+    # All at once here, so that they are known where they are asked for body by body.
+    chains_of(job, [body for body in job.bodies if job.source_of(body).unit])
     stopped = stopped_by(job, findings)
     return Survey(
         sources=tuple(source_survey(job, key, found) for key, found in judged.items()),
