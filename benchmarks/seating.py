@@ -12,11 +12,11 @@ import shapely
 import trimesh
 
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.outlines import as_outline
+from aimtrue.core.mesh.sections import sections_of
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.seating.nesting import Part, nest
-from aimtrue.core.seating.outlines import as_outline
 from aimtrue.core.seating.rests import rests_of
-from aimtrue.core.seating.sections import sections_of
 from benchmarks.shapes import wavy_sphere
 
 PLATE = np.array([[0.0, 0.0], [250.0, 0.0], [250.0, 210.0], [0.0, 210.0]])

@@ -8,11 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.outlines import as_outline
 from aimtrue.core.model.machine import SHIPPED
 from aimtrue.core.seating.actions import MoveSeat, SetCopies, SetMachine
 from aimtrue.core.seating.arranging import arranged
 from aimtrue.core.seating.nesting import Layout, Part, nest
-from aimtrue.core.seating.outlines import as_outline
 from aimtrue.core.seating.places import places_of
 from aimtrue.core.seating.work import ArrangeSeats
 from aimtrue.core.survey.survey import survey

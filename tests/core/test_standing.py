@@ -8,13 +8,13 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.outlines import outline_of
+from aimtrue.core.mesh.sections import layers_of, rings_at, sections_of
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.seating.footprint import footprint_of
 from aimtrue.core.seating.level import level_of
-from aimtrue.core.seating.outlines import outline_of
 from aimtrue.core.seating.overhang import facing, overhang_of
 from aimtrue.core.seating.rests import best, centre_of_gravity, rests_of
-from aimtrue.core.seating.sections import layers_of, rings_at, sections_of
 from aimtrue.core.seating.turns import turn_down, turn_matrix
 from tests.shapes import box
 

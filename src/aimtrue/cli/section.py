@@ -15,12 +15,12 @@ from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.seat import only
 from aimtrue.cli.sizing import sized
 from aimtrue.core.chain.allowance import allowed_points
+from aimtrue.core.division.outline import Cut, cut_across, dxf_of, svg_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.sections import layers_of
 from aimtrue.core.model.job import AXES, Job
 from aimtrue.core.model.lengths import parse_length, parse_offset
-from aimtrue.core.seating.plane import Cut, cut_across, dxf_of, svg_of
-from aimtrue.core.seating.sections import layers_of
 from aimtrue.core.survey.survey import survey
 
 

@@ -7,10 +7,10 @@ import numpy as np
 import shapely
 
 from aimtrue.core.mesh.mesh import Floats, Mesh, merged
+from aimtrue.core.mesh.outlines import Outline, rings_of
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.job import Job, Value
-from aimtrue.core.seating.outlines import Outline, rings_of
 from aimtrue.core.seating.places import Place, places_of, seated_mesh
 
 Ring = tuple[tuple[float, float], ...]

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.seating.outlines import Outline, outline_from
-from aimtrue.core.seating.sections import rings_at
+from aimtrue.core.mesh.outlines import Outline, outline_from
+from aimtrue.core.mesh.sections import rings_at
 
 _ON_PLATE = 2e-5
 """Of the size: a corner so near to the plate is on it."""

@@ -6,6 +6,7 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.mesh.sections import Sections, layers_of, rings_at, sections_of
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value
@@ -13,7 +14,6 @@ from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.seating.drawn import PlanSeat, on_plate, ring_of, seated_whole
 from aimtrue.core.seating.places import Place, seated_mesh
-from aimtrue.core.seating.sections import Sections, layers_of, rings_at, sections_of
 from aimtrue.core.seating.turns import seat_key
 
 _LAYERS = 4000

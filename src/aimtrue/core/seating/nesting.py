@@ -21,7 +21,7 @@ import shapely.affinity
 from numpy.typing import NDArray
 
 from aimtrue.core.mesh.mesh import Floats
-from aimtrue.core.seating.outlines import Outline
+from aimtrue.core.mesh.outlines import Outline
 
 Turns = Literal["any", "quarters", "none"]
 _Cells = NDArray[np.bool_]

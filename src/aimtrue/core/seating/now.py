@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.mesh.outlines import rings_of
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value, Vec3
@@ -17,7 +18,6 @@ from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.collision import Overlap, overlaps_of
-from aimtrue.core.seating.outlines import rings_of
 from aimtrue.core.seating.places import Place, places_of, seated_groups
 from aimtrue.core.seating.room import Room, room_of
 from aimtrue.core.seating.standing import Stance, cover_of, frame_of, lowest_stance

@@ -16,6 +16,7 @@ import shapely
 from aimtrue.core.chain.allowance import allowed_linear, allowed_points
 from aimtrue.core.chain.transforms import true_linear
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.outlines import Outline, as_outline, outline_of
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
@@ -23,7 +24,6 @@ from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.footprint import contact_of
 from aimtrue.core.seating.level import Level, level_of
-from aimtrue.core.seating.outlines import Outline, as_outline, outline_of
 from aimtrue.core.seating.places import turned_bounds_of
 from aimtrue.core.seating.turns import seat_key, seat_matrix
 

@@ -7,6 +7,7 @@ import shapely
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.outlines import Outline, as_outline, outline_of
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value, Vec3
@@ -20,7 +21,6 @@ from aimtrue.core.seating.footprint import footprint_of
 from aimtrue.core.seating.handed import Handed, handed
 from aimtrue.core.seating.midair import mid_air
 from aimtrue.core.seating.now import Mark, marks_of, name_of, seat_room
-from aimtrue.core.seating.outlines import Outline, as_outline, outline_of
 from aimtrue.core.seating.overhang import facing, overhang_of, overhanging
 from aimtrue.core.seating.places import Place, places_of, seat_of_copy
 from aimtrue.core.seating.standing import cover_of, lowest_stance

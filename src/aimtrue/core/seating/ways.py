@@ -12,6 +12,7 @@ import shapely
 from numpy.typing import NDArray
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.outlines import outline_of
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value, Vec3
@@ -19,7 +20,6 @@ from aimtrue.core.model.lengths import written
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.drawn import DRAWN_MM, Ring, drawn, fused
-from aimtrue.core.seating.outlines import outline_of
 from aimtrue.core.seating.places import seat_of_copy
 from aimtrue.core.seating.rests import Rest, rests_of
 from aimtrue.core.seating.showing import faces_that_show, skyward

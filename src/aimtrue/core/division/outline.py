@@ -11,8 +11,8 @@ import numpy as np
 from ezdxf import units
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.sections import rings_at, sections_of
 from aimtrue.core.model.job import Axis
-from aimtrue.core.seating.sections import rings_at, sections_of
 
 _SHOWN: Final[dict[Axis, tuple[int, int, int]]] = {"x": (1, 2, 0), "y": (2, 0, 1), "z": (0, 1, 2)}
 """Which axes are to the right, up, and along the cut; right-handed, so that outlines keep their way round."""
