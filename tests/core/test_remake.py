@@ -43,7 +43,7 @@ from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.make import Order, release
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.survey import survey
-from aimtrue.core.truing.actions import AddReading, SetFactor, SizeAxis
+from aimtrue.core.truing.actions import AddReading, ResetCorrection, SetFactor, SizeAxis
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 PAIR = {"ring": box(20, 30, 5), "marks": box(4, 4, 2, at=(8, 10, 5))}
@@ -116,6 +116,16 @@ def test_names_stay_unique_and_copies_are_alike() -> None:
     )
     assert names(bench)[-2:] == ["ring", "marks"]
     assert "same-file" in {finding.code for finding in survey(bench.job, bench).findings}
+
+
+def test_a_copy_is_as_large_as_its_original_and_goes_its_own_way_from_there() -> None:
+    bench = bench_of("dial.3mf", pair()).do(SizeAxis(body="s1-1", axis="x", typed="100"))
+    factors = bench.job.correction_of(bench.job.bodies[0]).factors
+    bench.do(Duplicate(bodies=("s1-1",)), LeaveKit(bodies=("s1-2",)))
+    assert all(bench.job.correction_of(body).factors == factors for body in bench.job.bodies)
+    # What was typed of the first, or of both together, no longer holds for the others.
+    bench.do(ResetCorrection(body="s1-1"))
+    release(bench.job, bench, Order(shape="each", place="own"))
 
 
 def test_a_lost_model_is_found_and_brought_home() -> None:

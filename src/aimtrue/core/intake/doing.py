@@ -97,7 +97,16 @@ def _duplicate(job: Job, action: Duplicate, shelf: Shelf) -> Job:
         group = body.alike or f"{body.id}~"
         job = job.with_body(body.model_copy(update={"alike": group}))
         # A copy in the same place would lie in its twin; on the plate it stands beside it.
-        own = {"id": f"d{number}", "name": name, "kit": None, "alike": group, "copied": True}
+        own = {
+            "id": f"d{number}",
+            "name": name,
+            "kit": None,
+            "alone": False,
+            "own": job.decisions_of(body).for_one(body.id, f"d{number}"),
+            "home": job.home_of(body),
+            "alike": group,
+            "copied": True,
+        }
         copy = body.model_copy(update=own)
         job = job.model_copy(update={"bodies": (*job.bodies, copy), "counter": number})
     return job

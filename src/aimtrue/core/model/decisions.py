@@ -109,3 +109,16 @@ class Decisions(Value):
 
     correction: Correction = Correction()
     shrinkage: Shrinkage = Shrinkage()
+
+    def for_one(self, old: str, new: str) -> Decisions:
+        """Return them for a body that goes its own way.
+
+        Sizes that were typed of several bodies together, or of another, do not hold for it; those typed of
+        itself do, under its new id.
+        """
+        typed = tuple(
+            one.model_copy(update={"bodies": (new,)}) if one.bodies else one
+            for one in self.correction.typed
+            if one.bodies in ((), (old,))
+        )
+        return self.model_copy(update={"correction": self.correction.model_copy(update={"typed": typed})})
