@@ -9,14 +9,15 @@ import pytest
 
 from aimtrue.core.formats import threemf
 from aimtrue.core.gauges.make import Spot
-from aimtrue.core.intake.recipes import Kitchen, recipe_of
 from aimtrue.core.intake.work import Join, Mend, Separate, TakeAsOne
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.solids import solid_of, traced
 from aimtrue.core.mesh.stored import to_bytes
+from aimtrue.core.model.body import recipe_of
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.recipe import AsKept, key_of
+from aimtrue.core.recipes import Kitchen
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import AddReading
 from tests.core.test_remake import done

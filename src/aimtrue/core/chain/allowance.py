@@ -14,7 +14,7 @@ from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.vectors import as_vec3
 
 
-def _cleared(job: Job, body: Body) -> tuple[Floats, Floats]:
+def cleared(job: Job, body: Body) -> tuple[Floats, Floats]:
     """Return (3,) and (3,): what a clearance stretches a body by, about its own middle, and the shift of
     that.
     """
@@ -36,7 +36,7 @@ def allowed_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
     Clearance stretches a body about its own middle so that its overall size changes by just as much;
     shrinkage then enlarges it about the common origin, so that what has shrunk is right.
     """
-    stretch, shift = _cleared(job, body)
+    stretch, shift = cleared(job, body)
     grow = _grown(job, body)
     return stretch * grow, shift * grow
 
@@ -50,11 +50,11 @@ def allowed_points(job: Job, body: Body, points: Floats) -> Floats:
     if not job.allowed(body):
         return true_points(job, body, points)
     linear, shift = true_linear(job, body)
-    stretch, move = _cleared(job, body)
+    stretch, move = cleared(job, body)
     linear, shift = stretch[:, None] * linear, stretch * shift + move
-    cleared = points @ linear.T + shift
+    stretched = points @ linear.T + shift
     per = MM_PER[job.settled_unit(body)]
-    return np.asarray(with_kept_bores(cleared, points, body.kept, linear, shift, per) * _grown(job, body))
+    return np.asarray(with_kept_bores(stretched, points, body.kept, linear, shift, per) * _grown(job, body))
 
 
 def allowed_bounds(job: Job, body: Body) -> Floats:

@@ -8,9 +8,11 @@ from typing import Final
 
 import ezdxf.document
 import numpy as np
+import shapely
 from ezdxf import units
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.outlines import outline_of, rings_of
 from aimtrue.core.mesh.sections import rings_at, sections_of
 from aimtrue.core.model.job import Axis
 
@@ -34,6 +36,27 @@ class Cut:
     rings: tuple[Floats, ...]
 
 
+def in_section_axes(mesh: Mesh, axis: Axis) -> Mesh:
+    """Return a mesh with an axis as its third, the others to the right and up."""
+    return Mesh(np.ascontiguousarray(mesh.vertices[:, list(_SHOWN[axis])]), mesh.faces)
+
+
+def silhouette_along(meshes: list[Mesh], axis: Axis) -> Cut:
+    """Return what bodies in mm cover, seen along an axis, in the same form as a section."""
+    shape = shapely.union_all([outline_of(in_section_axes(mesh, axis)) for mesh in meshes])
+    rings = rings_of(shape)
+    parts = [one for one in shapely.get_parts(shape) if one.geom_type == "Polygon"]
+    return Cut(
+        axis,
+        0.0,
+        float(shape.area),
+        float(shape.length),
+        len(parts),
+        sum(len(one.interiors) for one in parts),
+        tuple(rings),
+    )
+
+
 def cut_across(meshes: list[Mesh], axis: Axis, at: Floats, *, drawn: bool = False) -> list[Cut]:
     """Cut bodies in mm square to an axis.
 
@@ -43,8 +66,7 @@ def cut_across(meshes: list[Mesh], axis: Axis, at: Floats, *, drawn: bool = Fals
         at: (k,) where on it.
         drawn: whether the outlines themselves are wanted.
     """
-    order = list(_SHOWN[axis])
-    turned = [Mesh(np.ascontiguousarray(mesh.vertices[:, order]), mesh.faces) for mesh in meshes]
+    turned = [in_section_axes(mesh, axis) for mesh in meshes]
     rising = np.sort(at)
     found = [sections_of(mesh, rising) for mesh in turned]
     return [

@@ -10,7 +10,7 @@ from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.readings import Anchor as Anchor
 from aimtrue.core.model.readings import Gauge as Gauge
 from aimtrue.core.model.readings import Reading as Reading
-from aimtrue.core.model.recipe import Recipe
+from aimtrue.core.model.recipe import AsKept, Recipe
 from aimtrue.core.model.value import AXES as AXES
 from aimtrue.core.model.value import Axis as Axis
 from aimtrue.core.model.value import Value as Value
@@ -110,3 +110,8 @@ class Body(Value):
     alone: bool = False
     features: str = ""
     accepted: tuple[str, ...] = ()
+
+
+def recipe_of(body: Body) -> Recipe:
+    """Return how a body's geometry comes about; of one from before recipes, only that it is kept."""
+    return body.recipe or AsKept(geometry=body.geometry)

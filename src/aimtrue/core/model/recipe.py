@@ -12,6 +12,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from aimtrue.core.model.facets import Fineness
+from aimtrue.core.model.shaping import Frame, Shaping
 from aimtrue.core.model.value import Value
 
 
@@ -72,9 +73,24 @@ class TakenAsOne(Value):
     wholes: tuple[Recipe, ...]
 
 
-Recipe = Annotated[TakenIn | AsKept | Remedied | Shell | Joined | TakenAsOne, Field(discriminator="step")]
+class Shaped(Value):
+    """One of the bodies that a shaping makes of others, counted from 0.
 
-for _one in (Remedied, Shell, Joined, TakenAsOne):
+    Each whole has a frame, in which it is in mm; what is made goes back to numbers of the file by the first.
+    """
+
+    step: Literal["shaped"] = "shaped"
+    wholes: tuple[Recipe, ...]
+    frames: tuple[Frame, ...]
+    shaping: Shaping
+    number: int
+
+
+Recipe = Annotated[
+    TakenIn | AsKept | Remedied | Shell | Joined | TakenAsOne | Shaped, Field(discriminator="step")
+]
+
+for _one in (Remedied, Shell, Joined, TakenAsOne, Shaped):
     _one.model_rebuild()
 
 

@@ -8,7 +8,6 @@ from aimtrue.core.intake.bodies.separate import count_voids
 from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.mending.made import Remade, facts
 from aimtrue.core.intake.mending.remedies import REMEDY_NAMES, mended
-from aimtrue.core.intake.recipes import recipe_of
 from aimtrue.core.intake.take_in import kept
 from aimtrue.core.intake.work import Mend, tolerance_asked
 from aimtrue.core.mesh.mesh import Mesh

@@ -9,13 +9,12 @@ from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.separate import count_voids, separate
 from aimtrue.core.intake.mending.made import Remade, done_to
 from aimtrue.core.intake.mending.remedies import as_one, joined
-from aimtrue.core.intake.recipes import recipe_of
 from aimtrue.core.intake.successors import with_decisions
 from aimtrue.core.intake.take_in import Found, body_of, kept
 from aimtrue.core.intake.work import Join, Separate, TakeAsOne
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.model.body import Body
+from aimtrue.core.model.body import Body, recipe_of
 from aimtrue.core.model.job import Job, Kit
 from aimtrue.core.model.recipe import Joined, Shell
 from aimtrue.core.model.recipe import TakenAsOne as OneOf

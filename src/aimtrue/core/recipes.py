@@ -6,14 +6,25 @@ from typing import Protocol
 
 from pydantic import TypeAdapter
 
+from aimtrue.core.division.frames import in_mm, in_numbers
+from aimtrue.core.division.shaped import shaped
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model, stem_of
 from aimtrue.core.intake.bodies.separate import separate
 from aimtrue.core.intake.mending.remedies import Remedy, as_one, joined, mended
 from aimtrue.core.intake.take_in import bodies_of_contents, without_idle
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.model.body import Body
-from aimtrue.core.model.recipe import AsKept, Joined, Recipe, Remedied, Shell, TakenAsOne, TakenIn, key_of
+from aimtrue.core.model.recipe import (
+    AsKept,
+    Joined,
+    Recipe,
+    Remedied,
+    Shaped,
+    Shell,
+    TakenAsOne,
+    TakenIn,
+    key_of,
+)
 
 _REMEDY: TypeAdapter[Remedy] = TypeAdapter(Remedy)
 
@@ -28,11 +39,6 @@ class Pantry(Protocol):
     def mesh(self, geometry: str) -> Mesh:
         """Return geometry that is kept."""
         ...
-
-
-def recipe_of(body: Body) -> Recipe:
-    """Return how a body's geometry comes about; of one from before recipes, only that it is kept."""
-    return body.recipe or AsKept(geometry=body.geometry)
 
 
 class Kitchen:
@@ -74,6 +80,20 @@ class Kitchen:
                 return joined([self.made(one) for one in recipe.wholes]).mesh
             case TakenAsOne():
                 return as_one([self.made(one) for one in recipe.wholes])
+            case Shaped():
+                return self._shaped(recipe)
+
+    def _shaped(self, recipe: Shaped) -> Mesh:
+        """All bodies of a shaping are made at once, so all of them are kept at hand."""
+        wholes = [
+            in_mm(frame, self.made(one)) for one, frame in zip(recipe.wholes, recipe.frames, strict=True)
+        ]
+        made = [in_numbers(recipe.frames[0], piece.mesh) for piece in shaped(recipe.shaping, wholes)]
+        for number, one in enumerate(made):
+            self._made[key_of(recipe.model_copy(update={"number": number}))] = one
+        if recipe.number >= len(made):
+            raise Refused("piece-gone", f"what is cut no longer has a piece {recipe.number + 1}")
+        return made[recipe.number]
 
     def _taken_in(self, recipe: TakenIn) -> Mesh:
         """All bodies of a source are found in one reading, so all of them are kept at hand."""

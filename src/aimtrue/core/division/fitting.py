@@ -1,0 +1,100 @@
+"""How many pieces a body has to become to go into a machine, and where to cut."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from aimtrue.core.division.planes import across, evenly
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.shaping import Plane
+from aimtrue.core.model.value import AXES, Vec3
+
+_SLACK_MM = 1e-6
+
+
+@dataclass(frozen=True)
+class Fit:
+    """What a machine asks of a body.
+
+    Attributes:
+        room_mm: what is free of it along the axes, margins taken off.
+        counts: pieces per axis.
+        planes: that divide the body evenly.
+    """
+
+    room_mm: Vec3
+    counts: tuple[int, int, int]
+    planes: tuple[Plane, ...]
+
+    @property
+    def pieces(self) -> int:
+        """How many pieces that makes of a full box."""
+        return math.prod(self.counts)
+
+
+def room_in(machine: Machine) -> Vec3:
+    """Return the box that is free in a machine: of a round plate the square in its circle."""
+    x, y, z = machine.free
+    if machine.volume.shape == "round":
+        x = y = min(x, y) / math.sqrt(2)
+    return (x, y, z)
+
+
+def over_in(machine: Machine, points: Floats) -> Vec3:
+    """Return by how much a piece is too large for a machine as it lies, in mm per axis.
+
+    Args:
+        machine: with its margins.
+        points: (n, 3) the piece's corners in mm. On a round plate its smallest circle counts.
+    """
+    x, y, z = machine.free
+    wide, deep, high = np.ptp(points, axis=0).tolist()
+    if machine.volume.shape == "round":
+        wide = deep = 2 * float(shapely.minimum_bounding_radius(shapely.MultiPoint(points[:, :2])))
+    over = [max(0.0, size - room) for size, room in zip((wide, deep, high), (x, y, z), strict=True)]
+    return (over[0], over[1], over[2]) if max(over) > _SLACK_MM else (0.0, 0.0, 0.0)
+
+
+def fit_into(machine: Machine, bounds: Floats) -> Fit:
+    """Return how many pieces of a body fit a machine as it lies, cut evenly.
+
+    Args:
+        machine: that they are to be made in.
+        bounds: (2, 3) of the body in mm.
+    """
+    room = room_in(machine)
+    size = bounds[1] - bounds[0]
+    counts = [max(1, math.ceil((size[i] - _SLACK_MM) / room[i])) for i in range(3)]
+    planes = tuple(
+        plane
+        for i, axis in enumerate(AXES)
+        for plane in evenly(axis, float(bounds[0][i]), float(bounds[1][i]), counts[i])
+    )
+    return Fit(room, (counts[0], counts[1], counts[2]), planes)
+
+
+def at_seams(fit: Fit, bounds: Floats, seams: dict[str, list[float]]) -> tuple[Plane, ...]:
+    """Return the planes of a fit moved to seams, where that leaves every piece small enough.
+
+    Args:
+        fit: as :func:`fit_into` found it.
+        bounds: (2, 3) of the body.
+        seams: per axis, places where a cut would hide, the best first.
+    """
+    planes: list[Plane] = []
+    for i, axis in enumerate(AXES):
+        low, high, room = float(bounds[0][i]), float(bounds[1][i]), fit.room_mm[i]
+        at, count = low, fit.counts[i]
+        for number in range(1, count):
+            # Far enough that the rest fits into the pieces that are left, near enough that this one fits.
+            least, most = high - (count - number) * room, min(at + room, high)
+            even = min(max(low + (high - low) * number / count, least), most)
+            good = [one for one in seams.get(axis, ()) if max(least, at) + 1e-6 < one < most - 1e-6]
+            at = good[0] if good else even
+            planes.append(across(axis, at))
+    return tuple(planes)

@@ -1,0 +1,218 @@
+"""Hollows: the surface a wall's thickness inside a body, and drains into it.
+
+The surface is found on a grid of signed distances (marching cubes, Lorensen and Cline 1987), then every
+corner of it is moved along its shortest way to the outside until it is a wall's thickness away. How thick the
+wall came out is measured on what was made, not taken from the grid.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import igl
+import manifold3d
+import numpy as np
+from scipy.ndimage import map_coordinates
+
+from aimtrue.core.division.pieces import parts_of
+from aimtrue.core.division.solids import basis_of, distances, turned
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
+from aimtrue.core.mesh.solids import mesh_of, solid_of
+from aimtrue.core.model.lengths import written
+from aimtrue.core.model.shaping import Drain
+from aimtrue.core.model.vectors import as_vec3
+
+_PER_WALL = 4.0
+"""Cells across a wall, unless the grid would be too large."""
+_MOST_CELLS = 6_000_000
+_COARSE = 4
+"""Of the fine cells: distances far from the wall are taken from a grid so much coarser."""
+_MOVES = 4
+_SPECK = 1e-3
+"""Of the largest: a hollow under this share of it is left full."""
+_SIDES = 48
+
+
+@dataclass(frozen=True)
+class Wall:
+    """A wall as it came out, in mm: asked for, least and greatest."""
+
+    asked: float
+    least: float
+    greatest: float
+
+
+def spacing_for(bounds: Floats, wall: float) -> float:
+    """Return the spacing of the grid, in mm: a quarter of the wall, or as fine as a grid may be."""
+    size = bounds[1] - bounds[0]
+    return float(max(wall / _PER_WALL, (np.prod(size) / _MOST_CELLS) ** (1 / 3)))
+
+
+def hollow_in(mesh: Mesh, wall: float, spacing: float) -> manifold3d.Manifold:
+    """Return what is farther inside a body than a wall's thickness, as a solid.
+
+    Args:
+        mesh: closed, in mm.
+        wall: thickness in mm.
+        spacing: of the grid, in mm.
+
+    Raises:
+        Refused: there is nothing, since the wall is thicker than the part leaves.
+    """
+    if not wall > 0:
+        raise Refused("wall", f"a wall of {written(wall)} mm is none", remedy="type for example 2")
+    distance, points, counts = _grid(mesh, wall, spacing)
+    made = igl.marching_cubes(distance + wall, points, *counts, 0.0)
+    vertices, faces = np.asarray(made[0]), np.asarray(made[1]).astype(np.int32)
+    if not len(faces):
+        raise Refused(
+            "wall-thick",
+            f"walls of {written(wall)} mm fill the part: there is no room left for a hollow",
+            remedy="type a thinner wall",
+        )
+    found = compacted(vertices, faces)
+    found = Mesh(_at_wall(found.vertices, mesh, wall), found.faces)
+    if found.volume() < 0:
+        found = Mesh(found.vertices, np.ascontiguousarray(found.faces[:, ::-1]))
+    solid = solid_of(found)
+    if solid is None:
+        raise Refused("wall", "the hollow does not close", remedy="type a thicker or a thinner wall")
+    parts = parts_of(solid)
+    most = max(part.volume() for part in parts)
+    large = [part for part in parts if part.volume() > _SPECK * most]
+    return manifold3d.Manifold.batch_boolean(large, manifold3d.OpType.Add)
+
+
+def _grid(mesh: Mesh, wall: float, spacing: float) -> tuple[Floats, Floats, tuple[int, int, int]]:
+    """Signed distances on a grid, X fastest, exact near the wall: (k,), with the (k, 3) points and the
+    counts.
+    """
+    low, high = mesh.bounds()
+    counts = np.ceil((high - low) / spacing / _COARSE).astype(int) * _COARSE + 1
+    axes = [low[k] + spacing * np.arange(counts[k]) for k in range(3)]
+    coarse = _signed(mesh, [axis[::_COARSE] for axis in axes])
+    shares = [np.arange(n) / _COARSE for n in counts]
+    where = np.stack(np.meshgrid(*shares, indexing="ij")).reshape(3, -1)
+    distance = map_coordinates(coarse, where, order=1)
+    points = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
+    # A distance changes no faster than the place: so far may one between coarse places be off.
+    off = _COARSE * spacing * np.sqrt(3) / 2
+    near = np.flatnonzero(np.abs(distance + wall) < off)
+    distance[near] = _inward(mesh, points[near], wall, off)
+    x_fastest = np.arange(len(points)).reshape(counts).transpose(2, 1, 0).ravel()
+    x, y, z = counts.tolist()
+    return distance[x_fastest], np.ascontiguousarray(points[x_fastest]), (x, y, z)
+
+
+def _inward(mesh: Mesh, points: Floats, wall: float, off: float) -> Floats:
+    """Signed distances of points that are known to be within ``off`` of a wall's depth.
+
+    One that is nearer to the surface than the wall is in the wall, or outside; which makes no difference. One
+    that is farther than ``off`` cannot be outside. The sign of the others is asked.
+    """
+    away = -distances(points, mesh)
+    open_ones = np.flatnonzero((-away >= wall) & (-away <= off))
+    if len(open_ones):
+        turns = igl.fast_winding_number(
+            mesh.vertices, mesh.faces.astype(np.int64), np.ascontiguousarray(points[open_ones])
+        )
+        outside = open_ones[np.asarray(turns) < 0.5]
+        away[outside] = -away[outside]
+    return away
+
+
+def _signed(mesh: Mesh, axes: Sequence[Floats]) -> Floats:
+    points = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1)
+    kind = igl.SIGNED_DISTANCE_TYPE_FAST_WINDING_NUMBER
+    flat = np.ascontiguousarray(points.reshape(-1, 3))
+    found = igl.signed_distance(flat, mesh.vertices, mesh.faces.astype(np.int64), kind)[0]
+    return np.asarray(found).reshape(points.shape[:3])
+
+
+def _at_wall(points: Floats, mesh: Mesh, wall: float) -> Floats:
+    """Move points inside until they are a wall's thickness from the surface."""
+    faces = mesh.faces.astype(np.int64)
+    for _ in range(_MOVES):
+        points = np.ascontiguousarray(points)
+        squared, _, feet = igl.point_mesh_squared_distance(points, mesh.vertices, faces)
+        away = np.sqrt(np.maximum(np.asarray(squared), 1e-300))
+        if np.abs(away - wall).max() < 1e-9 * wall:
+            break
+        points = points + (points - np.asarray(feet)) * ((wall - away) / away)[:, None]
+    return np.asarray(points)
+
+
+def measured_wall(mesh: Mesh, hollow: Mesh, asked: float) -> Wall:
+    """Return how thick a wall came out: from corners and middles of the hollow's surface to the outside."""
+    points = np.concatenate([hollow.vertices, hollow.vertices[hollow.faces].mean(axis=1)])
+    away = distances(points, mesh)
+    return Wall(asked, float(away.min()), float(away.max()))
+
+
+def drains_for(mesh: Mesh, hollow: manifold3d.Manifold, diameters: Sequence[float]) -> tuple[Drain, ...]:
+    """Propose drains straight down from the lowest places of the hollows, as the body lies.
+
+    The first goes to the lowest place; each other to a hollow that has none yet, else to the low place that
+    is farthest from those before it.
+
+    Raises:
+        Refused: a drain is no hole, or wider than the hollow is.
+    """
+    parts = sorted((mesh_of(one) for one in parts_of(hollow)), key=lambda one: one.bounds()[0, 2])
+    drains: list[Drain] = []
+    for number, diameter in enumerate(diameters):
+        part = parts[number] if number < len(parts) else parts[0]
+        low, high = part.bounds()
+        if not 0 < diameter < min(high[0] - low[0], high[1] - low[1]):
+            raise Refused(
+                "drain",
+                f"a drain of {written(diameter)} mm does not go into the hollow",
+                remedy="type a smaller one, for example 3",
+            )
+        drains.append(_drain(mesh, part, diameter, drains))
+    return tuple(drains)
+
+
+def _drain(mesh: Mesh, part: Mesh, diameter: float, before: Sequence[Drain]) -> Drain:
+    heights = part.vertices[:, 2]
+    lowest = np.flatnonzero(heights <= heights.min() + 0.02 * np.ptp(heights) + 1e-9)
+    places = part.vertices[lowest]
+    if before:
+        apart = [np.linalg.norm(places[:, :2] - one.point[:2], axis=1) for one in before]
+        place = places[int(np.min(apart, axis=0).argmax())]
+    else:
+        # In the middle of what is lowest, so that it is a place of the hollow and not of its rim.
+        place = places[int(np.linalg.norm(places - places.mean(axis=0), axis=1).argmin())]
+    bottom = _below(mesh, place)
+    return Drain(
+        point=as_vec3(np.array([place[0], place[1], bottom])),
+        direction=(0.0, 0.0, 1.0),
+        diameter=diameter,
+        depth=float(place[2] - bottom),
+    )
+
+
+def _below(mesh: Mesh, place: Floats) -> float:
+    """The height of the surface straight below a place inside."""
+    corners = mesh.vertices[mesh.faces]
+    a, b, c = (corners[:, k, :2] - place[:2] for k in range(3))
+    sides = np.stack([u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0] for u, v in ((b, c), (c, a), (a, b))], axis=1)
+    whole = sides.sum(axis=1)
+    hit = (np.abs(whole) > 0) & (((sides >= 0).all(axis=1)) | ((sides <= 0).all(axis=1)))
+    heights = (sides[hit] / whole[hit, None] * corners[hit, :, 2]).sum(axis=1)
+    under = heights[heights < place[2]]
+    return float(under.max()) if len(under) else float(mesh.bounds()[0, 2])
+
+
+def drilled(solid: manifold3d.Manifold, drains: Sequence[Drain], wall: float) -> manifold3d.Manifold:
+    """Return a hollow solid with its drains."""
+    for one in drains:
+        rows = basis_of(np.asarray(one.direction))
+        radius = one.diameter / 2
+        rod = manifold3d.Manifold.cylinder(one.depth + 2 * wall, radius, radius, _SIDES)
+        # From outside the surface to a wall's thickness into the hollow.
+        rod = turned(rod.translate((0.0, 0.0, -wall)), rows.T).translate(one.point)
+        solid = solid - rod
+    return solid

@@ -1,0 +1,144 @@
+"""A solid cut by planes: closed pieces that add up to the whole, each with its place."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import manifold3d
+import numpy as np
+
+from aimtrue.core.division.planes import axis_of, letter_of, refuse_alike, refuse_missing
+from aimtrue.core.division.solids import NOTHING
+from aimtrue.core.errors import Refused
+from aimtrue.core.intake.bodies.separate import separate
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.solids import mesh_of, solid_of
+from aimtrue.core.model.shaping import Plane
+
+MOST = 400
+"""So many pieces are made at most; asking for more is a slip."""
+_SLIVER = 0.01
+"""Of the piece in the middle of all by volume: a piece under this share of it is a sliver."""
+_ORDERED = (2, 1, 0)
+"""Pieces are numbered from the bottom up, then front to back, then left to right."""
+_WORDS = (
+    (("left", "right"), ("left", "centre", "right"), "column"),
+    (("front", "back"), ("front", "mid", "back"), "row"),
+    (("lower", "upper"), ("lower", "middle", "upper"), "level"),
+)
+
+
+@dataclass(frozen=True, eq=False)
+class Piece:
+    """One piece.
+
+    Attributes:
+        solid: in mm.
+        cell: per plane, whether it is above it.
+        place: in words, such as "lower left front".
+        sliver: whether it is small against the others.
+    """
+
+    solid: manifold3d.Manifold
+    cell: tuple[bool, ...]
+    place: str = ""
+    sliver: bool = False
+
+    @property
+    def mesh(self) -> Mesh:
+        """Return it as a mesh."""
+        return mesh_of(self.solid)
+
+
+def cut_by(
+    solid: manifold3d.Manifold,
+    planes: Sequence[Plane],
+    tell: Callable[[float, str], None] = lambda share, says: None,
+) -> list[Piece]:
+    """Cut a closed solid by planes.
+
+    Args:
+        solid: in mm.
+        planes: none of which miss it, and no two of which coincide.
+        tell: told how far it is.
+
+    Returns:
+        The pieces, numbered from the bottom up, front to back, left to right. What does not hang together is
+        several pieces. Their volumes add up to that of the whole.
+
+    Raises:
+        Refused: a plane misses the solid, two are the same, or there would be hundreds of pieces.
+    """
+    refuse_alike(planes)
+    refuse_missing(planes, np.asarray(solid.to_mesh64().vert_properties)[:, :3])
+    whole = solid.volume()
+    cells: list[tuple[tuple[bool, ...], manifold3d.Manifold]] = [((), solid)]
+    for number, plane in enumerate(planes):
+        tell(number / (len(planes) + 1), f"cutting at {letter_of(number)}")
+        cells = [
+            ((*cell, above), half)
+            for cell, one in cells
+            for above, half in zip((True, False), one.split_by_plane(plane.normal, plane.at), strict=True)
+            if half.volume() > NOTHING * whole
+        ]
+    tell(len(planes) / (len(planes) + 1), "looking the pieces over")
+    found = [Piece(part, cell) for cell, one in cells for part in parts_of(one)]
+    if len(found) > MOST:
+        raise Refused(
+            "pieces-many",
+            f"that would be {len(found):,} pieces; {MOST} at most are made",
+            remedy="use fewer planes",
+        )
+    return _placed(found, planes)
+
+
+def parts_of(solid: manifold3d.Manifold) -> list[manifold3d.Manifold]:
+    """Return what hangs together of a solid, voids with what is around them."""
+    if len(solid.decompose()) < 2:
+        return [solid]
+    parts = [solid_of(one.mesh) for one in separate(mesh_of(solid))]
+    return [one for one in parts if one is not None and one.volume() > 0]
+
+
+def _placed(pieces: list[Piece], planes: Sequence[Plane]) -> list[Piece]:
+    """Number pieces, and name their places."""
+    middles = [np.array(one.solid.bounding_box()).reshape(2, 3).mean(axis=0) for one in pieces]
+    slots = [_slots(one, planes) for one in pieces]
+    order = sorted(
+        range(len(pieces)),
+        key=lambda i: [(slots[i][axis], middles[i][axis]) for axis in _ORDERED],
+    )
+    counts = [1 + sum(axis_of(plane) == name for plane in planes) for name in "xyz"]
+    middle = float(np.median([one.solid.volume() for one in pieces]))
+    return [
+        replace(
+            pieces[i],
+            place=_place(slots[i], counts, pieces[i], planes),
+            sliver=pieces[i].solid.volume() < _SLIVER * middle,
+        )
+        for i in order
+    ]
+
+
+def _slots(piece: Piece, planes: Sequence[Plane]) -> list[int]:
+    """Per axis, how many of the planes square to it a piece is above."""
+    return [
+        sum(above for plane, above in zip(planes, piece.cell, strict=True) if axis_of(plane) == name)
+        for name in "xyz"
+    ]
+
+
+def _place(slots: list[int], counts: list[int], piece: Piece, planes: Sequence[Plane]) -> str:
+    words = [_word(axis, slots[axis], counts[axis]) for axis in (2, 0, 1) if counts[axis] > 1]
+    for number, (plane, above) in enumerate(zip(planes, piece.cell, strict=True)):
+        if axis_of(plane) is None:
+            words.append(f"{'above' if above else 'below'} {letter_of(number)}")
+    return " ".join(words)
+
+
+def _word(axis: int, slot: int, count: int) -> str:
+    two, three, many = _WORDS[axis]
+    if count <= 3:
+        return (two if count == 2 else three)[slot]
+    return f"{many} {slot + 1}"

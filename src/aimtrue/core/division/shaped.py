@@ -1,0 +1,101 @@
+"""Do what a shaping says: the bodies, in mm, that it makes of its wholes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import manifold3d
+import numpy as np
+
+from aimtrue.core.division import hollow, pins, split
+from aimtrue.core.division.pieces import Piece, cut_by
+from aimtrue.core.division.solids import NOTHING, closed_solid
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.shaping import Above, DowelOf, Hollow, InPieces, Inside, Shaping, Slice, Together
+
+Tell = Callable[[float, str], None]
+
+
+def shaped(
+    shaping: Shaping,
+    wholes: Sequence[Mesh],
+    names: Sequence[str] = (),
+    tell: Tell = lambda share, says: None,
+) -> list[Piece]:
+    """Return the bodies that a shaping makes, in the order in which they are numbered.
+
+    Args:
+        shaping: what is done.
+        wholes: what to, in mm; none for a dowel.
+        names: of these, for messages.
+        tell: told how far it is.
+
+    Raises:
+        Refused: it cannot be done to these wholes.
+    """
+    named = [*names, *("the body",) * (len(wholes) - len(names))]
+    solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, named, strict=True)]
+    match shaping:
+        case InPieces():
+            return in_pieces(shaping, wholes[0], solids[0], tell)
+        case Slice():
+            made = split.between(solids[0], shaping)
+            if shaping.wall is not None:
+                spacing = hollow.spacing_for(wholes[0].bounds(), shaping.wall)
+                made = made - hollow.hollow_in(wholes[0], shaping.wall, spacing)
+            return [Piece(made, ())]
+        case Above():
+            return [Piece(one, ()) for one in split.above(solids[0], shaping)]
+        case Inside():
+            return [Piece(one, ()) for one in split.inside(solids[0], shaping)]
+        case Hollow():
+            void = hollow.hollow_in(wholes[0], shaping.wall, shaping.spacing)
+            made = hollow.drilled(solids[0] - void, shaping.drains, shaping.wall)
+            return [Piece(made, ())]
+        case Together():
+            return [Piece(together(solids[0], solids[1], shaping.how), ())]
+        case DowelOf():
+            return [Piece(pins.dowel(shaping.pins), ())]
+
+
+def in_pieces(shaping: InPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> list[Piece]:
+    """Return the pieces that are kept, with their pins."""
+    made = cut_by(solid, shaping.planes, tell)
+    if shaping.keep != "all":
+        wanted = shaping.keep == "above"
+        made = [one for one in made if all(above is wanted for above in one.cell)]
+    if shaping.pins is not None and shaping.pins.places:
+        pins.refuse_in_the_way(mesh, shaping.planes, shaping.pins)
+        made = pins.pinned(made, shaping.planes, shaping.pins)
+    return made
+
+
+def together(one: manifold3d.Manifold, other: manifold3d.Manifold, how: str) -> manifold3d.Manifold:
+    """Join two solids, cut the second from the first, or keep what they have in common.
+
+    Raises:
+        Refused: they do not meet, or nothing would be left.
+    """
+    least = NOTHING * min(one.volume(), other.volume())
+    common = one ^ other
+    if how == "join":
+        made = one + other
+        if common.volume() <= least and len(made.decompose()) >= len(one.decompose()) + len(
+            other.decompose()
+        ):
+            raise Refused(
+                "apart", "these bodies neither touch nor overlap", remedy="make them one kit instead"
+            )
+        return made
+    if common.volume() <= least:
+        raise Refused("apart", "these bodies do not overlap", remedy="bring them together in their files")
+    made = one - other if how == "cut" else common
+    if made.volume() <= NOTHING * one.volume():
+        raise Refused("nothing-left", "nothing would be left", remedy="take them the other way round")
+    return made
+
+
+def volumes_off(whole: float, parts: Sequence[float]) -> float:
+    """Return how far volumes are from adding up to a whole, as a share of it."""
+    return abs(float(np.sum(parts)) - whole) / abs(whole)

@@ -1,0 +1,146 @@
+"""How bodies are made of others: cut, split, hollowed, joined. Always in mm of the corrected body, Z up.
+
+Values alone. What they do is in :mod:`aimtrue.core.division`; the proof holds released bodies to these words
+by a way of its own.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from aimtrue.core.model.decisions import Kept
+from aimtrue.core.model.value import Axis, Value, Vec3
+
+Vec2 = tuple[float, float]
+
+
+class Frame(Value):
+    """How numbers of a file become mm of the corrected body, with its clearance and its kept bores.
+
+    A point ``p`` becomes ``stretch * (linear p + shift) + move``; then the walls of bores that are kept move
+    to the diameter that they have in the file, ``per`` mm a number. What is made goes back by ``linear`` and
+    ``shift`` alone: the clearance is in its geometry then, and it has none of its own.
+    """
+
+    linear: tuple[Vec3, Vec3, Vec3]
+    shift: Vec3
+    stretch: Vec3 = (1.0, 1.0, 1.0)
+    move: Vec3 = (0.0, 0.0, 0.0)
+    kept: tuple[Kept, ...] = ()
+    per: float = 1.0
+
+
+class Plane(Value):
+    """A cutting plane: the points ``at`` mm from the origin along a unit vector, its ``normal``.
+
+    What is farther along the normal is above it, the rest below.
+    """
+
+    normal: Vec3
+    at: float
+
+
+class Pin(Value):
+    """Where two pieces are lined up: a place on a plane, which is told by its number."""
+
+    plane: int
+    point: Vec3
+
+
+class Pins(Value):
+    """How pieces are lined up at their cuts.
+
+    ``dowel``: loose, in a hole on both sides, and listed as bodies. ``fixed``: on the piece below, with a
+    hole in the piece above. A pin goes ``depth`` into either; its hole is deeper by the clearance, and its
+    diameter is larger by it. One that is ``keyed`` has a flat, so that it goes in one way only.
+    """
+
+    kind: Literal["dowel", "fixed"] = "dowel"
+    diameter: float
+    depth: float
+    clearance: float
+    keyed: bool = False
+    places: tuple[Pin, ...] = ()
+
+
+class InPieces(Value):
+    """Cut by planes; ``keep`` leaves out what is not on the side asked for of every plane."""
+
+    by: Literal["planes"] = "planes"
+    planes: tuple[Plane, ...] = Field(min_length=1)
+    keep: Literal["all", "above", "below"] = "all"
+    pins: Pins | None = None
+
+
+class Slice(Value):
+    """What lies between two planes square to an axis; thinned from inside to ``wall`` mm, if told."""
+
+    by: Literal["slice"] = "slice"
+    axis: Axis
+    low: float
+    high: float
+    wall: float | None = None
+
+
+class Above(Value):
+    """Split by a plane square to an axis: what is above it, for ``depth`` mm if told, and the rest."""
+
+    by: Literal["height"] = "height"
+    axis: Axis
+    at: float
+    depth: float | None = None
+
+
+class Inside(Value):
+    """Split by outlines along an axis: what is inside them, and the rest.
+
+    ``rings`` are closed, outer ones counter-clockwise and holes clockwise: X and Y along Z, Y and Z along X,
+    Z and X along Y. They reach through, or ``depth`` mm down from the highest place of the body on the axis.
+    """
+
+    by: Literal["outline"] = "outline"
+    axis: Axis
+    rings: tuple[tuple[Vec2, ...], ...] = Field(min_length=1)
+    depth: float | None = None
+
+
+class Drain(Value):
+    """A round hole from a place on the outside along a unit vector into the hollow."""
+
+    point: Vec3
+    direction: Vec3
+    diameter: float
+    depth: float
+
+
+class Hollow(Value):
+    """A hollow ``wall`` mm inside the surface, with drains into it.
+
+    ``spacing`` is that of the grid of distances it was found on, in mm.
+    """
+
+    by: Literal["hollow"] = "hollow"
+    wall: float
+    drains: tuple[Drain, ...] = ()
+    spacing: float
+
+
+class Together(Value):
+    """Two solids: joined, the second cut from the first, or what they have in common."""
+
+    by: Literal["solids"] = "solids"
+    how: Literal["join", "cut", "common"]
+
+
+class DowelOf(Value):
+    """A loose pin for a division: lying along Z, its middle at the origin."""
+
+    by: Literal["dowel"] = "dowel"
+    pins: Pins
+
+
+Shaping = Annotated[
+    InPieces | Slice | Above | Inside | Hollow | Together | DowelOf, Field(discriminator="by")
+]
