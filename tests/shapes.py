@@ -9,11 +9,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.actions import UserAction, apply
+from aimtrue.core.division.asking import Answer
+from aimtrue.core.division.making import Shapings, shape
+from aimtrue.core.division.stale import stale_divisions
+from aimtrue.core.division.work import Shape, ShapeAgain
 from aimtrue.core.intake.actions import TakeIn
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.stored import from_bytes
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.division import Asked
 from aimtrue.core.model.job import Job
 
 _BOX_FACES = np.array(
@@ -141,6 +147,25 @@ class Bench:
         for action in actions:
             self.job = apply(self.job, action, self)
         return self
+
+    def shape(self, asked: Asked, *bodies: str, instead: str = "") -> Answer:
+        """Divide a body, or join two, as the background does."""
+        key = f"m{len(self.meshes)}"
+        work = Shape(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
+        return self.made(shape(key, self.job, work, self, lambda share, says: None))
+
+    def shape_again(self) -> None:
+        """Make again whatever is stale."""
+        while stale := stale_divisions(self.job):
+            work = ShapeAgain(division=stale[0].id)
+            self.made(shape(f"m{len(self.meshes)}", self.job, work, self, lambda share, says: None))
+
+    def made(self, shapings: Shapings) -> Answer:
+        """Put what was made into the job."""
+        for body in shapings.action.come:
+            self.meshes[body.geometry] = from_bytes(shapings.blobs[body.geometry])
+        self.job = apply(self.job, shapings.action, self)
+        return shapings.answer
 
 
 def bench_of(name: str, data: bytes) -> Bench:

@@ -12,6 +12,8 @@ from typing import Annotated
 from pydantic import Field, TypeAdapter
 
 from aimtrue.core.chain.sizes import restretched
+from aimtrue.core.division.actions import DivisionAction, MadeAction
+from aimtrue.core.division.doing import DOING as _DIVISION
 from aimtrue.core.intake.actions import FileAction, IntakeAction
 from aimtrue.core.intake.doing import DOING as _INTAKE
 from aimtrue.core.mesh.shelf import Shelf
@@ -22,13 +24,15 @@ from aimtrue.core.seating.doing import DOING as _SEATING
 from aimtrue.core.truing.actions import TruingAction
 from aimtrue.core.truing.doing import DOING as _TRUING
 
-UserAction = Annotated[IntakeAction | TruingAction | SeatingAction, Field(discriminator="do")]
+UserAction = Annotated[
+    IntakeAction | TruingAction | DivisionAction | SeatingAction, Field(discriminator="do")
+]
 """What the interface may send."""
 
-Action = Annotated[FileAction | UserAction, Field(discriminator="do")]
+Action = Annotated[FileAction | MadeAction | UserAction, Field(discriminator="do")]
 ACTION: TypeAdapter[Action] = TypeAdapter(Action)
 
-_DOING: Doing = {**_INTAKE, **_TRUING, **_SEATING}
+_DOING: Doing = {**_INTAKE, **_TRUING, **_DIVISION, **_SEATING}
 
 
 def apply(job: Job, action: Action, shelf: Shelf) -> Job:

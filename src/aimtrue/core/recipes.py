@@ -85,9 +85,8 @@ class Kitchen:
 
     def _shaped(self, recipe: Shaped) -> Mesh:
         """All bodies of a shaping are made at once, so all of them are kept at hand."""
-        wholes = [
-            in_mm(frame, self.made(one)) for one, frame in zip(recipe.wholes, recipe.frames, strict=True)
-        ]
+        frames = recipe.frames[: len(recipe.wholes)]  # a loose pin has a frame, but is made of nothing
+        wholes = [in_mm(frame, self.made(one)) for one, frame in zip(recipe.wholes, frames, strict=True)]
         made = [in_numbers(recipe.frames[0], piece.mesh) for piece in shaped(recipe.shaping, wholes)]
         for number, one in enumerate(made):
             self._made[key_of(recipe.model_copy(update={"number": number}))] = one

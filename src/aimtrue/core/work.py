@@ -8,6 +8,9 @@ from typing import Annotated
 
 from pydantic import Field
 
+from aimtrue.core.division.actions import PutShaped
+from aimtrue.core.division.making import refuse_unfit, shape
+from aimtrue.core.division.work import Shape, ShapeAgain
 from aimtrue.core.intake import work as intake
 from aimtrue.core.intake.actions import LookOver, Remake
 from aimtrue.core.intake.mending.remake import remake
@@ -20,11 +23,12 @@ from aimtrue.core.seating.arranging import arranged, gap_asked
 from aimtrue.core.seating.work import ArrangeSeats
 
 UserWork = Annotated[
-    Mend | Look | Separate | Join | TakeAsOne | Refine | ArrangeSeats, Field(discriminator="do")
+    Mend | Look | Separate | Join | TakeAsOne | Refine | Shape | ArrangeSeats, Field(discriminator="do")
 ]
 """What the interface may ask for; a new revision comes with its file."""
 Work = Annotated[
-    Mend | Look | Separate | Join | TakeAsOne | Refine | ArrangeSeats | Revise, Field(discriminator="do")
+    Mend | Look | Separate | Join | TakeAsOne | Refine | Shape | ShapeAgain | ArrangeSeats | Revise,
+    Field(discriminator="do"),
 ]
 
 
@@ -32,7 +36,7 @@ Work = Annotated[
 class Worked:
     """What is to be done to the job, and the blobs that this names."""
 
-    action: Remake | LookOver | Arrange
+    action: Remake | LookOver | PutShaped | Arrange
     blobs: dict[str, bytes]
 
 
@@ -42,7 +46,9 @@ def refuse_unclear(job: Job, work: Work) -> None:
         gap_asked(work)
         if work.plate:
             job.plate(work.plate)
-    else:
+    elif isinstance(work, Shape):
+        refuse_unfit(job, work)
+    elif not isinstance(work, ShapeAgain):
         intake.refuse_unclear(job, work)
 
 
@@ -77,5 +83,8 @@ def do(
             return not stopped()
 
         return Worked(arranged(job, work, shelf, tell), {})
+    if isinstance(work, Shape | ShapeAgain):
+        shapings = shape(key, job, work, shelf, progress)
+        return Worked(shapings.action, shapings.blobs)
     made = remake(key, job, work, shelf, data, progress)
     return Worked(made.action, made.blobs)

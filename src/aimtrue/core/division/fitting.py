@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +13,7 @@ from aimtrue.core.division.planes import across, evenly
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.shaping import Plane
-from aimtrue.core.model.value import AXES, Vec3
+from aimtrue.core.model.value import AXES, Axis, Vec3
 
 _SLACK_MM = 1e-6
 
@@ -78,7 +79,7 @@ def fit_into(machine: Machine, bounds: Floats) -> Fit:
     return Fit(room, (counts[0], counts[1], counts[2]), planes)
 
 
-def at_seams(fit: Fit, bounds: Floats, seams: dict[str, list[float]]) -> tuple[Plane, ...]:
+def at_seams(fit: Fit, bounds: Floats, seams: Mapping[Axis, Sequence[float]]) -> tuple[Plane, ...]:
     """Return the planes of a fit moved to seams, where that leaves every piece small enough.
 
     Args:

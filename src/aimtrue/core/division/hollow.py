@@ -145,13 +145,19 @@ def _at_wall(points: Floats, mesh: Mesh, wall: float) -> Floats:
 
 
 def measured_wall(mesh: Mesh, hollow: Mesh, asked: float) -> Wall:
-    """Return how thick a wall came out: from corners and middles of the hollow's surface to the outside."""
-    points = np.concatenate([hollow.vertices, hollow.vertices[hollow.faces].mean(axis=1)])
+    """Return how thick a wall came out: from corners, sides and middles of the hollow's facets to the
+    outside.
+    """
+    corners = hollow.vertices[hollow.faces]
+    sides = (corners + np.roll(corners, -1, axis=1)).reshape(-1, 3) / 2
+    points = np.concatenate([hollow.vertices, corners.mean(axis=1), sides])
     away = distances(points, mesh)
     return Wall(asked, float(away.min()), float(away.max()))
 
 
-def drains_for(mesh: Mesh, hollow: manifold3d.Manifold, diameters: Sequence[float]) -> tuple[Drain, ...]:
+def drains_for(
+    mesh: Mesh, hollow: manifold3d.Manifold, diameters: Sequence[float], wall: float
+) -> tuple[Drain, ...]:
     """Propose drains straight down from the lowest places of the hollows, as the body lies.
 
     The first goes to the lowest place; each other to a hollow that has none yet, else to the low place that
@@ -171,20 +177,25 @@ def drains_for(mesh: Mesh, hollow: manifold3d.Manifold, diameters: Sequence[floa
                 f"a drain of {written(diameter)} mm does not go into the hollow",
                 remedy="type a smaller one, for example 3",
             )
-        drains.append(_drain(mesh, part, diameter, drains))
+        drains.append(_drain(mesh, part, diameter, wall, drains))
     return tuple(drains)
 
 
-def _drain(mesh: Mesh, part: Mesh, diameter: float, before: Sequence[Drain]) -> Drain:
-    heights = part.vertices[:, 2]
-    lowest = np.flatnonzero(heights <= heights.min() + 0.02 * np.ptp(heights) + 1e-9)
-    places = part.vertices[lowest]
+def _drain(mesh: Mesh, part: Mesh, diameter: float, wall: float, before: Sequence[Drain]) -> Drain:
+    radius = diameter / 2
+    low, high = part.bounds()[:, 2]
+    places = np.concatenate([part.vertices, part.vertices[part.faces].mean(axis=1)])
+    places = places[places[:, 2] <= low + max(radius, 0.05 * (high - low))]
+    # Over its mouth there must be room for all of it, or it would eat into a wall beside it.
+    room = distances(places + np.array([0.0, 0.0, radius]), mesh) - wall
+    good = room >= min(0.95 * radius, float(room.max()))
+    places = places[good]
+    lowest = places[places[:, 2] <= places[:, 2].min() + 1e-6 + 0.02 * radius]
     if before:
         apart = [np.linalg.norm(places[:, :2] - one.point[:2], axis=1) for one in before]
         place = places[int(np.min(apart, axis=0).argmax())]
     else:
-        # In the middle of what is lowest, so that it is a place of the hollow and not of its rim.
-        place = places[int(np.linalg.norm(places - places.mean(axis=0), axis=1).argmin())]
+        place = lowest[int(np.linalg.norm(lowest - lowest.mean(axis=0), axis=1).argmin())]
     bottom = _below(mesh, place)
     return Drain(
         point=as_vec3(np.array([place[0], place[1], bottom])),
@@ -211,8 +222,8 @@ def drilled(solid: manifold3d.Manifold, drains: Sequence[Drain], wall: float) ->
     for one in drains:
         rows = basis_of(np.asarray(one.direction))
         radius = one.diameter / 2
-        rod = manifold3d.Manifold.cylinder(one.depth + 2 * wall, radius, radius, _SIDES)
-        # From outside the surface to a wall's thickness into the hollow.
+        rod = manifold3d.Manifold.cylinder(one.depth + wall + radius, radius, radius, _SIDES)
+        # From outside the surface to its own radius into the hollow.
         rod = turned(rod.translate((0.0, 0.0, -wall)), rows.T).translate(one.point)
         solid = solid - rod
     return solid

@@ -9,6 +9,7 @@ import numpy as np
 
 from aimtrue.core.division import hollow, pins, split
 from aimtrue.core.division.pieces import Piece, cut_by
+from aimtrue.core.division.slivers import without_slivers
 from aimtrue.core.division.solids import NOTHING, closed_solid
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
@@ -38,7 +39,8 @@ def shaped(
     solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, named, strict=True)]
     match shaping:
         case InPieces():
-            return in_pieces(shaping, wholes[0], solids[0], tell)
+            kept, _ = without_slivers(cut_by(solids[0], shaping.planes, tell), shaping.slivers)
+            return in_pieces(shaping, wholes[0], kept)
         case Slice():
             made = split.between(solids[0], shaping)
             if shaping.wall is not None:
@@ -59,12 +61,20 @@ def shaped(
             return [Piece(pins.dowel(shaping.pins), ())]
 
 
-def in_pieces(shaping: InPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> list[Piece]:
-    """Return the pieces that are kept, with their pins."""
-    made = cut_by(solid, shaping.planes, tell)
+def in_pieces(shaping: InPieces, mesh: Mesh, pieces: list[Piece]) -> list[Piece]:
+    """Return the pieces that are kept, with their pins.
+
+    Args:
+        shaping: what is done.
+        mesh: the whole, in mm.
+        pieces: all that its planes cut it into.
+    """
+    made = pieces
     if shaping.keep != "all":
         wanted = shaping.keep == "above"
         made = [one for one in made if all(above is wanted for above in one.cell)]
+        if not made:
+            raise Refused("keep-nothing", f"no piece is {shaping.keep} every plane", remedy="keep all")
     if shaping.pins is not None and shaping.pins.places:
         pins.refuse_in_the_way(mesh, shaping.planes, shaping.pins)
         made = pins.pinned(made, shaping.planes, shaping.pins)

@@ -24,6 +24,7 @@ from aimtrue.core.intake.naming import a_name, free_name
 from aimtrue.core.intake.replaced import replace_bodies
 from aimtrue.core.intake.settle import inferred
 from aimtrue.core.intake.settling import bring_home, set_up, settle_unit
+from aimtrue.core.intake.successors import without_bodies
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.action import Doing
 from aimtrue.core.model.body import Body
@@ -79,19 +80,14 @@ def _paint(job: Job, action: Paint, shelf: Shelf) -> Job:
 
 
 def _delete(job: Job, action: Delete, shelf: Shelf) -> Job:
-    gone = {job.body(key).id for key in action.bodies}
-    job = job.model_copy(
-        update={
-            "bodies": tuple(body for body in job.bodies if body.id not in gone),
-            "readings": tuple(one for one in job.readings if not gone & {one.body, one.gauge.other}),
-        }
-    )
-    return without_idle_kits(job)
+    return without_idle_kits(without_bodies(job, {job.body(key).id for key in action.bodies}))
 
 
 def _duplicate(job: Job, action: Duplicate, shelf: Shelf) -> Job:
     for key in action.bodies:
         body = job.body(key)
+        if body.division is not None:
+            raise Refused("piece", f"{body.name} is a piece", remedy="make copies of it on sheet 5")
         number = job.counter + 1
         name = free_name(body.name, {other.name for other in job.bodies})
         group = body.alike or f"{body.id}~"

@@ -39,6 +39,11 @@ def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
         kept = (*(one for one in job.missing if one.source != action.source.id), *lost)
     job = job.model_copy(update={"missing": (*kept, *unkept)})
     follows = {old: new for new, old in action.follows.items()}
+    divisions = tuple(
+        one.model_copy(update={"wholes": tuple(follows.get(key, key) for key in one.wholes)})
+        for one in job.divisions
+    )
+    job = job.model_copy(update={"divisions": divisions}) if job.divisions else job
     job = _with_overlaps(_reseated(job, before, action, gone), action)
     job = with_alike(job, {body.id for body in action.come}, shelf)
     return without_idle_kits(_reanchored(job, action, follows, shelf))

@@ -15,6 +15,7 @@ from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Kept, Showing
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.readings import Anchor
 
 _NEAR = 0.02
@@ -135,3 +136,19 @@ def _again(bore: Kept, features: tuple[Feature, ...], size: float) -> Kept | Non
         return None
     best = min(near, key=lambda row: row[0])[1]
     return Kept(point=best.point, direction=best.direction, diameter=best.diameter, depth=best.depth)
+
+
+def without_bodies(job: Job, gone: set[str]) -> Job:
+    """Return a job without some bodies, without readings on them, and without what was made of them."""
+    divisions = [one for one in job.divisions if gone & set(one.wholes)]
+    while divisions:
+        lost = {one.id for one in divisions}
+        gone = gone | {body.id for body in job.bodies if body.division in lost}
+        job = job.model_copy(update={"divisions": tuple(one for one in job.divisions if one.id not in lost)})
+        divisions = [one for one in job.divisions if gone & set(one.wholes)]
+    return job.model_copy(
+        update={
+            "bodies": tuple(body for body in job.bodies if body.id not in gone),
+            "readings": tuple(one for one in job.readings if not gone & {one.body, one.gauge.other}),
+        }
+    )

@@ -72,7 +72,8 @@ class Body(Value):
     corrections; one that is ``alone`` is corrected by itself, not with its kit. ``remade`` names what was
     done to its geometry since it was taken in; None in jobs kept before that was noted. One that is
     ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
-    numbers of the file. ``showing`` are faces that are to show, as its user marked them.
+    numbers of the file. ``showing`` are faces that are to show, as its user marked them. One that a division
+    made has its id.
     """
 
     id: str
@@ -106,6 +107,7 @@ class Body(Value):
     kept: tuple[Kept, ...] = ()
     showing: tuple[Showing, ...] = ()
     copied: bool = False
+    division: str | None = None
     as_drawn: bool = False
     alone: bool = False
     features: str = ""

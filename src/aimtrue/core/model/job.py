@@ -16,6 +16,7 @@ from pydantic import Field
 from aimtrue.core.errors import Refused, Unsettled
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, Decisions, Shrinkage
+from aimtrue.core.model.division import Division
 from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
@@ -73,6 +74,7 @@ class Job(Value):
     least_wall_mm: float | None = None
     habits: Habits = Habits()
     missing: tuple[Missing, ...] = ()
+    divisions: tuple[Division, ...] = ()
     counter: int = 0
 
     # By id; worked out when first asked for, and left behind by copies.
@@ -102,6 +104,10 @@ class Job(Value):
         for seat in self.seats:
             found[seat.subject] = (*found.get(seat.subject, ()), seat)
         return found
+
+    @cached_property
+    def _divided(self) -> dict[str, Division]:
+        return {key: one for one in self.divisions if one.replaces for key in one.wholes}
 
     @cached_property
     def _in_force(self) -> dict[str, tuple[Body, Decisions, Source, Vec3]]:
@@ -182,7 +188,8 @@ class Job(Value):
 
     def subject_of(self, body: Body) -> str:
         """Return what the seats of a body are of: its kit, or itself in none and in one that is free."""
-        return body.id if body.kit is None or self.kit(body.kit).free else body.kit
+        lone = body.kit is None or body.division is not None or self.kit(body.kit).free
+        return body.id if body.kit is None or lone else body.kit
 
     def seated_with(self, key: str) -> tuple[Body, ...]:
         """Return the bodies that stand on a plate as one.
@@ -195,14 +202,18 @@ class Job(Value):
         """
         if key not in self._kits:
             body = self.body(key)
-            return (body,) if self.subject_of(body) == key else self.group(key)
+            return (body,) if self.subject_of(body) == key else self._as_one(key)
         if self._kits[key].free:
             raise Refused(
                 "kit-free",
                 f"the bodies of {self._kits[key].name} stand each by itself",
                 remedy="choose one of them, or seat the kit as one again",
             )
-        return self.group(key)
+        return self._as_one(key)
+
+    def _as_one(self, key: str) -> tuple[Body, ...]:
+        """The bodies of a kit that stand together: not its pieces, nor what was divided into them."""
+        return tuple(one for one in self.in_use(self.group(key)) if one.division is None)
 
     def seats_of(self, subject: str) -> tuple[Seat, ...]:
         """Return how the copies of a kit or lone body stand; one that nobody has touched stands as it
@@ -215,8 +226,8 @@ class Job(Value):
         return _one_of(self._plates, key, "plate")
 
     def bodies_of(self, key: str) -> tuple[Body, ...]:
-        """Return the bodies of a source."""
-        return tuple(body for body in self.bodies if body.source == key)
+        """Return the bodies that were read from a source, not what was made of them since."""
+        return tuple(body for body in self.bodies if body.source == key and body.division is None)
 
     def in_force(self, body: Body) -> tuple[Body, Decisions, Source, Vec3]:
         """Return all that what is worked out of a body comes from, besides its readings and its seat.
@@ -279,9 +290,21 @@ class Job(Value):
     def seated_groups(self) -> tuple[tuple[Body, ...], ...]:
         """Return all bodies by what they stand on a plate with, in the order of their first."""
         found: dict[str, list[Body]] = {}
-        for body in self.bodies:
+        for body in self.in_use(self.bodies):
             found.setdefault(self.subject_of(body), []).append(body)
         return tuple(tuple(bodies) for bodies in found.values())
+
+    def division(self, key: str) -> Division:
+        """Return a division by id, or raise :class:`Refused`."""
+        return _one_of({one.id: one for one in self.divisions}, key, "division")
+
+    def divided(self, body: Body) -> Division | None:
+        """Return what a body was divided by, if its pieces take its place."""
+        return self._divided.get(body.id)
+
+    def in_use(self, bodies: Iterable[Body]) -> tuple[Body, ...]:
+        """Leave out bodies that were divided: their pieces stand for them."""
+        return tuple(body for body in bodies if body.id not in self._divided)
 
     def source_of(self, body: Body) -> Source:
         """Return the source a body came from."""
@@ -358,8 +381,8 @@ class Job(Value):
         return self.model_copy(update={"readings": _replaced(self.readings, reading)})
 
 
-_WORKED_OUT = ("_sources", "_bodies", "_kits", "_readings", "_plates", "_seats", "_in_force")
-_Item = TypeVar("_Item", Source, Body, Reading, Kit, Plate)
+_WORKED_OUT = ("_sources", "_bodies", "_kits", "_readings", "_plates", "_seats", "_divided", "_in_force")
+_Item = TypeVar("_Item", Source, Body, Reading, Kit, Plate, Division)
 
 
 def _by_id(items: tuple[_Item, ...]) -> dict[str, _Item]:

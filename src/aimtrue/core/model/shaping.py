@@ -66,11 +66,15 @@ class Pins(Value):
 
 
 class InPieces(Value):
-    """Cut by planes; ``keep`` leaves out what is not on the side asked for of every plane."""
+    """Cut by planes; ``keep`` leaves out what is not on the side asked for of every plane.
+
+    Slivers are kept, dropped, or given to the piece that they touch most.
+    """
 
     by: Literal["planes"] = "planes"
     planes: tuple[Plane, ...] = Field(min_length=1)
     keep: Literal["all", "above", "below"] = "all"
+    slivers: Literal["keep", "drop", "give"] = "keep"
     pins: Pins | None = None
 
 

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from aimtrue.core.model.job import AXES
-from aimtrue.core.proof import remade
+from aimtrue.core.proof import remade, shaped
 from aimtrue.core.proof.decided import allowance_checks, bore_checks
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.sources import torn
@@ -34,7 +34,10 @@ def part_checks(part: Part, longest: float) -> list[Check]:
             limit,
         )
     )
-    checks += _vertex_checks(part) if part.matched is not None else remade.checks(part)
+    if part.expected is not None:
+        checks += shaped.checks(part, part.expected, part.original if len(part.original.faces) else None)
+    else:
+        checks += _vertex_checks(part) if part.matched is not None else remade.checks(part)
     asked = part.asked_corners()
     if body.health.closed:
         want, have = volume(asked), volume(part.found)

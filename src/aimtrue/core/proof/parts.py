@@ -11,6 +11,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Gauge
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.chain import Chain
+from aimtrue.core.proof.expected import Region
 from aimtrue.core.proof.matching import Match
 from aimtrue.core.proof.originals import Original
 from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds
@@ -52,6 +53,8 @@ class Part:
         mesh: the whole source.
         slack: how far its surface may be from the original's, in mm; 0 when it is matched.
         patch: how far new surface may be from it besides, where holes were closed, in mm.
+        expected: what one that was made of others is to fill, in mm of the corrected body; then ``original``
+            is the surface of what it was made of, in these, too.
     """
 
     body: Body
@@ -65,6 +68,7 @@ class Part:
     mesh: Original | None = None
     slack: float = 0.0
     patch: float = 0.0
+    expected: Region | None = None
 
     @property
     def strange(self) -> bool:

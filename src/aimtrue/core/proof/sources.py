@@ -10,12 +10,15 @@ import numpy as np
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.recipe import Shaped
+from aimtrue.core.model.shaping import DowelOf
 from aimtrue.core.model.source import Beside, Source
-from aimtrue.core.proof import kernel, originals, remade
+from aimtrue.core.proof import kernel, originals, remade, shaped
 from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
+from aimtrue.core.proof.expected import Region, Solid, region
 from aimtrue.core.proof.matching import completed, match
 from aimtrue.core.proof.parts import Claim, Part
-from aimtrue.core.proof.surface import Numbers, Points, Surface
+from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds, bounds_a_volume
 from aimtrue.core.proof.values import Check, judged, same
 
 _CAD = ("step", "iges", "brep")
@@ -48,6 +51,8 @@ class Sources:
         mirrored = claim.seat is not None and claim.seat.mirrored
         corners = found.corners[:, ::-1] if mirrored else found.corners
         limit = _limit(chain, body, claim, spacing)
+        if body.division is not None:
+            return self._shaped(Part(body, chain, claim, _NOTHING, corners, limit))
         if chain.source.format in _CAD:
             shells = self._shells_of(chain.source)
             slack = remade.slack_of_cad(chain, body, max(one.deviation for one in self._cad(chain.source)))
@@ -63,6 +68,72 @@ class Sources:
         slack, patch = remade.slack_of(chain, body, mesh.surface)
         near = self._shells_of(chain.source).near(body, (slack + patch) / chain.most)
         return Part(body, chain, claim, near, corners, limit, slack=slack, patch=patch)
+
+    def _shaped(self, part: Part) -> Part:
+        """A body made of others, with the region that it is to fill."""
+        within = shaped.places_within(shaped.found_in_mm(part))
+        expected, whole, slack = self._region(part.body, within)
+        return replace(part, expected=expected, original=whole, slack=slack)
+
+    def _region(self, body: Body, within: Points) -> tuple[Region, Surface, float]:
+        """What a body is to fill, the surface of what it is made of at last, and how far that may be off.
+
+        All in mm of the corrected body: allowances for shrinkage, and seats, come after.
+        """
+        if body.division is None:
+            surface, slack = self._whole(body)
+            return Solid(surface, slack), surface, slack
+        division = next(one for one in self._job.divisions if one.id == body.division)
+        recipe = body.recipe
+        assert isinstance(recipe, Shaped)
+        shaping = recipe.shaping
+        if isinstance(shaping, DowelOf):
+            return region(shaping, 0, [], within, (0.0, 0.0, 0.0), None), _NOTHING, 0.0
+        wholes = [self._region(self._body(key), within) for key in division.wholes]
+        surfaces = [surface for _, surface, _ in wholes]
+        starts = np.cumsum([0, *(len(one.points) for one in surfaces)])
+        surface = Surface(
+            np.concatenate([one.points for one in surfaces]),
+            np.concatenate([one.faces + start for one, start in zip(surfaces, starts, strict=False)]),
+        )
+        x, y, z = surface.points.max(axis=0).tolist()
+        regions = [one for one, _, _ in wholes]
+        made = region(shaping, recipe.number, regions, within, (x, y, z), division.wall_mm)
+        return made, surface, max(slack for _, _, slack in wholes)
+
+    def _body(self, key: str) -> Body:
+        return next(body for body in self._job.bodies if body.id == key)
+
+    def _whole(self, body: Body) -> tuple[Surface, float]:
+        """The surface of a body that was read from a file, and how far it may be off, in mm."""
+        chain = chain_of(self._job, body, None)
+        slack = 0.0
+        if chain.source.format in _CAD:
+            slack = remade.slack_of_cad(chain, body, max(one.deviation for one in self._cad(chain.source)))
+        elif body.remade:
+            slack = sum(remade.slack_of(chain, body, self._mesh(chain.source).surface))
+        near = self._own_of(body, chain, slack)
+        return near.moved(chain.points(near.points) / chain.grow), slack
+
+    def _own_of(self, body: Body, chain: Chain, slack: float) -> Surface:
+        """The triangles of a source that are a body's: where the file sets it apart, what it sets apart."""
+        low, high = np.array(body.low), np.array(body.high)
+        grain = 1e-12 * max(float(abs(low).max()), float(abs(high).max()))
+        if chain.source.format not in _CAD and not body.remade:
+            mesh = self._mesh(chain.source)
+            points = mesh.surface.points
+            good = np.all((points >= low - grain) & (points <= high + grain), axis=1)
+            numbers = np.flatnonzero(np.asarray(good)[mesh.surface.faces].all(axis=1))
+            own = mesh.piece[mesh.polygon[numbers]] if mesh.piece.any() else np.empty(0)
+            for one in mesh.pieces_within(low, high, grain) if mesh.piece.any() else ():
+                mine = mesh.surface.some(numbers[own == one])
+                if bounds_a_volume(mine.corners):
+                    return mine
+            near = self._shells_of(chain.source).near(body, 0.0)
+            if bounds_a_volume(near.corners) and np.allclose(bounds(near.corners), [low, high], rtol=1e-9):
+                return near
+            return mesh.surface.some(numbers)
+        return self._shells_of(chain.source).near(body, slack / chain.most)
 
     def _shells_of(self, source: Source) -> remade.Shells:
         if source.id not in self._shells:

@@ -15,6 +15,7 @@ from typing import Literal
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_points, allowed_sizes
+from aimtrue.core.division.stale import stale_bodies
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.formats import obj, stem_of, stl, threemf
 from aimtrue.core.gauges.bands import band_of
@@ -217,6 +218,11 @@ def refuse_unreleasable(job: Job, shelf: Shelf, order: Order) -> list[Finding]:
     bodies = _wanted(job, order)
     if not bodies:
         raise Refused("no-bodies", "there is no body to release", remedy="take in a file first")
+    stale = stale_bodies(job)
+    if any(body.id in stale for body in bodies):
+        names = ", ".join(body.name for body in bodies if body.id in stale)
+        says = f"{names}: what this was made of has changed since"
+        raise Refused("stale", says, remedy="wait until it is made again, or put it back together")
     for body in bodies:
         job.settled_unit(body)
     found = findings_for(job, shelf, bodies)
@@ -225,7 +231,8 @@ def refuse_unreleasable(job: Job, shelf: Shelf, order: Order) -> list[Finding]:
 
 
 def _wanted(job: Job, order: Order) -> tuple[Body, ...]:
-    return job.bodies if order.bodies is None else tuple(job.body(key) for key in order.bodies)
+    """The bodies asked for; of all, those that were divided stand aside for their pieces."""
+    return job.in_use(job.bodies) if order.bodies is None else tuple(job.body(key) for key in order.bodies)
 
 
 def zipped(files: list[tuple[str, bytes]]) -> bytes:

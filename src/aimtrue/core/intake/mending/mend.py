@@ -13,7 +13,7 @@ from aimtrue.core.intake.work import Mend, tolerance_asked
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model import recipe as recipes
-from aimtrue.core.model.body import Body, Mended
+from aimtrue.core.model.body import Body, Mended, recipe_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.vectors import as_vec3

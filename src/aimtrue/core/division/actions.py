@@ -1,0 +1,60 @@
+"""What can be done on sheet 4, and what bodies that were made of others do to a job, as values."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from aimtrue.core.model.action import ActionValue
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.division import Division
+from aimtrue.core.model.job import Kit
+
+
+class PutShaped(ActionValue):
+    """Bodies were made of others.
+
+    ``follows`` tells, per new body, whose place and decisions it takes over when a division was made again or
+    otherwise; ``kit`` is one that wholes and pieces become; ``dowels`` how many of each loose pin are wanted.
+    """
+
+    do: Literal["put-shaped"] = "put-shaped"
+    division: Division
+    come: tuple[Body, ...]
+    gone: tuple[str, ...] = ()
+    follows: dict[str, str] = Field(default_factory=dict)
+    kit: Kit | None = None
+    dowels: dict[str, int] = Field(default_factory=dict)
+
+    def brings(self) -> tuple[str, ...]:
+        """Return the bodies that it makes anew."""
+        return tuple(body.id for body in self.come)
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return self.division.says
+
+
+class ShapedAgain(PutShaped):
+    """What was stale was made again by the system; an undo goes back to before what made it stale."""
+
+    finds: ClassVar[bool] = True
+    do: Literal["shaped-again"] = "shaped-again"  # type: ignore[assignment]
+
+
+class Undivide(ActionValue):
+    """Take away what a division made; the whole stands for itself again."""
+
+    do: Literal["undivide"] = "undivide"
+    division: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "put back together"
+
+
+DivisionAction = Undivide
+"""What the interface may send."""
+MadeAction = PutShaped | ShapedAgain
+"""What the system itself puts into a job."""

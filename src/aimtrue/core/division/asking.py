@@ -1,0 +1,222 @@
+"""From what was typed to what is to be done: planes found, pins and drains placed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import manifold3d
+import numpy as np
+
+from aimtrue.core.division import hollow, pins, split
+from aimtrue.core.division.drawings import rings_in
+from aimtrue.core.division.fitting import at_seams, fit_into
+from aimtrue.core.division.pieces import Piece, cut_by
+from aimtrue.core.division.planes import typed_plane
+from aimtrue.core.division.seams import seams_of
+from aimtrue.core.division.shaped import Tell, in_pieces, shaped, together, volumes_off
+from aimtrue.core.division.slivers import without_slivers
+from aimtrue.core.division.solids import closed_solid
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.division import (
+    AskAbove,
+    Asked,
+    AskHollow,
+    AskInside,
+    AskPieces,
+    AskPins,
+    AskSlice,
+    AskTogether,
+)
+from aimtrue.core.model.lengths import parse_length, parse_offset
+from aimtrue.core.model.shaping import (
+    Above,
+    Hollow,
+    InPieces,
+    Inside,
+    Pins,
+    Plane,
+    Shaping,
+    Slice,
+    Together,
+)
+from aimtrue.core.model.value import AXES
+
+
+@dataclass(frozen=True, eq=False)
+class Answer:
+    """What was asked for, made.
+
+    Attributes:
+        shaping: what was done, all places found.
+        pieces: what came of it, in mm.
+        before: volume of the wholes, in mm³.
+        difference: how far the volumes are from adding up, as a share of the whole; pins left out.
+        without: faces of cuts that have no room for a pin, in words.
+        clearance_mm: least and greatest of the pins as made.
+        wall_mm: of a hollow as asked for, the least, and the greatest.
+        dropped: slivers left out on purpose: how many, and their volume in mm³.
+    """
+
+    shaping: Shaping
+    pieces: list[Piece]
+    before: float
+    difference: float = 0.0
+    without: tuple[str, ...] = ()
+    clearance_mm: tuple[float, float] | None = None
+    wall_mm: tuple[float, float, float] | None = None
+    dropped: tuple[int, float] = (0, 0.0)
+    slivers: tuple[int, ...] = field(default=())
+
+
+def answered(
+    asked: Asked,
+    wholes: Sequence[Mesh],
+    names: Sequence[str],
+    tell: Tell = lambda share, says: None,
+) -> Answer:
+    """Make what is asked for of closed bodies in mm.
+
+    Args:
+        asked: as it was typed.
+        wholes: what of; two to join or cut, else one.
+        names: of these, for messages.
+        tell: told how far it is.
+
+    Raises:
+        Refused: what is typed makes no sense, or it cannot be done to these bodies.
+    """
+    solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, names, strict=True)]
+    mesh, solid = wholes[0], solids[0]
+    before = float(sum(one.volume() for one in solids))
+    match asked:
+        case AskPieces():
+            return _in_pieces(asked, mesh, solid, tell)
+        case AskHollow():
+            return _hollow(asked, mesh, solid, tell)
+        case AskTogether():
+            if len(solids) != 2:
+                raise Refused("two-bodies", "choose two bodies for this", remedy="choose one more")
+            made = together(solids[0], solids[1], asked.how)
+            return Answer(Together(how=asked.how), [Piece(made, ())], before)
+        case AskSlice() | AskAbove() | AskInside():
+            shaping = _plain(asked, mesh)
+            pieces = shaped(shaping, [mesh], names, tell)
+            off = 0.0 if isinstance(shaping, Slice) else volumes_off(before, [_volume(one) for one in pieces])
+            return Answer(shaping, pieces, before, off)
+
+
+def _volume(piece: Piece) -> float:
+    return float(piece.solid.volume())
+
+
+def _plain(asked: AskSlice | AskAbove | AskInside, mesh: Mesh) -> Shaping:
+    match asked:
+        case AskSlice():
+            wall = parse_length(asked.wall) if asked.wall.strip() else None
+            return Slice(
+                axis=asked.axis, low=parse_offset(asked.low), high=parse_offset(asked.high), wall=wall
+            )
+        case AskAbove():
+            depth = parse_length(asked.depth) if asked.depth.strip() else None
+            return Above(axis=asked.axis, at=parse_offset(asked.at), depth=depth)
+        case AskInside():
+            rings = _placed_rings(asked)
+            depth = parse_length(asked.depth) if asked.depth.strip() else None
+            points = tuple(tuple((x, y) for x, y in ring.tolist()) for ring in rings)
+            return Inside(axis=asked.axis, rings=points, depth=depth)
+
+
+def _placed_rings(asked: AskInside) -> list[Floats]:
+    """The outlines of a drawing, as wide as was typed, moved."""
+    rings = split.checked_rings(rings_in(asked.name, asked.drawing, asked.unit))
+    if asked.size.strip():
+        points = np.concatenate(rings)
+        low = points.min(axis=0)
+        factor = parse_length(asked.size) / float(np.ptp(points[:, 0]))
+        rings = [low + (ring - low) * factor for ring in rings]
+    move = np.array([parse_offset(one or "0") for one in asked.move])
+    return [ring + move for ring in rings]
+
+
+def planes_of(asked: AskPieces, mesh: Mesh) -> tuple[Plane, ...]:
+    """Return the planes that are asked for: typed ones, and those that a machine asks for."""
+    planes = tuple(typed_plane(text) for text in asked.planes)
+    if asked.fit is None:
+        return planes
+    bounds = mesh.bounds()
+    fit = fit_into(asked.fit, bounds)
+    if not asked.seams:
+        return (*planes, *fit.planes)
+    several = [axis for axis, count in zip(AXES, fit.counts, strict=True) if count > 1]
+    seams = {axis: [one.at_mm for one in seams_of(mesh, axis)[0]] for axis in several}
+    return (*planes, *at_seams(fit, bounds, seams))
+
+
+def pins_of(asked: AskPins) -> Pins:
+    """Return pins as they were typed, with the places that were set by hand."""
+    made = Pins(
+        kind=asked.kind,
+        diameter=parse_length(asked.diameter),
+        depth=parse_length(asked.depth),
+        clearance=parse_offset(asked.clearance),
+        keyed=asked.keyed,
+        places=asked.places,
+    )
+    pins.refuse_odd(made)
+    return made
+
+
+def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> Answer:
+    planes = planes_of(asked, mesh)
+    if not planes:
+        raise Refused("no-planes", "there is nothing to cut: it fits as it is", remedy="add a plane")
+    pieces = cut_by(solid, planes, lambda share, says: tell(0.6 * share, says))
+    before = float(solid.volume())
+    off = volumes_off(before, [_volume(one) for one in pieces])
+    shaping = InPieces(planes=planes, keep=asked.keep, slivers=asked.slivers)
+    without: tuple[str, ...] = ()
+    clearance = None
+    if asked.pins is not None:
+        tell(0.65, "placing pins")
+        wall = parse_length(asked.pins.wall)
+        made, none = pins.placed(mesh, solid, planes, pins_of(asked.pins), asked.pins.count, wall)
+        without = tuple(one.says for one in none)
+        shaping = shaping.model_copy(update={"pins": made})
+    kept, dropped = without_slivers(pieces, asked.slivers)
+    lost = (len(dropped), float(sum(_volume(one) for one in dropped)))
+    tell(0.75, "making holes for pins")
+    pieces = in_pieces(shaping, mesh, kept)
+    if shaping.pins is not None and shaping.pins.places:
+        tell(0.9, "measuring the clearance")
+        clearance = pins.measured_clearance(pieces, planes, shaping.pins)
+    return Answer(
+        shaping,
+        pieces,
+        before,
+        off,
+        without,
+        clearance,
+        dropped=lost,
+        slivers=tuple(number for number, one in enumerate(pieces) if one.sliver),
+    )
+
+
+def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> Answer:
+    wall = parse_length(asked.wall)
+    spacing = hollow.spacing_for(mesh.bounds(), wall)
+    tell(0.1, "measuring distances")
+    void = hollow.hollow_in(mesh, wall, spacing)
+    tell(0.6, "placing drains")
+    drains = hollow.drains_for(mesh, void, [parse_length(one) for one in asked.drains], wall)
+    made = hollow.drilled(solid - void, drains, wall)
+    tell(0.8, "measuring the wall")
+    found = hollow.measured_wall(mesh, mesh_of(void), wall)
+    return Answer(
+        Hollow(wall=wall, drains=drains, spacing=spacing),
+        [Piece(made, ())],
+        float(solid.volume()),
+        wall_mm=(found.asked, found.least, found.greatest),
+    )

@@ -1,0 +1,67 @@
+"""What actions of sheet 4 do."""
+
+from __future__ import annotations
+
+from aimtrue.core.division.actions import PutShaped, ShapedAgain, Undivide
+from aimtrue.core.errors import Refused
+from aimtrue.core.intake.actions import Remake
+from aimtrue.core.intake.kits import without_idle_kits
+from aimtrue.core.intake.replaced import replace_bodies
+from aimtrue.core.intake.successors import without_bodies
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.action import Doing
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.division import Division
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.seats import Seat
+
+
+def put_shaped(job: Job, action: PutShaped, shelf: Shelf) -> Job:
+    """Bodies of a division come, in the place of those that it made before, if it did."""
+    made = action.division
+    others = tuple(one for one in job.divisions if one.id != made.id)
+    if action.kit is not None:
+        kit = action.kit
+        seats = tuple(one for one in job.seats if one.subject != kit.id)
+        job = job.model_copy(update={"kits": (*job.kits, kit), "seats": seats})
+        job = job.with_each(made.wholes, lambda _: {"kit": kit.id})
+    remake = Remake(says=made.says, gone=action.gone, come=action.come, follows=action.follows)
+    job = replace_bodies(job, remake, shelf)
+    job = job.model_copy(
+        update={"divisions": (*others, made), "bodies": _beside_their_wholes(job.bodies, made)}
+    )
+    for key, count in action.dowels.items():
+        if len(job.seats_of(key)) != count:
+            job = job.with_seats(key, _copies(key, job.plates[0].id, count))
+    return without_idle_kits(job)
+
+
+def _beside_their_wholes(bodies: tuple[Body, ...], made: Division) -> tuple[Body, ...]:
+    pieces = [body for body in bodies if body.division == made.id]
+    rest = [body for body in bodies if body.division != made.id]
+    at = max((i for i, body in enumerate(rest) if body.id in made.wholes), default=len(rest) - 1)
+    return (*rest[: at + 1], *pieces, *rest[at + 1 :])
+
+
+def _copies(subject: str, plate: str, count: int) -> tuple[Seat, ...]:
+    return tuple(Seat(subject=subject, plate=plate, copy_number=number) for number in range(1, count + 1))
+
+
+def undivide(job: Job, action: Undivide, shelf: Shelf) -> Job:
+    """Take away what a division made, and whatever was made of that."""
+    made = job.division(action.division)
+    pieces = {body.id for body in job.bodies if body.division == made.id}
+    later = [one for one in job.divisions if pieces & set(one.wholes)]
+    if later:
+        names = ", ".join(job.body(key).name for one in later for key in one.wholes)
+        raise Refused(
+            "divided-further",
+            f"{names} was divided further",
+            remedy="put that back together first",
+        )
+    job = without_bodies(job, pieces)
+    job = job.model_copy(update={"divisions": tuple(one for one in job.divisions if one.id != made.id)})
+    return without_idle_kits(job)
+
+
+DOING: Doing = {PutShaped: put_shaped, ShapedAgain: put_shaped, Undivide: undivide}

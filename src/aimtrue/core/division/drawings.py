@@ -1,0 +1,209 @@
+"""Outlines read from drawings: SVG and DXF, in mm, up is up.
+
+An SVG whose page begins at 0, 0 is measured from the lower left corner of its page; any other from its own
+origin. A DXF is measured from its origin.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+import re
+from typing import Any
+
+import ezdxf
+import numpy as np
+from ezdxf import path as paths
+from svgelements import SVG, Path, Shape
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.lengths import MM_PER, Unit
+
+_FINE_MM = 0.01
+"""How far the sides of a polygon may be from a curve."""
+_JOIN = 1e-6
+"""Of the size: ends nearer than this are one."""
+_PIXELS_PER_MM = 96 / 25.4
+_MOST = 200_000
+_DXF_UNITS: dict[int, float] = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 13: 0.001}
+
+
+def rings_in(name: str, text: str, unit: Unit | None = None) -> list[Floats]:
+    """Return the closed outlines of a drawing, (k, 2) each in mm.
+
+    Args:
+        name: of the file; its ending tells what it is.
+        text: what it holds.
+        unit: of one that names none.
+
+    Raises:
+        Refused: it cannot be read, names no unit, or has no closed outline.
+    """
+    kind = name.lower().rsplit(".", 1)[-1]
+    if kind not in ("svg", "dxf"):
+        raise Refused("drawing", f"{name} is neither SVG nor DXF", remedy="save it as one of these")
+    try:
+        rings, open_ones = _svg(name, text, unit) if kind == "svg" else _dxf(name, text, unit)
+    except Refused:
+        raise
+    except Exception as error:  # readers of others: whatever they stumble over is the file's
+        says = f"{name} cannot be read as {kind.upper()}: {' '.join(str(error).split())[:120]}"
+        raise Refused("drawing", says, remedy="save it anew") from None
+    if not rings:
+        what = "its outlines are open" if open_ones else "there is no outline in it"
+        raise Refused("outline-open", f"{name}: {what}", remedy="close the outline in the drawing")
+    if open_ones:
+        many = "an outline" if open_ones == 1 else f"{open_ones} outlines"
+        says = f"{name}: {many} of {len(rings) + open_ones} did not close"
+        raise Refused("outline-open", says, remedy="close it, or take it out of the drawing")
+    return rings
+
+
+def _svg(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
+    root = re.search(r"<svg\b[^>]*>", text, re.DOTALL)
+    if root is None:
+        raise Refused("drawing", f"{name} is no SVG", remedy="save it anew")
+    width = re.search(r"""\bwidth\s*=\s*["']\s*([\d.eE+-]+)\s*([a-z%]*)""", root.group(0))
+    real = width is not None and width.group(2) in ("mm", "cm", "in", "pt", "pc", "q", "Q")
+    if not real and unit is None:
+        raise Refused(
+            "outline-unit",
+            f"{name} does not say how large it is",
+            remedy="tell the unit of its numbers, or save it with a width in mm",
+        )
+    drawing = SVG.parse(io.StringIO(text), reify=True, ppi=96)
+    box = _view_box(root.group(0))
+    per = _PIXELS_PER_MM if real else 1.0 / MM_PER[unit or Unit.MM]
+    rings, open_ones = [], 0
+    for shape in drawing.elements():
+        if not isinstance(shape, Shape):
+            continue
+        for part in Path(shape).as_subpaths():
+            points, closed = _walked(Path(part), _FINE_MM * per)
+            if len(points) < 2:
+                continue
+            if closed and len(points) > 2:
+                rings.append(points)
+            else:
+                open_ones += 1
+    return [_up(ring / per, drawing, box, real, per) for ring in rings], open_ones
+
+
+def _view_box(root: str) -> tuple[float, ...] | None:
+    found = re.search(r"""\bviewBox\s*=\s*["']([^"']+)["']""", root)
+    if not found:
+        return None
+    numbers = tuple(float(one) for one in re.split(r"[\s,]+", found.group(1).strip()))
+    return numbers if len(numbers) == 4 else None
+
+
+def _up(ring: Floats, drawing: Any, box: tuple[float, ...] | None, real: bool, per: float) -> Floats:
+    """Turn Y up: about the page where it begins at 0, else about the drawing's own origin."""
+    if box is None:
+        high = float(drawing.height) / per if real and drawing.height else 0.0
+        return np.column_stack([ring[:, 0], high - ring[:, 1]])
+    low_x, low_y, wide, tall = box
+    page = np.array([float(drawing.width or wide), float(drawing.height or tall)]) / per
+    if not real:  # numbers of the view box as they are
+        ring, page = ring * (wide / page[0] / per), np.array([wide, tall]) / per
+    # The box is as large as goes into the page, in the middle of it.
+    scale = float(min(page[0] / wide, page[1] / tall))
+    aside = (page - scale * np.array([wide, tall])) / 2
+    moved = ring - aside + scale * np.array([low_x, low_y])
+    height = tall * scale if (low_x, low_y) == (0.0, 0.0) else 0.0
+    return np.column_stack([moved[:, 0], height - moved[:, 1]])
+
+
+def _walked(part: Path, fine: float) -> tuple[Floats, bool]:
+    """Return (k, 2) points along a subpath, and whether it comes back to where it began."""
+    points: list[complex] = []
+    closed = False
+    for segment in part:
+        kind = type(segment).__name__
+        if kind == "Move":
+            points.append(complex(segment.end))
+        elif kind == "Close":
+            closed = True
+        elif kind == "Line":
+            points.append(complex(segment.end))
+        else:
+            count = _steps(float(segment.length(error=1e-4)), fine)
+            points += [complex(segment.point(k / count)) for k in range(1, count + 1)]
+    ring = np.array([[one.real, one.imag] for one in points]).reshape(-1, 2)
+    return _closed(ring, closed)
+
+
+def _closed(ring: Floats, closed: bool) -> tuple[Floats, bool]:
+    """Leave out doubles, and see whether the ends meet."""
+    if len(ring) < 2:
+        return ring, closed
+    size = float(np.ptp(ring, axis=0).max()) or 1.0
+    keep = np.r_[True, np.linalg.norm(np.diff(ring, axis=0), axis=1) > _JOIN * size]
+    ring = ring[keep]
+    if len(ring) > 1 and np.linalg.norm(ring[0] - ring[-1]) <= _JOIN * size:
+        return ring[:-1], True
+    return ring, closed
+
+
+def _steps(length: float, fine: float) -> int:
+    """Steps along a curve, so many that none is far from it even where it is tight."""
+    return int(min(max(8, math.ceil(length / math.sqrt(8 * fine * max(length / 6, fine)))), 2000))
+
+
+def _dxf(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
+    drawing = ezdxf.read(io.StringIO(text))  # type: ignore[attr-defined]
+    told = _DXF_UNITS.get(int(drawing.header.get("$INSUNITS", 0)))
+    if told is None and unit is None:
+        raise Refused(
+            "outline-unit",
+            f"{name} does not say in which unit it is drawn",
+            remedy="tell the unit of its numbers, or save it with $INSUNITS",
+        )
+    per = told if told is not None else MM_PER[unit or Unit.MM]
+    ends: list[Floats] = []
+    rings: list[Floats] = []
+    for entity in drawing.modelspace():
+        if entity.dxftype() not in _CURVES:
+            continue
+        line = paths.make_path(entity)
+        points = np.array([(one.x, one.y) for one in line.flattening(_FINE_MM / per)]) * per
+        ring, closed = _closed(points, bool(line.is_closed))
+        if closed and len(ring) > 2:
+            rings.append(ring)
+        elif len(ring) > 1:
+            ends.append(ring)
+        if len(rings) + len(ends) > _MOST:
+            raise Refused("drawing", f"{name} has over {_MOST:,} lines", remedy="simplify it")
+    more, open_ones = _chained(ends)
+    return rings + more, open_ones
+
+
+_CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE"}
+
+
+def _chained(ends: list[Floats]) -> tuple[list[Floats], int]:
+    """Join lines whose ends meet into rings; return them, and how many chains stay open."""
+    rings, open_ones, left = [], 0, list(ends)
+    size = max((float(np.abs(one).max()) for one in ends), default=1.0)
+    near = max(1e-4, _JOIN * size)
+    while left:
+        chain = left.pop()
+        grown = True
+        while grown and np.linalg.norm(chain[0] - chain[-1]) > near:
+            grown = False
+            for number, one in enumerate(left):
+                if np.linalg.norm(one[0] - chain[-1]) <= near:
+                    chain = np.concatenate([chain, one[1:]])
+                elif np.linalg.norm(one[-1] - chain[-1]) <= near:
+                    chain = np.concatenate([chain, one[::-1][1:]])
+                else:
+                    continue
+                del left[number]
+                grown = True
+                break
+        if len(chain) > 3 and np.linalg.norm(chain[0] - chain[-1]) <= near:
+            rings.append(chain[:-1])
+        else:
+            open_ones += 1
+    return rings, open_ones

@@ -1,0 +1,245 @@
+"""Make bodies of others, as asked for, or again: what comes of it for the job, and the geometry it names."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from aimtrue.core.division.actions import PutShaped, ShapedAgain
+from aimtrue.core.division.asking import Answer, answered
+from aimtrue.core.division.frames import frame_of, in_mm, in_numbers
+from aimtrue.core.division.pieces import Piece
+from aimtrue.core.division.pins import dowel
+from aimtrue.core.division.shaped import Tell
+from aimtrue.core.division.work import Shape, ShapeAgain
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats.contents import Part
+from aimtrue.core.intake.bodies.separate import count_voids
+from aimtrue.core.intake.take_in import Found, body_of, kept
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body, recipe_of
+from aimtrue.core.model.division import (
+    AskAbove,
+    Asked,
+    AskHollow,
+    AskInside,
+    AskPieces,
+    AskSlice,
+    AskTogether,
+    Division,
+)
+from aimtrue.core.model.job import Job, Kit
+from aimtrue.core.model.recipe import Shaped
+from aimtrue.core.model.shaping import DowelOf, Frame, InPieces
+
+_SECOND_COLOUR = "#8A6A2F"
+"""Of the first of two bodies that were one, unless it has one: so that the two are told apart."""
+_SPLIT = {"height": ("above", "below"), "outline": ("inside", "rest")}
+
+
+@dataclass(frozen=True, eq=False)
+class Shapings:
+    """What is to be done to the job, the blobs that this names, and what it came to."""
+
+    action: PutShaped
+    blobs: dict[str, bytes]
+    answer: Answer
+
+
+def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell) -> Shapings:
+    """Make bodies of others.
+
+    Args:
+        key: a fresh id, from which those of new bodies are made.
+        job: as it stands.
+        work: what to make, or what to make again.
+        shelf: gives the meshes.
+        tell: told how far it is.
+
+    Raises:
+        Refused: it cannot be done to these bodies.
+        Unsettled: a unit is open, so nothing is in mm.
+    """
+    old: Division | None = None
+    if isinstance(work, ShapeAgain):
+        old = job.division(work.division)
+        wholes, asked = [job.body(one) for one in old.wholes], old.asked
+    else:
+        wholes, asked = [job.body(one) for one in work.bodies], work.asked
+        old = job.division(work.instead) if work.instead else None
+        refuse_unfit(job, work)
+    frames = tuple(frame_of(job, whole) for whole in wholes)
+    meshes = [in_mm(frame, shelf.mesh(whole.geometry)) for frame, whole in zip(frames, wholes, strict=True)]
+    answer = answered(asked, meshes, [one.name for one in wholes], tell)
+    tell(0.92, "describing what was made")
+    division = _division(old.id if old else f"v{key}", job, asked, answer, wholes, frames)
+    come, blobs, dowels = _bodies(key, division, answer, wholes, frames)
+    gone = tuple(body for body in job.bodies if old is not None and body.division == old.id)
+    kind = ShapedAgain if isinstance(work, ShapeAgain) else PutShaped
+    action = kind(
+        division=division.model_copy(update={"made": tuple(body.id for body in come)}),
+        come=come,
+        gone=tuple(body.id for body in gone),
+        follows=_follows(come, gone, division, old),
+        kit=_kit(key, wholes[0]),
+        dowels=dowels,
+    )
+    if action.kit is not None:
+        mine = tuple(body.model_copy(update={"kit": action.kit.id}) for body in action.come)
+        action = action.model_copy(update={"come": mine})
+    return Shapings(action, blobs, answer)
+
+
+def refuse_unfit(job: Job, work: Shape) -> None:
+    """Refuse work on too few or too many bodies, on one that is divided already, or in an open unit."""
+    wholes = [job.body(key) for key in work.bodies]
+    for whole in wholes:
+        job.settled_unit(whole)
+    needed = 2 if isinstance(work.asked, AskTogether) else 1
+    if len({whole.id for whole in wholes}) != needed:
+        many = "two bodies" if needed == 2 else "one body"
+        raise Refused("bodies", f"choose {many} for this", remedy="choose again")
+    for whole in wholes:
+        made = job.divided(whole)
+        if made is not None and made.id != work.instead:
+            raise Refused(
+                "divided",
+                f"{whole.name} is divided already",
+                where=whole.name,
+                remedy="change that division, or divide one of its pieces",
+            )
+
+
+def _division(
+    key: str, job: Job, asked: Asked, answer: Answer, wholes: list[Body], frames: tuple[Frame, ...]
+) -> Division:
+    return Division(
+        id=key,
+        asked=asked,
+        shaping=answer.shaping,
+        wholes=tuple(whole.id for whole in wholes),
+        frames=frames,
+        geometries=tuple(whole.geometry for whole in wholes),
+        made=(),
+        places=tuple(piece.place for piece in answer.pieces),
+        replaces=not isinstance(asked, AskSlice),
+        difference=answer.difference,
+        says=_says(asked, answer, wholes),
+        without=answer.without,
+        clearance_mm=answer.clearance_mm,
+        wall_mm=answer.wall_mm,
+    )
+
+
+def _says(asked: Asked, answer: Answer, wholes: list[Body]) -> str:
+    name = wholes[0].name
+    match asked:
+        case AskPieces():
+            return f"divide {name} into {len(answer.pieces)} pieces"
+        case AskSlice():
+            return f"make a trial of {name}"
+        case AskAbove() | AskInside():
+            return f"split {name} in two"
+        case AskHollow():
+            return f"hollow {name}"
+        case AskTogether():
+            words = {"join": "join {} and {}", "cut": "cut {1} from {0}", "common": "what {} and {} share"}
+            return words[asked.how].format(name, wholes[1].name)
+
+
+def _bodies(
+    key: str, division: Division, answer: Answer, wholes: list[Body], frames: tuple[Frame, ...]
+) -> tuple[tuple[Body, ...], dict[str, bytes], dict[str, int]]:
+    come: list[Body] = []
+    blobs: dict[str, bytes] = {}
+    recipes = tuple(map(recipe_of, wholes))
+    for number, piece in enumerate(answer.pieces):
+        recipe = Shaped(wholes=recipes, frames=frames, shaping=answer.shaping, number=number)
+        name, colour = _name(division, piece, number, wholes), _colour(division, number, wholes[0])
+        body, named = _body(f"{key}-{number + 1}", piece, name, colour, wholes[0], frames[0], recipe)
+        come.append(body.model_copy(update={"division": division.id}))
+        blobs |= named
+    pins = answer.shaping.pins if isinstance(answer.shaping, InPieces) else None
+    if pins is None or pins.kind != "dowel" or not pins.places:
+        return tuple(come), blobs, {}
+    # Of its places none is needed to make one, so that it stays the same while they move.
+    bare = DowelOf(pins=pins.model_copy(update={"places": ()}))
+    recipe = Shaped(wholes=(), frames=frames[:1], shaping=bare, number=0)
+    loose = Piece(dowel(pins), ())
+    named_so = f"{wholes[0].name} dowel"
+    body, named = _body(f"{key}-d", loose, named_so, wholes[0].colour, wholes[0], frames[0], recipe)
+    come.append(body.model_copy(update={"division": division.id}))
+    return tuple(come), blobs | named, {body.id: len(pins.places)}
+
+
+def _body(
+    key: str, piece: Piece, name: str, colour: str | None, whole: Body, frame: Frame, recipe: Shaped
+) -> tuple[Body, dict[str, bytes]]:
+    mesh = in_numbers(frame, piece.mesh)
+    part = Part(name, mesh, colour=colour, material=whole.material)
+    body = body_of(key, whole.source, Found(name, mesh, count_voids(mesh), False, part))
+    # What is decided is the whole's; the clearance and the bores that it keeps are in the geometry.
+    own = {
+        "recipe": recipe,
+        "remade": (recipe.shaping.by,),
+        "kit": whole.kit,
+        "own": whole.own,
+        "alone": whole.alone,
+        "home": whole.home,
+    }
+    return kept(body.model_copy(update=own), mesh)
+
+
+def _name(division: Division, piece: Piece, number: int, wholes: list[Body]) -> str:
+    name, asked = wholes[0].name[:40], division.asked
+    match asked:
+        case AskPieces():
+            return f"{name} {number + 1}, {piece.place}" if piece.place else f"{name} {number + 1}"
+        case AskSlice():
+            return f"{name} trial"
+        case AskAbove() | AskInside():
+            return f"{name} {_SPLIT[asked.by][number]}"
+        case AskHollow():
+            return f"{name} hollow"
+        case AskTogether():
+            words = {"join": "{} with {}", "cut": "{} without {}", "common": "{} and {} in common"}
+            return words[asked.how].format(name, wholes[1].name[:30])
+
+
+def _colour(division: Division, number: int, whole: Body) -> str | None:
+    split = isinstance(division.asked, AskAbove | AskInside)
+    return _SECOND_COLOUR if split and number == 0 and whole.colour != _SECOND_COLOUR else whole.colour
+
+
+def _follows(
+    come: Sequence[Body], gone: Sequence[Body], division: Division, old: Division | None
+) -> dict[str, str]:
+    """Which new body goes on being which old one: that of the same place, else of the same number."""
+    if old is None:
+        return {}
+    left = {body.id: body for body in gone}
+    by_place = {place: key for place, key in zip(old.places, old.made, strict=False) if place}
+    found: dict[str, str] = {}
+    for number, body in enumerate(come):
+        place = division.places[number] if number < len(division.places) else ""
+        if _is_dowel(body):
+            key = next((one.id for one in gone if _is_dowel(one)), "")
+        elif place:
+            key = by_place.get(place, "")
+        else:
+            key = old.made[number] if number < len(old.made) and len(come) == len(old.made) else ""
+        if key in left:
+            found[body.id] = key
+            del left[key]
+    return found
+
+
+def _is_dowel(body: Body) -> bool:
+    return isinstance(body.recipe, Shaped) and isinstance(body.recipe.shaping, DowelOf)
+
+
+def _kit(key: str, whole: Body) -> Kit | None:
+    """One that a whole in none becomes with its pieces, so that they share what is decided of it."""
+    if whole.kit is not None:
+        return None
+    return Kit(id=f"k{key}", name=whole.name, shared=whole.own, home=whole.home)

@@ -1,0 +1,39 @@
+"""Which divisions no longer are what their wholes have become."""
+
+from __future__ import annotations
+
+from aimtrue.core.division.frames import frame_of
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.division import Division
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.memo import Memo
+
+_STALE: Memo[bool] = Memo(1024)
+
+
+def is_stale(job: Job, division: Division) -> bool:
+    """Tell whether a whole has another geometry, correction, unit or clearance than when it was divided."""
+    wholes = [job.body(key) for key in division.wholes]
+    things = (division, *(one for whole in wholes for one in job.in_force(whole)))
+    return _STALE.get(things, (), lambda: _is_stale(job, division, wholes))
+
+
+def _is_stale(job: Job, division: Division, wholes: list[Body]) -> bool:
+    if not job.settled(wholes):
+        return True
+    now = tuple(frame_of(job, whole) for whole in wholes)
+    return now != division.frames or tuple(whole.geometry for whole in wholes) != division.geometries
+
+
+def stale_divisions(job: Job) -> tuple[Division, ...]:
+    """Return the divisions to be made again, those that others stand on first."""
+    return tuple(one for one in job.divisions if is_stale(job, one))
+
+
+def stale_bodies(job: Job) -> frozenset[str]:
+    """Return the bodies that are to be made again, and those made of them."""
+    found: set[str] = set()
+    for division in job.divisions:
+        if is_stale(job, division) or found & set(division.wholes):
+            found |= {body.id for body in job.bodies if body.division == division.id}
+    return frozenset(found)

@@ -1,0 +1,121 @@
+"""A division: bodies made of others, as it was asked for and as it was made.
+
+The whole stays in the job, its original untouched. When its correction, clearance or geometry changes, what
+was made of it is *stale*, and is made again as it was asked for.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.shaping import Frame, Pin, Shaping
+from aimtrue.core.model.value import Axis, Value
+
+
+class AskPins(Value):
+    """Pins as they were typed; ``count`` on each face of a cut, None by its size; ``places`` set by hand."""
+
+    kind: Literal["dowel", "fixed"] = "dowel"
+    diameter: str = "3"
+    depth: str = "8"
+    clearance: str = "0.2"
+    wall: str = "1.2"
+    count: int | None = Field(None, ge=1, le=24)
+    keyed: bool = False
+    places: tuple[Pin, ...] = ()
+
+
+class AskPieces(Value):
+    """Pieces by planes, typed as ``z=96`` or ``0,0.5,1 @ 40``, or by what a machine has room for."""
+
+    by: Literal["planes"] = "planes"
+    planes: tuple[str, ...] = ()
+    fit: Machine | None = None
+    seams: bool = False
+    keep: Literal["all", "above", "below"] = "all"
+    slivers: Literal["keep", "drop", "give"] = "keep"
+    pins: AskPins | None = None
+
+
+class AskSlice(Value):
+    """A trial: what lies between two planes, thinned from inside if a wall is typed."""
+
+    by: Literal["slice"] = "slice"
+    axis: Axis = "z"
+    low: str
+    high: str
+    wall: str = ""
+
+
+class AskAbove(Value):
+    """Two bodies of one, by height."""
+
+    by: Literal["height"] = "height"
+    axis: Axis = "z"
+    at: str
+    depth: str = ""
+
+
+class AskInside(Value):
+    """Two bodies of one, by the outlines of a drawing: the text of an SVG or DXF file.
+
+    ``unit`` is told for a drawing that names none; ``size`` is how wide it is to be, if that is typed.
+    """
+
+    by: Literal["outline"] = "outline"
+    axis: Axis = "z"
+    drawing: str = Field(max_length=4_000_000)
+    name: str
+    unit: Unit | None = None
+    size: str = ""
+    move: tuple[str, str] = ("0", "0")
+    depth: str = ""
+
+
+class AskHollow(Value):
+    """A hollow with a wall, and the diameters of its drains."""
+
+    by: Literal["hollow"] = "hollow"
+    wall: str
+    drains: tuple[str, ...] = ()
+
+
+class AskTogether(Value):
+    """Two bodies joined, the second cut from the first, or what they have in common."""
+
+    by: Literal["solids"] = "solids"
+    how: Literal["join", "cut", "common"]
+
+
+Asked = Annotated[
+    AskPieces | AskSlice | AskAbove | AskInside | AskHollow | AskTogether, Field(discriminator="by")
+]
+
+
+class Division(Value):
+    """What was made of bodies, and of what.
+
+    ``made`` are the bodies it made, by number; one that was taken out of the job is left in it. ``wholes``
+    are the bodies it was made of; where it ``replaces`` them they are neither seated nor released.
+    ``frames`` and ``geometries`` are those of the wholes when it was made: while they are the same, it is not
+    stale.
+    """
+
+    id: str
+    asked: Asked
+    shaping: Shaping
+    wholes: tuple[str, ...]
+    frames: tuple[Frame, ...]
+    geometries: tuple[str, ...]
+    made: tuple[str, ...]
+    places: tuple[str, ...] = ()
+    replaces: bool = True
+    difference: float = 0.0
+    says: str = ""
+    without: tuple[str, ...] = ()
+    clearance_mm: tuple[float, float] | None = None
+    wall_mm: tuple[float, float, float] | None = None
