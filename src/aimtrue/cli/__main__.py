@@ -24,6 +24,17 @@ def _parser() -> argparse.ArgumentParser:
     _add_release(commands)
     _add_seat(commands)
     _add_section(commands)
+    _add_divide(commands)
+    _add_trial(commands)
+    _add_split(commands)
+    _add_hollow(commands)
+    for how, says in (
+        ("join", "join two bodies into one solid"),
+        ("cut", "cut the second of two bodies from the first"),
+        ("common", "keep what two bodies have in common"),
+    ):
+        _add_together(commands, how, says)
+    _add_outline(commands)
     return parser
 
 
@@ -132,6 +143,81 @@ def _add_section(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     section.set_defaults(run=_section)
 
 
+def _add_divide(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    divide = commands.add_parser("divide", help="cut bodies into closed pieces that add up to the whole")
+    _add_shape_options(divide)
+    divide.add_argument(
+        "--plane", action="append", default=[], metavar="P", help='z=120, or "0,0.5,1 @ 40"; repeatable'
+    )
+    divide.add_argument("--fit", metavar="M", help="so that the pieces go into a machine")
+    divide.add_argument("--margin", metavar="MM", help="to keep free in it at each side")
+    divide.add_argument("--seams", action="store_true", help="cut where it hides, where that fits")
+    divide.add_argument("--keep", choices=("all", "above", "below"), default="all")
+    divide.add_argument("--slivers", choices=("keep", "drop", "give"), default="keep")
+    divide.add_argument("--pins", metavar='"D,DEPTH,CLEARANCE[,COUNT]"', help="line the pieces up")
+    divide.add_argument("--pin-kind", choices=("dowel", "fixed"), default="dowel")
+    divide.add_argument("--pin-wall", default="1.2", metavar="MM", help="left around each hole (1.2)")
+    divide.add_argument("--keyed", action="store_true", help="pins with a flat, that go in one way only")
+    divide.set_defaults(run=_divide)
+
+
+def _add_trial(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    trial = commands.add_parser("trial", help="cut a slice out of bodies, to try on first")
+    _add_shape_options(trial)
+    trial.add_argument("--between", required=True, metavar="AXIS=LOW..HIGH")
+    trial.add_argument("--wall", metavar="LENGTH", help="thinned from inside to so much")
+    trial.set_defaults(run=_trial)
+
+
+def _add_split(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    split = commands.add_parser("split", help="make two bodies of one that add up to it")
+    _add_shape_options(split)
+    where = split.add_mutually_exclusive_group(required=True)
+    where.add_argument("--above", metavar="AXIS=LENGTH")
+    where.add_argument("--inside", metavar="OUTLINE", help="closed outlines in an SVG or DXF file")
+    split.add_argument("--along", default="z", metavar="AXIS", help="that the outlines are seen along (z)")
+    split.add_argument("--depth", metavar="LENGTH", help="above the plane, or down from the top")
+    split.add_argument("--outline-unit", type=Unit, choices=list(Unit), metavar="U")
+    split.set_defaults(run=_split)
+
+
+def _add_hollow(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    hollow = commands.add_parser("hollow", help="hollow bodies out, with drains at their lowest places")
+    _add_shape_options(hollow)
+    hollow.add_argument("--wall", required=True, metavar="LENGTH")
+    hollow.add_argument("--drain", action="append", default=[], metavar="DIAMETER", help="repeatable")
+    hollow.set_defaults(run=_hollow)
+
+
+def _add_together(commands: argparse._SubParsersAction[argparse.ArgumentParser], how: str, says: str) -> None:
+    together = commands.add_parser(how, help=says)
+    _add_shape_options(together)
+    together.set_defaults(run=_together, how=how)
+
+
+def _add_outline(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    outline = commands.add_parser("outline", help="draw a section or a silhouette as DXF or SVG in mm")
+    _add_reading_options(outline)
+    _add_sizing_options(outline)
+    _add_body_option(outline)
+    where = outline.add_mutually_exclusive_group(required=True)
+    where.add_argument("--plane", metavar="AXIS=LENGTH")
+    where.add_argument("--silhouette", metavar="AXIS")
+    outline.add_argument("--svg", metavar="FILE")
+    outline.add_argument("--dxf", metavar="FILE")
+    outline.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    outline.set_defaults(run=_outline)
+
+
+def _add_shape_options(parser: argparse.ArgumentParser) -> None:
+    _add_reading_options(parser)
+    _add_sizing_options(parser)
+    _add_body_option(parser)
+    parser.add_argument("--out", required=True, metavar="DIR")
+    parser.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
+    parser.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+
+
 def _add_body_option(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--body", action="append", default=[], metavar="NAME", help="only this; repeatable")
 
@@ -233,6 +319,42 @@ def _section(asked: argparse.Namespace) -> int:
     from aimtrue.cli.section import section
 
     return section(asked)
+
+
+def _divide(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.shape import divide
+
+    return divide(asked)
+
+
+def _trial(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.shape import trial
+
+    return trial(asked)
+
+
+def _split(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.shape import split
+
+    return split(asked)
+
+
+def _hollow(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.shape import hollow
+
+    return hollow(asked)
+
+
+def _together(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.shape import together
+
+    return together(asked)
+
+
+def _outline(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.outline import outline
+
+    return outline(asked)
 
 
 if __name__ == "__main__":

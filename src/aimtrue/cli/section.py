@@ -33,7 +33,7 @@ def section(asked: argparse.Namespace) -> int:
         for body in job.bodies:
             job.settled_unit(body)
         cuts = _cuts(job, loaded, asked)
-        _drawn(cuts, asked)
+        drawn(cuts, asked)
     except Failure as failure:
         complain(failure.says)
         return failure.code
@@ -42,7 +42,7 @@ def section(asked: argparse.Namespace) -> int:
         return Exit.USAGE
     found = survey(job, loaded)
     answer = {
-        "sections": [_fields(cut) for cut in cuts],
+        "sections": [fields_of(cut) for cut in cuts],
         "findings": [finding_fields(one) for one in found.findings if one.sheet != "seating"],
         "seconds": round(time.perf_counter() - started, 3),
     }
@@ -71,7 +71,8 @@ def _cuts(job: Job, loaded: Loaded, asked: argparse.Namespace) -> list[Cut]:
     return cuts
 
 
-def _fields(cut: Cut) -> dict[str, Any]:
+def fields_of(cut: Cut) -> dict[str, Any]:
+    """Return what is told of a section."""
     return {
         "axis": cut.axis,
         "at_mm": cut.at_mm,
@@ -82,7 +83,12 @@ def _fields(cut: Cut) -> dict[str, Any]:
     }
 
 
-def _drawn(cuts: list[Cut], asked: argparse.Namespace) -> None:
+def drawn(cuts: list[Cut], asked: argparse.Namespace) -> None:
+    """Write sections as the drawings that are asked for.
+
+    Raises:
+        Failure: a file is there already, or cannot be written.
+    """
     for name, made in ((asked.svg, svg_of), (asked.dxf, dxf_of)):
         if not name:
             continue

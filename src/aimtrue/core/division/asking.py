@@ -100,16 +100,28 @@ def answered(
             if len(solids) != 2:
                 raise Refused("two-bodies", "choose two bodies for this", remedy="choose one more")
             made = together(solids[0], solids[1], asked.how)
-            return Answer(Together(how=asked.how), [Piece(made, ())], before)
+            off = _off_together(solids[0], solids[1], made, asked.how)
+            return Answer(Together(how=asked.how), [Piece(made, ())], before, off)
         case AskSlice() | AskAbove() | AskInside():
             shaping = _plain(asked, mesh)
             pieces = shaped(shaping, [mesh], names, tell)
-            off = 0.0 if isinstance(shaping, Slice) else volumes_off(before, [_volume(one) for one in pieces])
-            return Answer(shaping, pieces, before, off)
+            taken = [_volume(one) for one in pieces]
+            if isinstance(shaping, Slice):
+                taken.append(float((solid - pieces[0].solid).volume()))
+            return Answer(shaping, pieces, before, volumes_off(before, taken))
 
 
 def _volume(piece: Piece) -> float:
     return float(piece.solid.volume())
+
+
+def _off_together(
+    one: manifold3d.Manifold, other: manifold3d.Manifold, made: manifold3d.Manifold, how: str
+) -> float:
+    """How far volumes are from adding up, as a share: what is made and what is not, against the whole."""
+    if how == "join":
+        return volumes_off(one.volume() + other.volume(), [made.volume(), (one ^ other).volume()])
+    return volumes_off(one.volume(), [made.volume(), (one - made).volume()])
 
 
 def _plain(asked: AskSlice | AskAbove | AskInside, mesh: Mesh) -> Shaping:
@@ -183,7 +195,7 @@ def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: T
         tell(0.65, "placing pins")
         wall = parse_length(asked.pins.wall)
         made, none = pins.placed(mesh, solid, planes, pins_of(asked.pins), asked.pins.count, wall)
-        without = tuple(one.says for one in none)
+        without = pins.said(none, made, wall)
         shaping = shaping.model_copy(update={"pins": made})
     kept, dropped = without_slivers(pieces, asked.slivers)
     lost = (len(dropped), float(sum(_volume(one) for one in dropped)))
@@ -218,5 +230,6 @@ def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell
         Hollow(wall=wall, drains=drains, spacing=spacing),
         [Piece(made, ())],
         float(solid.volume()),
+        volumes_off(solid.volume(), [made.volume(), (solid - made).volume()]),
         wall_mm=(found.asked, found.least, found.greatest),
     )

@@ -19,7 +19,6 @@ from aimtrue.core.model.seats import Seat
 def put_shaped(job: Job, action: PutShaped, shelf: Shelf) -> Job:
     """Bodies of a division come, in the place of those that it made before, if it did."""
     made = action.division
-    others = tuple(one for one in job.divisions if one.id != made.id)
     if action.kit is not None:
         kit = action.kit
         seats = tuple(one for one in job.seats if one.subject != kit.id)
@@ -27,6 +26,7 @@ def put_shaped(job: Job, action: PutShaped, shelf: Shelf) -> Job:
         job = job.with_each(made.wholes, lambda _: {"kit": kit.id})
     remake = Remake(says=made.says, gone=action.gone, come=action.come, follows=action.follows)
     job = replace_bodies(job, remake, shelf)
+    others = tuple(one for one in job.divisions if one.id != made.id)
     job = job.model_copy(
         update={"divisions": (*others, made), "bodies": _beside_their_wholes(job.bodies, made)}
     )

@@ -129,7 +129,8 @@ def _walked(part: Path, fine: float) -> tuple[Floats, bool]:
             points.append(complex(segment.end))
         else:
             count = _steps(float(segment.length(error=1e-4)), fine)
-            points += [complex(segment.point(k / count)) for k in range(1, count + 1)]
+            places = (segment.point(k / count) for k in range(1, count + 1))
+            points += [complex(float(one.x), float(one.y)) for one in places]
     ring = np.array([[one.real, one.imag] for one in points]).reshape(-1, 2)
     return _closed(ring, closed)
 

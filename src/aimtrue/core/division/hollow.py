@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import igl
 import manifold3d
 import numpy as np
+from numpy.typing import NDArray
 from scipy.ndimage import map_coordinates
 
 from aimtrue.core.division.pieces import parts_of
@@ -66,23 +67,28 @@ def hollow_in(mesh: Mesh, wall: float, spacing: float) -> manifold3d.Manifold:
     distance, points, counts = _grid(mesh, wall, spacing)
     made = igl.marching_cubes(distance + wall, points, *counts, 0.0)
     vertices, faces = np.asarray(made[0]), np.asarray(made[1]).astype(np.int32)
-    if not len(faces):
+    solid = _solid_of(vertices, faces, mesh, wall) if len(faces) else None
+    if solid is None:
         raise Refused(
             "wall-thick",
             f"walls of {written(wall)} mm fill the part: there is no room left for a hollow",
             remedy="type a thinner wall",
         )
-    found = compacted(vertices, faces)
-    found = Mesh(_at_wall(found.vertices, mesh, wall), found.faces)
-    if found.volume() < 0:
-        found = Mesh(found.vertices, np.ascontiguousarray(found.faces[:, ::-1]))
-    solid = solid_of(found)
-    if solid is None:
-        raise Refused("wall", "the hollow does not close", remedy="type a thicker or a thinner wall")
     parts = parts_of(solid)
     most = max(part.volume() for part in parts)
     large = [part for part in parts if part.volume() > _SPECK * most]
     return manifold3d.Manifold.batch_boolean(large, manifold3d.OpType.Add)
+
+
+def _solid_of(
+    vertices: Floats, faces: NDArray[np.int32], mesh: Mesh, wall: float
+) -> manifold3d.Manifold | None:
+    """What a surface found on the grid bounds once it is at the wall; None of one that bounds nothing."""
+    found = compacted(vertices, faces)
+    found = Mesh(_at_wall(found.vertices, mesh, wall), found.faces)
+    if found.volume() < 0:
+        found = Mesh(found.vertices, np.ascontiguousarray(found.faces[:, ::-1]))
+    return solid_of(found) if found.volume() > _SPECK**2 * mesh.volume() else None
 
 
 def _grid(mesh: Mesh, wall: float, spacing: float) -> tuple[Floats, Floats, tuple[int, int, int]]:

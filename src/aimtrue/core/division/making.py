@@ -105,7 +105,6 @@ def refuse_unfit(job: Job, work: Shape) -> None:
             raise Refused(
                 "divided",
                 f"{whole.name} is divided already",
-                where=whole.name,
                 remedy="change that division, or divide one of its pieces",
             )
 

@@ -12,7 +12,7 @@ import shapely
 from ezdxf import units
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
-from aimtrue.core.mesh.outlines import outline_of, rings_of
+from aimtrue.core.mesh.outlines import as_outline, outline_of, rings_of
 from aimtrue.core.mesh.sections import rings_at, sections_of
 from aimtrue.core.model.job import Axis
 
@@ -43,7 +43,7 @@ def in_section_axes(mesh: Mesh, axis: Axis) -> Mesh:
 
 def silhouette_along(meshes: list[Mesh], axis: Axis) -> Cut:
     """Return what bodies in mm cover, seen along an axis, in the same form as a section."""
-    shape = shapely.union_all([outline_of(in_section_axes(mesh, axis)) for mesh in meshes])
+    shape = as_outline(shapely.union_all([outline_of(in_section_axes(mesh, axis)) for mesh in meshes]))
     rings = rings_of(shape)
     parts = [one for one in shapely.get_parts(shape) if one.geom_type == "Polygon"]
     return Cut(

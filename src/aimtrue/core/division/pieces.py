@@ -70,6 +70,7 @@ def cut_by(
     Raises:
         Refused: a plane misses the solid, two are the same, or there would be hundreds of pieces.
     """
+    _refuse_many(len(planes) + 1)
     refuse_alike(planes)
     refuse_missing(planes, np.asarray(solid.to_mesh64().vert_properties)[:, :3])
     whole = solid.volume()
@@ -82,15 +83,20 @@ def cut_by(
             for above, half in zip((True, False), one.split_by_plane(plane.normal, plane.at), strict=True)
             if half.volume() > NOTHING * whole
         ]
+        _refuse_many(len(cells))
     tell(len(planes) / (len(planes) + 1), "looking the pieces over")
     found = [Piece(part, cell) for cell, one in cells for part in parts_of(one)]
-    if len(found) > MOST:
+    _refuse_many(len(found))
+    return _placed(found, planes)
+
+
+def _refuse_many(count: int) -> None:
+    if count > MOST:
         raise Refused(
             "pieces-many",
-            f"that would be {len(found):,} pieces; {MOST} at most are made",
+            f"that would be {count:,} pieces or more; {MOST} at most are made",
             remedy="use fewer planes",
         )
-    return _placed(found, planes)
 
 
 def parts_of(solid: manifold3d.Manifold) -> list[manifold3d.Manifold]:
@@ -107,7 +113,7 @@ def _placed(pieces: list[Piece], planes: Sequence[Plane]) -> list[Piece]:
     slots = [_slots(one, planes) for one in pieces]
     order = sorted(
         range(len(pieces)),
-        key=lambda i: [(slots[i][axis], middles[i][axis]) for axis in _ORDERED],
+        key=lambda i: ([slots[i][axis] for axis in _ORDERED], [middles[i][axis] for axis in _ORDERED]),
     )
     counts = [1 + sum(axis_of(plane) == name for plane in planes) for name in "xyz"]
     middle = float(np.median([one.solid.volume() for one in pieces]))

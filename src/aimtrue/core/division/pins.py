@@ -39,15 +39,25 @@ _EVERY_MM = 60.0
 
 @dataclass(frozen=True)
 class Without:
-    """A face of a cut that has no room for a pin: on which plane, and the area of the face in mm²."""
+    """A face of a cut that has no room for a pin: on which plane, and the widest that would go in, in mm."""
 
     plane: int
-    area_mm2: float
+    widest_mm: float
 
-    @property
-    def says(self) -> str:
-        """Say it."""
-        return f"a face of cut {letter_of(self.plane)} of {written(self.area_mm2)} mm² has no room for a pin"
+
+def said(without: Sequence[Without], pins: Pins, wall: float) -> tuple[str, ...]:
+    """Say which cuts have faces without room, and what would go in."""
+    found = []
+    for plane in sorted({one.plane for one in without}):
+        mine = [one.widest_mm for one in without if one.plane == plane]
+        many, have = ("a face", "has") if len(mine) == 1 else (f"{len(mine)} faces", "have")
+        widest = min(mine)
+        rest = f"at most {written(widest)} mm would go in" if widest > 0 else "there is room for none"
+        found.append(
+            f"{many} of cut {letter_of(plane)} {have} no room for a pin of {written(pins.diameter)} mm "
+            f"with {written(wall)} mm around it; {rest}"
+        )
+    return tuple(found)
 
 
 def refuse_odd(pins: Pins) -> None:
@@ -95,7 +105,7 @@ def placed(
             here = _on_face(mesh, planes, number, face, rows, pins, wall, found, wanted)
             found += here
             if not here:
-                without.append(Without(number, float(face.area)))
+                without.append(Without(number, _widest(face, pins, wall)))
     return pins.model_copy(update={"places": tuple(found)}), tuple(without)
 
 
@@ -119,6 +129,12 @@ def _faces(
         shape = shapely.difference(shape, line.buffer(1e-6, cap_style="flat"))
     parts = shapely.get_parts(shape)
     return [one for one in parts if one.geom_type == "Polygon" and one.area > 1e-6]
+
+
+def _widest(face: shapely.Polygon, pins: Pins, wall: float) -> float:
+    """The diameter of the widest pin that has room in the widest place of a face."""
+    circle = shapely.maximum_inscribed_circle(face, tolerance=1e-3 * math.sqrt(face.area))
+    return max(0.0, 2 * (float(circle.length) - wall) - pins.clearance)
 
 
 def _on(face: shapely.Polygon, rows: Floats, pin: Pin) -> bool:

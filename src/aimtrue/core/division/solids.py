@@ -28,7 +28,6 @@ def closed_solid(mesh: Mesh, name: str) -> manifold3d.Manifold:
         raise Refused(
             "not-closed",
             f"{name} {'faces inward' if inward else 'is not a closed solid'}, so it bounds nothing to cut",
-            where=name,
             remedy="turn its faces outward, on sheet 1" if inward else "close its holes, on sheet 1",
         )
     return solid

@@ -185,7 +185,7 @@ def _from_pin(pins: Pins, height: Points, aside: Points, flat: Points) -> Points
         edges = (_FLAT * stem + pins.clearance / 2, _FLAT * stem)
         walls += [np.abs(flat - edge) for edge in (edges if pins.kind == "fixed" else edges[:1])]
     wall = np.hypot(np.min(walls, axis=0), tall)
-    return np.minimum(wall, np.hypot(np.min(bottoms, axis=0), wide))
+    return np.asarray(np.minimum(wall, np.hypot(np.min(bottoms, axis=0), wide)))
 
 
 @dataclass(frozen=True, eq=False)
@@ -316,6 +316,15 @@ class Hollowed(Region):
             found = np.where(near, np.maximum(found, 2 * _ROUND * drain.diameter), found)
         return found
 
+    def depths(self, points: Points) -> Points:
+        """Return how deep those of (n, 3) places are that are on the hollow's own surface."""
+        deep = self.whole.ends(points)
+        own = deep > self.shaping.wall / 2
+        for drain in self.shaping.drains:
+            _, aside = _along(points, drain)
+            own &= aside > drain.diameter
+        return np.asarray(deep[own])
+
 
 def _along(points: Points, drain: Drain) -> tuple[Points, Points]:
     way = np.asarray(drain.direction)
@@ -398,6 +407,8 @@ def region(
             normals = np.array([plane.normal for plane in shaping.planes])
             heights = np.array([plane.at for plane in shaping.planes])
             above = within @ normals.T > heights
+            if not len(above):  # faces inward, so there is no place within it
+                above = np.zeros((1, len(heights)), bool)
             cells, counts = np.unique(above, axis=0, return_counts=True)
             most = int(counts.argmax())
             keep = counts >= (1 if shaping.slivers == "give" else counts[most])
@@ -409,8 +420,8 @@ def region(
         case Above() | Inside():
             return Split(wholes[0], shaping, number == 1, top["xyz".index(shaping.axis)])
         case Hollow():
-            _, least, greatest = wall_mm or (shaping.wall, shaping.wall, shaping.wall)
-            thick = max(greatest - shaping.wall, shaping.wall - least, 0.0)
+            asked, least, greatest = wall_mm or (shaping.wall, shaping.wall, shaping.wall)
+            thick = max(greatest - asked, asked - least, 0.0)
             return Hollowed(wholes[0], shaping, _BETWEEN * thick + 1e-6)
         case Together():
             return Both(wholes[0], wholes[1], shaping.how)

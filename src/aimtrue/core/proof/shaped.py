@@ -11,17 +11,19 @@ import math
 import numpy as np
 
 from aimtrue.core.proof import distance
-from aimtrue.core.proof.expected import Region
+from aimtrue.core.proof.expected import Hollowed, Region
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.remade import shells_of
-from aimtrue.core.proof.surface import Numbers, Points, Surface
-from aimtrue.core.proof.values import Check, counted, judged, same, within
+from aimtrue.core.proof.surface import Numbers, Points, Surface, volume
+from aimtrue.core.proof.values import Check, counted, judged, length, same, within, yes
 
 _STEP = 2e-4
 """Of the size: so far to either side of the surface points are asked about."""
 _SEED = 7
 _MANY = 1200
 _PLACES = 3000
+_EVEN = 1e-3
+"""Of a wall: the middle of all its thicknesses may be off by so much."""
 _OWNED = 0.02
 """Of a stretch of the whole's surface: where more than this is on the body, all of it is to be."""
 
@@ -63,7 +65,12 @@ def checks(part: Part, expected: Region, whole: Surface | None) -> list[Check]:
         missing, most = _missing(expected, found, whole, limit, size), max(limit, 3 * _STEP * size)
         says = f"original's surface that belongs to {name} not in it"
         rows.append(within("covered", says, f"within {most:.2g} mm", missing, most))
-    rows.append(same("fills", f"{name} has material", "yes", "yes" if asked else "no"))
+    if isinstance(expected, Hollowed):
+        # What is told of its edges may be uneven; by far the most of it is to be as thick as was asked.
+        deep, wall = expected.depths(places), expected.shaping.wall
+        middle = float(np.median(deep)) if len(deep) else 0.0
+        rows.append(length("wall", f"wall of {name}", wall, middle, limit + _EVEN * wall))
+    rows.append(same("outward", f"{name} faces outward", "yes", yes(volume(found.corners) > 0)))
     return rows
 
 

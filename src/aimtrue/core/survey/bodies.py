@@ -90,7 +90,11 @@ def kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
         bodies=tuple(body.id for body in bodies),
         numbers=numbers,
         chain=_chain(job, bodies[0], numbers or sizes, sizes, _released(job, bodies)) if sizes else None,
-        volume_mm3=sum(_volume(job, body) for body in bodies) if settled and _all_closed(bodies) else None,
+        volume_mm3=(
+            sum(_volume(job, body) for body in job.in_use(bodies))
+            if settled and _all_closed(bodies)
+            else None
+        ),
         readings=tuple(row for body in bodies for row in _readings(job, body)) if settled else (),
         room=_kit_room(job, bodies, places) if settled else None,
         fits_as_it_lies=fits_as_it_lies(sizes, job.machine) if sizes else None,
@@ -128,6 +132,7 @@ def body_survey(
     place: Place | None,
     stopped: set[str],
     same: dict[str, tuple[str, ...]],
+    stale: frozenset[str],
 ) -> BodySurvey:
     """Return the facts in force of a body; the same object while nothing of it changed.
 
@@ -136,12 +141,14 @@ def body_survey(
         place: where its first seat stands; None while its unit is not settled, or it is on no plate.
         stopped: bodies for which a stop finding is open.
         same: by body, all that are the same part.
+        stale: bodies to be made again.
     """
     seat = job.seat_of(body) if place is None else place.seat
     bounds = None if place is None else place.each[body.id]
     where = () if place is None else (*place.each[body.id].ravel().tolist(), *place.shift.tolist())
     things = (*job.in_force(body), job.plates)
-    plain = (where, seat_key(seat), body.id in stopped, same.get(body.id, ()))
+    marks = (job.divided(body) is not None, body.id in stale)
+    plain = (where, seat_key(seat), body.id in stopped, same.get(body.id, ()), marks)
     bare = _SURVEYED.get(things, plain, lambda: _body_survey(job, body, place, bounds, *plain[2:]))
     readings = _readings(job, body) if job.source_of(body).unit else ()
     return bare.model_copy(update={"readings": readings}) if readings else bare
@@ -154,6 +161,7 @@ def _body_survey(
     bounds: Floats | None,
     stopped: bool,
     identical: tuple[str, ...],
+    marks: tuple[bool, bool],
 ) -> BodySurvey:
     _, decisions, source, _ = job.in_force(body)
     correction, settled = decisions.correction, source.unit is not None
@@ -164,7 +172,9 @@ def _body_survey(
         id=body.id,
         owner=owner_of(body),
         identical=identical,
-        releasable=settled and not stopped,
+        releasable=settled and not stopped and not marks[1],
+        divided=marks[0],
+        stale=marks[1],
         reshaped=reshaped(job, body) if settled else "",
         numbers=chain.number if chain else numbers_in_job_axes(body, source),
         chain=chain,

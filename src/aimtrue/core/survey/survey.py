@@ -5,6 +5,7 @@ The interface computes nothing; it shows this.
 
 from __future__ import annotations
 
+from aimtrue.core.division.stale import stale_bodies
 from aimtrue.core.intake.bodies.alike import identical
 from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.mesh.shelf import Shelf
@@ -35,13 +36,15 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     findings = tuple(all_findings(job, shelf, standing, judged))
     shown = gathered(job, list(findings))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
-    same = identical(job)
+    same, stale = identical(job), stale_bodies(job)
     # All at once here, so that they are known where they are asked for body by body.
     chains_of(job, [body for body in job.bodies if job.source_of(body).unit])
     stopped = stopped_by(job, findings)
     return Survey(
         sources=tuple(source_survey(job, key, found) for key, found in judged.items()),
-        bodies=tuple(body_survey(job, body, places.get(body.id), stopped, same) for body in job.bodies),
+        bodies=tuple(
+            body_survey(job, body, places.get(body.id), stopped, same, stale) for body in job.bodies
+        ),
         kits=tuple(kit_survey(job, kit.id, places) for kit in job.kits),
         seats=seats_now(job, standing),
         plates=plates_now(job),

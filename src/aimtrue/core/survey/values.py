@@ -92,7 +92,8 @@ class BodySurvey(Value):
     ``owner`` is what its correction and shrinkage are decided for: its kit, or the body itself.
     ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
     ``releasable`` tells that no stop finding is open for it.
-    ``reshaped`` names the way kept bores change its drawing; empty when they do not.
+    ``reshaped`` names the way kept bores change its drawing; empty when they do not. One that is ``divided``
+    stands aside for its pieces; one that is ``stale`` is to be made again.
     """
 
     id: str
@@ -109,6 +110,8 @@ class BodySurvey(Value):
     fits_as_it_lies: bool | None
     placement: Placement
     oval: bool
+    divided: bool = False
+    stale: bool = False
 
 
 class Decided(Value):

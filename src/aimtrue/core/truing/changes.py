@@ -32,8 +32,10 @@ def change_findings(job: Job, shelf: Shelf) -> list[Finding]:
     only when their features are listed already.
     """
     found: list[Finding] = []
-    for group in job.groups():
-        if not job.settled(group):
+    for whole_group in job.groups():
+        # What was made of others is made in mm of the corrected body: no correction changes it.
+        group = tuple(body for body in whole_group if body.division is None)
+        if not group or not job.settled(group):
             continue
         found += [one for some in _known(job, group, shelf) for one in some]
         changed = tuple(body for body in group if _changed(job, body))

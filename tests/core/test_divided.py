@@ -1,0 +1,302 @@
+"""Divisions in a job: made again when stale, with what was decided of them; seated, released, proven."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from manifold3d import Manifold
+
+from aimtrue.core.division.actions import Undivide
+from aimtrue.core.division.stale import stale_bodies
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import threemf
+from aimtrue.core.intake.actions import Delete, Duplicate, Paint, Rename, SettleUnit, SetUp
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.solids import mesh_of, solid_of
+from aimtrue.core.model.body import recipe_of
+from aimtrue.core.model.division import (
+    AskAbove,
+    Asked,
+    AskHollow,
+    AskInside,
+    AskPieces,
+    AskPins,
+    AskSlice,
+    AskTogether,
+)
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.proof import ProofBroken
+from aimtrue.core.recipes import Kitchen
+from aimtrue.core.release.make import Order, release
+from aimtrue.core.seating.actions import MoveSeat, TurnSeat
+from aimtrue.core.seating.places import places_of
+from aimtrue.core.survey.survey import survey
+from aimtrue.core.truing.actions import AddReading, KeepBores, SetAllowance, SetFactor
+from tests.shapes import Bench, bench_of, binary_stl, corners_of
+
+A = "s1-1"
+PINS = AskPins(diameter="2", depth="5", clearance="0.2")
+FIXED = AskPins(diameter="2", depth="5", clearance="0.2", kind="fixed", keyed=True)
+
+
+def plate() -> Manifold:
+    """A plate with a bore for a bolt, and a lip: 60 x 40 x 12 and 25 high, off the origin."""
+    made = Manifold.cube((60, 40, 12)) + Manifold.cube((12, 40, 25))
+    return (made - Manifold.cylinder(30, 2.75, 2.75, 48).translate((40, 20, -5))).translate((3, -7, 11))
+
+
+def job(solid: Manifold | None = None, unit: Unit = Unit.MM) -> Bench:
+    bench = bench_of("plate.stl", binary_stl(corners_of(mesh_of(solid or plate()))))
+    return bench.do(SettleUnit(source="s1", unit=unit))
+
+
+def pieces(bench: Bench) -> list[str]:
+    return [body.name for body in bench.job.bodies if body.division]
+
+
+def released(bench: Bench, **order: object) -> int:
+    return len(release(bench.job, bench, Order(shape="each", **order)).files)  # type: ignore[arg-type]
+
+
+ASKED: dict[str, Asked] = {
+    "pieces": AskPieces(planes=("x=20", "z=14"), pins=PINS),
+    "fixed": AskPieces(
+        planes=("0.2,0,1 @ 16",), pins=PINS.model_copy(update={"kind": "fixed", "keyed": True})
+    ),
+    "trial": AskSlice(axis="x", low="20", high="30", wall="2"),
+    "height": AskAbove(at="23"),
+    "outline": AskInside(
+        name="a.svg",
+        drawing='<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="40mm" viewBox="1 -20 40 40">'
+        '<circle cx="10" cy="-5" r="6"/></svg>',
+        depth="4",
+    ),
+    "hollow": AskHollow(wall="2", drains=("2.5",)),
+}
+
+
+@pytest.mark.parametrize("how", ASKED)
+def test_what_is_made_is_proven_where_it_lies_and_seated(how: str) -> None:
+    bench = job().do(
+        SetUp(source="s1", up="y"),
+        SetFactor(body=A, typed="1.25"),
+        SetAllowance(body=A, shrinkage=("0.5", "0.4", "0.3"), clearance=None),
+    )
+    bench.do(SetUp(source="s1", up="z"))
+    bench.shape(ASKED[how])
+    made = [body for body in bench.job.bodies if body.division]
+    assert all(body.health.closed for body in made)
+    keys = tuple(body.id for body in made)
+    assert released(bench, place="own", bodies=keys, format="stl") == len(made)
+    bench.do(TurnSeat(body=made[0].id, axis="x", typed="33"))
+    released(bench, place="seated", bodies=keys[:1])
+    for body in made:  # the recipe makes it again, to the last bit
+        again = Kitchen(bench).made(recipe_of(body))
+        np.testing.assert_array_equal(again.vertices, bench.mesh(body.geometry).vertices)
+
+
+def test_volumes_of_pieces_add_up_on_the_sheets() -> None:
+    bench = job(unit=Unit.CM).do(SetFactor(body=A, typed="0.1"))
+    bench.shape(AskPieces(planes=("x=20",)))
+    shown = {body.id: body for body in survey(bench.job, bench).bodies}
+    whole, *parts = [shown[body.id].volume_mm3 or 0 for body in bench.job.bodies]
+    assert sum(parts) == pytest.approx(whole, rel=1e-9)
+    assert shown[A].divided
+    assert not shown[A].stale
+
+
+def test_a_division_is_stale_when_its_whole_changes_and_keeps_what_was_decided() -> None:
+    bench = job()
+    bench.shape(AskPieces(planes=("x=20", "z=14"), pins=PINS))
+    assert pieces(bench) == [
+        "plate 1, lower left",
+        "plate 2, lower right",
+        "plate 3, upper left",
+        "plate 4, upper right",
+        "plate dowel",
+    ]
+    first = bench.job.bodies[1]
+    bench.do(Rename(body=first.id, name="foot"), Paint(bodies=(first.id,), colour="#aabbcc"))
+    bench.do(MoveSeat(body=first.id, x="40", y="30"))
+    bench.do(AddReading(body=first.id, kind="extent", axis="x", typed="17"))
+    assert stale_bodies(bench.job) == frozenset()
+    bench.do(SetFactor(body=A, typed="1.1"))
+    assert len(stale_bodies(bench.job)) == 5
+    assert {body.id for body in survey(bench.job, bench).bodies if body.stale} == stale_bodies(bench.job)
+    with pytest.raises(Refused, match="has changed since"):
+        released(bench)
+    released(bench, bodies=(A,), place="own")  # the whole itself is as good as ever
+    bench.shape_again()
+    foot = bench.job.bodies[1]
+    assert (foot.name, foot.colour) == ("foot", "#aabbcc")
+    assert bench.job.seat_of(foot).x == 40
+    assert [reading.body for reading in bench.job.readings] == [foot.id]
+    assert not bench.job.readings[0].lost
+    # Cut at the same places in mm, though the plate is larger now.
+    shown = {body.id: body for body in survey(bench.job, bench).bodies}
+    assert shown[foot.id].chain is not None
+    assert shown[foot.id].chain.size_mm[0] == pytest.approx(20 - 3 * 1.1)
+    dowels = next(body for body in bench.job.bodies if body.name.endswith("dowel"))
+    assert len(bench.job.seats_of(dowels.id)) == len(places_of(bench.job, bench)) - 4
+    assert released(bench, place="own") == 5
+
+
+def test_pieces_stand_each_by_itself_and_the_whole_stands_aside() -> None:
+    bench = job()
+    bench.shape(AskPieces(planes=("x=20",)))
+    standing = places_of(bench.job, bench)
+    assert sorted(place.bodies[0].name for place in standing.values()) == ["plate 1, left", "plate 2, right"]
+    assert released(bench) == 2
+    bench.do(Undivide(division=bench.job.divisions[0].id))
+    assert [body.name for body in bench.job.bodies] == ["plate"]
+    assert bench.job.kits == ()
+    assert released(bench) == 1
+
+
+def test_divisions_chain_and_come_apart_in_order() -> None:
+    bench = job(Manifold.cube((40, 30, 30)))
+    bench.shape(AskHollow(wall="2", drains=("4",)))
+    shell = bench.job.bodies[1]
+    bench.shape(AskPieces(planes=("x=15",)), shell.id)
+    assert pieces(bench) == ["plate hollow", "plate hollow 1, left", "plate hollow 2, right"]
+    assert released(bench, place="own") == 2
+    bench.do(SetFactor(body=A, typed="1.5"))
+    assert len(stale_bodies(bench.job)) == 3
+    bench.shape_again()
+    assert released(bench, place="own") == 2
+    with pytest.raises(Refused, match="divided further"):
+        bench.do(Undivide(division=bench.job.divisions[0].id))
+    with pytest.raises(Refused, match="divided already"):
+        bench.shape(AskPieces(planes=("x=9",)), A)
+    with pytest.raises(Refused, match="is a piece"):
+        bench.do(Duplicate(bodies=(bench.job.bodies[-1].id,)))
+    bench.do(Delete(bodies=(A,)))
+    assert bench.job.bodies == ()
+    assert bench.job.divisions == ()
+
+
+def test_a_division_is_asked_for_otherwise() -> None:
+    bench = job()
+    bench.shape(AskPieces(planes=("x=20",)))
+    first = bench.job.bodies[1]
+    bench.do(Paint(bodies=(first.id,), colour="#aabbcc"))
+    bench.shape(AskPieces(planes=("x=25", "z=14")), instead=bench.job.divisions[0].id)
+    assert len(bench.job.divisions) == 1
+    assert len(pieces(bench)) == 4
+    bench.shape(AskPieces(planes=("x=22",)), instead=bench.job.divisions[0].id)
+    assert pieces(bench) == ["plate 1, left", "plate 2, right"]
+
+
+def test_two_bodies_of_a_kit_become_one_and_stay_in_it() -> None:
+    items = [
+        threemf.Item("block", mesh_of(Manifold.cube((40, 30, 20), True))),
+        threemf.Item("rod", mesh_of(Manifold.cylinder(30, 6, 6, 64))),
+    ]
+    data = threemf.write(items, Unit.MM, "pair", "")
+    volumes = {}
+    for how in ("join", "cut", "common"):
+        bench = bench_of("pair.3mf", data)
+        bench.shape(AskTogether(how=how), "s1-1", "s1-2")  # type: ignore[arg-type]
+        made = bench.job.bodies[2]
+        assert made.kit == bench.job.bodies[0].kit
+        assert released(bench) == 1
+        volumes[how] = made.volume
+    disc = 10 * 64 / 2 * 36 * np.sin(2 * np.pi / 64)
+    assert volumes["common"] == pytest.approx(disc)
+    assert volumes["cut"] == pytest.approx(24000 - disc)
+    assert volumes["join"] == pytest.approx(24000 + 2 * disc)
+
+
+def test_kept_bores_and_clearance_are_in_the_pieces() -> None:
+    bench = job().do(
+        KeepBores(bodies=(A,)),
+        SetFactor(body=A, typed="0.5"),
+        SetAllowance(body=A, shrinkage=None, clearance=("0.4", "0", "0")),
+    )
+    bench.shape(AskPieces(planes=("z=9",)))
+    lower = bench.job.bodies[1]
+    bench.do(AddReading(body=lower.id, kind="extent", axis="x", typed=""))
+    shown = {body.id: body for body in survey(bench.job, bench).bodies}[lower.id]
+    assert shown.chain is not None
+    assert shown.chain.released_mm[0] == pytest.approx(30.4)
+    # Its bore is 5.5 across in the plate, whatever the factor.
+    bores = [one for one in bench.features(lower).listed if one.kind == "bore"]
+    assert [one.diameter * 0.5 for one in bores] == pytest.approx([5.5], rel=1e-3)
+    assert released(bench, place="own") == 2
+
+
+FAULTS: dict[str, Callable[[Mesh], Mesh]] = {
+    "a plane 0.01 off": lambda mesh: _pushed(mesh, 0.01),
+    "a piece moved": lambda mesh: mesh.mapped(lambda v: v + np.array([0.0, 0.01, 0.0])),
+    "a piece turned inside out": lambda mesh: replace(mesh, faces=np.ascontiguousarray(mesh.faces[:, ::-1])),
+    "the whole in the place of a piece": lambda mesh: mesh_of(plate()),
+    "a piece with a hollow": lambda mesh: mesh_of(
+        _solid(mesh) - Manifold.cube((2, 2, 2)).translate((8, 3, 15))
+    ),
+    "a piece with a corner gone": lambda mesh: mesh_of(
+        _solid(mesh) - Manifold.cube((4, 4, 4)).translate((3, -7, 11))
+    ),
+    "a piece with a bump": lambda mesh: mesh_of(
+        _solid(mesh) + Manifold.cube((2, 2, 3)).translate((8, 3, 34))
+    ),
+}
+
+
+def _solid(mesh: Mesh) -> Manifold:
+    solid = solid_of(mesh)
+    assert solid is not None
+    return solid
+
+
+def _pushed(mesh: Mesh, by: float) -> Mesh:
+    def push(points: Floats) -> Floats:
+        moved = points.copy()
+        moved[np.isclose(points[:, 0], 20.0), 0] += by
+        return moved
+
+    return mesh.mapped(push)
+
+
+@pytest.mark.parametrize("fault", FAULTS)
+def test_the_proof_notices_a_piece_that_is_another(fault: str) -> None:
+    bench = job()
+    bench.shape(AskPieces(planes=("x=20",), pins=PINS))
+    piece = bench.job.bodies[1]
+    released(bench, bodies=(piece.id,), place="own")
+    wrong = FAULTS[fault](bench.mesh(piece.geometry))
+    bench.meshes[piece.geometry] = wrong
+    low, high = wrong.bounds()
+    # Even where the sheets believe it.
+    bench.job = bench.job.with_body(
+        piece.model_copy(
+            update={"triangles": wrong.triangles, "low": tuple(low.tolist()), "high": tuple(high.tolist())}
+        )
+    )
+    with pytest.raises((ProofBroken, Refused)):
+        released(bench, bodies=(piece.id,), place="own")
+
+
+def test_the_proof_notices_holes_and_walls_that_are_others() -> None:
+    bench = job(Manifold.cube((40, 30, 30)))
+    bench.shape(AskPieces(planes=("x=20",), pins=PINS))
+    for change in ({"diameter": 2.2}, {"depth": 5.5}, {"clearance": 0.3}, {"places": ()}):
+        body = bench.job.bodies[1]
+        shaping = body.recipe.shaping  # type: ignore[union-attr]
+        other = shaping.model_copy(update={"pins": shaping.pins.model_copy(update=change)})
+        told = body.model_copy(update={"recipe": body.recipe.model_copy(update={"shaping": other})})  # type: ignore[union-attr]
+        before, bench.job = bench.job, bench.job.with_body(told)
+        with pytest.raises(ProofBroken):
+            released(bench, bodies=(body.id,), place="own")
+        bench.job = before
+    bench = job(Manifold.cube((40, 30, 30)))
+    bench.shape(AskHollow(wall="2"))
+    body = bench.job.bodies[1]
+    thin = body.recipe.model_copy(  # type: ignore[union-attr]
+        update={"shaping": body.recipe.shaping.model_copy(update={"wall": 2.05})}  # type: ignore[union-attr]
+    )
+    bench.job = bench.job.with_body(body.model_copy(update={"recipe": thin}))
+    with pytest.raises(ProofBroken):
+        released(bench, bodies=(body.id,), place="own")

@@ -1,0 +1,353 @@
+"""Division: pieces that add up, pins well inside, hollows, splits; known answers and random solids."""
+
+from __future__ import annotations
+
+import math
+
+import manifold3d
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from manifold3d import Manifold
+
+from aimtrue.core.division import hollow, pins, seams, split
+from aimtrue.core.division.asking import answered
+from aimtrue.core.division.drawings import rings_in
+from aimtrue.core.division.fitting import fit_into, over_in
+from aimtrue.core.division.pieces import Piece, cut_by
+from aimtrue.core.division.planes import across, letter_of, plane_through, typed_plane
+from aimtrue.core.division.solids import distances
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.solids import mesh_of, solid_of
+from aimtrue.core.model.division import AskAbove, AskHollow, AskInside, AskPieces, AskPins, AskSlice
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.machine import BoxVolume, Machine, RoundVolume
+from aimtrue.core.model.shaping import Above, Inside, Pins, Plane, Slice
+from tests.shapes import box
+
+BLOCK = Manifold.cube((40, 30, 20))
+
+
+def tube(across_mm: float = 60.0, wall: float = 8.0, high: float = 100.0) -> Manifold:
+    inner = Manifold.cylinder(high + 2, across_mm / 2 - wall, across_mm / 2 - wall, 96).translate((0, 0, -1))
+    return Manifold.cylinder(high, across_mm / 2, across_mm / 2, 96) - inner
+
+
+def grooved() -> Manifold:
+    """A rod of 20 x 20 and 100 high, stepped to 14 x 14 over 60, with a groove of 3 mm at 30."""
+    rod = Manifold.cube((20, 20, 60)) + Manifold.cube((14, 14, 100)).translate((3, 3, 0))
+    ring = Manifold.cube((20, 20, 3)) - Manifold.cube((16, 16, 3)).translate((2, 2, 0))
+    return rod - ring.translate((0, 0, 30))
+
+
+def volumes(pieces: list[Piece]) -> list[float]:
+    return [piece.solid.volume() for piece in pieces]
+
+
+# Planes
+
+
+def test_planes_are_typed_named_and_told_apart() -> None:
+    assert typed_plane("z = 6 3/4 in") == across("z", 171.45)
+    tilted = typed_plane("0, 3, 4 @ 2cm")
+    assert (tilted.normal, tilted.at) == ((0.0, 0.6, 0.8), 20.0)
+    assert [letter_of(number) for number in (0, 25, 26, 701)] == ["A", "Z", "AA", "ZZ"]
+    through = plane_through(np.array([[0.0, 0, 5], [1, 0, 5], [0, 1, 5]]))
+    assert (through.normal, through.at) == ((0.0, 0.0, 1.0), 5.0)
+    for text in ("q=3", "z", "0,0,0 @ 4", "1,2 @ 4", "nan,0,1 @ 3", "z=wide"):
+        with pytest.raises(Refused):
+            typed_plane(text)
+
+
+@pytest.mark.parametrize(
+    ("planes", "code"),
+    [
+        ((across("z", 20.0),), "plane-misses"),  # lies in a face
+        ((across("z", -1.0),), "plane-misses"),
+        ((across("x", 0.0),), "plane-misses"),
+        ((across("z", 5.0), Plane(normal=(0, 0, -1), at=-5.0)), "planes-alike"),
+        (tuple(across("x", 0.05 + 0.0999 * n) for n in range(400)), "pieces-many"),
+    ],
+)
+def test_planes_that_make_no_pieces_are_refused(planes: tuple[Plane, ...], code: str) -> None:
+    with pytest.raises(Refused) as refused:
+        cut_by(BLOCK, planes)
+    assert refused.value.code == code
+
+
+def test_pieces_have_known_sizes_and_are_named_by_place() -> None:
+    made = cut_by(BLOCK, (across("z", 5.0), across("x", 10.0), across("x", 30.0)))
+    assert [one.place for one in made] == [
+        "lower left", "lower centre", "lower right", "upper left", "upper centre", "upper right",
+    ]  # fmt: skip
+    assert volumes(made) == pytest.approx([1500, 3000, 1500, 4500, 9000, 4500])
+    five = cut_by(BLOCK, tuple(across("y", y) for y in (5.0, 10.0, 15.0, 20.0)))
+    assert [one.place for one in five] == [f"row {n}" for n in range(1, 6)]
+    (below, above) = cut_by(BLOCK, (typed_plane("0,1,1 @ 20"),))
+    assert (below.place, above.place) == ("below A", "above A")
+
+
+def test_what_does_not_hang_together_is_pieces_of_its_own_and_a_void_is_not() -> None:
+    fork = Manifold.cube((40, 10, 10)) + sum(
+        (Manifold.cube((5, 10, 20)).translate((x, 0, 10)) for x in (0, 35)), Manifold()
+    )
+    assert len(cut_by(fork, (across("z", 15.0),))) == 3
+    shell = Manifold.cube((30, 30, 30)) - Manifold.cube((10, 10, 4)).translate((10, 10, 3))
+    lower, upper = cut_by(shell, (across("z", 20.0),))
+    assert volumes([lower, upper]) == pytest.approx([18000 - 400, 9000])
+
+
+def test_slivers_are_told_dropped_or_given_to_what_they_touch() -> None:
+    mesh = mesh_of(BLOCK)
+    kept = answered(AskPieces(planes=("z=10", "x=0.02")), [mesh], ["block"])
+    assert sum(piece.sliver for piece in kept.pieces) == 2
+    assert len(kept.slivers) == 2
+    dropped = answered(AskPieces(planes=("z=10", "x=0.02"), slivers="drop"), [mesh], ["block"])
+    assert (len(dropped.pieces), dropped.dropped[0]) == (2, 2)
+    assert dropped.dropped[1] == pytest.approx(0.02 * 30 * 20)
+    given_away = answered(AskPieces(planes=("z=10", "x=0.02"), slivers="give"), [mesh], ["block"])
+    assert volumes(given_away.pieces) == pytest.approx([12000, 12000])
+
+
+POINT = st.tuples(*(st.floats(-20, 20),) * 3)
+SIZE = st.tuples(*(st.floats(5, 30),) * 3)
+WAY = st.tuples(*(st.integers(-3, 3),) * 3).filter(any)
+
+
+@settings(max_examples=30, deadline=None)
+@given(
+    st.lists(st.tuples(SIZE, POINT), min_size=1, max_size=4),
+    st.lists(st.tuples(WAY, st.floats(0.1, 0.9)), min_size=1, max_size=3),
+    st.floats(0.3, 3),
+)
+def test_random_solids_and_planes(
+    parts: list[tuple[tuple[float, ...], tuple[float, ...]]],
+    asked: list[tuple[tuple[int, ...], float]],
+    factor: float,
+) -> None:
+    solid = sum((Manifold.cube(size, True).translate(at) for size, at in parts), Manifold())
+    solid += Manifold.sphere(6, 24).translate(parts[0][1])
+    points = mesh_of(solid).vertices
+    planes = []
+    for way, share in asked:
+        normal = np.asarray(way) / np.linalg.norm(way)
+        low, high = (points @ normal).min(), (points @ normal).max()
+        planes.append(Plane(normal=tuple(normal.tolist()), at=float(low + share * (high - low))))
+    for one, other in ((a, b) for i, a in enumerate(planes) for b in planes[:i]):
+        parallel = abs(abs(np.dot(one.normal, other.normal)) - 1) < 1e-9
+        assume(not parallel or abs(abs(one.at) - abs(other.at)) > 0.1)
+    made = cut_by(solid, planes)
+    whole = solid.volume()
+    assert abs(sum(volumes(made)) - whole) < 1e-6 * whole
+    assert all(solid_of(piece.mesh) is not None for piece in made)
+    again = Manifold.batch_boolean([piece.solid for piece in made], manifold3d.OpType.Add)
+    assert (again - solid).volume() + (solid - again).volume() < 1e-6 * whole
+    # Corrected and then divided is the same as divided and then corrected.
+    larger = [Plane(normal=plane.normal, at=plane.at * factor) for plane in planes]
+    after = cut_by(solid.scale((factor,) * 3), larger)
+    assert sorted(volumes(after)) == pytest.approx([v * factor**3 for v in sorted(volumes(made))], rel=1e-6)
+
+
+# Fitting
+
+
+def test_as_many_pieces_as_a_machine_asks_for() -> None:
+    small = Machine(name="small", volume=BoxVolume(size=(120, 120, 120)))
+    bounds = np.array([[-131.0, -131, 0], [131, 131, 310]])
+    fit = fit_into(small, bounds)
+    assert (fit.counts, fit.pieces, len(fit.planes)) == ((3, 3, 3), 27, 6)
+    round_one = Machine(name="round", volume=RoundVolume(diameter=180, height=400))
+    assert fit_into(round_one, bounds).counts == (3, 3, 1)
+    assert over_in(small, box(120, 120, 120).vertices) == (0, 0, 0)
+    assert over_in(small, box(130, 20, 120.5).vertices) == pytest.approx((10, 0, 0.5))
+    assert over_in(round_one, box(127, 127, 10).vertices) == (0, 0, 0)
+    assert over_in(round_one, box(128, 128, 10).vertices)[0] == pytest.approx(128 * math.sqrt(2) - 180)
+
+
+@pytest.mark.parametrize("seams_too", [False, True])
+def test_every_piece_of_a_fit_goes_into_its_machine(seams_too: bool) -> None:
+    machine = Machine(name="small", volume=BoxVolume(size=(120, 120, 45)))
+    asked = AskPieces(fit=machine, seams=seams_too)
+    made = answered(asked, [mesh_of(grooved())], ["rod"])
+    assert all(not any(over_in(machine, piece.mesh.vertices)) for piece in made.pieces)
+    assert len(made.pieces) == 3
+    cuts = sorted(plane.at for plane in made.shaping.planes)  # type: ignore[union-attr]
+    assert cuts == pytest.approx([31.5, 60.0] if seams_too else [100 / 3, 200 / 3], abs=1e-6)
+
+
+# Seams
+
+
+def test_seams_are_the_groove_and_the_ledge() -> None:
+    found, curve = seams.seams_of(mesh_of(grooved()), "z")
+    assert [(one.kind, round(one.at_mm, 6)) for one in found[:2]] == [("groove", 31.5), ("ledge", 60.0)]
+    groove, ledge = found[:2]
+    assert (groove.area_mm2, groove.outlines, groove.stands) == pytest.approx((256, 1, 1))
+    assert ledge.area_mm2 == pytest.approx(196)  # what lies on both sides of it
+    assert np.interp([10, 31.5, 80], curve.at, curve.areas) == pytest.approx([400, 256, 196])
+    # Along another axis the same solid has the step of its thicker part.
+    assert all(2 <= one.at_mm <= 18 for one in seams.seams_of(mesh_of(grooved()), "x")[0])
+
+
+def test_the_narrowest_place_of_an_hourglass_is_a_seam() -> None:
+    glass = Manifold.cylinder(30, 20, 8, 64) + Manifold.cylinder(30, 8, 20, 64).translate((0, 0, 30))
+    found, _ = seams.seams_of(mesh_of(glass), "z")
+    assert [(one.kind, round(one.at_mm)) for one in found] == [("narrow", 30)]
+    assert seams.seams_of(mesh_of(BLOCK), "z")[0] == ()
+
+
+# Pins
+
+
+def test_pins_stay_inside_and_their_clearance_is_measured() -> None:
+    solid, planes = tube(), (across("z", 50.0), across("x", 0.0))
+    asked = Pins(diameter=2.0, depth=6.0, clearance=0.2)
+    made, without = pins.placed(mesh_of(solid), solid, planes, asked, count=2)
+    assert without == ()
+    on_z = [pin for pin in made.places if pin.plane == 0]
+    assert len(on_z) == 4  # two on each half of the ring
+    pieces = cut_by(solid, planes)
+    pinned = pins.pinned(pieces, planes, made)
+    hole = 6.2 * 32 * 1.1**2 * math.sin(2 * math.pi / 64) / math.cos(math.pi / 64) ** 2
+    taken = [a - b for a, b in zip(volumes(pieces), volumes(pinned), strict=True)]
+    assert sum(taken) == pytest.approx(2 * len(made.places) * hole, rel=1e-3)
+    assert all(len(piece.solid.decompose()) == 1 for piece in pinned)
+    for pin in made.places:  # material all around, by distances to the tube itself
+        normal = np.asarray(planes[pin.plane].normal)
+        axis = np.asarray(pin.point) + np.linspace(-6.2, 6.2, 40)[:, None] * normal
+        assert distances(axis, mesh_of(solid)).min() > 1.1 + pins.WALL_MM - 0.02
+    least, greatest = pins.measured_clearance(pinned, planes, made) or (0, 0)
+    assert 0.2 <= least <= greatest < 0.21
+
+
+def test_fixed_and_keyed_pins_go_together_one_way_only() -> None:
+    planes = (across("z", 10.0),)
+    asked = Pins(kind="fixed", keyed=True, diameter=4.0, depth=5.0, clearance=0.3)
+    made, _ = pins.placed(mesh_of(BLOCK), BLOCK, planes, asked, count=2)
+    lower, upper = pins.pinned(cut_by(BLOCK, planes), planes, made)
+    assert lower.mesh.bounds()[1, 2] == pytest.approx(15.0)
+    assert (lower.solid ^ upper.solid).volume() == pytest.approx(0, abs=1e-6)
+    # Turned half around it would go in but for the flats.
+    middle = np.mean([pin.point for pin in made.places], axis=0)
+    turned = upper.solid.translate(-middle).rotate((0, 0, 180)).translate(middle)
+    assert (lower.solid ^ turned).volume() > 1.0
+
+
+def test_pins_without_room_are_told_and_odd_ones_refused() -> None:
+    thin = Manifold.cube((40, 2, 40))
+    asked = AskPieces(planes=("z=20",), pins=AskPins(diameter="3"))
+    made = answered(asked, [mesh_of(thin)], ["wall"])
+    assert made.without == (
+        "a face of cut A has no room for a pin of 3.00 mm with 1.20 mm around it; there is room for none",
+    )
+    for diameter, depth, clearance in (("0", "5", "0.2"), ("3", "0", "0.2"), ("3", "5", "4")):
+        odd = AskPins(diameter=diameter, depth=depth, clearance=clearance)
+        with pytest.raises(Refused):
+            answered(AskPieces(planes=("z=20",), pins=odd), [mesh_of(BLOCK)], ["block"])
+    planes = (across("z", 10.0),)
+    out, _ = pins.placed(mesh_of(BLOCK), BLOCK, planes, Pins(diameter=3, depth=5, clearance=0.2), count=2)
+    (first, second) = out.places
+    for places in (
+        (first.model_copy(update={"point": (0.5, 15, 10)}),),  # comes out of the side
+        (first, second.model_copy(update={"point": first.point})),  # two in one place
+        (first.model_copy(update={"point": (-9.0, 15, 10)}),),  # beside the body
+    ):
+        with pytest.raises(Refused, match="comes out"):
+            pins.refuse_in_the_way(mesh_of(BLOCK), planes, out.model_copy(update={"places": places}))
+
+
+# Split, slice, outlines
+
+
+def test_two_bodies_by_height_and_by_outline_add_up() -> None:
+    raised = BLOCK + Manifold.cylinder(2, 5, 5, 64).translate((20, 15, 20))
+    marks, rest = split.above(raised, Above(axis="z", at=20.0))
+    assert (marks.volume(), rest.volume()) == pytest.approx((raised.volume() - 24000, 24000))
+    inlay, base = split.above(BLOCK, Above(axis="z", at=17.0, depth=2.0))
+    assert (inlay.volume(), base.volume()) == pytest.approx((2400, 21600))
+    square = ((10.0, 10.0), (20.0, 10.0), (20.0, 20.0), (10.0, 20.0))
+    hole = ((12.0, 12.0), (18.0, 12.0), (18.0, 18.0), (12.0, 18.0))
+    within, around = split.inside(BLOCK, Inside(axis="z", rings=(square, hole), depth=3.0))
+    assert (within.volume(), around.volume()) == pytest.approx((64 * 3, 24000 - 64 * 3))
+    assert (within ^ around).volume() == pytest.approx(0, abs=1e-9)
+    for wrong in (Above(axis="z", at=20.0), Above(axis="z", at=-1.0), Above(axis="z", at=3.0, depth=0.0)):
+        with pytest.raises(Refused):
+            split.above(BLOCK, wrong)
+    crossed = ((0.0, 0.0), (10.0, 10.0), (10.0, 0.0), (0.0, 10.0))
+    with pytest.raises(Refused, match="crosses"):
+        split.inside(BLOCK, Inside(axis="z", rings=(crossed,)))
+
+
+def test_a_trial_lies_between_its_planes_and_may_be_thinned() -> None:
+    made = split.between(BLOCK, Slice(axis="x", low=5.0, high=9.0))
+    assert made.volume() == pytest.approx(4 * 30 * 20)
+    thin = answered(AskSlice(axis="z", low="8", high="12", wall="2"), [mesh_of(BLOCK)], ["block"])
+    assert thin.pieces[0].solid.volume() == pytest.approx(4 * (40 * 30 - 36 * 26), rel=1e-6)
+    for low, high in (("12", "8"), ("30", "40")):
+        with pytest.raises(Refused):
+            answered(AskSlice(low=low, high=high), [mesh_of(BLOCK)], ["block"])
+
+
+SVG = '<svg xmlns="http://www.w3.org/2000/svg" {size}><rect x="1" y="2" width="4" height="3"/></svg>'
+
+
+def test_drawings_are_read_in_mm_with_up_upwards() -> None:
+    (ring,) = rings_in("a.svg", SVG.format(size='width="20mm" height="10mm" viewBox="0 0 20 10"'))
+    assert (*ring.min(axis=0), *ring.max(axis=0)) == pytest.approx((1, 5, 5, 8))
+    (scaled,) = rings_in("a.svg", SVG.format(size='width="2cm" height="1cm" viewBox="0 0 40 20"'))
+    assert np.ptp(scaled, axis=0) == pytest.approx([2, 1.5])
+    (own,) = rings_in("a.svg", SVG.format(size='width="20mm" height="10mm" viewBox="-3 -4 20 10"'))
+    assert own.max(axis=0) == pytest.approx([5, -2])  # about the origin of the drawing
+    (told,) = rings_in("a.svg", SVG.format(size='viewBox="0 0 20 10"'), Unit.IN)
+    assert np.ptp(told, axis=0) == pytest.approx([4 * 25.4, 3 * 25.4])
+    for text, code in (
+        (SVG.format(size='viewBox="0 0 20 10"'), "outline-unit"),
+        (
+            SVG.format(size='width="9mm"').replace('<rect x="1" y="2" width="4" height="3"/>', ""),
+            "outline-open",
+        ),
+        (SVG.format(size='width="9mm"').replace("rect", "line"), "outline-open"),
+        ("rubbish", "drawing"),
+    ):
+        with pytest.raises(Refused) as refused:
+            rings_in("a.svg", text)
+        assert refused.value.code == code
+
+
+def test_an_outline_is_placed_and_sized_as_typed() -> None:
+    drawing = SVG.format(size='width="20mm" height="10mm" viewBox="0 0 20 10"')
+    asked = AskInside(drawing=drawing, name="a.svg", size="8", move=("10", "5"), depth="5")
+    made = answered(asked, [mesh_of(BLOCK)], ["block"])
+    assert made.pieces[0].mesh.bounds()[0] == pytest.approx([11, 10, 15])
+    assert made.pieces[0].solid.volume() == pytest.approx(8 * 6 * 5)
+    assert made.difference < 1e-12
+
+
+# Hollow
+
+
+def test_a_hollow_block_has_just_the_wall_that_was_asked_for() -> None:
+    made = answered(AskHollow(wall="2", drains=("4",)), [mesh_of(BLOCK)], ["block"])
+    assert made.wall_mm == pytest.approx((2, 2, 2))
+    drain = 2 * 48 / 2 * 4 * math.sin(2 * math.pi / 48)
+    assert made.pieces[0].solid.volume() == pytest.approx(24000 - 36 * 26 * 16 - drain, rel=1e-6)
+    assert made.pieces[0].solid.genus() == 0  # its drain opens it: one surface, no void
+    assert len(made.pieces[0].solid.decompose()) == 1
+
+
+def test_a_hollow_ball_is_even_and_thick_walls_are_refused() -> None:
+    ball = mesh_of(Manifold.sphere(20, 96))
+    void = hollow.hollow_in(ball, 3.0, hollow.spacing_for(ball.bounds(), 3.0))
+    wall = hollow.measured_wall(ball, mesh_of(void), 3.0)
+    assert 2.95 < wall.least <= wall.greatest < 3.05
+    assert void.volume() == pytest.approx(4 / 3 * math.pi * 17**3, rel=0.01)
+    (drain,) = hollow.drains_for(ball, void, [4.0], 3.0)
+    assert drain.point == pytest.approx((0, 0, -20), abs=1.0)
+    with pytest.raises(Refused, match="no room left"):
+        answered(AskHollow(wall="10"), [mesh_of(BLOCK)], ["block"])
+    with pytest.raises(Refused, match="does not go"):
+        answered(AskHollow(wall="2", drains=("90",)), [mesh_of(BLOCK)], ["block"])
+    with pytest.raises(Refused, match="closed solid"):
+        answered(AskAbove(at="5"), [Mesh(box(9, 9, 9).vertices, box(9, 9, 9).faces[2:])], ["lid"])
