@@ -38,6 +38,7 @@ from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.shelf import on_disk
+from aimtrue.work.again import ask_stale
 from aimtrue.work.queue import ask_reading, ask_release, ask_remake
 
 router = APIRouter(prefix="/api")
@@ -151,6 +152,7 @@ def act(key: str, asked: Act, seen: Seen = "") -> Response:
         ahead = jobs.ahead(session, shelf, key, asked.on, asked.action)
     with sessions().begin() as session:
         jobs.act(session, shelf, key, asked.on, asked.action, ahead)
+        ask_stale(session, key)
     return _answered(key, seen)
 
 
@@ -159,6 +161,7 @@ def undo(key: str, asked: Step, seen: Seen = "") -> Response:
     """Take the last action back."""
     with sessions().begin() as session:
         jobs.undo(session, key, asked.on)
+        ask_stale(session, key)
     return _answered(key, seen)
 
 
@@ -167,6 +170,7 @@ def redo(key: str, asked: Step, seen: Seen = "") -> Response:
     """Do again what was undone."""
     with sessions().begin() as session:
         jobs.redo(session, key, asked.on)
+        ask_stale(session, key)
     return _answered(key, seen)
 
 

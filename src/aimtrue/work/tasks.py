@@ -15,6 +15,8 @@ from typing import Any
 from pydantic import TypeAdapter
 from sqlalchemy.orm import Session
 
+from aimtrue.core.division.stale import stale_divisions
+from aimtrue.core.division.work import ShapeAgain
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.intake.work import Look, Refine, Revise
@@ -28,6 +30,7 @@ from aimtrue.store.database import sessions
 from aimtrue.store.shelf import StoreShelf, on_disk
 from aimtrue.store.tables import ErrandRow
 from aimtrue.work import fence, fenced
+from aimtrue.work.again import ask_stale
 from aimtrue.work.queue import log, queue
 
 _REPORTED_SECONDS = 0.2
@@ -105,6 +108,10 @@ def _read(row: ErrandRow) -> None:
 def _remake(row: ErrandRow) -> None:
     work: Work = _WORK.validate_python(row.request["work"])
     job, number = _as_asked(row, work)
+    if isinstance(work, ShapeAgain) and work.division not in {one.id for one in stale_divisions(job)}:
+        with sessions().begin() as session:  # it was taken back meanwhile, or made by another task
+            jobs.set_errand(session, row.id, state="done", share=1.0, says="nothing to make again")
+        return
     for body in job.bodies:
         on_disk(body.geometry)
         if body.features:
@@ -137,17 +144,19 @@ def _joined(row: ErrandRow, done: fenced.Done, number: int | None, says: str) ->
         if jobs.still_open(session, row.id):
             jobs.act(session, _SHELF, row.job, number, done.action, ahead)
             jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
+            ask_stale(session, row.job)
 
 
 def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:
     """The job as its user saw it; work on one that was changed meanwhile is refused.
 
-    What is only looked at may change meanwhile: what is found is told of geometry by its hash.
+    What is only looked at may change meanwhile: what is found is told of geometry by its hash. What is stale
+    is made of what is there now.
     """
     number = int(row.request["revision"])
     with sessions()() as session:
         loaded = jobs.load(session, row.job)
-        if isinstance(work, Look):
+        if isinstance(work, Look | ShapeAgain):
             return loaded.job, None
         jobs.refuse_stale(loaded, number)
         return loaded.job, number

@@ -232,6 +232,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/division/{body}/seams/{axis}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Seams
+         * @description Return places along an axis where a cut would hide, and the curve of the section's area.
+         */
+        get: operations["seams_api_jobs__key__division__body__seams__axis__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/division/{body}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Division
+         * @description Return what a division would come to; nothing is made.
+         */
+        post: operations["try_division_api_jobs__key__division__body__try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/drawing/{subject}": {
         parameters: {
             query?: never;
@@ -765,6 +805,26 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Above
+         * @description Split by a plane square to an axis: what is above it, for ``depth`` mm if told, and the rest.
+         */
+        Above: {
+            /** At */
+            at: number;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "height";
+            /** Depth */
+            depth?: number | null;
+        };
+        /**
          * Accept
          * @description A finding is accepted on purpose, or no longer; for a body, for several, or (both empty) for every
          *     body.
@@ -796,7 +856,7 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["Undivide"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
             /** On */
             on: number;
         };
@@ -1034,6 +1094,30 @@ export interface components {
             step: "as-kept";
         };
         /**
+         * AskAbove
+         * @description Two bodies of one, by height.
+         */
+        AskAbove: {
+            /** At */
+            at: string;
+            /**
+             * Axis
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "height";
+            /**
+             * Depth
+             * @default
+             */
+            depth: string;
+        };
+        /**
          * AskCalibration
          * @description Measured sizes of a printed test part.
          */
@@ -1051,6 +1135,24 @@ export interface components {
             pairs: components["schemas"]["AskPair"][];
         };
         /**
+         * AskHollow
+         * @description A hollow with a wall, and the diameters of its drains.
+         */
+        AskHollow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "hollow";
+            /**
+             * Drains
+             * @default []
+             */
+            drains: string[];
+            /** Wall */
+            wall: string;
+        };
+        /**
          * AskImport
          * @description Rows of CSV for the readings of a body or kit, and the revision they were decided on.
          */
@@ -1061,6 +1163,51 @@ export interface components {
             on: number;
             /** Text */
             text: string;
+        };
+        /**
+         * AskInside
+         * @description Two bodies of one, by the outlines of a drawing: the text of an SVG or DXF file.
+         *
+         *     ``unit`` is told for a drawing that names none; ``size`` is how wide it is to be, if that is typed.
+         */
+        AskInside: {
+            /**
+             * Axis
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "outline";
+            /**
+             * Depth
+             * @default
+             */
+            depth: string;
+            /** Drawing */
+            drawing: string;
+            /**
+             * Move
+             * @default [
+             *       "0",
+             *       "0"
+             *     ]
+             */
+            move: [
+                string,
+                string
+            ];
+            /** Name */
+            name: string;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
+            unit?: components["schemas"]["Unit"] | null;
         };
         /**
          * AskPair
@@ -1076,6 +1223,85 @@ export interface components {
             measured: string;
             /** Nominal */
             nominal: string;
+        };
+        /**
+         * AskPieces
+         * @description Pieces by planes, typed as ``z=96`` or ``0,0.5,1 @ 40``, or by what a machine has room for.
+         */
+        AskPieces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "planes";
+            fit?: components["schemas"]["Machine"] | null;
+            /**
+             * Keep
+             * @default all
+             * @enum {string}
+             */
+            keep: "all" | "above" | "below";
+            pins?: components["schemas"]["AskPins"] | null;
+            /**
+             * Planes
+             * @default []
+             */
+            planes: string[];
+            /**
+             * Seams
+             * @default false
+             */
+            seams: boolean;
+            /**
+             * Slivers
+             * @default keep
+             * @enum {string}
+             */
+            slivers: "keep" | "drop" | "give";
+        };
+        /**
+         * AskPins
+         * @description Pins as they were typed; ``count`` on each face of a cut, None by its size; ``places`` set by hand.
+         */
+        AskPins: {
+            /**
+             * Clearance
+             * @default 0.2
+             */
+            clearance: string;
+            /** Count */
+            count?: number | null;
+            /**
+             * Depth
+             * @default 8
+             */
+            depth: string;
+            /**
+             * Diameter
+             * @default 3
+             */
+            diameter: string;
+            /**
+             * Keyed
+             * @default false
+             */
+            keyed: boolean;
+            /**
+             * Kind
+             * @default dowel
+             * @enum {string}
+             */
+            kind: "dowel" | "fixed";
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Pin"][];
+            /**
+             * Wall
+             * @default 1.2
+             */
+            wall: string;
         };
         /**
          * AskRelease
@@ -1107,6 +1333,56 @@ export interface components {
             unit: components["schemas"]["Unit"];
         };
         /**
+         * AskSlice
+         * @description A trial: what lies between two planes, thinned from inside if a wall is typed.
+         */
+        AskSlice: {
+            /**
+             * Axis
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "slice";
+            /** High */
+            high: string;
+            /** Low */
+            low: string;
+            /**
+             * Wall
+             * @default
+             */
+            wall: string;
+        };
+        /**
+         * AskTogether
+         * @description Two bodies joined, the second cut from the first, or what they have in common.
+         */
+        AskTogether: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "solids";
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "join" | "cut" | "common";
+        };
+        /**
+         * AskTry
+         * @description A division that is thought of; pieces are held against ``machine``, None for that of the job.
+         */
+        AskTry: {
+            asked: components["schemas"]["AskPieces"];
+            machine?: components["schemas"]["Machine"] | null;
+        };
+        /**
          * AskWork
          * @description Bodies to be made anew in the background, and the revision it was decided on.
          *
@@ -1121,7 +1397,7 @@ export interface components {
             /** On */
             on: number;
             /** Work */
-            work: components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"] | components["schemas"]["ArrangeSeats"];
+            work: components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"] | components["schemas"]["Shape"] | components["schemas"]["ArrangeSeats"];
         };
         /**
          * Beside
@@ -1146,7 +1422,8 @@ export interface components {
          *     corrections; one that is ``alone`` is corrected by itself, not with its kit. ``remade`` names what was
          *     done to its geometry since it was taken in; None in jobs kept before that was noted. One that is
          *     ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
-         *     numbers of the file. ``showing`` are faces that are to show, as its user marked them.
+         *     numbers of the file. ``showing`` are faces that are to show, as its user marked them. One that a division
+         *     made has its id.
          */
         Body: {
             /**
@@ -1192,6 +1469,8 @@ export interface components {
              * @default false
              */
             copied: boolean;
+            /** Division */
+            division?: string | null;
             /**
              * Drawn
              * @default
@@ -1309,7 +1588,7 @@ export interface components {
              */
             own: components["schemas"]["Decisions"];
             /** Recipe */
-            recipe?: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"]) | null;
+            recipe?: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"]) | null;
             /** Remade */
             remade?: string[] | null;
             /**
@@ -1344,12 +1623,18 @@ export interface components {
          *     ``owner`` is what its correction and shrinkage are decided for: its kit, or the body itself.
          *     ``identical`` are the bodies that are the same part, itself included; empty when it is the only one.
          *     ``releasable`` tells that no stop finding is open for it.
-         *     ``reshaped`` names the way kept bores change its drawing; empty when they do not.
+         *     ``reshaped`` names the way kept bores change its drawing; empty when they do not. One that is ``divided``
+         *     stands aside for its pieces; one that is ``stale`` is to be made again.
          */
         BodySurvey: {
             /** Area Mm2 */
             area_mm2: number | null;
             chain: components["schemas"]["Chain"] | null;
+            /**
+             * Divided
+             * @default false
+             */
+            divided: boolean;
             /** Fits As It Lies */
             fits_as_it_lies: boolean | null;
             /** Id */
@@ -1374,6 +1659,11 @@ export interface components {
             /** Reshaped */
             reshaped: string;
             room: components["schemas"]["Stands"] | null;
+            /**
+             * Stale
+             * @default false
+             */
+            stale: boolean;
             /** Volume Mm3 */
             volume_mm3: number | null;
         };
@@ -1835,6 +2125,67 @@ export interface components {
             do: "delete";
         };
         /**
+         * Division
+         * @description What was made of bodies, and of what.
+         *
+         *     ``made`` are the bodies it made, by number; one that was taken out of the job is left in it. ``wholes``
+         *     are the bodies it was made of; where it ``replaces`` them they are neither seated nor released.
+         *     ``frames`` and ``geometries`` are those of the wholes when it was made: while they are the same, it is not
+         *     stale.
+         */
+        Division: {
+            /** Asked */
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskHollow"] | components["schemas"]["AskTogether"];
+            /** Clearance Mm */
+            clearance_mm?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Difference
+             * @default 0
+             */
+            difference: number;
+            /** Frames */
+            frames: components["schemas"]["Frame"][];
+            /** Geometries */
+            geometries: string[];
+            /** Id */
+            id: string;
+            /** Made */
+            made: string[];
+            /**
+             * Places
+             * @default []
+             */
+            places: string[];
+            /**
+             * Replaces
+             * @default true
+             */
+            replaces: boolean;
+            /**
+             * Says
+             * @default
+             */
+            says: string;
+            /** Shaping */
+            shaping: components["schemas"]["InPieces"] | components["schemas"]["Slice"] | components["schemas"]["Above"] | components["schemas"]["Inside"] | components["schemas"]["Hollow"] | components["schemas"]["Together"] | components["schemas"]["DowelOf"];
+            /** Wall Mm */
+            wall_mm?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Wholes */
+            wholes: string[];
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
          * Doable
          * @description A button beside a finding: an action, or work in the background.
          */
@@ -1850,6 +2201,40 @@ export interface components {
             says: string;
             /** Work */
             work?: (components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"] | components["schemas"]["ArrangeSeats"]) | null;
+        };
+        /**
+         * DowelOf
+         * @description A loose pin for a division: lying along Z, its middle at the origin.
+         */
+        DowelOf: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "dowel";
+            pins: components["schemas"]["Pins"];
+        };
+        /**
+         * Drain
+         * @description A round hole from a place on the outside along a unit vector into the hollow.
+         */
+        Drain: {
+            /** Depth */
+            depth: number;
+            /** Diameter */
+            diameter: number;
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Duplicate
@@ -2170,6 +2555,76 @@ export interface components {
             do: "fit-machine";
         };
         /**
+         * Frame
+         * @description How numbers of a file become mm of the corrected body, with its clearance and its kept bores.
+         *
+         *     A point ``p`` becomes ``stretch * (linear p + shift) + move``; then the walls of bores that are kept move
+         *     to the diameter that they have in the file, ``per`` mm a number. What is made goes back by ``linear`` and
+         *     ``shift`` alone: the clearance is in its geometry then, and it has none of its own.
+         */
+        Frame: {
+            /**
+             * Kept
+             * @default []
+             */
+            kept: components["schemas"]["Kept"][];
+            /** Linear */
+            linear: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /**
+             * Move
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            move: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Per
+             * @default 1
+             */
+            per: number;
+            /** Shift */
+            shift: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Stretch
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            stretch: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * FreeAxis
          * @description An axis is freed from the others, or linked to them again.
          */
@@ -2360,6 +2815,28 @@ export interface components {
             held: boolean;
         };
         /**
+         * Hollow
+         * @description A hollow ``wall`` mm inside the surface, with drains into it.
+         *
+         *     ``spacing`` is that of the grid of distances it was found on, in mm.
+         */
+        Hollow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "hollow";
+            /**
+             * Drains
+             * @default []
+             */
+            drains: components["schemas"]["Drain"][];
+            /** Spacing */
+            spacing: number;
+            /** Wall */
+            wall: number;
+        };
+        /**
          * ImportReadings
          * @description Readings of a body from rows of CSV; rows that cannot be taken are told and left out.
          */
@@ -2385,6 +2862,60 @@ export interface components {
             taken: number;
         };
         /**
+         * InPieces
+         * @description Cut by planes; ``keep`` leaves out what is not on the side asked for of every plane.
+         *
+         *     Slivers are kept, dropped, or given to the piece that they touch most.
+         */
+        InPieces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "planes";
+            /**
+             * Keep
+             * @default all
+             * @enum {string}
+             */
+            keep: "all" | "above" | "below";
+            pins?: components["schemas"]["Pins"] | null;
+            /** Planes */
+            planes: components["schemas"]["Plane"][];
+            /**
+             * Slivers
+             * @default keep
+             * @enum {string}
+             */
+            slivers: "keep" | "drop" | "give";
+        };
+        /**
+         * Inside
+         * @description Split by outlines along an axis: what is inside them, and the rest.
+         *
+         *     ``rings`` are closed, outer ones counter-clockwise and holes clockwise: X and Y along Z, Y and Z along X,
+         *     Z and X along Y. They reach through, or ``depth`` mm down from the highest place of the body on the axis.
+         */
+        Inside: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "outline";
+            /** Depth */
+            depth?: number | null;
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+        };
+        /**
          * Job
          * @description Sources, bodies, readings and the machine.
          */
@@ -2399,6 +2930,11 @@ export interface components {
              * @default 0
              */
             counter: number;
+            /**
+             * Divisions
+             * @default []
+             */
+            divisions: components["schemas"]["Division"][];
             /** @default {} */
             habits: components["schemas"]["Habits"];
             /**
@@ -2584,7 +3120,7 @@ export interface components {
              */
             step: "joined";
             /** Wholes */
-            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"])[];
+            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"])[];
         };
         /**
          * KeepAsDrawn
@@ -3340,6 +3876,84 @@ export interface components {
             nominal_mm: number;
         };
         /**
+         * PieceShown
+         * @description A piece that would come of it; ``over_mm`` is by how much it is too large for the machine.
+         */
+        PieceShown: {
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Number */
+            number: number;
+            /** Over Mm */
+            over_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Place */
+            place: string;
+            /** Sliver */
+            sliver: boolean;
+            /** Volume Mm3 */
+            volume_mm3: number;
+        };
+        /**
+         * Pin
+         * @description Where two pieces are lined up: a place on a plane, which is told by its number.
+         */
+        Pin: {
+            /** Plane */
+            plane: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Pins
+         * @description How pieces are lined up at their cuts.
+         *
+         *     ``dowel``: loose, in a hole on both sides, and listed as bodies. ``fixed``: on the piece below, with a
+         *     hole in the piece above. A pin goes ``depth`` into either; its hole is deeper by the clearance, and its
+         *     diameter is larger by it. One that is ``keyed`` has a flat, so that it goes in one way only.
+         */
+        Pins: {
+            /** Clearance */
+            clearance: number;
+            /** Depth */
+            depth: number;
+            /** Diameter */
+            diameter: number;
+            /**
+             * Keyed
+             * @default false
+             */
+            keyed: boolean;
+            /**
+             * Kind
+             * @default dowel
+             * @enum {string}
+             */
+            kind: "dowel" | "fixed";
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["Pin"][];
+        };
+        /**
          * Placement
          * @description How the bench draws a body: ``matrix`` (3 x 3, by rows) times file point, plus ``shift``, in mm.
          *
@@ -3423,6 +4037,52 @@ export interface components {
                 number,
                 number
             ][][];
+        };
+        /**
+         * Plane
+         * @description A cutting plane: the points ``at`` mm from the origin along a unit vector, its ``normal``.
+         *
+         *     What is farther along the normal is above it, the rest below.
+         */
+        Plane: {
+            /** At */
+            at: number;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * PlaneShown
+         * @description A cutting plane: its letter, where it is, and the section there. ``rings`` are closed, in mm.
+         */
+        PlaneShown: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** At Mm */
+            at_mm: number;
+            /** Axis */
+            axis: ("x" | "y" | "z") | null;
+            /** Letter */
+            letter: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Outlines */
+            outlines: number;
+            /** Rings */
+            rings: [
+                number,
+                number,
+                number
+            ][][];
+            /** Seam */
+            seam: string;
         };
         /**
          * Plate
@@ -3696,6 +4356,44 @@ export interface components {
             shape: number;
             /** Volume */
             volume: number;
+        };
+        /**
+         * Prospect
+         * @description What a division would come to: ``counts`` are the pieces per axis that the machine asks for.
+         */
+        Prospect: {
+            /** Counts */
+            counts: [
+                number,
+                number,
+                number
+            ];
+            /** Difference */
+            difference: number;
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Pieces */
+            pieces: components["schemas"]["PieceShown"][];
+            /** Planes */
+            planes: components["schemas"]["PlaneShown"][];
+            /** Room Mm */
+            room_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Volume Mm3 */
+            volume_mm3: number;
         };
         /**
          * Put
@@ -4032,7 +4730,7 @@ export interface components {
             /** Tolerance */
             tolerance?: number | null;
             /** Whole */
-            whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"];
+            whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"];
         };
         /**
          * RemovePlate
@@ -4192,6 +4890,52 @@ export interface components {
             do: "scale-together";
             /** Typed */
             typed: string;
+        };
+        /**
+         * Seam
+         * @description A place for a cut.
+         *
+         *     Attributes:
+         *         at_mm: on the axis.
+         *         kind: in a groove, on a ledge, or where the section is narrow.
+         *         area_mm2, outlines: of the section there, the smaller side of a ledge.
+         *         stands: of the hull of the section, the share that is material: how well a piece stands on it.
+         */
+        Seam: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** At Mm */
+            at_mm: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "groove" | "ledge" | "narrow";
+            /** Outlines */
+            outlines: number;
+            /** Stands */
+            stands: number;
+        };
+        /**
+         * SeamsShown
+         * @description Seams along an axis, and the curve of the section's area that they were read off.
+         */
+        SeamsShown: {
+            /** Areas */
+            areas: number[];
+            /** At */
+            at: number[];
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Seams */
+            seams: components["schemas"]["Seam"][];
         };
         /**
          * Seat
@@ -4491,6 +5235,48 @@ export interface components {
             unit: components["schemas"]["Unit"];
         };
         /**
+         * Shape
+         * @description Make bodies of others: cut, split, hollow, join. ``instead`` names a division that is asked for
+         *     otherwise.
+         */
+        Shape: {
+            /** Asked */
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskHollow"] | components["schemas"]["AskTogether"];
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "shape";
+            /**
+             * Instead
+             * @default
+             */
+            instead: string;
+        };
+        /**
+         * Shaped
+         * @description One of the bodies that a shaping makes of others, counted from 0.
+         *
+         *     Each whole has a frame, in which it is in mm; what is made goes back to numbers of the file by the first.
+         */
+        Shaped: {
+            /** Frames */
+            frames: components["schemas"]["Frame"][];
+            /** Number */
+            number: number;
+            /** Shaping */
+            shaping: components["schemas"]["InPieces"] | components["schemas"]["Slice"] | components["schemas"]["Above"] | components["schemas"]["Inside"] | components["schemas"]["Hollow"] | components["schemas"]["Together"] | components["schemas"]["DowelOf"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "shaped";
+            /** Wholes */
+            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"])[];
+        };
+        /**
          * SheetState
          * @description The mark of one sheet in the strip, with a word.
          */
@@ -4521,7 +5307,7 @@ export interface components {
              */
             step: "shell";
             /** Whole */
-            whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"];
+            whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"];
         };
         /**
          * ShiftSeat
@@ -4638,6 +5424,28 @@ export interface components {
             do: "size-longest";
             /** Typed */
             typed: string;
+        };
+        /**
+         * Slice
+         * @description What lies between two planes square to an axis; thinned from inside to ``wall`` mm, if told.
+         */
+        Slice: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "slice";
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Wall */
+            wall?: number | null;
         };
         /**
          * SolveReadings
@@ -5029,7 +5837,7 @@ export interface components {
              */
             step: "taken-as-one";
             /** Wholes */
-            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"])[];
+            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"])[];
         };
         /**
          * TakenIn
@@ -5063,6 +5871,22 @@ export interface components {
              * @enum {string}
              */
             step: "taken-in";
+        };
+        /**
+         * Together
+         * @description Two solids: joined, the second cut from the first, or what they have in common.
+         */
+        Together: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "solids";
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "join" | "cut" | "common";
         };
         /**
          * Told
@@ -5275,6 +6099,19 @@ export interface components {
             bodies: string[];
             /** Text */
             text: string;
+        };
+        /**
+         * Undivide
+         * @description Take away what a division made; the whole stands for itself again.
+         */
+        Undivide: {
+            /** Division */
+            division: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "undivide";
         };
         /**
          * Unit
@@ -5726,6 +6563,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    seams_api_jobs__key__division__body__seams__axis__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+                axis: "x" | "y" | "z";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeamsShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_division_api_jobs__key__division__body__try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskTry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Prospect"];
                 };
             };
             /** @description Validation Error */

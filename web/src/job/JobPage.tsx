@@ -11,6 +11,11 @@ import { fileNumber, mm } from "../blocks/numbers";
 import { SheetStrip } from "../blocks/SheetStrip";
 import { SizeChain } from "../blocks/SizeChain";
 import { TitleBlock } from "../blocks/TitleBlock";
+import { middleOf, movedApart } from "../sheets/division/apart";
+import { CutLines } from "../sheets/division/CutLines";
+import { DivisionSheet } from "../sheets/division/DivisionSheet";
+import { SumFoot } from "../sheets/division/SumFoot";
+import { useDivision, type Dividing } from "../sheets/division/useDivision";
 import { IntakeSheet } from "../sheets/intake/IntakeSheet";
 import { LaterSheet } from "../sheets/later/LaterSheet";
 import { ReleaseSheet } from "../sheets/release/ReleaseSheet";
@@ -100,7 +105,8 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const { view } = handle;
   const { selected, hidden } = selection;
   const subject = useMemo(() => subjectOf(view, selected), [view, selected]);
-  const bodies = useMemo(() => view.job.bodies.filter((body) => !hidden.includes(body.id)), [view, hidden]);
+  const dividing = useDivision(view, sheet === "division", selected);
+  const bodies = useMemo(() => view.job.bodies.filter((body) => !hidden.includes(body.id) && isDrawn(view, body, sheet, dividing)), [view, hidden, sheet, dividing]);
   const seating = useSeating(view, sheet === "seating");
   const onPlate = sheet === "seating" ? seating : null;
   const layering = useLayering(view, onPlate);
@@ -136,15 +142,17 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
         }),
       );
     }
+    const apart = dividing && !dividing.drafting ? spread(dividing) : null;
     return bodies.flatMap((body) => {
-      const facts = view.survey.bodies.find((one) => one.id === body.id);
-      if (!facts || (seated && !facts.room)) return [];
+      const told = view.survey.bodies.find((one) => one.id === body.id);
+      if (!told || (seated && !told.room)) return [];
+      const facts = apart?.get(body.id) ?? told;
       const fill = fills.get(body.id)!;
-      const aside = selected.length > 0 && !selected.includes(body.id);
+      const aside = facts.stale || (selected.length > 0 && !selected.includes(body.id) && !dividing);
       const mesh = meshOf(body, facts);
       return [{ id: body.id, body, facts: ratio && moving.includes(body.id) ? scaled(subject!.decided, facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
     });
-  }, [view, bodies, first, full, selected, hidden, onPlate, settled, seated, picked, ratio, moving]);
+  }, [view, bodies, first, full, selected, hidden, onPlate, settled, seated, picked, ratio, moving, dividing]);
   const exacting = picked && full.waiting;
   const chain = subject?.facts.chain;
   return (
@@ -152,9 +160,9 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
       {/* Kept while only the layer that is looked at changes, so that scrubbing draws the bench and nothing else. */}
       {useMemo(
         () => (
-          <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} drag={drag} seating={seating} />
+          <SheetOf handle={handle} subject={subject} sheet={sheet} selection={selection} picking={picking} drag={drag} seating={seating} dividing={dividing} />
         ),
-        [handle, subject, sheet, selection, picking, seating],
+        [handle, subject, sheet, selection, picking, seating, dividing],
       )}
       <div className={css.right} ref={frame}>
         {/* Under the plan the bench stays as it was left, out of sight and out of reach. */}
@@ -180,10 +188,11 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
             <>
               {onPlate && <ShowingMarks ground={ground} view={view} seating={onPlate} />}
               {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
-              {subject && !onPlate && (
+              {dividing && <CutLines ground={ground} dividing={dividing} />}
+              {subject && !onPlate && !dividing?.division && (
                 <Overall handle={handle} subject={subject} ground={ground} whole={subject.bodies.length === shown.length} typed={sheet === "truing"} seated={seated} ratio={ratio ?? 1} />
               )}
-              {subject && !seated && (
+              {subject && !seated && !dividing && (
                 <Gauges handle={handle} subject={subject} ground={ground} typed={sheet === "truing"} picking={picked ? picking : null} ratio={ratio ?? 1} />
               )}
             </>
@@ -199,13 +208,33 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           </>
         ) : (
           <>
-            {subject && <SizeChain view={view} subject={subject} />}
+            {dividing && settled ? <SumFoot dividing={dividing} /> : subject && <SizeChain view={view} subject={subject} />}
             <TitleBlock view={view} subject={subject} selected={selected} />
           </>
         )}
       </div>
     </>
   );
+}
+
+/** What the bench draws: pieces stand for their whole where there are such, but while that is divided anew. */
+function isDrawn(view: JobView, body: Body, sheet: SheetName, dividing: Dividing | null): boolean {
+  const facts = view.survey.bodies.find((one) => one.id === body.id);
+  if (!dividing) return !facts?.divided && (sheet === "seating" || sheet === "release" || !body.division || !isTrial(view, body));
+  if (dividing.drafting) return body.id === dividing.body.id;
+  return body.division === dividing.division?.id;
+}
+
+/** A trial lies within its whole: where that is drawn, the trial is not. */
+function isTrial(view: JobView, body: Body): boolean {
+  return view.job.divisions?.some((one) => one.id === body.division && !one.replaces) ?? false;
+}
+
+/** The pieces of a division drawn apart, by body. */
+function spread({ pieces, apart }: Dividing): Map<string, BodySurvey> {
+  const middles = pieces.map(({ body, facts }) => middleOf(facts, body.low, body.high));
+  const middle = [0, 1, 2].map((i) => middles.reduce((sum, one) => sum + one[i]!, 0) / Math.max(1, middles.length)) as Vec3;
+  return new Map(pieces.map(({ body, facts }, i) => [body.id, movedApart(facts, middle, middles[i]!, apart)]));
 }
 
 /** The size of the part of the page that the bench has. */
@@ -271,12 +300,14 @@ interface SheetProps extends DeskProps {
   subject: Subject | null;
   drag: (ratio: number | null) => void;
   seating: Seating | null;
+  dividing: Dividing | null;
 }
 
-function SheetOf({ subject, seating, ...props }: SheetProps) {
+function SheetOf({ subject, seating, dividing, ...props }: SheetProps) {
   if (props.sheet === "intake") return <IntakeSheet {...props} />;
   if (props.sheet === "release") return <ReleaseSheet handle={props.handle} selected={props.selection.selected} />;
-  if (props.sheet === "fit" || props.sheet === "division") return <LaterSheet sheet={props.sheet} job={props.handle.view.id} />;
+  if (props.sheet === "fit") return <LaterSheet sheet={props.sheet} job={props.handle.view.id} />;
+  if (props.sheet === "division") return <DivisionSheet handle={props.handle} dividing={dividing} />;
   if (props.sheet === "seating") return <SeatingSheet handle={props.handle} seating={seating} />;
   if (!subject) return <ChooseOne sheet={props.sheet} view={props.handle.view} selection={props.selection} />;
   return <TruingSheet {...props} subject={subject} />;

@@ -19,6 +19,8 @@ from aimtrue.core.model.seats import Seat
 def put_shaped(job: Job, action: PutShaped, shelf: Shelf) -> Job:
     """Bodies of a division come, in the place of those that it made before, if it did."""
     made = action.division
+    if isinstance(action, ShapedAgain) and all(one.id != made.id for one in job.divisions):
+        raise Refused("division-gone", "this division was taken back meanwhile", remedy="divide it anew")
     if action.kit is not None:
         kit = action.kit
         seats = tuple(one for one in job.seats if one.subject != kit.id)

@@ -37,3 +37,9 @@ def stale_bodies(job: Job) -> frozenset[str]:
         if is_stale(job, division) or found & set(division.wholes):
             found |= {body.id for body in job.bodies if body.division == division.id}
     return frozenset(found)
+
+
+def fresh_wholes(job: Job, division: Division) -> bool:
+    """Tell whether what a division is made of is as it is to be: its unit settled, no whole stale itself."""
+    wholes = [job.body(key) for key in division.wholes]
+    return job.settled(wholes) and not stale_bodies(job) & set(division.wholes)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from aimtrue.core.division.stale import stale_bodies
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
 from aimtrue.core.survey.values import Released, SheetName, SheetState
@@ -25,10 +26,18 @@ def sheets(
         state("intake", "settled" if settled else ""),
         state("truing", "trued" if trued else ("as in file" if settled else "")),
         SheetState(name="fit", mark="later", says="later"),
-        SheetState(name="division", mark="later", says="later"),
+        _division_sheet(job),
         state("seating", "on plate" if settled else ""),
         _release_sheet(released),
     )
+
+
+def _division_sheet(job: Job) -> SheetState:
+    stale, made = stale_bodies(job), [body for body in job.bodies if body.division is not None]
+    if stale:
+        return SheetState(name="division", mark="look", says="made again …")
+    many = f"{len(made)} {'piece' if len(made) == 1 else 'pieces'}"
+    return SheetState(name="division", mark="settled" if made else "blank", says=many if made else "")
 
 
 def _release_sheet(released: Released | None) -> SheetState:

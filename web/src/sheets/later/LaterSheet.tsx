@@ -7,11 +7,6 @@ const WHAT = {
     says: "Clearances, walls and whatever must not scale: standard bores, gaps between mating parts, walls of at least two beads.",
     next: "division",
   },
-  division: {
-    title: "Division",
-    says: "Cutting a body that is larger than the machine, with pins to line the pieces up, trial bands, and two colours from one solid.",
-    next: "seating",
-  },
 } as const;
 
 /** A sheet that is not built yet: it says what it will do, and does not stand in the way. */
@@ -24,8 +19,8 @@ export function LaterSheet({ sheet, job }: { sheet: keyof typeof WHAT; job: stri
       <div className={sheetCss.notice} style={{ borderColor: "var(--rule)" }}>
         <strong>This sheet comes later</strong>
         <p>Nothing here is needed for a release. The body goes on as it is.</p>
-        <Link className="link" href={`/jobs/${job}/${next === "division" ? "seating" : next}`}>
-          Go on to Seating
+        <Link className="link" href={`/jobs/${job}/${next}`}>
+          Go on to Division
         </Link>
       </div>
     </Sheet>

@@ -1,0 +1,39 @@
+"""The addresses of sheet 4 that are no actions: seams, and what a division would come to."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from aimtrue.api.shared import shelf
+from aimtrue.core.division import views
+from aimtrue.core.model.division import AskPieces
+from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.value import Axis
+from aimtrue.store import jobs
+from aimtrue.store.database import snapshot
+
+router = APIRouter(prefix="/api")
+
+
+class AskTry(BaseModel):
+    """A division that is thought of; pieces are held against ``machine``, None for that of the job."""
+
+    asked: AskPieces
+    machine: Machine | None = None
+
+
+@router.get("/jobs/{key}/division/{body}/seams/{axis}")
+def seams(key: str, body: str, axis: Axis) -> views.SeamsShown:
+    """Return places along an axis where a cut would hide, and the curve of the section's area."""
+    with snapshot() as session:
+        job = jobs.load(session, key).job
+    return views.seams_along(job, body, axis, shelf)
+
+
+@router.post("/jobs/{key}/division/{body}/try")
+def try_division(key: str, body: str, asked: AskTry) -> views.Prospect:
+    """Return what a division would come to; nothing is made."""
+    with snapshot() as session:
+        job = jobs.load(session, key).job
+    return views.prospect(job, body, asked.asked, asked.machine or job.machine, shelf)

@@ -1,0 +1,130 @@
+import type { JobHandle } from "../../api/useJob";
+import { tell } from "../../api/useJob";
+import { api } from "../../api/client";
+import { Choice } from "../../blocks/Choice";
+import { Head, Sheet, UnitFirst } from "../../blocks/Sheet";
+import { NextStep } from "../../blocks/NextStep";
+import { Working } from "../../blocks/Working";
+import css from "./Division.module.css";
+import { OtherWays } from "./OtherWays";
+import { PieceTable } from "./PieceTable";
+import { PinFields } from "./PinFields";
+import { PlaneTable } from "./PlaneTable";
+import { SectionCurve } from "./SectionCurve";
+import type { Dividing } from "./useDivision";
+
+/** Sheet 4: a body cut to fit, split, hollowed or joined; the whole stays, and is asked for again. */
+export function DivisionSheet({ handle, dividing }: { handle: JobHandle; dividing: Dividing | null }) {
+  const { view } = handle;
+  if (!dividing?.facts.chain) {
+    return (
+      <Sheet label="Division">
+        <UnitFirst job={view.id} doing="any size in mm" />
+      </Sheet>
+    );
+  }
+  const errand = view.errands.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
+  const failed = view.errands.find((one) => one.kind === "remake" && one.state === "failed");
+  return (
+    <Sheet label="Division">
+      <Head title={dividing.body.name}>{view.job.bodies.length > 1 && <Which view={view} dividing={dividing} />}</Head>
+      {errand && <Working errand={errand} />}
+      {!errand && failed?.error && <p className={css.problem}>{[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}</p>}
+      {dividing.body.health.closed ? <Work handle={handle} dividing={dividing} busy={!!errand} /> : <p className={css.problem}>{dividing.body.name} is not a closed solid, so it bounds nothing to cut; close its holes on Intake.</p>}
+      <NextStep to={`/jobs/${view.id}/seating`} says={dividing.division ? "Its pieces are seated one by one." : "A body that fits need not be divided."}>
+        Go on to Seating
+      </NextStep>
+    </Sheet>
+  );
+}
+
+function Which({ view, dividing }: { view: JobHandle["view"]; dividing: Dividing }) {
+  const made = view.job.divisions?.find((one) => one.id === dividing.body.division);
+  return <small className="soft">{made ? `made of ${view.job.bodies.find((one) => one.id === made.wholes[0])?.name ?? "another"}` : ""}</small>;
+}
+
+function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividing; busy: boolean }) {
+  const { view } = handle;
+  const { division, drafting, prospect, draft, body, machine } = dividing;
+  const size = dividing.facts.chain!.size_mm.map((one) => Math.round(one)).join(" × ");
+  const pieces = prospect?.pieces.length ?? 0;
+  const make = () =>
+    void handle
+      .change((on) => api.work(view.id, on, { do: "shape", bodies: [body.id], instead: division?.id ?? "", asked: { by: "planes", planes: draft.planes, pins: draft.pins, keep: draft.keep, slivers: draft.slivers, seams: false } }))
+      .then(() => dividing.rethink(false))
+      .catch(tell);
+  return (
+    <>
+      {drafting && (
+        <>
+          <p className={css.lead}>
+            {prospect && (
+              <>
+                {size} goes into {machine.name} in {prospect.counts.join(" × ")} = <b>{prospect.counts[0]! * prospect.counts[1]! * prospect.counts[2]!} pieces</b>
+              </>
+            )}
+          </p>
+          <div className={css.line}>
+            <Choice label="Machine to fit" value={machine.name!} options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)} choose={dividing.fitTo} width={168} />
+            <Fitting handle={handle} dividing={dividing} />
+          </div>
+          <PlaneTable dividing={dividing} />
+          {dividing.problem && draft.planes.length > 0 && <p className={css.problem}>{dividing.problem.line}</p>}
+          <SectionCurve dividing={dividing} />
+          <PinFields dividing={dividing} />
+          {prospect && pieces > 0 && <PieceTable view={view} dividing={dividing} />}
+          <div className={css.line}>
+            <button type="button" className={css.main} disabled={busy || pieces < 2} onClick={make}>
+              {pieces > 1 ? `Divide into ${pieces} pieces` : "Divide"}
+            </button>
+            {division && (
+              <button type="button" className="link" onClick={() => dividing.rethink(false)}>
+                Leave it as it is
+              </button>
+            )}
+          </div>
+        </>
+      )}
+      {!drafting && division && (
+        <>
+          {dividing.pieces.some((one) => one.facts.stale) && <p className={css.told}>Its whole has changed; what was made of it is made again.</p>}
+          <PieceTable view={view} dividing={dividing} />
+          {(division.without ?? []).map((says) => (
+            <p key={says} className={css.told}>
+              {says}
+            </p>
+          ))}
+          <div className={css.line}>
+            {division.asked.by === "planes" && (
+              <button type="button" className={css.button} disabled={busy} onClick={() => dividing.rethink(true)}>
+                Divide it otherwise
+              </button>
+            )}
+            <button type="button" className="link" disabled={busy} onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}>
+              Put it back together
+            </button>
+          </div>
+        </>
+      )}
+      {drafting && !division && <OtherWays handle={handle} dividing={dividing} busy={busy} />}
+    </>
+  );
+}
+
+/** Planes that a machine asks for, even or at seams. */
+function Fitting({ handle, dividing }: { handle: JobHandle; dividing: Dividing }) {
+  const take = async (seams: boolean) => {
+    const found = await api.tryDivision(handle.view.id, dividing.body.id, { by: "planes", planes: [], fit: dividing.machine, seams, keep: "all", slivers: "keep" }, dividing.machine).catch(tell);
+    if (found) dividing.edit({ planes: found.planes.map((one) => (one.axis ? `${one.axis}=${Number(one.at_mm.toFixed(3))}` : "")) });
+  };
+  return (
+    <>
+      <button type="button" className={css.button} onClick={() => void take(true)}>
+        At seams
+      </button>
+      <button type="button" className={css.button} onClick={() => void take(false)}>
+        Even
+      </button>
+    </>
+  );
+}

@@ -1,0 +1,84 @@
+import { Problem } from "../../api/client";
+import { count } from "../../blocks/numbers";
+import { sheetCss } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import css from "./Division.module.css";
+import type { Dividing } from "./useDivision";
+
+const AXES = ["x", "y", "z"] as const;
+
+/** The planes that are thought of: where, what the section is there, and what hides it. */
+export function PlaneTable({ dividing }: { dividing: Dividing }) {
+  const { draft, edit, prospect, problem, facts } = dividing;
+  const shown = problem ? [] : (prospect?.planes ?? []);
+  const put = (number: number, text: string) => edit({ planes: draft.planes.map((one, i) => (i === number ? text : one)) });
+  const add = (axis: (typeof AXES)[number]) => {
+    const [low, high] = prospect ? [prospect.low, prospect.high] : [[0, 0, 0], facts.chain!.size_mm];
+    const i = AXES.indexOf(axis);
+    edit({ planes: [...draft.planes, `${axis}=${Number(((low[i]! + high[i]!) / 2).toFixed(2))}`] });
+  };
+  const typed = (number: number) => async (text: string) => {
+    const now = draft.planes[number]!;
+    // A bare number stays across the axis that the plane is across now.
+    const plain = /^[^=@]+$/.test(text) && /^[xyz]=/.test(now) ? `${now[0]}=${text.trim()}` : text.trim();
+    if (!plain) throw new Problem(422, "plane", "a plane needs a place", "", "type for example 120, or z=120");
+    put(number, plain);
+  };
+  return (
+    <>
+      {draft.planes.length > 0 && (
+        <table className={`${sheetCss.table} ${css.planes}`} aria-label="Planes">
+          <thead>
+            <tr>
+              <th>Plane</th>
+              <th className={sheetCss.r}>at, mm</th>
+              <th className={sheetCss.r}>section</th>
+              <th className={sheetCss.r}>outlines</th>
+              <th>seam</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {draft.planes.map((text, i) => {
+              const one = shown.length === draft.planes.length ? shown[i] : undefined;
+              const axis = /^[xyz]=/.test(text) ? text[0]! : "";
+              return (
+                <tr key={i}>
+                  <td>
+                    <span className={css.letter}>{one?.letter ?? String.fromCharCode(65 + (i % 26))}</span> {axis ? `across ${axis.toUpperCase()}` : "tilted"}
+                  </td>
+                  <td className={sheetCss.r}>
+                    <TypedField label={`Plane ${one?.letter ?? i + 1}, at`} value={axis ? text.slice(2) : text} width={axis ? 76 : 110} commit={typed(i)} />
+                  </td>
+                  <td className={`${sheetCss.r} number`}>{one ? `${count(Math.round(one.area_mm2))} mm²` : "–"}</td>
+                  <td className={`${sheetCss.r} number`}>{one?.outlines ?? "–"}</td>
+                  <td>{one && <span className={one.seam ? "settled" : "soft"}>{one.seam ? SEAMS[one.seam] : "plain"}</span>}</td>
+                  <td className={sheetCss.r}>
+                    <button type="button" className="link" aria-label={`Remove plane ${one?.letter ?? i + 1}`} onClick={() => edit({ planes: draft.planes.filter((_, k) => k !== i) })}>
+                      ×
+                    </button>
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      )}
+      <div className={css.line}>
+        <span className="soft">Add a plane across</span>
+        {AXES.map((axis) => (
+          <button key={axis} type="button" className="link" onClick={() => add(axis)}>
+            {axis.toUpperCase()}
+          </button>
+        ))}
+        {draft.planes.length > 0 && (
+          <button type="button" className="link" onClick={() => edit({ planes: [] })}>
+            Remove all
+          </button>
+        )}
+      </div>
+    </>
+  );
+}
+
+export const SEAMS: Record<string, string> = { groove: "in a groove", ledge: "on a ledge", narrow: "narrowest" };

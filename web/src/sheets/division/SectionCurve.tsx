@@ -1,0 +1,62 @@
+import type { Axis } from "../../api/types";
+import { Segments } from "../../blocks/Choice";
+import { Fold } from "../../blocks/Fold";
+import { count, rounded } from "../../blocks/numbers";
+import css from "./Division.module.css";
+import { SEAMS } from "./PlaneTable";
+import type { Dividing } from "./useDivision";
+
+const WIDE = 352;
+const HIGH = 64;
+const AXES = [
+  ["x", "X"],
+  ["y", "Y"],
+  ["z", "Z"],
+] as const;
+
+/** The area of the section along an axis; its seams are taken by a click or by keyboard. */
+export function SectionCurve({ dividing }: { dividing: Dividing }) {
+  const { seams, axis, lookAlong, draft, edit, prospect } = dividing;
+  const here = seams?.axis === axis ? seams : undefined;
+  const most = Math.max(1e-9, ...(here?.areas ?? [1]));
+  const x = (at: number) => (here ? ((at - here.low) / (here.high - here.low)) * WIDE : 0);
+  const y = (area: number) => 16 + HIGH - (area / most) * HIGH;
+  const line = here ? `M0 ${16 + HIGH}L${here.at.map((at, i) => `${x(at).toFixed(1)} ${y(here.areas[i]!).toFixed(1)}`).join("L")}L${WIDE} ${16 + HIGH}Z` : "";
+  const take = (at: number) => edit({ planes: [...draft.planes, `${axis}=${Number(at.toFixed(3))}`] });
+  return (
+    <Fold title={`Section along ${axis.toUpperCase()}`} name="division-section" open says={here ? `${here.seams.length} ${here.seams.length === 1 ? "seam" : "seams"}` : ""}>
+      {here && (
+        <svg className={css.curve} width={WIDE} height={HIGH + 38} role="group" aria-label={`Area of the section along ${axis.toUpperCase()}`}>
+          <path d={line} fill="#e4ded0" stroke="#22262b" strokeWidth="1.2" strokeLinejoin="round" />
+          {[here.low, (here.low + here.high) / 2, here.high].map((at, i) => (
+            <text key={i} x={Math.min(WIDE - 16, Math.max(16, x(at)))} y={HIGH + 32}>
+              {rounded(at, 1)}
+            </text>
+          ))}
+          {here.seams.map((one) => (
+            <g key={one.at_mm} className={css.seam} role="button" tabIndex={0} aria-label={`Cut at ${rounded(one.at_mm, 2)}, ${SEAMS[one.kind]}, ${count(Math.round(one.area_mm2))} mm²`} onClick={() => take(one.at_mm)} onKeyDown={(event) => event.key === "Enter" && take(one.at_mm)}>
+              <title>{`${rounded(one.at_mm, 2)} mm, ${SEAMS[one.kind]}: ${count(Math.round(one.area_mm2))} mm², stands on ${Math.round(100 * one.stands)} % of its hull`}</title>
+              <path d={`M${x(one.at_mm)} 16V${HIGH + 16}`} stroke="#256c62" strokeWidth="1.4" strokeDasharray="3 2" />
+              <path d={`M${x(one.at_mm) - 4} 8h8l-4 6z`} fill="#256c62" stroke="#256c62" />
+              <rect x={x(one.at_mm) - 7} y={0} width={14} height={HIGH + 18} fill="transparent" />
+            </g>
+          ))}
+          {(prospect?.planes ?? [])
+            .filter((one) => one.axis === axis)
+            .map((one) => (
+              <g key={one.letter}>
+                <path d={`M${x(one.at_mm)} 14V${HIGH + 20}`} stroke="#b83a24" strokeWidth="2" />
+                <text className={css.name} x={x(one.at_mm) + 9} y={11}>
+                  {one.letter}
+                </text>
+              </g>
+            ))}
+        </svg>
+      )}
+      <div className={css.line}>
+        <Segments label="Axis of the section" value={axis} options={AXES} choose={(one) => lookAlong(one as Axis)} width={120} />
+        <span className="soft">{here && !here.seams.length ? "nothing here would hide a cut" : "a mark is a place where a cut hides"}</span>
+      </div>
+    </Fold>
+  );
+}
