@@ -9,7 +9,7 @@ from __future__ import annotations
 import io
 import math
 import re
-from typing import Any
+from dataclasses import dataclass
 
 import ezdxf
 import numpy as np
@@ -24,7 +24,6 @@ _FINE_MM = 0.01
 """How far the sides of a polygon may be from a curve."""
 _JOIN = 1e-6
 """Of the size: ends nearer than this are one."""
-_PIXELS_PER_MM = 96 / 25.4
 _MOST = 200_000
 _DXF_UNITS: dict[int, float] = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 13: 0.001}
 
@@ -64,55 +63,75 @@ def _svg(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
     root = re.search(r"<svg\b[^>]*>", text, re.DOTALL)
     if root is None:
         raise Refused("drawing", f"{name} is no SVG", remedy="save it anew")
-    width = re.search(r"""\bwidth\s*=\s*["']\s*([\d.eE+-]+)\s*([a-z%]*)""", root.group(0))
-    real = width is not None and width.group(2) in ("mm", "cm", "in", "pt", "pc", "q", "Q")
-    if not real and unit is None:
+    page = _page(root.group(0))
+    if page.wide_mm is None and unit is None:
         raise Refused(
             "outline-unit",
             f"{name} does not say how large it is",
             remedy="tell the unit of its numbers, or save it with a width in mm",
         )
-    drawing = SVG.parse(io.StringIO(text), reify=True, ppi=96)
-    box = _view_box(root.group(0))
-    per = _PIXELS_PER_MM if real else 1.0 / MM_PER[unit or Unit.MM]
+    # Read in numbers of the drawing itself, and scaled here: the reader rounds what it scales.
+    bare = re.sub(
+        r"""\b(width|height|viewBox|preserveAspectRatio)\s*=\s*("[^"]*"|'[^']*')""", "", root.group(0)
+    )
+    drawing = SVG.parse(io.StringIO(text.replace(root.group(0), bare, 1)), reify=True, ppi=96)
+    per = MM_PER[unit] if unit and page.wide_mm is None else page.per
     rings, open_ones = [], 0
     for shape in drawing.elements():
         if not isinstance(shape, Shape):
             continue
         for part in Path(shape).as_subpaths():
-            points, closed = _walked(Path(part), _FINE_MM * per)
+            points, closed = _walked(Path(part), _FINE_MM / per)
             if len(points) < 2:
                 continue
             if closed and len(points) > 2:
                 rings.append(points)
             else:
                 open_ones += 1
-    return [_up(ring / per, drawing, box, real, per) for ring in rings], open_ones
+    return [page.upright(ring) * per for ring in rings], open_ones
 
 
-def _view_box(root: str) -> tuple[float, ...] | None:
-    found = re.search(r"""\bviewBox\s*=\s*["']([^"']+)["']""", root)
-    if not found:
-        return None
-    numbers = tuple(float(one) for one in re.split(r"[\s,]+", found.group(1).strip()))
-    return numbers if len(numbers) == 4 else None
+@dataclass(frozen=True)
+class _Page:
+    """The page of an SVG: its view box, and how large it says that it is, in mm."""
 
+    box: tuple[float, float, float, float] | None
+    wide_mm: float | None
+    high_mm: float | None
 
-def _up(ring: Floats, drawing: Any, box: tuple[float, ...] | None, real: bool, per: float) -> Floats:
-    """Turn Y up: about the page where it begins at 0, else about the drawing's own origin."""
-    if box is None:
-        high = float(drawing.height) / per if real and drawing.height else 0.0
+    @property
+    def per(self) -> float:
+        """Mm per number: the view box is as large as goes into the page."""
+        if self.box is None or self.wide_mm is None:
+            return 25.4 / 96  # pixels, as CSS has them
+        ways = [self.wide_mm / self.box[2], *([self.high_mm / self.box[3]] if self.high_mm else [])]
+        return min(ways)
+
+    def upright(self, ring: Floats) -> Floats:
+        """Turn Y up: about the page where that begins at 0, else about the drawing's own origin."""
+        if self.box is None:
+            high = (self.high_mm or 0.0) / self.per
+        else:
+            high = self.box[3] if self.box[:2] == (0.0, 0.0) else 0.0
         return np.column_stack([ring[:, 0], high - ring[:, 1]])
-    low_x, low_y, wide, tall = box
-    page = np.array([float(drawing.width or wide), float(drawing.height or tall)]) / per
-    if not real:  # numbers of the view box as they are
-        ring, page = ring * (wide / page[0] / per), np.array([wide, tall]) / per
-    # The box is as large as goes into the page, in the middle of it.
-    scale = float(min(page[0] / wide, page[1] / tall))
-    aside = (page - scale * np.array([wide, tall])) / 2
-    moved = ring - aside + scale * np.array([low_x, low_y])
-    height = tall * scale if (low_x, low_y) == (0.0, 0.0) else 0.0
-    return np.column_stack([moved[:, 0], height - moved[:, 1]])
+
+
+_MM_PER_CSS = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6, "q": 0.25}
+
+
+def _page(root: str) -> _Page:
+    found = re.search(r"""\bviewBox\s*=\s*["']([^"']+)["']""", root)
+    numbers = [float(one) for one in re.split(r"[\s,]+", found.group(1).strip())] if found else []
+    box = None
+    if len(numbers) == 4 and min(numbers[2:]) > 0:
+        box = (numbers[0], numbers[1], numbers[2], numbers[3])
+    return _Page(box, _told(root, "width"), _told(root, "height"))
+
+
+def _told(root: str, name: str) -> float | None:
+    found = re.search(rf"""\b{name}\s*=\s*["']\s*([\d.eE+-]+)\s*([a-zA-Z%]*)""", root)
+    per = _MM_PER_CSS.get(found.group(2).lower()) if found else None
+    return float(found.group(1)) * per if found and per else None
 
 
 def _walked(part: Path, fine: float) -> tuple[Floats, bool]:

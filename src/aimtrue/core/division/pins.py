@@ -134,7 +134,8 @@ def _faces(
 def _widest(face: shapely.Polygon, pins: Pins, wall: float) -> float:
     """The diameter of the widest pin that has room in the widest place of a face."""
     circle = shapely.maximum_inscribed_circle(face, tolerance=1e-3 * math.sqrt(face.area))
-    return max(0.0, 2 * (float(circle.length) - wall) - pins.clearance)
+    widest = 2 * (float(circle.length) - wall) - pins.clearance
+    return max(0.0, math.floor(100 * widest - 0.5) / 100)  # what is said to go in goes in
 
 
 def _on(face: shapely.Polygon, rows: Floats, pin: Pin) -> bool:

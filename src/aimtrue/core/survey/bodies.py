@@ -79,7 +79,9 @@ def decided(job: Job) -> tuple[Decided, ...]:
 
 
 def kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
-    bodies = job.group(key)
+    everyone = job.group(key)
+    # What was made of others lies within them; and a loose pin lies at the origin, where no part of it is.
+    bodies = tuple(body for body in everyone if body.division is None) or everyone
     source = job.source_of(bodies[0])
     alone = all(body.source == source.id for body in bodies)
     settled = job.settled(bodies)
@@ -87,15 +89,11 @@ def kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
     sizes = group_sizes(job, bodies) if settled else None
     return KitSurvey(
         id=key,
-        bodies=tuple(body.id for body in bodies),
+        bodies=tuple(body.id for body in everyone),
         numbers=numbers,
         chain=_chain(job, bodies[0], numbers or sizes, sizes, _released(job, bodies)) if sizes else None,
-        volume_mm3=(
-            sum(_volume(job, body) for body in job.in_use(bodies))
-            if settled and _all_closed(bodies)
-            else None
-        ),
-        readings=tuple(row for body in bodies for row in _readings(job, body)) if settled else (),
+        volume_mm3=(sum(_volume(job, body) for body in bodies) if settled and _all_closed(bodies) else None),
+        readings=tuple(row for body in everyone for row in _readings(job, body)) if settled else (),
         room=_kit_room(job, bodies, places) if settled else None,
         fits_as_it_lies=fits_as_it_lies(sizes, job.machine) if sizes else None,
         oval=_is_oval(job.correction_of(bodies[0])),

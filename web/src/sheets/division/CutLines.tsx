@@ -10,8 +10,8 @@ type Shown = NonNullable<Dividing["prospect"]>["planes"][number];
 
 /** Cutting planes as drawings have them: hatched sections, chain lines with thick ends, arrows and letters. */
 export function CutLines({ ground, dividing }: { ground: Ground; dividing: Dividing }) {
-  const { prospect } = dividing;
-  if (!prospect || dividing.problem) return null;
+  const prospect = dividing.problem ? undefined : dividing.prospect;
+  // Drawn even when there is no plane: with nothing over it, a browser was seen to leave out parts of the canvas.
   return (
     <svg className={css.lines} width={ground.view.width} height={ground.view.height} aria-hidden>
       <defs>
@@ -20,7 +20,7 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
           <path d="M0 0V7" stroke="#22262b" strokeWidth="1.1" />
         </pattern>
       </defs>
-      {prospect.planes.map((plane) => (
+      {prospect?.planes.map((plane) => (
         <Plane key={plane.letter} plane={plane} ground={ground} low={prospect.low as Vec3} high={prospect.high as Vec3} />
       ))}
     </svg>
@@ -28,7 +28,8 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
 }
 
 function Plane({ plane, ground, low, high }: { plane: Shown; ground: Ground; low: Vec3; high: Vec3 }) {
-  const { project } = ground.view;
+  // The bench has its origin in the middle of what it shows.
+  const project = (point: Vec3) => ground.view.project(point.map((one, i) => one - (low[i]! + high[i]!) / 2) as Vec3);
   const path = plane.rings.map((ring) => `M${ring.map((point) => project(point as Vec3).map((one) => one.toFixed(1)).join(" ")).join("L")}Z`).join("");
   const ends = endsOf(plane, low, high, project);
   const way = arrowOf(plane, ground);
@@ -53,7 +54,7 @@ function Plane({ plane, ground, low, high }: { plane: Shown; ground: Ground; low
                   {plane.letter}
                 </text>
                 {i === 1 && (
-                  <text className={css.at} x={end[0] - (inward[0] / long) * 30} y={end[1] - way[1] * 14 - (inward[1] / long) * 12}>
+                  <text className={css.at} x={end[0] - (inward[0] / long) * 34} y={end[1] - (inward[1] / long) * 18}>
                     {rounded(plane.at_mm, 1)}
                     {plane.seam ? ` ${SEAMS[plane.seam]!.split(" ").pop()}` : ""}
                   </text>
@@ -80,12 +81,16 @@ function endsOf(plane: Shown, low: Vec3, high: Vec3, project: (point: Vec3) => P
   const normal = plane.normal as Vec3;
   const off = plane.at_mm - normal.reduce((sum, one, i) => sum + one * middle[i]!, 0);
   const foot = middle.map((one, i) => one + off * normal[i]!) as Vec3;
+  // An upright plane is told at the top of the body, where its line crosses nothing of it.
+  const upright = Math.abs(normal[2]!) < 0.1;
+  if (upright) foot[2] = high[2];
   const size = Math.hypot(...high.map((one, i) => one - low[i]!)) / 2;
   // Of the two ways in the plane the one that is seen longer.
   const aside: Vec3 = Math.abs(normal[2]!) < 0.9 ? [0, 0, 1] : [1, 0, 0];
   const first = unit(cross(normal, aside));
   const second = cross(normal, first);
-  const spans = [first, second].map((way) => {
+  const ways = upright ? [cross(normal, [0, 0, 1])] : [first, second];
+  const spans = ways.map((way) => {
     const half = reach(way, low, high) * 1.14 + size * 0.05;
     return [-half, half].map((by) => project(foot.map((one, i) => one + by * way[i]!) as Vec3)) as [Point2, Point2];
   });

@@ -1,7 +1,9 @@
+import type { Division } from "../../api/types";
 import type { JobHandle } from "../../api/useJob";
 import { tell } from "../../api/useJob";
 import { api } from "../../api/client";
 import { Choice } from "../../blocks/Choice";
+import { mm, rounded } from "../../blocks/numbers";
 import { Head, Sheet, UnitFirst } from "../../blocks/Sheet";
 import { NextStep } from "../../blocks/NextStep";
 import { Working } from "../../blocks/Working";
@@ -48,6 +50,7 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
   const { division, drafting, prospect, draft, body, machine } = dividing;
   const size = dividing.facts.chain!.size_mm.map((one) => Math.round(one)).join(" × ");
   const pieces = prospect?.pieces.length ?? 0;
+  const needed = (prospect?.counts ?? [1]).reduce((all, one) => all * one!, 1)!;
   const make = () =>
     void handle
       .change((on) => api.work(view.id, on, { do: "shape", bodies: [body.id], instead: division?.id ?? "", asked: { by: "planes", planes: draft.planes, pins: draft.pins, keep: draft.keep, slivers: draft.slivers, seams: false } }))
@@ -58,11 +61,16 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
       {drafting && (
         <>
           <p className={css.lead}>
-            {prospect && (
-              <>
-                {size} goes into {machine.name} in {prospect.counts.join(" × ")} = <b>{prospect.counts[0]! * prospect.counts[1]! * prospect.counts[2]!} pieces</b>
-              </>
-            )}
+            {prospect &&
+              (needed > 1 ? (
+                <>
+                  {size} goes into {machine.name} in {prospect.counts.join(" × ")} = <b>{needed} pieces</b>
+                </>
+              ) : (
+                <>
+                  {size} goes into {machine.name} <b>as it lies</b>
+                </>
+              ))}
           </p>
           <div className={css.line}>
             <Choice label="Machine to fit" value={machine.name!} options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)} choose={dividing.fitTo} width={168} />
@@ -89,6 +97,7 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
         <>
           {dividing.pieces.some((one) => one.facts.stale) && <p className={css.told}>Its whole has changed; what was made of it is made again.</p>}
           <PieceTable view={view} dividing={dividing} />
+          <Measured division={division} />
           {(division.without ?? []).map((says) => (
             <p key={says} className={css.told}>
               {says}
@@ -110,6 +119,27 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
     </>
   );
 }
+
+/** What was measured on what was made: the clearance of pins, the wall of a hollow. */
+function Measured({ division }: { division: Division }) {
+  const { clearance_mm: clearance, wall_mm: wall } = division;
+  return (
+    <>
+      {clearance && (
+        <p className={css.lead}>
+          clearance across the pins, as made: <b className="number">{span(clearance[0]!, clearance[1]!)}</b> mm
+        </p>
+      )}
+      {wall && (
+        <p className={css.lead}>
+          wall, as made: <b className="number">{span(wall[1]!, wall[2]!)}</b> mm, asked {mm(wall[0]!)}
+        </p>
+      )}
+    </>
+  );
+}
+
+const span = (least: number, greatest: number) => (rounded(least, 2) === rounded(greatest, 2) ? rounded(least, 2) : `${rounded(least, 2)} to ${rounded(greatest, 2)}`);
 
 /** Planes that a machine asks for, even or at seams. */
 function Fitting({ handle, dividing }: { handle: JobHandle; dividing: Dividing }) {

@@ -1,5 +1,5 @@
 import type { JobView } from "../../api/types";
-import { mm, rounded } from "../../blocks/numbers";
+import { rounded } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
 import css from "./Division.module.css";
 import type { Dividing } from "./useDivision";
@@ -58,18 +58,23 @@ function thought({ prospect }: Dividing): Row[] {
   }));
 }
 
-function made(view: JobView, { pieces }: Dividing): Row[] {
+function made(view: JobView, { pieces, body: { name: whole } }: Dividing): Row[] {
   return pieces.map(({ body, facts }, i) => {
     const copies = view.job.seats?.filter((one) => one.subject === body.id).length ?? 0;
     return {
       key: body.id,
       number: i + 1,
-      name: copies > 1 ? `${body.name}, ${copies} of it` : body.name,
-      size: facts.chain?.released_mm.map((one) => mm(one).replace(/0$/, "")).join(" × ") ?? "–",
+      name: copies > 1 ? `dowel, ${copies} of it` : shortly(body.name, whole),
+      size: facts.chain?.released_mm.map((one) => rounded(one, 1)).join(" × ") ?? "–",
       volume: facts.volume_mm3,
       over: facts.fits_as_it_lies === false ? "no" : "",
       sliver: false,
       stale: facts.stale ?? false,
     };
   });
+}
+
+/** The name of a piece beside its number: without that of its whole, while it has it. */
+function shortly(name: string, whole: string): string {
+  return name.startsWith(whole.slice(0, 40)) ? name.slice(whole.slice(0, 40).length).replace(/^ \d+,?/, "").trim() || "piece" : name;
 }

@@ -29,8 +29,8 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
         <svg className={css.curve} width={WIDE} height={HIGH + 38} role="group" aria-label={`Area of the section along ${axis.toUpperCase()}`}>
           <path d={line} fill="#e4ded0" stroke="#22262b" strokeWidth="1.2" strokeLinejoin="round" />
           {[here.low, (here.low + here.high) / 2, here.high].map((at, i) => (
-            <text key={i} x={Math.min(WIDE - 16, Math.max(16, x(at)))} y={HIGH + 32}>
-              {rounded(at, 1)}
+            <text key={i} x={Math.min(WIDE - 26, Math.max(26, x(at)))} y={HIGH + 32}>
+              {rounded(at, 1).replace("-", "−")}
             </text>
           ))}
           {here.seams.map((one) => (

@@ -1,3 +1,4 @@
+import type { Body } from "../../api/types";
 import { rounded } from "../../blocks/numbers";
 import css from "./Division.module.css";
 import type { Dividing } from "./useDivision";
@@ -7,17 +8,26 @@ const MOST = 9;
 /** At the foot of the bench: how the volumes of the pieces add up to the whole, and how far they are drawn apart. */
 export function SumFoot({ dividing }: { dividing: Dividing }) {
   const { division, prospect, drafting, pieces, facts, apart, drawApart } = dividing;
-  const volumes = drafting ? (prospect?.pieces ?? []).map((one) => one.volume_mm3) : [];
+  const volumes = drafting ? (prospect?.pieces ?? []).map((one) => one.volume_mm3) : pieces.filter((one) => !isLoose(one.body)).map((one) => one.facts.volume_mm3 ?? 0);
   const whole = facts.volume_mm3 ?? prospect?.volume_mm3 ?? 0;
+  const drilled = !drafting && division?.shaping.by === "planes" && !!division.shaping.pins?.places?.length;
   const off = drafting ? (prospect?.difference ?? 0) : (division?.difference ?? 0);
-  const many = drafting ? volumes.length : pieces.length;
+  const many = volumes.length;
+  // Of one body made of it, what is left and what is saved.
+  const left = !drafting && many === 1 ? volumes[0]! : null;
   return (
     <section className={css.foot} aria-label="Volumes">
       <small>{many > 1 ? "adds up to the whole, cm³" : "volume, cm³"}</small>
-      {volumes.length > 1 && <p className={css.sum}>{[...volumes.slice(0, MOST).map((one) => rounded(one / 1000, 2)), ...(volumes.length > MOST ? [`${volumes.length - MOST} more`] : [])].join(" + ")}</p>}
+      {volumes.length > 1 && <p className={css.sum}>{summed(volumes)}</p>}
       <p className={css.total}>
         {many > 1 ? "= " : ""}
-        <u>{rounded(whole / 1000, 2)}</u> <span className="soft">whole</span> {many > 1 && <span className="settled">off by {off < 1e-15 ? "nothing" : off.toExponential(0).replace("-", "−")}</span>} {many > 1 && <span className="soft">pins left out</span>}
+        {left !== null && (
+          <>
+            <u>{rounded(left / 1000, 2)}</u> <span className="soft">of</span>{" "}
+          </>
+        )}
+        {left === null ? <u>{rounded(whole / 1000, 2)}</u> : rounded(whole / 1000, 2)} <span className="soft">whole</span>{" "}
+        {left !== null && left < whole && <span className="settled">saves {rounded((whole - left) / 1000, 2)}</span>} {many > 1 && <span className="settled">off by {off < 1e-15 ? "nothing" : off.toExponential(0).replace("-", "−")}</span>} {many > 1 && drilled && <span className="soft">pins left out</span>}
       </p>
       {!drafting && pieces.length > 1 && (
         <label className={css.slider}>
@@ -27,4 +37,17 @@ export function SumFoot({ dividing }: { dividing: Dividing }) {
       )}
     </section>
   );
+}
+
+/** Volumes as a sum, in cm³; those that are the same are told once. */
+function summed(volumes: number[]): string {
+  const counts = new Map<string, number>();
+  for (const one of volumes) counts.set(rounded(one / 1000, 2), (counts.get(rounded(one / 1000, 2)) ?? 0) + 1);
+  const terms = [...counts].map(([one, times]) => (times > 1 ? `${times} × ${one}` : one));
+  return [...terms.slice(0, MOST), ...(terms.length > MOST ? ["…"] : [])].join(" + ");
+}
+
+/** Whether a body is a loose pin, which is no piece of the whole. */
+function isLoose(body: Body): boolean {
+  return body.recipe?.step === "shaped" && body.recipe.shaping.by === "dowel";
 }
