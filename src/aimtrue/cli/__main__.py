@@ -64,6 +64,7 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument("--actions", action="store_true", help="the answer to an action, for 1 to 1000 bodies")
     bench.add_argument("--many", action="store_true", help="40 and 200 files dropped on one job")
     bench.add_argument("--seating", action="store_true", help="sections, ways to stand, arrangements")
+    bench.add_argument("--division", action="store_true", help="pieces, seams, hollows")
     bench.set_defaults(run=_bench)
 
 
@@ -276,6 +277,10 @@ def _bench(asked: argparse.Namespace) -> int:
         from benchmarks.seating import seating
 
         return seating(asked.triangles)
+    if asked.division:
+        from benchmarks.division import division
+
+        return division(asked.triangles)
     if asked.actions:
         from benchmarks.actions import actions
 

@@ -155,6 +155,8 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   }, [view, bodies, first, full, selected, hidden, onPlate, settled, seated, picked, ratio, moving, dividing]);
   const exacting = picked && full.waiting;
   const chain = subject?.facts.chain;
+  // On the plate pieces stand each by itself: the size of their whole is nowhere to be drawn.
+  const inPieces = subject?.bodies.some((body) => body.division) ?? false;
   return (
     <>
       {/* Kept while only the layer that is looked at changes, so that scrubbing draws the bench and nothing else. */}
@@ -189,7 +191,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
               {onPlate && <ShowingMarks ground={ground} view={view} seating={onPlate} />}
               {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
               {dividing && <CutLines ground={ground} dividing={dividing} />}
-              {subject && !onPlate && !dividing?.division && (
+              {subject && !onPlate && !dividing?.division && !(seated && inPieces) && (
                 <Overall handle={handle} subject={subject} ground={ground} whole={subject.bodies.length === shown.length} typed={sheet === "truing"} seated={seated} ratio={ratio ?? 1} />
               )}
               {subject && !seated && !dividing && (

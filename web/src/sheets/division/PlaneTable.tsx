@@ -45,16 +45,16 @@ export function PlaneTable({ dividing }: { dividing: Dividing }) {
               return (
                 <tr key={i}>
                   <td>
-                    <span className={css.letter}>{one?.letter ?? String.fromCharCode(65 + (i % 26))}</span> {axis ? `across ${axis.toUpperCase()}` : "tilted"}
+                    <span className={css.letter}>{letterOf(i)}</span> {axis ? `across ${axis.toUpperCase()}` : "tilted"}
                   </td>
                   <td className={sheetCss.r}>
-                    <TypedField label={`Plane ${one?.letter ?? i + 1}, at`} value={axis ? text.slice(2) : text} width={axis ? 76 : 110} commit={typed(i)} />
+                    <TypedField label={`Plane ${letterOf(i)}, at`} value={axis ? text.slice(2) : text} width={axis ? 76 : 110} commit={typed(i)} />
                   </td>
                   <td className={`${sheetCss.r} number`}>{one ? `${count(Math.round(one.area_mm2))} mm²` : "–"}</td>
                   <td className={`${sheetCss.r} number`}>{one?.outlines ?? "–"}</td>
                   <td>{one && <span className={one.seam ? "settled" : "soft"}>{one.seam ? SEAMS[one.seam] : "plain"}</span>}</td>
                   <td className={sheetCss.r}>
-                    <button type="button" className="link" aria-label={`Remove plane ${one?.letter ?? i + 1}`} onClick={() => edit({ planes: draft.planes.filter((_, k) => k !== i) })}>
+                    <button type="button" className="link" aria-label={`Remove plane ${letterOf(i)}`} onClick={() => edit({ planes: draft.planes.filter((_, k) => k !== i) })}>
                       ×
                     </button>
                   </td>
@@ -82,3 +82,8 @@ export function PlaneTable({ dividing }: { dividing: Dividing }) {
 }
 
 export const SEAMS: Record<string, string> = { groove: "in a groove", ledge: "on a ledge", narrow: "narrowest" };
+
+/** The letter of a plane, as the core names it: A to Z, then AA and on. */
+function letterOf(number: number): string {
+  return (number >= 26 ? letterOf(Math.floor(number / 26) - 1) : "") + String.fromCharCode(65 + (number % 26));
+}

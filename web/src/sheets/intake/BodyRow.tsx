@@ -1,7 +1,7 @@
 import { Checkbox } from "@mantine/core";
 import { useState } from "react";
 import type { JobHandle } from "../../api/useJob";
-import type { Body, JobView, UserAction } from "../../api/types";
+import type { Body, BodySurvey, JobView, UserAction } from "../../api/types";
 import { count, microns, mm, volume } from "../../blocks/numbers";
 import { TypedField } from "../../blocks/TypedField";
 import type { Selection } from "../../job/useSelection";
@@ -32,7 +32,7 @@ export function BodyRow({ handle, selection, act, body, fill }: Props) {
       </span>
       <span className={css.state}>
         {like.length > 1 && <b title="bodies of the same shape and size">×{like.length}</b>}
-        <Closed body={body} />
+        <Closed body={body} facts={view.survey.bodies.find((one) => one.id === body.id)} />
       </span>
     </li>
   );
@@ -65,7 +65,7 @@ export function LikeRows({ like, ...props }: Props & { like: Body[] }) {
         </span>
         <span className={css.state}>
           <b title="bodies of the same shape and size">×{ids.length}</b>
-          <Closed body={body} />
+          <Closed body={body} facts={handle.view.survey.bodies.find((one) => one.id === body.id)} />
         </span>
       </li>
       {shown && like.map((one) => <BodyRow key={one.id} {...props} body={one} />)}
@@ -73,7 +73,9 @@ export function LikeRows({ like, ...props }: Props & { like: Body[] }) {
   );
 }
 
-function Closed({ body }: { body: Body }) {
+function Closed({ body, facts }: { body: Body; facts: BodySurvey | undefined }) {
+  if (facts?.divided) return <span title="its pieces stand for it">divided</span>;
+  if (facts?.stale) return <span className="look">made again …</span>;
   return body.health.closed ? <span className="settled">closed</span> : <span className="stop">open</span>;
 }
 

@@ -26,7 +26,8 @@ export function ReleaseSheet({ handle, selected }: { handle: JobHandle; selected
   const { view } = handle;
   const [format, setFormat] = useState<ReleaseFormat>("3mf");
   const [shape, setShape] = useState<ReleaseShape>("together");
-  const all = view.job.bodies;
+  // Of a body that was divided its pieces are released.
+  const all = view.job.bodies.filter((body) => !view.survey.bodies.find((one) => one.id === body.id)?.divided);
   const chosen = selected.length ? all.filter((body) => selected.includes(body.id)) : all;
   const open = chosen.some((body) => !view.survey.bodies.find((one) => one.id === body.id)?.chain);
   if (open) {
