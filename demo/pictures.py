@@ -20,6 +20,7 @@ def main() -> None:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         _truing(page, now.address)
         _intake(page, now.address)
+        _division(page, now.address)
         _seating(page, now.address)
         _release(page, now.address)
         page.goto(now.address)
@@ -51,6 +52,19 @@ def _seating(page: Page, address: str) -> None:
     page.get_by_role("heading", name="Level").click()
     page.wait_for_timeout(800)
     _take(page, "layers")
+
+
+def _division(page: Page, address: str) -> None:
+    """The dew shield with the planes that its machine asks for, and in pieces, drawn apart."""
+    _open(page, address, "Dew shield")
+    _go(page, "Division")
+    page.get_by_role("button", name="Even", exact=True).click()
+    page.get_by_role("button", name="Divide into 8 pieces").wait_for()
+    _take(page, "division")
+    page.get_by_role("button", name="Divide into 8 pieces").click()
+    page.get_by_role("button", name="Put it back together").wait_for(timeout=60_000)
+    page.get_by_role("slider", name="Drawn apart").fill("0.5")
+    _take(page, "pieces")
 
 
 def _truing(page: Page, address: str) -> None:
