@@ -11,6 +11,8 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.actions import apply
+from aimtrue.core.division.making import shape
+from aimtrue.core.division.work import Shape
 from aimtrue.core.gauges.make import Spot
 from aimtrue.core.intake.actions import Accept, BringHome, SettleUnit, SetUp, TakeIn
 from aimtrue.core.intake.mending.remake import remake
@@ -20,6 +22,7 @@ from aimtrue.core.mesh import stored as geometry
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.division import AskAbove, Asked, AskHollow, AskPieces, AskPins
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.make import Format, Order, release
@@ -70,6 +73,12 @@ class _Desk:
 
     def work(self, work: Work) -> _Desk:
         done = remake(f"m{len(self.shelf.kept)}", self.job, work, self.shelf, b"", lambda share, says: None)
+        self.shelf.kept.update(done.blobs)
+        return self.do(done.action)
+
+    def shape(self, asked: Asked, instead: str = "") -> _Desk:
+        work = Shape(bodies=(self.job.bodies[0].id,), asked=asked, instead=instead)
+        done = shape(f"m{len(self.shelf.kept)}", self.job, work, self.shelf, lambda share, says: None)
         self.shelf.kept.update(done.blobs)
         return self.do(done.action)
 
@@ -280,6 +289,27 @@ def _seats() -> list[bytes]:
     return [*desk.out("3mf"), *desk.out("stl", shape="each")]
 
 
+def _divided() -> list[bytes]:
+    """Pieces with dowels and with fixed pins of a corrected, shrinking bracket; a split; a hollow block."""
+    desk = _Desk("bracket.stl", _stl(_bracket())).do(
+        SettleUnit(source="s1", unit=Unit.MM),
+        SetFactor(body="s1-1", typed="1.1"),
+        SetAllowance(body="s1-1", shrinkage=("0.4", "0.5", "0.3"), clearance=None),
+    )
+    pins = AskPins(diameter="2", depth="4", clearance="0.2", count=1)
+    desk.shape(AskPieces(planes=("x=37", "0,0.6,0.8 @ 20"), pins=pins))
+    out = [*desk.out("3mf", "own"), *desk.out("stl", shape="each")]
+    fixed = pins.model_copy(update={"kind": "fixed", "keyed": True})
+    desk.shape(AskPieces(planes=("x=37",), pins=fixed), instead=desk.job.divisions[0].id)
+    out += desk.out("3mf", "own")
+    parted = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
+    parted.shape(AskAbove(at="20"))
+    out += parted.out("stl", "own", "each")
+    hollow = _Desk("block.stl", _stl(_box((40, 30, 30), (1, 2, 3)))).do(SettleUnit(source="s1", unit=Unit.MM))
+    hollow.shape(AskHollow(wall="2", drains=("4",)))
+    return [*out, *hollow.out("stl", "own")]
+
+
 SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _trued,
     _sized,
@@ -289,4 +319,5 @@ SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _remade,
     _stretched,
     _seats,
+    _divided,
 )

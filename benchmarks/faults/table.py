@@ -664,6 +664,102 @@ FAULTS: tuple[Fault, ...] = (
         "intake.mending.mend:mended",
         lambda right: lambda mesh, *told: right(mesh, *told).mapped(lambda points: points * 1.01),
     ),
+    # divisions
+    Fault(
+        "divisions",
+        "planes are 0.02 beside where they were typed",
+        "division.pieces:cut_by",
+        lambda right: (
+            lambda solid, planes, *told: right(
+                solid, [one.model_copy(update={"at": one.at + 0.02}) for one in planes], *told
+            )
+        ),
+    ),
+    Fault(
+        "divisions",
+        "pieces are swapped",
+        "division.pieces:cut_by",
+        lambda right: lambda *told: [replace(one, solid=one.solid.mirror((1, 0, 0))) for one in right(*told)],
+    ),
+    Fault(
+        "divisions",
+        "holes are as wide as their pins",
+        "division.pins:peg",
+        lambda right: lambda pins, low, high, *, hole: right(pins, low, high, hole=False),
+    ),
+    Fault(
+        "divisions",
+        "holes are half as deep",
+        "division.pins:peg",
+        lambda right: lambda pins, low, high, *, hole: right(pins, low / 2, high / 2, hole=hole),
+    ),
+    Fault(
+        "divisions",
+        "no holes are made",
+        "division.pins:pinned",
+        lambda right: lambda pieces, planes, pins: list(pieces),
+    ),
+    Fault(
+        "divisions",
+        "pins stand where they were not placed",
+        "division.pins:pinned",
+        lambda right: (
+            lambda pieces, planes, pins: right(
+                pieces,
+                planes,
+                pins.model_copy(
+                    update={
+                        "places": tuple(
+                            one.model_copy(update={"point": (one.point[0], one.point[1] + 0.1, one.point[2])})
+                            for one in pins.places
+                        )
+                    }
+                ),
+            )
+        ),
+    ),
+    Fault(
+        "divisions",
+        "a body in numbers of the file goes back by its whole correction",
+        "division.frames:in_numbers",
+        lambda right: lambda frame, mesh: right(frame, mesh).mapped(lambda points: points * 1.0005),
+    ),
+    Fault(
+        "divisions",
+        "the frame leaves the correction out",
+        "division.frames:in_mm",
+        lambda right: lambda frame, mesh: mesh,
+    ),
+    Fault(
+        "divisions",
+        "what is above a height is what is below",
+        "division.split:above",
+        lambda right: lambda solid, split: right(solid, split)[::-1],
+    ),
+    Fault(
+        "divisions",
+        "a height is split a little higher",
+        "division.split:above",
+        lambda right: lambda solid, split: right(solid, split.model_copy(update={"at": split.at + 0.02})),
+    ),
+    Fault(
+        "divisions",
+        "the wall of a hollow is thinner than asked",
+        "division.hollow:hollow_in",
+        lambda right: lambda mesh, wall, spacing: right(mesh, wall * 0.98, spacing),
+    ),
+    Fault(
+        "divisions",
+        "a hollow has no drain",
+        "division.hollow:drilled",
+        lambda right: lambda solid, drains, wall: solid,
+    ),
+    Fault(
+        "divisions",
+        "a dowel is longer than its holes are deep",
+        "division.pins:dowel",
+        lambda right: lambda pins: right(pins).scale((1, 1, 1.05)),
+    ),
 )
 
 

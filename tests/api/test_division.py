@@ -45,6 +45,33 @@ def test_what_a_division_would_come_to_is_told_before(client: Client) -> None:
     assert (wrong.status_code, wrong.json()["code"]) == (422, "plane-misses")
 
 
+def test_a_plane_is_put_through_a_face_and_a_slice_around_a_reading(client: Client) -> None:
+    view = settled(client)
+    body = view["job"]["bodies"][0]["id"]
+    path = f"/jobs/{view['id']}/division"
+    tops = [
+        one
+        for one in client.http.get(f"/jobs/{view['id']}/bodies/{body}/features").json()
+        if one["kind"] == "flat" and one["place"][2] == 30
+    ]
+    told = client.http.get(f"{path}/{body}/face/{tops[0]['face']}").raise_for_status().json()
+    assert told["typed"] == "z=30.0"
+    assert client.http.get(f"{path}/{body}/face/9999").json()["code"] == "face-unknown"
+    view = client.act(
+        view,
+        do="add-reading",
+        body=body,
+        kind="points",
+        spots=[{"point": [0, 0, 10]}, {"point": [80, 0, 10]}],
+        typed="80",
+    )
+    around = client.http.get(f"{path}/around/{view['job']['readings'][0]['id']}").raise_for_status().json()
+    assert around in (
+        {"axis": "y", "low": "-3.00", "high": "3.00"},
+        {"axis": "z", "low": "7.00", "high": "13.00"},
+    )
+
+
 def test_pieces_are_made_and_made_again_when_their_whole_changes(client: Client) -> None:
     view = shaped(client, settled(client), PIECES)
     first = made(view)

@@ -37,3 +37,19 @@ def try_division(key: str, body: str, asked: AskTry) -> views.Prospect:
     with snapshot() as session:
         job = jobs.load(session, key).job
     return views.prospect(job, body, asked.asked, asked.machine or job.machine, shelf)
+
+
+@router.get("/jobs/{key}/division/{body}/face/{face}")
+def plane_on(key: str, body: str, face: int) -> views.Thought:
+    """Return the plane that a face of a body lies in, as it would be typed."""
+    with snapshot() as session:
+        job = jobs.load(session, key).job
+    return views.plane_on(job, body, face, shelf)
+
+
+@router.get("/jobs/{key}/division/around/{reading}")
+def around(key: str, reading: str) -> views.TrialAround:
+    """Return where a slice that holds a reading would lie."""
+    with snapshot() as session:
+        job = jobs.load(session, key).job
+    return views.around(job, reading)

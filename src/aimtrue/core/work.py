@@ -11,6 +11,7 @@ from pydantic import Field
 from aimtrue.core.division.actions import PutShaped
 from aimtrue.core.division.making import refuse_unfit, shape
 from aimtrue.core.division.work import Shape, ShapeAgain
+from aimtrue.core.errors import Refused
 from aimtrue.core.intake import work as intake
 from aimtrue.core.intake.actions import LookOver, Remake
 from aimtrue.core.intake.mending.remake import remake
@@ -84,7 +85,13 @@ def do(
 
         return Worked(arranged(job, work, shelf, tell), {})
     if isinstance(work, Shape | ShapeAgain):
-        shapings = shape(key, job, work, shelf, progress)
+
+        def report(share: float, says: str) -> None:
+            progress(share, says)
+            if stopped():
+                raise Refused("stopped", "it was stopped; the job is as it was")
+
+        shapings = shape(key, job, work, shelf, report)
         return Worked(shapings.action, shapings.blobs)
     made = remake(key, job, work, shelf, data, progress)
     return Worked(made.action, made.blobs)

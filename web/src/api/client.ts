@@ -1,5 +1,5 @@
 import { newestHeld, received } from "./held";
-import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, AskPieces, Axis, Prospect, SeamsShown } from "./types";
+import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, AskPieces, Axis, Prospect, SeamsShown, Thought, TrialAround } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -85,6 +85,8 @@ export const api = {
   mirrored: (id: string, body: string) => send<Mirrored[]>(`/jobs/${id}/seats/${body}/mirrored`),
   seams: (id: string, body: string, axis: Axis) => send<SeamsShown>(`/jobs/${id}/division/${body}/seams/${axis}`),
   tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) => post<Prospect>(`/jobs/${id}/division/${body}/try`, { asked, machine }),
+  planeOn: (id: string, body: string, face: number) => send<Thought>(`/jobs/${id}/division/${body}/face/${face}`),
+  around: (id: string, reading: string) => send<TrialAround>(`/jobs/${id}/division/around/${reading}`),
   stop: async (id: string, errand: number) => void (await fetch(`/api/jobs/${id}/errands/${errand}/stop`, { method: "POST" })),
   mesh: async (name: string) => {
     const answer = await fetch(`/api/${name}`);

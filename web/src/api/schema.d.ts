@@ -232,6 +232,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/division/around/{reading}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Around
+         * @description Return where a slice that holds a reading would lie.
+         */
+        get: operations["around_api_jobs__key__division_around__reading__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/division/{body}/face/{face}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plane On
+         * @description Return the plane that a face of a body lies in, as it would be typed.
+         */
+        get: operations["plane_on_api_jobs__key__division__body__face__face__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/division/{body}/seams/{axis}": {
         parameters: {
             query?: never;
@@ -5873,6 +5913,14 @@ export interface components {
             step: "taken-in";
         };
         /**
+         * Thought
+         * @description A place for a cut, as it would be typed.
+         */
+        Thought: {
+            /** Typed */
+            typed: string;
+        };
+        /**
          * Together
          * @description Two solids: joined, the second cut from the first, or what they have in common.
          */
@@ -5972,6 +6020,21 @@ export interface components {
              * @default []
              */
             ways: components["schemas"]["Doable"][];
+        };
+        /**
+         * TrialAround
+         * @description Where a slice around a reading would lie, as it would be typed.
+         */
+        TrialAround: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** High */
+            high: string;
+            /** Low */
+            low: string;
         };
         /**
          * Tried
@@ -6563,6 +6626,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    around_api_jobs__key__division_around__reading__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                reading: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialAround"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plane_on_api_jobs__key__division__body__face__face__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+                face: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Thought"];
                 };
             };
             /** @description Validation Error */

@@ -68,3 +68,5 @@ export type AskPins = Schemas["AskPins"];
 export type Asked = Schemas["Shape"]["asked"];
 export type Prospect = Schemas["Prospect"];
 export type SeamsShown = Schemas["SeamsShown"];
+export type Thought = Schemas["Thought"];
+export type TrialAround = Schemas["TrialAround"];

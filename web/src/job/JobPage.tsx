@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type DragEvent } from "react";
 import { Link } from "wouter";
-import { tellNotTaken, useJob, type JobHandle } from "../api/useJob";
+import { tell, tellNotTaken, useJob, type JobHandle } from "../api/useJob";
 import type { Body, BodySurvey, Decided, JobView, MachineNow, SeatNow, SheetName, Vec3 } from "../api/types";
 import { Bench, type Ground, type Shown } from "../bench/Bench";
 import benchCss from "../bench/Bench.module.css";
@@ -110,7 +110,8 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const seating = useSeating(view, sheet === "seating");
   const onPlate = sheet === "seating" ? seating : null;
   const layering = useLayering(view, onPlate);
-  const picked = (sheet === "truing" && picking.on) || (!!onPlate && onPlate.taking !== "seat");
+  const throughFace = !!dividing?.picking;
+  const picked = (sheet === "truing" && picking.on) || (!!onPlate && onPlate.taking !== "seat") || throughFace;
   // Large bodies are drawn reduced; places are picked on all of their triangles.
   const first = useBenchMeshes(bodies.flatMap((body) => meshesOf(view.id, body, view.survey.bodies.find((one) => one.id === body.id))));
   const exact = (body: Body) => picked && (first.meshes.get(`bench/${body.bench}`)?.triangles ?? body.triangles) < body.triangles;
@@ -180,8 +181,8 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           size={chain?.size_mm ?? null}
           dragged={ratio}
           fits={subject?.facts.fits_as_it_lies ?? true}
-          onPick={seatPick && !exacting ? seatPick : (picked && !exacting ? picking.pick : undefined)}
-          onHover={seatPick ? undefined : picking.hover}
+          onPick={throughFace && !exacting ? (pick) => void dividing.through(pick.anchor.face).catch(tell) : seatPick && !exacting ? seatPick : (picked && !exacting ? picking.pick : undefined)}
+          onHover={seatPick || throughFace ? undefined : picking.hover}
           onSelect={onPlate ? (id) => id && onPlate.choose(id.split("|")[0]!) : selection.select}
           marks={selection.marks}
           says={failed ? <strong className="stop">The drawing cannot be loaded; reload the page</strong> : (exacting || (waiting && bodies.length > 0)) && <strong>{exacting ? "fetching every triangle, so that picks are exact …" : "drawing …"}</strong>}

@@ -101,5 +101,15 @@ def plane_through(points: Floats) -> Plane:
     if size <= 1e-9 * longest**2:
         raise Refused("plane", "these places lie on one line", remedy="pick three that do not")
     normal = way / size
-    normal = -normal if normal[int(np.abs(normal).argmax())] < 0 else normal
+    main = int(np.abs(normal).argmax())
+    normal = -normal if normal[main] < 0 else normal
+    if normal[main] > 1 - _SAME_WAY:  # square to an axis, but for rounding
+        return across(AXES[main], float(points[:, main].mean()))
     return Plane(normal=as_vec3(normal), at=float(normal @ points.mean(axis=0)))
+
+
+def as_typed(plane: Plane) -> str:
+    """Return a plane as :func:`typed_plane` reads it, to the last digit of its direction."""
+    axis = axis_of(plane)
+    at = float(f"{plane.at:.9g}")
+    return f"{axis}={at!r}" if axis else f"{','.join(repr(one) for one in plane.normal)} @ {at!r}"

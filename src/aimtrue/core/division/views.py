@@ -7,14 +7,16 @@ from dataclasses import dataclass
 import manifold3d
 import numpy as np
 
+from aimtrue.core.chain.transforms import true_points
 from aimtrue.core.division.asking import planes_of
 from aimtrue.core.division.fitting import fit_into, over_in
 from aimtrue.core.division.frames import frame_of, in_mm
 from aimtrue.core.division.pieces import Piece, cut_by
-from aimtrue.core.division.planes import axis_of, letter_of, refuse_missing
+from aimtrue.core.division.planes import as_typed, axis_of, letter_of, plane_through, refuse_missing
 from aimtrue.core.division.seams import Curve, Seam, seams_of
 from aimtrue.core.division.shaped import volumes_off
 from aimtrue.core.division.solids import basis_of, closed_solid
+from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
@@ -23,11 +25,14 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.shaping import Plane
-from aimtrue.core.model.value import Axis, Vec3
+from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 _FINE_MM = 0.02
 _SEAM_MM = 0.05
+_BEYOND_MM = 2.0
+"""So far a slice reaches beyond the places of a reading, at least; and so thick it is."""
+_LEAST_MM = 6.0
 
 
 @dataclass(frozen=True)
@@ -69,6 +74,22 @@ class Prospect:
     pieces: tuple[PieceShown, ...]
     volume_mm3: float
     difference: float
+
+
+@dataclass(frozen=True)
+class Thought:
+    """A place for a cut, as it would be typed."""
+
+    typed: str
+
+
+@dataclass(frozen=True)
+class TrialAround:
+    """Where a slice around a reading would lie, as it would be typed."""
+
+    axis: Axis
+    low: str
+    high: str
 
 
 @dataclass(frozen=True)
@@ -160,6 +181,42 @@ def _piece(number: int, piece: Piece, machine: Machine) -> PieceShown:
         over_in(machine, points),
         piece.sliver,
     )
+
+
+def plane_on(job: Job, key: str, face: int, shelf: Shelf) -> Thought:
+    """Return the plane that a flat face of a body lies in; of any other triangle its own.
+
+    Raises:
+        Refused: there is no such triangle, or it has no direction.
+        Unsettled: the unit is open.
+    """
+    body = job.body(key)
+    mesh, _ = _whole(job, body, shelf)
+    if not 0 <= face < mesh.triangles:
+        raise Refused("face-unknown", f"there is no triangle {face} on {body.name}", remedy="pick it again")
+    feature = shelf.features(body).at(face)
+    corners = feature.corners[:3] if feature is not None and feature.flat else mesh.faces[face]
+    return Thought(as_typed(plane_through(mesh.vertices[list(corners)])))
+
+
+def around(job: Job, reading: str) -> TrialAround:
+    """Return where a slice would lie that holds a reading: square to the axis that it spans least along.
+
+    It reaches a little beyond the places that the reading is taken between.
+
+    Raises:
+        Refused: there is no such reading, or it has lost its place.
+        Unsettled: the unit is open.
+    """
+    one = job.reading(reading)
+    if one.lost or not one.gauge.points:
+        raise Refused("reading-lost", f"{one.name} has no place on its body", remedy="pick it again")
+    points = true_points(job, job.body(one.body), np.asarray(one.gauge.points, dtype=np.float64))
+    spans = np.ptp(points, axis=0)
+    axis = int(spans.argmin())
+    more = max(_BEYOND_MM, (_LEAST_MM - float(spans[axis])) / 2)
+    low, high = float(points[:, axis].min()) - more, float(points[:, axis].max()) + more
+    return TrialAround(AXES[axis], f"{low:.2f}", f"{high:.2f}")
 
 
 def _plane(

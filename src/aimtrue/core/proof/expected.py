@@ -54,6 +54,10 @@ class Region(ABC):
         """Return (n,): by how much that may be off, since facets stand for something round."""
         return np.zeros(len(points))
 
+    def telling(self) -> Points:
+        """Return (n, 3) places in small parts of it, which points spread all over would hardly meet."""
+        return np.empty((0, 3))
+
 
 @dataclass(frozen=True, eq=False)
 class Solid(Region):
@@ -109,6 +113,15 @@ class Cell(Region):
                 stem = (height > 0) & (height < self.pins.depth) & _in_pin(self.pins, aside, flat)
                 found |= stem
         return np.asarray(found)
+
+    def telling(self) -> Points:
+        """In the middle of every pin and hole, on both sides of its plane."""
+        found = [self.whole.telling()]
+        for pin in self.pins.places if self.pins else ():
+            assert self.pins is not None
+            away = np.array([[-1.0], [1.0]]) * (self.pins.depth / 2) * self.normals[pin.plane]
+            found.append(np.asarray(pin.point) + away)
+        return np.concatenate(found)
 
     def _holds(self, pin: Pin) -> bool:
         """Whether a fixed pin stands on this piece: what lies right under it is in it."""
@@ -315,6 +328,13 @@ class Hollowed(Region):
             near = aside < drain.diameter
             found = np.where(near, np.maximum(found, 2 * _ROUND * drain.diameter), found)
         return found
+
+    def telling(self) -> Points:
+        """In the middle of every drain."""
+        found = [self.whole.telling()]
+        for drain in self.shaping.drains:
+            found.append((np.asarray(drain.point) + drain.depth / 2 * np.asarray(drain.direction))[None])
+        return np.concatenate(found)
 
     def depths(self, points: Points) -> Points:
         """Return how deep those of (n, 3) places are that are on the hollow's own surface."""

@@ -104,7 +104,8 @@ def _sides(expected: Region, found: Surface, size: float, limit: float) -> tuple
     low, high = found.points.min(axis=0), found.points.max(axis=0)
     anywhere = np.random.default_rng(_SEED).uniform(low, high, (_MANY, 3))
     anywhere = anywhere[distance.inside(anywhere, found)]  # others may be in another piece
-    points = np.concatenate([middles + _STEP * size * ways, middles - _STEP * size * ways, anywhere])
+    beside = [middles + _STEP * size * ways, middles - _STEP * size * ways]
+    points = np.concatenate([*beside, anywhere, expected.telling()])
     clear = expected.ends(points) > limit + expected.loose(points)
     points = points[clear]
     wrong = expected.inside(points) != distance.inside(points, found)

@@ -30,7 +30,16 @@ export function DivisionSheet({ handle, dividing }: { handle: JobHandle; dividin
   return (
     <Sheet label="Division">
       <Head title={dividing.body.name}>{view.job.bodies.length > 1 && <Which view={view} dividing={dividing} />}</Head>
-      {errand && <Working errand={errand} />}
+      {errand && (
+        <>
+          <Working errand={errand} />
+          <div className={css.line}>
+            <button type="button" className="link" onClick={() => void api.stop(view.id, errand.id)}>
+              Stop
+            </button>
+          </div>
+        </>
+      )}
       {!errand && failed?.error && <p className={css.problem}>{[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}</p>}
       {dividing.body.health.closed ? <Work handle={handle} dividing={dividing} busy={!!errand} /> : <p className={css.problem}>{dividing.body.name} is not a closed solid, so it bounds nothing to cut; close its holes on Intake.</p>}
       <NextStep to={`/jobs/${view.id}/seating`} says={dividing.division ? "Its pieces are seated one by one." : "A body that fits need not be divided."}>
@@ -76,7 +85,7 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
             <Choice label="Machine to fit" value={machine.name!} options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)} choose={dividing.fitTo} width={168} />
             <Fitting handle={handle} dividing={dividing} />
           </div>
-          <PlaneTable dividing={dividing} />
+          <PlaneTable view={view} dividing={dividing} />
           {dividing.problem && draft.planes.length > 0 && <p className={css.problem}>{dividing.problem.line}</p>}
           <SectionCurve dividing={dividing} />
           <PinFields dividing={dividing} />

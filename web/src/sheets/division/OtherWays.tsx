@@ -54,6 +54,14 @@ function Trial(props: Props) {
   const [low, setLow] = useTyped("");
   const [high, setHigh] = useTyped("");
   const [wall, setWall] = useTyped("");
+  const { view } = props.handle;
+  const readings = (view.job.readings ?? []).filter((one) => one.body === props.dividing.body.id && !one.lost);
+  const around = async (key: string) => {
+    const found = await api.around(view.id, key).catch(tell);
+    if (!found) return;
+    along(found.axis);
+    await Promise.all([setLow(found.low), setHigh(found.high)]);
+  };
   return (
     <Fold title="Trial" name="division-trial" says="a slice to print first and try on">
       <dl className={css.fields}>
@@ -71,6 +79,16 @@ function Trial(props: Props) {
           <TypedField label="Trial wall" value={wall} placeholder="solid" width={70} commit={setWall} /> mm
         </dd>
       </dl>
+      {readings.length > 0 && (
+        <div className={css.line}>
+          <span className="soft">around</span>
+          {readings.map((one) => (
+            <button key={one.id} type="button" className="link" onClick={() => void around(one.id)}>
+              {one.name || one.typed}
+            </button>
+          ))}
+        </div>
+      )}
       <div className={css.line}>
         <button type="button" className={css.button} disabled={props.busy || !low || !high} onClick={() => shape({ by: "slice", axis, low, high, wall })}>
           Make the trial

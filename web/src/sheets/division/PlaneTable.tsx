@@ -1,4 +1,8 @@
-import { Problem } from "../../api/client";
+import { useQuery } from "@tanstack/react-query";
+import { api, Problem } from "../../api/client";
+import type { JobView } from "../../api/types";
+import { tell } from "../../api/useJob";
+import { PickList } from "../../blocks/PickList";
 import { count } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
@@ -8,7 +12,7 @@ import type { Dividing } from "./useDivision";
 const AXES = ["x", "y", "z"] as const;
 
 /** The planes that are thought of: where, what the section is there, and what hides it. */
-export function PlaneTable({ dividing }: { dividing: Dividing }) {
+export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividing }) {
   const { draft, edit, prospect, problem, facts } = dividing;
   const shown = problem ? [] : (prospect?.planes ?? []);
   const put = (number: number, text: string) => edit({ planes: draft.planes.map((one, i) => (i === number ? text : one)) });
@@ -71,13 +75,35 @@ export function PlaneTable({ dividing }: { dividing: Dividing }) {
             {axis.toUpperCase()}
           </button>
         ))}
+        <button type="button" className="link" aria-pressed={dividing.picking} onClick={() => dividing.pick(!dividing.picking)}>
+          {dividing.picking ? "Leave the faces" : "Through a face"}
+        </button>
         {draft.planes.length > 0 && (
           <button type="button" className="link" onClick={() => edit({ planes: [] })}>
             Remove all
           </button>
         )}
       </div>
+      {dividing.picking && <Faces view={view} dividing={dividing} />}
     </>
+  );
+}
+
+/** The flat faces of the body, to put a plane through; a click in the bench does the same. */
+function Faces({ view, dividing }: { view: JobView; dividing: Dividing }) {
+  const { body, through, pick } = dividing;
+  const { data } = useQuery({ queryKey: ["features", view.id, body.id, view.number], queryFn: () => api.features(view.id, body.id), placeholderData: (before) => before });
+  const flats = (data ?? []).filter((one) => one.kind === "flat").sort((a, b) => b.area_mm2 - a.area_mm2);
+  return (
+    <PickList
+      label="Faces to put a plane through"
+      bodies={[[body.id, body.name]]}
+      body={body.id}
+      choose={() => undefined}
+      close={() => pick(false)}
+      hint={data && flats.length === 0 ? "It has no flat face." : "Click a face in the bench, or choose one; then move the plane by its number."}
+      rows={flats.map((one) => ({ id: one.id, says: one.says, aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`, take: () => void through(one.face).catch(tell) }))}
+    />
   );
 }
 

@@ -39,6 +39,11 @@ export interface Dividing {
   /** How far pieces are drawn apart: 0 together, 1 by their own size. */
   apart: number;
   drawApart: (share: number) => void;
+  /** Whether a click on a face puts a plane through it. */
+  picking: boolean;
+  pick: (on: boolean) => void;
+  /** Put a plane through a face of the body. */
+  through: (face: number) => Promise<void>;
 }
 
 const KEPT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000, retry: false } as const;
@@ -63,6 +68,7 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   const [name, fitTo] = useState("");
   const [axis, lookAlong] = useState<Axis>("z");
   const [apart, drawApart] = useState(0.35);
+  const [picking, pick] = useState(false);
   const shelf = useQuery({ queryKey: ["machines"], queryFn: api.machines, enabled: on });
   const machines = shelf.data ?? [];
   const machine = machines.find((one) => one.machine.name === name)?.machine ?? view?.job.plates?.[0]?.machine;
@@ -114,8 +120,15 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       seams: seams.data,
       apart,
       drawApart,
+      picking: picking && drafting,
+      pick,
+      through: async (face: number) => {
+        const { typed } = await api.planeOn(view.id, body.id, face);
+        pick(false);
+        edit({ planes: [...draft.planes, typed] });
+      },
     };
-  }, [view, body, facts, division, draft, drafting, machines, machine, prospect.data, prospect.error, axis, seams.data, apart]);
+  }, [view, body, facts, division, draft, drafting, machines, machine, prospect.data, prospect.error, axis, seams.data, apart, picking]);
 }
 
 /** The planes of a division, each as it would be typed. */
