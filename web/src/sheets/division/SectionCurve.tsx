@@ -38,7 +38,7 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
               <title>{`${rounded(one.at_mm, 2)} mm, ${SEAMS[one.kind]}: ${count(Math.round(one.area_mm2))} mm², stands on ${Math.round(100 * one.stands)} % of its hull`}</title>
               <path d={`M${x(one.at_mm)} 16V${HIGH + 16}`} stroke="#256c62" strokeWidth="1.4" strokeDasharray="3 2" />
               <path d={`M${x(one.at_mm) - 4} 8h8l-4 6z`} fill="#256c62" stroke="#256c62" />
-              <rect x={x(one.at_mm) - 7} y={0} width={14} height={HIGH + 18} fill="transparent" />
+              <rect x={x(one.at_mm) - 12} y={0} width={24} height={HIGH + 18} fill="transparent" />
             </g>
           ))}
           {(prospect?.planes ?? [])
