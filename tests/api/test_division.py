@@ -55,7 +55,7 @@ def test_a_plane_is_put_through_a_face_and_a_slice_around_a_reading(client: Clie
         if one["kind"] == "flat" and one["place"][2] == 30
     ]
     told = client.http.get(f"{path}/{body}/face/{tops[0]['face']}").raise_for_status().json()
-    assert told["typed"] == "z=30.0"
+    assert told["typed"] == "z=30"
     assert client.http.get(f"{path}/{body}/face/9999").json()["code"] == "face-unknown"
     view = client.act(
         view,

@@ -104,8 +104,9 @@ export interface DeskProps {
 function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const { view } = handle;
   const { selected, hidden } = selection;
-  const subject = useMemo(() => subjectOf(view, selected), [view, selected]);
   const dividing = useDivision(view, sheet === "division", selected);
+  const divided = dividing?.body.id;
+  const subject = useMemo(() => subjectOf(view, divided ? [divided] : selected), [view, selected, divided]);
   const bodies = useMemo(() => view.job.bodies.filter((body) => !hidden.includes(body.id) && isDrawn(view, body, sheet, dividing)), [view, hidden, sheet, dividing]);
   const seating = useSeating(view, sheet === "seating");
   const onPlate = sheet === "seating" ? seating : null;
@@ -310,7 +311,7 @@ function SheetOf({ subject, seating, dividing, ...props }: SheetProps) {
   if (props.sheet === "intake") return <IntakeSheet {...props} />;
   if (props.sheet === "release") return <ReleaseSheet handle={props.handle} selected={props.selection.selected} />;
   if (props.sheet === "fit") return <LaterSheet sheet={props.sheet} job={props.handle.view.id} />;
-  if (props.sheet === "division") return <DivisionSheet handle={props.handle} dividing={dividing} />;
+  if (props.sheet === "division") return <DivisionSheet handle={props.handle} dividing={dividing} selection={props.selection} />;
   if (props.sheet === "seating") return <SeatingSheet handle={props.handle} seating={seating} />;
   if (!subject) return <ChooseOne sheet={props.sheet} view={props.handle.view} selection={props.selection} />;
   return <TruingSheet {...props} subject={subject} />;

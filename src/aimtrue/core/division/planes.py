@@ -109,7 +109,6 @@ def plane_through(points: Floats) -> Plane:
 
 
 def as_typed(plane: Plane) -> str:
-    """Return a plane as :func:`typed_plane` reads it, to the last digit of its direction."""
-    axis = axis_of(plane)
-    at = float(f"{plane.at:.9g}")
-    return f"{axis}={at!r}" if axis else f"{','.join(repr(one) for one in plane.normal)} @ {at!r}"
+    """Return a plane as :func:`typed_plane` reads it, to nine digits."""
+    axis, at = axis_of(plane), f"{plane.at + 0.0:.9g}"
+    return f"{axis}={at}" if axis else f"{','.join(f'{one + 0.0:.9g}' for one in plane.normal)} @ {at}"

@@ -1,8 +1,9 @@
-import type { Division } from "../../api/types";
+import type { Body, Division, JobView } from "../../api/types";
 import type { JobHandle } from "../../api/useJob";
 import { tell } from "../../api/useJob";
 import { api } from "../../api/client";
 import { Choice } from "../../blocks/Choice";
+import type { Selection } from "../../job/useSelection";
 import { mm, rounded } from "../../blocks/numbers";
 import { Head, Sheet, UnitFirst } from "../../blocks/Sheet";
 import { NextStep } from "../../blocks/NextStep";
@@ -16,7 +17,7 @@ import { SectionCurve } from "./SectionCurve";
 import type { Dividing } from "./useDivision";
 
 /** Sheet 4: a body cut to fit, split, hollowed or joined; the whole stays, and is asked for again. */
-export function DivisionSheet({ handle, dividing }: { handle: JobHandle; dividing: Dividing | null }) {
+export function DivisionSheet({ handle, dividing, selection }: { handle: JobHandle; dividing: Dividing | null; selection: Selection }) {
   const { view } = handle;
   if (!dividing?.facts.chain) {
     return (
@@ -29,7 +30,9 @@ export function DivisionSheet({ handle, dividing }: { handle: JobHandle; dividin
   const failed = view.errands.find((one) => one.kind === "remake" && one.state === "failed");
   return (
     <Sheet label="Division">
-      <Head title={dividing.body.name}>{view.job.bodies.length > 1 && <Which view={view} dividing={dividing} />}</Head>
+      <Head title={dividing.body.name}>
+        <Which view={view} dividing={dividing} selection={selection} />
+      </Head>
       {errand && (
         <>
           <Working errand={errand} />
@@ -49,9 +52,12 @@ export function DivisionSheet({ handle, dividing }: { handle: JobHandle; dividin
   );
 }
 
-function Which({ view, dividing }: { view: JobHandle["view"]; dividing: Dividing }) {
-  const made = view.job.divisions?.find((one) => one.id === dividing.body.division);
-  return <small className="soft">{made ? `made of ${view.job.bodies.find((one) => one.id === made.wholes[0])?.name ?? "another"}` : ""}</small>;
+/** Which body the sheet is about, where there are several: the wholes, and pieces that may be divided further. */
+function Which({ view, dividing, selection }: { view: JobView; dividing: Dividing; selection: Selection }) {
+  const loose = (body: Body) => body.recipe?.step === "shaped" && body.recipe.shaping.by === "dowel";
+  const bodies = view.job.bodies.filter((one) => !loose(one));
+  if (bodies.length < 2) return null;
+  return <Choice label="Body" value={dividing.body.id} options={bodies.map((one) => [one.id, one.name] as const)} choose={(id) => selection.selectAll([id])} width={168} />;
 }
 
 function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividing; busy: boolean }) {
