@@ -679,7 +679,7 @@ FAULTS: tuple[Fault, ...] = (
         "divisions",
         "pieces are swapped",
         "division.pieces:cut_by",
-        lambda right: lambda *told: [replace(one, solid=one.solid.mirror((1, 0, 0))) for one in right(*told)],
+        lambda right: lambda *told: [replace(one, made=one.solid.mirror((1, 0, 0))) for one in right(*told)],
     ),
     Fault(
         "divisions",

@@ -15,6 +15,7 @@ from aimtrue.core.division import hollow, pins, seams, split
 from aimtrue.core.division.asking import answered
 from aimtrue.core.division.drawings import rings_in
 from aimtrue.core.division.fitting import fit_into, over_in
+from aimtrue.core.division.halves import Part, parted
 from aimtrue.core.division.pieces import Piece, cut_by
 from aimtrue.core.division.planes import across, letter_of, plane_through, typed_plane
 from aimtrue.core.division.solids import distances
@@ -148,6 +149,24 @@ def test_random_solids_and_planes(
     larger = [Plane(normal=plane.normal, at=plane.at * factor) for plane in planes]
     after = cut_by(solid.scale((factor,) * 3), larger)
     assert sorted(volumes(after)) == pytest.approx([v * factor**3 for v in sorted(volumes(made))], rel=1e-6)
+
+
+def test_the_quick_way_and_the_solids_cut_alike_and_give_way_to_each_other() -> None:
+    ball = mesh_of(Manifold.sphere(20, 64) - Manifold.cylinder(60, 6, 6, 32).translate((1.5, 2.5, -30)))
+    plane = typed_plane("0.3,-0.2,0.9 @ 3.3")
+    quick = parted(Part(ball.vertices, ball.faces), plane)
+    assert quick is not None
+    slow = solid_of(ball).split_by_plane(plane.normal, plane.at)  # type: ignore[union-attr]
+    for mine, theirs in zip(quick, slow, strict=True):
+        assert mine is not None
+        assert mine.mesh.topology.closed
+        assert mine.mesh.volume() == pytest.approx(theirs.volume(), rel=1e-12)
+        assert mine.mesh.area() == pytest.approx(theirs.surface_area(), rel=1e-9)
+    # A plane through corners is left to the library; one that misses leaves all on one side.
+    block = Part(box(10, 10, 10).vertices, box(10, 10, 10).faces)
+    assert parted(block, across("z", 10.0)) is None
+    assert parted(block, across("z", 12.0)) == (None, block)
+    assert parted(block, across("z", -1.0)) == (block, None)
 
 
 # Fitting

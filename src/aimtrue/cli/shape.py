@@ -11,8 +11,6 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load_together
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.release import put_down
@@ -58,13 +56,12 @@ class Row:
     @property
     def fields(self) -> dict[str, Any]:
         """What is told of it."""
-        pieces = self.answer.pieces
-        solid = pieces[self.number].solid
-        low, high = np.array(solid.bounding_box()).reshape(2, 3)
+        piece = self.answer.pieces[self.number]
+        low, high = piece.mesh.bounds()
         return {
             "name": self.body.name,
             "path": self.path,
-            "volume_mm3": float(solid.volume()),
+            "volume_mm3": piece.volume,
             "size_mm": (high - low).tolist(),
             "closed": self.body.health.closed,
         }

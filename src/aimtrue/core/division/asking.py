@@ -112,7 +112,7 @@ def answered(
 
 
 def _volume(piece: Piece) -> float:
-    return float(piece.solid.volume())
+    return piece.volume
 
 
 def _off_together(
@@ -185,7 +185,7 @@ def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: T
     planes = planes_of(asked, mesh)
     if not planes:
         raise Refused("no-planes", "there is nothing to cut: it fits as it is", remedy="add a plane")
-    pieces = cut_by(solid, planes, lambda share, says: tell(0.6 * share, says))
+    pieces = cut_by(mesh, planes, lambda share, says: tell(0.6 * share, says))
     before = float(solid.volume())
     off = volumes_off(before, [_volume(one) for one in pieces])
     shaping = InPieces(planes=planes, keep=asked.keep, slivers=asked.slivers)

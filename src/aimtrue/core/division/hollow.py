@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import map_coordinates
 
 from aimtrue.core.division.pieces import parts_of
-from aimtrue.core.division.solids import basis_of, distances, turned
+from aimtrue.core.division.solids import basis_of, closed_solid, distances, turned
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
 from aimtrue.core.mesh.solids import mesh_of, solid_of
@@ -74,9 +74,9 @@ def hollow_in(mesh: Mesh, wall: float, spacing: float) -> manifold3d.Manifold:
             f"walls of {written(wall)} mm fill the part: there is no room left for a hollow",
             remedy="type a thinner wall",
         )
-    parts = parts_of(solid)
+    parts = parts_of(mesh_of(solid))
     most = max(part.volume() for part in parts)
-    large = [part for part in parts if part.volume() > _SPECK * most]
+    large = [closed_solid(part, "a hollow") for part in parts if part.volume() > _SPECK * most]
     return manifold3d.Manifold.batch_boolean(large, manifold3d.OpType.Add)
 
 
@@ -172,7 +172,7 @@ def drains_for(
     Raises:
         Refused: a drain is no hole, or wider than the hollow is.
     """
-    parts = sorted((mesh_of(one) for one in parts_of(hollow)), key=lambda one: one.bounds()[0, 2])
+    parts = sorted(parts_of(mesh_of(hollow)), key=lambda one: one.bounds()[0, 2])
     drains: list[Drain] = []
     for number, diameter in enumerate(diameters):
         part = parts[number] if number < len(parts) else parts[0]

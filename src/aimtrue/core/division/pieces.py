@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import manifold3d
 import numpy as np
 
+from aimtrue.core.division.halves import Part, parted
 from aimtrue.core.division.planes import axis_of, letter_of, refuse_alike, refuse_missing
-from aimtrue.core.division.solids import NOTHING
+from aimtrue.core.division.solids import NOTHING, closed_solid
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.bodies.separate import separate
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.mesh.solids import mesh_of, solid_of
+from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.shaping import Plane
 
 MOST = 400
@@ -31,35 +33,45 @@ _WORDS = (
 
 @dataclass(frozen=True, eq=False)
 class Piece:
-    """One piece.
+    """One piece, in mm: a mesh or a solid, the other made when it is asked for.
 
     Attributes:
-        solid: in mm.
+        made: as it came about; closed.
         cell: per plane, whether it is above it.
         place: in words, such as "lower left front".
         sliver: whether it is small against the others.
     """
 
-    solid: manifold3d.Manifold
+    made: Mesh | manifold3d.Manifold
     cell: tuple[bool, ...]
     place: str = ""
     sliver: bool = False
 
-    @property
+    @cached_property
     def mesh(self) -> Mesh:
         """Return it as a mesh."""
-        return mesh_of(self.solid)
+        return self.made if isinstance(self.made, Mesh) else mesh_of(self.made)
+
+    @cached_property
+    def solid(self) -> manifold3d.Manifold:
+        """Return it as a solid."""
+        return closed_solid(self.made, self.place or "a piece") if isinstance(self.made, Mesh) else self.made
+
+    @cached_property
+    def volume(self) -> float:
+        """Its volume in mm³."""
+        return float(self.made.volume())
 
 
 def cut_by(
-    solid: manifold3d.Manifold,
+    whole: Mesh | manifold3d.Manifold,
     planes: Sequence[Plane],
     tell: Callable[[float, str], None] = lambda share, says: None,
 ) -> list[Piece]:
     """Cut a closed solid by planes.
 
     Args:
-        solid: in mm.
+        whole: in mm, closed.
         planes: none of which miss it, and no two of which coincide.
         tell: told how far it is.
 
@@ -72,22 +84,39 @@ def cut_by(
     """
     _refuse_many(len(planes) + 1)
     refuse_alike(planes)
-    refuse_missing(planes, np.asarray(solid.to_mesh64().vert_properties)[:, :3])
-    whole = solid.volume()
-    cells: list[tuple[tuple[bool, ...], manifold3d.Manifold]] = [((), solid)]
+    mesh = whole if isinstance(whole, Mesh) else mesh_of(whole)
+    refuse_missing(planes, mesh.vertices)
+    cells: list[tuple[tuple[bool, ...], Part]] = [((), Part(mesh.vertices, mesh.faces))]
     for number, plane in enumerate(planes):
         tell(number / (len(planes) + 1), f"cutting at {letter_of(number)}")
         cells = [
             ((*cell, above), half)
             for cell, one in cells
-            for above, half in zip((True, False), one.split_by_plane(plane.normal, plane.at), strict=True)
-            if half.volume() > NOTHING * whole
+            for above, half in zip((True, False), _halves(one, plane), strict=True)
+            if half is not None
         ]
         _refuse_many(len(cells))
     tell(len(planes) / (len(planes) + 1), "looking the pieces over")
-    found = [Piece(part, cell) for cell, one in cells for part in parts_of(one)]
+    least = NOTHING * mesh.volume()
+    found = [Piece(part, cell) for cell, one in cells for part in parts_of(one.mesh) if part.volume() > least]
     _refuse_many(len(found))
     return _placed(found, planes)
+
+
+def _halves(part: Part, plane: Plane) -> tuple[Part | None, Part | None]:
+    """What is above a plane and what is below, by the quick way where it goes, else as solids."""
+    quick = parted(part, plane)
+    if quick is not None:
+        return quick
+    upper, lower = closed_solid(part.mesh, "a piece").split_by_plane(plane.normal, plane.at)
+    return _part_of(upper), _part_of(lower)
+
+
+def _part_of(solid: manifold3d.Manifold) -> Part | None:
+    if solid.is_empty():
+        return None
+    mesh = mesh_of(solid)
+    return Part(mesh.vertices, mesh.faces)
 
 
 def _refuse_many(count: int) -> None:
@@ -99,29 +128,26 @@ def _refuse_many(count: int) -> None:
         )
 
 
-def parts_of(solid: manifold3d.Manifold) -> list[manifold3d.Manifold]:
-    """Return what hangs together of a solid, voids with what is around them."""
-    if len(solid.decompose()) < 2:
-        return [solid]
-    parts = [solid_of(one.mesh) for one in separate(mesh_of(solid))]
-    return [one for one in parts if one is not None and one.volume() > 0]
+def parts_of(mesh: Mesh) -> list[Mesh]:
+    """Return what hangs together of a closed mesh, voids with what is around them."""
+    return [one.mesh for one in separate(mesh)]
 
 
 def _placed(pieces: list[Piece], planes: Sequence[Plane]) -> list[Piece]:
     """Number pieces, and name their places."""
-    middles = [np.array(one.solid.bounding_box()).reshape(2, 3).mean(axis=0) for one in pieces]
+    middles = [one.mesh.bounds().mean(axis=0) for one in pieces]
     slots = [_slots(one, planes) for one in pieces]
     order = sorted(
         range(len(pieces)),
         key=lambda i: ([slots[i][axis] for axis in _ORDERED], [middles[i][axis] for axis in _ORDERED]),
     )
     counts = [1 + sum(axis_of(plane) == name for plane in planes) for name in "xyz"]
-    middle = float(np.median([one.solid.volume() for one in pieces]))
+    middle = float(np.median([one.volume for one in pieces]))
     return [
         replace(
             pieces[i],
             place=_place(slots[i], counts, pieces[i], planes),
-            sliver=pieces[i].solid.volume() < _SLIVER * middle,
+            sliver=pieces[i].volume < _SLIVER * middle,
         )
         for i in order
     ]

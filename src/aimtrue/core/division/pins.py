@@ -292,7 +292,7 @@ def pinned(pieces: Sequence[Piece], planes: Sequence[Plane], pins: Pins) -> list
             else:
                 root = -min(pins.depth, 1.0)
                 solid = solid + _standing(peg(pins, root, pins.depth, hole=False), rows, pin)
-            made[number] = replace(made[number], solid=solid)
+            made[number] = replace(made[number], made=solid)
     return made
 
 
@@ -305,7 +305,7 @@ def _holder(pieces: Sequence[Piece], pin: Pin, plane: Plane, *, above: bool, dee
     way = deep / 2 if above else -deep / 2
     point = np.asarray(pin.point) + way * np.asarray(plane.normal)
     for number, piece in enumerate(pieces):
-        box = np.array(piece.solid.bounding_box()).reshape(2, 3)
+        box = piece.mesh.bounds()
         near = piece.cell[pin.plane] is above and (box[0] <= point).all() and (point <= box[1]).all()
         if near and is_inside(piece.mesh, point[None])[0]:
             return number

@@ -39,7 +39,7 @@ def shaped(
     solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, named, strict=True)]
     match shaping:
         case InPieces():
-            kept, _ = without_slivers(cut_by(solids[0], shaping.planes, tell), shaping.slivers)
+            kept, _ = without_slivers(cut_by(wholes[0], shaping.planes, tell), shaping.slivers)
             return in_pieces(shaping, wholes[0], kept)
         case Slice():
             made = split.between(solids[0], shaping)

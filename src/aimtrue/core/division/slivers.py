@@ -31,7 +31,7 @@ def without_slivers(pieces: Sequence[Piece], fate: Fate) -> tuple[list[Piece], l
         touches = [_touching(sliver, one) for one in rest]
         best = int(np.argmax(touches)) if touches else 0
         if touches and touches[best] > 0:
-            rest[best] = replace(rest[best], solid=rest[best].solid + sliver.solid)
+            rest[best] = replace(rest[best], made=rest[best].solid + sliver.solid)
         else:
             rest.append(sliver)
     return rest, []

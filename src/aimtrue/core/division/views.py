@@ -155,7 +155,7 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
     planes = planes_of(asked, mesh)
     if planes:
         refuse_missing(planes, mesh.vertices)
-    pieces = cut_by(solid, planes) if planes else []
+    pieces = cut_by(mesh, planes) if planes else []
     shown = tuple(_piece(number, one, machine) for number, one in enumerate(pieces))
     volume = float(solid.volume())
     return Prospect(
@@ -171,13 +171,13 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
 
 
 def _piece(number: int, piece: Piece, machine: Machine) -> PieceShown:
-    points = np.asarray(piece.solid.to_mesh64().vert_properties)[:, :3]
+    points = piece.mesh.vertices
     return PieceShown(
         number + 1,
         piece.place,
         as_vec3(points.min(axis=0)),
         as_vec3(points.max(axis=0)),
-        float(piece.solid.volume()),
+        piece.volume,
         over_in(machine, points),
         piece.sliver,
     )

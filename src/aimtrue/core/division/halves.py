@@ -1,0 +1,116 @@
+"""A closed mesh cut by a plane into two that are closed: quick where no corner lies in the plane.
+
+Only triangles that cross the plane are touched; corners are shared between all parts until they are done.
+Every new corner is on one edge, and so of two triangles: the section is closed loops that do not touch
+themselves. Where a corner lies in the plane, :func:`parted` answers nothing, and the library of solids takes
+over.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from aimtrue.core.division.solids import basis_of
+from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
+from aimtrue.core.model.shaping import Plane
+
+Faces = NDArray[np.int32]
+_NEAR = 1e-9
+"""Of the size: a corner nearer to a plane than this lies in it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """Some faces over corners that other parts have, too."""
+
+    vertices: Floats
+    faces: Faces
+
+    @property
+    def mesh(self) -> Mesh:
+        """Return it as a mesh of its own."""
+        return compacted(self.vertices, self.faces)
+
+
+def parted(part: Part, plane: Plane) -> tuple[Part | None, Part | None] | None:
+    """Return what of a closed part is above a plane and what is below, both closed.
+
+    Returns:
+        None of the two where nothing is on that side; None at all where a corner lies in the plane, or the
+        section cannot be filled.
+    """
+    rows = basis_of(np.asarray(plane.normal))
+    away = part.vertices @ rows[2] - plane.at
+    if np.abs(away).min() <= _NEAR * np.abs(part.vertices).max():
+        return None
+    above = away > 0
+    a, b, c = (above[part.faces[:, k]] for k in range(3))
+    count = a.view(np.int8) + b.view(np.int8) + c.view(np.int8)
+    crossing = np.flatnonzero((count == 1) | (count == 2))
+    if not len(crossing):
+        return (part, None) if count[0] == 3 else (None, part)
+    over = np.stack([a[crossing], b[crossing], c[crossing]], axis=1)
+    lone, kept, vertices, segments = _crossed(part, crossing, over, count[crossing] == 1, away)
+    cap = _filled(vertices, segments, rows)
+    if cap is None:
+        return None
+    alone_above = count[crossing] == 1
+    upper = np.concatenate(
+        [part.faces[count == 3], lone[alone_above], *(one[~alone_above] for one in kept), cap[:, ::-1]]
+    )
+    lower = np.concatenate(
+        [part.faces[count == 0], lone[~alone_above], *(one[alone_above] for one in kept), cap]
+    )
+    return Part(vertices, upper.astype(np.int32)), Part(vertices, lower.astype(np.int32))
+
+
+def _crossed(
+    part: Part, crossing: NDArray[np.int64], over: NDArray[np.bool_], above: NDArray[np.bool_], away: Floats
+) -> tuple[Faces, tuple[Faces, Faces], Floats, NDArray[np.int64]]:
+    """Divide the triangles that cross a plane.
+
+    Returns:
+        The triangle with the lone corner of each; the two with the others; all corners; and (k, 2) the
+        sections, in the direction in which the cap of what is below runs.
+    """
+    # The corner that is alone on its side comes first.
+    first = np.where(over == above[:, None], 1, 0).argmax(axis=1)
+    order = (first[:, None] + np.arange(3)) % 3
+    a, b, c = np.take_along_axis(part.faces[crossing].astype(np.int64), order, axis=1).T
+    many = len(part.vertices)
+    ends = np.sort(np.stack([np.concatenate([a, c]), np.concatenate([b, a])], axis=1), axis=1)
+    keys, which = np.unique(ends[:, 0] * many + ends[:, 1], return_inverse=True)
+    low, high = keys // many, keys % many
+    share = (away[low] / (away[low] - away[high]))[:, None]
+    new = part.vertices[low] + share * (part.vertices[high] - part.vertices[low])
+    vertices = np.concatenate([part.vertices, new])
+    p, q = which[: len(a)] + many, which[len(a) :] + many
+    lone = np.stack([a, p, q], axis=1)
+    rest = (np.stack([p, b, c], axis=1), np.stack([p, c, q], axis=1))
+    start, end = np.where(above, p, q), np.where(above, q, p)
+    return lone, rest, vertices, np.stack([start, end], axis=1)
+
+
+def _filled(vertices: Floats, segments: NDArray[np.int64], rows: Floats) -> Faces | None:
+    """Fill the loops of a section, facing along the plane's normal; None where they do not close."""
+    following = dict(segments.tolist())
+    if len(following) != len(segments):
+        return None
+    loops: list[list[int]] = []
+    while following:
+        start, at = following.popitem()
+        loop = [start]
+        while at != start:
+            loop.append(at)
+            if at not in following:
+                return None
+            at = following.pop(at)
+        loops.append(loop)
+    flat = [vertices[loop] @ rows[:2].T for loop in loops]
+    made = manifold3d.triangulate(flat, 0.0)
+    numbers = np.concatenate([np.asarray(loop) for loop in loops])
+    return np.asarray(numbers[np.asarray(made, np.int64).reshape(-1, 3)], np.int32)
