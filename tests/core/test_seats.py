@@ -134,6 +134,8 @@ def test_levelling_what_is_level_or_has_nothing_flat_is_refused() -> None:
     with pytest.raises(Refused, match="no flat region"):
         ball.do(TurnSeat(body=B, axis="x", typed="1.1"), LevelSeat(body=B))
     assert "nothing-flat" in codes(ball)
+    (told,) = [one for one in survey(ball.job, ball).findings if one.code == "nothing-flat"]
+    assert [(way.kind, way.sheet) for way in told.ways] == [("sheet", "division")]
 
 
 def test_all_seats_are_levelled_at_once() -> None:

@@ -9,17 +9,14 @@ from typing import Any
 
 import numpy as np
 
-from aimtrue.cli.files import Exit, Failure, complain, every_file, load_together
+from aimtrue.cli.files import Exit, Failure, complain
 from aimtrue.cli.inspect import finding_fields
-from aimtrue.cli.seat import only
-from aimtrue.cli.section import drawn, fields_of
-from aimtrue.cli.sizing import sized
-from aimtrue.core.chain.allowance import allowed_points
+from aimtrue.cli.section import corrected_bodies, corrected_meshes, drawn, fields_of
+from aimtrue.cli.sizing import an_axis, axis_length
 from aimtrue.core.division.outline import Cut, cut_across, silhouette_along
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.lengths import parse_offset
-from aimtrue.core.model.value import AXES, Axis
 from aimtrue.core.survey.survey import survey
 
 
@@ -27,16 +24,8 @@ def outline(asked: argparse.Namespace) -> int:
     """Draw the section on a plane, or the silhouette along an axis."""
     started = time.perf_counter()
     try:
-        loaded = load_together(every_file(asked.files), asked)
-        job = only(sized(loaded, asked), asked)
-        for body in job.bodies:
-            job.settled_unit(body)
-        meshes = [
-            Mesh(allowed_points(job, body, mesh.vertices), mesh.faces)
-            for body in job.bodies
-            for mesh in [loaded.mesh(body.geometry)]
-        ]
-        cut = _cut(meshes, asked)
+        loaded, job = corrected_bodies(asked)
+        cut = _cut(corrected_meshes(job, loaded), asked)
         drawn([cut], asked)
     except Failure as failure:
         complain(failure.says)
@@ -58,18 +47,9 @@ def outline(asked: argparse.Namespace) -> int:
 
 def _cut(meshes: list[Mesh], asked: argparse.Namespace) -> Cut:
     if asked.silhouette:
-        return silhouette_along(meshes, _axis(asked.silhouette))
-    axis, equals, typed = asked.plane.partition("=")
-    if not equals:
-        raise Refused("usage", f"“{asked.plane}” is not AXIS=LENGTH", remedy="write for example z=12.5")
-    (cut,) = cut_across(meshes, _axis(axis), np.array([parse_offset(typed)]), drawn=True)
+        return silhouette_along(meshes, an_axis(asked.silhouette))
+    axis, typed = axis_length(asked.plane)
+    (cut,) = cut_across(meshes, axis, np.array([parse_offset(typed)]), drawn=True)
     if not cut.rings:
         raise Refused("plane-misses", f"there is nothing at {asked.plane}", remedy="move the plane")
     return cut
-
-
-def _axis(text: str) -> Axis:
-    axis = text.strip().lower()
-    if axis not in AXES:
-        raise Refused("usage", f"“{text}” is no axis", remedy="use x, y or z")
-    return axis

@@ -13,13 +13,13 @@ import numpy as np
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load_together
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.seat import only
-from aimtrue.cli.sizing import sized
+from aimtrue.cli.sizing import axis_length, sized
 from aimtrue.core.chain.allowance import allowed_points
 from aimtrue.core.division.outline import Cut, cut_across, dxf_of, svg_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.sections import layers_of
-from aimtrue.core.model.job import AXES, Job
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length, parse_offset
 from aimtrue.core.survey.survey import survey
 
@@ -28,10 +28,7 @@ def section(asked: argparse.Namespace) -> int:
     """Cut the bodies of all files by planes, and say what the sections come to."""
     started = time.perf_counter()
     try:
-        loaded = load_together(every_file(asked.files), asked)
-        job = only(sized(loaded, asked), asked)
-        for body in job.bodies:
-            job.settled_unit(body)
+        loaded, job = corrected_bodies(asked)
         cuts = _cuts(job, loaded, asked)
         drawn(cuts, asked)
     except Failure as failure:
@@ -50,12 +47,28 @@ def section(asked: argparse.Namespace) -> int:
     return Exit.DONE
 
 
+def corrected_bodies(asked: argparse.Namespace) -> tuple[Loaded, Job]:
+    """Read the files, and return the bodies that are asked for as large as they are to be.
+
+    Raises:
+        Failure: a file cannot be read, a unit is open, or there is no body of a name.
+        Refused: a size makes no sense.
+    """
+    loaded = load_together(every_file(asked.files), asked)
+    job = only(sized(loaded, asked), asked)
+    for body in job.bodies:
+        job.settled_unit(body)
+    return loaded, job
+
+
+def corrected_meshes(job: Job, loaded: Loaded) -> list[Mesh]:
+    """Return the bodies of a job in mm, corrected, with their allowances."""
+    meshes = [(body, loaded.mesh(body.geometry)) for body in job.bodies]
+    return [Mesh(allowed_points(job, body, mesh.vertices), mesh.faces) for body, mesh in meshes]
+
+
 def _cuts(job: Job, loaded: Loaded, asked: argparse.Namespace) -> list[Cut]:
-    meshes = [
-        Mesh(allowed_points(job, body, mesh.vertices), mesh.faces)
-        for body in job.bodies
-        for mesh in [loaded.mesh(body.geometry)]
-    ]
+    meshes = corrected_meshes(job, loaded)
     drawn = bool(asked.svg or asked.dxf)
     if asked.layers:
         ends = np.stack([mesh.bounds()[:, 2] for mesh in meshes])
@@ -63,11 +76,8 @@ def _cuts(job: Job, loaded: Loaded, asked: argparse.Namespace) -> list[Cut]:
         return cut_across(meshes, "z", heights, drawn=drawn)
     cuts: list[Cut] = []
     for text in asked.at:
-        axis, equals, typed = text.partition("=")
-        if axis.strip().lower() not in AXES or not equals:
-            raise Refused("usage", f"“{text}” is not AXIS=LENGTH", remedy="write for example z=12.5")
-        at = np.array([parse_offset(typed)])
-        cuts += cut_across(meshes, axis.strip().lower(), at, drawn=drawn)
+        axis, typed = axis_length(text)
+        cuts += cut_across(meshes, axis, np.array([parse_offset(typed)]), drawn=drawn)
     return cuts
 
 

@@ -11,11 +11,12 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load_together
+from aimtrue.cli.files import Exit, Failure, Loaded, complain
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.release import put_down
-from aimtrue.cli.seat import machine_named, only
-from aimtrue.cli.sizing import sized
+from aimtrue.cli.seat import machine_named
+from aimtrue.cli.section import corrected_bodies
+from aimtrue.cli.sizing import an_axis, axis_length
 from aimtrue.core.actions import apply
 from aimtrue.core.division.asking import Answer
 from aimtrue.core.division.fitting import over_in
@@ -35,7 +36,6 @@ from aimtrue.core.model.division import (
     AskTogether,
 )
 from aimtrue.core.model.machine import Machine
-from aimtrue.core.model.value import AXES, Axis
 from aimtrue.core.release.make import Order
 from aimtrue.core.release.make import release as make
 from aimtrue.core.survey.survey import survey
@@ -99,10 +99,7 @@ def _run(
 ) -> int:
     started = time.perf_counter()
     try:
-        loaded = load_together(every_file(asked.files), asked)
-        job = only(sized(loaded, asked), asked)
-        for body in job.bodies:
-            job.settled_unit(body)
+        loaded, job = corrected_bodies(asked)
         (what,) = asking(asked)
         shaped, answers = _shaped(replace(loaded, job=job), what, asked)
         rows = _written(shaped, answers, asked)
@@ -211,28 +208,19 @@ def _slice_asked(asked: argparse.Namespace) -> AskSlice:
     if not found:
         raise Refused("usage", f"“{asked.between}” is not AXIS=LOW..HIGH", remedy="write z=10..30")
     axis, low, high = found.groups()
-    return AskSlice(axis=_axis(axis), low=low, high=high, wall=asked.wall or "")
-
-
-def _axis(text: str) -> Axis:
-    axis = text.strip().lower()
-    if axis not in AXES:
-        raise Refused("usage", f"“{text}” is no axis", remedy="use x, y or z")
-    return axis
+    return AskSlice(axis=an_axis(axis), low=low, high=high, wall=asked.wall or "")
 
 
 def _split_asked(asked: argparse.Namespace) -> Asked:
     if asked.above:
-        axis, equals, at = asked.above.partition("=")
-        if not equals:
-            raise Refused("usage", f"“{asked.above}” is not AXIS=LENGTH", remedy="write z=12.5")
-        return AskAbove(axis=_axis(axis), at=at, depth=asked.depth or "")
+        axis, at = axis_length(asked.above)
+        return AskAbove(axis=axis, at=at, depth=asked.depth or "")
     try:
         drawing = Path(asked.inside).read_text(encoding="utf-8", errors="replace")
     except OSError as error:
         raise Failure(Exit.UNREADABLE, f"{asked.inside}: cannot be opened: {error.strerror}") from None
     return AskInside(
-        axis=_axis(asked.along),
+        axis=an_axis(asked.along),
         drawing=drawing,
         name=Path(asked.inside).name,
         unit=asked.outline_unit,

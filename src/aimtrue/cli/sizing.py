@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import re
-from typing import Any
 
 from aimtrue.cli.files import Exit, Failure, Loaded
 from aimtrue.core.actions import Action, apply
@@ -12,7 +11,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.make import Spot
 from aimtrue.core.intake.actions import Accept
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import AXES, Job
+from aimtrue.core.model.job import AXES, Axis, Job
 from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
 from aimtrue.core.truing.truth import truth_of
 
@@ -46,19 +45,36 @@ def _sizing(key: str, asked: argparse.Namespace) -> list[Action]:
     if asked.factor:
         actions.append(SetFactor(body=key, typed=asked.factor))
     if asked.extent:
-        axis, typed = _axis_length(asked.extent)
+        axis, typed = axis_length(asked.extent)
         actions.append(SizeAxis(body=key, axis=axis, typed=typed))
     for stretch in asked.stretch or ():
-        axis, typed = _axis_length(stretch)
+        axis, typed = axis_length(stretch)
         actions += [FreeAxis(body=key, axis=axis, free=True), SizeAxis(body=key, axis=axis, typed=typed)]
     return actions
 
 
-def _axis_length(text: str) -> tuple[Any, str]:
+def axis_length(text: str) -> tuple[Axis, str]:
+    """Read ``z=12.5`` as an axis and the text of a length.
+
+    Raises:
+        Refused: it is not that.
+    """
     axis, equals, typed = text.partition("=")
-    if axis.strip().lower() not in AXES or not equals:
+    if not equals or axis.strip().lower() not in AXES:
         raise Refused("usage", f"“{text}” is not AXIS=LENGTH", remedy="write for example x=171.5")
-    return axis.strip().lower(), typed
+    return an_axis(axis), typed
+
+
+def an_axis(text: str) -> Axis:
+    """Read ``x``, ``y`` or ``z``.
+
+    Raises:
+        Refused: it is none.
+    """
+    axis = text.strip().lower()
+    if axis not in AXES:
+        raise Refused("usage", f"“{text}” is no axis", remedy="use x, y or z")
+    return axis
 
 
 def _read_true(job: Job, loaded: Loaded, texts: list[str]) -> Job:

@@ -2227,7 +2227,7 @@ export interface components {
         };
         /**
          * Doable
-         * @description A button beside a finding: an action, or work in the background.
+         * @description A button beside a finding: an action, work in the background, or the sheet where it can be done.
          */
         Doable: {
             /** Action */
@@ -2236,9 +2236,15 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "action" | "work";
+            kind: "action" | "work" | "sheet";
             /** Says */
             says: string;
+            /**
+             * Sheet
+             * @default
+             * @enum {string}
+             */
+            sheet: "" | "division";
             /** Work */
             work?: (components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"] | components["schemas"]["ArrangeSeats"]) | null;
         };

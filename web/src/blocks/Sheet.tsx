@@ -100,11 +100,17 @@ function WaysOf({ handle, finding }: { handle: JobHandle; finding: Finding }) {
   const go = ({ action, work }: NonNullable<Finding["ways"]>[number]) => (action ? handle.act(action) : handle.change((on) => api.work(handle.view.id, on, work!)));
   return (
     <span className={css.ways}>
-      {finding.ways.map((way) => (
-        <button key={way.says} type="button" className="link" onClick={() => void go(way).catch(tell)}>
-          {way.says}
-        </button>
-      ))}
+      {finding.ways.map((way) =>
+        way.kind === "sheet" ? (
+          <Link key={way.says} href={`/jobs/${handle.view.id}/${way.sheet}`} className="link">
+            {way.says}
+          </Link>
+        ) : (
+          <button key={way.says} type="button" className="link" onClick={() => void go(way).catch(tell)}>
+            {way.says}
+          </button>
+        ),
+      )}
     </span>
   );
 }

@@ -1,9 +1,10 @@
-"""What can be done about a finding: an action taken at once, work in the background, or advice."""
+"""What can be done about a finding: an action at once, work in the background, another sheet, or advice."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.finding import Finding
@@ -12,10 +13,13 @@ from aimtrue.core.model.value import Value
 
 @dataclass(frozen=True)
 class Way:
-    """One thing that can be done: ``does`` is an action or a piece of work; ``says`` names it on a button."""
+    """One thing that can be done: ``says`` names it on a button.
+
+    ``does`` is an action, a piece of work, or the name of the sheet where more has to be said for it.
+    """
 
     says: str
-    does: ActionValue | Value
+    does: ActionValue | Value | Literal["division"]
 
 
 Ways = Callable[[Finding], list[Way]]

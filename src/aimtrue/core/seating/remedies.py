@@ -14,6 +14,10 @@ def ways_of(finding: Finding) -> list[Way]:
         return []
     if finding.remedy == "arrange":
         return [Way("Arrange", ArrangeSeats())]
+    if finding.remedy == "divide":
+        return [Way("Divide it", "division")]
+    if finding.remedy == "stand":  # a cut leaves something flat to stand on
+        return [Way("Cut it", "division")]
     if finding.body_id is None:  # told of several
         return [Way("Level them", LevelAll())] if finding.remedy == "level" else []
     copy_number = int(finding.seat.rpartition("~")[2])

@@ -26,10 +26,11 @@ _ROOMS: tuple[Ways, ...] = (intake.ways_of, truing.ways_of, seating.ways_of)
 
 
 class Doable(Value):
-    """A button beside a finding: an action, or work in the background."""
+    """A button beside a finding: an action, work in the background, or the sheet where it can be done."""
 
-    kind: Literal["action", "work"]
+    kind: Literal["action", "work", "sheet"]
     says: str
+    sheet: Literal["", "division"] = ""
     action: Annotated[IntakeAction | TruingAction | SeatingAction, Field(discriminator="do")] | None = None
     work: (
         Annotated[
@@ -60,6 +61,8 @@ def _told(finding: Finding) -> Told:
 
 
 def _doable(way: Way) -> Doable:
+    if isinstance(way.does, str):
+        return Doable(kind="sheet", says=way.says, sheet=way.does)
     kind: Literal["action", "work"] = "action" if isinstance(way.does, ActionValue) else "work"
-    made: dict[str, Any] = {"action": None, "work": None, kind: way.does}
+    made: dict[str, Any] = {"action": None, "work": None, "sheet": "", kind: way.does}
     return Doable.model_construct(kind=kind, says=way.says, **made)
