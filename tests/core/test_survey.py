@@ -3,7 +3,9 @@
 import numpy as np
 import pytest
 
+from aimtrue.core.division.actions import Undivide
 from aimtrue.core.intake.actions import Accept, SettleUnit
+from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.survey.survey import survey
@@ -96,8 +98,13 @@ def test_the_sheets_say_how_far_the_work_is() -> None:
     assert marks(bench)["truing"] == ("settled", "as in file")
     bench.do(SizeAxis(body=B, axis="x", typed="25"))
     assert marks(bench)["truing"] == ("settled", "trued")
-    assert marks(bench)["fit"][0] == marks(bench)["division"][0] == "later"
+    assert marks(bench)["fit"][0] == "later"
+    assert marks(bench)["division"] == ("blank", "")
+    bench.shape(AskPieces(planes=("x=10",)))
+    assert marks(bench)["division"] == ("settled", "2 pieces")
     bench.do(SizeAxis(body=B, axis="x", typed="300"))
+    assert marks(bench)["division"] == ("look", "made again …")
+    bench.do(Undivide(division=bench.job.divisions[0].id))
     assert marks(bench)["seating"] == ("look", "1 look")
     assert marks(bench)["release"] == ("blank", "")
     assert marks(bench, Released(number=2, current=True))["release"] == ("settled", "r2 proven")
