@@ -212,7 +212,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           </>
         ) : (
           <>
-            {dividing && settled ? <SumFoot dividing={dividing} /> : subject && <SizeChain view={view} subject={subject} />}
+            {dividing && settled ? <SumFoot view={view} dividing={dividing} /> : subject && <SizeChain view={view} subject={subject} />}
             <TitleBlock view={view} subject={subject} selected={selected} />
           </>
         )}

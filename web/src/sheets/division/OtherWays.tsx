@@ -4,6 +4,7 @@ import type { Asked, Axis } from "../../api/types";
 import { tell, type JobHandle } from "../../api/useJob";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
+import { rounded } from "../../blocks/numbers";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
 import type { Dividing } from "./useDivision";
@@ -62,8 +63,22 @@ function Trial(props: Props) {
     along(found.axis);
     await Promise.all([setLow(found.low), setHigh(found.high)]);
   };
+  const made = (view.job.divisions ?? []).filter((one) => !one.replaces && one.wholes[0] === props.dividing.body.id);
   return (
-    <Fold title="Trial" name="division-trial" says="a slice to print first and try on">
+    <Fold title="Trial" name="division-trial" says={made.length ? `${made.length} made` : "a slice to print first and try on"}>
+      {made.map((one) => (
+        <div key={one.id} className={css.line}>
+          <b>{view.job.bodies.find((body) => body.division === one.id)?.name ?? "trial"}</b>
+          {one.shaping.by === "slice" && (
+            <span className="number">
+              {one.shaping.axis.toUpperCase()} {rounded(one.shaping.low, 2)} to {rounded(one.shaping.high, 2)}
+            </span>
+          )}
+          <button type="button" className="link" onClick={() => void props.handle.act({ do: "undivide", division: one.id }).catch(tell)}>
+            Take it away
+          </button>
+        </div>
+      ))}
       <dl className={css.fields}>
         <dt>across</dt>
         <dd>

@@ -1,4 +1,4 @@
-import type { Body } from "../../api/types";
+import type { Body, JobView } from "../../api/types";
 import { rounded } from "../../blocks/numbers";
 import css from "./Division.module.css";
 import type { Dividing } from "./useDivision";
@@ -6,13 +6,15 @@ import type { Dividing } from "./useDivision";
 const MOST = 9;
 
 /** At the foot of the bench: how the volumes of the pieces add up to the whole, and how far they are drawn apart. */
-export function SumFoot({ dividing }: { dividing: Dividing }) {
+export function SumFoot({ view, dividing }: { view: JobView; dividing: Dividing }) {
   const { division, prospect, drafting, pieces, facts, apart, drawApart } = dividing;
   const volumes = drafting ? (prospect?.pieces ?? []).map((one) => one.volume_mm3) : pieces.filter((one) => !isLoose(one.body)).map((one) => one.facts.volume_mm3 ?? 0);
   const whole = facts.volume_mm3 ?? prospect?.volume_mm3 ?? 0;
   const drilled = !drafting && division?.shaping.by === "planes" && !!division.shaping.pins?.places?.length;
   const off = drafting ? (prospect?.difference ?? 0) : (division?.difference ?? 0);
   const many = volumes.length;
+  // The second of two solids that one was made of.
+  const other = view.survey.bodies.find((one) => one.id === division?.wholes[1])?.volume_mm3 ?? 0;
   // Of one body made of it, what is left and what is saved.
   const left = !drafting && many === 1 ? volumes[0]! : null;
   return (
@@ -23,11 +25,11 @@ export function SumFoot({ dividing }: { dividing: Dividing }) {
         {many > 1 ? "= " : ""}
         {left !== null && (
           <>
-            <u>{rounded(left / 1000, 2)}</u> <span className="soft">of</span>{" "}
+            <u>{rounded(left / 1000, 2)}</u> <span className="soft">made of</span>{" "}
           </>
         )}
-        {left === null ? <u>{rounded(whole / 1000, 2)}</u> : rounded(whole / 1000, 2)} <span className="soft">whole</span>{" "}
-        {left !== null && left < whole && <span className="settled">saves {rounded((whole - left) / 1000, 2)}</span>} {many > 1 && <span className="settled">off by {off < 1e-15 ? "nothing" : off.toExponential(0).replace("-", "−")}</span>} {many > 1 && drilled && <span className="soft">pins left out</span>}
+        {left === null ? <u>{rounded(whole / 1000, 2)}</u> : rounded(whole / 1000, 2)} <span className="soft">{other > 0 ? `and ${rounded(other / 1000, 2)}` : "whole"}</span>{" "}
+        {left !== null && division?.shaping.by === "hollow" && <span className="settled">saves {rounded((whole - left) / 1000, 2)}</span>} {many > 1 && <span className="settled">off by {off < 1e-15 ? "nothing" : off.toExponential(0).replace("-", "−")}</span>} {many > 1 && drilled && <span className="soft">pins left out</span>}
       </p>
       {!drafting && pieces.length > 1 && (
         <label className={css.slider}>
