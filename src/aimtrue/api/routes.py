@@ -45,10 +45,22 @@ router = APIRouter(prefix="/api")
 watchers = Watchers()
 
 
-def _answered(key: str, seen: str) -> Response:
-    """Answer after a change: what the sheets show is worked out when the change is kept already."""
+def _answered(key: str, seen: str, *, divided: bool) -> Response:
+    """Answer after a change: what the sheets show is worked out when the change is kept already.
+
+    In a job with divisions, what is stale by then is asked for first. Not within the change itself: there the
+    new state would be read anew.
+    """
+    if divided:
+        with sessions().begin() as session:
+            ask_stale(session, key)
     with snapshot() as session:
         return answer(session, key, seen)
+
+
+def _divided(key: str) -> bool:
+    with snapshot() as session:
+        return bool(jobs.load(session, key).job.divisions)
 
 
 @router.get("/health")
@@ -152,8 +164,7 @@ def act(key: str, asked: Act, seen: Seen = "") -> Response:
         ahead = jobs.ahead(session, shelf, key, asked.on, asked.action)
     with sessions().begin() as session:
         jobs.act(session, shelf, key, asked.on, asked.action, ahead)
-        ask_stale(session, key)
-    return _answered(key, seen)
+    return _answered(key, seen, divided=bool(ahead.job.divisions))
 
 
 @router.post("/jobs/{key}/undo", response_model=Answer)
@@ -161,8 +172,7 @@ def undo(key: str, asked: Step, seen: Seen = "") -> Response:
     """Take the last action back."""
     with sessions().begin() as session:
         jobs.undo(session, key, asked.on)
-        ask_stale(session, key)
-    return _answered(key, seen)
+    return _answered(key, seen, divided=_divided(key))
 
 
 @router.post("/jobs/{key}/redo", response_model=Answer)
@@ -170,8 +180,7 @@ def redo(key: str, asked: Step, seen: Seen = "") -> Response:
     """Do again what was undone."""
     with sessions().begin() as session:
         jobs.redo(session, key, asked.on)
-        ask_stale(session, key)
-    return _answered(key, seen)
+    return _answered(key, seen, divided=_divided(key))
 
 
 @router.post("/jobs/{key}/releases", status_code=202, response_model=Answer)
