@@ -223,3 +223,23 @@ def test_level_does_not_depend_on_the_unit() -> None:
     """In inches a facet of a small ring opens less than any machine can do, and is a facet all the same."""
     lying = mesh_of(manifold3d.Manifold.cylinder(0.5, 0.5, 0.5, 126).rotate((0, 90, 0)))
     assert level_of(turned(lying, "x", 180 / 126)) is None or level_of(lying) is None
+
+
+def test_very_many_small_faces_are_told_by_some_and_large_ones_always() -> None:
+    """A block of 240 000 triangles beside one of twelve: sides of two triangles are found, too."""
+    fine = mesh_of(manifold3d.Manifold.cube((10, 30, 8)).refine(142))
+    coarse = box(40, 30, 8, at=(20, 0, 0))
+    both = Mesh(
+        np.concatenate([fine.vertices, coarse.vertices]),
+        np.concatenate([fine.faces, coarse.faces + len(fine.vertices)]).astype(np.int32),
+    )
+    rests = rests_of(both)
+    assert {rest.down: round(rest.contact_mm2, 6) for rest in rests} == {
+        (0.0, 0.0, -1.0): 1500,
+        (0.0, 0.0, 1.0): 1500,
+        (0.0, -1.0, 0.0): 400,
+        (0.0, 1.0, 0.0): 400,
+        (-1.0, 0.0, 0.0): 240,
+        (1.0, 0.0, 0.0): 240,
+    }
+    np.testing.assert_allclose(centre_of_gravity(both), [(5 * 10 + 40 * 40) / 50, 15, 4], atol=1e-9)

@@ -21,14 +21,33 @@ Floats: TypeAlias = NDArray[np.float64]
 Faces: TypeAlias = NDArray[np.int32]
 _Columns: TypeAlias = list[Floats]
 _AT_ONCE = 1 << 15
+_ON_TWO = 1 << 17
+"""From so many faces on they are measured on two processors."""
+
+
+@dataclass(frozen=True, eq=False)
+class Weighed:
+    """What a mesh weighs as a solid of one material, by the divergence theorem.
+
+    Attributes:
+        volume: what it encloses.
+        centre: (3,) where its weight is; only of a closed mesh that encloses something.
+        facing: (3,) sum of the cross products of its faces, nothing where it is closed.
+    """
+
+    volume: float
+    centre: Floats
+    facing: Floats
 
 
 @dataclass(frozen=True, eq=False)
 class _Measures:
-    """What one pass over the faces of a mesh gives."""
+    """What one pass over the faces of a mesh gives; sums of cross products, and of volumes by place."""
 
     areas: Floats
     tetrahedra: Floats
+    facing: Floats
+    moment: Floats
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,13 +92,36 @@ class Mesh:
     @cached_property
     def _measures(self) -> _Measures:
         areas, tetrahedra = np.empty(self.triangles), np.empty(self.triangles)
-        for some, (a, _, _), cross in self._passes():
-            areas[some] = np.sqrt(cross[0] ** 2 + cross[1] ** 2 + cross[2] ** 2) / 2
-            tetrahedra[some] = (a[0] * cross[0] + a[1] * cross[1] + a[2] * cross[2]) / 6
-        return _Measures(areas, tetrahedra)
 
-    def _passes(self) -> Iterator[tuple[slice, tuple[_Columns, _Columns, _Columns], _Columns]]:
-        """Go over the faces some at a time: first corners, sides and cross products, by coordinate.
+        def measured(start: int, stop: int) -> Floats:
+            sums = np.zeros(6)
+            for some, (a, u, v), cross in self._passes(start, stop):
+                areas[some] = np.sqrt(cross[0] ** 2 + cross[1] ** 2 + cross[2] ** 2) / 2
+                tetrahedra[some] = told = (a[0] * cross[0] + a[1] * cross[1] + a[2] * cross[2]) / 6
+                sums[:3] += [one.sum() for one in cross]
+                sums[3:] += [told @ (3 * a[k] + u[k] + v[k]) for k in range(3)]
+            return sums
+
+        if self.triangles < _ON_TWO:
+            sums = measured(0, self.triangles)
+        else:
+            middle = self.triangles // 2
+            with ThreadPoolExecutor(1) as other:
+                later = other.submit(measured, middle, self.triangles)
+                sums = measured(0, middle) + later.result()
+        return _Measures(areas, tetrahedra, sums[:3], sums[3:] / 4)
+
+    @cached_property
+    def weighed(self) -> Weighed:
+        """What it weighs, and where."""
+        volume, measures = self._volume, self._measures
+        near = self.vertices[self.faces[0, 0]] if self.triangles else np.zeros(3)
+        return Weighed(volume, near + measures.moment / (volume or 1.0), measures.facing)
+
+    def _passes(
+        self, start: int, stop: int
+    ) -> Iterator[tuple[slice, tuple[_Columns, _Columns, _Columns], _Columns]]:
+        """Go over faces some at a time: first corners, sides and cross products, by coordinate.
 
         Gathering rows of three is several times slower than each coordinate on its own, and all at once
         would take several times the memory of the mesh.
@@ -87,12 +129,12 @@ class Mesh:
         near = self.vertices[self.faces[0, 0]] if self.triangles else np.zeros(3)
         # Relative to a point of the mesh, so that a model metres away loses no digits.
         columns = [np.ascontiguousarray(self.vertices[:, axis] - near[axis]) for axis in range(3)]
-        for start in range(0, self.triangles, _AT_ONCE):
-            some = slice(start, start + _AT_ONCE)
+        for first in range(start, stop, _AT_ONCE):
+            some = slice(first, min(first + _AT_ONCE, stop))
             i, j, k = (np.ascontiguousarray(self.faces[some, corner]) for corner in range(3))
             a = [column[i] for column in columns]
-            u = [column[j] - first for column, first in zip(columns, a, strict=True)]
-            v = [column[k] - first for column, first in zip(columns, a, strict=True)]
+            u = [column[j] - one for column, one in zip(columns, a, strict=True)]
+            v = [column[k] - one for column, one in zip(columns, a, strict=True)]
             cross = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]]
             yield some, (a, u, v), cross
 
@@ -100,7 +142,7 @@ class Mesh:
     def crosses(self) -> Floats:
         """(m, 3): cross products of two sides of each face, twice the area long."""
         crosses = np.empty((self.triangles, 3))
-        for some, _, cross in self._passes():
+        for some, _, cross in self._passes(0, self.triangles):
             for axis in range(3):
                 crosses[some, axis] = cross[axis]
         return crosses
