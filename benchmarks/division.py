@@ -16,6 +16,7 @@ from aimtrue.core.division.seams import seams_of
 from aimtrue.core.division.solids import closed_solid
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.value import AXES
 from benchmarks.shapes import wavy_sphere
 
 _MANY = 500_000
@@ -37,7 +38,8 @@ def division(triangles: int) -> int:
     )
     smaller = wavy_sphere(_MANY)
     ends = smaller.bounds()
-    grid = [plane for k, axis in enumerate("xyz") for plane in evenly(axis, *ends[:, k].tolist(), 3)]  # type: ignore[arg-type]
+    low, high = ends.tolist()
+    grid = [plane for k, axis in enumerate(AXES) for plane in evenly(axis, low[k], high[k], 3)]
     _row(
         f"3 x 3 x 3 pieces of {smaller.triangles} triangles",
         lambda: _ours(smaller, tuple(grid)),
@@ -73,7 +75,7 @@ def _theirs(mesh: Mesh, planes: list[tuple[Any, Any]]) -> Outcome:
         halves = []
         for piece in pieces:
             for way in (1, -1):
-                half = trimesh.intersections.slice_mesh_plane(
+                half = trimesh.intersections.slice_mesh_plane(  # type: ignore[no-untyped-call]
                     piece, np.multiply(normal, way), origin, cap=True
                 )
                 if len(half.faces):

@@ -63,6 +63,7 @@ def released(bench: Bench, **order: object) -> int:
 
 ASKED: dict[str, Asked] = {
     "pieces": AskPieces(planes=("x=20", "z=14"), pins=PINS),
+    "limited": AskPieces(planes=("z=14", "x=20 tilted 10 about z where below A"), pins=PINS),
     "fixed": AskPieces(
         planes=("0.2,0,1 @ 16",), pins=PINS.model_copy(update={"kind": "fixed", "keyed": True})
     ),

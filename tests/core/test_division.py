@@ -14,7 +14,7 @@ from manifold3d import Manifold
 from aimtrue.core.division import hollow, pins, seams, split
 from aimtrue.core.division.asking import answered
 from aimtrue.core.division.drawings import rings_in
-from aimtrue.core.division.fitting import fit_into, over_in
+from aimtrue.core.division.fitting import fit_into, over_in, over_turned
 from aimtrue.core.division.halves import Part, parted
 from aimtrue.core.division.pieces import Piece, cut_by
 from aimtrue.core.division.planes import across, letter_of, plane_through, typed_plane
@@ -25,7 +25,7 @@ from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.division import AskAbove, AskHollow, AskInside, AskPieces, AskPins, AskSlice
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import BoxVolume, Machine, RoundVolume
-from aimtrue.core.model.shaping import Above, Inside, Pins, Plane, Slice
+from aimtrue.core.model.shaping import Above, Inside, Pin, Pins, Plane, Slice
 from tests.shapes import box
 
 BLOCK = Manifold.cube((40, 30, 20))
@@ -57,9 +57,73 @@ def test_planes_are_typed_named_and_told_apart() -> None:
     assert [letter_of(number) for number in (0, 25, 26, 701)] == ["A", "Z", "AA", "ZZ"]
     through = plane_through(np.array([[0.0, 0, 5], [1, 0, 5], [0, 1, 5]]))
     assert (through.normal, through.at) == ((0.0, 0.0, 1.0), 5.0)
-    for text in ("q=3", "z", "0,0,0 @ 4", "1,2 @ 4", "nan,0,1 @ 3", "z=wide"):
+    for text in (
+        *("q=3", "z", "0,0,0 @ 4", "1,2 @ 4", "nan,0,1 @ 3", "z=wide"),
+        *("z=3 tilted", "z=3 tilted 10 about w", "z=3 tilted far about x", "z=3 tilted 400 about x"),
+        *("z=3 where", "z=3 where beside A", "z=3 where above 1"),
+    ):
         with pytest.raises(Refused):
             typed_plane(text)
+
+
+def test_a_plane_is_tilted_about_the_place_under_the_middle_of_the_body() -> None:
+    tilted = typed_plane("z=10 tilted 30 about x", (20, 15, 99))
+    np.testing.assert_allclose(tilted.normal, [0, -0.5, math.sqrt(0.75)], atol=1e-15)
+    assert np.dot(tilted.normal, [20, 15, 10]) == pytest.approx(tilted.at)
+    twice = typed_plane("Z=10mm Tilted 90° about X and 90 about y", (20, 15, 0))
+    np.testing.assert_allclose(twice.normal, [0, -1, 0], atol=1e-15)
+    halves = answered(AskPieces(planes=("z=10 tilted 20 about y",)), [mesh_of(BLOCK)], ["block"])
+    assert volumes(halves.pieces) == pytest.approx([12000, 12000])  # through its middle
+
+
+def test_a_plane_limited_to_one_piece_cuts_nothing_else() -> None:
+    asked = AskPieces(planes=("z=5", "x=10 where above A", "y=10 where above A, below B"))
+    made = answered(asked, [mesh_of(BLOCK)], ["block"])
+    places = {piece.place: piece.volume for piece in made.pieces}
+    assert places == pytest.approx(
+        {"lower": 6000, "upper left front": 1500, "upper left back": 3000, "upper right": 13500}
+    )
+    assert made.difference < 1e-12
+    for planes, code in (
+        (("z=5 where above A",), "plane-order"),
+        (("z=5", "z=3 where above A"), "plane-misses"),
+    ):
+        with pytest.raises(Refused) as refused:
+            answered(AskPieces(planes=planes), [mesh_of(BLOCK)], ["block"])
+        assert refused.value.code == code
+    # The same plane twice, each on one side, is one cut; and pins stand only where it cuts.
+    pinned = answered(
+        AskPieces(planes=("z=10", "x=20 where below A"), pins=AskPins(diameter="2", depth="3")),
+        [mesh_of(BLOCK)],
+        ["block"],
+    )
+    on_b = [pin.point for pin in pinned.shaping.pins.places if pin.plane == 1]  # type: ignore[union-attr]
+    assert len(on_b) == 2
+    assert all(z < 10 for _, _, z in on_b)
+
+
+def test_hundreds_of_pieces_are_made_only_if_that_is_meant() -> None:
+    planes = tuple(f"{axis}={at}" for axis in "xy" for at in range(1, 12))
+    with pytest.raises(Refused) as refused:
+        answered(AskPieces(planes=planes), [mesh_of(BLOCK)], ["block"])
+    assert "say that so many are meant" in refused.value.remedy
+    assert len(answered(AskPieces(planes=planes, sure=True), [mesh_of(BLOCK)], ["block"]).pieces) == 144
+
+
+def test_pins_placed_by_hand_are_all_there_are_and_lie_on_their_planes() -> None:
+    places = (Pin(plane=0, point=(8, 15, 9.2)), Pin(plane=0, point=(32, 15, 11)))
+    asked = AskPins(diameter="2", depth="3", places=places, by_hand=True)
+    made = answered(AskPieces(planes=("z=10",), pins=asked), [mesh_of(BLOCK)], ["block"])
+    assert [pin.point for pin in made.shaping.pins.places] == [(8, 15, 10), (32, 15, 10)]  # type: ignore[union-attr]
+    none = asked.model_copy(update={"places": ()})
+    bare = answered(AskPieces(planes=("z=10",), pins=none), [mesh_of(BLOCK)], ["block"])
+    assert volumes(bare.pieces) == pytest.approx([12000, 12000])
+    out = asked.model_copy(update={"places": (Pin(plane=0, point=(0.5, 15, 10)),)})
+    with pytest.raises(Refused, match="comes out"):
+        answered(AskPieces(planes=("z=10",), pins=out), [mesh_of(BLOCK)], ["block"])
+    missing = asked.model_copy(update={"places": (Pin(plane=1, point=(8, 15, 9)),)})
+    with pytest.raises(Refused, match="not there"):
+        answered(AskPieces(planes=("z=10",), pins=missing), [mesh_of(BLOCK)], ["block"])
 
 
 @pytest.mark.parametrize(
@@ -177,6 +241,13 @@ def test_as_many_pieces_as_a_machine_asks_for() -> None:
     bounds = np.array([[-131.0, -131, 0], [131, 131, 310]])
     fit = fit_into(small, bounds)
     assert (fit.counts, fit.pieces, len(fit.planes)) == ((3, 3, 3), 27, 6)
+    flat = np.array([[0.0, 0, 0], [110, 230, 100]])
+    tall = Machine(name="tall", volume=BoxVolume(size=(120, 120, 240)))
+    assert fit_into(tall, flat).counts == (1, 2, 1)
+    assert fit_into(tall, flat, turned=True).counts == (1, 1, 1)
+    assert over_in(tall, box(110, 230, 100).vertices)[1] == pytest.approx(110)
+    assert over_turned(tall, box(110, 230, 100).vertices) == (0, 0, 0)
+    assert fit_into(small, bounds, turned=True).counts == (3, 3, 3)
     round_one = Machine(name="round", volume=RoundVolume(diameter=180, height=400))
     assert fit_into(round_one, bounds).counts == (3, 3, 1)
     assert over_in(small, box(120, 120, 120).vertices) == (0, 0, 0)

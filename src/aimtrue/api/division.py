@@ -8,7 +8,9 @@ from pydantic import BaseModel
 from aimtrue.api.shared import shelf
 from aimtrue.core.division import views
 from aimtrue.core.model.division import AskPieces
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.value import Axis
 from aimtrue.store import jobs
 from aimtrue.store.database import snapshot
@@ -23,33 +25,43 @@ class AskTry(BaseModel):
     machine: Machine | None = None
 
 
+class AskPlaces(BaseModel):
+    """Three picked places."""
+
+    places: tuple[Anchor, ...]
+
+
+def _job(key: str) -> Job:
+    with snapshot() as session:
+        return jobs.load(session, key).job
+
+
 @router.get("/jobs/{key}/division/{body}/seams/{axis}")
 def seams(key: str, body: str, axis: Axis) -> views.SeamsShown:
     """Return places along an axis where a cut would hide, and the curve of the section's area."""
-    with snapshot() as session:
-        job = jobs.load(session, key).job
-    return views.seams_along(job, body, axis, shelf)
+    return views.seams_along(_job(key), body, axis, shelf)
 
 
 @router.post("/jobs/{key}/division/{body}/try")
 def try_division(key: str, body: str, asked: AskTry) -> views.Prospect:
     """Return what a division would come to; nothing is made."""
-    with snapshot() as session:
-        job = jobs.load(session, key).job
+    job = _job(key)
     return views.prospect(job, body, asked.asked, asked.machine or job.machine, shelf)
 
 
 @router.get("/jobs/{key}/division/{body}/face/{face}")
 def plane_on(key: str, body: str, face: int) -> views.Thought:
     """Return the plane that a face of a body lies in, as it would be typed."""
-    with snapshot() as session:
-        job = jobs.load(session, key).job
-    return views.plane_on(job, body, face, shelf)
+    return views.plane_on(_job(key), body, face, shelf)
+
+
+@router.post("/jobs/{key}/division/{body}/places")
+def plane_by(key: str, body: str, asked: AskPlaces) -> views.Thought:
+    """Return the plane through three picked places of a body, as it would be typed."""
+    return views.plane_by(_job(key), body, asked.places, shelf)
 
 
 @router.get("/jobs/{key}/division/around/{reading}")
 def around(key: str, reading: str) -> views.TrialAround:
     """Return where a slice that holds a reading would lie."""
-    with snapshot() as session:
-        job = jobs.load(session, key).job
-    return views.around(job, reading)
+    return views.around(_job(key), reading)

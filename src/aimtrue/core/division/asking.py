@@ -11,7 +11,8 @@ import numpy as np
 from aimtrue.core.division import hollow, pins, split
 from aimtrue.core.division.drawings import rings_in
 from aimtrue.core.division.fitting import at_seams, fit_into
-from aimtrue.core.division.pieces import Piece, cut_by
+from aimtrue.core.division.pieces import MANY, MOST, Piece, cut_by
+from aimtrue.core.division.pins import on_plane
 from aimtrue.core.division.planes import typed_plane
 from aimtrue.core.division.seams import seams_of
 from aimtrue.core.division.shaped import Tell, in_pieces, shaped, together, volumes_off
@@ -155,11 +156,11 @@ def _placed_rings(asked: AskInside) -> list[Floats]:
 
 def planes_of(asked: AskPieces, mesh: Mesh) -> tuple[Plane, ...]:
     """Return the planes that are asked for: typed ones, and those that a machine asks for."""
-    planes = tuple(typed_plane(text) for text in asked.planes)
+    bounds = mesh.bounds()
+    planes = tuple(typed_plane(text, bounds.mean(axis=0).tolist()) for text in asked.planes)
     if asked.fit is None:
         return planes
-    bounds = mesh.bounds()
-    fit = fit_into(asked.fit, bounds)
+    fit = fit_into(asked.fit, bounds, turned=asked.turned)
     if not asked.seams:
         return (*planes, *fit.planes)
     several = [axis for axis, count in zip(AXES, fit.counts, strict=True) if count > 1]
@@ -167,25 +168,40 @@ def planes_of(asked: AskPieces, mesh: Mesh) -> tuple[Plane, ...]:
     return (*planes, *at_seams(fit, bounds, seams))
 
 
-def pins_of(asked: AskPins) -> Pins:
-    """Return pins as they were typed, with the places that were set by hand."""
+def pins_of(asked: AskPins, planes: Sequence[Plane]) -> Pins:
+    """Return pins as they were typed, with the places that were set by hand, each put on its plane."""
+    gone = [pin for pin in asked.places if pin.plane >= len(planes)]
+    if gone:
+        raise Refused("pins", "a pin is on a plane that is not there", remedy="remove it")
     made = Pins(
         kind=asked.kind,
         diameter=parse_length(asked.diameter),
         depth=parse_length(asked.depth),
         clearance=parse_offset(asked.clearance),
         keyed=asked.keyed,
-        places=asked.places,
+        places=tuple(on_plane(pin, planes[pin.plane]) for pin in asked.places),
     )
     pins.refuse_odd(made)
     return made
+
+
+def with_pins(
+    asked: AskPins, mesh: Mesh, solid: manifold3d.Manifold, planes: Sequence[Plane]
+) -> tuple[Pins, tuple[str, ...]]:
+    """Return pins with their places, and in words the faces that have no room for one."""
+    typed, wall = pins_of(asked, planes), parse_length(asked.wall)
+    if asked.by_hand:
+        return typed, ()
+    made, none = pins.placed(mesh, solid, planes, typed, asked.count, wall)
+    return made, pins.said(none, made, wall)
 
 
 def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> Answer:
     planes = planes_of(asked, mesh)
     if not planes:
         raise Refused("no-planes", "there is nothing to cut: it fits as it is", remedy="add a plane")
-    pieces = cut_by(mesh, planes, lambda share, says: tell(0.6 * share, says))
+    most = MOST if asked.sure else MANY
+    pieces = cut_by(mesh, planes, lambda share, says: tell(0.6 * share, says), most)
     before = float(solid.volume())
     off = volumes_off(before, [_volume(one) for one in pieces])
     shaping = InPieces(planes=planes, keep=asked.keep, slivers=asked.slivers)
@@ -193,9 +209,7 @@ def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: T
     clearance = None
     if asked.pins is not None:
         tell(0.65, "placing pins")
-        wall = parse_length(asked.pins.wall)
-        made, none = pins.placed(mesh, solid, planes, pins_of(asked.pins), asked.pins.count, wall)
-        without = pins.said(none, made, wall)
+        made, without = with_pins(asked.pins, mesh, solid, planes)
         shaping = shaping.model_copy(update={"pins": made})
     kept, dropped = without_slivers(pieces, asked.slivers)
     lost = (len(dropped), float(sum(_volume(one) for one in dropped)))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import permutations
 
 import numpy as np
 import shapely
@@ -61,22 +62,35 @@ def over_in(machine: Machine, points: Floats) -> Vec3:
     return (over[0], over[1], over[2]) if max(over) > _SLACK_MM else (0.0, 0.0, 0.0)
 
 
-def fit_into(machine: Machine, bounds: Floats) -> Fit:
-    """Return how many pieces of a body fit a machine as it lies, cut evenly.
+def over_turned(machine: Machine, points: Floats) -> Vec3:
+    """Return the same in the quarter turn that it is least too large in."""
+    ways = [over_in(machine, points[:, list(order)]) for order in permutations(range(3))]
+    return min(ways, key=max)
+
+
+def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False) -> Fit:
+    """Return how many pieces of a body fit a machine, cut evenly.
 
     Args:
         machine: that they are to be made in.
         bounds: (2, 3) of the body in mm.
+        turned: whether it may be turned by quarters, the same for all its pieces; else as it lies.
     """
-    room = room_in(machine)
     size = bounds[1] - bounds[0]
-    counts = [max(1, math.ceil((size[i] - _SLACK_MM) / room[i])) for i in range(3)]
+    rooms = permutations(room_in(machine)) if turned else (room_in(machine),)
+    # Of as many pieces, as it lies: that comes first.
+    room = min(rooms, key=lambda one: math.prod(_counts(size, one)))
+    counts = _counts(size, room)
     planes = tuple(
         plane
         for i, axis in enumerate(AXES)
         for plane in evenly(axis, float(bounds[0][i]), float(bounds[1][i]), counts[i])
     )
-    return Fit(room, (counts[0], counts[1], counts[2]), planes)
+    return Fit((room[0], room[1], room[2]), (counts[0], counts[1], counts[2]), planes)
+
+
+def _counts(size: Floats, room: Sequence[float]) -> list[int]:
+    return [max(1, math.ceil((size[i] - _SLACK_MM) / room[i])) for i in range(3)]
 
 
 def at_seams(fit: Fit, bounds: Floats, seams: Mapping[Axis, Sequence[float]]) -> tuple[Plane, ...]:

@@ -19,6 +19,7 @@ from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
 from aimtrue.core.model.shaping import Plane
 
 Faces = NDArray[np.int32]
+_LEAN = 4
 _NEAR = 1e-9
 """Of the size: a corner nearer to a plane than this lies in it."""
 
@@ -34,6 +35,14 @@ class Part:
     def mesh(self) -> Mesh:
         """Return it as a mesh of its own."""
         return compacted(self.vertices, self.faces)
+
+    @property
+    def lean(self) -> Part:
+        """Return it without most of the corners that are others' alone, where those are by far the most."""
+        if len(self.vertices) < _LEAN * len(self.faces):
+            return self
+        mesh = self.mesh
+        return Part(mesh.vertices, mesh.faces)
 
 
 def parted(part: Part, plane: Plane) -> tuple[Part | None, Part | None] | None:

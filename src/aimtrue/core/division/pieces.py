@@ -10,7 +10,14 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.division.halves import Part, parted
-from aimtrue.core.division.planes import axis_of, letter_of, refuse_alike, refuse_missing
+from aimtrue.core.division.planes import (
+    axis_of,
+    letter_of,
+    refuse_alike,
+    refuse_later,
+    refuse_missing,
+    sides_said,
+)
 from aimtrue.core.division.solids import NOTHING, closed_solid
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.bodies.separate import separate
@@ -18,8 +25,11 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.shaping import Plane
 
-MOST = 400
-"""So many pieces are made at most; asking for more is a slip."""
+MANY = 100
+"""More pieces are made only if that is said to be meant."""
+MOST = 2000
+"""So many pieces are made at most."""
+Cell = tuple[bool | None, ...]
 _SLIVER = 0.01
 """Of the piece in the middle of all by volume: a piece under this share of it is a sliver."""
 _ORDERED = (2, 1, 0)
@@ -37,13 +47,13 @@ class Piece:
 
     Attributes:
         made: as it came about; closed.
-        cell: per plane, whether it is above it.
+        cell: per plane, whether it is above it; None where that plane is limited to others.
         place: in words, such as "lower left front".
         sliver: whether it is small against the others.
     """
 
     made: Mesh | manifold3d.Manifold
-    cell: tuple[bool, ...]
+    cell: Cell
     place: str = ""
     sliver: bool = False
 
@@ -67,40 +77,53 @@ def cut_by(
     whole: Mesh | manifold3d.Manifold,
     planes: Sequence[Plane],
     tell: Callable[[float, str], None] = lambda share, says: None,
+    most: int = MANY,
 ) -> list[Piece]:
     """Cut a closed solid by planes.
 
     Args:
         whole: in mm, closed.
-        planes: none of which miss it, and no two of which coincide.
+        planes: none of which miss it, or what it is limited to, and no two of which coincide.
         tell: told how far it is.
+        most: pieces that are meant to come of it.
 
     Returns:
         The pieces, numbered from the bottom up, front to back, left to right. What does not hang together is
         several pieces. Their volumes add up to that of the whole.
 
     Raises:
-        Refused: a plane misses the solid, two are the same, or there would be hundreds of pieces.
+        Refused: a plane misses the solid, two are the same, or there would be more pieces than are meant.
     """
-    _refuse_many(len(planes) + 1)
+    _refuse_many(len(planes) + 1, most)
     refuse_alike(planes)
+    refuse_later(planes)
     mesh = whole if isinstance(whole, Mesh) else mesh_of(whole)
     refuse_missing(planes, mesh.vertices)
-    cells: list[tuple[tuple[bool, ...], Part]] = [((), Part(mesh.vertices, mesh.faces))]
+    cells: list[tuple[Cell, Part]] = [((), Part(mesh.vertices, mesh.faces))]
     for number, plane in enumerate(planes):
         tell(number / (len(planes) + 1), f"cutting at {letter_of(number)}")
-        cells = [
-            ((*cell, above), half)
-            for cell, one in cells
-            for above, half in zip((True, False), _halves(one, plane), strict=True)
-            if half is not None
-        ]
-        _refuse_many(len(cells))
+        before = len(cells)
+        cells = [each for cell, one in cells for each in _divided(cell, one, plane)]
+        if plane.only and len(cells) == before:
+            raise Refused(
+                "plane-misses",
+                f"plane {letter_of(number)} misses what is {sides_said(plane.only)}",
+                remedy="move it, or let it cut everything",
+            )
+        _refuse_many(len(cells), most)
     tell(len(planes) / (len(planes) + 1), "looking the pieces over")
     least = NOTHING * mesh.volume()
     found = [Piece(part, cell) for cell, one in cells for part in parts_of(one.mesh) if part.volume() > least]
-    _refuse_many(len(found))
+    _refuse_many(len(found), most)
     return _placed(found, planes)
+
+
+def _divided(cell: Cell, part: Part, plane: Plane) -> list[tuple[Cell, Part]]:
+    """What comes of what is in a cell; the same, where the plane is limited to others."""
+    if any(cell[side.plane] is not side.above for side in plane.only):
+        return [((*cell, None), part)]
+    halves = zip((True, False), _halves(part, plane), strict=True)
+    return [((*cell, above), half.lean) for above, half in halves if half is not None]
 
 
 def _halves(part: Part, plane: Plane) -> tuple[Part | None, Part | None]:
@@ -119,12 +142,13 @@ def _part_of(solid: manifold3d.Manifold) -> Part | None:
     return Part(mesh.vertices, mesh.faces)
 
 
-def _refuse_many(count: int) -> None:
-    if count > MOST:
+def _refuse_many(count: int, most: int) -> None:
+    if count > min(most, MOST):
+        meant = "use fewer planes" if most >= MOST else "use fewer planes, or say that so many are meant"
         raise Refused(
             "pieces-many",
-            f"that would be {count:,} pieces or more; {MOST} at most are made",
-            remedy="use fewer planes",
+            f"that would be {count:,} pieces or more, and {min(most, MOST):,} at most are made",
+            remedy=meant,
         )
 
 
@@ -136,35 +160,39 @@ def parts_of(mesh: Mesh) -> list[Mesh]:
 def _placed(pieces: list[Piece], planes: Sequence[Plane]) -> list[Piece]:
     """Number pieces, and name their places."""
     middles = [one.mesh.bounds().mean(axis=0) for one in pieces]
-    slots = [_slots(one, planes) for one in pieces]
+    slots = [_slots(one.cell, planes)[0] for one in pieces]
     order = sorted(
         range(len(pieces)),
         key=lambda i: ([slots[i][axis] for axis in _ORDERED], [middles[i][axis] for axis in _ORDERED]),
     )
-    counts = [1 + sum(axis_of(plane) == name for plane in planes) for name in "xyz"]
     middle = float(np.median([one.volume for one in pieces]))
     return [
         replace(
             pieces[i],
-            place=_place(slots[i], counts, pieces[i], planes),
+            place=place_of(pieces[i].cell, planes),
             sliver=pieces[i].volume < _SLIVER * middle,
         )
         for i in order
     ]
 
 
-def _slots(piece: Piece, planes: Sequence[Plane]) -> list[int]:
-    """Per axis, how many of the planes square to it a piece is above."""
-    return [
-        sum(above for plane, above in zip(planes, piece.cell, strict=True) if axis_of(plane) == name)
-        for name in "xyz"
-    ]
+def _slots(cell: Cell, planes: Sequence[Plane]) -> tuple[list[int], list[int]]:
+    """Per axis, how many of the planes square to it a cell is above, and into how many they divide it."""
+    slots, counts = [0, 0, 0], [1, 1, 1]
+    for plane, above in zip(planes, cell, strict=False):
+        axis = axis_of(plane)
+        if axis is not None and above is not None:
+            slots["xyz".index(axis)] += above
+            counts["xyz".index(axis)] += 1
+    return slots, counts
 
 
-def _place(slots: list[int], counts: list[int], piece: Piece, planes: Sequence[Plane]) -> str:
+def place_of(cell: Cell, planes: Sequence[Plane]) -> str:
+    """Name a cell by its place, such as "lower left front"; of the first planes, where it has no more."""
+    slots, counts = _slots(cell, planes)
     words = [_word(axis, slots[axis], counts[axis]) for axis in (2, 0, 1) if counts[axis] > 1]
-    for number, (plane, above) in enumerate(zip(planes, piece.cell, strict=True)):
-        if axis_of(plane) is None:
+    for number, (plane, above) in enumerate(zip(planes, cell, strict=False)):
+        if axis_of(plane) is None and above is not None:
             words.append(f"{'above' if above else 'below'} {letter_of(number)}")
     return " ".join(words)
 

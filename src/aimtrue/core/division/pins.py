@@ -128,7 +128,26 @@ def _faces(
         line = shapely.LineString([foot - way * reach, foot + way * reach])
         shape = shapely.difference(shape, line.buffer(1e-6, cap_style="flat"))
     parts = shapely.get_parts(shape)
-    return [one for one in parts if one.geom_type == "Polygon" and one.area > 1e-6]
+    faces = [one for one in parts if one.geom_type == "Polygon" and one.area > 1e-6]
+    return [one for one in faces if cuts(planes, number, _within(one, plane, rows))]
+
+
+def _within(face: shapely.Polygon, plane: Plane, rows: Floats) -> Floats:
+    """A place in a face."""
+    spot = shapely.get_coordinates(face.representative_point())[0]
+    return np.asarray(np.array([*spot, plane.at]) @ rows)
+
+
+def cuts(planes: Sequence[Plane], number: int, point: Floats) -> bool:
+    """Tell whether a plane cuts at a place on it, or is limited to others."""
+    sides = [(planes[one.plane], one.above) for one in planes[number].only]
+    return all(bool(point @ np.asarray(plane.normal) > plane.at) is above for plane, above in sides)
+
+
+def on_plane(pin: Pin, plane: Plane) -> Pin:
+    """Return a pin moved straight onto its plane."""
+    point, normal = np.asarray(pin.point), np.asarray(plane.normal)
+    return pin.model_copy(update={"point": as_vec3(point + (plane.at - point @ normal) * normal)})
 
 
 def _widest(face: shapely.Polygon, pins: Pins, wall: float) -> float:
@@ -222,14 +241,22 @@ def _slab(mesh: Mesh, plane: Plane, reach: float) -> Mesh:
     return compacted(mesh.vertices, np.ascontiguousarray(mesh.faces[near]))
 
 
-def refuse_in_the_way(mesh: Mesh, planes: Sequence[Plane], pins: Pins) -> None:
-    """Refuse places where a hole would come out of a piece, meet another, or cross another cut."""
+def have_room(mesh: Mesh, planes: Sequence[Plane], pins: Pins) -> tuple[bool, ...]:
+    """Tell of each pin whether its holes stay within the pieces, and meet no other pin and no other cut."""
     reach = (pins.diameter + pins.clearance) / 2
+    found = []
     for number, pin in enumerate(pins.places):
         point = np.asarray([pin.point])
-        inside = is_inside(mesh, point)[0]
+        good = cuts(planes, pin.plane, point[0]) and bool(is_inside(mesh, point)[0])
         rest = pins.places[:number]
-        if not inside or not _clear(mesh, planes, pin.plane, point, pins, reach, rest)[0]:
+        found.append(good and bool(_clear(mesh, planes, pin.plane, point, pins, reach, rest)[0]))
+    return tuple(found)
+
+
+def refuse_in_the_way(mesh: Mesh, planes: Sequence[Plane], pins: Pins) -> None:
+    """Refuse places where a hole would come out of a piece, meet another, or cross another cut."""
+    for pin, good in zip(pins.places, have_room(mesh, planes, pins), strict=True):
+        if not good:
             where = ", ".join(written(one) for one in pin.point)
             raise Refused(
                 "pin-out",

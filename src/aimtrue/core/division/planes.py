@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.lengths import parse_offset, written
-from aimtrue.core.model.shaping import Plane
+from aimtrue.core.model.shaping import Plane, Side
 from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 _NORMALS: dict[Axis, Vec3] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
+_TILT = re.compile(r"\s*(\S+)\s*(?:°|deg)?\s+about\s+([xyz])\s*", re.IGNORECASE)
+_SIDE = re.compile(r"\s*(above|below)\s+([a-z]+)\s*", re.IGNORECASE)
 _SAME_MM = 1e-6
 _SAME_WAY = 1e-9
 
@@ -24,15 +28,42 @@ def across(axis: Axis, at: float) -> Plane:
     return Plane(normal=_NORMALS[axis], at=at)
 
 
-def typed_plane(text: str) -> Plane:
-    """Read ``z=120`` or ``0,0.5,1 @ 40 mm``: square to an axis, or along any direction.
+def typed_plane(text: str, middle: Sequence[float] = (0.0, 0.0, 0.0)) -> Plane:
+    """Read a plane as it is typed.
+
+    It is square to an axis (``z=120``), or along any direction (``0,0.5,1 @ 40 mm``). After that it may be
+    ``tilted 15 about x``, more turns joined by ``and``: about the place on it that is under ``middle``, that
+    of the body. It may be limited to one piece: ``where above A, below B``.
 
     Raises:
-        Refused: it is neither.
+        Refused: it is none of these.
     """
+    rest, _, where = _parted(text, " where ")
+    place, _, tilts = _parted(rest, " tilted ")
+    plane = _untilted(place, text)
+    for tilt in re.split(r"\band\b|,", tilts) if tilts else ():
+        plane = _tilted(plane, tilt, middle, text)
+    only = tuple(_side(one, text) for one in re.split(r"\band\b|,", where)) if where else ()
+    return plane.model_copy(update={"only": only}) if only else plane
+
+
+def _parted(text: str, word: str) -> tuple[str, str, str]:
+    before, found, after = text.lower().partition(word)
+    return text[: len(before)], found, text[len(text) - len(after) :] if after else ""
+
+
+def _no_plane(text: str) -> Refused:
+    return Refused(
+        "plane",
+        f"“{text}” is no plane",
+        remedy="write for example z=120, z=120 tilted 10 about x, or 0,0.5,1 @ 40",
+    )
+
+
+def _untilted(text: str, whole: str) -> Plane:
     axis, equals, length = text.partition("=")
     if equals and axis.strip().lower() in AXES:
-        return across(axis.strip().lower(), parse_offset(length))  # type: ignore[arg-type]
+        return across(AXES["xyz".index(axis.strip().lower())], parse_offset(length))
     way, at, length = text.partition("@")
     try:
         x, y, z = (float(one) for one in way.split(","))
@@ -40,8 +71,48 @@ def typed_plane(text: str) -> Plane:
     except ValueError:
         size = 0.0
     if not at or not math.isfinite(size) or size == 0:
-        raise Refused("plane", f"“{text}” is no plane", remedy="write for example z=120, or 0,0.5,1 @ 40")
+        raise _no_plane(whole)
     return Plane(normal=(x / size, y / size, z / size), at=parse_offset(length))
+
+
+def _tilted(plane: Plane, text: str, middle: Sequence[float], whole: str) -> Plane:
+    """Turn a plane by the right-hand rule about an axis through the place on it that is under the middle."""
+    found = _TILT.fullmatch(text)
+    if not found:
+        raise _no_plane(whole)
+    try:
+        degrees = float(found[1].rstrip("°"))
+    except ValueError:
+        raise _no_plane(whole) from None
+    if not math.isfinite(degrees) or abs(degrees) > 360:
+        raise Refused("plane", f"{found[1]} is no tilt", remedy="type degrees from −360 to 360")
+    normal = np.asarray(plane.normal)
+    foot = np.asarray(middle) + (plane.at - normal @ np.asarray(middle)) * normal
+    way = np.eye(3)["xyz".index(found[2].lower())]
+    turned = Rotation.from_rotvec(math.radians(degrees) * way).apply(normal)
+    return Plane(normal=as_vec3(turned), at=float(turned @ foot))
+
+
+def _side(text: str, whole: str) -> Side:
+    found = _SIDE.fullmatch(text)
+    if not found:
+        raise Refused("plane", f"“{whole}” names no sides", remedy="write for example where above A, below B")
+    number = 0
+    for letter in found[2].upper():
+        number = 26 * number + ord(letter) - ord("A") + 1
+    return Side(plane=number - 1, above=found[1].lower() == "above")
+
+
+def refuse_later(planes: Sequence[Plane]) -> None:
+    """Refuse a plane that is limited by one that does not come before it."""
+    for number, plane in enumerate(planes):
+        for side in plane.only:
+            if side.plane >= number:
+                raise Refused(
+                    "plane-order",
+                    f"plane {letter_of(number)} is limited by {letter_of(side.plane)}, not one before it",
+                    remedy="name a plane that comes before it",
+                )
 
 
 def axis_of(plane: Plane) -> Axis | None:
@@ -61,6 +132,8 @@ def refuse_alike(planes: Sequence[Plane]) -> None:
         for other in range(number):
             way = float(np.dot(plane.normal, planes[other].normal))
             theirs = planes[other].at if way > 0 else -planes[other].at
+            if plane.only != planes[other].only:
+                continue
             if abs(abs(way) - 1) < _SAME_WAY and abs(plane.at - theirs) < _SAME_MM:
                 raise Refused(
                     "planes-alike",
@@ -111,4 +184,10 @@ def plane_through(points: Floats) -> Plane:
 def as_typed(plane: Plane) -> str:
     """Return a plane as :func:`typed_plane` reads it, to nine digits."""
     axis, at = axis_of(plane), f"{plane.at + 0.0:.9g}"
-    return f"{axis}={at}" if axis else f"{','.join(f'{one + 0.0:.9g}' for one in plane.normal)} @ {at}"
+    place = f"{axis}={at}" if axis else f"{','.join(f'{one + 0.0:.9g}' for one in plane.normal)} @ {at}"
+    return f"{place} where {sides_said(plane.only)}" if plane.only else place
+
+
+def sides_said(sides: Sequence[Side]) -> str:
+    """Return sides of planes in words, such as "above A, below B"."""
+    return ", ".join(f"{'above' if one.above else 'below'} {letter_of(one.plane)}" for one in sides)

@@ -2,21 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import manifold3d
 import numpy as np
 
 from aimtrue.core.chain.transforms import true_points
-from aimtrue.core.division.asking import planes_of
-from aimtrue.core.division.fitting import fit_into, over_in
+from aimtrue.core.division.asking import planes_of, with_pins
+from aimtrue.core.division.fitting import fit_into, over_in, over_turned
 from aimtrue.core.division.frames import frame_of, in_mm
-from aimtrue.core.division.pieces import Piece, cut_by
-from aimtrue.core.division.planes import as_typed, axis_of, letter_of, plane_through, refuse_missing
+from aimtrue.core.division.pieces import MANY, MOST, Cell, Piece, cut_by, place_of
+from aimtrue.core.division.pins import have_room
+from aimtrue.core.division.planes import (
+    as_typed,
+    axis_of,
+    letter_of,
+    plane_through,
+    refuse_missing,
+    sides_said,
+)
 from aimtrue.core.division.seams import Curve, Seam, seams_of
 from aimtrue.core.division.shaped import volumes_off
 from aimtrue.core.division.solids import basis_of, closed_solid
 from aimtrue.core.errors import Refused
+from aimtrue.core.gauges.anchors import point_of
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
@@ -24,7 +34,8 @@ from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
-from aimtrue.core.model.shaping import Plane
+from aimtrue.core.model.readings import Anchor
+from aimtrue.core.model.shaping import Plane, Side
 from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
@@ -36,8 +47,28 @@ _LEAST_MM = 6.0
 
 
 @dataclass(frozen=True)
+class LimitShown:
+    """What a plane may be limited to: a piece that planes before it leave, as typed and by its place."""
+
+    typed: str
+    place: str
+
+
+@dataclass(frozen=True)
+class PinShown:
+    """A pin that is thought of, and whether it has material all around."""
+
+    plane: int
+    point: Vec3
+    good: bool
+
+
+@dataclass(frozen=True)
 class PlaneShown:
-    """A cutting plane: its letter, where it is, and the section there. ``rings`` are closed, in mm."""
+    """A cutting plane: its letter, where it is, and the section there. ``rings`` are closed, in mm.
+
+    ``limits`` are what it may be limited to, ``limited`` what it is, as typed; empty where it cuts all.
+    """
 
     letter: str
     axis: Axis | None
@@ -46,12 +77,17 @@ class PlaneShown:
     area_mm2: float
     outlines: int
     seam: str
+    limits: tuple[LimitShown, ...]
+    limited: str
     rings: tuple[tuple[Vec3, ...], ...]
 
 
 @dataclass(frozen=True)
 class PieceShown:
-    """A piece that would come of it; ``over_mm`` is by how much it is too large for the machine."""
+    """A piece that would come of it; ``over_mm`` is by how much it is too large for the machine.
+
+    That is as it lies, or ``turned`` by quarters, where it fits so or where turns are asked for.
+    """
 
     number: int
     place: str
@@ -59,19 +95,27 @@ class PieceShown:
     high: Vec3
     volume_mm3: float
     over_mm: Vec3
+    turned: bool
     sliver: bool
 
 
 @dataclass(frozen=True)
 class Prospect:
-    """What a division would come to: ``counts`` are the pieces per axis that the machine asks for."""
+    """What a division would come to: ``counts`` are the pieces per axis that the machine asks for.
+
+    ``turned_counts`` are those of the quarter turn that asks for fewest. ``without`` says which faces have no
+    room for a pin.
+    """
 
     low: Vec3
     high: Vec3
     room_mm: Vec3
     counts: tuple[int, int, int]
+    turned_counts: tuple[int, int, int]
     planes: tuple[PlaneShown, ...]
     pieces: tuple[PieceShown, ...]
+    pins: tuple[PinShown, ...]
+    without: tuple[str, ...]
     volume_mm3: float
     difference: float
 
@@ -155,30 +199,52 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
     planes = planes_of(asked, mesh)
     if planes:
         refuse_missing(planes, mesh.vertices)
-    pieces = cut_by(mesh, planes) if planes else []
-    shown = tuple(_piece(number, one, machine) for number, one in enumerate(pieces))
+    pieces = cut_by(mesh, planes, most=MOST if asked.sure else MANY) if planes else []
+    shown = tuple(_piece(number, one, machine, asked) for number, one in enumerate(pieces))
+    cells = sorted({one.cell for one in pieces}, key=str)
+    lined_up, without = _pins(asked, mesh, solid, planes)
     volume = float(solid.volume())
     return Prospect(
         low=as_vec3(bounds[0]),
         high=as_vec3(bounds[1]),
         room_mm=fit.room_mm,
         counts=fit.counts,
-        planes=tuple(_plane(job, body, number, one, solid, shelf) for number, one in enumerate(planes)),
+        turned_counts=fit_into(machine, bounds, turned=True).counts,
+        planes=tuple(
+            _plane(job, body, number, planes, solid, cells, shelf) for number, _ in enumerate(planes)
+        ),
         pieces=shown,
+        pins=lined_up,
+        without=without,
         volume_mm3=volume,
         difference=volumes_off(volume, [one.volume_mm3 for one in shown]) if shown else 0.0,
     )
 
 
-def _piece(number: int, piece: Piece, machine: Machine) -> PieceShown:
+def _pins(
+    asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, planes: tuple[Plane, ...]
+) -> tuple[tuple[PinShown, ...], tuple[str, ...]]:
+    if asked.pins is None or not planes:
+        return (), ()
+    made, without = with_pins(asked.pins, mesh, solid, planes)
+    good = have_room(mesh, planes, made)
+    shown = zip(made.places, good, strict=True)
+    return tuple(PinShown(pin.plane, pin.point, clear) for pin, clear in shown), without
+
+
+def _piece(number: int, piece: Piece, machine: Machine, asked: AskPieces) -> PieceShown:
     points = piece.mesh.vertices
+    over = over_in(machine, points)
+    best = over_turned(machine, points) if any(over) else over
+    turned = any(over) and (asked.turned or not any(best))
     return PieceShown(
         number + 1,
         piece.place,
         as_vec3(points.min(axis=0)),
         as_vec3(points.max(axis=0)),
         piece.volume,
-        over_in(machine, points),
+        best if turned else over,
+        turned,
         piece.sliver,
     )
 
@@ -197,6 +263,21 @@ def plane_on(job: Job, key: str, face: int, shelf: Shelf) -> Thought:
     feature = shelf.features(body).at(face)
     corners = feature.corners[:3] if feature is not None and feature.flat else mesh.faces[face]
     return Thought(as_typed(plane_through(mesh.vertices[list(corners)])))
+
+
+def plane_by(job: Job, key: str, places: Sequence[Anchor], shelf: Shelf) -> Thought:
+    """Return the plane through three picked places of a body.
+
+    Raises:
+        Refused: they are not three, or lie on one line.
+        Unsettled: the unit is open.
+    """
+    if len(places) != 3:
+        raise Refused("plane", f"{len(places)} places make no plane", remedy="pick three")
+    mesh, _ = _whole(job, job.body(key), shelf)
+    return Thought(
+        as_typed(plane_through(np.array([point_of(one, mesh.vertices, mesh.faces) for one in places])))
+    )
 
 
 def around(job: Job, reading: str) -> TrialAround:
@@ -220,9 +301,19 @@ def around(job: Job, reading: str) -> TrialAround:
 
 
 def _plane(
-    job: Job, body: Body, number: int, plane: Plane, solid: manifold3d.Manifold, shelf: Shelf
+    job: Job,
+    body: Body,
+    number: int,
+    planes: tuple[Plane, ...],
+    solid: manifold3d.Manifold,
+    cells: list[Cell],
+    shelf: Shelf,
 ) -> PlaneShown:
+    plane = planes[number]
     rows = basis_of(np.asarray(plane.normal))
+    for side in plane.only:
+        other, way = planes[side.plane], 1.0 if side.above else -1.0
+        solid = solid.trim_by_plane([way * one for one in other.normal], way * other.at)
     lying = solid.transform(np.concatenate([rows, np.zeros((3, 1))], axis=1))
     section = lying.slice(plane.at).simplify(_FINE_MM)
     rings = [_in_space(np.asarray(ring), plane.at, rows) for ring in section.to_polygons()]
@@ -237,8 +328,18 @@ def _plane(
         float(section.area()),
         section.num_contour(),
         kind,
+        tuple(_limits(planes[:number], cells)),
+        sides_said(plane.only),
         tuple(rings),
     )
+
+
+def _limits(before: tuple[Plane, ...], cells: list[Cell]) -> Iterator[LimitShown]:
+    """What planes leave that come before one, each by the sides that it is on."""
+    for cell in dict.fromkeys(cell[: len(before)] for cell in cells):
+        sides = [Side(plane=i, above=above) for i, above in enumerate(cell) if above is not None]
+        if sides:
+            yield LimitShown(sides_said(sides), place_of(cell, before))
 
 
 def _in_space(ring: Floats, at: float, rows: Floats) -> tuple[Vec3, ...]:

@@ -17,7 +17,11 @@ from aimtrue.core.model.value import Axis, Value
 
 
 class AskPins(Value):
-    """Pins as they were typed; ``count`` on each face of a cut, None by its size; ``places`` set by hand."""
+    """Pins as they were typed; ``count`` on each face of a cut, None by its size.
+
+    Where they are placed ``by_hand``, ``places`` are all that there are; else more are added to them on
+    faces that have none.
+    """
 
     kind: Literal["dowel", "fixed"] = "dowel"
     diameter: str = "3"
@@ -27,15 +31,22 @@ class AskPins(Value):
     count: int | None = Field(None, ge=1, le=24)
     keyed: bool = False
     places: tuple[Pin, ...] = ()
+    by_hand: bool = False
 
 
 class AskPieces(Value):
-    """Pieces by planes, typed as ``z=96`` or ``0,0.5,1 @ 40``, or by what a machine has room for."""
+    """Pieces by planes, typed as ``z=96`` or ``0,0.5,1 @ 40``, or by what a machine has room for.
+
+    ``turned`` holds pieces against the machine in the quarter turn of each that asks for fewest of them;
+    ``sure`` is said of more pieces than anybody would ask for by a slip.
+    """
 
     by: Literal["planes"] = "planes"
     planes: tuple[str, ...] = ()
     fit: Machine | None = None
+    turned: bool = False
     seams: bool = False
+    sure: bool = False
     keep: Literal["all", "above", "below"] = "all"
     slivers: Literal["keep", "drop", "give"] = "keep"
     pins: AskPins | None = None

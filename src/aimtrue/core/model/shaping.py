@@ -32,14 +32,23 @@ class Frame(Value):
     per: float = 1.0
 
 
+class Side(Value):
+    """One side of a plane, which is told by its number."""
+
+    plane: int
+    above: bool
+
+
 class Plane(Value):
     """A cutting plane: the points ``at`` mm from the origin along a unit vector, its ``normal``.
 
-    What is farther along the normal is above it, the rest below.
+    What is farther along the normal is above it, the rest below. It cuts only what is on the sides that
+    ``only`` names, all of planes before it; everything, where that is empty.
     """
 
     normal: Vec3
     at: float
+    only: tuple[Side, ...] = ()
 
 
 class Pin(Value):

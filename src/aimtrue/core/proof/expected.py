@@ -80,26 +80,41 @@ class Solid(Region):
 
 
 @dataclass(frozen=True, eq=False)
+class Planes:
+    """Cutting planes; ``only`` are the sides of earlier ones that each is limited to."""
+
+    normals: Points
+    heights: Points
+    only: tuple[tuple[tuple[int, bool], ...], ...]
+
+    def over(self, points: Points) -> Points:
+        """Return (n, p): how far points are over each plane."""
+        return np.asarray(points @ self.normals.T - self.heights)
+
+    def sides(self, points: Points) -> NDArray[np.int8]:
+        """Return (n, p): 1 above a plane, 0 below, -1 where it does not cut."""
+        found = (self.over(points) > 0).astype(np.int8)
+        for number, limits in enumerate(self.only):
+            for other, above in limits:
+                found[found[:, other] != above, number] = -1
+        return found
+
+
+@dataclass(frozen=True, eq=False)
 class Cell(Region):
     """What of a whole is on certain sides of planes, with the holes of its pins and the pins fixed to it.
 
-    ``sides`` are (k, p): the cells it may be in, each a side of every plane.
+    ``sides`` are (k, p): the cells it may be in, each a side of every plane, as :meth:`Planes.sides` tells.
     """
 
     whole: Region
-    normals: Points
-    heights: Points
-    sides: Bools
+    planes: Planes
+    sides: NDArray[np.int8]
     pins: Pins | None
-
-    def _sides(self, points: Points) -> Points:
-        return np.asarray(points @ self.normals.T - self.heights)
 
     def inside(self, points: Points) -> Bools:
         """In the whole, in one of the cells, in no hole; or in a pin that is fixed to it."""
-        above = self._sides(points) > 0
-        mine = (above[:, None] == self.sides[None]).all(axis=2).any(axis=1)
-        found = self.whole.inside(points) & mine
+        found = self.whole.inside(points) & self._mine(points)
         for pin in self.pins.places if self.pins else ():
             assert self.pins is not None
             height, aside, flat = _about(points, pin, self.normals[pin.plane])
@@ -107,9 +122,9 @@ class Cell(Region):
             if self.pins.kind == "dowel":
                 found &= ~hole
                 continue
-            if self.sides[:, pin.plane].any():
+            if (self.sides[:, pin.plane] == 1).any():
                 found &= ~(hole & (height > 0))
-            if (~self.sides[:, pin.plane]).any() and self._holds(pin):
+            if (self.sides[:, pin.plane] == 0).any() and self._holds(pin):
                 stem = (height > 0) & (height < self.pins.depth) & _in_pin(self.pins, aside, flat)
                 found |= stem
         return np.asarray(found)
@@ -126,13 +141,21 @@ class Cell(Region):
     def _holds(self, pin: Pin) -> bool:
         """Whether a fixed pin stands on this piece: what lies right under it is in it."""
         under = np.asarray(pin.point)[None] - 1e-3 * self.normals[pin.plane]
-        above = self._sides(under) > 0
-        mine = (above[:, None] == self.sides[None]).all(axis=2).any(axis=1)
-        return bool((self.whole.inside(under) & mine)[0])
+        return bool((self.whole.inside(under) & self._mine(under))[0])
+
+    def _mine(self, points: Points) -> Bools:
+        """Which points are in one of its cells."""
+        sides = self.planes.sides(points)
+        return np.asarray((sides[:, None] == self.sides[None]).all(axis=2).any(axis=1))
+
+    @property
+    def normals(self) -> Points:
+        """(p, 3): those of its planes."""
+        return self.planes.normals
 
     def ends(self, points: Points) -> Points:
         """To the whole's surface, the planes, and the walls, bottoms and flats of pins and holes."""
-        near = np.minimum(self.whole.ends(points), np.abs(self._sides(points)).min(axis=1))
+        near = np.minimum(self.whole.ends(points), np.abs(self.planes.over(points)).min(axis=1))
         for pin in self.pins.places if self.pins else ():
             assert self.pins is not None
             height, aside, flat = _about(points, pin, self.normals[pin.plane])
@@ -426,14 +449,16 @@ def region(
         case InPieces():
             normals = np.array([plane.normal for plane in shaping.planes])
             heights = np.array([plane.at for plane in shaping.planes])
-            above = within @ normals.T > heights
-            if not len(above):  # faces inward, so there is no place within it
-                above = np.zeros((1, len(heights)), bool)
-            cells, counts = np.unique(above, axis=0, return_counts=True)
+            only = tuple(tuple((one.plane, one.above) for one in plane.only) for plane in shaping.planes)
+            planes = Planes(normals, heights, only)
+            sides = planes.sides(within)
+            if not len(sides):  # faces inward, so there is no place within it
+                sides = np.zeros((1, len(heights)), np.int8)
+            cells, counts = np.unique(sides, axis=0, return_counts=True)
             most = int(counts.argmax())
             keep = counts >= (1 if shaping.slivers == "give" else counts[most])
             keep &= (counts <= _MOSTLY * counts.sum()) | (np.arange(len(counts)) == most)
-            return Cell(wholes[0], normals, heights, cells[keep], shaping.pins)
+            return Cell(wholes[0], planes, cells[keep], shaping.pins)
         case Slice():
             axis = "xyz".index(shaping.axis)
             return Between(wholes[0], axis, shaping.low, shaping.high, shaping.wall)
