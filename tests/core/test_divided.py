@@ -17,9 +17,11 @@ from aimtrue.core.intake.actions import Delete, Duplicate, Paint, Rename, Settle
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.body import recipe_of
+from aimtrue.core.model.decisions import Picked
 from aimtrue.core.model.division import (
     AskAbove,
     Asked,
+    AskFaces,
     AskHollow,
     AskInside,
     AskPieces,
@@ -75,7 +77,7 @@ ASKED: dict[str, Asked] = {
         '<circle cx="10" cy="-5" r="6"/></svg>',
         depth="4",
     ),
-    "hollow": AskHollow(wall="2", drains=("2.5",)),
+    "hollow": AskHollow(wall="2", drains=("2.5",), places=((33.0, 13.0, 40.0),)),
 }
 
 
@@ -97,6 +99,32 @@ def test_what_is_made_is_proven_where_it_lies_and_seated(how: str) -> None:
     for body in made:  # the recipe makes it again, to the last bit
         again = Kitchen(bench).made(recipe_of(body))
         np.testing.assert_array_equal(again.vertices, bench.mesh(body.geometry).vertices)
+
+
+def marked(at: float = 0.0) -> Manifold:
+    """A plate with two raised bars, off the origin."""
+    bars = [Manifold.cube((6, 2, 1)).translate((8 + at, y, 4)) for y in (4, 14)]
+    return (Manifold.cube((40, 30, 4)) + bars[0] + bars[1]).translate((3, -7, 11))
+
+
+def test_raised_faces_are_proven_and_found_again_on_another_revision() -> None:
+    bench = job(marked()).do(SetFactor(body=A, typed="1.25"))
+    mesh = bench.mesh(bench.job.body(A).geometry)
+    top = int((mesh.vertices[mesh.faces][:, :, 2].min(axis=1) > 15.5).argmax())
+    bench.shape(AskFaces(picks=(Picked(face=top, point=(0, 0, 0)),), alike=True, depth="0.8"))
+    marks, rest = (body for body in bench.job.bodies if body.division)
+    assert (marks.name, marks.colour != rest.colour) == ("plate marks", True)
+    assert marks.volume * 1.25**3 == pytest.approx(2 * 7.5 * 2.5 * (1.25 + 0.8), rel=1e-5)
+    assert released(bench, place="own", bodies=(marks.id, rest.id)) == 2
+    # Nothing of the picks fits a body without them; what there was stays.
+    asked = bench.job.divisions[0].asked
+    assert isinstance(asked, AskFaces)
+    assert asked.geometry == bench.job.body(A).geometry
+    moved = job(marked(0.3))
+    moved.shape(asked)
+    assert len(pieces(moved)) == 2
+    with pytest.raises(Refused, match="not raised"):
+        job(Manifold.cube((40, 30, 4)).translate((3, -7, 11))).shape(asked)
 
 
 def test_volumes_of_pieces_add_up_on_the_sheets() -> None:
@@ -198,17 +226,18 @@ def test_two_bodies_of_a_kit_become_one_and_stay_in_it() -> None:
     ]
     data = threemf.write(items, Unit.MM, "pair", "")
     volumes = {}
-    for how in ("join", "cut", "common"):
+    for how in ("join", "cut", "common", "split"):
         bench = bench_of("pair.3mf", data)
         bench.shape(AskTogether(how=how), "s1-1", "s1-2")  # type: ignore[arg-type]
         made = bench.job.bodies[2]
         assert made.kit == bench.job.bodies[0].kit
-        assert released(bench) == 1
+        assert released(bench) == (2 if how == "split" else 1)
         volumes[how] = made.volume
     disc = 10 * 64 / 2 * 36 * np.sin(2 * np.pi / 64)
     assert volumes["common"] == pytest.approx(disc)
     assert volumes["cut"] == pytest.approx(24000 - disc)
     assert volumes["join"] == pytest.approx(24000 + 2 * disc)
+    assert volumes["split"] == volumes["cut"]
 
 
 def test_kept_bores_and_clearance_are_in_the_pieces() -> None:

@@ -20,11 +20,23 @@ from aimtrue.core.division.pieces import Piece, cut_by
 from aimtrue.core.division.planes import across, letter_of, plane_through, typed_plane
 from aimtrue.core.division.solids import distances
 from aimtrue.core.errors import Refused
+from aimtrue.core.gauges import anchors
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of, solid_of
-from aimtrue.core.model.division import AskAbove, AskHollow, AskInside, AskPieces, AskPins, AskSlice
+from aimtrue.core.model.decisions import Picked
+from aimtrue.core.model.division import (
+    AskAbove,
+    AskFaces,
+    AskHollow,
+    AskInside,
+    AskPieces,
+    AskPins,
+    AskSlice,
+    AskTogether,
+)
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import BoxVolume, Machine, RoundVolume
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.shaping import Above, Inside, Pin, Pins, Plane, Slice
 from tests.shapes import box
 
@@ -67,12 +79,15 @@ def test_planes_are_typed_named_and_told_apart() -> None:
 
 
 def test_a_plane_is_tilted_about_the_place_under_the_middle_of_the_body() -> None:
-    tilted = typed_plane("z=10 tilted 30 about x", (20, 15, 99))
+    tilted = typed_plane("z=10 tilted 30 about x", np.array([[0.0, 0, 90], [40, 30, 108]]))
     np.testing.assert_allclose(tilted.normal, [0, -0.5, math.sqrt(0.75)], atol=1e-15)
     assert np.dot(tilted.normal, [20, 15, 10]) == pytest.approx(tilted.at)
-    twice = typed_plane("Z=10mm Tilted 90° about X and 90 about y", (20, 15, 0))
+    twice = typed_plane("Z=10mm Tilted 90° about X and 90 about y", np.array([[0.0, 0, 0], [40, 30, 0]]))
     np.testing.assert_allclose(twice.normal, [0, -1, 0], atol=1e-15)
-    halves = answered(AskPieces(planes=("z=10 tilted 20 about y",)), [mesh_of(BLOCK)], ["block"])
+    off = np.array([[5.0, -3, 100], [45, 27, 120]])
+    assert typed_plane("z=4 from low", off).at == 104
+    assert typed_plane("y=1in from high", off).at == pytest.approx(1.6)
+    halves = answered(AskPieces(planes=("z=10 from low tilted 20 about y",)), [mesh_of(BLOCK)], ["block"])
     assert volumes(halves.pieces) == pytest.approx([12000, 12000])  # through its middle
 
 
@@ -441,3 +456,83 @@ def test_a_hollow_ball_is_even_and_thick_walls_are_refused() -> None:
         answered(AskHollow(wall="2", drains=("90",)), [mesh_of(BLOCK)], ["block"])
     with pytest.raises(Refused, match="closed solid"):
         answered(AskAbove(at="5"), [Mesh(box(9, 9, 9).vertices, box(9, 9, 9).faces[2:])], ["lid"])
+
+
+# Faces that are raised or sunk
+
+
+def dial(height: float = 0.8) -> Manifold:
+    """A disc with two raised bars, a raised ring, and a sunk bar; one bar has bevelled walls."""
+    disc = Manifold.cylinder(4, 25, 25, 96)
+    bar = Manifold.cube((6, 2, height)).translate((8, 4, 4))
+    bevelled = Manifold.hull_points(
+        [(x, y, 4) for x in (8, 14) for y in (-6, -3)]
+        + [(x, y, 4 + height) for x in (8.5, 13.5) for y in (-5.5, -3.5)]
+    )
+    ring = Manifold.cylinder(height, 6, 6, 64) - Manifold.cylinder(9, 4, 4, 64, True)
+    sunk = Manifold.cube((4, 10, 9)).translate((-16, -5, 3.2))
+    return disc + bar + bevelled + ring.translate((-2, 12, 4)) - sunk
+
+
+def picked(solid: Manifold, *places: tuple[float, float, float]) -> tuple[Picked, ...]:
+    mesh = mesh_of(solid)
+    faces = [anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), place, mesh).face for place in places]
+    return tuple(Picked(face=face, point=place) for face, place in zip(faces, places, strict=True))
+
+
+def test_raised_faces_become_a_body_with_all_that_belongs_to_them() -> None:
+    solid = dial()
+    mesh, whole = mesh_of(solid), solid.volume()
+    bar, bevelled = 6 * 2 * 0.8, 0.8 / 6 * (18 + 4 * 13.75 + 10)
+    ring = 0.8 * 32 * (36 - 16) * math.sin(2 * math.pi / 64)
+    for asked, volume in (
+        (AskFaces(picks=picked(solid, (11, 5, 4.8))), bar),
+        (AskFaces(picks=picked(solid, (11, 5, 4.8), (11, -4.5, 4.8))), bar + bevelled),
+        (AskFaces(picks=picked(solid, (11, 5, 4.8)), alike=True), bar + bevelled + ring),
+        (AskFaces(picks=picked(solid, (11, 5, 4.8)), depth="0.6"), bar + 6 * 2 * 0.6),
+        (AskFaces(picks=picked(solid, (-14, 0, 3.2)), depth="1"), 4 * 10 * 1),
+    ):
+        made = answered(asked, [mesh], ["dial"])
+        assert volumes(made.pieces) == pytest.approx([volume, whole - volume], rel=1e-6)
+        assert made.difference < 1e-9
+        assert all(solid_of(piece.mesh) is not None for piece in made.pieces)
+    tilted = solid.rotate((20, 35, 10))
+    place = Manifold.cube((1, 1, 1)).translate((10.5, 4.5, 3.8)).rotate((20, 35, 10)).bounding_box()
+    made = answered(
+        AskFaces(picks=picked(tilted, tuple((np.array(place[:3]) + place[3:]) / 2))),
+        [mesh_of(tilted)],
+        ["dial"],
+    )
+    assert volumes(made.pieces)[0] == pytest.approx(bar, rel=1e-4)
+
+
+def test_what_is_neither_raised_nor_sunk_is_refused() -> None:
+    solid = dial()
+    stepped = Manifold.cube((40, 40, 5)) + Manifold.cube((20, 40, 6))
+    stepped += Manifold.cube((8, 4, 3)).translate((16, 10, 5))
+    for body, asked, code in (
+        (solid, AskFaces(picks=picked(solid, (0, -15, 4))), "not-raised"),
+        (solid, AskFaces(picks=picked(solid, (0, 0, 0))), "not-raised"),
+        (solid, AskFaces(picks=picked(solid, (-14, 0, 3.2))), "depth"),
+        (solid, AskFaces(picks=(Picked(face=10**6, point=(0, 0, 0)),)), "face-unknown"),
+        (BLOCK, AskFaces(picks=picked(BLOCK, (20, 15, 20))), "not-raised"),
+        (stepped, AskFaces(picks=picked(stepped, (20, 12, 8))), "foot-uneven"),
+    ):
+        with pytest.raises(Refused) as refused:
+            answered(asked, [mesh_of(body)], ["dial"])
+        assert refused.value.code == code
+
+
+def test_a_body_is_split_by_another_and_drains_go_where_they_are_told() -> None:
+    other = Manifold.cube((10, 50, 10)).translate((5, -10, 15))
+    made = answered(AskTogether(how="split"), [mesh_of(BLOCK), mesh_of(other)], ["block", "bar"])
+    assert volumes(made.pieces) == pytest.approx([24000 - 1500, 1500])
+    assert made.difference < 1e-12
+    asked = AskHollow(wall="2", drains=("3", "4"), places=((40, 15, 10), None), down=(0, 1, 0))
+    picked_one, lowest = answered(asked, [mesh_of(BLOCK)], ["block"]).shaping.drains  # type: ignore[union-attr]
+    np.testing.assert_allclose(picked_one.point, (40, 15, 10), atol=1e-9)
+    np.testing.assert_allclose(picked_one.direction, (-1, 0, 0), atol=1e-12)
+    assert lowest.point[1] == pytest.approx(30)  # as it stands its back is down
+    np.testing.assert_allclose(lowest.direction, (0, -1, 0), atol=1e-12)
+    with pytest.raises(Refused, match="does not meet"):
+        answered(AskHollow(wall="2", drains=("3",), places=((0.2, 0.2, 20),)), [mesh_of(BLOCK)], ["block"])

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import manifold3d
 import numpy as np
 
-from aimtrue.core.division import hollow, pins, split
+from aimtrue.core.division import hollow, pins, raised, split
 from aimtrue.core.division.drawings import rings_in
 from aimtrue.core.division.fitting import at_seams, fit_into
 from aimtrue.core.division.pieces import MANY, MOST, Piece, cut_by
@@ -24,6 +24,7 @@ from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.division import (
     AskAbove,
     Asked,
+    AskFaces,
     AskHollow,
     AskInside,
     AskPieces,
@@ -39,6 +40,7 @@ from aimtrue.core.model.shaping import (
     Inside,
     Pins,
     Plane,
+    Raised,
     Shaping,
     Slice,
     Together,
@@ -102,8 +104,8 @@ def answered(
                 raise Refused("two-bodies", "choose two bodies for this", remedy="choose one more")
             made = together(solids[0], solids[1], asked.how)
             off = _off_together(solids[0], solids[1], made, asked.how)
-            return Answer(Together(how=asked.how), [Piece(made, ())], before, off)
-        case AskSlice() | AskAbove() | AskInside():
+            return Answer(Together(how=asked.how), [Piece(one, ()) for one in made], before, off)
+        case AskSlice() | AskAbove() | AskInside() | AskFaces():
             shaping = _plain(asked, mesh)
             pieces = shaped(shaping, [mesh], names, tell)
             taken = [_volume(one) for one in pieces]
@@ -117,15 +119,17 @@ def _volume(piece: Piece) -> float:
 
 
 def _off_together(
-    one: manifold3d.Manifold, other: manifold3d.Manifold, made: manifold3d.Manifold, how: str
+    one: manifold3d.Manifold, other: manifold3d.Manifold, made: Sequence[manifold3d.Manifold], how: str
 ) -> float:
     """How far volumes are from adding up, as a share: what is made and what is not, against the whole."""
     if how == "join":
-        return volumes_off(one.volume() + other.volume(), [made.volume(), (one ^ other).volume()])
-    return volumes_off(one.volume(), [made.volume(), (one - made).volume()])
+        return volumes_off(one.volume() + other.volume(), [made[0].volume(), (one ^ other).volume()])
+    if how == "split":
+        return volumes_off(one.volume(), [part.volume() for part in made])
+    return volumes_off(one.volume(), [made[0].volume(), (one - made[0]).volume()])
 
 
-def _plain(asked: AskSlice | AskAbove | AskInside, mesh: Mesh) -> Shaping:
+def _plain(asked: AskSlice | AskAbove | AskInside | AskFaces, mesh: Mesh) -> Shaping:
     match asked:
         case AskSlice():
             wall = parse_length(asked.wall) if asked.wall.strip() else None
@@ -135,6 +139,9 @@ def _plain(asked: AskSlice | AskAbove | AskInside, mesh: Mesh) -> Shaping:
         case AskAbove():
             depth = parse_length(asked.depth) if asked.depth.strip() else None
             return Above(axis=asked.axis, at=parse_offset(asked.at), depth=depth)
+        case AskFaces():
+            depth = parse_length(asked.depth) if asked.depth.strip() else None
+            return Raised(prisms=raised.prisms_of(mesh, asked.picks, alike=asked.alike, depth=depth))
         case AskInside():
             rings = _placed_rings(asked)
             depth = parse_length(asked.depth) if asked.depth.strip() else None
@@ -157,7 +164,7 @@ def _placed_rings(asked: AskInside) -> list[Floats]:
 def planes_of(asked: AskPieces, mesh: Mesh) -> tuple[Plane, ...]:
     """Return the planes that are asked for: typed ones, and those that a machine asks for."""
     bounds = mesh.bounds()
-    planes = tuple(typed_plane(text, bounds.mean(axis=0).tolist()) for text in asked.planes)
+    planes = tuple(typed_plane(text, bounds) for text in asked.planes)
     if asked.fit is None:
         return planes
     fit = fit_into(asked.fit, bounds, turned=asked.turned)
@@ -236,7 +243,8 @@ def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell
     tell(0.1, "measuring distances")
     void = hollow.hollow_in(mesh, wall, spacing)
     tell(0.6, "placing drains")
-    drains = hollow.drains_for(mesh, void, [parse_length(one) for one in asked.drains], wall)
+    holes = [parse_length(one) for one in asked.drains]
+    drains = hollow.drains_for(mesh, void, holes, wall, asked.places, asked.down)
     made = hollow.drilled(solid - void, drains, wall)
     tell(0.8, "measuring the wall")
     found = hollow.measured_wall(mesh, mesh_of(void), wall)

@@ -106,6 +106,17 @@ def _crossed(
 
 def _filled(vertices: Floats, segments: NDArray[np.int64], rows: Floats) -> Faces | None:
     """Fill the loops of a section, facing along the plane's normal; None where they do not close."""
+    loops = loops_of(segments)
+    if loops is None:
+        return None
+    flat = [vertices[loop] @ rows[:2].T for loop in loops]
+    made = manifold3d.triangulate(flat, 0.0)
+    numbers = np.concatenate([np.asarray(loop) for loop in loops])
+    return np.asarray(numbers[np.asarray(made, np.int64).reshape(-1, 3)], np.int32)
+
+
+def loops_of(segments: NDArray[np.int64]) -> list[list[int]] | None:
+    """Return the loops that (k, 2) directed segments make; None where they do not close, or branch."""
     following = dict(segments.tolist())
     if len(following) != len(segments):
         return None
@@ -119,7 +130,4 @@ def _filled(vertices: Floats, segments: NDArray[np.int64], rows: Floats) -> Face
                 return None
             at = following.pop(at)
         loops.append(loop)
-    flat = [vertices[loop] @ rows[:2].T for loop in loops]
-    made = manifold3d.triangulate(flat, 0.0)
-    numbers = np.concatenate([np.asarray(loop) for loop in loops])
-    return np.asarray(numbers[np.asarray(made, np.int64).reshape(-1, 3)], np.int32)
+    return loops

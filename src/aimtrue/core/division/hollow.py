@@ -17,12 +17,13 @@ from numpy.typing import NDArray
 from scipy.ndimage import map_coordinates
 
 from aimtrue.core.division.pieces import parts_of
-from aimtrue.core.division.solids import basis_of, closed_solid, distances, turned
+from aimtrue.core.division.solids import basis_of, closed_solid, distances, is_inside, turned
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
 from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.shaping import Drain
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 _PER_WALL = 4.0
@@ -34,6 +35,7 @@ _MOVES = 4
 _SPECK = 1e-3
 """Of the largest: a hollow under this share of it is left full."""
 _SIDES = 48
+_UPRIGHT = np.eye(3)
 
 
 @dataclass(frozen=True)
@@ -162,16 +164,76 @@ def measured_wall(mesh: Mesh, hollow: Mesh, asked: float) -> Wall:
 
 
 def drains_for(
-    mesh: Mesh, hollow: manifold3d.Manifold, diameters: Sequence[float], wall: float
+    mesh: Mesh,
+    hollow: manifold3d.Manifold,
+    diameters: Sequence[float],
+    wall: float,
+    places: Sequence[Vec3 | None] = (),
+    down: Vec3 = (0.0, 0.0, -1.0),
 ) -> tuple[Drain, ...]:
-    """Propose drains straight down from the lowest places of the hollows, as the body lies.
+    """Place drains: square into the surface at the places that are told, else at the lowest of the hollows.
 
-    The first goes to the lowest place; each other to a hollow that has none yet, else to the low place that
-    is farthest from those before it.
+    Of those without a place the first goes to the lowest place, straight down; each other to a hollow that
+    has none yet, else to the low place that is farthest from those before it.
+
+    Args:
+        mesh: the body in mm.
+        hollow: in it.
+        diameters: of the drains, in mm.
+        wall: between the two, in mm.
+        places: on or near the surface, by number of drain.
+        down: unit vector, which way is down as the body will stand.
 
     Raises:
-        Refused: a drain is no hole, or wider than the hollow is.
+        Refused: a drain is no hole, is wider than the hollow is, or does not meet it.
     """
+    told = [*places, *(None,) * (len(diameters) - len(places))]
+    made = {
+        number: drain_at(mesh, hollow, place, diameters[number], wall)
+        for number, place in enumerate(told[: len(diameters)])
+        if place is not None
+    }
+    free = [number for number in range(len(diameters)) if number not in made]
+    rows = _UPRIGHT if down == (0.0, 0.0, -1.0) else basis_of(-np.asarray(down))
+    lowest = _lowest(
+        Mesh(mesh.vertices @ rows.T, mesh.faces), turned(hollow, rows), [diameters[one] for one in free], wall
+    )
+    for number, drain in zip(free, lowest, strict=True):
+        made[number] = drain.model_copy(
+            update={"point": as_vec3(np.asarray(drain.point) @ rows), "direction": as_vec3(rows[2])}
+        )
+    return tuple(made[number] for number in range(len(diameters)))
+
+
+def drain_at(mesh: Mesh, hollow: manifold3d.Manifold, place: Vec3, diameter: float, wall: float) -> Drain:
+    """Return a drain square into the surface where it is nearest to a place.
+
+    Raises:
+        Refused: going in there it does not meet the hollow.
+    """
+    faces = mesh.faces.astype(np.int64)
+    found = igl.point_mesh_squared_distance(np.asarray(place)[None], mesh.vertices, faces)
+    face, point = int(np.ravel(found[1])[0]), np.ravel(found[2])
+    inward = -mesh.crosses[face] / max(2 * float(mesh.areas[face]), 1e-300)
+    deep = np.arange(0.5, 40) * wall / 4
+    along = point + deep[:, None] * inward
+    void = mesh_of(hollow)
+    met = np.flatnonzero(is_inside(void, along)) if diameter > 0 else np.empty(0, int)
+    if not len(met):
+        raise Refused(
+            "drain",
+            f"a drain of {written(diameter)} mm going in there does not meet the hollow",
+            remedy="pick another place, where the wall is as thick as was asked",
+        )
+    return Drain(
+        point=as_vec3(point), direction=as_vec3(inward), diameter=diameter, depth=float(deep[met[0]])
+    )
+
+
+def _lowest(
+    mesh: Mesh, hollow: manifold3d.Manifold, diameters: Sequence[float], wall: float
+) -> tuple[Drain, ...]:
+    """Drains straight down from the lowest places of hollows, as the body lies."""
     parts = sorted(parts_of(mesh_of(hollow)), key=lambda one: one.bounds()[0, 2])
     drains: list[Drain] = []
     for number, diameter in enumerate(diameters):

@@ -15,12 +15,15 @@ from aimtrue.core.division.work import Shape, ShapeAgain
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats.contents import Part
 from aimtrue.core.intake.bodies.separate import count_voids
+from aimtrue.core.intake.successors import picked_again
 from aimtrue.core.intake.take_in import Found, body_of, kept
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body, recipe_of
+from aimtrue.core.model.decisions import Picked
 from aimtrue.core.model.division import (
     AskAbove,
     Asked,
+    AskFaces,
     AskHollow,
     AskInside,
     AskPieces,
@@ -31,10 +34,11 @@ from aimtrue.core.model.division import (
 from aimtrue.core.model.job import Job, Kit
 from aimtrue.core.model.recipe import Shaped
 from aimtrue.core.model.shaping import DowelOf, Frame, InPieces
+from aimtrue.core.model.vectors import as_vec3
 
 _SECOND_COLOUR = "#8A6A2F"
 """Of the first of two bodies that were one, unless it has one: so that the two are told apart."""
-_SPLIT = {"height": ("above", "below"), "outline": ("inside", "rest")}
+_SPLIT = {"height": ("above", "below"), "outline": ("inside", "rest"), "faces": ("marks", "rest")}
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,6 +74,8 @@ def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell
         refuse_unfit(job, work)
     frames = tuple(frame_of(job, whole) for whole in wholes)
     meshes = [in_mm(frame, shelf.mesh(whole.geometry)) for frame, whole in zip(frames, wholes, strict=True)]
+    if isinstance(asked, AskFaces):
+        asked = _picked_on(asked, wholes[0], shelf)
     answer = answered(asked, meshes, [one.name for one in wholes], tell)
     tell(0.92, "describing what was made")
     division = _division(old.id if old else f"v{key}", job, asked, answer, wholes, frames)
@@ -88,6 +94,25 @@ def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell
         mine = tuple(body.model_copy(update={"kit": action.kit.id}) for body in action.come)
         action = action.model_copy(update={"come": mine})
     return Shapings(action, blobs, answer)
+
+
+def _picked_on(asked: AskFaces, whole: Body, shelf: Shelf) -> AskFaces:
+    """The picks on the geometry that a whole has now, with their places; found again where it is other."""
+    mesh = shelf.mesh(whole.geometry)
+    if asked.geometry not in ("", whole.geometry):
+        picks = picked_again(asked.picks, mesh)
+        if len(picks) < len(asked.picks):
+            raise Refused(
+                "faces-lost", f"picked faces of {whole.name} are not there any more", remedy="pick them again"
+            )
+    else:
+        if any(not 0 <= one.face < mesh.triangles for one in asked.picks):
+            raise Refused("face-unknown", f"{whole.name} has no such face", remedy="pick it again")
+        faces = [one.face for one in asked.picks]
+        picks = tuple(
+            Picked(face=face, point=as_vec3(mesh.vertices[mesh.faces[face]].mean(axis=0))) for face in faces
+        )
+    return asked.model_copy(update={"picks": picks, "geometry": whole.geometry})
 
 
 def refuse_unfit(job: Job, work: Shape) -> None:
@@ -137,12 +162,17 @@ def _says(asked: Asked, answer: Answer, wholes: list[Body]) -> str:
             return f"divide {name} into {len(answer.pieces)} pieces"
         case AskSlice():
             return f"make a trial of {name}"
-        case AskAbove() | AskInside():
+        case AskAbove() | AskInside() | AskFaces():
             return f"split {name} in two"
         case AskHollow():
             return f"hollow {name}"
         case AskTogether():
-            words = {"join": "join {} and {}", "cut": "cut {1} from {0}", "common": "what {} and {} share"}
+            words = {
+                "join": "join {} and {}",
+                "cut": "cut {1} from {0}",
+                "common": "what {} and {} share",
+                "split": "split {} by {}",
+            }
             return words[asked.how].format(name, wholes[1].name)
 
 
@@ -196,18 +226,26 @@ def _name(division: Division, piece: Piece, number: int, wholes: list[Body]) -> 
             return f"{name} {number + 1}, {piece.place}" if piece.place else f"{name} {number + 1}"
         case AskSlice():
             return f"{name} trial"
-        case AskAbove() | AskInside():
+        case AskAbove() | AskInside() | AskFaces():
             return f"{name} {_SPLIT[asked.by][number]}"
         case AskHollow():
             return f"{name} hollow"
         case AskTogether():
-            words = {"join": "{} with {}", "cut": "{} without {}", "common": "{} and {} in common"}
-            return words[asked.how].format(name, wholes[1].name[:30])
+            words = {
+                "join": ("{} with {}",),
+                "cut": ("{} without {}",),
+                "common": ("{} and {} in common",),
+                "split": ("{} outside {}", "{} within {}"),
+            }
+            return words[asked.how][number].format(name, wholes[1].name[:30])
 
 
 def _colour(division: Division, number: int, whole: Body) -> str | None:
-    split = isinstance(division.asked, AskAbove | AskInside)
-    return _SECOND_COLOUR if split and number == 0 and whole.colour != _SECOND_COLOUR else whole.colour
+    asked, first = division.asked, 0
+    split = isinstance(asked, AskAbove | AskInside | AskFaces)
+    if isinstance(asked, AskTogether) and asked.how == "split":
+        split, first = True, 1
+    return _SECOND_COLOUR if split and number == first and whole.colour != _SECOND_COLOUR else whole.colour
 
 
 def _follows(

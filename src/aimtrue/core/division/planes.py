@@ -17,6 +17,7 @@ from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 _NORMALS: dict[Axis, Vec3] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
+_NOWHERE = np.zeros((2, 3))
 _TILT = re.compile(r"\s*(\S+)\s*(?:°|deg)?\s+about\s+([xyz])\s*", re.IGNORECASE)
 _SIDE = re.compile(r"\s*(above|below)\s+([a-z]+)\s*", re.IGNORECASE)
 _SAME_MM = 1e-6
@@ -28,21 +29,26 @@ def across(axis: Axis, at: float) -> Plane:
     return Plane(normal=_NORMALS[axis], at=at)
 
 
-def typed_plane(text: str, middle: Sequence[float] = (0.0, 0.0, 0.0)) -> Plane:
+def typed_plane(text: str, bounds: Floats = _NOWHERE) -> Plane:
     """Read a plane as it is typed.
 
-    It is square to an axis (``z=120``), or along any direction (``0,0.5,1 @ 40 mm``). After that it may be
-    ``tilted 15 about x``, more turns joined by ``and``: about the place on it that is under ``middle``, that
-    of the body. It may be limited to one piece: ``where above A, below B``.
+    It is square to an axis (``z=120``, or ``z=12 from low`` and ``z=12 from high``, of the body's ends), or
+    along any direction (``0,0.5,1 @ 40 mm``). After that it may be ``tilted 15 about x``, more turns joined
+    by ``and``: about the place on it that is straight from the middle of the body. It may be limited to one
+    piece: ``where above A, below B``.
+
+    Args:
+        text: as it was typed.
+        bounds: (2, 3) of the body in mm.
 
     Raises:
         Refused: it is none of these.
     """
     rest, _, where = _parted(text, " where ")
     place, _, tilts = _parted(rest, " tilted ")
-    plane = _untilted(place, text)
+    plane = _untilted(place, bounds, text)
     for tilt in re.split(r"\band\b|,", tilts) if tilts else ():
-        plane = _tilted(plane, tilt, middle, text)
+        plane = _tilted(plane, tilt, bounds.mean(axis=0), text)
     only = tuple(_side(one, text) for one in re.split(r"\band\b|,", where)) if where else ()
     return plane.model_copy(update={"only": only}) if only else plane
 
@@ -60,10 +66,15 @@ def _no_plane(text: str) -> Refused:
     )
 
 
-def _untilted(text: str, whole: str) -> Plane:
+def _untilted(text: str, bounds: Floats, whole: str) -> Plane:
     axis, equals, length = text.partition("=")
     if equals and axis.strip().lower() in AXES:
-        return across(AXES["xyz".index(axis.strip().lower())], parse_offset(length))
+        k = "xyz".index(axis.strip().lower())
+        for word, end in ((" from low", 0), (" from high", 1)):
+            if length.rstrip().lower().endswith(word):
+                inward = parse_offset(length.rstrip()[: -len(word)])
+                return across(AXES[k], float(bounds[end, k]) + (-inward if end else inward))
+        return across(AXES[k], parse_offset(length))
     way, at, length = text.partition("@")
     try:
         x, y, z = (float(one) for one in way.split(","))
@@ -75,8 +86,8 @@ def _untilted(text: str, whole: str) -> Plane:
     return Plane(normal=(x / size, y / size, z / size), at=parse_offset(length))
 
 
-def _tilted(plane: Plane, text: str, middle: Sequence[float], whole: str) -> Plane:
-    """Turn a plane by the right-hand rule about an axis through the place on it that is under the middle."""
+def _tilted(plane: Plane, text: str, middle: Floats, whole: str) -> Plane:
+    """Turn a plane by the right-hand rule about an axis through the foot of the body's middle on it."""
     found = _TILT.fullmatch(text)
     if not found:
         raise _no_plane(whole)
@@ -87,7 +98,7 @@ def _tilted(plane: Plane, text: str, middle: Sequence[float], whole: str) -> Pla
     if not math.isfinite(degrees) or abs(degrees) > 360:
         raise Refused("plane", f"{found[1]} is no tilt", remedy="type degrees from −360 to 360")
     normal = np.asarray(plane.normal)
-    foot = np.asarray(middle) + (plane.at - normal @ np.asarray(middle)) * normal
+    foot = middle + (plane.at - normal @ middle) * normal
     way = np.eye(3)["xyz".index(found[2].lower())]
     turned = Rotation.from_rotvec(math.radians(degrees) * way).apply(normal)
     return Plane(normal=as_vec3(turned), at=float(turned @ foot))

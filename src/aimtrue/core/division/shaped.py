@@ -7,13 +7,23 @@ from collections.abc import Callable, Sequence
 import manifold3d
 import numpy as np
 
-from aimtrue.core.division import hollow, pins, split
+from aimtrue.core.division import hollow, pins, raised, split
 from aimtrue.core.division.pieces import Piece, cut_by
 from aimtrue.core.division.slivers import without_slivers
 from aimtrue.core.division.solids import NOTHING, closed_solid
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.model.shaping import Above, DowelOf, Hollow, InPieces, Inside, Shaping, Slice, Together
+from aimtrue.core.model.shaping import (
+    Above,
+    DowelOf,
+    Hollow,
+    InPieces,
+    Inside,
+    Raised,
+    Shaping,
+    Slice,
+    Together,
+)
 
 Tell = Callable[[float, str], None]
 
@@ -51,12 +61,14 @@ def shaped(
             return [Piece(one, ()) for one in split.above(solids[0], shaping)]
         case Inside():
             return [Piece(one, ()) for one in split.inside(solids[0], shaping)]
+        case Raised():
+            return [Piece(one, ()) for one in raised.parted_by(solids[0], shaping.prisms)]
         case Hollow():
             void = hollow.hollow_in(wholes[0], shaping.wall, shaping.spacing)
             made = hollow.drilled(solids[0] - void, shaping.drains, shaping.wall)
             return [Piece(made, ())]
         case Together():
-            return [Piece(together(solids[0], solids[1], shaping.how), ())]
+            return [Piece(one, ()) for one in together(solids[0], solids[1], shaping.how)]
         case DowelOf():
             return [Piece(pins.dowel(shaping.pins), ())]
 
@@ -81,8 +93,11 @@ def in_pieces(shaping: InPieces, mesh: Mesh, pieces: list[Piece]) -> list[Piece]
     return made
 
 
-def together(one: manifold3d.Manifold, other: manifold3d.Manifold, how: str) -> manifold3d.Manifold:
-    """Join two solids, cut the second from the first, or keep what they have in common.
+def together(one: manifold3d.Manifold, other: manifold3d.Manifold, how: str) -> list[manifold3d.Manifold]:
+    """Join two solids, cut the second from the first, keep what they have in common, or split the first.
+
+    Returns:
+        What came of it; of a first that is split what is outside the second, and what is within.
 
     Raises:
         Refused: they do not meet, or nothing would be left.
@@ -97,13 +112,15 @@ def together(one: manifold3d.Manifold, other: manifold3d.Manifold, how: str) -> 
             raise Refused(
                 "apart", "these bodies neither touch nor overlap", remedy="make them one kit instead"
             )
-        return made
+        return [made]
     if common.volume() <= least:
         raise Refused("apart", "these bodies do not overlap", remedy="bring them together in their files")
-    made = one - other if how == "cut" else common
-    if made.volume() <= NOTHING * one.volume():
+    if how == "common":
+        return [common]
+    rest = one - other
+    if rest.volume() <= NOTHING * one.volume():
         raise Refused("nothing-left", "nothing would be left", remedy="take them the other way round")
-    return made
+    return [rest, common] if how == "split" else [rest]
 
 
 def volumes_off(whole: float, parts: Sequence[float]) -> float:

@@ -29,7 +29,7 @@ def above(solid: manifold3d.Manifold, split: Above) -> Two:
     if split.depth is not None:
         over, upper = upper.split_by_plane(plane.normal, plane.at + split.depth)
         lower = lower + over
-    return _both(solid, upper, lower, f"above {written(split.at)} on {split.axis.upper()}")
+    return refuse_one_sided(solid, upper, lower, f"above {written(split.at)} on {split.axis.upper()}")
 
 
 def inside(solid: manifold3d.Manifold, split: Inside) -> Two:
@@ -49,7 +49,7 @@ def inside(solid: manifold3d.Manifold, split: Inside) -> Two:
         start = max(start, high - split.depth)
     post = extruded(rings, basis_of(np.eye(3)[axis]), start, high + margin)
     kept, rest = solid.split(post)
-    return _both(solid, kept, rest, "within the outline")
+    return refuse_one_sided(solid, kept, rest, "within the outline")
 
 
 def between(solid: manifold3d.Manifold, cut: Slice) -> manifold3d.Manifold:
@@ -78,7 +78,16 @@ def between(solid: manifold3d.Manifold, cut: Slice) -> manifold3d.Manifold:
     return made
 
 
-def _both(solid: manifold3d.Manifold, one: manifold3d.Manifold, rest: manifold3d.Manifold, where: str) -> Two:
+def refuse_one_sided(
+    solid: manifold3d.Manifold, one: manifold3d.Manifold, rest: manifold3d.Manifold, where: str
+) -> Two:
+    """Return two parts of a solid; refuse that all of it is one of them.
+
+    Args:
+        solid: the whole.
+        one, rest: its parts.
+        where: in words, what the first of them is.
+    """
     least = NOTHING * solid.volume()
     if one.volume() <= least:
         raise Refused("split-nothing", f"nothing of the body is {where}", remedy="move it")

@@ -6,18 +6,21 @@ One place for remedies, pieces, joined bodies, other facets and revisions, so th
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from typing import TypeVar
 
 import numpy as np
 
 from aimtrue.core.gauges import anchors
 from aimtrue.core.mesh.features.listed import Feature
+from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Kept, Showing
+from aimtrue.core.model.decisions import Kept, Picked, Showing
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.readings import Anchor
 
+PickedT = TypeVar("PickedT", bound=Picked)
 _NEAR = 0.02
 """Of the body's size: so near a bore's axis must be where it was."""
 _PARALLEL = math.cos(math.radians(1))
@@ -113,13 +116,17 @@ def showing_again(body: Body, old: Body, shelf: Shelf) -> tuple[Showing, ...]:
     """Find faces of an old body that are to show again on other geometry, but those that went."""
     if body.geometry == old.geometry or not old.showing:
         return old.showing
-    mesh, near = shelf.mesh(body.geometry), _NEAR * float(np.subtract(old.high, old.low).max())
-    found = []
-    for one in old.showing:
+    return picked_again(old.showing, shelf.mesh(body.geometry))
+
+
+def picked_again(picks: Sequence[PickedT], mesh: Mesh) -> tuple[PickedT, ...]:
+    """Find picked faces again on other geometry by their places, but those that went."""
+    near, found = _NEAR * float(mesh.extents().max()), []
+    for one in picks:
         anchor = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), one.point, mesh)
         place = anchors.point_of(anchor, mesh.vertices, mesh.faces)
         if float(np.linalg.norm(np.subtract(place, one.point))) <= near:
-            found.append(Showing(face=anchor.face, point=one.point))
+            found.append(one.model_copy(update={"face": anchor.face}))
     return tuple(found)
 
 

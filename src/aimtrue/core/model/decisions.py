@@ -77,11 +77,15 @@ class Kept(Value):
     depth: float
 
 
-class Showing(Value):
-    """A face that is to show: one of its triangles, and a place on it in numbers and axes of the file."""
+class Picked(Value):
+    """A picked face: one of its triangles, and a place on it in numbers and axes of the file."""
 
     face: int
     point: Vec3
+
+
+class Showing(Picked):
+    """A face that is to show."""
 
 
 class Shrinkage(Value):

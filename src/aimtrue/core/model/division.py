@@ -10,10 +10,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from aimtrue.core.model.decisions import Picked
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.shaping import Frame, Pin, Shaping
-from aimtrue.core.model.value import Axis, Value
+from aimtrue.core.model.value import Axis, Value, Vec3
 
 
 class AskPins(Value):
@@ -87,23 +88,46 @@ class AskInside(Value):
     depth: str = ""
 
 
+class AskFaces(Value):
+    """Two bodies of one, by faces that are raised or sunk: all alike in their plane, or those picked alone.
+
+    ``depth`` is how far under them it goes; what is sunk needs one. ``geometry`` is that which they were
+    picked on: on another they are found again by their places.
+    """
+
+    by: Literal["faces"] = "faces"
+    picks: tuple[Picked, ...] = Field(min_length=1)
+    alike: bool = False
+    depth: str = ""
+    geometry: str = ""
+
+
 class AskHollow(Value):
-    """A hollow with a wall, and the diameters of its drains."""
+    """A hollow with a wall, and the diameters of its drains.
+
+    A drain has its mouth at the place of its number in ``places``, in mm, if there is one; else it is at the
+    lowest place there is towards ``down``.
+    """
 
     by: Literal["hollow"] = "hollow"
     wall: str
     drains: tuple[str, ...] = ()
+    places: tuple[Vec3 | None, ...] = ()
+    down: Vec3 = (0.0, 0.0, -1.0)
 
 
 class AskTogether(Value):
-    """Two bodies joined, the second cut from the first, or what they have in common."""
+    """Two bodies joined, the second cut from the first, what they have in common, or the first split by the
+    second.
+    """
 
     by: Literal["solids"] = "solids"
-    how: Literal["join", "cut", "common"]
+    how: Literal["join", "cut", "common", "split"]
 
 
 Asked = Annotated[
-    AskPieces | AskSlice | AskAbove | AskInside | AskHollow | AskTogether, Field(discriminator="by")
+    AskPieces | AskSlice | AskAbove | AskInside | AskFaces | AskHollow | AskTogether,
+    Field(discriminator="by"),
 ]
 
 

@@ -119,6 +119,25 @@ class Inside(Value):
     depth: float | None = None
 
 
+class Prism(Value):
+    """What closed rings in a plane sweep square to it, between two heights along its unit ``normal``.
+
+    The rings are places in the plane at ``low``; what is within one more of them changes sides.
+    """
+
+    normal: Vec3
+    low: float
+    high: float
+    rings: tuple[tuple[Vec3, ...], ...]
+
+
+class Raised(Value):
+    """Split by picked faces, raised or sunk: what is in one of some prisms, and the rest."""
+
+    by: Literal["faces"] = "faces"
+    prisms: tuple[Prism, ...] = Field(min_length=1)
+
+
 class Drain(Value):
     """A round hole from a place on the outside along a unit vector into the hollow."""
 
@@ -141,10 +160,12 @@ class Hollow(Value):
 
 
 class Together(Value):
-    """Two solids: joined, the second cut from the first, or what they have in common."""
+    """Two solids: joined, the second cut from the first, what they have in common, or the first split by the
+    second: what of it is outside, and what is within.
+    """
 
     by: Literal["solids"] = "solids"
-    how: Literal["join", "cut", "common"]
+    how: Literal["join", "cut", "common", "split"]
 
 
 class DowelOf(Value):
@@ -155,5 +176,5 @@ class DowelOf(Value):
 
 
 Shaping = Annotated[
-    InPieces | Slice | Above | Inside | Hollow | Together | DowelOf, Field(discriminator="by")
+    InPieces | Slice | Above | Inside | Raised | Hollow | Together | DowelOf, Field(discriminator="by")
 ]

@@ -23,6 +23,8 @@ from aimtrue.core.model.shaping import (
     Inside,
     Pin,
     Pins,
+    Prism,
+    Raised,
     Slice,
     Together,
 )
@@ -312,6 +314,59 @@ class Split(Region):
 
 
 @dataclass(frozen=True, eq=False)
+class Swept(Region):
+    """What of a whole is in one of some prisms; or the rest."""
+
+    whole: Region
+    prisms: tuple[Prism, ...]
+    rest: bool
+
+    def inside(self, points: Points) -> Bools:
+        """In the whole, and in a prism."""
+        part = np.zeros(len(points), bool)
+        for prism in self.prisms:
+            along, plan, shape = _under(points, prism)
+            part |= (along > prism.low) & (along < prism.high) & shapely.contains_xy(shape, *plan.T)
+        return np.asarray(self.whole.inside(points) & (~part if self.rest else part))
+
+    def ends(self, points: Points) -> Points:
+        """To the whole's surface, and the walls and ends of prisms."""
+        near = self.whole.ends(points)
+        for prism in self.prisms:
+            along, plan, shape = _under(points, prism)
+            wall = shapely.distance(shape.boundary, shapely.points(plan))
+            over = np.maximum(np.maximum(prism.low - along, along - prism.high), 0)
+            end = np.minimum(abs(along - prism.low), abs(along - prism.high))
+            beside = np.where(shapely.contains_xy(shape, *plan.T), 0, wall)
+            near = np.minimum(near, np.minimum(np.hypot(wall, over), np.hypot(end, beside)))
+        return np.asarray(near)
+
+    def loose(self, points: Points) -> Points:
+        """As the whole."""
+        return self.whole.loose(points)
+
+    def telling(self) -> Points:
+        """Over and under the middle of every prism's rings."""
+        found = [self.whole.telling()]
+        for prism in self.prisms:
+            middle = np.mean(np.asarray(prism.rings[0]), axis=0)
+            found.append(middle + np.array([[-0.2], [0.2]]) * np.asarray(prism.normal))
+        return np.concatenate(found)
+
+
+def _under(points: Points, prism: Prism) -> tuple[Points, Points, shapely.Geometry]:
+    """How far points are along a prism, where they are across it, and the shape of what it sweeps."""
+    normal = np.asarray(prism.normal)
+    first = first_across(normal)
+    ways = np.column_stack([first, np.cross(normal, first)])
+    shape = shapely.Polygon()
+    for ring in prism.rings:  # even and odd: what is within one more outline changes sides
+        shape = shapely.symmetric_difference(shape, shapely.Polygon(np.asarray(ring) @ ways))
+    shapely.prepare(shape)
+    return points @ normal, points @ ways, shape
+
+
+@dataclass(frozen=True, eq=False)
 class Hollowed(Region):
     """A whole with a hollow a wall's thickness inside it, and drains into that.
 
@@ -378,7 +433,7 @@ def _along(points: Points, drain: Drain) -> tuple[Points, Points]:
 
 @dataclass(frozen=True, eq=False)
 class Both(Region):
-    """Two solids joined, the second cut from the first, or what they have in common."""
+    """Two solids joined, the second cut from the first, or what they have in common; of a split, either."""
 
     one: Region
     other: Region
@@ -429,7 +484,7 @@ _MOSTLY = 0.05
 
 
 def region(
-    shaping: InPieces | Slice | Above | Inside | Hollow | Together | DowelOf,
+    shaping: InPieces | Slice | Above | Inside | Raised | Hollow | Together | DowelOf,
     number: int,
     wholes: list[Region],
     within: Points,
@@ -464,11 +519,14 @@ def region(
             return Between(wholes[0], axis, shaping.low, shaping.high, shaping.wall)
         case Above() | Inside():
             return Split(wholes[0], shaping, number == 1, top["xyz".index(shaping.axis)])
+        case Raised():
+            return Swept(wholes[0], shaping.prisms, number == 1)
         case Hollow():
             asked, least, greatest = wall_mm or (shaping.wall, shaping.wall, shaping.wall)
             thick = max(greatest - asked, asked - least, 0.0)
             return Hollowed(wholes[0], shaping, _BETWEEN * thick + 1e-6)
         case Together():
-            return Both(wholes[0], wholes[1], shaping.how)
+            how = ("cut", "common")[number] if shaping.how == "split" else shaping.how
+            return Both(wholes[0], wholes[1], how)
         case DowelOf():
             return Rod(shaping.pins)

@@ -1,0 +1,250 @@
+"""Raised or sunk faces as a body of their own: what belongs to a picked face, and what it sweeps.
+
+A raised face has edges that fold away from the eye all around. What belongs to it is everything that one
+reaches from it without crossing a fold towards the eye: its top, its bevels, its walls. All of it ends on the
+face it stands on, and is cut off there. A sunk face has folds towards the eye all around; what is under it,
+for a depth that is told, becomes the other body.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import manifold3d
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from aimtrue.core.division.halves import loops_of
+from aimtrue.core.division.solids import basis_of, extruded
+from aimtrue.core.division.split import Two, refuse_one_sided
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.outlines import as_outline, rings_of
+from aimtrue.core.model.decisions import Picked
+from aimtrue.core.model.lengths import written
+from aimtrue.core.model.shaping import Prism
+from aimtrue.core.model.vectors import as_vec3
+
+Numbers = NDArray[np.int64]
+_FLAT = np.cos(np.radians(1.0))
+"""Faces that fold by less than a degree are one face."""
+_LEVEL = 5e-4
+"""Of the size: so even must the edge be where what is raised ends on the face below."""
+_MOSTLY = 0.98
+"""Of the length of its edge: so much must fold the same way."""
+_ASIDE_MM = 0.02
+"""So far outside its walls what is raised is cut off, so that no cut lies in a wall."""
+_OVER_MM = 1.0
+
+
+@dataclass(frozen=True, eq=False)
+class Folds:
+    """A closed mesh by its edges: which two faces meet at each, and how they fold.
+
+    Attributes:
+        mesh: in mm.
+        first, second: (e,) faces on either side.
+        ends: (e, 2) corners of the edge, in the order in which ``first`` has them.
+        way: (e,) 1 where it folds away from the eye, -1 towards it, 0 where it hardly folds.
+    """
+
+    mesh: Mesh
+    first: Numbers
+    second: Numbers
+    ends: Numbers
+    way: NDArray[np.int8]
+
+    @cached_property
+    def normals(self) -> Floats:
+        """(m, 3): unit normals; of a face without area nothing."""
+        crosses = self.mesh.crosses
+        return np.asarray(crosses / np.maximum(2 * self.mesh.areas, 1e-300)[:, None])
+
+    @cached_property
+    def flats(self) -> Numbers:
+        """(m,): the number of the flat face that each triangle is of."""
+        return self.grown(self.way == 0)
+
+    def grown(self, over: NDArray[np.bool_]) -> Numbers:
+        """Return (m,): the number of what hangs together over some edges, by triangle."""
+        many = self.mesh.triangles
+        pairs = (np.ones(int(over.sum()), np.int8), (self.first[over], self.second[over]))
+        return np.asarray(connected_components(coo_matrix(pairs, (many, many)), directed=False)[1], np.int64)
+
+    def edge_of(self, within: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], Numbers]:
+        """Return the edges around some triangles, and their ends in the order in which these have them."""
+        one, other = within[self.first], within[self.second]
+        around = one != other
+        ends = np.where(one[around, None], self.ends[around], self.ends[around, ::-1])
+        return around, ends
+
+
+def folds_of(mesh: Mesh) -> Folds:
+    """Return how the faces of a closed mesh fold at their edges."""
+    faces = mesh.faces.astype(np.int64)
+    starts = faces.ravel()
+    ends = np.roll(faces, -1, axis=1).ravel()
+    keys = np.minimum(starts, ends) * len(mesh.vertices) + np.maximum(starts, ends)
+    order = np.argsort(keys, kind="stable")
+    one, other = order[::2], order[1::2]
+    first, second = one // 3, other // 3
+    normals = mesh.crosses / np.maximum(2 * mesh.areas, 1e-300)[:, None]
+    across = faces[second, (other % 3 + 2) % 3]
+    over = ((mesh.vertices[across] - mesh.vertices[starts[one]]) * normals[first]).sum(axis=1)
+    bent = (normals[first] * normals[second]).sum(axis=1) < _FLAT
+    way = np.where(bent, np.where(over < 0, 1, -1), 0).astype(np.int8)
+    return Folds(mesh, first, second, np.column_stack([starts[one], ends[one]]), way)
+
+
+def prisms_of(mesh: Mesh, picks: Sequence[Picked], *, alike: bool, depth: float | None) -> tuple[Prism, ...]:
+    """Return what is to become a body of its own, as prisms.
+
+    Args:
+        mesh: a closed body in mm.
+        picks: its faces that were picked.
+        alike: whether all faces in the same plane that are raised or sunk as well are meant.
+        depth: so far under a raised face's foot, or under a sunk face; in mm. None for a raised one alone.
+
+    Raises:
+        Refused: a face is neither raised nor sunk, a depth is missing, or it ends on nothing flat.
+    """
+    if depth is not None and not depth > 0:
+        raise Refused("depth", f"a depth of {written(depth)} mm is none", remedy="type a length")
+    folds = folds_of(mesh)
+    found: list[Prism] = []
+    for flat in _meant(folds, picks, alike=alike):
+        found += _raised(folds, flat, depth) if _way_of(folds, flat) > 0 else _sunk(folds, flat, depth)
+    return tuple(found)
+
+
+def parted_by(solid: manifold3d.Manifold, prisms: Sequence[Prism]) -> Two:
+    """Split a solid by prisms: what is in one of them, and the rest.
+
+    Raises:
+        Refused: all of it, or nothing, is in them.
+    """
+    posts = []
+    for one in prisms:
+        rows = basis_of(np.asarray(one.normal))
+        rings = [np.asarray(ring) @ rows[:2].T for ring in one.rings]
+        posts.append(extruded(rings, rows, one.low, one.high))
+    post = manifold3d.Manifold.batch_boolean(posts, manifold3d.OpType.Add)
+    kept, rest = solid.split(post)
+    return refuse_one_sided(solid, kept, rest, "on the picked faces")
+
+
+def _meant(folds: Folds, picks: Sequence[Picked], *, alike: bool) -> list[int]:
+    """The flat faces that are meant, by number, each once."""
+    if not picks:
+        raise Refused("no-faces", "no face was picked", remedy="pick a raised or sunk face")
+    found: dict[int, None] = {}
+    for pick in picks:
+        if not 0 <= pick.face < folds.mesh.triangles:
+            raise Refused("face-unknown", f"there is no triangle {pick.face}", remedy="pick it again")
+        flat = int(folds.flats[pick.face])
+        way = _way_of(folds, flat)
+        if way == 0:
+            raise Refused(
+                "not-raised",
+                "a picked face is neither raised from what is around it nor sunk into it",
+                remedy="pick the top of what is raised, or the floor of what is sunk",
+            )
+        found[flat] = None
+        for other in _in_plane(folds, flat) if alike else ():
+            if _way_of(folds, other) == way:
+                found[other] = None
+    return list(found)
+
+
+def _in_plane(folds: Folds, flat: int) -> Iterator[int]:
+    """The flat faces that lie in the plane of one."""
+    normal, level = _plane_of(folds, flat)
+    mesh = folds.mesh
+    size = float(mesh.extents().max())
+    near = (folds.normals @ normal > _FLAT) & (
+        np.abs((mesh.vertices @ normal)[mesh.faces] - level).max(axis=1) < _LEVEL * size
+    )
+    yield from np.unique(folds.flats[near]).tolist()
+
+
+def _plane_of(folds: Folds, flat: int) -> tuple[Floats, float]:
+    faces = np.flatnonzero(folds.flats == flat)
+    normal = folds.mesh.crosses[faces].sum(axis=0)
+    normal /= max(float(np.linalg.norm(normal)), 1e-300)
+    axis = int(np.abs(normal).argmax())
+    if abs(normal[axis]) > 1 - 1e-12:  # square to an axis, but for rounding
+        normal = np.sign(normal[axis]) * np.eye(3)[axis]
+    corners = folds.mesh.vertices[folds.mesh.faces[faces].ravel()]
+    return normal, float(np.median(corners @ normal))
+
+
+def _way_of(folds: Folds, flat: int) -> int:
+    """1 of a flat face that is raised, -1 of one that is sunk, 0 of one that is neither."""
+    around, ends = folds.edge_of(folds.flats == flat)
+    points = folds.mesh.vertices[ends]
+    lengths = np.linalg.norm(points[:, 1] - points[:, 0], axis=1)
+    share = float(lengths[folds.way[around] > 0].sum() / max(float(lengths.sum()), 1e-300))
+    return 1 if share > _MOSTLY else -1 if share < 1 - _MOSTLY else 0
+
+
+def _raised(folds: Folds, flat: int, depth: float | None) -> Iterator[Prism]:
+    normal, _ = _plane_of(folds, flat)
+    grown = folds.grown(folds.way >= 0)
+    within = grown == grown[np.flatnonzero(folds.flats == flat)[0]]
+    _, ends = folds.edge_of(within)
+    if not len(ends) or folds.mesh.areas[within].sum() > folds.mesh.area() / 2:
+        raise Refused(
+            "not-raised", "a picked face is not raised from anything", remedy="pick the top of what is raised"
+        )
+    heights = folds.mesh.vertices[ends[:, 0]] @ normal
+    if np.ptp(heights) > _LEVEL * float(folds.mesh.extents().max()):
+        raise Refused(
+            "foot-uneven",
+            f"what is raised ends on nothing flat: its foot is between {written(float(heights.min()))} "
+            f"and {written(float(heights.max()))} mm",
+            remedy="split it by an outline instead",
+        )
+    low = float(np.median(heights))
+    high = float((folds.mesh.vertices[folds.mesh.faces[within].ravel()] @ normal).max())
+    shape = _shape(folds.mesh, ends, normal)
+    yield _prism(shape.buffer(_ASIDE_MM, join_style="mitre"), normal, low, high + _ASIDE_MM)
+    if depth is not None:
+        yield _prism(shape, normal, low - depth, low)
+
+
+def _sunk(folds: Folds, flat: int, depth: float | None) -> Iterator[Prism]:
+    if depth is None:
+        raise Refused(
+            "depth",
+            "what is sunk has nothing over it to take",
+            remedy="type how deep the colour is to go under it",
+        )
+    normal, level = _plane_of(folds, flat)
+    _, ends = folds.edge_of(folds.flats == flat)
+    yield _prism(_shape(folds.mesh, ends, normal), normal, level - depth, level + _ASIDE_MM)
+
+
+def _shape(mesh: Mesh, ends: Numbers, normal: Floats) -> shapely.Geometry:
+    """What edges surround, seen along a direction, in the first two rows of its basis."""
+    loops = loops_of(ends)
+    if loops is None:
+        raise Refused("foot-uneven", "its edge does not close", remedy="split it by an outline instead")
+    rows = basis_of(normal)
+    shape = shapely.Polygon()
+    for loop in loops:
+        ring = shapely.make_valid(shapely.Polygon(mesh.vertices[loop] @ rows[:2].T))
+        shape = shapely.symmetric_difference(shape, ring)
+    return shape
+
+
+def _prism(shape: shapely.Geometry, normal: Floats, low: float, high: float) -> Prism:
+    rows = basis_of(normal)
+    flat = rings_of(shapely.orient_polygons(as_outline(shape)))
+    rings = [np.column_stack([ring[:-1], np.full(len(ring) - 1, low)]) @ rows for ring in flat]
+    told = tuple(tuple(as_vec3(point) for point in ring) for ring in rings)
+    return Prism(normal=as_vec3(normal), low=low, high=high, rings=told)
