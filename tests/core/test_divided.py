@@ -9,10 +9,12 @@ import numpy as np
 import pytest
 from manifold3d import Manifold
 
-from aimtrue.core.division.actions import Undivide
+from aimtrue.core.division.actions import SetPrinted, TakePrinted, Undivide
 from aimtrue.core.division.stale import stale_bodies
+from aimtrue.core.division.trials import pairs_of, printed
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
+from aimtrue.core.gauges.make import Spot
 from aimtrue.core.intake.actions import Delete, Duplicate, Paint, Rename, SettleUnit, SetUp
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of, solid_of
@@ -37,6 +39,7 @@ from aimtrue.core.seating.actions import MoveSeat, TurnSeat
 from aimtrue.core.seating.places import places_of
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import AddReading, KeepBores, SetAllowance, SetFactor
+from aimtrue.core.truing.calibration import calibrated
 from tests.shapes import Bench, bench_of, binary_stl, corners_of
 
 A = "s1-1"
@@ -99,6 +102,44 @@ def test_what_is_made_is_proven_where_it_lies_and_seated(how: str) -> None:
     for body in made:  # the recipe makes it again, to the last bit
         again = Kitchen(bench).made(recipe_of(body))
         np.testing.assert_array_equal(again.vertices, bench.mesh(body.geometry).vertices)
+
+
+def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
+    bench = job().do(SetAllowance(body=A, shrinkage=("0.5", "0.5", "0.5"), clearance=None))
+    bore = next(one for one in bench.features(bench.job.body(A)).listed if one.kind == "bore")
+    bench.do(
+        AddReading(body=A, kind="diameter", spots=(Spot(feature=bore.id),), typed="5.6"),
+        AddReading(body=A, kind="extent", axis="z", typed=""),
+    )
+    bench.shape(AskSlice(axis="x", low="35", high="51"))
+    trial = bench.job.bodies[1]
+    (mine,) = [one for one in bench.job.readings if one.body == trial.id]
+    assert (mine.of, mine.role) == (bench.job.readings[0].id, "check")
+    assert released(bench, place="own", bodies=(trial.id,)) == 1
+    division = bench.job.divisions[0]
+    with pytest.raises(Refused, match="nothing was measured"):
+        pairs_of(bench.job, division)
+    with pytest.raises(Refused, match="over 20 %"):
+        bench.do(SetPrinted(reading=mine.id, typed="7"))
+    with pytest.raises(Refused, match="on no trial"):
+        bench.do(SetPrinted(reading=mine.of, typed="5.5"))
+    (told,) = printed(bench.job, division)
+    assert told.released_mm == pytest.approx(5.6 / 0.995, rel=1e-6)
+    bench.do(SetPrinted(reading=mine.id, typed="5.58 mm"))
+    (told,) = printed(bench.job, division)
+    assert told.off_mm == pytest.approx(5.58 - 5.6 / 0.995)
+    found = calibrated("a machine", "a plastic", pairs_of(bench.job, division), 0.05)
+    assert {pair.axis for pair in found.pairs} == {"x", "y"}
+    assert found.shrinkage[0] == pytest.approx(1 - 5.58 / (5.6 / 0.995))
+    bench.do(TakePrinted(reading=mine.id))
+    whole = bench.job.reading(mine.of)
+    assert whole.real_mm == 5.58
+    assert bench.job.correction_of(bench.job.body(A)).factors[0] == pytest.approx(5.58 / 5.5, rel=1e-5)
+    bench.shape_again()
+    again = bench.job.reading(mine.id)
+    assert (again.lost, again.printed) == (False, "5.58 mm")
+    bench.do(Undivide(division=division.id))
+    assert [one.of for one in bench.job.readings] == ["", ""]
 
 
 def marked(at: float = 0.0) -> Manifold:

@@ -6,12 +6,15 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from aimtrue.api.shared import shelf
-from aimtrue.core.division import views
+from aimtrue.api.truing import CalibrationView, keep_calibration
+from aimtrue.core.division import trials, views
 from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.value import Axis
+from aimtrue.core.truing.calibration import calibrated
 from aimtrue.store import jobs
 from aimtrue.store.database import snapshot
 
@@ -59,6 +62,22 @@ def plane_on(key: str, body: str, face: int) -> views.Thought:
 def plane_by(key: str, body: str, asked: AskPlaces) -> views.Thought:
     """Return the plane through three picked places of a body, as it would be typed."""
     return views.plane_by(_job(key), body, asked.places, shelf)
+
+
+@router.get("/jobs/{key}/division/{division}/printed")
+def printed(key: str, division: str) -> list[trials.Printed]:
+    """List what the readings on a trial are released at, and what was measured on the print."""
+    job = _job(key)
+    return list(trials.printed(job, job.division(division)))
+
+
+@router.post("/jobs/{key}/division/{division}/calibration", status_code=201)
+def calibration(key: str, division: str, fineness: str = "0.05") -> CalibrationView:
+    """Work out the shrinkage of the job's machine and material from what was measured, and keep it."""
+    job = _job(key)
+    pairs = trials.pairs_of(job, job.division(division))
+    name = job.machine.name
+    return keep_calibration(calibrated(name, job.material.name, pairs, parse_length(fineness)))
 
 
 @router.get("/jobs/{key}/division/around/{reading}")

@@ -191,7 +191,11 @@ def calibrate(asked: AskCalibration) -> CalibrationView:
         Pair(axis=one.axis, nominal_mm=parse_length(one.nominal), measured_mm=parse_length(one.measured))
         for one in asked.pairs
     ]
-    found = calibrated(asked.machine, asked.material, pairs, parse_length(asked.fineness))
+    return keep_calibration(calibrated(asked.machine, asked.material, pairs, parse_length(asked.fineness)))
+
+
+def keep_calibration(found: Calibration) -> CalibrationView:
+    """Put a calibration on the shelf."""
     with sessions().begin() as session:
         row = CalibrationRow(found=found.model_dump(mode="json"), version=CALIBRATIONS.newest)
         session.add(row)

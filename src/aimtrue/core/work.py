@@ -17,10 +17,13 @@ from aimtrue.core.intake.actions import LookOver, Remake
 from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.work import Join, Look, Mend, Refine, Revise, Separate, TakeAsOne
 from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.division import AskHollow
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.progress import Progress
 from aimtrue.core.seating.actions import Arrange
 from aimtrue.core.seating.arranging import arranged, gap_asked
+from aimtrue.core.seating.turns import seat_matrix
 from aimtrue.core.seating.work import ArrangeSeats
 
 UserWork = Annotated[
@@ -91,7 +94,16 @@ def do(
             if stopped():
                 raise Refused("stopped", "it was stopped; the job is as it was")
 
-        shapings = shape(key, job, work, shelf, report)
+        shapings = shape(key, job, as_seated(job, work), shelf, report)
         return Worked(shapings.action, shapings.blobs)
     made = remake(key, job, work, shelf, data, progress)
     return Worked(made.action, made.blobs)
+
+
+def as_seated(job: Job, work: Shape | ShapeAgain) -> Shape | ShapeAgain:
+    """Return work with which way is down for a hollow's drains: as its body stands on its plate."""
+    if isinstance(work, ShapeAgain) or not isinstance(work.asked, AskHollow):
+        return work
+    seat = job.seats_of(job.subject_of(job.body(work.bodies[0])))[0]
+    down = as_vec3(-seat_matrix(seat)[2] + 0.0)
+    return work.model_copy(update={"asked": work.asked.model_copy(update={"down": down})})

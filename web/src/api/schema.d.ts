@@ -272,6 +272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/division/{body}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plane By
+         * @description Return the plane through three picked places of a body, as it would be typed.
+         */
+        post: operations["plane_by_api_jobs__key__division__body__places_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/division/{body}/seams/{axis}": {
         parameters: {
             query?: never;
@@ -306,6 +326,46 @@ export interface paths {
          * @description Return what a division would come to; nothing is made.
          */
         post: operations["try_division_api_jobs__key__division__body__try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/division/{division}/calibration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calibration
+         * @description Work out the shrinkage of the job's machine and material from what was measured, and keep it.
+         */
+        post: operations["calibration_api_jobs__key__division__division__calibration_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/division/{division}/printed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Printed
+         * @description List what the readings on a trial are released at, and what was measured on the print.
+         */
+        get: operations["printed_api_jobs__key__division__division__printed_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -896,7 +956,7 @@ export interface components {
          */
         Act: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["Undivide"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
             /** On */
             on: number;
         };
@@ -1175,8 +1235,42 @@ export interface components {
             pairs: components["schemas"]["AskPair"][];
         };
         /**
+         * AskFaces
+         * @description Two bodies of one, by faces that are raised or sunk: all alike in their plane, or those picked alone.
+         *
+         *     ``depth`` is how far under them it goes; what is sunk needs one. ``geometry`` is that which they were
+         *     picked on: on another they are found again by their places.
+         */
+        AskFaces: {
+            /**
+             * Alike
+             * @default false
+             */
+            alike: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "faces";
+            /**
+             * Depth
+             * @default
+             */
+            depth: string;
+            /**
+             * Geometry
+             * @default
+             */
+            geometry: string;
+            /** Picks */
+            picks: components["schemas"]["Picked"][];
+        };
+        /**
          * AskHollow
          * @description A hollow with a wall, and the diameters of its drains.
+         *
+         *     A drain has its mouth at the place of its number in ``places``, in mm, if there is one; else it is at the
+         *     lowest place there is towards ``down``.
          */
         AskHollow: {
             /**
@@ -1185,10 +1279,32 @@ export interface components {
              */
             by: "hollow";
             /**
+             * Down
+             * @default [
+             *       0,
+             *       0,
+             *       -1
+             *     ]
+             */
+            down: [
+                number,
+                number,
+                number
+            ];
+            /**
              * Drains
              * @default []
              */
             drains: string[];
+            /**
+             * Places
+             * @default []
+             */
+            places: ([
+                number,
+                number,
+                number
+            ] | null)[];
             /** Wall */
             wall: string;
         };
@@ -1267,6 +1383,9 @@ export interface components {
         /**
          * AskPieces
          * @description Pieces by planes, typed as ``z=96`` or ``0,0.5,1 @ 40``, or by what a machine has room for.
+         *
+         *     ``turned`` holds pieces against the machine in the quarter turn of each that asks for fewest of them;
+         *     ``sure`` is said of more pieces than anybody would ask for by a slip.
          */
         AskPieces: {
             /**
@@ -1298,12 +1417,30 @@ export interface components {
              * @enum {string}
              */
             slivers: "keep" | "drop" | "give";
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
         };
         /**
          * AskPins
-         * @description Pins as they were typed; ``count`` on each face of a cut, None by its size; ``places`` set by hand.
+         * @description Pins as they were typed; ``count`` on each face of a cut, None by its size.
+         *
+         *     Where they are placed ``by_hand``, ``places`` are all that there are; else more are added to them on
+         *     faces that have none.
          */
         AskPins: {
+            /**
+             * By Hand
+             * @default false
+             */
+            by_hand: boolean;
             /**
              * Clearance
              * @default 0.2
@@ -1342,6 +1479,14 @@ export interface components {
              * @default 1.2
              */
             wall: string;
+        };
+        /**
+         * AskPlaces
+         * @description Three picked places.
+         */
+        AskPlaces: {
+            /** Places */
+            places: components["schemas"]["Anchor"][];
         };
         /**
          * AskRelease
@@ -1400,7 +1545,8 @@ export interface components {
         };
         /**
          * AskTogether
-         * @description Two bodies joined, the second cut from the first, or what they have in common.
+         * @description Two bodies joined, the second cut from the first, what they have in common, or the first split by the
+         *     second.
          */
         AskTogether: {
             /**
@@ -1412,7 +1558,7 @@ export interface components {
              * How
              * @enum {string}
              */
-            how: "join" | "cut" | "common";
+            how: "join" | "cut" | "common" | "split";
         };
         /**
          * AskTry
@@ -2175,7 +2321,7 @@ export interface components {
          */
         Division: {
             /** Asked */
-            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskHollow"] | components["schemas"]["AskTogether"];
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskTogether"];
             /** Clearance Mm */
             clearance_mm?: [
                 number,
@@ -2210,7 +2356,7 @@ export interface components {
              */
             says: string;
             /** Shaping */
-            shaping: components["schemas"]["InPieces"] | components["schemas"]["Slice"] | components["schemas"]["Above"] | components["schemas"]["Inside"] | components["schemas"]["Hollow"] | components["schemas"]["Together"] | components["schemas"]["DowelOf"];
+            shaping: components["schemas"]["InPieces"] | components["schemas"]["Slice"] | components["schemas"]["Above"] | components["schemas"]["Inside"] | components["schemas"]["Raised"] | components["schemas"]["Hollow"] | components["schemas"]["Together"] | components["schemas"]["DowelOf"];
             /** Wall Mm */
             wall_mm?: [
                 number,
@@ -3418,6 +3564,16 @@ export interface components {
             do: "level-seat";
         };
         /**
+         * LimitShown
+         * @description What a plane may be limited to: a piece that planes before it leave, as typed and by its place.
+         */
+        LimitShown: {
+            /** Place */
+            place: string;
+            /** Typed */
+            typed: string;
+        };
+        /**
          * Limits
          * @description What the page must know before a file is sent.
          */
@@ -3922,8 +4078,24 @@ export interface components {
             nominal_mm: number;
         };
         /**
+         * Picked
+         * @description A picked face: one of its triangles, and a place on it in numbers and axes of the file.
+         */
+        Picked: {
+            /** Face */
+            face: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * PieceShown
          * @description A piece that would come of it; ``over_mm`` is by how much it is too large for the machine.
+         *
+         *     That is as it lies, or ``turned`` by quarters, where it fits so or where turns are asked for.
          */
         PieceShown: {
             /** High */
@@ -3950,6 +4122,8 @@ export interface components {
             place: string;
             /** Sliver */
             sliver: boolean;
+            /** Turned */
+            turned: boolean;
             /** Volume Mm3 */
             volume_mm3: number;
         };
@@ -3958,6 +4132,22 @@ export interface components {
          * @description Where two pieces are lined up: a place on a plane, which is told by its number.
          */
         Pin: {
+            /** Plane */
+            plane: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * PinShown
+         * @description A pin that is thought of, and whether it has material all around.
+         */
+        PinShown: {
+            /** Good */
+            good: boolean;
             /** Plane */
             plane: number;
             /** Point */
@@ -4088,7 +4278,8 @@ export interface components {
          * Plane
          * @description A cutting plane: the points ``at`` mm from the origin along a unit vector, its ``normal``.
          *
-         *     What is farther along the normal is above it, the rest below.
+         *     What is farther along the normal is above it, the rest below. It cuts only what is on the sides that
+         *     ``only`` names, all of planes before it; everything, where that is empty.
          */
         Plane: {
             /** At */
@@ -4099,10 +4290,17 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Only
+             * @default []
+             */
+            only: components["schemas"]["Side"][];
         };
         /**
          * PlaneShown
          * @description A cutting plane: its letter, where it is, and the section there. ``rings`` are closed, in mm.
+         *
+         *     ``limits`` are what it may be limited to, ``limited`` what it is, as typed; empty where it cuts all.
          */
         PlaneShown: {
             /** Area Mm2 */
@@ -4113,6 +4311,10 @@ export interface components {
             axis: ("x" | "y" | "z") | null;
             /** Letter */
             letter: string;
+            /** Limited */
+            limited: string;
+            /** Limits */
+            limits: components["schemas"]["LimitShown"][];
             /** Normal */
             normal: [
                 number,
@@ -4236,6 +4438,52 @@ export interface components {
             simulated: true;
             /** Types */
             types: string;
+        };
+        /**
+         * Printed
+         * @description What a reading on a trial comes to: as it is released, and how far what was measured is from that.
+         */
+        Printed: {
+            /** Axes */
+            axes: ("x" | "y" | "z")[];
+            /** Measured Mm */
+            measured_mm: number | null;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            /** Off Mm */
+            off_mm: number | null;
+            /** Reading */
+            reading: string;
+            /** Released Mm */
+            released_mm: number;
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * Prism
+         * @description What closed rings in a plane sweep square to it, between two heights along its unit ``normal``.
+         *
+         *     The rings are places in the plane at ``low``; what is within one more of them changes sides.
+         */
+        Prism: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Rings */
+            rings: [
+                number,
+                number,
+                number
+            ][][];
         };
         /**
          * Problem
@@ -4406,6 +4654,9 @@ export interface components {
         /**
          * Prospect
          * @description What a division would come to: ``counts`` are the pieces per axis that the machine asks for.
+         *
+         *     ``turned_counts`` are those of the quarter turn that asks for fewest. ``without`` says which faces have no
+         *     room for a pin.
          */
         Prospect: {
             /** Counts */
@@ -4430,6 +4681,8 @@ export interface components {
             ];
             /** Pieces */
             pieces: components["schemas"]["PieceShown"][];
+            /** Pins */
+            pins: components["schemas"]["PinShown"][];
             /** Planes */
             planes: components["schemas"]["PlaneShown"][];
             /** Room Mm */
@@ -4438,8 +4691,16 @@ export interface components {
                 number,
                 number
             ];
+            /** Turned Counts */
+            turned_counts: [
+                number,
+                number,
+                number
+            ];
             /** Volume Mm3 */
             volume_mm3: number;
+            /** Without */
+            without: string[];
         };
         /**
          * Put
@@ -4508,6 +4769,19 @@ export interface components {
             plate: string;
         };
         /**
+         * Raised
+         * @description Split by picked faces, raised or sunk: what is in one of some prisms, and the rest.
+         */
+        Raised: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "faces";
+            /** Prisms */
+            prisms: components["schemas"]["Prism"][];
+        };
+        /**
          * Reading
          * @description A gauge, and the real length it should have.
          *
@@ -4520,6 +4794,8 @@ export interface components {
          *         role: whether it drives the correction, is only checked, or is left out.
          *         means, fineness_mm: how it was taken, and how finely (half of the band that leaves).
          *         lost: whether its place is no longer on the body.
+         *         of: of a reading on a trial, the reading of the whole that it is.
+         *         printed, printed_mm: what it measures on the printed trial, as typed.
          */
         Reading: {
             /** Body */
@@ -4559,6 +4835,18 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /**
+             * Printed
+             * @default
+             */
+            printed: string;
+            /** Printed Mm */
+            printed_mm?: number | null;
             /** Real Mm */
             real_mm?: number | null;
             /**
@@ -5220,6 +5508,21 @@ export interface components {
             plate?: string | null;
         };
         /**
+         * SetPrinted
+         * @description What a reading measures on the printed trial is typed; nothing takes it back.
+         */
+        SetPrinted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-printed";
+            /** Reading */
+            reading: string;
+            /** Typed */
+            typed: string;
+        };
+        /**
          * SetReading
          * @description The real length of a reading is typed, with its band, as a limit, or as repeats.
          *
@@ -5287,7 +5590,7 @@ export interface components {
          */
         Shape: {
             /** Asked */
-            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskHollow"] | components["schemas"]["AskTogether"];
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskTogether"];
             /** Bodies */
             bodies: string[];
             /**
@@ -5313,7 +5616,7 @@ export interface components {
             /** Number */
             number: number;
             /** Shaping */
-            shaping: components["schemas"]["InPieces"] | components["schemas"]["Slice"] | components["schemas"]["Above"] | components["schemas"]["Inside"] | components["schemas"]["Hollow"] | components["schemas"]["Together"] | components["schemas"]["DowelOf"];
+            shaping: components["schemas"]["InPieces"] | components["schemas"]["Slice"] | components["schemas"]["Above"] | components["schemas"]["Inside"] | components["schemas"]["Raised"] | components["schemas"]["Hollow"] | components["schemas"]["Together"] | components["schemas"]["DowelOf"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5379,7 +5682,7 @@ export interface components {
         };
         /**
          * Showing
-         * @description A face that is to show: one of its triangles, and a place on it in numbers and axes of the file.
+         * @description A face that is to show.
          */
         Showing: {
             /** Face */
@@ -5435,6 +5738,16 @@ export interface components {
                 string,
                 string
             ];
+        };
+        /**
+         * Side
+         * @description One side of a plane, which is told by its number.
+         */
+        Side: {
+            /** Above */
+            above: boolean;
+            /** Plane */
+            plane: number;
         };
         /**
          * SizeAxis
@@ -5858,6 +6171,19 @@ export interface components {
             do: "take-off";
         };
         /**
+         * TakePrinted
+         * @description What was measured on a trial that fits becomes the length wanted of the whole.
+         */
+        TakePrinted: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-printed";
+            /** Reading */
+            reading: string;
+        };
+        /**
          * TakeProposal
          * @description One of the proposed ways to make a body true is taken.
          */
@@ -5928,7 +6254,8 @@ export interface components {
         };
         /**
          * Together
-         * @description Two solids: joined, the second cut from the first, or what they have in common.
+         * @description Two solids: joined, the second cut from the first, what they have in common, or the first split by the
+         *     second: what of it is outside, and what is within.
          */
         Together: {
             /**
@@ -5940,7 +6267,7 @@ export interface components {
              * How
              * @enum {string}
              */
-            how: "join" | "cut" | "common";
+            how: "join" | "cut" | "common" | "split";
         };
         /**
          * Told
@@ -6710,6 +7037,42 @@ export interface operations {
             };
         };
     };
+    plane_by_api_jobs__key__division__body__places_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskPlaces"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Thought"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     seams_api_jobs__key__division__body__seams__axis__get: {
         parameters: {
             query?: never;
@@ -6766,6 +7129,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Prospect"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    calibration_api_jobs__key__division__division__calibration_post: {
+        parameters: {
+            query?: {
+                fineness?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                division: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    printed_api_jobs__key__division__division__printed_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                division: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Printed"][];
                 };
             };
             /** @description Validation Error */

@@ -25,8 +25,8 @@ def cleared(job: Job, body: Body) -> tuple[Floats, Floats]:
     return stretch, true_bounds(job, body).mean(axis=0) * (1 - stretch)
 
 
-def _grown(job: Job, body: Body) -> Floats:
-    """Return (3,): what makes up for the shrinkage of the material."""
+def grown(job: Job, body: Body) -> Floats:
+    """Return (3,) factors: what makes up for the shrinkage of the material."""
     return np.asarray(1 / (1 - np.asarray(job.shrinkage_of(body).shares)))
 
 
@@ -37,7 +37,7 @@ def allowed_linear(job: Job, body: Body) -> tuple[Floats, Floats]:
     shrinkage then enlarges it about the common origin, so that what has shrunk is right.
     """
     stretch, shift = cleared(job, body)
-    grow = _grown(job, body)
+    grow = grown(job, body)
     return stretch * grow, shift * grow
 
 
@@ -54,7 +54,7 @@ def allowed_points(job: Job, body: Body, points: Floats) -> Floats:
     linear, shift = stretch[:, None] * linear, stretch * shift + move
     stretched = points @ linear.T + shift
     per = MM_PER[job.settled_unit(body)]
-    return np.asarray(with_kept_bores(stretched, points, body.kept, linear, shift, per) * _grown(job, body))
+    return np.asarray(with_kept_bores(stretched, points, body.kept, linear, shift, per) * grown(job, body))
 
 
 def allowed_bounds(job: Job, body: Body) -> Floats:

@@ -54,7 +54,30 @@ class Undivide(ActionValue):
         return "put back together"
 
 
-DivisionAction = Undivide
+class SetPrinted(ActionValue):
+    """What a reading measures on the printed trial is typed; nothing takes it back."""
+
+    do: Literal["set-printed"] = "set-printed"
+    reading: str
+    typed: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"measured {self.typed.strip() or 'nothing'} on the trial"
+
+
+class TakePrinted(ActionValue):
+    """What was measured on a trial that fits becomes the length wanted of the whole."""
+
+    do: Literal["take-printed"] = "take-printed"
+    reading: str
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return "take a length from the trial"
+
+
+DivisionAction = Undivide | SetPrinted | TakePrinted
 """What the interface may send."""
 MadeAction = PutShaped | ShapedAgain
 """What the system itself puts into a job."""

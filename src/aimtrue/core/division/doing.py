@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from aimtrue.core.division import trials
 from aimtrue.core.division.actions import PutShaped, ShapedAgain, Undivide
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Remake
@@ -35,6 +36,11 @@ def put_shaped(job: Job, action: PutShaped, shelf: Shelf) -> Job:
     for key, count in action.dowels.items():
         if len(job.seats_of(key)) != count:
             job = job.with_seats(key, _copies(key, job.plates[0].id, count))
+    if not action.gone:
+        for body in action.come:
+            job = job.model_copy(
+                update={"readings": (*job.readings, *trials.carried(job, made, job.body(body.id), shelf))}
+            )
     return without_idle_kits(job)
 
 
@@ -66,4 +72,4 @@ def undivide(job: Job, action: Undivide, shelf: Shelf) -> Job:
     return without_idle_kits(job)
 
 
-DOING: Doing = {PutShaped: put_shaped, ShapedAgain: put_shaped, Undivide: undivide}
+DOING: Doing = {PutShaped: put_shaped, ShapedAgain: put_shaped, Undivide: undivide, **trials.DOING}

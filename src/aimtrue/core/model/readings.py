@@ -78,6 +78,8 @@ class Reading(Value):
         role: whether it drives the correction, is only checked, or is left out.
         means, fineness_mm: how it was taken, and how finely (half of the band that leaves).
         lost: whether its place is no longer on the body.
+        of: of a reading on a trial, the reading of the whole that it is.
+        printed, printed_mm: what it measures on the printed trial, as typed.
     """
 
     id: str
@@ -95,6 +97,9 @@ class Reading(Value):
     fineness_mm: float = FINENESS_MM["caliper"]
     note: str = ""
     lost: bool = False
+    of: str = ""
+    printed: str = ""
+    printed_mm: float | None = None
 
     @property
     def has_length(self) -> bool:

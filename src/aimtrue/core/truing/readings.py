@@ -47,7 +47,7 @@ def _add_reading(job: Job, action: AddReading, shelf: Shelf) -> Job:
     if not action.typed.strip():
         return added
     told = SetReading(reading=reading.id, typed=action.typed, sure=action.sure)
-    return _set_reading(added, told, shelf)
+    return set_reading(added, told, shelf)
 
 
 _NAMES = {
@@ -116,7 +116,7 @@ def _move_reading(job: Job, action: MoveReading, shelf: Shelf) -> Job:
     return _trued(job.with_reading(reading), reading)
 
 
-def _set_reading(job: Job, action: SetReading, shelf: Shelf) -> Job:
+def set_reading(job: Job, action: SetReading, shelf: Shelf) -> Job:
     reading = job.reading(action.reading)
     if not action.typed.strip():
         bare = {"real_mm": None, "low_mm": None, "high_mm": None, "typed": "", "repeats": ()}
@@ -226,7 +226,7 @@ def _remove_reading(job: Job, action: RemoveReading, shelf: Shelf) -> Job:
 DOING: Doing = {
     AddReading: _add_reading,
     MoveReading: _move_reading,
-    SetReading: _set_reading,
+    SetReading: set_reading,
     RelaxReading: _relax_reading,
     AdjustReading: _adjust_reading,
     ImportReadings: _import_readings,

@@ -1,0 +1,157 @@
+"""Trials: the readings that lie in them, and what is measured on them once they are printed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from aimtrue.core.chain.allowance import grown
+from aimtrue.core.chain.transforms import true_points
+from aimtrue.core.division.actions import SetPrinted, TakePrinted
+from aimtrue.core.errors import Refused
+from aimtrue.core.gauges.again import found_again
+from aimtrue.core.gauges.make import Shape
+from aimtrue.core.gauges.measure import factors_of, form_of, length_of
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.action import Doing
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.division import Division
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import parse_length
+from aimtrue.core.model.readings import Reading
+from aimtrue.core.model.shaping import Slice
+from aimtrue.core.model.value import AXES, Axis
+from aimtrue.core.truing.actions import SetReading
+from aimtrue.core.truing.calibration import MOST, Pair
+from aimtrue.core.truing.readings import set_reading
+
+_ALONG = 0.95
+"""Of the square of a length: so much of it along an axis makes it one of that axis."""
+_NEAR_MM = 1e-6
+
+
+@dataclass(frozen=True)
+class Printed:
+    """What a reading on a trial comes to: as it is released, and how far what was measured is from that."""
+
+    reading: str
+    of: str
+    name: str
+    released_mm: float
+    typed: str
+    measured_mm: float | None
+    off_mm: float | None
+    axes: tuple[Axis, ...]
+
+
+def carried(job: Job, division: Division, trial: Body, shelf: Shelf) -> tuple[Reading, ...]:
+    """Return the readings of a whole that lie in a trial, as readings of that; they drive nothing.
+
+    Args:
+        job: with the trial among its bodies.
+        division: that made it.
+        trial: the slice.
+        shelf: gives its mesh and its features.
+    """
+    slice_, whole = division.shaping, job.body(division.wholes[0])
+    if not isinstance(slice_, Slice):
+        return ()
+    mine = [one for one in job.readings if one.body == whole.id and _lies_in(job, one, whole, slice_)]
+    if not mine:
+        return ()
+    shape, found = Shape.fetched(trial, shelf), []
+    for one in mine:
+        again = found_again(one, trial, shape, None, None)
+        if not again.lost:
+            update = {"id": f"{trial.id}-{one.id}", "of": one.id, "role": "check"}
+            found.append(again.model_copy(update=update))
+    return tuple(found)
+
+
+def _lies_in(job: Job, reading: Reading, whole: Body, slice_: Slice) -> bool:
+    if reading.lost or not reading.gauge.points or reading.gauge.other is not None:
+        return False
+    along = true_points(job, whole, np.asarray(reading.gauge.points, np.float64))[:, AXES.index(slice_.axis)]
+    return bool(slice_.low - _NEAR_MM <= along.min() and along.max() <= slice_.high + _NEAR_MM)
+
+
+def printed(job: Job, division: Division) -> tuple[Printed, ...]:
+    """Return what the readings on a trial come to.
+
+    Raises:
+        Unsettled: the unit is open.
+    """
+    made = set(division.made)
+    return tuple(_printed(job, one) for one in job.readings if one.of and one.body in made)
+
+
+def _printed(job: Job, reading: Reading) -> Printed:
+    axes = tuple(dict.fromkeys(axis for axis, _ in _released(job, reading)))
+    released = next((length for _, length in _released(job, reading)), length_of(job, reading))
+    measured = reading.printed_mm
+    off = None if measured is None else measured - released
+    return Printed(reading.id, reading.of, reading.name, released, reading.printed, measured, off, axes)
+
+
+def _released(job: Job, reading: Reading) -> Iterator[tuple[Axis, float]]:
+    """The axes that a reading is along, and how long it is released along each, in mm."""
+    if reading.gauge.kind in ("angle", "perimeter") or reading.lost:
+        return
+    body = job.body(reading.body)
+    factors, form = factors_of(job, body), form_of(job, reading)
+    for length, row in zip(form.lengths(factors), form.rows(factors), strict=True):
+        shares = row * factors**2 / length**2
+        if shares.max() >= _ALONG:
+            axis = int(shares.argmax())
+            yield AXES[axis], float(length * grown(job, body)[axis])
+
+
+def pairs_of(job: Job, division: Division) -> tuple[Pair, ...]:
+    """Return what was measured on a trial against what was released, for a calibration.
+
+    Raises:
+        Refused: nothing was measured that lies along an axis.
+    """
+    made, pairs = set(division.made), []
+    for one in job.readings:
+        if one.of and one.body in made and one.printed_mm is not None:
+            for axis, released in _released(job, one):
+                pairs.append(Pair(axis=axis, nominal_mm=released, measured_mm=one.printed_mm))
+    if not pairs:
+        raise Refused(
+            "no-pairs",
+            "nothing was measured on this trial that lies along an axis",
+            remedy="type what a reading measures on the print",
+        )
+    return tuple(pairs)
+
+
+def set_printed(job: Job, action: SetPrinted, shelf: Shelf) -> Job:
+    """Keep what a reading measures on the printed trial."""
+    reading = job.reading(action.reading)
+    if not reading.of:
+        raise Refused("not-a-trial", f"{reading.name} is on no trial", remedy="measure one on a trial")
+    typed = action.typed.strip()
+    measured = parse_length(typed) if typed else None
+    if measured is not None:
+        released = _printed(job, reading).released_mm
+        if abs(1 - measured / released) > MOST:
+            raise Refused(
+                "pair-absurd",
+                f"{typed} measured where {released:.2f} mm was released is over 20 % off",
+                remedy="check the number and its unit",
+            )
+    return job.with_reading(reading.model_copy(update={"printed": typed, "printed_mm": measured}))
+
+
+def take_printed(job: Job, action: TakePrinted, shelf: Shelf) -> Job:
+    """What fits as it was printed becomes the length that the reading of the whole is to have."""
+    reading = job.reading(action.reading)
+    if not reading.of or reading.printed_mm is None:
+        raise Refused("not-measured", "nothing was measured there yet", remedy="type what it measures")
+    return set_reading(job, SetReading(reading=reading.of, typed=reading.printed, sure=False), shelf)
+
+
+DOING: Doing = {SetPrinted: set_printed, TakePrinted: take_printed}
