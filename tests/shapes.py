@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from aimtrue.core.actions import UserAction, apply
 from aimtrue.core.division.asking import Answer
-from aimtrue.core.division.making import Shapings, shape
+from aimtrue.core.division.making import Shapings, shape, shape_all
 from aimtrue.core.division.stale import stale_divisions
 from aimtrue.core.division.work import Shape, ShapeAgain
 from aimtrue.core.intake.actions import TakeIn
@@ -153,6 +153,15 @@ class Bench:
         key = f"m{len(self.meshes)}"
         work = Shape(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
         return self.made(shape(key, self.job, work, self, lambda share, says: None))
+
+    def shape_all(self, asked: Asked, *bodies: str) -> Bench:
+        """Cut several bodies by the same planes, as the background does."""
+        work = Shape(bodies=bodies, asked=asked)
+        action, blobs = shape_all(f"m{len(self.meshes)}", self.job, work, self, lambda share, says: None)
+        for one in action.each:
+            for body in one.come:
+                self.meshes[body.geometry] = from_bytes(blobs[body.geometry])
+        return self.do(action)  # type: ignore[arg-type]
 
     def shape_again(self) -> None:
         """Make again whatever is stale."""

@@ -15,7 +15,7 @@ from aimtrue.core.division.trials import pairs_of, printed
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
 from aimtrue.core.gauges.make import Spot
-from aimtrue.core.intake.actions import Delete, Duplicate, Paint, Rename, SettleUnit, SetUp
+from aimtrue.core.intake.actions import Accept, Delete, Duplicate, Paint, Rename, SettleUnit, SetUp
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.body import recipe_of
@@ -140,6 +140,66 @@ def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
     assert (again.lost, again.printed) == (False, "5.58 mm")
     bench.do(Undivide(division=division.id))
     assert [one.of for one in bench.job.readings] == ["", ""]
+
+
+def test_all_bodies_of_a_kit_are_cut_by_the_same_planes_and_come_back_at_once() -> None:
+    items = [
+        threemf.Item("block", mesh_of(Manifold.cube((40, 30, 20)))),
+        threemf.Item("rod", mesh_of(Manifold.cylinder(8, 6, 6, 64).translate((60, 0, 0)))),
+        threemf.Item("cap", mesh_of(Manifold.cube((10, 10, 4)).translate((0, 60, 0)))),
+    ]
+    bench = bench_of("kit.3mf", threemf.write(items, Unit.MM, "kit", ""))
+    keys = [body.id for body in bench.job.bodies]
+    bench.shape_all(AskPieces(planes=("z=6", "x=20", "x=60 where below A", "z=10 where above A")), *keys)
+    assert pieces(bench) == [
+        "block 1, lower left", "block 2, lower right", "block 3, middle left", "block 4, middle right",
+        "block 5, upper left", "block 6, upper right",
+        "rod 1, lower left", "rod 2, lower right", "rod 3, upper",
+    ]  # fmt: skip
+    assert len({body.kit for body in bench.job.bodies}) == 1
+    assert released(bench, place="own") == 10
+    with pytest.raises(Refused, match="none of the planes"):
+        bench_of("kit.3mf", threemf.write(items, Unit.MM, "kit", "")).shape_all(
+            AskPieces(planes=("z=40",)), *keys
+        )
+    with pytest.raises(Refused, match="one body"):
+        bench_of("kit.3mf", threemf.write(items, Unit.MM, "kit", "")).shape_all(AskHollow(wall="2"), *keys)
+
+
+def test_an_open_body_is_cut_on_purpose_and_what_is_open_is_told() -> None:
+    whole = mesh_of(plate())
+    lid = np.abs(whole.vertices[whole.faces][:, :, 2] - 36).max(axis=1) < 1e-6
+    bench = bench_of("plate.stl", binary_stl(whole.vertices[whole.faces[~lid]]))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM), SetFactor(body=A, typed="1.1"))
+    with pytest.raises(Refused, match="not a closed solid"):
+        bench.shape(AskPieces(planes=("z=20",)))
+    with pytest.raises(Refused, match="no inside for pins"):
+        bench.shape(AskPieces(planes=("z=20",), open=True, pins=PINS))
+    answer = bench.shape(AskPieces(planes=("z=20", "x=40"), open=True))
+    assert not answer.closed
+    assert answer.stays_open == ("4 edges stay open of 3, upper left",)
+    assert bench.job.divisions[0].stays_open == answer.stays_open
+    made = [body for body in bench.job.bodies if body.division]
+    assert [body.health.closed for body in made] == [True, True, False, True]
+    gaping = made[2]
+    with pytest.raises(Refused, match="open"):
+        released(bench, place="own")
+    bench.do(Accept(bodies=(gaping.id,), code="open-edges"))
+    assert released(bench, place="own") == 4
+    for body in made:
+        again = Kitchen(bench).made(recipe_of(body))
+        np.testing.assert_array_equal(again.vertices, bench.mesh(body.geometry).vertices)
+    # A face that is missing, and one moved, are noticed although there is no inside.
+    for broken in (lambda mesh: Mesh(mesh.vertices, mesh.faces[2:]), lambda mesh: moved_up(mesh, 0.02)):
+        worse = replace(bench, meshes={**bench.meshes})
+        worse.meshes[gaping.geometry] = broken(bench.mesh(gaping.geometry))
+        with pytest.raises(ProofBroken):
+            released(worse, place="own", bodies=(gaping.id,))
+
+
+def moved_up(mesh: Mesh, by: float) -> Mesh:
+    top = mesh.vertices[:, 2] > mesh.bounds()[1, 2] - 1e-6
+    return Mesh(mesh.vertices + np.outer(top, [0, 0, by]), mesh.faces)
 
 
 def marked(at: float = 0.0) -> Manifold:

@@ -8,8 +8,8 @@ from typing import Annotated
 
 from pydantic import Field
 
-from aimtrue.core.division.actions import PutShaped
-from aimtrue.core.division.making import refuse_unfit, shape
+from aimtrue.core.division.actions import PutAll, PutShaped
+from aimtrue.core.division.making import refuse_unfit, shape, shape_all
 from aimtrue.core.division.work import Shape, ShapeAgain
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake import work as intake
@@ -17,7 +17,7 @@ from aimtrue.core.intake.actions import LookOver, Remake
 from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.work import Join, Look, Mend, Refine, Revise, Separate, TakeAsOne
 from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.model.division import AskHollow
+from aimtrue.core.model.division import AskHollow, AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.progress import Progress
@@ -40,7 +40,7 @@ Work = Annotated[
 class Worked:
     """What is to be done to the job, and the blobs that this names."""
 
-    action: Remake | LookOver | PutShaped | Arrange
+    action: Remake | LookOver | PutShaped | PutAll | Arrange
     blobs: dict[str, bytes]
 
 
@@ -94,6 +94,9 @@ def do(
             if stopped():
                 raise Refused("stopped", "it was stopped; the job is as it was")
 
+        if isinstance(work, Shape) and len(work.bodies) > 1 and isinstance(work.asked, AskPieces):
+            all_of_them, blobs = shape_all(key, job, work, shelf, report)
+            return Worked(all_of_them, blobs)
         shapings = shape(key, job, as_seated(job, work), shelf, report)
         return Worked(shapings.action, shapings.blobs)
     made = remake(key, job, work, shelf, data, progress)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from aimtrue.core.division.actions import PutShaped
+from aimtrue.core.division.actions import PutAll, PutShaped
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.intake.actions import LookOver, Remake, TakeIn
 from aimtrue.core.intake.take_in import all_kept, take_in
@@ -27,7 +27,7 @@ PREVIEW = "preview "
 class Done:
     """What is to be done to a job; ``blobs`` are paths named by hash."""
 
-    action: TakeIn | Remake | LookOver | PutShaped | Arrange
+    action: TakeIn | Remake | LookOver | PutShaped | PutAll | Arrange
     blobs: list[Path]
 
 

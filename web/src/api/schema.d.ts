@@ -1385,7 +1385,8 @@ export interface components {
          * @description Pieces by planes, typed as ``z=96`` or ``0,0.5,1 @ 40``, or by what a machine has room for.
          *
          *     ``turned`` holds pieces against the machine in the quarter turn of each that asks for fewest of them;
-         *     ``sure`` is said of more pieces than anybody would ask for by a slip.
+         *     ``sure`` is said of more pieces than anybody would ask for by a slip, ``open`` of a body that is not
+         *     closed: it is cut all the same, and what is open stays so.
          */
         AskPieces: {
             /**
@@ -1400,6 +1401,11 @@ export interface components {
              * @enum {string}
              */
             keep: "all" | "above" | "below";
+            /**
+             * Open
+             * @default false
+             */
+            open: boolean;
             pins?: components["schemas"]["AskPins"] | null;
             /**
              * Planes
@@ -2357,6 +2363,11 @@ export interface components {
             says: string;
             /** Shaping */
             shaping: components["schemas"]["InPieces"] | components["schemas"]["Slice"] | components["schemas"]["Above"] | components["schemas"]["Inside"] | components["schemas"]["Raised"] | components["schemas"]["Hollow"] | components["schemas"]["Together"] | components["schemas"]["DowelOf"];
+            /**
+             * Stays Open
+             * @default []
+             */
+            stays_open: string[];
             /** Wall Mm */
             wall_mm?: [
                 number,
@@ -3057,7 +3068,8 @@ export interface components {
          * InPieces
          * @description Cut by planes; ``keep`` leaves out what is not on the side asked for of every plane.
          *
-         *     Slivers are kept, dropped, or given to the piece that they touch most.
+         *     Slivers are kept, dropped, or given to the piece that they touch most. A whole that is ``open`` is cut as
+         *     a surface: sections that close are filled, and what was open stays so.
          */
         InPieces: {
             /**
@@ -3071,6 +3083,11 @@ export interface components {
              * @enum {string}
              */
             keep: "all" | "above" | "below";
+            /**
+             * Open
+             * @default false
+             */
+            open: boolean;
             pins?: components["schemas"]["Pins"] | null;
             /** Planes */
             planes: components["schemas"]["Plane"][];
@@ -5586,7 +5603,7 @@ export interface components {
         /**
          * Shape
          * @description Make bodies of others: cut, split, hollow, join. ``instead`` names a division that is asked for
-         *     otherwise.
+         *     otherwise. Several bodies are cut by the same planes, each into pieces of its own.
          */
         Shape: {
             /** Asked */

@@ -111,7 +111,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const seating = useSeating(view, sheet === "seating");
   const onPlate = sheet === "seating" ? seating : null;
   const layering = useLayering(view, onPlate);
-  const throughFace = !!dividing?.picking;
+  const throughFace = !!dividing?.taking.want;
   const picked = (sheet === "truing" && picking.on) || (!!onPlate && onPlate.taking !== "seat") || throughFace;
   // Large bodies are drawn reduced; places are picked on all of their triangles.
   const first = useBenchMeshes(bodies.flatMap((body) => meshesOf(view.id, body, view.survey.bodies.find((one) => one.id === body.id))));
@@ -182,7 +182,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
           size={chain?.size_mm ?? null}
           dragged={ratio}
           fits={subject?.facts.fits_as_it_lies ?? true}
-          onPick={throughFace && !exacting ? (pick) => void dividing.through(pick.anchor.face).catch(tell) : seatPick && !exacting ? seatPick : (picked && !exacting ? picking.pick : undefined)}
+          onPick={throughFace && !exacting ? (pick) => void dividing.take(pick).catch(tell) : seatPick && !exacting ? seatPick : (picked && !exacting ? picking.pick : undefined)}
           onHover={seatPick || throughFace ? undefined : picking.hover}
           onSelect={onPlate ? (id) => id && onPlate.choose(id.split("|")[0]!) : selection.select}
           marks={selection.marks}

@@ -1,4 +1,4 @@
-import { Checkbox, createTheme, Modal, Popover, Radio, SegmentedControl, Select, Tooltip, type MantineColorsTuple } from "@mantine/core";
+import { Checkbox, createTheme, Modal, Popover, Radio, SegmentedControl, Select, Slider, Tooltip, type MantineColorsTuple } from "@mantine/core";
 import css from "./controls.module.css";
 
 const shades = (...colours: string[]) => colours as unknown as MantineColorsTuple;
@@ -29,6 +29,7 @@ export const theme = createTheme({
       defaultProps: { size: "xs", fullWidth: true, transitionDuration: 0 },
       classNames: { root: css.segments, control: css.segment, label: css.segmentLabel, indicator: css.indicator },
     }),
+    Slider: Slider.extend({ defaultProps: { size: 2, label: null }, classNames: { root: css.slider, track: css.track, bar: css.bar, thumb: css.thumb } }),
     Tooltip: Tooltip.extend({ defaultProps: { withArrow: false, openDelay: 300, events: { hover: true, focus: true, touch: true } }, classNames: { tooltip: css.tip } }),
     Modal: Modal.extend({
       defaultProps: { centered: true, transitionProps: { duration: 0 }, overlayProps: { backgroundOpacity: 0.45, color: "#22262b" }, closeButtonProps: { "aria-label": "Close" } },

@@ -36,6 +36,21 @@ class PutShaped(ActionValue):
         return self.division.says
 
 
+class PutAll(ActionValue):
+    """Several bodies were cut by the same planes."""
+
+    do: Literal["put-all"] = "put-all"
+    each: tuple[PutShaped, ...]
+
+    def brings(self) -> tuple[str, ...]:
+        """Return the bodies that it makes anew."""
+        return tuple(key for one in self.each for key in one.brings())
+
+    def words(self) -> str:
+        """Say it for history and the undo button."""
+        return f"divide {len(self.each)} bodies by the same planes"
+
+
 class ShapedAgain(PutShaped):
     """What was stale was made again by the system; an undo goes back to before what made it stale."""
 
@@ -79,5 +94,5 @@ class TakePrinted(ActionValue):
 
 DivisionAction = Undivide | SetPrinted | TakePrinted
 """What the interface may send."""
-MadeAction = PutShaped | ShapedAgain
+MadeAction = PutShaped | PutAll | ShapedAgain
 """What the system itself puts into a job."""

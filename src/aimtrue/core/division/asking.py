@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 import manifold3d
@@ -20,7 +20,7 @@ from aimtrue.core.division.slivers import without_slivers
 from aimtrue.core.division.solids import closed_solid
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh
-from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.division import (
     AskAbove,
     Asked,
@@ -61,6 +61,8 @@ class Answer:
         clearance_mm: least and greatest of the pins as made.
         wall_mm: of a hollow as asked for, the least, and the greatest.
         dropped: slivers left out on purpose: how many, and their volume in mm³.
+        stays_open: of pieces of an open body, in words, how many edges.
+        closed: whether the wholes are closed; if not, volumes tell nothing.
     """
 
     shaping: Shaping
@@ -72,6 +74,8 @@ class Answer:
     wall_mm: tuple[float, float, float] | None = None
     dropped: tuple[int, float] = (0, 0.0)
     slivers: tuple[int, ...] = field(default=())
+    stays_open: tuple[str, ...] = ()
+    closed: bool = True
 
 
 def answered(
@@ -91,6 +95,8 @@ def answered(
     Raises:
         Refused: what is typed makes no sense, or it cannot be done to these bodies.
     """
+    if isinstance(asked, AskPieces) and asked.open and solid_of(wholes[0]) is None:
+        return _open_pieces(asked, wholes[0], tell)
     solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, names, strict=True)]
     mesh, solid = wholes[0], solids[0]
     before = float(sum(one.volume() for one in solids))
@@ -235,6 +241,30 @@ def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: T
         dropped=lost,
         slivers=tuple(number for number, one in enumerate(pieces) if one.sliver),
     )
+
+
+def _open_pieces(asked: AskPieces, mesh: Mesh, tell: Tell) -> Answer:
+    """Cut what is open on purpose, and tell of each piece how much of it stays open."""
+    planes = planes_of(asked, mesh)
+    if not planes:
+        raise Refused("no-planes", "there is nothing to cut", remedy="add a plane")
+    if asked.pins is not None:
+        raise Refused(
+            "pins", "an open body has no inside for pins", remedy="close its holes first, on sheet 1"
+        )
+    shaping = InPieces(planes=planes, keep=asked.keep, slivers=asked.slivers, open=True)
+    pieces = cut_by(
+        mesh, planes, lambda share, says: tell(0.8 * share, says), MOST if asked.sure else MANY, gaping=True
+    )
+    kept = in_pieces(shaping, mesh, without_slivers(pieces, asked.slivers)[0])
+    return Answer(shaping, kept, mesh.volume(), stays_open=tuple(_stays_open(kept)), closed=False)
+
+
+def _stays_open(pieces: Sequence[Piece]) -> Iterator[str]:
+    for number, piece in enumerate(pieces):
+        if rims := int((piece.mesh.topology.uses == 1).sum()):
+            edges = "an edge stays" if rims == 1 else f"{rims} edges stay"
+            yield f"{edges} open of {number + 1}{f', {piece.place}' if piece.place else ''}"
 
 
 def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> Answer:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from functools import reduce
+
 from aimtrue.core.division import trials
-from aimtrue.core.division.actions import PutShaped, ShapedAgain, Undivide
+from aimtrue.core.division.actions import PutAll, PutShaped, ShapedAgain, Undivide
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.kits import without_idle_kits
@@ -44,6 +46,11 @@ def put_shaped(job: Job, action: PutShaped, shelf: Shelf) -> Job:
     return without_idle_kits(job)
 
 
+def put_all(job: Job, action: PutAll, shelf: Shelf) -> Job:
+    """Bodies of several divisions come."""
+    return reduce(lambda done, one: put_shaped(done, one, shelf), action.each, job)
+
+
 def _beside_their_wholes(bodies: tuple[Body, ...], made: Division) -> tuple[Body, ...]:
     pieces = [body for body in bodies if body.division == made.id]
     rest = [body for body in bodies if body.division != made.id]
@@ -72,4 +79,10 @@ def undivide(job: Job, action: Undivide, shelf: Shelf) -> Job:
     return without_idle_kits(job)
 
 
-DOING: Doing = {PutShaped: put_shaped, ShapedAgain: put_shaped, Undivide: undivide, **trials.DOING}
+DOING: Doing = {
+    PutShaped: put_shaped,
+    PutAll: put_all,
+    ShapedAgain: put_shaped,
+    Undivide: undivide,
+    **trials.DOING,
+}

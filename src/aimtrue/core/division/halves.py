@@ -45,8 +45,14 @@ class Part:
         return Part(mesh.vertices, mesh.faces)
 
 
-def parted(part: Part, plane: Plane) -> tuple[Part | None, Part | None] | None:
+def parted(part: Part, plane: Plane, *, gaping: bool = False) -> tuple[Part | None, Part | None] | None:
     """Return what of a closed part is above a plane and what is below, both closed.
+
+    Args:
+        part: closed, unless it is ``gaping``.
+        plane: that it is cut by.
+        gaping: whether it may be open. Then loops of the section that close are filled, and a corner in the
+            plane counts as above it; there is always an answer.
 
     Returns:
         None of the two where nothing is on that side; None at all where a corner lies in the plane, or the
@@ -54,9 +60,9 @@ def parted(part: Part, plane: Plane) -> tuple[Part | None, Part | None] | None:
     """
     rows = basis_of(np.asarray(plane.normal))
     away = part.vertices @ rows[2] - plane.at
-    if np.abs(away).min() <= _NEAR * np.abs(part.vertices).max():
+    if not gaping and np.abs(away).min() <= _NEAR * np.abs(part.vertices).max():
         return None
-    above = away > 0
+    above = away >= 0 if gaping else away > 0
     a, b, c = (above[part.faces[:, k]] for k in range(3))
     count = a.view(np.int8) + b.view(np.int8) + c.view(np.int8)
     crossing = np.flatnonzero((count == 1) | (count == 2))
@@ -64,7 +70,8 @@ def parted(part: Part, plane: Plane) -> tuple[Part | None, Part | None] | None:
         return (part, None) if count[0] == 3 else (None, part)
     over = np.stack([a[crossing], b[crossing], c[crossing]], axis=1)
     lone, kept, vertices, segments = _crossed(part, crossing, over, count[crossing] == 1, away)
-    cap = _filled(vertices, segments, rows)
+    loops = loops_of(segments, gaping=gaping)
+    cap = None if loops is None else _filled(vertices, loops, rows)
     if cap is None:
         return None
     alone_above = count[crossing] == 1
@@ -104,21 +111,23 @@ def _crossed(
     return lone, rest, vertices, np.stack([start, end], axis=1)
 
 
-def _filled(vertices: Floats, segments: NDArray[np.int64], rows: Floats) -> Faces | None:
-    """Fill the loops of a section, facing along the plane's normal; None where they do not close."""
-    loops = loops_of(segments)
-    if loops is None:
-        return None
+def _filled(vertices: Floats, loops: list[list[int]], rows: Floats) -> Faces:
+    """Fill the loops of a section, facing along the plane's normal."""
+    if not loops:
+        return np.empty((0, 3), np.int32)
     flat = [vertices[loop] @ rows[:2].T for loop in loops]
     made = manifold3d.triangulate(flat, 0.0)
     numbers = np.concatenate([np.asarray(loop) for loop in loops])
     return np.asarray(numbers[np.asarray(made, np.int64).reshape(-1, 3)], np.int32)
 
 
-def loops_of(segments: NDArray[np.int64]) -> list[list[int]] | None:
-    """Return the loops that (k, 2) directed segments make; None where they do not close, or branch."""
+def loops_of(segments: NDArray[np.int64], *, gaping: bool = False) -> list[list[int]] | None:
+    """Return the loops that (k, 2) directed segments make.
+
+    None where they do not close, or branch; ``gaping``, those that close, whatever the others do.
+    """
     following = dict(segments.tolist())
-    if len(following) != len(segments):
+    if len(following) != len(segments) and not gaping:
         return None
     loops: list[list[int]] = []
     while following:
@@ -127,7 +136,10 @@ def loops_of(segments: NDArray[np.int64]) -> list[list[int]] | None:
         while at != start:
             loop.append(at)
             if at not in following:
-                return None
+                break
             at = following.pop(at)
-        loops.append(loop)
+        if at == start and len(loop) > 2:
+            loops.append(loop)
+        elif not gaping:
+            return None
     return loops

@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from aimtrue.core.division.actions import PutShaped, ShapedAgain
-from aimtrue.core.division.asking import Answer, answered
+import numpy as np
+
+from aimtrue.core.division.actions import PutAll, PutShaped, ShapedAgain
+from aimtrue.core.division.asking import Answer, answered, planes_of
 from aimtrue.core.division.frames import frame_of, in_mm, in_numbers
 from aimtrue.core.division.pieces import Piece
 from aimtrue.core.division.pins import dowel
+from aimtrue.core.division.planes import as_typed, those_that_meet
 from aimtrue.core.division.shaped import Tell
 from aimtrue.core.division.work import Shape, ShapeAgain
 from aimtrue.core.errors import Refused
@@ -17,6 +20,7 @@ from aimtrue.core.formats.contents import Part
 from aimtrue.core.intake.bodies.separate import count_voids
 from aimtrue.core.intake.successors import picked_again
 from aimtrue.core.intake.take_in import Found, body_of, kept
+from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body, recipe_of
 from aimtrue.core.model.decisions import Picked
@@ -115,12 +119,51 @@ def _picked_on(asked: AskFaces, whole: Body, shelf: Shelf) -> AskFaces:
     return asked.model_copy(update={"picks": picks, "geometry": whole.geometry})
 
 
+def shape_all(key: str, job: Job, work: Shape, shelf: Shelf, tell: Tell) -> tuple[PutAll, dict[str, bytes]]:
+    """Cut several bodies by the same planes, each into pieces of its own; what no plane meets stays whole.
+
+    Args:
+        key, job, work, shelf, tell: as for :func:`shape`. Ends and middles that planes are typed from, and
+            what a machine has room for, are those of all bodies together.
+
+    Raises:
+        Refused: something else than planes is asked for, or no plane meets any of the bodies.
+    """
+    if not isinstance(work.asked, AskPieces) or work.instead:
+        raise Refused("bodies", "choose one body for this", remedy="choose again")
+    bodies = [job.body(one) for one in work.bodies]
+    meshes = [in_mm(frame_of(job, one), shelf.mesh(one.geometry)) for one in bodies]
+    together = Mesh(np.concatenate([one.vertices for one in meshes]), meshes[0].faces).knowing(
+        all_vertices_used=True
+    )
+    planes = planes_of(work.asked, together)
+    done, blobs = list[PutShaped](), dict[str, bytes]()
+    for number, (body, mesh) in enumerate(zip(bodies, meshes, strict=True)):
+        mine = those_that_meet(planes, mesh.vertices)
+        tell(number / len(bodies), f"cutting {body.name}")
+        if not mine:
+            continue
+        asked = work.asked.model_copy(update={"planes": tuple(map(as_typed, mine)), "fit": None})
+        one = shape(f"{key}{number}", job, Shape(bodies=(body.id,), asked=asked), shelf, _quietly)
+        done.append(one.action)
+        blobs |= one.blobs
+    if not done:
+        raise Refused("plane-misses", "none of the planes meets any of these bodies", remedy="move one")
+    return PutAll(each=tuple(done)), blobs
+
+
+def _quietly(share: float, says: str) -> None:
+    """Tell nothing: how far all of them are is told."""
+
+
 def refuse_unfit(job: Job, work: Shape) -> None:
     """Refuse work on too few or too many bodies, on one that is divided already, or in an open unit."""
     wholes = [job.body(key) for key in work.bodies]
     for whole in wholes:
         job.settled_unit(whole)
     needed = 2 if isinstance(work.asked, AskTogether) else 1
+    if isinstance(work.asked, AskPieces) and not work.instead:
+        needed = len(wholes)
     if len({whole.id for whole in wholes}) != needed:
         many = "two bodies" if needed == 2 else "one body"
         raise Refused("bodies", f"choose {many} for this", remedy="choose again")
@@ -150,6 +193,7 @@ def _division(
         difference=answer.difference,
         says=_says(asked, answer, wholes),
         without=answer.without,
+        stays_open=answer.stays_open,
         clearance_mm=answer.clearance_mm,
         wall_mm=answer.wall_mm,
     )

@@ -69,7 +69,7 @@ class Piece:
 
     @cached_property
     def volume(self) -> float:
-        """Its volume in mm³."""
+        """Its volume in mm³; of an open one that of its surface, which bounds none."""
         return float(self.made.volume())
 
 
@@ -78,14 +78,17 @@ def cut_by(
     planes: Sequence[Plane],
     tell: Callable[[float, str], None] = lambda share, says: None,
     most: int = MANY,
+    *,
+    gaping: bool = False,
 ) -> list[Piece]:
     """Cut a closed solid by planes.
 
     Args:
-        whole: in mm, closed.
+        whole: in mm, closed; an open mesh where it may be ``gaping``.
         planes: none of which miss it, or what it is limited to, and no two of which coincide.
         tell: told how far it is.
         most: pieces that are meant to come of it.
+        gaping: whether it may be open; then it is cut as a surface, and what is open stays so.
 
     Returns:
         The pieces, numbered from the bottom up, front to back, left to right. What does not hang together is
@@ -103,7 +106,7 @@ def cut_by(
     for number, plane in enumerate(planes):
         tell(number / (len(planes) + 1), f"cutting at {letter_of(number)}")
         before = len(cells)
-        cells = [each for cell, one in cells for each in _divided(cell, one, plane)]
+        cells = [each for cell, one in cells for each in _divided(cell, one, plane, gaping)]
         if plane.only and len(cells) == before:
             raise Refused(
                 "plane-misses",
@@ -113,22 +116,28 @@ def cut_by(
         _refuse_many(len(cells), most)
     tell(len(planes) / (len(planes) + 1), "looking the pieces over")
     least = NOTHING * mesh.volume()
-    found = [Piece(part, cell) for cell, one in cells for part in parts_of(one.mesh) if part.volume() > least]
+    found = [
+        Piece(part, cell)
+        for cell, one in cells
+        for part in parts_of(one.mesh)
+        if gaping or part.volume() > least
+    ]
     _refuse_many(len(found), most)
-    return _placed(found, planes)
+    sizes = [one.mesh.area() if gaping else one.volume for one in found]
+    return _placed(found, planes, sizes)
 
 
-def _divided(cell: Cell, part: Part, plane: Plane) -> list[tuple[Cell, Part]]:
+def _divided(cell: Cell, part: Part, plane: Plane, gaping: bool) -> list[tuple[Cell, Part]]:
     """What comes of what is in a cell; the same, where the plane is limited to others."""
     if any(cell[side.plane] is not side.above for side in plane.only):
         return [((*cell, None), part)]
-    halves = zip((True, False), _halves(part, plane), strict=True)
+    halves = zip((True, False), _halves(part, plane, gaping), strict=True)
     return [((*cell, above), half.lean) for above, half in halves if half is not None]
 
 
-def _halves(part: Part, plane: Plane) -> tuple[Part | None, Part | None]:
+def _halves(part: Part, plane: Plane, gaping: bool) -> tuple[Part | None, Part | None]:
     """What is above a plane and what is below, by the quick way where it goes, else as solids."""
-    quick = parted(part, plane)
+    quick = parted(part, plane, gaping=gaping)
     if quick is not None:
         return quick
     upper, lower = closed_solid(part.mesh, "a piece").split_by_plane(plane.normal, plane.at)
@@ -157,20 +166,20 @@ def parts_of(mesh: Mesh) -> list[Mesh]:
     return [one.mesh for one in separate(mesh)]
 
 
-def _placed(pieces: list[Piece], planes: Sequence[Plane]) -> list[Piece]:
-    """Number pieces, and name their places."""
+def _placed(pieces: list[Piece], planes: Sequence[Plane], sizes: list[float]) -> list[Piece]:
+    """Number pieces, and name their places; by their sizes tell which are slivers."""
     middles = [one.mesh.bounds().mean(axis=0) for one in pieces]
     slots = [_slots(one.cell, planes)[0] for one in pieces]
     order = sorted(
         range(len(pieces)),
         key=lambda i: ([slots[i][axis] for axis in _ORDERED], [middles[i][axis] for axis in _ORDERED]),
     )
-    middle = float(np.median([one.volume for one in pieces]))
+    middle = float(np.median(sizes))
     return [
         replace(
             pieces[i],
             place=place_of(pieces[i].cell, planes),
-            sliver=pieces[i].volume < _SLIVER * middle,
+            sliver=sizes[i] < _SLIVER * middle,
         )
         for i in order
     ]

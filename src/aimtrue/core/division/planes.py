@@ -157,15 +157,43 @@ def refuse_missing(planes: Sequence[Plane], points: Floats) -> None:
     """Refuse a plane that does not go through (n, 3) points of a body, or only grazes it."""
     for number, plane in enumerate(planes):
         along = points @ np.asarray(plane.normal)
-        low, high = float(along.min()), float(along.max())
-        grain = 1e-9 * max(abs(low), abs(high), high - low)
-        if not low + grain < plane.at < high - grain:
+        if not _between(plane.at, along):
+            low, high = float(along.min()), float(along.max())
             raise Refused(
                 "plane-misses",
                 f"plane {letter_of(number)} at {written(plane.at)} misses the body, "
                 f"which reaches from {written(low)} to {written(high)} mm there",
                 remedy="move it, or leave it out",
             )
+
+
+def those_that_meet(planes: Sequence[Plane], points: Floats) -> tuple[Plane, ...]:
+    """Return the planes of many bodies that go through one, by its (n, 3) points, as planes for it alone.
+
+    One that is limited by a plane which does not meet the body is limited no more, if the body is on that
+    side of it, else left out.
+    """
+    kept: list[Plane] = []
+    number: dict[int, int] = {}
+    sides: dict[int, bool] = {}
+    for i, plane in enumerate(planes):
+        along = points @ np.asarray(plane.normal)
+        if not _between(plane.at, along):
+            sides[i] = bool(along.mean() > plane.at)
+        elif all(sides.get(one.plane, one.above) is one.above for one in plane.only):
+            left = tuple(
+                Side(plane=number[one.plane], above=one.above) for one in plane.only if one.plane in number
+            )
+            number[i] = len(kept)
+            kept.append(plane.model_copy(update={"only": left}))
+    return tuple(kept)
+
+
+def _between(at: float, along: Floats) -> bool:
+    """Tell whether a plane goes through what lies along its normal, and does not only graze it."""
+    low, high = float(along.min()), float(along.max())
+    grain = 1e-9 * max(abs(low), abs(high), high - low)
+    return low + grain < at < high - grain
 
 
 def evenly(axis: Axis, low: float, high: float, count: int) -> tuple[Plane, ...]:

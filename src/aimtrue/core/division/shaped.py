@@ -8,7 +8,7 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.division import hollow, pins, raised, split
-from aimtrue.core.division.pieces import Piece, cut_by
+from aimtrue.core.division.pieces import MOST, Piece, cut_by
 from aimtrue.core.division.slivers import without_slivers
 from aimtrue.core.division.solids import NOTHING, closed_solid
 from aimtrue.core.errors import Refused
@@ -46,11 +46,14 @@ def shaped(
         Refused: it cannot be done to these wholes.
     """
     named = [*names, *("the body",) * (len(wholes) - len(names))]
+    if isinstance(shaping, InPieces) and shaping.open:
+        cut = cut_by(wholes[0], shaping.planes, tell, MOST, gaping=True)
+        return in_pieces(shaping, wholes[0], without_slivers(cut, shaping.slivers)[0])
     solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, named, strict=True)]
     match shaping:
         case InPieces():
-            kept, _ = without_slivers(cut_by(wholes[0], shaping.planes, tell), shaping.slivers)
-            return in_pieces(shaping, wholes[0], kept)
+            cut = cut_by(wholes[0], shaping.planes, tell, MOST)
+            return in_pieces(shaping, wholes[0], without_slivers(cut, shaping.slivers)[0])
         case Slice():
             made = split.between(solids[0], shaping)
             if shaping.wall is not None:

@@ -28,7 +28,9 @@ from aimtrue.core.division.solids import basis_of, closed_solid
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.anchors import point_of
 from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.sections import rings_at
 from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.mesh.solids import solid_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.job import Job
@@ -148,20 +150,24 @@ class SeamsShown:
     seams: tuple[Seam, ...]
 
 
-_WHOLES: Memo[tuple[Mesh, manifold3d.Manifold]] = Memo(4)
+_WHOLES: Memo[tuple[Mesh, manifold3d.Manifold | None]] = Memo(4)
 _SEAMS: Memo[tuple[tuple[Seam, ...], Curve]] = Memo(48)
 
 
-def _whole(job: Job, body: Body, shelf: Shelf) -> tuple[Mesh, manifold3d.Manifold]:
-    def made() -> tuple[Mesh, manifold3d.Manifold]:
+def _whole(job: Job, body: Body, shelf: Shelf) -> tuple[Mesh, manifold3d.Manifold | None]:
+    """A body in mm, and as a solid, if it is closed."""
+
+    def made() -> tuple[Mesh, manifold3d.Manifold | None]:
         mesh = in_mm(frame_of(job, body), shelf.mesh(body.geometry))
-        return mesh, closed_solid(mesh, body.name)
+        return mesh, solid_of(mesh)
 
     return _WHOLES.get(job.in_force(body), (), made)
 
 
 def _seams(job: Job, body: Body, axis: Axis, shelf: Shelf) -> tuple[tuple[Seam, ...], Curve]:
-    mesh, _ = _whole(job, body, shelf)
+    mesh, solid = _whole(job, body, shelf)
+    if solid is None:
+        closed_solid(mesh, body.name)
     return _SEAMS.get(job.in_force(body), (axis,), lambda: seams_of(mesh, axis))
 
 
@@ -194,37 +200,39 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
     """
     body = job.body(key)
     mesh, solid = _whole(job, body, shelf)
+    if solid is None and not asked.open:
+        closed_solid(mesh, body.name)
     bounds = mesh.bounds()
     fit = fit_into(machine, bounds)
     planes = planes_of(asked, mesh)
     if planes:
         refuse_missing(planes, mesh.vertices)
-    pieces = cut_by(mesh, planes, most=MOST if asked.sure else MANY) if planes else []
+    most = MOST if asked.sure else MANY
+    pieces = cut_by(mesh, planes, most=most, gaping=solid is None) if planes else []
     shown = tuple(_piece(number, one, machine, asked) for number, one in enumerate(pieces))
     cells = sorted({one.cell for one in pieces}, key=str)
     lined_up, without = _pins(asked, mesh, solid, planes)
-    volume = float(solid.volume())
+    volume = float(mesh.volume() if solid is None else solid.volume())
+    summed = shown and solid is not None
     return Prospect(
         low=as_vec3(bounds[0]),
         high=as_vec3(bounds[1]),
         room_mm=fit.room_mm,
         counts=fit.counts,
         turned_counts=fit_into(machine, bounds, turned=True).counts,
-        planes=tuple(
-            _plane(job, body, number, planes, solid, cells, shelf) for number, _ in enumerate(planes)
-        ),
+        planes=tuple(_plane(job, body, number, planes, cells, shelf) for number, _ in enumerate(planes)),
         pieces=shown,
         pins=lined_up,
         without=without,
         volume_mm3=volume,
-        difference=volumes_off(volume, [one.volume_mm3 for one in shown]) if shown else 0.0,
+        difference=volumes_off(volume, [one.volume_mm3 for one in shown]) if summed else 0.0,
     )
 
 
 def _pins(
-    asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, planes: tuple[Plane, ...]
+    asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold | None, planes: tuple[Plane, ...]
 ) -> tuple[tuple[PinShown, ...], tuple[str, ...]]:
-    if asked.pins is None or not planes:
+    if asked.pins is None or not planes or solid is None:
         return (), ()
     made, without = with_pins(asked.pins, mesh, solid, planes)
     good = have_room(mesh, planes, made)
@@ -305,20 +313,16 @@ def _plane(
     body: Body,
     number: int,
     planes: tuple[Plane, ...],
-    solid: manifold3d.Manifold,
     cells: list[Cell],
     shelf: Shelf,
 ) -> PlaneShown:
     plane = planes[number]
     rows = basis_of(np.asarray(plane.normal))
-    for side in plane.only:
-        other, way = planes[side.plane], 1.0 if side.above else -1.0
-        solid = solid.trim_by_plane([way * one for one in other.normal], way * other.at)
-    lying = solid.transform(np.concatenate([rows, np.zeros((3, 1))], axis=1))
-    section = lying.slice(plane.at).simplify(_FINE_MM)
+    section = _section(job, body, plane, planes, rows, shelf)
     rings = [_in_space(np.asarray(ring), plane.at, rows) for ring in section.to_polygons()]
     axis = axis_of(plane)
-    seams = _seams(job, body, axis, shelf)[0] if axis else ()
+    closed = _whole(job, body, shelf)[1] is not None
+    seams = _seams(job, body, axis, shelf)[0] if axis and closed else ()
     kind = next((one.kind for one in seams if abs(one.at_mm - plane.at) < _SEAM_MM), "")
     return PlaneShown(
         letter_of(number),
@@ -332,6 +336,21 @@ def _plane(
         sides_said(plane.only),
         tuple(rings),
     )
+
+
+def _section(
+    job: Job, body: Body, plane: Plane, planes: tuple[Plane, ...], rows: Floats, shelf: Shelf
+) -> manifold3d.CrossSection:
+    """What a plane cuts, in its own axes; of an open body what closes of that."""
+    mesh, solid = _whole(job, body, shelf)
+    if solid is None:
+        rings = rings_at(Mesh(mesh.vertices @ rows.T, mesh.faces), plane.at)
+        return manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
+    for side in plane.only:
+        other, way = planes[side.plane], 1.0 if side.above else -1.0
+        solid = solid.trim_by_plane([way * one for one in other.normal], way * other.at)
+    lying = solid.transform(np.concatenate([rows, np.zeros((3, 1))], axis=1))
+    return lying.slice(plane.at).simplify(_FINE_MM)
 
 
 def _limits(before: tuple[Plane, ...], cells: list[Cell]) -> Iterator[LimitShown]:

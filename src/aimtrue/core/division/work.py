@@ -12,11 +12,11 @@ from aimtrue.core.model.value import Value
 
 class Shape(Value):
     """Make bodies of others: cut, split, hollow, join. ``instead`` names a division that is asked for
-    otherwise.
+    otherwise. Several bodies are cut by the same planes, each into pieces of its own.
     """
 
     do: Literal["shape"] = "shape"
-    bodies: tuple[str, ...] = Field(min_length=1, max_length=2)
+    bodies: tuple[str, ...] = Field(min_length=1, max_length=1000)
     asked: Asked
     instead: str = ""
 

@@ -39,7 +39,8 @@ class AskPieces(Value):
     """Pieces by planes, typed as ``z=96`` or ``0,0.5,1 @ 40``, or by what a machine has room for.
 
     ``turned`` holds pieces against the machine in the quarter turn of each that asks for fewest of them;
-    ``sure`` is said of more pieces than anybody would ask for by a slip.
+    ``sure`` is said of more pieces than anybody would ask for by a slip, ``open`` of a body that is not
+    closed: it is cut all the same, and what is open stays so.
     """
 
     by: Literal["planes"] = "planes"
@@ -48,6 +49,7 @@ class AskPieces(Value):
     turned: bool = False
     seams: bool = False
     sure: bool = False
+    open: bool = False
     keep: Literal["all", "above", "below"] = "all"
     slivers: Literal["keep", "drop", "give"] = "keep"
     pins: AskPins | None = None
@@ -152,5 +154,6 @@ class Division(Value):
     difference: float = 0.0
     says: str = ""
     without: tuple[str, ...] = ()
+    stays_open: tuple[str, ...] = ()
     clearance_mm: tuple[float, float] | None = None
     wall_mm: tuple[float, float, float] | None = None

@@ -77,7 +77,8 @@ class Pins(Value):
 class InPieces(Value):
     """Cut by planes; ``keep`` leaves out what is not on the side asked for of every plane.
 
-    Slivers are kept, dropped, or given to the piece that they touch most.
+    Slivers are kept, dropped, or given to the piece that they touch most. A whole that is ``open`` is cut as
+    a surface: sections that close are filled, and what was open stays so.
     """
 
     by: Literal["planes"] = "planes"
@@ -85,6 +86,7 @@ class InPieces(Value):
     keep: Literal["all", "above", "below"] = "all"
     slivers: Literal["keep", "drop", "give"] = "keep"
     pins: Pins | None = None
+    open: bool = False
 
 
 class Slice(Value):

@@ -113,6 +113,7 @@ class Cell(Region):
     planes: Planes
     sides: NDArray[np.int8]
     pins: Pins | None
+    open: bool = False
 
     def inside(self, points: Points) -> Bools:
         """In the whole, in one of the cells, in no hole; or in a pin that is fixed to it."""
@@ -130,6 +131,10 @@ class Cell(Region):
                 stem = (height > 0) & (height < self.pins.depth) & _in_pin(self.pins, aside, flat)
                 found |= stem
         return np.asarray(found)
+
+    def among(self, points: Points) -> Bools:
+        """Tell which points are in one of its cells, whether there is material or not."""
+        return self._mine(points)
 
     def telling(self) -> Points:
         """In the middle of every pin and hole, on both sides of its plane."""
@@ -513,7 +518,7 @@ def region(
             most = int(counts.argmax())
             keep = counts >= (1 if shaping.slivers == "give" else counts[most])
             keep &= (counts <= _MOSTLY * counts.sum()) | (np.arange(len(counts)) == most)
-            return Cell(wholes[0], planes, cells[keep], shaping.pins)
+            return Cell(wholes[0], planes, cells[keep], shaping.pins, shaping.open)
         case Slice():
             axis = "xyz".index(shaping.axis)
             return Between(wholes[0], axis, shaping.low, shaping.high, shaping.wall)

@@ -11,7 +11,7 @@ import math
 import numpy as np
 
 from aimtrue.core.proof import distance
-from aimtrue.core.proof.expected import Hollowed, Region
+from aimtrue.core.proof.expected import Cell, Hollowed, Region
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.remade import shells_of
 from aimtrue.core.proof.surface import Numbers, Points, Surface, volume
@@ -49,17 +49,19 @@ def checks(part: Part, expected: Region, whole: Surface | None) -> list[Check]:
     off = np.maximum(expected.ends(places) - expected.loose(places), 0.0)
     says = f"surface of {name} where it was cut, or where the original has it"
     rows = [within("surface", says, f"within {limit:.2g} mm", float(off.max(initial=0.0)), limit)]
-    asked, wrong = _sides(expected, found, size, limit)
-    rows.append(
-        judged(
-            "sides",
-            f"material of {name} on the right side of its surface",
-            f"all of {counted(asked, 'place')}",
-            f"{wrong} wrong" if wrong else f"all of {counted(asked, 'place')}",
-            float(wrong),
-            0.0,
+    gaping = isinstance(expected, Cell) and expected.open
+    if not gaping:  # what is open has no inside
+        asked, wrong = _sides(expected, found, size, limit)
+        rows.append(
+            judged(
+                "sides",
+                f"material of {name} on the right side of its surface",
+                f"all of {counted(asked, 'place')}",
+                f"{wrong} wrong" if wrong else f"all of {counted(asked, 'place')}",
+                float(wrong),
+                0.0,
+            )
         )
-    )
     if whole is not None:
         # Where it is by a hair elsewhere the first check tells; here what is not there at all.
         missing, most = _missing(expected, found, whole, limit, size), max(limit, 3 * _STEP * size)
@@ -70,16 +72,17 @@ def checks(part: Part, expected: Region, whole: Surface | None) -> list[Check]:
         deep, wall = expected.depths(places), expected.shaping.wall
         middle = float(np.median(deep)) if len(deep) else 0.0
         rows.append(length("wall", f"wall of {name}", wall, middle, limit + _EVEN * wall))
-    rows.append(same("outward", f"{name} faces outward", "yes", yes(volume(found.corners) > 0)))
+    if not gaping:
+        rows.append(same("outward", f"{name} faces outward", "yes", yes(volume(found.corners) > 0)))
     return rows
 
 
-def places_within(found: Surface) -> Points:
-    """Return (n, 3) places just inside a released surface."""
+def places_within(found: Surface, *, gaping: bool = False) -> Points:
+    """Return (n, 3) places just inside a released surface; of one that is open, just behind it."""
     size = float(np.ptp(found.points, axis=0).max())
     middles, ways = _middles(found)
     points = middles - _STEP * size * ways
-    return np.asarray(points[distance.inside(points, found)])
+    return points if gaping else np.asarray(points[distance.inside(points, found)])
 
 
 def _middles(found: Surface) -> tuple[Points, Points]:
@@ -120,7 +123,10 @@ def _missing(expected: Region, found: Surface, whole: Surface, limit: float, siz
     for side in (inner, outer):
         clear &= expected.ends(side) > limit + expected.loose(side)
     places, owner, inner, outer = places[clear], owner[clear], inner[clear], outer[clear]
-    bounds = expected.inside(inner) & ~expected.inside(outer)
+    if isinstance(expected, Cell) and expected.open:
+        bounds = expected.among(inner) & expected.among(outer)
+    else:
+        bounds = expected.inside(inner) & ~expected.inside(outer)
     places, owner = places[bounds], owner[bounds]
     away = distance.away(places, found)
     if away.max(initial=0.0) <= limit:
@@ -150,7 +156,9 @@ def _stretches(whole: Surface, bounds_of: Region, step: float) -> Numbers:
     sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     ways = sides / np.maximum(np.linalg.norm(sides, axis=1), 1e-300)[:, None]
     shrunk = corners * 0.999 + corners.mean(axis=1, keepdims=True) * 0.001 - step * ways[:, None]
-    all_in = np.asarray(bounds_of.inside(shrunk.reshape(-1, 3))).reshape(-1, 3).all(axis=1)
+    gaping = isinstance(bounds_of, Cell) and bounds_of.open
+    within_it = bounds_of.among if isinstance(bounds_of, Cell) and gaping else bounds_of.inside
+    all_in = np.asarray(within_it(shrunk.reshape(-1, 3))).reshape(-1, 3).all(axis=1)
     number = np.arange(len(corners)) + len(corners)
     if all_in.any():
         here = np.flatnonzero(all_in)

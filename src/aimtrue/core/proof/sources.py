@@ -11,7 +11,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.recipe import Shaped
-from aimtrue.core.model.shaping import DowelOf
+from aimtrue.core.model.shaping import DowelOf, InPieces
 from aimtrue.core.model.source import Beside, Source
 from aimtrue.core.proof import kernel, originals, remade, shaped
 from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
@@ -71,7 +71,9 @@ class Sources:
 
     def _shaped(self, part: Part) -> Part:
         """A body made of others, with the region that it is to fill."""
-        within = shaped.places_within(shaped.found_in_mm(part))
+        recipe = part.body.recipe
+        gaping = isinstance(recipe, Shaped) and isinstance(recipe.shaping, InPieces) and recipe.shaping.open
+        within = shaped.places_within(shaped.found_in_mm(part), gaping=gaping)
         expected, whole, slack = self._region(part.body, within)
         return replace(part, expected=expected, original=whole, slack=slack)
 

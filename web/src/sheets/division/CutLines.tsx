@@ -1,85 +1,199 @@
-import type { Vec3 } from "../../api/types";
+import { useState, type PointerEvent } from "react";
+import type { Axis, Vec3 } from "../../api/types";
 import type { Ground } from "../../bench/Bench";
+import { GaugeDimensions } from "../../bench/Dimensions";
 import type { Point2 } from "../../bench/view";
-import { rounded } from "../../blocks/numbers";
+import { mm, rounded } from "../../blocks/numbers";
 import css from "./Division.module.css";
+import { PinMarks } from "./PinMarks";
 import { SEAMS } from "./PlaneTable";
+import { AXES, axisOf, movedBy, type PlaneShown } from "./planes";
+import { useDrag } from "./useDrag";
 import type { Dividing } from "./useDivision";
 
-type Shown = NonNullable<Dividing["prospect"]>["planes"][number];
+/** So near, in pixels, a dragged plane goes to a seam. */
+const SNAP = 7;
 
-/** Cutting planes as drawings have them: hatched sections, chain lines with thick ends, arrows and letters. */
+/** A plane as it is drawn: one that cuts, or an end of a trial. */
+interface Line {
+  letter: string;
+  normal: Vec3;
+  at: number;
+  says: string;
+}
+
+/** Cutting planes as drawings have them: hatched sections, chain lines with thick ends, arrows and letters; dragged by their ends. */
 export function CutLines({ ground, dividing }: { ground: Ground; dividing: Dividing }) {
+  const { draft, edit, chosen, choose, seams, lookAlong, meant, mean } = dividing;
   const prospect = dividing.problem ? undefined : dividing.prospect;
-  // Drawn even when there is no plane: with nothing over it, a browser was seen to leave out parts of the canvas.
+  const [held, hold] = useState<{ key: string; by: number } | null>(null);
+  const grab = useDrag();
+  if (!prospect) return <Empty ground={ground} />;
+  const [low, high] = [prospect.low as Vec3, prospect.high as Vec3];
+  const middle = low.map((one, i) => (one + high[i]!) / 2) as Vec3;
+  // The bench has its origin in the middle of what it shows.
+  const project = (point: Vec3) => ground.view.project(point.map((one, i) => one - middle[i]!) as Vec3);
+
+  /** Take a plane by its end: told by how many millimetres it goes along its normal, at the next seam if that is near. */
+  const drag = (event: PointerEvent, key: string, line: Line, axis: Axis | null, drop: (by: number) => void) => {
+    const [x, y] = ground.view.along(line.normal);
+    const per = x * x + y * y;
+    if (per < 1e-6) return;
+    if (axis) lookAlong(axis);
+    let by = 0;
+    const move = (dx: number, dy: number) => {
+      by = (dx * x + dy * y) / per;
+      const near = axis && seams?.axis === axis ? seams.seams.map((one) => one.at_mm - line.at).find((one) => Math.abs(one - by) * Math.sqrt(per) < SNAP) : undefined;
+      by = near ?? by;
+      hold({ key, by });
+    };
+    grab(event, move, (moved) => {
+      hold(null);
+      if (moved) drop(by);
+    });
+  };
+  const byOf = (key: string) => (held?.key === key ? held.by : 0);
+  const { axis, ...ends } = meant.trial;
+  const trial = (["low", "high"] as const).filter((end) => Number.isFinite(parseFloat(ends[end])));
+  const aimed = held?.key.startsWith("plane") ? Number(held.key.slice(6)) : chosen;
+  const dimensioned = aimed === null ? undefined : prospect.planes[aimed];
+  return (
+    <>
+      <svg className={css.lines} width={ground.view.width} height={ground.view.height}>
+        <Hatch />
+        {prospect.planes.map((plane, i) => {
+          const line = lineOf(plane);
+          const key = `plane-${i}`;
+          const draftOf = draft.planes[i];
+          return (
+            <g key={key} data-plane={plane.letter}>
+              <path d={pathOf(plane, project)} className={held?.key === key ? css.cutWas : css.cut} />
+              <CutLine
+                line={{ ...line, at: line.at + byOf(key) }}
+                ground={ground}
+                low={low}
+                high={high}
+                project={project}
+                chosen={i === aimed}
+                down={(event) => {
+                  choose(i);
+                  const tilted = draftOf && AXES.some((one) => Number(draftOf.tilts[one] ?? 0) !== 0);
+                  drag(event, key, line, draftOf && !tilted ? axisOf(draftOf) : null, (by) => draftOf && edit({ planes: draft.planes.map((one, k) => (k === i ? movedBy(one, plane, by, low, high) : one)) }));
+                }}
+              />
+            </g>
+          );
+        })}
+        {trial.map((end) => {
+          const line: Line = { letter: end === "low" ? "from" : "to", normal: AXES.map((one) => (one === axis ? 1 : 0)) as Vec3, at: parseFloat(ends[end]), says: "" };
+          const at = (by: number) => Number((line.at + by).toFixed(2));
+          return (
+            <g key={end} data-plane={`trial ${end}`}>
+              <CutLine line={{ ...line, at: at(byOf(end)) }} ground={ground} low={low} high={high} project={project} inward={end === "high"} down={(event) => drag(event, end, line, axis, (by) => mean({ trial: { ...meant.trial, [end]: String(at(by)) } }))} />
+            </g>
+          );
+        })}
+        <PinMarks ground={ground} dividing={dividing} project={project} grab={grab} />
+      </svg>
+      {aimed !== null && dimensioned?.axis && <Position ground={ground} dividing={dividing} number={aimed} plane={dimensioned} by={byOf(`plane-${aimed}`)} middle={middle} />}
+    </>
+  );
+}
+
+/** Drawn even when there is nothing: with nothing over it, a browser was seen to leave out parts of the canvas. */
+function Empty({ ground }: { ground: Ground }) {
   return (
     <svg className={css.lines} width={ground.view.width} height={ground.view.height} aria-hidden>
-      <defs>
-        <pattern id="cut-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <rect width="7" height="7" fill="#f6f3ec" fillOpacity="0.72" />
-          <path d="M0 0V7" stroke="#22262b" strokeWidth="1.1" />
-        </pattern>
-      </defs>
-      {prospect?.planes.map((plane) => (
-        <Plane key={plane.letter} plane={plane} ground={ground} low={prospect.low as Vec3} high={prospect.high as Vec3} />
-      ))}
+      <Hatch />
     </svg>
   );
 }
 
-function Plane({ plane, ground, low, high }: { plane: Shown; ground: Ground; low: Vec3; high: Vec3 }) {
-  // The bench has its origin in the middle of what it shows.
-  const project = (point: Vec3) => ground.view.project(point.map((one, i) => one - (low[i]! + high[i]!) / 2) as Vec3);
-  const path = plane.rings.map((ring) => `M${ring.map((point) => project(point as Vec3).map((one) => one.toFixed(1)).join(" ")).join("L")}Z`).join("");
-  const ends = endsOf(plane, low, high, project);
-  const way = arrowOf(plane, ground);
+const Hatch = () => (
+  <defs>
+    <pattern id="cut-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+      <rect width="7" height="7" fill="#f6f3ec" fillOpacity="0.72" />
+      <path d="M0 0V7" stroke="#22262b" strokeWidth="1.1" />
+    </pattern>
+  </defs>
+);
+
+const lineOf = (plane: PlaneShown): Line => ({ letter: plane.letter, normal: plane.normal as Vec3, at: plane.at_mm, says: plane.seam ? SEAMS[plane.seam]!.split(" ").pop()! : "" });
+
+const pathOf = (plane: PlaneShown, project: (point: Vec3) => Point2) => plane.rings.map((ring) => `M${ring.map((point) => project(point as Vec3).map((one) => one.toFixed(1)).join(" ")).join("L")}Z`).join("");
+
+/** How far a plane is from the low end of the body, as a dimension that can be typed. */
+function Position({ ground, dividing, number, plane, by, middle }: { ground: Ground; dividing: Dividing; number: number; plane: PlaneShown; by: number; middle: Vec3 }) {
+  const { prospect, draft, edit } = dividing;
+  const i = AXES.indexOf(plane.axis!);
+  const low = (prospect!.low as Vec3).map((one, k) => one - middle[k]!) as Vec3;
+  const end = low.map((one, k) => (k === i ? plane.at_mm + by - middle[i]! : one)) as Vec3;
+  const long = plane.at_mm + by - prospect!.low[i]!;
+  const commit = async (typed: string) => edit({ planes: draft.planes.map((one, k) => (k === number ? { ...one, place: `${plane.axis}=${typed.trim()} from low` } : one)) });
+  return <GaugeDimensions ground={ground} gauges={[{ key: "plane", a: low, b: end, numeral: { text: mm(long), label: `Plane ${plane.letter}, from the low end`, prefix: plane.letter, commit } }]} />;
+}
+
+interface CutLineProps {
+  line: Line;
+  ground: Ground;
+  low: Vec3;
+  high: Vec3;
+  project: (point: Vec3) => Point2;
+  chosen?: boolean;
+  /** It looks against its normal: what it keeps is below. */
+  inward?: boolean;
+  down: (event: PointerEvent) => void;
+}
+
+function CutLine({ line, ground, low, high, project, chosen, inward, down }: CutLineProps) {
+  const ends = endsOf(line, low, high, project);
+  const way = arrowOf(line, ground, inward);
+  if (!ends) return null;
+  const ink = chosen ? "#2f7f74" : "#22262b";
   return (
-    <g>
-      <path d={path} className={css.cut} />
-      {ends && (
-        <>
-          <path d={`M${ends[0].join(" ")}L${ends[1].join(" ")}`} stroke="#22262b" strokeDasharray="14 3 3 3" fill="none" />
-          {ends.map((end, i) => {
-            const inward: Point2 = [(ends[1 - i]![0] - end[0]) / 1, (ends[1 - i]![1] - end[1]) / 1];
-            const long = Math.hypot(...inward) || 1;
-            const stub: Point2 = [end[0] + (inward[0] / long) * 18, end[1] + (inward[1] / long) * 18];
-            const tip: Point2 = [end[0] + way[0] * 20, end[1] + way[1] * 20];
-            const side: Point2 = [-way[1], way[0]];
-            return (
-              <g key={i}>
-                <path d={`M${end.join(" ")}L${stub.join(" ")}`} stroke="#22262b" strokeWidth="3.2" />
-                <path d={`M${end.join(" ")}L${tip.join(" ")}`} stroke="#22262b" strokeWidth="1.2" />
-                <path d={`M${tip.join(" ")}L${tip[0] - way[0] * 9 + side[0] * 3.4} ${tip[1] - way[1] * 9 + side[1] * 3.4}L${tip[0] - way[0] * 9 - side[0] * 3.4} ${tip[1] - way[1] * 9 - side[1] * 3.4}Z`} fill="#22262b" />
-                <text x={tip[0] + way[0] * 11} y={tip[1] + way[1] * 11}>
-                  {plane.letter}
-                </text>
-                {i === 1 && (
-                  <text className={css.at} x={end[0] - (inward[0] / long) * 34} y={end[1] - (inward[1] / long) * 18}>
-                    {rounded(plane.at_mm, 1)}
-                    {plane.seam ? ` ${SEAMS[plane.seam]!.split(" ").pop()}` : ""}
-                  </text>
-                )}
-              </g>
-            );
-          })}
-        </>
-      )}
+    <g stroke={ink}>
+      <path d={`M${ends[0].join(" ")}L${ends[1].join(" ")}`} strokeDasharray="14 3 3 3" fill="none" />
+      {ends.map((end, i) => {
+        const inner: Point2 = [ends[1 - i]![0] - end[0], ends[1 - i]![1] - end[1]];
+        const long = Math.hypot(...inner) || 1;
+        const stub: Point2 = [end[0] + (inner[0] / long) * 18, end[1] + (inner[1] / long) * 18];
+        const tip: Point2 = [end[0] + way[0] * 20, end[1] + way[1] * 20];
+        const side: Point2 = [-way[1], way[0]];
+        return (
+          <g key={i}>
+            <path d={`M${end.join(" ")}L${stub.join(" ")}`} strokeWidth="3.2" />
+            <path d={`M${end.join(" ")}L${tip.join(" ")}`} strokeWidth="1.2" />
+            <path stroke="none" d={`M${tip.join(" ")}L${tip[0] - way[0] * 9 + side[0] * 3.4} ${tip[1] - way[1] * 9 + side[1] * 3.4}L${tip[0] - way[0] * 9 - side[0] * 3.4} ${tip[1] - way[1] * 9 - side[1] * 3.4}Z`} fill={ink} />
+            <text stroke="none" x={tip[0] + way[0] * 11} y={tip[1] + way[1] * 11}>
+              {line.letter}
+            </text>
+            {i === 1 && (
+              <text stroke="none" className={css.at} x={end[0] - (inner[0] / long) * 34} y={end[1] - (inner[1] / long) * 18}>
+                {rounded(line.at, 1)}
+                {line.says ? ` ${line.says}` : ""}
+              </text>
+            )}
+            <path className={css.handle} d={`M${tip.join(" ")}L${end.join(" ")}L${stub.join(" ")}`} onPointerDown={down}>
+              <title>Drag to move the plane; it stops at seams</title>
+            </path>
+          </g>
+        );
+      })}
     </g>
   );
 }
 
 /** Which way, in pixels, a plane looks: towards what is above it. */
-function arrowOf(plane: Shown, ground: Ground): Point2 {
-  const [x, y] = ground.view.along(plane.normal as Vec3);
-  const long = Math.hypot(x, y);
-  return long < 1e-6 ? [0, -1] : [x / long, y / long];
+function arrowOf(line: Line, ground: Ground, inward?: boolean): Point2 {
+  const [x, y] = ground.view.along(line.normal);
+  const long = Math.hypot(x, y) * (inward ? -1 : 1);
+  return Math.abs(long) < 1e-6 ? [0, -1] : [x / long, y / long];
 }
 
 /** The line of a plane across the body as it is seen: through its middle, a little longer than the body is wide. */
-function endsOf(plane: Shown, low: Vec3, high: Vec3, project: (point: Vec3) => Point2): [Point2, Point2] | null {
+function endsOf({ normal, at }: Line, low: Vec3, high: Vec3, project: (point: Vec3) => Point2): [Point2, Point2] | null {
   const middle = low.map((one, i) => (one + high[i]!) / 2) as Vec3;
-  const normal = plane.normal as Vec3;
-  const off = plane.at_mm - normal.reduce((sum, one, i) => sum + one * middle[i]!, 0);
+  const off = at - normal.reduce((sum, one, i) => sum + one * middle[i]!, 0);
   const foot = middle.map((one, i) => one + off * normal[i]!) as Vec3;
   // An upright plane is told at the top of the body, where its line crosses nothing of it.
   const upright = Math.abs(normal[2]!) < 0.1;

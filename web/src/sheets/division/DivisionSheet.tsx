@@ -1,3 +1,4 @@
+import { Checkbox } from "@mantine/core";
 import type { Body, Division, JobView } from "../../api/types";
 import type { JobHandle } from "../../api/useJob";
 import { tell } from "../../api/useJob";
@@ -10,6 +11,7 @@ import { NextStep } from "../../blocks/NextStep";
 import { Working } from "../../blocks/Working";
 import css from "./Division.module.css";
 import { OtherWays } from "./OtherWays";
+import { across } from "./planes";
 import { PieceTable } from "./PieceTable";
 import { PinFields } from "./PinFields";
 import { PlaneTable } from "./PlaneTable";
@@ -30,9 +32,7 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
   const failed = view.errands.find((one) => one.kind === "remake" && one.state === "failed");
   return (
     <Sheet label="Division">
-      <Head title={dividing.body.name}>
-        <Which view={view} dividing={dividing} selection={selection} />
-      </Head>
+      <Which view={view} dividing={dividing} selection={selection} />
       {errand && (
         <>
           <Working errand={errand} />
@@ -44,7 +44,8 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
         </>
       )}
       {!errand && failed?.error && <p className={css.problem}>{[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}</p>}
-      {dividing.body.health.closed ? <Work handle={handle} dividing={dividing} busy={!!errand} /> : <p className={css.problem}>{dividing.body.name} is not a closed solid, so it bounds nothing to cut; close its holes on Intake.</p>}
+      {!dividing.body.health.closed && !dividing.division && <Open dividing={dividing} />}
+      {(dividing.body.health.closed || dividing.draft.open || dividing.division) && <Work handle={handle} dividing={dividing} busy={!!errand} />}
       <NextStep to={`/jobs/${view.id}/seating`} says={dividing.division ? "Its pieces are seated one by one." : "A body that fits need not be divided."}>
         Go on to Seating
       </NextStep>
@@ -52,23 +53,41 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
   );
 }
 
+/** A body that is not closed: its remedy is elsewhere; it can be cut all the same, on purpose. */
+function Open({ dividing: { body, draft, edit } }: { dividing: Dividing }) {
+  return (
+    <>
+      <p className={css.problem}>{body.name} is not a closed solid, so it bounds nothing to cut; close its holes on Intake.</p>
+      <div className={css.line}>
+        <Checkbox label="cut it open all the same: what is open stays open" checked={draft.open} onChange={(event) => edit({ open: event.currentTarget.checked, pins: null })} />
+      </div>
+    </>
+  );
+}
+
 /** Which body the sheet is about, where there are several: the wholes, and pieces that may be divided further. */
 function Which({ view, dividing, selection }: { view: JobView; dividing: Dividing; selection: Selection }) {
   const loose = (body: Body) => body.recipe?.step === "shaped" && body.recipe.shaping.by === "dowel";
   const bodies = view.job.bodies.filter((one) => !loose(one));
-  if (bodies.length < 2) return null;
-  return <Choice label="Body" value={dividing.body.id} options={bodies.map((one) => [one.id, one.name] as const)} choose={(id) => selection.selectAll([id])} width={168} />;
+  if (bodies.length < 2) return <Head title={dividing.body.name} />;
+  return (
+    <div className={css.which}>
+      <Choice label="Body" value={dividing.body.id} options={bodies.map((one) => [one.id, one.name] as const)} choose={(id) => selection.selectAll([id])} width="100%" />
+    </div>
+  );
 }
 
 function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividing; busy: boolean }) {
   const { view } = handle;
-  const { division, drafting, prospect, draft, body, machine } = dividing;
+  const { division, drafting, prospect, draft, edit, body, machine, asked } = dividing;
+  const mates = body.kit && !division ? view.job.bodies.filter((one) => one.kit === body.kit && !one.division) : [];
   const size = dividing.facts.chain!.size_mm.map((one) => Math.round(one)).join(" × ");
   const pieces = prospect?.pieces.length ?? 0;
-  const needed = (prospect?.counts ?? [1]).reduce((all, one) => all * one!, 1)!;
+  const counts = (draft.turned ? prospect?.turned_counts : prospect?.counts) ?? [1];
+  const [needed, turned] = [counts, prospect?.turned_counts ?? [1]].map((one) => one.reduce((all, each) => all * each, 1)) as [number, number];
   const make = () =>
     void handle
-      .change((on) => api.work(view.id, on, { do: "shape", bodies: [body.id], instead: division?.id ?? "", asked: { by: "planes", planes: draft.planes, pins: draft.pins, keep: draft.keep, slivers: draft.slivers, seams: false } }))
+      .change((on) => api.work(view.id, on, { do: "shape", bodies: draft.kit ? [body.id, ...mates.filter((one) => one.id !== body.id).map((one) => one.id)] : [body.id], instead: division?.id ?? "", asked }))
       .then(() => dividing.rethink(false))
       .catch(tell);
   return (
@@ -79,7 +98,15 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
             {prospect &&
               (needed > 1 ? (
                 <>
-                  {size} goes into {machine.name} in {prospect.counts.join(" × ")} = <b>{needed} pieces</b>
+                  {size} goes into {machine.name} in {counts.join(" × ")} = <b>{needed} pieces</b>
+                  {turned < needed && (
+                    <>
+                      ; turned,{" "}
+                      <button type="button" className="link" onClick={() => edit({ turned: true })}>
+                        in {turned}
+                      </button>
+                    </>
+                  )}
                 </>
               ) : (
                 <>
@@ -93,8 +120,13 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           </div>
           <PlaneTable view={view} dividing={dividing} />
           {dividing.problem && draft.planes.length > 0 && <p className={css.problem}>{dividing.problem.line}</p>}
+          <div className={css.line}>
+            {(dividing.problem?.code === "pieces-many" || draft.sure) && <Checkbox label="so many are meant" checked={draft.sure} onChange={(event) => edit({ sure: event.currentTarget.checked })} />}
+            {draft.turned && <Checkbox label="pieces may stand turned by quarters" checked onChange={() => edit({ turned: false })} />}
+            {mates.length > 1 && draft.planes.length > 0 && <Checkbox label={`cut all ${mates.length} bodies of its kit so`} checked={draft.kit} onChange={(event) => edit({ kit: event.currentTarget.checked })} />}
+          </div>
           <SectionCurve dividing={dividing} />
-          <PinFields dividing={dividing} />
+          {body.health.closed && <PinFields dividing={dividing} />}
           {prospect && pieces > 0 && <PieceTable view={view} dividing={dividing} />}
           <div className={css.line}>
             <button type="button" className={css.main} disabled={busy || pieces < 2} onClick={make}>
@@ -113,6 +145,11 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           {dividing.pieces.some((one) => one.facts.stale) && <p className={css.told}>Its whole has changed; what was made of it is made again.</p>}
           <PieceTable view={view} dividing={dividing} />
           <Measured division={division} />
+          {(division.stays_open ?? []).map((says) => (
+            <p key={says} className={css.told}>
+              {says}
+            </p>
+          ))}
           {(division.without ?? []).map((says) => (
             <p key={says} className={css.told}>
               {says}
@@ -130,7 +167,7 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           </div>
         </>
       )}
-      {drafting && !division && <OtherWays handle={handle} dividing={dividing} busy={busy} />}
+      {drafting && !division && body.health.closed && <OtherWays handle={handle} dividing={dividing} busy={busy} />}
     </>
   );
 }
@@ -159,8 +196,8 @@ const span = (least: number, greatest: number) => (rounded(least, 2) === rounded
 /** Planes that a machine asks for, even or at seams. */
 function Fitting({ handle, dividing }: { handle: JobHandle; dividing: Dividing }) {
   const take = async (seams: boolean) => {
-    const found = await api.tryDivision(handle.view.id, dividing.body.id, { by: "planes", planes: [], fit: dividing.machine, seams, keep: "all", slivers: "keep" }, dividing.machine).catch(tell);
-    if (found) dividing.edit({ planes: found.planes.map((one) => (one.axis ? `${one.axis}=${Number(one.at_mm.toFixed(3))}` : "")) });
+    const found = await api.tryDivision(handle.view.id, dividing.body.id, { ...dividing.asked, planes: [], pins: null, fit: dividing.machine, seams, keep: "all", slivers: "keep" }, dividing.machine).catch(tell);
+    if (found) dividing.edit({ planes: found.planes.map((one) => across(one.normal as number[], Number(one.at_mm.toFixed(3)))) });
   };
   return (
     <>

@@ -11,6 +11,7 @@ interface Row {
   size: string;
   volume: number | null;
   over: string;
+  turned?: boolean;
   sliver: boolean;
   stale: boolean;
 }
@@ -37,7 +38,7 @@ export function PieceTable({ view, dividing }: { view: JobView; dividing: Dividi
             </td>
             <td className={`${sheetCss.r} number`}>{one.size}</td>
             <td className={`${sheetCss.r} number`}>{one.volume === null ? "–" : rounded(one.volume / 1000, 2)}</td>
-            <td className={sheetCss.r}>{one.over ? <span className="stop">{one.over}</span> : <span className="settled">yes</span>}</td>
+            <td className={sheetCss.r}>{one.over ? <span className="stop">{one.over}</span> : <span className="settled">{one.turned ? "turned" : "yes"}</span>}</td>
           </tr>
         ))}
       </tbody>
@@ -53,6 +54,7 @@ function thought({ prospect }: Dividing): Row[] {
     size: one.high.map((high, i) => rounded(high - one.low[i]!, 1)).join(" × "),
     volume: one.volume_mm3,
     over: Math.max(...one.over_mm) > 0 ? `+${rounded(Math.max(...one.over_mm), 1)}` : "",
+    turned: one.turned,
     sliver: one.sliver,
     stale: false,
   }));

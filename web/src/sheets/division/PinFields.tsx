@@ -1,9 +1,11 @@
-import type { AskPins } from "../../api/types";
+import type { AskPins, Prospect } from "../../api/types";
+import { Problem } from "../../api/client";
 import { Checkbox } from "@mantine/core";
 import { Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
+import { letterOf } from "./planes";
 import type { Dividing } from "./useDivision";
 
 const KINDS = [
@@ -11,11 +13,13 @@ const KINDS = [
   ["dowel", "loose dowels"],
   ["fixed", "pin and hole"],
 ] as const;
-const USUAL: AskPins = { kind: "dowel", diameter: "3", depth: "8", clearance: "0.2", wall: "1.2", count: null, keyed: false, places: [] };
+const USUAL: AskPins = { kind: "dowel", diameter: "3", depth: "8", clearance: "0.2", wall: "1.2", count: null, keyed: false, places: [], by_hand: false };
 
-/** Pins that line the pieces up: their kind and size; the app places them. */
+type PinShown = Prospect["pins"][number];
+
+/** Pins that line the pieces up: their kind and size; the app places them, and a hand may move them. */
 export function PinFields({ dividing }: { dividing: Dividing }) {
-  const { draft, edit } = dividing;
+  const { draft, edit, prospect } = dividing;
   const pins = draft.pins;
   const put = (change: Partial<AskPins>) => edit({ pins: { ...(pins ?? USUAL), ...change } });
   const field = (name: "diameter" | "depth" | "clearance" | "wall", label: string) => (
@@ -27,7 +31,7 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
     </>
   );
   return (
-    <Fold title="Pins" name="division-pins" says={pins ? `ø ${pins.diameter} × ${pins.depth}` : "none"}>
+    <Fold title="Pins" name="division-pins" says={pins ? `ø ${pins.diameter} × ${pins.depth}${prospect?.pins.length ? `, ${prospect.pins.length} of them` : ""}` : "none"}>
       <div className={css.line}>
         <Segments label="Pins" value={pins?.kind ?? ""} options={KINDS} choose={(kind) => (kind ? put({ kind: kind as "dowel" | "fixed" }) : edit({ pins: null }))} width="100%" />
       </div>
@@ -37,17 +41,82 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
             {field("diameter", "diameter")}
             {field("depth", "into each piece")}
             {field("clearance", "clearance across")}
-            {field("wall", "material around")}
-            <dt>on each face</dt>
-            <dd>
-              <TypedField label="Pins on each face" value={pins.count ? String(pins.count) : ""} placeholder="by size" width={76} commit={async (text) => put({ count: /^\d+$/.test(text.trim()) ? Math.min(24, Number(text)) || null : null })} />
-            </dd>
+            {!pins.by_hand && field("wall", "material around")}
+            {!pins.by_hand && (
+              <>
+                <dt>on each face</dt>
+                <dd>
+                  <TypedField label="Pins on each face" value={pins.count ? String(pins.count) : ""} placeholder="by size" width={76} commit={async (text) => put({ count: /^\d+$/.test(text.trim()) ? Math.min(24, Number(text)) || null : null })} />
+                </dd>
+              </>
+            )}
           </dl>
           <div className={css.line}>
             <Checkbox label="keyed: a flat lets them in one way only" checked={pins.keyed ?? false} onChange={(event) => put({ keyed: event.currentTarget.checked })} />
           </div>
+          {(prospect?.without ?? []).map((says) => (
+            <p key={says} className={css.told}>
+              {says}
+            </p>
+          ))}
+          <Places dividing={dividing} put={put} />
         </>
       )}
     </Fold>
   );
+}
+
+/** Where the pins are: placed by the app until one is moved, removed or added by hand. */
+function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<AskPins>) => void }) {
+  const { draft, prospect } = dividing;
+  const pins = prospect?.pins ?? [];
+  const hand = (places: Pick<PinShown, "plane" | "point">[]) => put({ by_hand: true, places: places.map(({ plane, point }) => ({ plane, point })) });
+  const add = (plane: number) => {
+    const ring = (prospect!.planes[plane]!.rings[0] ?? []) as number[][];
+    const middle = [0, 1, 2].map((i) => Number((ring.reduce((sum, one) => sum + one[i]!, 0) / Math.max(1, ring.length)).toFixed(2)));
+    hand([...pins, { plane, point: middle as PinShown["point"] }]);
+  };
+  if (!prospect?.planes.length) return null;
+  return (
+    <>
+      {pins.length > 0 && (
+        <ul className={css.pins} aria-label="Places of pins">
+          {pins.map((pin, i) => (
+            <li key={i}>
+              <span className={css.letter}>{letterOf(pin.plane)}</span>
+              <TypedField
+                label={`Place of pin ${i + 1}`}
+                value={pin.point.map((one) => String(Number(one.toFixed(2)))).join(", ")}
+                width={138}
+                commit={async (text) => hand(pins.map((one, k) => (k === i ? { ...one, point: placeIn(text) } : one)))}
+              />
+              {!pin.good && <span className="stop">no room</span>}
+              <button type="button" className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => hand(pins.filter((_, k) => k !== i))}>
+                ×
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className={css.line}>
+        <span className="soft">Add a pin on</span>
+        {prospect.planes.map((plane, i) => (
+          <button key={plane.letter} type="button" className="link" onClick={() => add(i)}>
+            {plane.letter}
+          </button>
+        ))}
+        {draft.pins?.by_hand && (
+          <button type="button" className="link" onClick={() => put({ by_hand: false, places: [] })}>
+            Place them for me
+          </button>
+        )}
+      </div>
+    </>
+  );
+}
+
+function placeIn(text: string): PinShown["point"] {
+  const numbers = text.split(/[,;\s]+/).filter(Boolean).map(Number);
+  if (numbers.length !== 3 || !numbers.every(Number.isFinite)) throw new Problem(422, "place", `“${text}” is no place`, "", "type X, Y and Z in mm");
+  return numbers as PinShown["point"];
 }

@@ -2,32 +2,35 @@ import { useQuery } from "@tanstack/react-query";
 import { api, Problem } from "../../api/client";
 import type { JobView } from "../../api/types";
 import { tell } from "../../api/useJob";
+import { Choice } from "../../blocks/Choice";
 import { PickList } from "../../blocks/PickList";
 import { count } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
+import { AXES, axisOf, letterOf, without, type DraftPlane, type PlaneShown } from "./planes";
 import type { Dividing } from "./useDivision";
-
-const AXES = ["x", "y", "z"] as const;
+import type { Want } from "./useTaking";
 
 /** The planes that are thought of: where, what the section is there, and what hides it. */
 export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividing }) {
-  const { draft, edit, prospect, problem, facts } = dividing;
+  const { draft, edit, prospect, problem, facts, chosen, choose, taking } = dividing;
   const shown = problem ? [] : (prospect?.planes ?? []);
-  const put = (number: number, text: string) => edit({ planes: draft.planes.map((one, i) => (i === number ? text : one)) });
+  const put = (number: number, change: Partial<DraftPlane>) => edit({ planes: draft.planes.map((one, i) => (i === number ? { ...one, ...change } : one)) });
   const add = (axis: (typeof AXES)[number]) => {
     const [low, high] = prospect ? [prospect.low, prospect.high] : [[0, 0, 0], facts.chain!.size_mm];
     const i = AXES.indexOf(axis);
-    edit({ planes: [...draft.planes, `${axis}=${Number(((low[i]! + high[i]!) / 2).toFixed(2))}`] });
+    edit({ planes: [...draft.planes, { place: `${axis}=${Number(((low[i]! + high[i]!) / 2).toFixed(2))}`, tilts: {}, where: "" }] });
+    choose(draft.planes.length);
   };
   const typed = (number: number) => async (text: string) => {
-    const now = draft.planes[number]!;
-    // A bare number stays across the axis that the plane is across now.
-    const plain = /^[^=@]+$/.test(text) && /^[xyz]=/.test(now) ? `${now[0]}=${text.trim()}` : text.trim();
+    const axis = axisOf(draft.planes[number]!);
+    // What names no axis stays across the one that the plane is across now.
+    const plain = /^[^=@]+$/.test(text) && axis ? `${axis}=${text.trim()}` : text.trim();
     if (!plain) throw new Problem(422, "plane", "a plane needs a place", "", "type for example 120, or z=120");
-    put(number, plain);
+    put(number, { place: plain });
   };
+  const now = chosen === null ? undefined : shown[chosen];
   return (
     <>
       {draft.planes.length > 0 && (
@@ -43,22 +46,24 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
             </tr>
           </thead>
           <tbody>
-            {draft.planes.map((text, i) => {
+            {draft.planes.map((plane, i) => {
               const one = shown.length === draft.planes.length ? shown[i] : undefined;
-              const axis = /^[xyz]=/.test(text) ? text[0]! : "";
+              const axis = axisOf(plane);
               return (
-                <tr key={i}>
+                <tr key={i} className={i === chosen ? css.chosen : undefined}>
                   <td>
-                    <span className={css.letter}>{letterOf(i)}</span> {axis ? `across ${axis.toUpperCase()}` : "tilted"}
+                    <button type="button" className={css.pick} aria-pressed={i === chosen} aria-label={`Plane ${letterOf(i)}`} onClick={() => choose(i === chosen ? null : i)}>
+                      <span className={css.letter}>{letterOf(i)}</span> {saidOf(plane)}
+                    </button>
                   </td>
                   <td className={sheetCss.r}>
-                    <TypedField label={`Plane ${letterOf(i)}, at`} value={axis ? text.slice(2) : text} width={axis ? 76 : 110} commit={typed(i)} />
+                    <TypedField label={`Plane ${letterOf(i)}, at`} value={axis ? plane.place.replace(/^\s*[xyz]\s*=\s*/i, "") : plane.place} width={axis ? 76 : 110} commit={typed(i)} />
                   </td>
                   <td className={`${sheetCss.r} number`}>{one ? `${count(Math.round(one.area_mm2))} mm²` : "–"}</td>
                   <td className={`${sheetCss.r} number`}>{one?.outlines ?? "–"}</td>
                   <td>{one && <span className={one.seam ? "settled" : "soft"}>{one.seam ? SEAMS[one.seam] : "plain"}</span>}</td>
                   <td className={sheetCss.r}>
-                    <button type="button" className="link" aria-label={`Remove plane ${letterOf(i)}`} onClick={() => edit({ planes: draft.planes.filter((_, k) => k !== i) })}>
+                    <button type="button" className="link" aria-label={`Remove plane ${letterOf(i)}`} onClick={() => edit({ planes: without(draft.planes, i) })}>
                       ×
                     </button>
                   </td>
@@ -68,6 +73,7 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
           </tbody>
         </table>
       )}
+      {chosen !== null && <Closer number={chosen} plane={draft.planes[chosen]!} shown={now} put={(change) => put(chosen, change)} />}
       <div className={css.line}>
         <span className="soft">Add a plane across</span>
         {AXES.map((axis) => (
@@ -75,23 +81,68 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
             {axis.toUpperCase()}
           </button>
         ))}
-        <button type="button" className="link" aria-pressed={dividing.picking} onClick={() => dividing.pick(!dividing.picking)}>
-          {dividing.picking ? "Leave the faces" : "Through a face"}
-        </button>
+        <Asking dividing={dividing} want="face" says="Through a face" leave="Leave the faces" />
+        <Asking dividing={dividing} want="three" says="Through three places" leave="Leave the places" />
         {draft.planes.length > 0 && (
           <button type="button" className="link" onClick={() => edit({ planes: [] })}>
             Remove all
           </button>
         )}
       </div>
-      {dividing.picking && <Faces view={view} dividing={dividing} />}
+      {taking.want === "face" && <Faces view={view} dividing={dividing} />}
+      {taking.want === "three" && <p className={css.lead}>Click three places in the bench; {3 - taking.got.length} to go.</p>}
     </>
   );
 }
 
+/** A link that asks for clicks on the body, and leaves them. */
+export function Asking({ dividing: { taking }, want, says, leave }: { dividing: Dividing; want: Want; says: string; leave: string }) {
+  const on = taking.want === want;
+  return (
+    <button type="button" className="link" aria-pressed={on} onClick={() => taking.ask(on ? null : want)}>
+      {on ? leave : says}
+    </button>
+  );
+}
+
+interface CloserProps {
+  number: number;
+  plane: DraftPlane;
+  shown: PlaneShown | undefined;
+  put: (change: Partial<DraftPlane>) => void;
+}
+
+/** One plane closer: what it is limited to, and how it is tilted. */
+function Closer({ number, plane, shown, put }: CloserProps) {
+  const across = axisOf(plane);
+  const limits = (shown?.limits ?? []).filter((one) => one.place);
+  const known = limits.some((one) => one.typed === plane.where);
+  const options = [["", "everything"] as const, ...limits.map((one) => [one.typed, one.place] as const), ...(plane.where && !known ? [[plane.where, plane.where] as const] : [])];
+  return (
+    <div className={css.closer} aria-label={`Plane ${letterOf(number)} closer`} role="group">
+      <span className={css.letter}>{letterOf(number)}</span>
+      <span className="soft">cuts</span>
+      <Choice label={`Plane ${letterOf(number)} cuts`} value={plane.where} options={options} choose={(where) => put({ where })} width={148} />
+      {across && <span className="soft">tilted about</span>}
+      {across &&
+        AXES.filter((axis) => axis !== across).map((axis) => (
+          <label key={axis}>
+            {axis.toUpperCase()} <TypedField label={`Plane ${letterOf(number)}, degrees about ${axis.toUpperCase()}`} value={plane.tilts[axis] ?? "0"} width={48} commit={async (text) => put({ tilts: { ...plane.tilts, [axis]: text.replace(/[°\s]/g, "") } })} />°
+          </label>
+        ))}
+    </div>
+  );
+}
+
+function saidOf(plane: DraftPlane): string {
+  const axis = axisOf(plane);
+  const tilted = AXES.some((one) => Number(plane.tilts[one] ?? 0) !== 0);
+  return [axis ? `across ${axis.toUpperCase()}` : "", !axis || tilted ? "tilted" : "", plane.where ? "· limited" : ""].filter(Boolean).join(" ");
+}
+
 /** The flat faces of the body, to put a plane through; a click in the bench does the same. */
 function Faces({ view, dividing }: { view: JobView; dividing: Dividing }) {
-  const { body, through, pick } = dividing;
+  const { body, through, taking } = dividing;
   const { data } = useQuery({ queryKey: ["features", view.id, body.id, view.number], queryFn: () => api.features(view.id, body.id), placeholderData: (before) => before });
   const flats = (data ?? []).filter((one) => one.kind === "flat").sort((a, b) => b.area_mm2 - a.area_mm2);
   return (
@@ -100,7 +151,7 @@ function Faces({ view, dividing }: { view: JobView; dividing: Dividing }) {
       bodies={[[body.id, body.name]]}
       body={body.id}
       choose={() => undefined}
-      close={() => pick(false)}
+      close={() => taking.ask(null)}
       hint={data && flats.length === 0 ? "It has no flat face." : "Click a face in the bench, or choose one; then move the plane by its number."}
       rows={flats.map((one) => ({ id: one.id, says: one.says, aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`, take: () => void through(one.face).catch(tell) }))}
     />
@@ -108,8 +159,3 @@ function Faces({ view, dividing }: { view: JobView; dividing: Dividing }) {
 }
 
 export const SEAMS: Record<string, string> = { groove: "in a groove", ledge: "on a ledge", narrow: "narrowest" };
-
-/** The letter of a plane, as the core names it: A to Z, then AA and on. */
-function letterOf(number: number): string {
-  return (number >= 26 ? letterOf(Math.floor(number / 26) - 1) : "") + String.fromCharCode(65 + (number % 26));
-}

@@ -22,7 +22,7 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
   const x = (at: number) => (here ? ((at - here.low) / (here.high - here.low)) * WIDE : 0);
   const y = (area: number) => 16 + HIGH - (area / most) * HIGH;
   const line = here ? `M0 ${16 + HIGH}L${here.at.map((at, i) => `${x(at).toFixed(1)} ${y(here.areas[i]!).toFixed(1)}`).join("L")}L${WIDE} ${16 + HIGH}Z` : "";
-  const take = (at: number) => edit({ planes: [...draft.planes, `${axis}=${Number(at.toFixed(3))}`] });
+  const take = (at: number) => edit({ planes: [...draft.planes, { place: `${axis}=${Number(at.toFixed(3))}`, tilts: {}, where: "" }] });
   return (
     <Fold title={`Section along ${axis.toUpperCase()}`} name="division-section" open says={here ? `${here.seams.length} ${here.seams.length === 1 ? "seam" : "seams"}` : ""}>
       {here && (

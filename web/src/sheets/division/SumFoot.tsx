@@ -1,3 +1,4 @@
+import { Slider } from "@mantine/core";
 import type { Body, JobView } from "../../api/types";
 import { rounded } from "../../blocks/numbers";
 import css from "./Division.module.css";
@@ -29,17 +30,20 @@ export function SumFoot({ view, dividing }: { view: JobView; dividing: Dividing 
           </>
         )}
         {left === null ? <u>{rounded(whole / 1000, 2)}</u> : rounded(whole / 1000, 2)} <span className="soft">{other > 0 ? `and ${rounded(other / 1000, 2)}` : "whole"}</span>{" "}
-        {left !== null && division?.shaping.by === "hollow" && <span className="settled">saves {rounded((whole - left) / 1000, 2)}</span>} {many > 1 && <span className="settled">off by {off < 1e-15 ? "nothing" : off.toExponential(0).replace("-", "−")}</span>} {many > 1 && drilled && <span className="soft">pins left out</span>}
+        {left !== null && division?.shaping.by === "hollow" && <span className="settled">saves {rounded((whole - left) / 1000, 2)} cm³, {grams((whole - left) / 1000, view)} g</span>} {many > 1 && <span className="settled">off by {off < 1e-15 ? "nothing" : off.toExponential(0).replace("-", "−")}</span>} {many > 1 && drilled && <span className="soft">pins left out</span>}
       </p>
       {!drafting && pieces.length > 1 && (
-        <label className={css.slider}>
-          drawn apart
-          <input type="range" min={0} max={1} step={0.02} value={apart} onChange={(event) => drawApart(Number(event.target.value))} aria-label="Drawn apart" />
-        </label>
+        <div className={css.slider}>
+          <span>drawn apart</span>
+          <Slider min={0} max={1} step={0.02} value={apart} onChange={drawApart} thumbLabel="Drawn apart" />
+        </div>
       )}
     </section>
   );
 }
+
+/** What a volume in cm³ weighs in the material of the job. */
+const grams = (volume: number, view: JobView) => rounded(volume * view.job.material!.density!, 1);
 
 /** Volumes as a sum, in cm³; those that are the same are told once. */
 function summed(volumes: number[]): string {

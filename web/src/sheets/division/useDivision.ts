@@ -1,17 +1,38 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api, Problem } from "../../api/client";
-import type { AskPieces, AskPins, Axis, Body, BodySurvey, Division, JobView, Machine, MachineView, Prospect, SeamsShown } from "../../api/types";
+import type { AskPieces, AskPins, Axis, Body, BodySurvey, Division, JobView, Machine, MachineView, Prospect, SeamsShown, Vec3 } from "../../api/types";
+import type { Pick } from "../../bench/picking";
+import { parted, plainly, typedText, type DraftPlane } from "./planes";
+import { useTaking, type Taking } from "./useTaking";
 
-/** Planes that are thought of for a body: as typed, or as many as a machine asks for. */
+/** What is thought of for a body: planes as typed, pins, what is kept. */
 export interface Draft {
-  planes: string[];
+  planes: DraftPlane[];
   pins: AskPins | null;
   keep: NonNullable<AskPieces["keep"]>;
   slivers: NonNullable<AskPieces["slivers"]>;
+  /** Pieces are held against the machine turned by quarters. */
+  turned: boolean;
+  /** So many pieces are meant. */
+  sure: boolean;
+  /** All bodies of its kit are cut by the same planes. */
+  kit: boolean;
+  /** It is cut though it is open. */
+  open: boolean;
 }
 
-const EMPTY: Draft = { planes: [], pins: null, keep: "all", slivers: "keep" };
+/** What is thought of for the other ways of a body. */
+export interface Meant {
+  trial: { axis: Axis; low: string; high: string; wall: string };
+  /** Mouths of drains that were picked, in mm. */
+  drains: Vec3[];
+  /** Faces that were picked for a second colour, by their triangles. */
+  marks: number[];
+}
+
+const EMPTY: Draft = { planes: [], pins: null, keep: "all", slivers: "keep", turned: false, sure: false, kit: false, open: false };
+const NOTHING: Meant = { trial: { axis: "z", low: "", high: "", wall: "" }, drains: [], marks: [] };
 
 /** What of Division is looked at: a body, how it is divided, planes that are thought of. */
 export interface Dividing {
@@ -39,11 +60,18 @@ export interface Dividing {
   /** How far pieces are drawn apart: 0 together, 1 by their own size. */
   apart: number;
   drawApart: (share: number) => void;
-  /** Whether a click on a face puts a plane through it. */
-  picking: boolean;
-  pick: (on: boolean) => void;
+  /** The plane that is looked at closer, and moved by its dimension. */
+  chosen: number | null;
+  choose: (number: number | null) => void;
+  meant: Meant;
+  mean: (change: Partial<Meant>) => void;
+  taking: Taking;
+  /** A click on the body, while one is wanted. */
+  take: (pick: Pick) => Promise<void>;
   /** Put a plane through a face of the body. */
   through: (face: number) => Promise<void>;
+  /** What is asked for, as it would be made. */
+  asked: AskPieces;
 }
 
 const KEPT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000, retry: false } as const;
@@ -68,17 +96,20 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   const [name, fitTo] = useState("");
   const [axis, lookAlong] = useState<Axis>("z");
   const [apart, drawApart] = useState(0.35);
-  const [picking, pick] = useState(false);
+  const [chosen, choose] = useState<number | null>(null);
+  const [meanings, keepMeant] = useState<Record<string, Meant>>({});
+  const taking = useTaking();
   const shelf = useQuery({ queryKey: ["machines"], queryFn: api.machines, enabled: on });
   const machines = shelf.data ?? [];
   const machine = machines.find((one) => one.machine.name === name)?.machine ?? view?.job.plates?.[0]?.machine;
   const draft = drafts[body?.id ?? ""] ?? EMPTY;
   const drafting = !division || again === division.id;
-  const asked: AskPieces = { by: "planes", planes: draft.planes, keep: "all", slivers: "keep", seams: false };
-  const possible = on && !!body && !!facts?.chain && body.health.closed;
+  const meant = meanings[body?.id ?? ""] ?? NOTHING;
+  const asked = useMemo((): AskPieces => ({ by: "planes", planes: draft.planes.map(typedText), pins: draft.pins, keep: draft.keep, slivers: draft.slivers, seams: false, turned: draft.turned, sure: draft.sure, open: draft.open }), [draft]);
+  const possible = on && !!body && !!facts?.chain && (body.health.closed || draft.open);
   const prospect = useQuery({
-    queryKey: ["division", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, draft.planes, machine],
-    queryFn: () => api.tryDivision(view!.id, body!.id, asked, machine ?? null),
+    queryKey: ["division", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, asked, machine],
+    queryFn: () => api.tryDivision(view!.id, body!.id, { ...asked, keep: "all", slivers: "keep" }, machine ?? null),
     enabled: possible && drafting,
     ...KEPT,
   });
@@ -88,7 +119,12 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
     enabled: possible && drafting,
     ...KEPT,
   });
-  useEffect(() => rethink(""), [body?.id]);
+  const { ask } = taking;
+  useEffect(() => {
+    rethink("");
+    choose(null);
+    ask(null);
+  }, [body?.id, ask]);
   return useMemo(() => {
     if (!view || !body || !facts || !machine) return null;
     const pieces = (division?.made ?? []).flatMap((key) => {
@@ -97,6 +133,16 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       return one && told ? [{ body: one, facts: told }] : [];
     });
     const edit = (change: Partial<Draft>) => keep((all) => ({ ...all, [body.id]: { ...(all[body.id] ?? EMPTY), ...change } }));
+    const mean = (change: Partial<Meant>) => keepMeant((all) => ({ ...all, [body.id]: { ...(all[body.id] ?? NOTHING), ...change } }));
+    const add = (typed: string) => {
+      edit({ planes: [...draft.planes, parted(typed)] });
+      choose(draft.planes.length);
+    };
+    const through = async (face: number) => {
+      const { typed } = await api.planeOn(view.id, body.id, face);
+      taking.ask(null);
+      add(typed);
+    };
     return {
       body,
       facts,
@@ -108,7 +154,7 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       rethink: (yes: boolean) => {
         rethink(yes && division ? division.id : "");
         const old = division?.asked;
-        if (yes && old?.by === "planes") edit({ planes: plainly(division!), pins: old.pins ?? null, keep: old.keep ?? "all", slivers: old.slivers ?? "keep" });
+        if (yes && old?.by === "planes") edit({ planes: plainly(division!), pins: old.pins ?? null, keep: old.keep ?? "all", slivers: old.slivers ?? "keep", turned: old.turned ?? false, sure: old.sure ?? false });
       },
       machines,
       machine,
@@ -120,24 +166,23 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       seams: seams.data,
       apart,
       drawApart,
-      picking: picking && drafting,
-      pick,
-      through: async (face: number) => {
-        const { typed } = await api.planeOn(view.id, body.id, face);
-        pick(false);
-        edit({ planes: [...draft.planes, typed] });
+      chosen: chosen !== null && chosen < draft.planes.length ? chosen : null,
+      choose,
+      meant,
+      mean,
+      taking,
+      take: async (pick: Pick) => {
+        const middle = prospect.data ? prospect.data.low.map((one, i) => (one + prospect.data!.high[i]!) / 2) : [0, 0, 0];
+        if (taking.want === "face") return through(pick.anchor.face);
+        if (taking.want === "marks") return mean({ marks: [...meant.marks.filter((one) => one !== pick.anchor.face), pick.anchor.face] });
+        if (taking.want === "drain") return mean({ drains: [...meant.drains, pick.point.map((one, i) => Number((one + middle[i]!).toFixed(3))) as Vec3] });
+        const got = [...taking.got, pick];
+        if (got.length < 3) return taking.keep(got);
+        taking.ask(null);
+        add((await api.planeBy(view.id, body.id, got.map((one) => one.anchor))).typed);
       },
+      through,
+      asked,
     };
-  }, [view, body, facts, division, draft, drafting, machines, machine, prospect.data, prospect.error, axis, seams.data, apart, picking]);
-}
-
-/** The planes of a division, each as it would be typed. */
-function plainly(division: Division): string[] {
-  return division.shaping.by === "planes" ? division.shaping.planes.map((one) => typedPlane(one.normal as number[], one.at)) : [];
-}
-
-/** A plane as it would be typed. */
-export function typedPlane(normal: readonly number[], at: number): string {
-  const axis = (["x", "y", "z"] as const).find((_, i) => normal.every((one, k) => one === (k === i ? 1 : 0)));
-  return axis ? `${axis}=${Number(at.toFixed(6))}` : `${normal.join(",")} @ ${at}`;
+  }, [view, body, facts, division, draft, drafting, machines, machine, prospect.data, prospect.error, axis, seams.data, apart, chosen, meant, taking, asked]);
 }

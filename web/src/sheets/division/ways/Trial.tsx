@@ -1,0 +1,125 @@
+import { useQuery } from "@tanstack/react-query";
+import { api } from "../../../api/client";
+import type { Division, JobView } from "../../../api/types";
+import { tell, type JobHandle } from "../../../api/useJob";
+import { Fold } from "../../../blocks/Fold";
+import { mm, rounded, signed } from "../../../blocks/numbers";
+import { sheetCss } from "../../../blocks/Sheet";
+import { TypedField } from "../../../blocks/TypedField";
+import css from "../Division.module.css";
+import { AxisRow, Do, LengthRow, Row, Rows, useShaping, type Way } from "./parts";
+
+/** A slice to print first and try on: between two planes, or around a reading; what is measured on it is taken further. */
+export function Trial(props: Way) {
+  const shape = useShaping(props);
+  const { view } = props.handle;
+  const { body, meant, mean, prospect } = props.dividing;
+  const { axis, low, high, wall } = meant.trial;
+  const put = (change: Partial<typeof meant.trial>) => mean({ trial: { ...meant.trial, ...change } });
+  const readings = (view.job.readings ?? []).filter((one) => one.body === body.id && !one.lost);
+  const around = async (key: string) => {
+    const found = await api.around(view.id, key).catch(tell);
+    if (found) put({ axis: found.axis, low: found.low, high: found.high });
+  };
+  const begin = () => {
+    const i = ["x", "y", "z"].indexOf(axis);
+    const [from, to] = [prospect!.low[i]!, prospect!.high[i]!];
+    put({ low: rounded(from + 0.42 * (to - from), 1), high: rounded(from + 0.58 * (to - from), 1) });
+  };
+  const made = (view.job.divisions ?? []).filter((one) => !one.replaces && one.wholes[0] === body.id);
+  return (
+    <Fold title="Trial" name="division-trial" says={made.length ? `${made.length} made` : "a slice to print first and try on"}>
+      {made.map((one) => (
+        <Made key={one.id} division={one} handle={props.handle} view={view} />
+      ))}
+      <Rows>
+        <AxisRow says="across" label="Axis of the trial" value={axis} choose={(one) => put({ axis: one })} />
+        <Row says="from, to">
+          <TypedField label="Trial from" value={low} width={70} commit={async (text) => put({ low: text.trim() })} />
+          <TypedField label="Trial to" value={high} width={70} commit={async (text) => put({ high: text.trim() })} /> mm
+        </Row>
+        <LengthRow says="wall thinned to" label="Trial wall" value={wall} placeholder="solid" put={async (text) => put({ wall: text.trim() })} />
+      </Rows>
+      <div className={css.line}>
+        {prospect && !low && !high && (
+          <button type="button" className="link" onClick={begin}>
+            Put two planes in the bench
+          </button>
+        )}
+        {readings.length > 0 && <span className="soft">around</span>}
+        {readings.map((one) => (
+          <button key={one.id} type="button" className="link" onClick={() => void around(one.id)}>
+            {one.name || one.typed}
+          </button>
+        ))}
+      </div>
+      <Do says="Make the trial" off={props.busy || !low || !high} act={() => void shape({ by: "slice", axis, low, high, wall }).then(() => put({ low: "", high: "" }))} />
+    </Fold>
+  );
+}
+
+/** A trial that was made: the readings in it, what they measure on the print, and what is made of that. */
+function Made({ division, handle, view }: { division: Division; handle: JobHandle; view: JobView }) {
+  const { data } = useQuery({ queryKey: ["printed", view.id, division.id, view.number], queryFn: () => api.printed(view.id, division.id), placeholderData: (before) => before });
+  const trial = view.job.bodies.find((body) => body.division === division.id);
+  const measured = (data ?? []).some((one) => one.measured_mm !== null && one.axes.length > 0);
+  const calibrate = async () => {
+    const { found } = await api.calibrateBy(view.id, division.id);
+    const shrinkage = found.shrinkage.map((one) => String(Number((100 * one).toPrecision(6)))) as [string, string, string];
+    await handle.act({ do: "set-allowance", body: trial!.id, shrinkage, clearance: null, of_material: null, says: `calibrated by ${trial!.name}` });
+  };
+  return (
+    <>
+      <div className={css.line}>
+        <b>{trial?.name ?? "trial"}</b>
+        {division.shaping.by === "slice" && (
+          <span className="number">
+            {division.shaping.axis.toUpperCase()} {rounded(division.shaping.low, 2)} to {rounded(division.shaping.high, 2)}
+          </span>
+        )}
+        <button type="button" className="link" onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}>
+          Take it away
+        </button>
+      </div>
+      {!!data?.length && (
+        <table className={`${sheetCss.table} ${css.planes}`} aria-label={`Readings on ${trial?.name ?? "the trial"}`}>
+          <thead>
+            <tr>
+              <th>Reading</th>
+              <th className={sheetCss.r}>released</th>
+              <th className={sheetCss.r}>on the print</th>
+              <th className={sheetCss.r}>off</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {data.map((one) => (
+              <tr key={one.reading}>
+                <td>{one.name}</td>
+                <td className={`${sheetCss.r} number`}>{mm(one.released_mm)}</td>
+                <td className={sheetCss.r}>
+                  <TypedField label={`${one.name} on the print`} value={one.typed} placeholder="measure" width={76} commit={(typed) => handle.act({ do: "set-printed", reading: one.reading, typed })} />
+                </td>
+                <td className={`${sheetCss.r} number`}>{one.off_mm === null ? "–" : signed(one.off_mm)}</td>
+                <td className={sheetCss.r}>
+                  {one.measured_mm !== null && (
+                    <button type="button" className="link" onClick={() => void handle.act({ do: "take-printed", reading: one.reading }).catch(tell)}>
+                      It fits: want this
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {measured && (
+        <div className={css.line}>
+          <button type="button" className="link" onClick={() => void calibrate().catch(tell)}>
+            It should measure as released: calibrate by it
+          </button>
+        </div>
+      )}
+    </>
+  );
+}

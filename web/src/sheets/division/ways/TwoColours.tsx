@@ -1,0 +1,103 @@
+import { Checkbox } from "@mantine/core";
+import { useState } from "react";
+import type { Axis } from "../../../api/types";
+import { Fold } from "../../../blocks/Fold";
+import { count } from "../../../blocks/numbers";
+import { TypedField } from "../../../blocks/TypedField";
+import css from "../Division.module.css";
+import { Asking } from "../PlaneTable";
+import { AxisRow, Do, LengthRow, Row, Rows, useShaping, useTyped, type Way } from "./parts";
+
+/** Two bodies of one: by height, by faces that are raised or sunk, or by the outlines of a drawing. */
+export function TwoColours(props: Way) {
+  return (
+    <Fold title="Two colours from one solid" name="division-two" says="by height, by faces, or by a drawing">
+      <ByHeight {...props} />
+      <ByFaces {...props} />
+      <ByDrawing {...props} />
+    </Fold>
+  );
+}
+
+function ByHeight(props: Way) {
+  const shape = useShaping(props);
+  const [axis, along] = useState<Axis>("z");
+  const [at, setAt] = useTyped("");
+  const [depth, setDepth] = useTyped("");
+  return (
+    <>
+      <Rows>
+        <AxisRow says="by height, along" label="Axis of the split" value={axis} choose={along} />
+        <LengthRow says="all above" label="Split at" value={at} put={setAt} />
+        <LengthRow says="so deep only" label="Split depth" value={depth} placeholder="through" put={setDepth} />
+      </Rows>
+      <Do says="Split by height" off={props.busy || !at} act={() => void shape({ by: "height", axis, at, depth })} />
+    </>
+  );
+}
+
+function ByFaces(props: Way) {
+  const shape = useShaping(props);
+  const { meant, mean, taking } = props.dividing;
+  const [alike, all] = useState(true);
+  const [depth, setDepth] = useTyped("");
+  const { marks } = meant;
+  const picks = marks.map((face) => ({ face, point: [0, 0, 0] as [number, number, number] }));
+  return (
+    <>
+      <Rows>
+        <Row says="by raised or sunk faces">
+          <Asking dividing={props.dividing} want="marks" says={marks.length ? `${count(marks.length)} picked; pick more` : "Pick them in the bench"} leave="Enough picked" />
+          {marks.length > 0 && (
+            <button type="button" className="link" onClick={() => mean({ marks: [] })}>
+              none
+            </button>
+          )}
+        </Row>
+        <LengthRow says="and so far under them" label="Depth under the faces" value={depth} placeholder="not" put={setDepth} />
+      </Rows>
+      <div className={css.line}>
+        <Checkbox label="all alike in the same plane at once" checked={alike} onChange={(event) => all(event.currentTarget.checked)} />
+      </div>
+      <Do
+        says="Split by the faces"
+        off={props.busy || !marks.length}
+        act={() => {
+          taking.ask(null);
+          void shape({ by: "faces", picks, alike, depth, geometry: "" }).then(() => mean({ marks: [] }));
+        }}
+      />
+    </>
+  );
+}
+
+function ByDrawing(props: Way) {
+  const shape = useShaping(props);
+  const [axis, along] = useState<Axis>("z");
+  const [depth, setDepth] = useTyped("");
+  const [size, setSize] = useTyped("");
+  const [x, setX] = useTyped("0");
+  const [y, setY] = useTyped("0");
+  const [drawing, setDrawing] = useState<{ name: string; text: string } | null>(null);
+  const read = (file: File | undefined) => file && void file.text().then((text) => setDrawing({ name: file.name, text }));
+  return (
+    <>
+      <Rows>
+        <Row says="by an outline">
+          <label className="link">
+            {drawing?.name ?? "Choose an SVG or DXF"}
+            <input type="file" accept=".svg,.dxf" hidden aria-label="Outline" onChange={(event) => read(event.target.files?.[0])} />
+          </label>
+        </Row>
+        <AxisRow says="seen along" label="Axis of the outline" value={axis} choose={along} />
+        <LengthRow says="as wide as" label="Outline width" value={size} placeholder="as drawn" put={setSize} />
+        <Row says="moved by">
+          <TypedField label="Outline moved along the first axis" value={x} width={60} commit={setX} />
+          <TypedField label="Outline moved along the second axis" value={y} width={60} commit={setY} /> mm
+        </Row>
+        <LengthRow says="so deep only" label="Outline depth" value={depth} placeholder="through" put={setDepth} />
+      </Rows>
+      <Do says="Split by the outline" off={props.busy || !drawing} act={() => void shape({ by: "outline", axis, drawing: drawing!.text, name: drawing!.name, size, move: [x || "0", y || "0"], depth, unit: null })} />
+    </>
+  );
+}
