@@ -63,7 +63,8 @@ def _division(page: Page, address: str) -> None:
     _take(page, "division")
     page.get_by_role("button", name="Divide into 8 pieces").click()
     page.get_by_role("button", name="Put it back together").wait_for(timeout=60_000)
-    page.get_by_role("slider", name="Drawn apart").fill("0.5")
+    for _ in range(8):
+        page.get_by_role("slider", name="Drawn apart").press("ArrowRight")
     _take(page, "pieces")
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.actions import UserAction, apply
+from aimtrue.core.division.actions import PutAll
 from aimtrue.core.division.asking import Answer
 from aimtrue.core.division.making import Shapings, shape, shape_all
 from aimtrue.core.division.stale import stale_divisions
@@ -157,11 +158,11 @@ class Bench:
     def shape_all(self, asked: Asked, *bodies: str) -> Bench:
         """Cut several bodies by the same planes, as the background does."""
         work = Shape(bodies=bodies, asked=asked)
-        action, blobs = shape_all(f"m{len(self.meshes)}", self.job, work, self, lambda share, says: None)
-        for one in action.each:
-            for body in one.come:
-                self.meshes[body.geometry] = from_bytes(blobs[body.geometry])
-        return self.do(action)  # type: ignore[arg-type]
+        made = shape_all(f"m{len(self.meshes)}", self.job, work, self, lambda share, says: None)
+        for one in made:
+            for body in one.action.come:
+                self.meshes[body.geometry] = from_bytes(one.blobs[body.geometry])
+        return self.do(PutAll(each=tuple(one.action for one in made)))  # type: ignore[arg-type]
 
     def shape_again(self) -> None:
         """Make again whatever is stale."""

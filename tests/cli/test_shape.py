@@ -100,6 +100,51 @@ def test_a_trial_a_split_and_a_hollow(block: Path, tmp_path: Path, capsys: Told)
     assert read(hollow["bodies"][0]["path"]).topology.closed
 
 
+def test_raised_faces_two_colours_and_a_drain_where_it_is_told(tmp_path: Path, capsys: Told) -> None:
+    bars = [Manifold.cube((6, 2, 1)).translate((x, 8, 10)) for x in (5, 20)]
+    dial = tmp_path / "dial.stl"
+    dial.write_bytes(binary_stl(corners_of(mesh_of(Manifold.cube((40, 30, 10)) + bars[0] + bars[1]))))
+    one = made(capsys, "split", dial, "--face", "8,9,11", "--factor", "1", "--out", tmp_path / "a")
+    assert [body["volume_mm3"] for body in one["bodies"]] == pytest.approx([12, 12012])
+    both = made(
+        capsys, "split", dial, "--face", "8,9,11", "--alike", "--depth", "0.5", "--out", tmp_path / "b"
+    )
+    assert [body["volume_mm3"] for body in both["bodies"]] == pytest.approx([36, 11988])
+    assert both["difference"] < 1e-9
+    hollow = made(capsys, "hollow", dial, "--wall", "2", "--drain", "3 @ 40,15,5", "--out", tmp_path / "c")
+    holed = read(hollow["bodies"][0]["path"])
+    assert np.hypot(*(holed.vertices[holed.vertices[:, 0] > 39.9][:, 1:] - [15, 5]).T).min() == pytest.approx(
+        1.5, abs=1e-3
+    )
+
+
+def test_several_bodies_are_cut_by_the_same_planes_and_none_is_lost(tmp_path: Path, capsys: Told) -> None:
+    items = [threemf.Item("a", mesh_of(BLOCK)), threemf.Item("b", box(5, 5, 8, at=(70, 0, 0)))]
+    kit = tmp_path / "kit.3mf"
+    kit.write_bytes(threemf.write(items, Unit.MM, "kit", ""))
+    answer = made(capsys, "divide", kit, "--plane", "z=20", "--out", tmp_path / "out")
+    assert [piece["name"] for piece in answer["pieces"]] == ["a 1, lower", "a 2, upper", "b"]
+    assert answer["whole"]["volume_mm3"] == pytest.approx(72000 + 200)
+    limited = ("--plane", "z=20", "--plane", "x=30 tilted 20 about z where above A")
+    parted = made(capsys, "divide", kit, "--body", "a", *limited, "--out", tmp_path / "b")
+    assert [piece["volume_mm3"] for piece in parted["pieces"]] == pytest.approx([48000, 12000, 12000])
+    planes = [word for at in range(1, 30) for word in ("--plane", f"z={at}", "--plane", f"x={2 * at}")]
+    code, _, err = run(capsys, "divide", kit, "--body", "a", *planes, "--out", tmp_path / "c")
+    assert (code, "say that so many are meant" in err) == (2, True)
+
+
+def test_an_open_body_is_cut_on_purpose(tmp_path: Path, capsys: Told) -> None:
+    whole = mesh_of(BLOCK)
+    lid = (whole.vertices[whole.faces][:, :, 2] > 29.9).all(axis=1)
+    gaping = tmp_path / "open.stl"
+    gaping.write_bytes(binary_stl(whole.vertices[whole.faces[~lid]]))
+    answer = made(capsys, "divide", gaping, "--plane", "z=20", "--open", "--out", tmp_path / "out")
+    assert answer["whole"] == {"volume_mm3": None, "closed": False}
+    assert [piece["closed"] for piece in answer["pieces"]] == [True, False]
+    assert answer["stays_open"] == ["4 edges stay open of 2, upper"]
+    assert read(answer["pieces"][0]["path"]).volume() == pytest.approx(48000)
+
+
 def test_two_bodies_of_one_file_or_of_two(block: Path, tmp_path: Path, capsys: Told) -> None:
     rod = tmp_path / "rod.stl"
     rod.write_bytes(binary_stl(corners_of(mesh_of(Manifold.cube((10, 10, 50)).translate((5, 5, 0))))))
@@ -108,6 +153,8 @@ def test_two_bodies_of_one_file_or_of_two(block: Path, tmp_path: Path, capsys: T
         for how in ("join", "cut", "common")
     }
     assert volumes == pytest.approx({"join": 74000, "cut": 69000, "common": 3000})
+    apart = made(capsys, "split-by", block, rod, "--out", tmp_path / "apart")["bodies"]
+    assert [body["volume_mm3"] for body in apart] == pytest.approx([69000, 3000])
     items = [
         threemf.Item("a", mesh_of(BLOCK)),
         threemf.Item("b", box(5, 5, 40)),

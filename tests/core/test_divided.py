@@ -131,6 +131,12 @@ def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
     found = calibrated("a machine", "a plastic", pairs_of(bench.job, division), 0.05)
     assert {pair.axis for pair in found.pairs} == {"x", "y"}
     assert found.shrinkage[0] == pytest.approx(1 - 5.58 / (5.6 / 0.995))
+    # It was printed of what was released then: taking the calibration does not ask for it once more.
+    shares = tuple(f"{100 * one}" for one in found.shrinkage)
+    bench.do(SetAllowance(body=A, shrinkage=shares, clearance=None))  # type: ignore[arg-type]
+    assert pairs_of(bench.job, division) == found.pairs
+    assert printed(bench.job, division)[0].off_mm == told.off_mm
+    bench.do(SetAllowance(body=A, shrinkage=("0.5", "0.5", "0.5"), clearance=None))
     bench.do(TakePrinted(reading=mine.id))
     whole = bench.job.reading(mine.of)
     assert whole.real_mm == 5.58

@@ -32,6 +32,7 @@ def _parser() -> argparse.ArgumentParser:
         ("join", "join two bodies into one solid"),
         ("cut", "cut the second of two bodies from the first"),
         ("common", "keep what two bodies have in common"),
+        ("split-by", "split the first of two bodies by the second"),
     ):
         _add_together(commands, how, says)
     _add_outline(commands)
@@ -148,7 +149,11 @@ def _add_divide(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     divide = commands.add_parser("divide", help="cut bodies into closed pieces that add up to the whole")
     _add_shape_options(divide)
     divide.add_argument(
-        "--plane", action="append", default=[], metavar="P", help='z=120, or "0,0.5,1 @ 40"; repeatable'
+        "--plane",
+        action="append",
+        default=[],
+        metavar="P",
+        help='z=120, "z=120 tilted 10 about x where above A", "0,0.5,1 @ 40"; repeatable',
     )
     divide.add_argument("--fit", metavar="M", help="so that the pieces go into a machine")
     divide.add_argument("--margin", metavar="MM", help="to keep free in it at each side")
@@ -158,6 +163,9 @@ def _add_divide(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     divide.add_argument("--pins", metavar='"D,DEPTH,CLEARANCE[,COUNT]"', help="line the pieces up")
     divide.add_argument("--pin-kind", choices=("dowel", "fixed"), default="dowel")
     divide.add_argument("--pin-wall", default="1.2", metavar="MM", help="left around each hole (1.2)")
+    divide.add_argument("--turned", action="store_true", help="pieces may be turned by quarters to fit")
+    divide.add_argument("--many", action="store_true", help="more than a hundred pieces are meant")
+    divide.add_argument("--open", action="store_true", help="cut what is open, which stays so")
     divide.add_argument("--keyed", action="store_true", help="pins with a flat, that go in one way only")
     divide.set_defaults(run=_divide)
 
@@ -176,8 +184,12 @@ def _add_split(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     where = split.add_mutually_exclusive_group(required=True)
     where.add_argument("--above", metavar="AXIS=LENGTH")
     where.add_argument("--inside", metavar="OUTLINE", help="closed outlines in an SVG or DXF file")
+    where.add_argument(
+        "--face", action="append", default=[], metavar="X,Y,Z", help="raised or sunk; repeatable"
+    )
+    split.add_argument("--alike", action="store_true", help="with all such faces in the same plane")
     split.add_argument("--along", default="z", metavar="AXIS", help="that the outlines are seen along (z)")
-    split.add_argument("--depth", metavar="LENGTH", help="above the plane, or down from the top")
+    split.add_argument("--depth", metavar="LENGTH", help="above the plane, down from the top, or under faces")
     split.add_argument("--outline-unit", type=Unit, choices=list(Unit), metavar="U")
     split.set_defaults(run=_split)
 
@@ -186,14 +198,16 @@ def _add_hollow(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     hollow = commands.add_parser("hollow", help="hollow bodies out, with drains at their lowest places")
     _add_shape_options(hollow)
     hollow.add_argument("--wall", required=True, metavar="LENGTH")
-    hollow.add_argument("--drain", action="append", default=[], metavar="DIAMETER", help="repeatable")
+    hollow.add_argument(
+        "--drain", action="append", default=[], metavar='"DIAMETER [@ X,Y,Z]"', help="repeatable"
+    )
     hollow.set_defaults(run=_hollow)
 
 
 def _add_together(commands: argparse._SubParsersAction[argparse.ArgumentParser], how: str, says: str) -> None:
     together = commands.add_parser(how, help=says)
     _add_shape_options(together)
-    together.set_defaults(run=_together, how=how)
+    together.set_defaults(run=_together, how=how.removesuffix("-by"))
 
 
 def _add_outline(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

@@ -12,7 +12,7 @@ from typing import Any
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load_together
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.release import put_down
-from aimtrue.cli.sizing import sized
+from aimtrue.cli.sizing import a_place, sized
 from aimtrue.core.actions import apply
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.model.job import AXES, Job
@@ -31,6 +31,8 @@ from aimtrue.core.survey.survey import survey
 
 _BOX = re.compile(r"\s*([^x×]+?)\s*[x×]\s*([^x×]+?)\s*[x×]\s*([^x×]+?)\s*", re.IGNORECASE)
 _ROUND = re.compile(r"\s*round\s+([^x×]+?)\s*[x×]\s*([^x×]+?)\s*", re.IGNORECASE)
+
+_DOWN = "use best, keep, or a direction such as 0,0,-1"
 
 
 def seat(asked: argparse.Namespace) -> int:
@@ -136,7 +138,7 @@ def _turned(job: Job, loaded: Loaded, key: str, asked: argparse.Namespace) -> Jo
         ways = ways_to_stand(job, key, 1, loaded, "overhang")
         job = apply(job, RestOn(body=key, down=ways[0].down), loaded) if ways else job
     elif rest != "keep":
-        job = apply(job, RestOn(body=key, down=_direction(asked.rest)), loaded)
+        job = apply(job, RestOn(body=key, down=a_place(asked.rest, _DOWN)), loaded)
     for turn in asked.turn:
         axis, equals, typed = turn.partition("=")
         if axis.strip().lower() not in AXES or not equals:
@@ -149,16 +151,6 @@ def _turned(job: Job, loaded: Loaded, key: str, asked: argparse.Namespace) -> Jo
             if error.code != "level":  # it is level already
                 raise
     return apply(job, SetCopies(body=key, typed=asked.copies), loaded) if asked.copies else job
-
-
-def _direction(text: str) -> tuple[float, float, float]:
-    try:
-        x, y, z = (float(one) for one in text.split(","))
-    except ValueError:
-        raise Refused(
-            "usage", f"“{text}” is no way to stand", remedy="use best, keep, or a direction such as 0,0,-1"
-        ) from None
-    return x, y, z
 
 
 def _released(seated: Loaded, asked: argparse.Namespace) -> list[dict[str, Any]]:

@@ -16,18 +16,24 @@ from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.release import put_down
 from aimtrue.cli.seat import machine_named
 from aimtrue.cli.section import corrected_bodies
-from aimtrue.cli.sizing import an_axis, axis_length
+from aimtrue.cli.sizing import a_place, an_axis, axis_length
 from aimtrue.core.actions import apply
 from aimtrue.core.division.asking import Answer
-from aimtrue.core.division.fitting import over_in
-from aimtrue.core.division.making import shape
+from aimtrue.core.division.fitting import over_in, over_turned
+from aimtrue.core.division.frames import frame_of, in_mm
+from aimtrue.core.division.making import Shapings, shape, shape_all
+from aimtrue.core.division.pieces import Piece
+from aimtrue.core.division.raised import picked_at
 from aimtrue.core.division.work import Shape
 from aimtrue.core.errors import AimTrueError, Refused
+from aimtrue.core.intake.actions import Accept
 from aimtrue.core.mesh.stored import from_bytes
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.decisions import Picked
 from aimtrue.core.model.division import (
     AskAbove,
     Asked,
+    AskFaces,
     AskHollow,
     AskInside,
     AskPieces,
@@ -46,22 +52,21 @@ _CLOSED = ("not-closed", "stop-open")
 
 @dataclass(frozen=True, eq=False)
 class Row:
-    """One body that was made, with the file it was written to."""
+    """A body that was made or left whole, and its file; ``piece`` is it in mm, None of a dowel."""
 
     body: Body
-    answer: Answer
-    number: int
+    piece: Piece | None
     path: str
 
     @property
     def fields(self) -> dict[str, Any]:
         """What is told of it."""
-        piece = self.answer.pieces[self.number]
-        low, high = piece.mesh.bounds()
+        assert self.piece is not None
+        low, high = self.piece.mesh.bounds()
         return {
             "name": self.body.name,
             "path": self.path,
-            "volume_mm3": piece.volume,
+            "volume_mm3": self.piece.volume,
             "size_mm": (high - low).tolist(),
             "closed": self.body.health.closed,
         }
@@ -84,7 +89,7 @@ def split(asked: argparse.Namespace) -> int:
 
 def hollow(asked: argparse.Namespace) -> int:
     """Hollow bodies out, with a wall and drains."""
-    return _run(asked, lambda one: [AskHollow(wall=one.wall, drains=tuple(one.drain))], _hollowed)
+    return _run(asked, lambda one: [_hollow_asked(one)], _hollowed)
 
 
 def together(asked: argparse.Namespace) -> int:
@@ -102,7 +107,7 @@ def _run(
         loaded, job = corrected_bodies(asked)
         (what,) = asking(asked)
         shaped, answers = _shaped(replace(loaded, job=job), what, asked)
-        rows = _written(shaped, answers, asked)
+        rows = _written(shaped, answers, asked, whole_too=isinstance(what, AskPieces))
     except Failure as failure:
         complain(failure.says)
         return failure.code
@@ -131,23 +136,50 @@ def _shaped(loaded: Loaded, what: Asked, asked: argparse.Namespace) -> tuple[Loa
             says = f"{len(bodies)} bodies were given ({names}); two are wanted, chosen with --body"
             raise Failure(Exit.USAGE, says)
         groups = [tuple(bodies)]
+    elif isinstance(what, AskPieces) and len(bodies) > 1:
+        work = Shape(bodies=tuple(bodies), asked=what)
+        return _put(loaded, shape_all("c1", loaded.job, work, loaded, lambda share, says: None))
     else:
         groups = [(key,) for key in bodies]
     answers: dict[str, Answer] = {}
     for number, group in enumerate(groups):
-        work = Shape(bodies=group, asked=what)
+        work = Shape(bodies=group, asked=_picked_on(loaded, group[0], what))
         made = shape(f"c{number + 1}", loaded.job, work, loaded, lambda share, says: None)
-        meshes = {body.geometry: from_bytes(made.blobs[body.geometry]) for body in made.action.come}
-        loaded = replace(loaded, meshes={**loaded.meshes, **meshes})
-        loaded = replace(loaded, job=apply(loaded.job, made.action, loaded))
-        answers[made.action.division.id] = made.answer
+        loaded, answer = _put(loaded, [made])
+        answers |= answer
     return loaded, answers
 
 
-def _written(loaded: Loaded, answers: dict[str, Answer], asked: argparse.Namespace) -> list[Row]:
-    """Release what was made, each body its own file, all of them proven before any is there."""
+def _picked_on(loaded: Loaded, key: str, what: Asked) -> Asked:
+    """Find the faces of a body that are nearest to the places that were told."""
+    if not isinstance(what, AskFaces):
+        return what
+    body = loaded.job.body(key)
+    mesh = in_mm(frame_of(loaded.job, body), loaded.mesh(body.geometry))
+    return what.model_copy(update={"picks": picked_at(mesh, [one.point for one in what.picks])})
+
+
+def _put(loaded: Loaded, each: list[Shapings]) -> tuple[Loaded, dict[str, Answer]]:
+    """Put what was made into the job."""
+    for one in each:
+        meshes = {body.geometry: from_bytes(one.blobs[body.geometry]) for body in one.action.come}
+        loaded = replace(loaded, meshes={**loaded.meshes, **meshes})
+        loaded = replace(loaded, job=apply(loaded.job, one.action, loaded))
+    return loaded, {one.action.division.id: one.answer for one in each}
+
+
+def _written(
+    loaded: Loaded, answers: dict[str, Answer], asked: argparse.Namespace, *, whole_too: bool
+) -> list[Row]:
+    """Release what was made, each body its own file, all of them proven before any is there.
+
+    Bodies that were to be divided, and that no plane meets, are written as they are, where ``whole_too``.
+    """
     job = loaded.job
-    made = [body for body in job.bodies if body.division in answers]
+    if whole_too and asked.open:
+        gaping = tuple(body.id for body in job.bodies if body.division in answers and not body.health.closed)
+        job = apply(job, Accept(bodies=gaping, code="open-edges"), loaded) if gaping else job
+    made = [body for body in job.bodies if body.division in answers or (whole_too and not job.divided(body))]
     order = Order(
         format=asked.format,
         place="own",
@@ -162,10 +194,17 @@ def _written(loaded: Loaded, answers: dict[str, Answer], asked: argparse.Namespa
     files = put_down([release], asked)
     rows = []
     for body, file in zip(made, files, strict=True):
-        division = job.division(body.division or "")
-        answer, number = answers[division.id], division.made.index(body.id)
-        rows.append(Row(body, answer, number, file["path"]))
+        rows.append(Row(body, _piece_of(body, loaded, answers), file["path"]))
     return rows
+
+
+def _piece_of(body: Body, loaded: Loaded, answers: dict[str, Answer]) -> Piece | None:
+    """A body in mm: the piece that it is, or all of one that was left whole."""
+    if body.division is None:
+        return Piece(in_mm(frame_of(loaded.job, body), loaded.mesh(body.geometry)), ())
+    division = loaded.job.division(body.division)
+    pieces, number = answers[division.id].pieces, division.made.index(body.id)
+    return pieces[number] if number < len(pieces) else None
 
 
 def _pieces_asked(asked: argparse.Namespace) -> list[Asked]:
@@ -193,6 +232,9 @@ def _pieces_asked(asked: argparse.Namespace) -> list[Asked]:
         seams=asked.seams,
         keep=asked.keep,
         slivers=asked.slivers,
+        turned=asked.turned,
+        sure=asked.many,
+        open=asked.open,
         pins=pins,
     )
     if not asks.planes and asks.fit is None:
@@ -212,6 +254,10 @@ def _slice_asked(asked: argparse.Namespace) -> AskSlice:
 
 
 def _split_asked(asked: argparse.Namespace) -> Asked:
+    if asked.face:
+        places = [a_place(text) for text in asked.face]
+        picks = tuple(Picked(face=-1, point=one) for one in places)  # found on each body by their places
+        return AskFaces(picks=picks, alike=asked.alike, depth=asked.depth or "")
     if asked.above:
         axis, at = axis_length(asked.above)
         return AskAbove(axis=axis, at=at, depth=asked.depth or "")
@@ -228,30 +274,38 @@ def _split_asked(asked: argparse.Namespace) -> Asked:
     )
 
 
+def _hollow_asked(asked: argparse.Namespace) -> AskHollow:
+    drains = [one.partition("@") for one in asked.drain]
+    places = tuple(a_place(place) if at else None for _, at, place in drains)
+    return AskHollow(wall=asked.wall, drains=tuple(size for size, _, _ in drains), places=places)
+
+
 def _divided(
     asked: argparse.Namespace, rows: list[Row], answers: list[Answer], loaded: Loaded
 ) -> dict[str, Any]:
     machine: Machine = machine_named(asked.fit, asked.margin)
-    pieces = [row for row in rows if row.number < len(row.answer.pieces)]
-    loose = [row for row in rows if row.number >= len(row.answer.pieces)]
+    pieces = [(row, row.piece) for row in rows if row.piece is not None]
+    whole = sum(one.before for one in answers)
+    whole += sum(piece.volume for row, piece in pieces if row.body.division is None)
+    closed = all(one.closed for one in answers)
     return {
-        "whole": {"volume_mm3": float(sum(one.before for one in answers)), "closed": True},
-        "pieces": [_piece(row, machine) for row in pieces],
-        "dowels": _dowels(loose, loaded),
-        "slivers": [row.body.name for row in pieces if row.number in row.answer.slivers],
+        "whole": {"volume_mm3": float(whole) if closed else None, "closed": closed},
+        "pieces": [_piece(row, piece, machine, asked) for row, piece in pieces],
+        "dowels": _dowels([row for row in rows if row.piece is None], loaded),
+        "slivers": [row.body.name for row, piece in pieces if piece.sliver],
+        "stays_open": [says for one in answers for says in one.stays_open],
         "dropped": [
             {"count": one.dropped[0], "volume_mm3": one.dropped[1]} for one in answers if one.dropped[0]
         ],
         "without_pins": [says for one in answers for says in one.without],
         "clearance_mm": [one.clearance_mm for one in answers if one.clearance_mm],
         "machine": machine.name,
-        "difference": max((one.difference for one in answers), default=0.0),
+        "difference": max((one.difference for one in answers), default=0.0) if closed else None,
     }
 
 
-def _piece(row: Row, machine: Machine) -> dict[str, Any]:
-    piece = row.answer.pieces[row.number]
-    over = over_in(machine, piece.mesh.vertices)
+def _piece(row: Row, piece: Piece, machine: Machine, asked: argparse.Namespace) -> dict[str, Any]:
+    over = (over_turned if asked.turned else over_in)(machine, piece.mesh.vertices)
     return {**row.fields, "place": piece.place, "fits": not any(over), "over_mm": list(over)}
 
 
@@ -295,15 +349,18 @@ def _as_text(answer: dict[str, Any]) -> str:
     lines = []
     for one in answer.get("pieces", answer.get("bodies", ())):
         size = " x ".join(f"{size:.3f}" for size in one["size_mm"])
+        state = "closed" if one["closed"] else "open"
         fits = "" if one.get("fits", True) else f"  does not go into {answer['machine']}"
-        lines.append(f"{one['path']}: {one['name']}, {size} mm, {one['volume_mm3']:.1f} mm³, closed{fits}")
+        lines.append(f"{one['path']}: {one['name']}, {size} mm, {one['volume_mm3']:.1f} mm³, {state}{fits}")
     if answer.get("dowels"):
         lines.append(f"{answer['dowels']['path']}: dowel, {answer['dowels']['count']} wanted")
     lines += [f"  {says}" for says in answer.get("without_pins", ())]
     if "wall_mm" in answer:
         wall = answer["wall_mm"]
         lines.append(f"  wall {wall['least']:.3f} to {wall['greatest']:.3f} mm, asked {wall['asked']:g}")
+    lines += [f"  {says}" for says in answer.get("stays_open", ())]
     before = answer["whole"]["volume_mm3"] if "whole" in answer else answer["before_mm3"]
-    lines.append(f"  of {before:.1f} mm³; volumes add up to within {answer['difference']:.1e}")
+    if before is not None:
+        lines.append(f"  of {before:.1f} mm³; volumes add up to within {answer['difference']:.1e}")
     lines += [f"  {one['severity']:<5} {one['says']}" for one in answer["findings"]]
     return "\n".join(lines)

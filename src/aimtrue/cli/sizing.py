@@ -120,3 +120,16 @@ def _reading(body: Body, text: str) -> AddReading:
     ends = [tuple(float(number) for number in match[end].split(",")) for end in "ab"]
     spots = tuple(Spot(point=(x, y, z)) for x, y, z in ends)
     return AddReading(body=body.id, kind="points", spots=spots, typed=_length_of(match), sure=True)
+
+
+def a_place(text: str, remedy: str = "write X,Y,Z in mm, for example 10,0,4.5") -> tuple[float, float, float]:
+    """Read three numbers, such as a place or a direction.
+
+    Raises:
+        Refused: they are not three numbers.
+    """
+    try:
+        x, y, z = (float(one) for one in text.split(","))
+    except ValueError:
+        raise Refused("usage", f"“{text.strip()}” is not three numbers", remedy=remedy) from None
+    return x, y, z

@@ -95,8 +95,9 @@ def do(
                 raise Refused("stopped", "it was stopped; the job is as it was")
 
         if isinstance(work, Shape) and len(work.bodies) > 1 and isinstance(work.asked, AskPieces):
-            all_of_them, blobs = shape_all(key, job, work, shelf, report)
-            return Worked(all_of_them, blobs)
+            each = shape_all(key, job, work, shelf, report)
+            blobs = {name: data for one in each for name, data in one.blobs.items()}
+            return Worked(PutAll(each=tuple(one.action for one in each)), blobs)
         shapings = shape(key, job, as_seated(job, work), shelf, report)
         return Worked(shapings.action, shapings.blobs)
     made = remake(key, job, work, shelf, data, progress)

@@ -4458,7 +4458,8 @@ export interface components {
         };
         /**
          * Printed
-         * @description What a reading on a trial comes to: as it is released, and how far what was measured is from that.
+         * @description What a reading on a trial comes to: as it is released, and how far what was measured is from what it
+         *     was printed of.
          */
         Printed: {
             /** Axes */
@@ -4813,6 +4814,8 @@ export interface components {
          *         lost: whether its place is no longer on the body.
          *         of: of a reading on a trial, the reading of the whole that it is.
          *         printed, printed_mm: what it measures on the printed trial, as typed.
+         *         printed_of: how long it was released along each axis that it is along, when that was typed: what it
+         *             was printed of, whatever is released later.
          */
         Reading: {
             /** Body */
@@ -4864,6 +4867,14 @@ export interface components {
             printed: string;
             /** Printed Mm */
             printed_mm?: number | null;
+            /**
+             * Printed Of
+             * @default []
+             */
+            printed_of: [
+                "x" | "y" | "z",
+                number
+            ][];
             /** Real Mm */
             real_mm?: number | null;
             /**

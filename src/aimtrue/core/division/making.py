@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from aimtrue.core.division.actions import PutAll, PutShaped, ShapedAgain
+from aimtrue.core.division.actions import PutShaped, ShapedAgain
 from aimtrue.core.division.asking import Answer, answered, planes_of
 from aimtrue.core.division.frames import frame_of, in_mm, in_numbers
 from aimtrue.core.division.pieces import Piece
@@ -119,12 +119,15 @@ def _picked_on(asked: AskFaces, whole: Body, shelf: Shelf) -> AskFaces:
     return asked.model_copy(update={"picks": picks, "geometry": whole.geometry})
 
 
-def shape_all(key: str, job: Job, work: Shape, shelf: Shelf, tell: Tell) -> tuple[PutAll, dict[str, bytes]]:
+def shape_all(key: str, job: Job, work: Shape, shelf: Shelf, tell: Tell) -> list[Shapings]:
     """Cut several bodies by the same planes, each into pieces of its own; what no plane meets stays whole.
 
     Args:
         key, job, work, shelf, tell: as for :func:`shape`. Ends and middles that planes are typed from, and
             what a machine has room for, are those of all bodies together.
+
+    Returns:
+        What it comes to for each body that is cut; they do not depend on each other.
 
     Raises:
         Refused: something else than planes is asked for, or no plane meets any of the bodies.
@@ -137,19 +140,17 @@ def shape_all(key: str, job: Job, work: Shape, shelf: Shelf, tell: Tell) -> tupl
         all_vertices_used=True
     )
     planes = planes_of(work.asked, together)
-    done, blobs = list[PutShaped](), dict[str, bytes]()
+    done = []
     for number, (body, mesh) in enumerate(zip(bodies, meshes, strict=True)):
         mine = those_that_meet(planes, mesh.vertices)
         tell(number / len(bodies), f"cutting {body.name}")
         if not mine:
             continue
         asked = work.asked.model_copy(update={"planes": tuple(map(as_typed, mine)), "fit": None})
-        one = shape(f"{key}{number}", job, Shape(bodies=(body.id,), asked=asked), shelf, _quietly)
-        done.append(one.action)
-        blobs |= one.blobs
+        done.append(shape(f"{key}{number}", job, Shape(bodies=(body.id,), asked=asked), shelf, _quietly))
     if not done:
         raise Refused("plane-misses", "none of the planes meets any of these bodies", remedy="move one")
-    return PutAll(each=tuple(done)), blobs
+    return done
 
 
 def _quietly(share: float, says: str) -> None:

@@ -23,11 +23,14 @@ from aimtrue.core.division.halves import loops_of
 from aimtrue.core.division.solids import basis_of, extruded
 from aimtrue.core.division.split import Two, refuse_one_sided
 from aimtrue.core.errors import Refused
+from aimtrue.core.gauges.anchors import nearest
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import as_outline, rings_of
 from aimtrue.core.model.decisions import Picked
 from aimtrue.core.model.lengths import written
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.shaping import Prism
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 Numbers = NDArray[np.int64]
@@ -120,6 +123,12 @@ def prisms_of(mesh: Mesh, picks: Sequence[Picked], *, alike: bool, depth: float 
     for flat in _meant(folds, picks, alike=alike):
         found += _raised(folds, flat, depth) if _way_of(folds, flat) > 0 else _sunk(folds, flat, depth)
     return tuple(found)
+
+
+def picked_at(mesh: Mesh, places: Sequence[Vec3]) -> tuple[Picked, ...]:
+    """Return picks of the faces of a mesh that are nearest to places, both in mm."""
+    flat = Anchor(face=0, weights=(1.0, 0.0, 0.0))
+    return tuple(Picked(face=nearest(flat, place, mesh).face, point=place) for place in places)
 
 
 def parted_by(solid: manifold3d.Manifold, prisms: Sequence[Prism]) -> Two:

@@ -34,7 +34,9 @@ _NEAR_MM = 1e-6
 
 @dataclass(frozen=True)
 class Printed:
-    """What a reading on a trial comes to: as it is released, and how far what was measured is from that."""
+    """What a reading on a trial comes to: as it is released, and how far what was measured is from what it
+    was printed of.
+    """
 
     reading: str
     of: str
@@ -88,10 +90,14 @@ def printed(job: Job, division: Division) -> tuple[Printed, ...]:
 
 
 def _printed(job: Job, reading: Reading) -> Printed:
-    axes = tuple(dict.fromkeys(axis for axis, _ in _released(job, reading)))
-    released = next((length for _, length in _released(job, reading)), length_of(job, reading))
-    measured = reading.printed_mm
-    off = None if measured is None else measured - released
+    now = tuple(_released(job, reading))
+    axes = tuple(dict.fromkeys(axis for axis, _ in now))
+    released, measured = now[0][1] if now else length_of(job, reading), reading.printed_mm
+    off = (
+        None
+        if measured is None
+        else measured - (reading.printed_of[0][1] if reading.printed_of else released)
+    )
     return Printed(reading.id, reading.of, reading.name, released, reading.printed, measured, off, axes)
 
 
@@ -117,7 +123,7 @@ def pairs_of(job: Job, division: Division) -> tuple[Pair, ...]:
     made, pairs = set(division.made), []
     for one in job.readings:
         if one.of and one.body in made and one.printed_mm is not None:
-            for axis, released in _released(job, one):
+            for axis, released in one.printed_of:
                 pairs.append(Pair(axis=axis, nominal_mm=released, measured_mm=one.printed_mm))
     if not pairs:
         raise Refused(
@@ -143,7 +149,9 @@ def set_printed(job: Job, action: SetPrinted, shelf: Shelf) -> Job:
                 f"{typed} measured where {released:.2f} mm was released is over 20 % off",
                 remedy="check the number and its unit",
             )
-    return job.with_reading(reading.model_copy(update={"printed": typed, "printed_mm": measured}))
+    of = tuple(_released(job, reading)) if measured is not None else ()
+    update = {"printed": typed, "printed_mm": measured, "printed_of": of}
+    return job.with_reading(reading.model_copy(update=update))
 
 
 def take_printed(job: Job, action: TakePrinted, shelf: Shelf) -> Job:

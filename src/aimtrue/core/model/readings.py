@@ -80,6 +80,8 @@ class Reading(Value):
         lost: whether its place is no longer on the body.
         of: of a reading on a trial, the reading of the whole that it is.
         printed, printed_mm: what it measures on the printed trial, as typed.
+        printed_of: how long it was released along each axis that it is along, when that was typed: what it
+            was printed of, whatever is released later.
     """
 
     id: str
@@ -100,6 +102,7 @@ class Reading(Value):
     of: str = ""
     printed: str = ""
     printed_mm: float | None = None
+    printed_of: tuple[tuple[Axis, float], ...] = ()
 
     @property
     def has_length(self) -> bool:

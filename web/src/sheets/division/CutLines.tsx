@@ -20,6 +20,8 @@ interface Line {
   normal: Vec3;
   at: number;
   says: string;
+  /** Drawn farther out than planes that cut, so that both can be told. */
+  far?: boolean;
 }
 
 /** Cutting planes as drawings have them: hatched sections, chain lines with thick ends, arrows and letters; dragged by their ends. */
@@ -85,7 +87,7 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
           );
         })}
         {trial.map((end) => {
-          const line: Line = { letter: end === "low" ? "from" : "to", normal: AXES.map((one) => (one === axis ? 1 : 0)) as Vec3, at: parseFloat(ends[end]), says: "" };
+          const line: Line = { letter: end === "low" ? "from" : "to", normal: AXES.map((one) => (one === axis ? 1 : 0)) as Vec3, at: parseFloat(ends[end]), says: "", far: true };
           const at = (by: number) => Number((line.at + by).toFixed(2));
           return (
             <g key={end} data-plane={`trial ${end}`}>
@@ -93,6 +95,12 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
             </g>
           );
         })}
+        {[...meant.drains, ...meant.marks.map((one) => one.at)].map((at, i) => (
+          <Place key={i} at={project(at)} />
+        ))}
+        {dividing.taking.got.map((pick, i) => (
+          <Place key={`got ${i}`} at={ground.view.project(pick.point)} />
+        ))}
         <PinMarks ground={ground} dividing={dividing} project={project} grab={grab} />
       </svg>
       {aimed !== null && dimensioned?.axis && <Position ground={ground} dividing={dividing} number={aimed} plane={dimensioned} by={byOf(`plane-${aimed}`)} middle={middle} />}
@@ -108,6 +116,14 @@ function Empty({ ground }: { ground: Ground }) {
     </svg>
   );
 }
+
+/** A place that was picked. */
+const Place = ({ at: [x, y] }: { at: Point2 }) => (
+  <g className={css.place} data-testid="picked-place">
+    <circle cx={x} cy={y} r={5.5} />
+    <path d={`M${x - 9} ${y}h18M${x} ${y - 9}v18`} />
+  </g>
+);
 
 const Hatch = () => (
   <defs>
@@ -126,11 +142,15 @@ const pathOf = (plane: PlaneShown, project: (point: Vec3) => Point2) => plane.ri
 function Position({ ground, dividing, number, plane, by, middle }: { ground: Ground; dividing: Dividing; number: number; plane: PlaneShown; by: number; middle: Vec3 }) {
   const { prospect, draft, edit } = dividing;
   const i = AXES.indexOf(plane.axis!);
-  const low = (prospect!.low as Vec3).map((one, k) => one - middle[k]!) as Vec3;
-  const end = low.map((one, k) => (k === i ? plane.at_mm + by - middle[i]! : one)) as Vec3;
+  const [low, high] = [prospect!.low, prospect!.high].map((ends) => ends.map((one, k) => one - middle[k]!)) as [Vec3, Vec3];
+  // Of the four edges along it the one away from the overall dimensions: those are at the left and at the foot.
+  const edges = [0, 1, 2, 3].map((which) => low.map((one, k) => (k === i ? one : (which >> ((k - i + 2) % 3)) & 1 ? high[k]! : one)) as Vec3);
+  const far = (at: Vec3) => ground.view.project(at)[i === 2 ? 0 : 1] * (i === 2 ? 1 : -1);
+  const start = edges.reduce((best, one) => (far(one) > far(best) ? one : best));
+  const end = start.map((one, k) => (k === i ? plane.at_mm + by - middle[i]! : one)) as Vec3;
   const long = plane.at_mm + by - prospect!.low[i]!;
   const commit = async (typed: string) => edit({ planes: draft.planes.map((one, k) => (k === number ? { ...one, place: `${plane.axis}=${typed.trim()} from low` } : one)) });
-  return <GaugeDimensions ground={ground} gauges={[{ key: "plane", a: low, b: end, numeral: { text: mm(long), label: `Plane ${plane.letter}, from the low end`, prefix: plane.letter, commit } }]} />;
+  return <GaugeDimensions ground={ground} gauges={[{ key: "plane", a: start, b: end, numeral: { text: mm(long), label: `Plane ${plane.letter}, from the low end`, prefix: plane.letter, commit } }]} />;
 }
 
 interface CutLineProps {
@@ -159,6 +179,7 @@ function CutLine({ line, ground, low, high, project, chosen, inward, down }: Cut
         const stub: Point2 = [end[0] + (inner[0] / long) * 18, end[1] + (inner[1] / long) * 18];
         const tip: Point2 = [end[0] + way[0] * 20, end[1] + way[1] * 20];
         const side: Point2 = [-way[1], way[0]];
+        const said = saidAt(end, [inner[0] / long, inner[1] / long], way, side);
         return (
           <g key={i}>
             <path d={`M${end.join(" ")}L${stub.join(" ")}`} strokeWidth="3.2" />
@@ -168,7 +189,7 @@ function CutLine({ line, ground, low, high, project, chosen, inward, down }: Cut
               {line.letter}
             </text>
             {i === 1 && (
-              <text stroke="none" className={css.at} x={end[0] - (inner[0] / long) * 34} y={end[1] - (inner[1] / long) * 18}>
+              <text stroke="none" className={css.at} x={said[0]} y={said[1]}>
                 {rounded(line.at, 1)}
                 {line.says ? ` ${line.says}` : ""}
               </text>
@@ -183,6 +204,14 @@ function CutLine({ line, ground, low, high, project, chosen, inward, down }: Cut
   );
 }
 
+/** Where a plane's number stands at its end: outside and behind the arrow, or beside an arrow that goes on with the line. */
+function saidAt(end: Point2, inner: Point2, way: Point2, side: Point2): Point2 {
+  const along = Math.abs(way[0] * inner[0] + way[1] * inner[1]);
+  const down = side[1] < 0 ? -1 : 1;
+  if (along > 0.7) return [end[0] + way[0] * 14 + side[0] * 22 * down, end[1] + way[1] * 14 + side[1] * 22 * down];
+  return [end[0] - inner[0] * 30 - way[0] * 16, end[1] - inner[1] * 12 - way[1] * 16];
+}
+
 /** Which way, in pixels, a plane looks: towards what is above it. */
 function arrowOf(line: Line, ground: Ground, inward?: boolean): Point2 {
   const [x, y] = ground.view.along(line.normal);
@@ -191,7 +220,7 @@ function arrowOf(line: Line, ground: Ground, inward?: boolean): Point2 {
 }
 
 /** The line of a plane across the body as it is seen: through its middle, a little longer than the body is wide. */
-function endsOf({ normal, at }: Line, low: Vec3, high: Vec3, project: (point: Vec3) => Point2): [Point2, Point2] | null {
+function endsOf({ normal, at, far }: Line, low: Vec3, high: Vec3, project: (point: Vec3) => Point2): [Point2, Point2] | null {
   const middle = low.map((one, i) => (one + high[i]!) / 2) as Vec3;
   const off = at - normal.reduce((sum, one, i) => sum + one * middle[i]!, 0);
   const foot = middle.map((one, i) => one + off * normal[i]!) as Vec3;
@@ -205,7 +234,7 @@ function endsOf({ normal, at }: Line, low: Vec3, high: Vec3, project: (point: Ve
   const second = cross(normal, first);
   const ways = upright ? [cross(normal, [0, 0, 1])] : [first, second];
   const spans = ways.map((way) => {
-    const half = reach(way, low, high) * 1.14 + size * 0.05;
+    const half = reach(way, low, high) * (far ? 1.42 : 1.14) + size * 0.05;
     return [-half, half].map((by) => project(foot.map((one, i) => one + by * way[i]!) as Vec3)) as [Point2, Point2];
   });
   const longest = spans.sort((a, b) => span(b) - span(a))[0]!;

@@ -33,6 +33,8 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
   return (
     <Sheet label="Division">
       <Which view={view} dividing={dividing} selection={selection} />
+      {/* Stays in sight wherever the sheet is scrolled to: the button that began it may be far down. */}
+      <div className={css.now}>
       {errand && (
         <>
           <Working errand={errand} />
@@ -44,6 +46,7 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
         </>
       )}
       {!errand && failed?.error && <p className={css.problem}>{[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}</p>}
+      </div>
       {!dividing.body.health.closed && !dividing.division && <Open dividing={dividing} />}
       {(dividing.body.health.closed || dividing.draft.open || dividing.division) && <Work handle={handle} dividing={dividing} busy={!!errand} />}
       <NextStep to={`/jobs/${view.id}/seating`} says={dividing.division ? "Its pieces are seated one by one." : "A body that fits need not be divided."}>

@@ -85,10 +85,10 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
             <li key={i}>
               <span className={css.letter}>{letterOf(pin.plane)}</span>
               <TypedField
-                label={`Place of pin ${i + 1}`}
-                value={pin.point.map((one) => String(Number(one.toFixed(2)))).join(", ")}
-                width={138}
-                commit={async (text) => hand(pins.map((one, k) => (k === i ? { ...one, point: placeIn(text) } : one)))}
+                label={`Place of pin ${i + 1}, ${axesOf(prospect.planes[pin.plane]).map((k) => "XYZ"[k]).join(" and ")}`}
+                value={axesOf(prospect.planes[pin.plane]).map((k) => String(Number(pin.point[k]!.toFixed(2)))).join(", ")}
+                width={128}
+                commit={async (text) => hand(pins.map((one, k) => (k === i ? { ...one, point: placeIn(text, pin.point, axesOf(prospect.planes[pin.plane])) } : one)))}
               />
               {!pin.good && <span className="stop">no room</span>}
               <button type="button" className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => hand(pins.filter((_, k) => k !== i))}>
@@ -115,8 +115,11 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
   );
 }
 
-function placeIn(text: string): PinShown["point"] {
+/** The axes that tell a place in a plane: the other two of one across an axis. */
+const axesOf = (plane: Prospect["planes"][number] | undefined) => [0, 1, 2].filter((k) => !plane?.axis || "xyz"[k] !== plane.axis);
+
+function placeIn(text: string, before: readonly number[], axes: number[]): PinShown["point"] {
   const numbers = text.split(/[,;\s]+/).filter(Boolean).map(Number);
-  if (numbers.length !== 3 || !numbers.every(Number.isFinite)) throw new Problem(422, "place", `“${text}” is no place`, "", "type X, Y and Z in mm");
-  return numbers as PinShown["point"];
+  if (numbers.length !== axes.length || !numbers.every(Number.isFinite)) throw new Problem(422, "place", `“${text}” is no place`, "", `type ${axes.map((k) => "XYZ"[k]).join(" and ")} in mm`);
+  return before.map((one, k) => (axes.includes(k) ? numbers[axes.indexOf(k)]! : one)) as PinShown["point"];
 }

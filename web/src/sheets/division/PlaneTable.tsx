@@ -122,8 +122,8 @@ function Closer({ number, plane, shown, put }: CloserProps) {
     <div className={css.closer} aria-label={`Plane ${letterOf(number)} closer`} role="group">
       <span className={css.letter}>{letterOf(number)}</span>
       <span className="soft">cuts</span>
-      <Choice label={`Plane ${letterOf(number)} cuts`} value={plane.where} options={options} choose={(where) => put({ where })} width={148} />
-      {across && <span className="soft">tilted about</span>}
+      <Choice label={`Plane ${letterOf(number)} cuts`} value={plane.where} options={options} choose={(where) => put({ where })} width={138} />
+      {across && <span className="soft">tilt</span>}
       {across &&
         AXES.filter((axis) => axis !== across).map((axis) => (
           <label key={axis}>
@@ -137,7 +137,8 @@ function Closer({ number, plane, shown, put }: CloserProps) {
 function saidOf(plane: DraftPlane): string {
   const axis = axisOf(plane);
   const tilted = AXES.some((one) => Number(plane.tilts[one] ?? 0) !== 0);
-  return [axis ? `across ${axis.toUpperCase()}` : "", !axis || tilted ? "tilted" : "", plane.where ? "· limited" : ""].filter(Boolean).join(" ");
+  const lies = !axis ? "tilted" : `${tilted ? "tilted" : "across"} ${axis.toUpperCase()}`;
+  return plane.where ? `${lies}, in part` : lies;
 }
 
 /** The flat faces of the body, to put a plane through; a click in the bench does the same. */

@@ -27,8 +27,8 @@ export interface Meant {
   trial: { axis: Axis; low: string; high: string; wall: string };
   /** Mouths of drains that were picked, in mm. */
   drains: Vec3[];
-  /** Faces that were picked for a second colour, by their triangles. */
-  marks: number[];
+  /** Faces that were picked for a second colour: a triangle of each, and where it was clicked, in mm. */
+  marks: { face: number; at: Vec3 }[];
 }
 
 const EMPTY: Draft = { planes: [], pins: null, keep: "all", slivers: "keep", turned: false, sure: false, kit: false, open: false };
@@ -174,8 +174,9 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       take: async (pick: Pick) => {
         const middle = prospect.data ? prospect.data.low.map((one, i) => (one + prospect.data!.high[i]!) / 2) : [0, 0, 0];
         if (taking.want === "face") return through(pick.anchor.face);
-        if (taking.want === "marks") return mean({ marks: [...meant.marks.filter((one) => one !== pick.anchor.face), pick.anchor.face] });
-        if (taking.want === "drain") return mean({ drains: [...meant.drains, pick.point.map((one, i) => Number((one + middle[i]!).toFixed(3))) as Vec3] });
+        const at = pick.point.map((one, i) => Number((one + middle[i]!).toFixed(3))) as Vec3;
+        if (taking.want === "marks") return mean({ marks: [...meant.marks.filter((one) => one.face !== pick.anchor.face), { face: pick.anchor.face, at }] });
+        if (taking.want === "drain") return mean({ drains: [...meant.drains, at] });
         const got = [...taking.got, pick];
         if (got.length < 3) return taking.keep(got);
         taking.ask(null);

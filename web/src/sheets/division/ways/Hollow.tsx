@@ -38,7 +38,7 @@ export function Hollow(props: Way) {
         off={props.busy || !wall}
         act={() => {
           taking.ask(null);
-          void shape({ by: "hollow", wall, drains: all, places: meant.drains, down: [0, 0, -1] }).then(() => mean({ drains: [] }));
+          void shape({ by: "hollow", wall, drains: all, places: meant.drains, down: [0, 0, -1] });
         }}
       >
         <span className="soft">{meant.drains.length ? "" : "at the lowest places as it is seated; several: 4; 3"}</span>

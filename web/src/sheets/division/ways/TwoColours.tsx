@@ -11,7 +11,7 @@ import { AxisRow, Do, LengthRow, Row, Rows, useShaping, useTyped, type Way } fro
 /** Two bodies of one: by height, by faces that are raised or sunk, or by the outlines of a drawing. */
 export function TwoColours(props: Way) {
   return (
-    <Fold title="Two colours from one solid" name="division-two" says="by height, by faces, or by a drawing">
+    <Fold title="Two colours from one solid" name="division-two" says="by height, faces, or a drawing">
       <ByHeight {...props} />
       <ByFaces {...props} />
       <ByDrawing {...props} />
@@ -42,7 +42,7 @@ function ByFaces(props: Way) {
   const [alike, all] = useState(true);
   const [depth, setDepth] = useTyped("");
   const { marks } = meant;
-  const picks = marks.map((face) => ({ face, point: [0, 0, 0] as [number, number, number] }));
+  const picks = marks.map(({ face }) => ({ face, point: [0, 0, 0] as [number, number, number] }));
   return (
     <>
       <Rows>
@@ -64,7 +64,7 @@ function ByFaces(props: Way) {
         off={props.busy || !marks.length}
         act={() => {
           taking.ask(null);
-          void shape({ by: "faces", picks, alike, depth, geometry: "" }).then(() => mean({ marks: [] }));
+          void shape({ by: "faces", picks, alike, depth, geometry: "" });
         }}
       />
     </>
