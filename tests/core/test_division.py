@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 
 import manifold3d
 import numpy as np
@@ -14,6 +15,7 @@ from manifold3d import Manifold
 from aimtrue.core.division import hollow, pins, seams, split
 from aimtrue.core.division.asking import answered
 from aimtrue.core.division.drawings import rings_in
+from aimtrue.core.division.filling import filled
 from aimtrue.core.division.fitting import fit_into, over_in, over_turned
 from aimtrue.core.division.halves import Part, parted
 from aimtrue.core.division.pieces import Piece, cut_by
@@ -21,7 +23,7 @@ from aimtrue.core.division.planes import across, letter_of, plane_through, typed
 from aimtrue.core.division.solids import distances
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges import anchors
-from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.decisions import Picked
 from aimtrue.core.model.division import (
@@ -139,6 +141,43 @@ def test_pins_placed_by_hand_are_all_there_are_and_lie_on_their_planes() -> None
     missing = asked.model_copy(update={"places": (Pin(plane=1, point=(8, 15, 9)),)})
     with pytest.raises(Refused, match="not there"):
         answered(AskPieces(planes=("z=10",), pins=missing), [mesh_of(BLOCK)], ["block"])
+
+
+STEPS = np.arange(0, 6.2, 0.1).tolist()
+
+
+def ring(*corners: tuple[float, float]) -> Floats:
+    return np.array(corners, float)
+
+
+@pytest.mark.parametrize(
+    ("loops", "area"),
+    [
+        ([ring((0, 0), (4, 0), (4, 3), (0, 3))], 12),
+        ([ring((0, 0), (2, 0), (4, 0), (4, 3), (2, 3), (0, 3))], 12),  # corners on straight lines
+        ([ring((1, 1), (1, 2), (3, 2), (3, 1)), ring((0, 0), (4, 0), (4, 3), (0, 3))], 10),  # the hole first
+        ([ring((0, 0), (1, 0), (1, 1), (0, 1)), ring((5, 0), (6, 0), (6, 1), (5, 1))], 2),
+        (
+            [ring(*((math.cos(t) * (2 + t % 2), math.sin(t) * (2 + t % 2)) for t in np.arange(0, 6.2, 0.1)))],
+            None,
+        ),
+    ],
+)
+def test_loops_are_filled_over_all_of_their_corners(loops: list[Floats], area: float | None) -> None:
+    faces, points = filled(loops), np.concatenate(loops)
+    edges = Counter((int(a), int(b)) for face in faces for a, b in zip(face, np.roll(face, -1), strict=True))
+    assert max(edges.values()) == 1
+    rim = {(a, b) for a, b in edges if (b, a) not in edges}
+    starts = np.cumsum([0, *map(len, loops)]).tolist()
+    assert rim == {
+        (start + k, start + (k + 1) % len(loop))
+        for start, loop in zip(starts, loops, strict=False)
+        for k in range(len(loop))
+    }
+    a, b, c = (points[faces[:, k]] for k in range(3))
+    twice = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+    assert twice.min() >= -1e-12
+    assert area is None or twice.sum() / 2 == pytest.approx(area)
 
 
 @pytest.mark.parametrize(

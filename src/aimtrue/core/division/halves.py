@@ -10,10 +10,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
+from aimtrue.core.division.filling import filled
 from aimtrue.core.division.solids import basis_of
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
 from aimtrue.core.model.shaping import Plane
@@ -116,9 +116,8 @@ def _filled(vertices: Floats, loops: list[list[int]], rows: Floats) -> Faces:
     if not loops:
         return np.empty((0, 3), np.int32)
     flat = [vertices[loop] @ rows[:2].T for loop in loops]
-    made = manifold3d.triangulate(flat, 0.0)
     numbers = np.concatenate([np.asarray(loop) for loop in loops])
-    return np.asarray(numbers[np.asarray(made, np.int64).reshape(-1, 3)], np.int32)
+    return np.asarray(numbers[filled(flat)], np.int32)
 
 
 def loops_of(segments: NDArray[np.int64], *, gaping: bool = False) -> list[list[int]] | None:
