@@ -15,6 +15,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import map_coordinates
+from scipy.spatial import KDTree
 
 from aimtrue.core.division.pieces import parts_of
 from aimtrue.core.division.solids import basis_of, closed_solid, distances, is_inside, turned
@@ -100,13 +101,14 @@ def _grid(mesh: Mesh, wall: float, spacing: float) -> tuple[Floats, Floats, tupl
     low, high = mesh.bounds()
     counts = np.ceil((high - low) / spacing / _COARSE).astype(int) * _COARSE + 1
     axes = [low[k] + spacing * np.arange(counts[k]) for k in range(3)]
-    coarse = _signed(mesh, [axis[::_COARSE] for axis in axes])
+    # A distance changes no faster than the place: so far may one between coarse places be off.
+    off = _COARSE * spacing * np.sqrt(3) / 2
+    # Every coarse place around one that is at the wall is within it and a cell's diagonal of the surface.
+    coarse = _signed(mesh, [axis[::_COARSE] for axis in axes], wall + 2 * off)
     shares = [np.arange(n) / _COARSE for n in counts]
     where = np.stack(np.meshgrid(*shares, indexing="ij")).reshape(3, -1)
     distance = map_coordinates(coarse, where, order=1)
     points = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
-    # A distance changes no faster than the place: so far may one between coarse places be off.
-    off = _COARSE * spacing * np.sqrt(3) / 2
     near = np.flatnonzero(np.abs(distance + wall) < off)
     distance[near] = _inward(mesh, points[near], wall, off)
     x_fastest = np.arange(len(points)).reshape(counts).transpose(2, 1, 0).ravel()
@@ -131,12 +133,23 @@ def _inward(mesh: Mesh, points: Floats, wall: float, off: float) -> Floats:
     return away
 
 
-def _signed(mesh: Mesh, axes: Sequence[Floats]) -> Floats:
-    points = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1)
-    kind = igl.SIGNED_DISTANCE_TYPE_FAST_WINDING_NUMBER
-    flat = np.ascontiguousarray(points.reshape(-1, 3))
-    found = igl.signed_distance(flat, mesh.vertices, mesh.faces.astype(np.int64), kind)[0]
-    return np.asarray(found).reshape(points.shape[:3])
+def _signed(mesh: Mesh, axes: Sequence[Floats], deep: float) -> Floats:
+    """Signed distances on a grid: exact up to ``deep`` mm from the surface, farther away at least that.
+
+    Far from a surface the nearest of its triangles is slow to find. That no corner is near is not, and the
+    nearest corner is at most an edge's length over the square root of three farther than the surface.
+    """
+    points = np.ascontiguousarray(np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3))
+    corners = mesh.vertices[mesh.faces]
+    longest = float(np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2).max())
+    reach = deep + longest / np.sqrt(3)
+    found, _ = KDTree(mesh.vertices).query(points, distance_upper_bound=reach, workers=-1)
+    near = np.flatnonzero(np.isfinite(found))
+    away = np.full(len(points), reach)
+    away[near] = distances(points[near], mesh)
+    turns = igl.fast_winding_number(mesh.vertices, mesh.faces.astype(np.int64), points)
+    signed = np.where(np.asarray(turns) > 0.5, -away, away)
+    return np.asarray(signed.reshape([len(axis) for axis in axes]))
 
 
 def _at_wall(points: Floats, mesh: Mesh, wall: float) -> Floats:
@@ -156,9 +169,10 @@ def measured_wall(mesh: Mesh, hollow: Mesh, asked: float) -> Wall:
     """Return how thick a wall came out: from corners, sides and middles of the hollow's facets to the
     outside.
     """
-    corners = hollow.vertices[hollow.faces]
-    sides = (corners + np.roll(corners, -1, axis=1)).reshape(-1, 3) / 2
-    points = np.concatenate([hollow.vertices, corners.mean(axis=1), sides])
+    starts, ends = hollow.faces, np.roll(hollow.faces, -1, axis=1)
+    once = starts < ends  # of a closed surface each edge is in two faces, once in either direction
+    sides = (hollow.vertices[starts[once]] + hollow.vertices[ends[once]]) / 2
+    points = np.concatenate([hollow.vertices, hollow.vertices[hollow.faces].mean(axis=1), sides])
     away = distances(points, mesh)
     return Wall(asked, float(away.min()), float(away.max()))
 
