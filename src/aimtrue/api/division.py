@@ -7,7 +7,8 @@ from pydantic import BaseModel
 
 from aimtrue.api.shared import shelf
 from aimtrue.api.truing import CalibrationView, keep_calibration
-from aimtrue.core.division import trials, views
+from aimtrue.core.division import exact, trials, views
+from aimtrue.core.formats.runs import Run
 from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
@@ -17,6 +18,9 @@ from aimtrue.core.model.value import Axis
 from aimtrue.core.truing.calibration import calibrated
 from aimtrue.store import jobs
 from aimtrue.store.database import snapshot
+from aimtrue.work import fence
+from aimtrue.work.fenced import section_of_cad
+from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
 
@@ -62,6 +66,16 @@ def plane_on(key: str, body: str, face: int) -> views.Thought:
 def plane_by(key: str, body: str, asked: AskPlaces) -> views.Thought:
     """Return the plane through three picked places of a body, as it would be typed."""
     return views.plane_by(_job(key), body, asked.places, shelf)
+
+
+@router.get("/jobs/{key}/division/{body}/outline/{axis}")
+def outline(key: str, body: str, axis: Axis, at: str = "") -> exact.Outlined:
+    """Draw a body's outline on a plane, or its silhouette where no place is told; arcs of CAD stay arcs."""
+
+    def kernel(asked: exact.Asked) -> list[list[Run]] | None:
+        return fence.run(section_of_cad, asked, limits=usual_limits())
+
+    return exact.outlined(_job(key), body, axis, at, shelf, kernel)
 
 
 @router.get("/jobs/{key}/division/{division}/printed")

@@ -7,15 +7,14 @@ import json
 import time
 from typing import Any
 
-import numpy as np
-
-from aimtrue.cli.files import Exit, Failure, complain
+from aimtrue.cli.files import Exit, Failure, Loaded, complain
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.section import corrected_bodies, corrected_meshes, drawn, fields_of
 from aimtrue.cli.sizing import an_axis, axis_length
-from aimtrue.core.division.outline import Cut, cut_across, silhouette_along
+from aimtrue.core.division.exact import section_of
+from aimtrue.core.division.outline import Cut, silhouette_along
 from aimtrue.core.errors import Refused
-from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_offset
 from aimtrue.core.survey.survey import survey
 
@@ -25,7 +24,7 @@ def outline(asked: argparse.Namespace) -> int:
     started = time.perf_counter()
     try:
         loaded, job = corrected_bodies(asked)
-        cut = _cut(corrected_meshes(job, loaded), asked)
+        cut = _cut(job, loaded, asked)
         drawn([cut], asked)
     except Failure as failure:
         complain(failure.says)
@@ -45,11 +44,8 @@ def outline(asked: argparse.Namespace) -> int:
     return Exit.DONE
 
 
-def _cut(meshes: list[Mesh], asked: argparse.Namespace) -> Cut:
+def _cut(job: Job, loaded: Loaded, asked: argparse.Namespace) -> Cut:
     if asked.silhouette:
-        return silhouette_along(meshes, an_axis(asked.silhouette))
+        return silhouette_along(corrected_meshes(job, loaded), an_axis(asked.silhouette))
     axis, typed = axis_length(asked.plane)
-    (cut,) = cut_across(meshes, axis, np.array([parse_offset(typed)]), drawn=True)
-    if not cut.rings:
-        raise Refused("plane-misses", f"there is nothing at {asked.plane}", remedy="move the plane")
-    return cut
+    return section_of(job, job.bodies, axis, parse_offset(typed), loaded)

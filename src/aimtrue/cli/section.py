@@ -14,8 +14,7 @@ from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load_
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.seat import only
 from aimtrue.cli.sizing import axis_length, sized
-from aimtrue.core.chain.allowance import allowed_points
-from aimtrue.core.division.outline import Cut, cut_across, dxf_of, svg_of
+from aimtrue.core.division.outline import Cut, as_released, cut_across, dxf_of, svg_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.sections import layers_of
@@ -63,8 +62,7 @@ def corrected_bodies(asked: argparse.Namespace) -> tuple[Loaded, Job]:
 
 def corrected_meshes(job: Job, loaded: Loaded) -> list[Mesh]:
     """Return the bodies of a job in mm, corrected, with their allowances."""
-    meshes = [(body, loaded.mesh(body.geometry)) for body in job.bodies]
-    return [Mesh(allowed_points(job, body, mesh.vertices), mesh.faces) for body, mesh in meshes]
+    return [as_released(job, body, loaded) for body in job.bodies]
 
 
 def _cuts(job: Job, loaded: Loaded, asked: argparse.Namespace) -> list[Cut]:

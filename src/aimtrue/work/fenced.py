@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from aimtrue.core.division import exact
 from aimtrue.core.division.actions import PutAll, PutShaped
 from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.runs import Run
 from aimtrue.core.intake.actions import LookOver, Remake, TakeIn
 from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.mesh.mesh import Mesh
@@ -54,6 +56,11 @@ def remake_bodies(
     data = original.read_bytes() if original else b""
     worked = do(key, job, work, DiskShelf(shelf), data, progress, (out / STOP).exists)
     return Done(worked.action, _left(worked.blobs, out))
+
+
+def section_of_cad(asked: exact.Asked, progress: Progress) -> list[list[Run]] | None:
+    """Cut a solid of a CAD file by a plane, arcs kept."""
+    return exact.by_kernel(asked)
 
 
 def make_release(job: Job, shelf: Path, order: Order, out: Path, progress: Progress) -> tuple[Released, ...]:

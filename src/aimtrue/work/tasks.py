@@ -99,7 +99,7 @@ def _read(row: ErrandRow) -> None:
             name,
             Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000),
             Path(out),
-            limits=_limits(),
+            limits=usual_limits(),
             progress=_progress(row.id),
         )
         _joined(row, done, None, "read")
@@ -128,7 +128,7 @@ def _remake(row: ErrandRow) -> None:
             settings().cache,
             on_disk(sha256) if sha256 else None,
             Path(out),
-            limits=_limits(),
+            limits=usual_limits(),
             progress=_progress(row.id, Path(out) / fenced.STOP),
         )
         _joined(row, done, number, done.action.words())
@@ -200,7 +200,7 @@ def _release(row: ErrandRow) -> None:
             settings().cache,
             order,
             Path(out),
-            limits=_limits(),
+            limits=usual_limits(),
             progress=_progress(row.id),
         )
         with sessions().begin() as session:
@@ -214,7 +214,8 @@ def _release(row: ErrandRow) -> None:
             jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
 
 
-def _limits() -> fence.Limits:
+def usual_limits() -> fence.Limits:
+    """Return what work behind the fence may take, as the settings have it."""
     return fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000)
 
 

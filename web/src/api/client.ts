@@ -1,5 +1,5 @@
 import { newestHeld, received } from "./held";
-import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskPieces, Axis, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
+import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskPieces, Axis, Outlined, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -87,6 +87,7 @@ export const api = {
   tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) => post<Prospect>(`/jobs/${id}/division/${body}/try`, { asked, machine }),
   planeOn: (id: string, body: string, face: number) => send<Thought>(`/jobs/${id}/division/${body}/face/${face}`),
   planeBy: (id: string, body: string, places: Anchor[]) => post<Thought>(`/jobs/${id}/division/${body}/places`, { places }),
+  outline: (id: string, body: string, axis: Axis, at: string) => send<Outlined>(`/jobs/${id}/division/${body}/outline/${axis}?at=${encodeURIComponent(at)}`),
   printed: (id: string, division: string) => send<Printed[]>(`/jobs/${id}/division/${division}/printed`),
   calibrateBy: (id: string, division: string) => post<CalibrationView>(`/jobs/${id}/division/${division}/calibration`, {}),
   around: (id: string, reading: string) => send<TrialAround>(`/jobs/${id}/division/around/${reading}`),

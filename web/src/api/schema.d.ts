@@ -272,6 +272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/division/{body}/outline/{axis}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Outline
+         * @description Draw a body's outline on a plane, or its silhouette where no place is told; arcs of CAD stay arcs.
+         */
+        get: operations["outline_api_jobs__key__division__body__outline__axis__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/division/{body}/places": {
         parameters: {
             query?: never;
@@ -4047,6 +4067,33 @@ export interface components {
             reading: string;
         };
         /**
+         * Outlined
+         * @description A flat outline and its drawings, of true size in mm; ``at_mm`` is None of a silhouette.
+         */
+        Outlined: {
+            /** Arcs */
+            arcs: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** At Mm */
+            at_mm: number | null;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** Dxf */
+            dxf: string;
+            /** Holes */
+            holes: number;
+            /** Islands */
+            islands: number;
+            /** Outline Mm */
+            outline_mm: number;
+            /** Svg */
+            svg: string;
+        };
+        /**
          * Overlap
          * @description Two bodies of a file that fill the same place; ``volume`` in cubed numbers of the file.
          */
@@ -7052,6 +7099,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Thought"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    outline_api_jobs__key__division__body__outline__axis__get: {
+        parameters: {
+            query?: {
+                at?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+                axis: "x" | "y" | "z";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlined"];
                 };
             };
             /** @description Validation Error */

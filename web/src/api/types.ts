@@ -66,6 +66,7 @@ export type Division = Schemas["Division"];
 export type AskPieces = Schemas["AskPieces"];
 export type AskPins = Schemas["AskPins"];
 export type Asked = Schemas["Shape"]["asked"];
+export type Outlined = Schemas["Outlined"];
 export type Printed = Schemas["Printed"];
 export type Prospect = Schemas["Prospect"];
 export type SeamsShown = Schemas["SeamsShown"];

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Final
 
 import ezdxf.document
@@ -11,12 +12,16 @@ import numpy as np
 import shapely
 from ezdxf import units
 
+from aimtrue.core.chain.allowance import allowed_points
+from aimtrue.core.division import arcs
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import as_outline, outline_of, rings_of
 from aimtrue.core.mesh.sections import rings_at, sections_of
-from aimtrue.core.model.job import Axis
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Axis, Job
 
-_SHOWN: Final[dict[Axis, tuple[int, int, int]]] = {"x": (1, 2, 0), "y": (2, 0, 1), "z": (0, 1, 2)}
+SHOWN: Final[dict[Axis, tuple[int, int, int]]] = {"x": (1, 2, 0), "y": (2, 0, 1), "z": (0, 1, 2)}
 """Which axes are to the right, up, and along the cut; right-handed, so that outlines keep their way round."""
 
 
@@ -24,7 +29,8 @@ _SHOWN: Final[dict[Axis, tuple[int, int, int]]] = {"x": (1, 2, 0), "y": (2, 0, 1
 class Cut:
     """One section: what it comes to over all bodies, and its outlines, material to the left.
 
-    ``rings`` are (k, 2) in mm: Y and Z across X, Z and X across Y, X and Y across Z.
+    ``rings`` are (k, 2) in mm: Y and Z across X, Z and X across Y, X and Y across Z. ``curves`` are the same
+    with their arcs, where these are known, as :mod:`~aimtrue.core.division.arcs` has them.
     """
 
     axis: Axis
@@ -34,11 +40,50 @@ class Cut:
     islands: int
     holes: int
     rings: tuple[Floats, ...]
+    curves: tuple[Floats, ...] = ()
+
+    @property
+    def drawn(self) -> tuple[Floats, ...]:
+        """(k, 3) each: its rings with their bulges, none where arcs are not known."""
+        return self.curves or tuple(np.column_stack([ring, np.zeros(len(ring))]) for ring in self.rings)
+
+
+def as_released(job: Job, body: Body, shelf: Shelf) -> Mesh:
+    """Return a body in mm: corrected, with its allowances."""
+    mesh = shelf.mesh(body.geometry)
+    return Mesh(allowed_points(job, body, mesh.vertices), mesh.faces)
+
+
+def with_arcs(cut: Cut, curves: Sequence[Floats]) -> Cut:
+    """Return a section with its arcs, and with the area and the length that it has with them."""
+    rings, outer = arcs.oriented(curves)
+    return replace(
+        cut,
+        area_mm2=float(sum(arcs.area_of(one) for one in rings)),
+        outline_mm=float(sum(arcs.length_of(one) for one in rings)),
+        islands=outer,
+        holes=len(rings) - outer,
+        curves=tuple(rings),
+    )
+
+
+def together(cuts: Sequence[Cut]) -> Cut:
+    """Return what the same section of several bodies comes to; where they overlap, both count."""
+    return Cut(
+        cuts[0].axis,
+        cuts[0].at_mm,
+        sum(one.area_mm2 for one in cuts),
+        sum(one.outline_mm for one in cuts),
+        sum(one.islands for one in cuts),
+        sum(one.holes for one in cuts),
+        tuple(ring for one in cuts for ring in one.rings),
+        tuple(ring for one in cuts for ring in one.drawn),
+    )
 
 
 def in_section_axes(mesh: Mesh, axis: Axis) -> Mesh:
     """Return a mesh with an axis as its third, the others to the right and up."""
-    return Mesh(np.ascontiguousarray(mesh.vertices[:, list(_SHOWN[axis])]), mesh.faces)
+    return Mesh(np.ascontiguousarray(mesh.vertices[:, list(SHOWN[axis])]), mesh.faces)
 
 
 def silhouette_along(meshes: list[Mesh], axis: Axis) -> Cut:
@@ -85,7 +130,7 @@ def cut_across(meshes: list[Mesh], axis: Axis, at: Floats, *, drawn: bool = Fals
 
 def svg_of(cuts: list[Cut]) -> str:
     """Return sections as an SVG of true size in mm, a group each; up is up."""
-    points = [ring for cut in cuts for ring in cut.rings]
+    points = [arcs.as_polygon(ring) for cut in cuts for ring in cut.drawn]
     low, high = _ends(points)
     wide, deep = (high - low).tolist()
     groups = "\n".join(_svg_group(cut) for cut in cuts)
@@ -96,7 +141,7 @@ def svg_of(cuts: list[Cut]) -> str:
 
 
 def _svg_group(cut: Cut) -> str:
-    path = " ".join(f"M{'L'.join(f'{x:.6f} {-y:.6f}' for x, y in ring)}Z" for ring in cut.rings)
+    path = " ".join(map(_svg_path, cut.drawn))
     name = f"{cut.axis} = {cut.at_mm:.6g} mm"
     return (
         f'<g id="{cut.axis}-{cut.at_mm:.6g}"><title>{name}</title>'
@@ -105,8 +150,21 @@ def _svg_group(cut: Cut) -> str:
     )
 
 
+def _svg_path(ring: Floats) -> str:
+    """A ring as a path; up is down there, so arcs turn the other way."""
+    steps = [f"M{ring[0, 0]:.6f} {-ring[0, 1]:.6f}"]
+    angles, radii = arcs.angles_of(ring), arcs.radii_of(ring)
+    for i, (x, y, _) in enumerate(np.roll(ring, -1, axis=0)):
+        if angles[i]:
+            large, sweep = int(abs(angles[i]) > np.pi + 1e-12), int(angles[i] < 0)
+            steps.append(f"A{radii[i]:.6f} {radii[i]:.6f} 0 {large} {sweep} {x:.6f} {-y:.6f}")
+        else:
+            steps.append(f"L{x:.6f} {-y:.6f}")
+    return f"{''.join(steps)}Z"
+
+
 def dxf_of(cuts: list[Cut]) -> str:
-    """Return sections as a DXF in mm: closed polylines, a layer for each section."""
+    """Return sections as a DXF in mm: closed polylines, arcs in them as arcs, a layer for each section."""
     drawing = ezdxf.document.Drawing.new("R2000")
     drawing.units = units.MM
     space = drawing.modelspace()
@@ -114,8 +172,8 @@ def dxf_of(cuts: list[Cut]) -> str:
         layer = f"{cut.axis.upper()} {cut.at_mm:.6g}"
         if layer not in drawing.layers:
             drawing.layers.add(layer)
-        for ring in cut.rings:
-            space.add_lwpolyline(ring.tolist(), close=True, dxfattribs={"layer": layer})
+        for ring in cut.drawn:
+            space.add_lwpolyline(ring.tolist(), format="xyb", close=True, dxfattribs={"layer": layer})
     out = io.StringIO()
     drawing.write(out)
     return out.getvalue()

@@ -1,10 +1,11 @@
 import { Hollow } from "./ways/Hollow";
+import { Outline } from "./ways/Outline";
 import type { Way } from "./ways/parts";
 import { Solids } from "./ways/Solids";
 import { Trial } from "./ways/Trial";
 import { TwoColours } from "./ways/TwoColours";
 
-/** What else a body can be made into: a trial, two colours, a hollow one, one with another. */
+/** What else a body can be made into: a trial, two colours, a hollow one, one with another; or drawn flat. */
 export function OtherWays(props: Way) {
   return (
     <>
@@ -12,6 +13,7 @@ export function OtherWays(props: Way) {
       <TwoColours {...props} />
       <Hollow {...props} />
       <Solids {...props} />
+      <Outline {...props} />
     </>
   );
 }

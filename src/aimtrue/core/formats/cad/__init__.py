@@ -10,3 +10,4 @@ finenesses would come to.
 
 from aimtrue.core.formats.cad.fineness import steps as steps
 from aimtrue.core.formats.cad.reading import read as read
+from aimtrue.core.formats.cad.section import section as section

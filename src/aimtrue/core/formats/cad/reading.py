@@ -94,12 +94,7 @@ def read(
     Raises:
         UnreadableFile: the kernel cannot read it, or it holds no surface.
     """
-    if ending in (".step", ".stp"):
-        kind, (leaves, unit) = "step", _read_step(data, beside or {})
-    elif ending in (".iges", ".igs"):
-        kind, (leaves, unit) = "iges", _read_iges(data)
-    else:
-        kind, (leaves, unit) = "brep", _read_brep(data)
+    kind, leaves, unit = _leaves_in(ending, data, beside or {})
     if sew:
         leaves = [_Leaf(_sewn(leaf.shape), leaf.name, leaf.colour) for leaf in leaves]
     per = MM_PER[unit] if unit else 1.0
@@ -134,6 +129,23 @@ def read(
         says = f"{within}, as suits the size of the part; choose finer ones when they are needed"
         remarks += (Remark(code="facets-bounded", severity="note", says=says),)
     return Contents(kind, tuple(parts), unit, _words(data), remarks, fineness)
+
+
+def shapes_in(ending: str, data: bytes, beside: Mapping[str, bytes]) -> list[Any]:
+    """Return the shapes of a CAD file that stand for themselves, each in its place, in mm.
+
+    Raises:
+        UnreadableFile: the kernel cannot read it.
+    """
+    return [leaf.shape for leaf in _leaves_in(ending, data, beside)[1]]
+
+
+def _leaves_in(ending: str, data: bytes, beside: Mapping[str, bytes]) -> tuple[str, list[_Leaf], Unit | None]:
+    if ending in (".step", ".stp"):
+        return ("step", *_read_step(data, beside))
+    if ending in (".iges", ".igs"):
+        return ("iges", *_read_iges(data))
+    return ("brep", *_read_brep(data))
 
 
 def _lower(beside: Mapping[str, bytes] | None) -> set[str]:
