@@ -113,5 +113,6 @@ def test_arcs_stay_where_the_up_axis_turns_and_go_where_they_are_none() -> None:
         outlined(bench.job, A, "z", "99", bench)
     # A kernel that finds nothing, or something else, is not believed.
     assert outlined(bench.job, A, "y", "-6", bench, lambda asked: None).arcs == 0
-    without_bore = outlined(job().job, A, "z", "6", bench, lambda asked: (by_kernel(asked) or [])[:1])
+    plain = job()
+    without_bore = outlined(plain.job, A, "z", "6", plain, lambda asked: (by_kernel(asked) or [])[:1])
     assert without_bore.area_mm2 == pytest.approx(1200 - 25 * math.pi, rel=1e-2)
