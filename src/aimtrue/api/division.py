@@ -9,15 +9,17 @@ from aimtrue.api.shared import shelf
 from aimtrue.api.truing import CalibrationView, keep_calibration
 from aimtrue.core.division import exact, trials, views
 from aimtrue.core.formats.runs import Run
-from aimtrue.core.model.division import AskPieces
+from aimtrue.core.mesh.stored import drawn_bytes
+from aimtrue.core.model.division import AskInside, AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.readings import Anchor
-from aimtrue.core.model.value import Axis
+from aimtrue.core.model.value import Axis, Vec3
 from aimtrue.core.truing.calibration import calibrated
 from aimtrue.store import jobs
 from aimtrue.store.database import snapshot
+from aimtrue.store.shelf import keep_drawn
 from aimtrue.work import fence
 from aimtrue.work.fenced import section_of_cad
 from aimtrue.work.tasks import usual_limits
@@ -30,6 +32,14 @@ class AskTry(BaseModel):
 
     asked: AskPieces
     machine: Machine | None = None
+
+
+class PieceDrawn(BaseModel):
+    """A piece that is thought of, for drawing: the name of its mesh, and its ends, in mm."""
+
+    bench: str
+    low: Vec3
+    high: Vec3
 
 
 class AskPlaces(BaseModel):
@@ -54,6 +64,22 @@ def try_division(key: str, body: str, asked: AskTry) -> views.Prospect:
     """Return what a division would come to; nothing is made."""
     job = _job(key)
     return views.prospect(job, body, asked.asked, asked.machine or job.machine, shelf)
+
+
+@router.post("/jobs/{key}/division/{body}/apart")
+def apart(key: str, body: str, asked: AskPieces) -> list[PieceDrawn]:
+    """Return the pieces that would come of planes as meshes for drawing, by the names they are fetched by."""
+    drawn = []
+    for mesh in views.pieces_drawn(_job(key), body, asked, shelf):
+        low, high = mesh.bounds().tolist()
+        drawn.append(PieceDrawn(bench=keep_drawn(drawn_bytes(mesh)), low=low, high=high))
+    return drawn
+
+
+@router.post("/jobs/{key}/division/{body}/placed")
+def placed(key: str, body: str, asked: AskInside) -> list[list[Vec3]]:
+    """Return the outlines of a drawing where they would split a body."""
+    return [list(ring) for ring in views.placed_outline(_job(key), body, asked, shelf)]
 
 
 @router.get("/jobs/{key}/division/{body}/face/{face}")

@@ -91,6 +91,19 @@ class StoreShelf:
         return on_disk(sha256).read_bytes()
 
 
+def keep_drawn(data: bytes) -> str:
+    """Put a mesh that is only to be drawn into the disk cache, and return its name."""
+    name = geometry.name_of(data)
+    path = settings().cache / name
+    if not path.exists():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, aside = tempfile.mkstemp(dir=path.parent)
+        with os.fdopen(handle, "wb") as out:
+            out.write(data)
+        Path(aside).replace(path)
+    return name
+
+
 def on_disk(name: str) -> Path:
     """Return the path of a blob in the disk cache, fetching it from the store when needed."""
     path = settings().cache / name

@@ -1,5 +1,5 @@
 import { newestHeld, received } from "./held";
-import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskPieces, Axis, Outlined, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
+import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskInside, AskPieces, Axis, Outlined, PieceDrawn, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -86,6 +86,8 @@ export const api = {
   seams: (id: string, body: string, axis: Axis) => send<SeamsShown>(`/jobs/${id}/division/${body}/seams/${axis}`),
   tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) => post<Prospect>(`/jobs/${id}/division/${body}/try`, { asked, machine }),
   planeOn: (id: string, body: string, face: number) => send<Thought>(`/jobs/${id}/division/${body}/face/${face}`),
+  apart: (id: string, body: string, asked: AskPieces) => post<PieceDrawn[]>(`/jobs/${id}/division/${body}/apart`, asked),
+  placed: (id: string, body: string, asked: AskInside) => post<number[][][]>(`/jobs/${id}/division/${body}/placed`, asked),
   planeBy: (id: string, body: string, places: Anchor[]) => post<Thought>(`/jobs/${id}/division/${body}/places`, { places }),
   outline: (id: string, body: string, axis: Axis, at: string) => send<Outlined>(`/jobs/${id}/division/${body}/outline/${axis}?at=${encodeURIComponent(at)}`),
   printed: (id: string, division: string) => send<Printed[]>(`/jobs/${id}/division/${division}/printed`),

@@ -252,6 +252,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/division/{body}/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apart
+         * @description Return the pieces that would come of planes as meshes for drawing, by the names they are fetched by.
+         */
+        post: operations["apart_api_jobs__key__division__body__apart_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/division/{body}/face/{face}": {
         parameters: {
             query?: never;
@@ -286,6 +306,26 @@ export interface paths {
         get: operations["outline_api_jobs__key__division__body__outline__axis__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/division/{body}/placed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Placed
+         * @description Return the outlines of a drawing where they would split a body.
+         */
+        post: operations["placed_api_jobs__key__division__body__placed_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4156,6 +4196,26 @@ export interface components {
             ];
         };
         /**
+         * PieceDrawn
+         * @description A piece that is thought of, for drawing: the name of its mesh, and its ends, in mm.
+         */
+        PieceDrawn: {
+            /** Bench */
+            bench: string;
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * PieceShown
          * @description A piece that would come of it; ``over_mm`` is by how much it is too large for the machine.
          *
@@ -7079,6 +7139,42 @@ export interface operations {
             };
         };
     };
+    apart_api_jobs__key__division__body__apart_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskPieces"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceDrawn"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     plane_on_api_jobs__key__division__body__face__face__get: {
         parameters: {
             query?: never;
@@ -7134,6 +7230,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Outlined"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    placed_api_jobs__key__division__body__placed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskInside"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": [
+                        number,
+                        number,
+                        number
+                    ][][];
                 };
             };
             /** @description Validation Error */

@@ -11,7 +11,7 @@ import { fileNumber, mm } from "../blocks/numbers";
 import { SheetStrip } from "../blocks/SheetStrip";
 import { SizeChain } from "../blocks/SizeChain";
 import { TitleBlock } from "../blocks/TitleBlock";
-import { middleOf, movedApart } from "../sheets/division/apart";
+import { middleOf, movedApart, thoughtApart } from "../sheets/division/apart";
 import { CutLines } from "../sheets/division/CutLines";
 import { DivisionSheet } from "../sheets/division/DivisionSheet";
 import { SumFoot } from "../sheets/division/SumFoot";
@@ -114,7 +114,9 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
   const throughFace = !!dividing?.taking.want;
   const picked = (sheet === "truing" && picking.on) || (!!onPlate && onPlate.taking !== "seat") || throughFace;
   // Large bodies are drawn reduced; places are picked on all of their triangles.
-  const first = useBenchMeshes(bodies.flatMap((body) => meshesOf(view.id, body, view.survey.bodies.find((one) => one.id === body.id))));
+  // Pieces that are only thought of, drawn apart.
+  const ahead = useMemo(() => (dividing?.thought.length ? thoughtApart(dividing.body, dividing.facts, dividing.thought, dividing.apart) : []), [dividing]);
+  const first = useBenchMeshes(ahead.length ? ahead.map(({ body }) => `bench/${body.bench}`) : bodies.flatMap((body) => meshesOf(view.id, body, view.survey.bodies.find((one) => one.id === body.id))));
   const exact = (body: Body) => picked && (first.meshes.get(`bench/${body.bench}`)?.triangles ?? body.triangles) < body.triangles;
   const full = useBenchMeshes(bodies.filter(exact).map(fullOf));
   const [ratio, drag] = useState<number | null>(null);
@@ -144,6 +146,10 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
         }),
       );
     }
+    if (ahead.length) {
+      const fill = fills.get(dividing!.body.id)!;
+      return ahead.map(({ body, facts }) => ({ id: body.id, body, facts, mesh: first.meshes.get(`bench/${body.bench}`), colour: fill }));
+    }
     const apart = dividing && !dividing.drafting ? spread(dividing) : null;
     return bodies.flatMap((body) => {
       const told = view.survey.bodies.find((one) => one.id === body.id);
@@ -154,7 +160,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
       const mesh = meshOf(body, facts);
       return [{ id: body.id, body, facts: ratio && moving.includes(body.id) ? scaled(subject!.decided, facts, ratio) : facts, mesh, colour: aside ? paler(fill) : fill }];
     });
-  }, [view, bodies, first, full, selected, hidden, onPlate, settled, seated, picked, ratio, moving, dividing]);
+  }, [view, bodies, first, full, selected, hidden, onPlate, settled, seated, picked, ratio, moving, dividing, ahead]);
   const exacting = picked && full.waiting;
   const chain = subject?.facts.chain;
   // On the plate pieces stand each by itself: the size of their whole is nowhere to be drawn.
@@ -193,7 +199,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
               {onPlate && <ShowingMarks ground={ground} view={view} seating={onPlate} />}
               {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
               {dividing && <CutLines ground={ground} dividing={dividing} />}
-              {subject && !onPlate && !dividing?.division && !(seated && inPieces) && (
+              {subject && !onPlate && !ahead.length && !dividing?.division && !(seated && inPieces) && (
                 <Overall handle={handle} subject={subject} ground={ground} whole={subject.bodies.length === shown.length} typed={sheet === "truing"} seated={seated} ratio={ratio ?? 1} />
               )}
               {subject && !seated && !dividing && (

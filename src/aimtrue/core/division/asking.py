@@ -112,7 +112,7 @@ def answered(
             off = _off_together(solids[0], solids[1], made, asked.how)
             return Answer(Together(how=asked.how), [Piece(one, ()) for one in made], before, off)
         case AskSlice() | AskAbove() | AskInside() | AskFaces():
-            shaping = _plain(asked, mesh)
+            shaping = plain(asked, mesh)
             pieces = shaped(shaping, [mesh], names, tell)
             taken = [_volume(one) for one in pieces]
             if isinstance(shaping, Slice):
@@ -135,7 +135,8 @@ def _off_together(
     return volumes_off(one.volume(), [made[0].volume(), (one - made[0]).volume()])
 
 
-def _plain(asked: AskSlice | AskAbove | AskInside | AskFaces, mesh: Mesh) -> Shaping:
+def plain(asked: AskSlice | AskAbove | AskInside | AskFaces, mesh: Mesh) -> Shaping:
+    """Return what is to be done, of what needs nothing but to be read."""
     match asked:
         case AskSlice():
             wall = parse_length(asked.wall) if asked.wall.strip() else None

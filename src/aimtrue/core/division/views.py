@@ -9,7 +9,7 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.chain.transforms import true_points
-from aimtrue.core.division.asking import planes_of, with_pins
+from aimtrue.core.division.asking import plain, planes_of, with_pins
 from aimtrue.core.division.fitting import fit_into, over_in, over_turned
 from aimtrue.core.division.frames import frame_of, in_mm
 from aimtrue.core.division.pieces import MANY, MOST, Cell, Piece, cut_by, place_of
@@ -32,12 +32,12 @@ from aimtrue.core.mesh.sections import rings_at
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.mesh.solids import solid_of
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.division import AskPieces
+from aimtrue.core.model.division import AskInside, AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.readings import Anchor
-from aimtrue.core.model.shaping import Plane, Side
+from aimtrue.core.model.shaping import Inside, Plane, Side
 from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
@@ -227,6 +227,36 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
         volume_mm3=volume,
         difference=volumes_off(volume, [one.volume_mm3 for one in shown]) if summed else 0.0,
     )
+
+
+def pieces_drawn(job: Job, key: str, asked: AskPieces, shelf: Shelf) -> list[Mesh]:
+    """Return the pieces that would come of planes, in mm, for drawing; without their pins.
+
+    Raises:
+        Refused: what is typed makes no sense, or the body is not closed.
+        Unsettled: its unit is open.
+    """
+    mesh, solid = _whole(job, job.body(key), shelf)
+    if solid is None and not asked.open:
+        closed_solid(mesh, job.body(key).name)
+    planes = planes_of(asked, mesh)
+    most = MOST if asked.sure else MANY
+    return [one.mesh for one in cut_by(mesh, planes, most=most, gaping=solid is None)] if planes else []
+
+
+def placed_outline(job: Job, key: str, asked: AskInside, shelf: Shelf) -> tuple[tuple[Vec3, ...], ...]:
+    """Return the outlines of a drawing where they would split a body, at its top along their axis, in mm.
+
+    Raises:
+        Refused: the drawing has no closed outline, or names no unit.
+        Unsettled: the unit of the body is open.
+    """
+    mesh, _ = _whole(job, job.body(key), shelf)
+    shaping = plain(asked, mesh)
+    assert isinstance(shaping, Inside)
+    axis = AXES.index(asked.axis)
+    rows, top = basis_of(np.eye(3)[axis]), float(mesh.bounds()[1, axis])
+    return tuple(_in_space(np.asarray(ring), top, rows) for ring in shaping.rings)
 
 
 def _pins(

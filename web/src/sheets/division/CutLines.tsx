@@ -30,7 +30,8 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
   const prospect = dividing.problem ? undefined : dividing.prospect;
   const [held, hold] = useState<{ key: string; by: number } | null>(null);
   const grab = useDrag();
-  if (!prospect) return <Empty ground={ground} />;
+  // Pieces that are drawn apart are not where the planes are.
+  if (!prospect || dividing.thought.length) return <Empty ground={ground} />;
   const [low, high] = [prospect.low as Vec3, prospect.high as Vec3];
   const middle = low.map((one, i) => (one + high[i]!) / 2) as Vec3;
   // The bench has its origin in the middle of what it shows.
@@ -95,6 +96,7 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
             </g>
           );
         })}
+        {dividing.placed.length > 0 && <path className={css.drawing} d={dividing.placed.map((ring) => `M${ring.map((point) => project(point).map((one) => one.toFixed(1)).join(" ")).join("L")}Z`).join("")} />}
         {[...meant.drains, ...meant.marks.map((one) => one.at)].map((at, i) => (
           <Place key={i} at={project(at)} />
         ))}

@@ -32,7 +32,7 @@ export function SumFoot({ view, dividing }: { view: JobView; dividing: Dividing 
         {left === null ? <u>{rounded(whole / 1000, 2)}</u> : rounded(whole / 1000, 2)} <span className="soft">{other > 0 ? `and ${rounded(other / 1000, 2)}` : "whole"}</span>{" "}
         {left !== null && division?.shaping.by === "hollow" && <span className="settled">saves {rounded((whole - left) / 1000, 2)} cm³, {grams((whole - left) / 1000, view)} g</span>} {many > 1 && <span className="settled">off by {off < 1e-15 ? "nothing" : off.toExponential(0).replace("-", "−")}</span>} {many > 1 && drilled && <span className="soft">pins left out</span>}
       </p>
-      {!drafting && pieces.length > 1 && (
+      {many > 1 && (
         <div className={css.slider}>
           <span>drawn apart</span>
           <Slider min={0} max={1} step={0.02} value={apart} onChange={drawApart} thumbLabel="Drawn apart" />

@@ -1,9 +1,26 @@
-import type { BodySurvey, Vec3 } from "../../api/types";
+import type { Body, BodySurvey, PieceDrawn, Vec3 } from "../../api/types";
+
+const IDENTITY: [Vec3, Vec3, Vec3] = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
 
 /** How far a piece is moved when pieces are drawn apart: away from the middle of all, by a share of where it is. */
 export function movedApart(facts: BodySurvey, middle: Vec3, of: Vec3, share: number): BodySurvey {
   const shift = facts.placement.true_shift.map((one, i) => one! + share * (of[i]! - middle[i]!)) as Vec3;
   return { ...facts, placement: { ...facts.placement, true_shift: shift } };
+}
+
+/** Pieces that are thought of as bodies for the bench: in mm already, moved away from the middle of all. */
+export function thoughtApart(whole: Body, facts: BodySurvey, pieces: PieceDrawn[], share: number): { body: Body; facts: BodySurvey }[] {
+  const middles = pieces.map((one) => one.low.map((low, i) => (low + one.high[i]!) / 2) as Vec3);
+  const middle = [0, 1, 2].map((i) => middles.reduce((sum, one) => sum + one[i]!, 0) / pieces.length) as Vec3;
+  const plain = { ...facts, placement: { ...facts.placement, true: IDENTITY, true_shift: [0, 0, 0] as Vec3 } };
+  return pieces.map((one, i) => ({
+    body: { ...whole, id: `piece ${i + 1}`, kit: whole.kit ?? whole.id, bench: one.bench, geometry: one.bench, low: one.low, high: one.high },
+    facts: movedApart(plain, middle, middles[i]!, share),
+  }));
 }
 
 /** Where the middle of a body is, in mm of the corrected body. */

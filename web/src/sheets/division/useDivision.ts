@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api, Problem } from "../../api/client";
-import type { AskPieces, AskPins, Axis, Body, BodySurvey, Division, JobView, Machine, MachineView, Prospect, SeamsShown, Vec3 } from "../../api/types";
+import type { AskInside, AskPieces, AskPins, Axis, Body, BodySurvey, Division, JobView, Machine, MachineView, PieceDrawn, Prospect, SeamsShown, Vec3 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
 import { parted, plainly, typedText, type DraftPlane } from "./planes";
 import { useTaking, type Taking } from "./useTaking";
@@ -29,10 +29,13 @@ export interface Meant {
   drains: Vec3[];
   /** Faces that were picked for a second colour: a triangle of each, and where it was clicked, in mm. */
   marks: { face: number; at: Vec3 }[];
+  /** A drawing by whose outlines it is to be split. */
+  outline: AskInside | null;
 }
 
 const EMPTY: Draft = { planes: [], pins: null, keep: "all", slivers: "keep", turned: false, sure: false, kit: false, open: false };
-const NOTHING: Meant = { trial: { axis: "z", low: "", high: "", wall: "" }, drains: [], marks: [] };
+const NONE: PieceDrawn[] = [];
+const NOTHING: Meant = { trial: { axis: "z", low: "", high: "", wall: "" }, drains: [], marks: [], outline: null };
 
 /** What of Division is looked at: a body, how it is divided, planes that are thought of. */
 export interface Dividing {
@@ -57,6 +60,12 @@ export interface Dividing {
   axis: Axis;
   lookAlong: (axis: Axis) => void;
   seams: SeamsShown | undefined;
+  /** Pieces that would come of the planes, as the bench draws them, while they are drawn apart; else none. */
+  thought: PieceDrawn[];
+  /** The outline of a drawing where it would split the body. */
+  placed: Vec3[][];
+  /** Why it has none. */
+  misplaced: Problem | null;
   /** How far pieces are drawn apart: 0 together, 1 by their own size. */
   apart: number;
   drawApart: (share: number) => void;
@@ -96,6 +105,7 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   const [name, fitTo] = useState("");
   const [axis, lookAlong] = useState<Axis>("z");
   const [apart, drawApart] = useState(0.35);
+  const [ahead, drawAhead] = useState(0);
   const [chosen, choose] = useState<number | null>(null);
   const [meanings, keepMeant] = useState<Record<string, Meant>>({});
   const taking = useTaking();
@@ -117,6 +127,18 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
     queryKey: ["seams", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, axis],
     queryFn: () => api.seams(view!.id, body!.id, axis),
     enabled: possible && drafting,
+    ...KEPT,
+  });
+  const thought = useQuery({
+    queryKey: ["apart", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, asked],
+    queryFn: () => api.apart(view!.id, body!.id, { ...asked, pins: null, keep: "all", slivers: "keep" }),
+    enabled: possible && drafting && ahead > 0 && draft.planes.length > 0,
+    ...KEPT,
+  });
+  const placed = useQuery({
+    queryKey: ["placed", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, meant.outline],
+    queryFn: () => api.placed(view!.id, body!.id, meant.outline!),
+    enabled: possible && drafting && !!meant.outline,
     ...KEPT,
   });
   const { ask } = taking;
@@ -164,8 +186,11 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       axis,
       lookAlong,
       seams: seams.data,
-      apart,
-      drawApart,
+      apart: drafting ? ahead : apart,
+      drawApart: drafting ? drawAhead : drawApart,
+      thought: drafting && ahead > 0 && draft.planes.length > 0 ? (thought.data ?? NONE) : NONE,
+      misplaced: meant.outline && placed.error instanceof Problem ? placed.error : null,
+      placed: meant.outline && !placed.error ? ((placed.data ?? []) as Vec3[][]) : [],
       chosen: chosen !== null && chosen < draft.planes.length ? chosen : null,
       choose,
       meant,
@@ -185,5 +210,5 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       through,
       asked,
     };
-  }, [view, body, facts, division, draft, drafting, machines, machine, prospect.data, prospect.error, axis, seams.data, apart, chosen, meant, taking, asked]);
+  }, [view, body, facts, division, draft, drafting, machines, machine, prospect.data, prospect.error, axis, seams.data, apart, ahead, thought.data, placed.data, placed.error, chosen, meant, taking, asked]);
 }

@@ -1,12 +1,20 @@
 import { Checkbox } from "@mantine/core";
-import { useState } from "react";
-import type { Axis } from "../../../api/types";
+import { useEffect, useMemo, useRef, useState } from "react";
+import type { AskInside, Axis } from "../../../api/types";
+import { Choice } from "../../../blocks/Choice";
 import { Fold } from "../../../blocks/Fold";
 import { count } from "../../../blocks/numbers";
 import { TypedField } from "../../../blocks/TypedField";
 import css from "../Division.module.css";
 import { Asking } from "../PlaneTable";
 import { AxisRow, Do, LengthRow, Row, Rows, useShaping, useTyped, type Way } from "./parts";
+
+const UNITS = [
+  ["told", "as it says"],
+  ["mm", "millimetres"],
+  ["cm", "centimetres"],
+  ["in", "inches"],
+] as const;
 
 /** Two bodies of one: by height, by faces that are raised or sunk, or by the outlines of a drawing. */
 export function TwoColours(props: Way) {
@@ -78,8 +86,15 @@ function ByDrawing(props: Way) {
   const [size, setSize] = useTyped("");
   const [x, setX] = useTyped("0");
   const [y, setY] = useTyped("0");
+  const [unit, setUnit] = useState<(typeof UNITS)[number][0]>("told");
   const [drawing, setDrawing] = useState<{ name: string; text: string } | null>(null);
   const read = (file: File | undefined) => file && void file.text().then((text) => setDrawing({ name: file.name, text }));
+  const asked = useMemo((): AskInside | null => drawing && { by: "outline", axis, drawing: drawing.text, name: drawing.name, size, move: [x || "0", y || "0"], depth, unit: unit === "told" ? null : unit }, [drawing, axis, size, x, y, depth, unit]);
+  // Drawn on the body while it is thought of.
+  const see = useRef(props.dividing.mean);
+  see.current = props.dividing.mean;
+  useEffect(() => see.current({ outline: asked }), [asked]);
+  useEffect(() => () => see.current({ outline: null }), []);
   return (
     <>
       <Rows>
@@ -89,6 +104,9 @@ function ByDrawing(props: Way) {
             <input type="file" accept=".svg,.dxf" hidden aria-label="Outline" onChange={(event) => read(event.target.files?.[0])} />
           </label>
         </Row>
+        <Row says="drawn in">
+          <Choice label="Unit of the outline" value={unit} options={UNITS} choose={setUnit} width={132} />
+        </Row>
         <AxisRow says="seen along" label="Axis of the outline" value={axis} choose={along} />
         <LengthRow says="as wide as" label="Outline width" value={size} placeholder="as drawn" put={setSize} />
         <Row says="moved by">
@@ -97,7 +115,8 @@ function ByDrawing(props: Way) {
         </Row>
         <LengthRow says="so deep only" label="Outline depth" value={depth} placeholder="through" put={setDepth} />
       </Rows>
-      <Do says="Split by the outline" off={props.busy || !drawing} act={() => void shape({ by: "outline", axis, drawing: drawing!.text, name: drawing!.name, size, move: [x || "0", y || "0"], depth, unit: null })} />
+      {drawing && props.dividing.misplaced && <p className={css.problem}>{props.dividing.misplaced.line}</p>}
+      <Do says="Split by the outline" off={props.busy || !drawing} act={() => void shape(asked!)} />
     </>
   );
 }
