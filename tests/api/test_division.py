@@ -3,7 +3,11 @@
 import time
 from typing import Any
 
+from manifold3d import Manifold
+
+from aimtrue.core.mesh.solids import mesh_of
 from tests.api.conftest import Client
+from tests.house import House
 from tests.shapes import binary_stl, box, corners_of
 
 BLOCK = binary_stl(corners_of(box(80, 70, 30)))
@@ -142,3 +146,79 @@ def test_work_that_makes_no_sense_is_refused_at_once_or_told(client: Client) -> 
     thick = shaped(client, view, {"by": "hollow", "wall": "40"})
     assert thick["errands"][0]["error"]["code"] == "wall-thick"
     assert made(thick) == []
+
+
+def ball(sides: int) -> bytes:
+    return binary_stl(corners_of(mesh_of(Manifold.sphere(30, sides))))
+
+
+def test_stopping_a_hollow_leaves_the_job_as_it_was(client: Client) -> None:
+    view = client.opened("ball.stl", ball(200))
+    view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
+    work = {"do": "shape", "bodies": [view["job"]["bodies"][0]["id"]], "asked": {"by": "hollow", "wall": "1"}}
+    errand = client.post(view, "work", work=work).raise_for_status().json()["job"]["errands"][0]["id"]
+    assert client.http.post(f"/jobs/{view['id']}/errands/{errand}/stop").status_code == 204
+    after = client.read(view["id"])
+    stopped = next(one for one in after["errands"] if one["id"] == errand)
+    assert (stopped["state"], stopped["error"]["code"]) == ("failed", "stopped")
+    assert (after["number"], after["job"]["bodies"]) == (view["number"], view["job"]["bodies"])
+
+
+def test_a_division_whose_worker_was_killed_is_made_once(client: Client, house: House) -> None:
+    view = client.opened("ball.stl", ball(160))
+    view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
+    work = {"do": "shape", "bodies": [view["job"]["bodies"][0]["id"]], "asked": {"by": "hollow", "wall": "2"}}
+    client.post(view, "work", work=work).raise_for_status()
+    time.sleep(0.4)
+    house.end("worker")
+    house.run("worker")
+    after = client.read(view["id"], seconds=90)
+    assert len(made(after)) == 1
+    assert after["number"] == view["number"] + 1
+    assert after["undo"].startswith("hollow")
+
+
+def test_outlines_pieces_apart_and_a_drawing_are_shown_before_anything_is_made(client: Client) -> None:
+    view = settled(client)
+    path = f"/jobs/{view['id']}/division/{view['job']['bodies'][0]['id']}"
+    drawn = client.http.get(f"{path}/outline/z", params={"at": "1 cm"}).raise_for_status().json()
+    assert (round(drawn["area_mm2"], 6), drawn["at_mm"], drawn["arcs"]) == (5600, 10, 0)
+    assert drawn["svg"].startswith("<svg")
+    assert "LWPOLYLINE" in drawn["dxf"]
+    assert round(client.http.get(f"{path}/outline/x").json()["area_mm2"], 3) == 2100
+    assert client.http.get(f"{path}/outline/z", params={"at": "99"}).json()["code"] == "plane-misses"
+    pieces = client.http.post(f"{path}/apart", json={"by": "planes", "planes": ["z=12"]}).json()
+    assert [one["high"][2] for one in pieces] == [12, 30]
+    assert client.http.get(f"/bench/{pieces[0]['bench']}").content.startswith(b"ATB1")
+    square = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm" viewBox="0 0 9 9">'
+        '<rect width="9" height="9"/></svg>'
+    )
+    asked = {"by": "outline", "drawing": square, "name": "a.svg", "size": "18", "move": ["2", "3"]}
+    (ring,) = client.http.post(f"{path}/placed", json=asked).raise_for_status().json()
+    assert sorted(map(tuple, ring)) == [(2, 3, 30), (2, 21, 30), (20, 3, 30), (20, 21, 30)]
+    bare = asked | {"drawing": square.replace("mm", "")}
+    assert client.http.post(f"{path}/placed", json=bare).status_code == 422
+    three = [{"face": 0, "weights": weights} for weights in ([1, 0, 0], [0, 1, 0], [0, 0, 1])]
+    assert "=" in client.http.post(f"{path}/places", json={"places": three}).json()["typed"]
+    assert client.http.post(f"{path}/places", json={"places": three[:2]}).status_code == 422
+
+
+def test_a_trial_is_measured_and_calibrates(client: Client) -> None:
+    view = settled(client)
+    body = view["job"]["bodies"][0]["id"]
+    ends = [{"point": [0, 0, 10]}, {"point": [80, 0, 10]}]
+    view = client.act(view, do="add-reading", body=body, kind="points", spots=ends, typed="80")
+    work = {"do": "shape", "bodies": [body], "asked": {"by": "slice", "axis": "z", "low": "5", "high": "15"}}
+    client.post(view, "work", work=work).raise_for_status()
+    view = client.read(view["id"])
+    path = f"/jobs/{view['id']}/division/{view['job']['divisions'][0]['id']}"
+    (told,) = client.http.get(f"{path}/printed").raise_for_status().json()
+    assert (told["released_mm"], told["measured_mm"], told["axes"]) == (80, None, ["x"])
+    assert client.http.post(f"{path}/calibration").json()["code"] == "no-pairs"
+    view = client.act(view, do="set-printed", reading=told["reading"], typed="79.6")
+    found = client.http.post(f"{path}/calibration").raise_for_status().json()["found"]
+    assert abs(found["shrinkage"][0] - 0.005) < 1e-12
+    assert (found["machine"], found["assumed"]) == ("Garden bench M", ["y", "z"])
+    view = client.act(view, do="take-printed", reading=told["reading"])
+    assert view["job"]["readings"][0]["real_mm"] == 79.6

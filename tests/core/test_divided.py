@@ -32,6 +32,7 @@ from aimtrue.core.model.division import (
     AskTogether,
 )
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.shaping import InPieces, Pin
 from aimtrue.core.proof import ProofBroken
 from aimtrue.core.recipes import Kitchen
 from aimtrue.core.release.make import Order, release
@@ -230,7 +231,7 @@ def test_raised_faces_are_proven_and_found_again_on_another_revision() -> None:
     moved = job(marked(0.3))
     moved.shape(asked)
     assert len(pieces(moved)) == 2
-    with pytest.raises(Refused, match="not raised"):
+    with pytest.raises(Refused, match="neither raised"):
         job(Manifold.cube((40, 30, 4)).translate((3, -7, 11))).shape(asked)
 
 
@@ -278,6 +279,21 @@ def test_a_division_is_stale_when_its_whole_changes_and_keeps_what_was_decided()
     dowels = next(body for body in bench.job.bodies if body.name.endswith("dowel"))
     assert len(bench.job.seats_of(dowels.id)) == len(places_of(bench.job, bench)) - 4
     assert released(bench, place="own") == 5
+
+
+def test_what_was_placed_by_hand_stays_where_it_is_on_the_body() -> None:
+    places = (Pin(plane=0, point=(45, 3, 14)), Pin(plane=0, point=(45, 23, 14)))
+    pins = PINS.model_copy(update={"places": places, "by_hand": True, "depth": "2"})
+    bench = job().do(SetFactor(body=A, typed="1.1"))
+    bench.shape(AskPieces(planes=("z=18",), pins=pins))
+    bench.do(SetFactor(body=A, typed="1.3")).shape_again()
+    assert not stale_bodies(bench.job)
+    shaping = bench.job.divisions[0].shaping
+    assert isinstance(shaping, InPieces)
+    assert shaping.pins
+    for before, after in zip(places, shaping.pins.places, strict=True):
+        np.testing.assert_allclose(after.point[:2], np.array(before.point[:2]) * 1.3 / 1.1)
+        assert after.point[2] == 18  # on its plane, which is where it was typed
 
 
 def test_pieces_stand_each_by_itself_and_the_whole_stands_aside() -> None:

@@ -528,6 +528,7 @@ def test_raised_faces_become_a_body_with_all_that_belongs_to_them() -> None:
         (AskFaces(picks=picked(solid, (11, 5, 4.8))), bar),
         (AskFaces(picks=picked(solid, (11, 5, 4.8), (11, -4.5, 4.8))), bar + bevelled),
         (AskFaces(picks=picked(solid, (11, 5, 4.8)), alike=True), bar + bevelled + ring),
+        (AskFaces(picks=picked(solid, (8, 5, 4.5)), alike=True), bar + bevelled + ring),  # by a wall of it
         (AskFaces(picks=picked(solid, (11, 5, 4.8)), depth="0.6"), bar + 6 * 2 * 0.6),
         (AskFaces(picks=picked(solid, (-14, 0, 3.2)), depth="1"), 4 * 10 * 1),
     ):

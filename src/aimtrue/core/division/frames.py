@@ -12,6 +12,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.shaping import Frame
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 
@@ -53,3 +54,13 @@ def in_numbers(frame: Frame, mesh: Mesh) -> Mesh:
 def points_in_numbers(frame: Frame, points: Floats) -> Floats:
     """Return (n, 3) points in mm in numbers of the file."""
     return np.ascontiguousarray(np.linalg.solve(np.asarray(frame.linear), (points - frame.shift).T).T)
+
+
+def moved_with(before: Frame, after: Frame, point: Vec3) -> Vec3:
+    """Return where a place in mm is once its body is in another frame: it stays where it is on the body."""
+    number = np.linalg.solve(
+        np.asarray(before.linear),
+        (np.asarray(point) - before.move) / np.asarray(before.stretch) - np.asarray(before.shift),
+    )
+    there = np.asarray(after.linear) @ number + np.asarray(after.shift)
+    return as_vec3(np.asarray(after.stretch) * there + np.asarray(after.move))

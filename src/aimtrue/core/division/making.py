@@ -9,7 +9,7 @@ import numpy as np
 
 from aimtrue.core.division.actions import PutShaped, ShapedAgain
 from aimtrue.core.division.asking import Answer, answered, planes_of
-from aimtrue.core.division.frames import frame_of, in_mm, in_numbers
+from aimtrue.core.division.frames import frame_of, in_mm, in_numbers, moved_with
 from aimtrue.core.division.pieces import Piece
 from aimtrue.core.division.pins import dowel
 from aimtrue.core.division.planes import as_typed, those_that_meet
@@ -31,6 +31,7 @@ from aimtrue.core.model.division import (
     AskHollow,
     AskInside,
     AskPieces,
+    AskPins,
     AskSlice,
     AskTogether,
     Division,
@@ -78,6 +79,8 @@ def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell
         refuse_unfit(job, work)
     frames = tuple(frame_of(job, whole) for whole in wholes)
     meshes = [in_mm(frame, shelf.mesh(whole.geometry)) for frame, whole in zip(frames, wholes, strict=True)]
+    if isinstance(work, ShapeAgain) and old is not None:
+        asked = _moved_with(asked, old.frames[0], frames[0])
     if isinstance(asked, AskFaces):
         asked = _picked_on(asked, wholes[0], shelf)
     answer = answered(asked, meshes, [one.name for one in wholes], tell)
@@ -98,6 +101,20 @@ def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell
         mine = tuple(body.model_copy(update={"kit": action.kit.id}) for body in action.come)
         action = action.model_copy(update={"come": mine})
     return Shapings(action, blobs, answer)
+
+
+def _moved_with(asked: Asked, before: Frame, after: Frame) -> Asked:
+    """What was placed by hand stays where it is on the body, whatever size that has become."""
+    match asked:
+        case AskPieces(pins=AskPins() as pins) if pins.places:
+            places = tuple(
+                one.model_copy(update={"point": moved_with(before, after, one.point)}) for one in pins.places
+            )
+            return asked.model_copy(update={"pins": pins.model_copy(update={"places": places})})
+        case AskHollow() if any(asked.places):
+            mouths = tuple(one and moved_with(before, after, one) for one in asked.places)
+            return asked.model_copy(update={"places": mouths})
+    return asked
 
 
 def _picked_on(asked: AskFaces, whole: Body, shelf: Shelf) -> AskFaces:

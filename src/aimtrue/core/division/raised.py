@@ -1,9 +1,9 @@
 """Raised or sunk faces as a body of their own: what belongs to a picked face, and what it sweeps.
 
-A raised face has edges that fold away from the eye all around. What belongs to it is everything that one
-reaches from it without crossing a fold towards the eye: its top, its bevels, its walls. All of it ends on the
-face it stands on, and is cut off there. A sunk face has folds towards the eye all around; what is under it,
-for a depth that is told, becomes the other body.
+What belongs to a raised face is everything that one reaches from it without crossing a fold towards the eye:
+its top, its bevels, its walls, whichever of them was picked. All of it ends on the face it stands on, and is
+cut off there. A sunk face has folds towards the eye all around; what is under it, for a depth that is told,
+becomes the other body.
 """
 
 from __future__ import annotations
@@ -42,7 +42,6 @@ _MOSTLY = 0.98
 """Of the length of its edge: so much must fold the same way."""
 _ASIDE_MM = 0.02
 """So far outside its walls what is raised is cut off, so that no cut lies in a wall."""
-_OVER_MM = 1.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -72,6 +71,11 @@ class Folds:
     def flats(self) -> Numbers:
         """(m,): the number of the flat face that each triangle is of."""
         return self.grown(self.way == 0)
+
+    @cached_property
+    def raised(self) -> Numbers:
+        """(m,): the number of what hangs together without a fold towards the eye, of each triangle."""
+        return self.grown(self.way >= 0)
 
     def grown(self, over: NDArray[np.bool_]) -> Numbers:
         """Return (m,): the number of what hangs together over some edges, by triangle."""
@@ -110,7 +114,7 @@ def prisms_of(mesh: Mesh, picks: Sequence[Picked], *, alike: bool, depth: float 
     Args:
         mesh: a closed body in mm.
         picks: its faces that were picked.
-        alike: whether all faces in the same plane that are raised or sunk as well are meant.
+        alike: whether all is meant that is raised as high from the same plane, or sunk to the same.
         depth: so far under a raised face's foot, or under a sunk face; in mm. None for a raised one alone.
 
     Raises:
@@ -119,10 +123,15 @@ def prisms_of(mesh: Mesh, picks: Sequence[Picked], *, alike: bool, depth: float 
     if depth is not None and not depth > 0:
         raise Refused("depth", f"a depth of {written(depth)} mm is none", remedy="type a length")
     folds = folds_of(mesh)
-    found: list[Prism] = []
-    for flat in _meant(folds, picks, alike=alike):
-        found += _raised(folds, flat, depth) if _way_of(folds, flat) > 0 else _sunk(folds, flat, depth)
-    return tuple(found)
+    marks, floors = _meant(folds, picks, alike=alike)
+    return tuple(
+        prism
+        for each in (
+            *(_over(folds, one, depth) for one in marks),
+            *(_under(folds, one, depth) for one in floors),
+        )
+        for prism in each
+    )
 
 
 def picked_at(mesh: Mesh, places: Sequence[Vec3]) -> tuple[Picked, ...]:
@@ -147,27 +156,75 @@ def parted_by(solid: manifold3d.Manifold, prisms: Sequence[Prism]) -> Two:
     return refuse_one_sided(solid, kept, rest, "on the picked faces")
 
 
-def _meant(folds: Folds, picks: Sequence[Picked], *, alike: bool) -> list[int]:
-    """The flat faces that are meant, by number, each once."""
+@dataclass(frozen=True, eq=False)
+class _Mark:
+    """Something raised: its number among what hangs so together, its foot's plane, its top, and its edge."""
+
+    number: int
+    normal: Floats
+    low: float
+    high: float
+    ends: Numbers
+
+
+def _meant(folds: Folds, picks: Sequence[Picked], *, alike: bool) -> tuple[list[_Mark], list[int]]:
+    """What is meant that is raised, and the numbers of flat faces that are sunk, each once."""
     if not picks:
         raise Refused("no-faces", "no face was picked", remedy="pick a raised or sunk face")
-    found: dict[int, None] = {}
+    marks: dict[int, _Mark] = {}
+    floors: dict[int, None] = {}
     for pick in picks:
         if not 0 <= pick.face < folds.mesh.triangles:
             raise Refused("face-unknown", f"there is no triangle {pick.face}", remedy="pick it again")
-        flat = int(folds.flats[pick.face])
-        way = _way_of(folds, flat)
-        if way == 0:
-            raise Refused(
-                "not-raised",
-                "a picked face is neither raised from what is around it nor sunk into it",
-                remedy="pick the top of what is raised, or the floor of what is sunk",
-            )
-        found[flat] = None
-        for other in _in_plane(folds, flat) if alike else ():
-            if _way_of(folds, other) == way:
-                found[other] = None
-    return list(found)
+        flat, number = int(folds.flats[pick.face]), int(folds.raised[pick.face])
+        if _is_sunk(folds, flat):
+            others = _in_plane(folds, flat) if alike else ()
+            floors |= dict.fromkeys([flat, *(one for one in others if _is_sunk(folds, one))])
+        elif number not in marks:
+            marks[number] = mark = _mark(folds, number)
+            for other in _alike(folds, mark) if alike else ():
+                marks.setdefault(other, _mark(folds, other))
+    return list(marks.values()), list(floors)
+
+
+def _mark(folds: Folds, number: int) -> _Mark:
+    """What is raised, with the plane that its foot is in."""
+    mesh, within = folds.mesh, folds.raised == number
+    _, ends = folds.edge_of(within)
+    if not len(ends) or mesh.areas[within].sum() > mesh.area() / 2:
+        raise Refused(
+            "not-raised",
+            "a picked face is neither raised from what is around it nor sunk into it",
+            remedy="pick one that is raised, or the floor of what is sunk",
+        )
+    foot, own = mesh.vertices[ends[:, 0]], mesh.vertices[mesh.faces[within].ravel()]
+    normal = np.linalg.svd(foot - foot.mean(axis=0), full_matrices=False)[2][2]
+    normal = _snapped(normal if (own.mean(axis=0) - foot.mean(axis=0)) @ normal > 0 else -normal)
+    heights = foot @ normal
+    if np.ptp(heights) > _LEVEL * float(mesh.extents().max()):
+        raise Refused(
+            "foot-uneven",
+            f"what is raised ends on nothing flat, but {written(float(np.ptp(heights)))} mm up and down",
+            remedy="split it by an outline instead",
+        )
+    return _Mark(number, normal, float(np.median(heights)), float((own @ normal).max()), ends)
+
+
+def _alike(folds: Folds, mark: _Mark) -> Iterator[int]:
+    """Numbers of what else is raised from the same plane to the same height."""
+    mesh, numbers = folds.mesh, folds.raised
+    many, tolerance = int(numbers.max()) + 1, _LEVEL * float(mesh.extents().max())
+    along = mesh.vertices @ mark.normal
+    low, high, top = np.full(many, np.inf), np.full(many, -np.inf), np.full(many, -np.inf)
+    inward = numbers[folds.first] != numbers[folds.second]  # not the folds within a round hole
+    heights = along[folds.ends[inward]]
+    for side in (folds.first, folds.second):
+        np.minimum.at(low, numbers[side[inward]], heights.min(axis=1))
+        np.maximum.at(high, numbers[side[inward]], heights.max(axis=1))
+    np.maximum.at(top, numbers, along[mesh.faces].max(axis=1))
+    area = np.bincount(numbers, mesh.areas, many)
+    same = (np.maximum(abs(low - mark.low), abs(high - mark.low)) <= tolerance) & (area <= mesh.area() / 2)
+    yield from np.flatnonzero(same & (abs(top - mark.high) <= tolerance)).tolist()
 
 
 def _in_plane(folds: Folds, flat: int) -> Iterator[int]:
@@ -184,49 +241,36 @@ def _in_plane(folds: Folds, flat: int) -> Iterator[int]:
 def _plane_of(folds: Folds, flat: int) -> tuple[Floats, float]:
     faces = np.flatnonzero(folds.flats == flat)
     normal = folds.mesh.crosses[faces].sum(axis=0)
-    normal /= max(float(np.linalg.norm(normal)), 1e-300)
-    axis = int(np.abs(normal).argmax())
-    if abs(normal[axis]) > 1 - 1e-12:  # square to an axis, but for rounding
-        normal = np.sign(normal[axis]) * np.eye(3)[axis]
+    normal = _snapped(normal / max(float(np.linalg.norm(normal)), 1e-300))
     corners = folds.mesh.vertices[folds.mesh.faces[faces].ravel()]
     return normal, float(np.median(corners @ normal))
 
 
-def _way_of(folds: Folds, flat: int) -> int:
-    """1 of a flat face that is raised, -1 of one that is sunk, 0 of one that is neither."""
+def _snapped(normal: Floats) -> Floats:
+    """A unit vector, exact where it is along an axis but for rounding."""
+    axis = int(np.abs(normal).argmax())
+    return np.sign(normal[axis]) * np.eye(3)[axis] if abs(normal[axis]) > 1 - 1e-12 else normal
+
+
+def _is_sunk(folds: Folds, flat: int) -> bool:
+    """Tell whether the edge of a flat face folds towards the eye, but for a hair of its length."""
     around, ends = folds.edge_of(folds.flats == flat)
     points = folds.mesh.vertices[ends]
     lengths = np.linalg.norm(points[:, 1] - points[:, 0], axis=1)
-    share = float(lengths[folds.way[around] > 0].sum() / max(float(lengths.sum()), 1e-300))
-    return 1 if share > _MOSTLY else -1 if share < 1 - _MOSTLY else 0
+    return bool(lengths[folds.way[around] > 0].sum() < (1 - _MOSTLY) * lengths.sum())
 
 
-def _raised(folds: Folds, flat: int, depth: float | None) -> Iterator[Prism]:
-    normal, _ = _plane_of(folds, flat)
-    grown = folds.grown(folds.way >= 0)
-    within = grown == grown[np.flatnonzero(folds.flats == flat)[0]]
-    _, ends = folds.edge_of(within)
-    if not len(ends) or folds.mesh.areas[within].sum() > folds.mesh.area() / 2:
-        raise Refused(
-            "not-raised", "a picked face is not raised from anything", remedy="pick the top of what is raised"
-        )
-    heights = folds.mesh.vertices[ends[:, 0]] @ normal
-    if np.ptp(heights) > _LEVEL * float(folds.mesh.extents().max()):
-        raise Refused(
-            "foot-uneven",
-            f"what is raised ends on nothing flat: its foot is between {written(float(heights.min()))} "
-            f"and {written(float(heights.max()))} mm",
-            remedy="split it by an outline instead",
-        )
-    low = float(np.median(heights))
-    high = float((folds.mesh.vertices[folds.mesh.faces[within].ravel()] @ normal).max())
-    shape = _shape(folds.mesh, ends, normal)
-    yield _prism(shape.buffer(_ASIDE_MM, join_style="mitre"), normal, low, high + _ASIDE_MM)
+def _over(folds: Folds, mark: _Mark, depth: float | None) -> Iterator[Prism]:
+    """What is raised, a hair outside its walls, and so far under its foot."""
+    shape = _shape(folds.mesh, mark.ends, mark.normal)
+    outside = shape.buffer(_ASIDE_MM, join_style="mitre")
+    yield _prism(outside, mark.normal, mark.low, mark.high + _ASIDE_MM)
     if depth is not None:
-        yield _prism(shape, normal, low - depth, low)
+        yield _prism(shape, mark.normal, mark.low - depth, mark.low)
 
 
-def _sunk(folds: Folds, flat: int, depth: float | None) -> Iterator[Prism]:
+def _under(folds: Folds, flat: int, depth: float | None) -> Iterator[Prism]:
+    """What is under a sunk face, so far."""
     if depth is None:
         raise Refused(
             "depth",

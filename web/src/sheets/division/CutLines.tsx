@@ -97,7 +97,7 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
           );
         })}
         {dividing.placed.length > 0 && <path className={css.drawing} d={dividing.placed.map((ring) => `M${ring.map((point) => project(point).map((one) => one.toFixed(1)).join(" ")).join("L")}Z`).join("")} />}
-        {[...meant.drains, ...meant.marks.map((one) => one.at)].map((at, i) => (
+        {[...meant.drains, ...meant.marks.flatMap((one) => (one.at ? [one.at] : []))].map((at, i) => (
           <Place key={i} at={project(at)} />
         ))}
         {dividing.taking.got.map((pick, i) => (

@@ -1,10 +1,10 @@
 import type { AskPins, Prospect } from "../../api/types";
-import { Problem } from "../../api/client";
 import { Checkbox } from "@mantine/core";
 import { Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
+import { placeIn } from "./places";
 import { letterOf } from "./planes";
 import type { Dividing } from "./useDivision";
 
@@ -88,7 +88,7 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
                 label={`Place of pin ${i + 1}, ${axesOf(prospect.planes[pin.plane]).map((k) => "XYZ"[k]).join(" and ")}`}
                 value={axesOf(prospect.planes[pin.plane]).map((k) => String(Number(pin.point[k]!.toFixed(2)))).join(", ")}
                 width={128}
-                commit={async (text) => hand(pins.map((one, k) => (k === i ? { ...one, point: placeIn(text, pin.point, axesOf(prospect.planes[pin.plane])) } : one)))}
+                commit={async (text) => hand(pins.map((one, k) => (k === i ? { ...one, point: placeIn(text, axesOf(prospect.planes[pin.plane]), pin.point) } : one)))}
               />
               {!pin.good && <span className="stop">no room</span>}
               <button type="button" className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => hand(pins.filter((_, k) => k !== i))}>
@@ -117,9 +117,3 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
 
 /** The axes that tell a place in a plane: the other two of one across an axis. */
 const axesOf = (plane: Prospect["planes"][number] | undefined) => [0, 1, 2].filter((k) => !plane?.axis || "xyz"[k] !== plane.axis);
-
-function placeIn(text: string, before: readonly number[], axes: number[]): PinShown["point"] {
-  const numbers = text.split(/[,;\s]+/).filter(Boolean).map(Number);
-  if (numbers.length !== axes.length || !numbers.every(Number.isFinite)) throw new Problem(422, "place", `“${text}” is no place`, "", `type ${axes.map((k) => "XYZ"[k]).join(" and ")} in mm`);
-  return before.map((one, k) => (axes.includes(k) ? numbers[axes.indexOf(k)]! : one)) as PinShown["point"];
-}

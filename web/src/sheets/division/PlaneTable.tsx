@@ -89,7 +89,7 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
           </button>
         )}
       </div>
-      {taking.want === "face" && <Faces view={view} dividing={dividing} />}
+      {taking.want === "face" && <Faces view={view} dividing={dividing} label="Faces to put a plane through" hint="Click a face in the bench, or choose one; then move the plane by its number." take={(face) => void dividing.through(face).catch(tell)} />}
       {taking.want === "three" && <p className={css.lead}>Click three places in the bench; {3 - taking.got.length} to go.</p>}
     </>
   );
@@ -141,20 +141,30 @@ function saidOf(plane: DraftPlane): string {
   return plane.where ? `${lies}, in part` : lies;
 }
 
-/** The flat faces of the body, to put a plane through; a click in the bench does the same. */
-function Faces({ view, dividing }: { view: JobView; dividing: Dividing }) {
-  const { body, through, taking } = dividing;
+interface FacesProps {
+  view: JobView;
+  dividing: Dividing;
+  label: string;
+  hint: string;
+  /** Triangles of faces that are chosen already. */
+  pressed?: number[];
+  take: (face: number) => void;
+}
+
+/** The flat faces of the body, to choose from without a pointer; a click in the bench does the same. */
+export function Faces({ view, dividing, label, hint, pressed, take }: FacesProps) {
+  const { body, taking } = dividing;
   const { data } = useQuery({ queryKey: ["features", view.id, body.id, view.number], queryFn: () => api.features(view.id, body.id), placeholderData: (before) => before });
   const flats = (data ?? []).filter((one) => one.kind === "flat").sort((a, b) => b.area_mm2 - a.area_mm2);
   return (
     <PickList
-      label="Faces to put a plane through"
+      label={label}
       bodies={[[body.id, body.name]]}
       body={body.id}
       choose={() => undefined}
       close={() => taking.ask(null)}
-      hint={data && flats.length === 0 ? "It has no flat face." : "Click a face in the bench, or choose one; then move the plane by its number."}
-      rows={flats.map((one) => ({ id: one.id, says: one.says, aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`, take: () => void through(one.face).catch(tell) }))}
+      hint={data && flats.length === 0 ? "It has no flat face." : hint}
+      rows={flats.map((one) => ({ id: one.id, says: one.says, aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`, pressed: pressed?.includes(one.face), take: () => take(one.face) }))}
     />
   );
 }

@@ -28,7 +28,7 @@ export interface Meant {
   /** Mouths of drains that were picked, in mm. */
   drains: Vec3[];
   /** Faces that were picked for a second colour: a triangle of each, and where it was clicked, in mm. */
-  marks: { face: number; at: Vec3 }[];
+  marks: { face: number; at: Vec3 | null }[];
   /** A drawing by whose outlines it is to be split. */
   outline: AskInside | null;
 }

@@ -1,7 +1,8 @@
 import { Fold } from "../../../blocks/Fold";
-import { rounded } from "../../../blocks/numbers";
+import type { Vec3 } from "../../../api/types";
 import { TypedField } from "../../../blocks/TypedField";
 import css from "../Division.module.css";
+import { placeIn } from "../places";
 import { Asking } from "../PlaneTable";
 import { Do, LengthRow, Row, Rows, useShaping, useTyped, type Way } from "./parts";
 
@@ -23,11 +24,14 @@ export function Hollow(props: Way) {
         </Row>
         <Row says="their mouths">
           <Asking dividing={props.dividing} want="drain" says={meant.drains.length ? "Pick another" : "Pick them in the bench"} leave="Enough picked" />
+          <button type="button" className="link" onClick={() => mean({ drains: [...meant.drains, lowest(props)] })}>
+            type one
+          </button>
         </Row>
       </Rows>
       {meant.drains.map((place, i) => (
         <div key={i} className={css.line}>
-          <span className="number">{place.map((one) => rounded(one, 1)).join(", ")}</span>
+          <TypedField label={`Mouth of drain ${i + 1}: X, Y and Z`} value={place.map((one) => String(one)).join(", ")} width={210} commit={async (text) => mean({ drains: meant.drains.map((one, k) => (k === i ? placeIn(text) : one)) })} />
           <button type="button" className="link" aria-label={`Remove drain ${i + 1}`} onClick={() => mean({ drains: meant.drains.filter((_, k) => k !== i) })}>
             ×
           </button>
@@ -45,4 +49,10 @@ export function Hollow(props: Way) {
       </Do>
     </Fold>
   );
+}
+
+/** Under the middle of the body, to be typed over. */
+function lowest({ dividing: { prospect } }: Way): Vec3 {
+  const [low, high] = [prospect?.low ?? [0, 0, 0], prospect?.high ?? [0, 0, 0]];
+  return [0, 1, 2].map((i) => Number((i === 2 ? low[i]! : (low[i]! + high[i]!) / 2).toFixed(2))) as Vec3;
 }

@@ -6,7 +6,7 @@ import { Fold } from "../../../blocks/Fold";
 import { count } from "../../../blocks/numbers";
 import { TypedField } from "../../../blocks/TypedField";
 import css from "../Division.module.css";
-import { Asking } from "../PlaneTable";
+import { Asking, Faces } from "../PlaneTable";
 import { AxisRow, Do, LengthRow, Row, Rows, useShaping, useTyped, type Way } from "./parts";
 
 const UNITS = [
@@ -64,6 +64,16 @@ function ByFaces(props: Way) {
         </Row>
         <LengthRow says="and so far under them" label="Depth under the faces" value={depth} placeholder="not" put={setDepth} />
       </Rows>
+      {taking.want === "marks" && (
+        <Faces
+          view={props.handle.view}
+          dividing={props.dividing}
+          label="Faces that are raised or sunk"
+          hint="Click them in the bench, or choose them here."
+          pressed={marks.map((one) => one.face)}
+          take={(face) => mean({ marks: marks.some((one) => one.face === face) ? marks.filter((one) => one.face !== face) : [...marks, { face, at: null }] })}
+        />
+      )}
       <div className={css.line}>
         <Checkbox label="all alike in the same plane at once" checked={alike} onChange={(event) => all(event.currentTarget.checked)} />
       </div>
