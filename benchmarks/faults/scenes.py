@@ -22,7 +22,16 @@ from aimtrue.core.mesh import stored as geometry
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.division import AskAbove, Asked, AskHollow, AskPieces, AskPins
+from aimtrue.core.model.decisions import Picked
+from aimtrue.core.model.division import (
+    AskAbove,
+    Asked,
+    AskFaces,
+    AskHollow,
+    AskPieces,
+    AskPins,
+    AskTogether,
+)
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.make import Format, Order, release
@@ -76,8 +85,8 @@ class _Desk:
         self.shelf.kept.update(done.blobs)
         return self.do(done.action)
 
-    def shape(self, asked: Asked, instead: str = "") -> _Desk:
-        work = Shape(bodies=(self.job.bodies[0].id,), asked=asked, instead=instead)
+    def shape(self, asked: Asked, *bodies: str, instead: str = "") -> _Desk:
+        work = Shape(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
         done = shape(f"m{len(self.shelf.kept)}", self.job, work, self.shelf, lambda share, says: None)
         self.shelf.kept.update(done.blobs)
         return self.do(done.action)
@@ -305,9 +314,33 @@ def _divided() -> list[bytes]:
     parted = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
     parted.shape(AskAbove(at="20"))
     out += parted.out("stl", "own", "each")
+    limited = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
+    limited.shape(AskPieces(planes=("z=16", "x=37 tilted 10 about z where below A")))
+    out += limited.out("stl", "own", "each")
+    out += _of_faces_and_open()
     hollow = _Desk("block.stl", _stl(_box((40, 30, 30), (1, 2, 3)))).do(SettleUnit(source="s1", unit=Unit.MM))
     hollow.shape(AskHollow(wall="2", drains=("4",)))
     return [*out, *hollow.out("stl", "own")]
+
+
+def _of_faces_and_open() -> list[bytes]:
+    """A mark off a plate, a block split by another, and an open box cut on purpose."""
+    bar = manifold3d.Manifold.cube((6, 2, 1)).translate((8, 4, 4))
+    marked = _Desk("marked.stl", _stl(_mesh(manifold3d.Manifold.cube((40, 30, 4)) + bar)))
+    marked.do(SettleUnit(source="s1", unit=Unit.MM), SetFactor(body="s1-1", typed="1.2"))
+    mesh = marked.shelf.mesh(marked.job.bodies[0].geometry)
+    top = int(mesh.vertices[mesh.faces][:, :, 2].min(axis=1).argmax())
+    marked.shape(AskFaces(picks=(Picked(face=top, point=(0, 0, 0)),), depth="0.6"))
+    whole = _box((40, 30, 20), (1, 2, 3))
+    lid = (whole.vertices[whole.faces][:, :, 2] > 22.9).all(axis=1)
+    gaping = _Desk("open.stl", _stl(Mesh(whole.vertices, whole.faces[~lid]))).do(
+        SettleUnit(source="s1", unit=Unit.MM)
+    )
+    gaping.shape(AskPieces(planes=("z=12", "x=20"), open=True))
+    gaping.do(Accept(code="open-edges"))
+    two = _Desk("two.stl", _stl(whole, _box((8, 8, 30), (5, 5, 8)))).do(SettleUnit(source="s1", unit=Unit.MM))
+    two.do(Accept(code="overlap")).shape(AskTogether(how="split"), "s1-1", "s1-2")
+    return [*marked.out("3mf", "own"), *gaping.out("stl", "own", "each"), *two.out("3mf", "own")]
 
 
 SCENES: tuple[Callable[[], list[bytes]], ...] = (

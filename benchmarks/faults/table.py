@@ -670,8 +670,8 @@ FAULTS: tuple[Fault, ...] = (
         "planes are 0.02 beside where they were typed",
         "division.pieces:cut_by",
         lambda right: (
-            lambda solid, planes, *told: right(
-                solid, [one.model_copy(update={"at": one.at + 0.02}) for one in planes], *told
+            lambda solid, planes, *told, **open: right(
+                solid, [one.model_copy(update={"at": one.at + 0.02}) for one in planes], *told, **open
             )
         ),
     ),
@@ -679,7 +679,11 @@ FAULTS: tuple[Fault, ...] = (
         "divisions",
         "pieces are swapped",
         "division.pieces:cut_by",
-        lambda right: lambda *told: [replace(one, made=one.solid.mirror((1, 0, 0))) for one in right(*told)],
+        lambda right: (
+            lambda *told, **open: [
+                replace(one, made=one.solid.mirror((1, 0, 0))) for one in right(*told, **open)
+            ]
+        ),
     ),
     Fault(
         "divisions",
@@ -753,6 +757,46 @@ FAULTS: tuple[Fault, ...] = (
         "a hollow has no drain",
         "division.hollow:drilled",
         lambda right: lambda solid, drains, wall: solid,
+    ),
+    Fault(
+        "divisions",
+        "a plane cuts more than it is limited to",
+        "division.pieces:_divided",
+        lambda right: (
+            lambda cell, part, plane, gaping: right(cell, part, plane.model_copy(update={"only": ()}), gaping)
+        ),
+    ),
+    Fault(
+        "divisions",
+        "what is raised is cut off a little over its foot",
+        "division.raised:parted_by",
+        lambda right: (
+            lambda solid, prisms: right(
+                solid, [one.model_copy(update={"low": one.low + 0.02}) for one in prisms]
+            )
+        ),
+    ),
+    Fault(
+        "divisions",
+        "what is raised and the rest are swapped",
+        "division.raised:parted_by",
+        lambda right: lambda solid, prisms: right(solid, prisms)[::-1],
+    ),
+    Fault(
+        "divisions",
+        "of an open body that is cut a triangle is left out",
+        "division.halves:parted",
+        lambda right: (
+            lambda part, plane, *, gaping=False: right(
+                replace(part, faces=part.faces[1:]) if gaping else part, plane, gaping=gaping
+            )
+        ),
+    ),
+    Fault(
+        "divisions",
+        "the two parts of a body that is split by another are swapped",
+        "division.shaped:together",
+        lambda right: lambda one, other, how: right(one, other, how)[::-1],
     ),
     Fault(
         "divisions",

@@ -107,6 +107,7 @@ class Cell(Region):
     """What of a whole is on certain sides of planes, with the holes of its pins and the pins fixed to it.
 
     ``sides`` are (k, p): the cells it may be in, each a side of every plane, as :meth:`Planes.sides` tells.
+    A whole that is ``open`` has no inside; what is ``alone`` in its cells has all of the surface there.
     """
 
     whole: Region
@@ -114,6 +115,7 @@ class Cell(Region):
     sides: NDArray[np.int8]
     pins: Pins | None
     open: bool = False
+    alone: bool = True
 
     def inside(self, points: Points) -> Bools:
         """In the whole, in one of the cells, in no hole; or in a pin that is fixed to it."""
@@ -495,6 +497,7 @@ def region(
     within: Points,
     top: tuple[float, float, float],
     wall_mm: tuple[float, float, float] | None,
+    alone: bool = True,
 ) -> Region:
     """Return the region that a body is to fill.
 
@@ -504,6 +507,7 @@ def region(
         within: (n, 3) places within the released body, which tell the cell that it is in.
         top: the highest places of the whole along the axes.
         wall_mm: of a hollow, the wall asked for, and its least and greatest as made.
+        alone: whether no other piece is in the same cell.
     """
     match shaping:
         case InPieces():
@@ -518,7 +522,7 @@ def region(
             most = int(counts.argmax())
             keep = counts >= (1 if shaping.slivers == "give" else counts[most])
             keep &= (counts <= _MOSTLY * counts.sum()) | (np.arange(len(counts)) == most)
-            return Cell(wholes[0], planes, cells[keep], shaping.pins, shaping.open)
+            return Cell(wholes[0], planes, cells[keep], shaping.pins, shaping.open, alone)
         case Slice():
             axis = "xyz".index(shaping.axis)
             return Between(wholes[0], axis, shaping.low, shaping.high, shaping.wall)

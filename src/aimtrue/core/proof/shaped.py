@@ -129,7 +129,8 @@ def _missing(expected: Region, found: Surface, whole: Surface, limit: float, siz
         bounds = expected.inside(inner) & ~expected.inside(outer)
     places, owner = places[bounds], owner[bounds]
     away = distance.away(places, found)
-    if away.max(initial=0.0) <= limit:
+    whole_cell = isinstance(expected, Cell) and expected.open and expected.alone
+    if away.max(initial=0.0) <= limit or whole_cell:
         return float(away.max(initial=0.0))
     # What hangs together and is on this piece nowhere is another's, of a cell that has several.
     stretch = _stretches(whole, expected, _STEP * size)[owner]

@@ -100,7 +100,9 @@ class Sources:
         )
         x, y, z = surface.points.max(axis=0).tolist()
         regions = [one for one, _, _ in wholes]
-        made = region(shaping, recipe.number, regions, within, (x, y, z), division.wall_mm)
+        places = division.places
+        alone = recipe.number >= len(places) or places.count(places[recipe.number]) == 1
+        made = region(shaping, recipe.number, regions, within, (x, y, z), division.wall_mm, alone)
         return made, surface, max(slack for _, _, slack in wholes)
 
     def _body(self, key: str) -> Body:

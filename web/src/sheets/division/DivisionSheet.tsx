@@ -3,7 +3,7 @@ import type { Body, Division, JobView } from "../../api/types";
 import type { JobHandle } from "../../api/useJob";
 import { tell } from "../../api/useJob";
 import { api } from "../../api/client";
-import { Choice } from "../../blocks/Choice";
+import { Choice, Segments } from "../../blocks/Choice";
 import type { Selection } from "../../job/useSelection";
 import { mm, rounded } from "../../blocks/numbers";
 import { Head, Sheet, UnitFirst } from "../../blocks/Sheet";
@@ -53,6 +53,27 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
         Go on to Seating
       </NextStep>
     </Sheet>
+  );
+}
+
+const SIDES = [
+  ["all", "keep all"],
+  ["above", "above"],
+  ["below", "below"],
+] as const;
+const FATES = [
+  ["keep", "slivers stay pieces"],
+  ["drop", "slivers are dropped"],
+  ["give", "slivers go to a neighbour"],
+] as const;
+
+/** Which of the pieces are kept, and what becomes of slivers, where there are some. */
+function Kept({ dividing: { draft, edit, prospect } }: { dividing: Dividing }) {
+  return (
+    <div className={css.line}>
+      <Segments label="Pieces that are kept" value={draft.keep} options={SIDES} choose={(keep) => edit({ keep })} width={210} />
+      {(prospect?.pieces.some((one) => one.sliver) || draft.slivers !== "keep") && <Choice label="Slivers" value={draft.slivers} options={FATES} choose={(slivers) => edit({ slivers })} width={190} />}
+    </div>
   );
 }
 
@@ -131,6 +152,7 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           <SectionCurve dividing={dividing} />
           {body.health.closed && <PinFields dividing={dividing} />}
           {prospect && pieces > 0 && <PieceTable view={view} dividing={dividing} />}
+          {prospect && pieces > 0 && <Kept dividing={dividing} />}
           <div className={css.line}>
             <button type="button" className={css.main} disabled={busy || pieces < 2} onClick={make}>
               {pieces > 1 ? `Divide into ${pieces} pieces` : "Divide"}
