@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from aimtrue.core.formats import read_model
 from tests.browser.conftest import Desk
-from tests.browser.test_truing import choose
+from tests.browser.test_truing import trued
 
 
 def test_a_shield_is_divided_to_fit_made_again_and_released(desk: Desk, demo: Path) -> None:
@@ -135,23 +135,17 @@ def test_a_dial_made_one_is_two_colours_again_by_a_face(desk: Desk, demo: Path) 
 
 
 def test_a_trial_of_a_clamp_shell_is_measured_and_calibrates(desk: Desk, demo: Path) -> None:
-    page = desk.page
-    desk.opened(demo / "clamp-shells.stl", "millimetre")
-    desk.sheet("Truing")
-    choose(page, "diameter", "hollow arc")
-    page.keyboard.type("140.3")
-    page.keyboard.press("Enter")
-    expect(page.get_by_label("Real length of reading 1")).to_have_value("140.3")
+    page = trued(desk, demo)
     desk.sheet("Division")
     page.get_by_role("button", name="Trial", exact=False).first.click()
     page.get_by_role("button", name="diameter 1").click()
     page.get_by_role("button", name="Make the trial").click()
     expect(page.get_by_role("table", name="Readings on", exact=False)).to_contain_text(
-        "140.30", timeout=60_000
+        "140.60", timeout=60_000
     )
-    desk.typed("diameter 1 on the print", "139.9")
+    desk.typed("diameter 1 on the print", "140.2")
     page.get_by_text("calibrate by it").click()
-    expect(page.get_by_role("table", name="Readings on", exact=False)).to_contain_text("140.70")
+    expect(page.get_by_role("table", name="Readings on", exact=False)).to_contain_text("141.00")
     expect(page.get_by_role("table", name="Readings on", exact=False)).to_contain_text("−0.40")
     page.get_by_role("button", name="It fits: want this").click()
     desk.sheet("Truing")

@@ -39,7 +39,7 @@ from aimtrue.core.release.make import Order, release
 from aimtrue.core.seating.actions import MoveSeat, TurnSeat
 from aimtrue.core.seating.places import places_of
 from aimtrue.core.survey.survey import survey
-from aimtrue.core.truing.actions import AddReading, KeepBores, SetAllowance, SetFactor
+from aimtrue.core.truing.actions import AddReading, AdjustReading, KeepBores, SetAllowance, SetFactor
 from aimtrue.core.truing.calibration import calibrated
 from tests.shapes import Bench, bench_of, binary_stl, corners_of
 
@@ -142,6 +142,9 @@ def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
     whole = bench.job.reading(mine.of)
     assert whole.real_mm == 5.58
     assert bench.job.correction_of(bench.job.body(A)).factors[0] == pytest.approx(5.58 / 5.5, rel=1e-5)
+    # A clearance that is added to the reading is in the print already.
+    bench.do(AdjustReading(reading=mine.of, clearance="0.2"), TakePrinted(reading=mine.id))
+    assert bench.job.reading(mine.of).real_mm == pytest.approx(5.38)
     bench.shape_again()
     again = bench.job.reading(mine.id)
     assert (again.lost, again.printed) == (False, "5.58 mm")

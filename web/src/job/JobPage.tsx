@@ -12,6 +12,7 @@ import { SheetStrip } from "../blocks/SheetStrip";
 import { SizeChain } from "../blocks/SizeChain";
 import { TitleBlock } from "../blocks/TitleBlock";
 import { middleOf, movedApart, thoughtApart } from "../sheets/division/apart";
+import { PieceBalloons } from "../sheets/division/PieceBalloons";
 import { CutLines } from "../sheets/division/CutLines";
 import { DivisionSheet } from "../sheets/division/DivisionSheet";
 import { SumFoot } from "../sheets/division/SumFoot";
@@ -199,6 +200,7 @@ function Desk({ handle, sheet, selection, picking }: DeskProps) {
               {onPlate && <ShowingMarks ground={ground} view={view} seating={onPlate} />}
               {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
               {dividing && <CutLines ground={ground} dividing={dividing} />}
+              {dividing && (ahead.length > 0 || (!dividing.drafting && shown.length > 1)) && <PieceBalloons ground={ground} shown={shown} />}
               {subject && !onPlate && !ahead.length && !dividing?.division && !(seated && inPieces) && (
                 <Overall handle={handle} subject={subject} ground={ground} whole={subject.bodies.length === shown.length} typed={sheet === "truing"} seated={seated} ratio={ratio ?? 1} />
               )}

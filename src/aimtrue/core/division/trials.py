@@ -159,7 +159,10 @@ def take_printed(job: Job, action: TakePrinted, shelf: Shelf) -> Job:
     reading = job.reading(action.reading)
     if not reading.of or reading.printed_mm is None:
         raise Refused("not-measured", "nothing was measured there yet", remedy="type what it measures")
-    return set_reading(job, SetReading(reading=reading.of, typed=reading.printed, sure=False), shelf)
+    added = job.reading(reading.of).clearance_mm
+    # The print has the clearance that is added to the reading: without it, it would be added twice.
+    typed = f"{reading.printed_mm - added:.9g}" if added else reading.printed
+    return set_reading(job, SetReading(reading=reading.of, typed=typed, sure=False), shelf)
 
 
 DOING: Doing = {SetPrinted: set_printed, TakePrinted: take_printed}
