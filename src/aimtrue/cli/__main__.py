@@ -22,6 +22,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_bench(commands)
     _add_inspect(commands)
     _add_release(commands)
+    _add_verify(commands)
     _add_seat(commands)
     _add_section(commands)
     _add_divide(commands)
@@ -105,7 +106,18 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
         default=[],
         help="accept a stop finding on purpose, by its code; repeatable",
     )
+    release.add_argument(
+        "--proof-record", action="store_true", help="beside the files, as PROOF.json, for verify"
+    )
     release.set_defaults(run=_release)
+
+
+def _add_verify(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    verify = commands.add_parser("verify", help="hold files against their proof record, anywhere")
+    verify.add_argument("files", nargs="+", metavar="FILE")
+    verify.add_argument("--proof", required=True, metavar="PROOF.json")
+    verify.add_argument("--json", action="store_true")
+    verify.set_defaults(run=_verify)
 
 
 def _add_seat(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -326,6 +338,12 @@ def _release(asked: argparse.Namespace) -> int:
     from aimtrue.cli.release import release
 
     return release(asked)
+
+
+def _verify(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.verify import verify
+
+    return verify(asked)
 
 
 def _seat(asked: argparse.Namespace) -> int:

@@ -6,24 +6,34 @@ import argparse
 import json
 import os
 import tempfile
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.sizing import sized
 from aimtrue.core.errors import AimTrueError, Refused
+from aimtrue.core.proof.record import Record
 from aimtrue.core.release.make import Order, Release
 from aimtrue.core.release.make import release as make
+from aimtrue.core.release.record import record_of
 from aimtrue.core.survey.survey import survey
+
+RECORD = "PROOF.json"
+"""What the proof record is called beside the files."""
 
 
 def release(asked: argparse.Namespace) -> int:
     """Release every file; nothing appears in the folder unless all of them hold."""
     try:
         made = [_make(path, asked) for path in every_file(asked.files)]
-        files = put_down([release for _, release in made], asked)
+        releases = [release for _, release in made]
+        record = _recorded(made, asked) if asked.proof_record else None
+        beside = {} if record is None else {RECORD: record.model_dump_json(indent=1).encode()}
+        files = put_down(releases, asked, beside)
     except Failure as failure:
         complain(failure.says)
         return failure.code
@@ -57,14 +67,27 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
     return corrected, made
 
 
-def put_down(releases: list[Release], asked: argparse.Namespace) -> list[dict[str, Any]]:
-    """Write the files of releases, all of them or none, and return what is told of each.
+def _recorded(made: list[tuple[Loaded, Release]], asked: argparse.Namespace) -> Record:
+    """The proof record of all that was made."""
+    each = [
+        record_of(loaded.job, [release], [file.file.name for file in release.files])
+        for loaded, release in made
+    ]
+    names = ", ".join(dict.fromkeys(one.job for one in each))
+    return Record(job=names, files=tuple(file for one in each for file in one.files))
+
+
+def put_down(
+    releases: list[Release], asked: argparse.Namespace, beside: Mapping[str, bytes] = MappingProxyType({})
+) -> list[dict[str, Any]]:
+    """Write the files of releases, and others beside them, all or none, and return what is told of each.
 
     Raises:
         Failure: a name is taken, or the folder cannot be written.
     """
-    names = _names(releases, asked)
-    _write(releases, names, asked)
+    names = _names(releases, asked, beside)
+    data = [file.data for release in releases for file in release.files]
+    _write({**dict(zip(names, data, strict=True)), **beside}, asked)
     files = [file.file for release in releases for file in release.files]
     return [
         {
@@ -80,14 +103,14 @@ def put_down(releases: list[Release], asked: argparse.Namespace) -> list[dict[st
     ]
 
 
-def _names(releases: list[Release], asked: argparse.Namespace) -> list[str]:
+def _names(releases: list[Release], asked: argparse.Namespace, beside: Mapping[str, bytes]) -> list[str]:
     names = [file.file.name for release in releases for file in release.files]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice:
         raise Failure(
             Exit.USAGE, f"two files would both be called {twice}; use --name with {{file}} and {{body}}"
         )
-    for name in names:
+    for name in (*names, *beside):
         if not asked.replace and (Path(asked.out) / name).exists():
             raise Failure(
                 Exit.UNWRITABLE, f"{Path(asked.out) / name} exists already; use --replace to replace it"
@@ -95,17 +118,16 @@ def _names(releases: list[Release], asked: argparse.Namespace) -> list[str]:
     return names
 
 
-def _write(releases: list[Release], names: list[str], asked: argparse.Namespace) -> None:
+def _write(files: Mapping[str, bytes], asked: argparse.Namespace) -> None:
     """Write all files aside first, then give them their names; a name that fails takes back the others."""
     out = Path(asked.out)
     done: list[Path] = []
     try:
         out.mkdir(parents=True, exist_ok=True)
         with tempfile.TemporaryDirectory(prefix=".aimtrue-", dir=out) as aside:
-            files = [file for release in releases for file in release.files]
-            for file, name in zip(files, names, strict=True):
-                (Path(aside) / name).write_bytes(file.data)
-            for name in names:
+            for name, data in files.items():
+                (Path(aside) / name).write_bytes(data)
+            for name in files:
                 _take_name(Path(aside) / name, out / name, replace=asked.replace)
                 done.append(out / name)
     except OSError as error:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import hashlib
 import io
 import zipfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -84,10 +84,11 @@ class Released(Value):
 
 @dataclass(frozen=True, eq=False)
 class Made:
-    """A file with its bytes; its proof holds."""
+    """A file with its bytes, and the bodies in it by id, each copy; its proof holds."""
 
     file: Released
     data: bytes
+    bodies: tuple[str, ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -202,7 +203,7 @@ def _copy_name(job: Job, body: Body, place: Place) -> str:
 
 def _with_accepted(made: Made, accepted: tuple[str, ...]) -> Made:
     proof = made.file.proof.model_copy(update={"accepted": accepted})
-    return Made(made.file.model_copy(update={"proof": proof}), made.data)
+    return replace(made, file=made.file.model_copy(update={"proof": proof}))
 
 
 def _within(progress: Progress, number: int, count: int) -> Progress:
@@ -277,7 +278,7 @@ def _made(
     if not proof.holds:
         raise ProofBroken(proof, name)
     progress(0.95, "naming the file")
-    return Made(_record(job, items, order, data, name, proof), data)
+    return Made(_record(job, items, order, data, name, proof), data, tuple(body.id for body in bodies))
 
 
 def _name(job: Job, items: tuple[_Item, ...], order: Order, count: int) -> str:

@@ -1,0 +1,77 @@
+"""aimtrue verify: files held against a proof record, without the job that they are from."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from dataclasses import asdict
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from aimtrue.cli.files import Exit, Failure, complain
+from aimtrue.core.errors import AimTrueError
+from aimtrue.core.proof.record import Record, Told, verified
+
+
+def verify(asked: argparse.Namespace) -> int:
+    """Read every file anew and say of each number whether it holds, or by how much not."""
+    try:
+        record = _record(asked.proof)
+        rows = [row for path in asked.files for row in _told(path, record)]
+    except Failure as failure:
+        complain(failure.says)
+        return failure.code
+    holds = all(row.holds for row in rows)
+    if asked.json:
+        print(json.dumps({"holds": holds, "checks": [asdict(row) for row in rows]}, indent=1))
+    else:
+        print(_as_text(rows, asked.files))
+    return Exit.DONE if holds else Exit.UNPROVEN
+
+
+def _record(path: str) -> Record:
+    try:
+        text = Path(path).read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise Failure(Exit.UNREADABLE, f"{path}: cannot be read: {error}") from None
+    try:
+        told = json.loads(text)
+        if isinstance(told, dict) and told.get("version", 1) != 1:
+            raise Failure(
+                Exit.UNREADABLE,
+                f"{path}: this record is of version {told['version']}; a newer Aim True reads it",
+            )
+        return Record.model_validate(told)
+    except json.JSONDecodeError as error:
+        raise Failure(Exit.UNREADABLE, f"{path}: is no JSON: line {error.lineno}: {error.msg}") from None
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(map(str, first["loc"])) or "the record"
+        raise Failure(Exit.UNREADABLE, f"{path}: is no proof record: {where}: {first['msg']}") from None
+
+
+def _told(path: str, record: Record) -> list[Told]:
+    try:
+        data = Path(path).read_bytes()
+    except OSError as error:
+        raise Failure(Exit.UNREADABLE, f"{path}: cannot be opened: {error.strerror}") from None
+    name = Path(path).name
+    try:
+        return verified(name, data, record)
+    except AimTrueError as error:
+        return [Told(name, "readable", "yes", error.line(), 1.0, False)]
+
+
+def _as_text(rows: list[Told], files: list[str]) -> str:
+    lines = []
+    for path in files:
+        mine = [row for row in rows if row.file == Path(path).name]
+        broken = [row for row in mine if not row.holds]
+        lines.append(
+            f"{path}: {len(mine)} checks, all hold"
+            if not broken
+            else f"{path}: {len(broken)} of {len(mine)} checks do not hold"
+        )
+        lines += [f"  {row.what}: asked {row.asked}, found {row.found}" for row in broken]
+    return "\n".join(lines)

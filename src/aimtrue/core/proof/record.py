@@ -1,0 +1,309 @@
+"""The proof as a file: what was measured on released bytes, and the same files held against it anywhere.
+
+A record needs neither job nor database. It is made of the released bytes as the second readers read them,
+after the proof held; whoever has it reads a file anew and compares every number. JSON, with a schema that is
+published (docs/proof-record.schema.json).
+"""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from aimtrue.core.model.lengths import UNIT_NAMES, Unit
+from aimtrue.core.model.readings import Anchor, Gauge, GaugeKind
+from aimtrue.core.model.value import AXES, Value, Vec3
+from aimtrue.core.proof.chain import MM
+from aimtrue.core.proof.readings import lengths
+from aimtrue.core.proof.released import read_back
+from aimtrue.core.proof.surface import Points, Surface, area, bounds, bounds_a_volume, volume
+
+_SAME_SHARE = 2e-4
+"""So alike must the shares be by which three sizes are off for it to be told as one scale."""
+_FITTED = ("diameter", "radius")
+
+
+class ReadingRecord(Value):
+    """A length on a released body: where it is, by faces of the file, and how long it was found."""
+
+    name: str
+    kind: GaugeKind
+    places: tuple[Anchor, ...]
+    stretch: float = 1.0
+    typed: str = ""
+    found_mm: tuple[float, ...]
+
+
+class BodyRecord(Value):
+    """A body as it was read back, in mm."""
+
+    name: str
+    triangles: int
+    low_mm: Vec3
+    high_mm: Vec3
+    volume_mm3: float
+    area_mm2: float
+    closed: bool
+    readings: tuple[ReadingRecord, ...] = ()
+
+
+class SourceRecord(Value):
+    """The file that a body came from, and how its unit was settled."""
+
+    name: str
+    sha256: str
+    format: str
+    unit: Unit
+    how: str
+
+
+class FileRecord(Value):
+    """A released file.
+
+    ``chain`` says how numbers of the sources became its sizes, ``checks`` how many comparisons its proof held
+    in, ``accepted`` what was let pass on purpose.
+    """
+
+    name: str
+    format: str
+    unit: Unit
+    bytes: int
+    sha256: str
+    bodies: tuple[BodyRecord, ...]
+    sources: tuple[SourceRecord, ...]
+    chain: str
+    checks: int
+    worst_mm: float
+    accepted: tuple[str, ...] = ()
+
+
+class Record(Value):
+    """The files of a release, and what was measured on them."""
+
+    record: Literal["Aim True proof record"] = "Aim True proof record"
+    version: Literal[1] = 1
+    job: str
+    files: tuple[FileRecord, ...] = Field(min_length=1)
+
+
+@dataclass(frozen=True)
+class Told:
+    """One number of a file held against its record."""
+
+    file: str
+    what: str
+    asked: str
+    found: str
+    off: float
+    holds: bool
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A reading that is to be recorded: of which body of the file, by number."""
+
+    body: int
+    name: str
+    gauge: Gauge
+    typed: str
+
+
+def measured(
+    kind: str, unit: Unit, data: bytes, names: Sequence[str], counts: Sequence[int], readings: Sequence[Asked]
+) -> tuple[BodyRecord, ...]:
+    """Measure the bodies of a released file.
+
+    Args:
+        kind, unit, data: the file as it was written.
+        names: of its bodies, in their order.
+        counts: their triangles, by which files without objects are divided.
+        readings: lengths on them.
+
+    Raises:
+        AimTrueError: the second reader cannot read it.
+    """
+    _, objects = read_back(kind, data)
+    surfaces = _divided(objects, counts, MM[unit])
+    return tuple(
+        _body(name, surface, [one for one in readings if one.body == number])
+        for number, (name, surface) in enumerate(zip(names, surfaces, strict=True))
+    )
+
+
+def _divided(objects: list[Surface], counts: Sequence[int], per: float) -> list[Surface]:
+    found = [one.moved(one.points * per) for one in objects]
+    if len(found) == len(counts):
+        return found
+    ends = np.cumsum(counts)
+    whole = found[0]
+    return [
+        Surface(whole.points, whole.faces[end - count : end]) for end, count in zip(ends, counts, strict=True)
+    ]
+
+
+def _body(name: str, surface: Surface, readings: Sequence[Asked]) -> BodyRecord:
+    corners = surface.corners
+    low, high = bounds(corners).tolist()
+    told = []
+    for one in readings:
+        places = one.gauge.anchors
+        record = ReadingRecord(
+            name=one.name,
+            kind=one.gauge.kind,
+            places=places,
+            stretch=one.gauge.stretch,
+            typed=one.typed,
+            found_mm=(),
+        )
+        found = _length(record, surface)
+        if found is not None:
+            told.append(record.model_copy(update={"found_mm": found}))
+    return BodyRecord(
+        name=name,
+        triangles=len(surface.faces),
+        low_mm=(low[0], low[1], low[2]),
+        high_mm=(high[0], high[1], high[2]),
+        volume_mm3=volume(corners),
+        area_mm2=area(corners),
+        closed=bounds_a_volume(corners),
+        readings=tuple(told),
+    )
+
+
+def _length(reading: ReadingRecord, surface: Surface) -> tuple[float, ...] | None:
+    """A reading measured at its places on what was read; None of one that has none, or too few."""
+    places = reading.places
+    if len(places) < 2 or any(one.face >= len(surface.faces) for one in places):
+        return None
+    corners = surface.corners[[one.face for one in places]]
+    points = np.einsum("ij,ijk->ik", np.array([one.weights for one in places]), corners)
+    if reading.kind in _FITTED:
+        radius = _radius(points)
+        return None if radius is None else ((2.0 if reading.kind == "diameter" else 1.0) * radius,)
+    gauge = Gauge(kind=reading.kind, stretch=reading.stretch)
+    needed = {"points": 2, "wall": 2, "depth": 2, "faces": 6, "angle": 6, "perimeter": 3}.get(reading.kind)
+    if needed is None or len(points) < needed:
+        return None
+    return lengths(gauge, points)
+
+
+def _radius(points: Points) -> float | None:
+    """The radius of the circle that fits (n, 3) places in a plane best, by least squares (Kåsa 1976)."""
+    if len(points) < 3:
+        return None
+    away = points - points.mean(axis=0)
+    flat = away @ np.linalg.svd(away, full_matrices=False)[2][:2].T
+    rows = np.column_stack([2 * flat, np.ones(len(flat))])
+    (x, y, rest), *_ = np.linalg.lstsq(rows, (flat**2).sum(axis=1), rcond=None)
+    square = rest + x * x + y * y
+    return math.sqrt(square) if square > 0 else None
+
+
+def verified(name: str, data: bytes, record: Record) -> list[Told]:
+    """Hold a file against a record: every number, as it is found now.
+
+    It is found in the record by its name, else by its bytes.
+
+    Raises:
+        AimTrueError: the file cannot be read at all.
+    """
+    sha256 = hashlib.sha256(data).hexdigest()
+    told = next((one for one in record.files if one.name == name), None) or next(
+        (one for one in record.files if one.sha256 == sha256), None
+    )
+    if told is None:
+        known = ", ".join(one.name for one in record.files)
+        return [Told(name, "file that the record tells of", known, name, 1.0, False)]
+    rows = [
+        _equal(name, "bytes", str(told.bytes), str(len(data))),
+        _equal(name, "SHA-256", told.sha256, sha256),
+    ]
+    unit, objects = read_back(told.format, data)
+    if told.format == "3mf":
+        rows.append(_equal(name, "unit declared", told.unit.value, unit.value if unit else "none"))
+        rows.append(_equal(name, "bodies", str(len(told.bodies)), str(len(objects))))
+    triangles = [one.triangles for one in told.bodies]
+    found = sum(len(one.faces) for one in objects)
+    rows.append(_equal(name, "triangles", str(sum(triangles)), str(found)))
+    if (told.format == "3mf" and len(objects) != len(triangles)) or found != sum(triangles):
+        return [*rows, *_missing(name, told, objects)]
+    # What the file says of its unit counts; where it says nothing, what it was written in.
+    per = MM[unit if unit is not None else told.unit]
+    for body, surface in zip(told.bodies, _divided(objects, triangles, per), strict=True):
+        rows += _of_body(name, body, surface)
+    return rows
+
+
+def _equal(file: str, what: str, asked: str, found: str) -> Told:
+    return Told(file, what, asked, found, 0.0 if asked == found else 1.0, asked == found)
+
+
+def _missing(file: str, told: FileRecord, objects: list[Surface]) -> Iterator[Told]:
+    """Which bodies of the record no object of the file has the triangles of."""
+    left = [len(one.faces) for one in objects]
+    for body in told.bodies:
+        if body.triangles in left:
+            left.remove(body.triangles)
+        else:
+            yield Told(file, f"body {body.name}", "there", "missing", 1.0, False)
+
+
+def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Told]:
+    now = _body(body.name, surface, ())
+    low, high = np.array([body.low_mm, body.high_mm]), np.array([now.low_mm, now.high_mm])
+    limit = 2 * float(np.spacing(np.float32(np.abs(low).max())))
+    sizes, found = low[1] - low[0], high[1] - high[0]
+    yield _equal(file, f"triangles of {body.name}", str(body.triangles), str(now.triangles))
+    for axis, asked, have in zip(AXES, sizes.tolist(), found.tolist(), strict=True):
+        yield _length_row(file, f"size {axis.upper()} of {body.name}", asked, have, limit)
+    scale = _scale(sizes, found)
+    if scale is not None and np.abs(sizes - found).max() > limit:
+        yield Told(file, f"scale of {body.name}", "1", _said(scale), abs(scale - 1), False)
+    for axis, asked, have in zip(AXES, low[0].tolist(), high[0].tolist(), strict=True):
+        yield _length_row(file, f"low end {axis.upper()} of {body.name}", asked, have, limit)
+    room = body.area_mm2 * limit + 1e-9 * abs(body.volume_mm3)
+    off = abs(body.volume_mm3 - now.volume_mm3)
+    yield Told(
+        file,
+        f"volume of {body.name}",
+        f"{body.volume_mm3:.4f} mm³",
+        f"{now.volume_mm3:.4f} mm³",
+        off,
+        off <= room,
+    )
+    yield _equal(file, f"{body.name} closed", *("yes" if one.closed else "no" for one in (body, now)))
+    for reading in body.readings:
+        lengths_now = _length(reading, surface) or (math.nan,)
+        for asked, have in zip(reading.found_mm, lengths_now, strict=False):
+            yield _length_row(file, f"reading {reading.name} on {body.name}", asked, have, limit)
+
+
+def _length_row(file: str, what: str, asked: float, found: float, limit: float) -> Told:
+    off = abs(asked - found)
+    return Told(
+        file, what, f"{asked:.5f} mm", f"{found:.5f} mm", off, bool(off <= limit + 1e-12 * abs(asked))
+    )
+
+
+def _scale(asked: Points, found: Points) -> float | None:
+    """By how much a body is larger along all axes alike; None where they differ."""
+    some = asked > 0
+    shares = found[some] / asked[some]
+    if not len(shares) or np.ptp(shares) > _SAME_SHARE * shares.mean():
+        return None
+    return float(shares.mean())
+
+
+def _said(scale: float) -> str:
+    """A scale, with the units that were taken for each other where it is the ratio of two."""
+    for one in Unit:
+        for other in Unit:
+            if one != other and math.isclose(scale, MM[one] / MM[other], rel_tol=1e-6):
+                return f"{scale:.6g}, as {UNIT_NAMES[one]} in place of {UNIT_NAMES[other]}"
+    return f"{scale:.8g}"

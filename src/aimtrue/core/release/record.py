@@ -1,0 +1,52 @@
+"""The proof record of a release: made of the released bytes, once their proof holds."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from aimtrue.core.model.job import Job
+from aimtrue.core.proof.record import Asked, FileRecord, Record, SourceRecord, measured
+from aimtrue.core.release.make import Made, Release
+
+
+def record_of(job: Job, releases: Sequence[Release], names: Sequence[str]) -> Record:
+    """Return the record of releases of a job.
+
+    Args:
+        job: with all decisions.
+        releases: whose proofs hold.
+        names: of all their files, as they were written.
+    """
+    files = [made for release in releases for made in release.files]
+    told = tuple(_file(job, made, name) for made, name in zip(files, names, strict=True))
+    return Record(job=job.name, files=told)
+
+
+def _file(job: Job, made: Made, name: str) -> FileRecord:
+    file = made.file
+    bodies = [job.body(key) for key in made.bodies]
+    readings = [
+        Asked(number, reading.name, reading.gauge, reading.typed)
+        for number, body in enumerate(bodies)
+        for reading in job.readings
+        if reading.body == body.id and reading.has_length and not reading.lost and reading.gauge.other is None
+    ]
+    settled = {body.source: (job.source_of(body), job.settled_unit(body)) for body in bodies}
+    return FileRecord(
+        name=name,
+        format=file.format,
+        unit=file.unit,
+        bytes=file.bytes,
+        sha256=file.sha256,
+        bodies=measured(
+            file.format, file.unit, made.data, file.bodies, [body.triangles for body in bodies], readings
+        ),
+        sources=tuple(
+            SourceRecord(name=one.name, sha256=one.sha256, format=one.format, unit=unit, how=one.how)
+            for one, unit in settled.values()
+        ),
+        chain=file.chain,
+        checks=len(file.proof.checks),
+        worst_mm=file.proof.worst_mm,
+        accepted=file.proof.accepted,
+    )
