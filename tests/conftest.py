@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from demo.parts import built
-from tests.house import House
+from tests.house import House, own_folder
 
 
 @pytest.fixture(scope="session")
@@ -18,9 +18,10 @@ def demo() -> Path:
 
 
 @pytest.fixture(scope="session")
-def house(tmp_path_factory: pytest.TempPathFactory) -> Iterator[House]:
+def house() -> Iterator[House]:
     """Database, worker and server on free ports, each a process of its own."""
-    house = House(tmp_path_factory.mktemp("house"))
-    house.start()
-    yield house
-    house.stop()
+    with own_folder() as folder:
+        house = House(folder)
+        house.start()
+        yield house
+        house.stop()

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import subprocess
 import sys
+import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import httpx
@@ -16,12 +19,16 @@ from aimtrue.cli.postgres import Postgres, free_port, temporary
 from aimtrue.settings import ROOT, settings
 
 
-def reachable(folder: Path) -> Path:
-    """Open a test's own folders to the database's user, who must pass through them."""
-    for parent in (folder, *folder.parents):
-        if parent.name.startswith("pytest-") or parent == folder:
-            parent.chmod(0o755)
-    return folder
+@contextlib.contextmanager
+def own_folder() -> Iterator[Path]:
+    """Give a folder that the database's user can reach, gone afterwards.
+
+    Not one of pytest's: those are closed to others again whenever another run of tests begins beside it.
+    """
+    with tempfile.TemporaryDirectory(prefix="aimtrue-") as name:
+        folder = Path(name)
+        folder.chmod(0o755)
+        yield folder
 
 
 class House:
@@ -41,7 +48,7 @@ class House:
 
     def start(self) -> None:
         """Start everything, with an empty database."""
-        self._postgres = temporary(reachable(self._folder))
+        self._postgres = temporary(self._folder)
         self._postgres.start()
         os.environ.update(
             AIMTRUE_DATABASE_URL=self._postgres.address,

@@ -7,6 +7,7 @@ import lzma
 import os
 import subprocess
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -18,17 +19,21 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.upgrades import JOBS
 from aimtrue.core.model.versions import Ladder
 from aimtrue.settings import ROOT
-from tests.house import reachable
+from tests.house import own_folder
 
 KEPT = ROOT / "tests" / "kept" / "before_versions"
 
 
 @pytest.fixture(scope="module")
-def opened(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
+def opened() -> Iterator[dict[str, Any]]:
     """What a database, kept before states had versions, shows now: the Larch Hill jobs with decisions
     made.
     """
-    folder = reachable(tmp_path_factory.mktemp("before"))
+    with own_folder() as folder:
+        yield _opened(folder)
+
+
+def _opened(folder: Path) -> dict[str, Any]:
     postgres = temporary(folder)
     postgres.start()
     try:

@@ -18,7 +18,7 @@ from aimtrue.cli import check, system
 from aimtrue.cli.postgres import Postgres, free_port, temporary
 from aimtrue.cli.system import SetupError
 from aimtrue.settings import ROOT
-from tests.house import reachable
+from tests.house import own_folder
 
 
 class Up:
@@ -63,8 +63,9 @@ class Up:
 
 
 @pytest.fixture
-def folder(tmp_path: Path) -> Path:
-    return reachable(tmp_path)
+def folder() -> Iterator[Path]:
+    with own_folder() as folder:
+        yield folder
 
 
 @pytest.fixture

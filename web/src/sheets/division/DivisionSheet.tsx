@@ -1,5 +1,5 @@
 import { Checkbox } from "@mantine/core";
-import type { Body, Division, JobView } from "../../api/types";
+import type { Body, Division, JobView, Machine } from "../../api/types";
 import type { JobHandle } from "../../api/useJob";
 import { tell } from "../../api/useJob";
 import { api } from "../../api/client";
@@ -109,6 +109,12 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
   const pieces = prospect?.pieces.length ?? 0;
   const counts = (draft.turned ? prospect?.turned_counts : prospect?.counts) ?? [1];
   const [needed, turned] = [counts, prospect?.turned_counts ?? [1]].map((one) => one.reduce((all, each) => all * each, 1)) as [number, number];
+  // A machine that is chosen says at once where to cut, unless planes were put by hand already.
+  const fitTo = async (name: string) => {
+    dividing.fitTo(name);
+    const chosen = dividing.machines.find((one) => one.machine.name === name)?.machine;
+    if (chosen && !draft.planes.length) await fit(view.id, dividing, chosen, false);
+  };
   const make = () =>
     void handle
       .change((on) => api.work(view.id, on, { do: "shape", bodies: draft.kit ? [body.id, ...mates.filter((one) => one.id !== body.id).map((one) => one.id)] : [body.id], instead: division?.id ?? "", asked }))
@@ -139,7 +145,7 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
               ))}
           </p>
           <div className={css.line}>
-            <Choice label="Machine to fit" value={machine.name!} options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)} choose={dividing.fitTo} width={168} />
+            <Choice label="Machine to fit" value={machine.name!} options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)} choose={(name) => void fitTo(name)} width={168} />
             <Fitting handle={handle} dividing={dividing} />
           </div>
           <PlaneTable view={view} dividing={dividing} />
@@ -218,12 +224,15 @@ function Measured({ division }: { division: Division }) {
 
 const span = (least: number, greatest: number) => (rounded(least, 2) === rounded(greatest, 2) ? rounded(least, 2) : `${rounded(least, 2)} to ${rounded(greatest, 2)}`);
 
+/** Take the planes that a machine asks for. */
+async function fit(job: string, { asked, body, edit }: Dividing, machine: Machine, seams: boolean) {
+  const found = await api.tryDivision(job, body.id, { ...asked, planes: [], pins: null, fit: machine, seams, keep: "all", slivers: "keep" }, machine).catch(tell);
+  if (found) edit({ planes: found.planes.map((one) => across(one.normal as number[], Number(one.at_mm.toFixed(3)))) });
+}
+
 /** Planes that a machine asks for, even or at seams. */
 function Fitting({ handle, dividing }: { handle: JobHandle; dividing: Dividing }) {
-  const take = async (seams: boolean) => {
-    const found = await api.tryDivision(handle.view.id, dividing.body.id, { ...dividing.asked, planes: [], pins: null, fit: dividing.machine, seams, keep: "all", slivers: "keep" }, dividing.machine).catch(tell);
-    if (found) dividing.edit({ planes: found.planes.map((one) => across(one.normal as number[], Number(one.at_mm.toFixed(3)))) });
-  };
+  const take = (seams: boolean) => fit(handle.view.id, dividing, dividing.machine, seams);
   return (
     <>
       <button type="button" className={css.button} onClick={() => void take(true)}>

@@ -1,5 +1,6 @@
 import type { Axis } from "../../api/types";
 import { Segments } from "../../blocks/Choice";
+import { sheetCss } from "../../blocks/Sheet";
 import { Fold } from "../../blocks/Fold";
 import { count, rounded } from "../../blocks/numbers";
 import css from "./Division.module.css";
@@ -13,6 +14,9 @@ const AXES = [
   ["y", "Y"],
   ["z", "Z"],
 ] as const;
+
+/** So many seams are listed, the best first; the curve marks all. */
+const LISTED = 5;
 
 /** The area of the section along an axis; its seams are taken by a click or by keyboard. */
 export function SectionCurve({ dividing }: { dividing: Dividing }) {
@@ -52,6 +56,36 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
               </g>
             ))}
         </svg>
+      )}
+      {!!here?.seams.length && (
+        <table className={`${sheetCss.table} ${css.planes}`} aria-label="Seams">
+          <thead>
+            <tr>
+              <th>Seam</th>
+              <th className={sheetCss.r}>at, mm</th>
+              <th className={sheetCss.r}>section</th>
+              <th className={sheetCss.r}>outlines</th>
+              <th className={sheetCss.r}>stands on</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {here.seams.slice(0, LISTED).map((one) => (
+              <tr key={one.at_mm}>
+                <td>{SEAMS[one.kind]}</td>
+                <td className={`${sheetCss.r} number`}>{rounded(one.at_mm, 2)}</td>
+                <td className={`${sheetCss.r} number`}>{count(Math.round(one.area_mm2))} mm²</td>
+                <td className={`${sheetCss.r} number`}>{one.outlines}</td>
+                <td className={`${sheetCss.r} number`}>{Math.round(100 * one.stands)} %</td>
+                <td className={sheetCss.r}>
+                  <button type="button" className="link" aria-label={`Cut at the seam at ${rounded(one.at_mm, 2)}`} onClick={() => take(one.at_mm)}>
+                    cut
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
       )}
       <div className={css.line}>
         <Segments label="Axis of the section" value={axis} options={AXES} choose={(one) => lookAlong(one as Axis)} width={120} />
