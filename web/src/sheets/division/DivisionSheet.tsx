@@ -161,7 +161,7 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           {prospect && pieces > 0 && <Kept dividing={dividing} />}
           <div className={css.line}>
             <button type="button" className={css.main} disabled={busy || pieces < 2} onClick={make}>
-              {pieces > 1 ? `Divide into ${pieces} pieces` : "Divide"}
+              {pieces < 2 ? "Divide" : draft.keep === "all" ? `Divide into ${pieces} pieces` : `Divide, and keep what is ${draft.keep}`}
             </button>
             {division && (
               <button type="button" className="link" onClick={() => dividing.rethink(false)}>
