@@ -22,6 +22,7 @@ from aimtrue.core.division.pieces import Piece, cut_by
 from aimtrue.core.division.planes import across, letter_of, plane_through, typed_plane
 from aimtrue.core.division.solids import distances
 from aimtrue.core.errors import Refused
+from aimtrue.core.formats import read_model, threemf
 from aimtrue.core.gauges import anchors
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of, solid_of
@@ -533,7 +534,7 @@ def test_raised_faces_become_a_body_with_all_that_belongs_to_them() -> None:
         (AskFaces(picks=picked(solid, (-14, 0, 3.2)), depth="1"), 4 * 10 * 1),
     ):
         made = answered(asked, [mesh], ["dial"])
-        assert volumes(made.pieces) == pytest.approx([volume, whole - volume], rel=1e-6)
+        assert volumes(made.pieces) == pytest.approx([volume, whole - volume], rel=1e-5)
         assert made.difference < 1e-9
         assert all(solid_of(piece.mesh) is not None for piece in made.pieces)
     tilted = solid.rotate((20, 35, 10))
@@ -544,6 +545,25 @@ def test_raised_faces_become_a_body_with_all_that_belongs_to_them() -> None:
         ["dial"],
     )
     assert volumes(made.pieces)[0] == pytest.approx(bar, rel=1e-4)
+
+
+def test_where_a_cut_lies_in_a_face_no_dust_is_left() -> None:
+    """Thirty-six marks all around a ring, cut off at its own face: as many shells, each with a volume."""
+    ring = Manifold.cylinder(4, 62, 62, 72) - Manifold.cylinder(9, 40, 40, 72, True)
+    marks = [Manifold.cube((6, 1, 2)).translate((52, -0.5, 3.5)).rotate((0, 0, 10 * n)) for n in range(36)]
+    joined = Manifold.batch_boolean([ring, *marks], manifold3d.OpType.Add)
+    mesh = read_model(
+        "dial.3mf", threemf.write([threemf.Item("dial", mesh_of(joined))], Unit.MM, "dial", "")
+    ).whole()
+    top = picked(joined, (55, 0, 5.5))
+    for asked in (
+        AskAbove(at="4"),
+        AskFaces(picks=top, alike=True, depth="0.6"),
+        AskFaces(picks=top, alike=True),
+    ):
+        made, rest = answered(asked, [mesh], ["dial"]).pieces
+        assert made.mesh.topology.shells == 36
+        assert rest.mesh.topology.shells == 1
 
 
 def test_what_is_neither_raised_nor_sunk_is_refused() -> None:

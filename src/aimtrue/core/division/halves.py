@@ -20,6 +20,8 @@ from aimtrue.core.model.shaping import Plane
 
 Faces = NDArray[np.int32]
 _LEAN = 4
+HAIR = 3e-8
+"""Of the size: so far beside a flat face it is cut, not in it; less than numbers of a file tell apart."""
 _NEAR = 1e-9
 """Of the size: a corner nearer to a plane than this lies in it."""
 
@@ -82,6 +84,24 @@ def parted(part: Part, plane: Plane, *, gaping: bool = False) -> tuple[Part | No
         [part.faces[count == 0], lone[~alone_above], *(one[alone_above] for one in kept), cap]
     )
     return Part(vertices, upper.astype(np.int32)), Part(vertices, lower.astype(np.int32))
+
+
+def off_faces(vertices: Floats, faces: Faces, plane: Plane) -> Plane | None:
+    """Return a plane that lies in flat faces a hair off them, on the side where there is no material.
+
+    Cut just there, nothing without a thickness is left of them. None where some of them face up and others
+    down: then there is material on either side.
+    """
+    normal = np.asarray(plane.normal)
+    away = vertices @ normal - plane.at
+    on = np.abs(away) <= _NEAR * np.abs(vertices).max()
+    flat = faces[on[faces].all(axis=1)]
+    a, b, c = (vertices[flat[:, k]] for k in range(3))
+    ways = np.cross(b - a, c - a) @ normal
+    if (ways > 0).any() and (ways < 0).any():
+        return None
+    hair = HAIR * float(np.ptp(vertices, axis=0).max())
+    return plane.model_copy(update={"at": plane.at + (-hair if (ways < 0).any() else hair)})
 
 
 def _crossed(

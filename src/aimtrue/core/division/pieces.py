@@ -9,7 +9,7 @@ from functools import cached_property
 import manifold3d
 import numpy as np
 
-from aimtrue.core.division.halves import Part, parted
+from aimtrue.core.division.halves import Part, off_faces, parted
 from aimtrue.core.division.planes import (
     axis_of,
     letter_of,
@@ -138,6 +138,8 @@ def _divided(cell: Cell, part: Part, plane: Plane, gaping: bool) -> list[tuple[C
 def _halves(part: Part, plane: Plane, gaping: bool) -> tuple[Part | None, Part | None]:
     """What is above a plane and what is below, by the quick way where it goes, else as solids."""
     quick = parted(part, plane, gaping=gaping)
+    if quick is None and (beside := off_faces(part.vertices, part.faces, plane)) is not None:
+        quick = parted(part, beside)
     if quick is not None:
         return quick
     upper, lower = closed_solid(part.mesh, "a piece").split_by_plane(plane.normal, plane.at)

@@ -53,6 +53,8 @@ def said(without: Sequence[Without], pins: Pins, wall: float) -> tuple[str, ...]
         many, have = ("a face", "has") if len(mine) == 1 else (f"{len(mine)} faces", "have")
         widest = min(mine)
         rest = f"at most {written(widest)} mm would go in" if widest > 0 else "there is room for none"
+        if widest >= pins.diameter:  # the face has room, what is behind it has not
+            rest = f"it would meet an outside, a cut or another pin within {written(pins.depth)} mm"
         found.append(
             f"{many} of cut {letter_of(plane)} {have} no room for a pin of {written(pins.diameter)} mm "
             f"with {written(wall)} mm around it; {rest}"

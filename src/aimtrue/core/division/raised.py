@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from aimtrue.core.division.halves import loops_of
+from aimtrue.core.division.halves import HAIR, loops_of
 from aimtrue.core.division.solids import basis_of, extruded
 from aimtrue.core.division.split import Two, refuse_one_sided
 from aimtrue.core.errors import Refused
@@ -264,9 +264,11 @@ def _over(folds: Folds, mark: _Mark, depth: float | None) -> Iterator[Prism]:
     """What is raised, a hair outside its walls, and so far under its foot."""
     shape = _shape(folds.mesh, mark.ends, mark.normal)
     outside = shape.buffer(_ASIDE_MM, join_style="mitre")
-    yield _prism(outside, mark.normal, mark.low, mark.high + _ASIDE_MM)
+    # A hair over the face that it stands on, so that nothing without a thickness is left of that.
+    hair = HAIR * float(folds.mesh.extents().max())
+    yield _prism(outside, mark.normal, mark.low + hair, mark.high + _ASIDE_MM)
     if depth is not None:
-        yield _prism(shape, mark.normal, mark.low - depth, mark.low)
+        yield _prism(shape, mark.normal, mark.low - depth, mark.low + 2 * hair)
 
 
 def _under(folds: Folds, flat: int, depth: float | None) -> Iterator[Prism]:

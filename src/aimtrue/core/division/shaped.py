@@ -10,7 +10,7 @@ import numpy as np
 from aimtrue.core.division import hollow, pins, raised, split
 from aimtrue.core.division.pieces import MOST, Piece, cut_by
 from aimtrue.core.division.slivers import without_slivers
-from aimtrue.core.division.solids import NOTHING, closed_solid
+from aimtrue.core.division.solids import NOTHING, closed_solid, without_dust
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.shaping import (
@@ -118,9 +118,10 @@ def together(one: manifold3d.Manifold, other: manifold3d.Manifold, how: str) -> 
         return [made]
     if common.volume() <= least:
         raise Refused("apart", "these bodies do not overlap", remedy="bring them together in their files")
+    common = without_dust(common, least)
     if how == "common":
         return [common]
-    rest = one - other
+    rest = without_dust(one - other, least)
     if rest.volume() <= NOTHING * one.volume():
         raise Refused("nothing-left", "nothing would be left", remedy="take them the other way round")
     return [rest, common] if how == "split" else [rest]

@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.intake.bodies.separate import separate
 from aimtrue.core.mesh.inside import winding_numbers
-from aimtrue.core.mesh.mesh import Floats, Mesh
-from aimtrue.core.mesh.solids import solid_of
+from aimtrue.core.mesh.mesh import Floats, Mesh, merged
+from aimtrue.core.mesh.solids import mesh_of, solid_of
 
 NOTHING = 1e-9
 """Of a whole: a volume under this share of it is rounding."""
@@ -31,6 +32,23 @@ def closed_solid(mesh: Mesh, name: str) -> manifold3d.Manifold:
             remedy="turn its faces outward, on sheet 1" if inward else "close its holes, on sheet 1",
         )
     return solid
+
+
+def without_dust(solid: manifold3d.Manifold, least: float) -> manifold3d.Manifold:
+    """Return a solid without what bounds next to nothing.
+
+    Where a cut lies in a face, shells without a thickness may be left of what was on its other side.
+
+    Args:
+        solid: that was cut.
+        least: in mm³; what is smaller goes.
+    """
+    parts = [one.mesh for one in separate(mesh_of(solid))]
+    large = [part for part in parts if part.volume() > least]
+    if len(large) == len(parts) or not large:
+        return solid
+    kept = solid_of(merged(large))
+    return solid if kept is None else kept
 
 
 def basis_of(normal: Floats) -> Floats:

@@ -6,10 +6,12 @@ import manifold3d
 import numpy as np
 import shapely
 
+from aimtrue.core.division.halves import off_faces
 from aimtrue.core.division.planes import across
-from aimtrue.core.division.solids import NOTHING, basis_of, extruded
+from aimtrue.core.division.solids import NOTHING, basis_of, extruded, without_dust
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.shaping import Above, Inside, Slice
 
@@ -24,7 +26,8 @@ def above(solid: manifold3d.Manifold, split: Above) -> Two:
     """
     if split.depth is not None and not split.depth > 0:
         raise Refused("depth", f"a depth of {written(split.depth)} mm is none", remedy="type a length")
-    plane = across(split.axis, split.at)
+    plane, mesh = across(split.axis, split.at), mesh_of(solid)
+    plane = off_faces(mesh.vertices, mesh.faces, plane) or plane
     upper, lower = solid.split_by_plane(plane.normal, plane.at)
     if split.depth is not None:
         over, upper = upper.split_by_plane(plane.normal, plane.at + split.depth)
@@ -75,7 +78,7 @@ def between(solid: manifold3d.Manifold, cut: Slice) -> manifold3d.Manifold:
             f"the body reaches from {written(low)} to {written(high)} mm there",
             remedy="move the planes",
         )
-    return made
+    return without_dust(made, NOTHING * solid.volume())
 
 
 def refuse_one_sided(
@@ -93,7 +96,7 @@ def refuse_one_sided(
         raise Refused("split-nothing", f"nothing of the body is {where}", remedy="move it")
     if rest.volume() <= least:
         raise Refused("split-all", f"all of the body is {where}", remedy="move it")
-    return one, rest
+    return without_dust(one, least), without_dust(rest, least)
 
 
 def checked_rings(rings: list[Floats]) -> list[Floats]:
