@@ -20,7 +20,7 @@ from aimtrue.core.model.shaping import Plane
 
 Faces = NDArray[np.int32]
 _LEAN = 4
-HAIR = 3e-8
+HAIR = 1e-8
 """Of the size: so far beside a flat face it is cut, not in it; less than numbers of a file tell apart."""
 _NEAR = 1e-9
 """Of the size: a corner nearer to a plane than this lies in it."""
@@ -90,7 +90,7 @@ def off_faces(vertices: Floats, faces: Faces, plane: Plane) -> Plane | None:
     """Return a plane that lies in flat faces a hair off them, on the side where there is no material.
 
     Cut just there, nothing without a thickness is left of them. None where some of them face up and others
-    down: then there is material on either side.
+    down: then there is material on either side; and where only corners are in it.
     """
     normal = np.asarray(plane.normal)
     away = vertices @ normal - plane.at
@@ -98,9 +98,9 @@ def off_faces(vertices: Floats, faces: Faces, plane: Plane) -> Plane | None:
     flat = faces[on[faces].all(axis=1)]
     a, b, c = (vertices[flat[:, k]] for k in range(3))
     ways = np.cross(b - a, c - a) @ normal
-    if (ways > 0).any() and (ways < 0).any():
+    if bool((ways > 0).any()) == bool((ways < 0).any()):
         return None
-    hair = HAIR * float(np.ptp(vertices, axis=0).max())
+    hair = max(HAIR * float(np.ptp(vertices, axis=0).max()), 4 * _NEAR * float(np.abs(vertices).max()))
     return plane.model_copy(update={"at": plane.at + (-hair if (ways < 0).any() else hair)})
 
 
