@@ -34,7 +34,8 @@ from aimtrue.core.model.division import (
 )
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.release.make import Format, Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Format, Order
 from aimtrue.core.seating.actions import AddPlate, MirrorSeat, MoveSeat, PutOn, RestOn, SetCopies, TurnSeat
 from aimtrue.core.truing.actions import (
     AddReading,

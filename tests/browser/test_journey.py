@@ -60,7 +60,8 @@ def test_a_dropped_inch_file_becomes_a_proven_release(desk: Desk, demo: Path, tm
 
     size = read_model(path.name, path.read_bytes()).whole().extents()
     assert size == pytest.approx([154.94, 154.94 / 2, 154.94 / 4], abs=1e-3)
-    unit, (again,) = read_back("3mf", path.read_bytes())
+    back = read_back("3mf", path.read_bytes())
+    unit, (again,) = back.unit, back.objects
     assert unit is Unit.MM
     assert np.ptp(again.corners.reshape(-1, 3), axis=0) == pytest.approx(size, abs=1e-4)
 

@@ -15,7 +15,8 @@ from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import merged
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.proof import ProofBroken
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.bodies import reshaped
 from aimtrue.core.survey.survey import survey

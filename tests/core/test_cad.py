@@ -19,7 +19,8 @@ from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.model.facets import Fineness
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof import ProofBroken, kernel
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from tests.shapes import bench_of
 

@@ -18,7 +18,8 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.bolts import BOLTS, suits
 from aimtrue.core.model.lengths import Unit, parse_offset
 from aimtrue.core.model.materials import MATERIALS, Material
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import (
     AddReading,

@@ -26,7 +26,8 @@ from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.stored import from_bytes
 from aimtrue.core.model.lengths import Unit, written
-from aimtrue.core.release.make import Order, refuse_unreleasable, release
+from aimtrue.core.release.make import refuse_unreleasable, release
+from aimtrue.core.release.order import Order
 from aimtrue.core.seating.now import standing_of
 from aimtrue.core.survey.findings import all_findings
 from aimtrue.core.survey.survey import survey

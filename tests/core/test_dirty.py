@@ -22,7 +22,8 @@ from aimtrue.core.model.finding import ACCEPTABLE
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Evidence
 from aimtrue.core.proof.released import read_back
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, ascii_stl, bench_of, binary_stl, box, corners_of
@@ -324,7 +325,7 @@ def test_size_alone_settles_no_unit() -> None:
 
 
 def test_a_name_with_words_of_the_format_does_not_spoil_a_text_file() -> None:
-    _, (found,) = read_back("stl-ascii", write_ascii(BOX, "solid vertexColors facet normal"))
+    (found,) = read_back("stl-ascii", write_ascii(BOX, "solid vertexColors facet normal")).objects
     assert len(found.faces) == 12
 
 

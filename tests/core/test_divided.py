@@ -35,7 +35,8 @@ from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.shaping import InPieces, Pin
 from aimtrue.core.proof import ProofBroken
 from aimtrue.core.recipes import Kitchen
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import MoveSeat, TurnSeat
 from aimtrue.core.seating.places import places_of
 from aimtrue.core.survey.survey import survey

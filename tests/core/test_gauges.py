@@ -18,7 +18,8 @@ from aimtrue.core.mesh.features.listed import features_of, from_bytes, to_bytes
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import (
     AddReading,

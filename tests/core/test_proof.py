@@ -24,7 +24,8 @@ from aimtrue.core.proof import Proof, ProofBroken, originals, prove
 from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.matching import match
 from aimtrue.core.proof.parts import Claim
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.seating.turns import seat_matrix
 from aimtrue.core.truing.actions import KeepBores, SetAllowance, SetFactor, SizeAxis

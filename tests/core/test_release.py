@@ -16,8 +16,8 @@ from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.proof import ProofBroken
-from aimtrue.core.release import names
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import ResetSeat, TurnSeat
 from aimtrue.core.seating.places import places_of
 from aimtrue.core.seating.turns import seat_matrix, turn_matrix
@@ -182,25 +182,3 @@ def test_true_sizes_do_not_change_with_the_seat() -> None:
     before = true_sizes(bench.job, bench.job.bodies[0])
     bench.do(TurnSeat(body=B, axis="z", typed="12.5"))
     assert true_sizes(bench.job, bench.job.bodies[0]) == before
-
-
-@pytest.mark.parametrize(
-    ("text", "name"),
-    [
-        ("Eyepiece rack", "Eyepiece-rack"),
-        ("a/b\\c:*?", "a-b-c"),
-        ("Träger №5", "Trager-No5"),
-        ("con", "con-part"),
-        ("x" * 99, "x" * 60),
-    ],
-)
-def test_file_names_are_safe_everywhere(text: str, name: str) -> None:
-    assert names.safe(text) == name
-
-
-def test_name_patterns() -> None:
-    assert names.from_pattern("{job}_r{number}", {"job": "Rack", "number": "3"}) == "Rack_r3"
-    with pytest.raises(Refused):
-        names.from_pattern("{owner}", {"job": "Rack"})
-    with pytest.raises(Refused):
-        names.safe("///")

@@ -40,7 +40,8 @@ from aimtrue.core.mesh import stored as geometry
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.model.job import Anchor, Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import AddReading, ResetCorrection, SetFactor, SizeAxis

@@ -24,7 +24,8 @@ BOX = box(2, 3, 5, at=(1, 1, 1))
     [("stl", binary_stl(corners_of(BOX))), ("stl-ascii", ascii_stl(corners_of(BOX)))],
 )
 def test_stl_keeps_the_order_of_faces(kind: str, data: bytes) -> None:
-    unit, (mesh,) = read_back(kind, data)
+    back = read_back(kind, data)
+    unit, (mesh,) = back.unit, back.objects
     assert unit is None
     np.testing.assert_array_equal(mesh.corners, corners_of(BOX))
 
@@ -32,7 +33,8 @@ def test_stl_keeps_the_order_of_faces(kind: str, data: bytes) -> None:
 @pytest.mark.parametrize("unit", list(Unit))
 def test_3mf_keeps_unit_order_and_objects(unit: Unit) -> None:
     items = [threemf.Item("one", BOX), threemf.Item("two", box(1, 1, 1))]
-    declared, (one, two) = read_back("3mf", threemf.write(items, unit, "pair", ""))
+    back = read_back("3mf", threemf.write(items, unit, "pair", ""))
+    declared, (one, two) = back.unit, back.objects
     assert declared is unit
     np.testing.assert_array_equal(one.corners, corners_of(BOX))
     assert len(two.faces) == 12
@@ -46,7 +48,7 @@ def test_a_transform_of_a_build_item_is_followed() -> None:
             text = old.read(entry).decode()
             moved = 'objectid="1" transform="2 0 0 0 2 0 0 0 2 10 0 0"'
             new.writestr(entry.filename, text.replace('objectid="1"', moved))
-    _, (mesh,) = read_back("3mf", out.getvalue())
+    (mesh,) = read_back("3mf", out.getvalue()).objects
     assert bounds(mesh.corners).tolist() == [[10, 0, 0], [12, 2, 2]]
 
 
@@ -68,7 +70,8 @@ def test_what_cannot_be_read_back_is_told(kind: str, data: bytes) -> None:
 @pytest.mark.parametrize("name", ["dew-shield.3mf", "setting-dial.3mf"])
 def test_the_two_3mf_readers_agree_on_files_we_did_not_write(name: str, demo: Path) -> None:
     data = (demo / name).read_bytes()
-    unit, seconds = read_back("3mf", data)
+    back = read_back("3mf", data)
+    unit, seconds = back.unit, back.objects
     first = threemf.read(data, Limits())
     assert first.unit is unit
     assert len(first.parts) == len(seconds)

@@ -27,7 +27,8 @@ from aimtrue.core.intake.actions import (
 )
 from aimtrue.core.model.job import Anchor, Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.release.make import Order, release
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import (
     MarkShowing,
     MirrorSeat,

@@ -29,10 +29,12 @@ from aimtrue.api.views import (
     release_detail,
 )
 from aimtrue.core.formats import READ_ENDINGS
+from aimtrue.core.formats.packing import packed
 from aimtrue.core.intake.work import Revise
 from aimtrue.core.mesh.stored import bench_bytes
-from aimtrue.core.release.make import MEDIA_TYPES, Order, refuse_unreleasable, zipped
+from aimtrue.core.release.make import refuse_unreleasable
 from aimtrue.core.release.names import safe
+from aimtrue.core.release.order import MEDIA_TYPES, Order
 from aimtrue.core.work import refuse_unclear
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
@@ -221,7 +223,7 @@ def released_file(key: str, number: int, file: int | None = None) -> Response:
             raise jobs.UnknownJob("release-unknown", f"there is no such file in release {number} of this job")
         files = made.files if file is None else [made.files[file]]
         if len(files) > 1:
-            data = zipped([(one["name"], blobs.read(session, one["sha256"])) for one in files])
+            data = packed([(one["name"], blobs.read(session, one["sha256"])) for one in files])
             return _whole(data, f"{safe(name)}_r{number}.zip")
     one = files[0]
     return _download(one["sha256"], one["name"], MEDIA_TYPES[one["format"]], one["bytes"])

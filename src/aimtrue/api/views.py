@@ -18,6 +18,7 @@ from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.upgrades import RELEASES
 from aimtrue.core.release import make
+from aimtrue.core.release.order import Bodies, Format
 from aimtrue.core.survey.lines import Line
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.survey.values import Released, Survey
@@ -123,9 +124,9 @@ class AskRelease(BaseModel):
     """A release to be made of a revision; bodies None means all."""
 
     on: int
-    format: make.Format = "3mf"
+    format: Format = "3mf"
     unit: Unit = Unit.MM
-    shape: make.Bodies = "together"
+    shape: Bodies = "together"
     bodies: tuple[str, ...] | None = None
     pattern: str = ""
 

@@ -17,8 +17,9 @@ from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.sizing import sized
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.proof.record import Record
-from aimtrue.core.release.make import Order, Release
+from aimtrue.core.release.make import Release
 from aimtrue.core.release.make import release as make
+from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
 from aimtrue.core.survey.survey import survey
 

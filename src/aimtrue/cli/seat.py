@@ -18,8 +18,9 @@ from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.model.job import AXES, Job
 from aimtrue.core.model.lengths import parse_length, parse_offset, written
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
-from aimtrue.core.release.make import Order, Release
+from aimtrue.core.release.make import Release
 from aimtrue.core.release.make import release as make
+from aimtrue.core.release.order import Order
 from aimtrue.core.seating import views
 from aimtrue.core.seating.actions import LevelSeat, RestOn, SetCopies, SetMachine, StandApart, TurnSeat
 from aimtrue.core.seating.arranging import arranged, over_by

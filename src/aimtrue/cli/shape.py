@@ -42,8 +42,8 @@ from aimtrue.core.model.division import (
     AskTogether,
 )
 from aimtrue.core.model.machine import Machine
-from aimtrue.core.release.make import Order
 from aimtrue.core.release.make import release as make
+from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 
 _CLOSED = ("not-closed", "stop-open")

@@ -15,7 +15,8 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.stored import drawn_bytes, name_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
-from aimtrue.core.release.make import Order, Released, release
+from aimtrue.core.release.make import Released, release
+from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import Arrange
 from aimtrue.core.work import Work, do
 from aimtrue.store.shelf import DiskShelf

@@ -9,7 +9,7 @@ from typing import Any
 import procrastinate
 from sqlalchemy.orm import Session
 
-from aimtrue.core.release.make import Order
+from aimtrue.core.release.order import Order
 from aimtrue.core.work import Work
 from aimtrue.settings import settings
 from aimtrue.store import jobs

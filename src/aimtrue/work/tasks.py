@@ -22,7 +22,7 @@ from aimtrue.core.formats.contents import Limits
 from aimtrue.core.intake.work import Look, Refine, Revise
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
-from aimtrue.core.release.make import Order
+from aimtrue.core.release.order import Order
 from aimtrue.core.work import Work
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs

@@ -121,7 +121,20 @@ def outlined(
     return Outlined(axis, at, *told, svg_of([cut]), dxf_of([cut]))
 
 
-def _curves(job: Job, body: Body, cut: Cut, shelf: Shelf, kernel: Kernel) -> list[Floats] | None:
+@dataclass(frozen=True, eq=False)
+class Exact:
+    """How the solid of a CAD file came to be a corrected body: ``linear`` and ``shift`` take numbers of the
+    file to mm, ``scale`` is by how much, ``per`` mm of the kernel there are to a number of the file.
+    """
+
+    linear: Floats
+    shift: Floats
+    scale: float
+    per: float
+
+
+def exact_of(job: Job, body: Body) -> Exact | None:
+    """Return that of a body that is still exact CAD, see :func:`section_of`; None of any other."""
     source, recipe = job.source(body.source), body.recipe
     if source.format not in _CAD or not isinstance(recipe, TakenIn) or recipe.sewn or job.allowed(body):
         return None
@@ -131,8 +144,16 @@ def _curves(job: Job, body: Body, cut: Cut, shelf: Shelf, kernel: Kernel) -> lis
     scale = float(np.sqrt(square[0, 0]))
     if body.kept or np.abs(square / scale**2 - np.eye(3)).max() > _UNIFORM:
         return None
+    return Exact(linear, shift, scale, MM_PER[source.declared] if source.declared else 1.0)
+
+
+def _curves(job: Job, body: Body, cut: Cut, shelf: Shelf, kernel: Kernel) -> list[Floats] | None:
+    exact = exact_of(job, body)
+    if exact is None:
+        return None
+    linear, shift, scale, per = exact.linear, exact.shift, exact.scale, exact.per
+    source = job.source(body.source)
     k = "xyz".index(cut.axis)
-    per = MM_PER[source.declared] if source.declared else 1.0
     asked = Asked(
         PurePosixPath(source.name).suffix.lower(),
         shelf.original(source.sha256),

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.formats.columns import rows_of_floats, rows_of_whole
 from aimtrue.core.formats.contents import (
     Contents,
     Part,
@@ -203,18 +204,19 @@ def write(mesh: Mesh, names: list[tuple[str, int]], comment: str) -> bytes:
     """Write an OBJ of one object per body.
 
     Args:
-        mesh: all bodies in one, coordinates in the unit of the file; 9 digits bring every float32 back.
+        mesh: all bodies in one, coordinates in the unit of the file; with the digits that bring every
+            float32 back.
         names: name and number of triangles of each body, in order.
         comment: put on the first line; the place to say the unit, since OBJ has none.
     """
-    lines = [f"# {' '.join(comment.split())}"]
+    lines = [f"# {' '.join(comment.split())}\n".encode()]
     start, used = 0, 0
     for name, triangles in names:
         part = compacted(mesh.vertices, mesh.faces[start : start + triangles])
         # Readers in use look for that word anywhere in a line, and would take the name for a material.
-        lines.append(f"o {' '.join(name.split())}".replace("usemtl ", "usemtl_"))
-        lines += ["v %.9g %.9g %.9g" % tuple(point) for point in part.vertices.astype(np.float32).tolist()]
-        lines += ["f %d %d %d" % tuple(face) for face in (part.faces + 1 + used).tolist()]
+        lines.append((f"o {' '.join(name.split())}".replace("usemtl ", "usemtl_") + "\n").encode())
+        lines.append(rows_of_floats(part.vertices, start="v ", between=(" ", " "), end="\n"))
+        lines.append(rows_of_whole(part.faces + 1 + used, start="f ", between=(" ", " "), end="\n"))
         start += triangles
         used += len(part.vertices)
-    return ("\n".join(lines) + "\n").encode()
+    return b"".join(lines)

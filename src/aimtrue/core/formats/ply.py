@@ -20,7 +20,7 @@ from aimtrue.core.formats.contents import (
     refuse_bad_numbers,
     refuse_no_surface,
 )
-from aimtrue.core.mesh.mesh import compacted, weld
+from aimtrue.core.mesh.mesh import Mesh, compacted, weld
 from aimtrue.core.mesh.polygons import Polygons, triangles_of
 
 _TYPES = {
@@ -285,3 +285,23 @@ def _refuse_absent(polygons: Polygons, vertices: int) -> None:
             where=f"first in face {face + 1}",
             remedy="export it again",
         )
+
+
+def write(mesh: Mesh, comment: str) -> bytes:
+    """Write a binary PLY, little-endian (Turk 1994).
+
+    Args:
+        mesh: coordinates in the unit of the file; stored as float32.
+        comment: the place to say the unit, since PLY has none.
+    """
+    head = (
+        "ply\nformat binary_little_endian 1.0\n"
+        f"comment {' '.join(comment.encode('ascii', 'replace').decode().split())}\n"
+        f"element vertex {len(mesh.vertices)}\n"
+        "property float x\nproperty float y\nproperty float z\n"
+        f"element face {mesh.triangles}\nproperty list uchar int vertex_indices\nend_header\n"
+    )
+    rows = np.empty(mesh.triangles, np.dtype([("count", "u1"), ("corners", "<i4", 3)]))
+    rows["count"], rows["corners"] = 3, mesh.faces
+    numbers: bytes = mesh.vertices.astype("<f4").tobytes()
+    return head.encode() + numbers + rows.tobytes()

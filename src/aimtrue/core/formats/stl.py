@@ -17,6 +17,7 @@ import stl_reader
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.formats.columns import rows_of_floats
 from aimtrue.core.formats.contents import (
     Contents,
     Part,
@@ -35,6 +36,7 @@ _SOLID = re.compile(rb"^[ \t]*solid\b[ \t]*([^\r\n]*)", re.IGNORECASE | re.MULTI
 _ENDLOOP = re.compile(rb"\bendloop\b", re.IGNORECASE)
 _WORDS_OF_STL = re.compile("solid|facet|normal|outer|loop|vertex", re.IGNORECASE)
 _NOTHING = Mesh(np.empty((0, 3)), np.empty((0, 3), np.int32))
+_PLAIN = (" ", " ")
 _TEXT_BYTES = bytes(range(32, 127)) + b"\t\r\n\f"
 
 
@@ -277,18 +279,20 @@ def write_binary(mesh: Mesh, header: str) -> bytes:
 
 
 def write_ascii(mesh: Mesh, name: str) -> bytes:
-    """Write an ASCII STL; 9 significant digits bring every float32 back exactly."""
+    """Write an ASCII STL, with the digits that bring every float32 back exactly."""
     rows = np.concatenate(
         [_unit_normals(mesh)[:, None, :], mesh.vertices.astype(np.float32)[mesh.faces]], axis=1
     ).reshape(-1, 12)
-    facet = (
-        "facet normal %.9g %.9g %.9g\nouter loop\n" + "vertex %.9g %.9g %.9g\n" * 3 + "endloop\nendfacet\n"
-    )
     # Readers look for these words wherever they stand; a name must not have them.
     label = _WORDS_OF_STL.sub(lambda word: f"{word[0][0]}_{word[0][1:]}", name)
     label = " ".join(label.encode("ascii", "replace").decode().split())
-    body = "".join(facet % tuple(row) for row in rows.tolist())
-    return f"solid {label}\n{body}endsolid {label}\n".encode()
+    body = rows_of_floats(
+        rows,
+        start="facet normal ",
+        between=(*_PLAIN, "\nouter loop\nvertex ", *(*_PLAIN, "\nvertex ") * 2, *_PLAIN),
+        end="\nendloop\nendfacet\n",
+    )
+    return f"solid {label}\n".encode() + body + f"endsolid {label}\n".encode()
 
 
 def _unit_normals(mesh: Mesh) -> NDArray[np.float32]:

@@ -73,7 +73,18 @@ class Chain:
         moved = numbers @ self.matrix.T + self.shift
         for bore in self.body.kept:
             moved = self._bored(moved, numbers, bore)
-        return np.asarray((moved * self.grow) @ self.turn.T)
+        grown = moved if self.plainly_grown else moved * self.grow
+        return np.asarray(grown if self.upright else grown @ self.turn.T)
+
+    @property
+    def upright(self) -> bool:
+        """Whether nothing is turned or mirrored."""
+        return bool((self.turn == np.eye(3)).all())
+
+    @property
+    def plainly_grown(self) -> bool:
+        """Whether nothing is added for shrinkage."""
+        return bool((self.grow == 1).all())
 
     def plain(self, numbers: Points) -> Points:
         """The same without kept bores."""

@@ -38,7 +38,7 @@ def part_checks(part: Part, longest: float) -> list[Check]:
         checks += shaped.checks(part, part.expected, part.original if len(part.original.faces) else None)
     else:
         checks += _vertex_checks(part) if part.matched is not None else remade.checks(part)
-    asked = part.asked_corners()
+    asked = part.asked_corners
     if body.health.closed:
         want, have = volume(asked), volume(part.found)
         room = area(part.found) * max(part.limit * 2 * math.sqrt(3), 0.0) + 1e-9 * abs(want)
@@ -72,7 +72,7 @@ def _untouched(part: Part) -> list[Check]:
 
 def _size_checks(part: Part) -> list[Check]:
     """Sizes by the chain against those in the file, and against those that the sheets show."""
-    asked = part.asked_corners()
+    asked = part.asked_corners
     tilted = not np.isin(np.round(part.chain.turn, 12), (-1.0, 0.0, 1.0)).all()
     loose = 2 * part.limit * (math.sqrt(3) if tilted else 1.0) + 2 * part.slack
     checks = []

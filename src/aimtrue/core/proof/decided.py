@@ -169,7 +169,7 @@ def _measured(
             return None
         axis = AXES.index(gauge.axis or "x")
         asked = np.concatenate(
-            [one.true(one.asked_corners().reshape(-1, 3)) for one in map(parts.get, keys) if one]
+            [one.true(one.asked_corners.reshape(-1, 3)) for one in map(parts.get, keys) if one]
         )
         found = np.concatenate([one.true(one.found.reshape(-1, 3)) for one in map(parts.get, keys) if one])
         return (float(np.ptp(asked[:, axis])),), (float(np.ptp(found[:, axis])),), slack

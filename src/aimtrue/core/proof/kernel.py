@@ -18,8 +18,18 @@ import numpy as np
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.facets import Fineness
+from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.surface import Points, Surface
 
+_UNIT_WORDS = {
+    "micrometre": Unit.UM,
+    "millimetre": Unit.MM,
+    "centimetre": Unit.CM,
+    "metre": Unit.M,
+    "inch": Unit.IN,
+    "foot": Unit.FT,
+}
+"""As the kernel calls them."""
 _LOOKED = 6000
 """Facets of a solid whose deviation is looked at."""
 
@@ -61,6 +71,24 @@ def read(
     loose = [*_within(shape, TopAbs_SHELL, TopAbs_SOLID), *_within(shape, TopAbs_FACE, TopAbs_SHELL)]
     solids += [Solid(_facets(one), None, _deviation(one)) for one in loose]
     return [one for one in solids if len(one.surface.faces)]
+
+
+def declared(data: bytes) -> Unit | None:
+    """Return the unit that a STEP file says its lengths are in; None where it is none that we know."""
+    from OCP.collections import Sequence_TCollection_AsciiString
+    from OCP.IFSelect import IFSelect_RetDone
+    from OCP.STEPControl import STEPControl_Reader
+
+    reader = STEPControl_Reader()
+    with tempfile.NamedTemporaryFile(suffix=".step") as file:
+        file.write(data)
+        file.flush()
+        if reader.ReadFile(file.name) != IFSelect_RetDone:
+            raise _unreadable()
+    lengths, angles, solid_angles = (Sequence_TCollection_AsciiString() for _ in range(3))
+    reader.FileUnits(lengths, angles, solid_angles)
+    names = {lengths.Value(i).ToCString().strip().lower() for i in range(1, lengths.Length() + 1)}
+    return _UNIT_WORDS.get(names.pop()) if len(names) == 1 else None
 
 
 def _shape(kind: str, data: bytes) -> Any:

@@ -10,10 +10,11 @@ from aimtrue.core.model.lengths import Unit
 
 @dataclass(frozen=True)
 class Order:
-    """What was written: the format, its unit, and whether bodies stand on the plate or where the file has
-    them.
+    """What was written: the format, its unit, and whether bodies stand on the plate, where the file has
+    them, or put down at the origin; ``merged`` when they are one object.
     """
 
     kind: str
     unit: Unit
-    place: Literal["seated", "own"]
+    place: Literal["seated", "own", "origin"]
+    merged: bool = False

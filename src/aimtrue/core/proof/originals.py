@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers
+from aimtrue.core.proof.surface import Numbers, Points, Surface, crosses, point_numbers
 
 _UNITS_3MF = {
     "micron": Unit.UM,
@@ -77,6 +77,8 @@ class Original:
     @cached_property
     def vector_areas(self) -> Points:
         """(p, 3): twice the area of each polygon, along its normal (Newell); the same however it is cut."""
+        if self.plain:
+            return np.stack(crosses(self.surface.corners), axis=1)
         at = self.surface.points[self.loops]
         near = np.repeat(at[self._ends - self.corners], self.corners, axis=0)
         sides = np.cross(at - near, at[self._after] - near)

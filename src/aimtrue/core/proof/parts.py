@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import igl
 import numpy as np
@@ -100,6 +101,7 @@ class Part:
         own = self.chain.unturned(points - self.claim.place)
         return np.asarray((own - self.chain.offset) / self.chain.stretch)
 
+    @cached_property
     def asked_corners(self) -> Points:
         """(k, 3, 3): the original's triangles that are this body's, where they should be, in mm."""
         if self.matched is None or not len(self.original.faces):
@@ -108,7 +110,9 @@ class Part:
 
     def sizes(self, corners: Points) -> Points:
         """(3,): the extents of (k, 3, 3) triangles along the body's own axes."""
-        low, high = bounds((corners - self.claim.place) @ self.chain.turn)
+        # A move changes no size, and where nothing is turned neither does the rest.
+        own = corners if self.chain.upright else (corners - self.claim.place) @ self.chain.turn
+        low, high = bounds(own)
         return np.asarray(high - low)
 
     def carried(self, gauge: Gauge, points: Points) -> Points | None:

@@ -54,3 +54,15 @@ def _place_checks(seat: Seat, plate: Plate, name: str, ends: Points, limit: floa
     checks.append(length("placed", f"middle of {name} along X", seat.x, middle[0], limit))
     checks.append(length("placed", f"middle of {name} along Y", seat.y, middle[1], limit))
     return checks
+
+
+def origin_checks(parts: list[Part]) -> list[Check]:
+    """Whether what a file holds has its middle over the origin and its lowest point on it."""
+    ends = bounds(np.concatenate([part.found.reshape(-1, 3) for part in parts]))
+    limit = max(2 * part.limit + part.slack for part in parts)
+    x, y, z = (ends.mean(axis=0)[0], ends.mean(axis=0)[1], ends[0, 2])
+    return [
+        length("centred", "middle of the file's bodies along X", 0.0, float(x), limit),
+        length("centred", "middle of the file's bodies along Y", 0.0, float(y), limit),
+        length("stands", "lowest point of the file's bodies", 0.0, float(z), limit),
+    ]

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.facets import Fineness
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Beside, Source
 from aimtrue.core.proof.chain import MM
@@ -15,10 +17,10 @@ from aimtrue.core.proof.checks import part_checks
 from aimtrue.core.proof.decided import reading_checks, typed_checks
 from aimtrue.core.proof.order import Order
 from aimtrue.core.proof.parts import Claim
-from aimtrue.core.proof.plate import plate_checks
-from aimtrue.core.proof.released import read_back, reader_of
-from aimtrue.core.proof.sources import Sources, spacing_of
-from aimtrue.core.proof.surface import Surface
+from aimtrue.core.proof.plate import origin_checks, plate_checks
+from aimtrue.core.proof.released import SAYS_UNIT, Found, grain_of, read_back, reader_of
+from aimtrue.core.proof.sources import Sources
+from aimtrue.core.proof.surface import Surface, bounds
 from aimtrue.core.proof.values import Check, Proof, counted, same
 
 
@@ -62,39 +64,76 @@ def prove(
     Raises:
         AimTrueError: the file or an original cannot be read by the second reader.
     """
-    declared, objects = read_back(order.kind, data)
+    sources = Sources(job, original)
+    with ThreadPoolExecutor(_AT_ONCE) as pool:
+        # The originals are read while the released bytes are: neither waits for the other.
+        reading = pool.submit(sources.read, bodies)
+        back = read_back(order.kind, data, _fineness(job, bodies))
+        reading.result()
+        return _compared(job, bodies, order, back.in_mm(_per(order)), claims, sources, pool)
+
+
+_AT_ONCE = 2
+"""Bodies that are held against their originals at the same time."""
+
+
+def _per(order: Order) -> float:
+    """Millimetres to a number as it is read back: the kernel brings STEP of any unit to mm itself."""
+    return 1.0 if order.kind == "step" else MM[order.unit]
+
+
+def _compared(
+    job: Job,
+    bodies: tuple[Body, ...],
+    order: Order,
+    back: Found,
+    claims: Sequence[Claim],
+    sources: Sources,
+    pool: ThreadPoolExecutor,
+) -> Proof:
+    """Compare what was read back, in mm, with what the decisions make of the originals."""
     checks: list[Check] = []
-    if order.kind == "3mf":
-        have = declared.value if declared else "none"
-        checks.append(same("unit", "unit declared", order.unit.value, have))
-        checks.append(same("objects", "objects", len(bodies), len(objects)))
-    found = _by_body(order, bodies, objects)
+    if order.kind in SAYS_UNIT:
+        checks.append(
+            same("unit", "unit declared", order.unit.value, back.unit.value if back.unit else "none")
+        )
+        checks.append(same("objects", "objects", _objects_asked(order, bodies), len(back.objects)))
+    found = _by_body(order, bodies, back)
     if found is None:
-        total = sum(len(surface.faces) for surface in objects)
+        total = sum(len(surface.faces) for surface in back.objects)
         wanted = sum(body.triangles for body in bodies)
         checks.append(same("triangles", "triangles", wanted, total))
-        return _proof(order, checks, "", objects)
-    found = [surface.moved(surface.points * MM[order.unit]) for surface in found]
-    sources = Sources(job, original)
-    parts = [
-        sources.part(body, surface, claim, spacing_of(surface.points, order.unit))
-        for body, surface, claim in zip(bodies, found, claims, strict=True)
-    ]
+        return _proof(order, checks, "", back)
+    surfaces, grains = zip(*found, strict=True)
+    parts = list(pool.map(sources.part, bodies, surfaces, claims, grains))
     for source in dict.fromkeys(part.chain.source.id for part in parts):
         checks += sources.checks(source)
-    longest = max(float(np.ptp(part.found.reshape(-1, 3), axis=0).max()) for part in parts)
-    for part in parts:
-        checks += part_checks(part, longest)
+    longest = max(float(np.ptp(bounds(part.found), axis=0).max()) for part in parts)
+    for rows in pool.map(lambda part: part_checks(part, longest), parts):
+        checks += rows
     checks += typed_checks(parts)
     checks += reading_checks(job, parts)
+    if back.volumes is not None:
+        checks += sources.volume_checks(parts, back.volumes)
     if order.place == "seated":
         checks += plate_checks(job, parts)
-    return _proof(order, checks, sources.says(), objects)
+    if order.place == "origin":
+        checks += origin_checks(parts)
+    return _proof(order, checks, sources.says(), back)
 
 
-def _proof(order: Order, checks: list[Check], says: str, objects: list[Surface]) -> Proof:
-    corners = np.concatenate([surface.corners.reshape(-1, 3) for surface in objects])
-    x, y, z = (np.ptp(corners, axis=0) * MM[order.unit]).tolist()
+def _fineness(job: Job, bodies: tuple[Body, ...]) -> Fineness | None:
+    sources = {one.id: one for one in job.sources}
+    return next((sources[body.source].fineness for body in bodies), None)
+
+
+def _objects_asked(order: Order, bodies: tuple[Body, ...]) -> int:
+    return 1 if order.merged else len(bodies)
+
+
+def _proof(order: Order, checks: list[Check], says: str, back: Found) -> Proof:
+    ends = np.array([surface.bounds() for surface in back.objects])
+    x, y, z = (ends[:, 1].max(axis=0) - ends[:, 0].min(axis=0)).tolist()
     lengths_off = [one.off for one in checks if one.code in ("vertices", "extent", "size", "reading", "bore")]
     return Proof(
         holds=all(check.holds for check in checks),
@@ -103,19 +142,20 @@ def _proof(order: Order, checks: list[Check], says: str, objects: list[Surface])
         checks=tuple(checks),
         original=says,
         size_mm=(x, y, z),
-        triangles=len(corners) // 3,
+        triangles=sum(len(surface.faces) for surface in back.objects),
     )
 
 
-def _by_body(order: Order, bodies: tuple[Body, ...], objects: list[Surface]) -> list[Surface] | None:
-    """Divide what was read back among the bodies; None when the counts do not allow it."""
-    if order.kind == "3mf":
-        return objects if len(objects) == len(bodies) else None
-    (whole,) = objects
-    if len(whole.faces) != sum(body.triangles for body in bodies):
+def _by_body(order: Order, bodies: tuple[Body, ...], back: Found) -> list[tuple[Surface, float]] | None:
+    """Divide what was read back among the bodies, each with its grain; None when the counts do not allow
+    it.
+    """
+    if order.kind in SAYS_UNIT and not order.merged:
+        same_count = len(back.objects) == len(bodies)
+        return list(zip(back.objects, back.grains, strict=True)) if same_count else None
+    whole = back.objects[0]
+    if len(back.objects) > 1 or len(whole.faces) != sum(body.triangles for body in bodies):
         return None
     ends = np.cumsum([body.triangles for body in bodies])
-    return [
-        Surface(whole.points, whole.faces[end - body.triangles : end])
-        for end, body in zip(ends, bodies, strict=True)
-    ]
+    runs = [whole.faces[end - body.triangles : end] for end, body in zip(ends, bodies, strict=True)]
+    return [(Surface(whole.points, run), grain_of(whole.points[run])) for run in runs]

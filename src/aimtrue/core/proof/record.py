@@ -21,7 +21,7 @@ from aimtrue.core.model.readings import Anchor, Gauge, GaugeKind
 from aimtrue.core.model.value import AXES, Value, Vec3
 from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.readings import lengths
-from aimtrue.core.proof.released import read_back
+from aimtrue.core.proof.released import SAYS_UNIT, read_back
 from aimtrue.core.proof.surface import Points, Surface, area, bounds, bounds_a_volume, volume
 
 _SAME_SHARE = 2e-4
@@ -66,8 +66,9 @@ class SourceRecord(Value):
 class FileRecord(Value):
     """A released file.
 
-    ``chain`` says how numbers of the sources became its sizes, ``checks`` how many comparisons its proof held
-    in, ``accepted`` what was let pass on purpose.
+    ``objects`` is how many the file holds where bodies are one in it, None where it is one each. ``chain``
+    says how numbers of the sources became its sizes, ``checks`` how many comparisons its proof held in,
+    ``accepted`` what was let pass on purpose.
     """
 
     name: str
@@ -76,6 +77,7 @@ class FileRecord(Value):
     bytes: int
     sha256: str
     bodies: tuple[BodyRecord, ...]
+    objects: int | None = None
     sources: tuple[SourceRecord, ...]
     chain: str
     checks: int
@@ -128,12 +130,16 @@ def measured(
     Raises:
         AimTrueError: the second reader cannot read it.
     """
-    _, objects = read_back(kind, data)
-    surfaces = _divided(objects, counts, MM[unit])
+    surfaces = _divided(read_back(kind, data).objects, counts, _per(kind, unit))
     return tuple(
         _body(name, surface, [one for one in readings if one.body == number])
         for number, (name, surface) in enumerate(zip(names, surfaces, strict=True))
     )
+
+
+def _per(kind: str, unit: Unit) -> float:
+    """Millimetres to a number as it is read back: the kernel brings STEP of any unit to mm itself."""
+    return 1.0 if kind == "step" else MM[unit]
 
 
 def _divided(objects: list[Surface], counts: Sequence[int], per: float) -> list[Surface]:
@@ -224,17 +230,21 @@ def verified(name: str, data: bytes, record: Record) -> list[Told]:
         _equal(name, "bytes", str(told.bytes), str(len(data))),
         _equal(name, "SHA-256", told.sha256, sha256),
     ]
-    unit, objects = read_back(told.format, data)
-    if told.format == "3mf":
+    back = read_back(told.format, data)
+    unit, objects = back.unit, back.objects
+    if told.format in SAYS_UNIT:
         rows.append(_equal(name, "unit declared", told.unit.value, unit.value if unit else "none"))
-        rows.append(_equal(name, "bodies", str(len(told.bodies)), str(len(objects))))
+        rows.append(_equal(name, "objects", str(told.objects or len(told.bodies)), str(len(objects))))
     triangles = [one.triangles for one in told.bodies]
     found = sum(len(one.faces) for one in objects)
     rows.append(_equal(name, "triangles", str(sum(triangles)), str(found)))
-    if (told.format == "3mf" and len(objects) != len(triangles)) or found != sum(triangles):
+    merged = len(objects) == 1
+    if (told.format in SAYS_UNIT and not merged and len(objects) != len(triangles)) or found != sum(
+        triangles
+    ):
         return [*rows, *_missing(name, told, objects)]
     # What the file says of its unit counts; where it says nothing, what it was written in.
-    per = MM[unit if unit is not None else told.unit]
+    per = _per(told.format, unit if unit is not None else told.unit)
     for body, surface in zip(told.bodies, _divided(objects, triangles, per), strict=True):
         rows += _of_body(name, body, surface)
     return rows

@@ -1,56 +1,111 @@
-"""Read released bytes back: STL and OBJ by trimesh, 3MF by lib3mf, the format's reference implementation."""
+"""Read released bytes back: STL, OBJ and PLY by trimesh, 3MF by its reference implementation, lib3mf, and
+STEP by the CAD kernel's plain reader.
+"""
 
 from __future__ import annotations
 
 import ctypes
 import io
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
 from aimtrue.core.errors import AimTrueError
+from aimtrue.core.model.facets import Fineness
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.proof.surface import Surface
+from aimtrue.core.proof import kernel
+from aimtrue.core.proof.surface import Points, Surface
 
+SAYS_UNIT = ("3mf", "step")
+"""Formats that say their unit, and hold objects apart."""
 _LIB3MF_UNITS = (Unit.UM, Unit.MM, Unit.CM, Unit.IN, Unit.FT, Unit.M)
 """In the order of lib3mf's enumeration."""
 
 
 def reader_of(kind: str) -> str:
     """Name the reader of a released format."""
-    return "lib3mf" if kind == "3mf" else "trimesh"
+    return {"3mf": "lib3mf", "step": "the CAD kernel's plain reader"}.get(kind, "trimesh")
 
 
-def read_back(kind: str, data: bytes) -> tuple[Unit | None, list[Surface]]:
+@dataclass(frozen=True, eq=False)
+class Found:
+    """A released file as it was read back.
+
+    Attributes:
+        unit: the one it declares; None for STL, OBJ and PLY.
+        objects: one surface for each, faces in the file's order, coordinates in the file's unit.
+        grains: per object the spacing of float32 there, in that unit; of one that is placed by a move, of
+            its own coordinates and of the move together.
+        volumes: exact ones of solids, in mm³, where the file has such.
+    """
+
+    unit: Unit | None
+    objects: list[Surface]
+    grains: list[float]
+    volumes: list[float] | None = None
+
+    def in_mm(self, per: float) -> Found:
+        """Return the same with every number so many times as large."""
+        if per == 1.0:
+            return self
+        objects = [one.moved(one.points * per) for one in self.objects]
+        return Found(self.unit, objects, [grain * per for grain in self.grains], self.volumes)
+
+
+def read_back(kind: str, data: bytes, fineness: Fineness | None = None) -> Found:
     """Read released bytes.
 
     Args:
-        kind: ``stl``, ``stl-ascii``, ``obj`` or ``3mf``.
+        kind: ``stl``, ``stl-ascii``, ``obj``, ``ply``, ``3mf`` or ``step``.
         data: the bytes of the file.
-
-    Returns:
-        The declared unit (None for STL and OBJ) and one surface per object, faces in the file's order,
-        coordinates in the file's unit.
+        fineness: at which exact solids were cut into facets.
 
     Raises:
         AimTrueError: the second reader cannot read the file at all.
     """
     try:
-        unit, found = _by_lib3mf(data) if kind == "3mf" else (None, [_by_trimesh(kind, data)])
+        found = _by(kind, data, fineness)
     except Exception as error:  # whatever a foreign reader throws, the release must not go out
         raise AimTrueError(
             "read-back-failed",
             f"the written {kind.upper()} cannot be read back by {reader_of(kind)}: {_reason(error)}",
             remedy="nothing was handed over; choose another format, or report this with the file",
         ) from error
-    if not found or any(not len(surface.faces) for surface in found):
+    if not found.objects or any(not len(surface.faces) for surface in found.objects):
         raise AimTrueError(
             "read-back-failed",
             "the released file holds nothing when it is read back",
             remedy="nothing was handed over; report this with the file",
         )
-    return unit, found
+    return found
+
+
+def _by(kind: str, data: bytes, fineness: Fineness | None) -> Found:
+    if kind == "3mf":
+        return _by_lib3mf(data)
+    if kind == "step":
+        return _by_kernel(data, fineness or Fineness())
+    surface = _by_trimesh(kind, data)
+    return Found(None, [surface], [grain_of(surface.points)])
+
+
+def grain_of(points: Points) -> float:
+    """Return the spacing of float32 at the greatest coordinate of (n, 3) points."""
+    # The spacing doubles at powers of two; rounding may carry a coordinate just past one.
+    return float(np.spacing(np.float32(float(abs(points).max()) * (1 + 2**-20)))) if len(points) else 0.0
+
+
+def _by_kernel(data: bytes, fineness: Fineness) -> Found:
+    """Exact solids, in mm; the kernel brings the numbers of any unit there."""
+    solids = kernel.read("step", data, fineness)
+    return Found(
+        kernel.declared(data),
+        [one.surface for one in solids],
+        [grain_of(one.surface.points) for one in solids],
+        [one.volume or 0.0 for one in solids],
+    )
 
 
 def _reason(error: Exception) -> str:
@@ -60,28 +115,40 @@ def _reason(error: Exception) -> str:
 def _by_trimesh(kind: str, data: bytes) -> Surface:
     import trimesh
 
-    file_type = "obj" if kind == "obj" else "stl"
-    loaded: Any = trimesh.load(
-        io.BytesIO(data), file_type=file_type, process=False, force="mesh", maintain_order=True
-    )
+    if kind in ("obj", "ply"):
+        loaded: Any = trimesh.load(
+            io.BytesIO(data), file_type=kind, process=False, force="mesh", maintain_order=True
+        )
+        vertices, faces = loaded.vertices, loaded.faces
+    else:
+        from trimesh.exchange.stl import load_stl
+
+        # The reader itself: making a mesh of what it reads copies all of it three times over.
+        read = load_stl(io.BytesIO(data))
+        vertices, faces = read["vertices"], read["faces"]
     # Text carries the digits that bring a float32 back; that number is what is in the file.
-    points = np.asarray(loaded.vertices, dtype=np.float32).astype(np.float64)
-    return Surface(points, np.asarray(loaded.faces, dtype=np.int64))
+    points = np.asarray(vertices, dtype=np.float32).astype(np.float64)
+    return Surface(points, np.asarray(faces, dtype=np.int64))
 
 
-def _by_lib3mf(data: bytes) -> tuple[Unit | None, list[Surface]]:
+def _by_lib3mf(data: bytes) -> Found:
     wrapper = _wrapper()
     model = wrapper.CreateModel()
     reader = model.QueryReader("3mf")
     reader.SetStrictModeActive(True)
     _read_buffer(wrapper, reader, data)
-    found = []
+    found, grains = [], []
+    meshes: dict[int, Surface] = {}
     items = model.GetBuildItems()
     while items.MoveNext():
         item = items.GetCurrent()
-        resource = model.GetMeshObjectByID(item.GetObjectResourceID())
-        found.append(_placed(_surface_of(wrapper, resource), item))
-    return _LIB3MF_UNITS[int(model.GetUnit())], found
+        number = item.GetObjectResourceID()
+        if number not in meshes:
+            meshes[number] = _surface_of(wrapper, model.GetMeshObjectByID(number))
+        placed, move = _placed(meshes[number], item)
+        found.append(placed)
+        grains.append(grain_of(meshes[number].points) + move)
+    return Found(_LIB3MF_UNITS[int(model.GetUnit())], found, grains)
 
 
 @lru_cache(maxsize=1)
@@ -121,8 +188,9 @@ def _surface_of(wrapper: Any, resource: Any) -> Surface:
     return Surface(vertices, np.frombuffer(faces, np.uint32).reshape(-1, 3).astype(np.int64))
 
 
-def _placed(surface: Surface, item: Any) -> Surface:
+def _placed(surface: Surface, item: Any) -> tuple[Surface, float]:
+    """A surface where a build item has it, and the spacing of float32 in what moves it."""
     if not item.HasObjectTransform():
-        return surface
+        return surface, 0.0
     fields = np.array([list(row) for row in item.GetObjectTransform().Fields], dtype=np.float64)
-    return surface.moved(surface.points @ fields[:3] + fields[3])
+    return surface.moved(surface.points @ fields[:3] + fields[3]), grain_of(fields[3:])

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
+from threading import RLock
 
 import numpy as np
 
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.recipe import Shaped
 from aimtrue.core.model.shaping import DowelOf, InPieces
 from aimtrue.core.model.source import Beside, Source
@@ -18,18 +18,19 @@ from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
 from aimtrue.core.proof.expected import Region, Solid, region
 from aimtrue.core.proof.matching import completed, match
 from aimtrue.core.proof.parts import Claim, Part
-from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds, bounds_a_volume
+from aimtrue.core.proof.surface import (
+    Numbers,
+    Points,
+    Surface,
+    bounds,
+    bounds_a_volume,
+    crosses,
+    edge_marks,
+)
 from aimtrue.core.proof.values import Check, judged, same
 
 _CAD = ("step", "iges", "brep")
 _NOTHING = Surface(np.empty((0, 3)), np.empty((0, 3), np.int64))
-
-
-def spacing_of(points: Points, unit: Unit) -> float:
-    """Return the float32 spacing, in mm, at the greatest coordinate when it is written in ``unit``."""
-    reach = float(abs(points).max()) / MM[unit]
-    # The spacing doubles at powers of two; rounding may carry a coordinate just past one.
-    return float(np.spacing(np.float32(reach * (1 + 2**-20)))) * MM[unit]
 
 
 class Sources:
@@ -40,6 +41,13 @@ class Sources:
         self._meshes: dict[str, originals.Original] = {}
         self._solids: dict[str, list[kernel.Solid]] = {}
         self._shells: dict[str, remade.Shells] = {}
+        self._lock = RLock()
+
+    def read(self, bodies: Iterable[Body]) -> None:
+        """Read the originals of some bodies; each is read once, however many ask for it at the same time."""
+        for source in {body.source for body in bodies}:
+            one = self._job.source(source)
+            _ = self._cad(one) if one.format in _CAD else self._mesh(one)
 
     def part(self, body: Body, found: Surface, claim: Claim, spacing: float) -> Part:
         """Hold a released body against the triangles, or the solids, of its source.
@@ -140,6 +148,10 @@ class Sources:
         return self._shells_of(chain.source).near(body, slack / chain.most)
 
     def _shells_of(self, source: Source) -> remade.Shells:
+        with self._lock:
+            return self._found_shells(source)
+
+    def _found_shells(self, source: Source) -> remade.Shells:
         if source.id not in self._shells:
             if source.format in _CAD:
                 per = MM[source.declared] if source.declared else 1.0
@@ -151,17 +163,19 @@ class Sources:
         return self._shells[source.id]
 
     def _mesh(self, source: Source) -> originals.Original:
-        if source.id not in self._meshes:
-            self._meshes[source.id] = originals.read(source.format, self._bytes(source))
-        return self._meshes[source.id]
+        with self._lock:
+            if source.id not in self._meshes:
+                self._meshes[source.id] = originals.read(source.format, self._bytes(source))
+            return self._meshes[source.id]
 
     def _cad(self, source: Source) -> list[kernel.Solid]:
-        if source.id not in self._solids:
-            assert source.fineness is not None
-            beside = {one.name: self._bytes(one) for one in source.beside}
-            data = self._bytes(source)
-            self._solids[source.id] = kernel.read(source.format, data, source.fineness, beside)
-        return self._solids[source.id]
+        with self._lock:
+            if source.id not in self._solids:
+                assert source.fineness is not None
+                beside = {one.name: self._bytes(one) for one in source.beside}
+                data = self._bytes(source)
+                self._solids[source.id] = kernel.read(source.format, data, source.fineness, beside)
+            return self._solids[source.id]
 
     def checks(self, key: str) -> list[Check]:
         """What concerns a source as a whole: its declared unit, and that every triangle is accounted for."""
@@ -215,6 +229,22 @@ class Sources:
             judged("home", f"{source.name} was brought home to the origin", "0", f"{off:.3g}", off, limit)
         ]
 
+    def volume_checks(self, parts: list[Part], volumes: list[float]) -> list[Check]:
+        """Exact volumes of released solids against the kernel's exact ones of the originals, grown as
+        asked.
+        """
+        checks = []
+        for part, have in zip(parts, volumes, strict=True):
+            per = MM[part.chain.source.declared] if part.chain.source.declared else 1.0
+            box = np.array([part.body.low, part.body.high]) * per
+            near = [one for one in self._cad(part.chain.source) if one.volume is not None]
+            best = min(near, key=lambda one: float(abs(bounds(one.surface.points) - box).max()))
+            want = (best.volume or 0.0) * abs(float(np.linalg.det(part.chain.matrix))) / per**3
+            says = f"exact volume of {part.body.name}"
+            told = f"{want:.4f} mm³", f"{have:.4f} mm³"
+            checks.append(judged("volume", says, *told, abs(want - have), 1e-6 * abs(want)))
+        return checks
+
     def says(self) -> str:
         """Say how the originals were read."""
         told = []
@@ -266,6 +296,8 @@ def torn(part: Part) -> int:
     assert part.matched is not None
     assert part.mesh is not None
     mesh, mine = part.mesh, part.matched.source
+    if mesh.plain and not mesh.piece.any() and _pairs_up(part):
+        return 0
     got = np.bincount(part.polygon[mine], minlength=len(mesh.corners))
     taken = got > 0
     torn = int((taken[mesh.neighbours[:, 0]] != taken[mesh.neighbours[:, 1]]).sum())
@@ -284,6 +316,16 @@ def torn(part: Part) -> int:
     )
     wrong = [one for one in np.flatnonzero(taken & (against > 0)).tolist() if mesh.has_a_right_cut(one)]
     return torn + len(wrong) + int((taken & off & (mesh.corners > 3) & mesh.simple).sum())
+
+
+def _pairs_up(part: Part) -> bool:
+    """Whether every edge of the triangles that a body has is used by an even number of those with area.
+
+    Then none is shared by one of them and one that was left out, and no more: which is what is torn.
+    """
+    corners = part.original.points[part.mine()]
+    marks, _ = edge_marks(corners[np.any(crosses(corners), axis=0)])
+    return not np.bitwise_xor.reduce(marks, axis=None)
 
 
 def _limit(chain: Chain, body: Body, claim: Claim, spacing: float) -> float:

@@ -51,12 +51,13 @@ def section(
     """
     for shape in shapes_in(ending, data, beside or {}):
         for solid in inside(shape, TopAbs_SOLID):
-            if _is_in(solid, box):
+            if is_in(solid, box):
                 return _rings(list(_runs(solid, normal, at)))
     return None
 
 
-def _is_in(solid: Any, box: Floats) -> bool:
+def is_in(solid: Any, box: Floats) -> bool:
+    """Whether a solid has these bounds, (2, 3) in mm, as far as facets tell them."""
     bounds = Bnd_Box()
     BRepBndLib.AddOptimal_s(solid, bounds, False, False)
     found = np.array([[end.X(), end.Y(), end.Z()] for end in (bounds.CornerMin(), bounds.CornerMax())])

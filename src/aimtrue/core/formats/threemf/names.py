@@ -5,6 +5,7 @@ from __future__ import annotations
 from aimtrue.core.model.lengths import Unit
 
 MODEL_TYPE = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"
+THUMBNAIL_TYPE = "http://schemas.openxmlformats.org/package/2006/relationships/metadata/thumbnail"
 CORE = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02"
 USUAL_MODEL = "3D/3dmodel.model"
 UNITS = {

@@ -1,83 +1,139 @@
-"""Writing 3MF: one object per body with its colour, in the unit asked for."""
+"""Writing 3MF: objects with names and colours, build items that place them, a thumbnail.
+
+Source: 3MF Core Specification 1.3.
+"""
 
 from __future__ import annotations
 
-import io
-import zipfile
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
-from aimtrue.core.formats.threemf.names import CORE, MODEL_TYPE, UNIT_WORDS, USUAL_MODEL
-from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.formats.columns import rows_of_floats, rows_of_whole
+from aimtrue.core.formats.packing import packed
+from aimtrue.core.formats.threemf.names import CORE, MODEL_TYPE, THUMBNAIL_TYPE, UNIT_WORDS, USUAL_MODEL
+from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.lengths import Unit
+
+_THUMBNAIL = "Metadata/thumbnail.png"
+
+
+@dataclass(frozen=True)
+class Look:
+    """A colour, ``#rrggbb``, by the name of its material."""
+
+    name: str
+    colour: str
 
 
 @dataclass(frozen=True, eq=False)
 class Item:
-    """One object to write, in the numbers of the file."""
+    """One object to write, in the numbers of the file.
+
+    Attributes:
+        name, mesh: of it.
+        colour, material: of all of it.
+        moves: (k, 3) a build item for each, moved so far; one that is not moved where there are none.
+        looks: of pieces of it, each a look or None and how many triangles, where they differ.
+    """
 
     name: str
     mesh: Mesh
     colour: str | None = None
     material: str = ""
+    moves: Floats = field(default_factory=lambda: np.empty((0, 3)))
+    looks: tuple[tuple[Look | None, int], ...] = ()
+
+    @property
+    def pieces(self) -> tuple[tuple[Look | None, int], ...]:
+        """Looks of runs of triangles, in order."""
+        own = Look(self.material or self.name, self.colour) if self.colour else None
+        return self.looks or ((own, self.mesh.triangles),)
 
 
-def write(items: list[Item], unit: Unit, title: str, description: str) -> bytes:
+def write(
+    items: Sequence[Item],
+    unit: Unit,
+    title: str,
+    description: str,
+    *,
+    more: Mapping[str, str] | None = None,
+    thumbnail: Callable[[], bytes] | None = None,
+) -> bytes:
     """Write a 3MF package, the same bytes for the same input.
 
     Args:
         items: bodies in their common place, coordinates in ``unit``, stored with the
-            9 digits that bring every float32 back exactly.
+            digits that bring every float32 back exactly.
         unit: declared in the file.
         title: shown by programs that open it.
         description: where the size comes from.
+        more: further metadata, by the names that the core specification has.
+        thumbnail: gives a picture, PNG, once the rest is written.
     """
-    looks = [item for item in items if item.colour]
+    looks = list(dict.fromkeys(look for item in items for look, _ in item.pieces if look))
     first = 2 if looks else 1
-    objects = _looks_xml(looks) + "".join(
-        _object_xml(number, item, looks.index(item) if item.colour else None)
-        for number, item in enumerate(items, first)
-    )
-    build = "".join(f'<item objectid="{number}"/>' for number in range(first, len(items) + first))
-    model = (
+    told = {"Title": title, "Description": description, "Application": "Aim True", **(more or {})}
+    head = (
         '<?xml version="1.0" encoding="UTF-8"?>\n'
         f'<model unit="{UNIT_WORDS[unit]}" xml:lang="en-US" xmlns="{CORE}">'
-        f'<metadata name="Title">{_escaped(title)}</metadata>'
-        f'<metadata name="Description">{_escaped(description)}</metadata>'
-        '<metadata name="Application">Aim True</metadata>'
-        f"<resources>{objects}</resources><build>{build}</build></model>"
+        + "".join(f'<metadata name="{name}">{_escaped(text)}</metadata>' for name, text in told.items())
+        + f"<resources>{_looks_xml(looks)}"
     )
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as package:
-        for name, text in (("[Content_Types].xml", _TYPES), ("_rels/.rels", _RELS), (USUAL_MODEL, model)):
-            entry = zipfile.ZipInfo(name, date_time=(1980, 1, 1, 0, 0, 0))  # no clock: same input, same bytes
-            entry.compress_type = zipfile.ZIP_DEFLATED
-            package.writestr(entry, text.encode())
-    return out.getvalue()
+    objects = b"".join(_object_xml(number, item, looks) for number, item in enumerate(items, first))
+    build = "".join(_items_xml(number, item) for number, item in enumerate(items, first))
+    model = head.encode() + objects + f"</resources><build>{build}</build></model>".encode()
+    drawn = thumbnail() if thumbnail else None
+    parts = [("[Content_Types].xml", _types(drawn)), ("_rels/.rels", _relations(drawn))]
+    parts.append((USUAL_MODEL, model))
+    if drawn is not None:
+        parts.append((_THUMBNAIL, drawn))
+    return packed(parts)
 
 
-def _looks_xml(items: list[Item]) -> str:
-    """One base material per coloured body, as resource 1."""
-    if not items:
+def _looks_xml(looks: Sequence[Look]) -> str:
+    """One base material per look, as resource 1."""
+    if not looks:
         return ""
     rows = "".join(
-        f"<base name={quoteattr(_printable(item.material or item.name))}"
-        f' displaycolor="{(item.colour or "").upper()}FF"/>'
-        for item in items
+        f'<base name={quoteattr(_printable(look.name))} displaycolor="{look.colour.upper()}FF"/>'
+        for look in looks
     )
     return f'<basematerials id="1">{rows}</basematerials>'
 
 
-def _object_xml(number: int, item: Item, look: int | None) -> str:
-    points = item.mesh.vertices.astype(np.float32).tolist()
-    vertices = "".join('<vertex x="%.9g" y="%.9g" z="%.9g"/>' % tuple(point) for point in points)
-    triangles = "".join('<triangle v1="%d" v2="%d" v3="%d"/>' % tuple(f) for f in item.mesh.faces.tolist())
-    worn = "" if look is None else f' pid="1" pindex="{look}"'
-    return (
-        f'<object id="{number}" name={quoteattr(_printable(item.name))} type="model"{worn}><mesh>'
-        f"<vertices>{vertices}</vertices><triangles>{triangles}</triangles></mesh></object>"
+def _object_xml(number: int, item: Item, looks: Sequence[Look]) -> bytes:
+    vertices = rows_of_floats(item.mesh.vertices, start='<vertex x="', between=('" y="', '" z="'), end='"/>')
+    pieces = item.pieces
+    alike = len({look for look, _ in pieces}) == 1
+    worn = f' pid="1" pindex="{looks.index(pieces[0][0])}"' if alike and pieces[0][0] else ""
+    triangles, start = [], 0
+    for look, count in pieces:
+        own = "" if alike or look is None else f' pid="1" p1="{looks.index(look)}'
+        faces = item.mesh.faces[start : start + count]
+        end = f'"{own}"/>' if own else '"/>'
+        triangles.append(rows_of_whole(faces, start='<triangle v1="', between=('" v2="', '" v3="'), end=end))
+        start += count
+    return b"".join(
+        (
+            f'<object id="{number}" name={quoteattr(_printable(item.name))} type="model"{worn}>'.encode(),
+            b"<mesh><vertices>",
+            vertices,
+            b"</vertices><triangles>",
+            *triangles,
+            b"</triangles></mesh></object>",
+        )
+    )
+
+
+def _items_xml(number: int, item: Item) -> str:
+    if not len(item.moves):
+        return f'<item objectid="{number}"/>'
+    return "".join(
+        f'<item objectid="{number}" transform="1 0 0 0 1 0 0 0 1 {x!s} {y!s} {z!s}"/>'
+        for x, y, z in item.moves.astype(np.float32)
     )
 
 
@@ -89,15 +145,22 @@ def _escaped(text: str) -> str:
     return _printable(text).replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
-_TYPES = (
-    '<?xml version="1.0" encoding="UTF-8"?>\n'
-    '<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">'
-    '<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
-    '<Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/>'
-    "</Types>"
-)
-_RELS = (
-    '<?xml version="1.0" encoding="UTF-8"?>\n'
-    '<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">'
-    f'<Relationship Target="/{USUAL_MODEL}" Id="rel0" Type="{MODEL_TYPE}"/></Relationships>'
-)
+def _types(thumbnail: bytes | None) -> bytes:
+    png = '<Default Extension="png" ContentType="image/png"/>' if thumbnail is not None else ""
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        '<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types">'
+        '<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>'
+        '<Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/>'
+        f"{png}</Types>"
+    ).encode()
+
+
+def _relations(thumbnail: bytes | None) -> bytes:
+    picture = f'<Relationship Target="/{_THUMBNAIL}" Id="rel1" Type="{THUMBNAIL_TYPE}"/>'
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        '<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships">'
+        f'<Relationship Target="/{USUAL_MODEL}" Id="rel0" Type="{MODEL_TYPE}"/>'
+        f"{picture if thumbnail is not None else ''}</Relationships>"
+    ).encode()

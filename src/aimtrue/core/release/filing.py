@@ -1,0 +1,163 @@
+"""Which bodies go into which file of a release, and where in it they are."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from aimtrue.core.chain.allowance import allowed_bounds
+from aimtrue.core.errors import Refused
+from aimtrue.core.intake.bodies.alike import identical
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.seats import Seat
+from aimtrue.core.release.order import Order
+from aimtrue.core.seating.places import Place, places_of, turned_bounds
+
+_NOWHERE = np.zeros(3)
+
+
+@dataclass(frozen=True, eq=False)
+class Item:
+    """One body of a file.
+
+    Attributes:
+        body, name: which, and what it is called in the file.
+        seat: how it is turned; None where it lies as its file has it.
+        shift: (3,) the move, in mm, that comes after the turns.
+        bounds: (2, 3) where it is in the file, in mm.
+    """
+
+    body: Body
+    name: str
+    seat: Seat | None
+    shift: Floats
+    bounds: Floats
+
+    def moved(self, by: Floats) -> Item:
+        """Return the same moved by (3,) mm."""
+        return replace(self, shift=self.shift + by, bounds=self.bounds + by)
+
+
+@dataclass(frozen=True, eq=False)
+class Filed:
+    """What goes into one file.
+
+    ``plate`` is the id of the plate that it is of, if it is of one; ``count`` how many of the body it stands
+    for, which is 1 of several together.
+    """
+
+    items: tuple[Item, ...]
+    plate: str | None
+    count: int = 1
+
+    @property
+    def bounds(self) -> Floats:
+        """(2, 3): what all of it spans, in mm."""
+        each = np.array([item.bounds for item in self.items])
+        return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
+
+
+def wanted(job: Job, order: Order) -> tuple[Body, ...]:
+    """Return the bodies asked for; of all, those that were divided stand aside for their pieces."""
+    return job.in_use(job.bodies) if order.bodies is None else tuple(job.body(key) for key in order.bodies)
+
+
+def filed(job: Job, shelf: Shelf, order: Order) -> tuple[Filed, ...]:
+    """Return what goes into each file of a release.
+
+    Raises:
+        Refused: nothing of what is asked for stands on a plate, though it is to be released as it stands.
+    """
+    bodies = wanted(job, order)
+    if order.place == "own":
+        files = _in_their_own_place(job, bodies, order)
+    else:
+        files = _as_they_stand(job, bodies, shelf, order)
+    if order.shape == "each" and order.alike == "once":
+        files = tuple(_once(job, files))
+    return tuple(map(_put_down, files)) if order.place == "origin" else files
+
+
+def _in_their_own_place(job: Job, bodies: tuple[Body, ...], order: Order) -> tuple[Filed, ...]:
+    items = [Item(body, body.name, None, _NOWHERE, allowed_bounds(job, body)) for body in bodies]
+    if order.shape == "each":
+        return tuple(Filed((item,), None, _copies(job, item.body)) for item in items)
+    return (Filed(tuple(items), None),)
+
+
+def _copies(job: Job, body: Body) -> int:
+    """How many of a body stand on plates; one that stands on none is still one."""
+    return max(1, sum(bool(seat.plate) for seat in job.seats_of(job.subject_of(body))))
+
+
+def _as_they_stand(job: Job, bodies: tuple[Body, ...], shelf: Shelf, order: Order) -> tuple[Filed, ...]:
+    ids = {body.id for body in bodies}
+    files: list[Filed] = []
+    places = places_of(job, shelf)
+    for plate in job.plates:
+        if order.plates is not None and plate.id not in order.plates:
+            continue
+        here = [place for place in places.values() if place.seat.plate == plate.id]
+        items = [_on_plate(job, body, place) for place in here for body in place.bodies if body.id in ids]
+        if order.shape == "each":
+            files += [Filed((item,), plate.id) for item in items]
+        elif items:
+            files.append(Filed(tuple(items), plate.id))
+    if order.place == "origin" and order.shape == "each" and order.plates is None:
+        files += _off_plates(job, bodies, files, shelf)
+    if not files:
+        raise Refused(
+            "not-seated",
+            "none of this stands on a plate",
+            remedy="put it on one, on sheet 5, or release it where the file has it",
+        )
+    return tuple(files)
+
+
+def _on_plate(job: Job, body: Body, place: Place) -> Item:
+    return Item(body, _copy_name(job, body, place.seat), place.seat, place.shift, place.each[body.id])
+
+
+def _off_plates(job: Job, bodies: tuple[Body, ...], files: list[Filed], shelf: Shelf) -> list[Filed]:
+    """Bodies that stand on no plate can be put down at the origin all the same."""
+    standing = {item.body.id for file in files for item in file.items}
+    found = []
+    for body in bodies:
+        if body.id not in standing:
+            seat = job.seat_of(body)
+            ends = turned_bounds(job, body, seat, shelf)
+            found.append(Filed((Item(body, body.name, seat, _NOWHERE, ends),), None))
+    return found
+
+
+def _copy_name(job: Job, body: Body, seat: Seat) -> str:
+    several = len(job.seats_of(seat.subject)) > 1
+    return f"{body.name}, copy {seat.copy_number}" if several else body.name
+
+
+def _once(job: Job, files: Iterable[Filed]) -> list[Filed]:
+    """Of the same part only the first, with how many there are; a mirrored one is another part."""
+    same = identical(job)
+    found: dict[tuple[object, ...], Filed] = {}
+    for file in files:
+        (item,) = file.items
+        part = same.get(item.body.id, (item.body.id,))
+        key = (part, item.seat is not None and item.seat.mirrored)
+        first = found.get(key)
+        if first is None:
+            found[key] = replace(file, items=(replace(item, name=item.body.name),))
+        else:
+            found[key] = replace(first, count=first.count + file.count)
+    return list(found.values())
+
+
+def _put_down(file: Filed) -> Filed:
+    """What a file holds, moved as one: its middle over the origin, its lowest point on it."""
+    low, high = file.bounds
+    move = -np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]])
+    return replace(file, items=tuple(item.moved(move) for item in file.items))

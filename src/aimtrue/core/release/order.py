@@ -1,0 +1,72 @@
+"""What is asked of a release: which bodies, in which files, where in them, in which format and by which
+name.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.value import Value
+
+Format = Literal["3mf", "stl", "stl-ascii", "obj", "ply", "step"]
+Bodies = Literal["each", "together", "merged"]
+Place = Literal["seated", "own", "origin"]
+
+ENDINGS: dict[str, str] = {
+    "3mf": ".3mf",
+    "stl": ".stl",
+    "stl-ascii": ".stl",
+    "obj": ".obj",
+    "ply": ".ply",
+    "step": ".step",
+}
+MEDIA_TYPES: dict[str, str] = {
+    "3mf": "model/3mf",
+    "stl": "model/stl",
+    "stl-ascii": "model/stl",
+    "obj": "model/obj",
+    "ply": "application/octet-stream",
+    "step": "model/step",
+    "zip": "application/zip",
+    "json": "application/json",
+    "csv": "text/csv; charset=utf-8",
+    "pdf": "application/pdf",
+}
+SAYS_UNIT = ("3mf", "step")
+"""Formats that say the unit of their numbers; of the others whoever reads them has to know it."""
+
+
+class Order(Value):
+    """What to release.
+
+    Attributes:
+        format, unit: how files are written, and in what.
+        place: ``seated`` for bodies as they stand on their plates, every copy of them; ``own`` where their
+            file had them, so that what was drawn together stays together; ``origin`` turned as they stand,
+            and each file's bodies put down with their middle over the origin.
+        shape: each body its own file; ``together`` in one file, of several plates one for each, as separate
+            objects where the format has them; ``merged`` the same, as one object.
+        bodies: ids of those wanted; None for all.
+        plates: ids of the plates wanted; None for all.
+        alike: of each its own file, whether the same part is written once, with a count, or every one of it.
+        pattern: of names, see :mod:`aimtrue.core.release.names`; empty for the usual one.
+        short: whether names are shortened to what the machine's display shows.
+        number: counts the releases of a job.
+        day, time: when it was asked for, as text for names; the core has no clock.
+    """
+
+    format: Format = "3mf"
+    unit: Unit = Unit.MM
+    place: Place = "seated"
+    shape: Bodies = "together"
+    bodies: tuple[str, ...] | None = None
+    plates: tuple[str, ...] | None = None
+    alike: Literal["every", "once"] = "every"
+    pattern: str = ""
+    short: bool = False
+    number: int = Field(1, ge=1)
+    day: str = ""
+    time: str = ""

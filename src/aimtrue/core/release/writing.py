@@ -1,0 +1,168 @@
+"""From the bodies of a file to its bytes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+
+from aimtrue.core.chain.allowance import allowed_points, allowed_sizes
+from aimtrue.core.drawing.picture import Shown, picture
+from aimtrue.core.errors import AimTrueError
+from aimtrue.core.formats import obj, ply, stl, threemf
+from aimtrue.core.mesh.mesh import Floats, Mesh, merged
+from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
+from aimtrue.core.release import exact
+from aimtrue.core.release.filing import Filed, Item
+from aimtrue.core.release.order import Order
+from aimtrue.core.seating.turns import seat_key, seat_matrix
+
+
+def written(job: Job, file: Filed, shelf: Shelf, order: Order) -> bytes:
+    """Return a file of a release.
+
+    Raises:
+        AimTrueError: a size does not fit into float32 in the unit asked for.
+        Refused: STEP of what is not exact CAD any more.
+    """
+    if order.format == "step":
+        return exact.written(job, file, shelf, order)
+    if order.format == "3mf" and order.shape != "merged":
+        return _objects(job, file, shelf, order)
+    placed = [_finite(_placed(job, item, shelf, item.shift, order), order) for item in file.items]
+    items = file.items
+    if order.format == "3mf":
+        looks = tuple((_look(item), mesh.triangles) for item, mesh in zip(items, placed, strict=True))
+        whole = threemf.Item(job.name, merged(placed), looks=looks)
+        return _package(job, file, [whole], [Shown(whole.mesh, items[0].body.colour)], order)
+    comment = f"Aim True, units {order.unit.value}"
+    if order.format == "ply":
+        return ply.write(merged(placed), f"{comment}, {items[0].name}")
+    if order.format == "obj":
+        rows = [(item.name, mesh.triangles) for item, mesh in zip(items, placed, strict=True)]
+        if order.shape == "merged":
+            rows = [(job.name, sum(count for _, count in rows))]
+        return obj.write(merged(placed), rows, comment)
+    if order.format == "stl-ascii":
+        return stl.write_ascii(merged(placed), f"{items[0].body.name} units {order.unit.value}")
+    return stl.write_binary(merged(placed), f"{comment}, {items[0].body.name}")
+
+
+def _look(item: Item) -> threemf.Look | None:
+    body = item.body
+    return threemf.Look(body.material or item.name, body.colour) if body.colour else None
+
+
+def _placed(job: Job, item: Item, shelf: Shelf, shift: Floats, order: Order) -> Mesh:
+    """A body as it is to be written, in numbers of the file; a mirrored one is turned inside out again."""
+    mesh = shelf.mesh(item.body.geometry)
+    points, faces = allowed_points(job, item.body, mesh.vertices), mesh.faces
+    if item.seat is not None:
+        points = points @ seat_matrix(item.seat).T
+        faces = faces[:, ::-1] if item.seat.mirrored else faces
+    return Mesh((points + shift) / MM_PER[order.unit], faces)
+
+
+def _finite(mesh: Mesh, order: Order) -> Mesh:
+    if not np.isfinite(mesh.vertices.astype(np.float32)).all():
+        raise AimTrueError(
+            "beyond-float32",
+            f"the size cannot be written in {UNIT_NAMES[order.unit]}",
+            remedy="write it in another unit",
+        )
+    return mesh
+
+
+@dataclass(frozen=True, eq=False)
+class _Object:
+    """An object of a 3MF, and the copies of it."""
+
+    item: Item
+    mesh: Mesh
+    moves: Floats
+
+
+def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> bytes:
+    """A 3MF of separate objects; copies that are turned alike are one object, placed again and again."""
+    found = [_object(job, group, shelf, order) for group in _runs(file.items)]
+    items = [
+        threemf.Item(one.item.name, one.mesh, one.item.body.colour, one.item.body.material, one.moves)
+        for one in found
+    ]
+    shown = [
+        Shown(Mesh(one.mesh.vertices + move, one.mesh.faces), one.item.body.colour)
+        for one in found
+        for move in (one.moves if len(one.moves) else np.zeros((1, 3)))
+    ]
+    return _package(job, file, items, shown, order)
+
+
+def _runs(items: Sequence[Item]) -> list[list[Item]]:
+    """Items that follow each other and are copies of one body, turned alike."""
+    runs: list[list[Item]] = []
+    for item in items:
+        last = runs[-1][0] if runs else None
+        if (
+            last is not None
+            and last.body.id == item.body.id
+            and last.seat is not None
+            and item.seat is not None
+            and seat_key(last.seat) == seat_key(item.seat)
+        ):
+            runs[-1].append(item)
+        else:
+            runs.append([item])
+    return runs
+
+
+def _object(job: Job, group: list[Item], shelf: Shelf, order: Order) -> _Object:
+    first = group[0]
+    if len(group) == 1:
+        mesh = _finite(_placed(job, first, shelf, first.shift, order), order)
+        return _Object(first, mesh, np.empty((0, 3)))
+    mesh = _finite(_placed(job, first, shelf, np.zeros(3), order), order)
+    moves = np.array([item.shift for item in group]) / MM_PER[order.unit]
+    return _Object(first, mesh, moves)
+
+
+def _package(job: Job, file: Filed, items: list[threemf.Item], shown: list[Shown], order: Order) -> bytes:
+    bodies = tuple(item.body for item in file.items)
+    told = {"CreationDate": order.day} if order.day else {}
+    with ThreadPoolExecutor(1) as other:  # drawn while the numbers are printed
+        drawn = other.submit(picture, shown)
+        return threemf.write(
+            items, order.unit, job.name, chain_text(job, bodies), more=told, thumbnail=drawn.result
+        )
+
+
+def chain_text(job: Job, bodies: tuple[Body, ...]) -> str:
+    """Say, once per body, how the number in the file became the size released."""
+    parts = []
+    for body in {body.id: body for body in bodies}.values():
+        source, unit = job.source_of(body), job.settled_unit(body)
+        correction = job.correction_of(body)
+        factors = " / ".join(f"{factor:.6g}" for factor in correction.factors)
+        size = " x ".join(f"{size:.4f}" for size in allowed_sizes(job, body))
+        if correction.along:
+            way = ", ".join(f"{part:.4g}" for part in correction.along.direction)
+            factors += f", stretched {correction.along.factor:.6g} along ({way})"
+        set_by = f" ({correction.set_by})" if correction.set_by else ""
+        allowance = f"; allowance {_allowance_text(job, body)}" if job.allowed(body) else ""
+        parts.append(
+            f"{body.name}: {source.name} in {UNIT_NAMES[unit]}, {source.how}; "
+            f"correction {factors}{set_by}{allowance}; size {size} mm"
+        )
+    return " | ".join(parts)
+
+
+def _allowance_text(job: Job, body: Body) -> str:
+    shrinkage = job.shrinkage_of(body)
+    shares = " / ".join(f"{100 * share:.4g} %" for share in shrinkage.shares)
+    clearance = " / ".join(f"{more:+.4g} mm" for more in body.clearance.mm)
+    source = f" ({shrinkage.says})" if shrinkage.says else ""
+    return f"shrinkage {shares}{source}, clearance {clearance}"
