@@ -338,7 +338,7 @@ def _of_faces_and_open() -> list[bytes]:
         SettleUnit(source="s1", unit=Unit.MM)
     )
     gaping.shape(AskPieces(planes=("z=12", "x=20"), open=True))
-    gaping.do(Accept(code="open-edges"))
+    gaping.do(Accept(code="open-edges", reason="open on purpose"))
     two = _Desk("two.stl", _stl(whole, _box((8, 8, 30), (5, 5, 8)))).do(SettleUnit(source="s1", unit=Unit.MM))
     two.do(Accept(code="overlap")).shape(AskTogether(how="split"), "s1-1", "s1-2")
     return [*marked.out("3mf", "own"), *gaping.out("stl", "own", "each"), *two.out("3mf", "own")]

@@ -226,7 +226,7 @@ def test_surfaces_without_a_solid_are_released_on_purpose() -> None:
 
     face = next(facets.inside(solids()[4], TopAbs_FACE))
     bench = bench_of("sheet.step", step_of(face)).do(
-        SettleUnit(source="s1", unit=Unit.MM), Accept(code="open-edges")
+        SettleUnit(source="s1", unit=Unit.MM), Accept(code="open-edges", reason="a bowl")
     )
     for kind in ("3mf", "stl", "obj", "stl-ascii"):
         release(bench.job, bench, Order(format=kind))  # type: ignore[arg-type]  # raises unless proven

@@ -79,7 +79,9 @@ def codes(bench: Bench) -> set[str]:
 
 
 def test_an_acceptance_is_bound_to_what_was_accepted() -> None:
-    bench = settled(Mesh(box(20, 30, 50).vertices, box(20, 30, 50).faces[1:])).do(Accept(code="open-edges"))
+    bench = settled(Mesh(box(20, 30, 50).vertices, box(20, 30, 50).faces[1:])).do(
+        Accept(code="open-edges", reason="a bowl")
+    )
     refuse_unreleasable(bench.job, bench, Order())
     again = binary_stl(corners_of(box(20, 30, 50))[1:])
     worked(bench, Revise(source="s1", name="part.stl", sha256="x"), again)

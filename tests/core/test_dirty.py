@@ -67,7 +67,7 @@ def test_a_dirty_file_is_told_in_few_rows_and_goes_out_on_purpose() -> None:
         release(bench.job, bench, Order())
     assert "--accept open-edges" in told.value.line()
     assert len(told.value.line()) < 600
-    bench.do(Accept(bodies=findings["open-edges"].bodies, code="open-edges"))
+    bench.do(Accept(bodies=findings["open-edges"].bodies, code="open-edges", reason="a bowl"))
     for kind in ("3mf", "stl", "obj", "stl-ascii"):
         (made,) = release(bench.job, bench, Order(format=kind)).files  # type: ignore[arg-type]
         (accepted,) = made.file.proof.accepted
@@ -101,7 +101,10 @@ def test_a_unit_under_which_most_are_unlikely_is_doubted_once() -> None:
 @pytest.mark.parametrize("out", ["3mf", "stl", "obj", "stl-ascii"])
 def test_what_is_damaged_is_released_on_purpose(kind: str, faces: np.ndarray, out: str) -> None:
     bench = settled(binary_stl(np.asarray(faces, dtype=float)))
-    bench.do(*(Accept(code=code) for code in ACCEPTABLE), SetFactor(body="s1-1", typed="1.25"))
+    bench.do(
+        *(Accept(code=code, reason="from a scan") for code in ACCEPTABLE),
+        SetFactor(body="s1-1", typed="1.25"),
+    )
     release(bench.job, bench, Order(format=out))  # type: ignore[arg-type]  # raises unless proven
 
 

@@ -195,7 +195,7 @@ def test_an_open_body_is_cut_on_purpose_and_what_is_open_is_told() -> None:
     gaping = made[2]
     with pytest.raises(Refused, match="open"):
         released(bench, place="own")
-    bench.do(Accept(bodies=(gaping.id,), code="open-edges"))
+    bench.do(Accept(bodies=(gaping.id,), code="open-edges", reason="a bowl"))
     assert released(bench, place="own") == 4
     for body in made:
         again = Kitchen(bench).made(recipe_of(body))

@@ -272,7 +272,7 @@ def test_a_body_torn_from_its_original_is_seen(monkeypatch: pytest.MonkeyPatch) 
 
     monkeypatch.setattr(take_in, "separate", torn)
     bench = bench_of("two.stl", binary_stl(corners)).do(SettleUnit(source="s1", unit=Unit.MM))
-    bench.do(*(Accept(body=None, code=code) for code in ("open-edges", "stray")))
+    bench.do(*(Accept(body=None, code=code, reason="a bowl") for code in ("open-edges", "stray")))
     with pytest.raises(ProofBroken) as told:
         release(bench.job, bench, Order())
     assert broken(told.value.proof) == {"accounted", "whole"}

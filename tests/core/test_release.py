@@ -110,7 +110,7 @@ def test_nothing_is_released_of_an_open_unit_or_an_open_body() -> None:
     with pytest.raises(Refused) as told:
         release(holed.job, holed, Order())
     assert told.value.code == "stop-open"
-    holed.do(Accept(body=B, code="open-edges"))
+    holed.do(Accept(body=B, code="open-edges", reason="a bowl"))
     proof = release(holed.job, holed, Order()).files[0].file.proof
     assert proof.holds
     assert not [check for check in proof.checks if check.code in ("closed", "volume")]

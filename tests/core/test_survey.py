@@ -60,7 +60,7 @@ def test_damage_is_found(corners: np.ndarray, found: dict[str, str]) -> None:
 def test_an_accepted_stop_no_longer_stops() -> None:
     bench = settled(BOX[1:])
     assert not survey(bench.job, bench).releasable
-    bench.do(Accept(body=B, code="open-edges"))
+    bench.do(Accept(body=B, code="open-edges", reason="a bowl"))
     facts = survey(bench.job, bench)
     assert facts.releasable
     assert facts.findings[0].accepted

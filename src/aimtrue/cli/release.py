@@ -16,15 +16,13 @@ from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.sizing import sized
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.proof.record import Record
+from aimtrue.core.proof.record import Record, as_json
 from aimtrue.core.release.make import Release
 from aimtrue.core.release.make import release as make
+from aimtrue.core.release.manifest import RECORD
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
 from aimtrue.core.survey.survey import survey
-
-RECORD = "PROOF.json"
-"""What the proof record is called beside the files."""
 
 
 def release(asked: argparse.Namespace) -> int:
@@ -33,7 +31,7 @@ def release(asked: argparse.Namespace) -> int:
         made = [_make(path, asked) for path in every_file(asked.files)]
         releases = [release for _, release in made]
         record = _recorded(made, asked) if asked.proof_record else None
-        beside = {} if record is None else {RECORD: record.model_dump_json(indent=1).encode()}
+        beside = {} if record is None else {RECORD: as_json(record)}
         files = put_down(releases, asked, beside)
     except Failure as failure:
         complain(failure.says)

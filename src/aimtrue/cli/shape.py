@@ -178,7 +178,11 @@ def _written(
     job = loaded.job
     if whole_too and asked.open:
         gaping = tuple(body.id for body in job.bodies if body.division in answers and not body.health.closed)
-        job = apply(job, Accept(bodies=gaping, code="open-edges"), loaded) if gaping else job
+        job = (
+            apply(job, Accept(bodies=gaping, code="open-edges", reason="cut open on purpose"), loaded)
+            if gaping
+            else job
+        )
     made = [body for body in job.bodies if body.division in answers or (whole_too and not job.divided(body))]
     order = Order(
         format=asked.format,

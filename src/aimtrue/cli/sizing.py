@@ -23,6 +23,10 @@ _READING = re.compile(
 )
 
 
+ON_THE_COMMAND_LINE = "on the command line"
+"""The reason of an acceptance for which none is told there."""
+
+
 def sized(loaded: Loaded, asked: argparse.Namespace) -> Job:
     """Return the job with what the options say done: findings accepted, sizes brought about.
 
@@ -31,8 +35,9 @@ def sized(loaded: Loaded, asked: argparse.Namespace) -> Job:
         Failure: the readings exclude each other.
     """
     job = loaded.job
-    for code in getattr(asked, "accept", ()):
-        job = apply(job, Accept(body=None, code=code), loaded)
+    for told in getattr(asked, "accept", ()):
+        code, _, reason = told.partition("=")
+        job = apply(job, Accept(body=None, code=code, reason=reason or ON_THE_COMMAND_LINE), loaded)
     # Bodies of one file keep their common origin, so what sizes one of them sizes all.
     for key in [group[0].kit or group[0].id for group in job.groups()]:
         for action in _sizing(key, asked):

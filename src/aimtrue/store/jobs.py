@@ -28,6 +28,10 @@ class UnknownJob(AimTrueError):
     """There is no such job."""
 
 
+class NumberTaken(AimTrueError):
+    """Another release took the number meanwhile."""
+
+
 class Stale(AimTrueError):
     """The job was changed elsewhere since the caller last saw it."""
 
@@ -276,13 +280,42 @@ def still_open(session: Session, errand: int) -> bool:
     return row is not None and row.state not in ("done", "failed")
 
 
-def add_release(
-    session: Session, key: str, revision: int, number: int, files: list[dict[str, object]]
-) -> None:
-    """Keep a release whose files were proven."""
-    session.add(ReleaseRow(job=key, number=number, revision=revision, files=files, version=RELEASES.newest))
+def add_release(session: Session, key: str, made: ReleaseRow) -> None:
+    """Keep a release whose files were proven.
+
+    Raises:
+        NumberTaken: another was made at the same time, and kept first.
+    """
+    if made.number != next_release(session, key):
+        raise NumberTaken(
+            "release-number", f"there is a release {made.number} already", remedy="make it again"
+        )
+    made.version = RELEASES.newest
+    session.add(made)
     session.flush()
     tell(session, key)
+
+
+def release_of(session: Session, key: str, number: int) -> ReleaseRow:
+    """Return a release, or raise :class:`UnknownJob`."""
+    made = session.get(ReleaseRow, (key, number))
+    if made is None:
+        raise UnknownJob("release-unknown", f"there is no release {number} of this job")
+    return made
+
+
+def released_names(session: Session, key: str) -> tuple[str, ...]:
+    """Return the names of all files that a job released."""
+    rows = session.scalars(select(ReleaseRow.files).where(ReleaseRow.job == key)).all()
+    return tuple(file["name"] for files in rows for file in files)
+
+
+def back_to(session: Session, key: str, on: int, number: int, says: str) -> int:
+    """Bring back the state of an earlier revision, as a new one; an undo takes that back."""
+    head = _locked_head(session, key, on)
+    before = _revision(session, key, number)
+    step = Step(head.number + 1, says, head.number)
+    return _append(session, key, {"do": "back-to", "revision": number}, step, like=before)
 
 
 def next_release(session: Session, key: str) -> int:

@@ -94,15 +94,29 @@ class ErrandRow(Table):
 
 
 class ReleaseRow(Table):
-    """Released files, each with its proof."""
+    """Released files, each with its proof.
+
+    ``order`` is what was asked for, ``record`` the hash of the proof record; releases kept before either was
+    noted have none.
+    """
 
     __tablename__ = "release"
     job: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
     revision: Mapped[int]
     files: Mapped[list[dict[str, Any]]]
+    order: Mapped[dict[str, Any] | None]
+    record: Mapped[str | None] = mapped_column(String(64))
     version: Mapped[int] = mapped_column(default=1)
     created: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class PatternRow(Table):
+    """A pattern of names, kept for the next job; the one used last comes first."""
+
+    __tablename__ = "pattern"
+    pattern: Mapped[str] = mapped_column(primary_key=True)
+    used: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class CalibrationRow(Table):

@@ -15,8 +15,10 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.stored import drawn_bytes, name_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
+from aimtrue.core.proof.record import Record, Told, as_json, verified
 from aimtrue.core.release.make import Released, release
 from aimtrue.core.release.order import Order
+from aimtrue.core.release.record import record_of
 from aimtrue.core.seating.actions import Arrange
 from aimtrue.core.work import Work, do
 from aimtrue.store.shelf import DiskShelf
@@ -64,11 +66,30 @@ def section_of_cad(asked: exact.Asked, progress: Progress) -> list[list[Run]] | 
     return exact.by_kernel(asked)
 
 
-def make_release(job: Job, shelf: Path, order: Order, out: Path, progress: Progress) -> tuple[Released, ...]:
+@dataclass(frozen=True)
+class Made:
+    """The files of a release, and the hash of its proof record; all of them are left in a folder by hash."""
+
+    files: tuple[Released, ...]
+    record: str
+
+
+def make_release(
+    job: Job, shelf: Path, order: Order, earlier: tuple[str, ...], out: Path, progress: Progress
+) -> Made:
     """Make a release from a folder of geometry and leave the files in another."""
-    made = release(job, DiskShelf(shelf), order, progress)
+    made = release(job, DiskShelf(shelf), order, progress, earlier)
     _left({file.file.sha256: file.data for file in made.files}, out)
-    return tuple(file.file for file in made.files)
+    progress(0.97, "writing the record")
+    record = as_json(record_of(job, [made], [file.file.name for file in made.files]))
+    name = name_of(record)
+    _left({name: record}, out)
+    return Made(tuple(file.file for file in made.files), name)
+
+
+def verify_file(path: Path, name: str, record: Record, progress: Progress) -> list[Told]:
+    """Hold a file against a proof record."""
+    return verified(name, path.read_bytes(), record)
 
 
 def _left(blobs: dict[str, bytes], out: Path) -> list[Path]:

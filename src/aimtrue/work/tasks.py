@@ -25,10 +25,10 @@ from aimtrue.core.model.source import Source
 from aimtrue.core.release.order import Order
 from aimtrue.core.work import Work
 from aimtrue.settings import settings
-from aimtrue.store import blobs, jobs
+from aimtrue.store import blobs, jobs, patterns
 from aimtrue.store.database import sessions
 from aimtrue.store.shelf import StoreShelf, on_disk
-from aimtrue.store.tables import ErrandRow
+from aimtrue.store.tables import ErrandRow, ReleaseRow
 from aimtrue.work import fence, fenced
 from aimtrue.work.again import ask_stale
 from aimtrue.work.queue import log, queue
@@ -182,23 +182,37 @@ def _keep(session: Session, paths: list[Path]) -> None:
 
 
 def _release(row: ErrandRow) -> None:
-    order = Order.model_validate(row.request["order"])
     revision = int(row.request["revision"])
     with sessions()() as session:
         job = jobs.at(session, row.job, revision)
-        order = order.model_copy(update={"number": jobs.next_release(session, row.job)})
     for body in job.bodies:
         on_disk(body.geometry)
         if body.features:
             on_disk(body.features)
     for source in {job.source_of(body) for body in job.bodies}:
         _originals_at_hand(source)
+    for _ in range(_TRIES):
+        try:
+            _released(row, job, revision)
+        except jobs.NumberTaken:
+            continue  # of two made at the same time the second counts up, and is named and made again
+        return
+
+
+_TRIES = 20
+
+
+def _released(row: ErrandRow, job: Job, revision: int) -> None:
+    with sessions()() as session:
+        order = Order.model_validate({**row.request["order"], "number": jobs.next_release(session, row.job)})
+        earlier = jobs.released_names(session, row.job)
     with tempfile.TemporaryDirectory(dir=settings().cache) as out:
-        files = fence.run(
+        made = fence.run(
             fenced.make_release,
             job,
             settings().cache,
             order,
+            earlier,
             Path(out),
             limits=usual_limits(),
             progress=_progress(row.id),
@@ -206,10 +220,19 @@ def _release(row: ErrandRow) -> None:
         with sessions().begin() as session:
             if not jobs.still_open(session, row.id):
                 return
-            for file in files:
-                blobs.put(session, (Path(out) / file.sha256).read_bytes())
-            rows = [file.model_dump(mode="json") for file in files]
-            jobs.add_release(session, row.job, revision, order.number, rows)
+            for name in dict.fromkeys((*(file.sha256 for file in made.files), made.record)):
+                blobs.put(session, (Path(out) / name).read_bytes())
+            kept = ReleaseRow(
+                job=row.job,
+                number=order.number,
+                revision=revision,
+                files=[file.model_dump(mode="json") for file in made.files],
+                order=order.model_dump(mode="json"),
+                record=made.record,
+            )
+            jobs.add_release(session, row.job, kept)
+            if order.pattern.strip():
+                patterns.used(session, order.pattern.strip())
             says = f"release {order.number} is proven"
             jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
 

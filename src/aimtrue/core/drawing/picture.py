@@ -26,6 +26,9 @@ _LIGHT = np.array([-0.35, -0.45, 0.82])
 _SPLAT_FROM = 200_000
 """Triangles of which there are so many that each is one sample."""
 _LEVELS = 24
+_AT_ONCE = 400_000
+_JUMP = 4.0
+"""Pixels by which depth jumps where a line is inked."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,65 +51,73 @@ def picture(bodies: Sequence[Shown]) -> bytes:
     many = sum(one.mesh.triangles for one in bodies)
     over = 1 if many >= _SPLAT_FROM else _OVER
     across, down = SIZE[0] * over, SIZE[1] * over
-    right, up, eye = _frame()
-    ends = np.concatenate([one.mesh.bounds() for one in bodies])
-    corners = _corners(ends.min(axis=0), ends.max(axis=0))
-    flat = np.stack([corners @ right, corners @ up], axis=1)
+    frame = _frame()
+    flat = np.concatenate([_box(one.mesh.bounds()) @ frame[:2].T for one in bodies])
     middle, span = (flat.min(axis=0) + flat.max(axis=0)) / 2, np.ptp(flat, axis=0)
     scale = 0.86 * min(across / max(span[0], 1e-12), down / max(span[1], 1e-12))
+    onto = np.array([scale, -scale, scale])[:, None] * frame
+    start = np.array([across / 2 - scale * middle[0], down / 2 + scale * middle[1], 0.0])
     depth = np.full(across * down, -np.inf)
     shade = np.zeros((across * down, 3))
     for one in bodies:
-        points, normals = _samples(one.mesh, scale, many)
-        x = ((points @ right - middle[0]) * scale + across / 2).astype(np.int64)
-        y = (down / 2 - (points @ up - middle[1]) * scale).astype(np.int64)
+        seen, normals = _facing(one.mesh, frame[2])
+        places, owner = _samples(one.mesh.vertices @ onto.T + start, seen, splat=many >= _SPLAT_FROM)
+        x, y = places[:, 0].astype(np.int64), places[:, 1].astype(np.int64)
         inside = (x >= 0) & (x < across) & (y >= 0) & (y < down)
-        pixel, height = (y * across + x)[inside], (points @ eye)[inside]
+        pixel, height = (y * across + x)[inside], places[inside, 2]
         here, nearest = _nearest(depth, pixel, height)
-        depth[here], shade[here] = height[nearest], _tint(normals[inside][nearest], one.colour)
-    return _png(depth.reshape(down, across), shade.reshape(down, across, 3), over, 4 / scale)
+        shade[here] = _tint(normals[owner[inside][nearest]], one.colour)
+    return _png(depth.reshape(down, across), shade.reshape(down, across, 3), over)
 
 
-def _frame() -> tuple[Floats, Floats, Floats]:
+def _frame() -> Floats:
+    """(3, 3): what is to the right, what is up, and what is nearer to the eye, as rows."""
     eye = _EYE / np.sqrt((_EYE**2).sum())
     right = np.array([-eye[1], eye[0], 0.0])
     right /= np.sqrt((right**2).sum())
-    return right, np.cross(eye, right), eye
+    return np.stack([right, np.cross(eye, right), eye])
 
 
-def _corners(low: Floats, high: Floats) -> Floats:
-    return np.array(
-        [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
-    )
+def _box(ends: Floats) -> Floats:
+    (x0, y0, z0), (x1, y1, z1) = ends.tolist()
+    return np.array([[x, y, z] for x in (x0, x1) for y in (y0, y1) for z in (z0, z1)])
 
 
-def _samples(mesh: Mesh, scale: float, many: int) -> tuple[Floats, Floats]:
-    """Places on the surface, nearer to each other than pixels, with the normals there."""
+def _facing(mesh: Mesh, eye: Floats) -> tuple[NDArray[np.int32], Floats]:
+    """Return the triangles that face the eye, (k, 3), and their unit normals."""
     crosses = mesh.crosses
-    length = np.sqrt((crosses**2).sum(axis=1, keepdims=True))
-    normals = np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0)
-    facing = normals @ (_EYE / np.sqrt((_EYE**2).sum())) > 0
-    a, b, c = (mesh.vertices[mesh.faces[facing, k]] for k in range(3))
-    normals = normals[facing]
-    if many >= _SPLAT_FROM:
-        return (a + b + c) / 3, normals
-    longest = np.sqrt(np.max([((p - q) ** 2).sum(axis=1) for p, q in ((a, b), (b, c), (c, a))], axis=0))
-    steps = np.clip(np.ceil(1.2 * longest * scale), 1, 800).astype(np.int64)
-    points, directions = [], []
+    seen = np.flatnonzero(crosses @ eye > 0)
+    some = crosses[seen]
+    return mesh.faces[seen], some / np.sqrt(np.einsum("ij,ij->i", some, some))[:, None]
+
+
+def _samples(points: Floats, faces: NDArray[np.int32], *, splat: bool) -> tuple[Floats, NDArray[np.int64]]:
+    """Places on triangles, nearer to each other than pixels, and the triangle of each.
+
+    Args:
+        points: (n, 3) across, down, and towards the eye, in pixels.
+        faces: (k, 3) triangles that face it.
+        splat: whether they are so many that the middle of each will do.
+    """
+    a, b, c = (points[faces[:, k]] for k in range(3))
+    if splat:
+        return (a + b + c) / 3, np.arange(len(faces))
+    sides = np.array([np.abs(p[:, :2] - q[:, :2]).max(axis=1) for p, q in ((a, b), (b, c), (c, a))])
+    steps = np.clip(np.ceil(1.2 * sides.max(axis=0, initial=0.0)), 1, 1024).astype(np.int64)
+    places, owners = [np.empty((0, 3))], [np.empty(0, np.int64)]
     # Triangles of about the same size are sampled together, by the same lattice.
-    for most in np.unique(2 ** np.ceil(np.log2(steps))).astype(np.int64).tolist():
-        mine = np.flatnonzero((steps <= most) & (steps > most // 2))
+    size = np.maximum(1, (2 ** (np.ceil(2 * np.log2(steps)) / 2)).astype(np.int64))
+    for most in np.unique(size).tolist():
+        mine = np.flatnonzero(size == most)
         i, j = np.divmod(np.arange((most + 1) ** 2), most + 1)
         good = i + j <= most
         u, v = (i[good] / most)[:, None], (j[good] / most)[:, None]
-        for at in range(0, len(mine), max(1, 400_000 // len(u))):
-            some = mine[at : at + max(1, 400_000 // len(u))]
+        few = max(1, _AT_ONCE // len(u))
+        for some in (mine[at : at + few] for at in range(0, len(mine), few)):
             lattice = a[some, None] + u * (b - a)[some, None] + v * (c - a)[some, None]
-            points.append(lattice.reshape(-1, 3))
-            directions.append(np.repeat(normals[some], len(u), axis=0))
-    if not points:
-        return np.empty((0, 3)), np.empty((0, 3))
-    return np.concatenate(points), np.concatenate(directions)
+            places.append(lattice.reshape(-1, 3))
+            owners.append(np.repeat(some, len(u)))
+    return np.concatenate(places), np.concatenate(owners)
 
 
 def _tint(normals: Floats, colour: str | None) -> Floats:
@@ -121,21 +132,22 @@ def _nearest(
     depth: Floats, pixel: NDArray[np.int64], height: Floats
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Return the pixels where something is nearer to the eye than what was there, and which sample it is."""
-    order = np.argsort(height, kind="stable")
+    before = depth.copy()
+    np.maximum.at(depth, pixel, height)
+    won = np.flatnonzero(height == depth[pixel])
     nearest = np.full(len(depth), -1)
-    nearest[pixel[order]] = order  # of several the last stays, which is the nearest
-    here = np.flatnonzero(nearest >= 0)
-    here = here[height[nearest[here]] > depth[here]]
+    nearest[pixel[won]] = won
+    here = np.flatnonzero((nearest >= 0) & (depth > before))
     return here, nearest[here]
 
 
-def _png(depth: Floats, shade: Floats, over: int, jump: float) -> bytes:
+def _png(depth: Floats, shade: Floats, over: int) -> bytes:
     """Ink where depth jumps, paper where nothing is, and as many samples to a pixel as were taken."""
     there = np.isfinite(depth)
     flat = np.where(there, depth, -1e30)
     ink = np.zeros_like(there)
     for axis in (0, 1):
-        step = np.abs(np.diff(flat, axis=axis)) > jump
+        step = np.abs(np.diff(flat, axis=axis)) > _JUMP
         ink[(slice(1, None), slice(None)) if axis == 0 else (slice(None), slice(1, None))] |= step
     shade = np.where(there[..., None], np.clip(shade, 0, 255), _PAPER)
     shade[ink] = _INK

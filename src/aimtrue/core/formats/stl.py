@@ -275,7 +275,7 @@ def write_binary(mesh: Mesh, header: str) -> bytes:
     records = np.zeros(mesh.triangles, _RECORD)
     records["corners"] = mesh.vertices.astype(np.float32)[mesh.faces]
     records["normal"] = _unit_normals(mesh)
-    return head.ljust(80) + struct.pack("<I", mesh.triangles) + records.tobytes()
+    return b"".join((head.ljust(80), struct.pack("<I", mesh.triangles), records.tobytes()))
 
 
 def write_ascii(mesh: Mesh, name: str) -> bytes:

@@ -185,7 +185,7 @@ class Rename(ActionValue):
 
 class Accept(ActionValue):
     """A finding is accepted on purpose, or no longer; for a body, for several, or (both empty) for every
-    body.
+    body. One that would make a bad part is accepted for a reason, which is kept.
     """
 
     do: Literal["accept"] = "accept"
@@ -193,6 +193,7 @@ class Accept(ActionValue):
     bodies: tuple[str, ...] = ()
     code: str
     accepted: bool = True
+    reason: str = Field("", max_length=300)
 
     def words(self) -> str:
         """Say it for history and the undo button."""

@@ -28,7 +28,7 @@ from aimtrue.core.intake.successors import without_bodies
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.action import Doing
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import ACCEPTABLE
+from aimtrue.core.model.finding import ACCEPTABLE, WITHOUT_REASON
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 
@@ -128,12 +128,23 @@ def _accept(job: Job, action: Accept, shelf: Shelf) -> Job:
             f"“{action.code}” is not a finding that can be accepted",
             remedy="settle it where the finding points",
         )
+    reason = " ".join(action.reason.split())
+    if action.accepted and not reason and action.code not in WITHOUT_REASON:
+        raise Refused(
+            "reason-missing",
+            "what would make a bad part is accepted for a reason",
+            remedy="say in a few words why it is right here; it is kept with the release",
+        )
     chosen = (*action.bodies, *((action.body,) if action.body else ()))
     keys = chosen or tuple(body.id for body in job.bodies)
 
     def accepted(body: Body) -> dict[str, object]:
         left = tuple(code for code in body.accepted if code != action.code)
-        return {"accepted": (*left, action.code) if action.accepted else left}
+        others = tuple(pair for pair in body.reasons if pair[0] != action.code)
+        if not action.accepted:
+            return {"accepted": left, "reasons": others}
+        said = ((action.code, reason),) if reason else ()
+        return {"accepted": (*left, action.code), "reasons": (*others, *said)}
 
     return job.with_each(keys, accepted)
 

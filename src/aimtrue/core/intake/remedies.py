@@ -5,7 +5,7 @@ from __future__ import annotations
 from aimtrue.core.intake.actions import Accept, BringHome, Delete
 from aimtrue.core.intake.mending.remedies import Remedy
 from aimtrue.core.intake.work import Join, Look, Mend, Refine, Separate
-from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.finding import WITHOUT_REASON, Finding
 from aimtrue.core.model.way import Way
 
 _MENDS: dict[str, tuple[Remedy, str]] = {
@@ -66,4 +66,5 @@ def _acceptance(finding: Finding) -> list[Way]:
     # Of two that overlap, the acceptance is the first's.
     first = finding.code == "overlap" and finding.body_id is not None
     bodies = (finding.body_id or "",) if first else finding.bodies
-    return [Way(says, Accept(bodies=bodies, code=finding.code, accepted=not finding.accepted))]
+    asks = "" if finding.accepted or finding.code in WITHOUT_REASON else "why it is right here"
+    return [Way(says, Accept(bodies=bodies, code=finding.code, accepted=not finding.accepted), asks)]

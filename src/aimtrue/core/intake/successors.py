@@ -59,6 +59,7 @@ def successor(body: Body, old: Body) -> Body:
             "colour": old.colour or body.colour,
             "material": old.material or body.material,
             "accepted": _still_accepted(body, old),
+            "reasons": tuple(one for one in old.reasons if one[0] in _still_accepted(body, old)),
         }
     )
 

@@ -72,7 +72,8 @@ class Body(Value):
     corrections; one that is ``alone`` is corrected by itself, not with its kit. ``remade`` names what was
     done to its geometry since it was taken in; None in jobs kept before that was noted. One that is
     ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
-    numbers of the file. ``showing`` are faces that are to show, as its user marked them. One that a division
+    numbers of the file. ``accepted`` are codes of findings let pass on purpose, ``reasons`` why, by code.
+    ``showing`` are faces that are to show, as its user marked them. One that a division
     made has its id.
     """
 
@@ -112,6 +113,11 @@ class Body(Value):
     alone: bool = False
     features: str = ""
     accepted: tuple[str, ...] = ()
+    reasons: tuple[tuple[str, str], ...] = ()
+
+    def reason(self, code: str) -> str:
+        """Return why a finding of this code was accepted; empty where nobody said it."""
+        return dict(self.reasons).get(code, "")
 
 
 def recipe_of(body: Body) -> Recipe:

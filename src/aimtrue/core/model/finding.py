@@ -29,6 +29,8 @@ ACCEPTABLE = (
     "overlap",
 )
 """Findings that a user may accept on purpose; the proof records it. To accept a stray is to keep it."""
+WITHOUT_REASON = ("stray", "overlap")
+"""Of these, those that only want a look; the others would make a bad part, and are accepted for a reason."""
 
 
 class Finding(Value):

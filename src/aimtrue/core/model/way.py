@@ -15,11 +15,13 @@ from aimtrue.core.model.value import Value
 class Way:
     """One thing that can be done: ``says`` names it on a button.
 
-    ``does`` is an action, a piece of work, or the name of the sheet where more has to be said for it.
+    ``does`` is an action, a piece of work, or the name of the sheet where more has to be said for it. An
+    action with a reason of its own says in ``asks`` what is to be told in it.
     """
 
     says: str
     does: ActionValue | Value | Literal["division"]
+    asks: str = ""
 
 
 Ways = Callable[[Finding], list[Way]]

@@ -94,6 +94,11 @@ class Record(Value):
     files: tuple[FileRecord, ...] = Field(min_length=1)
 
 
+def as_json(record: Record) -> bytes:
+    """Return a record as the file that goes beside what it tells of."""
+    return record.model_dump_json(indent=1).encode()
+
+
 @dataclass(frozen=True)
 class Told:
     """One number of a file held against its record."""

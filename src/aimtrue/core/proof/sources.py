@@ -22,6 +22,7 @@ from aimtrue.core.proof.surface import (
     Numbers,
     Points,
     Surface,
+    blocks,
     bounds,
     bounds_a_volume,
     crosses,
@@ -133,9 +134,7 @@ class Sources:
         grain = 1e-12 * max(float(abs(low).max()), float(abs(high).max()))
         if chain.source.format not in _CAD and not body.remade:
             mesh = self._mesh(chain.source)
-            points = mesh.surface.points
-            good = np.all((points >= low - grain) & (points <= high + grain), axis=1)
-            numbers = np.flatnonzero(np.asarray(good)[mesh.surface.faces].all(axis=1))
+            numbers = mesh.surface.within(low - grain, high + grain)
             own = mesh.piece[mesh.polygon[numbers]] if mesh.piece.any() else np.empty(0)
             for one in mesh.pieces_within(low, high, grain) if mesh.piece.any() else ():
                 mine = mesh.surface.some(numbers[own == one])
@@ -262,11 +261,10 @@ def _matched(part: Part, mesh: originals.Original) -> Part:
     """Find the released triangles among those of the source that are within the bounds the job has for the
     body.
     """
-    body, points = part.body, mesh.surface.points
+    body = part.body
     low, high = np.array(body.low), np.array(body.high)
     grain = 1e-12 * max(float(abs(low).max()), float(abs(high).max()))
-    good = np.all((points >= low - grain) & (points <= high + grain), axis=1)
-    numbers = np.flatnonzero(np.asarray(good)[mesh.surface.faces].all(axis=1))
+    numbers = mesh.surface.within(low - grain, high + grain)
     if mesh.piece.any():
         # Where the file sets a piece apart that is just so large, the body is that one, whatever lies on it.
         own = mesh.piece[mesh.polygon[numbers]]
@@ -323,9 +321,12 @@ def _pairs_up(part: Part) -> bool:
 
     Then none is shared by one of them and one that was left out, and no more: which is what is torn.
     """
-    corners = part.original.points[part.mine()]
-    marks, _ = edge_marks(corners[np.any(crosses(corners), axis=0)])
-    return not np.bitwise_xor.reduce(marks, axis=None)
+    left = np.uint64(0)
+    for faces in blocks(part.mine()):
+        corners = part.original.points[faces]
+        marks, _ = edge_marks(corners[np.any(crosses(corners), axis=0)])
+        left ^= np.bitwise_xor.reduce(marks, axis=None)
+    return not left
 
 
 def _limit(chain: Chain, body: Body, claim: Claim, spacing: float) -> float:

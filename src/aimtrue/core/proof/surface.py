@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TypeAlias
+from typing import TypeAlias, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 Points: TypeAlias = NDArray[np.float64]
 Numbers: TypeAlias = NDArray[np.int64]
+
+
+_Number = TypeVar("_Number", np.float64, np.int64)
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,6 +43,12 @@ class Surface:
         """Return the same triangles over other points."""
         return Surface(points, self.faces)
 
+    def within(self, low: Points, high: Points) -> NDArray[np.int64]:
+        """Return the numbers of the triangles with all corners between (3,) ends, these included."""
+        good = np.concatenate([_between(few, low, high) for few in blocks(self.points)])
+        a, b, c = self.faces.T
+        return np.flatnonzero(good[a] & good[b] & good[c])
+
     def some(self, faces: NDArray[np.generic]) -> Surface:
         """Return some of the triangles, by their numbers, with only the points they use."""
         own = self.faces[faces]
@@ -47,11 +57,27 @@ class Surface:
         return Surface(self.points[used], (np.cumsum(used) - 1)[own])
 
 
+def _between(points: Points, low: Points, high: Points) -> NDArray[np.bool_]:
+    x, y, z = points.T
+    return np.asarray(
+        (x >= low[0]) & (x <= high[0]) & (y >= low[1]) & (y <= high[1]) & (z >= low[2]) & (z <= high[2])
+    )
+
+
+def blocks(corners: NDArray[_Number], size: int = 1 << 14) -> Iterator[NDArray[_Number]]:
+    """Yield (k, ...) runs of rows so short that what is worked out of one stays in a processor's cache."""
+    for at in range(0, len(corners), size):
+        yield corners[at : at + size]
+
+
 def bounds(corners: Points) -> Points:
     """Return (2, 3): least and greatest of points of any shape (..., 3)."""
     # Column by column: along the other way NumPy takes three numbers at a time.
-    columns = [corners[..., k] for k in range(3)]
-    return np.array([[one.min() for one in columns], [one.max() for one in columns]])
+    flat = corners.reshape(-1, 3)
+    ends = np.array(
+        [[[few[:, k].min() for k in range(3)], [few[:, k].max() for k in range(3)]] for few in blocks(flat)]
+    )
+    return np.array([ends[:, 0].min(axis=0), ends[:, 1].max(axis=0)])
 
 
 def crosses(corners: Points) -> tuple[Points, Points, Points]:
@@ -65,14 +91,23 @@ def volume(corners: Points) -> float:
     """Return the signed volume under (m, 3, 3) triangles, summed from near by (divergence theorem)."""
     if not len(corners):
         return 0.0
-    heights = (corners[:, 0, k] - corners[0, 0, k] for k in range(3))
-    return float(sum(float(h @ side) for h, side in zip(heights, crosses(corners), strict=True)) / 6)
+    near = corners[0, 0]
+    return sum(_volume(few, near) for few in blocks(corners)) / 6
+
+
+def _volume(corners: Points, near: Points) -> float:
+    heights = (corners[:, 0, k] - near[k] for k in range(3))
+    return sum(float(h @ side) for h, side in zip(heights, crosses(corners), strict=True))
 
 
 def area(corners: Points) -> float:
     """Return the area of (m, 3, 3) triangles."""
+    return sum(_area(few) for few in blocks(corners)) / 2
+
+
+def _area(corners: Points) -> float:
     x, y, z = crosses(corners)
-    return float(np.sqrt(x * x + y * y + z * z).sum() / 2)
+    return float(np.sqrt(x * x + y * y + z * z).sum())
 
 
 def edge_marks(corners: Points) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:
@@ -84,9 +119,9 @@ def edge_marks(corners: Points) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:
     """
     bits = (corners + 0.0).view(np.uint64)
     with np.errstate(over="ignore"):
-        places = _mixed(bits[..., 0] * _ODD[0] + _mixed(bits[..., 1] * _ODD[1] + _mixed(bits[..., 2])))
+        places = _mixed(bits[..., 0] * _ODD[0] + bits[..., 1] * _ODD[1] + bits[..., 2] * _ODD[2])
         ends = places[:, [1, 2, 0]]
-        marks = _mixed(np.minimum(places, ends) * _ODD[2] + np.maximum(places, ends))
+        marks = _mixed(np.minimum(places, ends) * _ODD[0] + np.maximum(places, ends))
     marks[places == ends] = 0
     return marks, places < ends
 
@@ -125,6 +160,9 @@ def bounds_a_volume(corners: Points) -> bool:
     Args:
         corners: (m, 3, 3); corners of the very same place are one.
     """
-    marks, forward = edge_marks(np.ascontiguousarray(corners))
+    total = 0
     with np.errstate(over="ignore"):
-        return bool(marks[forward].sum() == marks[~forward].sum())
+        for few in blocks(corners):
+            marks, forward = edge_marks(np.ascontiguousarray(few))
+            total += int(marks[forward].sum()) - int(marks[~forward].sum())
+    return total % 2**64 == 0

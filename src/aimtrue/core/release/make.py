@@ -136,8 +136,17 @@ def release(
         within = _within(progress, number, len(files))
         one = _made(job, file, name, shelf, order, within)
         mine = gathered(job, [row for row in accepted if any(row.concerns(item.body) for item in file.items)])
-        made.append(_with_accepted(one, tuple(_said(job, row) for row in mine)))
+        made.append(_with_accepted(one, tuple(_said_with_reason(job, row) for row in mine)))
     return Release(tuple(made))
+
+
+def _said_with_reason(job: Job, finding: Finding) -> str:
+    """Say an accepted finding and why it was accepted; several reasons for several bodies one after
+    another.
+    """
+    said = [job.body(key).reason(finding.code) for key in finding.bodies]
+    why = "; ".join(dict.fromkeys(reason for reason in said if reason))
+    return f"{_said(job, finding)}, accepted: {why}" if why else _said(job, finding)
 
 
 def _with_accepted(made: Made, accepted: tuple[str, ...]) -> Made:

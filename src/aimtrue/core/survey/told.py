@@ -26,10 +26,14 @@ _ROOMS: tuple[Ways, ...] = (intake.ways_of, truing.ways_of, seating.ways_of)
 
 
 class Doable(Value):
-    """A button beside a finding: an action, work in the background, or the sheet where it can be done."""
+    """A button beside a finding: an action, work in the background, or the sheet where it can be done.
+
+    ``asks`` is what is to be told in the action's reason before it is done.
+    """
 
     kind: Literal["action", "work", "sheet"]
     says: str
+    asks: str = ""
     sheet: Literal["", "division"] = ""
     action: Annotated[IntakeAction | TruingAction | SeatingAction, Field(discriminator="do")] | None = None
     work: (
@@ -65,4 +69,4 @@ def _doable(way: Way) -> Doable:
         return Doable(kind="sheet", says=way.says, sheet=way.does)
     kind: Literal["action", "work"] = "action" if isinstance(way.does, ActionValue) else "work"
     made: dict[str, Any] = {"action": None, "work": None, "sheet": "", kind: way.does}
-    return Doable.model_construct(kind=kind, says=way.says, **made)
+    return Doable.model_construct(kind=kind, says=way.says, asks=way.asks, **made)

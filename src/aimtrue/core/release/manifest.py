@@ -1,0 +1,106 @@
+"""The list that goes with several files: as JSON and as CSV, in the same ZIP."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+
+from aimtrue.core.formats.packing import packed
+from aimtrue.core.model.value import Value, Vec3
+from aimtrue.core.release.make import Released
+
+MANIFEST = "MANIFEST"
+RECORD = "PROOF.json"
+"""What the proof record is called beside the files."""
+
+
+class Entry(Value):
+    """One file of a manifest; ``bytes`` and ``sha256`` tell whether it is still the same."""
+
+    file: str
+    full_name: str
+    bodies: tuple[str, ...]
+    count: int
+    size_mm: Vec3
+    unit: str
+    factor: Vec3
+    triangles: int
+    bytes: int
+    sha256: str
+
+
+class Manifest(Value):
+    """What a release holds."""
+
+    manifest: str = "Aim True manifest"
+    version: int = 1
+    job: str
+    release: int
+    files: tuple[Entry, ...]
+
+
+def manifest_of(job: str, number: int, files: Sequence[Released]) -> Manifest:
+    """Return the manifest of a release.
+
+    Args:
+        job: name of the job.
+        number: of the release.
+        files: as they were released.
+    """
+    return Manifest(job=job, release=number, files=tuple(map(_entry, files)))
+
+
+def _entry(file: Released) -> Entry:
+    return Entry(
+        file=file.name,
+        full_name=file.full_name or file.name,
+        bodies=file.bodies,
+        count=file.count,
+        size_mm=file.size_mm,
+        unit=file.unit.value,
+        factor=file.factor,
+        triangles=file.triangles,
+        bytes=file.bytes,
+        sha256=file.sha256,
+    )
+
+
+def as_json(manifest: Manifest) -> bytes:
+    """Return a manifest as JSON."""
+    return manifest.model_dump_json(indent=1).encode()
+
+
+def as_csv(manifest: Manifest) -> bytes:
+    """Return a manifest as CSV with a line of names, UTF-8, lines ended as RFC 4180 has it."""
+    out = io.StringIO()
+    rows = csv.writer(out)
+    sizes, factors = ([f"{what}_{axis}" for axis in "xyz"] for what in ("size_mm", "factor"))
+    named = ["file", "full_name", "bodies", "count"]
+    rows.writerow([*named, *sizes, "unit", *factors, "triangles", "bytes", "sha256"])
+    for one in manifest.files:
+        sizes = [f"{size:.5f}" for size in one.size_mm]
+        factors = [f"{factor:.9g}" for factor in one.factor]
+        named = [_plain(text) for text in (one.file, one.full_name, "; ".join(one.bodies))]
+        told = [str(one.triangles), str(one.bytes), one.sha256]
+        rows.writerow([*named, str(one.count), *sizes, one.unit, *factors, *told])
+    return out.getvalue().encode()
+
+
+def _plain(text: str) -> str:
+    """Text that a spreadsheet would take for a formula gets an apostrophe before it."""
+    return f"'{text}" if text[:1] in tuple("=+-@") else text
+
+
+def packed_release(manifest: Manifest, files: Sequence[tuple[str, bytes]], record: bytes | None) -> bytes:
+    """Pack a release into a ZIP, the same bytes for the same release.
+
+    Args:
+        manifest: goes with it, as JSON and CSV.
+        files: names and bytes.
+        record: the proof record as JSON, of releases that have one.
+    """
+    beside = [(f"{MANIFEST}.json", as_json(manifest)), (f"{MANIFEST}.csv", as_csv(manifest))]
+    if record is not None:
+        beside.append((RECORD, record))
+    return packed([*files, *beside])
