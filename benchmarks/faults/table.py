@@ -440,10 +440,10 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "seat",
         "bodies of a kit come apart",
-        "seating.places:seated_points",
+        "release.writing:_placed",
         lambda right: (
-            lambda job, body, points, place: np.add(
-                right(job, body, points, place), (0.5 * (body.id[-1] == "2"), 0, 0)
+            lambda job, item, shelf, shift, order: right(
+                job, item, shelf, shift + np.array([0.5 * (item.body.id[-1] == "2"), 0, 0]), order
             )
         ),
     ),
@@ -521,7 +521,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "writers",
         "the unit written is multiplied by",
-        "release.make:MM_PER",
+        "release.writing:MM_PER",
         lambda right: {unit: 1 / value for unit, value in right.items()},
     ),
     # readers

@@ -19,11 +19,11 @@ from aimtrue.settings import ROOT
 from tests.cli.test_files import run
 from tests.shapes import box
 
-Told = pytest.CaptureFixture[str]
+Held = pytest.CaptureFixture[str]
 
 
 @pytest.fixture
-def released(tmp_path: Path, capsys: Told) -> Path:
+def released(tmp_path: Path, capsys: Held) -> Path:
     """A plate with a bore, made larger by a reading, and a block, as STL and as 3MF, with records."""
     plate = Manifold.cube((60, 40, 8)) - Manifold.cylinder(20, 5, 5, 64, True).translate((20, 20, 0))
     parts = [threemf.Item("plate", mesh_of(plate)), threemf.Item("block", box(5, 6, 7, at=(70, 0, 2)))]
@@ -37,7 +37,7 @@ def released(tmp_path: Path, capsys: Told) -> Path:
     return tmp_path
 
 
-def verified(told: Told, file: Path, proof: Path) -> tuple[int, dict[str, Any]]:
+def verified(told: Held, file: Path, proof: Path) -> tuple[int, dict[str, Any]]:
     code, out, err = run(told, "verify", file, "--proof", proof, "--json")
     assert not err
     answer = json.loads(out)
@@ -45,7 +45,7 @@ def verified(told: Told, file: Path, proof: Path) -> tuple[int, dict[str, Any]]:
 
 
 @pytest.mark.parametrize("kind", ["stl", "3mf"])
-def test_what_was_released_holds_every_number(released: Path, kind: str, capsys: Told) -> None:
+def test_what_was_released_holds_every_number(released: Path, kind: str, capsys: Held) -> None:
     folder = released / kind
     code, out, _ = run(capsys, "verify", folder / f"kit.{kind}", "--proof", folder / "PROOF.json", "--json")
     answer = json.loads(out)
@@ -61,7 +61,7 @@ def test_what_was_released_holds_every_number(released: Path, kind: str, capsys:
     assert verified(capsys, other, folder / "PROOF.json") == (0, {})
 
 
-def test_a_changed_byte_is_named(released: Path, capsys: Told) -> None:
+def test_a_changed_byte_is_named(released: Path, capsys: Held) -> None:
     file = released / "stl" / "kit.stl"
     data = bytearray(file.read_bytes())
     data[84 + 50 * 3 + 14] ^= 0x40  # in a coordinate
@@ -72,7 +72,7 @@ def test_a_changed_byte_is_named(released: Path, capsys: Told) -> None:
     assert any(what.startswith(("size", "low end", "volume", "plate closed")) for what in broken)
 
 
-def test_another_unit_a_missing_body_and_a_shrunk_copy_are_named(released: Path, capsys: Told) -> None:
+def test_another_unit_a_missing_body_and_a_shrunk_copy_are_named(released: Path, capsys: Held) -> None:
     file, proof = released / "3mf" / "kit.3mf", released / "3mf" / "PROOF.json"
     parts = read_model("kit.3mf", file.read_bytes()).parts
     meshes = [(part.name, part.mesh) for part in parts]
@@ -97,7 +97,7 @@ def test_another_unit_a_missing_body_and_a_shrunk_copy_are_named(released: Path,
     assert "readable" in verified(capsys, file, proof)[1]
 
 
-def test_records_that_are_none_are_told(released: Path, tmp_path: Path, capsys: Told) -> None:
+def test_records_that_are_none_are_told(released: Path, tmp_path: Path, capsys: Held) -> None:
     file, proof = released / "stl" / "kit.stl", released / "stl" / "PROOF.json"
     told = json.loads(proof.read_text())
     for text, says in (

@@ -85,9 +85,9 @@ def test_the_file_is_measured_between_its_bodies(shape: str, kind: str) -> None:
 def test_a_file_in_which_the_bodies_stand_wrong_does_not_hold(monkeypatch: pytest.MonkeyPatch) -> None:
     bench = gap(posts(), "24")
 
-    def moved(items: list[threemf.Item], *more: object) -> bytes:
+    def moved(items: list[threemf.Item], *more: object, **named: object) -> bytes:
         items[1] = threemf.Item("far", items[1].mesh.mapped(lambda v: v + np.array([0.01, 0, 0])))
-        return written(items, *more)  # type: ignore[arg-type]
+        return written(items, *more, **named)  # type: ignore[arg-type]
 
     written = threemf.write
     monkeypatch.setattr(threemf, "write", moved)

@@ -71,7 +71,7 @@ def test_a_dirty_file_is_told_in_few_rows_and_goes_out_on_purpose() -> None:
     for kind in ("3mf", "stl", "obj", "stl-ascii"):
         (made,) = release(bench.job, bench, Order(format=kind)).files  # type: ignore[arg-type]
         (accepted,) = made.file.proof.accepted
-        assert accepted.endswith(": 12 open edges around 4 holes in 4 bodies")
+        assert accepted.endswith(": 12 open edges around 4 holes in 4 bodies, accepted: a bowl")
     sound = Order(bodies=("s1-1",))
     assert release(bench.job, bench, sound).files[0].file.proof.accepted == ()
     bench.do(Delete(bodies=findings["stray"].bodies))

@@ -59,7 +59,7 @@ def test_the_drawing_says_its_sizes_and_readings_to_scale() -> None:
     assert {"22.00", "33.00", "55.00"} <= set(words)
     assert "block & stand" in words
     assert any(re.fullmatch(r"\d+(\.\d+)? : \d+(\.\d+)?", word) for word in words)
-    assert root.get("width") == "297.0mm"
+    assert root.get("width") == "297mm"
 
 
 def test_before_and_after_are_worked_out_on_the_mesh() -> None:

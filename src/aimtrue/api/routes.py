@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Iterator
 from pathlib import PurePosixPath
-from urllib.parse import quote
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import FileResponse, StreamingResponse
@@ -15,33 +13,26 @@ from starlette.concurrency import run_in_threadpool
 from aimtrue.api import uploads
 from aimtrue.api.answers import Answer, Seen, answer
 from aimtrue.api.events import Watchers
-from aimtrue.api.shared import shelf
+from aimtrue.api.shared import downloaded, shelf
 from aimtrue.api.views import (
     Act,
-    AskRelease,
     AskWork,
     JobLine,
     Limits,
     Opened,
-    ReleaseDetail,
     Step,
     job_line,
-    release_detail,
 )
 from aimtrue.core.formats import READ_ENDINGS
-from aimtrue.core.formats.packing import packed
 from aimtrue.core.intake.work import Revise
 from aimtrue.core.mesh.stored import bench_bytes
-from aimtrue.core.release.make import refuse_unreleasable
-from aimtrue.core.release.names import safe
-from aimtrue.core.release.order import MEDIA_TYPES, Order
 from aimtrue.core.work import refuse_unclear
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.shelf import on_disk
 from aimtrue.work.again import ask_stale
-from aimtrue.work.queue import ask_reading, ask_release, ask_remake
+from aimtrue.work.queue import ask_reading, ask_remake
 
 router = APIRouter(prefix="/api")
 watchers = Watchers()
@@ -185,55 +176,6 @@ def redo(key: str, asked: Step, seen: Seen = "") -> Response:
     return _answered(key, seen, divided=_divided(key))
 
 
-@router.post("/jobs/{key}/releases", status_code=202, response_model=Answer)
-def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
-    """Ask for a release of the job as the caller sees it; it is made in the background."""
-    with sessions().begin() as session:
-        loaded = jobs.load(session, key)
-        jobs.refuse_stale(loaded, asked.on)
-        order = Order(
-            format=asked.format,
-            unit=asked.unit,
-            shape=asked.shape,
-            bodies=asked.bodies,
-            pattern=asked.pattern,
-        )
-        refuse_unreleasable(loaded.job, shelf, order)
-        ask_release(session, key, asked.on, order)
-        return answer(session, key, seen, 202)
-
-
-@router.get("/jobs/{key}/releases/{number}")
-def release_files(key: str, number: int) -> ReleaseDetail:
-    """Return the files of a release with their proofs."""
-    with snapshot() as session:
-        made = next((row for row in jobs.releases(session, key) if row.number == number), None)
-        if made is None:
-            raise jobs.UnknownJob("release-unknown", f"there is no release {number} of this job")
-        return release_detail(made)
-
-
-@router.get("/jobs/{key}/releases/{number}/file")
-def released_file(key: str, number: int, file: int | None = None) -> Response:
-    """Hand over one file of a release, or all of them: as it is when it is one, else in a ZIP."""
-    with snapshot() as session:
-        made = next((row for row in jobs.releases(session, key) if row.number == number), None)
-        name = jobs.load(session, key).job.name
-        if made is None or (file is not None and not 0 <= file < len(made.files)):
-            raise jobs.UnknownJob("release-unknown", f"there is no such file in release {number} of this job")
-        files = made.files if file is None else [made.files[file]]
-        if len(files) > 1:
-            data = packed([(one["name"], blobs.read(session, one["sha256"])) for one in files])
-            return _whole(data, f"{safe(name)}_r{number}.zip")
-    one = files[0]
-    return _download(one["sha256"], one["name"], MEDIA_TYPES[one["format"]], one["bytes"])
-
-
-def _whole(data: bytes, name: str) -> Response:
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
-    return Response(data, media_type=MEDIA_TYPES["zip"], headers=headers)
-
-
 @router.get("/jobs/{key}/originals/{sha256}")
 def original(key: str, sha256: str) -> Response:
     """Hand back a file as it was given, whether or not it could be read."""
@@ -242,7 +184,7 @@ def original(key: str, sha256: str) -> Response:
         for source in jobs.load(session, key).job.sources:
             names |= dict.fromkeys((source.sha256, *source.replaced), PurePosixPath(source.name).name)
         if sha256 in names:
-            return _download(sha256, names[sha256] or "original", "application/octet-stream", None)
+            return downloaded(sha256, names[sha256] or "original", "application/octet-stream", None)
     raise jobs.UnknownJob("original-unknown", "there is no such file in this job")
 
 
@@ -296,14 +238,3 @@ async def events(key: str) -> StreamingResponse:
         media_type="text/event-stream",
         headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
     )
-
-
-def _download(sha256: str, name: str, media_type: str, size: int | None) -> StreamingResponse:
-    def body() -> Iterator[bytes]:
-        with snapshot() as session:
-            yield from blobs.pieces(session, sha256)
-
-    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}", "X-SHA256": sha256}
-    if size is not None:
-        headers["Content-Length"] = str(size)
-    return StreamingResponse(body(), media_type=media_type, headers=headers)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import mmap
 import os
+import shutil
 import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -27,6 +28,13 @@ _LOOKED_AHEAD = 50 * REDUCED_FROM
 _FIRST_CELLS = 100
 """Of the first look: coarse, but there at once."""
 _LOOKING = ThreadPoolExecutor(1, "first look")
+
+
+def copied(file: IO[bytes], to: IO[bytes]) -> None:
+    """Copy a spooled file into another, which then can be opened by its name."""
+    file.seek(0)
+    shutil.copyfileobj(file, to)
+    to.flush()
 
 
 class TooLarge(UnreadableFile):

@@ -14,11 +14,10 @@ from sqlalchemy.orm import Session
 from aimtrue.core.actions import UserAction
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job, Vec3
-from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.upgrades import RELEASES
 from aimtrue.core.release import make
-from aimtrue.core.release.order import Bodies, Format
+from aimtrue.core.release.sheet.content import letter_of
 from aimtrue.core.survey.lines import Line
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.survey.values import Released, Survey
@@ -51,7 +50,11 @@ class ErrandView(BaseModel):
 
 
 class ReleaseView(BaseModel):
-    """A release that was proven. ``current`` tells whether the job still is as it was released."""
+    """A release that was proven.
+
+    ``current`` tells whether the job still is as it was released, ``recorded`` whether a proof record was
+    kept, ``name`` that of its first file.
+    """
 
     number: int
     current: bool
@@ -59,6 +62,9 @@ class ReleaseView(BaseModel):
     at: datetime
     files: int
     bytes: int
+    name: str
+    recorded: bool
+    letter: str
 
 
 class ReleaseDetail(BaseModel):
@@ -118,17 +124,6 @@ class Step(BaseModel):
     """An undo or redo, and the revision it was decided on."""
 
     on: int
-
-
-class AskRelease(BaseModel):
-    """A release to be made of a revision; bodies None means all."""
-
-    on: int
-    format: Format = "3mf"
-    unit: Unit = Unit.MM
-    shape: Bodies = "together"
-    bodies: tuple[str, ...] | None = None
-    pattern: str = ""
 
 
 class AskWork(BaseModel):
@@ -258,6 +253,9 @@ def _release_view(one: jobs.ReleasedRow) -> ReleaseView:
         at=row.created,
         files=len(row.files),
         bytes=sum(file["bytes"] for file in row.files),
+        name=row.files[0]["name"],
+        recorded=row.record is not None,
+        letter=letter_of(row.number),
     )
 
 

@@ -84,8 +84,12 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     _add_reading_options(release)
     release.add_argument("--out", required=True, metavar="DIR")
     _add_sizing_options(release)
-    release.add_argument("--bodies", choices=("each", "together"), default="each")
-    release.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
+    release.add_argument("--bodies", choices=("each", "together", "merged"), default="each")
+    release.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj", "ply", "step"), default="3mf")
+    release.add_argument(
+        "--place", choices=("own", "origin", "seated"), default="own", help="where bodies are in their files"
+    )
+    release.add_argument("--once", action="store_true", help="the same part once, with a count")
     release.add_argument(
         "--in",
         dest="written",
@@ -96,16 +100,21 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
         help="unit written (mm)",
     )
     release.add_argument(
-        "--name", metavar="PATTERN", default="", help="of {file}, {body}, {job}, {unit}, {number}"
+        "--name", metavar="PATTERN", default="", help="of {file}, {body}, {number}, {size} and others"
     )
     release.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
     release.add_argument(
         "--accept",
-        metavar="CODE",
+        metavar="CODE[=REASON]",
         action="append",
         default=[],
         help="accept a stop finding on purpose, by its code; repeatable",
     )
+    release.add_argument("--sheet", metavar="FILE.pdf", help="write the proof sheet, to be printed")
+    release.add_argument(
+        "--go-on", action="store_true", help="each file by itself: go on past one that cannot be released"
+    )
+    release.add_argument("--report", metavar="FILE.csv", help="with --go-on: how each file went, as a table")
     release.add_argument(
         "--proof-record", action="store_true", help="beside the files, as PROOF.json, for verify"
     )

@@ -8,13 +8,16 @@ import os
 import tempfile
 from collections.abc import Mapping
 from dataclasses import replace
+from datetime import datetime
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
+from aimtrue.cli import bulk
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.sizing import sized
+from aimtrue.core.drawing.compare import drawn_of
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.proof.record import Record, as_json
 from aimtrue.core.release.make import Release
@@ -22,22 +25,42 @@ from aimtrue.core.release.make import release as make
 from aimtrue.core.release.manifest import RECORD
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
+from aimtrue.core.release.sheet import as_pdf, sheet_of
 from aimtrue.core.survey.survey import survey
 
 
 def release(asked: argparse.Namespace) -> int:
-    """Release every file; nothing appears in the folder unless all of them hold."""
+    """Release every file; nothing appears in the folder unless all of them hold, or each by itself."""
+    if asked.go_on and asked.sheet:
+        complain("--sheet is of one file's release; leave out --go-on")
+        return Exit.USAGE
+    if asked.go_on:
+        return bulk.release_each(asked, release_some)
     try:
-        made = [_make(path, asked) for path in every_file(asked.files)]
-        releases = [release for _, release in made]
-        record = _recorded(made, asked) if asked.proof_record else None
-        beside = {} if record is None else {RECORD: as_json(record)}
-        files = put_down(releases, asked, beside)
+        made, files = release_some(asked.files, asked)
     except Failure as failure:
         complain(failure.says)
         return failure.code
     _say(made, files, asked)
     return Exit.DONE
+
+
+Made = list[tuple[Loaded, Release]]
+
+
+def release_some(paths: list[str], asked: argparse.Namespace) -> tuple[Made, list[dict[str, Any]]]:
+    """Release some files, all or none, and return what was made and what is told of each file written.
+
+    Raises:
+        Failure: one cannot be released, or written.
+    """
+    made = [_make(path, asked) for path in every_file(paths)]
+    beside = {RECORD: as_json(_recorded(made, asked))} if asked.proof_record else {}
+    sheet = _sheet(made, asked) if asked.sheet else None
+    files = put_down([release for _, release in made], asked, beside)
+    if sheet is not None:
+        _put_sheet(Path(asked.sheet), sheet)
+    return made, files
 
 
 def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
@@ -50,13 +73,17 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
     except Refused as error:
         raise Failure(Exit.USAGE, f"{path}: {error.line()}") from None
     corrected = replace(loaded, job=job)
+    now = datetime.now().astimezone()
     several = asked.bodies == "each" and len(job.bodies) > 1
     order = Order(
         format=asked.format,
         unit=asked.written,
-        place="own",
+        place=asked.place,
         shape=asked.bodies,
+        alike="once" if asked.once else "every",
         pattern=asked.name or ("{body}" if several else "{file}"),
+        day=f"{now:%Y-%m-%d}",
+        time=f"{now:%H%M}",
     )
     try:
         made = make(job, corrected, order)
@@ -66,7 +93,30 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
     return corrected, made
 
 
-def _recorded(made: list[tuple[Loaded, Release]], asked: argparse.Namespace) -> Record:
+def _sheet(made: Made, asked: argparse.Namespace) -> bytes:
+    """The proof sheet of one file's release, to be printed."""
+    path = asked.sheet
+    if len(made) > 1:
+        raise Failure(
+            Exit.USAGE, f"--sheet {path}: a sheet is of one file's release; give one file at a time"
+        )
+    if Path(path).exists() and not asked.replace:
+        raise Failure(Exit.UNWRITABLE, f"{path} exists already; use --replace to replace it")
+    ((loaded, release),) = made
+    files = [one.file for one in release.files]
+    day = f"{datetime.now().astimezone():%Y-%m-%d}"
+    sheet = sheet_of(loaded.job, 1, day, files, loaded, seated=asked.place == "seated")
+    return as_pdf(sheet, "a4", lambda key: drawn_of(loaded.job, (loaded.job.body(key),), loaded))
+
+
+def _put_sheet(path: Path, data: bytes) -> None:
+    try:
+        path.write_bytes(data)
+    except OSError as error:
+        raise Failure(Exit.UNWRITABLE, f"{path}: cannot be written: {error.strerror}") from None
+
+
+def _recorded(made: Made, asked: argparse.Namespace) -> Record:
     """The proof record of all that was made."""
     each = [
         record_of(loaded.job, [release], [file.file.name for file in release.files])
@@ -142,7 +192,7 @@ def _take_name(aside: Path, final: Path, *, replace: bool) -> None:
         os.link(aside, final)  # unlike a rename, fails when the name was taken meanwhile
 
 
-def _say(made: list[tuple[Loaded, Release]], files: list[dict[str, Any]], asked: argparse.Namespace) -> None:
+def _say(made: Made, files: list[dict[str, Any]], asked: argparse.Namespace) -> None:
     released = [file.file for _, release in made for file in release.files]
     names = [Path(file["path"]).name for file in files]
     checks = [

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from aimtrue.cli.files import Exit, Failure, complain
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.proof.record import Record, Told, verified
+from aimtrue.core.proof.record import Held, Record, verified
 
 
 def verify(asked: argparse.Namespace) -> int:
@@ -51,7 +51,7 @@ def _record(path: str) -> Record:
         raise Failure(Exit.UNREADABLE, f"{path}: is no proof record: {where}: {first['msg']}") from None
 
 
-def _told(path: str, record: Record) -> list[Told]:
+def _told(path: str, record: Record) -> list[Held]:
     try:
         data = Path(path).read_bytes()
     except OSError as error:
@@ -60,10 +60,10 @@ def _told(path: str, record: Record) -> list[Told]:
     try:
         return verified(name, data, record)
     except AimTrueError as error:
-        return [Told(name, "readable", "yes", error.line(), 1.0, False)]
+        return [Held(name, "readable", "yes", error.line(), 1.0, False)]
 
 
-def _as_text(rows: list[Told], files: list[str]) -> str:
+def _as_text(rows: list[Held], files: list[str]) -> str:
     lines = []
     for path in files:
         mine = [row for row in rows if row.file == Path(path).name]

@@ -321,7 +321,12 @@ def back_to(session: Session, key: str, on: int, number: int, says: str) -> int:
 def next_release(session: Session, key: str) -> int:
     """Return the number of the next release of a job, waiting for one being kept just now."""
     session.execute(select(JobRow.id).where(JobRow.id == key).with_for_update())
-    return (session.scalar(select(func.max(ReleaseRow.number)).where(ReleaseRow.job == key)) or 0) + 1
+    return last_release(session, key) + 1
+
+
+def last_release(session: Session, key: str) -> int:
+    """Return the number of the newest release of a job; 0 where it has none."""
+    return session.scalar(select(func.max(ReleaseRow.number)).where(ReleaseRow.job == key)) or 0
 
 
 def _locked_head(session: Session, key: str, on: int | None) -> RevisionRow:

@@ -15,7 +15,7 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.stored import drawn_bytes, name_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
-from aimtrue.core.proof.record import Record, Told, as_json, verified
+from aimtrue.core.proof.record import Held, Record, as_json, verified
 from aimtrue.core.release.make import Released, release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
@@ -87,7 +87,7 @@ def make_release(
     return Made(tuple(file.file for file in made.files), name)
 
 
-def verify_file(path: Path, name: str, record: Record, progress: Progress) -> list[Told]:
+def verify_file(path: Path, name: str, record: Record, progress: Progress) -> list[Held]:
     """Hold a file against a proof record."""
     return verified(name, path.read_bytes(), record)
 

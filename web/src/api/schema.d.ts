@@ -652,6 +652,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/releases/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Release
+         * @description Say what a release would be: every name, what files hold, and what to mind.
+         */
+        post: operations["preview_release_api_jobs__key__releases_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/releases/{number}": {
         parameters: {
             query?: never;
@@ -672,6 +692,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/releases/{number}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Back To Release
+         * @description Open the job as it was when a release was made; an undo takes that back.
+         */
+        post: operations["back_to_release_api_jobs__key__releases__number__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/releases/{number}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Changes
+         * @description Return what changed since another release (the one before, unless told), or to the job as it stands.
+         */
+        get: operations["release_changes_api_jobs__key__releases__number__changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/releases/{number}/file": {
         parameters: {
             query?: never;
@@ -684,6 +744,86 @@ export interface paths {
          * @description Hand over one file of a release, or all of them: as it is when it is one, else in a ZIP.
          */
         get: operations["released_file_api_jobs__key__releases__number__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/releases/{number}/manifest.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Manifest
+         * @description Hand over the list of a release's files, as JSON or CSV.
+         */
+        get: operations["release_manifest_api_jobs__key__releases__number__manifest__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/releases/{number}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Record
+         * @description Hand over the proof record of a release, which `aimtrue verify` takes anywhere.
+         */
+        get: operations["release_record_api_jobs__key__releases__number__record_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/releases/{number}/verify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Verify Release
+         * @description Hold a file against a release; the body of the request is the file, byte for byte.
+         */
+        post: operations["verify_release_api_jobs__key__releases__number__verify_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/releases/{number}/zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release As Zip
+         * @description Hand over a release in a ZIP, with its manifest and its proof record.
+         */
+        get: operations["release_as_zip_api_jobs__key__releases__number__zip_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -940,6 +1080,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Patterns
+         * @description List the patterns of names that were used, the last first, and what they are made of.
+         */
+        get: operations["list_patterns_api_patterns_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Forget Pattern
+         * @description Keep a pattern no longer.
+         */
+        post: operations["forget_pattern_api_patterns_forget_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/standins/caliper": {
         parameters: {
             query?: never;
@@ -987,7 +1167,7 @@ export interface components {
         /**
          * Accept
          * @description A finding is accepted on purpose, or no longer; for a body, for several, or (both empty) for every
-         *     body.
+         *     body. One that would make a bad part is accepted for a reason, which is kept.
          */
         Accept: {
             /**
@@ -1009,6 +1189,11 @@ export interface components {
              * @enum {string}
              */
             do: "accept";
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * Act
@@ -1555,10 +1740,16 @@ export interface components {
             places: components["schemas"]["Anchor"][];
         };
         /**
-         * AskRelease
-         * @description A release to be made of a revision; bodies None means all.
+         * AskPreview
+         * @description A release that is thought of, and the number of the file that is looked at.
          */
-        AskRelease: {
+        AskPreview: {
+            /**
+             * Alike
+             * @default every
+             * @enum {string}
+             */
+            alike: "every" | "once";
             /** Bodies */
             bodies?: string[] | null;
             /**
@@ -1566,7 +1757,58 @@ export interface components {
              * @default 3mf
              * @enum {string}
              */
-            format: "3mf" | "stl" | "stl-ascii" | "obj";
+            format: "3mf" | "stl" | "stl-ascii" | "obj" | "ply" | "step";
+            /**
+             * Pattern
+             * @default
+             */
+            pattern: string;
+            /**
+             * Place
+             * @default seated
+             * @enum {string}
+             */
+            place: "seated" | "own" | "origin";
+            /** Plates */
+            plates?: string[] | null;
+            /**
+             * Shape
+             * @default together
+             * @enum {string}
+             */
+            shape: "each" | "together" | "merged";
+            /**
+             * Short
+             * @default false
+             */
+            short: boolean;
+            /**
+             * Shown
+             * @default 0
+             */
+            shown: number;
+            /** @default mm */
+            unit: components["schemas"]["Unit"];
+        };
+        /**
+         * AskRelease
+         * @description A release to be made of a revision; bodies None means all.
+         */
+        AskRelease: {
+            /**
+             * Alike
+             * @default every
+             * @enum {string}
+             */
+            alike: "every" | "once";
+            /** Bodies */
+            bodies?: string[] | null;
+            /**
+             * Format
+             * @default 3mf
+             * @enum {string}
+             */
+            format: "3mf" | "stl" | "stl-ascii" | "obj" | "ply" | "step";
             /** On */
             on: number;
             /**
@@ -1575,11 +1817,24 @@ export interface components {
              */
             pattern: string;
             /**
+             * Place
+             * @default seated
+             * @enum {string}
+             */
+            place: "seated" | "own" | "origin";
+            /** Plates */
+            plates?: string[] | null;
+            /**
              * Shape
              * @default together
              * @enum {string}
              */
-            shape: "each" | "together";
+            shape: "each" | "together" | "merged";
+            /**
+             * Short
+             * @default false
+             */
+            short: boolean;
             /** @default mm */
             unit: components["schemas"]["Unit"];
         };
@@ -1674,7 +1929,8 @@ export interface components {
          *     corrections; one that is ``alone`` is corrected by itself, not with its kit. ``remade`` names what was
          *     done to its geometry since it was taken in; None in jobs kept before that was noted. One that is
          *     ``copied`` lies where its twin is; ``made_of`` are the bounds of the bodies that it was made anew of, in
-         *     numbers of the file. ``showing`` are faces that are to show, as its user marked them. One that a division
+         *     numbers of the file. ``accepted`` are codes of findings let pass on purpose, ``reasons`` why, by code.
+         *     ``showing`` are faces that are to show, as its user marked them. One that a division
          *     made has its id.
          */
         Body: {
@@ -1839,6 +2095,14 @@ export interface components {
              *     }
              */
             own: components["schemas"]["Decisions"];
+            /**
+             * Reasons
+             * @default []
+             */
+            reasons: [
+                string,
+                string
+            ][];
             /** Recipe */
             recipe?: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"]) | null;
             /** Remade */
@@ -2377,6 +2641,20 @@ export interface components {
             do: "delete";
         };
         /**
+         * Difference
+         * @description One thing that is not as it was: of which body (or none), what, and as it was and is, in words.
+         */
+        Difference: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Of */
+            of: string;
+            /** What */
+            what: string;
+        };
+        /**
          * Division
          * @description What was made of bodies, and of what.
          *
@@ -2445,10 +2723,17 @@ export interface components {
         /**
          * Doable
          * @description A button beside a finding: an action, work in the background, or the sheet where it can be done.
+         *
+         *     ``asks`` is what is to be told in the action's reason before it is done.
          */
         Doable: {
             /** Action */
             action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
+            /**
+             * Asks
+             * @default
+             */
+            asks: string;
             /**
              * Kind
              * @enum {string}
@@ -2498,6 +2783,23 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Drawn
+         * @description A body of a file from the front: rings of X and Z in mm of the file, outer ones and holes.
+         */
+        Drawn: {
+            /** Body */
+            body: string;
+            /** Boxed */
+            boxed: boolean;
+            /** Colour */
+            colour: string | null;
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
         };
         /**
          * Duplicate
@@ -2731,6 +3033,43 @@ export interface components {
             where: string;
         };
         /**
+         * FilePreview
+         * @description A file that a release would have.
+         *
+         *     ``full_name`` is what it would be called if the machine's display were no matter, ``low_mm`` and
+         *     ``high_mm`` what it holds spans in it.
+         */
+        FilePreview: {
+            /** Bodies */
+            bodies: string[];
+            /** Count */
+            count: number;
+            /** Full Name */
+            full_name: string;
+            /** High Mm */
+            high_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Low Mm */
+            low_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Plate */
+            plate: string;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Fineness
          * @description How finely CAD surfaces become facets.
          *
@@ -2816,6 +3155,14 @@ export interface components {
              * @enum {string}
              */
             do: "fit-machine";
+        };
+        /**
+         * Forget
+         * @description A pattern to be kept no longer.
+         */
+        Forget: {
+            /** Pattern */
+            pattern: string;
         };
         /**
          * Frame
@@ -2969,6 +3316,14 @@ export interface components {
             /** Turn */
             turn?: number | null;
         };
+        /**
+         * GoBack
+         * @description The revision that going back to a release was decided on.
+         */
+        GoBack: {
+            /** On */
+            on: number;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -3043,6 +3398,24 @@ export interface components {
              * @default 0
              */
             zero_area: number;
+        };
+        /**
+         * Held
+         * @description One number of a file held against its record.
+         */
+        Held: {
+            /** Asked */
+            asked: string;
+            /** File */
+            file: string;
+            /** Found */
+            found: string;
+            /** Holds */
+            holds: boolean;
+            /** Off */
+            off: number;
+            /** What */
+            what: string;
         };
         /**
          * HideAll
@@ -4182,6 +4555,18 @@ export interface components {
             nominal_mm: number;
         };
         /**
+         * Patterns
+         * @description Patterns of names that were used, and the fields that there are, with what they stand for.
+         */
+        Patterns: {
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+            /** Used */
+            used: string[];
+        };
+        /**
          * Picked
          * @description A picked face: one of its triangles, and a place on it in numbers and axes of the file.
          */
@@ -4562,6 +4947,42 @@ export interface components {
             simulated: true;
             /** Types */
             types: string;
+        };
+        /**
+         * Preview
+         * @description What a release would be.
+         *
+         *     Attributes:
+         *         files: in order.
+         *         pattern: of their names, in force.
+         *         place_says: where bodies are in their files, in words.
+         *         holds_says: what is in a file, in words.
+         *         minds: what to mind, such as a format that cannot say its unit.
+         *         drawn: the bodies of the file that was looked at, from the front, or nothing where it is not asked
+         *             for.
+         *         exact: whether all of it could be released as STEP.
+         *         shortens: how many characters the machine's display shows, if any machine shows few.
+         *         problem: why nothing can be made of this, if so; then there are no files.
+         */
+        Preview: {
+            /** Drawn */
+            drawn: components["schemas"]["Drawn"][];
+            /** Exact */
+            exact: boolean;
+            /** Files */
+            files: components["schemas"]["FilePreview"][];
+            /** Holds Says */
+            holds_says: string;
+            /** Minds */
+            minds: string[];
+            /** Pattern */
+            pattern: string;
+            /** Place Says */
+            place_says: string;
+            /** Problem */
+            problem: string;
+            /** Shortens */
+            shortens: number | null;
         };
         /**
          * Printed
@@ -5107,7 +5528,10 @@ export interface components {
         };
         /**
          * ReleaseView
-         * @description A release that was proven. ``current`` tells whether the job still is as it was released.
+         * @description A release that was proven.
+         *
+         *     ``current`` tells whether the job still is as it was released, ``recorded`` whether a proof record was
+         *     kept, ``name`` that of its first file.
          */
         ReleaseView: {
             /**
@@ -5121,14 +5545,22 @@ export interface components {
             current: boolean;
             /** Files */
             files: number;
+            /** Name */
+            name: string;
             /** Number */
             number: number;
+            /** Recorded */
+            recorded: boolean;
             /** Revision */
             revision: number;
         };
         /**
          * Released
          * @description One file of a release.
+         *
+         *     ``full_name`` is what it would be called if the machine's display were no matter; ``ids`` are its bodies,
+         *     each once, ``count`` how many of a body it stands for, and ``plate`` the plate that it is of. Releases
+         *     kept before these were noted have none.
          */
         Released: {
             /** Bodies */
@@ -5137,6 +5569,11 @@ export interface components {
             bytes: number;
             /** Chain */
             chain: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
             /** Factor */
             factor: [
                 number,
@@ -5147,9 +5584,24 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "3mf" | "stl" | "stl-ascii" | "obj";
+            format: "3mf" | "stl" | "stl-ascii" | "obj" | "ply" | "step";
+            /**
+             * Full Name
+             * @default
+             */
+            full_name: string;
+            /**
+             * Ids
+             * @default []
+             */
+            ids: string[];
             /** Name */
             name: string;
+            /**
+             * Plate
+             * @default
+             */
+            plate: string;
             proof: components["schemas"]["Proof"];
             /** Sha256 */
             sha256: string;
@@ -6677,6 +7129,16 @@ export interface components {
             type: string;
         };
         /**
+         * Verified
+         * @description A file held against the record of a release: every number, and the file's name there.
+         */
+        Verified: {
+            /** Checks */
+            checks: components["schemas"]["Held"][];
+            /** Holds */
+            holds: boolean;
+        };
+        /**
          * WayToStand
          * @description One way to stand, with its elevation from the front, in mm; ``chosen`` when it stands so now.
          *
@@ -7813,6 +8275,41 @@ export interface operations {
             };
         };
     };
+    preview_release_api_jobs__key__releases_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskPreview"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     release_files_api_jobs__key__releases__number__get: {
         parameters: {
             query?: never;
@@ -7845,11 +8342,215 @@ export interface operations {
             };
         };
     };
+    back_to_release_api_jobs__key__releases__number__back_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    release_changes_api_jobs__key__releases__number__changes_get: {
+        parameters: {
+            query?: {
+                since?: number | null;
+            };
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     released_file_api_jobs__key__releases__number__file_get: {
         parameters: {
             query?: {
                 file?: number | null;
             };
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    release_manifest_api_jobs__key__releases__number__manifest__kind__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    release_record_api_jobs__key__releases__number__record_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    verify_release_api_jobs__key__releases__number__verify_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Verified"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    release_as_zip_api_jobs__key__releases__number__zip_get: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 key: string;
@@ -8318,6 +9019,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Material"][];
+                };
+            };
+        };
+    };
+    list_patterns_api_patterns_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Patterns"];
+                };
+            };
+        };
+    };
+    forget_pattern_api_patterns_forget_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Forget"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Patterns"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };

@@ -155,12 +155,7 @@ def _stroked(name: str, lines: Floats, scale: float, top: float) -> str:
 
 def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: Shelf, name: str) -> str:
     """Return the three-view drawing of a body or kit, corrected, with its readings, as SVG."""
-    meshes = []
-    for body in bodies:
-        mesh = shelf.mesh(body.geometry)
-        moved = Mesh(true_points(job, body, mesh.vertices), mesh.faces)
-        meshes.append(moved.knowing(topology=mesh.topology) if len(bodies) == 1 else moved)
-    whole = merged(meshes)
+    meshes = _corrected(job, bodies, shelf)
     volume = sum(abs(mesh.volume()) for mesh in meshes)
     factors = job.correction_of(bodies[0]).factors
     alike = len({round(factor, 9) for factor in factors}) == 1
@@ -176,7 +171,21 @@ def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: Shelf, name: str) -> s
             ("unit", "mm"),
         )
     )
-    return three_views(whole, _readings(job, bodies), plate)
+    return three_views(merged(meshes), _readings(job, bodies), plate)
+
+
+def drawn_of(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> tuple[Mesh, list[Dimension]]:
+    """Return bodies in mm, corrected, as one mesh, with their readings as dimensions."""
+    return merged(_corrected(job, bodies, shelf)), _readings(job, bodies)
+
+
+def _corrected(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[Mesh]:
+    meshes = []
+    for body in bodies:
+        mesh = shelf.mesh(body.geometry)
+        moved = Mesh(true_points(job, body, mesh.vertices), mesh.faces)
+        meshes.append(moved.knowing(topology=mesh.topology) if len(bodies) == 1 else moved)
+    return meshes
 
 
 _NOT_DRAWN = ("angle", "perimeter")

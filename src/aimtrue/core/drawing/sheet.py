@@ -8,24 +8,21 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from html import escape
 
 import numpy as np
 
+from aimtrue.core.drawing import paper
+from aimtrue.core.drawing.paper import Circle, Ink, Lines, Mark, Words, as_svg
 from aimtrue.core.drawing.views import FRONT, LEFT, TOP, View, Viewed, strokes
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.lengths import written
 
 _SCALES = (50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01, 0.005, 0.002, 0.001)
 _WIDE, _HIGH = 297.0, 210.0
-_MARGIN, _BETWEEN, _TITLE = 10.0, 30.0, 30.0
-_INK, _SOFT, _TRUE, _LOOK = "#22262b", "#6b6558", "#256c62", "#865b07"
-_STYLE = (
-    "text{font-family:Barlow,'Liberation Sans',sans-serif;font-size:3.2px;fill:#22262b}"
-    ".n{font-family:'IBM Plex Mono','Liberation Mono',monospace;font-size:3.2px}"
-    ".s{font-size:2.5px;fill:#6b6558}.edge{fill:none;stroke:#22262b;stroke-width:.35;stroke-linejoin:round}"
-    ".thin{fill:none;stroke-width:.18}"
-)
+_MARGIN, _TITLE = 10.0, 30.0
+_ROOMY = 240.0
+"""In mm: areas so wide have more room between their views."""
+_ROOM = _HIGH - 2 * _MARGIN - _TITLE - 6
 
 
 @dataclass(frozen=True)
@@ -56,43 +53,71 @@ def three_views(mesh: Mesh, dimensions: Sequence[Dimension], plate: Plate) -> st
     Returns:
         An SVG document.
     """
+    marks = [_frame(), *views_of(mesh, dimensions, Area(_MARGIN, _MARGIN + 6, _WIDE - 2 * _MARGIN, _ROOM))]
+    scale = _scale_for(np.ptp(mesh.bounds(), axis=0), _WIDE - 2 * _MARGIN, _ROOM)
+    return as_svg([*marks, *_corner(plate, scale)], _WIDE, _HIGH)
+
+
+@dataclass(frozen=True)
+class Area:
+    """A part of a sheet of paper, in mm from its upper left corner."""
+
+    x: float
+    y: float
+    wide: float
+    high: float
+
+
+def views_of(mesh: Mesh, dimensions: Sequence[Dimension], area: Area) -> list[Mark]:
+    """Draw a mesh in mm in three views within a part of a sheet, with its sizes and readings."""
     viewed = Viewed(mesh)
     low, high = mesh.bounds()
-    size = high - low
-    scale = _scale_for(size)
-    places = _places(size, scale)
-    drawn = [_frame(), _corner(plate, scale)]
-    for view, at in places.items():
-        drawn.append(_view(viewed, view, at, scale, (low + high) / 2))
-    drawn.append(_overall(size, scale, places))
+    size, middle = high - low, (low + high) / 2
+    scale = _scale_for(size, area.wide, area.high)
+    places = _places(size, scale, area)
+    marks: list[Mark] = [_view(viewed, view, at, scale, middle) for view, at in places.items()]
+    marks += _overall(size, scale, places)
     chosen: dict[View, int] = {}
     for number, one in enumerate(dimensions, 1):
-        drawn.append(_dimension(one, number, places, scale, (low + high) / 2, size, chosen))
-    return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{_WIDE}mm" height="{_HIGH}mm" '
-        f'viewBox="0 0 {_WIDE} {_HIGH}"><style>{_STYLE}</style>'
-        f'<rect width="{_WIDE}" height="{_HIGH}" fill="#fff"/>{"".join(drawn)}</svg>'
-    )
+        marks += _dimension(one, number, places, scale, middle, size, chosen)
+    return marks
 
 
-def _scale_for(size: Floats) -> float:
+def scale_words(mesh: Mesh, area: Area) -> str:
+    """Say the scale that a mesh is drawn to within a part of a sheet."""
+    return _scale_words(_scale_for(np.ptp(mesh.bounds(), axis=0), area.wide, area.high))
+
+
+def _scale_words(scale: float) -> str:
+    return f"{scale:g} : 1" if scale >= 1 else f"1 : {1 / scale:g}"
+
+
+def _scale_for(size: Floats, wide: float, high: float) -> float:
     """The largest standard scale at which all three views fit."""
-    across, up = size[0] + size[1], size[2] + size[1]
-    wide = _WIDE - 2 * _MARGIN - 2 * _BETWEEN - 22
-    high = _HIGH - 2 * _MARGIN - _TITLE - _BETWEEN - 22
-    return next((scale for scale in _SCALES if across * scale <= wide and up * scale <= high), _SCALES[-1])
+    across, up, between = size[0] + size[1], size[2] + size[1], _between(wide)
+    fits = (
+        scale
+        for scale in _SCALES
+        if across * scale <= wide - 2 * between - 22 and up * scale <= high - between - 16
+    )
+    return next(fits, _SCALES[-1])
 
 
-def _places(size: Floats, scale: float) -> dict[View, tuple[float, float]]:
+def _between(wide: float) -> float:
+    return 30.0 if wide >= _ROOMY else 20.0
+
+
+def _places(size: Floats, scale: float, area: Area) -> dict[View, tuple[float, float]]:
     """Where the middle of each view is on the sheet."""
     x, y, z = size * scale
-    wide, high = x + _BETWEEN + y, z + _BETWEEN + y
-    left = (_WIDE - wide) / 2
-    top = _MARGIN + 6 + (_HIGH - 2 * _MARGIN - _TITLE - 6 - high) / 2
+    between = _between(area.wide)
+    wide, high = x + between + y, z + between + y
+    left = area.x + (area.wide - wide) / 2
+    top = area.y + (area.high - high) / 2
     return {
         FRONT: (left + x / 2, top + z / 2),
-        TOP: (left + x / 2, top + z + _BETWEEN + y / 2),
-        LEFT: (left + x + _BETWEEN + y / 2, top + z / 2),
+        TOP: (left + x / 2, top + z + between + y / 2),
+        LEFT: (left + x + between + y / 2, top + z / 2),
     }
 
 
@@ -101,59 +126,50 @@ def _on_sheet(view: View, at: tuple[float, float], scale: float, middle: Floats,
     return np.asarray((flat - centre) * [scale, -scale] + at)
 
 
-def _view(viewed: Viewed, view: View, at: tuple[float, float], scale: float, middle: Floats) -> str:
+def _view(viewed: Viewed, view: View, at: tuple[float, float], scale: float, middle: Floats) -> Mark:
     lines = _on_sheet(view, at, scale, middle, viewed.lines(view))
-    path = "".join(_path(stroke) for stroke in strokes(lines, 0.06))
-    return f'<path class="edge" data-view="{view.name}" d="{path}"/>'
+    return Lines(tuple(strokes(lines, 0.06)), 0.35, name=view.name)
 
 
-def _path(points: Floats) -> str:
-    return "M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in points.tolist())
+def _frame() -> Mark:
+    return paper.box(_MARGIN, _MARGIN, _WIDE - 2 * _MARGIN, _HIGH - 2 * _MARGIN, width=0.5)
 
 
-def _frame() -> str:
-    wide, high = _WIDE - 2 * _MARGIN, _HIGH - 2 * _MARGIN
-    return (
-        f'<rect x="{_MARGIN}" y="{_MARGIN}" width="{wide}" height="{high}" fill="none" stroke="{_INK}" '
-        'stroke-width=".5"/>'
-    )
-
-
-def _corner(plate: Plate, scale: float) -> str:
+def _corner(plate: Plate, scale: float) -> list[Mark]:
     """The corner block: a ruled row of fields along the foot of the sheet, and the mark of the projection."""
-    rows = (*plate.rows, ("scale", f"{scale:g} : 1" if scale >= 1 else f"1 : {1 / scale:g}"))
+    rows = (*plate.rows, ("scale", _scale_words(scale)))
     top = _HIGH - _MARGIN - 14
     weights = [max(10, len(words), len(label)) for label, words in rows]
     room = _WIDE - 2 * _MARGIN - 26
-    out, x = [f'<path d="M{_MARGIN} {top}H{_WIDE - _MARGIN}" stroke="{_INK}" stroke-width=".35"/>'], _MARGIN
+    marks: list[Mark] = [paper.line((_MARGIN, top), (_WIDE - _MARGIN, top), width=0.35)]
+    x = _MARGIN
     for (label, words), weight in zip(rows, weights, strict=True):
-        out.append(f'<text class="s" x="{x + 2:.1f}" y="{top + 4.4}">{escape(label)}</text>')
-        out.append(f'<text x="{x + 2:.1f}" y="{top + 10}">{escape(words)}</text>')
+        marks.append(Words(x + 2, top + 4.4, label, 2.5, "soft"))
+        marks.append(Words(x + 2, top + 10, words))
         x += room * weight / sum(weights)
-        out.append(f'<path d="M{x:.1f} {top}v14" stroke="{_INK}" stroke-width=".25"/>')
-    # First angle: the cone stands left of the rings it shows from its left.
-    cx, cy = _WIDE - _MARGIN - 8, top + 7
-    out.append(
-        f'<g fill="none" stroke="{_INK}" stroke-width=".25"><circle cx="{cx}" cy="{cy}" r="3.6"/>'
-        f'<circle cx="{cx}" cy="{cy}" r="1.8"/>'
-        f'<path d="M{cx - 14} {cy - 1.8}l7 -1.8v7.2l-7 -1.8z"/></g>'
-    )
-    return "".join(out)
+        marks.append(paper.line((x, top), (x, top + 14)))
+    return [*marks, *first_angle(_WIDE - _MARGIN - 8, top + 7)]
 
 
-def _overall(size: Floats, scale: float, places: dict[View, tuple[float, float]]) -> str:
+def first_angle(x: float, y: float) -> list[Mark]:
+    """The mark of the projection: in first angle the cone stands left of the rings it shows from its left."""
+    cone = np.array([[x - 14, y - 1.8], [x - 7, y - 3.6], [x - 7, y + 3.6], [x - 14, y + 1.8]])
+    return [Circle(x, y, 3.6, 0.25), Circle(x, y, 1.8, 0.25), Lines((cone,), 0.25, closed=True)]
+
+
+def _overall(size: Floats, scale: float, places: dict[View, tuple[float, float]]) -> list[Mark]:
     x, y, z = (size * scale / 2).tolist()
     (fx, fy), (tx, ty), (lx, ly) = places[FRONT], places[TOP], places[LEFT]
-    return (
-        _line((tx - x, ty + y), (tx + x, ty + y), (0, 8), f"{written(size[0])}", _INK)
-        + _line((fx - x, fy + z), (fx - x, fy - z), (-8, 0), f"{written(size[2])}", _INK)
-        + _line((lx - y, ly + z), (lx + y, ly + z), (0, 8), f"{written(size[1])}", _INK)
-    )
+    return [
+        *dimension_line((tx - x, ty + y), (tx + x, ty + y), (0, 8), written(size[0])),
+        *dimension_line((fx - x, fy + z), (fx - x, fy - z), (-8, 0), written(size[2])),
+        *dimension_line((lx - y, ly + z), (lx + y, ly + z), (0, 8), written(size[1])),
+    ]
 
 
-def _line(
-    a: tuple[float, float], b: tuple[float, float], away: tuple[float, float], text: str, ink: str
-) -> str:
+def dimension_line(
+    a: tuple[float, float], b: tuple[float, float], away: tuple[float, float], text: str, ink: Ink = "ink"
+) -> list[Mark]:
     """A dimension line parallel to a-b, moved ``away``, with extension lines, strokes and numeral."""
     (ax, ay), (bx, by), (dx, dy) = a, b, away
     long = float(np.hypot(dx, dy)) or 1.0
@@ -162,21 +178,21 @@ def _line(
     run = float(np.hypot(q[0] - p[0], q[1] - p[1])) or 1.0
     ex, ey = (q[0] - p[0]) / run, (q[1] - p[1]) / run
     sx, sy = (ex + ey) * 1.1, (ey - ex) * 1.1
-    marks = [_path(np.array([[ax + ux, ay + uy], [p[0] + 1.5 * ux, p[1] + 1.5 * uy]]))] if long > 1.5 else []
-    marks += [_path(np.array([[bx + ux, by + uy], [q[0] + 1.5 * ux, q[1] + 1.5 * uy]]))] if long > 1.5 else []
-    marks.append(_path(np.array([p, q])))
-    ticks = "".join(_path(np.array([[x - sx, y - sy], [x + sx, y + sy]])) for x, y in (p, q))
+    runs = [np.array([p, q])]
+    if long > 1.5:
+        runs.append(np.array([[ax + ux, ay + uy], [p[0] + 1.5 * ux, p[1] + 1.5 * uy]]))
+        runs.append(np.array([[bx + ux, by + uy], [q[0] + 1.5 * ux, q[1] + 1.5 * uy]]))
+    ticks = tuple(np.array([[x - sx, y - sy], [x + sx, y + sy]]) for x, y in (p, q))
     mx, my = (p[0] + q[0]) / 2, (p[1] + q[1]) / 2
     half = 1.02 * len(text)
     if run < 2 * half + 4:  # no room in the line: beyond it
         mx, my = mx + ux * (half + 2 if abs(ux) > 0.5 else 3.5), my + uy * 3.5
-    return (
-        f'<path class="thin" stroke="{ink}" d="{"".join(marks)}"/>'
-        f'<path d="{ticks}" stroke="{ink}" stroke-width=".4" fill="none"/>'
-        f'<rect x="{mx - half:.2f}" y="{my - 2:.2f}" width="{2 * half:.2f}" height="4" fill="#fff"/>'
-        f'<text class="n" x="{mx:.2f}" y="{my + 1.15:.2f}" text-anchor="middle" style="fill:{ink}">'
-        f"{escape(text)}</text>"
-    )
+    return [
+        Lines(tuple(runs), 0.18, ink),
+        Lines(ticks, 0.4, ink),
+        paper.box(mx - half, my - 2, 2 * half, 4, width=0, filled="paper"),
+        Words(mx, my + 1.15, text, ink=ink, anchor="middle", numeral=True),
+    ]
 
 
 def _dimension(
@@ -187,7 +203,7 @@ def _dimension(
     middle: Floats,
     size: Floats,
     chosen: dict[View, int],
-) -> str:
+) -> list[Mark]:
     """Draw a reading where it is least foreshortened, outside the body, above or to the right."""
     ends = np.array([one.a, one.b])
     seen = {view: float(np.linalg.norm(np.diff(view.flat(ends), axis=0))) for view in places}
@@ -202,5 +218,5 @@ def _dimension(
     if upright:
         off = 7.0 * rank
         away = (0.0, cy - half[1] - off - a[1]) if level else (cx + half[0] + off - a[0], 0.0)
-    ink = _TRUE if one.met else _LOOK
-    return _line((a[0], a[1]), (b[0], b[1]), away, f"({number}) {one.text}", ink)
+    ink: Ink = "true" if one.met else "look"
+    return dimension_line((a[0], a[1]), (b[0], b[1]), away, f"({number}) {one.text}", ink)

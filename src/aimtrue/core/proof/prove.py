@@ -98,7 +98,7 @@ def _compared(
             same("unit", "unit declared", order.unit.value, back.unit.value if back.unit else "none")
         )
         checks.append(same("objects", "objects", _objects_asked(order, bodies), len(back.objects)))
-    found = _by_body(order, bodies, back)
+    found = _by_body(order, bodies, back, _per(order))
     if found is None:
         total = sum(len(surface.faces) for surface in back.objects)
         wanted = sum(body.triangles for body in bodies)
@@ -146,7 +146,9 @@ def _proof(order: Order, checks: list[Check], says: str, back: Found) -> Proof:
     )
 
 
-def _by_body(order: Order, bodies: tuple[Body, ...], back: Found) -> list[tuple[Surface, float]] | None:
+def _by_body(
+    order: Order, bodies: tuple[Body, ...], back: Found, per: float
+) -> list[tuple[Surface, float]] | None:
     """Divide what was read back among the bodies, each with its grain; None when the counts do not allow
     it.
     """
@@ -158,4 +160,4 @@ def _by_body(order: Order, bodies: tuple[Body, ...], back: Found) -> list[tuple[
         return None
     ends = np.cumsum([body.triangles for body in bodies])
     runs = [whole.faces[end - body.triangles : end] for end, body in zip(ends, bodies, strict=True)]
-    return [(Surface(whole.points, run), grain_of(whole.points[run])) for run in runs]
+    return [(Surface(whole.points, run), per * grain_of(whole.points[run] / per)) for run in runs]

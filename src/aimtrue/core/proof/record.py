@@ -100,7 +100,7 @@ def as_json(record: Record) -> bytes:
 
 
 @dataclass(frozen=True)
-class Told:
+class Held:
     """One number of a file held against its record."""
 
     file: str
@@ -216,7 +216,7 @@ def _radius(points: Points) -> float | None:
     return math.sqrt(square) if square > 0 else None
 
 
-def verified(name: str, data: bytes, record: Record) -> list[Told]:
+def verified(name: str, data: bytes, record: Record) -> list[Held]:
     """Hold a file against a record: every number, as it is found now.
 
     It is found in the record by its name, else by its bytes.
@@ -230,7 +230,7 @@ def verified(name: str, data: bytes, record: Record) -> list[Told]:
     )
     if told is None:
         known = ", ".join(one.name for one in record.files)
-        return [Told(name, "file that the record tells of", known, name, 1.0, False)]
+        return [Held(name, "file that the record tells of", known, name, 1.0, False)]
     rows = [
         _equal(name, "bytes", str(told.bytes), str(len(data))),
         _equal(name, "SHA-256", told.sha256, sha256),
@@ -255,21 +255,21 @@ def verified(name: str, data: bytes, record: Record) -> list[Told]:
     return rows
 
 
-def _equal(file: str, what: str, asked: str, found: str) -> Told:
-    return Told(file, what, asked, found, 0.0 if asked == found else 1.0, asked == found)
+def _equal(file: str, what: str, asked: str, found: str) -> Held:
+    return Held(file, what, asked, found, 0.0 if asked == found else 1.0, asked == found)
 
 
-def _missing(file: str, told: FileRecord, objects: list[Surface]) -> Iterator[Told]:
+def _missing(file: str, told: FileRecord, objects: list[Surface]) -> Iterator[Held]:
     """Which bodies of the record no object of the file has the triangles of."""
     left = [len(one.faces) for one in objects]
     for body in told.bodies:
         if body.triangles in left:
             left.remove(body.triangles)
         else:
-            yield Told(file, f"body {body.name}", "there", "missing", 1.0, False)
+            yield Held(file, f"body {body.name}", "there", "missing", 1.0, False)
 
 
-def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Told]:
+def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Held]:
     now = _body(body.name, surface, ())
     low, high = np.array([body.low_mm, body.high_mm]), np.array([now.low_mm, now.high_mm])
     limit = 2 * float(np.spacing(np.float32(np.abs(low).max())))
@@ -279,12 +279,12 @@ def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Told]:
         yield _length_row(file, f"size {axis.upper()} of {body.name}", asked, have, limit)
     scale = _scale(sizes, found)
     if scale is not None and np.abs(sizes - found).max() > limit:
-        yield Told(file, f"scale of {body.name}", "1", _said(scale), abs(scale - 1), False)
+        yield Held(file, f"scale of {body.name}", "1", _said(scale), abs(scale - 1), False)
     for axis, asked, have in zip(AXES, low[0].tolist(), high[0].tolist(), strict=True):
         yield _length_row(file, f"low end {axis.upper()} of {body.name}", asked, have, limit)
     room = body.area_mm2 * limit + 1e-9 * abs(body.volume_mm3)
     off = abs(body.volume_mm3 - now.volume_mm3)
-    yield Told(
+    yield Held(
         file,
         f"volume of {body.name}",
         f"{body.volume_mm3:.4f} mm³",
@@ -299,9 +299,9 @@ def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Told]:
             yield _length_row(file, f"reading {reading.name} on {body.name}", asked, have, limit)
 
 
-def _length_row(file: str, what: str, asked: float, found: float, limit: float) -> Told:
+def _length_row(file: str, what: str, asked: float, found: float, limit: float) -> Held:
     off = abs(asked - found)
-    return Told(
+    return Held(
         file, what, f"{asked:.5f} mm", f"{found:.5f} mm", off, bool(off <= limit + 1e-12 * abs(asked))
     )
 

@@ -91,7 +91,7 @@ def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> bytes:
     """A 3MF of separate objects; copies that are turned alike are one object, placed again and again."""
     found = [_object(job, group, shelf, order) for group in _runs(file.items)]
     items = [
-        threemf.Item(one.item.name, one.mesh, one.item.body.colour, one.item.body.material, one.moves)
+        threemf.Item(_called(one), one.mesh, one.item.body.colour, one.item.body.material, one.moves)
         for one in found
     ]
     shown = [
@@ -100,6 +100,11 @@ def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> bytes:
         for move in (one.moves if len(one.moves) else np.zeros((1, 3)))
     ]
     return _package(job, file, items, shown, order)
+
+
+def _called(one: _Object) -> str:
+    """The name of an object; of several copies that of their body."""
+    return one.item.body.name if len(one.moves) else one.item.name
 
 
 def _runs(items: Sequence[Item]) -> list[list[Item]]:

@@ -1,0 +1,291 @@
+"""The addresses of sheet 6: releases asked for, looked at, taken, and files held against them."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Sequence
+from datetime import datetime
+from pathlib import Path
+from typing import Literal
+
+from fastapi import APIRouter, Request, Response
+from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
+
+from aimtrue.api import uploads
+from aimtrue.api.answers import Answer, Seen, answer
+from aimtrue.api.shared import downloaded, shelf, whole
+from aimtrue.api.views import ReleaseDetail, release_detail
+from aimtrue.core.drawing.compare import drawing_of, drawn_of
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.proof.record import Held, Record
+from aimtrue.core.release.history import Difference, changes
+from aimtrue.core.release.make import Released, refuse_unreleasable
+from aimtrue.core.release.manifest import RECORD, as_csv, as_json, manifest_of, packed_release
+from aimtrue.core.release.names import FIELDS, safe
+from aimtrue.core.release.order import MEDIA_TYPES, Bodies, Format, Order, Place
+from aimtrue.core.release.preview import Preview, preview
+from aimtrue.core.release.sheet import Paper, ProofSheet, as_pdf, sheet_of
+from aimtrue.store import blobs, jobs, patterns
+from aimtrue.store.database import sessions, snapshot
+from aimtrue.store.tables import ReleaseRow
+from aimtrue.work import fence
+from aimtrue.work.fenced import verify_file
+from aimtrue.work.queue import ask_release
+from aimtrue.work.tasks import usual_limits
+
+router = APIRouter(prefix="/api")
+
+
+class Ordered(BaseModel):
+    """What a release is to hold; see :class:`aimtrue.core.release.order.Order`."""
+
+    format: Format = "3mf"
+    unit: Unit = Unit.MM
+    place: Place = "seated"
+    shape: Bodies = "together"
+    bodies: tuple[str, ...] | None = None
+    plates: tuple[str, ...] | None = None
+    alike: Literal["every", "once"] = "every"
+    pattern: str = Field("", max_length=400)
+    short: bool = False
+
+
+class AskRelease(Ordered):
+    """A release to be made of a revision; bodies None means all."""
+
+    on: int
+
+
+class AskPreview(Ordered):
+    """A release that is thought of, and the number of the file that is looked at."""
+
+    shown: int = Field(0, ge=0)
+
+
+class Patterns(BaseModel):
+    """Patterns of names that were used, and the fields that there are, with what they stand for."""
+
+    used: list[str]
+    fields: dict[str, str]
+
+
+class Forget(BaseModel):
+    """A pattern to be kept no longer."""
+
+    pattern: str
+
+
+class GoBack(BaseModel):
+    """The revision that going back to a release was decided on."""
+
+    on: int
+
+
+class Verified(BaseModel):
+    """A file held against the record of a release: every number, and the file's name there."""
+
+    holds: bool
+    checks: list[Held]
+
+
+def _order(asked: Ordered, number: int) -> Order:
+    now = datetime.now().astimezone()
+    fields = asked.model_dump(exclude={"on", "shown"})
+    return Order.model_validate({**fields, "number": number, "day": f"{now:%Y-%m-%d}", "time": f"{now:%H%M}"})
+
+
+@router.post("/jobs/{key}/releases/preview")
+def preview_release(key: str, asked: AskPreview) -> Preview:
+    """Say what a release would be: every name, what files hold, and what to mind."""
+    with snapshot() as session:
+        job = jobs.load(session, key).job
+        earlier = jobs.released_names(session, key)
+        order = _order(asked, jobs.last_release(session, key) + 1)
+    return preview(job, shelf, order, earlier, asked.shown)
+
+
+@router.post("/jobs/{key}/releases", status_code=202, response_model=Answer)
+def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
+    """Ask for a release of the job as the caller sees it; it is made in the background."""
+    with sessions().begin() as session:
+        loaded = jobs.load(session, key)
+        jobs.refuse_stale(loaded, asked.on)
+        order = _order(asked, jobs.last_release(session, key) + 1)
+        refuse_unreleasable(loaded.job, shelf, order)
+        ask_release(session, key, asked.on, order)
+        return answer(session, key, seen, 202)
+
+
+@router.get("/patterns")
+def list_patterns() -> Patterns:
+    """List the patterns of names that were used, the last first, and what they are made of."""
+    with snapshot() as session:
+        return Patterns(used=patterns.every(session), fields=FIELDS)
+
+
+@router.post("/patterns/forget")
+def forget_pattern(asked: Forget) -> Patterns:
+    """Keep a pattern no longer."""
+    with sessions().begin() as session:
+        patterns.forget(session, asked.pattern)
+    return list_patterns()
+
+
+@router.get("/jobs/{key}/releases/{number}")
+def release_files(key: str, number: int) -> ReleaseDetail:
+    """Return the files of a release with their proofs."""
+    with snapshot() as session:
+        return release_detail(jobs.release_of(session, key, number))
+
+
+@router.get("/jobs/{key}/releases/{number}/file")
+def released_file(key: str, number: int, file: int | None = None) -> Response:
+    """Hand over one file of a release, or all of them: as it is when it is one, else in a ZIP."""
+    with snapshot() as session:
+        made = jobs.release_of(session, key, number)
+        if file is not None and not 0 <= file < len(made.files):
+            raise jobs.UnknownJob("release-unknown", f"there is no such file in release {number} of this job")
+        files = made.files if file is None else [made.files[file]]
+        if len(files) > 1:
+            return whole(_zip(session, key, made), f"{_stem(session, key, number)}.zip", "zip")
+    one = files[0]
+    return downloaded(one["sha256"], one["name"], MEDIA_TYPES[one["format"]], one["bytes"])
+
+
+@router.get("/jobs/{key}/releases/{number}/zip")
+def release_as_zip(key: str, number: int) -> Response:
+    """Hand over a release in a ZIP, with its manifest and its proof record."""
+    with snapshot() as session:
+        made = jobs.release_of(session, key, number)
+        return whole(_zip(session, key, made), f"{_stem(session, key, number)}.zip", "zip")
+
+
+@router.get("/jobs/{key}/releases/{number}/manifest.{kind}")
+def release_manifest(key: str, number: int, kind: str) -> Response:
+    """Hand over the list of a release's files, as JSON or CSV."""
+    with snapshot() as session:
+        made = jobs.release_of(session, key, number)
+        manifest = manifest_of(_name(session, key, made), number, _files(made))
+        name = f"{_stem(session, key, number)}_manifest.{kind}"
+    if kind not in ("json", "csv"):
+        raise jobs.UnknownJob("manifest-kind", "a manifest is JSON or CSV")
+    return whole(as_json(manifest) if kind == "json" else as_csv(manifest), name, kind)
+
+
+@router.get("/jobs/{key}/releases/{number}/record")
+def release_record(key: str, number: int) -> Response:
+    """Hand over the proof record of a release, which `aimtrue verify` takes anywhere."""
+    with snapshot() as session:
+        return whole(_record(session, jobs.release_of(session, key, number)), RECORD, "json")
+
+
+@router.get("/jobs/{key}/releases/{number}/sheet")
+def release_sheet(key: str, number: int) -> ProofSheet:
+    """Return what the proof sheet of a release says."""
+    return _sheet(key, number)[1]
+
+
+@router.get("/jobs/{key}/releases/{number}/sheet.pdf")
+def printed_sheet(key: str, number: int, kind: Paper = "a4") -> Response:
+    """Hand over the proof sheet of a release to be printed."""
+    job, sheet = _sheet(key, number)
+    made = as_pdf(sheet, kind, lambda body: drawn_of(job, (job.body(body),), shelf))
+    return whole(made, f"{safe(sheet.job)}_r{number}_proof.pdf", "pdf")
+
+
+@router.get("/jobs/{key}/releases/{number}/drawing/{body}", response_class=Response)
+def released_drawing(key: str, number: int, body: str) -> Response:
+    """Return the three-view drawing of a body as it was released."""
+    with snapshot() as session:
+        job = _job_then(session, key, jobs.release_of(session, key, number))
+    one = job.body(body)
+    return Response(drawing_of(job, (one,), shelf, one.name), media_type="image/svg+xml")
+
+
+@router.post("/jobs/{key}/releases/{number}/verify")
+async def verify_release(request: Request, key: str, number: int, name: str) -> Verified:
+    """Hold a file against a release; the body of the request is the file, byte for byte."""
+    with await uploads.spool(request, name) as file, tempfile.NamedTemporaryFile() as copy:
+
+        def held() -> Verified:
+            with snapshot() as session:
+                record = Record.model_validate_json(_record(session, jobs.release_of(session, key, number)))
+            uploads.copied(file, copy)
+            rows = fence.run(verify_file, Path(copy.name), name, record, limits=usual_limits())
+            return Verified(holds=all(row.holds for row in rows), checks=rows)
+
+        return await run_in_threadpool(held)
+
+
+@router.get("/jobs/{key}/releases/{number}/changes")
+def release_changes(key: str, number: int, since: int | None = None) -> list[Difference]:
+    """Return what changed since another release (the one before, unless told), or to the job as it stands."""
+    with snapshot() as session:
+        made = jobs.release_of(session, key, number)
+        earlier = number - 1 if since is None else since
+        if earlier < 1:
+            return []
+        before = jobs.release_of(session, key, earlier)
+        states = [jobs.at(session, key, one.revision) for one in (before, made)]
+    return list(changes(states[0], states[1], _ids(before), _ids(made)))
+
+
+@router.post("/jobs/{key}/releases/{number}/back", response_model=Answer)
+def back_to_release(key: str, number: int, asked: GoBack, seen: Seen = "") -> Response:
+    """Open the job as it was when a release was made; an undo takes that back."""
+    with sessions().begin() as session:
+        made = jobs.release_of(session, key, number)
+        jobs.back_to(session, key, asked.on, made.revision, f"go back to release {number}")
+    with snapshot() as session:
+        return answer(session, key, seen)
+
+
+def _sheet(key: str, number: int) -> tuple[Job, ProofSheet]:
+    with snapshot() as session:
+        made = jobs.release_of(session, key, number)
+        job = _job_then(session, key, made)
+    day = f"{made.created:%Y-%m-%d}"
+    seated = (made.order or {}).get("place", "seated") == "seated"
+    return job, sheet_of(job, number, day, _files(made), shelf, seated=seated)
+
+
+def _files(made: ReleaseRow) -> Sequence[Released]:
+    return release_detail(made).files
+
+
+def _ids(made: ReleaseRow) -> tuple[str, ...] | None:
+    """The bodies of a release; of one kept before they were noted it is not known which."""
+    found = tuple(dict.fromkeys(key for file in _files(made) for key in file.ids))
+    return found or None
+
+
+def _job_then(session: Session, key: str, made: ReleaseRow) -> Job:
+    return jobs.at(session, key, made.revision)
+
+
+def _name(session: Session, key: str, made: ReleaseRow) -> str:
+    return _job_then(session, key, made).name
+
+
+def _stem(session: Session, key: str, number: int) -> str:
+    return f"{safe(jobs.load(session, key).job.name)}_r{number}"
+
+
+def _zip(session: Session, key: str, made: ReleaseRow) -> bytes:
+    files = _files(made)
+    data = [(one.name, blobs.read(session, one.sha256)) for one in files]
+    record = blobs.read(session, made.record) if made.record else None
+    return packed_release(manifest_of(_name(session, key, made), made.number, files), data, record)
+
+
+def _record(session: Session, made: ReleaseRow) -> bytes:
+    if made.record is None:
+        raise jobs.UnknownJob(
+            "record-unknown",
+            "this release was made before records were kept",
+            remedy="release it again",
+        )
+    return blobs.read(session, made.record)

@@ -1,0 +1,356 @@
+"""The proof sheet as PDF: real text, fonts embedded, A4 or Letter, the same bytes for the same release."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable, Iterator, Sequence
+from functools import lru_cache
+from pathlib import Path
+from typing import Any, Literal
+
+import numpy as np
+from reportlab.lib.pagesizes import A4, LETTER, landscape
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+
+from aimtrue.core.drawing import paper
+from aimtrue.core.drawing.paper import Circle, Lines, Mark, Words
+from aimtrue.core.drawing.sheet import Area, Dimension, first_angle, scale_words, views_of
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.release.sheet.content import ProofSheet, SheetBody, SheetPlate
+
+Paper = Literal["a4", "letter"]
+Drawn = Callable[[str], tuple[Mesh, Sequence[Dimension]]]
+"""Gives a body by id in mm, corrected, with its readings as dimensions."""
+
+_PAPERS = {"a4": A4, "letter": LETTER}
+_FONTS = Path(__file__).parent / "fonts"
+_LETTER, _BOLD, _NUMBER = "Barlow", "Barlow-SemiBold", "IBMPlexMono"
+_MARGIN = 10.0
+_ROW = 5.0
+_TITLE = 22.0
+_POINTS = 72 / 25.4
+
+
+@lru_cache(maxsize=1)
+def _with_fonts() -> None:
+    for name, file in (
+        (_LETTER, "Barlow-Regular"),
+        (_BOLD, "Barlow-SemiBold"),
+        (_NUMBER, "IBMPlexMono-Regular"),
+    ):
+        pdfmetrics.registerFont(TTFont(name, str(_FONTS / f"{file}.ttf")))
+
+
+def as_pdf(sheet: ProofSheet, kind: Paper, drawn: Drawn) -> bytes:
+    """Write a proof sheet.
+
+    Args:
+        sheet: what it says.
+        kind: of paper; pages lie on their side.
+        drawn: gives what is drawn in three views.
+    """
+    _with_fonts()
+    out = io.BytesIO()
+    wide, high = landscape(_PAPERS[kind])
+    canvas = Canvas(out, pagesize=(wide, high), invariant=1, initialFontName=_LETTER)
+    canvas.setTitle(f"{sheet.job}, release {sheet.release}: proof sheet")
+    canvas.setAuthor("Aim True")
+    canvas.setSubject("What was released, how each size came about, and what was held against it")
+    pages = list(_pages(sheet, wide / mm, high / mm, drawn))
+    for number, (says, marks) in enumerate(pages, 1):
+        foot = _title_block(sheet, says, number, len(pages), wide / mm, high / mm)
+        for mark in (*_frame(wide / mm, high / mm), *foot, *marks):
+            _put(canvas, mark, high / mm)
+        canvas.showPage()
+    canvas.save()
+    return out.getvalue()
+
+
+def _pages(sheet: ProofSheet, wide: float, high: float, drawn: Drawn) -> Iterator[tuple[str, list[Mark]]]:
+    """Yield what each page is of, and its marks without frame and title block."""
+    yield from (("release", marks) for marks in _tables(_of_release(sheet, wide), wide, high))
+    for body in sheet.bodies:
+        yield from _of_body(body, wide, high, drawn)
+    for plate in sheet.plates:
+        yield from _of_plate(plate, wide, high)
+
+
+# Rows of tables: each is a list of words at places across, all on one line.
+_Row = list[Words]
+
+
+def _head(text: str) -> _Row:
+    return [Words(_MARGIN + 3, 0, text, 4.2, bold=True)]
+
+
+def _labels(*at: tuple[float, str]) -> _Row:
+    return [Words(_MARGIN + 3 + x, 0, text, 2.8, "soft") for x, text in at]
+
+
+def _cells(*at: tuple[float, str, bool]) -> _Row:
+    return [Words(_MARGIN + 3 + x, 0, text, 3.0, numeral=numeral) for x, text, numeral in at]
+
+
+def _of_release(sheet: ProofSheet, wide: float) -> list[_Row]:
+    rows = [
+        _head("Files released"),
+        _labels((0, "file"), (78, "size, mm"), (140, "unit"), (160, "triangles")),
+    ]
+    rows[-1] += _labels((184, "checks"), (202, "worst off, mm"), (226, "read back by"))
+    for file in sheet.files:
+        size = " × ".join(f"{one:.4f}" for one in file.size_mm)
+        many = f", {file.count} wanted" if file.count > 1 else ""
+        rows.append(
+            _cells(
+                (0, cut(file.name + many, 76, 3.0), False),
+                (78, size, True),
+                (140, file.unit, False),
+                (160, f"{file.triangles:,}".replace(",", " "), True),
+                (184, str(file.checks), True),
+                (202, f"{file.worst_mm:.7f}", True),
+                (226, cut(file.reader, wide - 2 * _MARGIN - 232, 3.0), False),
+            )
+        )
+        holds = ", ".join(file.bodies)
+        rows.append([Words(_MARGIN + 8, 0, f"SHA-256 {file.sha256}", 2.5, "soft", numeral=True)])
+        rows[-1].append(Words(_MARGIN + 128, 0, cut(holds, wide - 2 * _MARGIN - 134, 2.6), 2.6, "soft"))
+    rows += [
+        [],
+        _head("Files they came from"),
+        _labels((0, "file"), (78, "unit, and how it was settled"), (150, "up")),
+    ]
+    for source in sheet.sources:
+        replaced = f", revision {source.replaced + 1}" if source.replaced else ""
+        rows.append(
+            _cells(
+                (0, cut(source.name + replaced, 76, 3.0), False),
+                (78, source.unit_says, False),
+                (150, source.up, False),
+            )
+        )
+        rows.append([Words(_MARGIN + 8, 0, f"SHA-256 {source.sha256}", 2.5, "soft", numeral=True)])
+    rows += [[], _head("Held against"), _cells((0, cut(f"{sheet.original_says}.", wide - 30, 3.0), False))]
+    says = f"{sheet.checks} comparisons, all of which hold; the worst length is {sheet.worst_mm:.7f} mm off."
+    rows.append(_cells((0, says, False)))
+    rows += [[], _head("Let pass on purpose")]
+    rows += [_cells((0, cut(text, wide - 30, 3.0), False)) for text in sheet.accepted or ("nothing",)]
+    return rows
+
+
+def _tables(rows: list[_Row], wide: float, high: float) -> Iterator[list[Mark]]:
+    """Set rows one below another, on as many pages as they take."""
+    most = int((high - 2 * _MARGIN - _TITLE - 8) / _ROW)
+    for at in range(0, len(rows), most):
+        marks: list[Mark] = []
+        for number, row in enumerate(rows[at : at + most]):
+            y = _MARGIN + 8 + number * _ROW
+            marks += [
+                Words(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold) for one in row
+            ]
+            if any(one.ink == "soft" and one.size > 2.7 for one in row):
+                marks.append(paper.line((_MARGIN + 3, y + 1.4), (wide - _MARGIN - 3, y + 1.4), ink="rule"))
+        yield marks
+
+
+def _of_body(body: SheetBody, wide: float, high: float, drawn: Drawn) -> Iterator[tuple[str, list[Mark]]]:
+    """Three views of a body, its size chain, and its readings; more readings than fit go on to another
+    page.
+    """
+    mesh, dimensions = drawn(body.id)
+    column = 104.0
+    area = Area(_MARGIN, _MARGIN + 2, wide - 2 * _MARGIN - column, high - 2 * _MARGIN - _TITLE - 4)
+    marks = views_of(mesh, dimensions, area)
+    marks.append(
+        Words(_MARGIN + 3, high - _MARGIN - _TITLE - 3, f"scale {scale_words(mesh, area)}", 2.6, "soft")
+    )
+    left = wide - _MARGIN - column
+    marks.append(paper.line((left, _MARGIN), (left, high - _MARGIN - _TITLE)))
+    rows = _chain_rows(body, left + 3)
+    readings = _reading_rows(body, left + 3)
+    most = int((high - 2 * _MARGIN - _TITLE - 10) / _ROW)
+    first = [*rows, *readings][:most]
+    for number, row in enumerate(first):
+        marks += [_at(one, _MARGIN + 8 + number * _ROW) for one in row]
+    name = cut(", ".join(body.names), 90, 3.2)
+    yield name, marks
+    rest = [*rows, *readings][most:]
+    for at in range(0, len(rest), most):
+        yield (
+            name,
+            [
+                _at(one, _MARGIN + 8 + number * _ROW)
+                for number, row in enumerate(rest[at : at + most])
+                for one in row
+            ],
+        )
+
+
+def _at(one: Words, y: float) -> Words:
+    return Words(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold)
+
+
+def _chain_rows(body: SheetBody, x: float) -> list[_Row]:
+    name = body.names[0] + (f", and {len(body.names) - 1} alike" if len(body.names) > 1 else "")
+    rows: list[_Row] = [[Words(x, 0, cut(name, 96, 4.2), 4.2, bold=True)]]
+    rows.append([Words(x, 0, cut(f"from {body.source}", 96, 2.8), 2.8, "soft")])
+    closed = "closed" if body.closed else "open"
+    rows.append([Words(x, 0, f"{body.triangles:,} triangles, {closed}".replace(",", " ", 1), 2.8, "soft")])
+    rows[-1].append(Words(x + 54, 0, f"{body.volume_mm3 / 1000:.4f} cm³", 2.8, "soft", numeral=True))
+    rows.append([])
+    columns = ((4, "in the file"), (25, "× mm"), (39, "× correction"), (62, "= size"), (82, "released"))
+    rows.append([Words(x + at, 0, text, 2.6, "soft") for at, text in columns])
+    for row in body.chain:
+        told = ((4, f"{row.number:.7g}"), (25, f"{row.mm_per_unit:g}"), (39, f"{row.factor:.8g}"))
+        sizes = ((62, f"{row.size_mm:.4f}"), (82, f"{row.released_mm:.4f}"))
+        rows.append([Words(x, 0, row.axis, 3.0)])
+        rows[-1] += [Words(x + at, 0, text, 2.5, numeral=True) for at, text in (*told, *sizes)]
+    for label, says in (
+        ("correction", body.correction_says),
+        ("allowance", body.allowance_says),
+        ("kept", body.kept_says),
+        ("made", body.made_says),
+    ):
+        if says:
+            rows.append([Words(x, 0, label, 2.6, "soft"), Words(x + 20, 0, cut(says, 78, 2.8), 2.8)])
+    return rows
+
+
+def _reading_rows(body: SheetBody, x: float) -> list[_Row]:
+    if not body.readings:
+        return [[], [Words(x, 0, "no reading was taken on it", 2.8, "soft")]]
+    rows: list[_Row] = [[], [Words(x, 0, "Readings", 3.6, bold=True)]]
+    rows.append(
+        [Words(x + at, 0, text, 2.6, "soft") for at, text in ((6, "place"), (42, "wanted"), (72, "released"))]
+    )
+    for number, one in enumerate(body.readings, 1):
+        rows.append(
+            [
+                Words(x, 0, f"({number})", 2.6, "true" if one.met else "look"),
+                Words(x + 6, 0, cut(one.name, 34, 2.8), 2.8),
+                Words(x + 42, 0, cut(one.typed, 29, 2.6, numeral=True), 2.6, numeral=True),
+                Words(x + 72, 0, one.found, 2.6, "true" if one.met else "look", numeral=True),
+            ]
+        )
+    return rows
+
+
+def _of_plate(plate: SheetPlate, wide: float, high: float) -> Iterator[tuple[str, list[Mark]]]:
+    """The plan of a plate, its seats with balloons, and a table of them."""
+    table = 108.0
+    room_wide, room_high = wide - 2 * _MARGIN - table - 16, high - 2 * _MARGIN - _TITLE - 16
+    across, along, _ = plate.room
+    scale = min(room_wide / across, room_high / along)
+    x0, y0 = _MARGIN + 8, _MARGIN + 8 + along * scale
+
+    def on_paper(ring: Sequence[tuple[float, float]]) -> np.ndarray[Any, np.dtype[np.float64]]:
+        points = np.array(ring)
+        return np.stack([x0 + points[:, 0] * scale, y0 - points[:, 1] * scale], axis=1)
+
+    marks: list[Mark] = []
+    if plate.shape == "box":
+        marks.append(paper.box(x0, y0 - along * scale, across * scale, along * scale, width=0.5))
+    else:
+        marks.append(Circle(x0 + across * scale / 2, y0 - along * scale / 2, across * scale / 2, 0.5))
+    marks.append(Lines((on_paper(plate.corners),), 0.18, "soft", (4, 1, 0.6, 1), closed=True))
+    for seat in plate.seats:
+        rings = tuple(on_paper(ring) for ring in seat.rings)
+        marks.append(Lines(rings, 0.3, closed=True, filled="fill"))
+    for seat in plate.seats:
+        ends = np.concatenate([on_paper(ring) for ring in seat.rings])
+        x, y = (ends.min(axis=0) + ends.max(axis=0)) / 2
+        marks += [Circle(float(x), float(y), 3.2, 0.25)]
+        marks.append(Words(float(x), float(y) + 1.1, str(seat.balloon), 3.0, anchor="middle", numeral=True))
+    marks.append(Words(x0, y0 + 4.5, f"scale 1 : {1 / scale:.3g}; front left corner below", 2.6, "soft"))
+    left = wide - _MARGIN - table
+    marks.append(paper.line((left, _MARGIN), (left, high - _MARGIN - _TITLE)))
+    rows: list[_Row] = [[Words(left + 3, 0, f"Plate {plate.number}, {plate.machine}", 4.2, bold=True)]]
+    size = " × ".join(f"{one:g}" for one in plate.room)
+    rows.append([Words(left + 3, 0, f"{plate.shape}, {size} mm", 2.8, "soft", numeral=True)])
+    for seat in plate.seats:
+        lift = f", lift {seat.lift_mm:g} mm" if seat.lift_mm else ""
+        rows.append(
+            [Words(left + 3, 0, f"{seat.balloon}", 3.0, numeral=True), Words(left + 11, 0, seat.body, 3.0)]
+        )
+        rows.append(
+            [Words(left + 11, 0, cut(f"{seat.place_says}; {seat.turns_says}{lift}", 92, 2.6), 2.6, "soft")]
+        )
+    most = int((high - 2 * _MARGIN - _TITLE - 10) / _ROW)
+    for at in range(0, max(1, len(rows)), most):
+        some = [_at(one, _MARGIN + 8 + n * _ROW) for n, row in enumerate(rows[at : at + most]) for one in row]
+        yield f"plate {plate.number}", [*(marks if at == 0 else []), *some]
+
+
+def _frame(wide: float, high: float) -> list[Mark]:
+    return [paper.box(_MARGIN, _MARGIN, wide - 2 * _MARGIN, high - 2 * _MARGIN, width=0.5)]
+
+
+def _title_block(
+    sheet: ProofSheet, says: str, number: int, count: int, wide: float, high: float
+) -> list[Mark]:
+    """A ruled row along the foot: what the sheet is of, its revision, and its stamp."""
+    top = high - _MARGIN - _TITLE
+    marks: list[Mark] = [paper.line((_MARGIN, top), (wide - _MARGIN, top), width=0.5)]
+    fields = (
+        (58.0, "job", sheet.job),
+        (58.0, "of", says),
+        (19.0, "revision", sheet.letter),
+        (19.0, "release", f"r{sheet.release}"),
+        (26.0, "date", sheet.day),
+        (18.0, "page", f"{number} of {count}"),
+    )
+    x = _MARGIN
+    for room, label, text in fields:
+        marks.append(Words(x + 2, top + 5, label, 2.5, "soft"))
+        marks.append(
+            Words(x + 2, top + 12.5, cut(text, room - 4, 4.0), 4.0, bold=label in ("job", "revision"))
+        )
+        x += room
+        marks.append(paper.line((x, top), (x, top + _TITLE)))
+    stamp = "PROVEN" if sheet.holds else "NOT PROVEN"
+    marks.append(paper.box(x + 3, top + 6, 25, 10, width=0.7))
+    marks.append(Words(x + 15.5, top + 13, stamp, 5.2 if sheet.holds else 3.6, "true", "middle", bold=True))
+    marks.append(Words(_MARGIN + 2, top + 19, "Aim True proof sheet; lengths in mm", 2.5, "soft"))
+    return [*marks, *first_angle(wide - _MARGIN - 5, top + 6)]
+
+
+def cut(text: str, room: float, size: float, *, numeral: bool = False) -> str:
+    """Return text cut to a width in mm, with an ellipsis where it was."""
+    font = _NUMBER if numeral else _LETTER
+    if pdfmetrics.stringWidth(text, font, size) <= room:
+        return text
+    while text and pdfmetrics.stringWidth(f"{text}…", font, size) > room:
+        text = text[:-1]
+    return f"{text.rstrip()}…"
+
+
+def _put(canvas: Canvas, mark: Mark, high: float) -> None:
+    """Draw a mark; the paper's zero is its upper left corner, PDF's its lower left."""
+    if isinstance(mark, Words):
+        font = _NUMBER if mark.numeral else _BOLD if mark.bold else _LETTER
+        canvas.setFillColor(paper.INKS[mark.ink])
+        canvas.setFont(font, mark.size * mm)
+        draw = {"start": canvas.drawString, "middle": canvas.drawCentredString, "end": canvas.drawRightString}
+        draw[mark.anchor](mark.x * mm, (high - mark.y) * mm, mark.text)
+        return
+    canvas.setStrokeColor(paper.INKS["ink"])
+    canvas.setLineWidth(mark.width * mm)
+    canvas.setDash([])
+    if isinstance(mark, Circle):
+        canvas.circle(mark.x * mm, (high - mark.y) * mm, mark.radius * mm, stroke=1, fill=0)
+        return
+    canvas.setStrokeColor(paper.INKS[mark.ink])
+    canvas.setDash([one * mm for one in mark.dashes])
+    path = canvas.beginPath()
+    for run in mark.runs:
+        (x, y), *more = run.tolist()
+        path.moveTo(x * mm, (high - y) * mm)
+        for x, y in more:
+            path.lineTo(x * mm, (high - y) * mm)
+        if mark.closed:
+            path.close()
+    if mark.filled:
+        canvas.setFillColor(paper.INKS[mark.filled])
+    canvas.drawPath(path, stroke=int(mark.width > 0), fill=int(mark.filled is not None), fillMode=0)
