@@ -1,5 +1,5 @@
 import { newestHeld, received } from "./held";
-import type { Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskInside, AskPieces, Axis, Outlined, PieceDrawn, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
+import type { Difference, Patterns, Preview, ProofSheet, Verified, Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskInside, AskPieces, Axis, Outlined, PieceDrawn, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -58,6 +58,13 @@ export const api = {
   jobs: () => send<JobLine[]>("/jobs"),
   job: (id: string) => job(id),
   releaseFiles: (id: string, number: number) => send<ReleaseDetail>(`/jobs/${id}/releases/${number}`),
+  previewRelease: (id: string, asked: AskRelease, shown: number) => post<Preview>(`/jobs/${id}/releases/preview`, { ...asked, shown }),
+  patterns: () => send<Patterns>("/patterns"),
+  forgetPattern: (pattern: string) => post<Patterns>("/patterns/forget", { pattern }),
+  releaseChanges: (id: string, number: number) => send<Difference[]>(`/jobs/${id}/releases/${number}/changes`),
+  backToRelease: (id: string, on: number, number: number) => job(id, `/releases/${number}/back`, { on }),
+  proofSheet: (id: string, number: number) => send<ProofSheet>(`/jobs/${id}/releases/${number}/sheet`),
+  verify: (id: string, number: number, file: File) => send<Verified>(`/jobs/${id}/releases/${number}/verify?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file }),
   limits: () => send<Limits>("/limits"),
   act: (id: string, on: number, action: UserAction) => job(id, "/actions", { on, action }),
   undo: (id: string, on: number) => job(id, "/undo", { on }),

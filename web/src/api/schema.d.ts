@@ -732,6 +732,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/releases/{number}/drawing/{body}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Released Drawing
+         * @description Return the three-view drawing of a body as it was released.
+         */
+        get: operations["released_drawing_api_jobs__key__releases__number__drawing__body__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/releases/{number}/file": {
         parameters: {
             query?: never;
@@ -784,6 +804,46 @@ export interface paths {
          * @description Hand over the proof record of a release, which `aimtrue verify` takes anywhere.
          */
         get: operations["release_record_api_jobs__key__releases__number__record_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/releases/{number}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Sheet
+         * @description Return what the proof sheet of a release says.
+         */
+        get: operations["release_sheet_api_jobs__key__releases__number__sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/releases/{number}/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Printed Sheet
+         * @description Hand over the proof sheet of a release to be printed.
+         */
+        get: operations["printed_sheet_api_jobs__key__releases__number__sheet_pdf_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2374,6 +2434,26 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * ChainRow
+         * @description One axis of the size chain: number x mm x factor = size, + allowance = released.
+         */
+        ChainRow: {
+            /** Allowance Mm */
+            allowance_mm: number;
+            /** Axis */
+            axis: string;
+            /** Factor */
+            factor: number;
+            /** Mm Per Unit */
+            mm_per_unit: number;
+            /** Number */
+            number: number;
+            /** Released Mm */
+            released_mm: number;
+            /** Size Mm */
+            size_mm: number;
         };
         /**
          * Change
@@ -5149,6 +5229,40 @@ export interface components {
             worst_mm: number;
         };
         /**
+         * ProofSheet
+         * @description All that a proof sheet says of a release.
+         */
+        ProofSheet: {
+            /** Accepted */
+            accepted: string[];
+            /** Bodies */
+            bodies: components["schemas"]["SheetBody"][];
+            /** Checks */
+            checks: number;
+            /** Day */
+            day: string;
+            /** Files */
+            files: components["schemas"]["SheetFile"][];
+            /** Holds */
+            holds: boolean;
+            /** Job */
+            job: string;
+            /** Letter */
+            letter: string;
+            /** Material */
+            material: string;
+            /** Original Says */
+            original_says: string;
+            /** Plates */
+            plates: components["schemas"]["SheetPlate"][];
+            /** Release */
+            release: number;
+            /** Sources */
+            sources: components["schemas"]["SheetSource"][];
+            /** Worst Mm */
+            worst_mm: number;
+        };
+        /**
          * Proposal
          * @description One way to make a body true.
          *
@@ -5545,6 +5659,8 @@ export interface components {
             current: boolean;
             /** Files */
             files: number;
+            /** Letter */
+            letter: string;
             /** Name */
             name: string;
             /** Number */
@@ -6211,6 +6327,153 @@ export interface components {
             step: "shaped";
             /** Wholes */
             wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"])[];
+        };
+        /**
+         * SheetBody
+         * @description A body, or several that are the same part, with all that was decided of its size.
+         */
+        SheetBody: {
+            /** Allowance Says */
+            allowance_says: string;
+            /** Chain */
+            chain: components["schemas"]["ChainRow"][];
+            /** Closed */
+            closed: boolean;
+            /** Correction Says */
+            correction_says: string;
+            /** Id */
+            id: string;
+            /** Kept Says */
+            kept_says: string;
+            /** Made Says */
+            made_says: string;
+            /** Names */
+            names: string[];
+            /** Readings */
+            readings: components["schemas"]["SheetReading"][];
+            /** Source */
+            source: string;
+            /** Triangles */
+            triangles: number;
+            /** Volume Mm3 */
+            volume_mm3: number;
+        };
+        /**
+         * SheetFile
+         * @description A released file, and how its proof went.
+         */
+        SheetFile: {
+            /** Bodies */
+            bodies: string[];
+            /** Bytes */
+            bytes: number;
+            /** Checks */
+            checks: number;
+            /** Count */
+            count: number;
+            /** Format */
+            format: string;
+            /** Full Name */
+            full_name: string;
+            /** Name */
+            name: string;
+            /** Reader */
+            reader: string;
+            /** Sha256 */
+            sha256: string;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
+            /** Unit */
+            unit: string;
+            /** Worst Mm */
+            worst_mm: number;
+        };
+        /**
+         * SheetPlate
+         * @description A plate with what stands on it.
+         */
+        SheetPlate: {
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
+            /** Machine */
+            machine: string;
+            /** Number */
+            number: number;
+            /** Room */
+            room: [
+                number,
+                number,
+                number
+            ];
+            /** Seats */
+            seats: components["schemas"]["SheetSeat"][];
+            /** Shape */
+            shape: string;
+        };
+        /**
+         * SheetReading
+         * @description A reading, what was wanted, how long it is on what was released, and whether that is within its
+         *     band.
+         */
+        SheetReading: {
+            /** Found */
+            found: string;
+            /** Met */
+            met: boolean;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * SheetSeat
+         * @description A seat on a plate, by its balloon.
+         */
+        SheetSeat: {
+            /** Balloon */
+            balloon: number;
+            /** Body */
+            body: string;
+            /** Lift Mm */
+            lift_mm: number;
+            /** Place Says */
+            place_says: string;
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+            /** Turns Says */
+            turns_says: string;
+        };
+        /**
+         * SheetSource
+         * @description A file that bodies came from.
+         */
+        SheetSource: {
+            /** Bytes */
+            bytes: number;
+            /** Name */
+            name: string;
+            /** Replaced */
+            replaced: number;
+            /** Sha256 */
+            sha256: string;
+            /** Unit Says */
+            unit_says: string;
+            /** Up */
+            up: string;
         };
         /**
          * SheetState
@@ -8415,6 +8678,37 @@ export interface operations {
             };
         };
     };
+    released_drawing_api_jobs__key__releases__number__drawing__body__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     released_file_api_jobs__key__releases__number__file_get: {
         parameters: {
             query?: {
@@ -8485,6 +8779,72 @@ export interface operations {
     release_record_api_jobs__key__releases__number__record_get: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    release_sheet_api_jobs__key__releases__number__sheet_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofSheet"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    printed_sheet_api_jobs__key__releases__number__sheet_pdf_get: {
+        parameters: {
+            query?: {
+                kind?: "a4" | "letter";
+            };
             header?: never;
             path: {
                 key: string;

@@ -2,9 +2,11 @@ import { useState, type ReactNode } from "react";
 import { Link } from "wouter";
 import { api } from "../api/client";
 import { tell, type JobHandle } from "../api/useJob";
-import type { Finding, SheetName, Vec3 } from "../api/types";
+import type { Finding, SheetName, UserAction, Vec3 } from "../api/types";
 import type { Mark } from "../bench/Bench";
 import css from "./Sheet.module.css";
+import { TypedField } from "./TypedField";
+import { sentence } from "./words";
 
 export { css as sheetCss };
 
@@ -105,6 +107,8 @@ function WaysOf({ handle, finding }: { handle: JobHandle; finding: Finding }) {
           <Link key={way.says} href={`/jobs/${handle.view.id}/${way.sheet}`} className="link">
             {way.says}
           </Link>
+        ) : way.asks && way.action ? (
+          <Reasoned key={way.says} way={way} say={(reason) => handle.act({ ...way.action!, reason } as UserAction)} />
         ) : (
           <button key={way.says} type="button" className="link" onClick={() => void go(way).catch(tell)}>
             {way.says}
@@ -113,6 +117,19 @@ function WaysOf({ handle, finding }: { handle: JobHandle; finding: Finding }) {
       )}
     </span>
   );
+}
+
+/** A button that asks for a reason before it does what it says; Esc leaves it be. */
+function Reasoned({ way, say }: { way: { says: string; asks?: string }; say: (reason: string) => Promise<unknown> }) {
+  const [asking, ask] = useState(false);
+  if (!asking) {
+    return (
+      <button type="button" className="link" onClick={() => ask(true)}>
+        {way.says}
+      </button>
+    );
+  }
+  return <TypedField value="" label={sentence(way.asks!)} placeholder={way.asks} words width={150} startTyping commit={(typed) => (typed.trim() ? say(typed) : Promise.resolve())} done={() => ask(false)} />;
 }
 
 const keyOf = (finding: Finding) => [finding.code, finding.body_id, finding.source_id, finding.accepted, ...(finding.bodies ?? []).slice(0, 2), finding.says].join();

@@ -1,0 +1,72 @@
+import { Checkbox, Tooltip } from "@mantine/core";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { api } from "../../api/client";
+import { tell } from "../../api/useJob";
+import type { Preview } from "../../api/types";
+import { Fold } from "../../blocks/Fold";
+import { TypedField } from "../../blocks/TypedField";
+import css from "./ReleaseSheet.module.css";
+import type { Order } from "./useOrder";
+
+const SHOWN = 6;
+
+/** The names that files will have, by a pattern of fields, as they come to be while it is typed. */
+export function Names({ preview, order, set }: { preview: Preview | undefined; order: Order; set: (change: Partial<Order>) => void }) {
+  const cache = useQueryClient();
+  const { data: known } = useQuery({ queryKey: ["patterns"], queryFn: api.patterns });
+  const files = preview?.files ?? [];
+  const [first] = files;
+  const says = files.length > 1 ? `${first!.name} and ${files.length - 1} more` : (first?.name ?? "");
+  const pattern = order.pattern || preview?.pattern || "";
+  const forget = (one: string) => void api.forgetPattern(one).then(() => cache.invalidateQueries({ queryKey: ["patterns"] })).catch(tell);
+  return (
+    <Fold title="Names" name="release-names" says={says}>
+      <div className={css.pattern}>
+        <TypedField value={pattern} label="Pattern of names" words width={286} commit={(typed) => Promise.resolve(set({ pattern: typed.trim() }))} />
+        {order.pattern && (
+          <button type="button" className="link" onClick={() => set({ pattern: "" })}>
+            The usual
+          </button>
+        )}
+      </div>
+      <div className={css.fields} role="group" aria-label="Fields">
+        {Object.entries(known?.fields ?? {}).map(([field, stands]) => (
+          <Tooltip key={field} label={stands} openDelay={300}>
+            <button type="button" onClick={() => set({ pattern: `${pattern}${pattern && !/[-_. ]$/.test(pattern) ? "_" : ""}{${field}}` })}>
+              {field}
+            </button>
+          </Tooltip>
+        ))}
+      </div>
+      {(known?.used.length ?? 0) > 0 && (
+        <ul className={css.used} aria-label="Patterns used before">
+          {known!.used.slice(0, 4).map((one) => (
+            <li key={one}>
+              <button type="button" className="link" onClick={() => set({ pattern: one })}>
+                {one}
+              </button>
+              <button type="button" className="link soft" aria-label={`Forget ${one}`} onClick={() => forget(one)}>
+                forget
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      {preview?.shortens && (
+        <div className={css.lines}>
+          <Checkbox label={`shortened to the machine's display, ${preview.shortens} characters`} checked={order.short} onChange={(event) => set({ short: event.target.checked })} />
+        </div>
+      )}
+      <ol className={css.names} aria-label="Names of the files">
+        {files.slice(0, SHOWN).map((file) => (
+          <li key={file.name}>
+            <span>{file.name}</span>
+            {file.count > 1 && <small>for {file.count}</small>}
+            {file.full_name !== file.name && <small title={file.full_name}>in full {file.full_name}</small>}
+          </li>
+        ))}
+        {files.length > SHOWN && <li className="soft">and {files.length - SHOWN} more</li>}
+      </ol>
+    </Fold>
+  );
+}

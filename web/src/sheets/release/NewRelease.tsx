@@ -1,0 +1,128 @@
+import { Checkbox } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { AskRelease, ErrandView, Preview, ReleaseFormat, ReleasePlace, ReleaseShape, Unit } from "../../api/types";
+import { Choice, Segments } from "../../blocks/Choice";
+import { Head, sheetCss } from "../../blocks/Sheet";
+import { sentence } from "../../blocks/words";
+import { Working } from "../../blocks/Working";
+import { Contents } from "./Contents";
+import { Names } from "./Names";
+import css from "./ReleaseSheet.module.css";
+import { useOrder } from "./useOrder";
+
+const FORMATS: [ReleaseFormat, string][] = [
+  ["3mf", "3MF, unit inside"],
+  ["stl", "STL, binary"],
+  ["stl-ascii", "STL, ASCII"],
+  ["obj", "OBJ"],
+  ["ply", "PLY"],
+  ["step", "STEP, exact solids"],
+];
+const UNITS: [Unit, string][] = [
+  ["mm", "in millimetres"],
+  ["cm", "in centimetres"],
+  ["m", "in metres"],
+  ["um", "in micrometres"],
+  ["in", "in inches"],
+  ["ft", "in feet"],
+];
+const SHAPES: [ReleaseShape, string][] = [
+  ["together", "together"],
+  ["each", "each its own file"],
+  ["merged", "as one object"],
+];
+const PLACES: [ReleasePlace, string][] = [
+  ["seated", "as they stand"],
+  ["own", "as in their file"],
+  ["origin", "at the origin"],
+];
+
+/** What is to be released, with every name and what each file holds before anything is written. */
+export function NewRelease({ handle, selected }: { handle: JobHandle; selected: string[] }) {
+  const { view } = handle;
+  const [order, set] = useOrder();
+  const [shown, show] = useState(0);
+  const released = view.job.bodies.filter((body) => !view.survey.bodies.find((one) => one.id === body.id)?.divided);
+  const chosen = selected.length ? released.filter((body) => selected.includes(body.id)) : released;
+  const plates = view.survey.plates;
+  const plate = plates.some((one) => one.id === order.plate) ? order.plate : "all";
+  const asked: AskRelease = {
+    format: order.format,
+    unit: order.unit,
+    place: order.place,
+    shape: order.shape,
+    alike: order.once ? "once" : "every",
+    pattern: order.pattern,
+    short: order.short,
+    bodies: selected.length ? selected : null,
+    plates: plate === "all" || order.place === "own" ? null : [plate],
+  };
+  const { data: preview } = useQuery({
+    queryKey: ["release-preview", view.id, view.number, view.releases.length, asked, shown],
+    queryFn: () => api.previewRelease(view.id, asked, shown),
+    placeholderData: (before: Preview | undefined) => before,
+  });
+  const errand = view.errands.find((one) => one.kind === "release");
+  const working = errand && (errand.state === "waiting" || errand.state === "doing") ? errand : null;
+  const stops = chosen.some((body) => !view.survey.bodies.find((one) => one.id === body.id)?.releasable);
+  const release = () => void handle.change((on) => api.release(view.id, on, asked)).catch(tell);
+  const formats = FORMATS.filter(([format]) => format !== "step" || preview?.exact || order.format === "step");
+  return (
+    <>
+      <Head title="New release">
+        <span className="soft">{selected.length ? `${chosen.length} of ${released.length} bodies, as selected` : released.length > 1 ? `all ${released.length} bodies` : ""}</span>
+      </Head>
+      <div className={css.pair}>
+        <Choice label="Format" value={order.format} options={formats} choose={(format) => set({ format })} />
+        <Choice label="Unit written" value={order.unit} options={UNITS} choose={(unit) => set({ unit })} />
+      </div>
+      {(chosen.length > 1 || (preview?.files.length ?? 1) > 1) && (
+        <div className={css.formats}>
+          <Segments label="Files" value={order.shape} options={SHAPES} choose={(shape) => set({ shape })} width="100%" />
+        </div>
+      )}
+      <div className={css.formats}>
+        <Segments label="Place" value={order.place} options={PLACES} choose={(place) => set({ place })} width="100%" />
+      </div>
+      <div className={css.lines}>
+        {order.shape === "each" && <Checkbox label="the same part once, with a count" checked={order.once} onChange={(event) => set({ once: event.target.checked })} />}
+        {plates.length > 1 && order.place !== "own" && (
+          <Choice label="Plates" value={plate} options={[["all", "all plates"], ...plates.map((one, i) => [one.id, `plate ${i + 1}`] as const)]} choose={(next) => set({ plate: next })} width={150} />
+        )}
+      </div>
+      {preview && <Contents preview={preview} shown={shown} show={show} />}
+      <Names preview={preview} order={order} set={set} />
+      {preview?.minds.map((one) => (
+        <p key={one} className={css.mind} role="status">
+          <span aria-hidden className={`${sheetCss.sign} ${sheetCss.look} look`} />
+          {sentence(one)}
+        </p>
+      ))}
+      {preview?.problem && (
+        <p className={css.mind} role="alert">
+          <span aria-hidden className={`${sheetCss.sign} ${sheetCss.stop} stop`} />
+          {sentence(preview.problem)}
+        </p>
+      )}
+      <button type="button" className={css.go} disabled={stops || !chosen.length || Boolean(working) || Boolean(preview?.problem)} onClick={release}>
+        Write, read back, compare
+      </button>
+      {working ? <Working errand={working} /> : <Failed errand={errand} view={view} />}
+    </>
+  );
+}
+
+function Failed({ errand, view }: { errand: ErrandView | undefined; view: JobHandle["view"] }) {
+  // A failure is old news once a later release was made.
+  if (errand?.state !== "failed" || !errand.error || view.errands[0]?.id !== errand.id) return null;
+  return (
+    <div className={sheetCss.notice} role="alert">
+      <strong>Not released</strong>
+      <p>{sentence(errand.error.says)}</p>
+      <span className="soft">{sentence(errand.error.remedy ?? "")}</span>
+    </div>
+  );
+}

@@ -1,0 +1,107 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { ReleaseView } from "../../api/types";
+import { bytes, count, mm } from "../../blocks/numbers";
+import { Head, sheetCss } from "../../blocks/Sheet";
+import { Changes } from "./Changes";
+import { Proofs } from "./Proofs";
+import css from "./ReleaseSheet.module.css";
+import { Verify } from "./Verify";
+
+/** What was released, as a revision block: letter, date, what changed, stamp. The newest comes first. */
+export function Releases({ handle, showSheet }: { handle: JobHandle; showSheet: (number: number) => void }) {
+  const { releases } = handle.view;
+  return (
+    <>
+      <Head title="Releases">{releases.length === 0 && <span className="soft">none yet</span>}</Head>
+      {releases.length === 0 && (
+        <p className={sheetCss.text}>
+          A release is written to a file and read back; the original is read a second time, and every vertex is compared with what
+          your decisions make of it. None of that shares code with the writer. Only when every check holds is it offered.
+        </p>
+      )}
+      {releases.map((one, i) => (
+        <ReleaseCard key={one.number} handle={handle} release={one} open={i === 0} showSheet={showSheet} />
+      ))}
+    </>
+  );
+}
+
+function ReleaseCard({ handle, release, open, showSheet }: { handle: JobHandle; release: ReleaseView; open: boolean; showSheet: (number: number) => void }) {
+  const job = handle.view.id;
+  const [shown, setShown] = useState(open);
+  // The files and their proofs are fetched when they are looked at; they never change.
+  const { data } = useQuery({ queryKey: ["release", job, release.number], queryFn: () => api.releaseFiles(job, release.number), enabled: shown, staleTime: Infinity });
+  const files = data?.files ?? [];
+  const several = release.files > 1;
+  const at = `/api/jobs/${job}/releases/${release.number}`;
+  const back = () => void handle.change((on) => api.backToRelease(job, on, release.number)).catch(tell);
+  return (
+    <article className={css.release} data-testid={`release-${release.number}`}>
+      <div className={css.top}>
+        <b className={css.letter} title={`release ${release.number}`}>
+          {release.letter}
+        </b>
+        <span>
+          <b>{several ? `${release.files} files` : release.name}</b>
+          <small>
+            release {release.number}, {new Date(release.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}, {bytes(release.bytes)}
+            {files.length > 0 && `, ${count(files.reduce((sum, file) => sum + file.triangles, 0))} triangles`}
+          </small>
+        </span>
+        <span className={`${css.proven} settled`}>PROVEN</span>
+      </div>
+      <Changes job={job} release={release} />
+      <div className={css.takes}>
+        <a className={css.get} href={several ? `${at}/zip` : `${at}/file`} download={several ? true : release.name}>
+          {several ? "Take all, as ZIP" : "Take the file"}
+        </a>
+        <button type="button" className="link" onClick={() => showSheet(release.number)}>
+          Proof sheet
+        </button>
+        <a className="link" href={`${at}/sheet.pdf`} download>
+          PDF
+        </a>
+        {release.recorded && (
+          <a className="link" href={`${at}/record`} download="PROOF.json" title="for aimtrue verify, anywhere">
+            Record
+          </a>
+        )}
+        {!several && (
+          <a className="link" href={`${at}/zip`} download>
+            ZIP
+          </a>
+        )}
+      </div>
+      {!release.current && (
+        <p className={css.since}>
+          <span className="look">The job has changed since.</span>{" "}
+          <button type="button" className="link" onClick={back}>
+            Open it as it was
+          </button>
+        </p>
+      )}
+      {several && shown && (
+        <ul className={css.files}>
+          {files.map((file, i) => (
+            <li key={file.name}>
+              <a className="link" href={`${at}/file?file=${i}`} download={file.name}>
+                {file.name}
+              </a>
+              <span className="number">{(file.size_mm as number[]).map(mm).join(" × ")}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {shown && files.length > 0 && <Proofs files={files} />}
+      {shown && release.recorded && <Verify job={job} release={release.number} />}
+      <div className={css.more} style={shown ? { paddingTop: 8 } : undefined}>
+        <button type="button" className="link" onClick={() => setShown(!shown)}>
+          {shown ? "Fold the proof" : "Show the proof"}
+        </button>
+      </div>
+    </article>
+  );
+}

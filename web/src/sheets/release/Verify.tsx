@@ -1,0 +1,78 @@
+import { FileButton } from "@mantine/core";
+import { useState, type DragEvent } from "react";
+import { api, Problem } from "../../api/client";
+import type { Verified } from "../../api/types";
+import { sentence } from "../../blocks/words";
+import css from "./ReleaseSheet.module.css";
+
+/** A file from anywhere is dropped here and held against the release: the same bytes, or what is off and by how much. */
+export function Verify({ job, release }: { job: string; release: number }) {
+  const [over, setOver] = useState(false);
+  const [busy, setBusy] = useState(false);
+  const [told, tellOf] = useState<{ name: string; verified?: Verified; problem?: Problem } | null>(null);
+  const hold = async (file: File | null | undefined) => {
+    if (!file) return;
+    setBusy(true);
+    try {
+      tellOf({ name: file.name, verified: await api.verify(job, release, file) });
+    } catch (error) {
+      tellOf({ name: file.name, problem: error as Problem });
+    }
+    setBusy(false);
+  };
+  const drop = (event: DragEvent) => {
+    event.preventDefault();
+    event.stopPropagation();
+    setOver(false);
+    void hold(event.dataTransfer.files[0]);
+  };
+  const off = told?.verified?.checks.filter((one) => !one.holds) ?? [];
+  return (
+    <div
+      className={over ? `${css.verify} ${css.over}` : css.verify}
+      onDragOver={(event) => {
+        event.preventDefault();
+        event.stopPropagation();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+    >
+      <FileButton onChange={(file) => void hold(file)}>
+        {(props) => (
+          <button type="button" className="link" {...props}>
+            {busy ? "Reading it" : "Hold a file against this release"}
+          </button>
+        )}
+      </FileButton>{" "}
+      <span className="soft">or drop it here</span>
+      {told && (
+        <div role="status" className={css.verdict}>
+          {told.problem && <p className="stop">{sentence(told.problem.line)}</p>}
+          {told.verified?.holds && (
+            <p className="settled">
+              {told.name}: {told.verified.checks.length} numbers, all hold.
+            </p>
+          )}
+          {off.length > 0 && (
+            <>
+              <p className="stop">
+                {told.name}: {off.length} of {told.verified!.checks.length} numbers do not hold.
+              </p>
+              <ul>
+                {off.slice(0, 8).map((one) => (
+                  <li key={one.what}>
+                    {one.what}: {short(one.asked)} released, {short(one.found)} found
+                  </li>
+                ))}
+                {off.length > 8 && <li>and {off.length - 8} more</li>}
+              </ul>
+            </>
+          )}
+        </div>
+      )}
+    </div>
+  );
+}
+
+const short = (text: string) => (/^[0-9a-f]{64}$/.test(text) ? `${text.slice(0, 10)}…` : text);
