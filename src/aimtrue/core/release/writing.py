@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Hashable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -78,70 +77,56 @@ def _finite(mesh: Mesh, order: Order) -> Mesh:
     return mesh
 
 
-@dataclass(frozen=True, eq=False)
-class _Object:
-    """An object of a 3MF, and the copies of it."""
-
-    item: Item
-    mesh: Mesh
-    moves: Floats
-
-
 def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> bytes:
     """A 3MF of separate objects; copies that are turned alike are one object, placed again and again."""
-    found = [_object(job, group, shelf, order) for group in _runs(file.items)]
-    items = [
-        threemf.Item(_called(one), one.mesh, one.item.body.colour, one.item.body.material, one.moves)
-        for one in found
-    ]
-    shown = [
-        Shown(Mesh(one.mesh.vertices + move, one.mesh.faces), one.item.body.colour)
-        for one in found
-        for move in (one.moves if len(one.moves) else np.zeros((1, 3)))
-    ]
-    return _package(job, file, items, shown, order)
+    keys = [_key(item) for item in file.items]
+    items: list[threemf.Item] = []
+    numbers: dict[Hashable, int] = {}
+    placed, shown = [], []
+    for item, key in zip(file.items, keys, strict=True):
+        several = keys.count(key) > 1
+        if key not in numbers:
+            mesh = _finite(_placed(job, item, shelf, _NOWHERE if several else item.shift, order), order)
+            numbers[key] = len(items)
+            name = item.body.name if several else item.name
+            items.append(threemf.Item(name, mesh, item.body.colour, item.body.material))
+        move = item.shift / MM_PER[order.unit] if several else None
+        placed.append(threemf.Placed(numbers[key], move))
+        mesh = items[numbers[key]].mesh
+        shown.append(
+            Shown(mesh if move is None else Mesh(mesh.vertices + move, mesh.faces), item.body.colour)
+        )
+    return _package(job, file, items, shown, order, placed)
 
 
-def _called(one: _Object) -> str:
-    """The name of an object; of several copies that of their body."""
-    return one.item.body.name if len(one.moves) else one.item.name
+_NOWHERE = np.zeros(3)
 
 
-def _runs(items: Sequence[Item]) -> list[list[Item]]:
-    """Items that follow each other and are copies of one body, turned alike."""
-    runs: list[list[Item]] = []
-    for item in items:
-        last = runs[-1][0] if runs else None
-        if (
-            last is not None
-            and last.body.id == item.body.id
-            and last.seat is not None
-            and item.seat is not None
-            and seat_key(last.seat) == seat_key(item.seat)
-        ):
-            runs[-1].append(item)
-        else:
-            runs.append([item])
-    return runs
+def _key(item: Item) -> Hashable:
+    """What copies of a body that are turned alike have in common."""
+    return item.body.id, None if item.seat is None else seat_key(item.seat)
 
 
-def _object(job: Job, group: list[Item], shelf: Shelf, order: Order) -> _Object:
-    first = group[0]
-    if len(group) == 1:
-        mesh = _finite(_placed(job, first, shelf, first.shift, order), order)
-        return _Object(first, mesh, np.empty((0, 3)))
-    mesh = _finite(_placed(job, first, shelf, np.zeros(3), order), order)
-    moves = np.array([item.shift for item in group]) / MM_PER[order.unit]
-    return _Object(first, mesh, moves)
-
-
-def _package(job: Job, file: Filed, items: list[threemf.Item], shown: list[Shown], order: Order) -> bytes:
+def _package(
+    job: Job,
+    file: Filed,
+    items: list[threemf.Item],
+    shown: list[Shown],
+    order: Order,
+    placed: list[threemf.Placed] | None = None,
+) -> bytes:
     bodies = tuple(item.body for item in file.items)
     told = {"CreationDate": order.day} if order.day else {}
     with ThreadPoolExecutor(1) as other:  # drawn while the numbers are printed
         drawn = other.submit(picture, shown)
         return threemf.write(
-            items, order.unit, job.name, chain_text(job, bodies), more=told, thumbnail=drawn.result
+            items,
+            order.unit,
+            job.name,
+            chain_text(job, bodies),
+            placed=placed,
+            more=told,
+            thumbnail=drawn.result,
         )
 
 

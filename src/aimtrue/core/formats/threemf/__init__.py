@@ -11,4 +11,5 @@ triangles are lifted out first and read as tables of numbers where they are writ
 from aimtrue.core.formats.threemf.package import read as read
 from aimtrue.core.formats.threemf.writing import Item as Item
 from aimtrue.core.formats.threemf.writing import Look as Look
+from aimtrue.core.formats.threemf.writing import Placed as Placed
 from aimtrue.core.formats.threemf.writing import write as write

@@ -6,7 +6,7 @@ Source: 3MF Core Specification 1.3.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from xml.sax.saxutils import quoteattr
 
 import numpy as np
@@ -35,7 +35,6 @@ class Item:
     Attributes:
         name, mesh: of it.
         colour, material: of all of it.
-        moves: (k, 3) a build item for each, moved so far; one that is not moved where there are none.
         looks: of pieces of it, each a look or None and how many triangles, where they differ.
     """
 
@@ -43,7 +42,6 @@ class Item:
     mesh: Mesh
     colour: str | None = None
     material: str = ""
-    moves: Floats = field(default_factory=lambda: np.empty((0, 3)))
     looks: tuple[tuple[Look | None, int], ...] = ()
 
     @property
@@ -53,12 +51,21 @@ class Item:
         return self.looks or ((own, self.mesh.triangles),)
 
 
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """A build item: the object of that number, moved by (3,), or where it is."""
+
+    item: int
+    move: Floats | None
+
+
 def write(
     items: Sequence[Item],
     unit: Unit,
     title: str,
     description: str,
     *,
+    placed: Sequence[Placed] | None = None,
     more: Mapping[str, str] | None = None,
     thumbnail: Callable[[], bytes] | None = None,
 ) -> bytes:
@@ -70,6 +77,7 @@ def write(
         unit: declared in the file.
         title: shown by programs that open it.
         description: where the size comes from.
+        placed: which objects stand where, in order; each once where it is, unless told.
         more: further metadata, by the names that the core specification has.
         thumbnail: gives a picture, PNG, once the rest is written.
     """
@@ -83,7 +91,10 @@ def write(
         + f"<resources>{_looks_xml(looks)}"
     )
     objects = b"".join(_object_xml(number, item, looks) for number, item in enumerate(items, first))
-    build = "".join(_items_xml(number, item) for number, item in enumerate(items, first))
+    build = "".join(
+        _item_xml(first + one.item, one.move)
+        for one in placed or [Placed(number, None) for number in range(len(items))]
+    )
     model = head.encode() + objects + f"</resources><build>{build}</build></model>".encode()
     drawn = thumbnail() if thumbnail else None
     parts = [("[Content_Types].xml", _types(drawn)), ("_rels/.rels", _relations(drawn))]
@@ -128,13 +139,11 @@ def _object_xml(number: int, item: Item, looks: Sequence[Look]) -> bytes:
     )
 
 
-def _items_xml(number: int, item: Item) -> str:
-    if not len(item.moves):
+def _item_xml(number: int, move: Floats | None) -> str:
+    if move is None:
         return f'<item objectid="{number}"/>'
-    return "".join(
-        f'<item objectid="{number}" transform="1 0 0 0 1 0 0 0 1 {x!s} {y!s} {z!s}"/>'
-        for x, y, z in item.moves.astype(np.float32)
-    )
+    x, y, z = move.astype(np.float32)
+    return f'<item objectid="{number}" transform="1 0 0 0 1 0 0 0 1 {x!s} {y!s} {z!s}"/>'
 
 
 def _printable(text: str) -> str:

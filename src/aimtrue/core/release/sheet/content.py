@@ -137,6 +137,10 @@ class ProofSheet(Value):
     plates: tuple[SheetPlate, ...]
     accepted: tuple[str, ...]
 
+    def body_of(self, key: str) -> SheetBody:
+        """Return what is said of a body, by id."""
+        return next(one for one in self.bodies if one.id == key)
+
 
 _LETTERS = "ABCDEFGHJKLMNPRTUVWY"
 """Of revisions; I, O, Q, S, X and Z are left out, since they read as others (ASME Y14.35)."""

@@ -1,0 +1,90 @@
+"""A simulated next program: a small service that takes releases over HTTP, once each, and lists them.
+
+It stands for no program in particular. It can be told to refuse, to stay silent, to cut off or to answer
+rubbish, so that what then happens can be seen.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import hashlib
+import io
+import zipfile
+from typing import Literal
+
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+
+_MOST = 20
+"""Releases that it remembers."""
+
+Mood = Literal["takes", "refuses", "silent", "cuts-off", "rubbish"]
+
+
+class Taken(BaseModel):
+    """A release that it took."""
+
+    key: str
+    name: str
+    bytes: int
+    files: list[str]
+
+
+class State(BaseModel):
+    """What it does with the next releases, how many of them, and what it took."""
+
+    mood: Mood = "takes"
+    times: int = 0
+    taken: list[Taken] = []
+    asked: int = 0
+    simulated: bool = True
+
+
+def make_app(silence: float = 60.0) -> FastAPI:
+    """Return the service; it keeps what it took in memory alone.
+
+    Args:
+        silence: seconds that it stays silent for.
+    """
+    app = FastAPI(title="Next program, simulated")
+    state = State()
+
+    @app.get("/")
+    def now() -> State:
+        return state
+
+    @app.post("/mood/{mood}")
+    def behave(mood: Mood, times: int = 1) -> State:
+        state.mood, state.times = mood, times
+        return state
+
+    @app.post("/take")
+    async def take(request: Request) -> Response:
+        data = await request.body()
+        state.asked += 1
+        mood = state.mood if state.times > 0 else "takes"
+        state.times = max(0, state.times - 1)
+        if mood == "refuses":
+            return Response("no room for it", 409)
+        if mood == "silent":
+            await asyncio.sleep(silence)
+        if mood == "rubbish":
+            return Response("<html>welcome</html>", 200)
+        key = hashlib.sha256(data).hexdigest()
+        if key != request.headers.get("x-release", key):
+            return Response("it arrived damaged", 500)
+        try:
+            files = zipfile.ZipFile(io.BytesIO(data)).namelist()
+        except zipfile.BadZipFile:
+            return Response("it is no ZIP", 422)
+        already = any(one.key == key for one in state.taken)
+        if not already:
+            name = request.headers.get("x-name", "release.zip")
+            state.taken.append(Taken(key=key, name=name, bytes=len(data), files=files))
+            del state.taken[:-_MOST]
+        if mood == "cuts-off":  # it has it, and its answer is lost
+            return Response(b"", 502)
+        return JSONResponse({"sha256": key, "already": already}, 201)
+
+    return app

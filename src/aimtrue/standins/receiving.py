@@ -1,0 +1,239 @@
+"""A simulated receiving end: what a next program, with its habits, would make of released files.
+
+It reads the files as they are, does to them what it is told that such a program does, and says where what
+arrives differs from what was meant. It stands for no program in particular.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from pydantic import Field
+
+from aimtrue.core.formats import read_model
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
+from aimtrue.core.model.value import Value, Vec3
+from aimtrue.core.model.vectors import as_vec3
+from aimtrue.core.proof.record import BodyRecord, FileRecord, Record
+
+_SAME = 2e-4
+"""Of a size: shares that are so alike are one scale; so much is no difference that anybody would see."""
+_PLACE_MM = 0.01
+
+
+class Habits(Value):
+    """What a receiving program does to every file.
+
+    Attributes:
+        takes_for: the unit that it takes numbers for where the file says none.
+        heeds_unit: whether it heeds a unit that the file does say; else it takes it for the other, too.
+        puts_down: whether every object is put down on the plate by itself.
+        centres: whether everything together is moved to the middle of the plate.
+        merges: whether all objects of a file become one.
+        enlarges: whether what is smaller than ``tiny_mm`` is made ten times as large until it is not.
+    """
+
+    takes_for: Unit = Unit.MM
+    heeds_unit: bool = True
+    puts_down: bool = False
+    centres: bool = False
+    merges: bool = False
+    enlarges: bool = False
+    tiny_mm: float = Field(5.0, gt=0, le=1000)
+
+
+class Object(Value):
+    """An object as it was meant and as it arrives; in mm, from the front: ends in X, Y and Z."""
+
+    name: str
+    meant_low: Vec3 | None
+    meant_high: Vec3 | None
+    low: Vec3
+    high: Vec3
+
+
+class Surprise(Value):
+    """Something that is not as it was meant."""
+
+    file: str
+    body: str
+    says: str
+    remedy: str
+
+
+class Arrival(Value):
+    """What arrives of a release at a receiving end that is simulated."""
+
+    objects: tuple[Object, ...]
+    surprises: tuple[Surprise, ...]
+    simulated: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class _Arrived:
+    """An object as it is after some habits: ends (2, 3) in mm."""
+
+    name: str
+    ends: Floats
+
+    def moved(self, by: Floats) -> _Arrived:
+        return replace(self, ends=self.ends + by)
+
+    def grown(self, by: float) -> _Arrived:
+        return replace(self, ends=self.ends * by)
+
+
+def received(files: Sequence[tuple[str, bytes]], record: Record, habits: Habits) -> Arrival:
+    """Say what arrives of some files.
+
+    Args:
+        files: names and bytes, as they were released.
+        record: what was meant: the proof record of the release.
+        habits: of the program that receives them.
+
+    Raises:
+        UnreadableFile: a file cannot be read.
+    """
+    objects: list[Object] = []
+    surprises: list[Surprise] = []
+    for name, data in files:
+        meant = next((one for one in record.files if one.name == name), None)
+        arrived, scale = _arrived(name, data, habits)
+        if meant is None:
+            continue
+        objects += _beside(meant, arrived)
+        surprises += _surprises(meant, arrived, habits, scale)
+    return Arrival(objects=tuple(objects), surprises=tuple(surprises))
+
+
+def _arrived(name: str, data: bytes, habits: Habits) -> tuple[list[_Arrived], float]:
+    """The objects of a file after all habits, and how many times they were enlarged."""
+    back = read_model(name, data)
+    heeded = back.unit if habits.heeds_unit and back.unit is not None else habits.takes_for
+    per = MM_PER[heeded]
+    found = [_Arrived(part.name or name, np.array(part.mesh.bounds()) * per) for part in back.parts]
+    if habits.merges and len(found) > 1:
+        found = [_Arrived(name, _ends(found))]
+    grown = _enlargement(_ends(found), habits)
+    found = [one.grown(grown) for one in found]
+    if habits.puts_down:
+        found = [one.moved(np.array([0.0, 0.0, -one.ends[0, 2]])) for one in found]
+    if habits.centres:
+        middle = _ends(found).mean(axis=0)
+        found = [one.moved(np.array([-middle[0], -middle[1], 0.0])) for one in found]
+    return found, grown
+
+
+def _ends(objects: Sequence[_Arrived]) -> Floats:
+    each = np.array([one.ends for one in objects])
+    return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
+
+
+def _enlargement(ends: Floats, habits: Habits) -> float:
+    longest, times = float((ends[1] - ends[0]).max()), 1.0
+    while habits.enlarges and 0 < longest * times < habits.tiny_mm:
+        times *= 10
+    return times
+
+
+def _beside(meant: FileRecord, arrived: list[_Arrived]) -> list[Object]:
+    """Each object that arrives, beside the body that was meant; one that was merged beside all of them."""
+    if len(arrived) == len(meant.bodies):
+        names = [body.name for body in meant.bodies]
+        spans: list[tuple[Vec3, Vec3] | tuple[None, None]] = [
+            (body.low_mm, body.high_mm) for body in meant.bodies
+        ]
+    else:
+        low, high = _meant_ends(meant.bodies)
+        spans = [(as_vec3(low), as_vec3(high)) if i == 0 else (None, None) for i in range(len(arrived))]
+        names = [one.name for one in arrived]
+    return [
+        Object(
+            name=name,
+            meant_low=ends[0],
+            meant_high=ends[1],
+            low=as_vec3(one.ends[0]),
+            high=as_vec3(one.ends[1]),
+        )
+        for name, ends, one in zip(names, spans, arrived, strict=True)
+    ]
+
+
+def _meant_ends(bodies: Sequence[BodyRecord]) -> tuple[Floats, Floats]:
+    low = np.array([body.low_mm for body in bodies]).min(axis=0)
+    return low, np.array([body.high_mm for body in bodies]).max(axis=0)
+
+
+def _surprises(meant: FileRecord, arrived: list[_Arrived], habits: Habits, grown: float) -> list[Surprise]:
+    found: list[Surprise] = []
+
+    def tell(body: str, says: str, remedy: str) -> None:
+        found.append(Surprise(file=meant.name, body=body, says=says, remedy=remedy))
+
+    if grown != 1.0:
+        tell(
+            "",
+            f"made {grown:g} times as large, since it is tiny",
+            "tell the program not to enlarge what is small",
+        )
+    if len(arrived) < len(meant.bodies):
+        says = f"{len(meant.bodies)} bodies arrive as {len(arrived)}"
+        if meant.format in ("3mf", "step") and not habits.merges:
+            tell("", says, "they were released as one object")
+        else:
+            tell("", says, "release each body its own file, or as 3MF to a program that keeps objects apart")
+    low, high = _meant_ends(meant.bodies)
+    ends = _ends(arrived)
+    scale = _scale(high - low, (ends[1] - ends[0]) / grown)
+    if scale is None:
+        tell("", "the shape of the whole changed: bodies moved against each other", _KEEP_APART)
+    elif abs(scale - 1) > _SAME:
+        tell(
+            "",
+            f"{_times(scale)}{_units(scale)}",
+            "write it in the unit that the program takes for granted, or as 3MF",
+        )
+    if len(arrived) == len(meant.bodies):
+        for body, one in zip(meant.bodies, arrived, strict=True):
+            lift = body.low_mm[2] * (scale or 1.0) * grown - float(one.ends[0, 2])
+            if lift > _PLACE_MM:
+                tell(
+                    body.name,
+                    f"its lift of {body.low_mm[2]:.2f} mm is lost",
+                    "tell the program to keep heights",
+                )
+    move = (ends.mean(axis=0) - (low + high) / 2 * (scale or 1.0) * grown)[:2]
+    if habits.centres and float(np.abs(move).max()) > _PLACE_MM:
+        x, y = move.tolist()
+        tell(
+            "",
+            f"moved by {x:.2f}, {y:.2f} mm: its place on the plate is lost",
+            "place it there again, or do not centre",
+        )
+    return found
+
+
+_KEEP_APART = "tell the program to keep objects where they are, or release them merged"
+
+
+def _scale(meant: Floats, found: Floats) -> float | None:
+    some = meant > 0
+    shares = found[some] / meant[some]
+    return float(shares.mean()) if np.ptp(shares) <= _SAME * shares.mean() else None
+
+
+def _times(scale: float) -> str:
+    return f"{scale:.6g} times too large" if scale > 1 else f"{1 / scale:.6g} times too small"
+
+
+def _units(scale: float) -> str:
+    """Which unit was taken for which, where the scale is the ratio of two."""
+    for taken in Unit:
+        for real in Unit:
+            if taken != real and math.isclose(scale, MM_PER[taken] / MM_PER[real], rel_tol=1e-4):
+                return f": {UNIT_NAMES[real]} taken for {UNIT_NAMES[taken]}"
+    return ""
