@@ -55,6 +55,7 @@ class House:
             AIMTRUE_DATA=str(self._folder / "data"),
             AIMTRUE_PORT=str(self._port),
             AIMTRUE_UPLOAD_MB="20",
+            AIMTRUE_NEXT_PORT=str(free_port()),
             **self._environment,
         )
         settings.cache_clear()
@@ -62,6 +63,7 @@ class House:
         from aimtrue.store.database import migrate
 
         migrate()
+        self.run("next")
         self.run("worker")
         self.run("server")
 

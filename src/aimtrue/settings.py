@@ -26,6 +26,18 @@ class Settings(BaseSettings):
     task_seconds: int = Field(600, description="time limit of one background task")
     task_memory_mb: int = Field(12000, description="memory limit of one background task, in MB")
 
+    next_port: int = Field(8789, description="port of the simulated next program")
+    targets: str = Field(
+        "", description="programs that releases are sent to: name=http://host:port/path, ..."
+    )
+    targets_anywhere: bool = Field(False, description="whether targets may be outside of private networks")
+    folders: str = Field("", description="folders on this machine that releases may be put in, by colons")
+
+    @property
+    def allowed_folders(self) -> list[Path]:
+        """The folders that releases may be put in."""
+        return [Path(one) for one in self.folders.split(":") if one.strip()]
+
     @property
     def upload_bytes(self) -> int:
         """The upload limit in bytes."""

@@ -8,11 +8,11 @@ from aimtrue.core.proof.record import Record
 from aimtrue.core.release.make import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
-from aimtrue.standins.receiving import Arrival, Habits, received
+from aimtrue.standins.receiving import Arrival, ReceivingHabits, received
 from tests.core.test_release_files import two
 
 
-def arrival(habits: Habits, **asked: object) -> Arrival:
+def arrival(habits: ReceivingHabits, **asked: object) -> Arrival:
     bench = two()
     made = release(bench.job, bench, Order.model_validate({"place": "own", **asked}))
     names = [one.file.name for one in made.files]
@@ -27,35 +27,37 @@ def says(told: Arrival) -> list[str]:
 @pytest.mark.parametrize("kind", ["3mf", "stl", "stl-ascii", "obj", "ply"])
 def test_a_program_that_leaves_files_alone_gets_what_was_meant(kind: str) -> None:
     for shape in ("each", "merged"):
-        told = arrival(Habits(), format=kind, shape=shape)
+        told = arrival(ReceivingHabits(), format=kind, shape=shape)
         assert says(told) == ["2 bodies arrive as 1"] * (shape == "merged")
         assert max(abs(np.array(one.high) - np.array(one.meant_high)).max() for one in told.objects) < 1e-5
 
 
 def test_a_unit_that_is_taken_for_another_is_told_by_how_much() -> None:
-    told = arrival(Habits(takes_for=Unit.IN), format="stl", shape="merged")
+    told = arrival(ReceivingHabits(takes_for=Unit.IN), format="stl", shape="merged")
     assert "25.4 times too large: millimetre taken for inch" in says(told)
-    told = arrival(Habits(), format="stl", unit="in", shape="each")
+    told = arrival(ReceivingHabits(), format="stl", unit="in", shape="each")
     assert says(told) == ["25.4 times too small: inch taken for millimetre"] * 2
 
 
 def test_a_declared_unit_is_heeded_or_not() -> None:
-    assert says(arrival(Habits(takes_for=Unit.IN))) == []
+    assert says(arrival(ReceivingHabits(takes_for=Unit.IN))) == []
     assert "25.4 times too large: millimetre taken for inch" in says(
-        arrival(Habits(takes_for=Unit.IN, heeds_unit=False))
+        arrival(ReceivingHabits(takes_for=Unit.IN, heeds_unit=False))
     )
 
 
 def test_a_lost_lift_names_the_body_that_lost_it() -> None:
-    told = arrival(Habits(puts_down=True), shape="each")
+    told = arrival(ReceivingHabits(puts_down=True), shape="each")
     assert [(one.body[-1], one.says) for one in told.surprises] == [("2", "its lift of 5.00 mm is lost")]
-    assert any("moved against each other" in one for one in says(arrival(Habits(puts_down=True))))
+    assert any("moved against each other" in one for one in says(arrival(ReceivingHabits(puts_down=True))))
 
 
 def test_what_is_centred_merged_or_enlarged_is_told() -> None:
-    assert "moved by -22.00, -15.00 mm: its place on the plate is lost" in says(arrival(Habits(centres=True)))
-    assert "2 bodies arrive as 1" in says(arrival(Habits(merges=True)))
-    tiny = arrival(Habits(enlarges=True, tiny_mm=50), shape="each")
+    assert "moved by -22.00, -15.00 mm: its place on the plate is lost" in says(
+        arrival(ReceivingHabits(centres=True))
+    )
+    assert "2 bodies arrive as 1" in says(arrival(ReceivingHabits(merges=True)))
+    tiny = arrival(ReceivingHabits(enlarges=True, tiny_mm=50), shape="each")
     assert [one.says for one in tiny.surprises if "times as large" in one.says] == [
         "made 10 times as large, since it is tiny"
     ] * 2

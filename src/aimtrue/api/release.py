@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Literal
@@ -22,8 +21,8 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.record import Held, Record
 from aimtrue.core.release.history import Difference, changes
-from aimtrue.core.release.make import Released, refuse_unreleasable
-from aimtrue.core.release.manifest import RECORD, as_csv, as_json, manifest_of, packed_release
+from aimtrue.core.release.make import refuse_unreleasable
+from aimtrue.core.release.manifest import RECORD, as_csv, as_json, manifest_of
 from aimtrue.core.release.names import FIELDS, safe
 from aimtrue.core.release.order import MEDIA_TYPES, Bodies, Format, Order, Place
 from aimtrue.core.release.preview import Preview, preview
@@ -34,6 +33,7 @@ from aimtrue.store.tables import ReleaseRow
 from aimtrue.work import fence
 from aimtrue.work.fenced import verify_file
 from aimtrue.work.queue import ask_release
+from aimtrue.work.send import files_of, zip_of
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
@@ -150,17 +150,17 @@ def released_file(key: str, number: int, file: int | None = None) -> Response:
             raise jobs.UnknownJob("release-unknown", f"there is no such file in release {number} of this job")
         files = made.files if file is None else [made.files[file]]
         if len(files) > 1:
-            return whole(_zip(session, key, made), f"{_stem(session, key, number)}.zip", "zip")
+            return whole(zip_of(session, key, made), f"{_stem(session, key, number)}.zip", "zip")
     one = files[0]
     return downloaded(one["sha256"], one["name"], MEDIA_TYPES[one["format"]], one["bytes"])
 
 
 @router.get("/jobs/{key}/releases/{number}/zip")
-def release_as_zip(key: str, number: int) -> Response:
+def release_aszip_of(key: str, number: int) -> Response:
     """Hand over a release in a ZIP, with its manifest and its proof record."""
     with snapshot() as session:
         made = jobs.release_of(session, key, number)
-        return whole(_zip(session, key, made), f"{_stem(session, key, number)}.zip", "zip")
+        return whole(zip_of(session, key, made), f"{_stem(session, key, number)}.zip", "zip")
 
 
 @router.get("/jobs/{key}/releases/{number}/manifest.{kind}")
@@ -168,7 +168,7 @@ def release_manifest(key: str, number: int, kind: str) -> Response:
     """Hand over the list of a release's files, as JSON or CSV."""
     with snapshot() as session:
         made = jobs.release_of(session, key, number)
-        manifest = manifest_of(_name(session, key, made), number, _files(made))
+        manifest = manifest_of(_name(session, key, made), number, files_of(made))
         name = f"{_stem(session, key, number)}_manifest.{kind}"
     if kind not in ("json", "csv"):
         raise jobs.UnknownJob("manifest-kind", "a manifest is JSON or CSV")
@@ -179,7 +179,7 @@ def release_manifest(key: str, number: int, kind: str) -> Response:
 def release_record(key: str, number: int) -> Response:
     """Hand over the proof record of a release, which `aimtrue verify` takes anywhere."""
     with snapshot() as session:
-        return whole(_record(session, jobs.release_of(session, key, number)), RECORD, "json")
+        return whole(record_bytes(session, jobs.release_of(session, key, number)), RECORD, "json")
 
 
 @router.get("/jobs/{key}/releases/{number}/sheet")
@@ -212,7 +212,9 @@ async def verify_release(request: Request, key: str, number: int, name: str) -> 
 
         def held() -> Verified:
             with snapshot() as session:
-                record = Record.model_validate_json(_record(session, jobs.release_of(session, key, number)))
+                record = Record.model_validate_json(
+                    record_bytes(session, jobs.release_of(session, key, number))
+                )
             uploads.copied(file, copy)
             rows = fence.run(verify_file, Path(copy.name), name, record, limits=usual_limits())
             return Verified(holds=all(row.holds for row in rows), checks=rows)
@@ -249,16 +251,12 @@ def _sheet(key: str, number: int) -> tuple[Job, ProofSheet]:
         job = _job_then(session, key, made)
     day = f"{made.created:%Y-%m-%d}"
     seated = (made.order or {}).get("place", "seated") == "seated"
-    return job, sheet_of(job, number, day, _files(made), shelf, seated=seated)
-
-
-def _files(made: ReleaseRow) -> Sequence[Released]:
-    return release_detail(made).files
+    return job, sheet_of(job, number, day, files_of(made), shelf, seated=seated)
 
 
 def _ids(made: ReleaseRow) -> tuple[str, ...] | None:
     """The bodies of a release; of one kept before they were noted it is not known which."""
-    found = tuple(dict.fromkeys(key for file in _files(made) for key in file.ids))
+    found = tuple(dict.fromkeys(key for file in files_of(made) for key in file.ids))
     return found or None
 
 
@@ -274,14 +272,8 @@ def _stem(session: Session, key: str, number: int) -> str:
     return f"{safe(jobs.load(session, key).job.name)}_r{number}"
 
 
-def _zip(session: Session, key: str, made: ReleaseRow) -> bytes:
-    files = _files(made)
-    data = [(one.name, blobs.read(session, one.sha256)) for one in files]
-    record = blobs.read(session, made.record) if made.record else None
-    return packed_release(manifest_of(_name(session, key, made), made.number, files), data, record)
-
-
-def _record(session: Session, made: ReleaseRow) -> bytes:
+def record_bytes(session: Session, made: ReleaseRow) -> bytes:
+    """Return the proof record of a release as JSON, or raise :class:`~aimtrue.store.jobs.UnknownJob`."""
     if made.record is None:
         raise jobs.UnknownJob(
             "record-unknown",

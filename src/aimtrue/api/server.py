@@ -16,7 +16,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
 
 from aimtrue import __version__
-from aimtrue.api import division, release, seating, truing
+from aimtrue.api import division, handover, release, seating, truing
 from aimtrue.api.routes import router, watchers
 from aimtrue.api.uploads import TooLarge
 from aimtrue.api.views import Problem
@@ -49,6 +49,7 @@ def make_app() -> FastAPI:
     app.include_router(division.router)
     app.include_router(seating.router)
     app.include_router(release.router)
+    app.include_router(handover.router)
     app.add_exception_handler(AimTrueError, _as_message)
     app.add_exception_handler(RequestValidationError, _as_usage)
     app.add_exception_handler(Exception, _as_apology)

@@ -1,4 +1,4 @@
-"""The two processes that `up` starts: `server` and `worker`."""
+"""The processes that `up` starts: `server`, `worker`, and `next`, the simulated next program."""
 
 from __future__ import annotations
 
@@ -11,13 +11,16 @@ from aimtrue.settings import settings
 
 
 def main(role: str) -> None:
-    """Run one of the two until told to stop."""
+    """Run one of them until told to stop."""
     end_with_parent()
     logging.basicConfig(level=logging.WARNING, format=f"{role}: %(levelname)s %(message)s")
     if role == "worker":
         from aimtrue.work.worker import work
 
         work()
+        return
+    if role == "next":
+        _next_program()
         return
     # A job is many small values that live long and know no cycles. Looking through them all for cycles took
     # longer than most answers; what has cycles (sessions, requests) is small and can wait.
@@ -34,6 +37,15 @@ def main(role: str) -> None:
         log_level="warning",
         timeout_graceful_shutdown=2,
     )
+
+
+def _next_program() -> None:
+    """Run the simulated next program; it listens on this machine only."""
+    import uvicorn
+
+    from aimtrue.standins.next_program import make_app
+
+    uvicorn.run(make_app(), host="127.0.0.1", port=settings().next_port, log_level="warning")
 
 
 if __name__ == "__main__":

@@ -19,7 +19,10 @@ def trial(*, empty: bool) -> Iterator[Running]:
     with tempfile.TemporaryDirectory() as folder:
         Path(folder).chmod(0o755)  # the database's user must reach its part of it
         os.environ.update(
-            AIMTRUE_DATA=folder, AIMTRUE_PORT=str(free_port()), AIMTRUE_DATABASE_PORT=str(free_port())
+            AIMTRUE_DATA=folder,
+            AIMTRUE_PORT=str(free_port()),
+            AIMTRUE_DATABASE_PORT=str(free_port()),
+            AIMTRUE_NEXT_PORT=str(free_port()),
         )
         settings.cache_clear()
         with running(empty=empty) as now:

@@ -93,7 +93,7 @@ def running(*, empty: bool) -> Iterator[Running]:
     postgres = None if here.database_url else Postgres(here.data / "postgres", here.database_port)
     if postgres:
         postgres.start()
-    kept = [Kept("worker"), Kept("server")]
+    kept = [Kept("next"), Kept("worker"), Kept("server")]
     try:
         pages.build()
         _prepare(empty)

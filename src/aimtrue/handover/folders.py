@@ -23,7 +23,7 @@ _ASIDE = ".aimtrue-{}.part"
 
 
 @dataclass(frozen=True)
-class Put:
+class PutFile:
     """One file and what became of it."""
 
     name: str
@@ -35,7 +35,7 @@ class Put:
 class Report:
     """What became of all of them; ``whole`` when every one is down, so that a drive may be taken out."""
 
-    files: tuple[Put, ...]
+    files: tuple[PutFile, ...]
     whole: bool
     says: str
 
@@ -89,16 +89,16 @@ def put_down(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: boo
             not there.
     """
     _refuse(files, folder, replace=replace)
-    done: list[Put] = []
+    done: list[PutFile] = []
     for name, data in files:
         try:
             _put(name, data, folder, replace=replace)
         except OSError as error:
             says = _broken(error)
-            rest = [Put(one, "not", "not begun") for one, _ in files[len(done) + 1 :]]
+            rest = [PutFile(one, "not", "not begun") for one, _ in files[len(done) + 1 :]]
             told = f"{len(done)} of {len(files)} files arrived; {name} broke off: {says}"
-            return Report((*done, Put(name, "not", says), *rest), False, told)
-        done.append(Put(name, "down", "written, flushed, read back"))
+            return Report((*done, PutFile(name, "not", says), *rest), False, told)
+        done.append(PutFile(name, "down", "written, flushed, read back"))
     _flush(folder.path)
     return Report(tuple(done), True, f"{len(done)} of {len(files)} files are down and read back")
 

@@ -25,7 +25,7 @@ _SAME = 2e-4
 _PLACE_MM = 0.01
 
 
-class Habits(Value):
+class ReceivingHabits(Value):
     """What a receiving program does to every file.
 
     Attributes:
@@ -87,7 +87,7 @@ class _Arrived:
         return replace(self, ends=self.ends * by)
 
 
-def received(files: Sequence[tuple[str, bytes]], record: Record, habits: Habits) -> Arrival:
+def received(files: Sequence[tuple[str, bytes]], record: Record, habits: ReceivingHabits) -> Arrival:
     """Say what arrives of some files.
 
     Args:
@@ -110,7 +110,7 @@ def received(files: Sequence[tuple[str, bytes]], record: Record, habits: Habits)
     return Arrival(objects=tuple(objects), surprises=tuple(surprises))
 
 
-def _arrived(name: str, data: bytes, habits: Habits) -> tuple[list[_Arrived], float]:
+def _arrived(name: str, data: bytes, habits: ReceivingHabits) -> tuple[list[_Arrived], float]:
     """The objects of a file after all habits, and how many times they were enlarged."""
     back = read_model(name, data)
     heeded = back.unit if habits.heeds_unit and back.unit is not None else habits.takes_for
@@ -133,7 +133,7 @@ def _ends(objects: Sequence[_Arrived]) -> Floats:
     return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
 
 
-def _enlargement(ends: Floats, habits: Habits) -> float:
+def _enlargement(ends: Floats, habits: ReceivingHabits) -> float:
     longest, times = float((ends[1] - ends[0]).max()), 1.0
     while habits.enlarges and 0 < longest * times < habits.tiny_mm:
         times *= 10
@@ -168,7 +168,9 @@ def _meant_ends(bodies: Sequence[BodyRecord]) -> tuple[Floats, Floats]:
     return low, np.array([body.high_mm for body in bodies]).max(axis=0)
 
 
-def _surprises(meant: FileRecord, arrived: list[_Arrived], habits: Habits, grown: float) -> list[Surprise]:
+def _surprises(
+    meant: FileRecord, arrived: list[_Arrived], habits: ReceivingHabits, grown: float
+) -> list[Surprise]:
     found: list[Surprise] = []
 
     def tell(body: str, says: str, remedy: str) -> None:

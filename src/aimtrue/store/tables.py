@@ -111,6 +111,20 @@ class ReleaseRow(Table):
     created: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class HandoverRow(Table):
+    """A release that was put down or sent; ``whole`` when all of it arrived."""
+
+    __tablename__ = "handover"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    release: Mapped[int]
+    way: Mapped[str]
+    target: Mapped[str]
+    whole: Mapped[bool]
+    says: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class PatternRow(Table):
     """A pattern of names, kept for the next job; the one used last comes first."""
 

@@ -21,6 +21,7 @@ from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
 from aimtrue.core.seating.actions import Arrange
 from aimtrue.core.work import Work, do
+from aimtrue.standins.receiving import Arrival, ReceivingHabits, received
 from aimtrue.store.shelf import DiskShelf
 
 STOP = "stop"
@@ -90,6 +91,13 @@ def make_release(
 def verify_file(path: Path, name: str, record: Record, progress: Progress) -> list[Held]:
     """Hold a file against a proof record."""
     return verified(name, path.read_bytes(), record)
+
+
+def receive_files(
+    files: list[tuple[str, bytes]], record: Record, habits: ReceivingHabits, progress: Progress
+) -> Arrival:
+    """Say what a receiving end would make of files."""
+    return received(files, record, habits)
 
 
 def _left(blobs: dict[str, bytes], out: Path) -> list[Path]:

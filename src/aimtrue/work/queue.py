@@ -59,6 +59,12 @@ def ask_release(session: Session, job: str, revision: int, order: Order) -> int:
     return _defer(session, "release", row)
 
 
+def ask_sending(session: Session, job: str, number: int, target: str) -> int:
+    """Ask for a release to be sent to a target; takes hold when the session commits."""
+    request = {"release": number, "target": target, "name": target}
+    return _defer(session, "send", jobs.add_errand(session, job, "send", request))
+
+
 def _defer(session: Session, task: str, row: ErrandRow) -> int:
     # In the caller's own transaction: a task exists exactly when what it is about does. No lock: tasks of
     # one job

@@ -22,16 +22,19 @@ from aimtrue.core.formats.contents import Limits
 from aimtrue.core.intake.work import Look, Refine, Revise
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
+from aimtrue.core.release.names import safe
 from aimtrue.core.release.order import Order
 from aimtrue.core.work import Work
+from aimtrue.handover.targets import send as send_release
 from aimtrue.settings import settings
-from aimtrue.store import blobs, jobs, patterns
+from aimtrue.store import blobs, handovers, jobs, patterns
 from aimtrue.store.database import sessions
 from aimtrue.store.shelf import StoreShelf, on_disk
-from aimtrue.store.tables import ErrandRow, ReleaseRow
+from aimtrue.store.tables import ErrandRow, HandoverRow, ReleaseRow
 from aimtrue.work import fence, fenced
 from aimtrue.work.again import ask_stale
 from aimtrue.work.queue import log, queue
+from aimtrue.work.send import target_named, zip_of
 
 _REPORTED_SECONDS = 0.2
 _SHELF = StoreShelf()
@@ -54,6 +57,12 @@ def release(errand: int) -> None:
 def remake(errand: int) -> None:
     """Make bodies anew as an errand says, and let them take the place of the old ones."""
     _run(errand, _remake)
+
+
+@queue().task(name="send")
+def send(errand: int) -> None:
+    """Send the release an errand names to its target, once."""
+    _run(errand, _send)
 
 
 def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
@@ -235,6 +244,32 @@ def _released(row: ErrandRow, job: Job, revision: int) -> None:
                 patterns.used(session, order.pattern.strip())
             says = f"release {order.number} is proven"
             jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
+
+
+def _send(row: ErrandRow) -> None:
+    """Send a release; done twice after a crash, the target takes it once, since its bytes are the same."""
+    number, target = int(row.request["release"]), target_named(row.request["target"])
+    with sessions()() as session:
+        made = jobs.release_of(session, row.job, number)
+        data = zip_of(session, row.job, made)
+        name = f"{safe(jobs.load(session, row.job).job.name)}_r{number}.zip"
+    try:
+        sent = send_release(data, name, target, anywhere=settings().targets_anywhere)
+    except AimTrueError as error:
+        _handed(row, number, target.name, whole=False, says=error.says)
+        raise
+    _handed(row, number, target.name, whole=True, says=sent.says)
+    with sessions().begin() as session:
+        jobs.set_errand(
+            session, row.id, state="done", share=1.0, says=f"release {number} is at {target.name}"
+        )
+
+
+def _handed(row: ErrandRow, number: int, target: str, *, whole: bool, says: str) -> None:
+    with sessions().begin() as session:
+        if jobs.still_open(session, row.id):
+            kept = HandoverRow(job=row.job, release=number, way="send", target=target, whole=whole, says=says)
+            handovers.note(session, kept)
 
 
 def usual_limits() -> fence.Limits:

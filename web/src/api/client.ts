@@ -1,5 +1,5 @@
 import { newestHeld, received } from "./held";
-import type { Difference, Patterns, Preview, ProofSheet, Verified, Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskInside, AskPieces, Axis, Outlined, PieceDrawn, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
+import type { Arrival, CardNow, CardSettings, Drive, Habits, HandoverView, PutView, TargetView, Difference, Patterns, Preview, ProofSheet, Verified, Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskInside, AskPieces, Axis, Outlined, PieceDrawn, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -65,6 +65,15 @@ export const api = {
   backToRelease: (id: string, on: number, number: number) => job(id, `/releases/${number}/back`, { on }),
   proofSheet: (id: string, number: number) => send<ProofSheet>(`/jobs/${id}/releases/${number}/sheet`),
   verify: (id: string, number: number, file: File) => send<Verified>(`/jobs/${id}/releases/${number}/verify?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file }),
+  drives: () => send<Drive[]>("/drives"),
+  card: () => send<CardNow>("/standins/card"),
+  setCard: (settings: CardSettings) => send<CardNow>("/standins/card", { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(settings) }),
+  useCard: (what: "eject" | "put-in" | "empty") => post<CardNow>(`/standins/card/${what}`, {}),
+  putDown: (id: string, number: number, drive: string, replace: boolean) => post<PutView>(`/jobs/${id}/releases/${number}/put`, { drive, replace }),
+  targets: () => send<TargetView[]>("/targets"),
+  sendTo: (id: string, number: number, target: string, again: boolean) => job(id, `/releases/${number}/send`, { target, again }),
+  handovers: (id: string, number: number) => send<HandoverView[]>(`/jobs/${id}/releases/${number}/handovers`),
+  receive: (id: string, number: number, habits: Habits) => post<Arrival>(`/jobs/${id}/releases/${number}/receive`, habits),
   limits: () => send<Limits>("/limits"),
   act: (id: string, on: number, action: UserAction) => job(id, "/actions", { on, action }),
   undo: (id: string, on: number) => job(id, "/undo", { on }),

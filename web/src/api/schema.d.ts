@@ -88,6 +88,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Drives
+         * @description List where files can be put: the simulated card, and the folders that a setting allows.
+         */
+        get: operations["list_drives_api_drives_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -772,6 +792,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/releases/{number}/handovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release Handovers
+         * @description List where a release was handed over to, the newest first.
+         */
+        get: operations["release_handovers_api_jobs__key__releases__number__handovers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/releases/{number}/manifest.{kind}": {
         parameters: {
             query?: never;
@@ -792,6 +832,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/releases/{number}/put": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Release
+         * @description Put the files of a release down on a drive: each whole or not at all.
+         */
+        post: operations["put_release_api_jobs__key__releases__number__put_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/releases/{number}/receive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Receive Release
+         * @description Say what a receiving end with some habits would make of a release.
+         */
+        post: operations["receive_release_api_jobs__key__releases__number__receive_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/releases/{number}/record": {
         parameters: {
             query?: never;
@@ -806,6 +886,26 @@ export interface paths {
         get: operations["release_record_api_jobs__key__releases__number__record_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/releases/{number}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Release
+         * @description Ask for a release to be sent to a target, in the background; never twice unless it is said.
+         */
+        post: operations["send_release_api_jobs__key__releases__number__send_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -880,10 +980,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Release As Zip
+         * Release Aszip Of
          * @description Hand over a release in a ZIP, with its manifest and its proof record.
          */
-        get: operations["release_as_zip_api_jobs__key__releases__number__zip_get"];
+        get: operations["release_aszip_of_api_jobs__key__releases__number__zip_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1200,6 +1300,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/standins/card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Card
+         * @description Look at the simulated card.
+         */
+        get: operations["card_api_standins_card_get"];
+        /**
+         * Set Card
+         * @description Change how the simulated card behaves.
+         */
+        put: operations["set_card_api_standins_card_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/standins/card/{what}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Card
+         * @description Eject the simulated card, put it in again, or take everything off it.
+         */
+        post: operations["use_card_api_standins_card__what__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Targets
+         * @description List the programs that releases can be sent to.
+         */
+        get: operations["list_targets_api_targets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1483,6 +1647,21 @@ export interface components {
              * @enum {string}
              */
             turns: "any" | "quarters" | "none";
+        };
+        /**
+         * Arrival
+         * @description What arrives of a release at a receiving end that is simulated.
+         */
+        Arrival: {
+            /** Objects */
+            objects: components["schemas"]["Object"][];
+            /**
+             * Simulated
+             * @default true
+             */
+            simulated: boolean;
+            /** Surprises */
+            surprises: components["schemas"]["Surprise"][];
         };
         /**
          * AsKept
@@ -1851,6 +2030,19 @@ export interface components {
             unit: components["schemas"]["Unit"];
         };
         /**
+         * AskPut
+         * @description Where the files of a release are to be put, and whether files of the same name are replaced.
+         */
+        AskPut: {
+            /** Drive */
+            drive: string;
+            /**
+             * Replace
+             * @default false
+             */
+            replace: boolean;
+        };
+        /**
          * AskRelease
          * @description A release to be made of a revision; bodies None means all.
          */
@@ -1897,6 +2089,19 @@ export interface components {
             short: boolean;
             /** @default mm */
             unit: components["schemas"]["Unit"];
+        };
+        /**
+         * AskSend
+         * @description The target that a release is sent to; ``again`` where it was sent there before.
+         */
+        AskSend: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /** Target */
+            target: string;
         };
         /**
          * AskSlice
@@ -2372,6 +2577,67 @@ export interface components {
                 number
             ];
             unit: components["schemas"]["Unit"];
+        };
+        /**
+         * CardNow
+         * @description The simulated card: how it behaves, what is on it, and how much room is left.
+         */
+        CardNow: {
+            /** Files */
+            files: [
+                string,
+                number
+            ][];
+            /** Room Bytes */
+            room_bytes: number;
+            settings: components["schemas"]["CardSettings"];
+            /**
+             * Simulated
+             * @default true
+             * @constant
+             */
+            simulated: true;
+        };
+        /**
+         * CardSettings
+         * @description How the card behaves.
+         *
+         *     Attributes:
+         *         capacity: bytes that it holds.
+         *         longest_name: bytes of a file's name, its ending included.
+         *         largest_file: bytes of one file.
+         *         protected: whether its lock is on.
+         *         out: whether it was pulled out, or ejected.
+         *         pull_after: it is pulled out once so many bytes were written to it; None for never.
+         */
+        CardSettings: {
+            /**
+             * Capacity
+             * @default 64000000
+             */
+            capacity: number;
+            /**
+             * Largest File
+             * @default 4294967295
+             */
+            largest_file: number;
+            /**
+             * Longest Name
+             * @default 64
+             */
+            longest_name: number;
+            /**
+             * Out
+             * @default false
+             */
+            out: boolean;
+            /**
+             * Protected
+             * @default false
+             */
+            protected: boolean;
+            /** Pull After */
+            pull_after?: number | null;
         };
         /**
          * CentreSeat
@@ -2882,6 +3148,22 @@ export interface components {
             ][][];
         };
         /**
+         * Drive
+         * @description Where files can be put: the simulated card, or a folder that a setting allows.
+         */
+        Drive: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Room Bytes */
+            room_bytes: number;
+            /** Simulated */
+            simulated: boolean;
+            /** There */
+            there: boolean;
+        };
+        /**
          * Duplicate
          * @description Bodies are there once more, under names of their own.
          */
@@ -2906,7 +3188,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "read" | "remake" | "release";
+            kind: "read" | "remake" | "release" | "send";
             /** Name */
             name: string;
             /**
@@ -3417,6 +3699,28 @@ export interface components {
             unit?: components["schemas"]["Unit"] | null;
             /** Up */
             up?: ("x" | "y" | "z") | null;
+        };
+        /**
+         * HandoverView
+         * @description A release that was handed over, or was to be.
+         */
+        HandoverView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Says */
+            says: string;
+            /** Target */
+            target: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "put" | "send";
+            /** Whole */
+            whole: boolean;
         };
         /**
          * Health
@@ -4538,6 +4842,38 @@ export interface components {
             reading: string;
         };
         /**
+         * Object
+         * @description An object as it was meant and as it arrives; in mm, from the front: ends in X, Y and Z.
+         */
+        Object: {
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Meant High */
+            meant_high: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Meant Low */
+            meant_low: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Name */
+            name: string;
+        };
+        /**
          * Opened
          * @description The job a dropped file opened, or joined.
          */
@@ -5409,6 +5745,21 @@ export interface components {
             other: string;
         };
         /**
+         * PutFile
+         * @description One file and what became of it.
+         */
+        PutFile: {
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "down" | "not";
+        };
+        /**
          * PutOn
          * @description It goes onto a plate.
          */
@@ -5427,6 +5778,18 @@ export interface components {
             do: "put-on";
             /** Plate */
             plate: string;
+        };
+        /**
+         * PutView
+         * @description What became of the files that were to be put down.
+         */
+        PutView: {
+            /** Files */
+            files: components["schemas"]["PutFile"][];
+            /** Says */
+            says: string;
+            /** Whole */
+            whole: boolean;
         };
         /**
          * Raised
@@ -5583,6 +5946,52 @@ export interface components {
             spread_mm: number | null;
             /** Wanted Mm */
             wanted_mm: number | null;
+        };
+        /**
+         * ReceivingHabits
+         * @description What a receiving program does to every file.
+         *
+         *     Attributes:
+         *         takes_for: the unit that it takes numbers for where the file says none.
+         *         heeds_unit: whether it heeds a unit that the file does say; else it takes it for the other, too.
+         *         puts_down: whether every object is put down on the plate by itself.
+         *         centres: whether everything together is moved to the middle of the plate.
+         *         merges: whether all objects of a file become one.
+         *         enlarges: whether what is smaller than ``tiny_mm`` is made ten times as large until it is not.
+         */
+        ReceivingHabits: {
+            /**
+             * Centres
+             * @default false
+             */
+            centres: boolean;
+            /**
+             * Enlarges
+             * @default false
+             */
+            enlarges: boolean;
+            /**
+             * Heeds Unit
+             * @default true
+             */
+            heeds_unit: boolean;
+            /**
+             * Merges
+             * @default false
+             */
+            merges: boolean;
+            /**
+             * Puts Down
+             * @default false
+             */
+            puts_down: boolean;
+            /** @default mm */
+            takes_for: components["schemas"]["Unit"];
+            /**
+             * Tiny Mm
+             * @default 5
+             */
+            tiny_mm: number;
         };
         /**
          * Refine
@@ -6961,6 +7370,20 @@ export interface components {
             up: "x" | "y" | "z";
         };
         /**
+         * Surprise
+         * @description Something that is not as it was meant.
+         */
+        Surprise: {
+            /** Body */
+            body: string;
+            /** File */
+            file: string;
+            /** Remedy */
+            remedy: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * Survey
          * @description What a job comes to.
          */
@@ -7093,6 +7516,18 @@ export interface components {
              * @enum {string}
              */
             step: "taken-in";
+        };
+        /**
+         * TargetView
+         * @description A program that releases can be sent to.
+         */
+        TargetView: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+            /** Simulated */
+            simulated: boolean;
         };
         /**
          * Thought
@@ -7588,6 +8023,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_drives_api_drives_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drive"][];
                 };
             };
         };
@@ -8743,6 +9198,38 @@ export interface operations {
             };
         };
     };
+    release_handovers_api_jobs__key__releases__number__handovers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverView"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     release_manifest_api_jobs__key__releases__number__manifest__kind__get: {
         parameters: {
             query?: never;
@@ -8776,6 +9263,78 @@ export interface operations {
             };
         };
     };
+    put_release_api_jobs__key__releases__number__put_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskPut"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    receive_release_api_jobs__key__releases__number__receive_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceivingHabits"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrival"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     release_record_api_jobs__key__releases__number__record_get: {
         parameters: {
             query?: never;
@@ -8795,6 +9354,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    send_release_api_jobs__key__releases__number__send_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description the answer that the page holds; empty for none */
+                seen?: string;
+            };
+            path: {
+                key: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskSend"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             /** @description Validation Error */
@@ -8908,7 +9506,7 @@ export interface operations {
             };
         };
     };
-    release_as_zip_api_jobs__key__releases__number__zip_get: {
+    release_aszip_of_api_jobs__key__releases__number__zip_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -9465,6 +10063,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    card_api_standins_card_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardNow"];
+                };
+            };
+        };
+    };
+    set_card_api_standins_card_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardSettings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardNow"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    use_card_api_standins_card__what__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                what: "eject" | "put-in" | "empty";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardNow"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_targets_api_targets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetView"][];
                 };
             };
         };

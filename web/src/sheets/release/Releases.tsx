@@ -6,6 +6,7 @@ import type { ReleaseView } from "../../api/types";
 import { bytes, count, mm } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { Changes } from "./Changes";
+import { Handover } from "./Handover";
 import { Proofs } from "./Proofs";
 import css from "./ReleaseSheet.module.css";
 import { Verify } from "./Verify";
@@ -95,8 +96,9 @@ function ReleaseCard({ handle, release, open, showSheet }: { handle: JobHandle; 
           ))}
         </ul>
       )}
-      {shown && files.length > 0 && <Proofs files={files} />}
+      {shown && release.recorded && <Handover handle={handle} release={release.number} />}
       {shown && release.recorded && <Verify job={job} release={release.number} />}
+      {shown && files.length > 0 && <Proofs files={files} />}
       <div className={css.more} style={shown ? { paddingTop: 8 } : undefined}>
         <button type="button" className="link" onClick={() => setShown(!shown)}>
           {shown ? "Fold the proof" : "Show the proof"}

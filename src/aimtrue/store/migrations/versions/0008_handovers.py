@@ -1,0 +1,23 @@
+"""What was handed over, where to and when."""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0008"
+down_revision = "0007"
+
+
+def upgrade() -> None:
+    """Add the table."""
+    op.create_table(
+        "handover",
+        sa.Column("id", sa.BigInteger, primary_key=True),
+        sa.Column("job", sa.String, nullable=False, index=True),
+        sa.Column("release", sa.BigInteger, nullable=False),
+        sa.Column("way", sa.String, nullable=False),
+        sa.Column("target", sa.String, nullable=False),
+        sa.Column("whole", sa.Boolean, nullable=False),
+        sa.Column("says", sa.String, nullable=False),
+        sa.Column("at", sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False),
+        sa.ForeignKeyConstraint(["job"], ["job.id"], ondelete="CASCADE"),
+    )
