@@ -23,6 +23,9 @@ def _parser() -> argparse.ArgumentParser:
     _add_inspect(commands)
     _add_release(commands)
     _add_verify(commands)
+    _add_send(commands)
+    _add_watch(commands)
+    _add_work(commands)
     _add_seat(commands)
     _add_section(commands)
     _add_divide(commands)
@@ -79,18 +82,17 @@ def _add_inspect(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     inspect.set_defaults(run=_inspect)
 
 
-def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
-    release = commands.add_parser("release", help="write files of a proven size")
-    _add_reading_options(release)
-    release.add_argument("--out", required=True, metavar="DIR")
-    _add_sizing_options(release)
-    release.add_argument("--bodies", choices=("each", "together", "merged"), default="each")
-    release.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj", "ply", "step"), default="3mf")
-    release.add_argument(
+def _add_release_options(parser: argparse.ArgumentParser, *, files: bool = True) -> None:
+    """How bodies are released: shared by what writes, sends and watches."""
+    _add_reading_options(parser, files=files)
+    _add_sizing_options(parser)
+    parser.add_argument("--bodies", choices=("each", "together", "merged"), default="each")
+    parser.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj", "ply", "step"), default="3mf")
+    parser.add_argument(
         "--place", choices=("own", "origin", "seated"), default="own", help="where bodies are in their files"
     )
-    release.add_argument("--once", action="store_true", help="the same part once, with a count")
-    release.add_argument(
+    parser.add_argument("--count-alike", action="store_true", help="the same part once, with a count")
+    parser.add_argument(
         "--in",
         dest="written",
         type=Unit,
@@ -99,17 +101,23 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
         metavar="U",
         help="unit written (mm)",
     )
-    release.add_argument(
+    parser.add_argument(
         "--name", metavar="PATTERN", default="", help="of {file}, {body}, {number}, {size} and others"
     )
-    release.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
-    release.add_argument(
+    parser.add_argument(
         "--accept",
         metavar="CODE[=REASON]",
         action="append",
         default=[],
         help="accept a stop finding on purpose, by its code; repeatable",
     )
+
+
+def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    release = commands.add_parser("release", help="write files of a proven size")
+    _add_release_options(release)
+    release.add_argument("--out", required=True, metavar="DIR")
+    release.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
     release.add_argument("--sheet", metavar="FILE.pdf", help="write the proof sheet, to be printed")
     release.add_argument(
         "--go-on", action="store_true", help="each file by itself: go on past one that cannot be released"
@@ -119,6 +127,34 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
         "--proof-record", action="store_true", help="beside the files, as PROOF.json, for verify"
     )
     release.set_defaults(run=_release)
+
+
+def _add_send(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    send = commands.add_parser("send", help="release files and hand them to a next program over HTTP")
+    _add_release_options(send)
+    send.add_argument(
+        "--to", required=True, metavar="TARGET", help="a name of AIMTRUE_TARGETS, or an address"
+    )
+    send.set_defaults(run=_send)
+
+
+def _add_watch(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    watch = commands.add_parser("watch", help="take in files as they come to a folder")
+    watch.add_argument("folder", metavar="FOLDER")
+    watch.add_argument("--out", required=True, metavar="DIR")
+    watch.add_argument("--release", action="store_true", help="release those whose unit is clear")
+    watch.add_argument("--once", action="store_true", help="end when nothing is left to be looked at")
+    _add_release_options(watch, files=False)
+    watch.set_defaults(run=_watch, proof_record=False, sheet=None, replace=False)
+
+
+def _add_work(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    work = commands.add_parser("work", help="take tasks from a database elsewhere until Ctrl-C")
+    work.add_argument(
+        "--database", metavar="URL", help="of the database; the one of the settings unless told"
+    )
+    work.add_argument("--workers", type=int, default=1, metavar="N")
+    work.set_defaults(run=_work)
 
 
 def _add_verify(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -273,8 +309,9 @@ def _add_sizing_options(parser: argparse.ArgumentParser) -> None:
     )
 
 
-def _add_reading_options(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument("files", nargs="+", metavar="FILE", help="a model file, or a folder of them")
+def _add_reading_options(parser: argparse.ArgumentParser, *, files: bool = True) -> None:
+    if files:
+        parser.add_argument("files", nargs="+", metavar="FILE", help="a model file, or a folder of them")
     parser.add_argument("--unit", type=Unit, choices=list(Unit), metavar="U", help="um, mm, cm, m, in or ft")
     parser.add_argument("--up", choices=("x", "y", "z"), default="z")
     parser.add_argument(
@@ -347,6 +384,24 @@ def _release(asked: argparse.Namespace) -> int:
     from aimtrue.cli.release import release
 
     return release(asked)
+
+
+def _send(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.send import send_files
+
+    return send_files(asked)
+
+
+def _watch(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.watch import watch
+
+    return watch(asked)
+
+
+def _work(asked: argparse.Namespace) -> int:
+    from aimtrue.cli.work import work
+
+    return work(asked)
 
 
 def _verify(asked: argparse.Namespace) -> int:

@@ -54,13 +54,22 @@ def release_some(paths: list[str], asked: argparse.Namespace) -> tuple[Made, lis
     Raises:
         Failure: one cannot be released, or written.
     """
-    made = [_make(path, asked) for path in every_file(paths)]
-    beside = {RECORD: as_json(_recorded(made, asked))} if asked.proof_record else {}
+    made = make_some(paths, asked)
+    beside = {RECORD: as_json(recorded(made))} if asked.proof_record else {}
     sheet = _sheet(made, asked) if asked.sheet else None
     files = put_down([release for _, release in made], asked, beside)
     if sheet is not None:
         _put_sheet(Path(asked.sheet), sheet)
     return made, files
+
+
+def make_some(paths: list[str], asked: argparse.Namespace) -> Made:
+    """Make the releases of some files, all or none; nothing is written.
+
+    Raises:
+        Failure: one cannot be released.
+    """
+    return [_make(path, asked) for path in every_file(paths)]
 
 
 def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
@@ -80,7 +89,7 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
         unit=asked.written,
         place=asked.place,
         shape=asked.bodies,
-        alike="once" if asked.once else "every",
+        alike="once" if asked.count_alike else "every",
         pattern=asked.name or ("{body}" if several else "{file}"),
         day=f"{now:%Y-%m-%d}",
         time=f"{now:%H%M}",
@@ -116,8 +125,8 @@ def _put_sheet(path: Path, data: bytes) -> None:
         raise Failure(Exit.UNWRITABLE, f"{path}: cannot be written: {error.strerror}") from None
 
 
-def _recorded(made: Made, asked: argparse.Namespace) -> Record:
-    """The proof record of all that was made."""
+def recorded(made: Made) -> Record:
+    """Return the proof record of all that was made."""
     each = [
         record_of(loaded.job, [release], [file.file.name for file in release.files])
         for loaded, release in made

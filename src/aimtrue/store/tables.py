@@ -78,7 +78,10 @@ class RevisionRow(Table):
 
 
 class ErrandRow(Table):
-    """A background task of a job: reading a file, or making a release."""
+    """A background task of a job: reading a file, or making a release.
+
+    ``beat`` is when it was last known to be worked on.
+    """
 
     __tablename__ = "errand"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -89,6 +92,7 @@ class ErrandRow(Table):
     says: Mapped[str] = mapped_column(default="waiting")
     request: Mapped[dict[str, Any]]
     error: Mapped[dict[str, Any] | None]
+    beat: Mapped[datetime | None]
     created: Mapped[datetime] = mapped_column(server_default=func.now())
     changed: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
 

@@ -65,6 +65,11 @@ def ask_sending(session: Session, job: str, number: int, target: str) -> int:
     return _defer(session, "send", jobs.add_errand(session, job, "send", request))
 
 
+def defer_again(session: Session, row: ErrandRow) -> None:
+    """Put an errand into the queue once more; takes hold when the session commits."""
+    _defer(session, row.kind, row)
+
+
 def _defer(session: Session, task: str, row: ErrandRow) -> int:
     # In the caller's own transaction: a task exists exactly when what it is about does. No lock: tasks of
     # one job

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from pydantic import TypeAdapter
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from aimtrue.core.division.stale import stale_divisions
@@ -33,6 +34,7 @@ from aimtrue.store.shelf import StoreShelf, on_disk
 from aimtrue.store.tables import ErrandRow, HandoverRow, ReleaseRow
 from aimtrue.work import fence, fenced
 from aimtrue.work.again import ask_stale
+from aimtrue.work.orphans import worked_on
 from aimtrue.work.queue import log, queue
 from aimtrue.work.send import target_named, zip_of
 
@@ -72,9 +74,15 @@ def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
             return
         jobs.set_errand(session, errand, state="doing", share=0.02, says="starting")
     try:
-        doing(row)
+        with worked_on(errand):
+            doing(row)
     except AimTrueError as error:
         _failed(errand, error)
+    except DBAPIError:
+        # The database was away in the middle of it. The queue has lost the task, too; it is found again and
+        # done anew (see ``orphans``), so it is not said to have failed.
+        log.warning("task %s is put off: the database was away", errand)
+        raise
     except Exception as error:
         log.exception("task %s failed", errand)
         _failed(

@@ -5,7 +5,9 @@ from __future__ import annotations
 import asyncio
 
 from aimtrue.settings import settings
+from aimtrue.store.database import sessions
 from aimtrue.work import fence
+from aimtrue.work.orphans import adopt, beat
 from aimtrue.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, log, queue
 
 
@@ -32,14 +34,23 @@ async def _work() -> None:
             rescue.cancel()
 
 
+def _adopt() -> None:
+    with sessions().begin() as session:
+        beat(session)
+    with sessions().begin() as session:
+        for errand in adopt(session):
+            log.info("errand %s is put into the queue again: nobody worked on it", errand)
+
+
 async def _rescue_stalled() -> None:
-    """Give tasks of workers that died back to the queue."""
+    """Give tasks of workers that died back to the queue, and those that the queue has lost."""
     manager = queue().job_manager
     while True:
         try:
             for job in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_SECONDS):
                 await manager.retry_job(job)
                 log.info("task %s goes back to the queue: its worker is gone", job.id)
+            await asyncio.to_thread(_adopt)
         except Exception:
             log.exception("looking for stalled tasks failed")
         await asyncio.sleep(HEARTBEAT_SECONDS)

@@ -39,6 +39,7 @@ export function ReceivingEnd({ job, release }: { job: string; release: number })
           <Checkbox key={String(name)} label={says} checked={Boolean(habits[name])} onChange={(event) => set({ ...habits, [name]: event.target.checked })} />
         ))}
       </div>
+      {!data && !error && <p className="soft">Reading it as such a program would.</p>}
       {error && <p className="stop">{sentence(error.message)}</p>}
       {data && <Beside arrival={data} />}
       {data?.surprises.map((one, i) => (

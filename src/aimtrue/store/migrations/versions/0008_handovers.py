@@ -1,4 +1,4 @@
-"""What was handed over, where to and when."""
+"""What was handed over, where to and when; and when a task was last known to be worked on."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -8,7 +8,8 @@ down_revision = "0007"
 
 
 def upgrade() -> None:
-    """Add the table."""
+    """Add the table and the column."""
+    op.add_column("errand", sa.Column("beat", sa.DateTime(timezone=True), nullable=True))
     op.create_table(
         "handover",
         sa.Column("id", sa.BigInteger, primary_key=True),

@@ -1,0 +1,62 @@
+"""aimtrue send: release files and hand them to a next program over HTTP."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from datetime import datetime
+from pathlib import Path
+
+from aimtrue.cli.files import Exit, Failure, complain
+from aimtrue.cli.release import Made, make_some, recorded
+from aimtrue.core.errors import AimTrueError, Refused
+from aimtrue.core.proof.record import as_json
+from aimtrue.core.release.manifest import manifest_of, packed_release
+from aimtrue.handover.targets import Sent, Target, send
+from aimtrue.settings import settings
+from aimtrue.work.send import targets
+
+
+def send_files(asked: argparse.Namespace) -> int:
+    """Release files as one ZIP and send it; nothing is sent unless every proof holds."""
+    try:
+        target = _target(asked.to)
+        made = make_some(asked.files, asked)
+        sent = _sent(made, target)
+    except Failure as failure:
+        complain(failure.says)
+        return failure.code
+    names = [one.file.name for _, release in made for one in release.files]
+    if asked.json:
+        told = {"target": target.name, "address": target.address, "key": sent.key, "tries": sent.tries}
+        print(json.dumps({**told, "already": sent.already, "files": names, "findings": []}, indent=1))
+    else:
+        tries = "1 try" if sent.tries == 1 else f"{sent.tries} tries"
+        print(f"{target.name}: {sent.says}, in {tries}: {', '.join(names)}")
+    return Exit.DONE
+
+
+def _target(text: str) -> Target:
+    """A target by its name in the settings, or by its address."""
+    if "://" in text:
+        return Target(text, text)
+    found = next((one for one in targets() if one.name.lower() == text.lower()), None)
+    if found is None:
+        known = ", ".join(one.name for one in targets())
+        raise Failure(Exit.USAGE, f"--to {text}: no such target; known are {known}, or give an address")
+    return found
+
+
+def _sent(made: Made, target: Target) -> Sent:
+    files = [one for _, release in made for one in release.files]
+    record = recorded(made)
+    manifest = manifest_of(record.job, 1, [one.file for one in files])
+    data = packed_release(manifest, [(one.file.name, one.data) for one in files], as_json(record))
+    name = f"{Path(files[0].file.name).stem}_{datetime.now().astimezone():%Y-%m-%d}.zip"
+    try:
+        return send(data, name, target, anywhere=settings().targets_anywhere)
+    except Refused as error:
+        usage = error.code in ("target-address", "target-far", "target-unknown")
+        raise Failure(Exit.USAGE if usage else Exit.UNWRITABLE, error.line()) from None
+    except AimTrueError as error:
+        raise Failure(Exit.UNWRITABLE, error.line()) from None

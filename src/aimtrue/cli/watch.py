@@ -1,0 +1,133 @@
+"""aimtrue watch: take in files as they come to a folder, and release those whose unit is clear.
+
+What was looked at is remembered beside the released files, by content, so that starting again does nothing
+twice. A file that is still being written is left until it stays as it is.
+"""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import json
+import os
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from aimtrue.cli.bulk import Went
+from aimtrue.cli.files import Exit, Failure, complain, load
+from aimtrue.cli.release import release_some
+from aimtrue.core.formats import READ_ENDINGS, ending_of
+
+_LOOK_SECONDS = 0.5
+_KNOWN = ".aimtrue-watch.json"
+OPEN = "open"
+
+
+def watch(asked: argparse.Namespace) -> int:
+    """Look at a folder until Ctrl-C, or with ``--once`` until nothing in it is left to be looked at."""
+    folder, out = Path(asked.folder), Path(asked.out)
+    asked.name = asked.name or "{file}_{body}"  # bodies of different files may be called the same
+    if not folder.is_dir():
+        complain(f"{folder}: there is no such folder")
+        return Exit.UNREADABLE
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+        known = _known(out)
+        rows = _watched(folder, out, asked, known)
+    except OSError as error:
+        complain(f"{out}: cannot be written: {error.strerror}")
+        return Exit.UNWRITABLE
+    except KeyboardInterrupt:
+        return Exit.DONE
+    if asked.json:
+        print(json.dumps({"files": rows}, indent=1))
+    return Exit.DONE
+
+
+def _watched(
+    folder: Path, out: Path, asked: argparse.Namespace, known: dict[str, dict[str, Any]]
+) -> list[dict[str, Any]]:
+    sizes: dict[Path, tuple[int, int]] = {}
+    rows: list[dict[str, Any]] = []
+    while True:
+        waiting = False
+        for path in _models(folder):
+            stat = path.stat()
+            now = (stat.st_size, stat.st_mtime_ns)
+            if sizes.get(path) != now:  # still being written, for all that is known
+                sizes[path], waiting = now, True
+                continue
+            row = _looked_at(path, folder, asked, known)
+            if row is not None:
+                rows.append(row)
+                _remember(out, known)
+        if asked.once and not waiting:
+            return rows
+        time.sleep(_LOOK_SECONDS)
+
+
+def _models(folder: Path) -> Iterator[Path]:
+    for path in sorted(folder.rglob("*")):
+        if path.is_file() and not path.name.startswith(".") and ending_of(path.name) in READ_ENDINGS:
+            yield path
+
+
+def _looked_at(
+    path: Path, folder: Path, asked: argparse.Namespace, known: dict[str, dict[str, Any]]
+) -> dict[str, Any] | None:
+    """Look at a file that was not looked at yet, and say what became of it."""
+    name = str(path.relative_to(folder))
+    sha256 = hashlib.sha256(path.read_bytes()).hexdigest()
+    if known.get(name, {}).get("sha256") == sha256:
+        return None
+    went = _released(str(path), asked) if asked.release else _inspected(str(path), asked)
+    row = {"file": name, "sha256": sha256, "state": _state(went), "says": went.says, "names": went.names}
+    known[name] = row
+    if not asked.json:
+        print(f"{name}: {row['state']}: {went.says}", flush=True)
+    return row
+
+
+def _state(went: Went) -> str:
+    if went.code == Exit.DONE:
+        return "released" if went.released else "ready"
+    return OPEN if went.code in (Exit.UNSETTLED, Exit.UNPROVEN) else "failed"
+
+
+def _released(path: str, asked: argparse.Namespace) -> Went:
+    try:
+        _, files = release_some([path], asked)
+    except Failure as failure:
+        return Went(path, 0, failure.code, failure.says.removeprefix(f"{path}: "))
+    return Went(
+        path, len(files), Exit.DONE, "proof holds", "; ".join(Path(one["path"]).name for one in files)
+    )
+
+
+def _inspected(path: str, asked: argparse.Namespace) -> Went:
+    try:
+        loaded = load(path, asked)
+    except Failure as failure:
+        return Went(path, 0, failure.code, failure.says.removeprefix(f"{path}: "))
+    if any(source.unit is None for source in loaded.job.sources):
+        return Went(path, 0, Exit.UNSETTLED, "the unit is not settled; tell it with --unit")
+    return Went(path, 0, Exit.DONE, f"{len(loaded.job.bodies)} bodies, its unit is settled")
+
+
+def _known(out: Path) -> dict[str, dict[str, Any]]:
+    path = out / _KNOWN
+    try:
+        return {row["file"]: row for row in json.loads(path.read_text(encoding="utf-8"))}
+    except FileNotFoundError:
+        return {}
+    except (ValueError, KeyError, TypeError):
+        complain(f"{path}: is not understood; every file is looked at anew")
+        return {}
+
+
+def _remember(out: Path, known: dict[str, dict[str, Any]]) -> None:
+    aside = out / f"{_KNOWN}.{os.getpid()}"
+    aside.write_text(json.dumps(list(known.values()), indent=1), encoding="utf-8")
+    aside.replace(out / _KNOWN)
