@@ -68,6 +68,8 @@ def test_dirt_is_told_in_a_few_rows_flown_to_accepted_and_released(desk: Desk, d
     expect(open_edges).to_contain_text("place 2 of")
     expect(page.get_by_role("main", name="Intake")).to_contain_text("17 triangles were set aside")
     open_edges.get_by_role("button", name="Accept as it is").click()
+    open_edges.get_by_placeholder("why it is right here").fill("a grip that is glued on")
+    page.keyboard.press("Enter")
     expect(open_edges.get_by_role("button", name="Accept as it is")).to_have_count(0)
     desk.sheet("Release")
     page.get_by_role("button", name="Write, read back, compare").click()

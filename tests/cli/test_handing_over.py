@@ -1,0 +1,131 @@
+"""Releasing on the command line in bulk, as STEP, with a sheet; watching a folder; sending; workers
+elsewhere.
+"""
+
+import csv
+import json
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+import uvicorn
+
+from aimtrue.cli.__main__ import main
+from aimtrue.standins.next_program import make_app
+from demo.parts import built
+from tests.core.test_release_files import TWO
+from tests.shapes import binary_stl
+
+
+def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, str, str]:
+    code = main([str(one) for one in arguments])
+    out, err = capsys.readouterr()
+    return code, out, err
+
+
+@pytest.fixture(scope="session")
+def demo() -> Path:
+    return built()
+
+
+@pytest.fixture
+def inbox(tmp_path: Path, demo: Path) -> Path:
+    folder = tmp_path / "inbox"
+    folder.mkdir()
+    (folder / "a.stl").write_bytes(binary_stl(TWO))
+    (folder / "shim.stl").write_bytes((demo / "shim-plate.stl").read_bytes())  # its unit cannot be told
+    (folder / "broken.stl").write_text("junk")
+    return folder
+
+
+def test_in_bulk_a_bad_file_does_not_stop_the_others(
+    capsys: pytest.CaptureFixture[str], inbox: Path, tmp_path: Path
+) -> None:
+    report = tmp_path / "how.csv"
+    code, out, err = run(
+        capsys, "release", inbox, "--out", tmp_path / "out", "--unit", "mm", "--go-on", "--report", report,
+        "--name", "{file}-{number}",
+    )  # fmt: skip
+    assert code == 3
+    assert "2 of 3 files released" in out
+    assert "broken.stl" in err
+    rows = list(csv.DictReader(report.open()))
+    assert [row["released"] for row in rows] == ["2", "0", "1"]
+    names = sorted(one.name for one in (tmp_path / "out").iterdir())
+    assert names == ["a-1.3mf", "a-2.3mf", "shim-1.3mf"]
+
+
+def test_cad_goes_out_as_step_and_is_verified_from_its_record(
+    capsys: pytest.CaptureFixture[str], demo: Path, tmp_path: Path
+) -> None:
+    out, sheet = tmp_path / "out", tmp_path / "sheet.pdf"
+    code, told, _ = run(
+        capsys, "release", demo / "clamp-shells.step", "--out", out, "--format", "step", "--factor", "1.02",
+        "--bodies", "together", "--proof-record", "--sheet", sheet, "--json",
+    )  # fmt: skip
+    assert code == 0
+    (file,) = json.loads(told)["files"]
+    assert file["size_mm"][0] == pytest.approx(212 * 1.02, abs=1e-3)
+    assert sheet.read_bytes().startswith(b"%PDF")
+    path = Path(file["path"])
+    assert run(capsys, "verify", path, "--proof", out / "PROOF.json")[0] == 0
+    path.write_bytes(path.read_bytes().replace(b"SI_UNIT(.MILLI.,.METRE.)", b"SI_UNIT(.CENTI.,.METRE.)"))
+    code, text, _ = run(capsys, "verify", path, "--proof", out / "PROOF.json")
+    assert code == 5
+    assert "unit declared" in text
+    code, _, err = run(
+        capsys, "release", demo / "clamp-shells.step", "--out", tmp_path / "no", "--format", "step",
+        "--stretch", "x=200",
+    )  # fmt: skip
+    assert (code, "not exact CAD any more" in err) == (5, True)
+
+
+def test_a_watched_folder_releases_what_is_clear_once_and_leaves_the_rest_open(
+    capsys: pytest.CaptureFixture[str], inbox: Path, demo: Path, tmp_path: Path
+) -> None:
+    (inbox / "dial.3mf").write_bytes((demo / "setting-dial.3mf").read_bytes())
+    out = tmp_path / "out"
+
+    def watched() -> dict[str, str]:
+        code, told, _ = run(capsys, "watch", inbox, "--out", out, "--release", "--once", "--json")
+        assert code == 0
+        return {row["file"]: row["state"] for row in json.loads(told)["files"]}
+
+    assert watched() == {"a.stl": "released", "shim.stl": "open", "broken.stl": "failed", "dial.3mf": "released"}
+    assert sorted(one.name for one in out.glob("*.3mf")) == ["a_a-1.3mf", "a_a-2.3mf", "dial_marks.3mf", "dial_ring.3mf"]
+    assert watched() == {}
+    (inbox / "new.stl").write_bytes((inbox / "shim.stl").read_bytes())
+    assert watched() == {"new.stl": "open"}
+    (out / ".aimtrue-watch.json").write_text("rubbish")
+    assert set(watched()) == {"a.stl", "shim.stl", "broken.stl", "dial.3mf", "new.stl"}
+
+
+@pytest.fixture
+def program() -> Iterator[str]:
+    server = uvicorn.Server(uvicorn.Config(make_app(), port=0, log_level="error"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        thread.join(0.01)
+    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/take"
+    server.should_exit = True
+    thread.join()
+
+
+def test_files_are_sent_proven_and_taken_once(
+    capsys: pytest.CaptureFixture[str], inbox: Path, program: str
+) -> None:
+    code, told, _ = run(capsys, "send", inbox / "a.stl", "--unit", "mm", "--to", program, "--json")
+    first = json.loads(told)
+    assert (code, first["already"], len(first["files"])) == (0, False, 2)
+    again = json.loads(run(capsys, "send", inbox / "a.stl", "--unit", "mm", "--to", program, "--json")[1])
+    assert (again["already"], again["key"]) == (True, first["key"])
+    assert run(capsys, "send", inbox / "shim.stl", "--to", program)[0] == 4
+    assert run(capsys, "send", inbox / "a.stl", "--unit", "mm", "--to", "http://93.184.215.14/x")[0] == 2
+
+
+def test_workers_want_a_database_that_is_there_and_ours(capsys: pytest.CaptureFixture[str]) -> None:
+    code, _, err = run(capsys, "work", "--database", "postgresql://aimtrue@127.0.0.1:9/aimtrue")
+    assert (code, "cannot be reached" in err) == (3, True)
+    assert run(capsys, "work", "--workers", "0")[0] == 2
