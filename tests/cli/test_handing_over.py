@@ -92,8 +92,18 @@ def test_a_watched_folder_releases_what_is_clear_once_and_leaves_the_rest_open(
         assert code == 0
         return {row["file"]: row["state"] for row in json.loads(told)["files"]}
 
-    assert watched() == {"a.stl": "released", "shim.stl": "open", "broken.stl": "failed", "dial.3mf": "released"}
-    assert sorted(one.name for one in out.glob("*.3mf")) == ["a_a-1.3mf", "a_a-2.3mf", "dial_marks.3mf", "dial_ring.3mf"]
+    assert watched() == {
+        "a.stl": "released",
+        "shim.stl": "open",
+        "broken.stl": "failed",
+        "dial.3mf": "released",
+    }
+    assert sorted(one.name for one in out.glob("*.3mf")) == [
+        "a_a-1.3mf",
+        "a_a-2.3mf",
+        "dial_marks.3mf",
+        "dial_ring.3mf",
+    ]
     assert watched() == {}
     (inbox / "new.stl").write_bytes((inbox / "shim.stl").read_bytes())
     assert watched() == {"new.stl": "open"}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from pathlib import PurePosixPath
+from typing import IO
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import FileResponse, StreamingResponse
@@ -13,7 +14,7 @@ from starlette.concurrency import run_in_threadpool
 from aimtrue.api import uploads
 from aimtrue.api.answers import Answer, Seen, answer
 from aimtrue.api.events import Watchers
-from aimtrue.api.shared import downloaded, shelf
+from aimtrue.api.shared import downloaded, shelf, whole
 from aimtrue.api.views import (
     Act,
     AskWork,
@@ -24,11 +25,14 @@ from aimtrue.api.views import (
     job_line,
 )
 from aimtrue.core.formats import READ_ENDINGS
+from aimtrue.core.formats.contents import Limits as PackingLimits
 from aimtrue.core.intake.work import Revise
 from aimtrue.core.mesh.stored import bench_bytes
+from aimtrue.core.release.bundle import Bundle, is_bundle, read_bundle
+from aimtrue.core.release.names import safe
 from aimtrue.core.work import refuse_unclear
 from aimtrue.settings import settings
-from aimtrue.store import blobs, jobs
+from aimtrue.store import blobs, bundles, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.shelf import on_disk
 from aimtrue.work.again import ask_stale
@@ -83,12 +87,34 @@ async def open_job(request: Request, name: str) -> Opened:
     with await uploads.spool(request, name) as file:
 
         def keep() -> Opened:
+            if (found := _bundle(file, name)) is not None:
+                with sessions().begin() as session:
+                    return Opened(id=bundles.take_in(session, *found))
             with sessions().begin() as session:
                 key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)
                 ask_reading(session, key, name, *uploads.kept_with_preview(session, file, name))
             return Opened(id=key)
 
         return await run_in_threadpool(keep)
+
+
+def _bundle(file: IO[bytes], name: str) -> tuple[Bundle, dict[str, bytes]] | None:
+    """Read a bundle; None of any other file."""
+    if not name.lower().endswith(".zip"):
+        return None
+    data = file.read()
+    file.seek(0)
+    if not is_bundle(data):
+        return None
+    return read_bundle(data, PackingLimits(unpacked_bytes=settings().unpacked_mb * 1_000_000))
+
+
+@router.get("/jobs/{key}/bundle")
+def bundle(key: str) -> Response:
+    """Hand over a whole job as one ZIP of open formats, that another machine takes in to the same state."""
+    with snapshot() as session:
+        name = jobs.load(session, key).job.name
+        return whole(bundles.bundle_of(session, key), f"{safe(name)}_bundle.zip", "zip")
 
 
 @router.post("/jobs/{key}/sources", status_code=201)

@@ -74,6 +74,14 @@ def create(session: Session, name: str, *, demo: bool = False) -> str:
     return key
 
 
+def create_with(session: Session, name: str, states_of: Sequence[Job], says: str) -> str:
+    """Make a job that has some states one after another, the last as it stands, and return its id."""
+    key = create(session, name)
+    for number, job in enumerate(states_of, 2):
+        _append(session, key, {"do": "take-in-bundle"}, Step(number, says), job=job)
+    return key
+
+
 def every(session: Session) -> list[Listed]:
     """Return all jobs in one line each, the last changed first; no state is read."""
     rows = session.scalars(select(JobRow).order_by(JobRow.demo, JobRow.changed.desc(), JobRow.id)).all()

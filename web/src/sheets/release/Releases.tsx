@@ -26,6 +26,12 @@ export function Releases({ handle, showSheet }: { handle: JobHandle; showSheet: 
       {releases.map((one, i) => (
         <ReleaseCard key={one.number} handle={handle} release={one} open={i === 0} showSheet={showSheet} />
       ))}
+      <p className={css.bundle}>
+        <a className="link" href={`/api/jobs/${handle.view.id}/bundle`} download>
+          The whole job as a bundle
+        </a>{" "}
+        <span className="soft">originals, decisions and releases in one ZIP; drop it on the first page of another Aim True</span>
+      </p>
     </>
   );
 }

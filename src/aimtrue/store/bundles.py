@@ -1,0 +1,130 @@
+"""Jobs out of the store as bundles, and bundles into it as jobs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from datetime import datetime
+
+from pydantic import ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from aimtrue.core.errors import AimTrueError, UnreadableFile
+from aimtrue.core.model.job import Job
+from aimtrue.core.release.bundle import Bundle, BundledFile, BundledRelease, BundledState, Kind, packed_bundle
+from aimtrue.core.release.names import safe
+from aimtrue.store import blobs, jobs, states
+from aimtrue.store.tables import BlobRow, ReleaseRow, RevisionRow
+
+
+def bundle_of(session: Session, key: str) -> bytes:
+    """Return a job as a bundle: the state it is in, the states of its releases, and every file of these."""
+    loaded = jobs.load(session, key)
+    releases = sorted(jobs.releases(session, key), key=lambda row: row.number)
+    numbers = [*dict.fromkeys(row.revision for row in releases if row.revision != loaded.revision.number)]
+    rows = [session.get_one(RevisionRow, (key, number)) for number in sorted(numbers)] + [loaded.revision]
+    files: dict[str, BundledFile] = {}
+    for row in rows:
+        for sha256, kind, name in _of_job(states.job_of(row)):
+            _add(session, files, sha256, kind, name)
+    for release in releases:
+        for file in release.files:
+            _add(session, files, file["sha256"], "release", file["name"], f"r{release.number}")
+        if release.record:
+            _add(session, files, release.record, "record", "PROOF.json", f"r{release.number}")
+    bundle = Bundle(
+        name=loaded.job.name,
+        files=tuple(files.values()),
+        states=tuple(
+            BundledState(number=n, version=row.version, state=states.kept_state(row))
+            for n, row in enumerate(rows, 1)
+        ),
+        releases=tuple(
+            _release(row, [one.number for one in rows].index(row.revision) + 1) for row in releases
+        ),
+    )
+    return packed_bundle(bundle, lambda sha256: blobs.read(session, sha256))
+
+
+def _of_job(job: Job) -> Iterator[tuple[str, Kind, str]]:
+    for source in job.sources:
+        yield source.sha256, "original", source.name
+        for earlier in source.replaced:
+            yield earlier, "original", source.name
+        for beside in source.beside:
+            yield beside.sha256, "original", beside.name
+    for body in job.bodies:
+        for name in (body.geometry, body.bench, body.features, *(one.geometry for one in body.mended)):
+            if name:
+                yield name, "geometry", body.name
+
+
+def _add(
+    session: Session, files: dict[str, BundledFile], sha256: str, kind: Kind, name: str, folder: str = ""
+) -> None:
+    size = session.scalar(select(BlobRow.bytes).where(BlobRow.sha256 == sha256))
+    if sha256 in files or size is None:
+        return
+    short = safe(name.rpartition("/")[2] or "file")
+    path = {
+        "original": f"originals/{sha256[:8]}/{short}",
+        "geometry": f"geometry/{sha256}",
+        "release": f"releases/{folder}/{short}",
+        "record": f"releases/{folder}/{short}",
+    }[kind]
+    files[sha256] = BundledFile(path=path, kind=kind, name=name, sha256=sha256, bytes=size)
+
+
+def _release(row: ReleaseRow, state: int) -> BundledRelease:
+    return BundledRelease(
+        number=row.number,
+        state=state,
+        at=row.created.isoformat(),
+        version=row.version,
+        order=row.order,
+        record=row.record,
+        files=row.files,
+    )
+
+
+def _state(kept: BundledState) -> Job:
+    try:
+        return states.read(kept.state, kept.version)
+    except AimTrueError as error:
+        raise UnreadableFile("bundle-newer", error.says, remedy=error.remedy) from None
+    except ValidationError as error:
+        says = f"the job in the bundle is not as it should be: {error.errors()[0]['msg']}"
+        raise UnreadableFile("bundle-odd", says, remedy="export it again") from None
+
+
+def take_in(session: Session, bundle: Bundle, files: Mapping[str, bytes]) -> str:
+    """Make a job of a bundle that was read, and return its id.
+
+    Raises:
+        UnreadableFile: a newer version made it, or its job is not understood.
+
+    Args:
+        session: within a transaction: all of it is taken in, or nothing.
+        bundle: what it says.
+        files: its files by hash.
+    """
+    jobs_then = [_state(one) for one in bundle.states]
+    for data in files.values():
+        blobs.put(session, data)
+    key = jobs.create_with(session, bundle.name, jobs_then, "taken in from a bundle")
+    for one in bundle.releases:
+        session.add(
+            ReleaseRow(
+                job=key,
+                number=one.number,
+                # Revision 1 is the empty job; the states of the bundle follow it.
+                revision=one.state + 1,
+                files=one.files,
+                order=one.order,
+                record=one.record,
+                version=one.version,
+                created=datetime.fromisoformat(one.at),
+            )
+        )
+    session.flush()
+    return key

@@ -1,0 +1,98 @@
+"""Bundles: a job out of one Aim True and into another, to the same state and the same bytes."""
+
+import io
+import json
+import zipfile
+from typing import Any
+
+import pytest
+
+from aimtrue.core.release.bundle import Bundle
+from aimtrue.settings import ROOT
+from tests.api.conftest import Client
+from tests.core.test_release_files import TWO
+from tests.shapes import binary_stl
+
+DAY = {"pattern": "{body}", "shape": "each", "format": "stl", "place": "own"}
+
+
+@pytest.fixture
+def job(client: Client) -> dict[str, Any]:
+    """A job that was corrected, released, and changed since."""
+    view = client.opened("rest.stl", binary_stl(TWO))
+    view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
+    view = client.act(view, do="set-factor", body=view["job"]["bodies"][0]["id"], typed="1.25")
+    client.post(view, "releases", **DAY)
+    view = client.read(view["id"])
+    return client.act(view, do="rename", body=view["job"]["bodies"][1]["id"], name="pin")
+
+
+def bundled(client: Client, view: dict[str, Any]) -> bytes:
+    return client.http.get(f"/jobs/{view['id']}/bundle").raise_for_status().content
+
+
+def changed(bundle: bytes, **files: bytes | None) -> bytes:
+    """A bundle with files replaced, or (None) left out, by the ends of their paths."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(bundle)) as old, zipfile.ZipFile(out, "w") as new:
+        for name in old.namelist():
+            ending = next((key for key in files if name.endswith(key.replace("_", "."))), None)
+            data = old.read(name) if ending is None else files[ending]
+            if data is not None:
+                new.writestr(name, data)
+    return out.getvalue()
+
+
+def test_a_job_is_the_same_after_it_was_taken_in_again(client: Client, job: dict[str, Any]) -> None:
+    data = bundled(client, job)
+    assert bundled(client, job) == data
+    answer = client.send("rest_bundle.zip", data)
+    assert answer.status_code == 201, answer.text
+    again = client.view(answer.json()["id"])
+    assert again["job"] == job["job"]
+    assert again["survey"]["bodies"] == job["survey"]["bodies"]
+    assert [one["current"] for one in again["releases"]] == [False]
+    for path in ("zip", "record", "sheet"):
+        first, second = (client.http.get(f"/jobs/{one['id']}/releases/1/{path}") for one in (job, again))
+        assert first.content == second.content
+    source = job["job"]["sources"][0]["sha256"]
+    assert client.http.get(f"/jobs/{again['id']}/originals/{source}").content == binary_stl(TWO)
+
+    for view in (job, again):
+        client.post(view, "releases", **DAY)
+    both = [client.read(view["id"]) for view in (job, again)]
+    assert [client.files(both[0], 2)[n]["sha256"] for n in (0, 1)] == [
+        client.files(both[1], 2)[n]["sha256"] for n in (0, 1)
+    ]
+
+
+def test_a_bundle_that_is_not_whole_is_refused_and_says_why(client: Client, job: dict[str, Any]) -> None:
+    data = bundled(client, job)
+    told = json.loads(zipfile.ZipFile(io.BytesIO(data)).read("bundle.json"))
+
+    def refused(data: bytes) -> str:
+        before = len(client.http.get("/jobs").json())
+        answer = client.send("rest_bundle.zip", data)
+        assert answer.status_code == 422, answer.text
+        assert len(client.http.get("/jobs").json()) == before
+        return str(answer.json()["code"])
+
+    def with_told(**fields: Any) -> bytes:
+        return changed(data, bundle_json=json.dumps({**told, **fields}).encode())
+
+    assert refused(with_told(version=99)) == "bundle-newer"
+    assert refused(with_told(states=[])) == "bundle-odd"
+    assert refused(changed(data, bundle_json=b"{")) == "bundle-odd"
+    assert refused(changed(data, rest_stl=None)) == "bundle-missing"
+    assert refused(changed(data, rest_stl=b"solid other")) == "bundle-changed"
+    climbing = [{**told["files"][0], "path": "../../etc/passwd"}, *told["files"][1:]]
+    assert refused(with_told(files=climbing)) == "bundle-path"
+    newer = [{**told["states"][0], "version": 99}]
+    assert refused(with_told(states=newer, releases=[])) == "bundle-newer"
+    odd = [{**told["states"][0], "state": {"name": 7}}]
+    assert refused(with_told(states=odd, releases=[])) == "bundle-odd"
+
+
+def test_the_schema_that_is_published_is_that_of_the_bundle() -> None:
+    published = json.loads((ROOT / "docs" / "bundle.schema.json").read_text())
+    assert published == Bundle.model_json_schema()
