@@ -68,6 +68,10 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     )
     bench.add_argument("--actions", action="store_true", help="the answer to an action, for 1 to 1000 bodies")
     bench.add_argument("--many", action="store_true", help="40 and 200 files dropped on one job")
+    bench.add_argument(
+        "--kills", type=int, metavar="N", help="kill what works on releases; nothing may be lost"
+    )
+    bench.add_argument("--workers", action="store_true", help="files a minute with one worker and with two")
     bench.add_argument("--seating", action="store_true", help="sections, ways to stand, arrangements")
     bench.add_argument("--division", action="store_true", help="pieces, seams, hollows")
     bench.set_defaults(run=_bench)
@@ -365,6 +369,14 @@ def _bench(asked: argparse.Namespace) -> int:
         from benchmarks.faults import report as faults
 
         return 1 if faults() else 0
+    if asked.kills:
+        from benchmarks.kills import kills
+
+        return kills(asked.kills)
+    if asked.workers:
+        from benchmarks.workers import workers
+
+        return workers()
     if asked.verdict:
         from benchmarks.verdict import report
 

@@ -263,7 +263,9 @@ def set_errand(session: Session, errand: int, **fields: object) -> ErrandRow:
 
 def set_progress(session: Session, errand: int, share: float, says: str) -> ErrandRow:
     """Note how far a background task is; who watches is told just that, and need not ask for the job."""
-    row = session.get_one(ErrandRow, errand)
+    row = session.scalars(select(ErrandRow).where(ErrandRow.id == errand).with_for_update()).one()
+    if row.state in ("done", "failed"):  # another worker, that was given the same task, has ended it
+        return row
     row.state, row.share, row.says = "doing", share, says
     session.flush()
     tell(session, row.job, {"errand": errand, "share": share, "says": says})

@@ -69,9 +69,9 @@ def send(errand: int) -> None:
 
 def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
     with sessions().begin() as session:
-        row = session.get_one(ErrandRow, errand)
-        if row.state in ("done", "failed"):
+        if not jobs.still_open(session, errand):  # locked, so that one who begins late undoes no one's end
             return
+        row = session.get_one(ErrandRow, errand)
         jobs.set_errand(session, errand, state="doing", share=0.02, says="starting")
     try:
         with worked_on(errand):

@@ -1,5 +1,5 @@
 import { FileButton } from "@mantine/core";
-import { useState, type DragEvent } from "react";
+import { useRef, useState, type DragEvent } from "react";
 import { api, Problem } from "../../api/client";
 import type { Verified } from "../../api/types";
 import { sentence } from "../../blocks/words";
@@ -10,8 +10,10 @@ export function Verify({ job, release }: { job: string; release: number }) {
   const [over, setOver] = useState(false);
   const [busy, setBusy] = useState(false);
   const [told, tellOf] = useState<{ name: string; verified?: Verified; problem?: Problem } | null>(null);
+  const again = useRef<() => void>(null);
   const hold = async (file: File | null | undefined) => {
     if (!file) return;
+    again.current?.(); // the same file may be chosen again, changed meanwhile
     setBusy(true);
     try {
       tellOf({ name: file.name, verified: await api.verify(job, release, file) });
@@ -38,7 +40,7 @@ export function Verify({ job, release }: { job: string; release: number }) {
       onDragLeave={() => setOver(false)}
       onDrop={drop}
     >
-      <FileButton onChange={(file) => void hold(file)}>
+      <FileButton resetRef={again} onChange={(file) => void hold(file)}>
         {(props) => (
           <button type="button" className="link" {...props}>
             {busy ? "Reading it" : "Hold a file against this release"}
