@@ -22,7 +22,6 @@ from typing import Any
 import httpx
 import psycopg
 
-from aimtrue.cli.postgres import Postgres
 from aimtrue.cli.trial import trial
 from aimtrue.cli.up import Running
 from aimtrue.core.formats import stl
@@ -80,7 +79,7 @@ class _Minding(threading.Thread):
         while self._going:
             for one in self._now.kept:
                 one.restarts = 0
-                one.mind()
+            self._now.mind()
             time.sleep(0.2)
 
     def stop(self) -> None:
@@ -214,16 +213,9 @@ def _connection(now: Running, desk: _Desk, chance: random.Random) -> None:
 
 
 def _database(now: Running, desk: _Desk, chance: random.Random) -> None:
-    """All of PostgreSQL at once, and up again."""
     folder = settings().data / "postgres"
     pid = int((folder / "postmaster.pid").read_text().split()[0])
     os.kill(pid, signal.SIGKILL)
-    time.sleep(1.0)
-    for _ in range(20):
-        with suppress(Exception):
-            Postgres(folder, settings().database_port).start()
-            return
-        time.sleep(0.5)
 
 
 def _card(now: Running, desk: _Desk, chance: random.Random) -> None:

@@ -29,9 +29,7 @@ def workers(count: int = COUNT) -> int:
     """
     files = _files(count)
     size = sum(len(data) for _, data in files)
-    print(
-        f"{count} files, {size / 1e6:.0f} MB: plates, the demo's parts, meshes of 20 000 to 200 000 triangles\n"
-    )
+    print(f"{count} files, {size / 1e6:.0f} MB: plates, the demo's parts, balls of up to 200 000 triangles\n")
     print(f"{'workers':>8}{'seconds':>10}{'files a minute':>16}{'slowest answer':>17}")
     for many in (1, 2):
         with trial(empty=True) as now, tempfile.TemporaryDirectory() as other:

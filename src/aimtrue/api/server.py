@@ -11,6 +11,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
+from sqlalchemy.exc import OperationalError
 from starlette.middleware.gzip import DEFAULT_EXCLUDED_CONTENT_TYPES, GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
@@ -52,6 +53,7 @@ def make_app() -> FastAPI:
     app.include_router(handover.router)
     app.add_exception_handler(AimTrueError, _as_message)
     app.add_exception_handler(RequestValidationError, _as_usage)
+    app.add_exception_handler(OperationalError, _as_away)
     app.add_exception_handler(Exception, _as_apology)
     if PAGES.exists():
         app.mount("/assets", StaticFiles(directory=PAGES / "assets"), name="assets")
@@ -93,6 +95,18 @@ async def _as_usage(_: Request, error: Exception) -> JSONResponse:
             remedy="reload the page",
         ).model_dump(),
         422,
+    )
+
+
+async def _as_away(_: Request, error: Exception) -> JSONResponse:
+    log.warning("the database is away: %s", str(error).splitlines()[0])
+    return JSONResponse(
+        Problem(
+            code="database-away",
+            says="the database does not answer just now; nothing was changed",
+            remedy="try again in a moment",
+        ).model_dump(),
+        503,
     )
 
 

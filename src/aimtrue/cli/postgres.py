@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
 import secrets
@@ -73,7 +74,25 @@ class Postgres:
 
     def running(self) -> bool:
         """Tell whether its server runs."""
-        return self._call("pg_ctl", "-D", str(self.folder), "status").returncode == 0
+        return self._call("pg_ctl", "-D", str(self.folder), "status").returncode == 0 and self.alive()
+
+    def alive(self) -> bool:
+        """Tell, without asking anybody, whether the process of its server is there and not just yet to be
+        buried.
+        """
+        try:
+            pid = (self.folder / "postmaster.pid").read_text().split()[0]
+            state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
+        except (OSError, IndexError):
+            return False
+        return state not in ("Z", "X")
+
+    def mind(self) -> None:
+        """Start it again if it ended; what cannot be done now is tried again when this is called again."""
+        if not self.alive():
+            say("the database ended by itself; starting it again")
+            with contextlib.suppress(SetupError):
+                self.start()
 
     def _make(self) -> None:
         say("making a database ...")

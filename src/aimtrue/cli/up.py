@@ -70,6 +70,14 @@ class Running:
 
     address: str
     kept: list[Kept]
+    postgres: Postgres | None = None
+
+    def mind(self) -> None:
+        """Start again what ended by itself, the database first."""
+        if self.postgres is not None:
+            self.postgres.mind()
+        for one in self.kept:
+            one.mind()
 
 
 def up(*, empty: bool) -> int:
@@ -99,7 +107,7 @@ def running(*, empty: bool) -> Iterator[Running]:
         _prepare(empty)
         for one in kept:
             one.start()
-        now = Running(f"http://{here.host}:{here.port}", kept)
+        now = Running(f"http://{here.host}:{here.port}", kept, postgres)
         _wait_for(now.address)
         yield now
     finally:
@@ -153,6 +161,5 @@ def _until_told(now: Running) -> None:
     signal.signal(signal.SIGINT, stop)
     signal.signal(signal.SIGTERM, stop)
     while not told:
-        for one in now.kept:
-            one.mind()
+        now.mind()
         time.sleep(0.2)
