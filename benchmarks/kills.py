@@ -28,7 +28,7 @@ from aimtrue.core.formats import stl
 from aimtrue.settings import settings
 from benchmarks.run import two_bodies
 
-_TRIANGLES = 60_000
+_TRIANGLES = 30_000
 _LONGEST_SECONDS = 120.0
 
 

@@ -162,9 +162,21 @@ def _release(page: Page, address: str) -> None:
     _open(page, address, "Setting dial")
     _go(page, "Release")
     page.get_by_text("each its own file", exact=True).click()
+    page.get_by_role("button", name="Names").click()
     page.get_by_role("button", name="Write, read back, compare").click()
     page.get_by_test_id("release-1").wait_for(timeout=60_000)
     _take(page, "release")
+    page.get_by_role("button", name="As it arrives").click()
+    _chosen(page, "Takes bare numbers for", "inches")
+    page.get_by_label("heeds a unit that the file says").uncheck()
+    page.get_by_text("25.4 times too large").first.wait_for(timeout=60_000)
+    page.get_by_test_id("release-1").scroll_into_view_if_needed()
+    page.get_by_role("main", name="Release").evaluate("sheet => sheet.scrollTo(0, 690)")
+    _take(page, "handover")
+    page.get_by_role("button", name="Proof sheet").click()
+    page.get_by_role("dialog").locator("img").first.wait_for()
+    _take(page, "proof-sheet")
+    page.keyboard.press("Escape")
 
 
 def _open(page: Page, address: str, job: str) -> None:

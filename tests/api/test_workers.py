@@ -1,0 +1,55 @@
+"""Workers of one database that share no disk."""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+
+import pytest
+
+from aimtrue.settings import ROOT
+from tests.api.conftest import Client
+from tests.core.test_release_files import TWO
+from tests.house import House
+from tests.shapes import binary_stl
+
+
+@pytest.fixture
+def elsewhere(house: House) -> Iterator[str]:
+    """The worker of the house is away, and another with a data folder of its own takes its place."""
+    house.end("worker")
+    with tempfile.TemporaryDirectory() as folder:
+        environment = {**os.environ, "AIMTRUE_DATA": folder, "PYTHONPATH": str(ROOT / "src")}
+        worker = subprocess.Popen(
+            [sys.executable, "-m", "aimtrue.cli.serve", "worker"], cwd=ROOT, env=environment
+        )
+        yield folder
+        worker.terminate()
+        worker.wait(timeout=20)
+    house.run("worker")
+
+
+def test_a_worker_elsewhere_reads_releases_and_hands_over_through_the_database_alone(
+    client: Client, elsewhere: str
+) -> None:
+    view = client.opened("rest.stl", binary_stl(TWO))
+    view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
+    client.post(view, "releases", format="3mf")
+    view = client.read(view["id"])
+    assert len(view["releases"]) == 1
+    assert client.http.get(f"/jobs/{view['id']}/releases/1/file").content[:2] == b"PK"
+    assert any(os.scandir(f"{elsewhere}/cache"))
+
+
+def test_two_workers_share_what_there_is_and_nothing_is_done_twice(
+    client: Client, house: House, elsewhere: str
+) -> None:
+    house.run("worker")
+    keys = [client.send(f"part {n}.stl", binary_stl(TWO * (1 + n / 10))).json()["id"] for n in range(12)]
+    views = [client.read(key) for key in keys]
+    assert [len(view["job"]["bodies"]) for view in views] == [2] * 12
+    assert [len(view["errands"]) for view in views] == [1] * 12
+    house.end("worker")
+    time.sleep(0.1)
