@@ -231,3 +231,17 @@ def _settled(client: Client, key: str, seconds: float = 90) -> dict[str, Any]:
         except httpx.HTTPError:
             time.sleep(0.5)
     raise TimeoutError("the job does not settle")
+
+
+def test_many_jobs_are_released_alike_and_one_that_cannot_stops_no_other(client: Client) -> None:
+    good = client.opened("rest.stl", binary_stl(TWO))
+    good = client.act(good, do="settle-unit", source=good["job"]["sources"][0]["id"], unit="mm")
+    bowl = client.opened("bowl.stl", binary_stl(TWO[1:12]))
+    asked = {"jobs": [good["id"], bowl["id"], "nowhere"], "format": "stl", "shape": "each", "pattern": "{body}"}
+    rows = client.http.post("/bulk/releases", json=asked).json()
+    assert [row["state"] for row in rows] == ["waiting", "failed", "failed"]
+    client.read(good["id"])
+    told = client.http.post("/bulk/state", json={"rows": rows}).json()
+    assert [row["state"] for row in told] == ["done", "failed", "failed"]
+    assert len(told[0]["files"]) == 2
+    assert "open edges" in told[1]["says"] or "unit" in told[1]["says"]

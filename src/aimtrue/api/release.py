@@ -17,6 +17,7 @@ from aimtrue.api.answers import Answer, Seen, answer
 from aimtrue.api.shared import downloaded, shelf, whole
 from aimtrue.api.views import ReleaseDetail, release_detail
 from aimtrue.core.drawing.compare import drawing_of, drawn_of
+from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.record import Held, Record
@@ -29,7 +30,7 @@ from aimtrue.core.release.preview import Preview, preview
 from aimtrue.core.release.sheet import Paper, ProofSheet, as_pdf, sheet_of
 from aimtrue.store import blobs, jobs, patterns
 from aimtrue.store.database import sessions, snapshot
-from aimtrue.store.tables import ReleaseRow
+from aimtrue.store.tables import ErrandRow, ReleaseRow
 from aimtrue.work import fence
 from aimtrue.work.fenced import verify_file
 from aimtrue.work.queue import ask_release
@@ -93,7 +94,7 @@ class Verified(BaseModel):
 
 def _order(asked: Ordered, number: int) -> Order:
     now = datetime.now().astimezone()
-    fields = asked.model_dump(exclude={"on", "shown"})
+    fields = asked.model_dump(exclude={"on", "shown", "jobs"})
     return Order.model_validate({**fields, "number": number, "day": f"{now:%Y-%m-%d}", "time": f"{now:%H%M}"})
 
 
@@ -117,6 +118,72 @@ def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
         refuse_unreleasable(loaded.job, shelf, order)
         ask_release(session, key, asked.on, order)
         return answer(session, key, seen, 202)
+
+
+class AskBulk(Ordered):
+    """Jobs that are released alike, each by itself; what one cannot do does not stop the others."""
+
+    jobs: list[str] = Field(min_length=1, max_length=1000)
+
+
+class BulkRow(BaseModel):
+    """How one job of many goes: ``errand`` is its task, None where it could not even be begun."""
+
+    job: str
+    name: str
+    errand: int | None
+    state: Literal["waiting", "doing", "done", "failed"]
+    says: str
+    files: list[str]
+
+
+class AskBulkState(BaseModel):
+    """The rows that were asked for, as they were answered."""
+
+    rows: list[BulkRow] = Field(max_length=1000)
+
+
+@router.post("/bulk/releases", status_code=202)
+def release_many(asked: AskBulk) -> list[BulkRow]:
+    """Ask for releases of many jobs with the same settings."""
+    return [_begun(key, asked) for key in dict.fromkeys(asked.jobs)]
+
+
+def _begun(key: str, asked: AskBulk) -> BulkRow:
+    name = ""
+    try:
+        with sessions().begin() as session:
+            loaded = jobs.load(session, key)
+            name = loaded.job.name
+            order = _order(asked, jobs.last_release(session, key) + 1)
+            refuse_unreleasable(loaded.job, shelf, order)
+            errand = ask_release(session, key, loaded.revision.number, order)
+    except AimTrueError as error:
+        return BulkRow(job=key, name=name, errand=None, state="failed", says=error.line(), files=[])
+    return BulkRow(job=key, name=name, errand=errand, state="waiting", says="waiting", files=[])
+
+
+@router.post("/bulk/state")
+def bulk_state(asked: AskBulkState) -> list[BulkRow]:
+    """Say how the jobs of a bulk release are by now."""
+    with snapshot() as session:
+        return [_now(session, row) for row in asked.rows]
+
+
+def _now(session: Session, row: BulkRow) -> BulkRow:
+    errand = None if row.errand is None else session.get(ErrandRow, row.errand)
+    if errand is None or errand.job != row.job or row.state in ("done", "failed"):
+        return row
+    says = (
+        errand.says
+        if errand.error is None
+        else ", ".join(filter(None, (errand.says, errand.error["remedy"])))
+    )
+    files: list[str] = []
+    if errand.state == "done" and (made := jobs.releases(session, row.job)):
+        number = next((int(word) for word in errand.says.split() if word.isdigit()), made[0].number)
+        files = [file["name"] for one in made if one.number == number for file in one.files]
+    return row.model_copy(update={"state": errand.state, "says": says, "files": files})
 
 
 @router.get("/patterns")

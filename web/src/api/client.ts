@@ -1,5 +1,5 @@
 import { newestHeld, received } from "./held";
-import type { Arrival, CardNow, CardSettings, Drive, Habits, HandoverView, PutView, TargetView, Difference, Patterns, Preview, ProofSheet, Verified, Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskInside, AskPieces, Axis, Outlined, PieceDrawn, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
+import type { Arrival, BulkRow, CardNow, CardSettings, Drive, Habits, HandoverView, PutView, TargetView, Difference, Patterns, Preview, ProofSheet, Verified, Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskInside, AskPieces, Axis, Outlined, PieceDrawn, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -65,6 +65,8 @@ export const api = {
   backToRelease: (id: string, on: number, number: number) => job(id, `/releases/${number}/back`, { on }),
   proofSheet: (id: string, number: number) => send<ProofSheet>(`/jobs/${id}/releases/${number}/sheet`),
   verify: (id: string, number: number, file: File) => send<Verified>(`/jobs/${id}/releases/${number}/verify?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file }),
+  releaseMany: (jobs: string[], asked: AskRelease) => post<BulkRow[]>("/bulk/releases", { ...asked, jobs }),
+  manyNow: (rows: BulkRow[]) => post<BulkRow[]>("/bulk/state", { rows }),
   drives: () => send<Drive[]>("/drives"),
   card: () => send<CardNow>("/standins/card"),
   setCard: (settings: CardSettings) => send<CardNow>("/standins/card", { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(settings) }),

@@ -44,6 +44,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bulk/releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release Many
+         * @description Ask for releases of many jobs with the same settings.
+         */
+        post: operations["release_many_api_bulk_releases_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bulk State
+         * @description Say how the jobs of a bulk release are by now.
+         */
+        post: operations["bulk_state_api_bulk_state_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calibrations": {
         parameters: {
             query?: never;
@@ -224,6 +264,26 @@ export interface paths {
          * @description List the features of a body that a gauge can be taken on, for choosing without a pointer.
          */
         get: operations["features_api_jobs__key__bodies__body__features_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bundle
+         * @description Hand over a whole job as one ZIP of open formats, that another machine takes in to the same state.
+         */
+        get: operations["bundle_api_jobs__key__bundle_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1702,6 +1762,62 @@ export interface components {
             depth: string;
         };
         /**
+         * AskBulk
+         * @description Jobs that are released alike, each by itself; what one cannot do does not stop the others.
+         */
+        AskBulk: {
+            /**
+             * Alike
+             * @default every
+             * @enum {string}
+             */
+            alike: "every" | "once";
+            /** Bodies */
+            bodies?: string[] | null;
+            /**
+             * Format
+             * @default 3mf
+             * @enum {string}
+             */
+            format: "3mf" | "stl" | "stl-ascii" | "obj" | "ply" | "step";
+            /** Jobs */
+            jobs: string[];
+            /**
+             * Pattern
+             * @default
+             */
+            pattern: string;
+            /**
+             * Place
+             * @default seated
+             * @enum {string}
+             */
+            place: "seated" | "own" | "origin";
+            /** Plates */
+            plates?: string[] | null;
+            /**
+             * Shape
+             * @default together
+             * @enum {string}
+             */
+            shape: "each" | "together" | "merged";
+            /**
+             * Short
+             * @default false
+             */
+            short: boolean;
+            /** @default mm */
+            unit: components["schemas"]["Unit"];
+        };
+        /**
+         * AskBulkState
+         * @description The rows that were asked for, as they were answered.
+         */
+        AskBulkState: {
+            /** Rows */
+            rows: components["schemas"]["BulkRow"][];
+        };
+        /**
          * AskCalibration
          * @description Measured sizes of a printed test part.
          */
@@ -2510,6 +2626,27 @@ export interface components {
             home: boolean;
             /** Source */
             source: string;
+        };
+        /**
+         * BulkRow
+         * @description How one job of many goes: ``errand`` is its task, None where it could not even be begun.
+         */
+        BulkRow: {
+            /** Errand */
+            errand: number | null;
+            /** Files */
+            files: string[];
+            /** Job */
+            job: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "doing" | "done" | "failed";
         };
         /**
          * Calibration
@@ -7943,6 +8080,72 @@ export interface operations {
             };
         };
     };
+    release_many_api_bulk_releases_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskBulk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkRow"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bulk_state_api_bulk_state_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskBulkState"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkRow"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     calibrations_api_calibrations_get: {
         parameters: {
             query?: never;
@@ -8242,6 +8445,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FeatureLine"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bundle_api_jobs__key__bundle_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */

@@ -33,6 +33,7 @@ export type Preview = Schemas["Preview"];
 export type Patterns = Schemas["Patterns"];
 export type Verified = Schemas["Verified"];
 export type Difference = Schemas["Difference"];
+export type BulkRow = Schemas["BulkRow"];
 export type CardSettings = Schemas["CardSettings"];
 export type CardNow = Schemas["CardNow"];
 export type Drive = Schemas["Drive"];

@@ -1,4 +1,4 @@
-import { Progress } from "@mantine/core";
+import { Checkbox, Progress } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState, type DragEvent } from "react";
 import { Link } from "wouter";
@@ -7,6 +7,7 @@ import type { JobLine } from "../api/types";
 import { Mark } from "../blocks/Mark";
 import { count, mm, UNIT_WORDS } from "../blocks/numbers";
 import { sentence } from "../blocks/words";
+import { Bulk } from "./Bulk";
 import { FilePicker } from "./FilePicker";
 import css from "./Jobs.module.css";
 import { droppedFiles } from "./dropped";
@@ -16,7 +17,7 @@ const STEPS = [
   ["Intake", "files, their true unit, bodies, health"],
   ["Truing", "a real measurement sets the size"],
   ["Fit", "what must not scale (comes later)"],
-  ["Division", "too big for the machine (comes later)"],
+  ["Division", "too big for the machine, in pieces that fit"],
   ["Seating", "down on the plate, inside the machine"],
   ["Release", "written, read back, compared, then yours"],
 ] as const;
@@ -32,6 +33,9 @@ export function JobList() {
     void droppedFiles(event.dataTransfer).then((files) => send(files));
   };
   const rows = jobs.data ?? [];
+  // Jobs to be released together; null while nobody wants to.
+  const [picked, setPicked] = useState<string[] | null>(null);
+  const pick = picked && ((id: string, on: boolean) => setPicked(on ? [...picked, id] : picked.filter((one) => one !== id)));
   return (
     <div
       className={css.page}
@@ -83,15 +87,16 @@ export function JobList() {
         </div>
         <main className={css.right}>
           {jobs.isError && <p className="stop">The list of jobs cannot be loaded; see whether the server still runs.</p>}
-          <JobTable title="Jobs" rows={rows.filter((row) => !row.demo)} empty={jobs.isSuccess ? "No job yet. Drop a file, and it opens one." : "…"} />
-          {rows.some((row) => row.demo) && <JobTable title="Larch Hill, demo" rows={rows.filter((row) => row.demo)} empty="" />}
+          {rows.length > 1 && <Bulk rows={rows} picked={picked} setPicked={setPicked} />}
+          <JobTable title="Jobs" picked={picked} pick={pick} rows={rows.filter((row) => !row.demo)} empty={jobs.isSuccess ? "No job yet. Drop a file, and it opens one." : "…"} />
+          {rows.some((row) => row.demo) && <JobTable title="Larch Hill, demo" picked={picked} pick={pick} rows={rows.filter((row) => row.demo)} empty="" />}
         </main>
       </div>
     </div>
   );
 }
 
-function JobTable({ title, rows, empty }: { title: string; rows: JobLine[]; empty: string }) {
+function JobTable({ title, rows, empty, picked, pick }: { title: string; rows: JobLine[]; empty: string; picked: string[] | null; pick: ((id: string, on: boolean) => void) | null }) {
   return (
     <>
       <h2>{title}</h2>
@@ -111,7 +116,8 @@ function JobTable({ title, rows, empty }: { title: string; rows: JobLine[]; empt
           <tbody>
             {rows.map((row) => (
               <tr key={row.id}>
-                <td>
+                <td className={pick ? css.pickable : undefined}>
+                  {pick && <Checkbox aria-label={`Release ${row.name}`} checked={picked!.includes(row.id)} onChange={(event) => pick(row.id, event.target.checked)} />}
                   <Link href={`/jobs/${row.id}/intake`} className={css.name}>
                     {row.name}
                   </Link>

@@ -1,0 +1,96 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api } from "../api/client";
+import { tell } from "../api/useJob";
+import type { BulkRow, JobLine } from "../api/types";
+import { useOrder } from "../sheets/release/useOrder";
+import css from "./Jobs.module.css";
+
+interface Props {
+  rows: JobLine[];
+  picked: string[] | null;
+  setPicked: (picked: string[] | null) => void;
+}
+
+/** Several jobs released alike, as it was last chosen on sheet 6; each goes its own way, and how is told in a table. */
+export function Bulk({ rows, picked, setPicked }: Props) {
+  const [order] = useOrder();
+  const [asked, setAsked] = useState<BulkRow[] | null>(null);
+  const { data } = useQuery({
+    queryKey: ["bulk", asked],
+    queryFn: () => api.manyNow(asked!),
+    enabled: asked !== null,
+    refetchInterval: (query) => (query.state.data?.every((one) => one.state === "done" || one.state === "failed") ? false : 700),
+  });
+  const told = data ?? asked;
+  const release = () => {
+    const { format, unit, place, shape, once, pattern, short } = order;
+    api
+      .releaseMany(picked!, { format, unit, place, shape, alike: once ? "once" : "every", pattern, short, bodies: null, plates: null })
+      .then(setAsked)
+      .catch(tell);
+  };
+  if (!picked) {
+    return (
+      <p className={css.bulk}>
+        <button type="button" className="link" onClick={() => setPicked([])}>
+          Release several
+        </button>
+      </p>
+    );
+  }
+  const over = told?.every((one) => one.state === "done" || one.state === "failed");
+  return (
+    <section className={css.bulk} aria-label="Release several">
+      <p>
+        <button type="button" className={css.pick} disabled={!picked.length} onClick={release}>
+          Release {picked.length || "the"} {picked.length === 1 ? "job" : "jobs"}
+        </button>{" "}
+        <button type="button" className="link" onClick={() => setPicked(rows.map((row) => row.id))}>
+          All
+        </button>{" "}
+        <button
+          type="button"
+          className="link"
+          onClick={() => {
+            setPicked(null);
+            setAsked(null);
+          }}
+        >
+          Done
+        </button>
+      </p>
+      <p className="soft">
+        As last chosen on sheet 6: {order.format.toUpperCase()} in {order.unit}, {order.shape === "each" ? "each body its own file" : order.shape}, names {order.pattern || "as usual"}. What one job cannot do does not stop the others.
+      </p>
+      {told && (
+        <>
+          <table className={css.table} aria-label="How each job went">
+            <tbody>
+              {told.map((one) => (
+                <tr key={one.job}>
+                  <td>{one.name}</td>
+                  <td className={one.state === "failed" ? "stop" : one.state === "done" ? "settled" : "soft"}>{one.says}</td>
+                  <td className="number">{one.files.slice(0, 3).join(", ")}{one.files.length > 3 && ` and ${one.files.length - 3} more`}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {over && (
+            <p>
+              {told.filter((one) => one.state === "done").length} of {told.length} released.{" "}
+              <a className="link" href={`data:text/csv;charset=utf-8,${encodeURIComponent(csv(told))}`} download="releases.csv">
+                Table as CSV
+              </a>
+            </p>
+          )}
+        </>
+      )}
+    </section>
+  );
+}
+
+function csv(rows: BulkRow[]): string {
+  const quoted = (text: string) => `"${(/^[=+\-@]/.test(text) ? `'${text}` : text).replaceAll('"', '""')}"`;
+  return [["job", "state", "says", "files"], ...rows.map((one) => [one.name, one.state, one.says, one.files.join("; ")])].map((row) => row.map(quoted).join(",")).join("\r\n");
+}
