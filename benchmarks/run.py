@@ -17,6 +17,7 @@ from typing import Any
 import numpy as np
 
 from aimtrue.core.actions import apply
+from aimtrue.core.drawing.compare import drawn_of
 from aimtrue.core.formats import stl, threemf
 from aimtrue.core.intake.actions import SettleUnit, TakeIn
 from aimtrue.core.intake.health import CROSSINGS_UP_TO
@@ -27,8 +28,12 @@ from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.proof.record import verified
 from aimtrue.core.release.make import release
 from aimtrue.core.release.order import Format, Order
+from aimtrue.core.release.record import record_of
+from aimtrue.core.release.sheet import as_pdf, sheet_of
+from benchmarks.actions import bored_plate
 from benchmarks.shapes import wavy_sphere
 
 CURVE = (10_000, 30_000, 100_000, 300_000, 1_000_000, 3_000_000, 5_000_000)
@@ -73,7 +78,39 @@ def _table(folder: Path, triangles: int) -> int:
     kinds: tuple[Format, ...] = ("stl", "3mf")
     for kind in kinds:
         _row(f"release {kind}: write, read back, compare", _release, _their_release, str(binary), kind)
+    for kind in kinds:
+        seconds, megabytes = _measured(_verify, (str(binary), kind))
+        print(f"{f'verify {kind} against its record':<46}{seconds:>8.2f}s{'':>18}{megabytes:>8.0f}")
+    seconds, megabytes = _measured(_sheet, ())
+    print(f"{'proof sheet of 20 bodies, as PDF':<46}{seconds:>8.2f}s{'':>18}{megabytes:>8.0f}")
     return 0
+
+
+def _verify(path: str, kind: Format) -> float:
+    data = Path(path).read_bytes()
+    job, shelf = _job(take_in("s1", "bench.stl", data), data)
+    made = release(job, shelf, Order(format=kind))
+    record = record_of(job, [made], [one.file.name for one in made.files])
+    started = time.perf_counter()
+    for one in made.files:
+        assert all(row.holds for row in verified(one.file.name, one.data, record))
+    return time.perf_counter() - started
+
+
+def _sheet() -> float:
+    """Of 20 plates with bores, each another part."""
+    plates = []
+    for number in range(20):
+        plate = bored_plate(40 + number, 9.0)
+        plates.append(Mesh(plate.vertices + np.array([0.0, 120.0 * number, 0.0]), plate.faces))
+    data = stl.write_binary(merged(plates), "bench")
+    job, shelf = _job(take_in("s1", "bench.stl", data), data)
+    files = [one.file for one in release(job, shelf, Order(shape="each", place="own")).files]
+    started = time.perf_counter()
+    sheet = sheet_of(job, 1, "2026-11-27", files, shelf, seated=True)
+    assert len(sheet.bodies) == 20
+    assert as_pdf(sheet, "a4", lambda key: drawn_of(job, (job.body(key),), shelf))
+    return time.perf_counter() - started
 
 
 def _compact(mesh: Mesh) -> Mesh:

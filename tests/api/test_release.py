@@ -237,7 +237,12 @@ def test_many_jobs_are_released_alike_and_one_that_cannot_stops_no_other(client:
     good = client.opened("rest.stl", binary_stl(TWO))
     good = client.act(good, do="settle-unit", source=good["job"]["sources"][0]["id"], unit="mm")
     bowl = client.opened("bowl.stl", binary_stl(TWO[1:12]))
-    asked = {"jobs": [good["id"], bowl["id"], "nowhere"], "format": "stl", "shape": "each", "pattern": "{body}"}
+    asked = {
+        "jobs": [good["id"], bowl["id"], "nowhere"],
+        "format": "stl",
+        "shape": "each",
+        "pattern": "{body}",
+    }
     rows = client.http.post("/bulk/releases", json=asked).json()
     assert [row["state"] for row in rows] == ["waiting", "failed", "failed"]
     client.read(good["id"])

@@ -19,13 +19,12 @@ from aimtrue.api.views import ReleaseDetail, release_detail
 from aimtrue.core.drawing.compare import drawing_of, drawn_of
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.record import Held, Record
 from aimtrue.core.release.history import Difference, changes
 from aimtrue.core.release.make import refuse_unreleasable
 from aimtrue.core.release.manifest import RECORD, as_csv, as_json, manifest_of
 from aimtrue.core.release.names import FIELDS, safe
-from aimtrue.core.release.order import MEDIA_TYPES, Bodies, Format, Order, Place
+from aimtrue.core.release.order import MEDIA_TYPES, Order, Wanted
 from aimtrue.core.release.preview import Preview, preview
 from aimtrue.core.release.sheet import Paper, ProofSheet, as_pdf, sheet_of
 from aimtrue.store import blobs, jobs, patterns
@@ -40,27 +39,13 @@ from aimtrue.work.tasks import usual_limits
 router = APIRouter(prefix="/api")
 
 
-class Ordered(BaseModel):
-    """What a release is to hold; see :class:`aimtrue.core.release.order.Order`."""
-
-    format: Format = "3mf"
-    unit: Unit = Unit.MM
-    place: Place = "seated"
-    shape: Bodies = "together"
-    bodies: tuple[str, ...] | None = None
-    plates: tuple[str, ...] | None = None
-    alike: Literal["every", "once"] = "every"
-    pattern: str = Field("", max_length=400)
-    short: bool = False
-
-
-class AskRelease(Ordered):
+class AskRelease(Wanted):
     """A release to be made of a revision; bodies None means all."""
 
     on: int
 
 
-class AskPreview(Ordered):
+class AskPreview(Wanted):
     """A release that is thought of, and the number of the file that is looked at."""
 
     shown: int = Field(0, ge=0)
@@ -92,7 +77,7 @@ class Verified(BaseModel):
     checks: list[Held]
 
 
-def _order(asked: Ordered, number: int) -> Order:
+def _order(asked: Wanted, number: int) -> Order:
     now = datetime.now().astimezone()
     fields = asked.model_dump(exclude={"on", "shown", "jobs"})
     return Order.model_validate({**fields, "number": number, "day": f"{now:%Y-%m-%d}", "time": f"{now:%H%M}"})
@@ -120,7 +105,7 @@ def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
         return answer(session, key, seen, 202)
 
 
-class AskBulk(Ordered):
+class AskBulk(Wanted):
     """Jobs that are released alike, each by itself; what one cannot do does not stop the others."""
 
     jobs: list[str] = Field(min_length=1, max_length=1000)

@@ -39,8 +39,8 @@ SAYS_UNIT = ("3mf", "step")
 """Formats that say the unit of their numbers; of the others whoever reads them has to know it."""
 
 
-class Order(Value):
-    """What to release.
+class Wanted(Value):
+    """What its user wants of a release.
 
     Attributes:
         format, unit: how files are written, and in what.
@@ -54,8 +54,6 @@ class Order(Value):
         alike: of each its own file, whether the same part is written once, with a count, or every one of it.
         pattern: of names, see :mod:`aimtrue.core.release.names`; empty for the usual one.
         short: whether names are shortened to what the machine's display shows.
-        number: counts the releases of a job.
-        day, time: when it was asked for, as text for names; the core has no clock.
     """
 
     format: Format = "3mf"
@@ -65,8 +63,17 @@ class Order(Value):
     bodies: tuple[str, ...] | None = None
     plates: tuple[str, ...] | None = None
     alike: Literal["every", "once"] = "every"
-    pattern: str = ""
+    pattern: str = Field("", max_length=1000)
     short: bool = False
+
+
+class Order(Wanted):
+    """A release that is asked for.
+
+    ``number`` counts those of a job; ``day`` and ``time`` say when, as text for names, since the core has
+    no clock.
+    """
+
     number: int = Field(1, ge=1)
     day: str = ""
     time: str = ""
