@@ -36,7 +36,7 @@ def test_a_unit_that_is_taken_for_another_is_told_by_how_much() -> None:
     told = arrival(ReceivingHabits(takes_for=Unit.IN), format="stl", shape="merged")
     assert "25.4 times too large: millimetre taken for inch" in says(told)
     told = arrival(ReceivingHabits(), format="stl", unit="in", shape="each")
-    assert says(told) == ["25.4 times too small: inch taken for millimetre"] * 2
+    assert says(told) == ["25.4 times too small: inch taken for millimetre"]
 
 
 def test_a_declared_unit_is_heeded_or_not() -> None:
@@ -60,5 +60,5 @@ def test_what_is_centred_merged_or_enlarged_is_told() -> None:
     tiny = arrival(ReceivingHabits(enlarges=True, tiny_mm=50), shape="each")
     assert [one.says for one in tiny.surprises if "times as large" in one.says] == [
         "made 10 times as large, since it is tiny"
-    ] * 2
+    ]
     assert tiny.simulated

@@ -107,7 +107,18 @@ def received(files: Sequence[tuple[str, bytes]], record: Record, habits: Receivi
             continue
         objects += _beside(meant, arrived)
         surprises += _surprises(meant, arrived, habits, scale)
-    return Arrival(objects=tuple(objects), surprises=tuple(surprises))
+    return Arrival(objects=tuple(objects), surprises=tuple(_gathered(surprises)))
+
+
+def _gathered(surprises: list[Surprise]) -> list[Surprise]:
+    """What is the matter with several files alike is told once."""
+    groups: dict[tuple[str, str], list[Surprise]] = {}
+    for one in surprises:
+        groups.setdefault((one.body, one.says), []).append(one)
+    return [
+        some[0] if len(some) == 1 else some[0].model_copy(update={"file": f"{len(some)} files"})
+        for some in groups.values()
+    ]
 
 
 def _arrived(name: str, data: bytes, habits: ReceivingHabits) -> tuple[list[_Arrived], float]:
@@ -194,11 +205,10 @@ def _surprises(
     if scale is None:
         tell("", "the shape of the whole changed: bodies moved against each other", _KEEP_APART)
     elif abs(scale - 1) > _SAME:
-        tell(
-            "",
-            f"{_times(scale)}{_units(scale)}",
-            "write it in the unit that the program takes for granted, or as 3MF",
-        )
+        deaf = meant.format in ("3mf", "step") and not habits.heeds_unit
+        other = "" if deaf else ", or as 3MF, which says its unit"
+        remedy = f"write it in the unit that the program takes for granted{other}"
+        tell("", f"{_times(scale)}{_units(scale)}", remedy)
     if len(arrived) == len(meant.bodies):
         for body, one in zip(meant.bodies, arrived, strict=True):
             lift = body.low_mm[2] * (scale or 1.0) * grown - float(one.ends[0, 2])

@@ -46,6 +46,7 @@ export function ReceivingEnd({ job, release }: { job: string; release: number })
         <p key={i} className={css.mind} role="status">
           <span aria-hidden className={`${sheetCss.sign} ${sheetCss.stop} stop`} />
           <span>
+            {one.file.endsWith(" files") && `${one.file}: `}
             {sentence([one.body, one.says].filter(Boolean).join(": "))} <span className="soft">{sentence(one.remedy)}</span>
           </span>
         </p>
