@@ -58,7 +58,7 @@ def _another(folder: str, number: int) -> subprocess.Popen[bytes]:
 
 
 def _files(count: int) -> list[tuple[str, bytes]]:
-    demo = [(one.name, one.read_bytes()) for one in sorted(built().iterdir()) if one.is_file()]
+    demo = [(one.name, one.read_bytes()) for one in sorted(built().iterdir()) if one.name[0] != "."]
     large: list[Mesh] = [two_bodies(triangles) for triangles in (20_000, 60_000, 200_000)]
     found = []
     for number in range(count):

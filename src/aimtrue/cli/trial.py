@@ -11,6 +11,7 @@ from pathlib import Path
 from aimtrue.cli.postgres import free_port
 from aimtrue.cli.up import Running, running
 from aimtrue.settings import settings
+from aimtrue.store import database
 
 
 @contextlib.contextmanager
@@ -24,6 +25,7 @@ def trial(*, empty: bool) -> Iterator[Running]:
             AIMTRUE_DATABASE_PORT=str(free_port()),
             AIMTRUE_NEXT_PORT=str(free_port()),
         )
-        settings.cache_clear()
+        for known in (settings, database.engine, database.sessions):
+            known.cache_clear()
         with running(empty=empty) as now:
             yield now
