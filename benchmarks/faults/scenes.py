@@ -284,6 +284,25 @@ def _stretched() -> list[bytes]:
     return [*desk.out("stl", "own"), *bored.out("3mf")]
 
 
+def _filed() -> list[bytes]:
+    """A kit of two, twice on its plate: copies as build items, put down at the origin, as one object, as
+    PLY.
+    """
+    desk = _Desk("kit.3mf", _3mf())
+    desk.do(TurnSeat(body=desk.job.bodies[0].id, axis="z", typed="90"))
+    desk.do(
+        SetCopies(body=desk.job.bodies[0].id, typed="2"),
+        SetFactor(body=desk.job.bodies[0].id, typed="1.2345"),
+    )
+    return [
+        *desk.out("3mf"),
+        *desk.out("3mf", "origin"),
+        *desk.out("stl", "origin", "each"),
+        *desk.out("3mf", "own", "merged"),
+        *desk.out("ply", "own"),
+    ]
+
+
 def _seats() -> list[bytes]:
     """Three copies: one mirrored and turned, one in a typed place and lifted, one on a plate of its own."""
     desk = _Desk("bracket.stl", _stl(_bracket())).do(
@@ -353,5 +372,6 @@ SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _remade,
     _stretched,
     _seats,
+    _filed,
     _divided,
 )

@@ -524,6 +524,60 @@ FAULTS: tuple[Fault, ...] = (
         "release.writing:MM_PER",
         lambda right: {unit: 1 / value for unit, value in right.items()},
     ),
+    Fault(
+        "writers",
+        "a copy in a 3MF is placed 0.02 mm off",
+        "formats.threemf.writing:_item_xml",
+        lambda right: lambda number, move: right(number, None if move is None else move + 0.02),
+    ),
+    Fault(
+        "writers",
+        "a copy in a 3MF is not placed",
+        "formats.threemf.writing:_item_xml",
+        lambda right: lambda number, move: right(number, None),
+    ),
+    Fault(
+        "writers",
+        "numbers are printed with two decimals",
+        "formats.columns:rows_of_floats",
+        lambda right: lambda rows, **how: right(np.round(rows, 2), **how),
+    ),
+    Fault(
+        "writers",
+        "a PLY is written with two decimals",
+        "formats.ply:write",
+        lambda right: lambda mesh, comment: right(Mesh(np.round(mesh.vertices, 2), mesh.faces), comment),
+    ),
+    Fault(
+        "filing",
+        "what is put down at the origin is 0.05 mm off",
+        "release.filing:_put_down",
+        lambda right: (
+            lambda file: replace(
+                right(file), items=tuple(one.moved(np.array([0.05, 0, 0])) for one in right(file).items)
+            )
+        ),
+    ),
+    Fault(
+        "filing",
+        "a body is left out of its file",
+        "release.make:filed",
+        lambda right: (
+            lambda job, shelf, order: tuple(
+                replace(file, items=file.items[:-1] or file.items) for file in right(job, shelf, order)
+            )
+        ),
+    ),
+    Fault(
+        "filing",
+        "the first body stands for all",
+        "release.make:filed",
+        lambda right: (
+            lambda job, shelf, order: tuple(
+                replace(file, items=file.items[:1] * len(file.items)) for file in right(job, shelf, order)
+            )
+        ),
+    ),
     # readers
     Fault("readers", "a binary STL loses a triangle", "formats.stl:_read_binary", _on_part(_fewer)),
     Fault(

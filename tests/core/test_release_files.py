@@ -15,6 +15,7 @@ from aimtrue.core.formats import read_model
 from aimtrue.core.formats.packing import packed
 from aimtrue.core.intake.actions import Paint, SettleUnit
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.proof.complete import Asked, completeness
 from aimtrue.core.proof.released import read_back
 from aimtrue.core.release.filing import filed
 from aimtrue.core.release.history import changes
@@ -215,3 +216,18 @@ def test_a_proof_sheet_says_how_sizes_came_about_and_prints_as_text() -> None:
         assert pdf == as_pdf(sheet, kind, lambda key: drawn_of(bench.job, (bench.job.body(key),), bench))  # type: ignore[arg-type]
         assert f"/MediaBox [ 0 0 {wide}".encode() in pdf.replace(b".8898 ", b" ").replace(b"841", b"842")
         assert b"/FontFile2" in pdf
+
+
+def test_a_release_that_lacks_a_copy_or_has_one_twice_does_not_hold() -> None:
+    bench = two().do(SetCopies(body="s1-1", typed="2"))
+    files = filed(bench.job, bench, Order(shape="each"))
+    released = [(item.body, item.seat, file.count) for file in files for item in file.items]
+    asked = Asked(None, None, "seated", each=True, once=False)
+    assert completeness(bench.job, asked, released).holds
+    assert not completeness(bench.job, asked, released[1:]).holds
+    assert not completeness(bench.job, asked, [*released, released[0]]).holds
+    assert not completeness(bench.job, asked, [released[0], *released[:-1]]).holds
+    counted = [(released[0][0], released[0][1], 2), (released[1][0], released[1][1], 2)]
+    once = Asked(None, None, "seated", each=True, once=True)
+    assert completeness(bench.job, once, counted).holds
+    assert not completeness(bench.job, once, [(body, seat, 1) for body, seat, _ in counted]).holds

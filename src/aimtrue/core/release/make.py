@@ -7,7 +7,7 @@ What goes into which file is told by ``filing``, what files are called by ``nami
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 from aimtrue.core.chain.allowance import allowed_sizes
@@ -23,6 +23,7 @@ from aimtrue.core.model.lengths import Unit
 from aimtrue.core.progress import Progress
 from aimtrue.core.proof import Order as Written
 from aimtrue.core.proof import Proof, ProofBroken, prove
+from aimtrue.core.proof.complete import Asked, completeness
 from aimtrue.core.proof.parts import Claim
 from aimtrue.core.release.exact import refuse_inexact
 from aimtrue.core.release.filing import Filed, Item, filed, wanted
@@ -137,7 +138,21 @@ def release(
         one = _made(job, file, name, shelf, order, within)
         mine = gathered(job, [row for row in accepted if any(row.concerns(item.body) for item in file.items)])
         made.append(_with_accepted(one, tuple(_said_with_reason(job, row) for row in mine)))
-    return Release(tuple(made))
+    return Release(_complete(job, order, files, made))
+
+
+def _complete(job: Job, order: Order, files: Sequence[Filed], made: list[Made]) -> tuple[Made, ...]:
+    """Let the proof say whether all of it is there; that is told with the first file."""
+    asked = Asked(order.bodies, order.plates, order.place, order.shape == "each", order.alike == "once")
+    released = [(item.body, item.seat, file.count) for file in files for item in file.items]
+    check = completeness(job, asked, released)
+    first = made[0]
+    proof = first.file.proof.model_copy(
+        update={"checks": (*first.file.proof.checks, check), "holds": first.file.proof.holds and check.holds}
+    )
+    if not check.holds:
+        raise ProofBroken(proof, first.file.name)
+    return (replace(first, file=first.file.model_copy(update={"proof": proof})), *made[1:])
 
 
 def _said_with_reason(job: Job, finding: Finding) -> str:
