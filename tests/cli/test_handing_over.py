@@ -45,7 +45,7 @@ def test_in_bulk_a_bad_file_does_not_stop_the_others(
     report = tmp_path / "how.csv"
     code, out, err = run(
         capsys, "release", inbox, "--out", tmp_path / "out", "--unit", "mm", "--go-on", "--report", report,
-        "--name", "{file}-{number}",
+        "--name", "{file}-{number}", "--proof-record",
     )  # fmt: skip
     assert code == 3
     assert "2 of 3 files released" in out
@@ -53,7 +53,7 @@ def test_in_bulk_a_bad_file_does_not_stop_the_others(
     rows = list(csv.DictReader(report.open()))
     assert [row["released"] for row in rows] == ["2", "0", "1"]
     names = sorted(one.name for one in (tmp_path / "out").iterdir())
-    assert names == ["a-1.3mf", "a-2.3mf", "shim-1.3mf"]
+    assert names == ["a-1.3mf", "a-2.3mf", "a.stl.PROOF.json", "shim-1.3mf", "shim.stl.PROOF.json"]
 
 
 def test_cad_goes_out_as_step_and_is_verified_from_its_record(

@@ -149,7 +149,7 @@ def _add_watch(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     watch.add_argument("--release", action="store_true", help="release those whose unit is clear")
     watch.add_argument("--once", action="store_true", help="end when nothing is left to be looked at")
     _add_release_options(watch, files=False)
-    watch.set_defaults(run=_watch, proof_record=False, sheet=None, replace=False)
+    watch.set_defaults(run=_watch, proof_record=False, sheet=None, replace=False, go_on=False)
 
 
 def _add_work(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

@@ -55,7 +55,9 @@ def release_some(paths: list[str], asked: argparse.Namespace) -> tuple[Made, lis
         Failure: one cannot be released, or written.
     """
     made = make_some(paths, asked)
-    beside = {RECORD: as_json(recorded(made))} if asked.proof_record else {}
+    # Of many files, each by itself, each has a record of its own.
+    record = f"{Path(paths[0]).name}.{RECORD}" if asked.go_on else RECORD
+    beside = {record: as_json(recorded(made))} if asked.proof_record else {}
     sheet = _sheet(made, asked) if asked.sheet else None
     files = put_down([release for _, release in made], asked, beside)
     if sheet is not None:

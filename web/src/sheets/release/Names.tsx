@@ -1,5 +1,6 @@
 import { Checkbox, Tooltip } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { api } from "../../api/client";
 import { tell } from "../../api/useJob";
 import type { Preview } from "../../api/types";
@@ -14,6 +15,7 @@ const SHOWN = 6;
 export function Names({ preview, order, set }: { preview: Preview | undefined; order: Order; set: (change: Partial<Order>) => void }) {
   const cache = useQueryClient();
   const { data: known } = useQuery({ queryKey: ["patterns"], queryFn: api.patterns });
+  const [every, showEvery] = useState(false);
   const files = preview?.files ?? [];
   const [first] = files;
   const says = files.length > 1 ? `${first!.name} and ${files.length - 1} more` : (first?.name ?? "");
@@ -58,14 +60,20 @@ export function Names({ preview, order, set }: { preview: Preview | undefined; o
         </div>
       )}
       <ol className={css.names} aria-label="Names of the files">
-        {files.slice(0, SHOWN).map((file) => (
+        {(every ? files : files.slice(0, SHOWN)).map((file) => (
           <li key={file.name}>
             <span>{file.name}</span>
             {file.count > 1 && <small>for {file.count}</small>}
             {file.full_name !== file.name && <small title={file.full_name}>in full {file.full_name}</small>}
           </li>
         ))}
-        {files.length > SHOWN && <li className="soft">and {files.length - SHOWN} more</li>}
+        {!every && files.length > SHOWN && (
+          <li>
+            <button type="button" className="link" onClick={() => showEvery(true)}>
+              and {files.length - SHOWN} more
+            </button>
+          </li>
+        )}
       </ol>
     </Fold>
   );
