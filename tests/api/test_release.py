@@ -4,15 +4,18 @@ over.
 
 import hashlib
 import io
+import json
 import threading
 import time
 import zipfile
+from pathlib import Path
 from typing import Any
 
 import httpx
 import psycopg
 import pytest
 
+from aimtrue.cli.__main__ import main
 from aimtrue.settings import settings
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
@@ -250,3 +253,30 @@ def test_many_jobs_are_released_alike_and_one_that_cannot_stops_no_other(client:
     assert [row["state"] for row in told] == ["done", "failed", "failed"]
     assert len(told[0]["files"]) == 2
     assert "open edges" in told[1]["says"] or "unit" in told[1]["says"]
+
+
+def test_a_watched_folder_opens_a_job_for_what_its_user_has_to_decide(
+    client: Client, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    inbox = tmp_path / "inbox"
+    inbox.mkdir()
+    (inbox / "bowl.stl").write_bytes(binary_stl(TWO[1:12]))
+    address = str(client.http.base_url).removesuffix("/api/")
+    code = main(
+        [
+            "watch",
+            str(inbox),
+            "--out",
+            str(tmp_path / "out"),
+            "--release",
+            "--once",
+            "--jobs",
+            address,
+            "--json",
+        ]
+    )
+    assert code == 0
+    (row,) = json.loads(capsys.readouterr().out)["files"]
+    assert row["state"] == "open"
+    view = client.read(row["job"].rpartition("/")[2])
+    assert [one["name"] for one in view["job"]["sources"]] == ["bowl.stl"]

@@ -147,6 +147,11 @@ def _add_watch(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     watch.add_argument("folder", metavar="FOLDER")
     watch.add_argument("--out", required=True, metavar="DIR")
     watch.add_argument("--release", action="store_true", help="release those whose unit is clear")
+    watch.add_argument(
+        "--jobs",
+        metavar="ADDRESS",
+        help="open a job there, such as http://127.0.0.1:8787, for what stays open",
+    )
     watch.add_argument("--once", action="store_true", help="end when nothing is left to be looked at")
     _add_release_options(watch, files=False)
     watch.set_defaults(run=_watch, proof_record=False, sheet=None, replace=False, go_on=False)

@@ -15,6 +15,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import httpx
+
 from aimtrue.cli.bulk import Went
 from aimtrue.cli.files import Exit, Failure, complain, load
 from aimtrue.cli.release import release_some
@@ -84,10 +86,26 @@ def _looked_at(
         return None
     went = _released(str(path), asked) if asked.release else _inspected(str(path), asked)
     row = {"file": name, "sha256": sha256, "state": _state(went), "says": went.says, "names": went.names}
+    if row["state"] == OPEN and asked.jobs:
+        row["job"] = _job_for(path, asked.jobs)
     known[name] = row
     if not asked.json:
-        print(f"{name}: {row['state']}: {went.says}", flush=True)
+        print(f"{name}: {row['state']}: {went.says}{', ' + row['job'] if row.get('job') else ''}", flush=True)
     return row
+
+
+def _job_for(path: Path, address: str) -> str:
+    """Open a job for a file whose user has to decide something, and return its address; empty if that
+    fails.
+    """
+    try:
+        answer = httpx.post(
+            f"{address}/api/jobs", params={"name": path.name}, content=path.read_bytes(), timeout=60
+        )
+        return f"{address}/jobs/{answer.raise_for_status().json()['id']}"
+    except (httpx.HTTPError, ValueError, KeyError) as error:
+        complain(f"{path}: no job could be opened at {address}: {error}")
+        return ""
 
 
 def _state(went: Went) -> str:
