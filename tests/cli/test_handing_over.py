@@ -139,3 +139,13 @@ def test_workers_want_a_database_that_is_there_and_ours(capsys: pytest.CaptureFi
     code, _, err = run(capsys, "work", "--database", "postgresql://aimtrue@127.0.0.1:9/aimtrue")
     assert (code, "cannot be reached" in err) == (3, True)
     assert run(capsys, "work", "--workers", "0")[0] == 2
+
+
+def test_only_the_bodies_that_are_named_are_released(
+    capsys: pytest.CaptureFixture[str], demo: Path, tmp_path: Path
+) -> None:
+    dial = demo / "setting-dial.3mf"
+    assert run(capsys, "release", dial, "--out", tmp_path, "--body", "ring")[0] == 0
+    assert [one.name for one in tmp_path.iterdir()] == ["setting-dial.3mf"]
+    code, _, err = run(capsys, "release", dial, "--out", tmp_path, "--body", "rung")
+    assert (code, "there are ring, marks" in err) == (2, True)

@@ -90,6 +90,7 @@ def _add_release_options(parser: argparse.ArgumentParser, *, files: bool = True)
     """How bodies are released: shared by what writes, sends and watches."""
     _add_reading_options(parser, files=files)
     _add_sizing_options(parser)
+    _add_body_option(parser)
     parser.add_argument("--bodies", choices=("each", "together", "merged"), default="each")
     parser.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj", "ply", "step"), default="3mf")
     parser.add_argument(

@@ -19,6 +19,7 @@ from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.sizing import sized
 from aimtrue.core.drawing.compare import drawn_of
 from aimtrue.core.errors import AimTrueError, Refused
+from aimtrue.core.model.job import Job
 from aimtrue.core.proof.record import Record, as_json
 from aimtrue.core.release.make import Release
 from aimtrue.core.release.make import release as make
@@ -43,6 +44,15 @@ def release(asked: argparse.Namespace) -> int:
         return failure.code
     _say(made, files, asked)
     return Exit.DONE
+
+
+def _chosen(path: str, job: Job, names: list[str]) -> tuple[str, ...] | None:
+    """The ids of the bodies that are asked for by name; None for all."""
+    unknown = next((name for name in names if name not in {body.name for body in job.bodies}), None)
+    if unknown is not None:
+        known = ", ".join(body.name for body in job.bodies)
+        raise Failure(Exit.USAGE, f"{path}: there is no body {unknown}; there are {known}")
+    return tuple(body.id for body in job.bodies if body.name in names) if names else None
 
 
 Made = list[tuple[Loaded, Release]]
@@ -85,12 +95,14 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
         raise Failure(Exit.USAGE, f"{path}: {error.line()}") from None
     corrected = replace(loaded, job=job)
     now = datetime.now().astimezone()
-    several = asked.bodies == "each" and len(job.bodies) > 1
+    chosen = _chosen(path, job, asked.body)
+    several = asked.bodies == "each" and len(chosen or job.bodies) > 1
     order = Order(
         format=asked.format,
         unit=asked.written,
         place=asked.place,
         shape=asked.bodies,
+        bodies=chosen,
         alike="once" if asked.count_alike else "every",
         pattern=asked.name or ("{body}" if several else "{file}"),
         day=f"{now:%Y-%m-%d}",
