@@ -93,6 +93,23 @@ def test_a_pulled_card_is_told_with_what_arrived_and_what_did_not(tmp_path: Path
         put_down(FILES, Card(tmp_path))
 
 
+def test_a_card_is_not_ejected_while_it_is_written(tmp_path: Path) -> None:
+    card = Card(tmp_path)
+    seen: list[str] = []
+
+    class Eager(Card):
+        def read(self, path: Path) -> bytes:
+            with pytest.raises(Refused) as refused:
+                self.eject()
+            seen.append(refused.value.code)
+            return path.read_bytes()
+
+    assert put_down(FILES, Eager(tmp_path)).whole
+    assert seen == ["drive-busy"] * 2
+    card.eject()
+    assert Card(tmp_path).settings.out
+
+
 @pytest.fixture
 def program() -> Iterator[str]:
     server = uvicorn.Server(uvicorn.Config(make_app(silence=1.0), port=0, log_level="error"))

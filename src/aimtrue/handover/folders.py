@@ -19,7 +19,8 @@ from typing import IO, Literal
 from aimtrue.core.errors import Refused
 
 _AT_ONCE = 1 << 20
-_ASIDE = ".aimtrue-{}.part"
+ASIDE = ".aimtrue-{}.part"
+"""What a file is called while it is written; the braces are for what tells it from others."""
 
 
 @dataclass(frozen=True)
@@ -137,7 +138,7 @@ def _refuse(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: bool
 
 
 def _put(name: str, data: bytes, folder: Folder, *, replace: bool) -> None:
-    aside = folder.path / _ASIDE.format(hashlib.sha256(name.encode()).hexdigest()[:12])
+    aside = folder.path / ASIDE.format(hashlib.sha256(name.encode()).hexdigest()[:12])
     try:
         with aside.open("wb") as file:
             for at in range(0, len(data), _AT_ONCE):

@@ -15,7 +15,7 @@ from pydantic import Field
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.value import Value
-from aimtrue.handover.folders import Folder
+from aimtrue.handover.folders import ASIDE, Folder
 
 _SETTINGS = "card.json"
 
@@ -104,12 +104,20 @@ class Card(Folder):
         self._poured += len(piece)
 
     def eject(self) -> None:
-        """Take it out; what is on it is whole, since files get their names only when they are."""
+        """Take it out; what is on it is whole, since files get their names only when they are.
+
+        Raises:
+            Refused: a file is just being written to it.
+        """
+        if any(self.path.glob(ASIDE.format("*"))):
+            raise Refused(
+                "drive-busy", "a file is being written to the card", remedy="wait until all is down"
+            )
         self.set(self.settings.model_copy(update={"out": True}))
 
     def put_in(self) -> None:
         """Put it in again; what was left half by a pull is gone, as a file system's check would have it."""
-        for one in self.path.glob(".aimtrue-*.part"):
+        for one in self.path.glob(ASIDE.format("*")):
             one.unlink()
         self.set(self.settings.model_copy(update={"out": False}))
 
