@@ -18,7 +18,9 @@ from aimtrue.cli import check, system
 from aimtrue.cli.postgres import Postgres, free_port, temporary
 from aimtrue.cli.system import SetupError
 from aimtrue.settings import ROOT
+from tests.core.test_release_files import TWO
 from tests.house import own_folder
+from tests.shapes import binary_stl
 
 
 class Up:
@@ -33,6 +35,7 @@ class Up:
                 "AIMTRUE_DATA": str(folder),
                 "AIMTRUE_PORT": str(free_port()),
                 "AIMTRUE_DATABASE_PORT": str(free_port()),
+                "AIMTRUE_NEXT_PORT": str(free_port()),
                 "AIMTRUE_DATABASE_URL": "",
             }
         )
@@ -106,7 +109,7 @@ def test_up_prints_the_address_minds_its_processes_and_stops(up: Up, folder: Pat
 
     os.kill(children(up.process.pid)["worker"], signal.SIGKILL)
     up.wait_for("the worker ended by itself")
-    assert set(children(up.process.pid)) == {"worker", "server"}
+    assert set(children(up.process.pid)) == {"worker", "server", "next"}
 
     assert up.stop() == 0
     assert "Traceback" not in up.log.read_text()
@@ -114,6 +117,26 @@ def test_up_prints_the_address_minds_its_processes_and_stops(up: Up, folder: Pat
         httpx.get(up.address)
     status = Postgres(folder / "postgres", int(up.environment["AIMTRUE_DATABASE_PORT"]))
     assert not status.running()
+
+
+def test_up_starts_its_database_again_and_work_goes_on(up: Up, folder: Path) -> None:
+    up.wait_for(r"Aim True is at \S+")
+    pid = int((folder / "postgres" / "postmaster.pid").read_text().split()[0])
+    os.kill(pid, signal.SIGKILL)
+    up.wait_for("the database ended by itself")
+    ends = time.monotonic() + 60
+    answers = set()
+    while time.monotonic() < ends:
+        answers.add(httpx.get(f"{up.address}/api/jobs", timeout=40).status_code)
+        if 200 in answers and int((folder / "postgres" / "postmaster.pid").read_text().split()[0]) != pid:
+            break
+        time.sleep(0.2)
+    assert 200 in answers
+    assert answers <= {200, 503, 500}
+    sent = httpx.post(
+        f"{up.address}/api/jobs", params={"name": "part.stl"}, content=binary_stl(TWO), timeout=40
+    )
+    assert sent.status_code == 201
 
 
 def test_processes_do_not_outlive_a_killed_up(folder: Path) -> None:

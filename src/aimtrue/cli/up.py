@@ -25,9 +25,10 @@ _MOST_RESTARTS = 5
 
 @dataclass
 class Kept:
-    """A process that is started again when it ends by itself."""
+    """A process that is started again when it ends by itself; one that is not ``needed`` may stay away."""
 
     role: str
+    needed: bool = True
     process: subprocess.Popen[bytes] | None = None
     restarts: int = 0
 
@@ -47,6 +48,10 @@ class Kept:
         if self.process is None or self.process.poll() is None:
             return
         self.restarts += 1
+        if self.restarts > _MOST_RESTARTS and not self.needed:
+            say(f"the {self.role} program keeps ending and is left out; all else goes on")
+            self.process = None
+            return
         if self.restarts > _MOST_RESTARTS:
             raise SetupError(f"the {self.role} keeps ending; its messages are above")
         say(f"the {self.role} ended by itself (code {self.process.returncode}); starting it again")
@@ -101,7 +106,7 @@ def running(*, empty: bool) -> Iterator[Running]:
     postgres = None if here.database_url else Postgres(here.data / "postgres", here.database_port)
     if postgres:
         postgres.start()
-    kept = [Kept("next"), Kept("worker"), Kept("server")]
+    kept = [Kept("next", needed=False), Kept("worker"), Kept("server")]
     try:
         pages.build()
         _prepare(empty)
