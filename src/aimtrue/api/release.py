@@ -165,9 +165,9 @@ def _now(session: Session, row: BulkRow) -> BulkRow:
         else ", ".join(filter(None, (errand.says, errand.error["remedy"])))
     )
     files: list[str] = []
-    if errand.state == "done" and (made := jobs.releases(session, row.job)):
-        number = next((int(word) for word in errand.says.split() if word.isdigit()), made[0].number)
-        files = [file["name"] for one in made if one.number == number for file in one.files]
+    if errand.state == "done":
+        made = jobs.release_of(session, row.job, int(errand.request["release"]))
+        files = [file["name"] for file in made.files]
     return row.model_copy(update={"state": errand.state, "says": says, "files": files})
 
 

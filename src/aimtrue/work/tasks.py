@@ -250,8 +250,8 @@ def _released(row: ErrandRow, job: Job, revision: int) -> None:
             jobs.add_release(session, row.job, kept)
             if order.pattern.strip():
                 patterns.used(session, order.pattern.strip())
-            says = f"release {order.number} is proven"
-            jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
+            says, request = f"release {order.number} is proven", {**row.request, "release": order.number}
+            jobs.set_errand(session, row.id, state="done", share=1.0, says=says, request=request)
 
 
 def _send(row: ErrandRow) -> None:

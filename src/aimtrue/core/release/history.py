@@ -72,10 +72,12 @@ def _of_body(before: Job, old: Body, after: Job, new: Body) -> Iterator[Differen
         for what, one, other in told
         if one != other
     )
+    yield from _readings(before, old, after, new)
+    if not (before.settled((old,)) and after.settled((new,))):
+        return
     sizes = allowed_sizes(before, old), allowed_sizes(after, new)
     if max(abs(a - b) for a, b in zip(*sizes, strict=True)) > _ROUNDED:
         yield Difference(of=new.name, what="size", before=_size(sizes[0]), after=_size(sizes[1]))
-    yield from _readings(before, old, after, new)
 
 
 def _readings(before: Job, old: Body, after: Job, new: Body) -> Iterator[Difference]:

@@ -99,7 +99,7 @@ def preview(job: Job, shelf: Shelf, order: Order, earlier: Collection[str] = (),
         shown: number of the file that is drawn.
     """
     bodies = wanted(job, order)
-    exact = bool(bodies) and all(exact_of(job, body) is not None for body in bodies)
+    exact = bool(bodies) and all(job.settled((body,)) and exact_of(job, body) is not None for body in bodies)
     files: tuple[Filed, ...] = ()
     names: list[Name] = []
     problem = ""
