@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+import uvicorn
 
+from aimtrue.standins.next_program import make_app
 from demo.parts import built
 from tests.house import House, own_folder
 
@@ -15,6 +18,19 @@ from tests.house import House, own_folder
 def demo() -> Path:
     """The folder of the Larch Hill files."""
     return built()
+
+
+@pytest.fixture
+def program() -> Iterator[str]:
+    """The address of a simulated next program that is never silent for longer than a second."""
+    server = uvicorn.Server(uvicorn.Config(make_app(silence=1.0), port=0, log_level="error"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        thread.join(0.01)
+    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
+    server.should_exit = True
+    thread.join()
 
 
 @pytest.fixture(scope="session")

@@ -4,16 +4,11 @@ elsewhere.
 
 import csv
 import json
-import threading
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-import uvicorn
 
 from aimtrue.cli.__main__ import main
-from aimtrue.standins.next_program import make_app
-from demo.parts import built
 from tests.core.test_release_files import TWO
 from tests.shapes import binary_stl
 
@@ -22,11 +17,6 @@ def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, st
     code = main([str(one) for one in arguments])
     out, err = capsys.readouterr()
     return code, out, err
-
-
-@pytest.fixture(scope="session")
-def demo() -> Path:
-    return built()
 
 
 @pytest.fixture
@@ -111,27 +101,17 @@ def test_a_watched_folder_releases_what_is_clear_once_and_leaves_the_rest_open(
     assert set(watched()) == {"a.stl", "shim.stl", "broken.stl", "dial.3mf", "new.stl"}
 
 
-@pytest.fixture
-def program() -> Iterator[str]:
-    server = uvicorn.Server(uvicorn.Config(make_app(), port=0, log_level="error"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        thread.join(0.01)
-    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/take"
-    server.should_exit = True
-    thread.join()
-
-
 def test_files_are_sent_proven_and_taken_once(
     capsys: pytest.CaptureFixture[str], inbox: Path, program: str
 ) -> None:
-    code, told, _ = run(capsys, "send", inbox / "a.stl", "--unit", "mm", "--to", program, "--json")
+    code, told, _ = run(capsys, "send", inbox / "a.stl", "--unit", "mm", "--to", f"{program}/take", "--json")
     first = json.loads(told)
     assert (code, first["already"], len(first["files"])) == (0, False, 2)
-    again = json.loads(run(capsys, "send", inbox / "a.stl", "--unit", "mm", "--to", program, "--json")[1])
+    again = json.loads(
+        run(capsys, "send", inbox / "a.stl", "--unit", "mm", "--to", f"{program}/take", "--json")[1]
+    )
     assert (again["already"], again["key"]) == (True, first["key"])
-    assert run(capsys, "send", inbox / "shim.stl", "--to", program)[0] == 4
+    assert run(capsys, "send", inbox / "shim.stl", "--to", f"{program}/take")[0] == 4
     assert run(capsys, "send", inbox / "a.stl", "--unit", "mm", "--to", "http://93.184.215.14/x")[0] == 2
 
 

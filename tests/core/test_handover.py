@@ -3,19 +3,15 @@ once.
 """
 
 import io
-import threading
 import zipfile
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-import uvicorn
 
 from aimtrue.core.errors import Refused
 from aimtrue.handover.folders import Folder, put_down
 from aimtrue.handover.targets import Target, Unsent, parsed, refuse_far, send
 from aimtrue.standins.card import Card, CardSettings
-from aimtrue.standins.next_program import make_app
 
 FILES = [("ring_r1.3mf", b"ring" * 700_000), ("marks_r1.3mf", b"marks" * 300_000)]
 
@@ -108,18 +104,6 @@ def test_a_card_is_not_ejected_while_it_is_written(tmp_path: Path) -> None:
     assert seen == ["drive-busy"] * 2
     card.eject()
     assert Card(tmp_path).settings.out
-
-
-@pytest.fixture
-def program() -> Iterator[str]:
-    server = uvicorn.Server(uvicorn.Config(make_app(silence=1.0), port=0, log_level="error"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        thread.join(0.01)
-    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
-    server.should_exit = True
-    thread.join()
 
 
 def release() -> bytes:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
+from importlib import import_module
 
 from aimtrue.core.model.lengths import Unit
 
@@ -342,54 +343,34 @@ def _check(asked: argparse.Namespace) -> int:
     return check(asked.only)
 
 
+_BENCHES: dict[str, tuple[str, tuple[str, ...]]] = {
+    "picture": ("picture:first_picture", ("triangles",)),
+    "drag": ("drag:dragged", ("triangles",)),
+    "truing": ("truing:truing", ("triangles",)),
+    "seating": ("seating:seating", ("triangles",)),
+    "division": ("division:division", ("triangles",)),
+    "actions": ("actions:actions", ()),
+    "many": ("many:many", ()),
+    "faults_in_core": ("faults:report", ()),
+    "kills": ("kills:kills", ("kills",)),
+    "workers": ("workers:workers", ()),
+    "verdict": ("verdict:report", ()),
+}
+"""What to measure by each option, and what of the options it is given; loaded when it is asked for."""
+
+
 def _bench(asked: argparse.Namespace) -> int:
-    if asked.picture:
-        from benchmarks.picture import first_picture
+    chosen = next((name for name in _BENCHES if getattr(asked, name)), None)
+    if chosen is None:
+        from benchmarks.run import bench
 
-        return first_picture(asked.triangles)
-    if asked.drag:
-        from benchmarks.drag import dragged
-
-        return dragged(asked.triangles)
-    if asked.truing:
-        from benchmarks.truing import truing
-
-        return truing(asked.triangles)
-    if asked.seating:
-        from benchmarks.seating import seating
-
-        return seating(asked.triangles)
-    if asked.division:
-        from benchmarks.division import division
-
-        return division(asked.triangles)
-    if asked.actions:
-        from benchmarks.actions import actions
-
-        return actions()
-    if asked.many:
-        from benchmarks.many import many
-
-        return many()
-    if asked.faults_in_core:
-        from benchmarks.faults import report as faults
-
-        return 1 if faults() else 0
-    if asked.kills:
-        from benchmarks.kills import kills
-
-        return kills(asked.kills)
-    if asked.workers:
-        from benchmarks.workers import workers
-
-        return workers()
-    if asked.verdict:
-        from benchmarks.verdict import report
-
-        return 1 if report() else 0
-    from benchmarks.run import bench
-
-    return bench(asked.triangles, curve=asked.curve)
+        return bench(asked.triangles, curve=asked.curve)
+    where, given = _BENCHES[chosen]
+    module, _, function = where.partition(":")
+    code: int = getattr(import_module(f"benchmarks.{module}"), function)(
+        *(getattr(asked, one) for one in given)
+    )
+    return min(code, 1)
 
 
 def _inspect(asked: argparse.Namespace) -> int:

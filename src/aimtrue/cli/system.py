@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import os
 import shutil
+import signal
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 CHROMIUM_FLAGS = [
@@ -110,3 +112,18 @@ def run(command: list[str], folder: Path, what: str) -> None:
     done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
     if done.returncode != 0:
         raise SetupError(f"{what} failed:\n{(done.stdout + done.stderr)[-4000:]}")
+
+
+def until_told(mind: Callable[[], None]) -> None:
+    """Look after what runs, a few times a second, until Ctrl-C or a polite signal."""
+    told = False
+
+    def stop(*_: object) -> None:
+        nonlocal told
+        told = True
+
+    signal.signal(signal.SIGINT, stop)
+    signal.signal(signal.SIGTERM, stop)
+    while not told:
+        mind()
+        time.sleep(0.2)

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from aimtrue.cli import pages
 from aimtrue.cli.files import Exit
 from aimtrue.cli.postgres import Postgres
-from aimtrue.cli.system import SetupError, say
+from aimtrue.cli.system import SetupError, say, until_told
 from aimtrue.settings import ROOT, settings
 
 _MOST_RESTARTS = 5
@@ -90,7 +90,7 @@ def up(*, empty: bool) -> int:
     try:
         with running(empty=empty) as now:
             print(f"Aim True is at {now.address}  (stop with Ctrl-C)", flush=True)
-            _until_told(now)
+            until_told(now.mind)
     except SetupError as error:
         say(str(error))
         return Exit.UNWRITABLE
@@ -154,17 +154,3 @@ def _wait_for(address: str) -> None:
         except (urllib.error.URLError, OSError):
             time.sleep(0.1)
     raise SetupError("the server did not answer within a minute; its messages are above")
-
-
-def _until_told(now: Running) -> None:
-    told = False
-
-    def stop(*_: object) -> None:
-        nonlocal told
-        told = True
-
-    signal.signal(signal.SIGINT, stop)
-    signal.signal(signal.SIGTERM, stop)
-    while not told:
-        now.mind()
-        time.sleep(0.2)

@@ -10,6 +10,7 @@ import sys
 import time
 
 from aimtrue.cli.files import Exit, complain
+from aimtrue.cli.system import until_told
 from aimtrue.settings import ROOT, settings
 
 
@@ -46,23 +47,18 @@ def _reached(address: str) -> str:
 
 
 def _keep(count: int, environment: dict[str, str]) -> None:
-    stopping = False
-
-    def stop(*_: object) -> None:
-        nonlocal stopping
-        stopping = True
-
-    signal.signal(signal.SIGINT, stop)
-    signal.signal(signal.SIGTERM, stop)
     workers = [_start(environment) for _ in range(count)]
     wait = 0.5
-    while not stopping:
-        time.sleep(0.2)
+
+    def mind() -> None:
+        nonlocal wait
         for number, one in enumerate(workers):
-            if one.poll() is not None and not stopping:
+            if one.poll() is not None:
                 time.sleep(wait)
                 wait = min(30.0, 2 * wait)  # a database that is away for long is not asked ever faster
                 workers[number] = _start(environment)
+
+    until_told(mind)
     for one in workers:
         one.send_signal(signal.SIGTERM)
     for one in workers:

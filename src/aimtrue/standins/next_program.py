@@ -10,6 +10,7 @@ import asyncio
 import hashlib
 import io
 import zipfile
+from collections.abc import Mapping
 from typing import Literal
 
 from fastapi import FastAPI, Request, Response
@@ -62,29 +63,39 @@ def make_app(silence: float = 60.0) -> FastAPI:
     @app.post("/take")
     async def take(request: Request) -> Response:
         data = await request.body()
-        state.asked += 1
-        mood = state.mood if state.times > 0 else "takes"
-        state.times = max(0, state.times - 1)
-        if mood == "refuses":
-            return Response("no room for it", 409)
+        mood = _mood_now(state)
         if mood == "silent":
             await asyncio.sleep(silence)
+        if mood == "refuses":
+            return Response("no room for it", 409)
         if mood == "rubbish":
             return Response("<html>welcome</html>", 200)
-        key = hashlib.sha256(data).hexdigest()
-        if key != request.headers.get("x-release", key):
-            return Response("it arrived damaged", 500)
-        try:
-            files = zipfile.ZipFile(io.BytesIO(data)).namelist()
-        except zipfile.BadZipFile:
-            return Response("it is no ZIP", 422)
-        already = any(one.key == key for one in state.taken)
-        if not already:
-            name = request.headers.get("x-name", "release.zip")
-            state.taken.append(Taken(key=key, name=name, bytes=len(data), files=files))
-            del state.taken[:-_MOST]
-        if mood == "cuts-off":  # it has it, and its answer is lost
-            return Response(b"", 502)
-        return JSONResponse({"sha256": key, "already": already}, 201)
+        answer = _taken(state, data, request.headers)
+        # Cut off: it has the release, and its answer is lost.
+        return Response(b"", 502) if mood == "cuts-off" else answer
 
     return app
+
+
+def _mood_now(state: State) -> Mood:
+    """What it does this once; it takes what comes when its mood is over."""
+    mood: Mood = state.mood if state.times > 0 else "takes"
+    state.asked, state.times = state.asked + 1, max(0, state.times - 1)
+    return mood
+
+
+def _taken(state: State, data: bytes, told: Mapping[str, str]) -> Response:
+    """Take a release, unless it arrived damaged or is none; one that it has already only once."""
+    key = hashlib.sha256(data).hexdigest()
+    if key != told.get("x-release", key):
+        return Response("it arrived damaged", 500)
+    try:
+        files = zipfile.ZipFile(io.BytesIO(data)).namelist()
+    except zipfile.BadZipFile:
+        return Response("it is no ZIP", 422)
+    already = any(one.key == key for one in state.taken)
+    if not already:
+        name = told.get("x-name", "release.zip")
+        state.taken.append(Taken(key=key, name=name, bytes=len(data), files=files))
+        del state.taken[:-_MOST]
+    return JSONResponse({"sha256": key, "already": already}, 201)

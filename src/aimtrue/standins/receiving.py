@@ -7,7 +7,7 @@ arrives differs from what was meant. It stands for no program in particular.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -19,6 +19,7 @@ from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.proof.record import BodyRecord, FileRecord, Record
+from aimtrue.core.release.order import SAYS_UNIT
 
 _SAME = 2e-4
 """Of a size: shares that are so alike are one scale; so much is no difference that anybody would see."""
@@ -182,51 +183,61 @@ def _meant_ends(bodies: Sequence[BodyRecord]) -> tuple[Floats, Floats]:
 def _surprises(
     meant: FileRecord, arrived: list[_Arrived], habits: ReceivingHabits, grown: float
 ) -> list[Surprise]:
-    found: list[Surprise] = []
-
-    def tell(body: str, says: str, remedy: str) -> None:
-        found.append(Surprise(file=meant.name, body=body, says=says, remedy=remedy))
-
-    if grown != 1.0:
-        tell(
-            "",
-            f"made {grown:g} times as large, since it is tiny",
-            "tell the program not to enlarge what is small",
-        )
-    if len(arrived) < len(meant.bodies):
-        says = f"{len(meant.bodies)} bodies arrive as {len(arrived)}"
-        if meant.format in ("3mf", "step") and not habits.merges:
-            tell("", says, "they were released as one object")
-        else:
-            tell("", says, "release each body its own file, or as 3MF to a program that keeps objects apart")
     low, high = _meant_ends(meant.bodies)
     ends = _ends(arrived)
     scale = _scale(high - low, (ends[1] - ends[0]) / grown)
+    times = (scale or 1.0) * grown
+    told = [
+        *_enlarged(grown),
+        *_merged(meant, len(arrived), habits),
+        *_resized(meant, scale, habits),
+        *_put_down(meant, arrived, times),
+        *(_centred(ends.mean(axis=0) - (low + high) / 2 * times) if habits.centres else ()),
+    ]
+    return [Surprise(file=meant.name, body=body, says=says, remedy=remedy) for body, says, remedy in told]
+
+
+_Told = tuple[str, str, str]
+"""Of which body, if of one, what is not as it was meant, and what to do."""
+
+
+def _enlarged(grown: float) -> Iterator[_Told]:
+    if grown != 1.0:
+        says = f"made {grown:g} times as large, since it is tiny"
+        yield "", says, "tell the program not to enlarge what is small"
+
+
+def _merged(meant: FileRecord, objects: int, habits: ReceivingHabits) -> Iterator[_Told]:
+    if objects < len(meant.bodies):
+        ours = meant.format in SAYS_UNIT and not habits.merges
+        apart = "release each body its own file, or as 3MF to a program that keeps objects apart"
+        says = f"{len(meant.bodies)} bodies arrive as {objects}"
+        yield "", says, "they were released as one object" if ours else apart
+
+
+def _resized(meant: FileRecord, scale: float | None, habits: ReceivingHabits) -> Iterator[_Told]:
     if scale is None:
-        tell("", "the shape of the whole changed: bodies moved against each other", _KEEP_APART)
+        yield "", "the shape of the whole changed: bodies moved against each other", _KEEP_APART
     elif abs(scale - 1) > _SAME:
-        deaf = meant.format in ("3mf", "step") and not habits.heeds_unit
+        deaf = meant.format in SAYS_UNIT and not habits.heeds_unit
         other = "" if deaf else ", or as 3MF, which says its unit"
         remedy = f"write it in the unit that the program takes for granted{other}"
-        tell("", f"{_times(scale)}{_units(scale)}", remedy)
+        yield "", f"{_times(scale)}{_units(scale)}", remedy
+
+
+def _put_down(meant: FileRecord, arrived: list[_Arrived], times: float) -> Iterator[_Told]:
     if len(arrived) == len(meant.bodies):
         for body, one in zip(meant.bodies, arrived, strict=True):
-            lift = body.low_mm[2] * (scale or 1.0) * grown - float(one.ends[0, 2])
-            if lift > _PLACE_MM:
-                tell(
-                    body.name,
-                    f"its lift of {body.low_mm[2]:.2f} mm is lost",
-                    "tell the program to keep heights",
-                )
-    move = (ends.mean(axis=0) - (low + high) / 2 * (scale or 1.0) * grown)[:2]
-    if habits.centres and float(np.abs(move).max()) > _PLACE_MM:
-        x, y = move.tolist()
-        tell(
-            "",
-            f"moved by {x:.2f}, {y:.2f} mm: its place on the plate is lost",
-            "place it there again, or do not centre",
-        )
-    return found
+            if body.low_mm[2] * times - float(one.ends[0, 2]) > _PLACE_MM:
+                says = f"its lift of {body.low_mm[2]:.2f} mm is lost"
+                yield body.name, says, "tell the program to keep heights"
+
+
+def _centred(move: Floats) -> Iterator[_Told]:
+    x, y, _ = move.tolist()
+    if max(abs(x), abs(y)) > _PLACE_MM:
+        says = f"moved by {x:.2f}, {y:.2f} mm: its place on the plate is lost"
+        yield "", says, "place it there again, or do not centre"
 
 
 _KEEP_APART = "tell the program to keep objects where they are, or release them merged"
