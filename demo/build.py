@@ -8,28 +8,15 @@ import sys
 from pathlib import Path
 
 import numpy as np
-from build123d import (
-    Align,
-    Box,
-    Color,
-    Compound,
-    Cylinder,
-    GeomType,
-    Part,
-    Pos,
-    Rot,
-    Shape,
-    export_step,
-    fillet,
-)
 
 from aimtrue.core.formats import threemf
 from aimtrue.core.mesh.mesh import weld
 from aimtrue.core.model.lengths import Unit
+from demo.solids import Solid, box, cylinder, together, write_assembly
 
-CHORD_MM, ANGLE = 0.01, 0.1
-"""How far facets may be from the true surface, and how far they may turn (radians)."""
-_FLOOR = (Align.CENTER, Align.CENTER, Align.MIN)
+CHORD, ANGLE = 0.01, 0.1
+"""How far facets may be from the true surface, as a share of the size of an edge, and how far they may turn
+(radians)."""
 INCH = 25.4
 
 
@@ -40,98 +27,88 @@ def build(out: Path) -> None:
     _mesh_3mf([("dew shield", dew_shield(), None)], out / "dew-shield.3mf")
     _mesh_3mf(setting_dial(), out / "setting-dial.3mf")
     _stl(focus_knob(), out / "focus-knob.stl", per=1000)
-    _stl(Box(2 * INCH, INCH, INCH / 2, align=_FLOOR), out / "shim-plate.stl", per=INCH)
-    export_step(_named_shells(), str(out / "clamp-shells.step"), timestamp="2026-03-21T20:15:00")
+    _stl(box(2 * INCH, INCH, INCH / 2), out / "shim-plate.stl", per=INCH)
+    write_assembly(_named_shells(), "clamp", "2026-03-21T20:15:00", out / "clamp-shells.step")
     _ascii_stl(counterweight(), out / "counterweight.stl")
     (out / "hand-grip-scan.stl").write_bytes(hand_grip())
     (out / "finder-shoe.stl").write_bytes(finder_shoe())
 
 
-def eyepiece_rack() -> Compound:
+def eyepiece_rack() -> Solid:
     """Five bodies and a stray speck, drawn in inches: 5 1/2 x 1 3/4 x 3/4."""
-    base = Box(5.5 * INCH, 1.75 * INCH, 0.25 * INCH, align=_FLOOR)
+    base = box(5.5 * INCH, 1.75 * INCH, 0.25 * INCH)
     for place in (-1.875, -0.625, 0.625, 1.875):
-        base -= Pos(place * INCH, 0, 0) * Cylinder(0.4375 * INCH, 0.25 * INCH, align=_FLOOR)
-    bodies: list[Shape] = [base]
+        base -= cylinder(0.4375 * INCH, 0.25 * INCH).at(place * INCH)
+    bodies: list[Solid] = [base]
     for place in (-1.875, -0.625, 0.625, 1.875):
-        collar = Cylinder(0.5625 * INCH, 0.5 * INCH, align=_FLOOR)
-        collar -= Cylinder(0.5 * INCH, 0.5 * INCH, align=_FLOOR)
-        bodies.append(Pos(place * INCH, 0, 0.25 * INCH) * collar)
-    speck = Pos(2.6 * INCH, 0.8 * INCH, 0.5 * INCH) * Box(0.01 * INCH, 0.01 * INCH, 0.01 * INCH)
-    return Compound(children=[*bodies, speck])
+        collar = cylinder(0.5625 * INCH, 0.5 * INCH)
+        collar -= cylinder(0.5 * INCH, 0.5 * INCH)
+        bodies.append(collar.at(place * INCH, 0, 0.25 * INCH))
+    speck = box(0.01 * INCH, 0.01 * INCH, 0.01 * INCH).at(2.6 * INCH, 0.8 * INCH, 0.495 * INCH)
+    return together([*bodies, speck])
 
 
-def clamp_shells() -> Compound:
+def clamp_shells() -> Solid:
     """A pair of shells for a tube that was measured at 140.3 mm, drawn for one of 142.86."""
-    ring = Cylinder(79.43, 44, align=_FLOOR) - Cylinder(71.43, 44, align=_FLOOR)
-    ears = Box(212, 24, 44, align=_FLOOR) - Cylinder(75, 44, align=_FLOOR)
+    ring = cylinder(79.43, 44) - cylinder(71.43, 44)
+    ears = box(212, 24, 44) - cylinder(75, 44)
     whole = ring + ears
     for side in (-94, 94):
-        whole -= Pos(side, 0, 22) * Rot(90, 0, 0) * Cylinder(2.75, 60)
-    gap = Box(260, 1.2, 50, align=_FLOOR)
-    whole = whole - gap
-    return Compound(children=list(whole.solids()))
+        whole -= cylinder(2.75, 60).at(z=-30).turned("x", 90).at(side, 0, 22)
+    gap = box(260, 1.2, 50)
+    return whole - gap
 
 
-def _named_shells() -> Compound:
+def _named_shells() -> list[tuple[str, str, Solid]]:
     """The clamp shells as CAD has them: two solids with names and colours."""
-    front, back = sorted(clamp_shells().solids(), key=lambda solid: solid.center().Y)
-    front.label, front.color = "shell, front", Color(0.35, 0.47, 0.55)
-    back.label, back.color = "shell, back", Color(0.72, 0.55, 0.36)
-    return Compound(label="clamp", children=[front, back])
+    front, back = sorted(clamp_shells().solids(), key=lambda solid: solid.centre()[1])
+    return [("shell, front", "#59788c", front), ("shell, back", "#b88c5c", back)]
 
 
-def dew_shield() -> Part:
+def dew_shield() -> Solid:
     """A tube 262 across and 310 tall with a rolled rim, too big for the club's machine."""
-    tube = Cylinder(129, 310, align=_FLOOR)
-    tube += Cylinder(131, 8, align=_FLOOR) + Pos(0, 0, 302) * Cylinder(131, 8, align=_FLOOR)
-    return tube - Cylinder(126, 310, align=_FLOOR)
+    tube = cylinder(129, 310)
+    tube += cylinder(131, 8) + cylinder(131, 8).at(z=302)
+    return tube - cylinder(126, 310)
 
 
-def setting_dial() -> list[tuple[str, Shape, str | None]]:
+def setting_dial() -> list[tuple[str, Solid, str | None]]:
     """A ring and its raised marks: two colours that must stay registered."""
-    ring = Cylinder(62, 4, align=_FLOOR) - Cylinder(40, 4, align=_FLOOR)
+    ring = cylinder(62, 4) - cylinder(40, 4)
     marks = []
     for number in range(36):
         long = 10 if number % 3 == 0 else 5
-        mark = Box(long, 1.2, 1.2, align=(Align.MAX, Align.CENTER, Align.MIN))
-        marks.append(Rot(0, 0, number * 10) * Pos(60, 0, 4) * mark)
-    return [("ring", ring, "#2b3a55"), ("marks", Compound(children=marks), "#e9e2cf")]
+        mark = box(long, 1.2, 1.2).at(60 - long / 2, 0, 4)
+        marks.append(mark.turned("z", number * 10))
+    return [("ring", ring, "#2b3a55"), ("marks", together(marks), "#e9e2cf")]
 
 
-def focus_knob() -> Part:
+def focus_knob() -> Solid:
     """A fluted knob 38 across and 22 high, with a bore for a 6 mm shaft."""
-    knob = Cylinder(19, 22, align=_FLOOR)
-    rim = [edge for edge in knob.edges().filter_by(GeomType.CIRCLE) if edge.center().Z > 1]
-    knob = fillet(rim, 2)
+    knob = cylinder(19, 22).rounded(2, above=1)
     for number in range(12):
-        knob -= Rot(0, 0, number * 30 + 15) * Pos(20.5, 0, 0) * Cylinder(3, 22, align=_FLOOR)
-    return knob - Cylinder(3, 16, align=_FLOOR)
+        knob -= cylinder(3, 22).at(20.5).turned("z", number * 30 + 15)
+    return knob - cylinder(3, 16)
 
 
-def counterweight() -> Shape:
+def counterweight() -> Solid:
     """A stepped weight, 80 across and 60 high, modelled Y-up and metres from the origin."""
-    weight = Cylinder(40, 45, align=_FLOOR) + Pos(0, 0, 45) * Cylinder(24, 15, align=_FLOOR)
-    weight -= Cylinder(10.1, 60, align=_FLOOR)
-    return Pos(2400, -900, 1300) * (Rot(-90, 0, 0) * weight)
+    weight = cylinder(40, 45) + cylinder(24, 15).at(z=45)
+    weight -= cylinder(10.1, 60)
+    return weight.turned("x", -90).at(2400, -900, 1300)
 
 
-def _corners(shape: Shape) -> np.ndarray:
+def _corners(shape: Solid) -> np.ndarray:
     """Return (m, 3, 3) triangle corners in mm, solid by solid."""
-    parts = []
-    for solid in shape.solids():
-        vertices, faces = solid.tessellate(CHORD_MM, ANGLE)
-        points = np.array([tuple(vertex) for vertex in vertices])
-        parts.append(points[np.array(faces)])
-    return np.concatenate(parts)
+    return shape.corners(CHORD, ANGLE)
 
 
-def _stl(shape: Shape, path: Path, per: float = 1.0) -> None:
+def _stl(shape: Solid, path: Path, per: float = 1.0) -> None:
     """Write a binary STL whose unit is ``per`` mm; its header is silent about that."""
     path.write_bytes(_binary_stl(_corners(shape) / per, path.stem))
 
 
-def _ascii_stl(shape: Shape, path: Path) -> None:
+def _ascii_stl(shape: Solid, path: Path) -> None:
     lines = [f"solid {path.stem}"]
     for facet in _corners(shape).tolist():
         lines.append("facet normal 0 0 0\n outer loop")
@@ -140,7 +117,7 @@ def _ascii_stl(shape: Shape, path: Path) -> None:
     path.write_text("\n".join([*lines, f"endsolid {path.stem}", ""]))
 
 
-def _mesh_3mf(objects: list[tuple[str, Shape, str | None]], path: Path) -> None:
+def _mesh_3mf(objects: list[tuple[str, Solid, str | None]], path: Path) -> None:
     """Write a 3MF of one object per body, solids of one body merged, with its colour."""
     items = [threemf.Item(name, weld(_corners(shape)), colour) for name, shape, colour in objects]
     path.write_bytes(threemf.write(items, Unit.MM, path.stem, "made for Larch Hill"))
@@ -178,14 +155,12 @@ def finder_shoe() -> bytes:
     """A shoe for the finder as a model site has it: a sound part among crumbs, some torn, and faces that
     are nothing.
     """
-    shoe = Box(48, 32, 10, align=_FLOOR) - Pos(0, 0, 4) * Box(48, 18, 6, align=_FLOOR)
+    shoe = box(48, 32, 10) - box(48, 18, 6).at(z=4)
     for side in (-16, 16):
-        shoe -= Pos(side, 0, 0) * Cylinder(2.75, 4, align=_FLOOR)
+        shoe -= cylinder(2.75, 4).at(side)
     rows = [_corners(shoe)]
     for number in range(28):
-        crumb = Pos(-21 + 3.2 * (number % 14), -9 + 18 * (number // 14), 11) * Box(
-            0.3, 0.3, 0.3, align=_FLOOR
-        )
+        crumb = box(0.3, 0.3, 0.3).at(-21 + 3.2 * (number % 14), -9 + 18 * (number // 14), 11)
         # Every seventh lost two of its triangles on the way.
         rows.append(_corners(crumb)[2 if number % 7 == 0 else 0 :])
     rows += [np.array([[[n, n, 5], [n + 1, n + 1, 5], [n + 2, n + 2, 5]]], float) for n in range(-6, 6)]

@@ -83,7 +83,8 @@ def built(out: Path = OUT) -> Path:
     The CAD kernel is slow to load, so it is loaded in a process of its own.
     """
     stamp = out / ".built-from"
-    now = hashlib.sha256((HERE / "build.py").read_bytes()).hexdigest()
+    made_by = (HERE / "build.py").read_bytes() + (HERE / "solids.py").read_bytes()
+    now = hashlib.sha256(made_by).hexdigest()
     if not (stamp.exists() and stamp.read_text() == now):
         out.mkdir(parents=True, exist_ok=True)
         subprocess.run([sys.executable, "-m", "demo.build", str(out)], cwd=HERE.parent, check=True)

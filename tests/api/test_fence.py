@@ -141,16 +141,14 @@ def _damaged(data: bytes, random: np.random.Generator, seed: int) -> bytes:
 @pytest.fixture(scope="module")
 def cad(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> dict[str, bytes]:
     """The clamp shells in each CAD format."""
-    from build123d import export_brep, import_step
-    from OCP.IGESControl import IGESControl_Writer
+    from aimtrue.core.formats.cad.reading import shapes_in
+    from demo.solids import Solid, together, write_brep, write_iges
 
     source = demo / "clamp-shells.step"
-    shape = import_step(source)
+    whole = together([Solid(shape) for shape in shapes_in(".step", source.read_bytes(), {})])
     folder = tmp_path_factory.mktemp("cad")
-    export_brep(shape, folder / "shells.brep")
-    writer = IGESControl_Writer()
-    writer.AddShape(shape.wrapped)
-    assert writer.Write(str(folder / "shells.iges"))
+    write_brep(whole, folder / "shells.brep")
+    write_iges(whole, folder / "shells.iges")
     return {
         "step": source.read_bytes(),
         "iges": (folder / "shells.iges").read_bytes(),

@@ -33,16 +33,9 @@ def as_zip() -> bytes:
 
 
 def as_cad(path: Path) -> None:
-    from build123d import Box, export_brep
-    from OCP.IGESControl import IGESControl_Controller, IGESControl_Writer
+    from demo.solids import box, write_brep, write_iges
 
-    if path.suffix == ".brep":
-        assert export_brep(Box(20, 30, 50), path)
-        return
-    IGESControl_Controller.Init_s()
-    writer = IGESControl_Writer("MM", 1)
-    writer.AddShape(Box(20, 30, 50).wrapped)
-    assert writer.Write(str(path))
+    (write_brep if path.suffix == ".brep" else write_iges)(box(20, 30, 50), path)
 
 
 @pytest.mark.parametrize(

@@ -298,13 +298,13 @@ def test_finer_facets_are_nearer_and_a_bore_loses_less(demo: Path) -> None:
     assert steps[0].sides < steps[1].sides < steps[2].sides
 
 
-def test_the_loss_of_a_bore_is_that_of_its_polygon() -> None:
-    from build123d import Box, Cylinder, export_brep
+def test_the_loss_of_a_bore_is_that_of_its_polygon(tmp_path: Path) -> None:
+    from demo.solids import box, cylinder, write_brep
 
-    part = Box(40, 40, 10) - Cylinder(10, 10)
-    out = io.BytesIO()
-    export_brep(part, out)
-    (found,) = read_model("a.brep", out.getvalue(), None, Fineness(chord_mm=0.2, angle_deg=30)).parts
+    write_brep(box(40, 40, 10) - cylinder(10, 10), tmp_path / "a.brep")
+    (found,) = read_model(
+        "a.brep", (tmp_path / "a.brep").read_bytes(), None, Fineness(chord_mm=0.2, angle_deg=30)
+    ).parts
     assert found.facets
     mesh = found.mesh
     rim = mesh.vertices[np.isclose(np.linalg.norm(mesh.vertices[:, :2], axis=1), 10)]
@@ -318,25 +318,15 @@ def cad_bytes(kind: str, unit: str) -> bytes:
     """A plate of 1 x 2 x 4 of a unit, written by the kernel's own writers."""
     import tempfile
 
-    from build123d import Box
-    from OCP.IGESControl import IGESControl_Controller, IGESControl_Writer
-    from OCP.Interface import Interface_Static
-    from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
+    from demo.solids import box, write_iges, write_step
 
     per = {"IN": 25.4, "MM": 1.0, "CM": 10.0, "M": 1000.0, "FT": 304.8}[unit]
-    shape = Box(per, 2 * per, 4 * per).wrapped
+    plate = box(per, 2 * per, 4 * per)
     with tempfile.NamedTemporaryFile(suffix=kind) as file:
         if kind == ".step":
-            writer = STEPControl_Writer()
-            assert Interface_Static.SetCVal_s("write.step.unit", "INCH" if unit == "IN" else unit)
-            writer.Transfer(shape, STEPControl_AsIs)
-            writer.Write(file.name)
-            Interface_Static.SetCVal_s("write.step.unit", "MM")
+            write_step(plate, Path(file.name), "INCH" if unit == "IN" else unit)
         else:
-            IGESControl_Controller.Init_s()
-            iges = IGESControl_Writer(unit, 1)
-            iges.AddShape(shape)
-            iges.Write(file.name)
+            write_iges(plate, Path(file.name), unit)
         return Path(file.name).read_bytes()
 
 
@@ -349,14 +339,14 @@ def test_numbers_and_unit_of_cad_are_those_of_the_file(kind: str, unit: str) -> 
     assert sorted(contents.whole().extents()) == pytest.approx([1, 2, 4])
 
 
-def test_surfaces_that_bound_no_solid_are_said_and_can_be_sewn() -> None:
-    from build123d import Box, Compound, export_brep
+def test_surfaces_that_bound_no_solid_are_said_and_can_be_sewn(tmp_path: Path) -> None:
+    from demo.solids import box, write_brep
 
-    out = io.BytesIO()
-    export_brep(Compound(Box(10, 20, 30).faces()), out)
-    contents = read_model("a.brep", out.getvalue())
+    write_brep(box(10, 20, 30).faces(), tmp_path / "a.brep")
+    data = (tmp_path / "a.brep").read_bytes()
+    contents = read_model("a.brep", data)
     assert "surfaces-only" in {remark.code for remark in contents.remarks}
-    (sewn,) = read_model("a.brep", out.getvalue(), sew=True).parts
+    (sewn,) = read_model("a.brep", data, sew=True).parts
     assert sewn.mesh.topology.closed
     assert sewn.mesh.volume() == pytest.approx(6000)
 

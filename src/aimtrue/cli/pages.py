@@ -25,14 +25,20 @@ def packages() -> None:
 
 
 def build() -> None:
-    """Build the pages unless the built ones match their sources."""
+    """Build the pages unless the built ones match their sources.
+
+    Packages that were not there before are taken away again: nothing needs them once the pages are built.
+    """
     stamp, now = WEB / "dist" / ".built-from", _fingerprint()
     if stamp.exists() and stamp.read_text() == now:
         return
+    lent = not (WEB / "node_modules").exists()
     packages()
     system.say("building the pages ...")
     system.run([system.node(), "run", "build"], WEB, "building the pages")
     stamp.write_text(now)
+    if lent:
+        shutil.rmtree(WEB / "node_modules", ignore_errors=True)
 
 
 def _fingerprint() -> str:

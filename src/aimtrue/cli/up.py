@@ -11,6 +11,7 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 from aimtrue.cli import pages
@@ -108,8 +109,10 @@ def running(*, empty: bool) -> Iterator[Running]:
         postgres.start()
     kept = [Kept("next", needed=False), Kept("worker"), Kept("server")]
     try:
-        pages.build()
-        _prepare(empty)
+        with ThreadPoolExecutor(1) as aside:
+            built = aside.submit(pages.build)
+            _prepare(empty)
+            built.result()
         for one in kept:
             one.start()
         now = Running(f"http://{here.host}:{here.port}", kept, postgres)
