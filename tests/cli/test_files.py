@@ -2,6 +2,7 @@
 
 import json
 import subprocess
+import sys
 import zipfile
 from pathlib import Path
 
@@ -304,3 +305,21 @@ def test_what_was_not_looked_for_in_a_large_mesh_is_said_and_looked_for_when_ask
         found.append({one["code"] for one in json.loads(out)[0]["findings"]})
     assert "crossings-unknown" in found[0]
     assert "crossings" in found[1] - found[0]
+
+
+def test_a_small_file_is_told_without_loading_what_it_does_not_need(demo: Path) -> None:
+    looked = f"""
+import sys
+from aimtrue.cli.__main__ import main
+main(["inspect", {str(demo / "shim-plate.stl")!r}])
+print([name for name in sys.modules if name.startswith({NOT_NEEDED!r})], file=sys.stderr)
+"""
+    done = subprocess.run([sys.executable, "-c", looked], capture_output=True, text=True, check=True)
+    assert "shim plate" in done.stdout
+    assert done.stderr.strip() == "[]"
+
+
+NOT_NEEDED = (
+    "OCP", "fastapi", "sqlalchemy", "trimesh", "reportlab", "ezdxf", "shapely", "scipy.sparse", "igl",
+    "aimtrue.core.truing.", "aimtrue.core.seating.", "aimtrue.core.division.", "aimtrue.core.proof",
+)  # fmt: skip

@@ -5,9 +5,12 @@ import pytest
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Mesh, merged, weld
 from aimtrue.core.mesh.topology import feature_edges
 from tests.shapes import box, corners_of
@@ -127,3 +130,14 @@ def test_merging_keeps_every_face_in_order() -> None:
     assert both.triangles == 24
     assert both.topology.shells == 2
     assert both.volume() == pytest.approx(9)
+
+
+@given(st.integers(1, 60), st.lists(st.tuples(st.integers(0, 59), st.integers(0, 59)), max_size=80))
+def test_what_hangs_together_is_told_alike_by_both_ways(count: int, pairs: list[tuple[int, int]]) -> None:
+    links = np.array([pair for pair in pairs if max(pair) < count], np.int64).reshape(-1, 2)
+    groups, label = linked(count, *links.T)
+    want, told = connected_components(
+        coo_matrix((np.ones(len(links)), links.T), shape=(count, count)), directed=False
+    )
+    assert groups == want
+    assert label.tolist() == told.tolist()

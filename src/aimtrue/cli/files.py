@@ -10,12 +10,12 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from aimtrue.core.actions import apply
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats import CAD_ENDINGS, READ_ENDINGS, archives, ending_of, unpacked
 from aimtrue.core.formats.assemblies import parts_elsewhere
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.intake.actions import TakeIn
+from aimtrue.core.intake.joining import join_files
 from aimtrue.core.intake.take_in import Taken, take_in, with_chord
 from aimtrue.core.mesh import stored as geometry
 from aimtrue.core.mesh.features.listed import Features, features_of
@@ -112,7 +112,7 @@ def load_together(paths: list[str], asked: argparse.Namespace) -> Loaded:
         shelf = replace(
             whole, meshes={**whole.meshes, **more.meshes}, originals={**whole.originals, **more.originals}
         )
-        whole = replace(shelf, job=apply(whole.job, taken, shelf))
+        whole = replace(shelf, job=join_files(whole.job, taken, shelf))
     for source in whole.job.sources:
         if source.unit is None:
             raise Failure(Exit.UNSETTLED, f"{source.name}: the unit is not settled; tell it with --unit")
@@ -135,7 +135,8 @@ def load(path: str, asked: argparse.Namespace, key: str = "s1") -> Loaded:
     sources = tuple(source.model_copy(update={"up": asked.up}) for source in taken.sources)
     if asked.unit is not None:
         sources = tuple(source.model_copy(update=_told(source, asked.unit)) for source in sources)
-    job = apply(loaded.job, TakeIn(sources=sources, bodies=taken.bodies, kits=taken.kits), loaded)
+    joining = TakeIn(sources=sources, bodies=taken.bodies, kits=taken.kits)
+    job = join_files(loaded.job, joining, loaded)
     return Loaded(path, job, taken.meshes, originals)
 
 

@@ -9,16 +9,18 @@ from dataclasses import replace
 from typing import Any
 
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
-from aimtrue.core.actions import apply
-from aimtrue.core.chain.sizes import group_sizes, true_bounds
+from aimtrue.core.chain.sizes import group_sizes, true_area, true_bounds, true_sizes, true_volume
 from aimtrue.core.intake.actions import LookOver
+from aimtrue.core.intake.bodies.alike import identical
+from aimtrue.core.intake.findings import TOGETHER, intake_findings
 from aimtrue.core.intake.health import health_of
+from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.vectors import as_vec3
-from aimtrue.core.survey.survey import survey
-from aimtrue.core.survey.values import BodySurvey
+from aimtrue.core.survey.gathered import gathered
 
 
 def inspect(asked: argparse.Namespace) -> int:
@@ -54,33 +56,37 @@ def _looked_over(loaded: Loaded) -> Loaded:
         for body in loaded.job.bodies
         if body.health.crossings is None
     }
+    from aimtrue.core.actions import apply
+
     return replace(loaded, job=apply(loaded.job, LookOver(found=found), loaded))
 
 
 def _report(loaded: Loaded) -> dict[str, Any]:
-    found = survey(loaded.job, loaded)
-    sources = loaded.job.sources
-    source = sources[0]
-    units = {one.unit for one in sources}
+    """What the contract tells of a file, from the rooms that know of it: what nobody decided needs no others,
+    and loading these would take longer than most files.
+    """
+    job = loaded.job
+    judged = {source.id: verdict_of(job, source) for source in job.sources}
+    source, same = job.sources[0], identical(job)
+    units = {one.unit for one in job.sources}
     settled = source.unit if len(units) == 1 else None
+    found = gathered(job, intake_findings(job, judged), TOGETHER)
     return {
         "path": loaded.path,
         "format": source.format,
-        "triangles": sum(body.triangles for body in loaded.job.bodies),
+        "triangles": sum(body.triangles for body in job.bodies),
         "unit": {
             "declared": source.declared,
             "settled": settled,
             "how": (source.how if settled else None) or "unsettled",
-            "candidates": [row.model_dump(mode="json") for row in found.sources[0].candidates],
+            "candidates": [row.model_dump(mode="json") for row in judged[source.id].candidates],
         },
         "up": source.up,
         "up_guess": source.up_guess.model_dump() if source.up_guess else None,
-        "size_mm": list(group_sizes(loaded.job, loaded.job.bodies)) if settled else None,
-        "bodies": [
-            _body(loaded, body, facts) for body, facts in zip(loaded.job.bodies, found.bodies, strict=True)
-        ],
-        "sources": [_source(one) for one in sources],
-        "findings": [finding_fields(finding) for finding in found.findings if finding.sheet != "seating"],
+        "size_mm": list(group_sizes(job, job.bodies)) if settled else None,
+        "bodies": [_body(job, body, same.get(body.id, ())) for body in job.bodies],
+        "sources": [_source(one) for one in job.sources],
+        "findings": [finding_fields(finding) for finding in found],
     }
 
 
@@ -103,17 +109,16 @@ def finding_fields(finding: Finding) -> dict[str, Any]:
     return {**told, "bodies": list(finding.names) or ([finding.body] if finding.body else [])}
 
 
-def _body(loaded: Loaded, body: Body, facts: BodySurvey) -> dict[str, Any]:
-    job, settled = loaded.job, facts.chain is not None
-    centre = as_vec3(true_bounds(job, body).mean(axis=0)) if settled else None
-    twins = [job.body(key).name for key in facts.identical]
+def _body(job: Job, body: Body, identical: tuple[str, ...]) -> dict[str, Any]:
+    settled = job.source_of(body).unit is not None
+    twins = [job.body(key).name for key in identical]
     return {
         "name": body.name,
         "triangles": body.triangles,
-        "size_mm": list(facts.chain.size_mm) if facts.chain else None,
-        "centre_mm": centre,
-        "volume_mm3": facts.volume_mm3,
-        "area_mm2": facts.area_mm2,
+        "size_mm": list(true_sizes(job, body)) if settled else None,
+        "centre_mm": as_vec3(true_bounds(job, body).mean(axis=0)) if settled else None,
+        "volume_mm3": true_volume(job, body) if settled and body.health.closed else None,
+        "area_mm2": true_area(job, body) if settled else None,
         "closed": body.health.closed,
         "voids": body.voids,
         "same_as": twins[0] if twins and twins[0] != body.name else None,

@@ -110,6 +110,7 @@ class Postgres:
             "--auth=trust",
             "--encoding=UTF8",
             "--locale=C.UTF-8",
+            "--wal-segsize=4",
         )
 
     def _make_database(self) -> None:

@@ -10,7 +10,7 @@ from aimtrue.core.chain.transforms import along_matrix, drawn_points, turn_up
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Stretched
+from aimtrue.core.model.decisions import Correction, Stretched
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.memo import Memo
@@ -53,6 +53,26 @@ def true_sizes(job: Job, body: Body) -> Vec3:
     """
     unit = job.settled_unit(body)
     return _SIZES.get(job.in_force(body), (), lambda: _true_sizes(job, body, unit))
+
+
+def is_oval(correction: Correction) -> bool:
+    """Tell whether a correction is not alike in all directions, so that round becomes oval."""
+    x, y, z = correction.factors
+    alike = x == y == z or len({round(factor, 12) for factor in (x, y, z)}) == 1
+    return not alike or correction.along is not None
+
+
+def true_volume(job: Job, body: Body) -> float:
+    """Return the volume of a body in mm³ in the true frame; of an open one it means nothing."""
+    scale, correction = MM_PER[job.settled_unit(body)], job.correction_of(body)
+    x, y, z = correction.factors
+    x *= correction.along.factor if correction.along else 1.0
+    return body.volume * scale**3 * x * y * z
+
+
+def true_area(job: Job, body: Body) -> float:
+    """Return the area of a body in mm² in the true frame; its correction must be alike in all directions."""
+    return body.area * (MM_PER[job.settled_unit(body)] * job.correction_of(body).factors[0]) ** 2
 
 
 def sizes_of(job: Job, bodies: Sequence[Body]) -> list[Vec3]:

@@ -10,12 +10,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import igl
 import manifold3d
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import map_coordinates
-from scipy.spatial import KDTree
 
 from aimtrue.core.division.pieces import parts_of
 from aimtrue.core.division.solids import basis_of, closed_solid, distances, is_inside, turned
@@ -65,6 +63,8 @@ def hollow_in(mesh: Mesh, wall: float, spacing: float) -> manifold3d.Manifold:
     Raises:
         Refused: there is nothing, since the wall is thicker than the part leaves.
     """
+    import igl
+
     if not wall > 0:
         raise Refused("wall", f"a wall of {written(wall)} mm is none", remedy="type for example 2")
     distance, points, counts = _grid(mesh, wall, spacing)
@@ -107,7 +107,7 @@ def _grid(mesh: Mesh, wall: float, spacing: float) -> tuple[Floats, Floats, tupl
     coarse = _signed(mesh, [axis[::_COARSE] for axis in axes], wall + 2 * off)
     shares = [np.arange(n) / _COARSE for n in counts]
     where = np.stack(np.meshgrid(*shares, indexing="ij")).reshape(3, -1)
-    distance = map_coordinates(coarse, where, order=1)
+    distance = scipy.ndimage.map_coordinates(coarse, where, order=1)
     points = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
     near = np.flatnonzero(np.abs(distance + wall) < off)
     distance[near] = _inward(mesh, points[near], wall, off)
@@ -122,6 +122,8 @@ def _inward(mesh: Mesh, points: Floats, wall: float, off: float) -> Floats:
     One that is nearer to the surface than the wall is in the wall, or outside; which makes no difference. One
     that is farther than ``off`` cannot be outside. The sign of the others is asked.
     """
+    import igl
+
     away = -distances(points, mesh)
     open_ones = np.flatnonzero((-away >= wall) & (-away <= off))
     if len(open_ones):
@@ -139,11 +141,13 @@ def _signed(mesh: Mesh, axes: Sequence[Floats], deep: float) -> Floats:
     Far from a surface the nearest of its triangles is slow to find. That no corner is near is not, and the
     nearest corner is at most an edge's length over the square root of three farther than the surface.
     """
+    import igl
+
     points = np.ascontiguousarray(np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3))
     corners = mesh.vertices[mesh.faces]
     longest = float(np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2).max())
     reach = deep + longest / np.sqrt(3)
-    found, _ = KDTree(mesh.vertices).query(points, distance_upper_bound=reach, workers=-1)
+    found, _ = scipy.spatial.KDTree(mesh.vertices).query(points, distance_upper_bound=reach, workers=-1)
     near = np.flatnonzero(np.isfinite(found))
     away = np.full(len(points), reach)
     away[near] = distances(points[near], mesh)
@@ -154,6 +158,8 @@ def _signed(mesh: Mesh, axes: Sequence[Floats], deep: float) -> Floats:
 
 def _at_wall(points: Floats, mesh: Mesh, wall: float) -> Floats:
     """Move points inside until they are a wall's thickness from the surface."""
+    import igl
+
     faces = mesh.faces.astype(np.int64)
     for _ in range(_MOVES):
         points = np.ascontiguousarray(points)
@@ -225,6 +231,8 @@ def drain_at(mesh: Mesh, hollow: manifold3d.Manifold, place: Vec3, diameter: flo
     Raises:
         Refused: going in there it does not meet the hollow.
     """
+    import igl
+
     faces = mesh.faces.astype(np.int64)
     found = igl.point_mesh_squared_distance(np.asarray(place)[None], mesh.vertices, faces)
     face, point = int(np.ravel(found[1])[0]), np.ravel(found[2])

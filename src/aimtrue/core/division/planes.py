@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.spatial.transform import Rotation
+import scipy
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats
@@ -100,7 +100,7 @@ def _tilted(plane: Plane, text: str, middle: Floats, whole: str) -> Plane:
     normal = np.asarray(plane.normal)
     foot = middle + (plane.at - normal @ middle) * normal
     way = np.eye(3)["xyz".index(found[2].lower())]
-    turned = Rotation.from_rotvec(math.radians(degrees) * way).apply(normal)
+    turned = scipy.spatial.transform.Rotation.from_rotvec(math.radians(degrees) * way).apply(normal)
     return Plane(normal=as_vec3(turned), at=float(turned @ foot))
 
 

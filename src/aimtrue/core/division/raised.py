@@ -16,14 +16,13 @@ import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.division.halves import HAIR, loops_of
 from aimtrue.core.division.solids import basis_of, extruded
 from aimtrue.core.division.split import Two, refuse_one_sided
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.anchors import nearest
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import as_outline, rings_of
 from aimtrue.core.model.decisions import Picked
@@ -79,9 +78,7 @@ class Folds:
 
     def grown(self, over: NDArray[np.bool_]) -> Numbers:
         """Return (m,): the number of what hangs together over some edges, by triangle."""
-        many = self.mesh.triangles
-        pairs = (np.ones(int(over.sum()), np.int8), (self.first[over], self.second[over]))
-        return np.asarray(connected_components(coo_matrix(pairs, (many, many)), directed=False)[1], np.int64)
+        return linked(self.mesh.triangles, self.first[over], self.second[over])[1]
 
     def edge_of(self, within: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], Numbers]:
         """Return the edges around some triangles, and their ends in the order in which these have them."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import igl
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
@@ -87,6 +86,8 @@ def extruded(rings: list[Floats], rows: Floats, low: float, high: float) -> mani
 
 def distances(points: Floats, mesh: Mesh) -> Floats:
     """Return (n,): how far (n, 3) points are from a surface, exactly."""
+    import igl
+
     squared = igl.point_mesh_squared_distance(
         np.ascontiguousarray(points), mesh.vertices, mesh.faces.astype(np.int64)
     )[0]

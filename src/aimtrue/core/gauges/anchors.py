@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import igl
 import numpy as np
 
 from aimtrue.core.errors import Refused
@@ -81,6 +80,8 @@ def first_hit(mesh: Mesh, origin: Floats, direction: Floats) -> Anchor | None:
 
 def nearest(anchor: Anchor, point: Vec3, mesh: Mesh) -> Anchor:
     """Return the place of a mesh nearest to a point; of an anchor at a vertex, the nearest vertex."""
+    import igl
+
     if anchor.on == "vertex":
         vertex = int(np.square(mesh.vertices - point).sum(axis=1).argmin())
         face, corner = np.argwhere(mesh.faces == vertex)[0]

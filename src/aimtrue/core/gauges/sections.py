@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 
@@ -30,8 +29,7 @@ def section_through(mesh: Mesh, point: Floats, normal: Floats) -> Floats:
     share = (height[low] / (height[low] - height[high]))[:, None]
     corners = mesh.vertices[low] + share * (mesh.vertices[high] - mesh.vertices[low])
     lines = _lines(mesh, cut)
-    graph = coo_matrix((np.ones(len(lines), np.int8), (lines[:, 0], lines[:, 1])), shape=(len(cut),) * 2)
-    _, label = connected_components(graph.tocsr(), directed=False)
+    _, label = linked(len(cut), *lines.T)
     nearest = int(np.square(corners - point).sum(axis=1).argmin())
     return np.asarray(corners[_walk(lines[label[lines[:, 0]] == label[nearest]], nearest)])
 

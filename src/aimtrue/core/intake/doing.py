@@ -18,11 +18,10 @@ from aimtrue.core.intake.actions import (
     SetUp,
     TakeIn,
 )
-from aimtrue.core.intake.bodies.alike import with_alike
+from aimtrue.core.intake.joining import join_files
 from aimtrue.core.intake.kits import leave_kit, make_kit, without_idle_kits
 from aimtrue.core.intake.naming import a_name, free_name
 from aimtrue.core.intake.replaced import replace_bodies
-from aimtrue.core.intake.settle import inferred
 from aimtrue.core.intake.settling import bring_home, set_up, settle_unit
 from aimtrue.core.intake.successors import without_bodies
 from aimtrue.core.mesh.shelf import Shelf
@@ -30,38 +29,6 @@ from aimtrue.core.model.action import Doing
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import ACCEPTABLE, WITHOUT_REASON
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.source import Source
-
-
-def _take_in(job: Job, action: TakeIn, shelf: Shelf) -> Job:
-    taken = {body.name for body in job.bodies}
-    bodies = []
-    for body in action.bodies:
-        name = free_name(body.name, taken)
-        taken.add(name)
-        bodies.append(body.model_copy(update={"name": name}))
-    sources = tuple(_with_habits(job, source) for source in action.sources)
-    job = job.model_copy(
-        update={
-            "sources": (*job.sources, *sources),
-            "bodies": (*job.bodies, *bodies),
-            "kits": (*job.kits, *action.kits),
-        }
-    )
-    for source in sources:
-        if source.unit is None:
-            job = job.with_source(inferred(job, source))
-    return with_alike(job, {body.id for body in bodies}, shelf) if job.bodies[: -len(bodies)] else job
-
-
-def _with_habits(job: Job, source: Source) -> Source:
-    """A file takes over what the user said holds for further files of the job."""
-    changes: dict[str, object] = {}
-    if source.unit is None and job.habits.unit is not None:
-        changes |= {"unit": job.habits.unit, "how": "sibling"}
-    if job.habits.up is not None:
-        changes["up"] = job.habits.up
-    return source.model_copy(update=changes)
 
 
 def _look_over(job: Job, action: LookOver, shelf: Shelf) -> Job:
@@ -150,7 +117,7 @@ def _accept(job: Job, action: Accept, shelf: Shelf) -> Job:
 
 
 DOING: Doing = {
-    TakeIn: _take_in,
+    TakeIn: join_files,
     Remake: replace_bodies,
     LookOver: _look_over,
     BringHome: bring_home,

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.mesh.crossings import crossing_faces
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Health
 from aimtrue.core.model.job import Vec3
@@ -88,11 +87,9 @@ def _holes(mesh: Mesh, open_edges: NDArray[np.int64]) -> tuple[int, Floats]:
     ends = mesh.topology.ends[open_edges]
     used, index = np.unique(ends, return_inverse=True)
     index = index.reshape(-1, 2)
-    ones = np.ones(len(index), np.int8)
-    graph = coo_matrix((ones, (index[:, 0], index[:, 1])), shape=(len(used), len(used)))
-    count, label = connected_components(graph.tocsr(), directed=False)
+    count, label = linked(len(used), *index.T)
     middle = np.stack([np.bincount(label, mesh.vertices[used, k]) for k in range(3)], axis=1)
-    return int(count), middle / np.bincount(label)[:, None]
+    return count, middle / np.bincount(label)[:, None]
 
 
 def _seams(mesh: Mesh, open_edges: NDArray[np.int64]) -> int:

@@ -11,9 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 _Ints = NDArray[np.int64]
@@ -186,9 +185,8 @@ def _loops(some: _Segments) -> tuple[_Ints, int]:
     """Per segment the number of the loop that it is of, and how many loops there are."""
     following = _following(some)
     has = np.flatnonzero(following >= 0)
-    links = coo_matrix((np.ones(len(has), bool), (has, following[has])), (len(following),) * 2)
-    count, labels = connected_components(links, directed=False)
-    return np.asarray(labels, np.int64), int(count)
+    count, labels = linked(len(following), has, following[has])
+    return labels, count
 
 
 def _without_doubles(ring: Floats) -> Floats:

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import manifold3d
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from aimtrue.core.mesh.mesh import Mesh
 
@@ -68,7 +68,7 @@ def traced(result: manifold3d.Manifold, wholes: list[manifold3d.Manifold], meshe
         told = whole.to_mesh64()
         known[int(told.run_original_id[0])] = number
         inside = mesh_of(whole)
-        middles = cKDTree(inside.vertices[inside.faces].mean(axis=1))
+        middles = scipy.spatial.cKDTree(inside.vertices[inside.faces].mean(axis=1))
         same = middles.query(mesh.vertices[mesh.faces].mean(axis=1))[1]
         faces.append(np.asarray(told.face_id, np.int64)[same])
     made = result.to_mesh64()

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
+
+from aimtrue.core.mesh.linked import linked
 
 _UPON = 1e-5
 """Radians between faces around an edge that lie upon each other, as float32 has it."""
@@ -202,10 +202,8 @@ def _shells(
         wedges = np.concatenate([_wedges(faces, vertices, sides, int(e), int(uses[e])) for e in crowded])
         one = np.concatenate([one[plain], wedges[:, 0]])
         other = np.concatenate([other[plain], wedges[:, 1]])
-    graph = coo_matrix((np.ones(len(one), np.int8), (one, other)), shape=(len(faces), len(faces))).tocsr()
-    del one, other  # they are large, and what comes is larger
-    count, label = connected_components(graph, directed=False)
-    return int(count), label
+    count, label = linked(len(faces), one, other)
+    return count, label.astype(np.int32)
 
 
 def _wedges(

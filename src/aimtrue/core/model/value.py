@@ -14,4 +14,4 @@ AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
 class Value(BaseModel):
     """Frozen, and strict about unknown fields."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)

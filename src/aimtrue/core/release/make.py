@@ -31,7 +31,7 @@ from aimtrue.core.release.naming import Name, named
 from aimtrue.core.release.order import Format, Order
 from aimtrue.core.release.writing import chain_text, written
 from aimtrue.core.seating.now import standing_of
-from aimtrue.core.survey.findings import all_findings
+from aimtrue.core.survey.findings import TOGETHER, all_findings
 from aimtrue.core.survey.gathered import gathered
 
 
@@ -83,7 +83,7 @@ def refuse_open_stops(job: Job, findings: list[Finding]) -> None:
     """Refuse a release while something would make a bad part: which findings, of which bodies, and their
     codes.
     """
-    stops = [finding for finding in gathered(job, findings) if finding.stops]
+    stops = [finding for finding in gathered(job, findings, TOGETHER) if finding.stops]
     if stops:
         codes = list(dict.fromkeys(finding.code for finding in stops if finding.acceptable))
         how = " ".join(f"--accept {code}" for code in codes)
@@ -136,7 +136,9 @@ def release(
     for number, (file, name) in enumerate(zip(files, names, strict=True)):
         within = _within(progress, number, len(files))
         one = _made(job, file, name, shelf, order, within)
-        mine = gathered(job, [row for row in accepted if any(row.concerns(item.body) for item in file.items)])
+        mine = gathered(
+            job, [row for row in accepted if any(row.concerns(item.body) for item in file.items)], TOGETHER
+        )
         made.append(_with_accepted(one, tuple(_said_with_reason(job, row) for row in mine)))
     return Release(_complete(job, order, files, made))
 

@@ -10,7 +10,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import permutations, product
 
-import igl
 import numpy as np
 
 from aimtrue.core.mesh.features.listed import Feature, Features
@@ -165,6 +164,8 @@ class _Laid:
     """
 
     def __init__(self, mesh: Mesh, middle: Floats) -> None:
+        import igl
+
         self._mesh, self._middle, self._faces = mesh, middle, mesh.faces.astype(np.int64)
         self._tree = igl.AABB()
         self._tree.init(mesh.vertices, self._faces)

@@ -11,9 +11,8 @@ from math import atan2, degrees
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -126,8 +125,7 @@ def _regions(
     a, b = order[same] // 3, order[same + 1] // 3
     cosine = np.einsum("ij,ij->i", normals[a], normals[b])
     alike = cosine >= np.cos(np.radians(_FLAT_DEGREES))
-    links = coo_matrix((np.ones(int(alike.sum()), bool), (a[alike], b[alike])), (len(some),) * 2)
-    region = np.asarray(connected_components(links, directed=False)[1], np.int64)
+    _, region = linked(len(some), a[alike], b[alike])
     folded = ~alike & (cosine >= np.cos(np.radians(_CURVED_DEGREES)))
     return region, np.stack([region[a[folded]], region[b[folded]]], axis=1)
 

@@ -11,9 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -87,13 +86,12 @@ def _regions(
     both = is_under[faces]
     within = both.all(axis=1)
     a, b = (np.searchsorted(under, faces[within, k]) for k in (0, 1))
-    links = coo_matrix((np.ones(len(a), bool), (a, b)), (len(under),) * 2)
-    count, region = connected_components(links, directed=False)
+    count, region = linked(len(under), a, b)
     around = both.sum(axis=1) == 1
     first = both[around, 0]
     mine = np.where(first, faces[around, 0], faces[around, 1])
     beyond = np.where(first, faces[around, 1], faces[around, 0])
-    return np.asarray(region, np.int64), int(count), ends[around], np.stack([mine, beyond], axis=1)
+    return region, count, ends[around], np.stack([mine, beyond], axis=1)
 
 
 def _across(mesh: Mesh, held: NDArray[np.int64]) -> float:

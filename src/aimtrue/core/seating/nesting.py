@@ -15,7 +15,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
-import scipy.fft
+import scipy
 import shapely
 import shapely.affinity
 from numpy.typing import NDArray

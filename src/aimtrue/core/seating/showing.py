@@ -7,11 +7,10 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.features.listed import Features
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
@@ -68,9 +67,7 @@ def _patches(mesh: Mesh) -> NDArray[np.int32]:
     a, b = topology.faces_of(np.flatnonzero(topology.uses == 2)).T
     unit = mesh.crosses / np.maximum(2 * mesh.areas, 1e-300)[:, None]
     smooth = np.einsum("ij,ij->i", unit[a], unit[b]) > _SMOOTH
-    a, b, count = a[smooth], b[smooth], mesh.triangles
-    graph = coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(count, count))
-    return np.asarray(connected_components(graph.tocsr(), directed=False)[1], np.int32)
+    return linked(mesh.triangles, a[smooth], b[smooth])[1].astype(np.int32)
 
 
 def faces_that_show(body: Body, shelf: Shelf) -> NDArray[np.int64]:

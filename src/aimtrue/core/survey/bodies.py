@@ -11,10 +11,13 @@ from aimtrue.core.chain.allowance import allowed_bounds_of, allowed_linear, allo
 from aimtrue.core.chain.sizes import (
     alike,
     group_sizes,
+    is_oval,
     numbers_in_job_axes,
     numbers_of,
     numbers_of_each,
     sizes_of,
+    true_area,
+    true_volume,
 )
 from aimtrue.core.chain.transforms import along_matrix, true_linear, turn_up
 from aimtrue.core.gauges.bands import band_of, written
@@ -92,33 +95,19 @@ def kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
         bodies=tuple(body.id for body in everyone),
         numbers=numbers,
         chain=_chain(job, bodies[0], numbers or sizes, sizes, _released(job, bodies)) if sizes else None,
-        volume_mm3=(sum(_volume(job, body) for body in bodies) if settled and _all_closed(bodies) else None),
+        volume_mm3=(
+            sum(true_volume(job, body) for body in bodies) if settled and _all_closed(bodies) else None
+        ),
         readings=tuple(row for body in everyone for row in _readings(job, body)) if settled else (),
         room=_kit_room(job, bodies, places) if settled else None,
         fits_as_it_lies=fits_as_it_lies(sizes, job.machine) if sizes else None,
-        oval=_is_oval(job.correction_of(bodies[0])),
+        oval=is_oval(job.correction_of(bodies[0])),
     )
 
 
 def _kit_room(job: Job, bodies: tuple[Body, ...], places: dict[str, Place]) -> Room | None:
     place = places.get(bodies[0].id)
     return None if place is None else room_of(place.bounds, _machine_of(job, place))
-
-
-def _is_oval(correction: Correction) -> bool:
-    x, y, z = correction.factors
-    alike = x == y == z or len({round(factor, 12) for factor in (x, y, z)}) == 1
-    return not alike or correction.along is not None
-
-
-def _volume(job: Job, body: Body) -> float:
-    return _volume_in(body, job.correction_of(body), MM_PER[job.settled_unit(body)])
-
-
-def _volume_in(body: Body, correction: Correction, scale: float) -> float:
-    x, y, z = correction.factors
-    x *= correction.along.factor if correction.along else 1.0
-    return body.volume * scale**3 * x * y * z
 
 
 _SURVEYED: Memo[BodySurvey] = Memo(8192)
@@ -164,7 +153,7 @@ def _body_survey(
     _, decisions, source, _ = job.in_force(body)
     correction, settled = decisions.correction, source.unit is not None
     scale = MM_PER[source.unit] if source.unit else 1.0
-    oval = _is_oval(correction)
+    oval = is_oval(correction)
     chain = chains_of(job, (body,))[0] if settled else None
     return BodySurvey(
         id=body.id,
@@ -176,8 +165,8 @@ def _body_survey(
         reshaped=reshaped(job, body) if settled else "",
         numbers=chain.number if chain else numbers_in_job_axes(body, source),
         chain=chain,
-        volume_mm3=_volume_in(body, correction, scale) if settled and body.health.closed else None,
-        area_mm2=body.area * (scale * correction.factors[0]) ** 2 if settled and not oval else None,
+        volume_mm3=true_volume(job, body) if settled and body.health.closed else None,
+        area_mm2=true_area(job, body) if settled and not oval else None,
         readings=(),
         room=None if bounds is None else _stands(bounds),
         fits_as_it_lies=fits_as_it_lies(chain.size_mm, job.machine) if chain else None,

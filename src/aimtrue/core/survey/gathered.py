@@ -8,12 +8,12 @@ row.
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from aimtrue.core.intake import findings as intake
 from aimtrue.core.model.finding import Finding, Together
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import UNIT_NAMES
-from aimtrue.core.seating import findings as seating
-from aimtrue.core.truing import findings as truing
 
 MOST_PLACES = 60
 """Places of a gathered finding; of more, some of every body."""
@@ -24,12 +24,13 @@ _MOSTLY = 0.5
 """Share of a file's bodies whose size is unlikely from which the unit is doubted, not the bodies."""
 
 
-def gathered(job: Job, findings: list[Finding]) -> tuple[Finding, ...]:
+def gathered(job: Job, findings: Sequence[Finding], together: Mapping[str, Together]) -> tuple[Finding, ...]:
     """Return findings for the screens and the command line, stops first.
 
     Args:
         job: that they are about.
-        findings: body by body, as :func:`aimtrue.core.survey.findings.all_findings` gives them.
+        findings: body by body, as the rooms find them.
+        together: by code, what is said of several bodies that have the same finding.
     """
     groups: dict[tuple[object, ...], list[Finding]] = {}
     for finding in findings:
@@ -42,7 +43,7 @@ def gathered(job: Job, findings: list[Finding]) -> tuple[Finding, ...]:
         elif group[0].sheet == "truing" and len(group) < _FEW:
             rows += group
         else:
-            rows.append(_one_of(job, group))
+            rows.append(_one_of(job, group, together))
     return tuple(sorted(rows, key=lambda row: _ORDER[row.severity]))
 
 
@@ -75,13 +76,13 @@ def _doubted(job: Job, group: list[Finding]) -> Finding | None:
     return first.model_copy(update=update)
 
 
-def _one_of(job: Job, group: list[Finding]) -> Finding:
+def _one_of(job: Job, group: list[Finding], words: Mapping[str, Together]) -> Finding:
     if len(group) == 1:
         return group[0]
     worst = max(group, key=lambda finding: finding.count)
     keys = tuple(dict.fromkeys(key for one in group for key in one.bodies))
     names = tuple(job.body(key).name for key in keys)
-    together = _TOGETHER.get(worst.code)
+    together = words.get(worst.code)
     by_body = together is not None and together.by_body
     count = len(group) if by_body else sum(finding.count for finding in group)
     each = max(1, MOST_PLACES // len(group))
@@ -108,6 +109,3 @@ def _one_of(job: Job, group: list[Finding]) -> Finding:
 
 def _others(count: int) -> str:
     return "1 more body" if count == 1 else f"{count:,} more bodies"
-
-
-_TOGETHER: dict[str, Together] = {**intake.TOGETHER, **truing.TOGETHER, **seating.TOGETHER}

@@ -14,7 +14,7 @@ from aimtrue.core.model.machine import NO_MARGINS
 from aimtrue.core.seating.now import free_corners, plates_now, seats_now, standing_of
 from aimtrue.core.seating.places import first_places
 from aimtrue.core.survey.bodies import body_survey, chains_of, decided, kit_survey, source_survey
-from aimtrue.core.survey.findings import all_findings, stopped_by
+from aimtrue.core.survey.findings import TOGETHER, all_findings, stopped_by
 from aimtrue.core.survey.gathered import gathered
 from aimtrue.core.survey.sheets import sheets
 from aimtrue.core.survey.told import told
@@ -34,7 +34,7 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     standing = standing_of(job, shelf)
     places = first_places(job, standing.places)
     findings = tuple(all_findings(job, shelf, standing, judged))
-    shown = gathered(job, list(findings))
+    shown = gathered(job, findings, TOGETHER)
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     same, stale = identical(job), stale_bodies(job)
     # All at once here, so that they are known where they are asked for body by body.

@@ -33,6 +33,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Faces, Floats, Mesh, weld
 from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Bore, Fineness
 
@@ -241,11 +242,7 @@ def _poles(net: _Net, start: int) -> NDArray[np.int64]:
 
 
 def _with_joined(nodes: Floats, faces: NDArray[np.int64], pairs: NDArray[np.int64]) -> Mesh:
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
-    graph = coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(len(nodes),) * 2)
-    _, label = connected_components(graph.tocsr(), directed=False)
+    _, label = linked(len(nodes), *pairs.T)
     _, first = np.unique(label, return_index=True)
     return _proper(Mesh(nodes[first], label[faces].astype(np.int32)))
 

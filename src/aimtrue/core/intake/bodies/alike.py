@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import igl
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.shelf import Shelf
@@ -152,6 +151,8 @@ def _slack(a: Mesh, b: Mesh) -> float:
 
 
 def _lies_on(points: Floats, mesh: Mesh, near: float) -> bool:
+    import igl
+
     squared = igl.point_mesh_squared_distance(
         np.ascontiguousarray(points), mesh.vertices, mesh.faces.astype(np.int64)
     )[0]
@@ -188,7 +189,7 @@ def _is_moved(a: Mesh, b: Mesh, slack: float) -> bool:
 
 def _some_rotation(p: Floats, q: Floats, rp: Floats, rq: Floats, slack: float) -> Floats | None:
     """Return (3, 3): a rotation that brings corners onto corners, or None."""
-    tree = cKDTree(q)
+    tree = scipy.spatial.cKDTree(q)
     first, second, third = _telling_corners(p, rp, slack)
     few = p[:: max(1, len(p) // _FIRST)][:_FIRST]
     sample = p[:: max(1, len(p) // _CHECKED)]

@@ -18,11 +18,10 @@ import manifold3d
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.mesh.crossings import volumes
 from aimtrue.core.mesh.inside import winding_numbers
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
 
 _MOVES = (0.0, 1e-9, 1e-8, 5e-8)
@@ -346,5 +345,4 @@ def _patches(faces: Faces) -> Indices:
     sides = np.flatnonzero(uses[edge] == 2)
     order = sides[np.argsort(edge[sides], kind="stable")]
     a, b = owner[order[::2]], owner[order[1::2]]
-    graph = coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(len(faces), len(faces)))
-    return np.asarray(connected_components(graph.tocsr(), directed=False)[1], dtype=np.int64)
+    return linked(len(faces), a, b)[1]

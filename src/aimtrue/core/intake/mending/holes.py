@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import RBFInterpolator
-from scipy.spatial import Delaunay
 from shapely import Polygon, contains_xy
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
@@ -102,13 +101,13 @@ def _curved(
     base = (mesh.vertices[known] - middle) @ axes[:2].T
     near = np.unique(np.round(base / (1e-6 * step)), axis=0, return_index=True)[1]
     known, base = known[near], base[near]
-    plate = RBFInterpolator(
+    plate = scipy.interpolate.RBFInterpolator(
         base,
         (mesh.vertices[known] - middle) @ axes[2],
         kernel="thin_plate_spline",
         neighbors=min(60, len(known)),
     )
-    net = Delaunay(np.concatenate([flat, inner]))
+    net = scipy.spatial.Delaunay(np.concatenate([flat, inner]))
     triangles = net.simplices
     centres = net.points[triangles].mean(axis=1)
     triangles = triangles[contains_xy(outline, centres[:, 0], centres[:, 1])]

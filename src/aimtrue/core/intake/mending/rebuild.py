@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import igl
 import numpy as np
 
 from aimtrue.core.errors import Refused
@@ -26,6 +25,8 @@ def rebuilt(mesh: Mesh, spacing: float | None = None) -> Mesh:
     Raises:
         Refused: the grid would be too fine, or the surface bounds nothing.
     """
+    import igl
+
     low, high = mesh.bounds()
     spacing = spacing or float((high - low).max()) / _CELLS
     counts = np.ceil((high - low) / spacing).astype(int) + 5
@@ -57,6 +58,8 @@ def _x_fastest(
 
 def greatest_distance(mesh: Mesh, other: Mesh) -> float:
     """Return how far the vertices of one mesh are from the surface of another, at most."""
+    import igl
+
     points: Floats = (
         mesh.vertices if len(mesh.vertices) <= 200_000 else mesh.vertices[:: len(mesh.vertices) // 100_000]
     )

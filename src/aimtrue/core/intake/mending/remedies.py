@@ -6,16 +6,15 @@ from typing import Literal
 
 import manifold3d
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import breadth_first_order, connected_components
-from scipy.spatial import cKDTree
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.bodies.separate import separate
 from aimtrue.core.intake.mending.arrange import arranged
 from aimtrue.core.intake.mending.holes import patches
 from aimtrue.core.mesh.inside import winding_numbers
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Mesh, compacted, merged
 from aimtrue.core.mesh.solids import Traced, mesh_of, solid_of, traced
 
@@ -66,12 +65,10 @@ def mended(mesh: Mesh, remedy: Remedy, tolerance: float | None = None) -> Mesh:
 
 def weld_within(mesh: Mesh, tolerance: float) -> Mesh:
     """Join corners nearer than a tolerance; each goes to the first of its cluster, so the rest stays put."""
-    pairs = cKDTree(mesh.vertices).query_pairs(tolerance, output_type="ndarray")
+    pairs = scipy.spatial.cKDTree(mesh.vertices).query_pairs(tolerance, output_type="ndarray")
     if not len(pairs):
         return mesh
-    n = len(mesh.vertices)
-    graph = coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
-    _, label = connected_components(graph.tocsr(), directed=False)
+    _, label = linked(len(mesh.vertices), *pairs.T)
     _, first = np.unique(label, return_index=True)
     faces = first[label][mesh.faces].astype(np.int32)
     return compacted(mesh.vertices, faces[_proper(faces)])
@@ -182,14 +179,14 @@ def _to_agree(mesh: Mesh) -> NDArray[np.bool_]:
     plain = np.flatnonzero(topology.uses == 2)
     a, b = topology.faces_of(plain).T
     odd = topology.balance[plain] != 0
-    graph = coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(n, n)).tocsr()
+    graph = scipy.sparse.coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(n, n)).tocsr()
     graph = (graph + graph.T).tocsr()
     parity = {(int(x), int(y)) for x, y in zip(a[odd], b[odd], strict=True)}
     parity |= {(y, x) for x, y in parity}
-    _, label = connected_components(graph, directed=False)
+    _, label = linked(n, a, b)
     for shell in np.unique(label[a[odd]]):
         start = int(np.flatnonzero(label == shell)[0])
-        order, before = breadth_first_order(graph, start, directed=False)
+        order, before = scipy.sparse.csgraph.breadth_first_order(graph, start, directed=False)
         for face in order[1:].tolist():
             previous = int(before[face])
             flips[face] = flips[previous] ^ ((previous, face) in parity)

@@ -10,10 +10,9 @@ from dataclasses import dataclass
 from math import radians
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.mesh.features.surfaces import fit_circle
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.topology import feature_edges
 
@@ -42,9 +41,7 @@ def circles(mesh: Mesh) -> list[Circle]:
         return []
     used, index = np.unique(edges, return_inverse=True)
     index = index.reshape(-1, 2)
-    ones = np.ones(len(index), np.int8)
-    graph = coo_matrix((ones, (index[:, 0], index[:, 1])), shape=(len(used), len(used)))
-    _, label = connected_components(graph.tocsr(), directed=False)
+    _, label = linked(len(used), *index.T)
     order = np.argsort(label, kind="stable")
     loops = np.split(used[order], np.flatnonzero(np.diff(label[order])) + 1)
     lines = np.bincount(label[index[:, 0]])

@@ -12,9 +12,8 @@ from math import radians
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 _LEVEL = radians(0.05)
@@ -158,8 +157,7 @@ def _folds(mesh: Mesh, normals: Floats) -> tuple[Indices, Indices, Floats, Float
 
 
 def _components(a: Indices, b: Indices, count: int) -> Indices:
-    graph = coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(count, count))
-    return np.asarray(connected_components(graph.tocsr(), directed=False)[1], dtype=np.int64)
+    return linked(count, a, b)[1]
 
 
 def _plain_facets(
