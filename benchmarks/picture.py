@@ -23,7 +23,8 @@ def first_picture(triangles: int) -> int:
         browser = playwright.chromium.launch(executable_path=chromium(), args=CHROMIUM_FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         for run in range(3):
-            print(f"run {run + 1}: {_drop(page, now.address, part)}")
+            print(f"run {run + 1}: {_drop(page, now.address, part)}", end=", ", flush=True)
+            print(f"its faces listed {_idle(page, now.address):.2f} s later")
         browser.close()
     return 0
 
@@ -42,6 +43,17 @@ def _drop(page: Page, address: str, part: Path) -> str:
     _painted(page)
     ready = time.perf_counter() - started
     return f"sent {sent:.2f} s, first picture {first:.2f} s, ready to work {ready:.2f} s"
+
+
+def _idle(page: Page, address: str) -> float:
+    """Wait until nothing is under way at the job any more; the next run is to have the machine for itself."""
+    key, started = page.url.split("/jobs/")[1].split("/")[0], time.perf_counter()
+    while time.perf_counter() - started < 60:
+        view = page.request.get(f"{address}/api/jobs/{key}").json()["job"]
+        if all(one["state"] in ("done", "failed") for one in view["errands"]):
+            break
+        time.sleep(0.1)
+    return time.perf_counter() - started
 
 
 def _painted(page: Page) -> None:

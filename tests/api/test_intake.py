@@ -1,6 +1,7 @@
 """Several files, remedies, fineness and revisions, through the API with a real worker."""
 
 import io
+import time
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -196,3 +197,23 @@ def test_a_large_mesh_says_what_was_not_looked_for_and_looks_when_asked(client: 
     view = work(client, view, do="mend", bodies=[body["id"]], remedy="resolve-crossings")
     assert "crossings" not in codes(view)
     assert view["job"]["bodies"][0]["health"]["closed"]
+
+
+def test_a_large_body_can_be_worked_on_before_its_faces_are_listed(client: Client) -> None:
+    grid = 400
+    steps = np.linspace(0, 40, grid)
+    x, y = (one.ravel() for one in np.meshgrid(steps, steps))
+    at = np.arange(grid * grid).reshape(grid, grid)
+    a, b, c, d = (one.ravel() for one in (at[:-1, :-1], at[:-1, 1:], at[1:, 1:], at[1:, :-1]))
+    sheet = np.concatenate([np.stack([a, b, c], 1), np.stack([a, c, d], 1)])
+    corners = np.stack([x, y, 3 + np.sin(x) * np.sin(y)], 1)[sheet]
+    key = client.send("plate.stl", binary_stl(corners)).json()["id"]
+    ends = time.monotonic() + 60
+    while not (view := client.view(key))["job"]["bodies"] and time.monotonic() < ends:
+        time.sleep(0.05)
+    (body,) = view["job"]["bodies"]
+    assert body["features"] == ""
+    view = client.act(view, do="settle-unit", source=body["source"], unit="mm")
+    after = client.read(key)
+    assert after["job"]["bodies"][0]["features"]
+    assert after["undo"] == view["undo"]  # what was found out is no step of the user

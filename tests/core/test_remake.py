@@ -24,9 +24,10 @@ from aimtrue.core.intake.actions import (
 )
 from aimtrue.core.intake.mending.made import Remade
 from aimtrue.core.intake.mending.remake import remake
-from aimtrue.core.intake.take_in import COARSE, take_in
+from aimtrue.core.intake.take_in import COARSE, all_kept, take_in
 from aimtrue.core.intake.work import (
     Join,
+    ListFaces,
     Look,
     Mend,
     Refine,
@@ -427,3 +428,15 @@ def test_pieces_of_a_lone_body_become_a_kit() -> None:
     done(bench, Separate(body=bench.job.bodies[0].id))
     assert len(bench.job.bodies) == 2
     assert {body.kit for body in bench.job.bodies} == {bench.job.kits[0].id}
+
+
+def test_faces_can_be_listed_later_and_are_the_same() -> None:
+    bench = bench_of("pair.3mf", pair())
+    at_once, _ = all_kept(take_in("s1", "pair.3mf", pair()))
+    later, blobs = all_kept(take_in("s1", "pair.3mf", pair()), faces_up_to=0)
+    assert [body.features for body in later] == ["", ""]
+    assert all(body.geometry in blobs and body.bench in blobs for body in later)
+    bench.job = bench.job.model_copy(update={"bodies": later})
+    bench.meshes.update({body.geometry: geometry.from_bytes(blobs[body.geometry]) for body in later})
+    after = done(bench, ListFaces(bodies=tuple(body.id for body in later)))
+    assert [body.features for body in after.job.bodies] == [body.features for body in at_once]

@@ -39,7 +39,7 @@ class ErrandView(BaseModel):
     """A background task: ``share`` runs from 0 to 1."""
 
     id: int
-    kind: Literal["read", "remake", "release", "send"]
+    kind: Literal["read", "remake", "list", "release", "send"]
     state: Literal["waiting", "doing", "done", "failed"]
     share: float
     says: str

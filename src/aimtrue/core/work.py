@@ -15,7 +15,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.intake import work as intake
 from aimtrue.core.intake.actions import LookOver, Remake
 from aimtrue.core.intake.mending.remake import remake
-from aimtrue.core.intake.work import Join, Look, Mend, Refine, Revise, Separate, TakeAsOne
+from aimtrue.core.intake.work import Join, ListFaces, Look, Mend, Refine, Revise, Separate, TakeAsOne
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.division import AskHollow, AskPieces
 from aimtrue.core.model.job import Job
@@ -31,7 +31,17 @@ UserWork = Annotated[
 ]
 """What the interface may ask for; a new revision comes with its file."""
 Work = Annotated[
-    Mend | Look | Separate | Join | TakeAsOne | Refine | Shape | ShapeAgain | ArrangeSeats | Revise,
+    Mend
+    | Look
+    | ListFaces
+    | Separate
+    | Join
+    | TakeAsOne
+    | Refine
+    | Shape
+    | ShapeAgain
+    | ArrangeSeats
+    | Revise,
     Field(discriminator="do"),
 ]
 

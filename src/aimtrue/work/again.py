@@ -6,8 +6,26 @@ from sqlalchemy.orm import Session
 
 from aimtrue.core.division.stale import fresh_wholes, stale_divisions
 from aimtrue.core.division.work import ShapeAgain
+from aimtrue.core.intake.work import ListFaces
 from aimtrue.store import jobs
-from aimtrue.work.queue import ask_remake
+from aimtrue.work.queue import ask_list, ask_remake
+
+_WHEN_DRAWN = 5
+"""Seconds after a large file is read; by then a page has drawn it, and is asked for no more than clicks."""
+
+
+def ask_faces(session: Session, key: str) -> None:
+    """Ask for the faces of bodies to be listed that came in without, unless that is under way already."""
+    loaded = jobs.load(session, key)
+    under_way = {
+        body
+        for row in jobs.errands(session, key)
+        if row.kind == "list" and row.state in ("waiting", "doing")
+        for body in row.request["work"]["bodies"]
+    }
+    bodies = tuple(body.id for body in loaded.job.bodies if not body.features and body.id not in under_way)
+    if bodies:
+        ask_list(session, key, loaded.revision.number, ListFaces(bodies=bodies), _WHEN_DRAWN)
 
 
 def ask_stale(session: Session, key: str) -> None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import multiprocessing
+import os
 import resource
 import signal
 import time
@@ -28,10 +29,11 @@ _HOME.set_forkserver_preload(["aimtrue.work.fenced"])
 
 @dataclass(frozen=True)
 class Limits:
-    """How long a fenced function may run, and how much memory it may take."""
+    """How long a fenced function may run, how much memory it may take, and whether all else goes first."""
 
     seconds: float
     memory_bytes: int
+    last: bool = False
 
 
 def warm() -> None:
@@ -107,6 +109,8 @@ def _listen(
 
 
 _LOOK_SECONDS = 0.25
+_LAST = 10
+"""Niceness of what nobody waits for."""
 _NEARLY = 0.8
 """Of the memory allowed: a process that had so much and ended without an answer wanted more."""
 _DENIED = ("OutOfMemory", "bad_alloc")
@@ -135,6 +139,8 @@ def _child(
     pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...], limits: Limits
 ) -> None:
     end_with_parent(signal.SIGKILL)
+    if limits.last:
+        os.nice(_LAST)
     resource.setrlimit(resource.RLIMIT_AS, (limits.memory_bytes, limits.memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     # Nobody left to answer to: the worker was killed, and its task will be done again.

@@ -12,6 +12,7 @@ from aimtrue.core.formats.runs import Run
 from aimtrue.core.intake.actions import LookOver, Remake, TakeIn
 from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.reduced import REDUCED_FROM
 from aimtrue.core.mesh.stored import drawn_bytes, name_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
@@ -49,7 +50,7 @@ def read_file(path: Path, key: str, name: str, limits: Limits, out: Path, progre
 
     taken = take_in(key, name, path.read_bytes(), limits=limits, progress=progress, show=show)
     progress(0.97, "keeping the geometry")
-    bodies, blobs = all_kept(taken)
+    bodies, blobs = all_kept(taken, faces_up_to=REDUCED_FROM)
     return Done(TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits), _left(blobs, out))
 
 

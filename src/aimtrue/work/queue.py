@@ -9,6 +9,7 @@ from typing import Any
 import procrastinate
 from sqlalchemy.orm import Session
 
+from aimtrue.core.intake.work import ListFaces
 from aimtrue.core.release.order import Order
 from aimtrue.core.work import Work
 from aimtrue.settings import settings
@@ -51,6 +52,15 @@ def ask_remake(session: Session, job: str, revision: int, work: Work) -> int:
     return _defer(session, "remake", jobs.add_errand(session, job, "remake", request))
 
 
+def ask_list(session: Session, job: str, revision: int, work: ListFaces, after: int) -> int:
+    """Ask for faces to be listed after so many seconds; takes hold when the session commits.
+
+    Nobody waits for it, so no page shows it, and it leaves the processors to what somebody waits for.
+    """
+    request = {"revision": revision, "work": work.model_dump(mode="json")}
+    return _defer(session, "list", jobs.add_errand(session, job, "list", request), after)
+
+
 def ask_release(session: Session, job: str, revision: int, order: Order) -> int:
     """Ask for a release of a revision; takes hold when the session commits."""
     row = jobs.add_errand(
@@ -70,11 +80,12 @@ def defer_again(session: Session, row: ErrandRow) -> None:
     _defer(session, row.kind, row)
 
 
-def _defer(session: Session, task: str, row: ErrandRow) -> int:
+def _defer(session: Session, task: str, row: ErrandRow, after: int = 0) -> int:
     # In the caller's own transaction: a task exists exactly when what it is about does. No lock: tasks of
     # one job
     # run side by side and meet only when they put in what they made; so none ever waits for the queue to be
     # polled.
     raw: Any = session.connection().connection.driver_connection
-    _filler().configure_task(task, connection=raw).defer(errand=row.id)
+    later: Any = {"schedule_in": {"seconds": after}} if after else {}
+    _filler().configure_task(task, connection=raw, **later).defer(errand=row.id)
     return row.id

@@ -9,6 +9,7 @@ from __future__ import annotations
 import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +21,7 @@ from aimtrue.core.division.stale import stale_divisions
 from aimtrue.core.division.work import ShapeAgain
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.intake.work import Look, Refine, Revise
+from aimtrue.core.intake.work import ListFaces, Look, Refine, Revise
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 from aimtrue.core.release.names import safe
@@ -33,7 +34,7 @@ from aimtrue.store.database import sessions
 from aimtrue.store.shelf import StoreShelf, on_disk
 from aimtrue.store.tables import ErrandRow, HandoverRow, ReleaseRow
 from aimtrue.work import fence, fenced
-from aimtrue.work.again import ask_stale
+from aimtrue.work.again import ask_faces, ask_stale
 from aimtrue.work.orphans import worked_on
 from aimtrue.work.queue import log, queue
 from aimtrue.work.send import target_named, zip_of
@@ -58,6 +59,12 @@ def release(errand: int) -> None:
 @queue().task(name="remake")
 def remake(errand: int) -> None:
     """Make bodies anew as an errand says, and let them take the place of the old ones."""
+    _run(errand, _remake)
+
+
+@queue().task(name="list")
+def list_faces(errand: int) -> None:
+    """List the faces of bodies that came in without, as an errand says."""
     _run(errand, _remake)
 
 
@@ -125,9 +132,9 @@ def _read(row: ErrandRow) -> None:
 def _remake(row: ErrandRow) -> None:
     work: Work = _WORK.validate_python(row.request["work"])
     job, number = _as_asked(row, work)
-    if isinstance(work, ShapeAgain) and work.division not in {one.id for one in stale_divisions(job)}:
+    if _nothing_left(job, work):
         with sessions().begin() as session:  # it was taken back meanwhile, or made by another task
-            jobs.set_errand(session, row.id, state="done", share=1.0, says="nothing to make again")
+            jobs.set_errand(session, row.id, state="done", share=1.0, says="nothing was left to do")
         return
     for body in job.bodies:
         on_disk(body.geometry)
@@ -145,10 +152,17 @@ def _remake(row: ErrandRow) -> None:
             settings().cache,
             on_disk(sha256) if sha256 else None,
             Path(out),
-            limits=usual_limits(),
+            limits=replace(usual_limits(), last=isinstance(work, ListFaces)),
             progress=_progress(row.id, Path(out) / fenced.STOP),
         )
         _joined(row, done, number, done.action.words())
+
+
+def _nothing_left(job: Job, work: Work) -> bool:
+    """Tell whether what the system itself asked for was done meanwhile, or what it is about has gone."""
+    if isinstance(work, ShapeAgain):
+        return work.division not in {one.id for one in stale_divisions(job)}
+    return isinstance(work, ListFaces) and not any(body.id in work.bodies for body in job.bodies)
 
 
 def _joined(row: ErrandRow, done: fenced.Done, number: int | None, says: str) -> None:
@@ -162,6 +176,8 @@ def _joined(row: ErrandRow, done: fenced.Done, number: int | None, says: str) ->
             jobs.act(session, _SHELF, row.job, number, done.action, ahead)
             jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
             ask_stale(session, row.job)
+            if row.kind == "read":
+                ask_faces(session, row.job)
 
 
 def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:
@@ -173,7 +189,7 @@ def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:
     number = int(row.request["revision"])
     with sessions()() as session:
         loaded = jobs.load(session, row.job)
-        if isinstance(work, Look | ShapeAgain):
+        if isinstance(work, Look | ListFaces | ShapeAgain):
             return loaded.job, None
         jobs.refuse_stale(loaded, number)
         return loaded.job, number

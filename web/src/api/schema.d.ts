@@ -3325,7 +3325,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "read" | "remake" | "release" | "send";
+            kind: "read" | "remake" | "list" | "release" | "send";
             /** Name */
             name: string;
             /**

@@ -59,19 +59,21 @@ class Remake(ActionValue):
 
 
 class LookOver(ActionValue):
-    """Geometry was looked over for faces that cut through each other: its health by its hash.
+    """Geometry was looked over: its health, faces that cut through each other among it, by its hash.
 
-    ``overlaps`` are those of bodies of the same file with each other, by source, when they were looked for.
+    ``features`` are the hashes of its flat and round faces as listed, by its own hash; ``overlaps`` those of
+    bodies of the same file with each other, by source, when they were looked for.
     """
 
     finds: ClassVar[bool] = True
     do: Literal["look-over"] = "look-over"
-    found: dict[str, Health]
+    found: dict[str, Health] = Field(default_factory=dict)
+    features: dict[str, str] = Field(default_factory=dict)
     overlaps: dict[str, tuple[Overlap, ...]] = Field(default_factory=dict)
 
     def words(self) -> str:
         """Say it for history and the undo button."""
-        return f"look over {count_of_bodies(tuple(self.found))}"
+        return f"look over {count_of_bodies(tuple({**self.found, **self.features}))}"
 
 
 class SettleUnit(ActionValue):

@@ -33,8 +33,9 @@ from aimtrue.core.model.job import Job
 
 def _look_over(job: Job, action: LookOver, shelf: Shelf) -> Job:
     for body in job.bodies:
-        if body.geometry in action.found:
-            job = job.with_body(body.model_copy(update={"health": action.found[body.geometry]}))
+        told = {"health": action.found.get(body.geometry), "features": action.features.get(body.geometry)}
+        if known := {name: value for name, value in told.items() if value is not None}:
+            job = job.with_body(body.model_copy(update=known))
     for source in job.sources:
         if source.id in action.overlaps:
             update = {"overlaps": action.overlaps[source.id], "pairs_passed": 0}

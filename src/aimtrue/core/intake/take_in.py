@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from math import inf
 from pathlib import PurePosixPath
 
 from aimtrue.core.formats import ending_of, read_model, stem_of, unpacked
@@ -344,23 +345,28 @@ def body_of(key: str, source: str, found: Found) -> Body:
     )
 
 
-def kept(body: Body, mesh: Mesh) -> tuple[Body, dict[str, bytes]]:
-    """Return a body that names its geometry by hash, and the blobs it names."""
-    whole, bench = geometry.to_bytes(mesh), geometry.drawn_bytes(mesh)
-    features = listed.to_bytes(listed.features_of(mesh))
-    names = [geometry.name_of(blob) for blob in (whole, bench, features)]
-    return (
-        body.model_copy(update=dict(zip(("geometry", "bench", "features"), names, strict=True))),
-        dict(zip(names, (whole, bench, features), strict=True)),
-    )
+def kept(body: Body, mesh: Mesh, *, faces: bool = True) -> tuple[Body, dict[str, bytes]]:
+    """Return a body that names its geometry by hash, and the blobs it names.
+
+    Without ``faces`` its flat and round faces are left to be listed later, see ``ListFaces``.
+    """
+    parts = {"geometry": geometry.to_bytes(mesh), "bench": geometry.drawn_bytes(mesh)}
+    if faces:
+        parts["features"] = listed.to_bytes(listed.features_of(mesh))
+    names = {part: geometry.name_of(data) for part, data in parts.items()}
+    return body.model_copy(update=names), {names[part]: data for part, data in parts.items()}
 
 
-def all_kept(taken: Taken) -> tuple[tuple[Body, ...], dict[str, bytes]]:
-    """Return all bodies naming their geometry by hash, and all blobs to keep."""
+def all_kept(taken: Taken, faces_up_to: float = inf) -> tuple[tuple[Body, ...], dict[str, bytes]]:
+    """Return all bodies naming their geometry by hash, and all blobs to keep.
+
+    Of bodies of so many triangles and more the faces are not listed yet.
+    """
     blobs: dict[str, bytes] = dict(taken.originals)
     bodies = []
     for body in taken.bodies:
-        done, named = kept(body, taken.meshes[body.geometry])
+        mesh = taken.meshes[body.geometry]
+        done, named = kept(body, mesh, faces=mesh.triangles < faces_up_to)
         bodies.append(done)
         blobs.update(named)
     return tuple(bodies), blobs

@@ -59,6 +59,15 @@ class Look(Value):
     source: str | None = None
 
 
+class ListFaces(Value):
+    """List the flat and round faces of bodies whose geometry was kept without: of large ones, so that they
+    can be worked on meanwhile.
+    """
+
+    do: Literal["list-faces"] = "list-faces"
+    bodies: tuple[str, ...] = Field(min_length=1)
+
+
 class Refine(Value):
     """Cut a CAD source into facets anew, finer or coarser, its loose surfaces sewn or not.
 
@@ -84,7 +93,7 @@ class Revise(Value):
 
 UserWork = Annotated[Mend | Look | Separate | Join | TakeAsOne | Refine, Field(discriminator="do")]
 """What the interface may ask for; a new revision comes with its file."""
-Work = Annotated[UserWork | Revise, Field(discriminator="do")]
+Work = Annotated[UserWork | Revise | ListFaces, Field(discriminator="do")]
 
 
 def refuse_unclear(job: Job, work: Work) -> None:

@@ -2,14 +2,30 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
+
 from aimtrue.core.intake.actions import LookOver
 from aimtrue.core.intake.bodies.overlaps import overlaps_of
 from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.mending.made import Remade, stands
-from aimtrue.core.intake.work import Look
+from aimtrue.core.intake.work import ListFaces, Look
+from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh.features import listed
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
+
+
+def list_faces(job: Job, work: ListFaces, shelf: Shelf, progress: Progress) -> Remade:
+    """List the faces of bodies, two at a time."""
+    progress(0.05, "finding flat and round faces")
+    names = {body.geometry for body in job.bodies if body.id in work.bodies}
+    meshes = {name: shelf.mesh(name) for name in names}
+    with ThreadPoolExecutor(2) as both:  # NumPy lets go of the interpreter in its long loops
+        found = [listed.to_bytes(one) for one in both.map(listed.features_of, meshes.values())]
+    kept = [geometry.name_of(data) for data in found]
+    action = LookOver(features=dict(zip(meshes, kept, strict=True)))
+    return Remade(action, dict(zip(kept, found, strict=True)))
 
 
 def look(job: Job, work: Look, shelf: Shelf, progress: Progress) -> Remade:

@@ -6,12 +6,12 @@ ones (or tells what was found by looking them over), and the geometry they name.
 
 from __future__ import annotations
 
-from aimtrue.core.intake.mending.look import look
+from aimtrue.core.intake.mending.look import list_faces, look
 from aimtrue.core.intake.mending.made import Remade, with_overlaps
 from aimtrue.core.intake.mending.mend import mend
 from aimtrue.core.intake.mending.regroup import join, separate_body, take_as_one
 from aimtrue.core.intake.mending.reread import refine, revise
-from aimtrue.core.intake.work import Join, Look, Mend, Refine, Revise, Separate, TakeAsOne, Work
+from aimtrue.core.intake.work import Join, ListFaces, Look, Mend, Refine, Revise, Separate, TakeAsOne, Work
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
@@ -37,6 +37,8 @@ def remake(key: str, job: Job, work: Work, shelf: Shelf, data: bytes, progress: 
             return with_overlaps(job, mend(key, job, work, shelf, progress), shelf)
         case Look():
             return look(job, work, shelf, progress)
+        case ListFaces():
+            return list_faces(job, work, shelf, progress)
         case Separate():
             return with_overlaps(job, separate_body(key, job, work, shelf), shelf)
         case Join():
