@@ -15,7 +15,7 @@ import httpx
 import manifold3d
 import numpy as np
 
-from aimtrue.cli.trial import trial
+from aimtrue.cli.trial import OURS, trial
 from aimtrue.core.formats import threemf
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.lengths import Unit
@@ -29,7 +29,10 @@ _LONGEST_WAIT = 900.0
 def actions(counts: tuple[int, ...] = COUNTS) -> int:
     """Print a table: milliseconds and kilobytes of an answer, by the number of bodies."""
     paces = []
-    with trial(empty=True) as now, httpx.Client(base_url=now.address, timeout=_LONGEST_WAIT) as client:
+    with (
+        trial(empty=True) as now,
+        httpx.Client(base_url=now.address, timeout=_LONGEST_WAIT, headers=OURS) as client,
+    ):
         rows = []
         for count in counts:
             before = _pace()

@@ -6,7 +6,7 @@ import time
 
 import httpx
 
-from aimtrue.cli.trial import trial
+from aimtrue.cli.trial import OURS, trial
 from aimtrue.core.formats import stl
 from benchmarks.actions import bored_plate
 
@@ -15,7 +15,7 @@ COUNTS = (40, 200)
 
 def many(counts: tuple[int, ...] = COUNTS) -> int:
     """Print how long it takes to send so many files, until the first can be seen, and until all are there."""
-    with trial(empty=True) as now, httpx.Client(base_url=now.address, timeout=60) as client:
+    with trial(empty=True) as now, httpx.Client(base_url=now.address, timeout=60, headers=OURS) as client:
         print(f"{'files':>6}{'sent':>10}{'first':>10}{'all':>10}")
         for count in counts:
             sent, first, last = _dropped(client, count)

@@ -12,7 +12,7 @@ import time
 
 import httpx
 
-from aimtrue.cli.trial import trial
+from aimtrue.cli.trial import OURS, trial
 from aimtrue.core.formats import stl
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.settings import ROOT, settings
@@ -75,7 +75,7 @@ def _files(count: int) -> list[tuple[str, bytes]]:
 def _read(address: str, files: list[tuple[str, bytes]]) -> tuple[float, float]:
     """Seconds until all are read, and the longest that the list of jobs took to answer meanwhile."""
     slowest = 0.0
-    with httpx.Client(base_url=f"{address}/api", timeout=120) as client:
+    with httpx.Client(base_url=f"{address}/api", timeout=120, headers=OURS) as client:
         started = time.perf_counter()
         for name, data in files:
             client.post("/jobs", params={"name": name}, content=data).raise_for_status()

@@ -3,12 +3,30 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from ipaddress import ip_address
 from pathlib import Path
+from urllib.parse import quote
 
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 ROOT = Path(__file__).resolve().parents[2]
+DATABASE_USER = "aimtrue"
+OWN_HEADER = "X-Aim-True"
+"""Wanted on every change. What it says does not matter: that it is there shows who sent it."""
+LEAST_KEY = 12
+"""Characters of a key: with few tries a minute, more than anyone can try."""
+
+
+def password_file(cluster: Path) -> Path:
+    """Return where the password of a database of our own is, given its folder; only its owner can read it."""
+    return cluster.resolve().with_suffix(".password")
+
+
+def address_of(port: int, passwords: Path) -> str:
+    """Return the libpq address of a database of our own."""
+    where = f"127.0.0.1:{port}/{DATABASE_USER}"
+    return f"postgresql://{DATABASE_USER}@{where}?passfile={quote(str(passwords))}"
 
 
 class Settings(BaseSettings):
@@ -18,6 +36,7 @@ class Settings(BaseSettings):
 
     host: str = "127.0.0.1"
     port: int = 8787
+    key: str = Field("", description="asked for once by every browser; needed where others reach the server")
     database_port: int = 8788
     database_url: str = Field("", description="a PostgreSQL of your own; empty: one is started for you")
     data: Path = ROOT / ".data"
@@ -39,6 +58,14 @@ class Settings(BaseSettings):
         return [Path(one) for one in self.folders.split(":") if one.strip()]
 
     @property
+    def open_to_others(self) -> bool:
+        """Whether the server listens to more than this machine."""
+        try:
+            return not ip_address(self.host).is_loopback
+        except ValueError:
+            return self.host != "localhost"
+
+    @property
     def upload_bytes(self) -> int:
         """The upload limit in bytes."""
         return self.upload_mb * 1_000_000
@@ -46,7 +73,7 @@ class Settings(BaseSettings):
     @property
     def database(self) -> str:
         """The address of the database, as libpq reads it."""
-        return self.database_url or f"postgresql://aimtrue@127.0.0.1:{self.database_port}/aimtrue"
+        return self.database_url or address_of(self.database_port, password_file(self.data / "postgres"))
 
     @property
     def cache(self) -> Path:

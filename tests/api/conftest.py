@@ -9,6 +9,7 @@ from typing import Any
 import httpx
 import pytest
 
+from aimtrue.settings import OWN_HEADER
 from tests.house import House
 
 
@@ -16,7 +17,7 @@ class Client:
     """Calls the API as the interface does."""
 
     def __init__(self, address: str) -> None:
-        self.http = httpx.Client(base_url=f"{address}/api", timeout=30)
+        self.http = httpx.Client(base_url=f"{address}/api", timeout=30, headers={OWN_HEADER: "1"})
 
     def send(self, name: str, data: bytes, into: str | None = None) -> httpx.Response:
         path = f"/jobs/{into}/sources" if into else "/jobs"

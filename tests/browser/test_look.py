@@ -10,7 +10,7 @@ from urllib.parse import urlsplit
 import pytest
 from playwright.sync_api import expect
 
-from aimtrue.settings import ROOT
+from aimtrue.settings import OWN_HEADER, ROOT
 from tests.browser.conftest import Desk
 from tests.browser.controls import chosen
 
@@ -125,7 +125,9 @@ def test_a_hidden_page_catches_up_when_it_is_shown(desk: Desk, demo: Path) -> No
     body = seen["job"]["bodies"][0]["id"]
     action = {"do": "size-axis", "body": body, "axis": "x", "typed": "100"}
     answer = page.request.post(
-        f"{desk.address}/api/jobs/{key}/actions", data={"on": seen["number"], "action": action}
+        f"{desk.address}/api/jobs/{key}/actions",
+        data={"on": seen["number"], "action": action},
+        headers={OWN_HEADER: "1"},
     )
     assert answer.ok
     page.wait_for_timeout(800)

@@ -9,6 +9,7 @@ import socket
 import subprocess
 import time
 from collections.abc import Iterator
+from itertools import pairwise
 from pathlib import Path
 
 import httpx
@@ -17,7 +18,8 @@ import pytest
 from aimtrue.cli import check, system
 from aimtrue.cli.postgres import Postgres, free_port, temporary
 from aimtrue.cli.system import SetupError
-from aimtrue.settings import ROOT
+from aimtrue.cli.up import Kept
+from aimtrue.settings import OWN_HEADER, ROOT
 from tests.core.test_release_files import TWO
 from tests.house import own_folder
 from tests.shapes import binary_stl
@@ -133,10 +135,60 @@ def test_up_starts_its_database_again_and_work_goes_on(up: Up, folder: Path) -> 
         time.sleep(0.2)
     assert 200 in answers
     assert answers <= {200, 503, 500}
-    sent = httpx.post(
-        f"{up.address}/api/jobs", params={"name": "part.stl"}, content=binary_stl(TWO), timeout=40
-    )
+    to, named = f"{up.address}/api/jobs", {"name": "part.stl"}
+    sent = httpx.post(to, params=named, content=binary_stl(TWO), headers={OWN_HEADER: "1"}, timeout=40)
     assert sent.status_code == 201
+
+
+def test_a_second_up_with_the_same_data_leaves_the_first_alone(up: Up, folder: Path) -> None:
+    up.wait_for("making a database")  # it is only starting, and its port is free yet
+    ports = {"AIMTRUE_PORT": str(free_port()), "AIMTRUE_DATABASE_PORT": str(free_port())}
+    second = subprocess.run(
+        [ROOT / "aimtrue", "up", "--empty"],
+        env={**up.environment, **ports},
+        capture_output=True,
+        text=True,
+        check=False,
+        timeout=60,
+    )
+    assert second.returncode == 6
+    assert "runs already, or is just starting" in second.stderr
+    up.wait_for(r"Aim True is at \S+")
+    assert httpx.get(f"{up.address}/api/jobs").json() == []
+
+
+class Ending(Kept):
+    """A process that ends as soon as it is started."""
+
+    started = 0
+
+    def start(self) -> None:
+        self.started += 1
+        self.process = subprocess.Popen(["true"])
+        self.process.wait()
+
+
+def test_what_keeps_ending_is_started_again_later_each_time_and_never_given_up() -> None:
+    one = Ending("worker")
+    one.start()
+    times = []
+    for tenth in range(20_000):
+        before = one.started
+        one.mind(tenth / 10)
+        times += [tenth / 10] * (one.started - before)
+    pauses = [later - earlier for earlier, later in pairwise(times)]
+    assert times[0] == 0  # the first time at once
+    assert pauses[:5] == pytest.approx([1.1, 2.1, 4.1, 8.1, 16.1], abs=0.2)
+    assert max(pauses) < 61
+    assert len(times) > 30  # half an hour later it is still tried
+
+
+def test_ends_that_are_long_ago_do_not_count() -> None:
+    one = Ending("worker")
+    one.start()
+    for week in range(10):
+        one.mind(week * 604_800.0)
+    assert one.started == 11  # each time at once
 
 
 def test_processes_do_not_outlive_a_killed_up(folder: Path) -> None:

@@ -4,29 +4,32 @@ import { Examples } from "./blocks/Examples";
 import { Guard } from "./blocks/Guard";
 import { JobPage } from "./job/JobPage";
 import { JobList } from "./jobs/JobList";
+import { KeyGate } from "./key/KeyGate";
 
 const SHEETS: SheetName[] = ["intake", "truing", "fit", "division", "seating", "release"];
 
 export function App() {
   return (
     <Guard>
-      <Switch>
-      <Route path="/examples">
-        <Examples />
-      </Route>
-      <Route path="/">
-        <JobList />
-      </Route>
-      <Route path="/jobs/:id/:sheet">
-        {({ id, sheet }) =>
-          SHEETS.includes(sheet as SheetName) ? <JobPage key={id} id={id} sheet={sheet as SheetName} /> : <Redirect to={`/jobs/${id}/intake`} />
-        }
-      </Route>
-      <Route path="/jobs/:id">{({ id }) => <Redirect to={`/jobs/${id}/intake`} />}</Route>
-      <Route>
-        <Redirect to="/" />
-      </Route>
-      </Switch>
+      <KeyGate>
+        <Switch>
+          <Route path="/examples">
+            <Examples />
+          </Route>
+          <Route path="/">
+            <JobList />
+          </Route>
+          <Route path="/jobs/:id/:sheet">
+            {({ id, sheet }) =>
+              SHEETS.includes(sheet as SheetName) ? <JobPage key={id} id={id} sheet={sheet as SheetName} /> : <Redirect to={`/jobs/${id}/intake`} />
+            }
+          </Route>
+          <Route path="/jobs/:id">{({ id }) => <Redirect to={`/jobs/${id}/intake`} />}</Route>
+          <Route>
+            <Redirect to="/" />
+          </Route>
+        </Switch>
+      </KeyGate>
     </Guard>
   );
 }

@@ -4,6 +4,6 @@ import warnings
 
 from pydantic.warnings import UnsupportedFieldAttributeWarning
 
-# Values of the core are built when they are first used. FastAPI names parameters by an alias, for which a value
-# that is built late has no use, and says so.
+# Values of the core are built when they are first used. FastAPI names parameters by an alias, for which
+# a value that is built late has no use, and says so.
 warnings.filterwarnings("ignore", category=UnsupportedFieldAttributeWarning)

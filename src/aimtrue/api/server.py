@@ -17,7 +17,8 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
 
 from aimtrue import __version__
-from aimtrue.api import division, handover, release, seating, truing
+from aimtrue.api import division, handover, key, release, seating, truing
+from aimtrue.api.guard import Guard
 from aimtrue.api.routes import router, watchers
 from aimtrue.api.uploads import TooLarge
 from aimtrue.api.views import Problem
@@ -40,11 +41,14 @@ log = logging.getLogger("aimtrue.api")
 
 def make_app() -> FastAPI:
     """Return the application."""
-    app = FastAPI(title="Aim True", version=__version__, lifespan=_lifespan)
+    # Without the pages that describe it: they would fetch scripts from elsewhere.
+    app = FastAPI(title="Aim True", version=__version__, lifespan=_lifespan, docs_url=None, redoc_url=None)
     if settings().host != "0.0.0.0":
         # A page elsewhere must not reach this server by naming it differently.
         app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", settings().host])
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4, exclude_content_types=_NOT_PACKED)
+    app.add_middleware(Guard, key=settings().key)
+    app.include_router(key.router)
     app.include_router(router)
     app.include_router(truing.router)
     app.include_router(division.router)

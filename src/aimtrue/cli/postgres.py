@@ -13,8 +13,11 @@ import tempfile
 from pathlib import Path
 
 from aimtrue.cli.system import SetupError, install, say
+from aimtrue.settings import DATABASE_USER as USER
+from aimtrue.settings import address_of, password_file
 
-USER = "aimtrue"
+_BOUNDED = "-c max_wal_size=192MB -c min_wal_size=16MB -c wal_compression=on"
+"""How much the write-ahead log may grow beyond what was checked in; by itself it would grow to a gigabyte."""
 _SERVER_USER = "postgres"  # made by Debian's package; PostgreSQL refuses to run as root
 
 
@@ -30,13 +33,14 @@ class Postgres:
     def __init__(self, folder: Path, port: int, *, lasting: bool = True) -> None:
         self.port = port
         self.folder = _reachable(folder)
+        self.passfile = password_file(folder)
         self.lasting = lasting
         self._programs = _programs()
 
     @property
     def address(self) -> str:
         """The libpq address of its database."""
-        return f"postgresql://{USER}@127.0.0.1:{self.port}/{USER}"
+        return address_of(self.port, self.passfile)
 
     def start(self) -> None:
         """Make the cluster when there is none, and start it unless it runs.
@@ -49,7 +53,7 @@ class Postgres:
         if self.running():
             return
         _refuse_taken(self.port)
-        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+        options = f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' {_BOUNDED}"
         if not self.lasting:
             options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
         self._run(
@@ -65,6 +69,8 @@ class Postgres:
             options,
             "start",
         )
+        if not self.passfile.exists():
+            self._ask_for_password()
         self._make_database()
 
     def stop(self) -> None:
@@ -100,25 +106,49 @@ class Postgres:
         self.folder.chmod(0o700)
         if os.geteuid() == 0:
             shutil.chown(self.folder, _SERVER_USER, _SERVER_USER)
-        # Loopback only, and no password: whoever is on this machine as a user may read these jobs.
-        self._run(
-            "initdb",
-            "-D",
-            str(self.folder),
-            "-U",
-            USER,
-            "--auth=trust",
-            "--encoding=UTF8",
-            "--locale=C.UTF-8",
-            "--wal-segsize=4",
-        )
+        password = secrets.token_urlsafe(24)
+        with tempfile.NamedTemporaryFile("w") as told:  # only its owner can read it
+            told.write(password)
+            told.flush()
+            if os.geteuid() == 0:
+                shutil.chown(told.name, _SERVER_USER, _SERVER_USER)
+            options = ["--auth=scram-sha-256", f"--pwfile={told.name}", "--wal-segsize=4"]
+            options += ["--encoding=UTF8", "--locale=C.UTF-8"]
+            self._run("initdb", "-D", str(self.folder), "-U", USER, *options)
+        self._keep_password(password)
+
+    def _keep_password(self, password: str) -> None:
+        """Write it where its owner alone can read it, as libpq reads it."""
+        self.passfile.parent.mkdir(parents=True, exist_ok=True)
+        self.passfile.unlink(missing_ok=True)
+        with open(os.open(self.passfile, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "w") as file:
+            file.write(f"127.0.0.1:*:*:{USER}:{password}\n")
+
+    def _ask_for_password(self) -> None:
+        """Let a database that was made when none was asked for ask for one from now on.
+
+        Raises:
+            SetupError: it asks for one already, and the file that has it is gone.
+        """
+        import psycopg
+
+        access, password = self.folder / "pg_hba.conf", secrets.token_urlsafe(24)
+        try:
+            with psycopg.connect(self._database("postgres"), autocommit=True) as connection:
+                connection.execute(f"alter role {USER} password '{password}'")
+                self._keep_password(password)
+                access.write_text(access.read_text().replace("trust\n", "scram-sha-256\n"))
+                connection.execute("select pg_reload_conf()")
+        except psycopg.OperationalError:
+            raise SetupError(f"the database's password is missing: it was in {self.passfile}") from None
+
+    def _database(self, name: str) -> str:
+        return self.address.replace(f"/{USER}?", f"/{name}?")
 
     def _make_database(self) -> None:
         import psycopg
 
-        with psycopg.connect(
-            f"postgresql://{USER}@127.0.0.1:{self.port}/postgres", autocommit=True
-        ) as connection:
+        with psycopg.connect(self._database("postgres"), autocommit=True) as connection:
             if not connection.execute("select 1 from pg_database where datname = %s", (USER,)).fetchone():
                 connection.execute(f"create database {USER}")
 

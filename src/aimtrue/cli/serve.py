@@ -28,7 +28,12 @@ def main(role: str) -> None:
     import uvicorn
 
     from aimtrue.api.server import make_app
+    from aimtrue.cli.system import SetupError, refuse_unguarded
 
+    try:
+        refuse_unguarded(settings())
+    except SetupError as error:
+        sys.exit(str(error))
     # Open event streams would otherwise keep the server from stopping.
     uvicorn.run(
         make_app(),

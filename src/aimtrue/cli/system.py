@@ -11,6 +11,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from aimtrue.settings import LEAST_KEY, Settings
+
 CHROMIUM_FLAGS = [
     "--headless=new",
     "--no-sandbox",
@@ -26,6 +28,15 @@ CHROMIUM_FLAGS = [
 
 class SetupError(Exception):
     """Setting up failed; the text says what and what to do."""
+
+
+def refuse_unguarded(here: Settings) -> None:
+    """Raise :class:`SetupError` where others could reach the server without a key."""
+    if here.open_to_others and len(here.key) < LEAST_KEY:
+        raise SetupError(
+            f"on {here.host} others can reach this server, so it wants a key of at least {LEAST_KEY} "
+            "characters: set AIMTRUE_KEY, or leave AIMTRUE_HOST as it is"
+        )
 
 
 def say(text: str) -> None:

@@ -10,8 +10,11 @@ from pathlib import Path
 
 from aimtrue.cli.postgres import free_port
 from aimtrue.cli.up import Running, running
-from aimtrue.settings import settings
+from aimtrue.settings import OWN_HEADER, settings
 from aimtrue.store import database
+
+OURS = {OWN_HEADER: "1"}
+"""Headers of requests that change something."""
 
 
 @contextlib.contextmanager

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
+import os
 import signal
 import socket
 import subprocess
@@ -10,28 +12,32 @@ import sys
 import time
 import urllib.error
 import urllib.request
+from collections import deque
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from math import inf
+from pathlib import Path
 
 from aimtrue.cli import pages
 from aimtrue.cli.files import Exit
 from aimtrue.cli.postgres import Postgres
-from aimtrue.cli.system import SetupError, say, until_told
-from aimtrue.settings import ROOT, settings
+from aimtrue.cli.system import SetupError, refuse_unguarded, say, until_told
+from aimtrue.settings import ROOT, Settings, settings
 
-_MOST_RESTARTS = 5
-"""How often a process that ends by itself is started again before that is called a failure."""
+_COUNTED_SECONDS = 600.0
+"""How long the end of a process counts."""
+_LONGEST_PAUSE = 60.0
 
 
 @dataclass
 class Kept:
-    """A process that is started again when it ends by itself; one that is not ``needed`` may stay away."""
+    """A process that is started again whenever it ends by itself: at once, or later if it keeps ending."""
 
     role: str
-    needed: bool = True
     process: subprocess.Popen[bytes] | None = None
-    restarts: int = 0
+    ends: deque[float] = field(default_factory=deque)
+    due: float = inf
 
     def start(self) -> None:
         """Start the process."""
@@ -40,23 +46,27 @@ class Kept:
             [sys.executable, "-m", "aimtrue.cli.serve", self.role], cwd=ROOT, start_new_session=True
         )
 
-    def mind(self) -> None:
-        """Start the process again if it ended.
+    def mind(self, now: float) -> None:
+        """See whether the process ended, and start it again when its time has come.
 
-        Raises:
-            SetupError: it has ended too often.
+        Args:
+            now: seconds of a clock that only goes forward.
         """
-        if self.process is None or self.process.poll() is None:
-            return
-        self.restarts += 1
-        if self.restarts > _MOST_RESTARTS and not self.needed:
-            say(f"the {self.role} program keeps ending and is left out; all else goes on")
-            self.process = None
-            return
-        if self.restarts > _MOST_RESTARTS:
-            raise SetupError(f"the {self.role} keeps ending; its messages are above")
-        say(f"the {self.role} ended by itself (code {self.process.returncode}); starting it again")
-        self.start()
+        if self.process is not None and self.process.poll() is not None:
+            pause = self._pause(now)
+            when = f"in {pause:.0f} s; its messages are above" if pause else "again"
+            say(f"the {self.role} ended by itself (code {self.process.returncode}); starting it {when}")
+            self.process, self.due = None, now + pause
+        if self.process is None and now >= self.due:
+            self.due = inf
+            self.start()
+
+    def _pause(self, now: float) -> float:
+        """How long to wait: nothing after a single end, twice as long after each more within ten minutes."""
+        self.ends.append(now)
+        while self.ends[0] < now - _COUNTED_SECONDS:
+            self.ends.popleft()
+        return 0.0 if len(self.ends) == 1 else min(_LONGEST_PAUSE, 2.0 ** (len(self.ends) - 2))
 
     def stop(self) -> None:
         """Ask the process to stop, and end it when it does not."""
@@ -83,7 +93,7 @@ class Running:
         if self.postgres is not None:
             self.postgres.mind()
         for one in self.kept:
-            one.mind()
+            one.mind(time.monotonic())
 
 
 def up(*, empty: bool) -> int:
@@ -102,12 +112,18 @@ def up(*, empty: bool) -> int:
 def running(*, empty: bool) -> Iterator[Running]:
     """Run database, worker and server; yield them; stop them all at the end."""
     here = settings()
+    refuse_unguarded(here)
     _refuse_taken_port()
     here.data.mkdir(parents=True, exist_ok=True)
+    with _alone(here.data):
+        yield from _running(here, empty=empty)
+
+
+def _running(here: Settings, *, empty: bool) -> Iterator[Running]:
     postgres = None if here.database_url else Postgres(here.data / "postgres", here.database_port)
     if postgres:
         postgres.start()
-    kept = [Kept("next", needed=False), Kept("worker"), Kept("server")]
+    kept = [Kept("next"), Kept("worker"), Kept("server")]
     try:
         with ThreadPoolExecutor(1) as aside:
             built = aside.submit(pages.build)
@@ -116,13 +132,31 @@ def running(*, empty: bool) -> Iterator[Running]:
         for one in kept:
             one.start()
         now = Running(f"http://{here.host}:{here.port}", kept, postgres)
-        _wait_for(now.address)
+        _wait_for(now.address, kept[-1])
         yield now
     finally:
         for one in reversed(kept):
             one.stop()
         if postgres:
             postgres.stop()
+
+
+@contextlib.contextmanager
+def _alone(data: Path) -> Iterator[None]:
+    """Keep a second one from the same data: it would stop the database of the first at its own end."""
+    with (data / ".up").open("a+") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)  # let go of by the kernel, however this ends
+        except OSError:
+            lock.seek(0)
+            raise SetupError(
+                f"Aim True runs already, or is just starting, with the data in {data} "
+                f"(process {lock.read().strip() or 'unknown'})"
+            ) from None
+        lock.truncate(0)
+        lock.write(str(os.getpid()))
+        lock.flush()
+        yield
 
 
 def _prepare(empty: bool) -> None:
@@ -148,12 +182,12 @@ def _refuse_taken_port() -> None:
             ) from None
 
 
-def _wait_for(address: str) -> None:
+def _wait_for(address: str, server: Kept) -> None:
     ends = time.monotonic() + 60
-    while time.monotonic() < ends:
+    while time.monotonic() < ends and server.process is not None and server.process.poll() is None:
         try:
             with urllib.request.urlopen(f"{address}/api/health", timeout=2):
                 return
         except (urllib.error.URLError, OSError):
             time.sleep(0.1)
-    raise SetupError("the server did not answer within a minute; its messages are above")
+    raise SetupError("the server ended, or did not answer within a minute; its messages are above")

@@ -21,6 +21,7 @@ from aimtrue.cli.bulk import Went
 from aimtrue.cli.files import Exit, Failure, complain, load
 from aimtrue.cli.release import release_some
 from aimtrue.core.formats import READ_ENDINGS, ending_of
+from aimtrue.settings import OWN_HEADER, settings
 
 _LOOK_SECONDS = 0.5
 _KNOWN = ".aimtrue-watch.json"
@@ -99,8 +100,15 @@ def _job_for(path: Path, address: str) -> str:
     fails.
     """
     try:
+        headers = {OWN_HEADER: "1"}
+        if settings().key:
+            headers["Authorization"] = f"Bearer {settings().key}"
         answer = httpx.post(
-            f"{address}/api/jobs", params={"name": path.name}, content=path.read_bytes(), timeout=60
+            f"{address}/api/jobs",
+            params={"name": path.name},
+            content=path.read_bytes(),
+            headers=headers,
+            timeout=60,
         )
         return f"{address}/jobs/{answer.raise_for_status().json()['id']}"
     except (httpx.HTTPError, ValueError, KeyError) as error:

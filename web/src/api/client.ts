@@ -21,12 +21,23 @@ export class Problem extends Error {
 
 const UNREACHED = new Problem(0, "unreached", "the server does not answer", "", "see whether it still runs, then try again");
 
-async function send<T>(path: string, init?: RequestInit): Promise<T> {
-  const answer = await fetch(`/api${path}`, init).catch(() => {
+/** On every request: a page of another site cannot have it sent. */
+const OWN_HEADER = "X-Aim-True";
+
+/** Told to the window when the server wants its key. */
+export const KEY_WANTED = "aimtrue-key-wanted";
+
+async function ask(path: string, init?: RequestInit): Promise<Response> {
+  const answer = await fetch(`/api${path}`, { ...init, headers: { ...init?.headers, [OWN_HEADER]: "1" } }).catch(() => {
     throw UNREACHED;
   });
+  if (answer.status === 401) window.dispatchEvent(new Event(KEY_WANTED));
   if (!answer.ok) throw problemOf(answer.status, await answer.text());
-  return (await answer.json()) as T;
+  return answer;
+}
+
+async function send<T>(path: string, init?: RequestInit): Promise<T> {
+  return (await (await ask(path, init)).json()) as T;
 }
 
 function problemOf(status: number, body: string): Problem {
@@ -111,12 +122,10 @@ export const api = {
   printed: (id: string, division: string) => send<Printed[]>(`/jobs/${id}/division/${division}/printed`),
   calibrateBy: (id: string, division: string) => post<CalibrationView>(`/jobs/${id}/division/${division}/calibration`, {}),
   around: (id: string, reading: string) => send<TrialAround>(`/jobs/${id}/division/around/${reading}`),
-  stop: async (id: string, errand: number) => void (await fetch(`/api/jobs/${id}/errands/${errand}/stop`, { method: "POST" })),
-  mesh: async (name: string) => {
-    const answer = await fetch(`/api/${name}`);
-    if (!answer.ok) throw problemOf(answer.status, await answer.text());
-    return answer.arrayBuffer();
-  },
+  stop: async (id: string, errand: number) => void (await ask(`/jobs/${id}/errands/${errand}/stop`, { method: "POST" })),
+  mesh: async (name: string) => (await ask(`/${name}`)).arrayBuffer(),
+  giveKey: async (key: string) =>
+    void (await ask("/key", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ key }) })),
 };
 
 /** Where a file goes: a job of its own, a job that is there, or in place of one of its sources. */
@@ -127,6 +136,7 @@ export function sendFile(file: File, goal: Goal, progress: (share: number) => vo
   return new Promise((done, failed) => {
     const request = new XMLHttpRequest();
     request.open("POST", pathOf(file, goal));
+    request.setRequestHeader(OWN_HEADER, "1");
     request.upload.onprogress = (event) => progress(event.total ? event.loaded / event.total : 0);
     request.onerror = () => failed(UNREACHED);
     request.onload = () => {
