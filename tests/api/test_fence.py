@@ -3,8 +3,11 @@
 import contextlib
 import ctypes
 import os
+import signal
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from multiprocessing.forkserver import _forkserver  # type: ignore[attr-defined]
 from pathlib import Path
 
 import numpy as np
@@ -96,6 +99,69 @@ def test_every_end_is_told(doing: Callable[[Progress], None], code: str) -> None
     with pytest.raises(AimTrueError) as told:
         run(doing, limits=Limits(seconds=3 if doing is hang else 40, memory_bytes=4_000_000_000))
     assert told.value.code == code
+
+
+def ended_at_first(marks: Path, how_often: int, how: int, progress: Progress) -> str:
+    """Be ended from outside the first few times."""
+    (marks / str(os.getpid())).touch()
+    if len(list(marks.iterdir())) <= how_often:
+        os.kill(os.getpid(), how)
+        time.sleep(10)
+    return "done"
+
+
+@pytest.mark.parametrize("how", [signal.SIGKILL, signal.SIGTERM])
+def test_what_is_ended_from_outside_is_begun_once_more(tmp_path: Path, how: int) -> None:
+    assert run(ended_at_first, tmp_path, 1, how, limits=LIMITS) == "done"
+
+
+def test_ended_twice_no_file_is_blamed(tmp_path: Path) -> None:
+    with pytest.raises(AimTrueError) as told:
+        run(
+            ended_at_first,
+            tmp_path,
+            9,
+            signal.SIGKILL,
+            limits=LIMITS,
+            blamed="the CAD kernel ended on this file",
+        )
+    assert told.value.code == "task-ended"
+    assert len(list(tmp_path.iterdir())) == 2
+
+
+def test_a_crash_is_no_end_from_outside_and_says_who_crashed(tmp_path: Path) -> None:
+    with pytest.raises(AimTrueError, match="CAD kernel ended on this file"):
+        run(
+            ended_at_first,
+            tmp_path,
+            9,
+            signal.SIGSEGV,
+            limits=LIMITS,
+            blamed="the CAD kernel ended on this file",
+        )
+    assert len(list(tmp_path.iterdir())) == 1
+
+
+def fork_server() -> int:
+    """The process that fenced ones are forked from."""
+    return int(_forkserver._forkserver_pid)  # type: ignore[attr-defined]
+
+
+def wait_and_answer(mark: Path, progress: Progress) -> str:
+    mark.touch()
+    time.sleep(1.5)
+    return "done"
+
+
+def test_the_end_of_what_they_are_forked_from_is_no_fault_of_a_file(tmp_path: Path) -> None:
+    mark = tmp_path / "begun"
+    with ThreadPoolExecutor(1) as aside:
+        waiting = aside.submit(run, wait_and_answer, mark, limits=LIMITS)
+        while not mark.exists():
+            time.sleep(0.05)
+        os.kill(fork_server(), signal.SIGKILL)
+        assert waiting.result() == "done"
+    assert run(answer, 3, limits=LIMITS) == 6
 
 
 @pytest.mark.parametrize("ending", ["step", "iges", "brep"])

@@ -204,7 +204,7 @@ def released_file(key: str, number: int, file: int | None = None) -> Response:
         if len(files) > 1:
             return whole(zip_of(session, key, made), f"{_stem(session, key, number)}.zip", "zip")
     one = files[0]
-    return downloaded(one["sha256"], one["name"], MEDIA_TYPES[one["format"]], one["bytes"])
+    return downloaded(one["sha256"], one["name"], MEDIA_TYPES[one["format"]])
 
 
 @router.get("/jobs/{key}/releases/{number}/zip")

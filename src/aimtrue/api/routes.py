@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from pathlib import PurePosixPath
+from pathlib import Path, PurePosixPath
 from typing import IO
 
 from fastapi import APIRouter, Request, Response
@@ -27,7 +27,7 @@ from aimtrue.api.views import (
 from aimtrue.core.formats import READ_ENDINGS
 from aimtrue.core.formats.contents import Limits as PackingLimits
 from aimtrue.core.intake.work import Revise
-from aimtrue.core.mesh.stored import bench_bytes
+from aimtrue.core.mesh.stored import KIND_BYTES, bench_bytes, is_drawn, is_kept
 from aimtrue.core.release.bundle import Bundle, is_bundle, read_bundle
 from aimtrue.core.release.names import safe
 from aimtrue.core.work import refuse_unclear
@@ -209,9 +209,9 @@ def original(key: str, sha256: str) -> Response:
         names = {row.request.get("sha256"): row.request.get("name") for row in jobs.errands(session, key)}
         for source in jobs.load(session, key).job.sources:
             names |= dict.fromkeys((source.sha256, *source.replaced), PurePosixPath(source.name).name)
-        if sha256 in names:
-            return downloaded(sha256, names[sha256] or "original", "application/octet-stream", None)
-    raise jobs.UnknownJob("original-unknown", "there is no such file in this job")
+    if sha256 not in names:
+        raise jobs.UnknownJob("original-unknown", "there is no such file in this job")
+    return downloaded(sha256, names[sha256] or "original", "application/octet-stream")
 
 
 def _no_mesh() -> jobs.UnknownJob:
@@ -221,34 +221,43 @@ def _no_mesh() -> jobs.UnknownJob:
 @router.get("/bench/{name}", response_class=Response)
 def bench(name: str) -> FileResponse:
     """Return a mesh for drawing; see `aimtrue.core.mesh.stored.bench_bytes` for its layout."""
-    if len(name) != 64 or not name.isalnum():
-        raise _no_mesh()
-    try:
-        path = on_disk(name)
-    except blobs.UnknownBlob:
-        raise _no_mesh() from None
-    # Named by hash, so it never changes and can be kept for ever.
-    return FileResponse(
-        path,
-        media_type="application/octet-stream",
-        headers={"Cache-Control": "public, max-age=31536000, immutable"},
-    )
+    path = _on_disk(name)
+    with path.open("rb") as file:
+        if not is_drawn(file.read(KIND_BYTES)):  # an original, or a release: not to be had by its hash alone
+            raise _no_mesh()
+    return _for_ever(path)
 
 
 @router.get("/bench/{name}/full", response_class=Response)
 def full_bench(name: str) -> FileResponse:
     """Return kept geometry for drawing, however large: what picks on a reduced mesh are exact on."""
-    if len(name) != 64 or not name.isalnum():
-        raise _no_mesh()
     path = settings().cache / f"{name}.full"
-    if not path.exists():
-        with snapshot() as session:
-            if blobs.find(session, name) is None:
+    if not _is_hash(name) or not path.exists():
+        with _on_disk(name).open("rb") as file:
+            if not is_kept(file.read(KIND_BYTES)):
                 raise _no_mesh()
         made = bench_bytes(shelf.mesh(name))
         aside = path.with_suffix(f".{threading.get_ident()}")
         aside.write_bytes(made)
         aside.replace(path)
+    return _for_ever(path)
+
+
+def _is_hash(name: str) -> bool:
+    return len(name) == 64 and set(name) <= set("0123456789abcdef")
+
+
+def _on_disk(name: str) -> Path:
+    try:
+        if _is_hash(name):
+            return on_disk(name)
+    except blobs.UnknownBlob:
+        pass
+    raise _no_mesh()
+
+
+def _for_ever(path: Path) -> FileResponse:
+    """Named by hash, so it never changes and can be kept for ever."""
     return FileResponse(
         path,
         media_type="application/octet-stream",

@@ -11,7 +11,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, OperationalError
 from starlette.middleware.gzip import DEFAULT_EXCLUDED_CONTENT_TYPES, GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.responses import Response
@@ -22,17 +22,17 @@ from aimtrue.api.guard import Guard
 from aimtrue.api.routes import router, watchers
 from aimtrue.api.uploads import TooLarge
 from aimtrue.api.views import Problem
-from aimtrue.core.errors import AimTrueError, Refused, UnreadableFile
+from aimtrue.core.errors import AimTrueError
 from aimtrue.settings import ROOT, settings
+from aimtrue.store.blobs import UnknownBlob
 from aimtrue.store.jobs import Stale, UnknownJob
 
 PAGES = ROOT / "web" / "dist"
 _STATUS: list[tuple[type[AimTrueError], int]] = [
     (Stale, 409),
     (UnknownJob, 404),
+    (UnknownBlob, 404),
     (TooLarge, 413),
-    (UnreadableFile, 422),
-    (Refused, 422),
 ]
 _NOT_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, "application/octet-stream", "model/*")
 """What is packed already, or is fetched once and would take longer to pack than to send."""
@@ -58,6 +58,8 @@ def make_app() -> FastAPI:
     app.add_exception_handler(AimTrueError, _as_message)
     app.add_exception_handler(RequestValidationError, _as_usage)
     app.add_exception_handler(OperationalError, _as_away)
+    app.add_exception_handler(DataError, _as_unkeepable)
+    app.add_exception_handler(UnicodeEncodeError, _as_unkeepable)
     app.add_exception_handler(Exception, _as_apology)
     if PAGES.exists():
         app.mount("/assets", StaticFiles(directory=PAGES / "assets"), name="assets")
@@ -73,15 +75,15 @@ async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
 
 
 def _page(path: str) -> Response:
-    file = PAGES / path
-    if path and "/" not in path and file.is_file():
-        return FileResponse(file)
+    # Looked up among the names that are there: what was asked for may be no name of a file at all.
+    if path in {file.name for file in PAGES.iterdir() if file.is_file()}:
+        return FileResponse(PAGES / path)
     return FileResponse(PAGES / "index.html", headers={"Cache-Control": "no-cache"})
 
 
 async def _as_message(_: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, AimTrueError)
-    status = next((code for kind, code in _STATUS if isinstance(error, kind)), 500)
+    status = next((code for kind, code in _STATUS if isinstance(error, kind)), 422)
     return JSONResponse(
         Problem(code=error.code, says=error.says, where=error.where, remedy=error.remedy).model_dump(), status
     )
@@ -96,6 +98,18 @@ async def _as_usage(_: Request, error: Exception) -> JSONResponse:
             code="request",
             says=f"the request is not understood: {first['msg']}",
             where=where,
+            remedy="reload the page",
+        ).model_dump(),
+        422,
+    )
+
+
+async def _as_unkeepable(_: Request, error: Exception) -> JSONResponse:
+    log.warning("a request that cannot be kept: %s", str(error).splitlines()[0])
+    return JSONResponse(
+        Problem(
+            code="request",
+            says="the request has a number or a character that nothing here can have; nothing was changed",
             remedy="reload the page",
         ).model_dump(),
         422,

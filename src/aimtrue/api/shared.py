@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from urllib.parse import quote
 
 from fastapi import Response
-from fastapi.responses import StreamingResponse
+from fastapi.responses import FileResponse
 
 from aimtrue.core.release.order import MEDIA_TYPES
-from aimtrue.store import blobs
-from aimtrue.store.database import snapshot
-from aimtrue.store.shelf import StoreShelf
+from aimtrue.store.shelf import StoreShelf, on_disk
 
 shelf = StoreShelf()
 
@@ -21,17 +18,12 @@ def whole(data: bytes, name: str, kind: str) -> Response:
     return Response(data, media_type=MEDIA_TYPES[kind], headers=_named(name))
 
 
-def downloaded(sha256: str, name: str, media_type: str, size: int | None) -> StreamingResponse:
-    """Hand over a blob under a name, piece by piece."""
+def downloaded(sha256: str, name: str, media_type: str) -> FileResponse:
+    """Hand over a blob under a name, from the disk cache.
 
-    def body() -> Iterator[bytes]:
-        with snapshot() as session:
-            yield from blobs.pieces(session, sha256)
-
-    headers = {**_named(name), "X-SHA256": sha256}
-    if size is not None:
-        headers["Content-Length"] = str(size)
-    return StreamingResponse(body(), media_type=media_type, headers=headers)
+    Whoever fetches it may take as long as they like: meanwhile it holds nothing that others wait for.
+    """
+    return FileResponse(on_disk(sha256), media_type=media_type, headers={**_named(name), "X-SHA256": sha256})
 
 
 def _named(name: str) -> dict[str, str]:

@@ -19,6 +19,7 @@ from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import ending_of, refuse_unreadable_ending, stl
 from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
 from aimtrue.core.mesh.stored import bench_bytes, name_of
+from aimtrue.core.model.text import refuse_odd
 from aimtrue.settings import settings
 from aimtrue.store import blobs
 
@@ -47,6 +48,7 @@ async def spool(request: Request, name: str) -> IO[bytes]:
     Raises:
         UnreadableFile: the name's ending is not taken, or the file is over the limit.
     """
+    refuse_odd(name, "the name of a file")
     refuse_unreadable_ending(name)
     limit = settings().upload_bytes
     declared = int(request.headers.get("content-length", "0") or 0)

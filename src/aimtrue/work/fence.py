@@ -50,6 +50,7 @@ def run(
     *arguments: Any,
     limits: Limits,
     progress: Callable[[float, str], None] = lambda share, says: None,
+    blamed: str = "",
 ) -> T:
     """Call ``function(*arguments, progress)`` in a process of its own.
 
@@ -57,25 +58,67 @@ def run(
         function: importable by name; what it takes and returns travels by pickle.
         arguments: passed on.
         limits: ends the process when crossed.
-        progress: told what the function reports.
+        progress: told what the function reports; from the beginning again where it had to be begun twice.
+        blamed: what to say of a crash; empty for that the file made a reader crash.
 
     Raises:
         AimTrueError: what the function raised, or that it crashed, hung, or ran out of memory.
     """
-    ours, theirs = _HOME.Pipe(duplex=False)
-    process = _HOME.Process(target=_child, args=(theirs, function, arguments, limits), daemon=True)
-    process.start()
-    theirs.close()
-    try:
-        kind, value = _listen(ours, limits, progress, process.pid or 0)
-    finally:
-        if process.is_alive():
-            process.kill()
-        process.join()
-        ours.close()
+    for _ in range(_TIMES):
+        kind, value = _once(function, arguments, limits, progress)
+        if kind != "ended":
+            break
     if kind == "done":
         return value  # type: ignore[no-any-return]
-    raise value
+    if kind == "ended":
+        raise AimTrueError(
+            "task-ended",
+            "the task was ended from outside, twice; the machine may be short of memory",
+            remedy="try again; nothing was lost",
+        )
+    raise _blamed(value, blamed)
+
+
+def _once(
+    function: Callable[..., Any],
+    arguments: tuple[Any, ...],
+    limits: Limits,
+    progress: Callable[[float, str], None],
+) -> tuple[str, Any]:
+    """Call it once.
+
+    Returns:
+        ``done`` and what it returned, ``failed`` and an error, or ``ended`` where something from outside
+        ended the process, which says nothing of the file that it was about.
+    """
+    ours, theirs = _HOME.Pipe(duplex=False)
+    process = _HOME.Process(target=_child, args=(theirs, function, arguments, limits), daemon=True)
+    end: int | None = None
+    try:
+        process.start()
+        theirs.close()
+        kind, value = _listen(ours, limits, progress, process.pid or 0)
+        if kind == "silent":
+            process.join(_ENDING_SECONDS)
+            end = process.exitcode
+    except (ConnectionError, EOFError):  # what processes are forked from was just ended
+        return "ended", None
+    finally:
+        if process.pid is not None:
+            if process.is_alive():
+                process.kill()
+            process.join()
+        ours.close()
+    if kind != "silent":
+        return kind, value
+    return ("ended", None) if end in _FROM_OUTSIDE else ("failed", value)
+
+
+def _blamed(error: AimTrueError, says: str) -> AimTrueError:
+    """Return an error with who is to be blamed for a crash, where that is known better than here."""
+    if error.code != "task-crashed" or not says:
+        return error
+    return AimTrueError(error.code, says, where=error.where, remedy=error.remedy)
 
 
 def _listen(
@@ -98,7 +141,7 @@ def _listen(
         except EOFError:
             if peak > _NEARLY * limits.memory_bytes:
                 return "failed", _out_of_memory(limits)
-            return "failed", AimTrueError(
+            return "silent", AimTrueError(
                 "task-crashed",
                 "the task ended without an answer: the file made a reader crash",
                 remedy="export the file again; the original is kept",
@@ -108,6 +151,11 @@ def _listen(
         progress(*value)
 
 
+_TIMES = 2
+"""A process that was ended from outside is begun once more."""
+_FROM_OUTSIDE = (-signal.SIGKILL, -signal.SIGTERM, -signal.SIGINT, -signal.SIGHUP, 255)
+"""Ends that no reader brings about. 255 is told where the process that knew the end is gone itself."""
+_ENDING_SECONDS = 5.0
 _LOOK_SECONDS = 0.25
 _LAST = 10
 """Niceness of what nobody waits for."""

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from aimtrue.core.division import exact
 from aimtrue.core.division.actions import PutAll, PutShaped
+from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.formats.runs import Run
 from aimtrue.core.intake.actions import LookOver, Remake, TakeIn
@@ -36,6 +37,11 @@ class Done:
 
     action: TakeIn | Remake | LookOver | PutShaped | PutAll | Arrange
     blobs: list[Path]
+
+
+def blamed_on(name: str) -> str:
+    """Say what ended where a reader of a file ended without a word; empty for what is said of any."""
+    return "the CAD kernel ended on this file" if ending_of(name) in CAD_ENDINGS else ""
 
 
 def read_file(path: Path, key: str, name: str, limits: Limits, out: Path, progress: Progress) -> Done:

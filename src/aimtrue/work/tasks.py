@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from pydantic import TypeAdapter
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session
 
 from aimtrue.core.division.stale import stale_divisions
@@ -85,7 +85,7 @@ def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
             doing(row)
     except AimTrueError as error:
         _failed(errand, error)
-    except DBAPIError:
+    except (OperationalError, InterfaceError):
         # The database was away in the middle of it. The queue has lost the task, too; it is found again and
         # done anew (see ``orphans``), so it is not said to have failed.
         log.warning("task %s is put off: the database was away", errand)
@@ -125,6 +125,7 @@ def _read(row: ErrandRow) -> None:
             Path(out),
             limits=usual_limits(),
             progress=_progress(row.id),
+            blamed=fenced.blamed_on(name),
         )
         _joined(row, done, None, "read")
 

@@ -6,18 +6,24 @@ Each format has a module with ``read`` and, where it is released, ``write``.
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import PurePosixPath
 
-from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats import archives, obj, ply, stl, threemf
 from aimtrue.core.formats.archives import Packed
 from aimtrue.core.formats.contents import Contents, Limits
 from aimtrue.core.model.facets import Fineness
+from aimtrue.core.model.text import plain
 
+log = logging.getLogger("aimtrue.formats")
 MESH_ENDINGS = (".stl", ".3mf", ".obj", ".ply")
 CAD_ENDINGS = (".step", ".stp", ".iges", ".igs", ".brep", ".brp")
 MODEL_ENDINGS = (*MESH_ENDINGS, *CAD_ENDINGS)
+_LONGEST_NAME = 200
+"""Characters of what a file calls its parts."""
 READ_ENDINGS = (*MODEL_ENDINGS, *archives.ENDINGS)
 
 
@@ -94,6 +100,43 @@ def read_model(
     refuse_unreadable_ending(name)
     if not data:
         raise UnreadableFile("file-empty", "the file is empty (0 bytes)", remedy="export it again")
+    try:
+        contents = _read(name, data, limits, fineness, sew=sew, beside=beside)
+    except (AimTrueError, MemoryError):
+        raise
+    except Exception as error:
+        # A file can be wrong in more ways than readers ask for; what they trip over then is still the file's.
+        log.warning("%s: %s: %s", name, type(error).__name__, error, exc_info=True)
+        raise UnreadableFile(
+            "file-damaged",
+            f"the file is damaged, or written in a way that is not known here ({_tripped(error)})",
+            remedy="export it again; the original is kept",
+        ) from error
+    return _with_plain_names(contents)
+
+
+def _tripped(error: Exception) -> str:
+    """Say in a few words what a reader tripped over."""
+    return plain(f"{error}" or type(error).__name__, 120)
+
+
+def _with_plain_names(contents: Contents) -> Contents:
+    parts = tuple(
+        replace(part, name=plain(part.name, _LONGEST_NAME), material=plain(part.material, _LONGEST_NAME))
+        for part in contents.parts
+    )
+    return replace(contents, parts=parts, words=plain(contents.words, len(contents.words)))
+
+
+def _read(
+    name: str,
+    data: bytes,
+    limits: Limits | None,
+    fineness: Fineness | None,
+    *,
+    sew: bool,
+    beside: Mapping[str, bytes] | None,
+) -> Contents:
     match ending_of(name):
         case ".stl":
             return stl.read(data)

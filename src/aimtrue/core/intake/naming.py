@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.model.text import refuse_odd
 
 _NAME_LENGTH = 80
 
@@ -18,9 +19,13 @@ def free_name(wanted: str, taken: set[str]) -> str:
 
 
 def a_name(typed: str) -> str:
+    """Return a name as it was typed, without spaces around and doubled within.
+
+    Raises:
+        Refused: it is empty, too long, or holds what cannot be seen.
+    """
     name = " ".join(typed.split())
     if not name:
         raise Refused("name-empty", "a name cannot be empty", remedy="type a name")
-    if len(name) > 80:
-        raise Refused("name-long", "a name can have at most 80 characters", remedy="type a shorter name")
+    refuse_odd(name, "a name", _NAME_LENGTH)
     return name

@@ -26,6 +26,20 @@ INKED_FROM = radians(25)
 """Folds sharper than this are drawn; the facets of a fine bore are not."""
 
 
+KIND_BYTES = 4
+"""How many bytes tell what kind of bytes they are."""
+
+
+def is_drawn(head: bytes) -> bool:
+    """Tell by the first bytes whether they are a mesh for drawing."""
+    return head[:KIND_BYTES] == _BENCH_MAGIC
+
+
+def is_kept(head: bytes) -> bool:
+    """Tell by the first bytes whether they are kept geometry."""
+    return head[:KIND_BYTES] == _KEPT_MAGIC
+
+
 def to_bytes(mesh: Mesh) -> bytes:
     """Write a mesh for keeping: exact, with float32 where that loses nothing."""
     single = mesh.vertices.astype(np.float32)

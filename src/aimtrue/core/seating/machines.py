@@ -6,6 +6,7 @@ from math import isfinite
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.text import refuse_odd
 
 _LEAST_MM, _MOST_MM = 1.0, 100_000.0
 _LONGEST_NAME = 60
@@ -22,6 +23,7 @@ def checked_machine(machine: Machine) -> Machine:
         raise Refused(
             "machine-name", "a machine needs a name", remedy=f"type one of up to {_LONGEST_NAME} characters"
         )
+    refuse_odd(name, "a machine's name")
     _check_sizes(machine, name)
     _check_process(machine, name)
     return machine.model_copy(update={"name": name})

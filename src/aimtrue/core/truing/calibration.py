@@ -14,6 +14,7 @@ from dataclasses import dataclass
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.job import AXES, Axis, Value, Vec3
+from aimtrue.core.model.text import refuse_odd
 
 MOST = 0.2
 """A shrinkage beyond this is a slip, not a plastic."""
@@ -58,6 +59,8 @@ def calibrated(machine: str, material: str, pairs: Sequence[Pair], fineness_mm: 
     Raises:
         Refused: there is no pair, or one is beyond reason.
     """
+    refuse_odd(machine, "a machine's name")
+    refuse_odd(material, "a material's name")
     if not pairs:
         raise Refused("no-pairs", "no size was measured", remedy="type a nominal and a measured size")
     for pair in pairs:

@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.model.text import refuse_odd
 from aimtrue.core.release.names.safe import safe
 
 FIELDS: dict[str, str] = {
@@ -41,6 +42,7 @@ def filled(pattern: str, fields: Mapping[str, str]) -> str:
     Raises:
         Refused: it is too long, names a field that does not exist, has a brace alone, or gives an empty name.
     """
+    refuse_odd(pattern, "a pattern of names", most=len(pattern))
     if len(pattern) > LONGEST_PATTERN:
         raise Refused(
             "pattern-long",
