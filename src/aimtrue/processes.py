@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import signal
 
@@ -11,3 +12,9 @@ _SET_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of Linux
 def end_with_parent(how: signal.Signals = signal.SIGTERM) -> None:
     """Have the kernel end this process when its parent is killed without a chance to do it."""
     ctypes.CDLL(None).prctl(_SET_DEATH_SIGNAL, how)
+
+
+def give_back_memory() -> None:
+    """Have the C library give memory that is free back to the machine, where it is the GNU one."""
+    with contextlib.suppress(AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)

@@ -42,6 +42,7 @@ class Settings(BaseSettings):
     data: Path = ROOT / ".data"
     upload_mb: int = Field(512, description="greatest size of one file, in MB (1 MB = 1000000 bytes)")
     unpacked_mb: int = Field(4096, description="greatest unpacked size of one packed file, in MB")
+    cache_mb: int = Field(4000, description="greatest size of the disk cache, in MB")
     task_seconds: int = Field(600, description="time limit of one background task")
     task_memory_mb: int = Field(12000, description="memory limit of one background task, in MB")
 

@@ -176,6 +176,13 @@ def get_job(key: str, seen: Seen = "") -> Response:
         return answer(session, key, seen)
 
 
+@router.delete("/jobs/{key}", status_code=204)
+def remove_job(key: str) -> None:
+    """Remove a job with its history, tasks and releases. It cannot be had back."""
+    with sessions().begin() as session:
+        jobs.remove(session, key)
+
+
 @router.post("/jobs/{key}/actions", response_model=Answer)
 def act(key: str, asked: Act, seen: Seen = "") -> Response:
     """Do one action."""

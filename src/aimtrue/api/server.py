@@ -23,6 +23,7 @@ from aimtrue.api.routes import router, watchers
 from aimtrue.api.uploads import TooLarge
 from aimtrue.api.views import Problem
 from aimtrue.core.errors import AimTrueError
+from aimtrue.processes import give_back_memory
 from aimtrue.settings import ROOT, settings
 from aimtrue.store.blobs import UnknownBlob
 from aimtrue.store.jobs import Stale, UnknownJob
@@ -36,6 +37,7 @@ _STATUS: list[tuple[type[AimTrueError], int]] = [
 ]
 _NOT_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, "application/octet-stream", "model/*")
 """What is packed already, or is fetched once and would take longer to pack than to send."""
+_GIVEN_BACK_SECONDS = 30.0
 log = logging.getLogger("aimtrue.api")
 
 
@@ -69,9 +71,17 @@ def make_app() -> FastAPI:
 
 @contextlib.asynccontextmanager
 async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
-    listening = asyncio.create_task(watchers.listen())
+    aside = [asyncio.create_task(watchers.listen()), asyncio.create_task(_give_back())]
     yield
-    listening.cancel()
+    for one in aside:
+        one.cancel()
+
+
+async def _give_back() -> None:
+    """Give memory back now and then: what a large file took is not needed by the next."""
+    while True:
+        await asyncio.sleep(_GIVEN_BACK_SECONDS)
+        await asyncio.to_thread(give_back_memory)
 
 
 def _page(path: str) -> Response:

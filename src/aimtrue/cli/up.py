@@ -43,7 +43,11 @@ class Kept:
         """Start the process."""
         # A session of its own: Ctrl-C is for `up`, which then stops its processes in order.
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "aimtrue.cli.serve", self.role], cwd=ROOT, start_new_session=True
+            [sys.executable, "-m", "aimtrue.cli.serve", self.role],
+            cwd=ROOT,
+            start_new_session=True,
+            # Each thread with a heap of its own keeps what one large file took.
+            env={"MALLOC_ARENA_MAX": "2", **os.environ},
         )
 
     def mind(self, now: float) -> None:

@@ -7,7 +7,7 @@ import itertools
 from collections.abc import Iterable, Iterator
 
 import psycopg
-from sqlalchemy import delete, func, select, text
+from sqlalchemy import delete, func, select, text, update
 from sqlalchemy.orm import Session
 
 from aimtrue.core.errors import AimTrueError
@@ -26,7 +26,10 @@ def put(session: Session, data: bytes) -> str:
 
 
 def put_pieces(session: Session, pieces: Iterable[bytes]) -> str:
-    """Keep bytes that come in pieces of at most :data:`CHUNK`, and return their name."""
+    """Keep bytes that come in pieces of at most :data:`CHUNK`, and return their name.
+
+    Bytes that are there already are touched: they stay, whoever else lets go of them just now.
+    """
     blob = BlobRow(sha256=f"unfinished-{_fresh(session)}", bytes=0)
     session.add(blob)
     session.flush()
@@ -38,7 +41,8 @@ def put_pieces(session: Session, pieces: Iterable[bytes]) -> str:
     name = digest.hexdigest()
     # Two writers of the same bytes wait for each other here, so that one blob remains.
     session.execute(select(func.pg_advisory_xact_lock(int(name[:15], 16))))
-    if find(session, name) is not None:
+    again = update(BlobRow).where(BlobRow.sha256 == name).values(touched=func.now()).returning(BlobRow.id)
+    if session.scalar(again) is not None:
         session.execute(delete(BlobRow).where(BlobRow.id == blob.id))
         return name
     blob.sha256, blob.bytes = name, total

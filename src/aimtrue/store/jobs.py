@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import orjson
-from sqlalchemy import event, func, select, text
+from sqlalchemy import delete, event, func, select, text
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import ACTION, Action, apply
@@ -17,8 +17,8 @@ from aimtrue.core.model.history import Step, done, redone, redone_to, undone, un
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.upgrades import JOBS, RELEASES
 from aimtrue.core.survey import lines
-from aimtrue.store import states
-from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RevisionRow
+from aimtrue.store import removal, states
+from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RemovalRow, RevisionRow
 
 CHANNEL = "aimtrue_job"
 """Where every change of a job, and how far its tasks are, is told once the transaction is committed."""
@@ -26,6 +26,10 @@ CHANNEL = "aimtrue_job"
 
 class UnknownJob(AimTrueError):
     """There is no such job."""
+
+
+class JobGone(UnknownJob):
+    """There is no such job any more, or never was."""
 
 
 class NumberTaken(AimTrueError):
@@ -82,6 +86,22 @@ def create_with(session: Session, name: str, states_of: Sequence[Job], says: str
     return key
 
 
+def remove(session: Session, key: str) -> None:
+    """Remove a job with its revisions, tasks and releases; a task under way ends without keeping anything.
+
+    Bytes that only it named go later, see :func:`aimtrue.store.removal.sweep`.
+
+    Raises:
+        JobGone: there is no such job.
+    """
+    row = session.scalar(select(JobRow).where(JobRow.id == key).with_for_update())
+    if row is None:
+        raise _unknown()
+    session.execute(delete(JobRow).where(JobRow.id == key))
+    session.add(RemovalRow(says=f"job {key}"))
+    tell(session, key)
+
+
 def every(session: Session) -> list[Listed]:
     """Return all jobs in one line each, the last changed first; no state is read."""
     rows = session.scalars(select(JobRow).order_by(JobRow.demo, JobRow.changed.desc(), JobRow.id)).all()
@@ -129,8 +149,8 @@ def _head(session: Session, key: str, *, lock: bool = False) -> tuple[JobRow, Re
     return found[0], found[1]
 
 
-def _unknown() -> UnknownJob:
-    return UnknownJob("job-unknown", "there is no such job here", remedy="go back to the list of jobs")
+def _unknown() -> JobGone:
+    return JobGone("job-unknown", "there is no such job here", remedy="go back to the list of jobs")
 
 
 def at(session: Session, key: str, number: int) -> Job:
@@ -253,7 +273,9 @@ def add_errand(session: Session, key: str, kind: str, request: dict[str, object]
 
 def set_errand(session: Session, errand: int, **fields: object) -> ErrandRow:
     """Change the state of a background task, and tell who watches."""
-    row = session.get_one(ErrandRow, errand)
+    row = session.get(ErrandRow, errand)
+    if row is None:
+        raise _unknown()
     for name, value in fields.items():
         setattr(row, name, value)
     session.flush()
@@ -263,7 +285,9 @@ def set_errand(session: Session, errand: int, **fields: object) -> ErrandRow:
 
 def set_progress(session: Session, errand: int, share: float, says: str) -> ErrandRow:
     """Note how far a background task is; who watches is told just that, and need not ask for the job."""
-    row = session.scalars(select(ErrandRow).where(ErrandRow.id == errand).with_for_update()).one()
+    row = session.scalar(select(ErrandRow).where(ErrandRow.id == errand).with_for_update())
+    if row is None:
+        raise _unknown()
     if row.state in ("done", "failed"):  # another worker, that was given the same task, has ended it
         return row
     row.state, row.share, row.says = "doing", share, says
@@ -395,6 +419,8 @@ def _append(
     _keep_line(row, job)
     session.flush()
     _once_kept(session, made, job)
+    if step.number % removal.THINNED_EVERY == 0:
+        removal.thin(session, key, step.number)
     tell(session, key)
     return step.number
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
+import time
 from collections import OrderedDict
 from pathlib import Path
 from threading import Lock
@@ -17,6 +18,7 @@ from aimtrue.settings import settings
 from aimtrue.store import blobs
 from aimtrue.store.database import sessions
 
+_USED_ANEW_SECONDS = 60
 _LISTS = 512
 """How many lists of features are kept in memory."""
 
@@ -50,7 +52,7 @@ class StoreShelf:
         keep: how many triangles to keep in memory at most (about 40 bytes each).
     """
 
-    def __init__(self, keep: int = 20_000_000) -> None:
+    def __init__(self, keep: int = 2_500_000) -> None:
         self._keep = keep
         self._meshes: OrderedDict[str, Mesh] = OrderedDict()
         self._features: OrderedDict[str, Features] = OrderedDict()
@@ -107,7 +109,10 @@ def keep_drawn(data: bytes) -> str:
 def on_disk(name: str) -> Path:
     """Return the path of a blob in the disk cache, fetching it from the store when needed."""
     path = settings().cache / name
-    if not path.exists():
+    try:
+        if path.stat().st_mtime < time.time() - _USED_ANEW_SECONDS:
+            os.utime(path)  # so that what is used stays, see ``tidy``
+    except FileNotFoundError:
         path.parent.mkdir(parents=True, exist_ok=True)
         # Written aside and renamed, so that nobody ever reads half a blob.
         handle, aside = tempfile.mkstemp(dir=path.parent)

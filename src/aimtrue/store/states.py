@@ -16,6 +16,7 @@ from typing import Any, TypeVar
 import orjson
 from pydantic import BaseModel
 
+from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Kit, Reading
 from aimtrue.core.model.memo import Memo
@@ -60,7 +61,12 @@ def kept_state(row: RevisionRow) -> dict[str, Any]:
     if row.packed is not None:
         kept: dict[str, Any] = orjson.loads(zlib.decompress(row.packed))
         return kept
-    assert row.state is not None
+    if row.state is None:
+        raise AimTrueError(
+            "revision-thinned",
+            "this state is too long ago and was not kept",
+            remedy="go back to a release, or on from here",
+        )
     return row.state
 
 

@@ -22,12 +22,13 @@ class Table(DeclarativeBase):
 
 
 class BlobRow(Table):
-    """Bytes named by their SHA-256: sources, geometry and released files."""
+    """Bytes named by their SHA-256: sources, geometry and released files; ``touched`` when last put in."""
 
     __tablename__ = "blob"
     id: Mapped[int] = mapped_column(primary_key=True)
     sha256: Mapped[str] = mapped_column(String(64), unique=True)
     bytes: Mapped[int]
+    touched: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class ChunkRow(Table):
@@ -59,7 +60,7 @@ class RevisionRow(Table):
     ``undo_to`` and ``redo_to`` are the revisions whose state an undo or redo would bring back; ``brought``
     the bodies that its step made anew. ``version`` says how the state is written, see
     ``core/model/upgrades.py``; ``digest`` tells states that are the same. A state is ``packed`` (see
-    ``states.py``); those kept before that was so are in ``state``.
+    ``states.py``); those kept before that was so are in ``state``, those that were thinned in neither.
     """
 
     __tablename__ = "revision"
@@ -155,3 +156,12 @@ class MachineRow(Table):
     name: Mapped[str] = mapped_column(unique=True)
     machine: Mapped[dict[str, Any]]
     version: Mapped[int] = mapped_column(default=1)
+
+
+class RemovalRow(Table):
+    """Something was removed, and bytes that it named may be named by nothing now."""
+
+    __tablename__ = "removal"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    says: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())

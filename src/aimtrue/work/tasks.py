@@ -83,6 +83,8 @@ def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
     try:
         with worked_on(errand):
             doing(row)
+    except jobs.JobGone:
+        log.info("task %s ends: its job was removed meanwhile", errand)
     except AimTrueError as error:
         _failed(errand, error)
     except (OperationalError, InterfaceError):

@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import asyncio
 
+from aimtrue.processes import give_back_memory
 from aimtrue.settings import settings
 from aimtrue.store.database import sessions
+from aimtrue.store.removal import sweep
+from aimtrue.store.tidy import tidy
 from aimtrue.work import fence
 from aimtrue.work.orphans import adopt, beat
 from aimtrue.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, log, queue
+
+_TIDIED_EVERY_SECONDS = 300.0
 
 
 def work() -> None:
@@ -21,7 +26,7 @@ def work() -> None:
 async def _work() -> None:
     app = queue()
     async with app.open_async():
-        rescue = asyncio.create_task(_rescue_stalled())
+        aside = [asyncio.create_task(_rescue_stalled()), asyncio.create_task(_tidy())]
         try:
             await app.run_worker_async(
                 concurrency=2,
@@ -31,7 +36,8 @@ async def _work() -> None:
                 stalled_worker_timeout=STALLED_SECONDS,
             )
         finally:
-            rescue.cancel()
+            for one in aside:
+                one.cancel()
 
 
 def _adopt() -> None:
@@ -40,6 +46,25 @@ def _adopt() -> None:
     with sessions().begin() as session:
         for errand in adopt(session):
             log.info("errand %s is put into the queue again: nobody worked on it", errand)
+
+
+async def _tidy() -> None:
+    """Take away what nothing names any more, and bring the disk cache within its size, now and then."""
+    while True:
+        try:
+            await asyncio.to_thread(_tidy_once)
+        except Exception:
+            log.exception("tidying failed")
+        await asyncio.sleep(_TIDIED_EVERY_SECONDS)
+
+
+def _tidy_once() -> None:
+    with sessions().begin() as session:
+        gone = sweep(session)
+    done = tidy(settings().cache, settings().cache_mb * 1_000_000)
+    give_back_memory()
+    if gone or done.gone:
+        log.info("tidied: %d MB of the database, %d MB of the cache", gone // 10**6, done.gone // 10**6)
 
 
 async def _rescue_stalled() -> None:

@@ -87,6 +87,7 @@ export const api = {
   sendTo: (id: string, number: number, target: string, again: boolean) => job(id, `/releases/${number}/send`, { target, again }),
   handovers: (id: string, number: number) => send<HandoverView[]>(`/jobs/${id}/releases/${number}/handovers`),
   receive: (id: string, number: number, habits: Habits) => post<Arrival>(`/jobs/${id}/releases/${number}/receive`, habits),
+  removeJob: async (id: string) => void (await ask(`/jobs/${id}`, { method: "DELETE" })),
   limits: () => send<Limits>("/limits"),
   act: (id: string, on: number, action: UserAction) => job(id, "/actions", { on, action }),
   undo: (id: string, on: number) => job(id, "/undo", { on }),

@@ -206,7 +206,11 @@ export interface paths {
         get: operations["get_job_api_jobs__key__get"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Remove Job
+         * @description Remove a job with its history, tasks and releases. It cannot be had back.
+         */
+        delete: operations["remove_job_api_jobs__key__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -8373,6 +8377,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Answer"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_job_api_jobs__key__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

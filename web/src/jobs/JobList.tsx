@@ -1,8 +1,9 @@
-import { Checkbox, Progress } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { Button, Checkbox, Modal, Progress } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type DragEvent } from "react";
 import { Link } from "wouter";
-import { api } from "../api/client";
+import { api, type Problem } from "../api/client";
 import type { JobLine } from "../api/types";
 import { Mark } from "../blocks/Mark";
 import { count, mm, UNIT_WORDS } from "../blocks/numbers";
@@ -96,9 +97,43 @@ export function JobList() {
   );
 }
 
+/** What goes when a job is removed, and whether it is meant. */
+function RemoveJob({ row, close }: { row: JobLine; close: () => void }) {
+  const cache = useQueryClient();
+  const remove = useMutation({
+    mutationFn: () => api.removeJob(row.id),
+    onSuccess: () => cache.setQueryData<JobLine[]>(["jobs"], (known) => known?.filter((one) => one.id !== row.id)),
+    onSettled: close,
+    onError: (error) => notifications.show({ message: (error as Problem).line, color: "stop" }),
+  });
+  const files = row.files > 1 ? `its ${row.files} files` : "its file";
+  const releases = row.releases === 1 ? " and its release" : row.releases ? ` and its ${row.releases} releases` : "";
+  return (
+    <Modal opened onClose={close} title={`Remove ${row.name}?`} centered transitionProps={{ duration: 0 }}>
+      <p>
+        The job goes with {files}, all that was decided{releases}. It cannot be had back; keep{" "}
+        <a className="link" href={`/api/jobs/${row.id}/bundle`} download>
+          the whole job as a bundle
+        </a>{" "}
+        if you may want it.
+      </p>
+      <span className={css.picks}>
+        <Button color="stop" onClick={() => remove.mutate()} disabled={remove.isPending}>
+          Remove
+        </Button>
+        <Button variant="default" onClick={close}>
+          Keep
+        </Button>
+      </span>
+    </Modal>
+  );
+}
+
 function JobTable({ title, rows, empty, picked, pick }: { title: string; rows: JobLine[]; empty: string; picked: string[] | null; pick: ((id: string, on: boolean) => void) | null }) {
+  const [removing, setRemoving] = useState<JobLine | null>(null);
   return (
     <>
+      {removing && <RemoveJob row={removing} close={() => setRemoving(null)} />}
       <h2>{title}</h2>
       {!rows.length && <p className="soft">{empty}</p>}
       {rows.length > 0 && (
@@ -111,6 +146,7 @@ function JobTable({ title, rows, empty, picked, pick }: { title: string; rows: J
               <th>unit of the file</th>
               <th className={css.r}>size, mm</th>
               <th className={css.r}>releases</th>
+              <th aria-label="remove" />
             </tr>
           </thead>
           <tbody>
@@ -130,6 +166,11 @@ function JobTable({ title, rows, empty, picked, pick }: { title: string; rows: J
                     {row.failed ? `cannot be read: ${row.says}` : row.says}
                   </td>
                 )}
+                <td className={css.r}>
+                  <button type="button" className={css.remove} aria-label={`Remove ${row.name}`} onClick={() => setRemoving(row)}>
+                    remove
+                  </button>
+                </td>
               </tr>
             ))}
           </tbody>

@@ -48,7 +48,11 @@ def _paint(job: Job, action: Paint, shelf: Shelf) -> Job:
 
 
 def _delete(job: Job, action: Delete, shelf: Shelf) -> Job:
-    return without_idle_kits(without_bodies(job, {job.body(key).id for key in action.bodies}))
+    gone = [job.body(key) for key in action.bodies]
+    job = without_idle_kits(without_bodies(job, {body.id for body in gone}))
+    # A file that nothing is left of has no say any more; its bytes stay, and an undo brings it back.
+    idle = {body.source for body in gone} - {body.source for body in job.bodies}
+    return job.model_copy(update={"sources": tuple(one for one in job.sources if one.id not in idle)})
 
 
 def _duplicate(job: Job, action: Duplicate, shelf: Shelf) -> Job:

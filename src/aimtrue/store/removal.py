@@ -1,0 +1,97 @@
+"""Taking away: old states of jobs, and bytes that nothing names any more.
+
+Bytes are shared: the same file in two jobs is kept once. So what a job names does not go with it, but is
+looked for in all that is left, by a worker, later. Whoever puts bytes in touches them, also where they are
+there already; and what was touched a short while ago stays, since the job that will name it may not be kept
+yet.
+"""
+
+from __future__ import annotations
+
+import re
+import zlib
+from collections.abc import Iterable
+
+import orjson
+from sqlalchemy import delete, func, select, text, update
+from sqlalchemy.orm import Session
+
+from aimtrue.store.tables import BlobRow, ErrandRow, ReleaseRow, RemovalRow, RevisionRow
+
+WHOLE_REVISIONS = 200
+"""How many revisions of a job keep their states, besides those that were released."""
+THINNED_EVERY = 20
+QUIET_SECONDS = 900
+"""Bytes that were put in, and not touched for so long, belong to what is kept or to nothing."""
+_NAMES = re.compile(rb"[0-9a-f]{64}")
+_TIDYING = 4_026_531_840
+"""Number of the lock that lets one worker tidy at a time."""
+
+
+def thin(session: Session, key: str, head: int) -> None:
+    """Let go of the states of old revisions; an undo ends there.
+
+    What was released, or is being released, stays as it was then.
+    """
+    last = head - WHOLE_REVISIONS
+    released = select(ReleaseRow.revision).where(ReleaseRow.job == key)
+    wanted = select(ErrandRow.request["revision"].as_integer()).where(
+        ErrandRow.job == key, ErrandRow.state.in_(("waiting", "doing")), ErrandRow.request.has_key("revision")
+    )
+    old = (RevisionRow.job == key, RevisionRow.number <= last)
+    let_go = (
+        update(RevisionRow)
+        .where(*old, RevisionRow.number.not_in(released), RevisionRow.number.not_in(wanted))
+        .where(RevisionRow.packed.is_not(None) | RevisionRow.state.is_not(None))
+        .values(packed=None, state=None)
+        .returning(RevisionRow.number)
+    )
+    gone = session.scalars(let_go).all()
+    if not gone:
+        return
+    for column in (RevisionRow.undo_to, RevisionRow.redo_to):
+        back = update(RevisionRow).where(RevisionRow.job == key, column <= last)
+        session.execute(back.values({column: None}))
+    session.add(RemovalRow(says=f"{len(gone)} revisions of job {key}"))
+
+
+def sweep(session: Session, quiet: float = QUIET_SECONDS) -> int:
+    """Take away bytes that nothing names any more, if anything was removed since the last time.
+
+    Args:
+        session: within a transaction.
+        quiet: for how many seconds bytes must not have been touched.
+
+    Returns:
+        How many bytes they were.
+    """
+    if not session.scalar(select(func.pg_try_advisory_xact_lock(_TIDYING))):
+        return 0
+    before = text("now() - make_interval(secs => :quiet)").bindparams(quiet=quiet)
+    since = session.scalar(select(func.max(RemovalRow.id)))
+    if since is None:
+        return 0
+    # Whoever puts them in again just now holds them, and they are passed over.
+    idle = session.scalars(
+        select(BlobRow).where(BlobRow.touched < before).with_for_update(skip_locked=True)
+    ).all()
+    named = set().union(*(_names_in(part) for part in _all_that_is_kept(session))) if idle else set()
+    unnamed = [row for row in idle if row.sha256 not in named]
+    session.execute(delete(BlobRow).where(BlobRow.id.in_([row.id for row in unnamed])))
+    # What was removed a short while ago may have named bytes that were too young to go.
+    session.execute(delete(RemovalRow).where(RemovalRow.id <= since, RemovalRow.at < before))
+    return sum(row.bytes for row in unnamed)
+
+
+def _all_that_is_kept(session: Session) -> Iterable[bytes]:
+    for packed in session.scalars(select(RevisionRow.packed)):
+        if packed is not None:
+            yield zlib.decompress(packed)
+    for column in (RevisionRow.state, ErrandRow.request, ReleaseRow.files):
+        for kept in session.scalars(select(column)):
+            yield orjson.dumps(kept)
+    yield orjson.dumps(session.scalars(select(ReleaseRow.record)).all())
+
+
+def _names_in(kept: bytes) -> set[str]:
+    return {name.decode() for name in _NAMES.findall(kept)}
