@@ -14,9 +14,8 @@ from starlette.concurrency import run_in_threadpool
 
 from aimtrue.api import uploads
 from aimtrue.api.answers import Answer, Seen, answer
-from aimtrue.api.shared import downloaded, shelf, whole
+from aimtrue.api.shared import aside, downloaded, shelf, whole
 from aimtrue.api.views import ReleaseDetail, release_detail
-from aimtrue.core.drawing.compare import drawing_of, drawn_of
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.job import Job
 from aimtrue.core.proof.record import Held, Record
@@ -26,12 +25,12 @@ from aimtrue.core.release.manifest import RECORD, as_csv, as_json, manifest_of
 from aimtrue.core.release.names import FIELDS, safe
 from aimtrue.core.release.order import MEDIA_TYPES, Order, Wanted
 from aimtrue.core.release.preview import Preview, preview
-from aimtrue.core.release.sheet import Paper, ProofSheet, as_pdf, sheet_of
+from aimtrue.core.release.sheet import Paper, ProofSheet, sheet_of
 from aimtrue.store import blobs, jobs, patterns
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.tables import ErrandRow, ReleaseRow
 from aimtrue.work import fence
-from aimtrue.work.fenced import verify_file
+from aimtrue.work.fenced import draw_bodies, print_sheet, verify_file
 from aimtrue.work.queue import ask_release
 from aimtrue.work.send import files_of, zip_of
 from aimtrue.work.tasks import usual_limits
@@ -244,7 +243,7 @@ def release_sheet(key: str, number: int) -> ProofSheet:
 def printed_sheet(key: str, number: int, kind: Paper = "a4") -> Response:
     """Hand over the proof sheet of a release to be printed."""
     job, sheet = _sheet(key, number)
-    made = as_pdf(sheet, kind, lambda body: drawn_of(job, (job.body(body),), shelf))
+    made = aside(print_sheet, job, [body.id for body in job.bodies], sheet, kind)
     return whole(made, f"{safe(sheet.job)}_r{number}_proof.pdf", "pdf")
 
 
@@ -254,7 +253,8 @@ def released_drawing(key: str, number: int, body: str) -> Response:
     with snapshot() as session:
         job = _job_then(session, key, jobs.release_of(session, key, number))
     one = job.body(body)
-    return Response(drawing_of(job, (one,), shelf, one.name), media_type="image/svg+xml")
+    made = aside(draw_bodies, job, (body,), (body,), one.name)
+    return Response(made, media_type="image/svg+xml")
 
 
 @router.post("/jobs/{key}/releases/{number}/verify")

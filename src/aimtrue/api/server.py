@@ -27,6 +27,7 @@ from aimtrue.processes import give_back_memory
 from aimtrue.settings import ROOT, settings
 from aimtrue.store.blobs import UnknownBlob
 from aimtrue.store.jobs import Stale, UnknownJob
+from aimtrue.work import fence
 
 PAGES = ROOT / "web" / "dist"
 _STATUS: list[tuple[type[AimTrueError], int]] = [
@@ -72,6 +73,7 @@ def make_app() -> FastAPI:
 @contextlib.asynccontextmanager
 async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
     aside = [asyncio.create_task(watchers.listen()), asyncio.create_task(_give_back())]
+    aside.append(asyncio.create_task(asyncio.to_thread(fence.warm)))
     yield
     for one in aside:
         one.cancel()

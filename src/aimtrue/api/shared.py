@@ -2,15 +2,43 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
+from threading import Semaphore
+from typing import Any, TypeVar
 from urllib.parse import quote
 
 from fastapi import Response
 from fastapi.responses import FileResponse
 
+from aimtrue.core.model.job import Job
 from aimtrue.core.release.order import MEDIA_TYPES
+from aimtrue.settings import settings
 from aimtrue.store.shelf import StoreShelf, on_disk
+from aimtrue.work import fence
+from aimtrue.work.tasks import usual_limits
 
+T = TypeVar("T")
 shelf = StoreShelf()
+_AT_ONCE = Semaphore(2)
+"""What is heavy runs beside the server, two at a time: there are no more processors to run it on."""
+
+
+def aside(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any) -> T:
+    """Do heavy work on bodies behind the fence, where neither their size nor a fault in them holds up others.
+
+    Args:
+        work: of :mod:`aimtrue.work.fenced`; called with the job, the disk cache and the arguments.
+        job: that the bodies are of.
+        keys: of the bodies; their geometry is fetched into the disk cache first.
+        arguments: for the work.
+    """
+    for key in keys:
+        body = job.body(key)
+        for name in (body.geometry, body.features):
+            if name:
+                on_disk(name)
+    with _AT_ONCE:
+        return fence.run(work, job, settings().cache, *arguments, limits=usual_limits())
 
 
 def whole(data: bytes, name: str, kind: str) -> Response:

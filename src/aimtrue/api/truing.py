@@ -9,10 +9,10 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 from sqlalchemy import select
 
-from aimtrue.api.shared import shelf
+from aimtrue.api.shared import aside, shelf
 from aimtrue.api.views import Problem
 from aimtrue.core.chain.transforms import drawn_vertices
-from aimtrue.core.drawing.compare import Comparison, compare, drawing_of
+from aimtrue.core.drawing.compare import Comparison
 from aimtrue.core.gauges.picks import FeatureLine, feature_lines
 from aimtrue.core.mesh.stored import drawn_bytes
 from aimtrue.core.model.body import Body
@@ -29,6 +29,7 @@ from aimtrue.standins.caliper import Caliper
 from aimtrue.store import jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.tables import CalibrationRow
+from aimtrue.work.fenced import compare_bodies, draw_bodies
 
 router = APIRouter(prefix="/api")
 
@@ -144,7 +145,8 @@ def import_readings(key: str, asked: AskImport) -> Imported:
 def comparison(key: str, subject: str) -> Comparison:
     """Hold a body or kit before and after against each other."""
     job, bodies = _subject(key, subject)
-    return compare(job, bodies, shelf)
+    keys = tuple(body.id for body in bodies)
+    return aside(compare_bodies, job, keys, keys)
 
 
 @router.get("/jobs/{key}/drawing/{subject}", response_class=Response)
@@ -152,7 +154,8 @@ def drawing(key: str, subject: str) -> Response:
     """Draw a body or kit in three views."""
     job, bodies = _subject(key, subject)
     name = bodies[0].name if len(bodies) == 1 else job.kit(bodies[0].kit or "").name
-    made = drawing_of(job, bodies, shelf, name)
+    keys = tuple(body.id for body in bodies)
+    made = aside(draw_bodies, job, keys, keys, name)
     headers = {
         "Content-Disposition": f'inline; filename="{safe(name)}_drawing.svg"',
         "Cache-Control": "no-store",

@@ -1,4 +1,4 @@
-"""The disk cache, kept within its size: what was not used for longest goes; it can be had anew at any time."""
+"""The disk cache, kept within its size: what was unused for longest goes; it can be had anew at any time."""
 
 from __future__ import annotations
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from aimtrue.core.division import exact
 from aimtrue.core.division.actions import PutAll, PutShaped
+from aimtrue.core.drawing.compare import Comparison, compare, drawing_of, drawn_of
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.formats.runs import Run
@@ -21,6 +22,7 @@ from aimtrue.core.proof.record import Held, Record, as_json, verified
 from aimtrue.core.release.make import Released, release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
+from aimtrue.core.release.sheet import Paper, ProofSheet, as_pdf
 from aimtrue.core.seating.actions import Arrange
 from aimtrue.core.work import Work, do
 from aimtrue.standins.receiving import Arrival, ReceivingHabits, received
@@ -72,6 +74,22 @@ def remake_bodies(
 def section_of_cad(asked: exact.Asked, progress: Progress) -> list[list[Run]] | None:
     """Cut a solid of a CAD file by a plane, arcs kept."""
     return exact.by_kernel(asked)
+
+
+def draw_bodies(job: Job, shelf: Path, keys: tuple[str, ...], name: str, progress: Progress) -> str:
+    """Draw bodies in three views, as SVG."""
+    return drawing_of(job, tuple(job.body(key) for key in keys), DiskShelf(shelf), name)
+
+
+def compare_bodies(job: Job, shelf: Path, keys: tuple[str, ...], progress: Progress) -> Comparison:
+    """Hold bodies before and after against each other."""
+    return compare(job, tuple(job.body(key) for key in keys), DiskShelf(shelf))
+
+
+def print_sheet(job: Job, shelf: Path, sheet: ProofSheet, kind: Paper, progress: Progress) -> bytes:
+    """Print a proof sheet, as PDF."""
+    meshes = DiskShelf(shelf)
+    return as_pdf(sheet, kind, lambda body: drawn_of(job, (job.body(body),), meshes))
 
 
 @dataclass(frozen=True)

@@ -104,21 +104,22 @@ function RemoveJob({ row, close }: { row: JobLine; close: () => void }) {
     mutationFn: () => api.removeJob(row.id),
     onSuccess: () => cache.setQueryData<JobLine[]>(["jobs"], (known) => known?.filter((one) => one.id !== row.id)),
     onSettled: close,
-    onError: (error) => notifications.show({ message: (error as Problem).line, color: "stop" }),
+    onError: (error) => notifications.show({ message: (error as Problem).line, color: "vermilion" }),
   });
   const files = row.files > 1 ? `its ${row.files} files` : "its file";
-  const releases = row.releases === 1 ? " and its release" : row.releases ? ` and its ${row.releases} releases` : "";
+  const releases = row.releases === 1 ? ", its release" : row.releases ? `, its ${row.releases} releases` : "";
   return (
     <Modal opened onClose={close} title={`Remove ${row.name}?`} centered transitionProps={{ duration: 0 }}>
       <p>
-        The job goes with {files}, all that was decided{releases}. It cannot be had back; keep{" "}
+        The job goes with {files}
+        {releases} and all that was decided. It cannot be had back; keep{" "}
         <a className="link" href={`/api/jobs/${row.id}/bundle`} download>
           the whole job as a bundle
         </a>{" "}
         if you may want it.
       </p>
       <span className={css.picks}>
-        <Button color="stop" onClick={() => remove.mutate()} disabled={remove.isPending}>
+        <Button color="vermilion" onClick={() => remove.mutate()} disabled={remove.isPending}>
           Remove
         </Button>
         <Button variant="default" onClick={close}>
