@@ -107,17 +107,18 @@ def read_model(
     except Exception as error:
         # A file can be wrong in more ways than readers ask for; what they trip over then is still the file's.
         log.warning("%s: %s: %s", name, type(error).__name__, error, exc_info=True)
-        raise UnreadableFile(
-            "file-damaged",
-            f"the file is damaged, or written in a way that is not known here ({_tripped(error)})",
-            remedy="export it again; the original is kept",
-        ) from error
+        raise _damaged(name, error) from error
     return _with_plain_names(contents)
 
 
-def _tripped(error: Exception) -> str:
-    """Say in a few words what a reader tripped over."""
-    return plain(f"{error}" or type(error).__name__, 120)
+def _damaged(name: str, error: Exception) -> UnreadableFile:
+    """Say of a file that a reader tripped over it, and over what where that says anything."""
+    if ending_of(name) in CAD_ENDINGS:
+        says = "the CAD kernel cannot read this file: it is damaged, or holds what the kernel does not know"
+    else:
+        over = plain(str(error) or type(error).__name__, 120)
+        says = f"the file is damaged, or written in a way that is not known here ({over})"
+    return UnreadableFile("file-damaged", says, remedy="export it again; the original is kept")
 
 
 def _with_plain_names(contents: Contents) -> Contents:
