@@ -1,8 +1,10 @@
-"""Kill what works on releases, again and again, and count what was lost.
+"""Kill what works, again and again, and count what was lost.
 
-While releases are made and handed over, one of worker, server, a database connection or all of PostgreSQL is
-ended without a chance to tidy up, or a card is pulled out. Afterwards every release must be there whole or
-not at all, and every task must have come to an end or said that it failed.
+While files are read, bodies looked over, releases made and handed over, something is ended without a chance
+to tidy up: a worker, a reader behind the fence, what readers are forked from, the server, connections of the
+database, all of PostgreSQL, everything at once; or a card is pulled out. Afterwards every file that was taken
+must be there byte for byte and read, every release there whole or not at all, every change that was answered
+kept, and every task must have come to an end.
 """
 
 from __future__ import annotations
@@ -17,6 +19,7 @@ import time
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any
 
 import httpx
@@ -27,6 +30,7 @@ from aimtrue.cli.up import Running
 from aimtrue.core.formats import stl
 from aimtrue.settings import settings
 from benchmarks.run import two_bodies
+from benchmarks.shapes import wavy_sphere
 
 _TRIANGLES = 30_000
 _LONGEST_SECONDS = 120.0
@@ -49,7 +53,7 @@ def kills(count: int, seed: int = 1) -> int:
         minding.start()
         desk = _Desk(now.address)
         for number in range(count):
-            kind = chance.choices(list(_KINDS), weights=[4, 3, 4, 1, 2])[0]
+            kind = chance.choices(list(_KINDS), weights=_WEIGHTS)[0]
             desk.ask()
             time.sleep(chance.uniform(0.0, 1.6))
             _KINDS[kind](now, desk, chance)
@@ -58,13 +62,14 @@ def kills(count: int, seed: int = 1) -> int:
             tally[kind].lost += lost
             if lost:
                 print(f"{number}: {kind}: {'; '.join(lost)}", flush=True)
-        print(f"{desk.releases} releases stand, {desk.failed} tasks said that they failed\n")
+        told = f"{desk.files} files and {desk.changes} changes were taken, {desk.releases} releases stand"
+        print(f"{told}, {desk.failed} tasks said that they failed{desk.reasons}\n")
         minding.stop()
-    print(f"{'killed':<22}{'times':>7}{'median s':>10}{'longest s':>11}{'lost':>6}")
+    print(f"{'killed':<24}{'times':>7}{'median s':>10}{'longest s':>11}{'lost':>6}")
     for kind, one in tally.items():
         if one.seconds:
             middle, most = statistics.median(one.seconds), max(one.seconds)
-            print(f"{kind:<22}{len(one.seconds):>7}{middle:>10.1f}{most:>11.1f}{len(one.lost):>6}")
+            print(f"{kind:<24}{len(one.seconds):>7}{middle:>10.1f}{most:>11.1f}{len(one.lost):>6}")
     return int(any(one.lost for one in tally.values()))
 
 
@@ -99,7 +104,10 @@ class _Desk:
         source = view["job"]["sources"][0]["id"]
         action = {"do": "settle-unit", "source": source, "unit": "mm"}
         self._http.post(f"/jobs/{self.key}/actions", json={"on": view["number"], "action": action})
-        self.releases = self.failed = 0
+        self.releases = self.failed = self.files = self.changes = 0
+        self.reasons = ""
+        self._sent_in: dict[str, tuple[str, bytes]] = {}
+        self._name = ""
         self._known: dict[tuple[int, str], str] = {}
 
     def _view(self) -> dict[str, Any]:
@@ -110,14 +118,58 @@ class _Desk:
         """Ask for a release, and for the last one to be sent; what is not taken now is asked for next
         time.
         """
+        self._send_file()
+        self._change()
         with suppress(httpx.HTTPError, KeyError):
             view = self._view()
+            work = {"do": "look", "bodies": [view["job"]["bodies"][0]["id"]]}
+            self._http.post(f"/jobs/{self.key}/work", json={"on": view["number"], "work": work})
             order = {"on": view["number"], "format": random.choice(("3mf", "stl")), "shape": "each"}
             self._http.post(f"/jobs/{self.key}/releases", json=order)
             if view["releases"]:
                 number = view["releases"][0]["number"]
                 target = {"target": "Next program, simulated"}
                 self._http.post(f"/jobs/{self.key}/releases/{number}/send", json=target)
+
+    def _send_file(self) -> None:
+        """Open a job with a file of its own; once it is answered, it must be there for good."""
+        at = 1.0 + self.files / 1000
+        data = stl.write_binary(wavy_sphere(400).mapped(lambda vertices: vertices * at), f"part {self.files}")
+        with suppress(httpx.HTTPError, KeyError):
+            answer = self._http.post("/jobs", params={"name": f"part-{self.files}.stl"}, content=data)
+            if answer.status_code == 201:
+                self._sent_in[answer.json()["id"]] = (hashlib.sha256(data).hexdigest(), data)
+                self.files += 1
+
+    def _change(self) -> None:
+        """Rename a body; once it is answered, the name must stay."""
+        with suppress(httpx.HTTPError, KeyError):
+            view, name = self._view(), f"name {self.changes}"
+            action = {"do": "rename", "body": view["job"]["bodies"][0]["id"], "name": name}
+            asked = {"on": view["number"], "action": action}
+            if self._http.post(f"/jobs/{self.key}/actions", json=asked).status_code == 200:
+                self._name = name
+                self.changes += 1
+
+    def _files(self) -> list[str]:
+        """Every file that was taken is there as it was given, and was read."""
+        lost = []
+        for key, (sha256, data) in list(self._sent_in.items()):
+            view = self._until_read(key)
+            if len(view["job"]["bodies"]) != 1:
+                lost.append(f"job {key} was not read: {[one['says'] for one in view['errands']]}")
+            elif self._http.get(f"/jobs/{key}/originals/{sha256}").content != data:
+                lost.append(f"the file of job {key} is not as it was given")
+            del self._sent_in[key]
+        return lost
+
+    def _until_read(self, key: str) -> dict[str, Any]:
+        ends = time.monotonic() + _LONGEST_SECONDS
+        while True:
+            view: dict[str, Any] = self._http.get(f"/jobs/{key}").raise_for_status().json()["job"]
+            if all(one["state"] in ("done", "failed") for one in view["errands"]) or time.monotonic() > ends:
+                return view
+            time.sleep(0.1)
 
     def put(self, after: int) -> None:
         """Put the newest release on a card that is pulled out after so many bytes."""
@@ -149,12 +201,16 @@ class _Desk:
             return _LONGEST_SECONDS, ["a task never came to an end"]
         view = self._view()
         self.releases = len(view["releases"])
-        self.failed = sum(one["state"] == "failed" for one in view["errands"])
+        failed = [one for one in view["errands"] if one["state"] == "failed"]
+        self.failed = len(failed)
+        self.reasons = ": " + "; ".join(sorted({one["says"] for one in failed})) if failed else ""
         numbers = sorted(one["number"] for one in view["releases"])
         lost = [] if numbers == list(range(1, len(numbers) + 1)) else [f"releases are {numbers[-5:]}"]
         for number in numbers[-3:]:
             lost += self._looked_at(number)
-        return seconds, lost + self._card() + self._sent()
+        if self._name and view["job"]["bodies"][0]["name"] != self._name:
+            lost.append(f"a change that was answered is gone: {self._name}")
+        return seconds, lost + self._files() + self._card() + self._sent()
 
     def _looked_at(self, number: int) -> list[str]:
         files = self._http.get(f"/jobs/{self.key}/releases/{number}").json()["files"]
@@ -203,6 +259,44 @@ def _server(now: Running, desk: _Desk, chance: random.Random) -> None:
     _end(now, "server")
 
 
+def _children(of: int) -> list[int]:
+    """The processes that a process started, and those that these did."""
+    found = []
+    for path in Path("/proc").glob("[0-9]*"):
+        with suppress(OSError, IndexError):
+            if int((path / "stat").read_text().rpartition(")")[2].split()[1]) == of:
+                found += [int(path.name), *_children(int(path.name))]
+    return found
+
+
+def _below_worker(now: Running, what: Callable[[list[int]], int | None]) -> None:
+    worker = next(one.process for one in now.kept if one.role == "worker")
+    pid = what(_children(worker.pid)) if worker is not None else None
+    if pid is not None:
+        with suppress(ProcessLookupError):
+            os.kill(pid, signal.SIGKILL)
+
+
+def _reader(now: Running, desk: _Desk, chance: random.Random) -> None:
+    """The youngest process below the worker: a reader, where one is at work just then."""
+    _below_worker(now, lambda pids: max(pids) if len(pids) > 2 else None)
+
+
+def _fork_server(now: Running, desk: _Desk, chance: random.Random) -> None:
+    def forks(pids: list[int]) -> int | None:
+        having = [pid for pid in pids if b"forkserver" in Path(f"/proc/{pid}/cmdline").read_bytes()]
+        return min(having, default=None)
+
+    with suppress(OSError):
+        _below_worker(now, forks)
+
+
+def _everything(now: Running, desk: _Desk, chance: random.Random) -> None:
+    for role in ("next", "worker", "server"):
+        _end(now, role)
+    _database(now, desk, chance)
+
+
 def _connection(now: Running, desk: _Desk, chance: random.Random) -> None:
     with suppress(psycopg.Error), psycopg.connect(settings().database, autocommit=True) as own:
         rows = own.execute(
@@ -224,8 +318,12 @@ def _card(now: Running, desk: _Desk, chance: random.Random) -> None:
 
 _KINDS: dict[str, Callable[[Running, _Desk, random.Random], None]] = {
     "worker": _worker,
+    "a reader": _reader,
+    "what readers fork from": _fork_server,
     "server": _server,
     "database connections": _connection,
     "all of PostgreSQL": _database,
+    "everything at once": _everything,
     "card pulled out": _card,
 }
+_WEIGHTS = (4, 4, 2, 3, 4, 2, 1, 2)

@@ -15,7 +15,7 @@ from aimtrue.core.formats import threemf
 from aimtrue.core.intake.actions import LeaveKit, Paint, Rename, SetUp
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.memo import Memo, forget_unused
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import CorrectAlone, KeepBores, SetAllowance, SetFactor, SetLeastWall
@@ -114,3 +114,20 @@ def test_a_gap_is_told_as_the_corrected_bodies_have_it(factor: str) -> None:
     [found] = [one for one in change_findings(bench.job, bench) if one.code == "gap"]
     assert f"to {gap:.3g} (was 0.4)" in found.says
     assert np.isclose(gap, 0.4 * float(factor))
+
+
+def test_what_nobody_asks_for_is_let_go_and_worked_out_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    now = [100.0]
+    monkeypatch.setattr("aimtrue.core.model.memo.monotonic", lambda: now[0])
+    memo: Memo[int] = Memo(8)
+    thing, other, made = object(), object(), []
+
+    def ask(one: object) -> int:
+        return memo.get((one,), (), lambda: made.append(one) or len(made))  # type: ignore[func-returns-value]
+
+    assert (ask(thing), ask(other)) == (1, 2)
+    now[0] = 150
+    assert ask(thing) == 1
+    forget_unused(30)
+    assert ask(thing) == 1  # it was asked for meanwhile
+    assert ask(other) == 3

@@ -20,9 +20,11 @@ from aimtrue import __version__
 from aimtrue.api import division, handover, key, release, seating, truing
 from aimtrue.api.guard import Guard
 from aimtrue.api.routes import router, watchers
+from aimtrue.api.shared import shelf
 from aimtrue.api.uploads import TooLarge
 from aimtrue.api.views import Problem
 from aimtrue.core.errors import AimTrueError
+from aimtrue.core.model.memo import forget_unused
 from aimtrue.processes import give_back_memory
 from aimtrue.settings import ROOT, settings
 from aimtrue.store.blobs import UnknownBlob
@@ -39,6 +41,7 @@ _STATUS: list[tuple[type[AimTrueError], int]] = [
 _NOT_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, "application/octet-stream", "model/*")
 """What is packed already, or is fetched once and would take longer to pack than to send."""
 _GIVEN_BACK_SECONDS = 30.0
+_FORGOTTEN_SECONDS = 600.0
 log = logging.getLogger("aimtrue.api")
 
 
@@ -80,9 +83,11 @@ async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
 
 
 async def _give_back() -> None:
-    """Give memory back now and then: what a large file took is not needed by the next."""
+    """Let go now and then of what nobody asks for any more, and give the memory back."""
     while True:
         await asyncio.sleep(_GIVEN_BACK_SECONDS)
+        shelf.let_go(_GIVEN_BACK_SECONDS)
+        await asyncio.to_thread(forget_unused, _FORGOTTEN_SECONDS)
         await asyncio.to_thread(give_back_memory)
 
 

@@ -10,6 +10,7 @@ import time
 from aimtrue.cli import pages, system
 from aimtrue.cli.files import Exit
 from aimtrue.settings import ROOT
+from demo.parts import built
 
 _PYTHON = [sys.executable, "-m"]
 _CODE = ["src", "tests", "demo", "benchmarks"]
@@ -25,6 +26,7 @@ def check(only: list[str] | None) -> int:
         system.chromium()
         pages.packages()
         pages.build()
+        built()
     except system.SetupError as error:
         system.say(str(error))
         return Exit.UNWRITABLE
@@ -48,7 +50,8 @@ def _steps() -> dict[str, list[str]]:
         "imports": [sys.executable, "-c", "from importlinter.cli import lint_imports_command as run; run()"],
         "front-types": [npm, "run", "--silent", "types"],
         "front-tests": [npm, "run", "--silent", "test"],
-        "tests": [*_PYTHON, "pytest"],
+        # Side by side, a file of tests at a time: each process has a database, a server and a worker of its own.
+        "tests": [*_PYTHON, "pytest", "-n", str(min(4, os.cpu_count() or 1)), "--dist", "loadfile"],
     }
 
 

@@ -56,11 +56,21 @@ class StoreShelf:
         self._keep = keep
         self._meshes: OrderedDict[str, Mesh] = OrderedDict()
         self._features: OrderedDict[str, Features] = OrderedDict()
+        self._used: dict[str, float] = {}
         self._lock = Lock()
+
+    def let_go(self, seconds: float) -> None:
+        """Let go of meshes that nobody asked for so long; they are on disk."""
+        before = time.monotonic() - seconds
+        with self._lock:
+            for name in [name for name in self._meshes if self._used.get(name, 0.0) < before]:
+                del self._meshes[name]
+            self._used = {name: at for name, at in self._used.items() if name in self._meshes}
 
     def mesh(self, name: str) -> Mesh:
         """Return a mesh in numbers of its file."""
         with self._lock:
+            self._used[name] = time.monotonic()
             if name in self._meshes:
                 self._meshes.move_to_end(name)
                 return self._meshes[name]

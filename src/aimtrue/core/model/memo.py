@@ -8,10 +8,22 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass
 from threading import Lock
-from typing import Generic, TypeVar
+from time import monotonic
+from typing import Any, Generic, TypeVar
+from weakref import WeakSet
 
 R = TypeVar("R")
+
+
+@dataclass(slots=True)
+class _Kept(Generic[R]):
+    """A result, with what it comes from and when it was last asked for."""
+
+    things: tuple[object, ...]
+    result: R
+    used: float
 
 
 class Memo(Generic[R]):
@@ -28,8 +40,9 @@ class Memo(Generic[R]):
     def __init__(self, most: int) -> None:
         self._most = most
         # Ordered, because the oldest is found at once in it.
-        self._kept: OrderedDict[Hashable, tuple[tuple[object, ...], R]] = OrderedDict()
+        self._kept: OrderedDict[Hashable, _Kept[R]] = OrderedDict()
         self._lock = Lock()
+        _EVERY.add(self)
 
     def get(self, things: tuple[object, ...], plain: tuple[Hashable, ...], work_out: Callable[[], R]) -> R:
         """Return the result for these inputs, worked out unless it is known.
@@ -42,8 +55,9 @@ class Memo(Generic[R]):
         key = (tuple(map(id, things)), plain)
         found = self._kept.get(key)
         if found is not None:
-            return found[1]
-        return self._keep(key, things, work_out())[1]
+            found.used = monotonic()
+            return found.result
+        return self._keep(key, things, work_out()).result
 
     def get_all(
         self,
@@ -63,12 +77,37 @@ class Memo(Generic[R]):
         missing = [i for i, one in enumerate(found) if one is None]
         for i, result in zip(missing, work_out(missing) if missing else (), strict=True):
             found[i] = self._keep(keys[i], each[i], result)
-        return [one[1] for one in found if one is not None]
+        now = monotonic()
+        for one in found:
+            if one is not None:
+                one.used = now
+        return [one.result for one in found if one is not None]
 
-    def _keep(self, key: Hashable, things: tuple[object, ...], result: R) -> tuple[tuple[object, ...], R]:
+    def forget(self, before: float) -> None:
+        """Let go of results that were last asked for before a time of :func:`time.monotonic`."""
         with self._lock:
-            # The things are held with the result, so that no other object gets their ids meanwhile.
-            self._kept[key] = (things, result)
+            for key in [key for key, one in self._kept.items() if one.used < before]:
+                del self._kept[key]
+
+    def _keep(self, key: Hashable, things: tuple[object, ...], result: R) -> _Kept[R]:
+        # The things are held with the result, so that no other object gets their ids meanwhile.
+        kept = _Kept(things, result, monotonic())
+        with self._lock:
+            self._kept[key] = kept
             while len(self._kept) > self._most:
                 self._kept.popitem(last=False)
-        return things, result
+        return kept
+
+
+_EVERY: WeakSet[Memo[Any]] = WeakSet()
+
+
+def forget_unused(seconds: float) -> None:
+    """Let go of every result, of whatever function, that nobody asked for so long.
+
+    Whoever works on something asks for it all the time; what is held for a job that nobody has open is not
+    worth its memory.
+    """
+    before = monotonic() - seconds
+    for memo in list(_EVERY):
+        memo.forget(before)
