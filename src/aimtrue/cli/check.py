@@ -50,7 +50,7 @@ def _steps() -> dict[str, list[str]]:
         "imports": [sys.executable, "-c", "from importlinter.cli import lint_imports_command as run; run()"],
         "front-types": [npm, "run", "--silent", "types"],
         "front-tests": [npm, "run", "--silent", "test"],
-        # Side by side, a file of tests at a time: each process has a database, a server and a worker of its own.
+        # Side by side, a file of tests at a time; each process has a database, server and worker of its own.
         "tests": [*_PYTHON, "pytest", "-n", str(min(4, os.cpu_count() or 1)), "--dist", "loadfile"],
     }
 
