@@ -82,7 +82,7 @@ def test_a_shield_is_divided_to_fit_made_again_and_released(desk: Desk, demo: Pa
     desk.sheet("Release")
     page.get_by_text("each its own file").click()
     page.get_by_role("button", name="Write, read back, compare").click()
-    page.get_by_test_id("release-1").wait_for(timeout=120_000)
+    page.get_by_test_id("release-1").wait_for(timeout=300_000)
     with page.expect_download() as download:
         page.get_by_test_id("release-1").get_by_role("link", name="Take").first.click()
     with zipfile.ZipFile(download.value.path()) as package:

@@ -137,6 +137,24 @@ def test_a_hidden_page_catches_up_when_it_is_shown(desk: Desk, demo: Path) -> No
     expect(page.get_by_text("Changed elsewhere")).to_be_visible()
 
 
+def test_a_job_is_removed_when_it_is_meant(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "shim-plate.stl")
+    key = page.url.split("/jobs/")[1].split("/")[0]
+    page.goto(desk.address)
+    rows = page.get_by_role("link", name="shim-plate", exact=True)
+    before = rows.count()
+    page.get_by_label("Remove shim-plate").first.click()
+    page.get_by_role("button", name="Keep").click()
+    expect(rows).to_have_count(before)
+    page.get_by_label("Remove shim-plate").first.click()
+    expect(page.get_by_role("dialog")).to_contain_text("its file and all that was decided")
+    page.get_by_role("button", name="Remove", exact=True).click()
+    expect(rows).to_have_count(before - 1)
+    page.goto(f"{desk.address}/jobs/{key}/intake")
+    expect(page.get_by_text("There is no such job here")).to_be_visible()
+
+
 def test_the_kit_that_sheets_are_built_from(desk: Desk) -> None:
     """One of each control, worked by keyboard; a fold remembers how it was left."""
     page = desk.page

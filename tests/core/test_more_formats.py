@@ -154,8 +154,8 @@ def test_a_hollow_polygon_is_cut_without_covering_its_hollow() -> None:
 def zipped(members: dict[str, bytes]) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name, data in members.items():
-            archive.writestr(name, data)
+        for name, data in members.items():  # without a clock: tests are named by their bytes
+            archive.writestr(zipfile.ZipInfo(name), data, zipfile.ZIP_DEFLATED)
     return out.getvalue()
 
 
@@ -175,6 +175,55 @@ def test_packed_files_come_out_as_they_were() -> None:
     assert taken.originals[taken.sources[0].sha256] == BOX
 
 
+@pytest.mark.parametrize("encoding", ["UTF-9", "rot13", "hex", "idna", "undefined"])
+def test_an_encoding_that_is_none_is_told(encoding: str) -> None:
+    whole = threemf.write([threemf.Item("block", CUBE)], Unit.MM, "", "")
+    with zipfile.ZipFile(io.BytesIO(whole)) as packed:
+        members = {name: packed.read(name) for name in packed.namelist()}
+    model = next(name for name in members if name.endswith(".model"))
+    members[model] = members[model].replace(b'encoding="UTF-8"', f'encoding="{encoding}"'.encode(), 1)
+    with pytest.raises(UnreadableFile) as told:
+        take_in("s1", "a.3mf", zipped(members))
+    assert told.value.code.startswith("3mf-")
+    assert told.value.remedy
+
+
+@pytest.mark.parametrize("corner", ["9" * 23, "-" + "9" * 23, "9223372036854775807"])
+def test_a_vertex_beyond_all_counting_is_told(corner: str) -> None:
+    with pytest.raises(UnreadableFile) as told:
+        take_in("s1", "a.obj", f"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 {corner}\n".encode())
+    assert told.value.code == "obj-missing-vertex"
+
+
+def test_a_file_in_which_nothing_bounds_anything_is_told() -> None:
+    corners = corners_of(box(2, 1, 0.5)).copy()
+    low = corners.reshape(-1, 3).min(axis=0)
+    corners[(corners != low).all(axis=2)] = (2.1e29, 7.2e22, 0.5)  # one corner is as good as everywhere
+    with pytest.raises(UnreadableFile) as told:
+        take_in("s1", "a.stl", binary_stl(corners))
+    assert told.value.code == "nothing-bounded"
+    assert "12 triangles" in told.value.says
+
+
+def test_what_a_reader_trips_over_is_still_the_file(monkeypatch: pytest.MonkeyPatch) -> None:
+    def trips(data: bytes) -> None:
+        raise np.linalg.LinAlgError("SVD did not converge\x00")
+
+    monkeypatch.setattr(ply, "read", trips)
+    with pytest.raises(UnreadableFile, match="SVD did not converge") as told:
+        read_model("a.ply", b"ply")
+    assert told.value.code == "file-damaged"
+    assert "\x00" not in told.value.says
+
+
+def test_names_from_a_file_are_names() -> None:
+    data = b"o a\x01b\x07 c\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
+    (part,) = read_model("a.obj", data).parts
+    assert part.name == "a b c"
+    long = b"o " + b"x" * 5000 + data[data.index(b"\n") :]
+    assert len(read_model("a.obj", long).parts[0].name) <= 200
+
+
 @pytest.mark.parametrize(
     ("name", "data", "code"),
     [
@@ -186,9 +235,9 @@ def test_packed_files_come_out_as_they_were() -> None:
         ("a.zip", zipped({"notes.txt": b"x"}), "archive-nothing"),
         ("a.zip", b"PK not really", "archive-damaged"),
         ("a.stl.gz", b"\x1f\x8b broken", "archive-damaged"),
-        ("a.stl.gz", gzip.compress(BOX)[:-20], "archive-damaged"),
-        ("a.zip.gz", gzip.compress(zipped({"a.stl": BOX})), "archive-nested"),
-        ("a.txt.gz", gzip.compress(b"hello"), "format-unknown"),
+        ("a.stl.gz", gzip.compress(BOX, mtime=0)[:-20], "archive-damaged"),
+        ("a.zip.gz", gzip.compress(zipped({"a.stl": BOX}), mtime=0), "archive-nested"),
+        ("a.txt.gz", gzip.compress(b"hello", mtime=0), "format-unknown"),
     ],
 )
 def test_an_unsound_archive_is_told(name: str, data: bytes, code: str) -> None:
@@ -376,7 +425,7 @@ def test_damage_in_any_text_or_archive_is_read_or_told(data: st.DataObject) -> N
             ("a.ply", ply_bytes("ascii")),
             ("a.ply", ply_bytes("binary_little_endian")),
             ("a.ply", ply_bytes("binary_big_endian", [tuple(f) for f in CUBE.faces.tolist()])),
-            ("a.stl.gz", gzip.compress(BOX)),
+            ("a.stl.gz", gzip.compress(BOX, mtime=0)),
             ("a.zip", zipped({"a.stl": BOX})),
             ("a.3mf", split_3mf()),
             ("a.3mf", threemf.write([threemf.Item("a", CUBE, "#102030")], Unit.MM, "", "")),

@@ -25,6 +25,7 @@ from aimtrue.api.uploads import TooLarge
 from aimtrue.api.views import Problem
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.memo import forget_unused
+from aimtrue.core.model.value import build_all
 from aimtrue.processes import give_back_memory
 from aimtrue.settings import ROOT, settings
 from aimtrue.store.blobs import UnknownBlob
@@ -76,7 +77,7 @@ def make_app() -> FastAPI:
 @contextlib.asynccontextmanager
 async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
     aside = [asyncio.create_task(watchers.listen()), asyncio.create_task(_give_back())]
-    aside.append(asyncio.create_task(asyncio.to_thread(fence.warm)))
+    aside += [asyncio.create_task(asyncio.to_thread(early)) for early in (build_all, fence.warm)]
     yield
     for one in aside:
         one.cancel()

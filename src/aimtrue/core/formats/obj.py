@@ -122,6 +122,10 @@ def _lines(text: str) -> _Text:
     return told
 
 
+_MOST_VERTICES = 2**31
+"""More than that no file has that is read here; a greater number is a slip, however it is kept."""
+
+
 def _face(group: _Group, rest: str, known: int, number: int) -> bool:
     """Take a face into a group; tell whether it has three corners or more."""
     corners = rest.split("#")[0].split()
@@ -139,7 +143,7 @@ def _face(group: _Group, rest: str, known: int, number: int) -> bool:
             ) from None
         # Negative numbers count back from the vertex given last (OBJ specification, B1-9).
         at = index - 1 if index > 0 else known + index
-        if index == 0 or at < 0:
+        if index == 0 or not 0 <= at < _MOST_VERTICES:
             raise UnreadableFile(
                 "obj-missing-vertex",
                 f"a face names vertex {index}, which does not exist",

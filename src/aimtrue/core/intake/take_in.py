@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 from math import inf
 from pathlib import PurePosixPath
 
+from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import ending_of, read_model, stem_of, unpacked
 from aimtrue.core.formats.archives import Packed
 from aimtrue.core.formats.assemblies import parts_elsewhere
@@ -167,6 +168,12 @@ def _take_in_one(
         largest.primed()
     progress(0.45, "separating bodies")
     contents, aside = without_idle(contents)
+    if not contents.parts:
+        raise UnreadableFile(
+            "nothing-bounded",
+            f"the file holds nothing: all of its {aside:,} triangles are without area, or there twice",
+            remedy="export it again",
+        )
     parts = bodies_of_contents(contents, stem_of(file.name))
     progress(0.6, "looking them over")
     solid = [part.mesh for part in parts if not part.stray]

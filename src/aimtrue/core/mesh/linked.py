@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-_PLAIN_UP_TO = 100_000
+_PLAIN_UP_TO = 30_000
 """Links up to which the plain way is taken: loading SciPy's graphs takes longer than that takes."""
 
 

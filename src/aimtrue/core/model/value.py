@@ -12,6 +12,13 @@ AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
 
 
 class Value(BaseModel):
-    """Frozen, and strict about unknown fields."""
+    """Frozen, and strict about unknown fields; built when it is first used, see :func:`build_all`."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+
+
+def build_all(kind: type[Value] = Value) -> None:
+    """Build every kind of value that is loaded; what runs for long does so before anybody waits for it."""
+    for one in kind.__subclasses__():
+        one.model_rebuild()
+        build_all(one)

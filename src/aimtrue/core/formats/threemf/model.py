@@ -244,11 +244,23 @@ def run(
         raise UnreadableFile(
             "3mf-xml", f"{part} is not well-formed XML", where=str(error), remedy="copy or export it again"
         ) from None
-    except (KeyError, ValueError, OverflowError) as error:
-        missing = f"attribute {error} is missing" if isinstance(error, KeyError) else str(error)[:120]
-        raise UnreadableFile(
-            "3mf-value",
-            f"{part} holds a value that cannot be read",
-            where=f"line {parser.CurrentLineNumber}: {missing}",
-            remedy="export it again",
+    except LookupError as error:
+        if isinstance(error, KeyError):
+            raise _odd_value(part, parser, f"attribute {error} is missing") from None
+        raise UnreadableFile(  # Python is asked for encodings that the parser does not know itself
+            "3mf-encoding",
+            f"{part} is written in an encoding that is not known here",
+            where=str(error)[:120],
+            remedy="export it again, in UTF-8",
         ) from None
+    except (ValueError, OverflowError) as error:
+        raise _odd_value(part, parser, str(error)[:120]) from None
+
+
+def _odd_value(part: str, parser: expat.XMLParserType, what: str) -> UnreadableFile:
+    return UnreadableFile(
+        "3mf-value",
+        f"{part} holds a value that cannot be read",
+        where=f"line {parser.CurrentLineNumber}: {what}",
+        remedy="export it again",
+    )
