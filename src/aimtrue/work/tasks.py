@@ -21,6 +21,7 @@ from aimtrue.core.division.stale import stale_divisions
 from aimtrue.core.division.work import ShapeAgain
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
+from aimtrue.core.intake.actions import TakeIn
 from aimtrue.core.intake.work import ListFaces, Look, Refine, Revise
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
@@ -179,7 +180,7 @@ def _joined(row: ErrandRow, done: fenced.Done, number: int | None, says: str) ->
             jobs.act(session, _SHELF, row.job, number, done.action, ahead)
             jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
             ask_stale(session, row.job)
-            if row.kind == "read":
+            if isinstance(done.action, TakeIn) and not all(body.features for body in done.action.bodies):
                 ask_faces(session, row.job)
 
 
