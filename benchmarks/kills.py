@@ -47,16 +47,16 @@ class _Tally:
 def kills(count: int, seed: int = 1) -> int:
     """Kill so many times, print a table, and return 1 when anything was lost."""
     chance = random.Random(seed)
-    tally = {name: _Tally() for name in _KINDS}
+    tally = {name: _Tally() for name in KINDS}
     with trial(empty=True) as now:
-        minding = _Minding(now)
+        minding = Minding(now)
         minding.start()
         desk = _Desk(now.address)
         for number in range(count):
-            kind = chance.choices(list(_KINDS), weights=_WEIGHTS)[0]
+            kind = chance.choices(list(KINDS), weights=_WEIGHTS)[0]
             desk.ask()
             time.sleep(chance.uniform(0.0, 1.6))
-            _KINDS[kind](now, desk, chance)
+            KINDS[kind](now, desk, chance)
             seconds, lost = desk.settled()
             tally[kind].seconds.append(seconds)
             tally[kind].lost += lost
@@ -73,7 +73,7 @@ def kills(count: int, seed: int = 1) -> int:
     return int(any(one.lost for one in tally.values()))
 
 
-class _Minding(threading.Thread):
+class Minding(threading.Thread):
     """Starts processes again that ended, as `up` does."""
 
     def __init__(self, now: Running) -> None:
@@ -316,7 +316,7 @@ def _card(now: Running, desk: _Desk, chance: random.Random) -> None:
     desk.put(chance.randint(0, 3_000_000))
 
 
-_KINDS: dict[str, Callable[[Running, _Desk, random.Random], None]] = {
+KINDS: dict[str, Callable[[Running, _Desk, random.Random], None]] = {
     "worker": _worker,
     "a reader": _reader,
     "what readers fork from": _fork_server,

@@ -66,7 +66,7 @@ def soak(minutes: float) -> int:
     ends = time.monotonic() + 60 * minutes
     seen = _Seen()
     with trial(empty=True) as now:
-        minding = kills._Minding(now)
+        minding = kills.Minding(now)
         minding.start()
         large = stl.write_binary(two_bodies(1_500_000), "large")
         _one_of(now.address, seen, "warm.stl", stl.write_binary(wavy_sphere(2000), "warm"), random.Random(0))
@@ -225,7 +225,7 @@ def _kill(now: Running, seen: _Seen, ends: float) -> None:
         if time.monotonic() > ends:
             return
         with suppress(OSError):
-            kills._KINDS[chance.choice(_KINDS)](now, None, chance)  # type: ignore[arg-type]
+            kills.KINDS[chance.choice(_KINDS)](now, None, chance)  # type: ignore[arg-type]
             seen.kills += 1
 
 
