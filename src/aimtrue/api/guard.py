@@ -112,9 +112,9 @@ def _foreign(scope: Scope) -> Response | None:
     return None
 
 
-def refused(status: int, code: str, says: str, remedy: str) -> Response:
-    """Answer with what is wrong and what to do."""
-    told = Problem(code=code, says=says, where="", remedy=remedy)
+def refused(status: int, code: str, says: str, remedy: str, where: str = "") -> Response:
+    """Answer with what is wrong, where, and what to do."""
+    told = Problem(code=code, says=says, where=where, remedy=remedy)
     return Response(orjson.dumps(told.model_dump()), status, media_type="application/json")
 
 

@@ -9,7 +9,7 @@ from collections.abc import AsyncIterator
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DataError, OperationalError
 from starlette.middleware.gzip import DEFAULT_EXCLUDED_CONTENT_TYPES, GZipMiddleware
@@ -18,11 +18,10 @@ from starlette.responses import Response
 
 from aimtrue import __version__
 from aimtrue.api import division, handover, key, release, seating, truing
-from aimtrue.api.guard import Guard
+from aimtrue.api.guard import Guard, refused
 from aimtrue.api.routes import router, watchers
 from aimtrue.api.shared import shelf
 from aimtrue.api.uploads import TooLarge
-from aimtrue.api.views import Problem
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.memo import forget_unused
 from aimtrue.core.model.value import build_all
@@ -99,60 +98,32 @@ def _page(path: str) -> Response:
     return FileResponse(PAGES / "index.html", headers={"Cache-Control": "no-cache"})
 
 
-async def _as_message(_: Request, error: Exception) -> JSONResponse:
+async def _as_message(_: Request, error: Exception) -> Response:
     assert isinstance(error, AimTrueError)
     status = next((code for kind, code in _STATUS if isinstance(error, kind)), 422)
-    return JSONResponse(
-        Problem(code=error.code, says=error.says, where=error.where, remedy=error.remedy).model_dump(), status
-    )
+    return refused(status, error.code, error.says, error.remedy, error.where)
 
 
-async def _as_usage(_: Request, error: Exception) -> JSONResponse:
+async def _as_usage(_: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
     first = error.errors()[0]
     where = " > ".join(str(step) for step in first["loc"])
-    return JSONResponse(
-        Problem(
-            code="request",
-            says=f"the request is not understood: {first['msg']}",
-            where=where,
-            remedy="reload the page",
-        ).model_dump(),
-        422,
-    )
+    return refused(422, "request", f"the request is not understood: {first['msg']}", "reload the page", where)
 
 
-async def _as_unkeepable(_: Request, error: Exception) -> JSONResponse:
+async def _as_unkeepable(_: Request, error: Exception) -> Response:
     log.warning("a request that cannot be kept: %s", str(error).splitlines()[0])
-    return JSONResponse(
-        Problem(
-            code="request",
-            says="the request has a number or a character that nothing here can have; nothing was changed",
-            remedy="reload the page",
-        ).model_dump(),
-        422,
-    )
+    says = "the request has a number or a character that nothing here can have; nothing was changed"
+    return refused(422, "request", says, "reload the page")
 
 
-async def _as_away(_: Request, error: Exception) -> JSONResponse:
+async def _as_away(_: Request, error: Exception) -> Response:
     log.warning("the database is away: %s", str(error).splitlines()[0])
-    return JSONResponse(
-        Problem(
-            code="database-away",
-            says="the database does not answer just now; nothing was changed",
-            remedy="try again in a moment",
-        ).model_dump(),
-        503,
-    )
+    says = "the database does not answer just now; nothing was changed"
+    return refused(503, "database-away", says, "try again in a moment")
 
 
-async def _as_apology(_: Request, error: Exception) -> JSONResponse:
+async def _as_apology(_: Request, error: Exception) -> Response:
     log.exception("request failed", exc_info=error)
-    return JSONResponse(
-        Problem(
-            code="server",
-            says="something went wrong here; nothing was changed",
-            remedy="try again, or reload the page",
-        ).model_dump(),
-        500,
-    )
+    says = "something went wrong here; nothing was changed"
+    return refused(500, "server", says, "try again, or reload the page")
