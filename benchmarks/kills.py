@@ -16,7 +16,7 @@ import signal
 import statistics
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -52,8 +52,7 @@ def kills(count: int, seed: int = 1) -> int:
         minding = Minding(now)
         minding.start()
         desk = _Desk(now.address)
-        for number in range(count):
-            kind = chance.choices(list(KINDS), weights=_WEIGHTS)[0]
+        for number, kind in zip(range(count), _drawn(chance), strict=False):
             desk.ask()
             time.sleep(chance.uniform(0.0, 1.6))
             KINDS[kind](now, desk, chance)
@@ -71,6 +70,14 @@ def kills(count: int, seed: int = 1) -> int:
             middle, most = statistics.median(one.seconds), max(one.seconds)
             print(f"{kind:<24}{len(one.seconds):>7}{middle:>10.1f}{most:>11.1f}{len(one.lost):>6}")
     return int(any(one.lost for one in tally.values()))
+
+
+def _drawn(chance: random.Random) -> Iterator[str]:
+    """Draw kinds as from a deck of cards, so that each comes as often as it should, also the rare ones."""
+    while True:
+        deck = [kind for kind, weight in zip(KINDS, _WEIGHTS, strict=True) for _ in range(weight)]
+        chance.shuffle(deck)
+        yield from deck
 
 
 class Minding(threading.Thread):

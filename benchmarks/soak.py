@@ -35,6 +35,8 @@ _KEPT_JOBS = 25
 _LARGE_EVERY_SECONDS = 90.0
 _KILL_SECONDS = (40.0, 80.0)
 _SETTLE_SECONDS = 120.0
+_REST_SECONDS = 400.0
+_MORE_MB = 100.0
 _KINDS = (
     "worker",
     "a reader",
@@ -87,10 +89,10 @@ def soak(minutes: float) -> int:
         for one in going:
             one.join(timeout=_SETTLE_SECONDS)
         stuck = _settled(now.address, seen)
-        time.sleep(45)  # memory is given back every half a minute
-        end = _memory(now)
+        end, rest = _at_rest(now, start)
         folder = sum(path.stat().st_size for path in settings().data.rglob("*") if path.is_file())
         minding.stop()
+    print(f"\nmemory was measured {rest:.0f} s after the last of it was over", end="")
     return _report(seen, start, most, end, stuck, folder)
 
 
@@ -241,6 +243,20 @@ def _memory(now: Running) -> dict[str, float]:
     return found
 
 
+def _at_rest(now: Running, start: dict[str, float]) -> tuple[dict[str, float], float]:
+    """Wait until memory is as at the start, as long as what nobody asks for may be kept; tell how long."""
+    begun = time.monotonic()
+    while True:
+        time.sleep(15)
+        end, seconds = _memory(now), time.monotonic() - begun
+        if not _grown(start, end) or seconds > _REST_SECONDS:
+            return end, seconds
+
+
+def _grown(start: dict[str, float], end: dict[str, float]) -> bool:
+    return any(end[role] > start[role] + _MORE_MB for role in start)
+
+
 def _watched(now: Running, seen: _Seen, ends: float) -> dict[str, float]:
     most: dict[str, float] = {}
     while time.monotonic() < ends:
@@ -297,5 +313,4 @@ def _report(
     print(f"data folder {folder / 1e6:.0f} MB, cache included")
     for line in [*stuck, *seen.wrong]:
         print(line)
-    grown = any(end[role] > start[role] + 100 for role in start)
-    return int(bool(stuck or seen.wrong or grown))
+    return int(bool(stuck or seen.wrong or _grown(start, end)))

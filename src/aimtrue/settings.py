@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import os
 from functools import lru_cache
 from ipaddress import ip_address
 from pathlib import Path
 from urllib.parse import quote
 
-from pydantic import Field
-from pydantic_settings import BaseSettings, SettingsConfigDict
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from aimtrue.core.errors import AimTrueError
 
 ROOT = Path(__file__).resolve().parents[2]
 DATABASE_USER = "aimtrue"
 OWN_HEADER = "X-Aim-True"
 """Wanted on every change. What it says does not matter: that it is there shows who sent it."""
+_PREFIX = "AIMTRUE_"
 LEAST_KEY = 12
 """Characters of a key: with few tries a minute, more than anyone can try."""
 
@@ -29,10 +32,10 @@ def address_of(port: int, passwords: Path) -> str:
     return f"postgresql://{DATABASE_USER}@{where}?passfile={quote(str(passwords))}"
 
 
-class Settings(BaseSettings):
+class Settings(BaseModel):
     """What can be set; the defaults suit one person on one machine."""
 
-    model_config = SettingsConfigDict(env_prefix="AIMTRUE_")
+    model_config = ConfigDict(frozen=True)
 
     host: str = "127.0.0.1"
     port: int = 8787
@@ -84,5 +87,17 @@ class Settings(BaseSettings):
 
 @lru_cache
 def settings() -> Settings:
-    """Return the settings, read once."""
-    return Settings()
+    """Return the settings, read once from the environment.
+
+    Raises:
+        AimTrueError: a variable says what cannot be.
+    """
+    variables = {name: _PREFIX + name.upper() for name in Settings.model_fields}
+    given = {name: os.environ[variable] for name, variable in variables.items() if variable in os.environ}
+    try:
+        return Settings.model_validate(given)
+    except ValidationError as error:
+        wrong = error.errors()[0]
+        name = str(wrong["loc"][0])
+        why = wrong["msg"].split(",")[0].replace("Input should", "it should")
+        raise AimTrueError("setting", f"{variables[name]} is “{given[name]}”: {why}") from None

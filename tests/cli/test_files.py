@@ -10,7 +10,7 @@ import pytest
 
 from aimtrue.cli.__main__ import main
 from aimtrue.core.formats import read_model
-from aimtrue.settings import ROOT
+from aimtrue.settings import ROOT, settings
 from tests.shapes import binary_stl, box, corners_of, eight
 
 
@@ -323,3 +323,15 @@ NOT_NEEDED = (
     "OCP", "fastapi", "sqlalchemy", "trimesh", "reportlab", "ezdxf", "shapely", "scipy.sparse", "igl",
     "aimtrue.core.truing.", "aimtrue.core.seating.", "aimtrue.core.division.", "aimtrue.core.proof",
 )  # fmt: skip
+
+
+def test_a_setting_that_cannot_be_is_told_by_its_name(
+    part: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    settings.cache_clear()
+    monkeypatch.setenv("AIMTRUE_UPLOAD_MB", "much")
+    code, _, told = run(capsys, "inspect", part)
+    assert code == 2
+    assert "AIMTRUE_UPLOAD_MB is “much”: it should be a valid integer" in told
+    monkeypatch.undo()
+    assert run(capsys, "inspect", part)[0] == 0

@@ -14,6 +14,7 @@ from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DataError, OperationalError
 from starlette.middleware.gzip import DEFAULT_EXCLUDED_CONTENT_TYPES, GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.requests import ClientDisconnect
 from starlette.responses import Response
 
 from aimtrue import __version__
@@ -41,7 +42,7 @@ _STATUS: list[tuple[type[AimTrueError], int]] = [
 _NOT_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, "application/octet-stream", "model/*")
 """What is packed already, or is fetched once and would take longer to pack than to send."""
 _GIVEN_BACK_SECONDS = 30.0
-_FORGOTTEN_SECONDS = 600.0
+_FORGOTTEN_SECONDS = 300.0
 log = logging.getLogger("aimtrue.api")
 
 
@@ -66,6 +67,7 @@ def make_app() -> FastAPI:
     app.add_exception_handler(OperationalError, _as_away)
     app.add_exception_handler(DataError, _as_unkeepable)
     app.add_exception_handler(UnicodeEncodeError, _as_unkeepable)
+    app.add_exception_handler(ClientDisconnect, _as_gone)
     app.add_exception_handler(Exception, _as_apology)
     if PAGES.exists():
         app.mount("/assets", StaticFiles(directory=PAGES / "assets"), name="assets")
@@ -121,6 +123,11 @@ async def _as_away(_: Request, error: Exception) -> Response:
     log.warning("the database is away: %s", str(error).splitlines()[0])
     says = "the database does not answer just now; nothing was changed"
     return refused(503, "database-away", says, "try again in a moment")
+
+
+async def _as_gone(request: Request, _: Exception) -> Response:
+    log.info("whoever sent something to %s went away before its end", request.url.path)
+    return refused(400, "cut-off", "the file did not come whole; nothing was changed", "send it again")
 
 
 async def _as_apology(_: Request, error: Exception) -> Response:

@@ -6,12 +6,19 @@ import argparse
 import sys
 from importlib import import_module
 
+from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.lengths import Unit
+from aimtrue.settings import settings
 
 
 def main(arguments: list[str] | None = None) -> int:
     """Run one command and return its exit code."""
     asked = _parser().parse_args(arguments)
+    try:
+        settings()
+    except AimTrueError as error:
+        print(f"aimtrue: {error.line()}", file=sys.stderr)
+        return 2
     return int(asked.run(asked))
 
 

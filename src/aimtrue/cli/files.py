@@ -130,7 +130,8 @@ def load(path: str, asked: argparse.Namespace, key: str = "s1") -> Loaded:
         taken = _taken(path, data, asked, key)
     except AimTrueError as error:
         raise Failure(Exit.UNREADABLE, f"{path}: {error.line()}") from None
-    originals = {geometry.name_of(data): data, **taken.originals}
+    whole = [source.sha256 for source in taken.sources if not source.packed_in]
+    originals = {whole[0] if whole else geometry.name_of(data): data, **taken.originals}
     loaded = Loaded(path, Job(name=Path(path).stem), taken.meshes, originals)
     sources = tuple(source.model_copy(update={"up": asked.up}) for source in taken.sources)
     if asked.unit is not None:

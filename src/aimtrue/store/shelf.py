@@ -60,12 +60,13 @@ class StoreShelf:
         self._lock = Lock()
 
     def let_go(self, seconds: float) -> None:
-        """Let go of meshes that nobody asked for so long; they are on disk."""
+        """Let go of meshes and lists of faces that nobody asked for so long; they are on disk."""
         before = time.monotonic() - seconds
         with self._lock:
-            for name in [name for name in self._meshes if self._used.get(name, 0.0) < before]:
-                del self._meshes[name]
-            self._used = {name: at for name, at in self._used.items() if name in self._meshes}
+            for name in [name for name, used in self._used.items() if used < before]:
+                self._meshes.pop(name, None)
+                self._features.pop(name, None)
+                del self._used[name]
 
     def mesh(self, name: str) -> Mesh:
         """Return a mesh in numbers of its file."""
@@ -85,6 +86,7 @@ class StoreShelf:
         """Return the flat and round faces of a body's mesh; listed now when they were not at intake."""
         name = body.features or body.geometry
         with self._lock:
+            self._used[name] = time.monotonic()
             if name in self._features:
                 self._features.move_to_end(name)
                 return self._features[name]

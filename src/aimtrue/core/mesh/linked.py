@@ -2,11 +2,22 @@
 
 from __future__ import annotations
 
+import sys
+from importlib import import_module
+from threading import Thread
+
 import numpy as np
 from numpy.typing import NDArray
 
+_GRAPHS = "scipy.sparse.csgraph"
 _PLAIN_UP_TO = 30_000
 """Links up to which the plain way is taken: loading SciPy's graphs takes longer than that takes."""
+
+
+def expect_links(count: int) -> None:
+    """Load what many links take beside what comes first, where it is not loaded yet."""
+    if count > _PLAIN_UP_TO and _GRAPHS not in sys.modules:
+        Thread(target=import_module, args=(_GRAPHS,), daemon=True).start()
 
 
 def linked(count: int, one: NDArray[np.integer], other: NDArray[np.integer]) -> tuple[int, NDArray[np.int64]]:
