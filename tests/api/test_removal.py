@@ -6,8 +6,9 @@ from pathlib import Path
 
 import pytest
 from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
-from aimtrue.store import blobs, jobs
+from aimtrue.store import blobs, jobs, removal
 from aimtrue.store.database import sessions
 from aimtrue.store.removal import WHOLE_REVISIONS, sweep
 from aimtrue.store.tables import BlobRow, RevisionRow
@@ -69,6 +70,25 @@ def test_bytes_that_somebody_is_putting_in_again_stay(client: Client) -> None:
     with sessions().begin() as session:
         assert blobs.put(session, a_box(24)) == sha256
         swept()  # meanwhile, in a transaction of its own
+    assert sha256 in names()
+
+
+def test_bytes_that_were_put_in_again_while_names_were_looked_for_stay(
+    client: Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    view = client.opened("meanwhile.stl", a_box(29))
+    sha256 = view["job"]["sources"][0]["sha256"]
+    client.http.delete(f"/jobs/{view['id']}")
+    look = removal._all_that_is_kept
+
+    def while_looking(session: Session) -> list[bytes]:
+        found = list(look(session))
+        with sessions().begin() as another:
+            blobs.put(another, a_box(29))
+        return found
+
+    monkeypatch.setattr(removal, "_all_that_is_kept", while_looking)
+    swept()
     assert sha256 in names()
 
 

@@ -71,16 +71,20 @@ def sweep(session: Session, quiet: float = QUIET_SECONDS) -> int:
     since = session.scalar(select(func.max(RemovalRow.id)))
     if since is None:
         return 0
-    # Whoever puts them in again just now holds them, and they are passed over.
-    idle = session.scalars(
-        select(BlobRow).where(BlobRow.touched < before).with_for_update(skip_locked=True)
-    ).all()
+    idle = session.execute(select(BlobRow.id, BlobRow.sha256).where(BlobRow.touched < before)).all()
     named = set().union(*(_names_in(part) for part in _all_that_is_kept(session))) if idle else set()
-    unnamed = [row for row in idle if row.sha256 not in named]
-    session.execute(delete(BlobRow).where(BlobRow.id.in_([row.id for row in unnamed])))
+    unnamed = [number for number, sha256 in idle if sha256 not in named]
+    # Looked at once more, since that took a while: whoever put them in meanwhile has touched them, and who is
+    # doing so just now holds them, so that they are passed over.
+    going = session.scalars(
+        select(BlobRow)
+        .where(BlobRow.id.in_(unnamed), BlobRow.touched < before)
+        .with_for_update(skip_locked=True)
+    ).all()
+    session.execute(delete(BlobRow).where(BlobRow.id.in_([row.id for row in going])))
     # What was removed a short while ago may have named bytes that were too young to go.
     session.execute(delete(RemovalRow).where(RemovalRow.id <= since, RemovalRow.at < before))
-    return sum(row.bytes for row in unnamed)
+    return sum(row.bytes for row in going)
 
 
 def _all_that_is_kept(session: Session) -> Iterable[bytes]:
