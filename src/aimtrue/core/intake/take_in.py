@@ -168,42 +168,49 @@ def _take_in_one(
         largest.primed()
     progress(0.45, "separating bodies")
     contents, aside = without_idle(contents)
-    if not contents.parts:
-        raise UnreadableFile(
-            "nothing-bounded",
-            f"the file holds nothing: all of its {aside:,} triangles are without area, or there twice",
-            remedy="export it again",
-        )
     parts = bodies_of_contents(contents, stem_of(file.name))
     progress(0.6, "looking them over")
     solid = [part.mesh for part in parts if not part.stray]
     source = _source_of(key, file, contents, solid, named.result())
-    kit = Kit(id=f"k{key}", name=stem_of(file.name)) if len(parts) > 1 else None
-    bodies, meshes = [], {}
-    alike = _alike([part.mesh for part in parts])
-    for number, (part, group) in enumerate(zip(parts, alike, strict=True), 1):
-        body = body_of(f"{key}-{number}", source.id, part)
-        bodies.append(
-            body.model_copy(
-                update={"kit": kit.id if kit else None, "alike": f"{key}{group}" if group else None}
-            )
-        )
-        meshes[body.geometry] = part.mesh
-        progress(0.6 + 0.35 * number / len(parts), f"looking over {part.name}")
-    closed = [(body.id, meshes[body.geometry]) for body in bodies if body.health.closed]
-    overlaps, passed = overlaps_of(closed)
+    kits = (Kit(id=f"k{key}", name=stem_of(file.name)),) if len(parts) > 1 else ()
+    bodies, meshes = _described(source, parts, kits, progress)
+    overlaps, passed = overlaps_of(
+        [(body.id, meshes[body.geometry]) for body in bodies if body.health.closed]
+    )
     counted = None if source.fineness else sum(body.triangles for body in bodies)
-    update = {"overlaps": overlaps, "pairs_passed": passed, "triangles": counted, "set_aside": aside}
-    source = source.model_copy(update=update)
-    wanted = {one.lower() for one in parts_elsewhere(file.data)} if source.fineness and beside else set()
-    parts_of = {name: data for name, data in beside.items() if name.lower() in wanted}
-    named_parts = tuple(Beside(name=name, sha256=geometry.name_of(data)) for name, data in parts_of.items())
-    source = source.model_copy(update={"beside": named_parts})
+    told = {"overlaps": overlaps, "pairs_passed": passed, "triangles": counted, "set_aside": aside}
+    named_parts, kept_parts = _parts_of(file, source, beside)
+    source = source.model_copy(update={**told, "beside": named_parts})
     bodies = [
         body.model_copy(update={"recipe": _recipe(source, number)}) for number, body in enumerate(bodies)
     ]
-    kept_parts = {one.sha256: parts_of[one.name] for one in named_parts}
-    return Taken((source,), tuple(bodies), (kit,) if kit else (), meshes, kept_parts)
+    return Taken((source,), tuple(bodies), kits, meshes, kept_parts)
+
+
+def _described(
+    source: Source, parts: list[Found], kits: tuple[Kit, ...], progress: Progress
+) -> tuple[list[Body], dict[str, Mesh]]:
+    """Describe every body of a file, and return their meshes by the names that the bodies have for them."""
+    bodies, meshes = [], {}
+    alike = _alike([part.mesh for part in parts])
+    kit = kits[0].id if kits else None
+    for number, (part, group) in enumerate(zip(parts, alike, strict=True), 1):
+        body = body_of(f"{source.id}-{number}", source.id, part)
+        same = f"{source.id}{group}" if group else None
+        bodies.append(body.model_copy(update={"kit": kit, "alike": same}))
+        meshes[body.geometry] = part.mesh
+        progress(0.6 + 0.35 * number / len(parts), f"looking over {part.name}")
+    return bodies, meshes
+
+
+def _parts_of(
+    file: Packed, source: Source, beside: Mapping[str, bytes]
+) -> tuple[tuple[Beside, ...], dict[str, bytes]]:
+    """Return the files beside an assembly that it names parts in, by name and by hash."""
+    wanted = {one.lower() for one in parts_elsewhere(file.data)} if source.fineness and beside else set()
+    parts = {name: data for name, data in beside.items() if name.lower() in wanted}
+    named = tuple(Beside(name=name, sha256=geometry.name_of(data)) for name, data in parts.items())
+    return named, {one.sha256: parts[one.name] for one in named}
 
 
 def _recipe(source: Source, number: int) -> TakenIn:
@@ -223,6 +230,9 @@ def without_idle(contents: Contents) -> tuple[Contents, int]:
 
     What the kernel makes of CAD has none to begin with. A part of a 3MF whose triangles share no corners is
     welded first, as every other format is.
+
+    Raises:
+        UnreadableFile: there is nothing else in the file.
     """
     if contents.format in _FROM_KERNEL:
         return contents, 0
@@ -232,13 +242,20 @@ def without_idle(contents: Contents) -> tuple[Contents, int]:
         empty, double = empty + done.empty, double + done.double
         if done.mesh.triangles:
             parts.append(replace(part, mesh=done.mesh))
-    if not empty + double:
+    aside = empty + double
+    if not parts:
+        raise UnreadableFile(
+            "nothing-bounded",
+            f"the file holds nothing: all of its {aside:,} triangles are without area, or there twice",
+            remedy="export it again",
+        )
+    if not aside:
         return replace(contents, parts=tuple(parts)), 0
     told = [f"{empty:,} without area"] * bool(empty) + [f"{double:,} that are there twice"] * bool(double)
-    many = "1 triangle was" if empty + double == 1 else f"{empty + double:,} triangles were"
+    many = "1 triangle was" if aside == 1 else f"{aside:,} triangles were"
     says = f"{many} set aside, since they bound nothing: {' and '.join(told)}; the file itself is unchanged"
     remark = Remark(code="set-aside", severity="note", says=says)
-    return replace(contents, parts=tuple(parts), remarks=(*contents.remarks, remark)), empty + double
+    return replace(contents, parts=tuple(parts), remarks=(*contents.remarks, remark)), aside
 
 
 def _hanging_together(mesh: Mesh) -> Mesh:
