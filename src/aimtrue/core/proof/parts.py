@@ -12,9 +12,9 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Gauge
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.chain import Chain
-from aimtrue.core.proof.expected import Region
 from aimtrue.core.proof.matching import Match
 from aimtrue.core.proof.originals import Original
+from aimtrue.core.proof.regions.region import Region
 from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds
 
 _ON_SURFACE = 1e-6

@@ -11,8 +11,10 @@ import math
 import numpy as np
 
 from aimtrue.core.proof import distance
-from aimtrue.core.proof.expected import Cell, Hollowed, Region
 from aimtrue.core.proof.parts import Part
+from aimtrue.core.proof.regions.cells import Cell
+from aimtrue.core.proof.regions.hollowed import Hollowed
+from aimtrue.core.proof.regions.region import Region
 from aimtrue.core.proof.remade import shells_of
 from aimtrue.core.proof.surface import Numbers, Points, Surface, volume
 from aimtrue.core.proof.values import Check, counted, judged, length, same, within, yes

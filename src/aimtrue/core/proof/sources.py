@@ -15,9 +15,10 @@ from aimtrue.core.model.shaping import DowelOf, InPieces
 from aimtrue.core.model.source import Beside, Source
 from aimtrue.core.proof import kernel, originals, remade, shaped
 from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
-from aimtrue.core.proof.expected import Region, Solid, region
 from aimtrue.core.proof.matching import completed, match
 from aimtrue.core.proof.parts import Claim, Part
+from aimtrue.core.proof.regions.region import Region, Solid
+from aimtrue.core.proof.regions.stated import region
 from aimtrue.core.proof.surface import (
     Numbers,
     Points,

@@ -1,0 +1,135 @@
+"""A piece: what of a whole is on certain sides of planes, with its pins and holes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from aimtrue.core.model.shaping import InPieces, Pin, Pins
+from aimtrue.core.proof.regions.pins import about, from_pin, in_hole, in_pin
+from aimtrue.core.proof.regions.region import ROUND, Bools, Region
+from aimtrue.core.proof.surface import Points
+
+_HAIR_MM = 2e-4
+_MOSTLY = 0.05
+"""Of the places within a piece: so few may be in cells besides its own, where slivers were given to it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Planes:
+    """Cutting planes; ``only`` are the sides of earlier ones that each is limited to."""
+
+    normals: Points
+    heights: Points
+    only: tuple[tuple[tuple[int, bool], ...], ...]
+
+    def over(self, points: Points) -> Points:
+        """Return (n, p): how far points are over each plane."""
+        return np.asarray(points @ self.normals.T - self.heights)
+
+    def sides(self, points: Points) -> NDArray[np.int8]:
+        """Return (n, p): 1 above a plane, 0 below, -1 where it does not cut."""
+        found = (self.over(points) > 0).astype(np.int8)
+        for number, limits in enumerate(self.only):
+            for other, above in limits:
+                found[found[:, other] != above, number] = -1
+        return found
+
+
+@dataclass(frozen=True, eq=False)
+class Cell(Region):
+    """What of a whole is on certain sides of planes, with the holes of its pins and the pins fixed to it.
+
+    ``sides`` are (k, p): the cells it may be in, each a side of every plane, as :meth:`Planes.sides` tells.
+    A whole that is ``open`` has no inside; what is ``alone`` in its cells has all of the surface there.
+    """
+
+    whole: Region
+    planes: Planes
+    sides: NDArray[np.int8]
+    pins: Pins | None
+    open: bool = False
+    alone: bool = True
+
+    def inside(self, points: Points) -> Bools:
+        """In the whole, in one of the cells, in no hole; or in a pin that is fixed to it."""
+        found = self.whole.inside(points) & self._mine(points)
+        for pin in self.pins.places if self.pins else ():
+            assert self.pins is not None
+            height, aside, flat = about(points, pin, self.normals[pin.plane])
+            hole = in_hole(self.pins, height, aside, flat)
+            if self.pins.kind == "dowel":
+                found &= ~hole
+                continue
+            if (self.sides[:, pin.plane] == 1).any():
+                found &= ~(hole & (height > 0))
+            if (self.sides[:, pin.plane] == 0).any() and self._holds(pin):
+                stem = (height > 0) & (height < self.pins.depth) & in_pin(self.pins, aside, flat)
+                found |= stem
+        return np.asarray(found)
+
+    def among(self, points: Points) -> Bools:
+        """Tell which points are in one of its cells, whether there is material or not."""
+        return self._mine(points)
+
+    def telling(self) -> Points:
+        """In the middle of every pin and hole, on both sides of its plane."""
+        found = [self.whole.telling()]
+        for pin in self.pins.places if self.pins else ():
+            assert self.pins is not None
+            away = np.array([[-1.0], [1.0]]) * (self.pins.depth / 2) * self.normals[pin.plane]
+            found.append(np.asarray(pin.point) + away)
+        return np.concatenate(found)
+
+    def _holds(self, pin: Pin) -> bool:
+        """Whether a fixed pin stands on this piece: what lies right under it is in it."""
+        under = np.asarray(pin.point)[None] - 1e-3 * self.normals[pin.plane]
+        return bool((self.whole.inside(under) & self._mine(under))[0])
+
+    def _mine(self, points: Points) -> Bools:
+        """Which points are in one of its cells."""
+        sides = self.planes.sides(points)
+        return np.asarray((sides[:, None] == self.sides[None]).all(axis=2).any(axis=1))
+
+    @property
+    def normals(self) -> Points:
+        """(p, 3): those of its planes."""
+        return self.planes.normals
+
+    def ends(self, points: Points) -> Points:
+        """To the whole's surface, the planes, and the walls, bottoms and flats of pins and holes."""
+        near = np.minimum(self.whole.ends(points), np.abs(self.planes.over(points)).min(axis=1))
+        for pin in self.pins.places if self.pins else ():
+            assert self.pins is not None
+            height, aside, flat = about(points, pin, self.normals[pin.plane])
+            near = np.minimum(near, from_pin(self.pins, height, aside, flat))
+        return np.asarray(near)
+
+    def loose(self, points: Points) -> Points:
+        """What facets of pins lose, near them."""
+        found = self.whole.loose(points)
+        for pin in self.pins.places if self.pins else ():
+            assert self.pins is not None
+            height, aside, _ = about(points, pin, self.normals[pin.plane])
+            reach = (self.pins.diameter + self.pins.clearance) / 2
+            close = (np.abs(height) < self.pins.depth + self.pins.clearance + 1) & (aside < 1.5 * reach)
+            found = np.where(close, np.maximum(found, ROUND * reach + _HAIR_MM), found)
+        return np.asarray(found)
+
+
+def cell_of(shaping: InPieces, whole: Region, within: Points, alone: bool) -> Cell:
+    """Return the cell that a released piece is in; see :func:`aimtrue.core.proof.regions.stated.region`."""
+    normals = np.array([plane.normal for plane in shaping.planes])
+    heights = np.array([plane.at for plane in shaping.planes])
+    only = tuple(tuple((one.plane, one.above) for one in plane.only) for plane in shaping.planes)
+    planes = Planes(normals, heights, only)
+    sides = planes.sides(within)
+    if not len(sides):  # faces inward, so there is no place within it
+        sides = np.zeros((1, len(heights)), np.int8)
+    cells, counts = np.unique(sides, axis=0, return_counts=True)
+    most = int(counts.argmax())
+    keep = counts >= (1 if shaping.slivers == "give" else counts[most])
+    keep &= (counts <= _MOSTLY * counts.sum()) | (np.arange(len(counts)) == most)
+    return Cell(whole, planes, cells[keep], shaping.pins, shaping.open, alone)

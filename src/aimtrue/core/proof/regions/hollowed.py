@@ -1,0 +1,76 @@
+"""A whole with a hollow in it, and drains into that."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from aimtrue.core.model.shaping import Drain, Hollow
+from aimtrue.core.proof.regions.region import ROUND, Bools, Region
+from aimtrue.core.proof.surface import Points
+
+
+@dataclass(frozen=True, eq=False)
+class Hollowed(Region):
+    """A whole with a hollow a wall's thickness inside it, and drains into that.
+
+    ``thick`` is how much thicker the wall may be where the hollow has an edge.
+    """
+
+    whole: Region
+    shaping: Hollow
+    thick: float
+
+    def inside(self, points: Points) -> Bools:
+        """In the whole and in its wall, and in no drain."""
+        found = self.whole.inside(points) & (self.whole.ends(points) < self.shaping.wall)
+        for drain in self.shaping.drains:
+            height, aside = _along(points, drain)
+            low, high = -self.shaping.wall, drain.depth + drain.diameter / 2
+            found &= ~((aside < drain.diameter / 2) & (height > low) & (height < high))
+        return np.asarray(found)
+
+    def ends(self, points: Points) -> Points:
+        """To the surface, to where the wall ends, and to the walls of drains."""
+        deep = self.whole.ends(points)
+        found = np.minimum(deep, abs(deep - self.shaping.wall))
+        for drain in self.shaping.drains:
+            height, aside = _along(points, drain)
+            found = np.minimum(found, abs(aside - drain.diameter / 2))
+            beside = np.maximum(aside - drain.diameter / 2, 0)
+            found = np.minimum(found, np.hypot(beside, height - drain.depth - drain.diameter / 2))
+        return np.asarray(found)
+
+    def loose(self, points: Points) -> Points:
+        """The wall is as even as it was measured to be; a drain's facets are near its circle."""
+        deep, found = self.whole.ends(points), self.whole.loose(points)
+        found = np.where(deep > self.shaping.wall / 2, np.maximum(found, self.thick), found)
+        for drain in self.shaping.drains:
+            _, aside = _along(points, drain)
+            near = aside < drain.diameter
+            found = np.where(near, np.maximum(found, 2 * ROUND * drain.diameter), found)
+        return found
+
+    def telling(self) -> Points:
+        """In the middle of every drain."""
+        found = [self.whole.telling()]
+        for drain in self.shaping.drains:
+            found.append((np.asarray(drain.point) + drain.depth / 2 * np.asarray(drain.direction))[None])
+        return np.concatenate(found)
+
+    def depths(self, points: Points) -> Points:
+        """Return how deep those of (n, 3) places are that are on the hollow's own surface."""
+        deep = self.whole.ends(points)
+        own = deep > self.shaping.wall / 2
+        for drain in self.shaping.drains:
+            _, aside = _along(points, drain)
+            own &= aside > drain.diameter
+        return np.asarray(deep[own])
+
+
+def _along(points: Points, drain: Drain) -> tuple[Points, Points]:
+    way = np.asarray(drain.direction)
+    away = points - np.asarray(drain.point)
+    height = away @ way
+    return height, np.linalg.norm(away - height[:, None] * way, axis=1)
