@@ -232,6 +232,7 @@ def test_names_from_a_file_are_names() -> None:
         ("a.zip", zipped({f"{n}.stl": b"" for n in range(1001)}), "archive-too-many"),
         ("a.zip", zipped({"inner.zip": zipped({"a.stl": BOX})}), "archive-nothing"),
         ("a.zip", zipped({"notes.txt": b"x"}), "archive-nothing"),
+        ("a.zip", zipped({"": BOX}), "archive-nothing"),
         ("a.zip", b"PK not really", "archive-damaged"),
         ("a.stl.gz", b"\x1f\x8b broken", "archive-damaged"),
         ("a.stl.gz", gzip.compress(BOX, mtime=0)[:-20], "archive-damaged"),

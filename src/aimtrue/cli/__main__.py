@@ -82,6 +82,7 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument(
         "--fuzz", type=float, metavar="SECONDS", help="read damaged files for so long; each is read or told"
     )
+    bench.add_argument("--first", type=int, default=0, metavar="N", help="the first damaged file's number")
     bench.add_argument("--soak", type=float, metavar="MINUTES", help="mixed load with kills for so long")
     bench.add_argument("--workers", action="store_true", help="files a minute with one worker and with two")
     bench.add_argument("--seating", action="store_true", help="sections, ways to stand, arrangements")
@@ -364,7 +365,7 @@ _BENCHES: dict[str, tuple[str, tuple[str, ...]]] = {
     "many": ("many:many", ()),
     "faults_in_core": ("faults:report", ()),
     "kills": ("kills:kills", ("kills",)),
-    "fuzz": ("fuzz:fuzz", ("fuzz",)),
+    "fuzz": ("fuzz:fuzz", ("fuzz", "first")),
     "soak": ("soak:soak", ("soak",)),
     "workers": ("workers:workers", ()),
     "verdict": ("verdict:report", ()),

@@ -8,12 +8,11 @@ from __future__ import annotations
 import gzip
 import io
 import zipfile
-import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import PurePosixPath
 
-from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats.contents import Limits
 
 ENDINGS = (".gz", ".zip")
@@ -45,16 +44,10 @@ def unpack(name: str, data: bytes, limits: Limits, readable: tuple[str, ...]) ->
         if name.lower().endswith(".gz"):
             return [Packed(name[:-3], _gunzipped(data, limits))]
         return _unzipped(data, limits, readable)
-    except (
-        zipfile.BadZipFile,
-        zipfile.LargeZipFile,
-        zlib.error,
-        EOFError,
-        OSError,
-        NotImplementedError,
-        RuntimeError,
-        ValueError,
-    ) as error:
+    except (AimTrueError, MemoryError):
+        raise
+    except Exception as error:
+        # An archive can be damaged in more ways than its library has names for.
         raise UnreadableFile(
             "archive-damaged",
             "the archive cannot be unpacked",
@@ -83,7 +76,7 @@ def _bounded(stream: gzip.GzipFile | zipfile.ZipExtFile, packed: int, limits: Li
 
 def _unzipped(data: bytes, limits: Limits, readable: tuple[str, ...]) -> list[Packed]:
     with zipfile.ZipFile(io.BytesIO(data)) as package:
-        entries = [entry for entry in package.infolist() if not entry.is_dir()]
+        entries = [entry for entry in package.infolist() if entry.filename and not entry.is_dir()]
         if len(entries) > MOST_MEMBERS:
             raise UnreadableFile(
                 "archive-too-many",
@@ -113,7 +106,7 @@ def _unzipped(data: bytes, limits: Limits, readable: tuple[str, ...]) -> list[Pa
 
 def _refuse_climbing(name: str) -> None:
     path = PurePosixPath(name.replace("\\", "/"))
-    if path.is_absolute() or ".." in path.parts or ":" in path.parts[0]:
+    if path.is_absolute() or ".." in path.parts or ":" in "".join(path.parts[:1]):
         raise UnreadableFile(
             "archive-climbs",
             "the archive holds a path that climbs out of it",
