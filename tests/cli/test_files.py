@@ -325,6 +325,16 @@ NOT_NEEDED = (
 )  # fmt: skip
 
 
+def test_who_reads_may_have_had_enough(part: Path) -> None:
+    running = subprocess.Popen(
+        [ROOT / "aimtrue", "inspect", "--json", part], stdout=subprocess.PIPE, stderr=subprocess.PIPE
+    )
+    assert running.stdout is not None
+    running.stdout.close()
+    _, told = running.communicate()
+    assert (running.returncode, told) == (6, b"")
+
+
 def test_a_setting_that_cannot_be_is_told_by_its_name(
     part: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:

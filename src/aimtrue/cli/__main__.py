@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from importlib import import_module
 
@@ -19,7 +20,13 @@ def main(arguments: list[str] | None = None) -> int:
     except AimTrueError as error:
         print(f"aimtrue: {error.line()}", file=sys.stderr)
         return 2
-    return int(asked.run(asked))
+    try:
+        code = int(asked.run(asked))
+        sys.stdout.flush()
+    except BrokenPipeError:  # whoever read it, as `head` does, has had enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 6
+    return code
 
 
 def _parser() -> argparse.ArgumentParser:
