@@ -128,52 +128,103 @@ def parse(xml: bytes) -> Model:
     Raises:
         UnreadableFile: not well-formed, a document type, or a value that cannot be read.
     """
-    model = Model()
     xml, tables = _lifted(xml)
-    state: dict[str, Object | None] = {"object": None}
-    resource: list[list[tuple[str, str | None]]] = [[]]
-    text: list[str] = []
-    collecting = [False]
+    reading = _Reading(tables)
+    run(xml, reading.start, reading.end, "the model part", reading.text)
+    return reading.model
 
-    def start(tag: str, attributes: dict[str, str]) -> None:
-        item = state["object"]
-        if tag == "vertex" and item is not None:
-            item.vertices.extend((float(attributes["x"]), float(attributes["y"]), float(attributes["z"])))
-        elif tag == "triangle" and item is not None:
-            item.triangles.extend((int(attributes["v1"]), int(attributes["v2"]), int(attributes["v3"])))
-            if "pid" in attributes:
-                item.looks.add((attributes["pid"], int(attributes.get("p1", "0"))))
-        elif tag in ("vertices", "triangles") and _NUMBERED in attributes and item is not None:
-            setattr(item.table, tag, tables[int(attributes[_NUMBERED])])
-        elif tag == "object":
-            state["object"] = model.objects[attributes["id"]] = Object(
-                attributes.get("name", ""), attributes.get("type", "model") in _NOT_BUILT, _look(attributes)
-            )
-        elif tag == "component" and item is not None:
-            item.components.append((_path(attributes), attributes["objectid"], _transform(attributes)))
-        elif tag == "item":
-            model.items.append((_path(attributes), attributes["objectid"], _transform(attributes)))
-        elif tag in ("basematerials", "colorgroup"):
-            resource[0] = model.looks.setdefault(attributes["id"], [])
-        elif tag == "base":
-            resource[0].append((attributes.get("name", ""), _colour(attributes.get("displaycolor", ""))))
-        elif tag == "color":
-            resource[0].append(("", _colour(attributes.get("color", ""))))
-        elif tag == "model":
-            model.unit = _declared_unit(attributes)
-        elif tag == "metadata":
-            collecting[0] = attributes.get("name") in ("Title", "Description")
 
-    def end(tag: str) -> None:
+class _Reading:
+    """What the parser meets, put into a model as it comes."""
+
+    def __init__(self, tables: list[NDArray[np.generic]]) -> None:
+        self.model = Model()
+        self._tables = tables
+        self._item: Object | None = None
+        self._materials: list[tuple[str, str | None]] = []
+        self._words: list[str] | None = None
+        """Of the title or the description, while it is being read."""
+
+    def start(self, tag: str, attributes: dict[str, str]) -> None:
+        """Take the beginning of an element; what is not known here is passed over."""
+        if self._item is not None and tag in _OF_OBJECT:
+            _OF_OBJECT[tag](self, self._item, attributes)
+        elif tag in _OF_MODEL:
+            _OF_MODEL[tag](self, attributes)
+
+    def end(self, tag: str) -> None:
+        """Take the end of an element."""
         if tag == "object":
-            state["object"] = None
-        elif tag == "metadata" and collecting[0]:
-            model.title = " ".join([model.title, "".join(text)]).strip()[:400]
-            text.clear()
-            collecting[0] = False
+            self._item = None
+        elif tag == "metadata" and self._words is not None:
+            self.model.title = " ".join([self.model.title, "".join(self._words)]).strip()[:400]
+            self._words = None
 
-    run(xml, start, end, "the model part", lambda chars: text.append(chars) if collecting[0] else None)
-    return model
+    def text(self, chars: str) -> None:
+        """Take what stands between elements."""
+        if self._words is not None:
+            self._words.append(chars)
+
+    def _vertex(self, item: Object, attributes: dict[str, str]) -> None:
+        item.vertices.extend((float(attributes["x"]), float(attributes["y"]), float(attributes["z"])))
+
+    def _triangle(self, item: Object, attributes: dict[str, str]) -> None:
+        item.triangles.extend((int(attributes["v1"]), int(attributes["v2"]), int(attributes["v3"])))
+        if "pid" in attributes:
+            item.looks.add((attributes["pid"], int(attributes.get("p1", "0"))))
+
+    def _vertices(self, item: Object, attributes: dict[str, str]) -> None:
+        if _NUMBERED in attributes:
+            item.table.vertices = self._tables[int(attributes[_NUMBERED])]  # type: ignore[assignment]
+
+    def _triangles(self, item: Object, attributes: dict[str, str]) -> None:
+        if _NUMBERED in attributes:
+            item.table.triangles = self._tables[int(attributes[_NUMBERED])]  # type: ignore[assignment]
+
+    def _component(self, item: Object, attributes: dict[str, str]) -> None:
+        item.components.append((_path(attributes), attributes["objectid"], _transform(attributes)))
+
+    def _object(self, attributes: dict[str, str]) -> None:
+        unbuilt = attributes.get("type", "model") in _NOT_BUILT
+        self._item = Object(attributes.get("name", ""), unbuilt, _look(attributes))
+        self.model.objects[attributes["id"]] = self._item
+
+    def _build_item(self, attributes: dict[str, str]) -> None:
+        self.model.items.append((_path(attributes), attributes["objectid"], _transform(attributes)))
+
+    def _materials_of(self, attributes: dict[str, str]) -> None:
+        self._materials = self.model.looks.setdefault(attributes["id"], [])
+
+    def _base(self, attributes: dict[str, str]) -> None:
+        self._materials.append((attributes.get("name", ""), _colour(attributes.get("displaycolor", ""))))
+
+    def _color(self, attributes: dict[str, str]) -> None:
+        self._materials.append(("", _colour(attributes.get("color", ""))))
+
+    def _unit(self, attributes: dict[str, str]) -> None:
+        self.model.unit = _declared_unit(attributes)
+
+    def _metadata(self, attributes: dict[str, str]) -> None:
+        self._words = [] if attributes.get("name") in ("Title", "Description") else None
+
+
+_OF_OBJECT = {
+    "vertex": _Reading._vertex,
+    "triangle": _Reading._triangle,
+    "vertices": _Reading._vertices,
+    "triangles": _Reading._triangles,
+    "component": _Reading._component,
+}
+_OF_MODEL = {
+    "object": _Reading._object,
+    "item": _Reading._build_item,
+    "basematerials": _Reading._materials_of,
+    "colorgroup": _Reading._materials_of,
+    "base": _Reading._base,
+    "color": _Reading._color,
+    "model": _Reading._unit,
+    "metadata": _Reading._metadata,
+}
 
 
 def _look(attributes: dict[str, str]) -> tuple[str, int] | None:
