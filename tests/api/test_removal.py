@@ -8,11 +8,13 @@ import pytest
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from aimtrue.core.formats import stl
 from aimtrue.store import blobs, jobs, removal
 from aimtrue.store.database import sessions
 from aimtrue.store.removal import WHOLE_REVISIONS, sweep
-from aimtrue.store.tables import BlobRow, RevisionRow
+from aimtrue.store.tables import BlobRow, ChunkRow, RevisionRow
 from aimtrue.store.tidy import IN_USE_SECONDS, LEFT_SECONDS, tidy
+from benchmarks.shapes import wavy_sphere
 from tests.api.conftest import Client
 from tests.shapes import binary_stl, box, corners_of
 
@@ -51,6 +53,19 @@ def test_a_removed_job_is_gone_with_the_bytes_that_no_other_has(client: Client) 
     assert {body["geometry"] for body in shared["job"]["bodies"]} <= left
     assert client.view(shared["id"])["job"] == shared["job"]
     assert swept() == 0  # nothing was removed since
+
+
+@pytest.mark.usefixtures("client")
+def test_bytes_are_packed_where_that_makes_them_smaller() -> None:
+    mesh, noise = stl.write_binary(wavy_sphere(20_000), "packed"), os.urandom(500_000)
+    with sessions().begin() as session:
+        for data, share in ((mesh, 0.85), (noise, 1.0)):
+            name = blobs.put(session, data)
+            size = select(func.sum(func.pg_column_size(ChunkRow.data))).join(BlobRow)
+            taken = session.scalar(size.where(BlobRow.sha256 == name))
+            assert taken is not None
+            assert taken <= share * len(data) + 100
+            assert blobs.read(session, name) == data
 
 
 def test_bytes_that_were_put_in_a_moment_ago_stay(client: Client) -> None:
