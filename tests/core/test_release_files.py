@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from aimtrue.core.drawing.compare import drawn_of
-from aimtrue.core.drawing.picture import SIZE, Shown, picture
+from aimtrue.core.drawing.picture import SIZE, Shown, _covered, picture
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model
 from aimtrue.core.formats.packing import packed
@@ -139,6 +139,25 @@ def test_a_picture_shows_the_body_in_the_middle_on_paper() -> None:
     assert seen[2, 2].tolist() == [246, 243, 236]
     r, _, b = seen[SIZE[1] // 2, SIZE[0] // 2].tolist()
     assert b > r
+
+
+def test_a_triangle_covers_the_pixels_whose_middles_it_holds() -> None:
+    chance = np.random.default_rng(3)
+    corners = chance.uniform(0, 40, (60, 3, 3))
+    corners[:20, 2] = corners[:20, 1] + chance.uniform(-0.2, 0.2, (20, 3))  # slivers
+    row, column = np.divmod(np.arange(40 * 40), 40)
+    middles = np.column_stack([column, row]) + 0.5
+    for triangle in corners:
+        samples = _covered(triangle[None], 40)
+        a, b, c = triangle[:, :2]
+        share = np.linalg.solve(np.column_stack([b - a, c - a]), (middles - a).T)
+        held = (share >= 0).all(axis=0) & (share.sum(axis=0) <= 1)
+        if not held.any():  # too thin for any middle: it is seen all the same
+            assert len(samples.pixel) == 1
+            continue
+        assert set(samples.pixel) == set(np.flatnonzero(held))
+        z = triangle[0, 2] + share[:, samples.pixel].T @ (triangle[1:, 2] - triangle[0, 2])
+        assert samples.height == pytest.approx(z)
 
 
 def test_packages_hold_what_was_put_in_and_are_read_by_others() -> None:

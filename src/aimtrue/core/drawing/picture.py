@@ -26,7 +26,6 @@ _LIGHT = np.array([-0.35, -0.45, 0.82])
 _SPLAT_FROM = 200_000
 """Triangles of which there are so many that each is one sample."""
 _LEVELS = 24
-_AT_ONCE = 400_000
 _JUMP = 4.0
 """Pixels by which depth jumps where a line is inked."""
 
@@ -61,12 +60,10 @@ def picture(bodies: Sequence[Shown]) -> bytes:
     shade = np.zeros((across * down, 3))
     for one in bodies:
         seen, normals = _facing(one.mesh, frame[2])
-        places, owner = _samples(one.mesh.vertices @ onto.T + start, seen, splat=many >= _SPLAT_FROM)
-        x, y = places[:, 0].astype(np.int64), places[:, 1].astype(np.int64)
-        inside = (x >= 0) & (x < across) & (y >= 0) & (y < down)
-        pixel, height = (y * across + x)[inside], places[inside, 2]
-        here, nearest = _nearest(depth, pixel, height)
-        shade[here] = _tint(normals[owner[inside][nearest]], one.colour)
+        corners = (one.mesh.vertices @ onto.T + start)[seen]
+        samples = _middles(corners, np.arange(len(seen)), across) if over == 1 else _covered(corners, across)
+        here, nearest = _nearest(depth, samples.pixel, samples.height)
+        shade[here] = _tint(normals[samples.owner[nearest]], one.colour)
     return _png(depth.reshape(down, across), shade.reshape(down, across, 3), over)
 
 
@@ -91,33 +88,77 @@ def _facing(mesh: Mesh, eye: Floats) -> tuple[NDArray[np.int32], Floats]:
     return mesh.faces[seen], some / np.sqrt(np.einsum("ij,ij->i", some, some))[:, None]
 
 
-def _samples(points: Floats, faces: NDArray[np.int32], *, splat: bool) -> tuple[Floats, NDArray[np.int64]]:
-    """Places on triangles, nearer to each other than pixels, and the triangle of each.
+@dataclass(frozen=True, eq=False)
+class _Samples:
+    """(n,) each: pixels, how near to the eye something is there, and the triangle it is of."""
+
+    pixel: NDArray[np.int64]
+    height: Floats
+    owner: NDArray[np.int64]
+
+
+def _middles(corners: Floats, owner: NDArray[np.int64], across: int) -> _Samples:
+    """One sample of each triangle, in its middle.
 
     Args:
-        points: (n, 3) across, down, and towards the eye, in pixels.
-        faces: (k, 3) triangles that face it.
-        splat: whether they are so many that the middle of each will do.
+        corners: (k, 3, 3) across, down, and towards the eye, in pixels; all of them within the picture.
+        owner: (k,) the numbers of the triangles.
+        across: the pixels of a row.
     """
-    a, b, c = (points[faces[:, k]] for k in range(3))
-    if splat:
-        return (a + b + c) / 3, np.arange(len(faces))
-    sides = np.array([np.abs(p[:, :2] - q[:, :2]).max(axis=1) for p, q in ((a, b), (b, c), (c, a))])
-    steps = np.clip(np.ceil(1.2 * sides.max(axis=0, initial=0.0)), 1, 1024).astype(np.int64)
-    places, owners = [np.empty((0, 3))], [np.empty(0, np.int64)]
-    # Triangles of about the same size are sampled together, by the same lattice.
-    size = np.maximum(1, (2 ** (np.ceil(2 * np.log2(steps)) / 2)).astype(np.int64))
-    for most in np.unique(size).tolist():
-        mine = np.flatnonzero(size == most)
-        i, j = np.divmod(np.arange((most + 1) ** 2), most + 1)
-        good = i + j <= most
-        u, v = (i[good] / most)[:, None], (j[good] / most)[:, None]
-        few = max(1, _AT_ONCE // len(u))
-        for some in (mine[at : at + few] for at in range(0, len(mine), few)):
-            lattice = a[some, None] + u * (b - a)[some, None] + v * (c - a)[some, None]
-            places.append(lattice.reshape(-1, 3))
-            owners.append(np.repeat(some, len(u)))
-    return np.concatenate(places), np.concatenate(owners)
+    middle = corners.sum(axis=1) / 3
+    column, row = middle[:, 0].astype(np.int64), middle[:, 1].astype(np.int64)
+    return _Samples(row * across + column, middle[:, 2], owner)
+
+
+def _covered(corners: Floats, across: int) -> _Samples:
+    """Samples at the middles of the pixels that triangles cover, row by row; of one without any, its middle.
+
+    Args:
+        corners: as in :func:`_middles`, of triangles that face the eye.
+        across: the pixels of a row.
+    """
+    lowest, highest = corners.min(axis=1), corners.max(axis=1)
+    owner, row = _spans(lowest[:, 1], highest[:, 1])
+    left, right = _crossed(corners[owner], np.asarray(row + 0.5, np.float64))
+    span, column = _spans(left, right)
+    owner, row = owner[span], row[span]
+    a, b, c = (corners[:, k] for k in range(3))
+    normal = np.cross(b - a, c - a)
+    rise = -normal[:, :2] / np.where(normal[:, 2:] == 0, 1.0, normal[:, 2:])
+    height = a[owner, 2] + rise[owner, 0] * (column + 0.5 - a[owner, 0])
+    height += rise[owner, 1] * (row + 0.5 - a[owner, 1])
+    height = np.clip(height, lowest[owner, 2], highest[owner, 2])  # one that is nearly on edge is steep
+    left_out = np.ones(len(corners), bool)
+    left_out[owner] = False
+    thin = _middles(corners[left_out], np.flatnonzero(left_out), across)
+    return _Samples(
+        np.concatenate([row * across + column, thin.pixel]),
+        np.concatenate([height, thin.height]),
+        np.concatenate([owner, thin.owner]),
+    )
+
+
+def _spans(low: Floats, high: Floats) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return, for every middle of a pixel from low to high, the number of the span and that of the pixel."""
+    first = np.ceil(low - 0.5).astype(np.int64)
+    count = np.maximum(np.floor(high - 0.5).astype(np.int64) - first + 1, 0)
+    span = np.repeat(np.arange(len(first)), count)
+    begins = np.cumsum(count) - count
+    return span, first[span] + np.arange(len(span)) - begins[span]
+
+
+def _crossed(corners: Floats, height: Floats) -> tuple[Floats, Floats]:
+    """Return where the sides of (n, 3, 3) triangles cross a height each: the first and the last place."""
+    left, right = np.full(len(corners), np.inf), np.full(len(corners), -np.inf)
+    for start, end in ((0, 1), (1, 2), (2, 0)):
+        p, q = corners[:, start], corners[:, end]
+        crosses = (np.minimum(p[:, 1], q[:, 1]) <= height) & (np.maximum(p[:, 1], q[:, 1]) >= height)
+        tall = q[:, 1] - p[:, 1]
+        share = np.where(crosses & (tall != 0), (height - p[:, 1]) / np.where(tall == 0, 1.0, tall), 0.0)
+        x = p[:, 0] + share * (q[:, 0] - p[:, 0])
+        left = np.where(crosses, np.minimum(left, x), left)
+        right = np.where(crosses, np.maximum(right, x), right)
+    return left, right
 
 
 def _tint(normals: Floats, colour: str | None) -> Floats:
