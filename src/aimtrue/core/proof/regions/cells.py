@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.model.shaping import InPieces, Pin, Pins
-from aimtrue.core.proof.regions.pins import about, from_pin, in_hole, in_pin
+from aimtrue.core.proof.regions.pins import about, beside, from_pin, in_hole, in_pin
 from aimtrue.core.proof.regions.region import ROUND, Bools, Region
 from aimtrue.core.proof.surface import Points
 
@@ -56,18 +56,18 @@ class Cell(Region):
     def inside(self, points: Points) -> Bools:
         """In the whole, in one of the cells, in no hole; or in a pin that is fixed to it."""
         found = self.whole.inside(points) & self._mine(points)
-        for pin in self.pins.places if self.pins else ():
+        for pin, near in beside(self.pins, points):
             assert self.pins is not None
-            height, aside, flat = about(points, pin, self.normals[pin.plane])
+            height, aside, flat = about(points[near], pin, self.normals[pin.plane])
             hole = in_hole(self.pins, height, aside, flat)
             if self.pins.kind == "dowel":
-                found &= ~hole
+                found[near] &= ~hole
                 continue
             if (self.sides[:, pin.plane] == 1).any():
-                found &= ~(hole & (height > 0))
+                found[near] &= ~(hole & (height > 0))
             if (self.sides[:, pin.plane] == 0).any() and self._holds(pin):
                 stem = (height > 0) & (height < self.pins.depth) & in_pin(self.pins, aside, flat)
-                found |= stem
+                found[near] |= stem
         return np.asarray(found)
 
     def among(self, points: Points) -> Bools:
@@ -101,21 +101,21 @@ class Cell(Region):
     def ends(self, points: Points) -> Points:
         """To the whole's surface, the planes, and the walls, bottoms and flats of pins and holes."""
         near = np.minimum(self.whole.ends(points), np.abs(self.planes.over(points)).min(axis=1))
-        for pin in self.pins.places if self.pins else ():
+        for pin, some in beside(self.pins, points, near):
             assert self.pins is not None
-            height, aside, flat = about(points, pin, self.normals[pin.plane])
-            near = np.minimum(near, from_pin(self.pins, height, aside, flat))
+            height, aside, flat = about(points[some], pin, self.normals[pin.plane])
+            near[some] = np.minimum(near[some], from_pin(self.pins, height, aside, flat))
         return np.asarray(near)
 
     def loose(self, points: Points) -> Points:
         """What facets of pins lose, near them."""
         found = self.whole.loose(points)
-        for pin in self.pins.places if self.pins else ():
+        reach = (self.pins.diameter + self.pins.clearance) / 2 if self.pins else 0.0
+        for pin, some in beside(self.pins, points, 1.0 + reach):
             assert self.pins is not None
-            height, aside, _ = about(points, pin, self.normals[pin.plane])
-            reach = (self.pins.diameter + self.pins.clearance) / 2
+            height, aside, _ = about(points[some], pin, self.normals[pin.plane])
             close = (np.abs(height) < self.pins.depth + self.pins.clearance + 1) & (aside < 1.5 * reach)
-            found = np.where(close, np.maximum(found, ROUND * reach + _HAIR_MM), found)
+            found[some] = np.where(close, np.maximum(found[some], ROUND * reach + _HAIR_MM), found[some])
         return np.asarray(found)
 
 

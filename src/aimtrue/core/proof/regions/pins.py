@@ -2,16 +2,36 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from aimtrue.core.model.shaping import Pin, Pins
 from aimtrue.core.proof.regions.region import ROUND, Bools, Region
-from aimtrue.core.proof.surface import Points
+from aimtrue.core.proof.surface import Numbers, Points
 
 _FLAT = 0.7
 """Of a pin's radius: so far from its middle is the flat of one that is keyed."""
+
+
+def beside(pins: Pins | None, points: Points, far: Points | float = 0.0) -> Iterator[tuple[Pin, Numbers]]:
+    """Go over pins, with the numbers of the points that each may matter to.
+
+    Those are all that are no farther from where a pin or its hole may be than ``far``: a distance, or one for
+    each point. Of many points few are near to a pin, and the others need not be looked at one by one.
+    """
+    if pins is None or not len(points):
+        return
+    most = np.hypot(pins.depth + pins.clearance, (pins.diameter + pins.clearance) / 2 * (1 + ROUND))
+    reach = np.square((most + np.asarray(far)) * (1 + 1e-9))
+    middle = points.mean(axis=0)  # as few digits as may be are lost to where all of it is
+    away = points - middle
+    squares = np.einsum("ij,ij->i", away, away)
+    for pin in pins.places:
+        at = np.asarray(pin.point) - middle
+        near = squares - 2 * (away @ at) + at @ at <= reach + 1e-9 * (squares + at @ at)
+        yield pin, np.flatnonzero(near)
 
 
 def about(points: Points, pin: Pin, normal: Points) -> tuple[Points, Points, Points]:
@@ -58,8 +78,12 @@ def from_pin(pins: Pins, height: Points, aside: Points, flat: Points) -> Points:
         walls.append(np.abs(aside - stem))
         bottoms.append(np.abs(height - pins.depth))
     if pins.keyed:
-        edges = (_FLAT * stem + pins.clearance / 2, _FLAT * stem)
-        walls += [np.abs(flat - edge) for edge in (edges if pins.kind == "fixed" else edges[:1])]
+        # A flat reaches as far as the circle that it is of.
+        flats = [(_FLAT * stem + pins.clearance / 2, hole), (_FLAT * stem, stem)]
+        along = np.sqrt(np.maximum(aside**2 - flat**2, 0))
+        for edge, circle in flats if pins.kind == "fixed" else flats[:1]:
+            half = np.sqrt(circle**2 - edge**2) * (1 + ROUND)
+            walls.append(np.hypot(flat - edge, np.maximum(along - half, 0)))
     wall = np.hypot(np.min(walls, axis=0), tall)
     return np.asarray(np.minimum(wall, np.hypot(np.min(bottoms, axis=0), wide)))
 
