@@ -20,7 +20,7 @@ from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.topology import topology_of
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.proof import Order as Written
-from aimtrue.core.proof import Proof, ProofBroken, originals, prove
+from aimtrue.core.proof import Proof, ProofBroken, Sources, originals, prove
 from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.matching import match
 from aimtrue.core.proof.parts import Claim
@@ -55,7 +55,8 @@ def proven(bench: Bench, data: bytes, kind: str = "stl", place: str = "own") -> 
     seats = [bench.job.seat_of(body) if place == "seated" else None for body in bench.job.bodies]
     claims = [Claim(np.zeros(3), seat, sizes, {}) for seat in seats]
     written = Written(kind, Unit.MM, place)  # type: ignore[arg-type]
-    return prove(bench.job, bench.job.bodies, written, data, lambda one: bench.original(one.sha256), claims)
+    sources = Sources(bench.job, lambda one: bench.original(one.sha256))
+    return prove(bench.job, bench.job.bodies, written, data, sources, claims)
 
 
 def broken(proof: Proof) -> set[str]:

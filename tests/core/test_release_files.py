@@ -122,6 +122,18 @@ def test_headers_say_the_unit_and_never_begin_with_solid() -> None:
         assert not data.lower().startswith(b"solid")
 
 
+def test_an_original_is_read_a_second_time_once_for_all_its_files(monkeypatch: pytest.MonkeyPatch) -> None:
+    from aimtrue.core.proof import originals
+
+    bench, read = two(), originals.read
+    reads: list[str] = []
+    monkeypatch.setattr(originals, "read", lambda kind, data: reads.append(kind) or read(kind, data))
+    files = made(bench, shape="each").files
+    assert len(files) == 2
+    assert all(one.file.proof.holds for one in files)
+    assert len(reads) == len(bench.job.sources)
+
+
 def test_a_3mf_has_a_thumbnail_and_says_when_and_how() -> None:
     (whole,) = made(two(), day="2026-11-27").files
     package = zipfile.ZipFile(io.BytesIO(whole.data))

@@ -9,5 +9,6 @@ that does not hold.
 from aimtrue.core.proof.order import Order as Order
 from aimtrue.core.proof.prove import ProofBroken as ProofBroken
 from aimtrue.core.proof.prove import prove as prove
+from aimtrue.core.proof.sources import Sources as Sources
 from aimtrue.core.proof.values import Check as Check
 from aimtrue.core.proof.values import Proof as Proof

@@ -393,16 +393,37 @@ def _of_polygons(
     )
 
 
+class _Model:
+    """A model part, its objects by their ids and its build items found once."""
+
+    def __init__(self, root: Xml.Element) -> None:
+        self.unit = root.get("unit", "millimeter")
+        under = [(_tag(part), one) for part in root for one in part]
+        self.objects = {one.attrib["id"]: one for part, one in under if (part, _tag(one)) == _OBJECT}
+        self.items = [one for part, one in under if (part, _tag(one)) == _ITEM]
+        self._lists: dict[str, tuple[Points, Numbers] | None] = {}
+
+    def lists(self, key: str) -> tuple[Points, Numbers] | None:
+        """Return the vertices and triangles of an object, read once however often it is placed."""
+        if key not in self._lists:
+            mesh = next((one for one in self.objects[key] if _tag(one) == "mesh"), None)
+            self._lists[key] = None if mesh is None else _lists(mesh)
+        return self._lists[key]
+
+
+_OBJECT, _ITEM = ("resources", "object"), ("build", "item")
+
+
 def _3mf(data: bytes) -> Original:
     """Read a 3MF package: build items, components and transforms, in double precision."""
     with zipfile.ZipFile(io.BytesIO(data)) as package:
         parts = {name.lower().lstrip("/"): name for name in package.namelist()}
-        models: dict[str, Xml.Element] = {}
+        models: dict[str, _Model] = {}
 
-        def model(path: str) -> Xml.Element:
+        def model(path: str) -> _Model:
             key = posixpath.normpath(path.lstrip("/")).lower()
             if key not in models:
-                models[key] = Xml.fromstring(package.read(parts[key]))
+                models[key] = _Model(Xml.fromstring(package.read(parts[key])))
             return models[key]
 
         root_path = _root_model(package, parts)
@@ -415,12 +436,12 @@ def _3mf(data: bytes) -> Original:
             nonlocal used
             if depth > 64:
                 raise ValueError("components contain each other")
-            item = next(one for one in model(path).iter() if _tag(one) == "object" and one.get("id") == key)
+            item = model(path).objects[key]
             if item.get("type") in ("support", "solidsupport", "other"):
                 return
-            mesh = next((one for one in item if _tag(one) == "mesh"), None)
-            if mesh is not None:
-                own, index = _lists(mesh)
+            lists = model(path).lists(key)
+            if lists is not None:
+                own, index = lists
                 points.append(own @ matrix[:3] + matrix[3])
                 faces.append((index[:, ::-1] if np.linalg.det(matrix[:3]) < 0 else index) + used)
                 used += len(own)
@@ -431,13 +452,12 @@ def _3mf(data: bytes) -> Original:
                     chained = np.vstack([inner[:3] @ matrix[:3], inner[3] @ matrix[:3] + matrix[3]])
                     place(_path(component) or path, component.attrib["objectid"], chained, depth + 1)
 
-        for item in root.iter():
-            if _tag(item) == "item":
-                place(_path(item) or root_path, item.attrib["objectid"], _matrix(item), 0)
+        for item in root.items:
+            place(_path(item) or root_path, item.attrib["objectid"], _matrix(item), 0)
     every = np.concatenate(faces) if faces else np.empty((0, 3), np.int64)
     surface = Surface(np.concatenate(points) if points else np.empty((0, 3)), every)
     piece = np.repeat(np.arange(len(faces)), [len(one) for one in faces])
-    return _of_triangles(_UNITS_3MF[root.get("unit", "millimeter")], surface, piece)
+    return _of_triangles(_UNITS_3MF[root.unit], surface, piece)
 
 
 def _root_model(package: zipfile.ZipFile, parts: dict[str, str]) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
@@ -11,7 +11,6 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.facets import Fineness
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.source import Beside, Source
 from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.checks import part_checks
 from aimtrue.core.proof.decided import reading_checks, typed_checks
@@ -48,7 +47,7 @@ def prove(
     bodies: tuple[Body, ...],
     order: Order,
     data: bytes,
-    original: Callable[[Source | Beside], bytes],
+    sources: Sources,
     claims: Sequence[Claim],
 ) -> Proof:
     """Read released bytes back and compare them with what the decisions make of the originals.
@@ -58,13 +57,12 @@ def prove(
         bodies: those in the file, in the order written.
         order: how they were written.
         data: the released bytes.
-        original: gives the bytes of a source, or of a file beside it.
+        sources: the originals of the job; those of several files of one release are read once.
         claims: what the sheets say of each of these bodies, see :class:`Claim`.
 
     Raises:
         AimTrueError: the file or an original cannot be read by the second reader.
     """
-    sources = Sources(job, original)
     with ThreadPoolExecutor(_AT_ONCE) as pool:
         # The originals are read while the released bytes are: neither waits for the other.
         reading = pool.submit(sources.read, bodies)
@@ -119,7 +117,7 @@ def _compared(
         checks += plate_checks(job, parts)
     if order.place == "origin":
         checks += origin_checks(parts)
-    return _proof(order, checks, sources.says(), back)
+    return _proof(order, checks, sources.says(bodies), back)
 
 
 def _fineness(job: Job, bodies: tuple[Body, ...]) -> Fineness | None:

@@ -43,6 +43,7 @@ class Sources:
         self._meshes: dict[str, originals.Original] = {}
         self._solids: dict[str, list[kernel.Solid]] = {}
         self._shells: dict[str, remade.Shells] = {}
+        self._told: dict[str, list[Check]] = {}
         self._lock = RLock()
 
     def read(self, bodies: Iterable[Body]) -> None:
@@ -50,6 +51,14 @@ class Sources:
         for source in {body.source for body in bodies}:
             one = self._job.source(source)
             _ = self._cad(one) if one.format in _CAD else self._mesh(one)
+
+    def let_go(self, wanted: Iterable[Body]) -> None:
+        """Let go of originals that none of the bodies still to be proven is of."""
+        left = {body.source for body in wanted}
+        with self._lock:
+            for kept in (self._meshes, self._solids, self._shells, self._told):
+                for key in kept.keys() - left:
+                    del kept[key]
 
     def part(self, body: Body, found: Surface, claim: Claim, spacing: float) -> Part:
         """Hold a released body against the triangles, or the solids, of its source.
@@ -179,7 +188,11 @@ class Sources:
 
     def checks(self, key: str) -> list[Check]:
         """What concerns a source as a whole: its declared unit, and that every triangle is accounted for."""
-        source = self._job.source(key)
+        if key not in self._told:
+            self._told[key] = self._whole_checks(self._job.source(key))
+        return self._told[key]
+
+    def _whole_checks(self, source: Source) -> list[Check]:
         if source.format in _CAD:
             return []
         mesh, found = self._mesh(source), []
@@ -245,12 +258,13 @@ class Sources:
             checks.append(judged("volume", says, *told, abs(want - have), 1e-6 * abs(want)))
         return checks
 
-    def says(self) -> str:
-        """Say how the originals were read."""
+    def says(self, bodies: Iterable[Body]) -> str:
+        """Say how the originals of some bodies were read."""
+        formats = {self._job.source(body.source).format for body in bodies}
         told = []
-        if self._meshes:
+        if formats - {*_CAD}:
             told.append("every vertex of the original by a second reader")
-        if self._solids:
+        if formats & {*_CAD}:
             told.append(
                 "CAD by the kernel's plain reader at another tessellation: proves place, size and volume to "
                 "within the facets, not the kernel itself"

@@ -22,7 +22,7 @@ from aimtrue.core.model.job import Job, Value, Vec3
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.progress import Progress
 from aimtrue.core.proof import Order as Written
-from aimtrue.core.proof import Proof, ProofBroken, prove
+from aimtrue.core.proof import Proof, ProofBroken, Sources, prove
 from aimtrue.core.proof.complete import Asked, completeness
 from aimtrue.core.proof.parts import Claim
 from aimtrue.core.release.exact import refuse_inexact
@@ -133,9 +133,11 @@ def release(
     files = filed(job, shelf, order)
     names = named(job, files, order, earlier)
     made: list[Made] = []
+    sources = Sources(job, lambda source: shelf.original(source.sha256))
     for number, (file, name) in enumerate(zip(files, names, strict=True)):
         within = _within(progress, number, len(files))
-        one = _made(job, file, name, shelf, order, within)
+        sources.let_go(item.body for later in files[number:] for item in later.items)
+        one = _made(job, file, name, shelf, order, sources, within)
         mine = gathered(
             job, [row for row in accepted if any(row.concerns(item.body) for item in file.items)], TOGETHER
         )
@@ -206,14 +208,16 @@ def findings_for(job: Job, shelf: Shelf, bodies: tuple[Body, ...]) -> list[Findi
     ]
 
 
-def _made(job: Job, file: Filed, name: Name, shelf: Shelf, order: Order, progress: Progress) -> Made:
+def _made(
+    job: Job, file: Filed, name: Name, shelf: Shelf, order: Order, sources: Sources, progress: Progress
+) -> Made:
     progress(0.1, "placing and writing the bodies")
     data = written(job, file, shelf, order)
     progress(0.4, "reading it back, and the original a second time")
     bodies = tuple(item.body for item in file.items)
     claims = [_claim(job, item) for item in file.items]
     asked = Written(order.format, order.unit, order.place, merged=order.shape == "merged")
-    proof = prove(job, bodies, asked, data, lambda source: shelf.original(source.sha256), claims)
+    proof = prove(job, bodies, asked, data, sources, claims)
     if not proof.holds:
         raise ProofBroken(proof, name.name)
     progress(0.95, "naming the file")
