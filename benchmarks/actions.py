@@ -110,7 +110,22 @@ def _measured(client: httpx.Client, count: int) -> dict[str, tuple[float, float]
         "the list of jobs": lambda: client.get("/api/jobs"),
     }
 
-    return {name: _timed(call) for name, call in work.items()}
+    found = {name: _timed(call) for name, call in work.items()}
+    return {
+        **found,
+        **{f"a release, {shape}": _released(client, job, shape) for shape in ("together", "each")},
+    }
+
+
+def _released(client: httpx.Client, job: str, shape: str) -> tuple[float, float]:
+    """Milliseconds from asking for a release until it stands, and the kilobytes of its files; once."""
+    started = time.perf_counter()
+    order = {"on": client.get(f"/api/jobs/{job}").json()["job"]["number"], "format": "3mf", "shape": shape}
+    client.post(f"/api/jobs/{job}/releases", json=order).raise_for_status()
+    view = _read(client, job)
+    took = time.perf_counter() - started
+    files = client.get(f"/api/jobs/{job}/releases/{view['releases'][0]['number']}").json()["files"]
+    return 1000 * took, sum(one["bytes"] for one in files) / 1000
 
 
 def _read(client: httpx.Client, job: str) -> dict[str, Any]:
@@ -119,7 +134,7 @@ def _read(client: httpx.Client, job: str) -> dict[str, Any]:
         view: dict[str, Any] = client.get(f"/api/jobs/{job}").json()["job"]
         if view["job"]["bodies"] and all(one["state"] == "done" for one in view["errands"]):
             return view
-        time.sleep(0.5)
+        time.sleep(0.1)
     raise TimeoutError("the file was not read")
 
 
