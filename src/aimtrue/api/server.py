@@ -24,10 +24,9 @@ from aimtrue.api.routes import router, watchers
 from aimtrue.api.shared import shelf
 from aimtrue.api.uploads import TooLarge
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.model.memo import forget_unused
 from aimtrue.core.model.value import build_all
-from aimtrue.processes import give_back_memory
 from aimtrue.settings import ROOT, settings
+from aimtrue.store.at_rest import let_go_at_rest
 from aimtrue.store.blobs import UnknownBlob
 from aimtrue.store.jobs import Stale, UnknownJob
 from aimtrue.work import fence
@@ -41,8 +40,6 @@ _STATUS: list[tuple[type[AimTrueError], int]] = [
 ]
 _NOT_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, "application/octet-stream", "model/*")
 """What is packed already, or is fetched once and would take longer to pack than to send."""
-_GIVEN_BACK_SECONDS = 30.0
-_FORGOTTEN_SECONDS = 300.0
 log = logging.getLogger("aimtrue.api")
 
 
@@ -77,20 +74,11 @@ def make_app() -> FastAPI:
 
 @contextlib.asynccontextmanager
 async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
-    aside = [asyncio.create_task(watchers.listen()), asyncio.create_task(_give_back())]
+    aside = [asyncio.create_task(watchers.listen()), asyncio.create_task(let_go_at_rest(shelf))]
     aside += [asyncio.create_task(asyncio.to_thread(early)) for early in (build_all, fence.warm)]
     yield
     for one in aside:
         one.cancel()
-
-
-async def _give_back() -> None:
-    """Let go now and then of what nobody asks for any more, and give the memory back."""
-    while True:
-        await asyncio.sleep(_GIVEN_BACK_SECONDS)
-        shelf.let_go(_GIVEN_BACK_SECONDS)
-        await asyncio.to_thread(forget_unused, _FORGOTTEN_SECONDS)
-        await asyncio.to_thread(give_back_memory)
 
 
 def _page(path: str) -> Response:

@@ -41,7 +41,8 @@ from aimtrue.work.queue import log, queue
 from aimtrue.work.send import target_named, zip_of
 
 _REPORTED_SECONDS = 0.2
-_SHELF = StoreShelf()
+SHELF = StoreShelf()
+"""Meshes that results of tasks are worked into jobs with."""
 _WORK: TypeAdapter[Any] = TypeAdapter(Work)
 
 
@@ -174,10 +175,10 @@ def _joined(row: ErrandRow, done: fenced.Done, number: int | None, says: str) ->
     with sessions().begin() as session:
         _keep(session, done.blobs)
     with sessions()() as session:
-        ahead = jobs.ahead(session, _SHELF, row.job, number, done.action)
+        ahead = jobs.ahead(session, SHELF, row.job, number, done.action)
     with sessions().begin() as session:
         if jobs.still_open(session, row.id):
-            jobs.act(session, _SHELF, row.job, number, done.action, ahead)
+            jobs.act(session, SHELF, row.job, number, done.action, ahead)
             jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
             ask_stale(session, row.job)
             if isinstance(done.action, TakeIn) and not all(body.features for body in done.action.bodies):

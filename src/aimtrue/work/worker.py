@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import asyncio
 
-from aimtrue.processes import give_back_memory
 from aimtrue.settings import settings
+from aimtrue.store.at_rest import let_go_at_rest
 from aimtrue.store.database import sessions
 from aimtrue.store.removal import sweep
 from aimtrue.store.tidy import tidy
 from aimtrue.work import fence
 from aimtrue.work.orphans import adopt, beat
 from aimtrue.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, log, queue
+from aimtrue.work.tasks import SHELF
 
 _TIDIED_EVERY_SECONDS = 300.0
 
@@ -27,6 +28,7 @@ async def _work() -> None:
     app = queue()
     async with app.open_async():
         aside = [asyncio.create_task(_rescue_stalled()), asyncio.create_task(_tidy())]
+        aside.append(asyncio.create_task(let_go_at_rest(SHELF)))
         try:
             await app.run_worker_async(
                 concurrency=2,
@@ -62,7 +64,6 @@ def _tidy_once() -> None:
     with sessions().begin() as session:
         gone = sweep(session)
     done = tidy(settings().cache, settings().cache_mb * 1_000_000)
-    give_back_memory()
     if gone or done.gone:
         log.info("tidied: %d MB of the database, %d MB of the cache", gone // 10**6, done.gone // 10**6)
 
