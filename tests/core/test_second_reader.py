@@ -12,8 +12,9 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import stl, threemf
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.proof import distance
 from aimtrue.core.proof.released import read_back
-from aimtrue.core.proof.surface import bounds
+from aimtrue.core.proof.surface import Surface, bounds
 from tests.shapes import ascii_stl, binary_stl, box, corners_of
 
 BOX = box(2, 3, 5, at=(1, 1, 1))
@@ -83,3 +84,22 @@ def test_the_two_3mf_readers_agree_on_files_we_did_not_write(name: str, demo: Pa
 def test_the_normals_written_are_those_of_the_faces() -> None:
     loaded = trimesh.load(io.BytesIO(stl.write_binary(BOX, "x")), file_type="stl", process=False)
     np.testing.assert_allclose(loaded.face_normals, BOX.crosses / (2 * BOX.areas[:, None]), atol=1e-6)
+
+
+def test_points_beside_needles_are_told_to_be_in_or_out() -> None:
+    """A box whose sides are fans of needles, turned and moved, so that single precision has nothing to hold."""
+    chance = np.random.default_rng(4)
+    edge = np.column_stack([np.ones(200), np.sort(chance.random(200))])
+    ring = np.concatenate([[[0, 0], [1, 0]], edge, [[1, 1], [0, 1]]])
+    many = len(ring)
+    corners = np.concatenate([np.column_stack([ring, np.full(many, z)]) for z in (0, 1)])
+    faces = [side for i in range(1, many - 1) for side in ((many, many + i, many + i + 1), (0, i + 1, i))]
+    for i, j in zip(range(many), [*range(1, many), 0], strict=True):
+        faces += [(i, j, many + j), (i, many + j, many + i)]
+    points, rows = chance.random((3000, 3)), np.arange(3000)
+    off = chance.choice([-1, 1], 3000) * 10.0 ** chance.uniform(-7, -4, 3000)
+    points[rows, chance.integers(0, 3, 3000)] = 1 + off
+    turn = np.linalg.qr(chance.normal(size=(3, 3)))[0]
+    turn *= np.sign(np.linalg.det(turn))
+    surface = Surface(30 * corners @ turn + 7, np.array(faces))
+    assert np.array_equal(distance.inside(30 * points @ turn + 7, surface), (points < 1).all(axis=1))

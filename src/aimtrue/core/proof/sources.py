@@ -28,6 +28,7 @@ from aimtrue.core.proof.surface import (
     bounds_a_volume,
     crosses,
     edge_marks,
+    joined,
 )
 from aimtrue.core.proof.values import Check, judged, same
 
@@ -43,6 +44,7 @@ class Sources:
         self._meshes: dict[str, originals.Original] = {}
         self._solids: dict[str, list[kernel.Solid]] = {}
         self._shells: dict[str, remade.Shells] = {}
+        self._wholes: dict[str, dict[str, tuple[Surface, float]]] = {}
         self._told: dict[str, list[Check]] = {}
         self._lock = RLock()
 
@@ -56,7 +58,7 @@ class Sources:
         """Let go of originals that none of the bodies still to be proven is of."""
         left = {body.source for body in wanted}
         with self._lock:
-            for kept in (self._meshes, self._solids, self._shells, self._told):
+            for kept in (self._meshes, self._solids, self._shells, self._wholes, self._told):
                 for key in kept.keys() - left:
                     del kept[key]
 
@@ -111,12 +113,7 @@ class Sources:
         if isinstance(shaping, DowelOf):
             return region(shaping, 0, [], within, (0.0, 0.0, 0.0), None), _NOTHING, 0.0
         wholes = [self._region(self._body(key), within) for key in division.wholes]
-        surfaces = [surface for _, surface, _ in wholes]
-        starts = np.cumsum([0, *(len(one.points) for one in surfaces)])
-        surface = Surface(
-            np.concatenate([one.points for one in surfaces]),
-            np.concatenate([one.faces + start for one, start in zip(surfaces, starts, strict=False)]),
-        )
+        surface = joined([surface for _, surface, _ in wholes])
         x, y, z = surface.points.max(axis=0).tolist()
         regions = [one for one, _, _ in wholes]
         places = division.places
@@ -128,7 +125,16 @@ class Sources:
         return next(body for body in self._job.bodies if body.id == key)
 
     def _whole(self, body: Body) -> tuple[Surface, float]:
-        """The surface of a body that was read from a file, and how far it may be off, in mm."""
+        """The surface of a body that was read from a file, and how far it may be off, in mm; for all its
+        pieces the same, so that what is near to it is found by one tree.
+        """
+        with self._lock:
+            known = self._wholes.setdefault(body.source, {})
+            if body.id not in known:
+                known[body.id] = self._found_whole(body)
+            return known[body.id]
+
+    def _found_whole(self, body: Body) -> tuple[Surface, float]:
         chain = chain_of(self._job, body, None)
         slack = 0.0
         if chain.source.format in _CAD:

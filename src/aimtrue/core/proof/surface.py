@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TypeAlias, TypeVar
 
+import igl
 import numpy as np
 from numpy.typing import NDArray
 
@@ -33,6 +35,18 @@ class Surface:
         """(m, 3, 3): the corners of every triangle."""
         return np.asarray(self.points[self.faces])
 
+    def nearest(self, points: Points) -> tuple[Points, Points]:
+        """Return (n,) and (n, 3): how far each of (n, 3) points is from the triangles, and where it is so."""
+        asked = np.ascontiguousarray(points)
+        squared, _, feet = self._tree.squared_distance(self.points, self.faces, asked)
+        return np.sqrt(np.maximum(squared, 0.0)), np.asarray(feet).reshape(-1, 3)
+
+    @cached_property
+    def _tree(self) -> igl.AABB:
+        tree = igl.AABB()
+        tree.init(self.points, self.faces)
+        return tree
+
     def bounds(self) -> Points:
         """Return (2, 3): least and greatest of the points that its triangles use."""
         used = np.zeros(len(self.points), dtype=bool)
@@ -55,6 +69,17 @@ class Surface:
         used = np.zeros(len(self.points), dtype=bool)
         used[own.ravel()] = True
         return Surface(self.points[used], (np.cumsum(used) - 1)[own])
+
+
+def joined(surfaces: list[Surface]) -> Surface:
+    """Return the triangles of all surfaces, in their order."""
+    if len(surfaces) == 1:
+        return surfaces[0]
+    starts = np.cumsum([0, *(len(one.points) for one in surfaces)])
+    return Surface(
+        np.concatenate([one.points for one in surfaces]),
+        np.concatenate([one.faces + start for one, start in zip(surfaces, starts, strict=False)]),
+    )
 
 
 def _between(points: Points, low: Points, high: Points) -> NDArray[np.bool_]:
