@@ -87,7 +87,7 @@ def test_the_normals_written_are_those_of_the_faces() -> None:
 
 
 def test_points_beside_needles_are_told_to_be_in_or_out() -> None:
-    """A box whose sides are fans of needles, turned and moved, so that single precision has nothing to hold."""
+    """A box whose sides are fans of needles, turned and moved: in single precision some are told wrong."""
     chance = np.random.default_rng(4)
     edge = np.column_stack([np.ones(200), np.sort(chance.random(200))])
     ring = np.concatenate([[[0, 0], [1, 0]], edge, [[1, 1], [0, 1]]])
