@@ -9,9 +9,11 @@ import numpy as np
 import pytest
 from manifold3d import Manifold
 
-from aimtrue.core.division.actions import SetPrinted, TakePrinted, Undivide
+from aimtrue.core.division.actions import PutAll, SetPrinted, TakePrinted, Undivide
+from aimtrue.core.division.making import shape_all
 from aimtrue.core.division.stale import stale_bodies
 from aimtrue.core.division.trials import pairs_of, printed
+from aimtrue.core.division.work import Shape
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
 from aimtrue.core.gauges.make import Spot
@@ -169,6 +171,10 @@ def test_all_bodies_of_a_kit_are_cut_by_the_same_planes_and_come_back_at_once() 
     ]  # fmt: skip
     assert len({body.kit for body in bench.job.bodies}) == 1
     assert released(bench, place="own") == 10
+    bench = bench_of("kit.3mf", threemf.write(items, Unit.MM, "kit", ""))
+    only = Shape(bodies=tuple(keys), asked=AskPieces(planes=("x=20",)))
+    (one,) = shape_all("m", bench.job, only, bench, lambda share, says: None)
+    assert PutAll(each=(one.action,)).words() == "divide block into 2 pieces"  # type: ignore[arg-type]
     with pytest.raises(Refused, match="none of the planes"):
         bench_of("kit.3mf", threemf.write(items, Unit.MM, "kit", "")).shape_all(
             AskPieces(planes=("z=40",)), *keys

@@ -48,7 +48,8 @@ class PutAll(ActionValue):
 
     def words(self) -> str:
         """Say it for history and the undo button."""
-        return f"divide {len(self.each)} bodies by the same planes"
+        many = len(self.each)
+        return f"divide {many} bodies by the same planes" if many > 1 else self.each[0].words()
 
 
 class ShapedAgain(PutShaped):
