@@ -15,7 +15,7 @@ from aimtrue.core.formats import threemf
 from aimtrue.core.intake.actions import LeaveKit, Paint, Rename, SetUp
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.memo import Memo, forget_unused
+from aimtrue.core.model.memo import Memo, Recent, forget_unused
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import CorrectAlone, KeepBores, SetAllowance, SetFactor, SetLeastWall
@@ -131,3 +131,20 @@ def test_what_nobody_asks_for_is_let_go_and_worked_out_again(monkeypatch: pytest
     forget_unused(30)
     assert ask(thing) == 1  # it was asked for meanwhile
     assert ask(other) == 3
+
+
+def test_the_last_values_stay_and_of_these_what_is_asked_for(monkeypatch: pytest.MonkeyPatch) -> None:
+    now = [100.0]
+    monkeypatch.setattr("aimtrue.core.model.memo.monotonic", lambda: now[0])
+    values: Recent[str, int] = Recent(2)
+    for number, key in enumerate("abc"):
+        values.keep(key, number)
+    assert [values.get(key) for key in "abc"] == [None, 1, 2]
+    now[0] = 150
+    assert values.get("b") == 1
+    forget_unused(30)
+    assert [values.get(key) for key in "bc"] == [1, None]
+    values.keep("d", 3)
+    assert values.get("b") == 1
+    values.keep("e", 4)  # d was not asked for since it came
+    assert [values.get(key) for key in "bde"] == [1, None, 4]

@@ -7,8 +7,6 @@ none, or one that is no longer known here, is sent everything. What many pages a
 from __future__ import annotations
 
 import hashlib
-from collections import OrderedDict
-from threading import Lock
 from typing import Annotated, Any
 
 import orjson
@@ -19,6 +17,7 @@ from sqlalchemy.orm import Session
 from aimtrue.api.changes import changes
 from aimtrue.api.shared import shelf
 from aimtrue.api.views import JobView, beside, job_parts, state_of
+from aimtrue.core.model.memo import Recent
 from aimtrue.store import jobs
 
 _KEPT = 48
@@ -35,25 +34,8 @@ class Answer(BaseModel):
     changes: dict[str, Any] | None
 
 
-class _Known:
-    """The last answers, by name."""
-
-    def __init__(self) -> None:
-        self._views: OrderedDict[str, dict[str, Any]] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, name: str) -> dict[str, Any] | None:
-        with self._lock:
-            return self._views.get(name)
-
-    def put(self, name: str, view: dict[str, Any]) -> None:
-        with self._lock:
-            self._views[name] = view
-            while len(self._views) > _KEPT:
-                self._views.popitem(last=False)
-
-
-_known = _Known()
+_known: Recent[str, dict[str, Any]] = Recent(_KEPT)
+"""The last answers, by name."""
 
 
 def answer(session: Session, key: str, seen: str = "", status: int = 200) -> Response:
@@ -65,7 +47,7 @@ def answer(session: Session, key: str, seen: str = "", status: int = 200) -> Res
     view = _known.get(name)
     if view is None:
         view = job_parts(shelf, loaded, told)
-        _known.put(name, view)
+        _known.keep(name, view)
     old = _known.get(seen) if seen else None
     if old is None or old["id"] != key:
         made = {"name": name, "since": "", "job": view, "changes": None}

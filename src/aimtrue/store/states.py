@@ -8,9 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import zlib
-from collections import OrderedDict
 from functools import partial
-from threading import Lock
 from typing import Any, TypeVar
 
 import orjson
@@ -19,7 +17,7 @@ from pydantic import BaseModel
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Kit, Reading
-from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.memo import Memo, Recent
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.upgrades import JOBS
 from aimtrue.store.tables import RevisionRow
@@ -29,30 +27,14 @@ _PARTS: dict[str, type[BaseModel]] = {"sources": Source, "bodies": Body, "kits":
 _JOBS, _ITEMS = 64, 40_000
 
 
-class _Recent(OrderedDict[Any, Any]):
-    """The last few values, by key."""
-
-    def __init__(self, most: int) -> None:
-        super().__init__()
-        self._most = most
-        self._lock = Lock()
-
-    def keep(self, key: Any, value: Any) -> Any:
-        with self._lock:
-            self[key] = value
-            self.move_to_end(key)
-            while len(self) > self._most:
-                self.popitem(last=False)
-        return value
-
-
-_jobs, _items = _Recent(_JOBS), _Recent(_ITEMS)
+_jobs: Recent[tuple[str, int, str], Job] = Recent(_JOBS)
+_items: Recent[bytes, Any] = Recent(_ITEMS)
 
 
 def job_of(row: RevisionRow) -> Job:
     """Return the job that a revision keeps."""
     key = (row.job, row.number, row.digest)
-    found: Job | None = _jobs.get(key)
+    found = _jobs.get(key)
     return found if found is not None else _jobs.keep(key, read(kept_state(row), row.version))
 
 
@@ -78,10 +60,10 @@ def remember(row: RevisionRow, job: Job) -> None:
             _items.keep(_KEYS.get((part,), (name,), partial(_key_of, name, part)), part)
 
 
-_KEYS: Memo[tuple[str, bytes]] = Memo(_ITEMS)
+_KEYS: Memo[bytes] = Memo(_ITEMS)
 
 
-def _key_of(name: str, part: BaseModel) -> tuple[str, bytes]:
+def _key_of(name: str, part: BaseModel) -> bytes:
     return _key(name, _plain_part(part))
 
 
@@ -124,5 +106,7 @@ def _part(name: str, kept: dict[str, Any]) -> BaseModel:
     return found if found is not None else _items.keep(key, _PARTS[name].model_validate(kept))
 
 
-def _key(name: str, kept: dict[str, Any]) -> tuple[str, bytes]:
-    return name, orjson.dumps(kept, option=orjson.OPT_SORT_KEYS)
+def _key(name: str, kept: dict[str, Any]) -> bytes:
+    """A part's content in few bytes: its text is as long as the part itself is large."""
+    text = orjson.dumps((name, kept), option=orjson.OPT_SORT_KEYS)
+    return hashlib.blake2b(text, digest_size=20).digest()

@@ -14,6 +14,7 @@ from time import monotonic
 from typing import Any, Generic, TypeVar
 from weakref import WeakSet
 
+K = TypeVar("K", bound=Hashable)
 R = TypeVar("R")
 
 
@@ -99,15 +100,53 @@ class Memo(Generic[R]):
         return kept
 
 
-_EVERY: WeakSet[Memo[Any]] = WeakSet()
+class Recent(Generic[K, R]):
+    """The last values by their keys; of more than so many the one goes that was not asked for the longest.
+
+    Args:
+        most: how many values are kept.
+    """
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._kept: OrderedDict[K, tuple[R, float]] = OrderedDict()
+        self._lock = Lock()
+        _EVERY.add(self)
+
+    def get(self, key: K) -> R | None:
+        """Return a value, None where it is not kept any more."""
+        with self._lock:
+            found = self._kept.pop(key, None)
+            if found is None:
+                return None
+            self._kept[key] = found[0], monotonic()
+            return found[0]
+
+    def keep(self, key: K, value: R) -> R:
+        """Keep a value and return it."""
+        with self._lock:
+            self._kept.pop(key, None)
+            self._kept[key] = value, monotonic()
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        return value
+
+    def forget(self, before: float) -> None:
+        """Let go of values that were last asked for before a time of :func:`time.monotonic`."""
+        with self._lock:
+            while self._kept and next(iter(self._kept.values()))[1] < before:
+                self._kept.popitem(last=False)
+
+
+_EVERY: WeakSet[Memo[Any] | Recent[Any, Any]] = WeakSet()
 
 
 def forget_unused(seconds: float) -> None:
-    """Let go of every result, of whatever function, that nobody asked for so long.
+    """Let go of every result and value, of whatever function, that nobody asked for so long.
 
     Whoever works on something asks for it all the time; what is held for a job that nobody has open is not
     worth its memory.
     """
     before = monotonic() - seconds
-    for memo in list(_EVERY):
-        memo.forget(before)
+    for kept in list(_EVERY):
+        kept.forget(before)
