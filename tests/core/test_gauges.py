@@ -14,7 +14,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.bands import band_of, parse_reading
 from aimtrue.core.gauges.make import Spot
 from aimtrue.core.intake.actions import SettleUnit, SetUp
-from aimtrue.core.mesh.features.listed import features_of, from_bytes, to_bytes
+from aimtrue.core.mesh.features.listed import Features, features_of, from_bytes, to_bytes
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import Unit
@@ -548,3 +548,20 @@ def test_a_wall_too_thin_as_drawn_is_told_without_a_correction() -> None:
     assert "is 0.60, under two beads" in finding.says
     bench.job = bench.job.with_body(body.model_copy(update={"stray": True}))
     assert not [one for one in survey(bench.job, bench).findings if one.code == "thin-wall"]
+
+
+def test_a_gauge_between_places_needs_no_list_of_faces(monkeypatch: pytest.MonkeyPatch) -> None:
+    bench = bench_of("tube.stl", binary_stl(corners_of(ring(10, 8, 20)))).do(
+        SettleUnit(source="s1", unit=Unit.MM)
+    )
+
+    def listed(*_: object) -> Features:
+        raise AssertionError("of a large body that would take a while")
+
+    monkeypatch.setattr(Bench, "features", listed)
+    spots = tuple(Spot(anchor=Anchor(face=face, weights=(1.0, 0.0, 0.0), on="vertex")) for face in (0, 40))
+    bench.do(AddReading(body=SHELL, kind="points", spots=spots, typed="", sure=False))
+    assert len(bench.job.readings) == 1
+    assert survey(bench.job, bench).bodies  # nor does what the sheets show of it
+    with pytest.raises(AssertionError):
+        bench.do(AddReading(body=SHELL, kind="diameter", spots=(Spot(feature=0),), typed="", sure=False))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -45,15 +46,24 @@ class Spot(Value):
 
 @dataclass(frozen=True, eq=False)
 class Shape:
-    """What gauges are made on: a mesh in numbers of its file, and the flat and round faces of it."""
+    """What gauges are made on: a mesh in numbers of its file, and the flat and round faces of it.
+
+    Most gauges lie between places and need no faces; of a large body that was just read, these would first
+    have to be listed.
+    """
 
     mesh: Mesh
-    features: Features
+    _listed: Callable[[], Features]
 
     @classmethod
     def fetched(cls, body: Body, shelf: Shelf) -> Shape:
         """Fetch what a body is made of."""
-        return cls(shelf.mesh(body.geometry), shelf.features(body))
+        return cls(shelf.mesh(body.geometry), lambda: shelf.features(body))
+
+    @property
+    def features(self) -> Features:
+        """The flat and round faces, listed when they are asked for."""
+        return self._listed()
 
 
 def made(
