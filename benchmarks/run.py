@@ -40,7 +40,7 @@ CURVE = (10_000, 30_000, 100_000, 300_000, 1_000_000, 3_000_000, 5_000_000)
 _RUNS = 3
 
 
-def bench(triangles: int, *, curve: bool = False) -> int:
+def bench(triangles: int, curve: bool) -> int:
     """Print a table: our seconds and megabytes, the general library's, and the ratios."""
     with tempfile.TemporaryDirectory() as folder:
         if curve:

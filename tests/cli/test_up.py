@@ -8,6 +8,7 @@ import signal
 import socket
 import subprocess
 import time
+from argparse import Namespace
 from collections.abc import Iterator
 from itertools import pairwise
 from pathlib import Path
@@ -259,5 +260,5 @@ def test_an_installation_waits_for_another_one_and_says_so(
 
 
 def test_check_knows_its_steps(capsys: pytest.CaptureFixture[str]) -> None:
-    assert check.check(["polish"]) == 2
+    assert check.check(Namespace(only=["polish"])) == 2
     assert "tests" in capsys.readouterr().err

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import sys
+from collections.abc import Callable
 from importlib import import_module
 
 from aimtrue.core.errors import AimTrueError
@@ -21,7 +23,7 @@ def main(arguments: list[str] | None = None) -> int:
         print(f"aimtrue: {error.line()}", file=sys.stderr)
         return 2
     try:
-        code = int(asked.run(asked))
+        code = int(_loaded(asked.run)(asked))
         sys.stdout.flush()
     except BrokenPipeError:  # whoever read it, as `head` does, has had enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
@@ -61,13 +63,13 @@ def _parser() -> argparse.ArgumentParser:
 def _add_up(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     up = commands.add_parser("up", help="set up what is missing, start everything, print the address")
     up.add_argument("--empty", action="store_true", help="without the demo jobs")
-    up.set_defaults(run=_up)
+    up.set_defaults(run="aimtrue.cli.up:up")
 
 
 def _add_check(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     check = commands.add_parser("check", help="install what the tests need, then lint, type-check and test")
     check.add_argument("--only", action="append", metavar="STEP", help="run only this step; may be repeated")
-    check.set_defaults(run=_check)
+    check.set_defaults(run="aimtrue.cli.check:check")
 
 
 def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -94,7 +96,7 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument("--workers", action="store_true", help="files a minute with one worker and with two")
     bench.add_argument("--seating", action="store_true", help="sections, ways to stand, arrangements")
     bench.add_argument("--division", action="store_true", help="pieces, seams, hollows")
-    bench.set_defaults(run=_bench)
+    bench.set_defaults(run="benchmarks.chosen:chosen")
 
 
 def _add_inspect(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -103,7 +105,7 @@ def _add_inspect(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     inspect.add_argument(
         "--thorough", action="store_true", help="look for crossing faces in very large meshes, too"
     )
-    inspect.set_defaults(run=_inspect)
+    inspect.set_defaults(run="aimtrue.cli.inspect:inspect")
 
 
 def _add_release_options(parser: argparse.ArgumentParser, *, files: bool = True) -> None:
@@ -151,7 +153,7 @@ def _add_release(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     release.add_argument(
         "--proof-record", action="store_true", help="beside the files, as PROOF.json, for verify"
     )
-    release.set_defaults(run=_release)
+    release.set_defaults(run="aimtrue.cli.release:release")
 
 
 def _add_send(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -160,7 +162,7 @@ def _add_send(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
     send.add_argument(
         "--to", required=True, metavar="TARGET", help="a name of AIMTRUE_TARGETS, or an address"
     )
-    send.set_defaults(run=_send)
+    send.set_defaults(run="aimtrue.cli.send:send_files")
 
 
 def _add_watch(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -175,7 +177,9 @@ def _add_watch(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     )
     watch.add_argument("--once", action="store_true", help="end when nothing is left to be looked at")
     _add_release_options(watch, files=False)
-    watch.set_defaults(run=_watch, proof_record=False, sheet=None, replace=False, go_on=False)
+    watch.set_defaults(
+        run="aimtrue.cli.watch:watch", proof_record=False, sheet=None, replace=False, go_on=False
+    )
 
 
 def _add_work(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -184,7 +188,7 @@ def _add_work(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
         "--database", metavar="URL", help="of the database; the one of the settings unless told"
     )
     work.add_argument("--workers", type=int, default=1, metavar="N")
-    work.set_defaults(run=_work)
+    work.set_defaults(run="aimtrue.cli.work:work")
 
 
 def _add_verify(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -192,7 +196,7 @@ def _add_verify(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     verify.add_argument("files", nargs="+", metavar="FILE")
     verify.add_argument("--proof", required=True, metavar="PROOF.json")
     verify.add_argument("--json", action="store_true")
-    verify.set_defaults(run=_verify)
+    verify.set_defaults(run="aimtrue.cli.verify:verify")
 
 
 def _add_seat(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -215,7 +219,7 @@ def _add_seat(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
     seat.add_argument("--out", metavar="DIR", help="write a file for each plate")
     seat.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
     seat.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
-    seat.set_defaults(run=_seat)
+    seat.set_defaults(run="aimtrue.cli.seat:seat")
 
 
 def _add_section(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -229,7 +233,7 @@ def _add_section(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     section.add_argument("--svg", metavar="FILE")
     section.add_argument("--dxf", metavar="FILE")
     section.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
-    section.set_defaults(run=_section)
+    section.set_defaults(run="aimtrue.cli.section:section")
 
 
 def _add_divide(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -254,7 +258,7 @@ def _add_divide(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     divide.add_argument("--many", action="store_true", help="more than a hundred pieces are meant")
     divide.add_argument("--open", action="store_true", help="cut what is open, which stays so")
     divide.add_argument("--keyed", action="store_true", help="pins with a flat, that go in one way only")
-    divide.set_defaults(run=_divide)
+    divide.set_defaults(run="aimtrue.cli.shape:divide")
 
 
 def _add_trial(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -262,7 +266,7 @@ def _add_trial(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     _add_shape_options(trial)
     trial.add_argument("--between", required=True, metavar="AXIS=LOW..HIGH")
     trial.add_argument("--wall", metavar="LENGTH", help="thinned from inside to so much")
-    trial.set_defaults(run=_trial)
+    trial.set_defaults(run="aimtrue.cli.shape:trial")
 
 
 def _add_split(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -278,7 +282,7 @@ def _add_split(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     split.add_argument("--along", default="z", metavar="AXIS", help="that the outlines are seen along (z)")
     split.add_argument("--depth", metavar="LENGTH", help="above the plane, down from the top, or under faces")
     split.add_argument("--outline-unit", type=Unit, choices=list(Unit), metavar="U")
-    split.set_defaults(run=_split)
+    split.set_defaults(run="aimtrue.cli.shape:split")
 
 
 def _add_hollow(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -288,13 +292,13 @@ def _add_hollow(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     hollow.add_argument(
         "--drain", action="append", default=[], metavar='"DIAMETER [@ X,Y,Z]"', help="repeatable"
     )
-    hollow.set_defaults(run=_hollow)
+    hollow.set_defaults(run="aimtrue.cli.shape:hollow")
 
 
 def _add_together(commands: argparse._SubParsersAction[argparse.ArgumentParser], how: str, says: str) -> None:
     together = commands.add_parser(how, help=says)
     _add_shape_options(together)
-    together.set_defaults(run=_together, how=how.removesuffix("-by"))
+    together.set_defaults(run="aimtrue.cli.shape:together", how=how.removesuffix("-by"))
 
 
 def _add_outline(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -308,7 +312,7 @@ def _add_outline(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     outline.add_argument("--svg", metavar="FILE")
     outline.add_argument("--dxf", metavar="FILE")
     outline.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
-    outline.set_defaults(run=_outline)
+    outline.set_defaults(run="aimtrue.cli.outline:outline")
 
 
 def _add_shape_options(parser: argparse.ArgumentParser) -> None:
@@ -350,132 +354,18 @@ def _add_reading_options(parser: argparse.ArgumentParser, *, files: bool = True)
     parser.add_argument("--json", action="store_true")
 
 
-def _up(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.up import up
+def _loaded(where: str) -> Callable[[argparse.Namespace], int]:
+    """Load what runs a command, ``module:function``.
 
-    return up(empty=asked.empty)
-
-
-def _check(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.check import check
-
-    return check(asked.only)
-
-
-_BENCHES: dict[str, tuple[str, tuple[str, ...]]] = {
-    "picture": ("picture:first_picture", ("triangles",)),
-    "drag": ("drag:dragged", ("triangles",)),
-    "truing": ("truing:truing", ("triangles",)),
-    "seating": ("seating:seating", ("triangles",)),
-    "division": ("division:division", ("triangles",)),
-    "actions": ("actions:actions", ()),
-    "many": ("many:many", ()),
-    "faults_in_core": ("faults:report", ()),
-    "kills": ("kills:kills", ("kills",)),
-    "fuzz": ("fuzz:fuzz", ("fuzz", "first")),
-    "soak": ("soak:soak", ("soak",)),
-    "workers": ("workers:workers", ()),
-    "verdict": ("verdict:report", ()),
-}
-"""What to measure by each option, and what of the options it is given; loaded when it is asked for."""
-
-
-def _bench(asked: argparse.Namespace) -> int:
-    chosen = next((name for name in _BENCHES if getattr(asked, name)), None)
-    if chosen is None:
-        from benchmarks.run import bench
-
-        return bench(asked.triangles, curve=asked.curve)
-    where, given = _BENCHES[chosen]
+    What is loaded stays, so looking for what nobody needs any more would only take time meanwhile.
+    """
     module, _, function = where.partition(":")
-    code: int = getattr(import_module(f"benchmarks.{module}"), function)(
-        *(getattr(asked, one) for one in given)
-    )
-    return min(code, 1)
-
-
-def _inspect(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.inspect import inspect
-
-    return inspect(asked)
-
-
-def _release(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.release import release
-
-    return release(asked)
-
-
-def _send(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.send import send_files
-
-    return send_files(asked)
-
-
-def _watch(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.watch import watch
-
-    return watch(asked)
-
-
-def _work(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.work import work
-
-    return work(asked)
-
-
-def _verify(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.verify import verify
-
-    return verify(asked)
-
-
-def _seat(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.seat import seat
-
-    return seat(asked)
-
-
-def _section(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.section import section
-
-    return section(asked)
-
-
-def _divide(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.shape import divide
-
-    return divide(asked)
-
-
-def _trial(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.shape import trial
-
-    return trial(asked)
-
-
-def _split(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.shape import split
-
-    return split(asked)
-
-
-def _hollow(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.shape import hollow
-
-    return hollow(asked)
-
-
-def _together(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.shape import together
-
-    return together(asked)
-
-
-def _outline(asked: argparse.Namespace) -> int:
-    from aimtrue.cli.outline import outline
-
-    return outline(asked)
+    gc.disable()
+    try:
+        found: Callable[[argparse.Namespace], int] = getattr(import_module(module), function)
+    finally:
+        gc.enable()
+    return found
 
 
 if __name__ == "__main__":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import os
 import subprocess
 import sys
@@ -16,12 +17,8 @@ _PYTHON = [sys.executable, "-m"]
 _CODE = ["src", "tests", "demo", "benchmarks"]
 
 
-def check(only: list[str] | None) -> int:
-    """Run the steps and stop at the first that fails.
-
-    Args:
-        only: names of the steps to run; None for all.
-    """
+def check(asked: argparse.Namespace) -> int:
+    """Run all steps, or those named, and stop at the first that fails."""
     try:
         system.chromium()
         pages.packages()
@@ -31,11 +28,12 @@ def check(only: list[str] | None) -> int:
         system.say(str(error))
         return Exit.UNWRITABLE
     steps = _steps()
-    unknown = set(only or ()) - set(steps)
+    only = asked.only or steps
+    unknown = set(only) - set(steps)
     if unknown:
         system.say(f"no step is called {', '.join(sorted(unknown))}; there are {', '.join(steps)}")
         return Exit.USAGE
-    for name in only or steps:
+    for name in only:
         if code := _step(name, steps[name]):
             return code
     return Exit.DONE

@@ -27,7 +27,6 @@ from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Source
 from aimtrue.core.progress import Progress
 from aimtrue.settings import settings
-from aimtrue.work import fence
 
 
 class Exit(IntEnum):
@@ -159,6 +158,8 @@ def _taken(path: str, data: bytes, asked: argparse.Namespace, key: str) -> Taken
     beside = {name: _bytes_of(str(part)) for name, part in _parts_beside(path, data).items()}
     if not _holds_cad(path, data):
         return take_in(key, Path(path).name, data, limits=limits, fineness=fineness)
+    from aimtrue.work import fence
+
     # The CAD kernel is native code: what a bad file does to it must not end this process.
     bounds = fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000)
     taken: Taken = fence.run(_fenced, key, Path(path).name, data, limits, fineness, beside, limits=bounds)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import contextlib
 import fcntl
 import os
@@ -100,10 +101,10 @@ class Running:
             one.mind(time.monotonic())
 
 
-def up(*, empty: bool) -> int:
+def up(asked: argparse.Namespace) -> int:
     """Set up what is missing, start everything, and stay until told to stop."""
     try:
-        with running(empty=empty) as now:
+        with running(empty=asked.empty) as now:
             print(f"Aim True is at {now.address}  (stop with Ctrl-C)", flush=True)
             until_told(now.mind)
     except SetupError as error:

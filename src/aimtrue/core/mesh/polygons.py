@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
@@ -63,6 +62,8 @@ def ears(loop: NDArray[np.int64], vertices: NDArray[np.float64]) -> NDArray[np.i
 
     A polygon that crosses itself or runs over itself has no right way; it is cut as a fan.
     """
+    import manifold3d
+
     points = vertices[loop] - vertices[loop[0]]
     normal = np.cross(points, np.roll(points, -1, axis=0)).sum(axis=0)
     drop = int(np.abs(normal).argmax())

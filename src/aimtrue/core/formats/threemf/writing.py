@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from xml.sax.saxutils import quoteattr
+from html import escape
 
 import numpy as np
 
@@ -109,8 +109,7 @@ def _looks_xml(looks: Sequence[Look]) -> str:
     if not looks:
         return ""
     rows = "".join(
-        f'<base name={quoteattr(_printable(look.name))} displaycolor="{look.colour.upper()}FF"/>'
-        for look in looks
+        f'<base name="{_escaped(look.name)}" displaycolor="{look.colour.upper()}FF"/>' for look in looks
     )
     return f'<basematerials id="1">{rows}</basematerials>'
 
@@ -129,7 +128,7 @@ def _object_xml(number: int, item: Item, looks: Sequence[Look]) -> bytes:
         start += count
     return b"".join(
         (
-            f'<object id="{number}" name={quoteattr(_printable(item.name))} type="model"{worn}>'.encode(),
+            f'<object id="{number}" name="{_escaped(item.name)}" type="model"{worn}>'.encode(),
             b"<mesh><vertices>",
             vertices,
             b"</vertices><triangles>",
@@ -146,12 +145,9 @@ def _item_xml(number: int, move: Floats | None) -> str:
     return f'<item objectid="{number}" transform="1 0 0 0 1 0 0 0 1 {x!s} {y!s} {z!s}"/>'
 
 
-def _printable(text: str) -> str:
-    return "".join(char for char in text if char.isprintable())
-
-
 def _escaped(text: str) -> str:
-    return _printable(text).replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+    """Return text as an element or the value of an attribute can hold it."""
+    return escape("".join(char for char in text if char.isprintable()))
 
 
 def _types(thumbnail: bytes | None) -> bytes:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from aimtrue.core.mesh.mesh import Floats, Mesh
@@ -189,7 +188,9 @@ def _is_moved(a: Mesh, b: Mesh, slack: float) -> bool:
 
 def _some_rotation(p: Floats, q: Floats, rp: Floats, rq: Floats, slack: float) -> Floats | None:
     """Return (3, 3): a rotation that brings corners onto corners, or None."""
-    tree = scipy.spatial.cKDTree(q)
+    from scipy.spatial import cKDTree
+
+    tree = cKDTree(q)
     first, second, third = _telling_corners(p, rp, slack)
     few = p[:: max(1, len(p) // _FIRST)][:_FIRST]
     sample = p[:: max(1, len(p) // _CHECKED)]

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.source import Overlap
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 _MOST_PAIRS = 200
@@ -37,15 +37,23 @@ def overlaps_of(
             passed += 1
             continue
         looked += 1
-        one, other = solid_of(first), solid_of(second)
-        if one is None or other is None:
-            continue
-        both = one ^ other
-        volume = float(both.volume())
-        if not both.is_empty() and volume > _LEAST * min(abs(one.volume()), abs(other.volume())):
-            place = as_vec3(mesh_of(both).bounds().mean(axis=0))
-            found.append(Overlap(a=a, b=b, volume=volume, place=place))
+        if shared := _shared(first, second):
+            found.append(Overlap(a=a, b=b, volume=shared[0], place=shared[1]))
     return tuple(found), passed
+
+
+def _shared(first: Mesh, second: Mesh) -> tuple[float, Vec3] | None:
+    """Return the volume that two meshes share and its middle; None where it is rounding or one is not closed."""
+    from aimtrue.core.mesh.solids import mesh_of, solid_of  # two large libraries, for bodies that meet only
+
+    one, other = solid_of(first), solid_of(second)
+    if one is None or other is None:
+        return None
+    both = one ^ other
+    volume = float(both.volume())
+    if both.is_empty() or volume <= _LEAST * min(abs(one.volume()), abs(other.volume())):
+        return None
+    return volume, as_vec3(mesh_of(both).bounds().mean(axis=0))
 
 
 def _boxes_that_meet(boxes: list[np.ndarray[tuple[int, ...], np.dtype[np.float64]]]) -> list[tuple[int, int]]:
