@@ -1,15 +1,18 @@
 """The store by itself: blobs, and the description the front end's types come from."""
 
 import os
+import sys
+from itertools import count
 
 import pytest
 
 from aimtrue.api.schema import described
 from aimtrue.core.errors import AimTrueError
+from aimtrue.core.model.memo import Recent
 from aimtrue.settings import ROOT
-from aimtrue.store import blobs
+from aimtrue.store import at_rest, blobs
 from aimtrue.store.database import migrate, sessions
-from aimtrue.store.shelf import on_disk
+from aimtrue.store.shelf import StoreShelf, on_disk
 from aimtrue.store.tables import BlobRow
 from tests.house import House
 
@@ -35,6 +38,19 @@ def test_an_empty_blob_is_a_blob(house: House) -> None:
 def test_an_unknown_blob_is_told(house: House) -> None:
     with sessions()() as session, pytest.raises(AimTrueError):
         blobs.read(session, "0" * 64)
+
+
+@pytest.mark.parametrize(("at_start", "kept"), [(0, None), (10**9, "made")])
+def test_what_holds_much_keeps_results_for_a_shorter_time(
+    monkeypatch: pytest.MonkeyPatch, at_start: int, kept: str | None
+) -> None:
+    clock = count(100.0, 100.0)  # another hundred seconds whenever it is looked at
+    monkeypatch.setattr("aimtrue.core.model.memo.monotonic", lambda: next(clock))
+    monkeypatch.setattr(sys, "getallocatedblocks", lambda: 1_000_000)
+    values: Recent[str, str] = Recent(2)
+    values.keep("a", "made")
+    at_rest.let_go(StoreShelf(), at_start)
+    assert values.get("a") == kept
 
 
 def test_migrating_again_changes_nothing(house: House) -> None:

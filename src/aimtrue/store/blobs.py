@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 from aimtrue.core.errors import AimTrueError
 from aimtrue.store.tables import BlobRow, ChunkRow
 
-CHUNK = 4 * 1024 * 1024
+CHUNK = 1024 * 1024
+"""The driver keeps for each connection as much memory as the largest row took that went over it, both ways."""
 
 
 class UnknownBlob(AimTrueError):
