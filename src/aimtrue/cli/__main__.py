@@ -369,4 +369,7 @@ def _loaded(where: str) -> Callable[[argparse.Namespace], int]:
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    code = main()
+    # Python ends by looking for garbage in all that is still held, which goes with the process anyway.
+    gc.freeze()
+    sys.exit(code)

@@ -102,7 +102,7 @@ def refuse_no_surface(mesh: Mesh) -> None:
             "the file holds no triangles",
             remedy="check that a body was selected when it was exported",
         )
-    if not (mesh.areas > 0).any():
+    if not mesh.has_area:
         raise UnreadableFile(
             "no-area",
             f"all {mesh.triangles} triangles have zero area, so there is no surface",

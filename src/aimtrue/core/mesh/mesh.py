@@ -111,6 +111,12 @@ class Mesh:
                 sums = measured(0, middle) + later.result()
         return _Measures(areas, tetrahedra, sums[:3], sums[3:] / 4)
 
+    @property
+    def has_area(self) -> bool:
+        """Whether any face has an area: told by the first that has, long before all are measured."""
+        passes = self._passes(0, self.triangles)
+        return any((cross[0] ** 2 + cross[1] ** 2 + cross[2] ** 2 > 0).any() for _, _, cross in passes)
+
     @cached_property
     def weighed(self) -> Weighed:
         """What it weighs, and where."""

@@ -8,6 +8,7 @@ an edge stay two, and one solid that touches itself stays one.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,6 +16,7 @@ from numpy.typing import NDArray
 
 from aimtrue.core.mesh.linked import expect_links, linked
 
+_AT_ONCE = 1 << 16
 _UPON = 1e-5
 """Radians between faces around an edge that lie upon each other, as float32 has it."""
 
@@ -137,26 +139,36 @@ def _sides_packed(
 ) -> _Sides:
     """Sort sides with edge, face and direction packed into 64 bits: several times faster than an argsort."""
     n, shift = len(a), np.uint64(bits_vertex)
-    tail = np.uint64(bits_face + 1)
+    one, tail = np.uint64(1), np.uint64(bits_face + 1)
     keys = np.empty(3 * n, np.uint64)
     for k, (start, end) in enumerate(((a, b), (b, c), (c, a))):
-        key = keys[k * n : (k + 1) * n]
-        key[:] = np.minimum(start, end)
-        key <<= shift
-        key |= np.maximum(start, end).astype(np.uint64)
-        key <<= tail
-        key |= numbers << np.uint64(1)
-        key |= start < end
+        for some in _some_at_a_time(n):
+            key = keys[k * n : (k + 1) * n][some]
+            key[:] = np.minimum(start[some], end[some])
+            key <<= shift
+            key |= np.maximum(start[some], end[some]).astype(np.uint64)
+            key <<= tail
+            key |= numbers[some] << one
+            key |= start[some] < end[some]
     keys.sort()
-    forward = (keys & np.uint64(1)).astype(bool)
-    face = ((keys >> np.uint64(1)) & np.uint64((1 << bits_face) - 1)).astype(np.int32)
-    keys >>= tail
+    forward, face = np.empty(3 * n, bool), np.empty(3 * n, np.int32)
+    for some in _some_at_a_time(3 * n):
+        forward[some] = keys[some] & one
+        face[some] = (keys[some] >> one) & np.uint64((1 << bits_face) - 1)
+        keys[some] >>= tail
     same = keys[1:] == keys[:-1]
     starts = _starts(same, len(keys))
     keys = keys[starts]
-    high = (keys & np.uint64((1 << bits_vertex) - 1)).astype(np.int32)
-    keys >>= shift
-    return _Sides(face, forward, same, starts, np.stack([keys.astype(np.int32), high], axis=1))
+    ends = np.empty((len(keys), 2), np.int32)
+    for some in _some_at_a_time(len(keys)):
+        ends[some, 0] = keys[some] >> shift
+        ends[some, 1] = keys[some] & np.uint64((1 << bits_vertex) - 1)
+    return _Sides(face, forward, same, starts, ends)
+
+
+def _some_at_a_time(count: int) -> Iterator[slice]:
+    """Go over long columns in parts that stay near the processor from one step to the next."""
+    return (slice(start, min(start + _AT_ONCE, count)) for start in range(0, count, _AT_ONCE))
 
 
 def _starts(same: NDArray[np.bool_], sides: int) -> NDArray[np.int32]:
@@ -182,12 +194,17 @@ def _sides_ordered(
     return _Sides(face, forward, same, starts, ends)
 
 
+def _all_in_pairs(uses: NDArray[np.int32], sides: int) -> bool:
+    """Whether every edge has two sides, as in most meshes: then they stand in the order of sides two by two."""
+    return sides == 2 * len(uses) and bool((uses == 2).all())
+
+
 def _balance(
     forward: NDArray[np.bool_], starts: NDArray[np.int32], uses: NDArray[np.int32]
 ) -> NDArray[np.int32]:
     if not len(starts):
         return np.empty(0, np.int32)
-    if len(forward) == 2 * len(starts) and (uses == 2).all():  # the usual case, without a reduction
+    if _all_in_pairs(uses, len(forward)):  # without a reduction
         pairs = forward.reshape(-1, 2)
         return pairs[:, 0].astype(np.int32) + pairs[:, 1] - 1 << 1
     return 2 * np.add.reduceat(forward.astype(np.int32), starts).astype(np.int32) - uses
@@ -196,6 +213,9 @@ def _balance(
 def _shells(
     faces: NDArray[np.int32], vertices: NDArray[np.float64], sides: _Sides, uses: NDArray[np.int32]
 ) -> tuple[int, NDArray[np.int32]]:
+    if _all_in_pairs(uses, len(sides.face)):
+        count, label = linked(len(faces), sides.face[::2], sides.face[1::2])
+        return count, label.astype(np.int32)
     one, other = sides.face[:-1][sides.same], sides.face[1:][sides.same]
     crowded = np.flatnonzero(uses > 2)
     if len(crowded):
