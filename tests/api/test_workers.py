@@ -1,5 +1,6 @@
 """Workers of one database that share no disk."""
 
+import logging
 import os
 import subprocess
 import sys
@@ -8,8 +9,14 @@ import time
 from collections.abc import Iterator
 
 import pytest
+from sqlalchemy.exc import OperationalError
 
 from aimtrue.settings import ROOT
+from aimtrue.store import jobs
+from aimtrue.store.database import sessions
+from aimtrue.store.tables import ErrandRow
+from aimtrue.work import tasks
+from aimtrue.work.queue import PutOff
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
 from tests.house import House
@@ -53,3 +60,25 @@ def test_two_workers_share_what_there_is_and_nothing_is_done_twice(
     assert [len(view["errands"]) for view in views] == [1] * 12
     house.end("worker")
     time.sleep(0.1)
+
+
+def test_a_task_that_is_put_off_is_told_of_in_one_line(
+    client: Client, caplog: pytest.LogCaptureFixture
+) -> None:
+    view = client.opened("rest.stl", binary_stl(TWO))
+    with sessions().begin() as session:
+        errand = jobs.add_errand(session, view["id"], "list", {}).id
+
+    def away(row: ErrandRow) -> None:
+        raise OperationalError("select", {}, Exception("connection refused"))
+
+    queues = logging.getLogger("procrastinate.worker")
+    with pytest.raises(PutOff) as ended:
+        tasks._run(errand, away)
+    queues.error("task %s failed", errand, exc_info=ended.value)
+    queues.error("task 0 failed", exc_info=ValueError())
+    assert [one.getMessage() for one in caplog.records if "task" in one.getMessage()] == [
+        f"task {errand} is put off: the database was away",
+        "task 0 failed",
+    ]
+    client.http.delete(f"/jobs/{view['id']}").raise_for_status()

@@ -320,7 +320,8 @@ print([name for name in sys.modules if name.startswith({NOT_NEEDED!r})], file=sy
 
 
 NOT_NEEDED = (
-    "OCP", "fastapi", "sqlalchemy", "trimesh", "reportlab", "ezdxf", "shapely", "scipy", "igl", "manifold3d", "urllib.request",
+    "OCP", "fastapi", "sqlalchemy", "trimesh", "reportlab", "ezdxf", "shapely", "scipy", "igl", "manifold3d",
+    "urllib.request",
     "aimtrue.core.truing.", "aimtrue.core.seating.", "aimtrue.core.division.", "aimtrue.core.proof",
 )  # fmt: skip
 

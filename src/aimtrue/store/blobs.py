@@ -14,7 +14,7 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.store.tables import BlobRow, ChunkRow
 
 CHUNK = 1024 * 1024
-"""The driver keeps for each connection as much memory as the largest row took that went over it, both ways."""
+"""Each connection keeps as much memory, each way, as the largest row took that ever went over it."""
 
 
 class UnknownBlob(AimTrueError):

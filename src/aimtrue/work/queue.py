@@ -23,6 +23,18 @@ STALLED_SECONDS = 10.0
 log = logging.getLogger("aimtrue.work")
 
 
+class PutOff(Exception):
+    """A task was not done, which was said already; it is found and done again."""
+
+
+def _not_said_yet(record: logging.LogRecord) -> bool:
+    return not (record.exc_info and isinstance(record.exc_info[1], PutOff))
+
+
+# The queue tells of every task that ends in an exception by the whole way down to it, sixty lines.
+logging.getLogger("procrastinate.worker").addFilter(_not_said_yet)
+
+
 @lru_cache
 def queue() -> procrastinate.App:
     """Return the queue; tasks are found by name in ``aimtrue.work.tasks``."""

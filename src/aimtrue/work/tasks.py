@@ -37,7 +37,7 @@ from aimtrue.store.tables import ErrandRow, HandoverRow, ReleaseRow
 from aimtrue.work import fence, fenced
 from aimtrue.work.again import ask_faces, ask_stale
 from aimtrue.work.orphans import worked_on
-from aimtrue.work.queue import log, queue
+from aimtrue.work.queue import PutOff, log, queue
 from aimtrue.work.send import target_named, zip_of
 
 _REPORTED_SECONDS = 0.2
@@ -93,7 +93,7 @@ def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
         # The database was away in the middle of it. The queue has lost the task, too; it is found again and
         # done anew (see ``orphans``), so it is not said to have failed.
         log.warning("task %s is put off: the database was away", errand)
-        raise
+        raise PutOff from None
     except Exception as error:
         log.exception("task %s failed", errand)
         _failed(

@@ -195,7 +195,7 @@ def _sides_ordered(
 
 
 def _all_in_pairs(uses: NDArray[np.int32], sides: int) -> bool:
-    """Whether every edge has two sides, as in most meshes: then they stand in the order of sides two by two."""
+    """Whether every edge has two sides, as in most meshes: then they stand two by two."""
     return sides == 2 * len(uses) and bool((uses == 2).all())
 
 

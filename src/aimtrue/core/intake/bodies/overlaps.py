@@ -43,7 +43,7 @@ def overlaps_of(
 
 
 def _shared(first: Mesh, second: Mesh) -> tuple[float, Vec3] | None:
-    """Return the volume that two meshes share and its middle; None where it is rounding or one is not closed."""
+    """Return the volume that two meshes share and its middle; None for rounding, or for open ones."""
     from aimtrue.core.mesh.solids import mesh_of, solid_of  # two large libraries, for bodies that meet only
 
     one, other = solid_of(first), solid_of(second)
