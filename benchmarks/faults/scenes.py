@@ -321,32 +321,14 @@ def _seats() -> list[bytes]:
     return [*desk.out("3mf"), *desk.out("stl", shape="each")]
 
 
-def _divided() -> list[bytes]:
-    """Pieces with dowels and with fixed pins of a corrected, shrinking bracket; a split; a hollow block."""
-    desk = _Desk("bracket.stl", _stl(_bracket())).do(
-        SettleUnit(source="s1", unit=Unit.MM),
-        SetFactor(body="s1-1", typed="1.1"),
-        SetAllowance(body="s1-1", shrinkage=("0.4", "0.5", "0.3"), clearance=None),
-    )
-    pins = AskPins(diameter="2", depth="4", clearance="0.2", count=1)
-    desk.shape(AskPieces(planes=("x=37", "0,0.6,0.8 @ 20"), pins=pins))
-    out = [*desk.out("3mf", "own"), *desk.out("stl", shape="each")]
-    fixed = pins.model_copy(update={"kind": "fixed", "keyed": True})
-    desk.shape(AskPieces(planes=("x=37",), pins=fixed), instead=desk.job.divisions[0].id)
-    out += desk.out("3mf", "own")
-    parted = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
-    parted.shape(AskAbove(at="20"))
-    out += parted.out("stl", "own", "each")
-    limited = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
-    limited.shape(AskPieces(planes=("z=16", "x=37 tilted 10 about z where below A")))
-    out += limited.out("stl", "own", "each")
-    out += _of_faces_and_open()
+def _hollowed() -> list[bytes]:
+    """A hollow block with a drain."""
     hollow = _Desk("block.stl", _stl(_box((40, 30, 30), (1, 2, 3)))).do(SettleUnit(source="s1", unit=Unit.MM))
     hollow.shape(AskHollow(wall="2", drains=("4",)))
-    return [*out, *hollow.out("stl", "own")]
+    return hollow.out("stl", "own")
 
 
-def _of_faces_and_open() -> list[bytes]:
+def _parted() -> list[bytes]:
     """A mark off a plate, a block split by another, and an open box cut on purpose."""
     bar = manifold3d.Manifold.cube((6, 2, 1)).translate((8, 4, 4))
     marked = _Desk("marked.stl", _stl(_mesh(manifold3d.Manifold.cube((40, 30, 4)) + bar)))
@@ -366,6 +348,30 @@ def _of_faces_and_open() -> list[bytes]:
     return [*marked.out("3mf", "own"), *gaping.out("stl", "own", "each"), *two.out("3mf", "own")]
 
 
+def _cut() -> list[bytes]:
+    """A bracket cut off at a height, and one by a plane that ends at another."""
+    parted = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
+    parted.shape(AskAbove(at="20"))
+    limited = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
+    limited.shape(AskPieces(planes=("z=16", "x=37 tilted 10 about z where below A")))
+    return [*parted.out("stl", "own", "each"), *limited.out("stl", "own", "each")]
+
+
+def _pinned() -> list[bytes]:
+    """Pieces with dowels and with fixed pins of a corrected, shrinking bracket."""
+    desk = _Desk("bracket.stl", _stl(_bracket())).do(
+        SettleUnit(source="s1", unit=Unit.MM),
+        SetFactor(body="s1-1", typed="1.1"),
+        SetAllowance(body="s1-1", shrinkage=("0.4", "0.5", "0.3"), clearance=None),
+    )
+    pins = AskPins(diameter="2", depth="4", clearance="0.2", count=1)
+    desk.shape(AskPieces(planes=("x=37", "0,0.6,0.8 @ 20"), pins=pins))
+    out = [*desk.out("3mf", "own"), *desk.out("stl", shape="each")]
+    fixed = pins.model_copy(update={"kind": "fixed", "keyed": True})
+    desk.shape(AskPieces(planes=("x=37",), pins=fixed), instead=desk.job.divisions[0].id)
+    return [*out, *desk.out("3mf", "own")]
+
+
 SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _trued,
     _sized,
@@ -376,5 +382,9 @@ SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _stretched,
     _seats,
     _filed,
-    _divided,
+    _parted,
+    _hollowed,
+    _cut,
+    _pinned,
 )
+"""What is made soonest comes first: most faults are caught before the others are made."""
