@@ -3,11 +3,15 @@
 import io
 import json
 import zipfile
+from collections import Counter
 from typing import Any
 
+import numpy as np
 import pytest
 
-from aimtrue.core.release.bundle import Bundle
+from aimtrue.core.errors import AimTrueError
+from aimtrue.core.formats.contents import Limits
+from aimtrue.core.release.bundle import Bundle, is_bundle, open_bundle
 from aimtrue.settings import ROOT
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
@@ -87,10 +91,44 @@ def test_a_bundle_that_is_not_whole_is_refused_and_says_why(client: Client, job:
     assert refused(changed(data, rest_stl=b"solid other")) == "bundle-changed"
     climbing = [{**told["files"][0], "path": "../../etc/passwd"}, *told["files"][1:]]
     assert refused(with_told(files=climbing)) == "bundle-path"
+    assert refused(with_told(name="rest\0")) == "name-odd"
+    for odd in ({"at": "yesterday"}, {"state": 9}, {"files": [{"sha256": "0" * 64}]}):
+        assert refused(with_told(releases=[{**told["releases"][0], **odd}])) == "bundle-odd"
+    scratched = bytearray(data)
+    with zipfile.ZipFile(io.BytesIO(data)) as package:
+        longest = max(package.infolist(), key=lambda one: one.compress_size)
+    scratched[longest.header_offset + 80 : longest.header_offset + 90] = bytes(10)
+    assert refused(bytes(scratched)) == "bundle-damaged"
     newer = [{**told["states"][0], "version": 99}]
     assert refused(with_told(states=newer, releases=[])) == "bundle-newer"
     odd = [{**told["states"][0], "state": {"name": 7}}]
     assert refused(with_told(states=odd, releases=[])) == "bundle-odd"
+
+
+def test_a_bundle_damaged_anywhere_is_read_or_told(client: Client, job: dict[str, Any]) -> None:
+    data = bundled(client, job)
+    random = np.random.default_rng(3)
+    ends: Counter[str] = Counter()
+    for _ in range(1500):
+        damaged = bytearray(data)
+        for at in (len(damaged) - 1 - random.integers(1500, size=2)).tolist():
+            damaged[at] = int(random.integers(256))
+        ends[read(bytes(damaged))] += 1
+    assert ends["bundle-damaged"] > 100
+    assert ends["whole"] > 0
+
+
+def read(data: bytes) -> str:
+    """How a file is taken that may be a bundle."""
+    if not is_bundle(io.BytesIO(data)):
+        return "none"
+    try:
+        bundle = open_bundle(io.BytesIO(data), Limits())
+        for file in bundle.told.files:
+            b"".join(bundle.pieces(file, 100))
+    except AimTrueError as error:
+        return error.code
+    return "whole"
 
 
 def test_the_schema_that_is_published_is_that_of_the_bundle() -> None:

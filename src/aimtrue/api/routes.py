@@ -28,7 +28,7 @@ from aimtrue.core.formats import READ_ENDINGS
 from aimtrue.core.formats.contents import Limits as PackingLimits
 from aimtrue.core.intake.work import Revise
 from aimtrue.core.mesh.stored import KIND_BYTES, bench_bytes, is_drawn, is_kept
-from aimtrue.core.release.bundle import Bundle, is_bundle, read_bundle
+from aimtrue.core.release.bundle import OpenBundle, is_bundle, open_bundle
 from aimtrue.core.release.names import safe
 from aimtrue.core.work import refuse_unclear
 from aimtrue.settings import settings
@@ -89,7 +89,7 @@ async def open_job(request: Request, name: str) -> Opened:
         def keep() -> Opened:
             if (found := _bundle(file, name)) is not None:
                 with sessions().begin() as session:
-                    return Opened(id=bundles.take_in(session, *found))
+                    return Opened(id=bundles.take_in(session, found))
             with sessions().begin() as session:
                 key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)
                 ask_reading(session, key, name, *uploads.kept_with_preview(session, file, name))
@@ -98,15 +98,14 @@ async def open_job(request: Request, name: str) -> Opened:
         return await run_in_threadpool(keep)
 
 
-def _bundle(file: IO[bytes], name: str) -> tuple[Bundle, dict[str, bytes]] | None:
-    """Read a bundle; None of any other file."""
+def _bundle(file: IO[bytes], name: str) -> OpenBundle | None:
+    """Open a bundle; None of any other file."""
     if not name.lower().endswith(".zip"):
         return None
-    data = file.read()
+    if is_bundle(file):
+        return open_bundle(file, PackingLimits(unpacked_bytes=settings().unpacked_mb * 1_000_000))
     file.seek(0)
-    if not is_bundle(data):
-        return None
-    return read_bundle(data, PackingLimits(unpacked_bytes=settings().unpacked_mb * 1_000_000))
+    return None
 
 
 @router.get("/jobs/{key}/bundle")

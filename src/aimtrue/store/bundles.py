@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from datetime import datetime
 
 from pydantic import ValidationError
@@ -11,7 +11,15 @@ from sqlalchemy.orm import Session
 
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.model.job import Job
-from aimtrue.core.release.bundle import Bundle, BundledFile, BundledRelease, BundledState, Kind, packed_bundle
+from aimtrue.core.release.bundle import (
+    Bundle,
+    BundledFile,
+    BundledRelease,
+    BundledState,
+    Kind,
+    OpenBundle,
+    packed_bundle,
+)
 from aimtrue.core.release.names import safe
 from aimtrue.store import blobs, jobs, states
 from aimtrue.store.tables import BlobRow, ReleaseRow, RevisionRow
@@ -97,22 +105,21 @@ def _state(kept: BundledState) -> Job:
         raise UnreadableFile("bundle-odd", says, remedy="export it again") from None
 
 
-def take_in(session: Session, bundle: Bundle, files: Mapping[str, bytes]) -> str:
-    """Make a job of a bundle that was read, and return its id.
-
-    Raises:
-        UnreadableFile: a newer version made it, or its job is not understood.
+def take_in(session: Session, bundle: OpenBundle) -> str:
+    """Make a job of a bundle, and return its id.
 
     Args:
         session: within a transaction: all of it is taken in, or nothing.
-        bundle: what it says.
-        files: its files by hash.
+        bundle: as it was opened.
+
+    Raises:
+        UnreadableFile: a newer version made it, its job is not understood, or a file of it is not as it was.
     """
-    jobs_then = [_state(one) for one in bundle.states]
-    for data in files.values():
-        blobs.put(session, data)
-    key = jobs.create_with(session, bundle.name, jobs_then, "taken in from a bundle")
-    for one in bundle.releases:
+    jobs_then = [_state(one) for one in bundle.told.states]
+    for file in bundle.told.files:
+        blobs.put_pieces(session, bundle.pieces(file, blobs.CHUNK))
+    key = jobs.create_with(session, bundle.told.name, jobs_then, "taken in from a bundle")
+    for one in bundle.told.releases:
         session.add(
             ReleaseRow(
                 job=key,

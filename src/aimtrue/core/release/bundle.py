@@ -9,24 +9,28 @@ its layout).
 from __future__ import annotations
 
 import hashlib
-import io
 import json
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
 from pathlib import PurePosixPath
-from typing import Any, Literal
+from typing import IO, Any, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field, ValidationError, field_validator, model_validator
 
-from aimtrue.core.errors import UnreadableFile
+from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.formats.packing import packed
+from aimtrue.core.model.text import refuse_odd
 from aimtrue.core.model.value import Value
 
 BUNDLE = "bundle.json"
 NEWEST = 1
 """Version that is written, and the newest that is read."""
 _RATIO_FROM = 64_000_000
+_AGAIN = "export it again; nothing was taken in"
 
 Kind = Literal["original", "geometry", "release", "record"]
 
@@ -60,6 +64,12 @@ class BundledRelease(Value):
     record: str | None
     files: list[dict[str, Any]]
 
+    @field_validator("at")
+    @classmethod
+    def _is_a_time(cls, at: str) -> str:
+        datetime.fromisoformat(at)
+        return at
+
 
 class Bundle(Value):
     """What a bundle holds. The last state is the job as it stood."""
@@ -70,6 +80,16 @@ class Bundle(Value):
     files: tuple[BundledFile, ...]
     states: tuple[BundledState, ...] = Field(min_length=1)
     releases: tuple[BundledRelease, ...] = ()
+
+    @model_validator(mode="after")
+    def _hangs_together(self) -> Bundle:
+        known = {one.sha256 for one in self.files}
+        for release in self.releases:
+            if not 1 <= release.state <= len(self.states):
+                raise ValueError(f"release {release.number} is of a state that is not there")
+            if any(file.get("sha256") not in known for file in release.files):
+                raise ValueError(f"release {release.number} names a file that is not there")
+        return self
 
 
 def packed_bundle(bundle: Bundle, read: Callable[[str], bytes]) -> bytes:
@@ -83,26 +103,51 @@ def packed_bundle(bundle: Bundle, read: Callable[[str], bytes]) -> bytes:
     return packed([*entries, *((one.path, read(one.sha256)) for one in bundle.files)])
 
 
-def is_bundle(data: bytes) -> bool:
+@dataclass(frozen=True)
+class OpenBundle:
+    """A bundle that is read as its files are asked for; what it was opened from stays open meanwhile.
+
+    Attributes:
+        told: what it says is in it.
+    """
+
+    told: Bundle
+    _package: zipfile.ZipFile
+
+    def pieces(self, one: BundledFile, at_most: int) -> Iterator[bytes]:
+        """Yield a file in pieces of so many bytes, and hold it against its hash at the end.
+
+        Raises:
+            UnreadableFile: it is missing, damaged or was changed since.
+        """
+        digest = hashlib.sha256()
+        with _in_our_words():
+            if one.path not in self._package.namelist():
+                raise _bad("bundle-missing", f"{one.kind} {one.name} is missing", _AGAIN)
+            with self._package.open(one.path) as member:
+                while piece := member.read(at_most):
+                    digest.update(piece)
+                    yield piece
+            if digest.hexdigest() != one.sha256:
+                raise _bad("bundle-changed", f"{one.kind} {one.name} was changed since", _AGAIN)
+
+
+def is_bundle(file: IO[bytes]) -> bool:
     """Whether a ZIP is a bundle."""
     try:
-        return BUNDLE in zipfile.ZipFile(io.BytesIO(data)).namelist()
-    except (zipfile.BadZipFile, OSError, ValueError):
+        return BUNDLE in zipfile.ZipFile(file).namelist()
+    except Exception:  # whatever is wrong with it, the reader of archives says it
         return False
 
 
-def read_bundle(data: bytes, limits: Limits) -> tuple[Bundle, dict[str, bytes]]:
-    """Read a bundle, and hold every file in it against what it says.
-
-    Returns:
-        What it says, and its files by hash.
+def open_bundle(file: IO[bytes], limits: Limits) -> OpenBundle:
+    """Open a bundle; its files are held against what it says as they are read.
 
     Raises:
-        UnreadableFile: it is none, of a newer version, has a path that climbs, or a file is missing or
-            changed.
+        UnreadableFile: it is none, of a newer version, has a path that climbs, or unpacks to too much.
     """
-    try:
-        package = zipfile.ZipFile(io.BytesIO(data))
+    with _in_our_words():
+        package = zipfile.ZipFile(file)
         climbing = next((one.filename for one in package.infolist() if _climbs(one.filename)), None)
         if climbing is not None:
             raise _bad(
@@ -110,16 +155,31 @@ def read_bundle(data: bytes, limits: Limits) -> tuple[Bundle, dict[str, bytes]]:
                 f"it has a path that leads out of it: {climbing[:80]}",
                 "do not trust this file",
             )
+        packed_bytes = sum(one.compress_size for one in package.infolist())
         unpacked = sum(one.file_size for one in package.infolist())
         if unpacked > limits.unpacked_bytes or (
-            unpacked > _RATIO_FROM and unpacked > limits.ratio * len(data)
+            unpacked > _RATIO_FROM and unpacked > limits.ratio * packed_bytes
         ):
             raise _bad("bundle-large", f"it unpacks to {unpacked / 1e6:.0f} MB", "raise AIMTRUE_UNPACKED_MB")
-        bundle = _told(package.read(BUNDLE))
-        found = {one.sha256: _file(package, one) for one in bundle.files}
-    except (zipfile.BadZipFile, KeyError, EOFError, NotImplementedError, OSError) as error:
-        raise _bad("bundle-damaged", f"it is damaged: {error}", "export it again") from None
-    return bundle, found
+        told = _told(package.read(BUNDLE))
+        for name in (told.name, *(one.name for one in told.files)):
+            refuse_odd(name, "a name in the bundle")
+        leaving = next((one.path for one in told.files if _climbs(one.path)), None)
+        if leaving is not None:
+            says = f"it names a path that leads out of it: {leaving[:80]}"
+            raise _bad("bundle-path", says, "do not trust this file")
+        return OpenBundle(told, package)
+
+
+@contextmanager
+def _in_our_words() -> Iterator[None]:
+    """Say of whatever the package trips over that the bundle is damaged: there are more ways than names."""
+    try:
+        yield
+    except (AimTrueError, MemoryError):
+        raise
+    except Exception as error:
+        raise _bad("bundle-damaged", f"it is damaged: {str(error)[:120]}", "export it again") from None
 
 
 def _told(text: bytes) -> Bundle:
@@ -138,26 +198,6 @@ def _told(text: bytes) -> Bundle:
         ) from None
     except (ValueError, UnicodeDecodeError):
         raise _bad("bundle-odd", f"{BUNDLE} is not understood", "export it again") from None
-
-
-def _file(package: zipfile.ZipFile, one: BundledFile) -> bytes:
-    if _climbs(one.path):
-        raise _bad(
-            "bundle-path", f"it names a path that leads out of it: {one.path[:80]}", "do not trust this file"
-        )
-    try:
-        data = package.read(one.path)
-    except KeyError:
-        raise _bad(
-            "bundle-missing", f"{one.kind} {one.name} is missing", "export it again; nothing was taken in"
-        ) from None
-    if hashlib.sha256(data).hexdigest() != one.sha256:
-        raise _bad(
-            "bundle-changed",
-            f"{one.kind} {one.name} was changed since",
-            "export it again; nothing was taken in",
-        )
-    return data
 
 
 def _climbs(path: str) -> bool:
