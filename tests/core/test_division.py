@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import math
 from collections import Counter
+from random import Random
 
 import manifold3d
 import numpy as np
 import pytest
+import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from manifold3d import Manifold
@@ -21,6 +23,7 @@ from aimtrue.core.division.halves import Part, parted
 from aimtrue.core.division.pieces import Piece, cut_by
 from aimtrue.core.division.planes import across, letter_of, plane_through, typed_plane
 from aimtrue.core.division.solids import distances
+from aimtrue.core.division.split import checked_rings
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model, threemf
 from aimtrue.core.gauges import anchors
@@ -459,6 +462,41 @@ def test_drawings_are_read_in_mm_with_up_upwards() -> None:
         with pytest.raises(Refused) as refused:
             rings_in("a.svg", text)
         assert refused.value.code == code
+
+
+def dxf(lines: list[tuple[tuple[float, float], tuple[float, float]]]) -> str:
+    rows = [f"0|LINE|8|0|10|{a}|20|{b}|11|{c}|21|{d}" for (a, b), (c, d) in lines]
+    body = "|".join(["0|SECTION|2|ENTITIES", *rows, "0|ENDSEC|0|EOF"])
+    return f"0|SECTION|2|HEADER|9|$INSUNITS|70|4|0|ENDSEC|{body}|".replace("|", "\n")
+
+
+@given(st.lists(st.integers(3, 12), min_size=1, max_size=6), st.randoms(use_true_random=False))
+def test_lines_in_any_order_and_direction_make_the_rings_that_they_came_from(
+    sides: list[int], chance: Random
+) -> None:
+    lines = []
+    for number, count in enumerate(sides):
+        turn = 2 * np.pi * np.arange(count) / count
+        ring = np.column_stack([np.cos(turn) + 3 * number, np.sin(turn)]).round(9).tolist()
+        lines += list(zip(ring, [*ring[1:], ring[0]], strict=True))
+    lines = [chance.choice(((a, b), (b, a))) for a, b in lines]
+    chance.shuffle(lines)
+    rings = checked_rings(rings_in("a.dxf", dxf(lines)))
+    areas = sorted((shapely.Polygon(ring).area, len(ring)) for ring in rings)
+    wanted = sorted((count / 2 * np.sin(2 * np.pi / count), count) for count in sides)
+    assert np.allclose(areas, wanted, atol=1e-6)
+    with pytest.raises(Refused, match=r"did not close|are open"):
+        rings_in("a.dxf", dxf(lines[1:]))
+
+
+def test_outlines_within_outlines_are_holes_and_those_that_cross_are_refused() -> None:
+    def square(size: float, x: float = 0.0) -> Floats:
+        return np.array([(x, x), (x + size, x), (x + size, x + size), (x, x + size)])
+
+    nested = checked_rings([square(2, 4), square(10), square(6, 2)])
+    assert [shapely.LinearRing(ring).is_ccw for ring in nested] == [True, True, False]
+    with pytest.raises(Refused, match="cross each other"):
+        checked_rings([square(4), square(4, 2)])
 
 
 def test_an_outline_is_placed_and_sized_as_typed() -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from aimtrue.api.shared import shelf
+from aimtrue.api.shared import aside, shelf
 from aimtrue.api.truing import CalibrationView, keep_calibration
 from aimtrue.core.division import exact, trials, views
 from aimtrue.core.formats.runs import Run
@@ -21,7 +21,7 @@ from aimtrue.store import jobs
 from aimtrue.store.database import snapshot
 from aimtrue.store.shelf import keep_drawn
 from aimtrue.work import fence
-from aimtrue.work.fenced import section_of_cad
+from aimtrue.work.fenced import place_outline, section_of_cad
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
@@ -79,7 +79,7 @@ def apart(key: str, body: str, asked: AskPieces) -> list[PieceDrawn]:
 @router.post("/jobs/{key}/division/{body}/placed")
 def placed(key: str, body: str, asked: AskInside) -> list[list[Vec3]]:
     """Return the outlines of a drawing where they would split a body."""
-    return [list(ring) for ring in views.placed_outline(_job(key), body, asked, shelf)]
+    return [list(ring) for ring in aside(place_outline, _job(key), [body], body, asked)]
 
 
 @router.get("/jobs/{key}/division/{body}/face/{face}")

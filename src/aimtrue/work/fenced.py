@@ -7,6 +7,7 @@ from pathlib import Path
 
 from aimtrue.core.division import exact
 from aimtrue.core.division.actions import PutAll, PutShaped
+from aimtrue.core.division.views import placed_outline
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of, drawn_of
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.formats.contents import Limits
@@ -16,7 +17,9 @@ from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.reduced import REDUCED_FROM
 from aimtrue.core.mesh.stored import drawn_bytes, name_of
+from aimtrue.core.model.division import AskInside
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.progress import Progress
 from aimtrue.core.proof.record import Held, Record, as_json, verified
 from aimtrue.core.release.make import Released, release
@@ -84,6 +87,13 @@ def draw_bodies(job: Job, shelf: Path, keys: tuple[str, ...], name: str, progres
 def compare_bodies(job: Job, shelf: Path, keys: tuple[str, ...], progress: Progress) -> Comparison:
     """Hold bodies before and after against each other."""
     return compare(job, tuple(job.body(key) for key in keys), DiskShelf(shelf))
+
+
+def place_outline(
+    job: Job, shelf: Path, body: str, asked: AskInside, progress: Progress
+) -> tuple[tuple[Vec3, ...], ...]:
+    """Read a drawing, and return its outlines where they would split a body."""
+    return placed_outline(job, body, asked, DiskShelf(shelf))
 
 
 def print_sheet(job: Job, shelf: Path, sheet: ProofSheet, kind: Paper, progress: Progress) -> bytes:

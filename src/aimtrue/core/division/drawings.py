@@ -9,14 +9,19 @@ from __future__ import annotations
 import io
 import math
 import re
+from collections import defaultdict, deque
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import ezdxf
 import numpy as np
 from ezdxf import path as paths
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 from svgelements import SVG, Path, Shape
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.lengths import MM_PER, Unit
 
@@ -204,26 +209,53 @@ _CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE
 
 def _chained(ends: list[Floats]) -> tuple[list[Floats], int]:
     """Join lines whose ends meet into rings; return them, and how many chains stay open."""
-    rings, open_ones, left = [], 0, list(ends)
-    size = max((float(np.abs(one).max()) for one in ends), default=1.0)
-    near = max(1e-4, _JOIN * size)
-    while left:
-        chain = left.pop()
-        grown = True
-        while grown and np.linalg.norm(chain[0] - chain[-1]) > near:
-            grown = False
-            for number, one in enumerate(left):
-                if np.linalg.norm(one[0] - chain[-1]) <= near:
-                    chain = np.concatenate([chain, one[1:]])
-                elif np.linalg.norm(one[-1] - chain[-1]) <= near:
-                    chain = np.concatenate([chain, one[::-1][1:]])
-                else:
-                    continue
-                del left[number]
-                grown = True
-                break
-        if len(chain) > 3 and np.linalg.norm(chain[0] - chain[-1]) <= near:
-            rings.append(chain[:-1])
+    if not ends:
+        return [], 0
+    size = max(float(np.abs(one).max()) for one in ends)
+    at = _meeting(np.array([[one[0], one[-1]] for one in ends]), max(1e-4, _JOIN * size))
+    lines_at: defaultdict[int, deque[int]] = defaultdict(deque)
+    for line, (first, last) in enumerate(at.tolist()):
+        lines_at[first].append(line)
+        lines_at[last].append(line)
+    rings, open_ones, used = [], 0, [False] * len(ends)
+    for start in range(len(ends)):
+        if used[start]:
+            continue
+        chain = _followed(start, ends, at, lines_at, used)
+        if chain is not None and len(chain) > 2:
+            rings.append(chain)
         else:
             open_ones += 1
     return rings, open_ones
+
+
+def _meeting(ends: Floats, near: float) -> NDArray[np.int64]:
+    """Return (n, 2): the place that each end of (n, 2, 2) lines is at, ends nearer than that at the same."""
+    places, place_of = np.unique(np.round(ends.reshape(-1, 2) * (4 / near)), axis=0, return_inverse=True)
+    one, other = cKDTree(places).query_pairs(4.0, output_type="ndarray").T
+    return linked(len(places), one, other)[1][place_of.ravel()].reshape(-1, 2)
+
+
+def _followed(
+    start: int,
+    ends: list[Floats],
+    at: NDArray[np.int64],
+    lines_at: Mapping[int, deque[int]],
+    used: list[bool],
+) -> Floats | None:
+    """Follow lines from one on until they come back to where it began; None where they end before."""
+    used[start] = True
+    home, here = at[start].tolist()
+    chain = [ends[start][:-1]]
+    while here != home:
+        waiting = lines_at[here]
+        while waiting and used[waiting[0]]:
+            waiting.popleft()
+        if not waiting:
+            return None
+        line = waiting.popleft()
+        used[line] = True
+        forward = bool(at[line, 0] == here)
+        chain.append((ends[line] if forward else ends[line][::-1])[:-1])
+        here = int(at[line, 1 if forward else 0])
+    return np.concatenate(chain)

@@ -111,17 +111,19 @@ def checked_rings(rings: list[Floats]) -> list[Floats]:
         raise Refused(
             "outline-empty", "there is no closed outline with an area", remedy="choose another file"
         )
-    for number, one in enumerate(polygons):
+    for one in polygons:
         if not one.is_valid:
             raise Refused(
                 "outline-crosses",
                 f"an outline crosses itself: {shapely.is_valid_reason(one)}",
                 remedy="draw it without a crossing",
             )
-        if any(one.exterior.crosses(other.exterior) for other in polygons[:number]):
-            raise Refused("outline-crosses", "two outlines cross each other", remedy="draw them apart")
-    # Inside an odd number of others is a hole.
-    depths = [sum(other.contains(one) for other in polygons if other is not one) for one in polygons]
+    exteriors = [one.exterior for one in polygons]
+    if shapely.STRtree(exteriors).query(exteriors, predicate="crosses").size:
+        raise Refused("outline-crosses", "two outlines cross each other", remedy="draw them apart")
+    # Inside an odd number of others is a hole; each is within itself, too.
+    within, _ = shapely.STRtree(polygons).query(polygons, predicate="within")
+    depths = (np.bincount(within, minlength=len(polygons)) - 1).tolist()
     made = []
     for one, depth in zip(polygons, depths, strict=True):
         ring = np.asarray(one.exterior.coords)[:-1]
