@@ -7,6 +7,7 @@ memory; where one ends its process, that is noted of it, and the others go on.
 
 from __future__ import annotations
 
+import hashlib
 import io
 import logging
 import os
@@ -21,14 +22,25 @@ from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
 
+import ezdxf
 import numpy as np
 
+from aimtrue.core.division.drawings import rings_in
+from aimtrue.core.division.split import checked_rings
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import CAD_ENDINGS, ending_of, stl, threemf
 from aimtrue.core.formats.contents import Limits as Packing
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.release.bundle import (
+    Bundle,
+    BundledFile,
+    BundledState,
+    is_bundle,
+    open_bundle,
+    packed_bundle,
+)
 from aimtrue.work import fence
 from benchmarks.shapes import wavy_sphere
 from demo.parts import built
@@ -112,6 +124,9 @@ def seeds_in(folder: Path) -> list[Seed]:
         "text.ply": _ply(ball, "ascii"),
         "ball.ply": _ply(ball, "binary_little_endian"),
         "kit.zip": _zip({"a/ball.stl": stl.write_binary(ball, "a"), "b/ball.obj": _obj(ball)}),
+        "job_bundle.zip": _bundle(stl.write_binary(ball, "ball")),
+        "plan.svg": _SVG,
+        "plan.dxf": _dxf(),
     }
     seeds = [Seed(name, data) for name, data in plain.items()]
     seeds += [Seed(path.name, path.read_bytes()) for path in sorted(folder.iterdir())]
@@ -273,11 +288,24 @@ def read_cases(seeds: list[Seed], numbers: list[int], progress: Callable[[float,
         progress(0.0, f"{number}\t{end}\t{time.perf_counter() - started:.3f}\t{words}")
 
 
-def _read(case: Seed) -> tuple[str, str]:
-    try:
-        taken = take_in("s1", case.name, case.data, limits=Packing(unpacked_bytes=200_000_000))
+def _take(case: Seed) -> None:
+    """Give a file to the reader that would be given it."""
+    limits = Packing(unpacked_bytes=200_000_000)
+    if ending_of(case.name) in (".svg", ".dxf"):
+        assert checked_rings(rings_in(case.name, case.data.decode("utf-8", "replace")))
+    elif ending_of(case.name) == ".zip" and is_bundle(io.BytesIO(case.data)):
+        bundle = open_bundle(io.BytesIO(case.data), limits)
+        for file in bundle.told.files:
+            b"".join(bundle.pieces(file, 1000))
+    else:
+        taken = take_in("s1", case.name, case.data, limits=limits)
         assert taken.bodies
         assert all(np.isfinite([body.low, body.high]).all() for body in taken.bodies)
+
+
+def _read(case: Seed) -> tuple[str, str]:
+    try:
+        _take(case)
     except AimTrueError as error:
         if isinstance(error.__cause__, TimeoutError):
             return "hung", ""
@@ -316,6 +344,39 @@ def _zip(members: dict[str, bytes]) -> bytes:
         for name, data in members.items():
             package.writestr(name, data)
     return out.getvalue()
+
+
+def _bundle(data: bytes) -> bytes:
+    file = BundledFile(
+        path="originals/ball.stl",
+        kind="original",
+        name="ball.stl",
+        sha256=hashlib.sha256(data).hexdigest(),
+        bytes=len(data),
+    )
+    state = BundledState(number=1, version=1, state={"name": "ball"})
+    return packed_bundle(Bundle(name="ball", files=(file,), states=(state,)), lambda _: data)
+
+
+_SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">
+<g transform="translate(2 1) rotate(10)"><rect x="1" y="2" width="4" height="3" rx="1"/>
+<circle cx="20" cy="12" r="4.5"/><ellipse cx="30" cy="12" rx="4.5" ry="2"/></g>
+<path d="M 5 20 C 8 10 12 10 15 20 A 5 3 20 0 1 5 20 Z"/><polygon points="1,20 3,20 2,25"/></svg>
+"""
+
+
+def _dxf() -> bytes:
+    out = io.StringIO()
+    drawing = ezdxf.new(units=4)  # type: ignore[attr-defined]
+    space = drawing.modelspace()
+    corners = [(0, 0), (20, 0), (20, 10), (0, 10)]
+    for one, other in zip(corners, [*corners[1:], corners[0]], strict=True):
+        space.add_line(one, other)
+    space.add_lwpolyline([(2, 2, 0.5), (6, 2, 0), (6, 6, -0.3)], format="xyb", close=True)
+    space.add_circle((12, 5), 2)
+    space.add_spline([(15, 3), (17, 2), (18, 6), (15, 3)])
+    drawing.write(out)
+    return out.getvalue().encode()
 
 
 def _obj(mesh: Mesh) -> bytes:
