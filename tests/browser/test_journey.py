@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, expect
+from playwright.sync_api import Browser, Route, expect
 
 from aimtrue.core.formats import read_model, stl
 from aimtrue.core.model.lengths import Unit
@@ -227,10 +227,14 @@ def test_a_new_revision_is_swapped_in(desk: Desk, demo: Path, tmp_path: Path) ->
     stretched = rack.mapped(lambda v: v * [1, 1, 1.25])
     newer.write_bytes(stl.write_binary(stretched, "later"))
     desk.opened(demo / "eyepiece-rack.stl")
+    held: list[Route] = []
+    page.route("**/actions", lambda route: held.append(route))
     desk.typed("Name of eyepiece rack 1", "base")
     with page.expect_file_chooser() as choosing:
         page.get_by_role("button", name="New revision").click()
     choosing.value.set_files(newer)
+    held[0].continue_()  # the file waits for the change that was made before
+    page.unroute("**/actions")
     expect(page.get_by_text("revision 2")).to_be_visible(timeout=30_000)
     expect(page.get_by_test_id("body-base")).to_be_visible()
     desk.overall("139.70 × 44.45 × 23.81")

@@ -11,6 +11,8 @@ export interface JobHandle {
   act: (action: UserAction) => Promise<JobView>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
+  /** The revision that this page stands on, once its own changes that are on their way are there. */
+  settled: () => Promise<number>;
   /** Run any change that answers with the job, with the same care for a stale page. */
   change: (call: (on: number) => Promise<JobView>) => Promise<JobView>;
 }
@@ -59,6 +61,11 @@ export function useJob(id: string): { handle: JobHandle | null; problem: Problem
     [cache, id],
   );
 
+  const settled = useCallback(async () => {
+    await line.current;
+    return cache.getQueryData<JobView>(key(id))?.number ?? 0;
+  }, [cache, id]);
+
   const problem = query.error instanceof Problem ? query.error : null;
   if (!query.data) return { handle: null, problem };
   const quietly = async (call: (on: number) => Promise<JobView>) => {
@@ -69,6 +76,7 @@ export function useJob(id: string): { handle: JobHandle | null; problem: Problem
     handle: {
       view: query.data,
       change,
+      settled,
       act: (action) => change((on) => api.act(id, on, action)),
       undo: () => quietly((on) => api.undo(id, on)),
       redo: () => quietly((on) => api.redo(id, on)),

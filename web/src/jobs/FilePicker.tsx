@@ -1,13 +1,13 @@
 import { FileButton } from "@mantine/core";
 import { useRef } from "react";
 import css from "./Jobs.module.css";
-import { useSendFile } from "./useSendFile";
+import { useSendFile, type Replaced } from "./useSendFile";
 
 interface Props {
   into: string | null;
   label: string;
   /** A new revision takes the place of this source. */
-  replaces?: { source: string; on: number };
+  replaces?: Replaced;
   /** Ask for a whole folder. */
   folder?: boolean;
   className?: string;

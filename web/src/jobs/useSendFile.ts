@@ -12,6 +12,12 @@ export interface NotTaken {
   problem: Problem;
 }
 
+/** What a file takes the place of: a source, in the revision that the page will stand on then. */
+export interface Replaced {
+  source: string;
+  on: () => Promise<number>;
+}
+
 /** Files on their way, and those that were not taken. */
 export interface Sending {
   name: string;
@@ -31,16 +37,16 @@ export function useSendFile(into: string | null) {
   const cache = useQueryClient();
   const limits = useQuery({ queryKey: ["limits"], queryFn: api.limits, staleTime: Infinity });
 
-  const send = async (files: readonly File[], replaces?: { source: string; on: number }) => {
+  const send = async (files: readonly File[], replaces?: Replaced) => {
     if (into === null) warmUp();
     let job = into;
     const problems: NotTaken[] = [];
     const tell = (name: string, share: number, left: number, busy: boolean) => setSending({ name, share, left, busy, problems: [...problems] });
     for (const [i, file] of files.entries()) {
       tell(file.name, 0, files.length - i, true);
-      const goal: Goal = job === null ? { job } : { job, replaces };
       try {
         refuseTooLarge(file, limits.data?.upload_bytes);
+        const goal: Goal = job === null ? { job } : { job, replaces: replaces && { source: replaces.source, on: await replaces.on() } };
         const { id } = await sendFile(file, goal, (share) => tell(file.name, share, files.length - i, true));
         job = id;
       } catch (error) {

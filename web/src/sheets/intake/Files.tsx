@@ -58,7 +58,7 @@ export function Files({ handle, chosen, choose }: Props) {
                   <a className="link" href={`/api/jobs/${view.id}/originals/${source.sha256}`} download={source.name}>
                     Original
                   </a>
-                  <FilePicker into={view.id} label="New revision" className="link" replaces={{ source: source.id, on: view.number }} />
+                  <FilePicker into={view.id} label="New revision" className="link" replaces={{ source: source.id, on: handle.settled }} />
                 </span>
               </td>
             </tr>
