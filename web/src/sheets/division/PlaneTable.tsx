@@ -122,12 +122,12 @@ function Closer({ number, plane, shown, put }: CloserProps) {
     <div className={css.closer} aria-label={`Plane ${letterOf(number)} closer`} role="group">
       <span className={css.letter}>{letterOf(number)}</span>
       <span className="soft">cuts</span>
-      <Choice label={`Plane ${letterOf(number)} cuts`} value={plane.where} options={options} choose={(where) => put({ where })} width={138} />
+      <Choice label={`Plane ${letterOf(number)} cuts`} value={plane.where} options={options} choose={(where) => put({ where })} width={98} />
       {across && <span className="soft">tilt</span>}
       {across &&
         AXES.filter((axis) => axis !== across).map((axis) => (
           <label key={axis}>
-            {axis.toUpperCase()} <TypedField label={`Plane ${letterOf(number)}, degrees about ${axis.toUpperCase()}`} value={plane.tilts[axis] ?? "0"} width={48} commit={async (text) => put({ tilts: { ...plane.tilts, [axis]: text.replace(/[°\s]/g, "") } })} />°
+            {axis.toUpperCase()} <TypedField label={`Plane ${letterOf(number)}, degrees about ${axis.toUpperCase()}`} value={plane.tilts[axis] ?? "0"} width={66} commit={async (text) => put({ tilts: { ...plane.tilts, [axis]: text.replace(/[°\s]/g, "") } })} />°
           </label>
         ))}
     </div>
