@@ -5,59 +5,68 @@ import io
 import zipfile
 from pathlib import Path
 
-import pytest
+import numpy as np
 from playwright.sync_api import expect
 
 from aimtrue.core.formats import obj
+from aimtrue.core.mesh.mesh import Mesh
 from tests.browser.conftest import Desk
 from tests.shapes import bar, binary_stl, box, corners_of
 
-BLOCK = box(20, 30, 50)
+
+def block(number: int) -> Mesh:
+    """A block of 20 x 30 x 50, beside those of lower numbers."""
+    return box(20, 30, 50).mapped(lambda v: v + np.array([30.0 * number, 0.0, 0.0]))
 
 
-def as_ply() -> bytes:
+def as_ply(mesh: Mesh) -> bytes:
     head = ["ply", "format ascii 1.0", "element vertex 8"]
     head += [f"property float {axis}" for axis in "xyz"]
     head += ["element face 12", "property list uchar int vertex_indices", "end_header"]
-    rows = [" ".join(map(str, row)) for row in BLOCK.vertices.tolist()]
-    rows += ["3 " + " ".join(map(str, row)) for row in BLOCK.faces.tolist()]
+    rows = [" ".join(map(str, row)) for row in mesh.vertices.tolist()]
+    rows += ["3 " + " ".join(map(str, row)) for row in mesh.faces.tolist()]
     return "\n".join([*head, *rows, ""]).encode()
 
 
-def as_zip() -> bytes:
+def as_zip(mesh: Mesh) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as package:
-        package.writestr("parts/block.stl", binary_stl(corners_of(BLOCK)))
+        package.writestr("parts/zipped.stl", binary_stl(corners_of(mesh)))
         package.writestr("notes.txt", "hello")
     return out.getvalue()
 
 
-def as_cad(path: Path) -> None:
+def as_cad(path: Path, number: int) -> None:
     from demo.solids import box, write_brep, write_iges
 
-    (write_brep if path.suffix == ".brep" else write_iges)(box(20, 30, 50), path)
+    low = block(number).bounds()[0]
+    solid = box(20, 30, 50).at(low[0] + 10, low[1] + 15, low[2])
+    (write_brep if path.suffix == ".brep" else write_iges)(solid, path)
 
 
-@pytest.mark.parametrize(
-    "name", ["block.obj", "block.ply", "block.stl.gz", "block.zip", "block.igs", "block.brep"]
-)
-def test_every_format_is_dropped_sized_and_released(desk: Desk, tmp_path: Path, name: str) -> None:
-    path = tmp_path / name
-    if path.suffix in (".igs", ".brep"):
-        as_cad(path)
-    else:
-        made = {
-            ".obj": lambda: obj.write(BLOCK, [("block", 12)], "Larch Hill"),
-            ".ply": as_ply,
-            ".gz": lambda: gzip.compress(binary_stl(corners_of(BLOCK))),
-            ".zip": as_zip,
-        }
-        path.write_bytes(made[path.suffix]())
-    desk.opened(path, "millimetre")
-    desk.overall("20.00 × 30.00 × 50.00")
+def test_every_format_is_dropped_sized_and_released(desk: Desk, tmp_path: Path) -> None:
+    made = {
+        "block.obj": obj.write(block(0), [("block", 12)], "Larch Hill"),
+        "flat.ply": as_ply(block(1)),
+        "packed.stl.gz": gzip.compress(binary_stl(corners_of(block(2)))),
+        "kit.zip": as_zip(block(3)),
+    }
+    for name, data in made.items():
+        (tmp_path / name).write_bytes(data)
+    for number, name in enumerate(("solid.igs", "solid.brep"), len(made)):
+        as_cad(tmp_path / name, number)
+    first, *others = [*made, "solid.igs", "solid.brep"]
+    page = desk.page
+    desk.opened(tmp_path / first)
+    for name in others:
+        desk.drop_here(tmp_path / name, "[data-testid=bench]")
+    expect(page.get_by_role("heading", name="Bodies (6)")).to_be_visible(timeout=60_000)
+    page.get_by_text("open files alike").get_by_role("button", name="millimetre").click()
+    expect(page.get_by_role("button", name="block and 5 alike")).to_be_visible()
+    expect(page.get_by_text("20.00 × 30.00 × 50.00, 30.00 cm³, 12 tri")).to_be_visible()
     desk.sheet("Release")
-    desk.page.get_by_role("button", name="Write, read back, compare").click()
-    expect(desk.page.get_by_test_id("release-1")).to_be_visible(timeout=60_000)
+    page.get_by_role("button", name="Write, read back, compare").click()
+    expect(page.get_by_test_id("release-1")).to_be_visible(timeout=60_000)
 
 
 def test_bodies_are_taken_as_one_separated_duplicated_and_joined(desk: Desk, demo: Path) -> None:
