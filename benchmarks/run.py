@@ -32,7 +32,8 @@ from aimtrue.core.proof.record import verified
 from aimtrue.core.release.make import release
 from aimtrue.core.release.order import Format, Order
 from aimtrue.core.release.record import record_of
-from aimtrue.core.release.sheet import as_pdf, sheet_of
+from aimtrue.core.release.sheet import sheet_of
+from aimtrue.core.release.sheet.pages import as_pdf
 from benchmarks.actions import bored_plate
 from benchmarks.shapes import wavy_sphere
 

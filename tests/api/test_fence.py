@@ -4,6 +4,8 @@ import contextlib
 import ctypes
 import os
 import signal
+import subprocess
+import sys
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -162,6 +164,21 @@ def test_the_end_of_what_they_are_forked_from_is_no_fault_of_a_file(tmp_path: Pa
         os.kill(fork_server(), signal.SIGKILL)
         assert waiting.result() == "done"
     assert run(answer, 3, limits=LIMITS) == 6
+
+
+@pytest.mark.parametrize("module", ["aimtrue.api.server", "aimtrue.work.worker"])
+def test_what_only_tasks_need_is_loaded_where_they_are_forked_from_alone(module: str) -> None:
+    told = f"import sys, {module}; print([one for one in {TASKS_NEED} if one in sys.modules])"
+    done = subprocess.run([sys.executable, "-c", told], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"
+    assert run(loaded, TASKS_NEED, limits=LIMITS) == TASKS_NEED[:3]
+
+
+TASKS_NEED = ["ezdxf", "reportlab", "svgelements", "alembic.command", "httpx", "OCP"]
+
+
+def loaded(names: list[str], progress: Progress) -> list[str]:
+    return [one for one in names if one in sys.modules]
 
 
 @pytest.mark.parametrize(

@@ -23,8 +23,9 @@ from aimtrue.core.release.make import Release, release
 from aimtrue.core.release.manifest import as_csv, as_json, manifest_of, packed_release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.preview import preview
-from aimtrue.core.release.sheet import as_pdf, sheet_of
+from aimtrue.core.release.sheet import sheet_of
 from aimtrue.core.release.sheet.content import letter_of
+from aimtrue.core.release.sheet.pages import as_pdf
 from aimtrue.core.seating.actions import MoveSeat, SetCopies, TurnSeat
 from aimtrue.core.truing.actions import AddReading, SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of

@@ -26,7 +26,7 @@ from aimtrue.core.release.make import release as make
 from aimtrue.core.release.manifest import RECORD
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
-from aimtrue.core.release.sheet import as_pdf, sheet_of
+from aimtrue.core.release.sheet import sheet_of
 from aimtrue.core.survey.survey import survey
 
 
@@ -129,6 +129,8 @@ def _sheet(made: Made, asked: argparse.Namespace) -> bytes:
     files = [one.file for one in release.files]
     day = f"{datetime.now().astimezone():%Y-%m-%d}"
     sheet = sheet_of(loaded.job, 1, day, files, loaded, seated=asked.place == "seated")
+    from aimtrue.core.release.sheet.pages import as_pdf
+
     return as_pdf(sheet, "a4", lambda key: drawn_of(loaded.job, (loaded.job.body(key),), loaded))
 
 

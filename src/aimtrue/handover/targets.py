@@ -13,11 +13,13 @@ import socket
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 from urllib.parse import urlsplit
 
-import httpx
-
 from aimtrue.core.errors import AimTrueError, Refused
+
+if TYPE_CHECKING:
+    import httpx
 
 WAITS = (0.5, 1.0, 2.0, 4.0)
 """Seconds before each further try."""
@@ -118,6 +120,8 @@ def send(
         Refused: the address is too far away, or the program refuses it.
         Unsent: it does not answer, or answers rubbish, each time.
     """
+    import httpx  # which brings much along, for this alone
+
     refuse_far(target.address, anywhere=anywhere)
     key, told = key_of(data), ""
     for tries, pause in enumerate((*WAITS, None), 1):
@@ -136,6 +140,8 @@ def send(
 
 
 def _asked(data: bytes, name: str, key: str, target: Target, seconds: float) -> httpx.Response:
+    import httpx
+
     headers = {
         "Content-Type": "application/zip",
         "X-Release": key,
@@ -165,6 +171,8 @@ def _said(answer: httpx.Response) -> str:
 
 
 def _reason(error: Exception, seconds: float) -> str:
+    import httpx
+
     if isinstance(error, httpx.TimeoutException):
         return f"no answer in {seconds:g} s"
     if isinstance(error, json.JSONDecodeError):

@@ -8,8 +8,6 @@ from functools import lru_cache
 from pathlib import Path
 
 import orjson
-from alembic import command
-from alembic.config import Config
 from sqlalchemy import Engine, create_engine
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -53,6 +51,9 @@ def snapshot() -> Iterator[Session]:
 
 def migrate() -> None:
     """Bring the tables up to the newest migration; quick when they are."""
+    from alembic import command  # for this alone
+    from alembic.config import Config
+
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.set_main_option("sqlalchemy.url", sqlalchemy_url(settings().database).replace("%", "%%"))

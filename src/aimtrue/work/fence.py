@@ -24,7 +24,7 @@ from aimtrue.processes import end_with_parent
 T = TypeVar("T")
 _HOME = multiprocessing.get_context("forkserver")
 # Loaded once in the server all fenced processes are forked from, so each starts in milliseconds.
-_HOME.set_forkserver_preload(["aimtrue.work.fenced"])
+_HOME.set_forkserver_preload(["aimtrue.work.fenced", "aimtrue.work.preloaded"])
 
 
 @dataclass(frozen=True)

@@ -25,7 +25,7 @@ from aimtrue.core.proof.record import Held, Record, as_json, verified
 from aimtrue.core.release.make import Released, release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
-from aimtrue.core.release.sheet import Paper, ProofSheet, as_pdf
+from aimtrue.core.release.sheet import Paper, ProofSheet
 from aimtrue.core.seating.actions import Arrange
 from aimtrue.core.work import Work, do
 from aimtrue.standins.receiving import Arrival, ReceivingHabits, received
@@ -98,6 +98,8 @@ def place_outline(
 
 def print_sheet(job: Job, shelf: Path, sheet: ProofSheet, kind: Paper, progress: Progress) -> bytes:
     """Print a proof sheet, as PDF."""
+    from aimtrue.core.release.sheet.pages import as_pdf
+
     meshes = DiskShelf(shelf)
     return as_pdf(sheet, kind, lambda body: drawn_of(job, (job.body(body),), meshes))
 

@@ -12,13 +12,14 @@ import re
 from collections import defaultdict, deque
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-import ezdxf
 import numpy as np
-from ezdxf import path as paths
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
-from svgelements import SVG, Path, Shape
+
+if TYPE_CHECKING:
+    from svgelements import Path
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.linked import linked
@@ -65,6 +66,8 @@ def rings_in(name: str, text: str, unit: Unit | None = None) -> list[Floats]:
 
 
 def _svg(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
+    from svgelements import SVG, Path, Shape
+
     root = re.search(r"<svg\b[^>]*>", text, re.DOTALL)
     if root is None:
         raise Refused("drawing", f"{name} is no SVG", remedy="save it anew")
@@ -177,6 +180,9 @@ def _steps(length: float, fine: float) -> int:
 
 
 def _dxf(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
+    import ezdxf  # large, and for this alone
+    from ezdxf import path as paths
+
     drawing = ezdxf.read(io.StringIO(text))  # type: ignore[attr-defined]
     told = _DXF_UNITS.get(int(drawing.header.get("$INSUNITS", 0)))
     if told is None and unit is None:

@@ -7,10 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
-import ezdxf.document
 import numpy as np
 import shapely
-from ezdxf import units
 
 from aimtrue.core.chain.allowance import allowed_points
 from aimtrue.core.division import arcs
@@ -165,6 +163,9 @@ def _svg_path(ring: Floats) -> str:
 
 def dxf_of(cuts: list[Cut]) -> str:
     """Return sections as a DXF in mm: closed polylines, arcs in them as arcs, a layer for each section."""
+    import ezdxf.document  # large, and for this alone
+    from ezdxf import units
+
     drawing = ezdxf.document.Drawing.new("R2000")
     drawing.units = units.MM
     space = drawing.modelspace()

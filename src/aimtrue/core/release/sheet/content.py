@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Literal
 
 from aimtrue.core.intake.bodies.alike import identical
 from aimtrue.core.mesh.shelf import Shelf
@@ -19,6 +20,7 @@ from aimtrue.core.survey.survey import survey
 from aimtrue.core.survey.values import BodySurvey, ReadingNow
 
 Ring = tuple[tuple[float, float], ...]
+Paper = Literal["a4", "letter"]
 _HOW = {
     "declared": "declared by the file",
     "told": "told by its user",

@@ -6,7 +6,7 @@ import io
 from collections.abc import Callable, Iterator, Sequence
 from functools import lru_cache
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from reportlab.lib.pagesizes import A4, LETTER, landscape
@@ -19,9 +19,8 @@ from aimtrue.core.drawing import paper
 from aimtrue.core.drawing.paper import Circle, Lines, Mark, Words
 from aimtrue.core.drawing.sheet import Area, Dimension, first_angle, scale_words, views_of
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.release.sheet.content import ProofSheet, SheetBody, SheetPlate
+from aimtrue.core.release.sheet.content import Paper, ProofSheet, SheetBody, SheetPlate
 
-Paper = Literal["a4", "letter"]
 Drawn = Callable[[str], tuple[Mesh, Sequence[Dimension]]]
 """Gives a body by id in mm, corrected, with its readings as dimensions."""
 
