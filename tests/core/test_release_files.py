@@ -13,7 +13,7 @@ from aimtrue.core.drawing.picture import SIZE, Shown, _covered, picture
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model
 from aimtrue.core.formats.packing import packed
-from aimtrue.core.intake.actions import Paint, SettleUnit
+from aimtrue.core.intake.actions import Paint, Rename, SettleUnit
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.proof.complete import Asked, completeness
 from aimtrue.core.proof.released import read_back
@@ -76,6 +76,13 @@ def test_merged_bodies_are_one_object_with_their_colours() -> None:
     model = zipfile.ZipFile(io.BytesIO(whole.data)).read("3D/3dmodel.model").decode()
     assert model.count("<object ") == 1
     assert model.count('pid="1" p1="0"') == model.count('pid="1" p1="1"') == 12
+
+
+def test_any_name_comes_through_both_readers() -> None:
+    odd = """Wren's "rack" & <pin> `;' 5 µ"""
+    (whole,) = made(two().do(Rename(body="s1-1", name=odd))).files
+    assert whole.file.proof.holds
+    assert odd in [part.name for part in read_model("a.3mf", whole.data).parts]
 
 
 def test_copies_are_build_items_of_one_object_and_proven_each() -> None:

@@ -47,8 +47,9 @@ class Kept:
             [sys.executable, "-m", "aimtrue.cli.serve", self.role],
             cwd=ROOT,
             start_new_session=True,
-            # Each thread with a heap of its own keeps what one large file took.
-            env={"MALLOC_ARENA_MAX": "2", **os.environ},
+            # One heap for all threads: of any other the C library keeps what is free at its end, once a large
+            # file was there.
+            env={"MALLOC_ARENA_MAX": "1", **os.environ},
         )
 
     def mind(self, now: float) -> None:

@@ -146,8 +146,12 @@ def _item_xml(number: int, move: Floats | None) -> str:
 
 
 def _escaped(text: str) -> str:
-    """Return text as an element or the value of an attribute can hold it."""
-    return escape("".join(char for char in text if char.isprintable()))
+    """Return text as an element or the value of an attribute can hold it.
+
+    Escapes by number, as one is usual for the apostrophe, are not known to every reader; it needs none.
+    """
+    seen = "".join(char for char in text if char.isprintable())
+    return escape(seen, quote=False).replace('"', "&quot;")
 
 
 def _types(thumbnail: bytes | None) -> bytes:
