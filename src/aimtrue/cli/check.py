@@ -50,7 +50,7 @@ def _steps() -> dict[str, list[str]]:
         "front-types": [npm, "run", "--silent", "types"],
         "front-tests": [npm, "run", "--silent", "test"],
         # Side by side, a file of tests at a time; each process has a database, server and worker of its own.
-        # In order: those of the interface, which take the longest, come before the many short ones of the core.
+        # In order: those of the interface, which take longest, come before the many short ones of the core.
         "tests": [*_PYTHON, "pytest", "-n", str(min(4, os.cpu_count() or 1)), *_A_FILE_AT_A_TIME],
     }
 
