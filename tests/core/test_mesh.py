@@ -133,7 +133,7 @@ def test_merging_keeps_every_face_in_order() -> None:
 
 
 @given(st.integers(1, 60), st.lists(st.tuples(st.integers(0, 59), st.integers(0, 59)), max_size=80))
-def test_what_hangs_together_is_told_alike_by_both_ways(count: int, pairs: list[tuple[int, int]]) -> None:
+def test_what_hangs_together_is_what_scipy_says_of_it(count: int, pairs: list[tuple[int, int]]) -> None:
     links = np.array([pair for pair in pairs if max(pair) < count], np.int64).reshape(-1, 2)
     groups, label = linked(count, *links.T)
     want, told = connected_components(

@@ -2,22 +2,8 @@
 
 from __future__ import annotations
 
-import sys
-from importlib import import_module
-from threading import Thread
-
 import numpy as np
 from numpy.typing import NDArray
-
-_GRAPHS = "scipy.sparse.csgraph"
-_PLAIN_UP_TO = 30_000
-"""Links up to which the plain way is taken: loading SciPy's graphs takes longer than that takes."""
-
-
-def expect_links(count: int) -> None:
-    """Load what many links take beside what comes first, where it is not loaded yet."""
-    if count > _PLAIN_UP_TO and _GRAPHS not in sys.modules:
-        Thread(target=import_module, args=(_GRAPHS,), daemon=True).start()
 
 
 def linked(count: int, one: NDArray[np.integer], other: NDArray[np.integer]) -> tuple[int, NDArray[np.int64]]:
@@ -35,28 +21,18 @@ def linked(count: int, one: NDArray[np.integer], other: NDArray[np.integer]) -> 
         >>> linked(5, np.array([0, 3]), np.array([2, 4]))
         (3, array([0, 1, 0, 2, 2]))
     """
-    if len(one) <= _PLAIN_UP_TO:
-        return _plainly(count, np.asarray(one, np.int64), np.asarray(other, np.int64))
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
-    links = coo_matrix((np.ones(len(one), bool), (one, other)), shape=(count, count))
-    groups, label = connected_components(links.tocsr(), directed=False)
-    return int(groups), np.asarray(label, np.int64)
-
-
-def _plainly(count: int, one: NDArray[np.int64], other: NDArray[np.int64]) -> tuple[int, NDArray[np.int64]]:
-    """Let each thing take the least number that it can reach, doubling the reach at each round."""
-    least = np.arange(count)
-    while True:
-        low = np.minimum(least[one], least[other])
-        before = least.copy()
-        # Of the group as it is so far, not of the thing alone: what was joined stays joined.
-        np.minimum.at(least, before[one], low)
-        np.minimum.at(least, before[other], low)
-        while not np.array_equal(least, further := least[least]):
-            least = further
-        if np.array_equal(least, before):
-            break
-    first, label = np.unique(least, return_inverse=True)
-    return len(first), label.astype(np.int64)
+    numbers = np.arange(count, dtype=np.int32)
+    first = numbers.copy()
+    one, other = one.astype(np.int32), other.astype(np.int32)
+    while len(one):
+        # Every group that is linked to one that begins earlier joins the earliest of these: what it begins
+        # with leads there then, in as many steps as groups joined in a row.
+        np.minimum.at(first, np.maximum(one, other), np.minimum(one, other))
+        while not np.array_equal(first, further := first[first]):
+            first = further
+        # Links between groups are left, each now between what the two begin with.
+        one, other = first[one], first[other]
+        between = one != other
+        one, other = one[between], other[between]
+    begins = first == numbers
+    return int(begins.sum()), (np.cumsum(begins) - 1)[first]

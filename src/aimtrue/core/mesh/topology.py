@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.linked import expect_links, linked
+from aimtrue.core.mesh.linked import linked
 
 _AT_ONCE = 1 << 16
 _UPON = 1e-5
@@ -100,7 +100,6 @@ def topology_of(faces: NDArray[np.int32], vertices: NDArray[np.float64]) -> Topo
         faces: indices into ``vertices``.
         vertices: (n, 3); only where more than two faces meet does their place matter.
     """
-    expect_links(3 * len(faces) // 2)
     sides = _sides(faces, len(vertices))
     uses = np.diff(sides.starts, append=np.int32(len(sides.face)))
     count, label = _shells(faces, vertices, sides, uses)
