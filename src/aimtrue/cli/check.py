@@ -1,4 +1,4 @@
-"""aimtrue check: everything the tests need, then the checks, in the order that fails soonest."""
+"""aimtrue check: everything the tests need, then the checks, those that take long last."""
 
 from __future__ import annotations
 
@@ -7,6 +7,8 @@ import os
 import subprocess
 import sys
 import time
+from collections.abc import Iterable
+from concurrent.futures import ThreadPoolExecutor
 
 from aimtrue.cli import pages, system
 from aimtrue.cli.files import Exit
@@ -19,7 +21,7 @@ _CODE = ["src", "tests", "demo", "benchmarks"]
 
 
 def check(asked: argparse.Namespace) -> int:
-    """Run all steps, or those named, and stop at the first that fails."""
+    """Run all steps, or those named: two at a time, and the tests last if all others pass."""
     try:
         system.chromium()
         pages.packages()
@@ -34,10 +36,15 @@ def check(asked: argparse.Namespace) -> int:
     if unknown:
         system.say(f"no step is called {', '.join(sorted(unknown))}; there are {', '.join(steps)}")
         return Exit.USAGE
-    for name in only:
-        if code := _step(name, steps[name]):
-            return code
-    return Exit.DONE
+    with ThreadPoolExecutor(2) as both:
+        codes = list(both.map(lambda name: _step(name, steps[name], aside=True), _before_tests(only)))
+    if failed := next(filter(None, codes), 0):
+        return failed
+    return _step("tests", steps["tests"]) if "tests" in only else Exit.DONE
+
+
+def _before_tests(names: Iterable[str]) -> list[str]:
+    return [name for name in names if name != "tests"]
 
 
 def _steps() -> dict[str, list[str]]:
@@ -55,11 +62,19 @@ def _steps() -> dict[str, list[str]]:
     }
 
 
-def _step(name: str, command: list[str]) -> int:
-    system.say(f"check: {name}")
+def _step(name: str, command: list[str], *, aside: bool = False) -> int:
+    """Run a step and return its exit code; what one says that runs beside others is shown when it ended."""
     started = time.monotonic()
-    folder = pages.WEB if name.startswith("front") else ROOT
-    code = subprocess.run(command, cwd=folder, env={**os.environ, "NO_COLOR": "1"}, check=False).returncode
-    took = time.monotonic() - started
-    system.say(f"check: {name} {'failed' if code else 'passed'} in {took:.0f} s")
-    return code
+    done = subprocess.run(
+        command,
+        cwd=pages.WEB if name.startswith("front") else ROOT,
+        env={**os.environ, "NO_COLOR": "1"},
+        check=False,
+        stdout=subprocess.PIPE if aside else None,
+        stderr=subprocess.STDOUT if aside else None,
+        text=True,
+    )
+    how = "failed" if done.returncode else "passed"
+    said = f"{done.stdout.strip()}\n" if aside and done.stdout.strip() else ""
+    system.say(f"check: {name} {how} in {time.monotonic() - started:.0f} s\n{said}".rstrip())
+    return done.returncode
