@@ -1,4 +1,4 @@
-import { Checkbox, createTheme, Modal, Popover, Radio, SegmentedControl, Select, Slider, Tooltip, type MantineColorsTuple } from "@mantine/core";
+import { Checkbox, createTheme, Modal, Notification, Popover, Radio, SegmentedControl, Select, Slider, Tooltip, type MantineColorsTuple } from "@mantine/core";
 import css from "./controls.module.css";
 
 const shades = (...colours: string[]) => colours as unknown as MantineColorsTuple;
@@ -35,6 +35,7 @@ export const theme = createTheme({
       defaultProps: { centered: true, transitionProps: { duration: 0 }, overlayProps: { backgroundOpacity: 0.45, color: "#22262b" }, closeButtonProps: { "aria-label": "Close" } },
       classNames: { content: css.sheet, header: css.sheetHead, title: css.sheetTitle, close: css.close },
     }),
+    Notification: Notification.extend({ classNames: { root: css.note, description: css.noteText } }),
     Popover: Popover.extend({ classNames: { dropdown: css.dropdown } }),
   },
 });
