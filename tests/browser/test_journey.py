@@ -97,7 +97,12 @@ def test_files_dropped_on_a_job_join_it(desk: Desk, demo: Path, tmp_path: Path) 
     notes = tmp_path / "notes.txt"
     notes.write_text("hello")
     desk.drop_here(notes, "[data-testid=bench]")
-    expect(page.get_by_text("notes.txt was not taken")).to_be_visible()
+    note = page.get_by_text("notes.txt was not taken")
+    expect(note).to_be_visible()
+    over, head = note.bounding_box(), page.get_by_role("navigation", name="Sheets").bounding_box()
+    assert over
+    assert head
+    assert over["y"] > head["y"] + head["height"], "sheets can be clicked while a note stands"
     desk.sheet("Truing")
     page.get_by_role("button", name="focus knob").click()
     desk.overall("38.00 × 38.00 × 22.00")

@@ -23,8 +23,7 @@ createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <MantineProvider theme={theme} forceColorScheme="light">
       <QueryClientProvider client={client}>
-        {/* Below the head of the page: over it, a note kept the sheets from being clicked for as long as it stood. */}
-        <Notifications position="top-center" styles={{ root: { top: 56 } }} />
+        <Notifications position="top-center" />
         <App />
       </QueryClientProvider>
     </MantineProvider>
