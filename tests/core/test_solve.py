@@ -8,6 +8,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy.optimize import linprog
 
+import aimtrue.core.truing.solve
 from aimtrue.core.gauges.bands import Band
 from aimtrue.core.gauges.forms import Around, Circle, Form, Gap, Span
 from aimtrue.core.mesh.mesh import Floats
@@ -256,3 +257,21 @@ def test_a_circle_becomes_an_ellipse() -> None:
     greatest, least = tilted.lengths(np.array([1, 1, 1.5]))
     assert least == pytest.approx(20)
     assert greatest == pytest.approx(2 * np.hypot(6, 12))
+
+
+def test_a_compromise_ends_where_nothing_is_gained_any_more(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Two readings across each other and a third along an axis of its own: rounding alone made 1600 steps."""
+    demands = [even(span(0, 0, 12.7), 13), even(span(50.8, 0, 0), 60), even(span(0, 25.4, 0), 25.4)]
+    base = (1.0236220472440833, 0.999999999999771, 1.0236220472440944)
+    steps, real = [], aimtrue.core.truing.solve._least_squares_within
+
+    def counted(*asked: Floats) -> Floats | None:
+        steps.append(1)
+        return real(*asked)
+
+    monkeypatch.setattr("aimtrue.core.truing.solve._least_squares_within", counted)
+    solved = solve(demands, Freedom(base, free=(False, False, True)))
+    assert solved.conflict == (1, 2)
+    assert solved.factors[0] * 50.8 < 59.95
+    assert solved.factors[1] * 25.4 > 25.45
+    assert len(steps) < 50

@@ -389,9 +389,11 @@ def _compromise(problem: _Problem, t: Floats) -> Floats:
         if best is None:
             break
         step, before, share = best - t, _badness(problem, t), 1.0
-        while share > 1e-9 and _badness(problem, t + share * step) > before:
+        while share > 1e-9 and (after := _badness(problem, t + share * step)) > before:
             share /= 2
-        if share <= 1e-9:
+        # A whole step that changes nothing brings factors closer that no reading tells apart; a part of one
+        # that gains no more than rounding is the end, however many more of its kind there would be.
+        if share <= 1e-9 or (share < 1 and after > before * (1 - 1e-14)):
             break
         t = t + share * step
         if np.abs(share * step / t).max() < 1e-14:
