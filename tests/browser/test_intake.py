@@ -89,7 +89,7 @@ def test_dirt_is_told_in_a_few_rows_flown_to_accepted_and_released(desk: Desk, d
 
 def finely_cut_block() -> Mesh:
     """A block of 80 x 40 x 30 of so many triangles that it is drawn reduced."""
-    return mesh_of(manifold3d.Manifold.cube((80, 40, 30)).refine_to_length(0.28))
+    return mesh_of(manifold3d.Manifold.cube((80, 40, 30)).refine_to_length(0.31))
 
 
 def test_places_are_picked_on_the_mesh_itself_when_a_reduced_one_is_drawn(desk: Desk, tmp_path: Path) -> None:
