@@ -99,6 +99,7 @@ def test_files_dropped_on_a_job_join_it(desk: Desk, demo: Path, tmp_path: Path) 
     desk.drop_here(notes, "[data-testid=bench]")
     note = page.get_by_text("notes.txt was not taken")
     expect(note).to_be_visible()
+    note.hover()  # once it stands still
     over, head = note.bounding_box(), page.get_by_role("navigation", name="Sheets").bounding_box()
     assert over
     assert head

@@ -61,9 +61,13 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
     setHeld(null);
     setTried(null);
   }, [carry]);
+  /** When a move is there: keys may have begun the next one meanwhile, which goes on. */
+  const arrived = useCallback(() => {
+    if (!moving.current) rest();
+  }, [rest]);
   const put = useCallback(
-    (one: SeatNow, plate: string) => act({ do: "put-on", ...seatOf(one), plate }).catch(tell).finally(rest),
-    [act, rest],
+    (one: SeatNow, plate: string) => act({ do: "put-on", ...seatOf(one), plate }).catch(tell).finally(arrived),
+    [act, arrived],
   );
   const letGo = useCallback(
     (over: Element | null) => {
@@ -76,9 +80,9 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
       const done = now.turn
         ? act({ do: "turn-seat", ...seatOf(now.seat), axis: "z", typed: String(now.turn), absolute: false, here: true })
         : act({ do: "shift-seat", ...seatOf(now.seat), dx: now.dx, dy: now.dy });
-      void done.catch(tell).finally(rest);
+      void done.catch(tell).finally(arrived);
     },
-    [act, carry, put, rest],
+    [act, carry, put, rest, arrived],
   );
   const to = useCallback(
     (next: Held) => {
