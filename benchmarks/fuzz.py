@@ -39,7 +39,7 @@ from aimtrue.core.release.bundle import (
     BundledState,
     is_bundle,
     open_bundle,
-    packed_bundle,
+    pack_bundle,
 )
 from aimtrue.work import fence
 from benchmarks.shapes import wavy_sphere
@@ -355,7 +355,9 @@ def _bundle(data: bytes) -> bytes:
         bytes=len(data),
     )
     state = BundledState(number=1, version=1, state={"name": "ball"})
-    return packed_bundle(Bundle(name="ball", files=(file,), states=(state,)), lambda _: data)
+    out = io.BytesIO()
+    pack_bundle(Bundle(name="ball", files=(file,), states=(state,)), lambda _: data, out)
+    return out.getvalue()
 
 
 _SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">

@@ -2,6 +2,7 @@
 
 import io
 import json
+import time
 import zipfile
 from collections import Counter
 from typing import Any
@@ -12,7 +13,7 @@ import pytest
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.release.bundle import Bundle, is_bundle, open_bundle
-from aimtrue.settings import ROOT
+from aimtrue.settings import ROOT, settings
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
 from tests.shapes import binary_stl
@@ -68,6 +69,22 @@ def test_a_job_is_the_same_after_it_was_taken_in_again(client: Client, job: dict
     assert [client.files(both[0], 2)[n]["sha256"] for n in (0, 1)] == [
         client.files(both[1], 2)[n]["sha256"] for n in (0, 1)
     ]
+
+
+def test_what_is_made_to_be_fetched_is_gone_afterwards(client: Client, job: dict[str, Any]) -> None:
+    before = nameless()
+    for path in ("bundle", "releases/1/zip", "releases/1/file"):
+        answer = client.http.get(f"/jobs/{job['id']}/{path}").raise_for_status()
+        assert int(answer.headers["content-length"]) == len(answer.content)
+        assert zipfile.ZipFile(io.BytesIO(answer.content)).testzip() is None
+    ends = time.monotonic() + 20
+    while nameless() - before:  # it goes when the last of it was sent, which is after it came
+        assert time.monotonic() < ends
+        time.sleep(0.05)
+
+
+def nameless() -> set[str]:
+    return {path.name for path in settings().cache.iterdir() if len(path.stem) != 64}
 
 
 def test_a_bundle_that_is_not_whole_is_refused_and_says_why(client: Client, job: dict[str, Any]) -> None:

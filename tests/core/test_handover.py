@@ -106,11 +106,12 @@ def test_a_card_is_not_ejected_while_it_is_written(tmp_path: Path) -> None:
     assert Card(tmp_path).settings.out
 
 
-def release() -> bytes:
+def release(comment: bytes = b"") -> io.BytesIO:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as package:
         package.writestr("ring_r1.3mf", b"ring")
-    return out.getvalue()
+        package.comment = comment
+    return out
 
 
 def test_a_release_is_taken_once_however_often_it_is_sent(program: str) -> None:
@@ -121,8 +122,7 @@ def test_a_release_is_taken_once_however_often_it_is_sent(program: str) -> None:
     assert send(release(), "dial_r1.zip", target).already
     for mood in ("cuts-off", "rubbish", "silent"):
         httpx.post(f"{program}/mood/{mood}?times=2")
-        data = release() + mood.encode()
-        sent = send(data, "dial_r1.zip", target, wait=waits.append, seconds=0.3)
+        sent = send(release(mood.encode()), "dial_r1.zip", target, wait=waits.append, seconds=0.3)
         assert sent.tries == 3
         assert sent.already == (mood != "rubbish" and mood == "cuts-off")
     taken = httpx.get(program).json()["taken"]

@@ -3,7 +3,9 @@
 import csv
 import io
 import json
+import tracemalloc
 import zipfile
+from typing import Any
 
 import numpy as np
 import pytest
@@ -11,8 +13,8 @@ import pytest
 from aimtrue.core.drawing.compare import drawn_of
 from aimtrue.core.drawing.picture import SIZE, Shown, _covered, picture
 from aimtrue.core.errors import Refused
-from aimtrue.core.formats import read_model
-from aimtrue.core.formats.packing import packed
+from aimtrue.core.formats import packing, read_model
+from aimtrue.core.formats.packing import pack, packed
 from aimtrue.core.intake.actions import Paint, Rename, SettleUnit
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.proof.complete import Asked, completeness
@@ -20,7 +22,7 @@ from aimtrue.core.proof.released import read_back
 from aimtrue.core.release.filing import filed
 from aimtrue.core.release.history import changes
 from aimtrue.core.release.make import Release, release
-from aimtrue.core.release.manifest import as_csv, as_json, manifest_of, packed_release
+from aimtrue.core.release.manifest import as_csv, as_json, manifest_of, pack_release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.preview import preview
 from aimtrue.core.release.sheet import sheet_of
@@ -187,6 +189,37 @@ def test_packages_hold_what_was_put_in_and_are_read_by_others() -> None:
     assert [(name, package.read(name)) for name in package.namelist()] == entries
 
 
+@pytest.mark.parametrize(("most", "many"), [(0, 0), (300, 9), (10_100, 9), (10_600, 9), (1 << 30, 3)])
+def test_what_a_package_has_no_room_for_stands_in_longer_fields(
+    most: int, many: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(packing, "_MOST_BYTES", most)
+    monkeypatch.setattr(packing, "_MOST_ENTRIES", many)
+    entries = [("plain", b"ha" * 5000), ("b.bin", np.random.default_rng(1).bytes(10_500)), ("empty", b"")]
+    data = packed(entries)
+    assert b"PK\6\6" in data
+    package = zipfile.ZipFile(io.BytesIO(data))
+    assert package.testzip() is None
+    assert [(name, package.read(name)) for name in package.namelist()] == entries
+
+
+def test_a_package_is_written_onward_with_one_file_of_it_in_memory() -> None:
+    class Onward(io.RawIOBase):
+        length = 0
+
+        def write(self, data: Any) -> int:
+            self.length += len(data)
+            return len(data)
+
+    chance, out = np.random.default_rng(1), Onward()
+    tracemalloc.start()
+    pack(((f"{number}.stl", chance.bytes(1_000_000)) for number in range(12)), out)
+    most = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert out.length > 12_000_000
+    assert most < 5_000_000
+
+
 def test_a_manifest_tells_every_file_as_json_and_as_csv() -> None:
     files = made(two(), shape="each").files
     manifest = manifest_of("=rest", 4, [one.file for one in files])
@@ -194,9 +227,11 @@ def test_a_manifest_tells_every_file_as_json_and_as_csv() -> None:
     assert [one["sha256"] for one in told["files"]] == [one.file.sha256 for one in files]
     rows = list(csv.DictReader(io.StringIO(as_csv(manifest).decode())))
     assert [float(row["size_mm_z"]) for row in rows] == [5, 8]
-    package = packed_release(manifest, [(one.file.name, one.data) for one in files], b"{}")
-    assert package == packed_release(manifest, [(one.file.name, one.data) for one in files], b"{}")
-    names = zipfile.ZipFile(io.BytesIO(package)).namelist()
+    package, again = io.BytesIO(), io.BytesIO()
+    for out in (package, again):
+        pack_release(manifest, [(one.file.name, one.data) for one in files], b"{}", out)
+    assert package.getvalue() == again.getvalue()
+    names = zipfile.ZipFile(package).namelist()
     assert names == [*(one.file.name for one in files), "MANIFEST.json", "MANIFEST.csv", "PROOF.json"]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from datetime import datetime
+from functools import partial
 from pathlib import Path
 from typing import Literal
 
@@ -14,7 +15,7 @@ from starlette.concurrency import run_in_threadpool
 
 from aimtrue.api import uploads
 from aimtrue.api.answers import Answer, Seen, answer
-from aimtrue.api.shared import aside, downloaded, shelf, whole
+from aimtrue.api.shared import aside, downloaded, shelf, whole, written
 from aimtrue.api.views import ReleaseDetail, release_detail
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.job import Job
@@ -201,7 +202,7 @@ def released_file(key: str, number: int, file: int | None = None) -> Response:
             raise jobs.UnknownJob("release-unknown", f"there is no such file in release {number} of this job")
         files = made.files if file is None else [made.files[file]]
         if len(files) > 1:
-            return whole(zip_of(session, key, made), f"{_stem(session, key, number)}.zip", "zip")
+            return written(partial(zip_of, session, key, made), f"{_stem(session, key, number)}.zip", "zip")
     one = files[0]
     return downloaded(one["sha256"], one["name"], MEDIA_TYPES[one["format"]])
 
@@ -211,7 +212,7 @@ def release_aszip_of(key: str, number: int) -> Response:
     """Hand over a release in a ZIP, with its manifest and its proof record."""
     with snapshot() as session:
         made = jobs.release_of(session, key, number)
-        return whole(zip_of(session, key, made), f"{_stem(session, key, number)}.zip", "zip")
+        return written(partial(zip_of, session, key, made), f"{_stem(session, key, number)}.zip", "zip")
 
 
 @router.get("/jobs/{key}/releases/{number}/manifest.{kind}")

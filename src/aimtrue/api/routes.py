@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from functools import partial
 from pathlib import Path, PurePosixPath
 from typing import IO
 
@@ -14,7 +15,7 @@ from starlette.concurrency import run_in_threadpool
 from aimtrue.api import uploads
 from aimtrue.api.answers import Answer, Seen, answer
 from aimtrue.api.events import Watchers
-from aimtrue.api.shared import downloaded, shelf, whole
+from aimtrue.api.shared import downloaded, shelf, written
 from aimtrue.api.views import (
     Act,
     AskWork,
@@ -113,7 +114,7 @@ def bundle(key: str) -> Response:
     """Hand over a whole job as one ZIP of open formats, that another machine takes in to the same state."""
     with snapshot() as session:
         name = jobs.load(session, key).job.name
-        return whole(bundles.bundle_of(session, key), f"{safe(name)}_bundle.zip", "zip")
+        return written(partial(bundles.bundle_of, session, key), f"{safe(name)}_bundle.zip", "zip")
 
 
 @router.post("/jobs/{key}/sources", status_code=201)

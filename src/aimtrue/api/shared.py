@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from threading import Semaphore
-from typing import Any, TypeVar
+from typing import IO, Any, TypeVar
 from urllib.parse import quote
 
 from fastapi import Response
 from fastapi.responses import FileResponse
+from starlette.background import BackgroundTask
 
 from aimtrue.core.model.job import Job
 from aimtrue.core.release.order import MEDIA_TYPES
 from aimtrue.settings import settings
-from aimtrue.store.shelf import StoreShelf, on_disk
+from aimtrue.store.shelf import StoreShelf, on_disk, written_aside
 from aimtrue.work import fence
 from aimtrue.work.tasks import usual_limits
 
@@ -44,6 +45,20 @@ def aside(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any
 def whole(data: bytes, name: str, kind: str) -> Response:
     """Hand over bytes as a file of some kind, by a key of :data:`MEDIA_TYPES`."""
     return Response(data, media_type=MEDIA_TYPES[kind], headers=_named(name))
+
+
+def written(write: Callable[[IO[bytes]], None], name: str, kind: str) -> FileResponse:
+    """Hand over a file that is made for it: on disk, however large it gets, and gone once it was fetched.
+
+    Args:
+        write: writes the file; when it fails nothing was handed over yet.
+        name, kind: what it is called, and a key of :data:`MEDIA_TYPES`.
+    """
+    with written_aside() as (out, path):
+        write(out)
+    return FileResponse(
+        path, media_type=MEDIA_TYPES[kind], headers=_named(name), background=BackgroundTask(path.unlink, True)
+    )
 
 
 def downloaded(sha256: str, name: str, media_type: str) -> FileResponse:

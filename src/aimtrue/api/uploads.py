@@ -8,7 +8,6 @@ import shutil
 import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from pathlib import Path
 from typing import IO
 
 from fastapi import Request
@@ -18,10 +17,11 @@ from starlette.concurrency import run_in_threadpool
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import ending_of, refuse_unreadable_ending, stl
 from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
-from aimtrue.core.mesh.stored import bench_bytes, name_of
+from aimtrue.core.mesh.stored import bench_bytes
 from aimtrue.core.model.text import refuse_odd
 from aimtrue.settings import settings
 from aimtrue.store import blobs
+from aimtrue.store.shelf import keep_drawn, written_aside
 
 _WRITTEN_AT_ONCE = 2 * 1024 * 1024
 _LOOKED_AHEAD = 50 * REDUCED_FROM
@@ -77,8 +77,7 @@ def keep(session: Session, file: IO[bytes]) -> str:
 
     A copy is left in the disk cache, where the worker looks first.
     """
-    settings().cache.mkdir(parents=True, exist_ok=True)
-    with tempfile.NamedTemporaryFile(dir=settings().cache, delete=False) as copy:
+    with written_aside() as (copy, path):
 
         def pieces() -> Iterator[bytes]:
             while piece := file.read(blobs.CHUNK):
@@ -86,7 +85,7 @@ def keep(session: Session, file: IO[bytes]) -> str:
                 yield piece
 
         name = blobs.put_pieces(session, pieces())
-    Path(copy.name).replace(settings().cache / name)
+    path.replace(settings().cache / name)
     return name
 
 
@@ -111,10 +110,7 @@ def look_ahead(file: IO[bytes], name: str) -> str | None:
     if mesh is None:
         return None
     data = bench_bytes(reduced(mesh, _FIRST_CELLS), inked=False)
-    preview = name_of(data)
-    settings().cache.mkdir(parents=True, exist_ok=True)
-    (settings().cache / preview).write_bytes(data)
-    return preview
+    return keep_drawn(data)
 
 
 def _too_large(size: int, limit: int) -> TooLarge:

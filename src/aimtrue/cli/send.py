@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import io
 import json
 from datetime import datetime
 from pathlib import Path
@@ -11,7 +12,7 @@ from aimtrue.cli.files import Exit, Failure, complain
 from aimtrue.cli.release import Made, make_some, recorded
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.proof.record import as_json
-from aimtrue.core.release.manifest import manifest_of, packed_release
+from aimtrue.core.release.manifest import manifest_of, pack_release
 from aimtrue.handover.targets import Sent, Target, send
 from aimtrue.settings import settings
 from aimtrue.work.send import targets
@@ -51,10 +52,11 @@ def _sent(made: Made, target: Target) -> Sent:
     files = [one for _, release in made for one in release.files]
     record = recorded(made)
     manifest = manifest_of(record.job, 1, [one.file for one in files])
-    data = packed_release(manifest, [(one.file.name, one.data) for one in files], as_json(record))
     name = f"{Path(files[0].file.name).stem}_{datetime.now().astimezone():%Y-%m-%d}.zip"
+    package = io.BytesIO()
+    pack_release(manifest, [(one.file.name, one.data) for one in files], as_json(record), package)
     try:
-        return send(data, name, target, anywhere=settings().targets_anywhere)
+        return send(package, name, target, anywhere=settings().targets_anywhere)
     except Refused as error:
         usage = error.code in ("target-address", "target-far", "target-unknown")
         raise Failure(Exit.USAGE if usage else Exit.UNWRITABLE, error.line()) from None

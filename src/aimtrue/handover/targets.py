@@ -7,13 +7,14 @@ say so. An answer that is lost, or no answer, is tried again after a while; a re
 from __future__ import annotations
 
 import hashlib
+import io
 import ipaddress
 import json
 import socket
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import IO, TYPE_CHECKING
 from urllib.parse import urlsplit
 
 from aimtrue.core.errors import AimTrueError, Refused
@@ -23,6 +24,7 @@ if TYPE_CHECKING:
 
 WAITS = (0.5, 1.0, 2.0, 4.0)
 """Seconds before each further try."""
+_PIECE = 1024 * 1024
 _SECONDS = 20.0
 """For a program to take a release; a slow network has that for every part of it."""
 
@@ -93,13 +95,14 @@ def refuse_far(address: str, *, anywhere: bool = False) -> None:
         )
 
 
-def key_of(data: bytes) -> str:
-    """Return the key of a release by its bytes."""
-    return hashlib.sha256(data).hexdigest()
+def key_of(package: IO[bytes]) -> str:
+    """Return the key of a release by the bytes of its ZIP."""
+    package.seek(0)
+    return hashlib.file_digest(package, "sha256").hexdigest()  # type: ignore[arg-type]
 
 
 def send(
-    data: bytes,
+    package: IO[bytes],
     name: str,
     target: Target,
     *,
@@ -110,7 +113,7 @@ def send(
     """Send a release, packed as ZIP, to a target.
 
     Args:
-        data, name: the ZIP and what it is called.
+        package, name: the ZIP and what it is called.
         target: where to.
         anywhere: whether it may be outside of private networks.
         wait: waits so many seconds; replaced in tests.
@@ -123,10 +126,10 @@ def send(
     import httpx  # which brings much along, for this alone
 
     refuse_far(target.address, anywhere=anywhere)
-    key, told = key_of(data), ""
+    key, told = key_of(package), ""
     for tries, pause in enumerate((*WAITS, None), 1):
         try:
-            return _taken(_asked(data, name, key, target, seconds), target, key, tries)
+            return _taken(_asked(package, name, key, target, seconds), target, key, tries)
         except (httpx.HTTPError, OSError, ValueError) as error:
             told = _reason(error, seconds)
         if pause is not None:
@@ -139,15 +142,24 @@ def send(
     )
 
 
-def _asked(data: bytes, name: str, key: str, target: Target, seconds: float) -> httpx.Response:
+def _asked(package: IO[bytes], name: str, key: str, target: Target, seconds: float) -> httpx.Response:
     import httpx
 
     headers = {
         "Content-Type": "application/zip",
+        "Content-Length": str(package.seek(0, io.SEEK_END)),
         "X-Release": key,
         "X-Name": name.encode("ascii", "replace").decode(),
     }
-    return httpx.post(target.address, content=data, headers=headers, timeout=seconds, follow_redirects=False)
+    return httpx.post(
+        target.address, content=_pieces(package), headers=headers, timeout=seconds, follow_redirects=False
+    )
+
+
+def _pieces(package: IO[bytes]) -> Iterator[bytes]:
+    package.seek(0)
+    while piece := package.read(_PIECE):
+        yield piece
 
 
 def _taken(answer: httpx.Response, target: Target, key: str, tries: int) -> Sent:

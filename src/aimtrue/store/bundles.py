@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from datetime import datetime
+from typing import IO
 
 from pydantic import ValidationError
 from sqlalchemy import select
@@ -18,15 +19,15 @@ from aimtrue.core.release.bundle import (
     BundledState,
     Kind,
     OpenBundle,
-    packed_bundle,
+    pack_bundle,
 )
 from aimtrue.core.release.names import safe
 from aimtrue.store import blobs, jobs, states
 from aimtrue.store.tables import BlobRow, ReleaseRow, RevisionRow
 
 
-def bundle_of(session: Session, key: str) -> bytes:
-    """Return a job as a bundle: the state it is in, the states of its releases, and every file of these."""
+def bundle_of(session: Session, key: str, out: IO[bytes]) -> None:
+    """Write a job as a bundle: the state it is in, the states of its releases, and every file of these."""
     loaded = jobs.load(session, key)
     releases = sorted(jobs.releases(session, key), key=lambda row: row.number)
     numbers = [*dict.fromkeys(row.revision for row in releases if row.revision != loaded.revision.number)]
@@ -51,7 +52,7 @@ def bundle_of(session: Session, key: str) -> bytes:
             _release(row, [one.number for one in rows].index(row.revision) + 1) for row in releases
         ),
     )
-    return packed_bundle(bundle, lambda sha256: blobs.read(session, sha256))
+    pack_bundle(bundle, lambda sha256: blobs.read(session, sha256), out)
 
 
 def _of_job(job: Job) -> Iterator[tuple[str, Kind, str]]:

@@ -6,8 +6,11 @@ import os
 import tempfile
 import time
 from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from threading import Lock
+from typing import IO
 
 from aimtrue.core.mesh import stored as geometry
 from aimtrue.core.mesh.features import listed
@@ -105,16 +108,29 @@ class StoreShelf:
         return on_disk(sha256).read_bytes()
 
 
+@contextmanager
+def written_aside() -> Iterator[tuple[IO[bytes], Path]]:
+    """Make a file in the disk cache that has no name there yet; it goes if what writes it fails."""
+    settings().cache.mkdir(parents=True, exist_ok=True)
+    handle, path = tempfile.mkstemp(dir=settings().cache)
+    try:
+        with os.fdopen(handle, "wb") as out:
+            yield out, Path(path)
+    except BaseException:
+        Path(path).unlink(missing_ok=True)
+        raise
+
+
 def keep_drawn(data: bytes) -> str:
     """Put a mesh that is only to be drawn into the disk cache, and return its name."""
     name = geometry.name_of(data)
     path = settings().cache / name
-    if not path.exists():
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, aside = tempfile.mkstemp(dir=path.parent)
-        with os.fdopen(handle, "wb") as out:
+    try:
+        os.utime(path)
+    except FileNotFoundError:
+        with written_aside() as (out, aside):
             out.write(data)
-        Path(aside).replace(path)
+        aside.replace(path)
     return name
 
 
@@ -125,15 +141,9 @@ def on_disk(name: str) -> Path:
         if path.stat().st_mtime < time.time() - _USED_ANEW_SECONDS:
             os.utime(path)  # so that what is used stays, see ``tidy``
     except FileNotFoundError:
-        path.parent.mkdir(parents=True, exist_ok=True)
         # Written aside and renamed, so that nobody ever reads half a blob.
-        handle, aside = tempfile.mkstemp(dir=path.parent)
-        try:
-            with os.fdopen(handle, "wb") as out, sessions()() as session:
-                for piece in blobs.pieces(session, name):
-                    out.write(piece)
-            Path(aside).replace(path)
-        except BaseException:
-            Path(aside).unlink(missing_ok=True)
-            raise
+        with written_aside() as (out, aside), sessions()() as session:
+            for piece in blobs.pieces(session, name):
+                out.write(piece)
+        aside.replace(path)
     return path

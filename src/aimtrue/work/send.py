@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from typing import IO
+
 from sqlalchemy.orm import Session
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.upgrades import RELEASES
 from aimtrue.core.release.make import Released
-from aimtrue.core.release.manifest import manifest_of, packed_release
+from aimtrue.core.release.manifest import manifest_of, pack_release
 from aimtrue.handover.targets import Target, parsed
 from aimtrue.settings import settings
 from aimtrue.store import blobs, jobs
@@ -43,12 +45,12 @@ def files_of(made: ReleaseRow) -> list[Released]:
     return [Released.model_validate(RELEASES.up(file, made.version)) for file in made.files]
 
 
-def zip_of(session: Session, key: str, made: ReleaseRow) -> bytes:
-    """Return a release as a ZIP, with its manifest and its proof record: the same bytes whenever it is
+def zip_of(session: Session, key: str, made: ReleaseRow, out: IO[bytes]) -> None:
+    """Write a release as a ZIP, with its manifest and its proof record: the same bytes whenever it is
     asked for.
     """
     files = files_of(made)
-    data = [(one.name, blobs.read(session, one.sha256)) for one in files]
+    data = ((one.name, blobs.read(session, one.sha256)) for one in files)
     record = blobs.read(session, made.record) if made.record else None
     name = jobs.at(session, key, made.revision).name
-    return packed_release(manifest_of(name, made.number, files), data, record)
+    pack_release(manifest_of(name, made.number, files), data, record, out)

@@ -278,15 +278,15 @@ def _released(row: ErrandRow, job: Job, revision: int) -> None:
 def _send(row: ErrandRow) -> None:
     """Send a release; done twice after a crash, the target takes it once, since its bytes are the same."""
     number, target = int(row.request["release"]), target_named(row.request["target"])
-    with sessions()() as session:
-        made = jobs.release_of(session, row.job, number)
-        data = zip_of(session, row.job, made)
-        name = f"{safe(jobs.load(session, row.job).job.name)}_r{number}.zip"
-    try:
-        sent = send_release(data, name, target, anywhere=settings().targets_anywhere)
-    except AimTrueError as error:
-        _handed(row, number, target.name, whole=False, says=error.says)
-        raise
+    with tempfile.TemporaryFile() as package:
+        with sessions()() as session:
+            zip_of(session, row.job, jobs.release_of(session, row.job, number), package)
+            name = f"{safe(jobs.load(session, row.job).job.name)}_r{number}.zip"
+        try:
+            sent = send_release(package, name, target, anywhere=settings().targets_anywhere)
+        except AimTrueError as error:
+            _handed(row, number, target.name, whole=False, says=error.says)
+            raise
     _handed(row, number, target.name, whole=True, says=sent.says)
     with sessions().begin() as session:
         jobs.set_errand(

@@ -9,6 +9,7 @@ its layout).
 from __future__ import annotations
 
 import hashlib
+import itertools
 import json
 import zipfile
 from collections.abc import Callable, Iterator
@@ -22,7 +23,7 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats.contents import Limits
-from aimtrue.core.formats.packing import packed
+from aimtrue.core.formats.packing import pack
 from aimtrue.core.model.text import refuse_odd
 from aimtrue.core.model.value import Value
 
@@ -92,15 +93,17 @@ class Bundle(Value):
         return self
 
 
-def packed_bundle(bundle: Bundle, read: Callable[[str], bytes]) -> bytes:
-    """Return a bundle as a ZIP.
+def pack_bundle(bundle: Bundle, read: Callable[[str], bytes], out: IO[bytes]) -> None:
+    """Pack a bundle into a ZIP, one file of it after the other.
 
     Args:
         bundle: what is in it.
         read: gives a file's bytes by its hash.
+        out: where the ZIP is written.
     """
-    entries = [(BUNDLE, json.dumps(bundle.model_dump(mode="json"), ensure_ascii=False, indent=1).encode())]
-    return packed([*entries, *((one.path, read(one.sha256)) for one in bundle.files)])
+    told = json.dumps(bundle.model_dump(mode="json"), ensure_ascii=False, indent=1).encode()
+    files = ((one.path, read(one.sha256)) for one in bundle.files)
+    pack(itertools.chain([(BUNDLE, told)], files), out)
 
 
 @dataclass(frozen=True)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
+import itertools
+from collections.abc import Iterable, Sequence
+from typing import IO
 
-from aimtrue.core.formats.packing import packed
+from aimtrue.core.formats.packing import pack
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.release.make import Released
 
@@ -92,15 +94,18 @@ def _plain(text: str) -> str:
     return f"'{text}" if text[:1] in tuple("=+-@") else text
 
 
-def packed_release(manifest: Manifest, files: Sequence[tuple[str, bytes]], record: bytes | None) -> bytes:
+def pack_release(
+    manifest: Manifest, files: Iterable[tuple[str, bytes]], record: bytes | None, out: IO[bytes]
+) -> None:
     """Pack a release into a ZIP, the same bytes for the same release.
 
     Args:
         manifest: goes with it, as JSON and CSV.
-        files: names and bytes.
+        files: names and bytes, asked for one after the other.
         record: the proof record as JSON, of releases that have one.
+        out: where the ZIP is written.
     """
     beside = [(f"{MANIFEST}.json", as_json(manifest)), (f"{MANIFEST}.csv", as_csv(manifest))]
     if record is not None:
         beside.append((RECORD, record))
-    return packed([*files, *beside])
+    pack(itertools.chain(files, beside), out)
