@@ -12,12 +12,15 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 from aimtrue.cli.system import CHROMIUM_FLAGS, chromium
 from tests.house import House
 
+UNSMOOTHED = "--webgl-msaa-sample-count=0"
+"""Without a graphics card, smooth edges cost half of what the tests take, and no test looks at them."""
+
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     expect.set_options(timeout=20_000)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=chromium(), args=CHROMIUM_FLAGS)
+        browser = playwright.chromium.launch(executable_path=chromium(), args=[*CHROMIUM_FLAGS, UNSMOOTHED])
         yield browser
         browser.close()
 

@@ -296,25 +296,30 @@ def test_the_keyboard_is_enough_to_true_a_size(desk: Desk, demo: Path) -> None:
     desk.overall("171.50 × 128.47 × 44.00")
 
 
-@pytest.mark.parametrize(
-    ("typed", "reason"),
-    [
+def test_a_bad_length_is_refused_in_place(desk: Desk, demo: Path) -> None:
+    page = desk.page
+    desk.opened(demo / "clamp-shells.stl", "millimetre")
+    desk.sheet("Truing")
+    for typed, reason in (
         ("", "nothing was typed"),
         ("0", "a size cannot be zero"),
         ("-4", "a size cannot be negative"),
         ("wide", "is not a length"),
         ("101 m", "is over 100 m"),
-    ],
-)
-def test_a_bad_length_is_refused_in_place(desk: Desk, demo: Path, typed: str, reason: str) -> None:
-    desk.opened(demo / "clamp-shells.stl", "millimetre")
-    desk.sheet("Truing")
-    desk.typed("Size along Y", typed)
-    expect(desk.page.get_by_role("alert")).to_contain_text(reason, ignore_case=True)
-    desk.overall("212.00 × 158.81 × 44.00")
-    desk.page.keyboard.press("Escape")
-    expect(desk.page.get_by_role("alert")).to_have_count(0)
-    expect(desk.page.get_by_label("Size along Y", exact=True)).to_have_value("158.81")
+    ):
+        desk.typed("Size along Y", typed)
+        expect(page.get_by_role("alert")).to_contain_text(reason, ignore_case=True)
+        desk.overall("212.00 × 158.81 × 44.00")
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("alert")).to_have_count(0)
+        expect(page.get_by_label("Size along Y", exact=True)).to_have_value("158.81")
+    numeral = page.get_by_role("button", name="Size along X, in the bench")
+    numeral.click()
+    page.keyboard.type("wide")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("is not a length")
+    page.keyboard.press("Escape")
+    expect(numeral).to_have_text("X212.00")
 
 
 def test_an_equal_pair_is_refused_and_the_first_place_stands(desk: Desk, demo: Path) -> None:
@@ -376,21 +381,16 @@ def test_an_unreadable_file_is_told_and_can_be_replaced(desk: Desk, demo: Path, 
     desk.overall("139.70 × 44.45 × 19.05")
 
 
-@pytest.mark.parametrize(
-    ("name", "size", "reason"),
-    [
+def test_a_file_that_is_not_taken_is_told_at_once(desk: Desk, tmp_path: Path) -> None:
+    for name, size, reason in (
         ("notes.txt", 10, "is not known here"),
         ("clamp.dwg", 10, "is not known here"),
         ("big.stl", 20_100_000, "the limit is"),
-    ],
-)
-def test_a_file_that_is_not_taken_is_told_at_once(
-    desk: Desk, tmp_path: Path, name: str, size: int, reason: str
-) -> None:
-    path = tmp_path / name
-    path.write_bytes(b"x" * size)
-    desk.drop(path)
-    expect(desk.page.get_by_role("alert")).to_contain_text(reason, ignore_case=True)
+    ):
+        path = tmp_path / name
+        path.write_bytes(b"x" * size)
+        desk.drop(path)
+        expect(desk.page.get_by_role("alert")).to_contain_text(reason, ignore_case=True)
 
 
 def test_a_caliper_types_faster_than_the_server_answers(desk: Desk, demo: Path) -> None:
@@ -409,19 +409,6 @@ def test_a_caliper_types_faster_than_the_server_answers(desk: Desk, demo: Path) 
     expect(page.get_by_label("Size along X", exact=True)).to_have_value("100")
     page.keyboard.press("Tab")
     desk.overall("100.00 × 74.91 × 20.75")
-
-
-def test_a_refused_numeral_in_the_bench_is_put_back_by_esc(desk: Desk, demo: Path) -> None:
-    page = desk.page
-    desk.opened(demo / "clamp-shells.stl", "millimetre")
-    desk.sheet("Truing")
-    numeral = page.get_by_role("button", name="Size along X, in the bench")
-    numeral.click()
-    page.keyboard.type("wide")
-    page.keyboard.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("is not a length")
-    page.keyboard.press("Escape")
-    expect(numeral).to_have_text("X212.00")
 
 
 def test_another_page_is_told_and_refreshed(desk: Desk, demo: Path, browser: Browser) -> None:
