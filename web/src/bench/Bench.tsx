@@ -1,6 +1,7 @@
 import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from "react";
 import type { BodySurvey, Body, MachineNow, Vec3 } from "../api/types";
+import { Press } from "../blocks/Press";
 import css from "./Bench.module.css";
 import { apply, placed, type BenchMesh } from "./mesh";
 import { bodyAt, makeSearchable, pickAt, type Pick } from "./picking";
@@ -185,17 +186,16 @@ export function Bench(props: Props) {
       {props.says && <div className={css.says}>{props.says}</div>}
       {props.size && mode === "true" && <MachineInset machine={machine} within={props.fits} size={props.size} />}
       <div className={css.views} role="toolbar" aria-label="Views">
-        <button type="button" aria-pressed={facets} className={facets ? css.pressed : undefined} onClick={() => setFacets(!facets)}>
+        <Press aria-pressed={facets} className={facets ? css.pressed : undefined} onClick={() => setFacets(!facets)}>
           facets
-        </button>
+        </Press>
         {[...Object.keys(LOOKS), "E"].map((key) => (
-          <button
+          <Press
             key={key}
-            type="button"
             onClick={() => setLook((now) => ({ from: key === "E" ? now.from : LOOKS[key]!.from, at: now.at + 1 }))}
           >
             <kbd>{key}</kbd> {key === "E" ? "everything" : LOOKS[key]!.says}
-          </button>
+          </Press>
         ))}
       </div>
     </div>

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Axis, Vec3 } from "../api/types";
+import { Press } from "../blocks/Press";
 import { TypedField } from "../blocks/TypedField";
 import css from "./Bench.module.css";
 import type { Ground } from "./Bench";
@@ -135,9 +136,9 @@ function NumeralAt({ at, numeral }: { at: Point2; numeral: Numeral }) {
   return (
     <div className={css.numeral} style={style}>
       {numeral.commit ? (
-        <button type="button" onClick={() => setTyping(true)} aria-label={`${numeral.label}: ${numeral.text}, click to type`}>
+        <Press onClick={() => setTyping(true)} aria-label={`${numeral.label}: ${numeral.text}, click to type`}>
           {inner}
-        </button>
+        </Press>
       ) : (
         <span className={css.plain}>{inner}</span>
       )}

@@ -4,6 +4,7 @@ import { Choice, Segments } from "./Choice";
 import css from "./Examples.module.css";
 import { Fold } from "./Fold";
 import { NextStep } from "./NextStep";
+import { Press } from "./Press";
 import { RowRadio } from "./RowRadio";
 import { Head, sheetCss } from "./Sheet";
 import { TypedField } from "./TypedField";
@@ -67,9 +68,9 @@ export function Examples() {
           />
           <Checkbox label="keep as drawn" checked={kept} onChange={(event) => keep(event.target.checked)} />
           <Tooltip label="Why this is so, reachable by keyboard">
-            <button type="button" className="link">
+            <Press className="link">
               why
-            </button>
+            </Press>
           </Tooltip>
         </div>
         <Fold title="A section that folds" says={kept ? "kept as drawn" : "follows"} name="examples">

@@ -2,6 +2,7 @@ import { Collapse } from "@mantine/core";
 import { useLocalStorage } from "@mantine/hooks";
 import type { ReactNode } from "react";
 import css from "./Fold.module.css";
+import { Press } from "./Press";
 
 interface Props {
   title: string;
@@ -20,13 +21,13 @@ export function Fold({ title, says, name, open = false, children }: Props) {
   const shown = left ?? open;
   return (
     <section aria-label={title} className={css.fold}>
-      <button type="button" className={css.head} aria-expanded={shown} onClick={() => leave(!shown)}>
+      <Press className={css.head} aria-expanded={shown} onClick={() => leave(!shown)}>
         <span aria-hidden className={css.sign}>
           {shown ? "−" : "+"}
         </span>
         <b>{title}</b>
         <span className={css.says}>{says}</span>
-      </button>
+      </Press>
       <Collapse expanded={shown} transitionDuration={0}>
         {shown && children}
       </Collapse>

@@ -1,5 +1,6 @@
 import { Component, type ReactNode } from "react";
 import css from "./Guard.module.css";
+import { Press } from "./Press";
 
 /** Catches a fault in a page. The job is kept by the server at every step, so that reloading loses nothing. */
 export class Guard extends Component<{ children: ReactNode }, { fault: Error | null }> {
@@ -17,9 +18,9 @@ export class Guard extends Component<{ children: ReactNode }, { fault: Error | n
         <h1>This page has stopped</h1>
         <p>The fault is ours. Your job is kept as it was after your last step; nothing is lost.</p>
         <p className="soft">{fault.message}</p>
-        <button type="button" onClick={() => window.location.reload()}>
+        <Press onClick={() => window.location.reload()}>
           Reload the page
-        </button>
+        </Press>
       </div>
     );
   }

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { Choice } from "./Choice";
 import css from "./PickList.module.css";
+import { Press } from "./Press";
 
 export interface Picked {
   id: number;
@@ -31,10 +32,10 @@ export function PickList({ label, bodies, body, choose, hint, rows, close }: Pro
       <ul>
         {rows.map((row, i) => (
           <li key={row.id}>
-            <button type="button" autoFocus={i === 0 && !!close} aria-pressed={row.pressed} onClick={row.take}>
+            <Press autoFocus={i === 0 && !!close} aria-pressed={row.pressed} onClick={row.take}>
               <span>{row.says}</span>
               <small>{row.aside}</small>
-            </button>
+            </Press>
           </li>
         ))}
       </ul>

@@ -4,6 +4,7 @@ import { api } from "../api/client";
 import { tell, type JobHandle } from "../api/useJob";
 import type { Finding, SheetName, UserAction, Vec3 } from "../api/types";
 import type { Mark } from "../bench/Bench";
+import { Press } from "./Press";
 import css from "./Sheet.module.css";
 import { TypedField } from "./TypedField";
 import { sentence } from "./words";
@@ -70,9 +71,9 @@ export function Findings({ handle, here, findings, show }: FindingsProps) {
             <span className={`${css.sign} ${css[severity]} ${severity}`} aria-hidden />
             <span>
               {show && finding.places!.length > 0 ? (
-                <button type="button" className={css.place} title={finding.places!.length > 1 ? "show where; again for the next place" : "show where"} onClick={() => next(finding)}>
+                <Press className={css.place} title={finding.places!.length > 1 ? "show where; again for the next place" : "show where"} onClick={() => next(finding)}>
                   {finding.says}
-                </button>
+                </Press>
               ) : (
                 finding.says
               )}
@@ -110,9 +111,9 @@ function WaysOf({ handle, finding }: { handle: JobHandle; finding: Finding }) {
         ) : way.asks && way.action ? (
           <Reasoned key={way.says} way={way} say={(reason) => handle.act({ ...way.action!, reason } as UserAction)} />
         ) : (
-          <button key={way.says} type="button" className="link" onClick={() => void go(way).catch(tell)}>
+          <Press key={way.says} className="link" onClick={() => void go(way).catch(tell)}>
             {way.says}
-          </button>
+          </Press>
         ),
       )}
     </span>
@@ -124,9 +125,9 @@ function Reasoned({ way, say }: { way: { says: string; asks?: string }; say: (re
   const [asking, ask] = useState(false);
   if (!asking) {
     return (
-      <button type="button" className="link" onClick={() => ask(true)}>
+      <Press className="link" onClick={() => ask(true)}>
         {way.says}
-      </button>
+      </Press>
     );
   }
   return <TypedField value="" label={sentence(way.asks!)} placeholder={way.asks} words width={150} startTyping commit={(typed) => (typed.trim() ? say(typed) : Promise.resolve())} done={() => ask(false)} />;

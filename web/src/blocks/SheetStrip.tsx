@@ -4,6 +4,7 @@ import { Link } from "wouter";
 import type { JobHandle } from "../api/useJob";
 import type { SheetName } from "../api/types";
 import { Mark } from "./Mark";
+import { Press } from "./Press";
 import css from "./SheetStrip.module.css";
 
 const TITLES: Record<SheetName, string> = {
@@ -62,12 +63,12 @@ interface StepProps {
 function Step({ says, keys, off, go, back }: StepProps) {
   return (
     <Tooltip label={off ? says : `${says} (${keys})`} color="ink">
-      <button type="button" className={css.step} disabled={off} onClick={() => void go()} aria-label={says}>
+      <Press className={css.step} disabled={off} onClick={() => void go()} aria-label={says}>
         <svg width="16" height="16" viewBox="0 0 16 16" style={back ? undefined : { transform: "scaleX(-1)" }} aria-hidden>
           <path d="M2 6h8a4 4 0 0 1 0 8H5" fill="none" stroke="currentColor" strokeWidth="1.6" />
           <path d="M5.5 2.5L2 6l3.5 3.5" fill="none" stroke="currentColor" strokeWidth="1.6" />
         </svg>
-      </button>
+      </Press>
     </Tooltip>
   );
 }

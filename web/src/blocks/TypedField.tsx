@@ -1,7 +1,11 @@
+import { Input } from "@mantine/core";
 import { useEffect, useId, useLayoutEffect, useRef, useState, type RefObject } from "react";
 import { Problem } from "../api/client";
 import css from "./TypedField.module.css";
 import { sentence } from "./words";
+
+/** The library's frame about a field takes no place: ours is the span that carries the message. */
+const CONTENTS = { style: { display: "contents" } };
 
 interface Props {
   /** What the field shows while nobody types. */
@@ -91,12 +95,14 @@ export function TypedField(props: Props) {
 
   return (
     <span className={css.wrap} style={{ width }}>
-      <input
+      <Input
+        unstyled
+        wrapperProps={CONTENTS}
         ref={input}
-        className={[css.field, words && css.words, problem && css.refused, props.className].filter(Boolean).join(" ")}
+        classNames={{ input: [css.field, words && css.words, problem && css.refused, props.className].filter(Boolean).join(" ") }}
+        attributes={{ input: { "aria-describedby": problem ? id : undefined } }}
+        error={problem !== null}
         aria-label={label}
-        aria-invalid={problem ? true : undefined}
-        aria-describedby={problem ? id : undefined}
         title={props.full}
         value={text ?? value}
         placeholder={placeholder}

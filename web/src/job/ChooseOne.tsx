@@ -1,4 +1,5 @@
 import type { JobView, SheetName } from "../api/types";
+import { Press } from "../blocks/Press";
 import { Head, Sheet, sheetCss } from "../blocks/Sheet";
 import type { Selection } from "./useSelection";
 
@@ -14,16 +15,16 @@ export function ChooseOne({ sheet, view, selection }: { sheet: SheetName; view: 
       <ul className={sheetCss.choices}>
         {view.survey.kits.map((kit) => (
           <li key={kit.id}>
-            <button type="button" onClick={() => selection.selectAll(kit.bodies)}>
+            <Press onClick={() => selection.selectAll(kit.bodies)}>
               {view.job.kits?.find((one) => one.id === kit.id)?.name} <small>kit of {kit.bodies.length}</small>
-            </button>
+            </Press>
           </li>
         ))}
         {lone.map((body) => (
           <li key={body.id}>
-            <button type="button" onClick={() => selection.selectAll([body.id])}>
+            <Press onClick={() => selection.selectAll([body.id])}>
               {body.name}
-            </button>
+            </Press>
           </li>
         ))}
       </ul>

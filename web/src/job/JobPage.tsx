@@ -7,6 +7,7 @@ import benchCss from "../bench/Bench.module.css";
 import { fillsOf, paler } from "../bench/colours";
 import { GaugeDimensions, OverallDimensions, type GaugeLine } from "../bench/Dimensions";
 import { meshesOf, useBenchMeshes } from "../bench/mesh";
+import { Press } from "../blocks/Press";
 import { fileNumber, mm } from "../blocks/numbers";
 import { SheetStrip } from "../blocks/SheetStrip";
 import { SizeChain } from "../blocks/SizeChain";
@@ -280,9 +281,9 @@ function SeatSize({ ground, seat }: { ground: Ground; seat: SeatNow }) {
 function PlanViews({ seating }: { seating: Seating }) {
   return (
     <div className={benchCss.views} role="toolbar" aria-label="Plan">
-      <button type="button" onClick={() => seating.lookFromAbove(false)}>
+      <Press onClick={() => seating.lookFromAbove(false)}>
         <kbd>O</kbd> bench
-      </button>
+      </Press>
     </div>
   );
 }

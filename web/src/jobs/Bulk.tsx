@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api } from "../api/client";
 import { tell } from "../api/useJob";
 import type { BulkRow, JobLine } from "../api/types";
+import { Press } from "../blocks/Press";
 import { useOrder } from "../sheets/release/useOrder";
 import css from "./Jobs.module.css";
 
@@ -33,9 +34,9 @@ export function Bulk({ rows, picked, setPicked }: Props) {
   if (!picked) {
     return (
       <p className={css.bulk}>
-        <button type="button" className="link" onClick={() => setPicked([])}>
+        <Press className="link" onClick={() => setPicked([])}>
           Release several
-        </button>
+        </Press>
       </p>
     );
   }
@@ -43,14 +44,13 @@ export function Bulk({ rows, picked, setPicked }: Props) {
   return (
     <section className={css.bulk} aria-label="Release several">
       <p>
-        <button type="button" className={css.pick} disabled={!picked.length} onClick={release}>
+        <Press className={css.pick} disabled={!picked.length} onClick={release}>
           Release {picked.length || "the"} {picked.length === 1 ? "job" : "jobs"}
-        </button>{" "}
-        <button type="button" className="link" onClick={() => setPicked(rows.map((row) => row.id))}>
+        </Press>{" "}
+        <Press className="link" onClick={() => setPicked(rows.map((row) => row.id))}>
           All
-        </button>{" "}
-        <button
-          type="button"
+        </Press>{" "}
+        <Press
           className="link"
           onClick={() => {
             setPicked(null);
@@ -58,7 +58,7 @@ export function Bulk({ rows, picked, setPicked }: Props) {
           }}
         >
           Done
-        </button>
+        </Press>
       </p>
       <p className="soft">
         As last chosen on sheet 6: {order.format.toUpperCase()} in {order.unit}, {order.shape === "each" ? "each body its own file" : order.shape}, names {order.pattern || "as usual"}. What one job cannot do does not stop the others.

@@ -1,5 +1,6 @@
 import { FileButton } from "@mantine/core";
 import { useRef } from "react";
+import { Press } from "../blocks/Press";
 import css from "./Jobs.module.css";
 import { useSendFile, type Replaced } from "./useSendFile";
 
@@ -27,9 +28,9 @@ export function FilePicker({ into, label, replaces, folder, className }: Props) 
     <>
       <FileButton resetRef={again} accept={folder ? undefined : endings.join(",")} multiple={!replaces} inputProps={input} onChange={take}>
         {(open) => (
-          <button type="button" className={className ?? css.pick} {...open}>
+          <Press className={className ?? css.pick} {...open}>
             {sending ? `sending ${sending.name} ${Math.round(sending.share * 100)} %` : label}
-          </button>
+          </Press>
         )}
       </FileButton>
       {problems.map((one) => (

@@ -6,6 +6,7 @@ import { Link } from "wouter";
 import { api, type Problem } from "../api/client";
 import type { JobLine } from "../api/types";
 import { Mark } from "../blocks/Mark";
+import { Press } from "../blocks/Press";
 import { count, mm, UNIT_WORDS } from "../blocks/numbers";
 import { sentence } from "../blocks/words";
 import { Bulk } from "./Bulk";
@@ -168,9 +169,9 @@ function JobTable({ title, rows, empty, picked, pick }: { title: string; rows: J
                   </td>
                 )}
                 <td className={css.r}>
-                  <button type="button" className={css.remove} aria-label={`Remove ${row.name}`} onClick={() => setRemoving(row)}>
+                  <Press className={css.remove} aria-label={`Remove ${row.name}`} onClick={() => setRemoving(row)}>
                     remove
-                  </button>
+                  </Press>
                 </td>
               </tr>
             ))}

@@ -4,6 +4,7 @@ import type { JobHandle } from "../../api/useJob";
 import { tell } from "../../api/useJob";
 import { api } from "../../api/client";
 import { Choice, Segments } from "../../blocks/Choice";
+import { Press } from "../../blocks/Press";
 import type { Selection } from "../../job/useSelection";
 import { mm, rounded } from "../../blocks/numbers";
 import { Head, Sheet, UnitFirst } from "../../blocks/Sheet";
@@ -39,9 +40,9 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
         <>
           <Working errand={errand} />
           <div className={css.line}>
-            <button type="button" className="link" onClick={() => void api.stop(view.id, errand.id)}>
+            <Press className="link" onClick={() => void api.stop(view.id, errand.id)}>
               Stop
-            </button>
+            </Press>
           </div>
         </>
       )}
@@ -132,9 +133,9 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
                   {turned < needed && (
                     <>
                       ; turned,{" "}
-                      <button type="button" className="link" onClick={() => edit({ turned: true })}>
+                      <Press className="link" onClick={() => edit({ turned: true })}>
                         in {turned}
-                      </button>
+                      </Press>
                     </>
                   )}
                 </>
@@ -160,13 +161,13 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           {prospect && pieces > 0 && <PieceTable view={view} dividing={dividing} />}
           {prospect && pieces > 0 && <Kept dividing={dividing} />}
           <div className={css.line}>
-            <button type="button" className={css.main} disabled={busy || pieces < 2} onClick={make}>
+            <Press className={css.main} disabled={busy || pieces < 2} onClick={make}>
               {pieces < 2 ? "Divide" : draft.keep === "all" ? `Divide into ${pieces} pieces` : `Divide, and keep what is ${draft.keep}`}
-            </button>
+            </Press>
             {division && (
-              <button type="button" className="link" onClick={() => dividing.rethink(false)}>
+              <Press className="link" onClick={() => dividing.rethink(false)}>
                 Leave it as it is
-              </button>
+              </Press>
             )}
           </div>
         </>
@@ -188,13 +189,13 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           ))}
           <div className={css.line}>
             {division.asked.by === "planes" && (
-              <button type="button" className={css.button} disabled={busy} onClick={() => dividing.rethink(true)}>
+              <Press className={css.button} disabled={busy} onClick={() => dividing.rethink(true)}>
                 Divide it otherwise
-              </button>
+              </Press>
             )}
-            <button type="button" className="link" disabled={busy} onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}>
+            <Press className="link" disabled={busy} onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}>
               Put it back together
-            </button>
+            </Press>
           </div>
         </>
       )}
@@ -235,12 +236,12 @@ function Fitting({ handle, dividing }: { handle: JobHandle; dividing: Dividing }
   const take = (seams: boolean) => fit(handle.view.id, dividing, dividing.machine, seams);
   return (
     <>
-      <button type="button" className={css.button} onClick={() => void take(true)}>
+      <Press className={css.button} onClick={() => void take(true)}>
         At seams
-      </button>
-      <button type="button" className={css.button} onClick={() => void take(false)}>
+      </Press>
+      <Press className={css.button} onClick={() => void take(false)}>
         Even
-      </button>
+      </Press>
     </>
   );
 }

@@ -2,6 +2,7 @@ import type { AskPins, Prospect } from "../../api/types";
 import { Checkbox } from "@mantine/core";
 import { Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
+import { Press } from "../../blocks/Press";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
 import { placeIn } from "./places";
@@ -91,9 +92,9 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
                 commit={async (text) => hand(pins.map((one, k) => (k === i ? { ...one, point: placeIn(text, axesOf(prospect.planes[pin.plane]), pin.point) } : one)))}
               />
               {!pin.good && <span className="stop">no room</span>}
-              <button type="button" className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => hand(pins.filter((_, k) => k !== i))}>
+              <Press className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => hand(pins.filter((_, k) => k !== i))}>
                 ×
-              </button>
+              </Press>
             </li>
           ))}
         </ul>
@@ -101,14 +102,14 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
       <div className={css.line}>
         <span className="soft">Add a pin on</span>
         {prospect.planes.map((plane, i) => (
-          <button key={plane.letter} type="button" className="link" onClick={() => add(i)}>
+          <Press key={plane.letter} className="link" onClick={() => add(i)}>
             {plane.letter}
-          </button>
+          </Press>
         ))}
         {draft.pins?.by_hand && (
-          <button type="button" className="link" onClick={() => put({ by_hand: false, places: [] })}>
+          <Press className="link" onClick={() => put({ by_hand: false, places: [] })}>
             Place them for me
-          </button>
+          </Press>
         )}
       </div>
     </>

@@ -4,6 +4,7 @@ import type { JobView } from "../../api/types";
 import { tell } from "../../api/useJob";
 import { Choice } from "../../blocks/Choice";
 import { PickList } from "../../blocks/PickList";
+import { Press } from "../../blocks/Press";
 import { count } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
@@ -52,9 +53,9 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
               return (
                 <tr key={i} className={i === chosen ? css.chosen : undefined}>
                   <td>
-                    <button type="button" className={css.pick} aria-pressed={i === chosen} aria-label={`Plane ${letterOf(i)}`} onClick={() => choose(i === chosen ? null : i)}>
+                    <Press className={css.pick} aria-pressed={i === chosen} aria-label={`Plane ${letterOf(i)}`} onClick={() => choose(i === chosen ? null : i)}>
                       <span className={css.letter}>{letterOf(i)}</span> {saidOf(plane)}
-                    </button>
+                    </Press>
                   </td>
                   <td className={sheetCss.r}>
                     <TypedField label={`Plane ${letterOf(i)}, at`} value={axis ? plane.place.replace(/^\s*[xyz]\s*=\s*/i, "") : plane.place} width={axis ? 76 : 110} commit={typed(i)} />
@@ -63,9 +64,9 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
                   <td className={`${sheetCss.r} number`}>{one?.outlines ?? "–"}</td>
                   <td>{one && <span className={one.seam ? "settled" : "soft"}>{one.seam ? SEAMS[one.seam] : "plain"}</span>}</td>
                   <td className={sheetCss.r}>
-                    <button type="button" className="link" aria-label={`Remove plane ${letterOf(i)}`} onClick={() => edit({ planes: without(draft.planes, i) })}>
+                    <Press className="link" aria-label={`Remove plane ${letterOf(i)}`} onClick={() => edit({ planes: without(draft.planes, i) })}>
                       ×
-                    </button>
+                    </Press>
                   </td>
                 </tr>
               );
@@ -77,16 +78,16 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
       <div className={css.line}>
         <span className="soft">Add a plane across</span>
         {AXES.map((axis) => (
-          <button key={axis} type="button" className="link" onClick={() => add(axis)}>
+          <Press key={axis} className="link" onClick={() => add(axis)}>
             {axis.toUpperCase()}
-          </button>
+          </Press>
         ))}
         <Asking dividing={dividing} want="face" says="Through a face" leave="Leave the faces" />
         <Asking dividing={dividing} want="three" says="Through three places" leave="Leave the places" />
         {draft.planes.length > 0 && (
-          <button type="button" className="link" onClick={() => edit({ planes: [] })}>
+          <Press className="link" onClick={() => edit({ planes: [] })}>
             Remove all
-          </button>
+          </Press>
         )}
       </div>
       {taking.want === "face" && <Faces view={view} dividing={dividing} label="Faces to put a plane through" hint="Click a face in the bench, or choose one; then move the plane by its number." take={(face) => void dividing.through(face).catch(tell)} />}
@@ -99,9 +100,9 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
 export function Asking({ dividing: { taking }, want, says, leave }: { dividing: Dividing; want: Want; says: string; leave: string }) {
   const on = taking.want === want;
   return (
-    <button type="button" className="link" aria-pressed={on} onClick={() => taking.ask(on ? null : want)}>
+    <Press className="link" aria-pressed={on} onClick={() => taking.ask(on ? null : want)}>
       {on ? leave : says}
-    </button>
+    </Press>
   );
 }
 

@@ -1,5 +1,6 @@
 import type { Axis } from "../../api/types";
 import { Segments } from "../../blocks/Choice";
+import { Press } from "../../blocks/Press";
 import { sheetCss } from "../../blocks/Sheet";
 import { Fold } from "../../blocks/Fold";
 import { count, rounded } from "../../blocks/numbers";
@@ -78,9 +79,9 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
                 <td className={`${sheetCss.r} number`}>{one.outlines}</td>
                 <td className={`${sheetCss.r} number`}>{Math.round(100 * one.stands)} %</td>
                 <td className={sheetCss.r}>
-                  <button type="button" className="link" aria-label={`Cut at the seam at ${rounded(one.at_mm, 2)}`} onClick={() => take(one.at_mm)}>
+                  <Press className="link" aria-label={`Cut at the seam at ${rounded(one.at_mm, 2)}`} onClick={() => take(one.at_mm)}>
                     cut
-                  </button>
+                  </Press>
                 </td>
               </tr>
             ))}

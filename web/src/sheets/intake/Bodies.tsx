@@ -2,6 +2,7 @@ import { useMemo } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Body, JobView, UserAction, Work } from "../../api/types";
 import { fillsOf } from "../../bench/colours";
+import { Press } from "../../blocks/Press";
 import { Head } from "../../blocks/Sheet";
 import type { Selection } from "../../job/useSelection";
 import css from "./Bodies.module.css";
@@ -29,14 +30,14 @@ export function Bodies({ handle, selection, act, work }: Props) {
     <section aria-label="Bodies">
       <Head title={bodies.length === 1 ? "Body" : `Bodies (${bodies.length})`}>
         {bodies.length > 1 && (
-          <button type="button" className="link" onClick={() => selection.selectAll(selected.length === bodies.length ? [] : bodies.map((body) => body.id))}>
+          <Press className="link" onClick={() => selection.selectAll(selected.length === bodies.length ? [] : bodies.map((body) => body.id))}>
             {selected.length === bodies.length ? "Select none" : "Select all"}
-          </button>
+          </Press>
         )}
         {hidden.length > 0 && (
-          <button type="button" className="link" onClick={selection.showAll}>
+          <Press className="link" onClick={selection.showAll}>
             Show all
-          </button>
+          </Press>
         )}
       </Head>
       <ul className={css.list}>
@@ -99,8 +100,8 @@ function Doings({ handle, selection, act, work }: Props) {
 
 function Do({ says, go }: { says: string; go: () => void }) {
   return (
-    <button type="button" onClick={go}>
+    <Press onClick={go}>
       {says}
-    </button>
+    </Press>
   );
 }

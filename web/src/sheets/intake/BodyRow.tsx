@@ -2,6 +2,7 @@ import { Checkbox } from "@mantine/core";
 import { useState } from "react";
 import type { JobHandle } from "../../api/useJob";
 import type { Body, BodySurvey, JobView, UserAction } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { count, microns, mm, volume } from "../../blocks/numbers";
 import { TypedField } from "../../blocks/TypedField";
 import type { Selection } from "../../job/useSelection";
@@ -58,9 +59,9 @@ export function LikeRows({ like, ...props }: Props & { like: Body[] }) {
         />
         <Colour label={`Colour of all like ${body.name}`} value={fill} commit={(colour) => act({ do: "paint", bodies: ids, colour })} />
         <span className={css.what}>
-          <button type="button" className={css.fold} aria-expanded={shown} onClick={() => setOpen(!open)}>
+          <Press className={css.fold} aria-expanded={shown} onClick={() => setOpen(!open)}>
             {body.name} <i>and {ids.length - 1} alike</i>
-          </button>
+          </Press>
           <small>{factsOf(handle.view, body)}</small>
         </span>
         <span className={css.state}>

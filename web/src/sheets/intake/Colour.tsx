@@ -1,5 +1,6 @@
 import { ColorPicker, Popover } from "@mantine/core";
 import { useState } from "react";
+import { Press } from "../../blocks/Press";
 import css from "./Bodies.module.css";
 
 interface Props {
@@ -26,8 +27,7 @@ export function Colour({ label, value, commit }: Props) {
       returnFocus
     >
       <Popover.Target>
-        <button
-          type="button"
+        <Press
           className={css.colour}
           aria-label={label}
           style={{ background: open ? moved : value }}

@@ -1,5 +1,6 @@
 import type { JobHandle } from "../../api/useJob";
 import type { ErrandView, Source } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { bytes, UNIT_WORDS } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { sentence } from "../../blocks/words";
@@ -43,9 +44,9 @@ export function Files({ handle, chosen, choose }: Props) {
           {sources!.map((source) => (
             <tr key={source.id} className={source.id === chosen && sources!.length > 1 ? sheetCss.chosen : undefined}>
               <td className={css.file}>
-                <button type="button" onClick={() => choose(source.id)} title={`${source.name}, SHA-256 ${source.sha256}`}>
+                <Press onClick={() => choose(source.id)} title={`${source.name}, SHA-256 ${source.sha256}`}>
                   {source.name}
-                </button>
+                </Press>
                 <small>
                   {KINDS[source.format] ?? source.format}, {bytes(source.bytes)}
                   {source.packed_in ? `, out of ${source.packed_in}` : ""}

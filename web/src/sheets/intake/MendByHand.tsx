@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Remedy, Work } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
+import { Press } from "../../blocks/Press";
 import { Head } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./IntakeSheet.module.css";
@@ -39,9 +40,9 @@ export function MendByHand({ bodies, settled, work, check }: Props) {
       <Head title="Mend by hand" />
       <div className={css.row}>
         <Choice label="Remedy" width="100%" value={remedy} options={REMEDIES} choose={setRemedy} />
-        <button type="button" className={css.mend} disabled={!bodies.length} onClick={() => work(mend(asked ? distance : ""))}>
+        <Press className={css.mend} disabled={!bodies.length} onClick={() => work(mend(asked ? distance : ""))}>
           Mend
-        </button>
+        </Press>
       </div>
       {asked && (
         <div className={css.row}>

@@ -1,4 +1,5 @@
 import type { JobView } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { count, mm } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import css from "./IntakeSheet.module.css";
@@ -21,9 +22,9 @@ export function Mended({ view, undo }: { view: JobView; undo: () => Promise<void
     <section aria-label="Mended">
       <Head title="Mended">
         {undoable && (
-          <button type="button" className="link" onClick={() => void undo()}>
+          <Press className="link" onClick={() => void undo()}>
             Put the last one back
-          </button>
+          </Press>
         )}
       </Head>
       {rows.map(({ body, one }, i) => {

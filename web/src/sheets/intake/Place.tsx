@@ -1,5 +1,6 @@
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Source } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import css from "./IntakeSheet.module.css";
 
 const UPS = ["z", "y", "x"] as const;
@@ -15,9 +16,9 @@ export function Place({ handle, source, home }: { handle: JobHandle; source: Sou
         <span>Up axis of the file</span>
         <span className={css.ups} role="group" aria-label="Up axis">
           {UPS.map((up) => (
-            <button key={up} type="button" aria-pressed={source.up === up} onClick={() => source.up !== up && set(up)}>
+            <Press key={up} aria-pressed={source.up === up} onClick={() => source.up !== up && set(up)}>
               {up.toUpperCase()}
-            </button>
+            </Press>
           ))}
         </span>
       </div>
@@ -31,18 +32,18 @@ export function Place({ handle, source, home }: { handle: JobHandle; source: Sou
           {handle.view.job.habits?.up === source.up ? (
             <span className="soft">{source.up!.toUpperCase()} is up in all files of this job.</span>
           ) : (
-            <button type="button" className="link" onClick={() => set(source.up!, true)}>
+            <Press className="link" onClick={() => set(source.up!, true)}>
               {source.up!.toUpperCase()} is up in all files, and those to come
-            </button>
+            </Press>
           )}
         </p>
       )}
       {home && (
         <p className={css.alike}>
           Brought home to the origin.{" "}
-          <button type="button" className="link" onClick={() => void handle.act({ do: "bring-home", source: source.id, home: false }).catch(tell)}>
+          <Press className="link" onClick={() => void handle.act({ do: "bring-home", source: source.id, home: false }).catch(tell)}>
             Leave it where the file has it
-          </button>
+          </Press>
         </p>
       )}
     </>

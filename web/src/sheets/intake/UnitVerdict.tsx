@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Candidate, Source, SourceSurvey, Unit } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { fileNumber, plainSize, UNIT_WORDS } from "../../blocks/numbers";
 import { RowRadio } from "../../blocks/RowRadio";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -29,9 +30,9 @@ export function UnitVerdict({ handle, source, facts }: Props) {
     <section aria-label="Unit">
       <Head title={view.job.sources!.length > 1 ? `Unit of ${source.name}` : "Unit of the file"}>
         {unit ? (
-          <button type="button" className="link" onClick={() => setUnfolded(!unfolded)}>
+          <Press className="link" onClick={() => setUnfolded(!unfolded)}>
             {unfolded ? "Fold the other units" : "Other units"}
-          </button>
+          </Press>
         ) : (
           <span className="stop">not settled</span>
         )}
@@ -67,9 +68,9 @@ export function UnitVerdict({ handle, source, facts }: Props) {
         <p className={css.alike}>
           Settle all {open.length} open files alike:{" "}
           {facts.candidates.slice(0, 3).map((row) => (
-            <button key={row.unit} type="button" className="link" onClick={() => settle(row.unit, true)}>
+            <Press key={row.unit} className="link" onClick={() => settle(row.unit, true)}>
               {UNIT_WORDS[row.unit]}
-            </button>
+            </Press>
           ))}
         </p>
       )}
@@ -78,9 +79,9 @@ export function UnitVerdict({ handle, source, facts }: Props) {
           {view.job.habits?.unit === unit ? (
             <span className="soft">Further files of this job that do not say theirs are taken as {UNIT_WORDS[unit]}.</span>
           ) : (
-            <button type="button" className="link" onClick={() => settle(unit, false, true)}>
+            <Press className="link" onClick={() => settle(unit, false, true)}>
               Take further files of this job as {UNIT_WORDS[unit]}, too
-            </button>
+            </Press>
           )}
         </p>
       )}

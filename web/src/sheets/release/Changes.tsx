@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { ReleaseView } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import css from "./ReleaseSheet.module.css";
 
 const FEW = 3;
@@ -22,9 +23,9 @@ export function Changes({ job, release }: { job: string; release: ReleaseView })
       ))}
       {!all && changes.length > FEW && (
         <li>
-          <button type="button" className="link" onClick={() => showAll(true)}>
+          <Press className="link" onClick={() => showAll(true)}>
             and {changes.length - FEW} more
-          </button>
+          </Press>
         </li>
       )}
     </ul>

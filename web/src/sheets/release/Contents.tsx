@@ -1,4 +1,5 @@
 import type { Preview } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { mm } from "../../blocks/numbers";
 import css from "./ReleaseSheet.module.css";
 
@@ -59,13 +60,13 @@ export function Contents({ preview, shown, show }: { preview: Preview; shown: nu
       <figcaption>
         {files.length > 1 && (
           <span className={css.pager}>
-            <button type="button" className="link" aria-label="The file before" disabled={at === 0} onClick={() => show(at - 1)}>
+            <Press className="link" aria-label="The file before" disabled={at === 0} onClick={() => show(at - 1)}>
               ‹
-            </button>
+            </Press>
             file {at + 1} of {files.length}
-            <button type="button" className="link" aria-label="The next file" disabled={at === files.length - 1} onClick={() => show(at + 1)}>
+            <Press className="link" aria-label="The next file" disabled={at === files.length - 1} onClick={() => show(at + 1)}>
               ›
-            </button>
+            </Press>
           </span>
         )}
         {preview.place_says} {preview.holds_says}

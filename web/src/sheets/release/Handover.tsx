@@ -6,6 +6,7 @@ import { tell, type JobHandle } from "../../api/useJob";
 import type { CardSettings, PutView } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
+import { Press } from "../../blocks/Press";
 import { bytes } from "../../blocks/numbers";
 import { TypedField } from "../../blocks/TypedField";
 import { sentence } from "../../blocks/words";
@@ -82,9 +83,9 @@ function Drives({ job, release, done }: { job: string; release: number; done: ()
         <span className="soft">{at?.there ? `room for ${bytes(at.room_bytes)}` : "not there"}</span>
       </div>
       <div className={css.lines}>
-        <button type="button" className={css.small} onClick={() => void put()}>
+        <Press className={css.small} onClick={() => void put()}>
           Put it down
-        </button>
+        </Press>
         <Checkbox label="replace what is there" checked={replace} onChange={(event) => setReplace(event.target.checked)} />
       </div>
       {problem && (
@@ -148,17 +149,17 @@ function CardInSlot({ refresh, whole }: { refresh: () => Promise<unknown>; whole
       <div className={css.lines}>
         <Checkbox label="write-protected" checked={settings.protected} onChange={(event) => void set({ protected: event.target.checked }).catch(tell)} />
         {settings.out ? (
-          <button type="button" className={css.small} onClick={() => use("put-in")}>
+          <Press className={css.small} onClick={() => use("put-in")}>
             Put it in
-          </button>
+          </Press>
         ) : (
-          <button type="button" className={css.small} onClick={() => use("eject")}>
+          <Press className={css.small} onClick={() => use("eject")}>
             {whole ? "Eject, all is down" : "Eject"}
-          </button>
+          </Press>
         )}
-        <button type="button" className="link" onClick={() => use("empty")}>
+        <Press className="link" onClick={() => use("empty")}>
           Empty it
-        </button>
+        </Press>
       </div>
       <p className="soft">
         {settings.out ? "It is out of its slot. " : ""}
@@ -187,9 +188,9 @@ function Send({ handle, release }: { handle: JobHandle; release: number }) {
     <>
       <div className={css.lines}>
         <Choice label="Program" value={target.name} options={targets.map((one) => [one.name, one.name] as const)} choose={choose} width={220} />
-        <button type="button" className={css.small} onClick={send}>
+        <Press className={css.small} onClick={send}>
           {twice ? "Send again" : "Send"}
-        </button>
+        </Press>
       </div>
       <p className="soft">
         {target.address}. A release goes as one ZIP; it is tried again where no answer comes, and never taken twice.

@@ -5,6 +5,7 @@ import { api } from "../../api/client";
 import { tell } from "../../api/useJob";
 import type { Preview } from "../../api/types";
 import { Fold } from "../../blocks/Fold";
+import { Press } from "../../blocks/Press";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./ReleaseSheet.module.css";
 import type { Order } from "./useOrder";
@@ -26,17 +27,17 @@ export function Names({ preview, order, set }: { preview: Preview | undefined; o
       <div className={css.pattern}>
         <TypedField value={pattern} label="Pattern of names" words width={286} commit={(typed) => Promise.resolve(set({ pattern: typed.trim() }))} />
         {order.pattern && (
-          <button type="button" className="link" onClick={() => set({ pattern: "" })}>
+          <Press className="link" onClick={() => set({ pattern: "" })}>
             The usual
-          </button>
+          </Press>
         )}
       </div>
       <div className={css.fields} role="group" aria-label="Fields">
         {Object.entries(known?.fields ?? {}).map(([field, stands]) => (
           <Tooltip key={field} label={stands} openDelay={300}>
-            <button type="button" onClick={() => set({ pattern: `${pattern}${pattern && !/[-_. ]$/.test(pattern) ? "_" : ""}{${field}}` })}>
+            <Press onClick={() => set({ pattern: `${pattern}${pattern && !/[-_. ]$/.test(pattern) ? "_" : ""}{${field}}` })}>
               {field}
-            </button>
+            </Press>
           </Tooltip>
         ))}
       </div>
@@ -44,12 +45,12 @@ export function Names({ preview, order, set }: { preview: Preview | undefined; o
         <ul className={css.used} aria-label="Patterns used before">
           {known!.used.slice(0, 4).map((one) => (
             <li key={one}>
-              <button type="button" className="link" onClick={() => set({ pattern: one })}>
+              <Press className="link" onClick={() => set({ pattern: one })}>
                 {one}
-              </button>
-              <button type="button" className="link soft" aria-label={`Forget ${one}`} onClick={() => forget(one)}>
+              </Press>
+              <Press className="link soft" aria-label={`Forget ${one}`} onClick={() => forget(one)}>
                 forget
-              </button>
+              </Press>
             </li>
           ))}
         </ul>
@@ -69,9 +70,9 @@ export function Names({ preview, order, set }: { preview: Preview | undefined; o
         ))}
         {!every && files.length > SHOWN && (
           <li>
-            <button type="button" className="link" onClick={() => showEvery(true)}>
+            <Press className="link" onClick={() => showEvery(true)}>
               and {files.length - SHOWN} more
-            </button>
+            </Press>
           </li>
         )}
       </ol>

@@ -5,6 +5,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { AskRelease, ErrandView, Preview, ReleaseFormat, ReleasePlace, ReleaseShape, Unit } from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
+import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { sentence } from "../../blocks/words";
 import { Working } from "../../blocks/Working";
@@ -107,9 +108,9 @@ export function NewRelease({ handle, selected }: { handle: JobHandle; selected: 
           {sentence(preview.problem)}
         </p>
       )}
-      <button type="button" className={css.go} disabled={stops || !chosen.length || Boolean(working) || Boolean(preview?.problem)} onClick={release}>
+      <Press className={css.go} disabled={stops || !chosen.length || Boolean(working) || Boolean(preview?.problem)} onClick={release}>
         Write, read back, compare
-      </button>
+      </Press>
       {working ? <Working errand={working} /> : <Failed errand={errand} view={view} />}
     </>
   );

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Released } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { mm } from "../../blocks/numbers";
 import css from "./ReleaseSheet.module.css";
 
@@ -58,9 +59,9 @@ function Checks({ file, named }: { file: Released; named: boolean }) {
         {rows.length < checks.length && (
           <tr>
             <td colSpan={5}>
-              <button type="button" className="link" onClick={() => setAll(true)}>
+              <Press className="link" onClick={() => setAll(true)}>
                 and {checks.length - rows.length} more checks that hold
-              </button>
+              </Press>
             </td>
           </tr>
         )}

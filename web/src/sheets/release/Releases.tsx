@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { ReleaseView } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { bytes, count, mm } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { Changes } from "./Changes";
@@ -65,9 +66,9 @@ function ReleaseCard({ handle, release, open, showSheet }: { handle: JobHandle; 
         <a className={css.get} href={several ? `${at}/zip` : `${at}/file`} download={several ? true : release.name}>
           {several ? "Take all, as ZIP" : "Take the file"}
         </a>
-        <button type="button" className="link" onClick={() => showSheet(release.number)}>
+        <Press className="link" onClick={() => showSheet(release.number)}>
           Proof sheet
-        </button>
+        </Press>
         <a className="link" href={`${at}/sheet.pdf`} download>
           PDF
         </a>
@@ -85,9 +86,9 @@ function ReleaseCard({ handle, release, open, showSheet }: { handle: JobHandle; 
       {!release.current && (
         <p className={css.since}>
           <span className="look">The job has changed since.</span>{" "}
-          <button type="button" className="link" onClick={back}>
+          <Press className="link" onClick={back}>
             Open it as it was
-          </button>
+          </Press>
         </p>
       )}
       {several && shown && (
@@ -106,9 +107,9 @@ function ReleaseCard({ handle, release, open, showSheet }: { handle: JobHandle; 
       {shown && release.recorded && <Verify job={job} release={release.number} />}
       {shown && files.length > 0 && <Proofs files={files} />}
       <div className={css.more} style={shown ? { paddingTop: 8 } : undefined}>
-        <button type="button" className="link" onClick={() => setShown(!shown)}>
+        <Press className="link" onClick={() => setShown(!shown)}>
           {shown ? "Fold the proof" : "Show the proof"}
-        </button>
+        </Press>
       </div>
     </article>
   );

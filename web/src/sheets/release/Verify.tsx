@@ -2,6 +2,7 @@ import { FileButton } from "@mantine/core";
 import { useRef, useState, type DragEvent } from "react";
 import { api, Problem } from "../../api/client";
 import type { Verified } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { sentence } from "../../blocks/words";
 import css from "./ReleaseSheet.module.css";
 
@@ -42,9 +43,9 @@ export function Verify({ job, release }: { job: string; release: number }) {
     >
       <FileButton resetRef={again} onChange={(file) => void hold(file)}>
         {(props) => (
-          <button type="button" className="link" {...props}>
+          <Press className="link" {...props}>
             {busy ? "Reading it" : "Hold a file against this release"}
-          </button>
+          </Press>
         )}
       </FileButton>{" "}
       <span className="soft">or drop it here</span>

@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from "react";
+import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
 import { TypedField } from "../../blocks/TypedField";
 import { Problem } from "../../api/client";
@@ -46,12 +47,12 @@ export function LayerFoot({ layering }: { layering: Layering }) {
           )}
         </span>
         {layers && <TypedField label="Layer, by number or height" value={layer === null ? "" : String(layer)} placeholder="layer" width={52} commit={typed} />}
-        <button type="button" className="link" onClick={() => toLayer(1)}>
+        <Press className="link" onClick={() => toLayer(1)}>
           first
-        </button>
-        <button type="button" className="link" disabled={layer === null} onClick={() => toLayer(null)}>
+        </Press>
+        <Press className="link" disabled={layer === null} onClick={() => toLayer(null)}>
           whole
-        </button>
+        </Press>
       </div>
       <div ref={box} className={css.curve}>
         {layers && count_ > 0 && (

@@ -1,6 +1,7 @@
 import { Link } from "wouter";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { SeatNow } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { Footprints } from "./Footprints";
@@ -18,9 +19,9 @@ export function Level({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
     <section aria-label="Level">
       <Head title="Level">
         {tilted && (
-          <button type="button" className="link" onClick={() => void handle.act({ do: "level-seat", ...seatOf(seat) }).catch(tell)}>
+          <Press className="link" onClick={() => void handle.act({ do: "level-seat", ...seatOf(seat) }).catch(tell)}>
             Level it
-          </button>
+          </Press>
         )}
       </Head>
       {tilted ? <Wedge seat={seat} /> : <p className={sheetCss.text}>{seat.tilt_deg === null ? <>It rests on nothing flat within 5° of level. Choose a way to stand, or put a face down; a ball has to be cut, on <Link href={`/jobs/${view.id}/division`} className="link">Division</Link>.</> : <b className="settled">It lies flat.</b>}</p>}

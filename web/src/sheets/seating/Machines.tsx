@@ -4,6 +4,7 @@ import { tell, type JobHandle } from "../../api/useJob";
 import type { Machine, MachineView } from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
+import { Press } from "../../blocks/Press";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Seating.module.css";
@@ -57,14 +58,14 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
       <Fields machine={machine} set={set} />
       <div className={css.line}>
         {!known && (
-          <button type="button" className={css.button} onClick={() => void keep()}>
+          <Press className={css.button} onClick={() => void keep()}>
             {named ? `Keep ${machine.name} so on the shelf` : `Put ${machine.name} on the shelf`}
-          </button>
+          </Press>
         )}
         {known && shelf.length > 1 && (
-          <button type="button" className="link" onClick={() => void api.removeMachine(known.id).then(again, tell)}>
+          <Press className="link" onClick={() => void api.removeMachine(known.id).then(again, tell)}>
             Take it off the shelf
-          </button>
+          </Press>
         )}
       </div>
       <p className={sheetCss.text}>A job keeps its machine as it was taken; what changes on the shelf later leaves it alone.</p>

@@ -4,6 +4,7 @@ import { tell, type JobHandle } from "../../api/useJob";
 import type { SeatNow } from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
+import { Press } from "../../blocks/Press";
 import { mm } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
@@ -49,17 +50,17 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
             <dd>
               <TypedField label="Middle at X" value={mm(middle(0))} full={String(Number(middle(0).toPrecision(10)))} width={84} commit={(x) => move({ x })} />
               <TypedField label="Middle at Y" value={mm(middle(1))} full={String(Number(middle(1).toPrecision(10)))} width={84} commit={(y) => move({ y })} />
-              <button type="button" className="link" onClick={() => void handle.act({ do: "centre-seat", ...seatOf(seat) }).catch(tell)}>
+              <Press className="link" onClick={() => void handle.act({ do: "centre-seat", ...seatOf(seat) }).catch(tell)}>
                 Centre
-              </button>
+              </Press>
             </dd>
             <dt>lift over the plate</dt>
             <dd>
               <TypedField label="Lift" value={mm(seat.lift_mm)} full={String(seat.lift_mm)} width={84} commit={(lift) => move({ lift })} />
               {seat.lift_mm !== 0 && (
-                <button type="button" className="link" onClick={() => void move({ lift: "0" }).catch(tell)}>
+                <Press className="link" onClick={() => void move({ lift: "0" }).catch(tell)}>
                   Put down
-                </button>
+                </Press>
               )}
             </dd>
           </>
@@ -82,23 +83,23 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
             <dd className={css.by}>
               <Choice label="How to put it" value={how} options={HOWS} choose={setHow} width={92} />
               <Choice label="By which seat" value={by.id} options={others.map((one) => [one.id, `${one.number} ${one.name}`] as const)} choose={setOther} width={108} />
-              <button type="button" className="link" onClick={() => void handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}>
+              <Press className="link" onClick={() => void handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}>
                 Put
-              </button>
+              </Press>
             </dd>
           </>
         )}
         <dt>plate</dt>
         <dd className={css.by}>
           {plates.map((plate, i) => (
-            <button key={plate.id} type="button" className={css.button} aria-pressed={plate.id === seat.plate} onClick={() => plate.id !== seat.plate && void handle.act({ do: "put-on", ...seatOf(seat), plate: plate.id }).catch(tell)}>
+            <Press key={plate.id} className={css.button} aria-pressed={plate.id === seat.plate} onClick={() => plate.id !== seat.plate && void handle.act({ do: "put-on", ...seatOf(seat), plate: plate.id }).catch(tell)}>
               {i + 1}
-            </button>
+            </Press>
           ))}
           {room && (
-            <button type="button" className="link" onClick={() => void handle.act({ do: "take-off", ...seatOf(seat) }).catch(tell)}>
+            <Press className="link" onClick={() => void handle.act({ do: "take-off", ...seatOf(seat) }).catch(tell)}>
               Take off
-            </button>
+            </Press>
           )}
         </dd>
       </dl>

@@ -3,6 +3,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import { Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
+import { Press } from "../../blocks/Press";
 import { TypedField } from "../../blocks/TypedField";
 import { Working } from "../../blocks/Working";
 import css from "./Seating.module.css";
@@ -28,23 +29,23 @@ export function Plates({ handle, seating }: { handle: JobHandle; seating: Seatin
   return (
     <div className={css.plates} role="group" aria-label="Plates">
       {plates.map((one, i) => (
-        <button key={one.id} type="button" data-plate={one.id} className={seating.carrying && one.id !== plate.id ? `${css.button} ${css.target}` : css.button} aria-pressed={one.id === plate.id} onClick={() => choosePlate(one.id)}>
+        <Press key={one.id} data-plate={one.id} className={seating.carrying && one.id !== plate.id ? `${css.button} ${css.target}` : css.button} aria-pressed={one.id === plate.id} onClick={() => choosePlate(one.id)}>
           plate {i + 1}
           {one.follows ? ` on ${plates.findIndex((other) => other.id === one.follows) + 1}` : ""}
-        </button>
+        </Press>
       ))}
-      <button type="button" className="link" onClick={() => void handle.act({ do: "add-plate" }).catch(tell)}>
+      <Press className="link" onClick={() => void handle.act({ do: "add-plate" }).catch(tell)}>
         Add a plate
-      </button>
+      </Press>
       {!follower && (
-        <button type="button" className="link" title="printed on top of this one, in the same origin" onClick={() => void handle.act({ do: "add-plate", follows: plate.id }).catch(tell)}>
+        <Press className="link" title="printed on top of this one, in the same origin" onClick={() => void handle.act({ do: "add-plate", follows: plate.id }).catch(tell)}>
           Second pass
-        </button>
+        </Press>
       )}
       {plates.length > 1 && (
-        <button type="button" className="link" onClick={() => void handle.act({ do: "remove-plate", plate: plate.id }).catch(tell)}>
+        <Press className="link" onClick={() => void handle.act({ do: "remove-plate", plate: plate.id }).catch(tell)}>
           Remove
-        </button>
+        </Press>
       )}
     </div>
   );
@@ -64,9 +65,9 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
         <>
           <Working errand={errand} />
           <div className={css.line}>
-            <button type="button" className={css.button} onClick={() => void api.stop(view.id, errand.id)}>
+            <Press className={css.button} onClick={() => void api.stop(view.id, errand.id)}>
               Stop, and keep the best so far
-            </button>
+            </Press>
           </div>
         </>
       ) : (
@@ -90,9 +91,9 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
             <Segments label="Turns allowed" value={turns} options={TURNS} choose={setTurns} width="100%" />
           </div>
           <div className={css.line}>
-            <button type="button" className={css.button} onClick={arrange}>
+            <Press className={css.button} onClick={arrange}>
               Arrange all plates of {seating.plate.machine.name}
-            </button>
+            </Press>
           </div>
         </>
       )}

@@ -2,6 +2,7 @@ import type { JobHandle } from "../../api/useJob";
 import { tell } from "../../api/useJob";
 import { Fold } from "../../blocks/Fold";
 import { NextStep } from "../../blocks/NextStep";
+import { Press } from "../../blocks/Press";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import { Level } from "./Level";
 import { Machines } from "./Machines";
@@ -36,9 +37,9 @@ export function SeatingSheet({ handle, seating }: { handle: JobHandle; seating: 
           {off.map((one) => (
             <div key={one.id} className={css.off}>
               <span>{one.name}</span>
-              <button type="button" className="link" onClick={() => void handle.act({ do: "put-on", ...seatOf(one), plate: seating.plate.id }).catch(tell)}>
+              <Press className="link" onClick={() => void handle.act({ do: "put-on", ...seatOf(one), plate: seating.plate.id }).catch(tell)}>
                 Put on plate {seating.number}
-              </button>
+              </Press>
             </div>
           ))}
         </Fold>

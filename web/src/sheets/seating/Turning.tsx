@@ -5,6 +5,7 @@ import { tell, type JobHandle } from "../../api/useJob";
 import type { Axis, SeatNow, Turn } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
+import { Press } from "../../blocks/Press";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Seating.module.css";
@@ -36,18 +37,18 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
   return (
     <Fold title="Turn" name="seating-turn" open says={seat.turn || "as it came"}>
       <div className={css.line}>
-        <button type="button" className={css.button} aria-pressed={seating.taking === "face"} onClick={() => pick("face")}>
+        <Press className={css.button} aria-pressed={seating.taking === "face"} onClick={() => pick("face")}>
           Put a face down
-        </button>
-        <button type="button" className={css.button} aria-pressed={seating.taking === "edge"} onClick={() => pick("edge")}>
+        </Press>
+        <Press className={css.button} aria-pressed={seating.taking === "edge"} onClick={() => pick("edge")}>
           Line an edge up
-        </button>
-        <button type="button" className={css.button} aria-pressed={seat.mirrored} onClick={() => void handle.act({ do: "mirror-seat", ...seatOf(seat) }).catch(tell)}>
+        </Press>
+        <Press className={css.button} aria-pressed={seat.mirrored} onClick={() => void handle.act({ do: "mirror-seat", ...seatOf(seat) }).catch(tell)}>
           Mirror
-        </button>
-        <button type="button" className="link" disabled={!turns.length && !seat.mirrored} onClick={() => void handle.act({ do: "reset-seat", ...seatOf(seat) }).catch(tell)}>
+        </Press>
+        <Press className="link" disabled={!turns.length && !seat.mirrored} onClick={() => void handle.act({ do: "reset-seat", ...seatOf(seat) }).catch(tell)}>
           As it came
-        </button>
+        </Press>
       </div>
       {seating.taking === "face" && (
         <>
@@ -82,9 +83,9 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
               <td>
                 <span className={css.quick}>
                   {["-90", "90"].map((typed) => (
-                    <button key={typed} type="button" aria-label={`Turn ${typed} degrees about ${axis.toUpperCase()}`} onClick={() => void turn(axis, typed).catch(tell)}>
+                    <Press key={typed} aria-label={`Turn ${typed} degrees about ${axis.toUpperCase()}`} onClick={() => void turn(axis, typed).catch(tell)}>
                       {typed.replace("-", "−")}°
-                    </button>
+                    </Press>
                   ))}
                 </span>
               </td>

@@ -5,6 +5,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { SeatNow, WayToStand } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
+import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import css from "./Seating.module.css";
@@ -83,17 +84,17 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
         </p>
       )}
       <div className={css.line}>
-        <button type="button" className={css.button} aria-pressed={marking} onClick={mark}>
+        <Press className={css.button} aria-pressed={marking} onClick={mark}>
           Mark faces that show
-        </button>
+        </Press>
         {marked > 0 && (
           <>
             <span className="soft">
               {marked} {marked === 1 ? "face" : "faces"}
             </span>
-            <button type="button" className="link" onClick={() => void handle.act({ do: "hide-all", body: seat.subject }).catch(tell)}>
+            <Press className="link" onClick={() => void handle.act({ do: "hide-all", body: seat.subject }).catch(tell)}>
               Unmark
-            </button>
+            </Press>
           </>
         )}
       </div>

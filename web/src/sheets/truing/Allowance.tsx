@@ -1,3 +1,4 @@
+import { Press } from "../../blocks/Press";
 import { chainRows } from "../../blocks/chainRows";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -81,12 +82,12 @@ function Calibrations({ handle, take }: { handle: JobHandle; take: (shrinkage: T
             <small className={css.under}>{shares(one)}</small>
           </span>
           <span className={css.asides}>
-            <button type="button" className="link" onClick={() => void take(texts(one), `calibrated: ${one.found.machine}, ${one.found.material}`).catch(tell)}>
+            <Press className="link" onClick={() => void take(texts(one), `calibrated: ${one.found.machine}, ${one.found.material}`).catch(tell)}>
               Take
-            </button>
-            <button type="button" className={css.remove} aria-label="Forget calibration" onClick={() => void api.forget(one.id).then(again, tell)}>
+            </Press>
+            <Press className={css.remove} aria-label="Forget calibration" onClick={() => void api.forget(one.id).then(again, tell)}>
               ×
-            </button>
+            </Press>
           </span>
         </div>
       ))}
@@ -135,9 +136,9 @@ function Calibrate({ machine, material, done }: { machine: string; material: str
       ))}
       <div className={css.row}>
         <span className="soft">for {machine}, {material}; kept for every job</span>
-        <button type="button" className={css.small} disabled={!full.length} onClick={() => void keep()}>
+        <Press className={css.small} disabled={!full.length} onClick={() => void keep()}>
           Keep
-        </button>
+        </Press>
       </div>
     </Fold>
   );

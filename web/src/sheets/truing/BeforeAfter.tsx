@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import type { JobHandle } from "../../api/useJob";
+import { Press } from "../../blocks/Press";
 import { mm, volume } from "../../blocks/numbers";
 import { Fold } from "../../blocks/Fold";
 import { sheetCss } from "../../blocks/Sheet";
@@ -24,9 +25,9 @@ export function BeforeAfter({ handle, subject }: Props) {
         <Compared handle={handle} subject={subject} />
       </Fold>
       <div className={css.row}>
-        <button type="button" className={css.small} onClick={() => setDrawn(true)}>
+        <Press className={css.small} onClick={() => setDrawn(true)}>
           Drawing in three views
-        </button>
+        </Press>
       </div>
       {drawn && <Drawing address={`${address}?at=${handle.view.number}`} name={subject.name} close={() => setDrawn(false)} />}
     </>

@@ -3,6 +3,7 @@ import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Reading } from "../../api/types";
 import { Fold } from "../../blocks/Fold";
+import { Press } from "../../blocks/Press";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./TruingSheet.module.css";
 
@@ -45,9 +46,9 @@ export function CaliperStandIn({ handle, target, model, done }: Props) {
           />{" "}
           mm
         </span>
-        <button type="button" className={css.small} onClick={() => void press()}>
+        <Press className={css.small} onClick={() => void press()}>
           Data → {target.name}
-        </button>
+        </Press>
       </div>
       <p className={css.hint}>No device is attached: this one shows hundredths and scatters by 0.015 mm. A real one types into the field by itself; Enter goes to the next row.</p>
     </Fold>

@@ -1,6 +1,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Truth } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { factor as shown } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
@@ -66,9 +67,9 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
         {drives || moved != null ? (
           <span className="number">{shown(now)}</span>
         ) : (
-          <button type="button" className="link" onClick={() => void handle.act({ do: "solve-readings", body: truthKey(subject), free: null }).catch(tell)}>
+          <Press className="link" onClick={() => void handle.act({ do: "solve-readings", body: truthKey(subject), free: null }).catch(tell)}>
             True to the readings
-          </button>
+          </Press>
         )}
       </Head>
       <svg

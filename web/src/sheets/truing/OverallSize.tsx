@@ -1,3 +1,4 @@
+import { Press } from "../../blocks/Press";
 import { chainRows } from "../../blocks/chainRows";
 import { Checkbox } from "@mantine/core";
 import { tell, type JobHandle } from "../../api/useJob";
@@ -25,14 +26,13 @@ export function OverallSize({ handle, subject }: Props) {
   return (
     <section aria-label="Overall size">
       <Head title="Overall size">
-        <button
-          type="button"
+        <Press
           className="link"
           disabled={chain.every((row) => row.factor === 1)}
           onClick={() => act({ do: "reset-correction", body: key })}
         >
           Back to 100 %
-        </button>
+        </Press>
       </Head>
       <table className={sheetCss.table}>
         <thead>
@@ -110,9 +110,9 @@ export function OverallSize({ handle, subject }: Props) {
         />
       </div>
       <div className={css.row}>
-        <button type="button" className={css.small} onClick={() => act({ do: "fit-machine", body: key })}>
+        <Press className={css.small} onClick={() => act({ do: "fit-machine", body: key })}>
           Fit into {handle.view.survey.machine.name}
-        </button>
+        </Press>
         {single && (
           <Checkbox label="keep as drawn" checked={body.as_drawn} onChange={(event) => act({ do: "keep-as-drawn", bodies: [body.id], on: event.target.checked })} />
         )}
@@ -152,8 +152,7 @@ function Follows({ axis, free, held, subject, act }: FollowsProps) {
     : { do: "free-axis", body: subject, axis, free: !free };
   return (
     <span className={css.follows}>
-      <button
-        type="button"
+      <Press
         className={`${css.lock} ${state === "free" ? css.free : ""}`}
         aria-pressed={state === "linked"}
         aria-label={free ? `${name} is free; link it to the others` : `${name} follows the others; free it`}
@@ -161,9 +160,8 @@ function Follows({ axis, free, held, subject, act }: FollowsProps) {
         onClick={() => act(next)}
       >
         {state === "held" ? "–" : state}
-      </button>
-      <button
-        type="button"
+      </Press>
+      <Press
         className={`${css.lock} ${held ? css.held : ""}`}
         aria-pressed={held}
         aria-label={held ? `${name} is held; let it go` : `${name} may change; hold it`}
@@ -171,7 +169,7 @@ function Follows({ axis, free, held, subject, act }: FollowsProps) {
         onClick={() => act({ do: "hold-axis", body: subject, axis, held: !held })}
       >
         hold
-      </button>
+      </Press>
     </span>
   );
 }

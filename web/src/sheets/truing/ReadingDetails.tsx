@@ -1,5 +1,6 @@
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Reading, ReadingNow, UserAction } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { mm } from "../../blocks/numbers";
 import { Choice } from "../../blocks/Choice";
 import { TypedField } from "../../blocks/TypedField";
@@ -68,18 +69,17 @@ export function ReadingDetails({ handle, reading, now, number, move }: Props) {
         </span>
         <span className={css.asides}>
           {DIRECTED.includes(reading.gauge.kind) && reading.typed && (
-            <button
-              type="button"
+            <Press
               className="link"
               title="only in the direction of this gauge; what is square to it stays"
               onClick={() => void handle.act({ do: "stretch-along", reading: reading.id }).catch(tell)}
             >
               Stretch along it
-            </button>
+            </Press>
           )}
-          <button type="button" className="link" onClick={move}>
+          <Press className="link" onClick={move}>
             Move gauge
-          </button>
+          </Press>
         </span>
       </span>
     </div>

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState, type ChangeEvent } from "react";
 import { api, Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Axis, Reading, ReadingNow } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { mm, signed } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { Choice } from "../../blocks/Choice";
@@ -121,12 +122,12 @@ function Lost({ handle, subject, picking }: { handle: JobHandle; subject: Subjec
         <b className="look">{reading.name}</b> has lost its place{reading.typed ? `; it was read as ${reading.typed}` : ""}
       </span>
       <span className={css.asides}>
-        <button type="button" className="link" onClick={() => picking.again(reading)}>
+        <Press className="link" onClick={() => picking.again(reading)}>
           Pick it again
-        </button>
-        <button type="button" className="link" onClick={() => void handle.act({ do: "remove-reading", reading: reading.id }).catch(tell)}>
+        </Press>
+        <Press className="link" onClick={() => void handle.act({ do: "remove-reading", reading: reading.id }).catch(tell)}>
           Remove
-        </button>
+        </Press>
       </span>
     </div>
   ));
@@ -146,20 +147,20 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
           <Choice label="Axis" width={86} value={picking.axis} options={AXES.map((axis) => [axis, `${way.kind === "perimeter" ? "around" : "along"} ${axis.toUpperCase()}`] as const)} choose={picking.along} />
         )}
         {way.picks === 0 ? (
-          <button type="button" className={css.add} onClick={overall}>
+          <Press className={css.add} onClick={overall}>
             Add
-          </button>
+          </Press>
         ) : (
           <>
-            <button type="button" className={css.add} aria-pressed={picking.on} onClick={() => (picking.on ? picking.stop() : picking.start())}>
+            <Press className={css.add} aria-pressed={picking.on} onClick={() => (picking.on ? picking.stop() : picking.start())}>
               {picking.on ? "Stop picking" : "Pick"}
-            </button>
+            </Press>
             {way.kind === "perimeter" ? (
               <TypedField label="Height of the section" value="" placeholder="at, mm" width={70} commit={(at) => picking.make(subject.body.id, [], { at })} />
             ) : (
-              <button type="button" className={css.small} aria-pressed={listed} onClick={() => list(!listed)}>
+              <Press className={css.small} aria-pressed={listed} onClick={() => list(!listed)}>
                 From list
-              </button>
+              </Press>
             )}
           </>
         )}
@@ -206,9 +207,9 @@ function ImportRows({ handle, subject, tellRows }: Omit<Props, "picking">) {
   return (
     <>
       <input ref={input} type="file" accept=".csv,.txt,.tsv" hidden aria-label="Readings as CSV" onChange={(event) => void take(event)} />
-      <button type="button" className="link" onClick={() => input.current?.click()}>
+      <Press className="link" onClick={() => input.current?.click()}>
         Import
-      </button>
+      </Press>
     </>
   );
 }
@@ -243,9 +244,9 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
     <>
       <tr className={open ? sheetCss.chosen : undefined} data-testid={`reading-${number}`}>
         <td>
-          <button type="button" className={css.number} aria-expanded={open} aria-label={`Details of reading ${number}`} onClick={toggle}>
+          <Press className={css.number} aria-expanded={open} aria-label={`Details of reading ${number}`} onClick={toggle}>
             {number}
-          </button>
+          </Press>
         </td>
         <td>
           <TypedField
@@ -293,14 +294,13 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
         </td>
         <td className={`${sheetCss.r} number ${tone}`}>{off == null ? "–" : signed(off)}</td>
         <td>
-          <button
-            type="button"
+          <Press
             className={css.remove}
             aria-label={`Remove reading ${number}`}
             onClick={() => void handle.act({ do: "remove-reading", reading: reading.id }).catch(tell)}
           >
             ×
-          </button>
+          </Press>
         </td>
       </tr>
       {open && (

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { JobHandle } from "../../api/useJob";
 import { NextStep } from "../../blocks/NextStep";
+import { Press } from "../../blocks/Press";
 import { Findings, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
 import type { Selection } from "../../job/useSelection";
@@ -44,9 +45,9 @@ export function TruingSheet({ handle, subject, picking, selection, drag }: Props
           {told.map((line) => (
             <p key={line}>{line}</p>
           ))}
-          <button type="button" className="link" onClick={() => tellRows([])}>
+          <Press className="link" onClick={() => tellRows([])}>
             Seen
-          </button>
+          </Press>
         </div>
       )}
       {truth && <Lanes handle={handle} subject={subject} truth={truth} drag={drag} />}

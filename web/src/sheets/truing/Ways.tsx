@@ -1,5 +1,6 @@
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Proposal, Reading, Truth } from "../../api/types";
+import { Press } from "../../blocks/Press";
 import { factor, mm, signed } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
 import type { Subject } from "../../job/subject";
@@ -33,9 +34,9 @@ export function Ways({ handle, subject, truth }: Props) {
           {truth.changes.map((one) => (
             <div key={one.says}>
               <span>{one.says}</span>
-              <button type="button" className="link" onClick={() => void change(one).catch(tell)}>
+              <Press className="link" onClick={() => void change(one).catch(tell)}>
                 Do
-              </button>
+              </Press>
             </div>
           ))}
         </div>
@@ -55,9 +56,9 @@ export function Ways({ handle, subject, truth }: Props) {
           {one.in_force ? (
             <span className={css.inForce}>in force</span>
           ) : (
-            <button type="button" className="link" aria-label={`Take way ${"abc"[i]}`} onClick={() => void handle.act({ do: "take-proposal", body: key, key: one.key }).catch(tell)}>
+            <Press className="link" aria-label={`Take way ${"abc"[i]}`} onClick={() => void handle.act({ do: "take-proposal", body: key, key: one.key }).catch(tell)}>
               Take
-            </button>
+            </Press>
           )}
         </div>
       ))}

@@ -1,5 +1,6 @@
 import { Fold } from "../../../blocks/Fold";
 import type { Vec3 } from "../../../api/types";
+import { Press } from "../../../blocks/Press";
 import { TypedField } from "../../../blocks/TypedField";
 import css from "../Division.module.css";
 import { placeIn } from "../places";
@@ -24,17 +25,17 @@ export function Hollow(props: Way) {
         </Row>
         <Row says="their mouths">
           <Asking dividing={props.dividing} want="drain" says={meant.drains.length ? "Pick another" : "Pick them in the bench"} leave="Enough picked" />
-          <button type="button" className="link" onClick={() => mean({ drains: [...meant.drains, lowest(props)] })}>
+          <Press className="link" onClick={() => mean({ drains: [...meant.drains, lowest(props)] })}>
             type one
-          </button>
+          </Press>
         </Row>
       </Rows>
       {meant.drains.map((place, i) => (
         <div key={i} className={css.line}>
           <TypedField label={`Mouth of drain ${i + 1}: X, Y and Z`} value={place.map((one) => String(one)).join(", ")} width={210} commit={async (text) => mean({ drains: meant.drains.map((one, k) => (k === i ? placeIn(text) : one)) })} />
-          <button type="button" className="link" aria-label={`Remove drain ${i + 1}`} onClick={() => mean({ drains: meant.drains.filter((_, k) => k !== i) })}>
+          <Press className="link" aria-label={`Remove drain ${i + 1}`} onClick={() => mean({ drains: meant.drains.filter((_, k) => k !== i) })}>
             ×
-          </button>
+          </Press>
         </div>
       ))}
       <Do

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Choice, Segments } from "../../../blocks/Choice";
 import { Fold } from "../../../blocks/Fold";
+import { Press } from "../../../blocks/Press";
 import css from "../Division.module.css";
 import { useShaping, type Way } from "./parts";
 
@@ -27,9 +28,9 @@ export function Solids(props: Way) {
       </div>
       <div className={css.line}>
         <Choice label="The other body" value={chosen.id} options={others.map((one) => [one.id, one.name] as const)} choose={take} width={200} />
-        <button type="button" className={css.button} disabled={props.busy} onClick={() => void shape({ by: "solids", how }, chosen.id)}>
+        <Press className={css.button} disabled={props.busy} onClick={() => void shape({ by: "solids", how }, chosen.id)}>
           Do it
-        </button>
+        </Press>
       </div>
     </Fold>
   );

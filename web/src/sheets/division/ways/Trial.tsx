@@ -3,6 +3,7 @@ import { api } from "../../../api/client";
 import type { Division, JobView } from "../../../api/types";
 import { tell, type JobHandle } from "../../../api/useJob";
 import { Fold } from "../../../blocks/Fold";
+import { Press } from "../../../blocks/Press";
 import { mm, rounded, signed } from "../../../blocks/numbers";
 import { sheetCss } from "../../../blocks/Sheet";
 import { TypedField } from "../../../blocks/TypedField";
@@ -42,15 +43,15 @@ export function Trial(props: Way) {
       </Rows>
       <div className={css.line}>
         {prospect && !low && !high && (
-          <button type="button" className="link" onClick={begin}>
+          <Press className="link" onClick={begin}>
             Put two planes in the bench
-          </button>
+          </Press>
         )}
         {readings.length > 0 && <span className="soft">around</span>}
         {readings.map((one) => (
-          <button key={one.id} type="button" className="link" onClick={() => void around(one.id)}>
+          <Press key={one.id} className="link" onClick={() => void around(one.id)}>
             {one.name || one.typed}
-          </button>
+          </Press>
         ))}
       </div>
       <Do says="Make the trial" off={props.busy || !low || !high} act={() => void shape({ by: "slice", axis, low, high, wall }).then(() => put({ low: "", high: "" }))} />
@@ -77,9 +78,9 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
             {division.shaping.axis.toUpperCase()} {rounded(division.shaping.low, 2)} to {rounded(division.shaping.high, 2)}
           </span>
         )}
-        <button type="button" className="link" onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}>
+        <Press className="link" onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}>
           Take it away
-        </button>
+        </Press>
       </div>
       {!!data?.length && (
         <table className={`${sheetCss.table} ${css.planes}`} aria-label={`Readings on ${trial?.name ?? "the trial"}`}>
@@ -103,9 +104,9 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
                 <td className={`${sheetCss.r} number`}>{one.off_mm === null ? "–" : signed(one.off_mm)}</td>
                 <td className={sheetCss.r}>
                   {one.measured_mm !== null && (
-                    <button type="button" className="link" onClick={() => void handle.act({ do: "take-printed", reading: one.reading }).catch(tell)}>
+                    <Press className="link" onClick={() => void handle.act({ do: "take-printed", reading: one.reading }).catch(tell)}>
                       It fits: want this
-                    </button>
+                    </Press>
                   )}
                 </td>
               </tr>
@@ -115,9 +116,9 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
       )}
       {measured && (
         <div className={css.line}>
-          <button type="button" className="link" onClick={() => void calibrate().catch(tell)}>
+          <Press className="link" onClick={() => void calibrate().catch(tell)}>
             It should measure as released: calibrate by it
-          </button>
+          </Press>
         </div>
       )}
     </>

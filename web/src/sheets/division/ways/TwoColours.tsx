@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type { AskInside, Axis } from "../../../api/types";
 import { Choice } from "../../../blocks/Choice";
 import { Fold } from "../../../blocks/Fold";
+import { Press } from "../../../blocks/Press";
 import { count } from "../../../blocks/numbers";
 import { TypedField } from "../../../blocks/TypedField";
 import css from "../Division.module.css";
@@ -57,9 +58,9 @@ function ByFaces(props: Way) {
         <Row says="by raised or sunk faces">
           <Asking dividing={props.dividing} want="marks" says={marks.length ? `${count(marks.length)} picked; pick more` : "Pick them in the bench"} leave="Enough picked" />
           {marks.length > 0 && (
-            <button type="button" className="link" onClick={() => mean({ marks: [] })}>
+            <Press className="link" onClick={() => mean({ marks: [] })}>
               none
-            </button>
+            </Press>
           )}
         </Row>
         <LengthRow says="and so far under them" label="Depth under the faces" value={depth} placeholder="not" put={setDepth} />

@@ -3,6 +3,7 @@ import { api } from "../../../api/client";
 import type { Asked, Axis } from "../../../api/types";
 import { tell, type JobHandle } from "../../../api/useJob";
 import { Segments } from "../../../blocks/Choice";
+import { Press } from "../../../blocks/Press";
 import { TypedField } from "../../../blocks/TypedField";
 import css from "../Division.module.css";
 import type { Dividing } from "../useDivision";
@@ -70,9 +71,9 @@ export function LengthRow({ says, label, value, put, placeholder }: LengthProps)
 export function Do({ says, off, act, children }: { says: string; off: boolean; act: () => void; children?: ReactNode }) {
   return (
     <div className={css.line}>
-      <button type="button" className={css.button} disabled={off} onClick={act}>
+      <Press className={css.button} disabled={off} onClick={act}>
         {says}
-      </button>
+      </Press>
       {children}
     </div>
   );
