@@ -57,14 +57,16 @@ def places(surface: Surface) -> tuple[Points, Numbers]:
 
 
 def inside(points: Points, surface: Surface) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """Tell which of (n, 3) points lie within a surface, by the generalized winding number.
+    """Tell which of (n, 3) points lie within a surface: those that it goes around.
 
-    Of few triangles it is reckoned exactly: the quick way is quick where there are many of even size. It
-    reckons in single precision, so that beside a needle it may be off by whole turns; points that are very
-    near to the surface are then asked about one by one.
+    Where it does not close, that is told by the generalized winding number. Of few triangles it is reckoned
+    exactly. The quick way reckons in single precision, so that beside a needle it may be off by whole turns;
+    points that are very near to the surface are then asked about one by one.
     """
     if not len(points) or not len(surface.faces):
         return np.zeros(len(points), dtype=bool)
+    if surface.columns is not None:
+        return np.asarray(surface.columns.turns(points) != 0)
     given = [np.ascontiguousarray(one) for one in (surface.points, surface.faces, points)]
     if len(surface.faces) <= _EXACT_UP_TO:
         return np.asarray(np.abs(igl.winding_number(*given)) > 0.5)

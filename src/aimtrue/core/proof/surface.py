@@ -11,6 +11,8 @@ import igl
 import numpy as np
 from numpy.typing import NDArray
 
+from aimtrue.core.proof.winding import Columns
+
 Points: TypeAlias = NDArray[np.float64]
 Numbers: TypeAlias = NDArray[np.int64]
 
@@ -46,6 +48,12 @@ class Surface:
         tree = igl.AABB()
         tree.init(self.points, self.faces)
         return tree
+
+    @cached_property
+    def columns(self) -> Columns | None:
+        """Its triangles, to be asked which points they enclose; None where they do not close."""
+        corners = self.corners
+        return Columns(corners) if len(corners) and bounds_a_volume(corners) else None
 
     def bounds(self) -> Points:
         """Return (2, 3): least and greatest of the points that its triangles use."""
