@@ -6,6 +6,7 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -115,6 +116,25 @@ def ended_at_first(marks: Path, how_often: int, how: int, progress: Progress) ->
 @pytest.mark.parametrize("how", [signal.SIGKILL, signal.SIGTERM])
 def test_what_is_ended_from_outside_is_begun_once_more(tmp_path: Path, how: int) -> None:
     assert run(ended_at_first, tmp_path, 1, how, limits=LIMITS) == "done"
+
+
+def ended_while_telling(marks: Path, progress: Progress) -> str:
+    """Be ended the first time when more was begun to be told than goes through at once."""
+    again = any(marks.iterdir())
+    (marks / str(os.getpid())).touch()
+    progress(0.1, "so far")
+    if not again:
+        threading.Thread(target=progress, args=(0.5, "x" * 10_000_000), daemon=True).start()
+        time.sleep(0.3)
+        os.kill(os.getpid(), signal.SIGKILL)
+    return "done"
+
+
+def test_what_is_ended_in_the_middle_of_a_word_is_begun_once_more(tmp_path: Path) -> None:
+    def slowly(share: float, says: str) -> None:
+        time.sleep(0.8)
+
+    assert run(ended_while_telling, tmp_path, limits=LIMITS, progress=slowly) == "done"
 
 
 def test_ended_twice_no_file_is_blamed(tmp_path: Path) -> None:

@@ -138,7 +138,7 @@ def _listen(
             )
         try:
             kind, value = ours.recv()
-        except EOFError:
+        except (EOFError, OSError):  # before it said anything, or in the middle of it
             if peak > _NEARLY * limits.memory_bytes:
                 return "failed", _out_of_memory(limits)
             return "silent", AimTrueError(
