@@ -6,17 +6,19 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import pytest
+from sqlalchemy import select, text
 from sqlalchemy.exc import OperationalError
 
+from aimtrue.core.intake.work import ListFaces
 from aimtrue.settings import ROOT
 from aimtrue.store import jobs
 from aimtrue.store.database import sessions
 from aimtrue.store.tables import ErrandRow
 from aimtrue.work import tasks
-from aimtrue.work.queue import PutOff
+from aimtrue.work.queue import PutOff, ask_list
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
 from tests.house import House
@@ -60,6 +62,43 @@ def test_two_workers_share_what_there_is_and_nothing_is_done_twice(
     assert [len(view["errands"]) for view in views] == [1] * 12
     house.end("worker")
     time.sleep(0.1)
+
+
+def test_what_nobody_waits_for_takes_no_ones_place(client: Client) -> None:
+    view = client.opened("rest.stl", binary_stl(TWO))
+    bodies = tuple(body["id"] for body in view["job"]["bodies"])
+    with sessions().begin() as session:
+        listing = [
+            ask_list(session, view["id"], view["number"], ListFaces(bodies=bodies), 1) for _ in range(3)
+        ]
+    with sessions().begin() as session:  # none of them goes on before this ends
+        session.execute(select(ErrandRow).where(ErrandRow.id.in_(listing)).with_for_update())
+        until(lambda: begun(listing) > 0)
+        assert client.opened("other.stl", binary_stl(TWO * 2))["job"]["bodies"]
+        assert begun(listing) == 1
+    until(lambda: begun(listing) == 0 and all(state == "done" for state in states(listing)))
+
+
+def begun(errands: list[int]) -> int:
+    """How many tasks are under way as the queue has it."""
+    asked = text(
+        "select count(*) from procrastinate_jobs task"
+        " where status = 'doing' and (task.args->>'errand')::int = any(:errands)"
+    )
+    with sessions()() as session:
+        return int(session.scalar(asked, {"errands": errands}) or 0)
+
+
+def states(errands: list[int]) -> list[str]:
+    with sessions()() as session:
+        return list(session.scalars(select(ErrandRow.state).where(ErrandRow.id.in_(errands))))
+
+
+def until(true: Callable[[], bool], seconds: float = 40) -> None:
+    ends = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < ends
+        time.sleep(0.1)
 
 
 def test_a_task_that_is_put_off_is_told_of_in_one_line(

@@ -20,6 +20,12 @@ HEARTBEAT_SECONDS = 3.0
 STALLED_SECONDS = 10.0
 """After this long without a heartbeat a worker is gone, and its tasks are done again."""
 
+PLACES = {"default": 2, "aside": 1}
+"""How many tasks a worker does at once, by queue.
+
+What nobody waits for has a queue and a place of its own: it gives way to all else, so that on a busy machine
+it takes long, and would keep what somebody waits for from being begun.
+"""
 log = logging.getLogger("aimtrue.work")
 
 
@@ -73,6 +79,10 @@ def ask_list(session: Session, job: str, revision: int, work: ListFaces, after: 
     return _defer(session, "list", jobs.add_errand(session, job, "list", request), after)
 
 
+def _queue_of(task: str) -> str:
+    return "aside" if task == "list" else "default"
+
+
 def ask_release(session: Session, job: str, revision: int, order: Order) -> int:
     """Ask for a release of a revision; takes hold when the session commits."""
     row = jobs.add_errand(
@@ -99,5 +109,5 @@ def _defer(session: Session, task: str, row: ErrandRow, after: int = 0) -> int:
     # polled.
     raw: Any = session.connection().connection.driver_connection
     later: Any = {"schedule_in": {"seconds": after}} if after else {}
-    _filler().configure_task(task, connection=raw, **later).defer(errand=row.id)
+    _filler().configure_task(task, queue=_queue_of(task), connection=raw, **later).defer(errand=row.id)
     return row.id

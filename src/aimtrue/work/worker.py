@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import asyncio
 
+from procrastinate import App
+
 from aimtrue.settings import settings
 from aimtrue.store.at_rest import let_go_at_rest
 from aimtrue.store.database import sessions
@@ -11,7 +13,7 @@ from aimtrue.store.removal import sweep
 from aimtrue.store.tidy import tidy
 from aimtrue.work import fence
 from aimtrue.work.orphans import adopt, beat
-from aimtrue.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, log, queue
+from aimtrue.work.queue import HEARTBEAT_SECONDS, PLACES, STALLED_SECONDS, log, queue
 from aimtrue.work.tasks import SHELF
 
 _TIDIED_EVERY_SECONDS = 300.0
@@ -30,16 +32,34 @@ async def _work() -> None:
         aside = [asyncio.create_task(_rescue_stalled()), asyncio.create_task(_tidy())]
         aside.append(asyncio.create_task(let_go_at_rest(SHELF)))
         try:
-            await app.run_worker_async(
-                concurrency=2,
+            await _all_queues(app)
+        finally:
+            for one in aside:
+                one.cancel()
+
+
+async def _all_queues(app: App) -> None:
+    """Do the tasks of each queue in its own places; when one ends, by a signal or a fault, so do all."""
+    doing = [
+        asyncio.create_task(
+            app.run_worker_async(
+                queues=[name],
+                concurrency=places,
+                install_signal_handlers=name == "default",
                 delete_jobs="successful",
                 shutdown_graceful_timeout=5,
                 update_heartbeat_interval=HEARTBEAT_SECONDS,
                 stalled_worker_timeout=STALLED_SECONDS,
             )
-        finally:
-            for one in aside:
-                one.cancel()
+        )
+        for name, places in PLACES.items()
+    ]
+    ended, others = await asyncio.wait(doing, return_when=asyncio.FIRST_COMPLETED)
+    for one in others:
+        one.cancel()
+    await asyncio.gather(*others, return_exceptions=True)
+    for one in ended:
+        one.result()
 
 
 def _adopt() -> None:
