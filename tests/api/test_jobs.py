@@ -11,7 +11,11 @@ import httpx
 import pytest
 
 from aimtrue.core.formats import read_model
+from aimtrue.core.intake.actions import LookOver
 from aimtrue.settings import settings
+from aimtrue.store import jobs
+from aimtrue.store.database import sessions
+from aimtrue.store.shelf import StoreShelf
 from aimtrue.work import tasks
 from tests.api.conftest import Client
 from tests.house import House
@@ -107,6 +111,30 @@ def test_a_stale_page_is_told_and_changes_nothing(client: Client) -> None:
         assert answer.status_code == 409
         assert answer.json()["code"] == "stale"
     assert client.view(new["id"])["job"] == new["job"]
+
+
+def test_what_the_system_adds_makes_no_page_stale(client: Client) -> None:
+    """Faces that were listed, and a file that was read, between what is seen and what is done."""
+    seen = client.opened("part.stl", BOX)
+    _, body = ids(seen)
+    with sessions().begin() as session:
+        jobs.act(session, StoreShelf(), seen["id"], None, LookOver())
+    view = client.act(seen, do="rename", body=body, name="foot")
+    assert view["number"] == seen["number"] + 2
+    assert client.post(view, "undo").json()["job"]["job"]["bodies"][0]["name"] != "foot"
+
+    seen = client.view(seen["id"])
+    client.http.post(f"/jobs/{seen['id']}/sources", params={"name": "more.stl"}, content=BOX)
+    assert len(client.read(seen["id"])["job"]["bodies"]) == 2
+    # Of all open units the one that came meanwhile was not meant, and an undo would be of another step.
+    for path, fields in (
+        ("actions", {"action": {"do": "settle-unit", "source": None, "unit": "mm"}}),
+        ("undo", {}),
+    ):
+        assert client.post(seen, path, **fields).status_code == 409
+    view = client.act(seen, do="settle-unit", source=seen["job"]["sources"][0]["id"], unit="mm")
+    assert [one["unit"] for one in view["job"]["sources"]] == ["mm", None]
+    assert client.post(seen, "actions", action={"do": "rename", "body": body, "name": "x"}).status_code == 409
 
 
 def test_of_two_at_once_only_one_is_taken(client: Client) -> None:

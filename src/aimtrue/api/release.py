@@ -98,7 +98,7 @@ def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
     """Ask for a release of the job as the caller sees it; it is made in the background."""
     with sessions().begin() as session:
         loaded = jobs.load(session, key)
-        jobs.refuse_stale(loaded, asked.on)
+        jobs.refuse_stale(session, loaded, asked.on)
         order = _order(asked, jobs.last_release(session, key) + 1)
         refuse_unreleasable(loaded.job, shelf, order)
         ask_release(session, key, asked.on, order)

@@ -141,7 +141,7 @@ async def new_revision(
         def keep() -> Response:
             with sessions().begin() as session:
                 loaded = jobs.load(session, key)
-                jobs.refuse_stale(loaded, on)
+                jobs.refuse_stale(session, loaded, on)
                 loaded.job.source(source)
                 work = Revise(source=source, name=name, sha256=uploads.keep(session, file))
                 ask_remake(session, key, on, work)
@@ -155,7 +155,7 @@ def work(key: str, asked: AskWork, seen: Seen = "") -> Response:
     """Ask for bodies to be mended, joined, divided or cut into facets anew, in the background."""
     with sessions().begin() as session:
         loaded = jobs.load(session, key)
-        jobs.refuse_stale(loaded, asked.on)
+        jobs.refuse_stale(session, loaded, asked.on)
         refuse_unclear(loaded.job, asked.work)
         if asked.begin:
             ask_remake(session, key, asked.on, asked.work)

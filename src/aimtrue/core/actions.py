@@ -7,6 +7,7 @@ words and what they do; nothing else has to know of a new one.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated
 
 from pydantic import Field, TypeAdapter
@@ -33,6 +34,18 @@ Action = Annotated[FileAction | MadeAction | UserAction, Field(discriminator="do
 ACTION: TypeAdapter[Action] = TypeAdapter(Action)
 
 _DOING: Doing = {**_INTAKE, **_TRUING, **_DIVISION, **_SEATING}
+_KINDS = {kind.model_fields["do"].default: kind for kind in _DOING}
+
+
+def holds_after(since: Iterable[str], *, of_all: bool) -> bool:
+    """Tell whether what was asked of a state holds as well after what was done to it since.
+
+    Args:
+        since: kinds of actions, as their ``do``.
+        of_all: whether all that there is was meant, see :meth:`ActionValue.of_all`.
+    """
+    kinds = [_KINDS.get(kind) for kind in since]
+    return all(kind is not None and kind.adds and (kind.finds or not of_all) for kind in kinds)
 
 
 def apply(job: Job, action: Action, shelf: Shelf) -> Job:

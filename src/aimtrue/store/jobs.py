@@ -10,7 +10,7 @@ import orjson
 from sqlalchemy import delete, event, func, select, text
 from sqlalchemy.orm import Session
 
-from aimtrue.core.actions import ACTION, Action, apply
+from aimtrue.core.actions import ACTION, Action, apply, holds_after
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.history import Step, done, redone, redone_to, undone, undone_to
@@ -172,7 +172,7 @@ def ahead(session: Session, shelf: Shelf, key: str, on: int | None, action: Acti
     """
     loaded = load(session, key)
     if on is not None:
-        refuse_stale(loaded, on)
+        refuse_stale(session, loaded, on, of_all=action.of_all())
     return Ahead(loaded.revision.number, apply(loaded.job, action, shelf))
 
 
@@ -190,7 +190,8 @@ def act(
         session: within a transaction.
         shelf: gives meshes to the core.
         key: the job.
-        on: the revision the caller saw; None for the system itself, which acts on what is there.
+        on: the revision the caller saw; None for the system itself, which acts on what is there. What the
+            system only added since (a file that was read, faces that were listed) makes no difference.
         action: what to do.
         worked_out: what it makes of a revision; taken when that still is the newest.
 
@@ -201,7 +202,7 @@ def act(
         Stale: the job has moved on since ``on``.
         Refused: the core does not take the action.
     """
-    head = _locked_head(session, key, on)
+    head = _locked_head(session, key, on, of_all=action.of_all())
     if worked_out is not None and worked_out.number == head.number:
         job = worked_out.job
     else:
@@ -363,20 +364,30 @@ def last_release(session: Session, key: str) -> int:
     return session.scalar(select(func.max(ReleaseRow.number)).where(ReleaseRow.job == key)) or 0
 
 
-def _locked_head(session: Session, key: str, on: int | None) -> RevisionRow:
+def _locked_head(session: Session, key: str, on: int | None, *, of_all: bool = True) -> RevisionRow:
     row, head = _head(session, key, lock=True)
     if on is not None:
-        _refuse_other(on, row.head)
+        _refuse_other(session, key, on, row.head, of_all=of_all)
     return head
 
 
-def refuse_stale(loaded: Loaded, on: int) -> None:
-    """Refuse to go on from a revision that is no longer the newest."""
-    _refuse_other(on, loaded.revision.number)
+def refuse_stale(session: Session, loaded: Loaded, on: int, *, of_all: bool = False) -> None:
+    """Refuse to go on from a revision that is no longer the newest, unless the system only added to it since.
+
+    Args:
+        session: that it was loaded in.
+        loaded: the job as it is.
+        on: the revision the caller saw.
+        of_all: whether all that there is is meant, also what came in since.
+    """
+    _refuse_other(session, loaded.row.id, on, loaded.revision.number, of_all=of_all)
 
 
-def _refuse_other(on: int, head: int) -> None:
-    if on != head:
+def _refuse_other(session: Session, key: str, on: int, head: int, *, of_all: bool) -> None:
+    if on == head:
+        return
+    later = select(RevisionRow.action["do"].astext).where(RevisionRow.job == key, RevisionRow.number > on)
+    if on > head or not holds_after(session.scalars(later), of_all=of_all):
         raise Stale(
             "stale",
             "this job was changed elsewhere since you last saw it",

@@ -196,7 +196,7 @@ def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:
         loaded = jobs.load(session, row.job)
         if isinstance(work, Look | ListFaces | ShapeAgain):
             return loaded.job, None
-        jobs.refuse_stale(loaded, number)
+        jobs.refuse_stale(session, loaded, number)
         return loaded.job, number
 
 

@@ -17,6 +17,7 @@ from aimtrue.core.model.source import Overlap, Source, Up
 class TakeIn(ActionValue):
     """Files were read: their sources, bodies and kits join the job."""
 
+    adds: ClassVar[bool] = True
     do: Literal["take-in"] = "take-in"
     sources: tuple[Source, ...]
     bodies: tuple[Body, ...]
@@ -66,6 +67,7 @@ class LookOver(ActionValue):
     """
 
     finds: ClassVar[bool] = True
+    adds: ClassVar[bool] = True
     do: Literal["look-over"] = "look-over"
     found: dict[str, Health] = Field(default_factory=dict)
     features: dict[str, str] = Field(default_factory=dict)
@@ -86,6 +88,10 @@ class SettleUnit(ActionValue):
     source: str | None
     unit: Unit
     remember: bool = False
+
+    def of_all(self) -> bool:
+        """Where it names no source."""
+        return self.source is None
 
     def words(self) -> str:
         """Say it for history and the undo button."""

@@ -16,6 +16,13 @@ class ActionValue(Value, ABC):
     finds: ClassVar[bool] = False
     """Whether it only tells what is so already, and changes nothing that was decided."""
 
+    adds: ClassVar[bool] = False
+    """Whether all that was there stays as it was: what was asked of the state before holds after it."""
+
+    def of_all(self) -> bool:
+        """Tell whether it means all that there is, so that what came in meanwhile would be meant unseen."""
+        return False
+
     def brings(self) -> tuple[str, ...]:
         """Return the bodies that it makes anew."""
         return ()

@@ -108,6 +108,10 @@ class LevelAll(ActionValue):
 
     do: Literal["level-all"] = "level-all"
 
+    def of_all(self) -> bool:
+        """Always."""
+        return True
+
     def words(self) -> str:
         """Say it for history and the undo button."""
         return "level all"
@@ -235,6 +239,10 @@ class StandApart(ActionValue):
     do: Literal["stand-apart"] = "stand-apart"
     kit: str | None = None
     apart: bool
+
+    def of_all(self) -> bool:
+        """Where it names no kit."""
+        return self.kit is None
 
     def words(self) -> str:
         """Say it for history and the undo button."""
