@@ -7,7 +7,6 @@ import os
 import subprocess
 import sys
 import time
-from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 
 from aimtrue.cli import pages, system
@@ -15,51 +14,59 @@ from aimtrue.cli.files import Exit
 from aimtrue.settings import ROOT
 from demo.parts import built
 
-_PYTHON = [sys.executable, "-m"]
-_A_FILE_AT_A_TIME = ["--dist", "loadfile", "--no-loadscope-reorder"]
+_RUN = [sys.executable, "-m"]
 _CODE = ["src", "tests", "demo", "benchmarks"]
+_OF_PYTHON = {
+    "format": [*_RUN, "ruff", "format", "--check", *_CODE],
+    "lint": [*_RUN, "ruff", "check", *_CODE],
+    "types": [*_RUN, "mypy"],
+    "imports": [sys.executable, "-c", "from importlinter.cli import lint_imports_command as run; run()"],
+}
+_OF_PAGES = {"front-types": "types", "front-tests": "test"}
+_A_FILE_AT_A_TIME = ["--dist", "loadfile", "--no-loadscope-reorder"]
+# Side by side, a file of tests at a time; each process has a database, server and worker of its own.
+# In order: those of the interface, which take longest, come before the many short ones of the core.
+_TESTS = [*_RUN, "pytest", "-n", str(min(4, os.cpu_count() or 1)), *_A_FILE_AT_A_TIME]
+_STEPS = (*_OF_PYTHON, *_OF_PAGES, "tests")
 
 
 def check(asked: argparse.Namespace) -> int:
-    """Run all steps, or those named: two at a time, and the tests last if all others pass."""
-    try:
-        system.chromium()
-        pages.packages()
-        pages.build()
-        built()
-    except system.SetupError as error:
-        system.say(str(error))
-        return Exit.UNWRITABLE
-    steps = _steps()
-    only = asked.only or steps
-    unknown = set(only) - set(steps)
+    """Run all steps, or those named, the tests last if all others pass.
+
+    What looks at Python alone needs nothing that is set up, and runs meanwhile.
+    """
+    only = asked.only or _STEPS
+    unknown = set(only) - set(_STEPS)
     if unknown:
-        system.say(f"no step is called {', '.join(sorted(unknown))}; there are {', '.join(steps)}")
+        system.say(f"no step is called {', '.join(sorted(unknown))}; there are {', '.join(_STEPS)}")
         return Exit.USAGE
-    with ThreadPoolExecutor(2) as both:
-        codes = list(both.map(lambda name: _step(name, steps[name], aside=True), _before_tests(only)))
+    with ThreadPoolExecutor(1) as aside:
+        meanwhile = [
+            aside.submit(_step, name, _OF_PYTHON[name], aside=True) for name in _OF_PYTHON if name in only
+        ]
+        try:
+            npm = _set_up()
+        except system.SetupError as error:
+            system.say(str(error))
+            return Exit.UNWRITABLE
+        codes = [
+            _step(name, [npm, "run", "--silent", _OF_PAGES[name]], aside=True)
+            for name in _OF_PAGES
+            if name in only
+        ]
+        codes += [one.result() for one in meanwhile]
     if failed := next(filter(None, codes), 0):
         return failed
-    return _step("tests", steps["tests"]) if "tests" in only else Exit.DONE
+    return _step("tests", _TESTS) if "tests" in only else Exit.DONE
 
 
-def _before_tests(names: Iterable[str]) -> list[str]:
-    return [name for name in names if name != "tests"]
-
-
-def _steps() -> dict[str, list[str]]:
-    npm = system.node()
-    return {
-        "format": [*_PYTHON, "ruff", "format", "--check", *_CODE],
-        "lint": [*_PYTHON, "ruff", "check", *_CODE],
-        "types": [*_PYTHON, "mypy"],
-        "imports": [sys.executable, "-c", "from importlinter.cli import lint_imports_command as run; run()"],
-        "front-types": [npm, "run", "--silent", "types"],
-        "front-tests": [npm, "run", "--silent", "test"],
-        # Side by side, a file of tests at a time; each process has a database, server and worker of its own.
-        # In order: those of the interface, which take longest, come before the many short ones of the core.
-        "tests": [*_PYTHON, "pytest", "-n", str(min(4, os.cpu_count() or 1)), *_A_FILE_AT_A_TIME],
-    }
+def _set_up() -> str:
+    """Install and make all that the tests need, and return the path of npm."""
+    system.chromium()
+    pages.packages()
+    pages.build()
+    built()
+    return system.node()
 
 
 def _step(name: str, command: list[str], *, aside: bool = False) -> int:
