@@ -16,7 +16,11 @@ import psycopg
 import pytest
 
 from aimtrue.cli.__main__ import main
+from aimtrue.core.intake.actions import LookOver
 from aimtrue.settings import settings
+from aimtrue.store import jobs
+from aimtrue.store.database import sessions
+from aimtrue.store.shelf import StoreShelf
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
 from tests.shapes import binary_stl
@@ -37,6 +41,22 @@ def made(client: Client, view: dict[str, Any], **asked: Any) -> dict[str, Any]:
 
 def at(view: dict[str, Any], path: str, number: int = 1) -> str:
     return f"/jobs/{view['id']}/releases/{number}/{path}"
+
+
+def test_a_release_is_of_the_job_as_it_is_also_when_more_is_known_of_it(
+    client: Client, rest: dict[str, Any]
+) -> None:
+    view = made(client, rest)
+    assert view["releases"][0]["current"]
+    with sessions().begin() as session:
+        body = jobs.load(session, view["id"]).job.bodies[0]
+        known = body.health.model_copy(update={"crossings": 0 if body.health.crossings is None else None})
+        jobs.act(session, StoreShelf(), view["id"], None, LookOver(found={body.geometry: known}))
+    after = client.view(view["id"])
+    assert after["number"] == view["number"] + 1
+    assert after["releases"][0]["current"]
+    after = client.act(after, do="set-factor", body=body.id, typed="1.1")
+    assert not after["releases"][0]["current"]
 
 
 def test_what_a_preview_says_is_what_is_released(client: Client, rest: dict[str, Any]) -> None:

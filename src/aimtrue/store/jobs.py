@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import orjson
 from sqlalchemy import delete, event, func, select, text
@@ -260,7 +260,15 @@ def released(session: Session, loaded: Loaded) -> list[ReleasedRow]:
         .where(ReleaseRow.job == loaded.row.id)
         .order_by(ReleaseRow.number.desc())
     )
-    return [ReleasedRow(row, digest == loaded.revision.digest) for row, digest in rows]
+    found = [ReleasedRow(row, digest == loaded.revision.digest) for row, digest in rows]
+    # Faces that were listed since are in the state, but nothing that was released is otherwise for that.
+    if (
+        found
+        and not found[0].current
+        and holds_after(_kinds_since(session, loaded.row.id, found[0].row.revision), of_all=True)
+    ):
+        found[0] = replace(found[0], current=True)
+    return found
 
 
 def add_errand(session: Session, key: str, kind: str, request: dict[str, object]) -> ErrandRow:
@@ -386,13 +394,19 @@ def refuse_stale(session: Session, loaded: Loaded, on: int, *, of_all: bool = Fa
 def _refuse_other(session: Session, key: str, on: int, head: int, *, of_all: bool) -> None:
     if on == head:
         return
-    later = select(RevisionRow.action["do"].astext).where(RevisionRow.job == key, RevisionRow.number > on)
-    if on > head or not holds_after(session.scalars(later), of_all=of_all):
+    if on > head or not holds_after(_kinds_since(session, key, on), of_all=of_all):
         raise Stale(
             "stale",
             "this job was changed elsewhere since you last saw it",
             remedy="look at it as it is now, and do it again if you still want it",
         )
+
+
+def _kinds_since(session: Session, key: str, number: int) -> Sequence[str]:
+    """Return the kinds of all actions since a revision."""
+    kind = RevisionRow.action["do"].astext
+    since = (RevisionRow.job == key) & (RevisionRow.number > number)
+    return session.scalars(select(kind).distinct().where(since)).all()
 
 
 def _append(
