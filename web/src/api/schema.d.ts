@@ -1577,6 +1577,8 @@ export interface components {
         /**
          * AdjustReading
          * @description How a reading is used and was taken; what is None stays. Lengths travel as typed.
+         *
+         *     ``sure`` takes a clearance that is larger than any fit needs.
          */
         AdjustReading: {
             /** Clearance */
@@ -1596,6 +1598,11 @@ export interface components {
             reading: string;
             /** Role */
             role?: ("drive" | "check" | "ignore") | null;
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
         };
         /**
          * Along
@@ -2923,7 +2930,7 @@ export interface components {
         /**
          * ChooseMaterial
          * @description What the job is made of; what is given besides is as typed: ``shrinkage`` in
-         *     percent, an axis each, ``density`` in g/cm³, ``strand`` as a length.
+         *     percent, an axis each, ``density`` in g/cm³, ``strand`` as a length. ``sure`` takes an unusual shrinkage.
          */
         ChooseMaterial: {
             /** Density */
@@ -2936,12 +2943,17 @@ export interface components {
             material: components["schemas"]["Material"];
             /** Shrinkage */
             shrinkage?: [
-                string,
-                string,
-                string
+                string | null,
+                string | null,
+                string | null
             ] | null;
             /** Strand */
             strand?: string | null;
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
         };
         /**
          * Clearance
@@ -6699,16 +6711,17 @@ export interface components {
          * @description What is added on purpose after the correction; typed per axis, None stays.
          *
          *     ``shrinkage`` are percentages, ``clearance`` lengths with a sign: onto the size, or off it.
-         *     ``of_material`` takes the shrinkage of the job's material, and follows it, or leaves it again.
+         *     An axis that is None keeps what it has. ``of_material`` takes the shrinkage of the job's material, and
+         *     follows it, or leaves it again. ``sure`` takes what is far from anything usual.
          */
         SetAllowance: {
             /** Body */
             body: string;
             /** Clearance */
             clearance?: [
-                string,
-                string,
-                string
+                string | null,
+                string | null,
+                string | null
             ] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -6724,10 +6737,15 @@ export interface components {
             says: string;
             /** Shrinkage */
             shrinkage?: [
-                string,
-                string,
-                string
+                string | null,
+                string | null,
+                string | null
             ] | null;
+            /**
+             * Sure
+             * @default false
+             */
+            sure: boolean;
         };
         /**
          * SetCopies

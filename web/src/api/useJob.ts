@@ -3,18 +3,23 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, type RefObject } from "react";
 import { sentence } from "../blocks/words";
 import { api, Problem } from "./client";
+import { tellChangedElsewhere } from "./elsewhere";
 import type { JobView, UserAction } from "./types";
 
 export interface JobHandle {
   view: JobView;
-  /** Do one action; throws the server's Problem when it is refused, so that a field can show it. */
-  act: (action: UserAction) => Promise<JobView>;
+  /**
+   * Do one action; throws the server's Problem when it is refused, so that a field can show it. An action that
+   * carries the values of several fields is made of the job as it is when its turn comes, so that a field never
+   * sends back what its neighbour held before it was typed into.
+   */
+  act: (action: UserAction | ((view: JobView) => UserAction)) => Promise<JobView>;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
   /** The revision that this page stands on, once its own changes that are on their way are there. */
   settled: () => Promise<number>;
   /** Run any change that answers with the job, with the same care for a stale page. */
-  change: (call: (on: number) => Promise<JobView>) => Promise<JobView>;
+  change: (call: (on: number, view: JobView) => Promise<JobView>) => Promise<JobView>;
 }
 
 interface Progress {
@@ -36,17 +41,18 @@ export function useJob(id: string): { handle: JobHandle | null; problem: Problem
   // Changes run one after the other: each must name the revision the one before it made.
   const line = useRef<Promise<unknown>>(Promise.resolve());
   const change = useCallback(
-    (call: (on: number) => Promise<JobView>) => {
+    (call: (on: number, view: JobView) => Promise<JobView>) => {
       const next = line.current.then(async () => {
         const seen = cache.getQueryData<JobView>(key(id));
         if (!seen) throw new Problem(0, "unloaded", "the job is not loaded yet");
         busy.current += 1;
         try {
-          const after = await call(seen.number);
+          const after = await call(seen.number, seen);
           cache.setQueryData(key(id), after);
           return after;
         } catch (error) {
           if (error instanceof Problem && error.status === 409) {
+            tellChangedElsewhere();
             await cache.invalidateQueries({ queryKey: key(id) });
             tellStale(error);
           }
@@ -77,7 +83,7 @@ export function useJob(id: string): { handle: JobHandle | null; problem: Problem
       view: query.data,
       change,
       settled,
-      act: (action) => change((on) => api.act(id, on, action)),
+      act: (action) => change((on, view) => api.act(id, on, typeof action === "function" ? action(view) : action)),
       undo: () => quietly((on) => api.undo(id, on)),
       redo: () => quietly((on) => api.redo(id, on)),
     },
@@ -98,6 +104,7 @@ function useFreshness(id: string, busy: RefObject<number>) {
       }
       const known = cache.getQueryData<JobView>(key(id));
       if (!now || (known && now.number < known.number)) return;
+      if (known && now.number > known.number) tellChangedElsewhere();
       cache.setQueryData(key(id), now);
       // A background task that this page waits for is no news either.
       const awaited = known?.errands.some((one) => one.state === "waiting" || one.state === "doing");

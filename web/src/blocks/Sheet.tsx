@@ -111,7 +111,7 @@ function WaysOf({ handle, finding }: { handle: JobHandle; finding: Finding }) {
         ) : way.asks && way.action ? (
           <Reasoned key={way.says} way={way} say={(reason) => handle.act({ ...way.action!, reason } as UserAction)} />
         ) : (
-          <Press key={way.says} className="link" onClick={() => void go(way).catch(tell)}>
+          <Press key={way.says} className="link" onClick={() => go(way).catch(tell)}>
             {way.says}
           </Press>
         ),

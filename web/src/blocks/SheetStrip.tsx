@@ -1,11 +1,11 @@
 import { Tooltip } from "@mantine/core";
-import { useEffect } from "react";
 import { Link } from "wouter";
 import type { JobHandle } from "../api/useJob";
 import type { SheetName } from "../api/types";
 import { Mark } from "./Mark";
 import { Press } from "./Press";
 import css from "./SheetStrip.module.css";
+import { useUndoKeys } from "./undoKeys";
 
 const TITLES: Record<SheetName, string> = {
   intake: "Intake",
@@ -71,22 +71,4 @@ function Step({ says, keys, off, go, back }: StepProps) {
       </Press>
     </Tooltip>
   );
-}
-
-/** Ctrl Z and Ctrl Shift Z (or Ctrl Y), except while a field holds text that was not committed. */
-function useUndoKeys({ undo, redo }: JobHandle) {
-  useEffect(() => {
-    const pressed = (event: KeyboardEvent) => {
-      if (!(event.ctrlKey || event.metaKey) || event.altKey) return;
-      const key = event.key.toLowerCase();
-      const field = event.target instanceof HTMLInputElement ? event.target : null;
-      if (field && field.dataset.typed === "yes") return;
-      if (key === "z" && !event.shiftKey) void undo();
-      else if (key === "y" || (key === "z" && event.shiftKey)) void redo();
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener("keydown", pressed);
-    return () => window.removeEventListener("keydown", pressed);
-  }, [undo, redo]);
 }

@@ -1,6 +1,7 @@
 import { Input } from "@mantine/core";
 import { useEffect, useId, useLayoutEffect, useRef, useState, type RefObject } from "react";
 import { Problem } from "../api/client";
+import { changesElsewhere } from "../api/elsewhere";
 import css from "./TypedField.module.css";
 import { sentence } from "./words";
 
@@ -33,63 +34,94 @@ interface Props {
   inputRef?: RefObject<HTMLInputElement | null>;
 }
 
-/** A value that is typed: Enter commits, Esc reverts, leaving commits what was changed. */
+/** What a user typed, and what the field showed and what had happened elsewhere when the typing began. */
+interface Draft {
+  text: string;
+  base: string;
+  elsewhere: number;
+}
+
+/**
+ * A value that is typed: Enter commits, Esc reverts, leaving commits what was changed.
+ *
+ * A field that was entered and not typed into follows the value and never commits: the value may have changed
+ * since the field was entered, by the answer to an earlier field, by undo or on another page.
+ */
 export function TypedField(props: Props) {
   const { value, label, commit, disabled, width, words, placeholder, done, startTyping } = props;
-  const [text, showText] = useState<string | null>(null);
+  const current = props.full ?? value;
+  const [draft, showDraft] = useState<Draft | null>(null);
+  const [inside, setInside] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
   const own = useRef<HTMLInputElement>(null);
   const input = props.inputRef ?? own;
   // Typing can be faster than rendering and than the server (a caliper types like a keyboard): what was
   // typed last is held here, and nothing that arrives late may overwrite it.
-  const typed = useRef<string | null>(null);
+  const typed = useRef<Draft | null>(null);
   const selecting = useRef(false);
   const sent = useRef<string | null>(null);
   const asked = useRef<string | null>(null);
   const id = useId();
 
-  const setText = (next: string | null) => {
+  const setDraft = (next: Draft | null) => {
     typed.current = next;
-    showText(next);
+    showDraft(next);
+  };
+
+  const type = (text: string) => {
+    const begun = typed.current ?? { base: inside ? current : value, elsewhere: changesElsewhere() };
+    setDraft({ ...begun, text });
+    setProblem(null);
   };
 
   useEffect(() => {
     if (startTyping) input.current?.focus();
   }, [startTyping, input]);
 
+  // The whole value stays selected while it follows a change, so that what is typed next replaces it.
+  const shown = draft?.text ?? (inside ? current : value);
+  const before = useRef(shown);
   useLayoutEffect(() => {
-    if (!selecting.current) return;
+    const followed = !typed.current && inside && before.current !== shown;
+    before.current = shown;
+    if (!selecting.current && !followed) return;
     selecting.current = false;
-    input.current?.select();
+    if (document.activeElement === input.current) input.current?.select();
   });
 
   const revert = () => {
-    setText(null);
+    setDraft(null);
     setProblem(null);
   };
 
   const take = async (): Promise<boolean> => {
     const now = typed.current;
-    if (now === null || now === (props.full ?? value)) {
+    if (now === null || now.text === now.base || now.text === current) {
       revert();
       return true;
     }
-    if (sent.current === now) return false; // Enter and then leaving is one commit
-    sent.current = now;
+    if (sent.current === now.text) return false; // Enter and then leaving is one commit
+    if (now.base !== current && now.elsewhere !== changesElsewhere()) {
+      // Told once; the same text entered again is meant.
+      setDraft({ ...now, base: current, elsewhere: changesElsewhere() });
+      setProblem(new Problem(409, "changed-meanwhile", `this was changed to ${current || "nothing"} while you typed`, "", "Enter takes yours, Esc leaves it"));
+      return false;
+    }
+    sent.current = now.text;
     try {
-      await commit(now, asked.current === now);
+      await commit(now.text, asked.current === now.text);
       asked.current = null;
-      if (typed.current === now) {
+      if (typed.current?.text === now.text) {
         selecting.current = document.activeElement === input.current;
         revert();
       }
       return true;
     } catch (error) {
-      asked.current = error instanceof Problem && error.code === "ask-first" ? now : null;
+      asked.current = error instanceof Problem && error.code === "ask-first" ? now.text : null;
       setProblem(error instanceof Problem ? error : new Problem(0, "unknown", "this did not work", "", "try again"));
       return false;
     } finally {
-      if (sent.current === now) sent.current = null;
+      if (sent.current === now.text) sent.current = null;
     }
   };
 
@@ -104,23 +136,21 @@ export function TypedField(props: Props) {
         error={problem !== null}
         aria-label={label}
         title={props.full}
-        value={text ?? value}
+        value={shown}
         placeholder={placeholder}
         disabled={disabled}
-        data-typed={text !== null && text !== (props.full ?? value) ? "yes" : undefined}
+        data-typed={draft !== null && draft.text !== draft.base ? "yes" : "no"}
         autoComplete="off"
         spellCheck={false}
         onFocus={(event) => {
           props.focused?.();
+          setInside(true);
           if (typed.current !== null) return event.currentTarget.select();
           selecting.current = true;
-          setText(props.full ?? value);
         }}
-        onChange={(event) => {
-          setText(event.target.value);
-          setProblem(null);
-        }}
+        onChange={(event) => type(event.target.value)}
         onBlur={() => {
+          setInside(false);
           if (problem) {
             revert();
             done?.();

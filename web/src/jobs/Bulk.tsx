@@ -4,7 +4,7 @@ import { api } from "../api/client";
 import { tell } from "../api/useJob";
 import type { BulkRow, JobLine } from "../api/types";
 import { Press } from "../blocks/Press";
-import { useOrder } from "../sheets/release/useOrder";
+import { useLastOrder } from "../sheets/release/useOrder";
 import css from "./Jobs.module.css";
 
 interface Props {
@@ -15,7 +15,7 @@ interface Props {
 
 /** Several jobs released alike, as it was last chosen on sheet 6; each goes its own way, and how is told in a table. */
 export function Bulk({ rows, picked, setPicked }: Props) {
-  const [order] = useOrder();
+  const order = useLastOrder();
   const [asked, setAsked] = useState<BulkRow[] | null>(null);
   const { data } = useQuery({
     queryKey: ["bulk", asked],
@@ -24,9 +24,9 @@ export function Bulk({ rows, picked, setPicked }: Props) {
     refetchInterval: (query) => (query.state.data?.every((one) => one.state === "done" || one.state === "failed") ? false : 700),
   });
   const told = data ?? asked;
-  const release = () => {
+  const release = async () => {
     const { format, unit, place, shape, once, pattern, short } = order;
-    api
+    await api
       .releaseMany(picked!, { format, unit, place, shape, alike: once ? "once" : "every", pattern, short, bodies: null, plates: null })
       .then(setAsked)
       .catch(tell);

@@ -236,10 +236,10 @@ function Fitting({ handle, dividing }: { handle: JobHandle; dividing: Dividing }
   const take = (seams: boolean) => fit(handle.view.id, dividing, dividing.machine, seams);
   return (
     <>
-      <Press className={css.button} onClick={() => void take(true)}>
+      <Press className={css.button} onClick={() => take(true)}>
         At seams
       </Press>
-      <Press className={css.button} onClick={() => void take(false)}>
+      <Press className={css.button} onClick={() => take(false)}>
         Even
       </Press>
     </>

@@ -1,8 +1,10 @@
+import { Problem } from "../../api/client";
 import type { AskPins, Prospect } from "../../api/types";
 import { Checkbox } from "@mantine/core";
 import { Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
+import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
 import { placeIn } from "./places";
@@ -22,7 +24,7 @@ type PinShown = Prospect["pins"][number];
 export function PinFields({ dividing }: { dividing: Dividing }) {
   const { draft, edit, prospect } = dividing;
   const pins = draft.pins;
-  const put = (change: Partial<AskPins>) => edit({ pins: { ...(pins ?? USUAL), ...change } });
+  const put = (change: Partial<AskPins>) => edit((now) => ({ pins: { ...(now.pins ?? USUAL), ...change } }));
   const field = (name: "diameter" | "depth" | "clearance" | "wall", label: string) => (
     <>
       <dt>{label}</dt>
@@ -47,7 +49,7 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
               <>
                 <dt>on each face</dt>
                 <dd>
-                  <TypedField label="Pins on each face" value={pins.count ? String(pins.count) : ""} placeholder="by size" width={76} commit={async (text) => put({ count: /^\d+$/.test(text.trim()) ? Math.min(24, Number(text)) || null : null })} />
+                  <TypedField label="Pins on each face" value={pins.count ? String(pins.count) : ""} placeholder="by size" width={76} commit={async (text) => put({ count: countIn(text) })} />
                 </dd>
               </>
             )}
@@ -65,6 +67,14 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
       )}
     </Fold>
   );
+}
+
+/** How many pins were typed for each face; none where the field was emptied. */
+function countIn(text: string): number | null {
+  if (!text.trim()) return null;
+  const count = typedNumber(text);
+  if (!Number.isInteger(count) || count < 1 || count > 24) throw new Problem(422, "count", `${text.trim()} pins cannot be placed`, "", "type a number from 1 to 24, or empty the field");
+  return count;
 }
 
 /** Where the pins are: placed by the app until one is moved, removed or added by hand. */

@@ -10,14 +10,14 @@ import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
 import { AXES, axisOf, letterOf, without, type DraftPlane, type PlaneShown } from "./planes";
-import type { Dividing } from "./useDivision";
+import { changed, type Changes, type Dividing } from "./useDivision";
 import type { Want } from "./useTaking";
 
 /** The planes that are thought of: where, what the section is there, and what hides it. */
 export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividing }) {
   const { draft, edit, prospect, problem, facts, chosen, choose, taking } = dividing;
   const shown = problem ? [] : (prospect?.planes ?? []);
-  const put = (number: number, change: Partial<DraftPlane>) => edit({ planes: draft.planes.map((one, i) => (i === number ? { ...one, ...change } : one)) });
+  const put = (number: number, change: Changes<DraftPlane>) => edit((now) => ({ planes: now.planes.map((one, i) => (i === number ? changed(one, change) : one)) }));
   const add = (axis: (typeof AXES)[number]) => {
     const [low, high] = prospect ? [prospect.low, prospect.high] : [[0, 0, 0], facts.chain!.size_mm];
     const i = AXES.indexOf(axis);
@@ -110,7 +110,7 @@ interface CloserProps {
   number: number;
   plane: DraftPlane;
   shown: PlaneShown | undefined;
-  put: (change: Partial<DraftPlane>) => void;
+  put: (change: Changes<DraftPlane>) => void;
 }
 
 /** One plane closer: what it is limited to, and how it is tilted. */
@@ -128,7 +128,7 @@ function Closer({ number, plane, shown, put }: CloserProps) {
       {across &&
         AXES.filter((axis) => axis !== across).map((axis) => (
           <label key={axis}>
-            {axis.toUpperCase()} <TypedField label={`Plane ${letterOf(number)}, degrees about ${axis.toUpperCase()}`} value={plane.tilts[axis] ?? "0"} width={66} commit={async (text) => put({ tilts: { ...plane.tilts, [axis]: text.replace(/[°\s]/g, "") } })} />°
+            {axis.toUpperCase()} <TypedField label={`Plane ${letterOf(number)}, degrees about ${axis.toUpperCase()}`} value={plane.tilts[axis] ?? "0"} width={66} commit={async (text) => put((now) => ({ tilts: { ...now.tilts, [axis]: text.replace(/[°\s]/g, "") } }))} />°
           </label>
         ))}
     </div>

@@ -4,6 +4,7 @@ import { api, Problem } from "../../api/client";
 import type { AskInside, AskPieces, AskPins, Axis, Body, BodySurvey, Division, JobView, Machine, MachineView, PieceDrawn, Prospect, SeamsShown, Vec3 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
 import { parted, plainly, typedText, type DraftPlane } from "./planes";
+import { useUndoKeys } from "../../blocks/undoKeys";
 import { useTaking, type Taking } from "./useTaking";
 
 /** What is thought of for a body: planes as typed, pins, what is kept. */
@@ -33,6 +34,10 @@ export interface Meant {
   outline: AskInside | null;
 }
 
+/** Fields of a value that change, or how they follow from the value as it is by then. */
+export type Changes<T> = Partial<T> | ((now: T) => Partial<T>);
+export const changed = <T,>(now: T, change: Changes<T>): T => ({ ...now, ...(typeof change === "function" ? change(now) : change) });
+
 const EMPTY: Draft = { planes: [], pins: null, keep: "all", slivers: "keep", turned: false, sure: false, kit: false, open: false };
 const NONE: PieceDrawn[] = [];
 const NOTHING: Meant = { trial: { axis: "z", low: "", high: "", wall: "" }, drains: [], marks: [], outline: null };
@@ -46,7 +51,8 @@ export interface Dividing {
   /** The pieces, in their order, when it is divided. */
   pieces: { body: Body; facts: BodySurvey }[];
   draft: Draft;
-  edit: (change: Partial<Draft>) => void;
+  /** Change the draft; a function is given the draft as it is by then, since fields are typed faster than drawn. */
+  edit: (change: Changes<Draft>) => void;
   /** Whether planes are thought of: always of a whole, of one that is divided while it is asked for otherwise. */
   drafting: boolean;
   /** Ask for a division otherwise: its planes become the draft. */
@@ -73,7 +79,7 @@ export interface Dividing {
   chosen: number | null;
   choose: (number: number | null) => void;
   meant: Meant;
-  mean: (change: Partial<Meant>) => void;
+  mean: (change: Changes<Meant>) => void;
   taking: Taking;
   /** A click on the body, while one is wanted. */
   take: (pick: Pick) => Promise<void>;
@@ -96,11 +102,32 @@ function bodyOf(view: JobView, selected: string[]): Body | undefined {
   return chosen;
 }
 
+/** What is laid out for a body, what it was before each change, and what was taken back. */
+interface Layout {
+  now: Draft;
+  past: Draft[];
+  next: Draft[];
+}
+
+const BLANK: Layout = { now: EMPTY, past: [], next: [] };
+
+const laidOut = ({ now, past }: Layout, change: Changes<Draft>): Layout => ({ now: changed(now, change), past: [...past, now], next: [] });
+
+function takenBack({ now, past, next }: Layout): Layout {
+  const before = past.at(-1);
+  return before ? { now: before, past: past.slice(0, -1), next: [now, ...next] } : { now, past, next };
+}
+
+function putBack({ now, past, next }: Layout): Layout {
+  const [after, ...rest] = next;
+  return after ? { now: after, past: [...past, now], next: rest } : { now, past, next };
+}
+
 export function useDivision(view: JobView | undefined, on: boolean, selected: string[]): Dividing | null {
   const body = on && view ? bodyOf(view, selected) : undefined;
   const facts = view?.survey.bodies.find((one) => one.id === body?.id);
   const division = view?.job.divisions?.find((one) => one.replaces && one.wholes[0] === body?.id) ?? null;
-  const [drafts, keep] = useState<Record<string, Draft>>({});
+  const [layouts, keep] = useState<Record<string, Layout>>({});
   const [again, rethink] = useState("");
   const [name, fitTo] = useState("");
   const [axis, lookAlong] = useState<Axis>("z");
@@ -112,7 +139,8 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   const shelf = useQuery({ queryKey: ["machines"], queryFn: api.machines, enabled: on });
   const machines = shelf.data ?? [];
   const machine = machines.find((one) => one.machine.name === name)?.machine ?? view?.job.plates?.[0]?.machine;
-  const draft = drafts[body?.id ?? ""] ?? EMPTY;
+  const layout = layouts[body?.id ?? ""] ?? BLANK;
+  const draft = layout.now;
   const drafting = !division || again === division.id;
   const meant = meanings[body?.id ?? ""] ?? NOTHING;
   const asked = useMemo((): AskPieces => ({ by: "planes", planes: draft.planes.map(typedText), pins: draft.pins, keep: draft.keep, slivers: draft.slivers, seams: false, turned: draft.turned, sure: draft.sure, open: draft.open }), [draft]);
@@ -141,6 +169,12 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
     enabled: possible && drafting && !!meant.outline,
     ...KEPT,
   });
+  const step = useMemo(() => {
+    if (!body || !drafting || !(layout.past.length || layout.next.length)) return null;
+    const go = (to: (now: Layout) => Layout) => () => keep((all) => ({ ...all, [body.id]: to(all[body.id] ?? BLANK) }));
+    return { undo: go(takenBack), redo: go(putBack) };
+  }, [body, drafting, layout]);
+  useUndoKeys(step, true);
   const { ask } = taking;
   useEffect(() => {
     rethink("");
@@ -154,10 +188,10 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       const told = view.survey.bodies.find((each) => each.id === key);
       return one && told ? [{ body: one, facts: told }] : [];
     });
-    const edit = (change: Partial<Draft>) => keep((all) => ({ ...all, [body.id]: { ...(all[body.id] ?? EMPTY), ...change } }));
-    const mean = (change: Partial<Meant>) => keepMeant((all) => ({ ...all, [body.id]: { ...(all[body.id] ?? NOTHING), ...change } }));
+    const edit = (change: Changes<Draft>) => keep((all) => ({ ...all, [body.id]: laidOut(all[body.id] ?? BLANK, change) }));
+    const mean = (change: Changes<Meant>) => keepMeant((all) => ({ ...all, [body.id]: changed(all[body.id] ?? NOTHING, change) }));
     const add = (typed: string) => {
-      edit({ planes: [...draft.planes, parted(typed)] });
+      edit((now) => ({ planes: [...now.planes, parted(typed)] }));
       choose(draft.planes.length);
     };
     const through = async (face: number) => {
@@ -200,8 +234,8 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
         const middle = prospect.data ? prospect.data.low.map((one, i) => (one + prospect.data!.high[i]!) / 2) : [0, 0, 0];
         if (taking.want === "face") return through(pick.anchor.face);
         const at = pick.point.map((one, i) => Number((one + middle[i]!).toFixed(3))) as Vec3;
-        if (taking.want === "marks") return mean({ marks: [...meant.marks.filter((one) => one.face !== pick.anchor.face), { face: pick.anchor.face, at }] });
-        if (taking.want === "drain") return mean({ drains: [...meant.drains, at] });
+        if (taking.want === "marks") return mean((now) => ({ marks: [...now.marks.filter((one) => one.face !== pick.anchor.face), { face: pick.anchor.face, at }] }));
+        if (taking.want === "drain") return mean((now) => ({ drains: [...now.drains, at] }));
         const got = [...taking.got, pick];
         if (got.length < 3) return taking.keep(got);
         taking.ask(null);

@@ -14,8 +14,8 @@ const FOLDED_FROM = 3;
 interface Props {
   handle: JobHandle;
   selection: Selection;
-  act: (action: UserAction) => void;
-  work: (work: Work) => void;
+  act: (action: UserAction) => Promise<unknown>;
+  work: (work: Work) => Promise<unknown>;
 }
 
 /** The bodies: named, coloured, counted; selected one by one, several or all. */
@@ -91,14 +91,14 @@ function Doings({ handle, selection, act, work }: Props) {
       {several && <Do says="Join into one solid" go={() => work({ do: "join", bodies: ids })} />}
       {several && <Do says="Take as one" go={() => work({ do: "take-as-one", bodies: ids })} />}
       {!several && first!.health.shells! - first!.voids! > 1 && <Do says="Separate" go={() => work({ do: "separate", body: first!.id })} />}
-      {several && !wholeKit && <Do says="Make a kit" go={() => void handle.act({ do: "make-kit", bodies: ids, name: first!.name }).catch(tell)} />}
+      {several && !wholeKit && <Do says="Make a kit" go={() => handle.act({ do: "make-kit", bodies: ids, name: first!.name }).catch(tell)} />}
       {oneKit && <Do says="Take out of the kit" go={() => act({ do: "leave-kit", bodies: ids })} />}
       {chosen.some((body) => body.colour) && <Do says="No colour" go={() => act({ do: "paint", bodies: ids, colour: null })} />}
     </div>
   );
 }
 
-function Do({ says, go }: { says: string; go: () => void }) {
+function Do({ says, go }: { says: string; go: () => unknown }) {
   return (
     <Press onClick={go}>
       {says}

@@ -12,7 +12,7 @@ import { Colour } from "./Colour";
 interface Props {
   handle: JobHandle;
   selection: Selection;
-  act: (action: UserAction) => void;
+  act: (action: UserAction) => unknown;
   body: Body;
   fill: string;
 }

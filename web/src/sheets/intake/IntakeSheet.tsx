@@ -23,9 +23,9 @@ export function IntakeSheet({ handle, selection }: Props) {
   const { view } = handle;
   const [chosen, choose] = useState<string | null>(null);
   const source = sourceOf(handle, selection, chosen);
-  const act = (action: UserAction) => void handle.act(action).catch(tell);
+  const act = (action: UserAction) => handle.act(action).catch(tell);
   const ask = (wanted: Work) => handle.change((on) => api.work(view.id, on, wanted));
-  const work = (wanted: Work) => void ask(wanted).catch(tell);
+  const work = (wanted: Work) => ask(wanted).catch(tell);
   if (!source) return <Sheet label="Intake">{null}</Sheet>;
   const facts = view.survey.sources.find((one) => one.id === source.id)!;
   return (

@@ -20,7 +20,7 @@ const DISTANCE: Partial<Record<Remedy, string>> = { weld: "within, mm", rebuild:
 interface Props {
   bodies: string[];
   settled: boolean;
-  work: (work: Work) => void;
+  work: (work: Work) => unknown;
   /** Asks whether some work is clear, without beginning it. */
   check: (work: Work) => Promise<unknown>;
 }

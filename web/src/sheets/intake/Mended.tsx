@@ -22,7 +22,7 @@ export function Mended({ view, undo }: { view: JobView; undo: () => Promise<void
     <section aria-label="Mended">
       <Head title="Mended">
         {undoable && (
-          <Press className="link" onClick={() => void undo()}>
+          <Press className="link" onClick={() => undo()}>
             Put the last one back
           </Press>
         )}

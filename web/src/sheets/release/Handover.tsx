@@ -8,6 +8,7 @@ import { Choice } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
 import { bytes } from "../../blocks/numbers";
+import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
 import { sentence } from "../../blocks/words";
 import { Working } from "../../blocks/Working";
@@ -83,7 +84,7 @@ function Drives({ job, release, done }: { job: string; release: number; done: ()
         <span className="soft">{at?.there ? `room for ${bytes(at.room_bytes)}` : "not there"}</span>
       </div>
       <div className={css.lines}>
-        <Press className={css.small} onClick={() => void put()}>
+        <Press className={css.small} onClick={put}>
           Put it down
         </Press>
         <Checkbox label="replace what is there" checked={replace} onChange={(event) => setReplace(event.target.checked)} />
@@ -123,9 +124,9 @@ function CardInSlot({ refresh, whole }: { refresh: () => Promise<unknown>; whole
   };
   const use = (what: "eject" | "put-in" | "empty") => void api.useCard(what).then(refresh).catch(tell);
   const number = (text: string) => {
-    const found = Number(text.replace(",", "."));
-    if (!Number.isFinite(found) || found < 0) throw new Problem(0, "number", "this is no number");
-    return found;
+    const typed = typedNumber(text);
+    if (typed < 0) throw new Problem(422, "number", `“${text.trim()}” is below zero`);
+    return typed;
   };
   return (
     <div className={css.card}>

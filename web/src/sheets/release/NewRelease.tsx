@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { AskRelease, ErrandView, Preview, ReleaseFormat, ReleasePlace, ReleaseShape, Unit } from "../../api/types";
+import type { AskRelease, Body, ErrandView, Preview, ReleaseFormat, ReleasePlace, ReleaseShape, Unit } from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -42,12 +42,10 @@ const PLACES: [ReleasePlace, string][] = [
 ];
 
 /** What is to be released, with every name and what each file holds before anything is written. */
-export function NewRelease({ handle, selected }: { handle: JobHandle; selected: string[] }) {
+export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen: Body[]; all: number }) {
   const { view } = handle;
-  const [order, set] = useOrder();
+  const [order, set] = useOrder(view.id);
   const [shown, show] = useState(0);
-  const released = view.job.bodies.filter((body) => !view.survey.bodies.find((one) => one.id === body.id)?.divided);
-  const chosen = selected.length ? released.filter((body) => selected.includes(body.id)) : released;
   const plates = view.survey.plates;
   const plate = plates.some((one) => one.id === order.plate) ? order.plate : "all";
   const asked: AskRelease = {
@@ -58,7 +56,7 @@ export function NewRelease({ handle, selected }: { handle: JobHandle; selected: 
     alike: order.once ? "once" : "every",
     pattern: order.pattern,
     short: order.short,
-    bodies: selected.length ? selected : null,
+    bodies: chosen.length < all ? chosen.map((body) => body.id) : null,
     plates: plate === "all" || order.place === "own" ? null : [plate],
   };
   const { data: preview } = useQuery({
@@ -69,12 +67,12 @@ export function NewRelease({ handle, selected }: { handle: JobHandle; selected: 
   const errand = view.errands.find((one) => one.kind === "release");
   const working = errand && (errand.state === "waiting" || errand.state === "doing") ? errand : null;
   const stops = chosen.some((body) => !view.survey.bodies.find((one) => one.id === body.id)?.releasable);
-  const release = () => void handle.change((on) => api.release(view.id, on, asked)).catch(tell);
+  const release = () => handle.change((on) => api.release(view.id, on, asked)).catch(tell);
   const formats = FORMATS.filter(([format]) => format !== "step" || preview?.exact || order.format === "step");
   return (
     <>
       <Head title="New release">
-        <span className="soft">{selected.length ? `${chosen.length} of ${released.length} bodies, as selected` : released.length > 1 ? `all ${released.length} bodies` : ""}</span>
+        {chosen.length < all ? <b className="look">{`${chosen.length} of ${all} bodies`}</b> : <span className="soft">{all > 1 ? `all ${all} bodies` : ""}</span>}
       </Head>
       <div className={css.pair}>
         <Choice label="Format" value={order.format} options={formats} choose={(format) => set({ format })} />

@@ -1,7 +1,7 @@
 import { useLocalStorage } from "@mantine/hooks";
 import type { ReleaseFormat, ReleasePlace, ReleaseShape, Unit } from "../../api/types";
 
-/** How one releases, as it was last chosen in this browser. */
+/** How one releases. */
 export interface Order {
   format: ReleaseFormat;
   unit: Unit;
@@ -15,7 +15,25 @@ export interface Order {
 
 const USUAL: Order = { format: "3mf", unit: "mm", place: "seated", shape: "together", once: false, plate: "all", pattern: "", short: false };
 
-export function useOrder(): [Order, (change: Partial<Order>) => void] {
-  const [kept, keep] = useLocalStorage<Partial<Order>>({ key: "aimtrue-release", defaultValue: {}, getInitialValueInEffect: false });
-  return [{ ...USUAL, ...kept }, (change) => keep((before) => ({ ...before, ...change }))];
+const KEPT = { defaultValue: {}, getInitialValueInEffect: false } as const;
+
+/**
+ * How a job is released: as it was last chosen for this very job, else as usual. What was chosen for another job is not
+ * taken over, since a format without a unit would pass unseen.
+ */
+export function useOrder(job: string): [Order, (change: Partial<Order>) => void] {
+  const [kept, keep] = useLocalStorage<Partial<Order>>({ key: `aimtrue-release-${job}`, ...KEPT });
+  const [, keepLast] = useLocalStorage<Partial<Order>>({ key: "aimtrue-release", ...KEPT });
+  const order = { ...USUAL, ...kept };
+  const set = (change: Partial<Order>) => {
+    keep((before) => ({ ...before, ...change }));
+    keepLast({ ...order, ...change });
+  };
+  return [order, set];
+}
+
+/** As it was last chosen in this browser, whichever the job: for several released at once, where it is said. */
+export function useLastOrder(): Order {
+  const [kept] = useLocalStorage<Partial<Order>>({ key: "aimtrue-release", ...KEPT });
+  return { ...USUAL, ...kept };
 }

@@ -1,8 +1,8 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
+import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
-import { Problem } from "../../api/client";
 import css from "./Seating.module.css";
 import type { Layering } from "./useSeating";
 
@@ -29,9 +29,8 @@ export function LayerFoot({ layering }: { layering: Layering }) {
   }, [layers, top, most, width]);
   const at = layer === null ? null : layer - 1;
   const typed = async (text: string) => {
-    const value = Number(text.trim().replace(",", ".").replace(/\s*mm$/, ""));
-    if (!text.trim() || !Number.isFinite(value)) throw new Problem(422, "layer", `“${text.trim()}” is no layer`, "", "type a number, or a height such as 12.5 mm");
-    const number = /mm\s*$/.test(text) || text.includes(".") ? Math.round(value / layers!.layer_mm + 0.5) : value;
+    const value = typedNumber(text, "mm");
+    const number = /mm\s*$/.test(text) || !Number.isInteger(value) ? Math.round(value / layers!.layer_mm + 0.5) : value;
     toLayer(Math.max(1, Math.min(count_, Math.round(number))));
   };
   const step = niceStep(top);

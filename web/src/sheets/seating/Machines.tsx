@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, Problem } from "../../api/client";
+import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Machine, MachineView } from "../../api/types";
+import type { Machine, MachineView, Vec3 } from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
 import { sheetCss } from "../../blocks/Sheet";
+import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Seating.module.css";
 import type { Seating } from "./useSeating";
@@ -39,7 +40,11 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
   const machine = seating.plate.machine;
   const known = shelf.find((one) => same(one.machine, machine));
   const options = [...shelf.map((one) => [String(one.id), one.machine.name!] as const), ...(known ? [] : [["own", `${machine.name}, as in this job`] as const])];
-  const set = (next: Machine) => handle.act({ do: "set-machine", machine: next });
+  const set: SetMachine = (change) =>
+    handle.act((view) => {
+      const now = view.survey.plates.find((one) => one.id === seating.plate.id)?.machine ?? machine;
+      return { do: "set-machine", machine: change(now) };
+    });
   const again = () => cache.invalidateQueries({ queryKey: ["machines"] });
   const named = shelf.find((one) => one.machine.name === machine.name);
   const keep = async () => {
@@ -48,7 +53,7 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
   };
   const choose = (key: string) => {
     const found = shelf.find((one) => String(one.id) === key);
-    if (found) void set(found.machine).catch(tell);
+    if (found) void set(() => found.machine).catch(tell);
   };
   return (
     <Fold title="Machine" name="seating-machine" says={`${machine.name}, ${sizeOf(machine)}`}>
@@ -58,7 +63,7 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
       <Fields machine={machine} set={set} />
       <div className={css.line}>
         {!known && (
-          <Press className={css.button} onClick={() => void keep()}>
+          <Press className={css.button} onClick={keep}>
             {named ? `Keep ${machine.name} so on the shelf` : `Put ${machine.name} on the shelf`}
           </Press>
         )}
@@ -84,21 +89,31 @@ function sizeOf(machine: Machine): string {
 }
 
 /** A number typed in mm or degrees; what is none is said at the field. */
-function number(typed: string): number {
-  const value = Number(typed.trim().replace(",", ".").replace(/\s*(mm|°)$/, ""));
-  if (!typed.trim() || !Number.isFinite(value)) throw new Problem(422, "number", `“${typed.trim()}” is no number`, "", "type one, such as 120");
-  return value;
-}
+const number = (typed: string) => typedNumber(typed, typed.trim().endsWith("°") ? "°" : "mm");
 
-function Fields({ machine, set }: { machine: Machine; set: (machine: Machine) => Promise<unknown> }) {
+/** Changes one thing of the machine as it is when the change is made; fields may be typed faster than answers come. */
+type SetMachine = (change: (now: Machine) => Machine) => Promise<unknown>;
+
+function Fields({ machine, set }: { machine: Machine; set: SetMachine }) {
+  const setProcess = (change: Partial<NonNullable<Machine["process"]>>) => set((now) => ({ ...now, process: { ...now.process!, ...change } }));
+  const setRound = (key: "diameter" | "height", mm: number) => set((now) => (now.volume?.shape === "round" ? { ...now, volume: { ...now.volume, [key]: mm } } : now));
+  const setSide = (i: number, mm: number) =>
+    set((now) => (now.volume?.shape === "box" ? { ...now, volume: { ...now.volume, size: now.volume.size!.map((one, k) => (k === i ? mm : one)) as Vec3 } } : now));
+  const setMargin = (side: (typeof SIDES)[number], mm: number) => set((now) => ({ ...now, margins: { ...now.margins!, [side]: mm } }));
+  const setDisplay = async (typed: string) => {
+    const display = typed === "" || typed === "all" ? null : number(typed);
+    return set((now) => ({ ...now, display }));
+  };
+  const setAround = (change: Partial<NonNullable<NonNullable<Machine["process"]>["around"]>>) =>
+    set((now) => ({ ...now, process: { ...now.process!, around: { ...now.process!.around!, ...change } } }));
   const volume = machine.volume!, process = machine.process!, margins = machine.margins!;
   const field = (label: string, value: number | string, commit: (typed: string) => Promise<unknown>) => <TypedField label={label} value={String(value)} width={62} commit={commit} />;
-  const shape = (key: string) => void set({ ...machine, volume: key === "round" ? { shape: "round", diameter: 180, height: 300 } : { shape: "box", size: [200, 200, 200] } }).catch(tell);
+  const shape = (key: string) => void set((now) => ({ ...now, volume: key === "round" ? { shape: "round", diameter: 180, height: 300 } : { shape: "box", size: [200, 200, 200] } })).catch(tell);
   return (
     <dl className={css.fields}>
       <dt>name</dt>
       <dd>
-        <TypedField label="Name of the machine" value={machine.name!} width={190} words commit={(name) => set({ ...machine, name })} />
+        <TypedField label="Name of the machine" value={machine.name!} width={190} words commit={(name) => set((now) => ({ ...now, name }))} />
       </dd>
       <dt>build volume, mm</dt>
       <dd>
@@ -108,17 +123,13 @@ function Fields({ machine, set }: { machine: Machine; set: (machine: Machine) =>
       <dd>
         {volume.shape === "round" ? (
           <>
-            {field("Diameter", volume.diameter, async (typed) => set({ ...machine, volume: { ...volume, diameter: number(typed) } }))}
-            {field("Height", volume.height, async (typed) => set({ ...machine, volume: { ...volume, height: number(typed) } }))}
+            {field("Diameter", volume.diameter, async (typed) => setRound("diameter", number(typed)))}
+            {field("Height", volume.height, async (typed) => setRound("height", number(typed)))}
           </>
         ) : (
           (["Width", "Depth", "Height"] as const).map((label, i) => (
             <span key={label}>
-              {field(label, volume.size![i]!, async (typed) => {
-                const size = [...volume.size!] as [number, number, number];
-                size[i] = number(typed);
-                return set({ ...machine, volume: { ...volume, size } });
-              })}
+              {field(label, volume.size![i]!, async (typed) => setSide(i, number(typed)))}
             </span>
           ))
         )}
@@ -128,37 +139,37 @@ function Fields({ machine, set }: { machine: Machine; set: (machine: Machine) =>
         {SIDES.map((side) => (
           <label key={side}>
             <small>{side}</small>
-            {field(`Margin ${side}`, margins[side]!, async (typed) => set({ ...machine, margins: { ...margins, [side]: number(typed) } }))}
+            {field(`Margin ${side}`, margins[side]!, async (typed) => setMargin(side, number(typed)))}
           </label>
         ))}
       </dd>
       <dt>makes things of</dt>
       <dd>
-        <Segments label="Kind of machine" value={process.kind!} options={KINDS} choose={(kind) => void set({ ...machine, process: { ...process, kind } }).catch(tell)} width={160} />
+        <Segments label="Kind of machine" value={process.kind!} options={KINDS} choose={(kind) => void setProcess({ kind }).catch(tell)} width={160} />
       </dd>
       <dt>{process.kind === "resin" ? "dot, layer, mm" : "bead, layer, mm"}</dt>
       <dd>
-        {field("Bead", process.bead!, async (typed) => set({ ...machine, process: { ...process, bead: number(typed) } }))}
-        {field("Layer", process.layer!, async (typed) => set({ ...machine, process: { ...process, layer: number(typed) } }))}
+        {field("Bead", process.bead!, async (typed) => setProcess({ bead: number(typed) }))}
+        {field("Layer", process.layer!, async (typed) => setProcess({ layer: number(typed) }))}
       </dd>
       <dt>layers it can make</dt>
       <dd>
-        <TypedField label="Layers it can make" value={process.layers!.join(" ")} width={150} commit={async (typed) => set({ ...machine, process: { ...process, layers: typed.trim().split(/[\s;]+/).map(number) } })} /> mm
+        <TypedField label="Layers it can make" value={process.layers!.join(" ")} width={150} commit={async (typed) => setProcess({ layers: typed.trim().split(/[\s;]+/).map(number) })} /> mm
       </dd>
       <dt>starts at</dt>
       <dd>
-        <Choice label="Start corner" value={machine.start!} options={STARTS} choose={(start) => void set({ ...machine, start }).catch(tell)} width={120} />
+        <Choice label="Start corner" value={machine.start!} options={STARTS} choose={(start) => void set((now) => ({ ...now, start })).catch(tell)} width={120} />
       </dd>
       <dt>overhang from, °</dt>
-      <dd>{field("Overhang angle", process.overhang!, async (typed) => set({ ...machine, process: { ...process, overhang: number(typed) } }))}</dd>
+      <dd>{field("Overhang angle", process.overhang!, async (typed) => setProcess({ overhang: number(typed) }))}</dd>
       <dt>around the first layer</dt>
       <dd>
-        <Choice label="Around the first layer" value={process.around!.kind!} options={AROUND} choose={(kind) => void set({ ...machine, process: { ...process, around: { ...process.around!, kind } } }).catch(tell)} width={120} />
-        {process.around!.kind !== "nothing" && field("How far around", process.around!.reach!, async (typed) => set({ ...machine, process: { ...process, around: { ...process.around!, reach: number(typed) } } }))}
+        <Choice label="Around the first layer" value={process.around!.kind!} options={AROUND} choose={(kind) => void setAround({ kind }).catch(tell)} width={120} />
+        {process.around!.kind !== "nothing" && field("How far around", process.around!.reach!, async (typed) => setAround({ reach: number(typed) }))}
       </dd>
       <dt>display shows</dt>
       <dd>
-        {field("Characters of its display", machine.display ?? "all", async (typed) => set({ ...machine, display: typed.trim() === "" || typed.trim() === "all" ? null : number(typed) }))} characters
+        {field("Characters of its display", machine.display ?? "all", async (typed) => setDisplay(typed.trim()))} characters
       </dd>
     </dl>
   );

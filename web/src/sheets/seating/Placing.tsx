@@ -7,6 +7,7 @@ import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
 import { mm } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
+import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Seating.module.css";
 import { seatOf, type Seating } from "./useSeating";
@@ -37,7 +38,7 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
   const by = others.find((one) => one.id === other) ?? others[0];
   const plates = view.survey.plates;
   const stepTo = async (typed: string) => {
-    const mm = Number(typed.trim().replace(",", "."));
+    const mm = typedNumber(typed, "mm");
     if (!(mm > 0 && mm <= 100)) throw new Problem(422, "step", `“${typed.trim()}” is no step`, "", "type one up to 100 mm");
     seating.stepBy(mm);
   };
@@ -83,7 +84,7 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
             <dd className={css.by}>
               <Choice label="How to put it" value={how} options={HOWS} choose={setHow} width={92} />
               <Choice label="By which seat" value={by.id} options={others.map((one) => [one.id, `${one.number} ${one.name}`] as const)} choose={setOther} width={108} />
-              <Press className="link" onClick={() => void handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}>
+              <Press className="link" onClick={() => handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}>
                 Put
               </Press>
             </dd>

@@ -4,6 +4,7 @@ import { tell, type JobHandle } from "../../api/useJob";
 import { Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
+import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
 import { Working } from "../../blocks/Working";
 import css from "./Seating.module.css";
@@ -34,16 +35,16 @@ export function Plates({ handle, seating }: { handle: JobHandle; seating: Seatin
           {one.follows ? ` on ${plates.findIndex((other) => other.id === one.follows) + 1}` : ""}
         </Press>
       ))}
-      <Press className="link" onClick={() => void handle.act({ do: "add-plate" }).catch(tell)}>
+      <Press className="link" onClick={() => handle.act({ do: "add-plate" }).catch(tell)}>
         Add a plate
       </Press>
       {!follower && (
-        <Press className="link" title="printed on top of this one, in the same origin" onClick={() => void handle.act({ do: "add-plate", follows: plate.id }).catch(tell)}>
+        <Press className="link" title="printed on top of this one, in the same origin" onClick={() => handle.act({ do: "add-plate", follows: plate.id }).catch(tell)}>
           Second pass
         </Press>
       )}
       {plates.length > 1 && (
-        <Press className="link" onClick={() => void handle.act({ do: "remove-plate", plate: plate.id }).catch(tell)}>
+        <Press className="link" onClick={() => handle.act({ do: "remove-plate", plate: plate.id }).catch(tell)}>
           Remove
         </Press>
       )}
@@ -57,8 +58,9 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
   const [turns, setTurns] = useState<(typeof TURNS)[number][0]>("quarters");
   const [seconds, setSeconds] = useState("6");
   const errand = view.errands.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
-  const arrange = () => void handle.change((on) => api.work(view.id, on, { do: "arrange-seats", plate: seating.plate.id, gap, turns, seconds: Number(seconds) || 0 })).catch(tell);
+  const arrange = () => handle.change((on) => api.work(view.id, on, { do: "arrange-seats", plate: seating.plate.id, gap, turns, seconds: Number(seconds) || 0 })).catch(tell);
   const keep = (set: (text: string) => void) => async (typed: string) => set(typed);
+  const keepSeconds = async (typed: string) => setSeconds(String(typedNumber(typed, "s")));
   return (
     <Fold title="Arrange" name="seating-arrange" says={seating.plan ? `plate ${seating.number} is ${Math.round(100 * seating.plan.fill)} % full` : ""} open={!!errand}>
       {errand ? (
@@ -79,7 +81,7 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
             </dd>
             <dt>try for</dt>
             <dd>
-              <TypedField label="Seconds to try" value={seconds} width={84} commit={keep(setSeconds)} /> s
+              <TypedField label="Seconds to try" value={seconds} width={84} commit={keepSeconds} /> s
             </dd>
           </dl>
           {view.job.kits.length > 0 && (

@@ -20,6 +20,10 @@ interface Props {
 
 const AXES = ["x", "y", "z"] as const;
 
+/** What was typed for one axis; the others stay as they are. */
+type OneOfThree = [string | null, string | null, string | null];
+const only = (i: number, typed: string) => [0, 1, 2].map((k) => (k === i ? typed : null)) as OneOfThree;
+
 /** What is added on purpose: shrinkage of the material, clearance of the body, and where they come from. */
 export function Allowance({ handle, subject }: Props) {
   const { body, key, facts } = subject;
@@ -27,9 +31,9 @@ export function Allowance({ handle, subject }: Props) {
   const percent = shrinkage.shares!.map(percentOf) as Three;
   const lengths = body.clearance!.mm!.map(String) as Three;
   const added = facts.chain!.allowance_mm.some((one) => Math.abs(one) > 1e-12);
-  const set = (change: { shrinkage?: Three; clearance?: Three; of_material?: boolean; says?: string }) =>
-    handle.act({ do: "set-allowance", body: key, shrinkage: null, clearance: null, of_material: null, says: "", ...change });
-  const at = (all: Three, i: number, typed: string): Three => all.map((one, k) => (k === i ? typed : one)) as Three;
+  const allowance = (change: { shrinkage?: OneOfThree; clearance?: OneOfThree; of_material?: boolean; says?: string; sure?: boolean }) =>
+    ({ do: "set-allowance", body: key, shrinkage: null, clearance: null, of_material: null, says: "", sure: false, ...change }) as const;
+  const set = (change: Parameters<typeof allowance>[0]) => handle.act(allowance(change));
   return (
     <Fold title="Allowance" says={added ? shrinkage.says || "on top of the correction" : "none"} name="allowance" open={added}>
       <table className={sheetCss.table}>
@@ -47,10 +51,10 @@ export function Allowance({ handle, subject }: Props) {
             <tr key={row.axis}>
               <td className={css.axis}>{row.axis.toUpperCase()}</td>
               <td className={sheetCss.r}>
-                <TypedField label={`Shrinkage along ${row.axis.toUpperCase()}`} value={percent[i]!} width={70} commit={(typed) => set({ shrinkage: at(percent, i, typed) })} />
+                <TypedField label={`Shrinkage along ${row.axis.toUpperCase()}`} value={percent[i]!} width={70} commit={(typed, sure) => set({ shrinkage: only(i, typed), sure })} />
               </td>
               <td className={sheetCss.r}>
-                <TypedField label={`Clearance along ${row.axis.toUpperCase()}`} value={lengths[i]!} width={70} commit={(typed) => set({ clearance: at(lengths, i, typed) })} />
+                <TypedField label={`Clearance along ${row.axis.toUpperCase()}`} value={lengths[i]!} width={70} commit={(typed, sure) => set({ clearance: only(i, typed), sure })} />
               </td>
               <td className={`${sheetCss.r} number`}>{signed(row.allowance_mm)}</td>
               <td className={`${sheetCss.r} number`}>{mm(row.released_mm)}</td>
@@ -110,7 +114,7 @@ function Calibrate({ machine, material, done }: { machine: string; material: str
   const [rows, setRows] = useState(AXES.map((axis) => ({ axis, nominal: "", measured: "" })));
   const full = rows.filter((row) => row.nominal && row.measured);
   const put = (i: number, field: "nominal" | "measured") => (text: string) => {
-    setRows(rows.map((row, k) => (k === i ? { ...row, [field]: text.trim() } : row)));
+    setRows((now) => now.map((row, k) => (k === i ? { ...row, [field]: text.trim() } : row)));
     return Promise.resolve();
   };
   const keep = () =>
@@ -136,7 +140,7 @@ function Calibrate({ machine, material, done }: { machine: string; material: str
       ))}
       <div className={css.row}>
         <span className="soft">for {machine}, {material}; kept for every job</span>
-        <Press className={css.small} disabled={!full.length} onClick={() => void keep()}>
+        <Press className={css.small} disabled={!full.length} onClick={keep}>
           Keep
         </Press>
       </div>

@@ -26,8 +26,8 @@ export function MaterialRows({ handle, follows, follow }: Props) {
   const material = handle.view.job.material!;
   const { data } = useQuery({ queryKey: ["materials"], queryFn: api.materials, staleTime: Infinity });
   const shrinkage = material.shrinkage!.map(percentOf) as Three;
-  const change = (update: object, typed: { shrinkage?: Three; density?: string; strand?: string } = {}) =>
-    handle.act({ do: "choose-material", material: { ...material, ...update }, shrinkage: null, density: null, strand: null, ...typed });
+  const change = (update: object, typed: { shrinkage?: [string | null, string | null, string | null]; density?: string; strand?: string; sure?: boolean } = {}) =>
+    handle.act((view) => ({ do: "choose-material", material: { ...view.job.material!, ...update }, shrinkage: null, density: null, strand: null, sure: false, ...typed }));
   const known = data?.find((one) => one.name === material.name);
   return (
     <>
@@ -64,7 +64,7 @@ export function MaterialRows({ handle, follows, follow }: Props) {
               label={`Usual shrinkage along ${AXES[i]}`}
               value={percent}
               width={44}
-              commit={(text) => change({}, { shrinkage: shrinkage.map((one, k) => (k === i ? text : one)) as Three })}
+              commit={(text, sure) => change({}, { sure, shrinkage: [0, 1, 2].map((k) => (k === i ? text : null)) as [string | null, string | null, string | null] })}
             />
           ))}
         </span>

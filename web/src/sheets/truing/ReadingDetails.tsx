@@ -37,7 +37,7 @@ interface Props {
 /** How a reading is used and was taken. */
 export function ReadingDetails({ handle, reading, now, number, move }: Props) {
   const adjust = (change: Partial<Adjust>) =>
-    handle.act({ do: "adjust-reading", reading: reading.id, role: null, means: null, fineness: null, clearance: null, note: null, ...change });
+    handle.act({ do: "adjust-reading", reading: reading.id, role: null, means: null, fineness: null, clearance: null, note: null, sure: false, ...change });
   const quietly = (change: Partial<Adjust>) => void adjust(change).catch(tell);
   return (
     <div className={css.details}>
@@ -55,7 +55,7 @@ export function ReadingDetails({ handle, reading, now, number, move }: Props) {
       </span>
       <span className={css.pair}>
         clearance
-        <TypedField label={`Clearance of reading ${number}`} value={String(reading.clearance_mm ?? 0)} width={70} commit={(clearance) => adjust({ clearance })} />
+        <TypedField label={`Clearance of reading ${number}`} value={String(reading.clearance_mm ?? 0)} width={70} commit={(clearance, sure) => adjust({ clearance, sure })} />
       </span>
       <span className={css.wide}>
         note

@@ -138,7 +138,7 @@ const AXES: readonly Axis[] = ["x", "y", "z"];
 /** Choosing what to measure, and picking it on the bench or from the list. */
 function AddGauge({ subject, picking, listed, list }: { subject: Subject; picking: Picking; listed: boolean; list: (on: boolean) => void }) {
   const { way } = picking;
-  const overall = () => void picking.make(subject.body.id, [], { kit: subject.bodies.length > 1 }).catch(tell);
+  const overall = () => picking.make(subject.body.id, [], { kit: subject.bodies.length > 1 }).catch(tell);
   return (
     <>
       <div className={css.addRow}>
@@ -256,7 +256,8 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
             width={100}
             commit={(name) => handle.act({ do: "name-reading", reading: reading.id, name })}
           />
-          <small className={css.under}>
+          <small className={css.under} title={gauge.says}>
+            {gauge.kind === "points" && gauge.says ? `${gauge.says}; ` : ""}
             {role === "drive" ? (now.drives ? "drives" : "told") : role}
             {gauge.off != null && gauge.off > 0 && (gauge.kind === "diameter" || gauge.kind === "radius") ? `, ${Math.round(gauge.turn ?? 0)}° fitted` : ""}
           </small>

@@ -34,7 +34,7 @@ export function Ways({ handle, subject, truth }: Props) {
           {truth.changes.map((one) => (
             <div key={one.says}>
               <span>{one.says}</span>
-              <Press className="link" onClick={() => void change(one).catch(tell)}>
+              <Press className="link" onClick={() => change(one).catch(tell)}>
                 Do
               </Press>
             </div>
@@ -56,7 +56,7 @@ export function Ways({ handle, subject, truth }: Props) {
           {one.in_force ? (
             <span className={css.inForce}>in force</span>
           ) : (
-            <Press className="link" aria-label={`Take way ${"abc"[i]}`} onClick={() => void handle.act({ do: "take-proposal", body: key, key: one.key }).catch(tell)}>
+            <Press className="link" aria-label={`Take way ${"abc"[i]}`} onClick={() => handle.act({ do: "take-proposal", body: key, key: one.key }).catch(tell)}>
               Take
             </Press>
           )}

@@ -74,7 +74,6 @@ export function usePicking(handle: JobHandle | null): Picking {
     const here = { ...place, centre: way.centre ?? (way.key === "points" && centre) };
     if (way.picks > 1 && !first) {
       setFirst(here);
-      toCentre(false);
       return;
     }
     const places = first ? [first, here] : [here];

@@ -25,15 +25,18 @@ export function Hollow(props: Way) {
         </Row>
         <Row says="their mouths">
           <Asking dividing={props.dividing} want="drain" says={meant.drains.length ? "Pick another" : "Pick them in the bench"} leave="Enough picked" />
-          <Press className="link" onClick={() => mean({ drains: [...meant.drains, lowest(props)] })}>
+          <Press className="link" onClick={() => mean((now) => ({ drains: [...now.drains, lowest(props)] }))}>
             type one
           </Press>
         </Row>
       </Rows>
       {meant.drains.map((place, i) => (
         <div key={i} className={css.line}>
-          <TypedField label={`Mouth of drain ${i + 1}: X, Y and Z`} value={place.map((one) => String(one)).join(", ")} width={210} commit={async (text) => mean({ drains: meant.drains.map((one, k) => (k === i ? placeIn(text) : one)) })} />
-          <Press className="link" aria-label={`Remove drain ${i + 1}`} onClick={() => mean({ drains: meant.drains.filter((_, k) => k !== i) })}>
+          <TypedField label={`Mouth of drain ${i + 1}: X, Y and Z`} value={place.map((one) => String(one)).join(", ")} width={210} commit={async (text) => {
+              const mouth = placeIn(text);
+              mean((now) => ({ drains: now.drains.map((one, k) => (k === i ? mouth : one)) }));
+            }} />
+          <Press className="link" aria-label={`Remove drain ${i + 1}`} onClick={() => mean((now) => ({ drains: now.drains.filter((_, k) => k !== i) }))}>
             ×
           </Press>
         </div>
@@ -43,7 +46,7 @@ export function Hollow(props: Way) {
         off={props.busy || !wall}
         act={() => {
           taking.ask(null);
-          void shape({ by: "hollow", wall, drains: all, places: meant.drains, down: [0, 0, -1] });
+          return shape({ by: "hollow", wall, drains: all, places: meant.drains, down: [0, 0, -1] });
         }}
       >
         <span className="soft">{meant.drains.length ? "" : "at the lowest places as it is seated; several: 4; 3"}</span>

@@ -28,7 +28,7 @@ export function Solids(props: Way) {
       </div>
       <div className={css.line}>
         <Choice label="The other body" value={chosen.id} options={others.map((one) => [one.id, one.name] as const)} choose={take} width={200} />
-        <Press className={css.button} disabled={props.busy} onClick={() => void shape({ by: "solids", how }, chosen.id)}>
+        <Press className={css.button} disabled={props.busy} onClick={() => shape({ by: "solids", how }, chosen.id)}>
           Do it
         </Press>
       </div>

@@ -16,7 +16,7 @@ export function Trial(props: Way) {
   const { view } = props.handle;
   const { body, meant, mean, prospect } = props.dividing;
   const { axis, low, high, wall } = meant.trial;
-  const put = (change: Partial<typeof meant.trial>) => mean({ trial: { ...meant.trial, ...change } });
+  const put = (change: Partial<typeof meant.trial>) => mean((now) => ({ trial: { ...now.trial, ...change } }));
   const readings = (view.job.readings ?? []).filter((one) => one.body === body.id && !one.lost);
   const around = async (key: string) => {
     const found = await api.around(view.id, key).catch(tell);
@@ -54,7 +54,7 @@ export function Trial(props: Way) {
           </Press>
         ))}
       </div>
-      <Do says="Make the trial" off={props.busy || !low || !high} act={() => void shape({ by: "slice", axis, low, high, wall }).then(() => put({ low: "", high: "" }))} />
+      <Do says="Make the trial" off={props.busy || !low || !high} act={() => shape({ by: "slice", axis, low, high, wall }).then(() => put({ low: "", high: "" }))} />
     </Fold>
   );
 }
@@ -67,7 +67,7 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
   const calibrate = async () => {
     const { found } = await api.calibrateBy(view.id, division.id);
     const shrinkage = found.shrinkage.map((one) => String(Number((100 * one).toPrecision(6)))) as [string, string, string];
-    await handle.act({ do: "set-allowance", body: trial!.id, shrinkage, clearance: null, of_material: null, says: `calibrated by ${trial!.name}` });
+    await handle.act({ do: "set-allowance", body: trial!.id, shrinkage, clearance: null, of_material: null, sure: false, says: `calibrated by ${trial!.name}` });
   };
   return (
     <>
@@ -116,7 +116,7 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
       )}
       {measured && (
         <div className={css.line}>
-          <Press className="link" onClick={() => void calibrate().catch(tell)}>
+          <Press className="link" onClick={() => calibrate().catch(tell)}>
             It should measure as released: calibrate by it
           </Press>
         </div>

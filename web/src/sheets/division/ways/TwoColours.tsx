@@ -40,7 +40,7 @@ function ByHeight(props: Way) {
         <LengthRow says="all above" label="Split at" value={at} put={setAt} />
         <LengthRow says="so deep only" label="Split depth" value={depth} placeholder="through" put={setDepth} />
       </Rows>
-      <Do says="Split by height" off={props.busy || !at} act={() => void shape({ by: "height", axis, at, depth })} />
+      <Do says="Split by height" off={props.busy || !at} act={() => shape({ by: "height", axis, at, depth })} />
     </>
   );
 }
@@ -83,7 +83,7 @@ function ByFaces(props: Way) {
         off={props.busy || !marks.length}
         act={() => {
           taking.ask(null);
-          void shape({ by: "faces", picks, alike, depth, geometry: "" });
+          return shape({ by: "faces", picks, alike, depth, geometry: "" });
         }}
       />
     </>
@@ -127,7 +127,7 @@ function ByDrawing(props: Way) {
         <LengthRow says="so deep only" label="Outline depth" value={depth} placeholder="through" put={setDepth} />
       </Rows>
       {drawing && props.dividing.misplaced && <p className={css.problem}>{props.dividing.misplaced.line}</p>}
-      <Do says="Split by the outline" off={props.busy || !drawing} act={() => void shape(asked!)} />
+      <Do says="Split by the outline" off={props.busy || !drawing} act={() => shape(asked!)} />
     </>
   );
 }

@@ -68,7 +68,7 @@ export function LengthRow({ says, label, value, put, placeholder }: LengthProps)
   );
 }
 
-export function Do({ says, off, act, children }: { says: string; off: boolean; act: () => void; children?: ReactNode }) {
+export function Do({ says, off, act, children }: { says: string; off: boolean; act: () => unknown; children?: ReactNode }) {
   return (
     <div className={css.line}>
       <Press className={css.button} disabled={off} onClick={act}>
