@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import struct
 from dataclasses import dataclass, field
 
@@ -15,7 +16,9 @@ from aimtrue.core.division.making import Shapings, shape, shape_all
 from aimtrue.core.division.stale import stale_divisions
 from aimtrue.core.division.work import Shape, ShapeAgain
 from aimtrue.core.intake.actions import TakeIn
+from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import take_in
+from aimtrue.core.intake.work import Revise, Work
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.stored import from_bytes
@@ -39,6 +42,16 @@ def box(x: float, y: float, z: float, at: tuple[float, float, float] = (0, 0, 0)
         dtype=np.float64,
     )
     return Mesh(corners + at, _BOX_FACES)
+
+
+def bored(diameter: float = 5.5, sides: int = 48, at: float = 0.0) -> Mesh:
+    """A plate of 40 x 30 x 8 with a round hole through it, its corner at ``at`` on every axis."""
+    import manifold3d
+
+    plate = manifold3d.Manifold.cube((40, 30, 8))
+    hole = manifold3d.Manifold.cylinder(20, diameter / 2, diameter / 2, sides).translate((12, 15, -5))
+    made = (plate - hole).to_mesh64()
+    return Mesh(np.asarray(made.vert_properties)[:, :3] + at, np.asarray(made.tri_verts).astype(np.int32))
 
 
 def bar(path: list[tuple[float, float]], width: float, height: float, climb: float = 0.0) -> Mesh:
@@ -148,6 +161,21 @@ class Bench:
         for action in actions:
             self.job = apply(self.job, action, self)
         return self
+
+    def work(self, work: Work, data: bytes = b"") -> Bench:
+        """Make bodies anew, as the background does; ``data`` is the file of a revision, or of what is read
+        again.
+        """
+        made = remake(f"m{len(self.meshes)}", self.job, work, self, data, lambda share, says: None)
+        self.meshes |= {name: from_bytes(blob) for name, blob in made.blobs.items() if blob[:4] == b"ATG1"}
+        self.job = apply(self.job, made.action, self)
+        return self
+
+    def revise(self, name: str, data: bytes, source: str = "s1") -> Bench:
+        """Swap in a new revision of a file."""
+        sha256 = hashlib.sha256(data).hexdigest()
+        self.originals[sha256] = data
+        return self.work(Revise(source=source, name=name, sha256=sha256), data)
 
     def shape(self, asked: Asked, *bodies: str, instead: str = "") -> Answer:
         """Divide a body, or join two, as the background does."""

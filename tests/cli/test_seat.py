@@ -30,8 +30,9 @@ def tilted(degrees: float) -> Mesh:
 
 def seated(told: Told, *arguments: object) -> dict:  # type: ignore[type-arg]
     code, out, err = run(told, "seat", *arguments, "--json")
-    assert code == 0, err
-    return json.loads(out)  # type: ignore[no-any-return]
+    answer = json.loads(out)
+    assert code == (5 if answer["unplaced"] else 0), err
+    return answer  # type: ignore[no-any-return]
 
 
 def test_a_tilted_part_is_told_and_levelled(tmp_path: Path, capsys: Told) -> None:
@@ -73,6 +74,9 @@ def test_copies_of_several_files_go_on_as_many_plates_as_they_take(tmp_path: Pat
     assert [one["body"] for one in answer["unplaced"]] == ["two", "two"]
     assert answer["unplaced"][0]["over_mm"] == [0, 0, 10]
     assert "Z by 10.00 mm" in answer["unplaced"][0]["says"]
+    assert "files" not in answer  # a plate without a part that was asked for is not written
+    assert not out.exists()
+    answer = seated(capsys, one, *arguments)
     assert [Path(one["path"]).name for one in answer["files"]] == ["one_plate-1.3mf", "one_plate-2.3mf"]
     (seat,) = answer["plates"][0]["seats"]
     mesh = read_model("a.3mf", (out / "one_plate-1.3mf").read_bytes()).whole()

@@ -19,12 +19,10 @@ from aimtrue.core.intake.actions import (
     SetUp,
     TakeIn,
 )
-from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.intake.work import Mend, Revise, Separate, Work
 from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.mesh import Mesh, merged
-from aimtrue.core.mesh.stored import from_bytes
 from aimtrue.core.model.lengths import Unit, written
 from aimtrue.core.release.make import refuse_unreleasable, release
 from aimtrue.core.release.order import Order
@@ -45,8 +43,7 @@ from aimtrue.core.truing.actions import (
 )
 from aimtrue.core.truing.csv import sorted_out
 from aimtrue.core.truing.drawn import _on_thread
-from tests.core.test_proof import bored
-from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
+from tests.shapes import Bench, bench_of, binary_stl, bored, box, corners_of
 
 A, B = "s1-1", "s2-1"
 
@@ -68,10 +65,7 @@ def two_files(unit: Unit | None = Unit.MM) -> Bench:
 
 
 def worked(bench: Bench, work: Work, data: bytes = b"") -> Bench:
-    done = remake("m1", bench.job, work, bench, data, lambda share, says: None)
-    bench.meshes.update({name: from_bytes(blob) for name, blob in done.blobs.items() if blob[:4] == b"ATG1"})
-    bench.job = apply(bench.job, done.action, bench)
-    return bench
+    return bench.work(work, data)
 
 
 def codes(bench: Bench) -> set[str]:

@@ -29,19 +29,9 @@ from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.seating.turns import seat_matrix
 from aimtrue.core.truing.actions import KeepBores, SetAllowance, SetFactor, SizeAxis
-from tests.shapes import Bench, ascii_stl, bench_of, binary_stl, box, corners_of
+from tests.shapes import Bench, ascii_stl, bench_of, binary_stl, bored, box, corners_of
 
 B = "s1-1"
-
-
-def bored(diameter: float = 5.5, sides: int = 48, at: float = 0.0) -> Mesh:
-    """A plate of 40 x 30 x 8 with a round hole through it, its corner at ``at`` on every axis."""
-    import manifold3d
-
-    plate = manifold3d.Manifold.cube((40, 30, 8))
-    hole = manifold3d.Manifold.cylinder(20, diameter / 2, diameter / 2, sides).translate((12, 15, -5))
-    made = (plate - hole).to_mesh64()
-    return Mesh(np.asarray(made.vert_properties)[:, :3] + at, np.asarray(made.tri_verts).astype(np.int32))
 
 
 def plate(unit: Unit = Unit.MM) -> Bench:
@@ -204,7 +194,10 @@ def test_every_chain_is_proven(
     bench.do(
         BringHome(source="s1", home=home),
         SetAllowance(
-            body=B, clearance=(f"{clearance:.3f}", "0", "0.125"), shrinkage=("0", "0.3", f"{shrinkage:.2f}")
+            body=B,
+            clearance=(f"{clearance:.3f}", "0", "0.125"),
+            shrinkage=("0", "0.3", f"{shrinkage:.2f}"),
+            sure=True,
         ),
         TurnSeat(body=B, axis="y", typed=f"{degrees:.4f}"),
     )
@@ -354,7 +347,7 @@ def test_a_size_typed_is_the_size_in_the_file() -> None:
 def test_a_clearance_that_would_leave_nothing_takes_no_part_in_the_proof_of_shrinkage() -> None:
     bench = bench_of("speck.stl", binary_stl(corners_of(box(20, 30, 50))))
     bench.do(SettleUnit(source="s1", unit=Unit.UM))
-    bench.do(SetAllowance(body=B, clearance=("0", "-0.1", "0"), shrinkage=("0.4",) * 3))
+    bench.do(SetAllowance(body=B, clearance=("0", "-0.1", "0"), shrinkage=("0.4",) * 3, sure=True))
     (made,) = release(bench.job, bench, Order(format="stl")).files
     assert made.file.proof.holds
     assert "shrinkage" in {check.code for check in made.file.proof.checks}

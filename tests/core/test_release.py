@@ -93,6 +93,11 @@ def test_a_reading_is_measured_again_in_the_released_file() -> None:
     assert reading.holds
     assert reading.asked == "736.60000 mm"
     bench.do(SizeAxis(body=B, axis="x", typed="10"))
+    with pytest.raises(Refused, match="under its band"):
+        release(bench.job, bench, Order())
+    bench.do(Accept(code="reading-missed", reason="a model of it"))
+    proof = release(bench.job, bench, Order()).files[0].file.proof
+    assert any("accepted: a model of it" in one for one in proof.accepted)
     checks = release(bench.job, bench, Order()).files[0].file.proof.checks
     reading = next(check for check in checks if check.code == "reading")
     (now,) = survey(bench.job, bench).bodies[0].readings

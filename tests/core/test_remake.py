@@ -22,8 +22,6 @@ from aimtrue.core.intake.actions import (
     SetUp,
     TakeIn,
 )
-from aimtrue.core.intake.mending.made import Remade
-from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import COARSE, all_kept, take_in
 from aimtrue.core.intake.work import (
     Join,
@@ -57,12 +55,7 @@ def pair(**changed: Mesh) -> bytes:
 
 
 def done(bench: Bench, work: Work, data: bytes = b"") -> Bench:
-    made: Remade = remake(f"m{len(bench.meshes)}", bench.job, work, bench, data, lambda share, says: None)
-    for name, blob in made.blobs.items():
-        if blob.startswith(b"ATG1"):
-            bench.meshes[name] = geometry.from_bytes(blob)
-    bench.job = apply(bench.job, made.action, bench)
-    return bench
+    return bench.work(work, data)
 
 
 def names(bench: Bench) -> list[str]:

@@ -16,7 +16,7 @@ from aimtrue.cli.sizing import a_place, sized
 from aimtrue.core.actions import apply
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.model.job import AXES, Job
-from aimtrue.core.model.lengths import parse_length, parse_offset, written
+from aimtrue.core.model.lengths import parse_gap, parse_length, written
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
 from aimtrue.core.release.make import Release
 from aimtrue.core.release.make import release as make
@@ -24,6 +24,7 @@ from aimtrue.core.release.order import Order
 from aimtrue.core.seating import views
 from aimtrue.core.seating.actions import LevelSeat, RestOn, SetCopies, SetMachine, StandApart, TurnSeat
 from aimtrue.core.seating.arranging import arranged, over_by
+from aimtrue.core.seating.machines import checked_machine
 from aimtrue.core.seating.now import SeatNow
 from aimtrue.core.seating.places import places_of, seated_groups
 from aimtrue.core.seating.ways import ways_to_stand
@@ -42,7 +43,7 @@ def seat(asked: argparse.Namespace) -> int:
     try:
         loaded = load_together(every_file(asked.files), asked)
         seated, unplaced = _seated(loaded, asked)
-        files = _released(seated, asked) if asked.out else None
+        files = _released(seated, asked) if asked.out and not unplaced else None
     except Failure as failure:
         complain(failure.says)
         return failure.code
@@ -54,7 +55,9 @@ def seat(asked: argparse.Namespace) -> int:
         answer["files"] = files
     answer["seconds"] = round(time.perf_counter() - started, 3)
     print(json.dumps(answer, indent=2) if asked.json else _as_text(answer))
-    return Exit.DONE
+    for one in unplaced:
+        complain(f"{seated.path}: {one['body']} {one['says']}; no plate is written without it")
+    return Exit.UNPROVEN if unplaced else Exit.DONE
 
 
 def machine_named(text: str | None, margin: str | None) -> Machine:
@@ -65,11 +68,11 @@ def machine_named(text: str | None, margin: str | None) -> Machine:
     """
     machine = _machine(text)
     if margin is None:
-        return machine
-    mm = parse_offset(margin)
-    if mm < 0:
-        raise Refused("margin", f"a margin of {margin} is none", remedy="write for example --margin 5")
-    return machine.model_copy(update={"margins": Margins(left=mm, right=mm, front=mm, back=mm)})
+        return checked_machine(machine)
+    mm = parse_gap(margin)
+    return checked_machine(
+        machine.model_copy(update={"margins": Margins(left=mm, right=mm, front=mm, back=mm)})
+    )
 
 
 def _machine(text: str | None) -> Machine:

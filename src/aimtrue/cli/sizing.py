@@ -12,7 +12,9 @@ from aimtrue.core.gauges.make import Spot
 from aimtrue.core.intake.actions import Accept
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import AXES, Axis, Job
+from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
+from aimtrue.core.truing.restated import MISSED
 from aimtrue.core.truing.truth import truth_of
 
 _NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"
@@ -22,6 +24,9 @@ _READING = re.compile(
     re.IGNORECASE,
 )
 
+
+_FARTHEST = 1e9
+"""A coordinate beyond this is a slip: at that magnitude float32 tells no millimetres apart."""
 
 ON_THE_COMMAND_LINE = "on the command line"
 """The reason of an acceptance for which none is told there."""
@@ -42,14 +47,20 @@ def sized(loaded: Loaded, asked: argparse.Namespace) -> Job:
     for key in [group[0].kit or group[0].id for group in job.groups()]:
         for action in _sizing(key, asked):
             job = apply(job, action, loaded)
-    return _read_true(job, loaded, asked.reading) if asked.reading else job
+    if not asked.reading:
+        return job
+    missed = [told.partition("=") for told in getattr(asked, "accept", ()) if told.startswith(MISSED)]
+    job = _read_true(job, loaded, asked.reading, may_miss=bool(missed))
+    for code, _, reason in missed:  # of readings that are only there now
+        job = apply(job, Accept(body=None, code=code, reason=reason or ON_THE_COMMAND_LINE), loaded)
+    return job
 
 
 def _sizing(key: str, asked: argparse.Namespace) -> list[Action]:
     actions: list[Action] = []
-    if asked.factor:
+    if asked.factor is not None:
         actions.append(SetFactor(body=key, typed=asked.factor))
-    if asked.extent:
+    if asked.extent is not None:
         axis, typed = axis_length(asked.extent)
         actions.append(SizeAxis(body=key, axis=axis, typed=typed))
     for stretch in asked.stretch or ():
@@ -82,7 +93,7 @@ def an_axis(text: str) -> Axis:
     return axis
 
 
-def _read_true(job: Job, loaded: Loaded, texts: list[str]) -> Job:
+def _read_true(job: Job, loaded: Loaded, texts: list[str], *, may_miss: bool) -> Job:
     """Meet readings given as two points of the file and a length, all together, as the sheet would."""
     for key in [group[0].kit or group[0].id for group in job.groups()]:
         body = job.corrected_with(key)[0]
@@ -90,7 +101,7 @@ def _read_true(job: Job, loaded: Loaded, texts: list[str]) -> Job:
             job = apply(job, _reading(body, text), loaded)
         bodies = job.corrected_with(key)
         truth = truth_of(job, key, bodies)
-        if truth is not None and truth.conflict:
+        if truth is not None and truth.conflict and not may_miss:
             told = {reading.id: reading.typed for reading in job.readings}
             names = " and ".join(f"“{_asked_as(texts, told[one])}”" for one in truth.conflict)
             raise Failure(
@@ -122,8 +133,8 @@ def _length_of(match: re.Match[str]) -> str:
 
 def _reading(body: Body, text: str) -> AddReading:
     match = _parts_of(text)
-    ends = [tuple(float(number) for number in match[end].split(",")) for end in "ab"]
-    spots = tuple(Spot(point=(x, y, z)) for x, y, z in ends)
+    remedy = 'write "x,y,z : x,y,z = LENGTH [LOW..HIGH]"'
+    spots = tuple(Spot(point=a_place(match[end], remedy)) for end in "ab")
     return AddReading(body=body.id, kind="points", spots=spots, typed=_length_of(match), sure=True)
 
 
@@ -134,7 +145,9 @@ def a_place(text: str, remedy: str = "write X,Y,Z in mm, for example 10,0,4.5") 
         Refused: they are not three numbers.
     """
     try:
-        x, y, z = (float(one) for one in text.split(","))
-    except ValueError:
+        x, y, z = (parse_number(one) for one in text.split(","))
+    except (Refused, ValueError):
         raise Refused("usage", f"“{text.strip()}” is not three numbers", remedy=remedy) from None
+    if max(abs(x), abs(y), abs(z)) > _FARTHEST:
+        raise Refused("usage", f"“{text.strip()}” is beyond any model", remedy=remedy)
     return x, y, z

@@ -24,6 +24,7 @@ from aimtrue.core.seating.actions import SeatingAction
 from aimtrue.core.seating.doing import DOING as _SEATING
 from aimtrue.core.truing.actions import TruingAction
 from aimtrue.core.truing.doing import DOING as _TRUING
+from aimtrue.core.truing.restated import restated
 
 UserAction = Annotated[
     IntakeAction | TruingAction | DivisionAction | SeatingAction, Field(discriminator="do")
@@ -59,7 +60,7 @@ def apply(job: Job, action: Action, shelf: Shelf) -> Job:
     Raises:
         Refused: the action cannot be done; the text says why and what to do.
     """
-    after = _DOING[type(action)](job, action, shelf)
+    after = restated(job, _DOING[type(action)](job, action, shelf))
     for body in after.bodies:
         known = restretched(after, body, shelf)
         if known is not body:

@@ -11,12 +11,15 @@ import numpy as np
 import shapely
 
 from aimtrue.core.division.planes import across, evenly
+from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.shaping import Plane
 from aimtrue.core.model.value import AXES, Axis, Vec3
 
 _SLACK_MM = 1e-6
+_MOST_PIECES = 2000
+"""More pieces are a slip of the key; a plane is laid for each before anything is cut."""
 
 
 @dataclass(frozen=True)
@@ -71,6 +74,9 @@ def over_turned(machine: Machine, points: Floats) -> Vec3:
 def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False) -> Fit:
     """Return how many pieces of a body fit a machine, cut evenly.
 
+    Raises:
+        Refused: it would be thousands of pieces.
+
     Args:
         machine: that they are to be made in.
         bounds: (2, 3) of the body in mm.
@@ -81,6 +87,12 @@ def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False) -> Fit:
     # Of as many pieces, as it lies: that comes first.
     room = min(rooms, key=lambda one: math.prod(_counts(size, one)))
     counts = _counts(size, room)
+    if math.prod(counts) > _MOST_PIECES:
+        raise Refused(
+            "too-many-pieces",
+            f"that would be {math.prod(counts):,} pieces, and {_MOST_PIECES:,} at most are made",
+            remedy="take a larger machine, or a smaller margin",
+        )
     planes = tuple(
         plane
         for i, axis in enumerate(AXES)

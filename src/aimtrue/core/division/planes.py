@@ -11,7 +11,9 @@ import scipy
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.angles import parse_degrees
 from aimtrue.core.model.lengths import parse_offset, written
+from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.model.shaping import Plane, Side
 from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -77,9 +79,9 @@ def _untilted(text: str, bounds: Floats, whole: str) -> Plane:
         return across(AXES[k], parse_offset(length))
     way, at, length = text.partition("@")
     try:
-        x, y, z = (float(one) for one in way.split(","))
+        x, y, z = (parse_number(one) for one in way.split(","))
         size = math.hypot(x, y, z)
-    except ValueError:
+    except (Refused, ValueError):
         size = 0.0
     if not at or not math.isfinite(size) or size == 0:
         raise _no_plane(whole)
@@ -92,11 +94,9 @@ def _tilted(plane: Plane, text: str, middle: Floats, whole: str) -> Plane:
     if not found:
         raise _no_plane(whole)
     try:
-        degrees = float(found[1].rstrip("°"))
-    except ValueError:
-        raise _no_plane(whole) from None
-    if not math.isfinite(degrees) or abs(degrees) > 360:
-        raise Refused("plane", f"{found[1]} is no tilt", remedy="type degrees from −360 to 360")
+        degrees = parse_degrees(found[1], zero=True)
+    except Refused:
+        raise Refused("plane", f"{found[1]} is no tilt", remedy="type degrees from −360 to 360") from None
     normal = np.asarray(plane.normal)
     foot = middle + (plane.at - normal @ middle) * normal
     way = np.eye(3)["xyz".index(found[2].lower())]

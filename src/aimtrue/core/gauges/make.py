@@ -157,17 +157,28 @@ def _between(spots: tuple[Spot, Spot], shapes: tuple[Shape, Shape]) -> Gauge:
         raise Refused(
             "gauge-no-length", "the two places are the same point", remedy="pick two different places"
         )
-    says = " to ".join(dict.fromkeys(one[2] for one in ends if one[2]))
+    says = " to ".join(one[2] for one in ends)
     return Gauge(kind="points", points=(a, b), anchors=(ends[0][0], ends[1][0]), says=says)
+
+
+_PLACES = {
+    "vertex": "corner",
+    "edge": "edge",
+    "middle": "middle of an edge",
+    "surface": "surface",
+    "centre": "centre",
+    "free": "typed place",
+}
+"""What the end of a gauge is on, in words."""
 
 
 def _middle(spot: Spot, shape: Shape) -> tuple[Anchor, Vec3, str]:
     if spot.point is not None:
         near = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), spot.point, shape.mesh)
-        return near.model_copy(update={"on": "free"}), spot.point, ""
+        return near.model_copy(update={"on": "free"}), spot.point, _PLACES["free"]
     if spot.feature is None and not spot.centre:
         anchor, point = _anchor(spot, shape)
-        return anchor, point, ""
+        return anchor, point, _PLACES[anchor.on]
     feature = _feature(spot, shape, round_one=spot.centre)
     third = (1 / 3, 1 / 3, 1 / 3)
     return (

@@ -35,7 +35,8 @@ class Remake(ActionValue):
     new bodies with others of their file; of a ``source`` that is read anew they are in it.
     ``anchored`` are the places of readings that are known to be on the same faces as before.
     ``kit`` is one that the new bodies become; ``pieces`` tells, per new body that is a part of an old one,
-    which.
+    which. ``scale`` is how many times larger the numbers of a new revision are for the same part, where its
+    file is in another unit.
     """
 
     do: Literal["remake"] = "remake"
@@ -49,6 +50,7 @@ class Remake(ActionValue):
     kit: Kit | None = None
     pieces: dict[str, str] = Field(default_factory=dict)
     anchored: dict[str, tuple[Anchor, ...]] = Field(default_factory=dict)
+    scale: float = Field(1.0, gt=0)
 
     def brings(self) -> tuple[str, ...]:
         """Return the bodies that it makes anew."""

@@ -63,6 +63,13 @@ def _of_source(source: Source, code: str, severity: Severity, says: str, remedy:
 def _unit_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
     if source.unit is None:
         says = f"{source.name} does not say its unit; nothing is sized until you do"
+        if source.before_mm:
+            best = judged.candidates[0]
+            reason = best.reasons[0] if best.reasons else "the evidence does not tell"
+            says = (
+                f"{source.name} differs in size from the revision before it, so its unit is asked anew: in "
+                f"{UNIT_NAMES[best.unit]} {reason}"
+            )
         return [_of_source(source, "unit-unsettled", "stop", says, "settle-unit")]
     best = judged.candidates[0]
     here = next(row for row in judged.candidates if row.unit == source.unit)

@@ -60,7 +60,7 @@ def _drops(finding: Finding) -> list[Way]:
 
 
 def _acceptance(finding: Finding) -> list[Way]:
-    if not finding.acceptable:
+    if not finding.acceptable or finding.sheet != "intake":
         return []
     says = "Take back" if finding.accepted else "Keep" if finding.code == "stray" else "Accept as it is"
     # Of two that overlap, the acceptance is the first's.

@@ -8,14 +8,14 @@ from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.alike import with_alike
 from aimtrue.core.intake.kits import seats_for, without_idle_kits
 from aimtrue.core.intake.naming import free_name
-from aimtrue.core.intake.successors import bores_again, showing_again, successor
+from aimtrue.core.intake.successors import bores_again, in_other_numbers, showing_again, successor
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Missing
+from aimtrue.core.model.job import Job, Kit, Missing, Reading
 
 
 def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
-    before, gone = job, {key: job.body(key) for key in action.gone}
+    before, gone = job, {key: in_other_numbers(job.body(key), action.scale) for key in action.gone}
     bodies = [body for body in job.bodies if body.id not in gone]
     at = min((i for i, body in enumerate(job.bodies) if body.id in gone), default=len(bodies))
     at -= sum(body.id in gone for body in job.bodies[:at])
@@ -25,12 +25,13 @@ def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
         old = gone.get(action.follows.get(body.id, ""))
         if old is not None:
             body = successor(body, old)
+            body = body.model_copy(update={"own": body.own.followed({old.id: body.id}, {old.id})})
         name = free_name(body.name, taken)
         taken.add(name)
         come.append(body.model_copy(update={"name": name}))
     come, unkept = _bores_kept(come, gone, action, shelf)
     bodies[at:at] = come
-    kits = (*job.kits, action.kit) if action.kit else job.kits
+    kits = _carried_kits(job, gone, action)
     job = job.model_copy(update={"bodies": tuple(bodies), "kits": kits})
     kept = job.missing
     if action.source is not None:
@@ -47,6 +48,26 @@ def replace_bodies(job: Job, action: Remake, shelf: Shelf) -> Job:
     job = _with_overlaps(_reseated(job, before, action, gone), action)
     job = with_alike(job, {body.id for body in action.come}, shelf)
     return without_idle_kits(_reanchored(job, action, follows, shelf))
+
+
+def _carried_kits(job: Job, gone: dict[str, Body], action: Remake) -> tuple[Kit, ...]:
+    """The kits, with what they hold in numbers of the file, and of sizes that were typed, on the new
+    bodies.
+    """
+    follows = {old: new for new, old in action.follows.items()}
+    mine = {body.kit for body in gone.values()}
+    kits = [
+        kit.model_copy(
+            update={
+                "shared": kit.shared.followed(follows, set(gone)),
+                "home": tuple(action.scale * one for one in kit.home),
+            }
+        )
+        if kit.id in mine
+        else kit
+        for kit in job.kits
+    ]
+    return (*kits, action.kit) if action.kit else tuple(kits)
 
 
 def _reseated(job: Job, before: Job, action: Remake, gone: dict[str, Body]) -> Job:
@@ -107,6 +128,18 @@ def _reanchored(job: Job, action: Remake, follows: dict[str, str], shelf: Shelf)
         now = [job.body(follows.get(key, key)) for key in ends if key not in gone or key in follows]
         if len(now) == len(ends):
             shapes = [Shape.fetched(body, shelf) for body in now]
+            reading = _in_other_numbers(reading, action.scale)
             other, beyond = (now[1], shapes[1]) if len(now) > 1 else (None, None)
             readings.append(found_again(reading, now[0], shapes[0], other, beyond))
     return job.model_copy(update={"readings": tuple(readings)})
+
+
+def _in_other_numbers(reading: Reading, scale: float) -> Reading:
+    """A reading whose gauge is where it would be in a file with numbers so many times larger."""
+    if scale == 1.0:
+        return reading
+    points = tuple((scale * x, scale * y, scale * z) for x, y, z in reading.gauge.points)
+    off = None if reading.gauge.off is None else scale * reading.gauge.off
+    return reading.model_copy(
+        update={"gauge": reading.gauge.model_copy(update={"points": points, "off": off})}
+    )

@@ -1,10 +1,17 @@
-"""Which bodies of a new revision are which bodies of the one before."""
+"""A new revision of a file: its unit weighed anew, and which of its bodies are which of the one before."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
+from aimtrue.core.intake.settle import extents_of, siblings_of
+from aimtrue.core.intake.unit import is_near_size, is_same_size, size_change, verdict
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
+from aimtrue.core.model.source import How, Source
 
 _UNLIKE = 1.0
 """Cost above which two bodies are not the same part: they differ by about their own size."""
@@ -50,3 +57,68 @@ def _difference(a: Body, b: Body) -> float:
     sizes = np.abs(size_a - size_b).max() / scale
     volume = abs(a.volume - b.volume) / max(abs(a.volume), abs(b.volume), 1e-300)
     return float(away + sizes + 0.5 * volume)
+
+
+@dataclass(frozen=True)
+class RevisedUnit:
+    """What is thought of the unit of a new revision.
+
+    Attributes:
+        unit, how: None where it is to be asked.
+        before_mm: extents of the revision before it.
+        scale: numbers of the new file for one of the old, were it the same part.
+        doubts: what is to be told besides.
+    """
+
+    unit: Unit | None
+    how: How | None
+    before_mm: tuple[Vec3, ...] = ()
+    scale: float = 1.0
+    doubts: tuple[str, ...] = ()
+
+
+def weighed_anew(job: Job, old: Source, new: Source, bodies: tuple[Body, ...]) -> RevisedUnit:
+    """Weigh the unit of a new revision, with the size of the one before it as evidence.
+
+    The unit stays what it was while the size stays near. Where the part has that size only in another unit,
+    or in none, the unit is asked for: an unlikely change of size is more often another export setting.
+
+    Args:
+        job: with the old revision.
+        old: the source as it is.
+        new: as it was read; ``unit`` is what the file declares.
+        bodies: of the new revision.
+    """
+    if old.unit is None:
+        return RevisedUnit(new.unit, new.how, old.before_mm)
+    per = MM_PER[old.unit]
+    before = tuple((per * x, per * y, per * z) for x, y, z in extents_of(job.bodies_of(old.id), old))
+    extents = extents_of(bodies, new)
+    changes = {unit: size_change(extents, unit, before) for unit in Unit}
+    unit, how = _taken_over(old, new)
+    words = f"{new.words} {new.name}"
+    judged = verdict(extents[0], new.evidence, words, siblings_of(job, old), before, extents)
+    alike = [row.unit for row in judged.candidates if is_near_size(changes[row.unit])]
+    if is_near_size(changes[unit]):
+        return RevisedUnit(unit, how, before, MM_PER[old.unit] / MM_PER[unit])
+    scale = MM_PER[old.unit] / MM_PER[alike[0] if alike else unit]
+    if new.declared is not None and not any(is_same_size(changes[one]) for one in alike):
+        says = f"{new.name} declares {UNIT_NAMES[unit]} and is {_times(changes[unit])} than its last revision"
+        return RevisedUnit(unit, how, before, scale, (says,))
+    return RevisedUnit(None, None, before, scale)
+
+
+def _taken_over(old: Source, new: Source) -> tuple[Unit, How]:
+    """The unit that a revision has while nothing speaks against it."""
+    assert old.unit is not None
+    if new.declared is not None and (old.how != "told" or new.declared != old.declared):
+        return new.declared, "declared"
+    if (
+        old.how == "declared" and new.declared is None
+    ):  # a format that says its unit, and then one that does not
+        return old.unit, "inferred"
+    return old.unit, old.how or "inferred"
+
+
+def _times(change: float) -> str:
+    return f"{change:.3g} times larger" if change > 1 else f"{1 / change:.3g} times smaller"

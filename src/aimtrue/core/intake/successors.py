@@ -17,7 +17,7 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Kept, Picked, Showing
-from aimtrue.core.model.job import Job
+from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.readings import Anchor
 
 PickedT = TypeVar("PickedT", bound=Picked)
@@ -28,6 +28,43 @@ _ALIKE = (0.8, 1.25)
 """How a bore's diameter may have changed and still be the same bore's."""
 _SAME_PLACE = 1e-3
 """Of a body's size: so near, a fault that was accepted is still the same."""
+
+
+def in_other_numbers(body: Body, scale: float) -> Body:
+    """Return a body as it would be in a file whose numbers are so many times larger.
+
+    What was decided of it in numbers of the file goes with them: its home, kept bores, faces that show. Its
+    mesh is not changed, so this is for comparing and carrying over, not for measuring.
+    """
+    if scale == 1.0:
+        return body
+    return body.model_copy(
+        update={
+            "low": _times(body.low, scale),
+            "high": _times(body.high, scale),
+            "volume": body.volume * scale**3,
+            "area": body.area * scale**2,
+            "home": _times(body.home, scale),
+            "kept": tuple(
+                bore.model_copy(
+                    update={
+                        "point": _times(bore.point, scale),
+                        "diameter": bore.diameter * scale,
+                        "depth": bore.depth * scale,
+                    }
+                )
+                for bore in body.kept
+            ),
+            "showing": tuple(
+                one.model_copy(update={"point": _times(one.point, scale)}) for one in body.showing
+            ),
+        }
+    )
+
+
+def _times(point: Vec3, scale: float) -> Vec3:
+    x, y, z = (scale * one for one in point)
+    return (x, y, z)
 
 
 def with_decisions(body: Body, old: Body) -> Body:

@@ -34,6 +34,11 @@ _OUT_OF_REACH = 0.003
 """Share from which another unit that could be made is still within reach."""
 _ENOUGH = 4
 """Lengths and diameters that must speak before a unit is settled without asking."""
+_SAME_SIZE = math.log(1.005)
+_NEAR_SIZE = math.log(1.5)
+"""A revision that changes more than this in size is asked about: 2.54, the least ratio of two units, is far
+off.
+"""
 _TELLS = math.log(4)
 """By so much lengths must speak for one unit against every other, where no reason can be named."""
 _WORDS: dict[Unit, str] = {
@@ -127,17 +132,28 @@ class _Weighed:
             self.reasons.append(reason)
 
 
-def verdict(numbers: Vec3, evidence: Evidence, words: str, siblings: tuple[Unit, ...] = ()) -> Verdict:
+def verdict(
+    numbers: Vec3,
+    evidence: Evidence,
+    words: str,
+    siblings: tuple[Unit, ...] = (),
+    before_mm: tuple[Vec3, ...] = (),
+    extents: tuple[Vec3, ...] = (),
+) -> Verdict:
     """Judge every unit for a file.
 
     Args:
         numbers: the extents of the model in numbers of the file.
         evidence: lengths, diameters and walls in numbers of the file.
         words: header, comments and file name.
-        machine: the build volume and bead that sizes and walls are held against.
         siblings: units of files of the same job that were settled by their user or themselves.
+        before_mm: extents of the revision before it in mm, of all of it and of its bodies; none of a first
+        one. extents: of all of the file and of its bodies in its numbers, to be compared with these.
     """
-    weighed = {unit: _weigh(unit, numbers, evidence, words, siblings) for unit in Unit}
+    changes = {
+        unit: size_change(extents or (numbers,), unit, before_mm) if before_mm else None for unit in Unit
+    }
+    weighed = {unit: _weigh(unit, numbers, evidence, words, siblings, changes[unit]) for unit in Unit}
     top = max(one.log for one in weighed.values())
     total = sum(math.exp(one.log - top) for one in weighed.values())
     rows = sorted(
@@ -179,7 +195,47 @@ def _named_in(unit: Unit, words: str) -> bool:
     return re.search(pattern, words.lower().replace("_", " ")) is not None
 
 
-def _weigh(unit: Unit, numbers: Vec3, evidence: Evidence, words: str, siblings: tuple[Unit, ...]) -> _Weighed:
+def size_change(extents: tuple[Vec3, ...], unit: Unit, before_mm: tuple[Vec3, ...]) -> float:
+    """Return how many times larger a file in some unit is than the revision before it.
+
+    Args:
+        extents: of all of the file, and of its bodies, in its numbers.
+        unit: that these are taken in.
+        before_mm: the same of the revision before it, in mm.
+
+    Returns:
+        The ratio nearest to 1 of any two: bodies may have been added or removed, so that the whole is
+        larger or smaller though no part of it changed. Extents are compared by size, not by axis, so that a
+        part that was exported another way up is still the same size.
+    """
+    ratios = [_change(_scaled(now, unit), old) for now in extents for old in before_mm]
+    return min(ratios, key=lambda ratio: abs(math.log(ratio)))
+
+
+def _change(now: Vec3, old: Vec3) -> float:
+    """Of the three ratios of two sets of extents the one that is farthest from 1."""
+    ratios = [a / b for a, b in zip(sorted(now), sorted(old), strict=True) if a > 0 and b > 0]
+    return max(ratios, key=lambda ratio: abs(math.log(ratio)), default=1.0)
+
+
+def is_same_size(change: float) -> bool:
+    """Tell whether a revision is as large as the one before it, but for rounding and facets."""
+    return abs(math.log(change)) < _SAME_SIZE
+
+
+def is_near_size(change: float) -> bool:
+    """Tell whether a revision differs from the one before it by as much as designs usually change."""
+    return abs(math.log(change)) < _NEAR_SIZE
+
+
+def _weigh(
+    unit: Unit,
+    numbers: Vec3,
+    evidence: Evidence,
+    words: str,
+    siblings: tuple[Unit, ...],
+    change: float | None,
+) -> _Weighed:
     per, said = MM_PER[unit], _Weighed(math.log(_PRIOR[unit]))
     if _named_in(unit, words):
         said.add(math.log(200), f"the file's name or header says {UNIT_NAMES[unit]}", backs=True)
@@ -190,12 +246,24 @@ def _weigh(unit: Unit, numbers: Vec3, evidence: Evidence, words: str, siblings: 
             f"files of this job are in {UNIT_NAMES[unit]}" if share else "",
             backs=True,
         )
+    if change is not None:
+        said.add(*_as_before(change), backs=is_near_size(change))
     said.add(*_size(max(numbers) * per), speaks=False)
     said.add(*_walls([wall * per for wall in evidence.walls]))
     said.add(*_holes([diameter * per for diameter in evidence.diameters]), backs=True)
     lengths = [*evidence.lengths, *evidence.diameters] or [n for n in numbers if n > 0]
     said.add(*_round_values([length * per for length in lengths]), backs=True)
     return said
+
+
+def _as_before(change: float) -> tuple[float, str]:
+    """Weigh how many times larger a file is than the revision before it."""
+    if is_same_size(change):
+        return math.log(2000), "it is as large as the revision before it"
+    if is_near_size(change):
+        return math.log(100), f"it is nearly as large as the revision before it ({change:.3g} times)"
+    times = f"{change:.3g} times larger" if change > 1 else f"{1 / change:.3g} times smaller"
+    return 0.0, f"it would be {times} than the revision before it"
 
 
 def _size(longest: float) -> tuple[float, str]:

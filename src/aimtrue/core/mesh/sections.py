@@ -12,12 +12,17 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 _Ints = NDArray[np.int64]
 _AT_ONCE = 4_000_000
 """Segments worked on at once: so many take some hundred MB."""
+
+
+_MOST_LAYERS = 200_000
+"""Ten metres in layers of 0.05 mm; more is a slip of the key."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -109,7 +114,16 @@ def layers_of(low: float, high: float, layer: float) -> Floats:
     """Return the (k,) middles of the layers that a body between two heights is made in.
 
     A last layer thinner than a thousandth of the others is none.
+
+    Raises:
+        Refused: there would be more layers than any machine makes.
     """
+    if (high - low) / layer > _MOST_LAYERS:
+        raise Refused(
+            "layer",
+            f"layers of {layer:g} mm would be {(high - low) / layer:,.0f} of them",
+            remedy=f"type a layer that makes at most {_MOST_LAYERS:,}",
+        )
     count = max(1, int(np.ceil((high - low) / layer - 1e-3)))
     return np.asarray(low + (np.arange(count) + 0.5) * layer)
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import math
-
 from aimtrue.core.errors import Refused
+from aimtrue.core.model.numbers import parse_number
 
 
 def parse_degrees(typed: str, *, zero: bool = False) -> float:
@@ -13,20 +12,20 @@ def parse_degrees(typed: str, *, zero: bool = False) -> float:
     Raises:
         Refused: empty, not a number, zero, or beyond a full turn.
     """
-    text = typed.strip().removesuffix("°").removesuffix("deg").strip().replace("−", "-").replace(",", ".")
+    text = typed.strip().removesuffix("°").removesuffix("deg").strip()
     if not text:
         raise Refused(
             "angle-empty", "nothing was typed", remedy="type an angle in degrees, such as 90 or -12.5"
         )
     try:
-        degrees = float(text)
-    except ValueError:
+        degrees = parse_number(text)
+    except Refused:
         raise Refused(
             "angle-not-a-number",
             f"“{typed.strip()}” is not an angle",
             remedy="type an angle in degrees, such as 90 or -12.5",
         ) from None
-    if not math.isfinite(degrees) or abs(degrees) > 360:
+    if abs(degrees) > 360:
         raise Refused(
             "angle-absurd", f"“{typed.strip()}” is beyond a full turn", remedy="type an angle up to 360"
         )

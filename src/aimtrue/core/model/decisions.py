@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
+
 from aimtrue.core.model.facets import Step as Step
 from aimtrue.core.model.readings import Anchor as Anchor
 from aimtrue.core.model.readings import Gauge as Gauge
@@ -113,6 +115,22 @@ class Decisions(Value):
 
     correction: Correction = Correction()
     shrinkage: Shrinkage = Shrinkage()
+
+    def followed(self, follows: Mapping[str, str], gone: Collection[str]) -> Decisions:
+        """Return them after bodies were made anew: a size typed of old ones is that of those that follow.
+
+        Args:
+            follows: the id of the body that takes over, by the id of the old one.
+            gone: ids of the old ones; a size of one that nobody follows is no longer claimed.
+        """
+        typed = tuple(
+            one.model_copy(update={"bodies": tuple(follows.get(key, key) for key in one.bodies)})
+            for one in self.correction.typed
+            if all(key not in gone or key in follows for key in one.bodies)
+        )
+        if typed == self.correction.typed:
+            return self
+        return self.model_copy(update={"correction": self.correction.model_copy(update={"typed": typed})})
 
     def for_one(self, old: str, new: str) -> Decisions:
         """Return them for a body that goes its own way.

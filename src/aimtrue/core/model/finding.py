@@ -27,6 +27,7 @@ ACCEPTABLE = (
     "crossings",
     "stray",
     "overlap",
+    "reading-missed",
 )
 """Findings that a user may accept on purpose; the proof records it. To accept a stray is to keep it."""
 WITHOUT_REASON = ("stray", "overlap")
@@ -74,8 +75,8 @@ class Finding(Value):
         return self.code in ACCEPTABLE and bool(self.bodies)
 
     def concerns(self, body: Body) -> bool:
-        """Whether it is about a body, or about the file it came from."""
-        return self.body_id == body.id or self.source_id == body.source
+        """Whether it is about a body, alone or with others, or about the file it came from."""
+        return body.id in self.bodies or self.source_id == body.source
 
     @property
     def stops(self) -> bool:

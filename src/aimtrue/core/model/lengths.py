@@ -16,6 +16,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.model.numbers import with_decimal_point
 
 
 class Unit(StrEnum):
@@ -119,14 +120,24 @@ def parse_length(text: str, default: Unit = Unit.MM) -> float:
         >>> parse_length("2 ft 5")
         736.6
     """
+    mm = parse_gap(text, default)
+    if mm == 0:
+        raise Refused("length-zero", "a size cannot be zero", remedy="type a length above zero")
+    return mm
+
+
+def parse_gap(text: str, default: Unit = Unit.MM) -> float:
+    """Read a length that may be zero in any unit: ``0.5``, ``0``, ``0 in``.
+
+    Raises:
+        Refused: empty, not a length, negative, or absurd; the text says which.
+    """
     cleaned = _cleaned(text)
     if not cleaned:
         raise Refused("length-empty", "nothing was typed", remedy="type a length such as 171.5 or 6 3/4 in")
     if cleaned.startswith(("-", "−")):
         raise Refused("length-negative", "a size cannot be negative", remedy="type a length above zero")
     mm = float(_sum_of_terms(cleaned.removeprefix("+"), text, default))
-    if mm == 0:
-        raise Refused("length-zero", "a size cannot be zero", remedy="type a length above zero")
     if not math.isfinite(mm) or mm > LONGEST_MM:
         raise Refused(
             "length-absurd", f"“{text.strip()}” is over 100 m", remedy="check the unit and the digits"
@@ -134,18 +145,16 @@ def parse_length(text: str, default: Unit = Unit.MM) -> float:
     return mm
 
 
-def parse_offset(text: str) -> float:
-    """Read a length with a sign, which may be zero: ``0.3``, ``-0.1``, ``+1/64 in``.
+def parse_offset(text: str, default: Unit = Unit.MM) -> float:
+    """Read a length with a sign, which may be zero: ``0.3``, ``-0.1``, ``+1/64 in``, ``0``.
 
     Raises:
-        Refused: it is no length.
+        Refused: it is empty or no length.
     """
     cleaned = _cleaned(text)
-    negative = cleaned.startswith(("-", "−"))
-    bare = cleaned.lstrip("+-− ")
-    if not bare or re.fullmatch(r"0*[.,]?0*\s*(?:mm)?", bare):
-        return 0.0
-    return -parse_length(bare) if negative else parse_length(bare)
+    if cleaned.startswith(("-", "−")):
+        return -parse_gap(cleaned[1:], default) or 0.0
+    return parse_gap(cleaned, default)
 
 
 def parse_factor(text: str) -> float:
@@ -164,7 +173,7 @@ def parse_factor(text: str) -> float:
         raise Refused("factor-empty", "nothing was typed", remedy="type a factor such as 0.98 or 98 %")
     if cleaned.startswith(("-", "−")):
         raise Refused("factor-negative", "a factor cannot be negative", remedy="type a factor above zero")
-    match = _TERM.fullmatch(cleaned)
+    match = _TERM.fullmatch(with_decimal_point(cleaned))
     if match is None or match["unit"]:
         raise Refused("factor-not-a-number", f"“{text.strip()}” is not a factor", remedy="type 0.98 or 98 %")
     factor = float(_value(match, text)) / (100 if percent else 1)
@@ -186,12 +195,12 @@ def is_factor(text: str) -> bool:
 
 
 def _cleaned(text: str) -> str:
-    return text.replace("\u00a0", " ").replace("\u202f", " ").strip().lower()
+    return text.replace("\u00a0", " ").replace("\u2009", " ").replace("\u202f", " ").strip().lower()
 
 
 def _sum_of_terms(cleaned: str, typed: str, default: Unit) -> Fraction:
     """Add up ``2 ft 5 1/2 in``; a bare number after feet is inches."""
-    cleaned = _decimal_comma(cleaned, typed)
+    cleaned = with_decimal_point(cleaned)
     total, at, before = Fraction(0), 0, None
     while at < len(cleaned):
         match = _TERM.match(cleaned, at)
@@ -233,19 +242,6 @@ def _value(match: re.Match[str], typed: str) -> Fraction:
     if not math.isfinite(value) or value > 1e12:
         raise Refused("length-absurd", f"“{typed.strip()}” is beyond reason", remedy="check the digits")
     return Fraction(match["dec"]) if value else Fraction(0)
-
-
-def _decimal_comma(cleaned: str, typed: str) -> str:
-    """Take ``17,15`` as 17.15; refuse what could be a thousands separator."""
-    if "," not in cleaned:
-        return cleaned
-    if cleaned.count(",") > 1 or "." in cleaned or re.search(r"[1-9]\d{0,2},\d{3}(?!\d)", cleaned):
-        raise Refused(
-            "length-ambiguous",
-            f"the comma in “{typed.strip()}” can mean two things",
-            remedy="write it with a decimal point and without separators",
-        )
-    return cleaned.replace(",", ".")
 
 
 def _not_a_length(typed: str) -> Refused:

@@ -12,6 +12,9 @@ from aimtrue.core.proof.readings import check as _reading_check
 from aimtrue.core.proof.readings import lengths, plain_factor, plain_length, plain_offset
 from aimtrue.core.proof.values import Check, judged, length, same
 
+_MISSED = "reading-missed"
+"""The acceptance of a reading that should drive and is missed."""
+
 
 def bore_checks(part: Part) -> list[Check]:
     """Each kept bore: its diameter in the file, what makes up for shrinkage taken off."""
@@ -153,7 +156,8 @@ def reading_checks(job: Job, parts: list[Part]) -> list[Check]:
         shown = by_body[reading.body].claim.lengths.get(reading.id)
         if measured is not None and shown is not None:
             met = by_body[reading.body].claim.met.get(reading.id)
-            checks.append(_reading_check(reading, shown, *measured, met))
+            may_miss = reading.role != "drive" or _MISSED in by_body[reading.body].body.accepted
+            checks.append(_reading_check(reading, shown, *measured, met, may_miss))
     return checks
 
 

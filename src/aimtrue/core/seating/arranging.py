@@ -10,7 +10,7 @@ import numpy as np
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.job import AXES, Job, Vec3
-from aimtrue.core.model.lengths import parse_offset, written
+from aimtrue.core.model.lengths import parse_gap, written
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.seats import Plate
 from aimtrue.core.model.vectors import as_vec3
@@ -64,7 +64,7 @@ def arranged(job: Job, work: ArrangeSeats, shelf: Shelf, tell: Tell = lambda sha
 
 def gap_asked(work: ArrangeSeats) -> float:
     """Return the gap in mm, or raise :class:`Refused`."""
-    gap = parse_offset(work.gap)
+    gap = parse_gap(work.gap)
     if not isfinite(gap) or not 0 <= gap <= _WIDEST_GAP_MM:
         raise Refused(
             "gap", f"a gap of {work.gap.strip()} is none", remedy=f"type one from 0 to {_WIDEST_GAP_MM:g} mm"

@@ -12,6 +12,9 @@ from aimtrue.core.model.job import Axis
 from aimtrue.core.model.materials import Material
 from aimtrue.core.model.readings import GaugeKind, Means, Role
 
+PerAxis = tuple[str | None, str | None, str | None]
+"""What was typed for X, Y and Z; None where nothing was."""
+
 
 class SizeAxis(ActionValue):
     """A size is typed for one axis: a length, or with ``%`` or ``x`` a factor."""
@@ -178,7 +181,10 @@ class RelaxReading(ActionValue):
 
 
 class AdjustReading(ActionValue):
-    """How a reading is used and was taken; what is None stays. Lengths travel as typed."""
+    """How a reading is used and was taken; what is None stays. Lengths travel as typed.
+
+    ``sure`` takes a clearance that is larger than any fit needs.
+    """
 
     do: Literal["adjust-reading"] = "adjust-reading"
     reading: str
@@ -187,6 +193,7 @@ class AdjustReading(ActionValue):
     fineness: str | None = None
     clearance: str | None = None
     note: str | None = Field(None, max_length=400)
+    sure: bool = False
 
     def words(self) -> str:
         """Say it for history and the undo button."""
@@ -292,13 +299,15 @@ class SetLeastWall(ActionValue):
 
 class ChooseMaterial(ActionValue):
     """What the job is made of; what is given besides is as typed: ``shrinkage`` in
-    percent, an axis each, ``density`` in g/cm³, ``strand`` as a length."""
+    percent, an axis each, ``density`` in g/cm³, ``strand`` as a length. ``sure`` takes an unusual shrinkage.
+    """
 
     do: Literal["choose-material"] = "choose-material"
     material: Material
-    shrinkage: tuple[str, str, str] | None = None
+    shrinkage: PerAxis | None = None
     density: str | None = None
     strand: str | None = None
+    sure: bool = False
 
     def words(self) -> str:
         """Say it for history and the undo button."""
@@ -309,14 +318,16 @@ class SetAllowance(ActionValue):
     """What is added on purpose after the correction; typed per axis, None stays.
 
     ``shrinkage`` are percentages, ``clearance`` lengths with a sign: onto the size, or off it.
-    ``of_material`` takes the shrinkage of the job's material, and follows it, or leaves it again.
+    An axis that is None keeps what it has. ``of_material`` takes the shrinkage of the job's material, and
+    follows it, or leaves it again. ``sure`` takes what is far from anything usual.
     """
 
     do: Literal["set-allowance"] = "set-allowance"
     body: str
-    shrinkage: tuple[str, str, str] | None = None
-    clearance: tuple[str, str, str] | None = None
+    shrinkage: PerAxis | None = None
+    clearance: PerAxis | None = None
     of_material: bool | None = None
+    sure: bool = False
     says: str = Field("", max_length=200)
 
     def words(self) -> str:

@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
+from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Clearance, Shrinkage
-from aimtrue.core.model.job import Job, Vec3
-from aimtrue.core.model.lengths import parse_length, parse_offset
+from aimtrue.core.model.job import AXES, Job, Vec3
+from aimtrue.core.model.lengths import parse_length, parse_offset, written
 from aimtrue.core.model.materials import Material
-from aimtrue.core.truing.actions import ChooseMaterial, SetAllowance, SetLeastWall
+from aimtrue.core.model.numbers import parse_number
+from aimtrue.core.truing.actions import ChooseMaterial, PerAxis, SetAllowance, SetLeastWall
+from aimtrue.core.truing.asked import USUAL_CLEARANCE_MM, ask_first
 
 _DENSEST = 25.0
 _THICKEST_MM = 10.0
+_MOST_SHRINKAGE = 0.2
+_USUAL_SHRINKAGE = 0.03
+"""What shrinks by more, or grows, is asked about: a calibration that was measured may, a typed one rarely
+does.
+"""
 
 
 def set_least_wall(job: Job, action: SetLeastWall, shelf: Shelf) -> Job:
@@ -22,7 +31,8 @@ def set_least_wall(job: Job, action: SetLeastWall, shelf: Shelf) -> Job:
 def choose_material(job: Job, action: ChooseMaterial, shelf: Shelf) -> Job:
     material = action.material
     if action.shrinkage is not None:
-        material = material.model_copy(update={"shrinkage": _shares(action.shrinkage)})
+        shares = _shares(action.shrinkage, material.shrinkage, sure=action.sure)
+        material = material.model_copy(update={"shrinkage": shares})
     if action.density is not None:
         material = material.model_copy(update={"density": _density(action.density)})
     if action.strand is not None:
@@ -38,12 +48,7 @@ def choose_material(job: Job, action: ChooseMaterial, shelf: Shelf) -> Job:
 
 
 def _density(typed: str) -> float:
-    try:
-        density = float(typed.strip().replace(",", "."))
-    except ValueError:
-        raise Refused(
-            "density", f"“{typed}” is not a number", remedy="type g/cm³, for example 1.24"
-        ) from None
+    density = parse_number(typed)
     if not 0 < density <= _DENSEST:
         raise Refused("density", f"{typed.strip()} g/cm³ is beyond any material", remedy="type g/cm³")
     return density
@@ -63,7 +68,7 @@ def set_allowance(job: Job, action: SetAllowance, shelf: Shelf) -> Job:
             job = job.with_decisions(job.body(body.id), shrinkage=shrunk)
         asked = len(bodies) == 1 or action.body in (body.id, body.kit)
         if asked and action.clearance is not None:
-            clearance = Clearance(mm=_offsets(action.clearance), typed=action.clearance)
+            clearance = _cleared(job, job.body(body.id), action.clearance, action.sure)
             job = job.with_body(job.body(body.id).model_copy(update={"clearance": clearance}))
     return job
 
@@ -73,31 +78,52 @@ def _shrunk(material: Material, old: Shrinkage, action: SetAllowance) -> Shrinka
     if action.of_material:
         return _of_material(material)
     if action.shrinkage is not None:
+        shares = _shares(action.shrinkage, old.shares, sure=action.sure or bool(action.says))
         # A calibration brings its own words; its numbers were not typed.
-        typed = ("", "", "") if action.says else action.shrinkage
-        return Shrinkage(shares=_shares(action.shrinkage), typed=typed, says=action.says)
+        typed = ("", "", "") if action.says else _texts(action.shrinkage, old.typed)
+        return Shrinkage(shares=shares, typed=typed, says=action.says)
     if action.of_material is False:
         return Shrinkage()
     return old.model_copy(update={"says": action.says or old.says})
 
 
-def _shares(typed: tuple[str, str, str]) -> Vec3:
-    x, y, z = (_share(one) for one in typed)
+def _texts(typed: PerAxis, old: tuple[str, str, str]) -> tuple[str, str, str]:
+    """What was typed per axis, and what it was before where nothing was."""
+    x, y, z = (before if text is None else text for text, before in zip(typed, old, strict=True))
     return (x, y, z)
 
 
-def _share(typed: str) -> float:
-    """Read ``0.4`` or ``0.4 %`` as a share; a part may also grow."""
-    text = typed.strip().removesuffix("%").strip().replace("−", "-").replace(",", ".")
-    try:
-        share = float(text or 0) / 100
-    except ValueError:
-        raise Refused("share", f"“{typed}” is not a percentage", remedy="type for example 0.4") from None
-    if not -0.2 <= share <= 0.2:
+def _shares(typed: PerAxis, old: Vec3, *, sure: bool) -> Vec3:
+    x, y, z = (
+        before if text is None else _share(text, sure=sure) for text, before in zip(typed, old, strict=True)
+    )
+    return (x, y, z)
+
+
+def _share(typed: str, *, sure: bool) -> float:
+    """Read ``0.4`` or ``0.4 %`` as a share; a part may also grow, which is asked about first."""
+    text = typed.strip().removesuffix("%").strip()
+    share = (parse_number(text) if text else 0.0) / 100
+    if not -_MOST_SHRINKAGE <= share <= _MOST_SHRINKAGE:
         raise Refused("share-absurd", f"{typed} is over 20 %", remedy="plastics shrink by 0.2 to 1.5 %")
+    if not sure and not 0 <= share <= _USUAL_SHRINKAGE:
+        raise ask_first(
+            f"a shrinkage of {written(100 * share, 2)} % is unusual: plastics shrink by 0.2 to 1.5 %"
+        )
     return share
 
 
-def _offsets(typed: tuple[str, str, str]) -> Vec3:
-    x, y, z = (parse_offset(one) for one in typed)
-    return (x, y, z)
+def _cleared(job: Job, body: Body, typed: PerAxis, sure: bool) -> Clearance:
+    """The clearance of a body as typed per axis; one that is larger than any fit needs is asked about."""
+    old = body.clearance
+    x, y, z = (
+        before if text is None else parse_offset(text.strip() or "0")
+        for text, before in zip(typed, old.mm, strict=True)
+    )
+    for axis, text, mm, size in zip(AXES, typed, (x, y, z), true_sizes(job, body), strict=True):
+        if text is not None and not sure and (abs(mm) > USUAL_CLEARANCE_MM or mm < -size / 2):
+            raise ask_first(
+                f"a clearance of {mm:+.6g} mm along {axis.upper()}, on {written(size)} mm, is far from "
+                "the 0.3 to 0.5 mm of a usual fit"
+            )
+    return Clearance(mm=(x, y, z), typed=_texts(typed, old.typed))

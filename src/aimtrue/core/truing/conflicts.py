@@ -6,11 +6,11 @@ import numpy as np
 
 from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.gauges.bands import band_of
-from aimtrue.core.gauges.measure import lengths_of
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.finding import Finding, Severity
 from aimtrue.core.model.job import Job, Reading
 from aimtrue.core.model.lengths import written
+from aimtrue.core.truing.restated import MISSED, missed
 
 
 def allowance_findings(job: Job) -> list[Finding]:
@@ -33,30 +33,69 @@ def reading_findings(job: Job) -> list[Finding]:
         body = job.body(reading.body)
         if reading.lost:
             says = f"the place of {reading.name} is no longer on {body.name}"
-            found.append(_finding(body, "reading-lost", says, "pick it again, or remove it"))
+            # A length that was to drive and cannot be measured is as open as one that is missed.
+            drives = reading.role == "drive" and reading.has_length
+            severity: Severity = "stop" if drives else "look"
+            bodies = sharing_size(job, body) if drives else ()
+            found.append(
+                _finding(body, "reading-lost", says, "pick it again, or remove it", severity, bodies)
+            )
         elif job.source_of(body).unit is not None and reading.role != "ignore":
             found += _missed(job, body, reading) + _twice(job, body, reading)
     return found
 
 
-def _finding(body: Body, code: str, says: str, remedy: str) -> Finding:
+def _finding(
+    body: Body,
+    code: str,
+    says: str,
+    remedy: str,
+    severity: Severity = "look",
+    bodies: tuple[str, ...] = (),
+) -> Finding:
     return Finding(
-        code=code, severity="look", body=body.name, body_id=body.id, sheet="truing", says=says, remedy=remedy
+        code=code,
+        severity=severity,
+        body=body.name,
+        body_id=body.id,
+        bodies=bodies,
+        sheet="truing",
+        says=says,
+        remedy=remedy,
+        accepted=code in body.accepted,
     )
 
 
 def _missed(job: Job, body: Body, reading: Reading) -> list[Finding]:
-    band = band_of(reading)
-    # One that drives alone is missed only until it is solved; without a correction nothing is claimed yet.
-    if band is None or (not job.correction_of(body).readings and reading.role == "drive"):
-        return []
-    over = max((band.over(length) for length in lengths_of(job, reading)), key=abs)
-    if all(band.holds(length) for length in lengths_of(job, reading)):
+    """One that should drive is a stop for all that share its correction; one that only checks wants a
+    look.
+    """
+    over = missed(job, reading)
+    if not over:
         return []
     way = "over" if over > 0 else "under"
     whole = job.kit(body.kit).name if reading.gauge.kit and body.kit else body.name
     says = f"{reading.name} of {whole} is {written(abs(over))} mm {way} its band"
-    return [_finding(body, "reading-missed", says, "take another way, or relax a band")]
+    if reading.role != "drive":
+        return [_finding(body, "check-missed", says, "change the size, or relax the band")]
+    remedy = "let the readings drive again, take another way, or relax a band"
+    return [_finding(body, MISSED, says, remedy, "stop", sharing_size(job, body))]
+
+
+def sharing_size(job: Job, body: Body) -> tuple[str, ...]:
+    """Return the ids of a body, of those that share its correction, and of what was made of any of them."""
+    keys = [body.id, *(one.id for one in job.corrected_with(body.id) if one.id != body.id)]
+    more = True
+    while more:
+        made = [
+            one.id
+            for one in job.bodies
+            if one.division is not None
+            and one.id not in keys
+            and set(keys) & set(job.division(one.division).wholes)
+        ]
+        keys, more = [*keys, *made], bool(made)
+    return tuple(keys)
 
 
 def _twice(job: Job, body: Body, reading: Reading) -> list[Finding]:

@@ -22,6 +22,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit, parse_length, parse_offset, unit_named
 from aimtrue.core.model.readings import FINENESS_MM, Means, Reading, Role
+from aimtrue.core.truing.asked import USUAL_CLEARANCE_MM
 
 COLUMNS = ("name", "real", "low", "high", "unit", "means", "fineness", "clearance", "role", "note")
 _KNOWN = (*COLUMNS, "kind", "model")
@@ -143,6 +144,12 @@ def _untakable(job: Job, row: Row, reading: Reading | None) -> Refused | None:
         return Refused("angle", f"{row.name} is an angle, which is only told", remedy="leave it out")
     if reading.lost:
         return Refused("csv-lost", f"the place of {row.name} is lost", remedy="pick it again first")
+    if abs(row.clearance) > USUAL_CLEARANCE_MM:
+        return Refused(
+            "ask-first",
+            f"the clearance of {row.name}, {row.clearance:+.6g} mm, is far from that of a usual fit",
+            remedy="type it on the sheet if it is meant",
+        )
     length, wanted = length_of(job, reading), row.real or row.low or row.high
     if row.role == "drive" and wanted and not within_reason(wanted, length):
         return Refused(
@@ -180,7 +187,7 @@ def _row(cells: dict[str, str], have: int, want: int) -> Row:
         high,
         means,
         FINENESS_MM[means] if fineness is None else fineness,
-        parse_offset(told.get("clearance", "")) * (parse_length("1", unit) if told.get("clearance") else 1.0),
+        parse_offset(told["clearance"], unit) if told.get("clearance") else 0.0,
         _one_of(told.get("role") or "drive", get_args(Role), "role"),
         told.get("note", "")[:400],
         _typed(real, low, high),

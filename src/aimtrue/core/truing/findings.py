@@ -18,6 +18,9 @@ TOGETHER = {
     "reading-missed": Together(
         lambda _, group, n: f"{n:,} readings are out of their band; {group[0].says}", by_body=True
     ),
+    "check-missed": Together(
+        lambda _, group, n: f"{n:,} checking readings are out of their band; {group[0].says}", by_body=True
+    ),
     "thin-wall": Together(lambda _, group, __: f"walls of {len(group):,} bodies are thin; {group[0].says}"),
 }
 """How these are told of several bodies at once."""

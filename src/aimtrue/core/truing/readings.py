@@ -28,6 +28,7 @@ from aimtrue.core.truing.actions import (
     SetReading,
     SolveReadings,
 )
+from aimtrue.core.truing.asked import USUAL_CLEARANCE_MM, ask_first
 from aimtrue.core.truing.truth import trued
 
 
@@ -140,11 +141,7 @@ def set_reading(job: Job, action: SetReading, shelf: Shelf) -> Job:
 
 def _refuse_absurd(real: float, length: float) -> None:
     if not within_reason(real, length):
-        raise Refused(
-            "ask-first",
-            f"this makes the body {times_larger(real, length)}; is the unit right?",
-            remedy="press Enter again to do it all the same",
-        )
+        raise ask_first(f"this makes the body {times_larger(real, length)}, so the unit may be wrong")
 
 
 def _relax_reading(job: Job, action: RelaxReading, shelf: Shelf) -> Job:
@@ -173,7 +170,9 @@ def _adjust_reading(job: Job, action: AdjustReading, shelf: Shelf) -> Job:
     if action.fineness is not None:
         update["fineness_mm"] = parse_length(action.fineness)
     if action.clearance is not None:
-        update["clearance_mm"] = parse_offset(action.clearance)
+        update["clearance_mm"] = mm = parse_offset(action.clearance.strip() or "0")
+        if abs(mm) > USUAL_CLEARANCE_MM and not action.sure:
+            raise ask_first(f"a clearance of {mm:+.6g} mm is far from the 0.3 to 0.5 mm of a usual fit")
     if action.note is not None:
         update["note"] = action.note
     reading = reading.model_copy(update=update)

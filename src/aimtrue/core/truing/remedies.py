@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from aimtrue.core.intake.actions import Accept
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.way import Way
-from aimtrue.core.truing.actions import CorrectAlone, KeepAsDrawn, KeepBores
+from aimtrue.core.truing.actions import CorrectAlone, KeepAsDrawn, KeepBores, SolveReadings
+from aimtrue.core.truing.restated import MISSED
 
 
 def ways_of(finding: Finding) -> list[Way]:
@@ -16,6 +18,18 @@ def ways_of(finding: Finding) -> list[Way]:
             return [Way("Keep bores", KeepBores(bodies=finding.bodies))]
         case "follow-kit" if finding.body_id:
             return [Way("Follow the kit", CorrectAlone(body=finding.body_id, on=False))]
+        case _ if finding.code == MISSED:
+            return _missed(finding)
         case "as-drawn":
             return [Way("Keep as drawn", KeepAsDrawn(bodies=finding.bodies))]
     return []
+
+
+def _missed(finding: Finding) -> list[Way]:
+    """Let the readings drive again where a typed size took over, or accept that they are missed."""
+    bodies = (finding.body_id,) if finding.body_id else finding.bodies
+    accept = Accept(bodies=bodies, code=MISSED, accepted=not finding.accepted)
+    if finding.accepted:
+        return [Way("Take back", accept)]
+    again = [Way("Let readings drive", SolveReadings(body=finding.body_id))] if finding.body_id else []
+    return [*again, Way("Accept as it is", accept, "why it is right here")]

@@ -6,8 +6,8 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.mending.made import Remade
-from aimtrue.core.intake.revise import matched
-from aimtrue.core.intake.successors import with_decisions
+from aimtrue.core.intake.revise import matched, weighed_anew
+from aimtrue.core.intake.successors import in_other_numbers, with_decisions
 from aimtrue.core.intake.take_in import FINE, Taken, all_kept, take_in
 from aimtrue.core.intake.work import Refine, Revise, fineness_asked
 from aimtrue.core.mesh.shelf import Shelf
@@ -47,30 +47,44 @@ def revise(key: str, job: Job, work: Revise, data: bytes, progress: Progress) ->
         raise Refused(
             "several-files", "the archive holds several files", remedy="give the one that replaces this file"
         )
-    new = taken.sources[0]
-    told = new.unit is None or source.how == "told"
+    new = taken.sources[0].model_copy(update={"id": source.id, "up": source.up})
+    settled = weighed_anew(job, source, new, taken.bodies)
     fresh = new.model_copy(
         update={
-            "id": source.id,
-            "unit": source.unit if told else new.unit,
-            "how": source.how if told else new.how,
-            "up": source.up,
+            "unit": settled.unit,
+            "how": settled.how,
+            "before_mm": settled.before_mm,
             "replaced": (*source.replaced, source.sha256),
         }
     )
-    other = new.unit is not None and new.unit != source.unit
-    says = f"{new.name} now declares another unit than its last revision; check the size"
-    return _swapped(job, source.id, taken, fresh, f"new revision of {source.name}", (says,) if other else ())
+    says = f"new revision of {source.name}"
+    return _swapped(job, source.id, taken, fresh, says, settled.doubts, settled.scale)
 
 
 def _swapped(
-    job: Job, key: str, taken: Taken, fresh: Source, says: str, doubts: tuple[str, ...] = ()
+    job: Job,
+    key: str,
+    taken: Taken,
+    fresh: Source,
+    says: str,
+    doubts: tuple[str, ...] = (),
+    scale: float = 1.0,
 ) -> Remade:
-    """Put freshly read bodies in the place of those of a source that are the same parts."""
+    """Put freshly read bodies in the place of those of a source that are the same parts.
+
+    Args:
+        job: as it stands.
+        key: id of the source.
+        taken: the file as it was read.
+        fresh: the source as it is to be.
+        says: for history and the undo button.
+        doubts: what is to be told of it besides.
+        scale: numbers of the new file for one of the old.
+    """
     olds = [body for body in job.bodies_of(key) if not body.copied]
     bodies, blobs = all_kept(taken)
     bodies = tuple(body.model_copy(update={"source": key, "kit": None}) for body in bodies)
-    pairs = matched(olds, list(bodies))
+    pairs = matched([in_other_numbers(old, scale) for old in olds], list(bodies))
     follows = {bodies[new].id: olds[old].id for new, old in pairs.items()}
     # A body that is new in the file belongs to what the others belong to.
     kit = next((old.kit for old in olds if old.kit), None)
@@ -78,7 +92,9 @@ def _swapped(
     come = tuple(
         body
         if body.id in follows or like is None
-        else with_decisions(body, like).model_copy(update={"kit": kit, "as_drawn": False, "alone": False})
+        else with_decisions(body, in_other_numbers(like, scale)).model_copy(
+            update={"kit": kit, "as_drawn": False, "alone": False}
+        )
         for body in bodies
     )
     lost = [old for number, old in enumerate(olds) if number not in pairs.values()]
@@ -94,5 +110,6 @@ def _swapped(
         follows=follows,
         source=fresh,
         missing=missing,
+        scale=scale,
     )
     return Remade(action, blobs)
