@@ -222,3 +222,26 @@ def test_a_trial_is_measured_and_calibrates(client: Client) -> None:
     assert (found["machine"], found["assumed"]) == ("Garden bench M", ["y", "z"])
     view = client.act(view, do="take-printed", reading=told["reading"])
     assert view["job"]["readings"][0]["real_mm"] == 79.6
+
+
+def test_whatever_changes_a_whole_asks_for_its_pieces_again(client: Client) -> None:
+    """Readings that are imported, and going back to a release, change a whole as an action does."""
+    view = settled(client)
+    body = view["job"]["bodies"][0]["id"]
+    view = client.act(view, do="add-reading", body=body, kind="extent", axis="x")
+    view = shaped(client, view, {"by": "planes", "planes": ["x=30"]})
+    view = client.post(view, "releases", format="stl", place="own").json()["job"]
+    view = client.read(view["id"])
+    assert view["releases"][0]["number"] == 1
+    name = view["job"]["readings"][0]["name"]
+    rows = client.post(view, "readings", body=body, text=f"name,real\n{name},84\n")
+    assert rows.json()["taken"] == 1
+    view = client.read(view["id"])
+    assert not any(one["stale"] for one in view["survey"]["bodies"])
+    wide = sum(one["chain"]["size_mm"][0] for one in view["survey"]["bodies"] if one["id"] in made(view))
+    assert round(wide, 6) == 84
+    view = client.http.post(f"/jobs/{view['id']}/releases/1/back", json={"on": view["number"]}).json()["job"]
+    view = client.read(view["id"])
+    assert not any(one["stale"] for one in view["survey"]["bodies"])
+    wide = sum(one["chain"]["size_mm"][0] for one in view["survey"]["bodies"] if one["id"] in made(view))
+    assert round(wide, 6) == 80

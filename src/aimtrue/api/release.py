@@ -30,7 +30,7 @@ from aimtrue.core.release.sheet import Paper, ProofSheet, sheet_of
 from aimtrue.store import blobs, jobs, patterns
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.tables import ErrandRow, ReleaseRow
-from aimtrue.work import fence
+from aimtrue.work import change, fence
 from aimtrue.work.fenced import draw_bodies, print_sheet, verify_file
 from aimtrue.work.queue import ask_release
 from aimtrue.work.send import files_of, zip_of
@@ -291,9 +291,9 @@ def release_changes(key: str, number: int, since: int | None = None) -> list[Dif
 @router.post("/jobs/{key}/releases/{number}/back", response_model=Answer)
 def back_to_release(key: str, number: int, asked: GoBack, seen: Seen = "") -> Response:
     """Open the job as it was when a release was made; an undo takes that back."""
-    with sessions().begin() as session:
+    with snapshot() as session:
         made = jobs.release_of(session, key, number)
-        jobs.back_to(session, key, asked.on, made.revision, f"go back to release {number}")
+    change.back_to(key, asked.on, made.revision, f"go back to release {number}")
     with snapshot() as session:
         return answer(session, key, seen)
 

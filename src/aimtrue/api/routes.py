@@ -36,29 +36,17 @@ from aimtrue.settings import settings
 from aimtrue.store import blobs, bundles, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.shelf import on_disk
-from aimtrue.work.again import ask_stale
+from aimtrue.work import change
 from aimtrue.work.queue import ask_reading, ask_remake
 
 router = APIRouter(prefix="/api")
 watchers = Watchers()
 
 
-def _answered(key: str, seen: str, *, divided: bool) -> Response:
-    """Answer after a change: what the sheets show is worked out when the change is kept already.
-
-    In a job with divisions, what is stale by then is asked for first. Not within the change itself: there the
-    new state would be read anew.
-    """
-    if divided:
-        with sessions().begin() as session:
-            ask_stale(session, key)
+def _answered(key: str, seen: str) -> Response:
+    """Answer after a change: what the sheets show is worked out when the change is kept already."""
     with snapshot() as session:
         return answer(session, key, seen)
-
-
-def _divided(key: str) -> bool:
-    with snapshot() as session:
-        return bool(jobs.load(session, key).job.divisions)
 
 
 @router.get("/health")
@@ -186,27 +174,22 @@ def remove_job(key: str) -> None:
 @router.post("/jobs/{key}/actions", response_model=Answer)
 def act(key: str, asked: Act, seen: Seen = "") -> Response:
     """Do one action."""
-    with snapshot() as session:
-        ahead = jobs.ahead(session, shelf, key, asked.on, asked.action)
-    with sessions().begin() as session:
-        jobs.act(session, shelf, key, asked.on, asked.action, ahead)
-    return _answered(key, seen, divided=bool(ahead.job.divisions))
+    change.change(key, asked.on, asked.action)
+    return _answered(key, seen)
 
 
 @router.post("/jobs/{key}/undo", response_model=Answer)
 def undo(key: str, asked: Step, seen: Seen = "") -> Response:
     """Take the last action back."""
-    with sessions().begin() as session:
-        jobs.undo(session, key, asked.on)
-    return _answered(key, seen, divided=_divided(key))
+    change.undo(key, asked.on)
+    return _answered(key, seen)
 
 
 @router.post("/jobs/{key}/redo", response_model=Answer)
 def redo(key: str, asked: Step, seen: Seen = "") -> Response:
     """Do again what was undone."""
-    with sessions().begin() as session:
-        jobs.redo(session, key, asked.on)
-    return _answered(key, seen, divided=_divided(key))
+    change.redo(key, asked.on)
+    return _answered(key, seen)
 
 
 @router.get("/jobs/{key}/originals/{sha256}")

@@ -29,6 +29,7 @@ from aimtrue.standins.caliper import Caliper
 from aimtrue.store import jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.tables import CalibrationRow
+from aimtrue.work.change import change
 from aimtrue.work.fenced import compare_bodies, draw_bodies
 
 router = APIRouter(prefix="/api")
@@ -128,17 +129,17 @@ def readings_csv(key: str, subject: str) -> Response:
 @router.post("/jobs/{key}/readings")
 def import_readings(key: str, asked: AskImport) -> Imported:
     """Take readings from CSV: good rows come in, the others are told one by one."""
-    with sessions().begin() as session:
+    with snapshot() as session:
         job = jobs.load(session, key).job
-        taken, problems = csv.sorted_out(job, job.group(asked.body), asked.text)
-        if taken:
-            jobs.act(session, shelf, key, asked.on, ImportReadings(body=asked.body, text=asked.text))
-        return Imported(
-            taken=len(taken),
-            problems=[
-                Problem(code=one.code, says=one.says, where=one.where, remedy=one.remedy) for one in problems
-            ],
-        )
+    taken, problems = csv.sorted_out(job, job.group(asked.body), asked.text)
+    if taken:
+        change(key, asked.on, ImportReadings(body=asked.body, text=asked.text))
+    return Imported(
+        taken=len(taken),
+        problems=[
+            Problem(code=one.code, says=one.says, where=one.where, remedy=one.remedy) for one in problems
+        ],
+    )
 
 
 @router.get("/jobs/{key}/compare/{subject}")

@@ -32,17 +32,16 @@ from aimtrue.handover.targets import send as send_release
 from aimtrue.settings import settings
 from aimtrue.store import blobs, handovers, jobs, patterns
 from aimtrue.store.database import sessions
-from aimtrue.store.shelf import StoreShelf, on_disk
+from aimtrue.store.shelf import on_disk
 from aimtrue.store.tables import ErrandRow, HandoverRow, ReleaseRow
 from aimtrue.work import fence, fenced
-from aimtrue.work.again import ask_faces, ask_stale
+from aimtrue.work.again import ask_faces
+from aimtrue.work.change import change
 from aimtrue.work.orphans import worked_on
 from aimtrue.work.queue import PutOff, log, queue
 from aimtrue.work.send import target_named, zip_of
 
 _REPORTED_SECONDS = 0.2
-SHELF = StoreShelf()
-"""Meshes that results of tasks are worked into jobs with."""
 _WORK: TypeAdapter[Any] = TypeAdapter(Work)
 
 
@@ -174,15 +173,17 @@ def _joined(row: ErrandRow, done: fenced.Done, number: int | None, says: str) ->
     """Let what was made join its job: kept first, worked out next, and then, in a moment, put in."""
     with sessions().begin() as session:
         _keep(session, done.blobs)
-    with sessions()() as session:
-        ahead = jobs.ahead(session, SHELF, row.job, number, done.action)
-    with sessions().begin() as session:
-        if jobs.still_open(session, row.id):
-            jobs.act(session, SHELF, row.job, number, done.action, ahead)
-            jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
-            ask_stale(session, row.job)
-            if isinstance(done.action, TakeIn) and not all(body.features for body in done.action.bodies):
-                ask_faces(session, row.job)
+
+    def ended(session: Session) -> bool:
+        if not jobs.still_open(session, row.id):
+            return False
+        jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
+        return True
+
+    changed = change(row.job, number, done.action, ended)
+    if changed and isinstance(done.action, TakeIn) and not all(one.features for one in done.action.bodies):
+        with sessions().begin() as session:
+            ask_faces(session, row.job)
 
 
 def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:

@@ -14,7 +14,7 @@ from aimtrue.store.tidy import tidy
 from aimtrue.work import fence
 from aimtrue.work.orphans import adopt, beat
 from aimtrue.work.queue import HEARTBEAT_SECONDS, PLACES, STALLED_SECONDS, log, queue
-from aimtrue.work.tasks import SHELF
+from aimtrue.work.change import SHELF
 
 _TIDIED_EVERY_SECONDS = 300.0
 

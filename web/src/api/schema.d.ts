@@ -7277,9 +7277,20 @@ export interface components {
          *     pairs of bodies too large to be looked over for ``overlaps``. ``replaced`` are the hashes of earlier
          *     revisions of the file, the oldest first. ``triangles`` counts those that its bodies had when it was read
          *     (None for CAD, and in jobs kept before this was noted), ``set_aside`` those that bound nothing or were
-         *     there twice. ``beside`` are files that an assembly has parts in.
+         *     there twice. ``beside`` are files that an assembly has parts in. ``before_mm`` are the extents of the
+         *     revision before this one, in mm along the axes of the job, without correction: of all of it together
+         *     first, then of its largest bodies; none of a first one.
          */
         Source: {
+            /**
+             * Before Mm
+             * @default []
+             */
+            before_mm: [
+                number,
+                number,
+                number
+            ][];
             /**
              * Beside
              * @default []

@@ -1,0 +1,89 @@
+"""The one way in which a job is changed: by a user's action, by undo and redo, by an import, by a
+background task.
+
+What an action makes of a job is worked out before anything is locked, and kept in a short transaction.
+After that the divisions whose wholes have changed are asked to be made again: in a transaction of its own,
+since within the change itself the new state would have to be read anew.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from sqlalchemy.orm import Session
+
+from aimtrue.core.actions import Action
+from aimtrue.store import jobs
+from aimtrue.store.database import sessions, snapshot
+from aimtrue.store.shelf import StoreShelf
+from aimtrue.work.again import ask_stale
+
+SHELF = StoreShelf()
+"""Meshes that changes are worked out with."""
+
+
+def _always(session: Session) -> bool:
+    return True
+
+
+def change(
+    key: str,
+    on: int | None,
+    action: Action,
+    beside: Callable[[Session], bool] = _always,
+) -> bool:
+    """Do an action on a job.
+
+    Args:
+        key: the job.
+        on: the revision that the caller saw; None for the system itself, which acts on what is there.
+        action: what to do.
+        beside: called in the transaction that keeps the change, before it; where it returns False nothing is
+            changed.
+
+    Returns:
+        Whether the job was changed.
+
+    Raises:
+        JobGone, Stale: the job is gone, or has moved on since ``on``.
+        Refused: the core does not take the action.
+    """
+    with snapshot() as session:
+        ahead = jobs.ahead(session, SHELF, key, on, action)
+    with sessions().begin() as session:
+        if not beside(session):
+            return False
+        jobs.act(session, SHELF, key, on, action, ahead)
+    if ahead.job.divisions:
+        remake_stale(key)
+    return True
+
+
+def undo(key: str, on: int) -> None:
+    """Take the last action on a job back."""
+    _step(key, on, jobs.undo)
+
+
+def redo(key: str, on: int) -> None:
+    """Do again what was undone last."""
+    _step(key, on, jobs.redo)
+
+
+def back_to(key: str, on: int, revision: int, says: str) -> None:
+    """Bring back the state of an earlier revision, as a new one."""
+    _step(key, on, lambda session, key, on: jobs.back_to(session, key, on, revision, says))
+
+
+def _step(key: str, on: int, step: Callable[[Session, str, int], int]) -> None:
+    with sessions().begin() as session:
+        step(session, key, on)
+    with snapshot() as session:
+        divided = bool(jobs.load(session, key).job.divisions)
+    if divided:
+        remake_stale(key)
+
+
+def remake_stale(key: str) -> None:
+    """Ask for everything of a job to be made again that its last change made stale."""
+    with sessions().begin() as session:
+        ask_stale(session, key)
