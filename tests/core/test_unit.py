@@ -8,11 +8,11 @@ import pytest
 from aimtrue.core.actions import apply
 from aimtrue.core.intake.actions import SettleUnit, TakeIn
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.intake.unit import Verdict, verdict
+from aimtrue.core.intake.unit import CLEAR, Verdict, verdict
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Evidence
-from benchmarks.verdict import UNITS, judged, made_parts
+from benchmarks.verdict import UNITS, judged, made_parts, weighted
 from demo.parts import PARTS
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
@@ -122,3 +122,32 @@ def test_evidence_is_exact_on_a_bored_plate() -> None:
 
 def test_an_empty_job_has_no_siblings() -> None:
     assert Job(name="x").habits.unit is None
+
+
+@pytest.mark.parametrize(
+    ("numbers", "lengths", "never"),
+    [
+        ((8000.0, 6000.0, 2700.0), (300.0, 900.0, 2000.0), Unit.UM),  # a house at full size in mm
+        ((240.0, 240.0, 96.0), (108.0, 84.0, 6.0), Unit.MM),  # a garage of 20 ft in inches
+        ((100.0, 100.0, 20.0), (), Unit.MM),  # a lens of 0.1 mm in micrometres
+    ],
+)
+def test_full_size_and_tiny_things_are_asked_about(
+    numbers: Vec3, lengths: tuple[float, ...], never: Unit
+) -> None:
+    told = judge(numbers, lengths=lengths)
+    assert told.clear is not never
+    assert told.clear is None
+
+
+def test_a_house_in_millimetres_is_not_thought_to_be_in_micrometres() -> None:
+    told = judge((8000.0, 6000.0, 2700.0), lengths=(300.0, 900.0, 2000.0))
+    assert told.leads is Unit.MM
+
+
+def test_a_verdict_is_wrong_no_more_often_than_it_says() -> None:
+    """Over usual, large and tiny things, each as often as people make it and export it in such a unit."""
+    often = {"right": 0.0, "asked": 0.0, "wrong": 0.0}
+    for part in weighted(3):
+        often[judged(part)[0]] += part.weight
+    assert often["wrong"] <= (1 - CLEAR) * (often["right"] + often["wrong"])

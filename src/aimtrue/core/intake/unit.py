@@ -49,38 +49,72 @@ _WORDS: dict[Unit, str] = {
     Unit.IN: r"inch(?:es)?",
     Unit.FT: r"foot|feet",
 }
-_PRIOR = {Unit.MM: 0.70, Unit.IN: 0.12, Unit.M: 0.08, Unit.CM: 0.07, Unit.FT: 0.01, Unit.UM: 0.005}
-"""How often undeclared files are in each unit, before anything is looked at."""
+_PRIOR = {Unit.MM: 0.70, Unit.IN: 0.12, Unit.M: 0.09, Unit.CM: 0.075, Unit.FT: 0.0145, Unit.UM: 0.0005}
+"""How often people export files that say no unit in each of them, before anything is looked at.
+
+These are estimates, not counts: millimetres are what most CAD exports by default; inches are the default of
+the United States; metres and centimetres that of modellers of scenes and buildings; feet are rare, and
+micrometres, which only makers of optics and chips use, are rarer than a large model at full size in
+millimetres.
+"""
 _INCH = 25.4
-_GRIDS: dict[str, tuple[tuple[float, float], ...]] = {
-    "metric": (
-        (100, 0.04),
-        (50, 0.06),
-        (10, 0.14),
-        (5, 0.16),
-        (1, 0.3),
-        (0.5, 0.14),
-        (0.25, 0.03),
-        (0.1, 0.07),
-        (0.05, 0.02),
-        (0.01, 0.015),
-        (0.001, 0.005),
+
+
+@dataclass(frozen=True)
+class _Kind:
+    """A kind of thing that people model: how often, how large, and on which lengths its design falls.
+
+    Attributes:
+        share: of all files.
+        median, spread: of the longest side in mm, log-normal.
+        says: of its size, in words; empty for the usual kind.
+        grids: for each system of units, steps in mm and how often designs draw from them.
+    """
+
+    share: float
+    median: float
+    spread: float
+    says: str
+    grids: dict[str, tuple[tuple[float, float], ...]]
+
+
+_KINDS = (
+    _Kind(
+        0.97, 80.0, 1.1, "",
+        {
+            "metric": (
+                (100, 0.04), (50, 0.06), (10, 0.14), (5, 0.16), (1, 0.3), (0.5, 0.14), (0.25, 0.03),
+                (0.1, 0.07), (0.05, 0.02), (0.01, 0.015), (0.001, 0.005),
+            ),
+            "imperial": (
+                (_INCH * 6, 0.04), (_INCH, 0.18), (_INCH / 2, 0.16), (_INCH / 4, 0.2), (_INCH / 8, 0.17),
+                (_INCH / 16, 0.12), (_INCH / 32, 0.03), (_INCH / 64, 0.01), (_INCH / 10, 0.04),
+                (_INCH / 100, 0.03), (_INCH / 1000, 0.01),
+            ),
+        },
     ),
-    "imperial": (
-        (_INCH * 6, 0.04),
-        (_INCH, 0.18),
-        (_INCH / 2, 0.16),
-        (_INCH / 4, 0.2),
-        (_INCH / 8, 0.17),
-        (_INCH / 16, 0.12),
-        (_INCH / 32, 0.03),
-        (_INCH / 64, 0.01),
-        (_INCH / 10, 0.04),
-        (_INCH / 100, 0.03),
-        (_INCH / 1000, 0.01),
+    _Kind(
+        0.015, 3000.0, 0.9, "as buildings, boats and furniture are at full size",
+        {
+            "metric": (
+                (1000, 0.06), (500, 0.06), (100, 0.25), (50, 0.15), (10, 0.27), (5, 0.08), (1, 0.1), (0.1,
+                0.01),
+            ),
+            "imperial": (
+                (_INCH * 12, 0.25), (_INCH * 6, 0.15), (_INCH, 0.35), (_INCH / 2, 0.12), (_INCH / 4, 0.06),
+                (_INCH / 8, 0.03), (_INCH / 16, 0.02),
+            ),
+        },
     ),
-}
-"""Step in mm and how often designs draw from it."""
+    _Kind(
+        0.01, 0.8, 1.3, "as optics and chips are",
+        {
+            "metric": ((0.5, 0.08), (0.1, 0.3), (0.05, 0.15), (0.01, 0.25), (0.005, 0.1), (0.001, 0.1)),
+            "imperial": ((_INCH / 100, 0.2), (_INCH / 200, 0.15), (_INCH / 1000, 0.5), (_INCH / 10_000, 0.1)),
+        },
+    ),
+)  # fmt: skip
+"""What people model. Of large and tiny things lengths fall on other steps than of what fits a machine."""
 _OFF_GRID = 0.03
 _COUNTS_AS = 5.0
 _PRECISION = 2e-6
@@ -248,11 +282,12 @@ def _weigh(
         )
     if change is not None:
         said.add(*_as_before(change), backs=is_near_size(change))
-    said.add(*_size(max(numbers) * per), speaks=False)
+    lengths = [*evidence.lengths, *evidence.diameters] or [n for n in numbers if n > 0]
+    both, by_size, roundness = _kinds(max(numbers) * per, [length * per for length in lengths])
+    said.add(by_size, _size(max(numbers) * per), speaks=False)
     said.add(*_walls([wall * per for wall in evidence.walls]))
     said.add(*_holes([diameter * per for diameter in evidence.diameters]), backs=True)
-    lengths = [*evidence.lengths, *evidence.diameters] or [n for n in numbers if n > 0]
-    said.add(*_round_values([length * per for length in lengths]), backs=True)
+    said.add(both - by_size, roundness, backs=True)
     return said
 
 
@@ -266,21 +301,50 @@ def _as_before(change: float) -> tuple[float, str]:
     return 0.0, f"it would be {times} than the revision before it"
 
 
-def _size(longest: float) -> tuple[float, str]:
-    """Weigh the longest side against what people make: log-normal about 80 mm."""
+def _size(longest: float) -> str:
+    """Say what a longest side would mean."""
     room = max(REFERENCE_MM)
-    log = -0.5 * (math.log(max(longest, 1e-9) / 80) / 1.1) ** 2
     if longest > 20 * room:
-        return log - 6, f"{_short(longest)} long: far beyond any machine"
+        return f"{_short(longest)} long: far beyond any machine"
     if longest > 2 * room:
-        return log - 2, f"{_short(longest)} long: over twice a usual machine"
+        return f"{_short(longest)} long: over twice a usual machine"
     if longest > room:
-        return log - 0.7, f"{_short(longest)} long: larger than a usual machine, but could be divided"
+        return f"{_short(longest)} long: larger than a usual machine, but could be divided"
     if longest >= 20:
-        return log, f"{_short(longest)} long: a usual size for a usual machine"
-    if longest >= 4:
-        return log, f"{_short(longest)} long: small, but can be made"
-    return log - 3, f"{_short(longest)} long: too small to make"
+        return f"{_short(longest)} long: a usual size for a usual machine"
+    return f"{_short(longest)} long: {'small, but can be made' if longest >= 4 else 'too small to make'}"
+
+
+def _kinds(longest: float, lengths: list[float]) -> tuple[float, float, str]:
+    """Weigh size and lengths in mm against every kind of thing that people model.
+
+    Returns:
+        The logarithm of the weight of size and lengths together, the part of it that the size has alone, and
+        what speaks for the lengths in words.
+    """
+    sizes = [
+        math.log(kind.share / kind.spread)
+        - 0.5 * (math.log(max(longest, 1e-9) / kind.median) / kind.spread) ** 2
+        for kind in _KINDS
+    ]
+    sizes[0] += _beyond_machines(longest)
+    values = [_round_values(lengths, kind.grids) for kind in _KINDS]
+    both = [size + value for size, (value, _) in zip(sizes, values, strict=True)]
+    return _sum(both), _sum(sizes), values[both.index(max(both))][1]
+
+
+def _beyond_machines(longest: float) -> float:
+    """Weigh that what is made for a usual machine is rarely larger than it, or too small to print."""
+    room = max(REFERENCE_MM)
+    if longest > room:
+        return -2.0 if longest > 2 * room else -0.7
+    return 0.0 if longest >= 4 else -3.0
+
+
+def _sum(logs: list[float]) -> float:
+    """Return the logarithm of the sum of what some logarithms are of."""
+    top = max(logs)
+    return top + math.log(sum(math.exp(log - top) for log in logs))
 
 
 def _walls(walls: list[float]) -> tuple[float, str]:
@@ -305,16 +369,19 @@ def _holes(diameters: list[float]) -> tuple[float, str]:
     return 0.0, ""
 
 
-def _round_values(lengths: list[float]) -> tuple[float, str]:
+def _round_values(
+    lengths: list[float], grids: dict[str, tuple[tuple[float, float], ...]]
+) -> tuple[float, str]:
     """Weigh how roundly lengths in mm fall, in the system that suits them best."""
     slack = _PRECISION * max(lengths)
-    systems = {name: [_chance(length, grids, slack) for length in lengths] for name, grids in _GRIDS.items()}
     shrink = min(1.0, _COUNTS_AS / len(lengths))
-    logs = {name: shrink * sum(math.log(chance) for chance in chances) for name, chances in systems.items()}
+    logs = {
+        name: shrink * sum(math.log(_chance(length, steps, slack)) for length in lengths)
+        for name, steps in grids.items()
+    }
     best = max(logs, key=lambda name: logs[name])
     # Either system may be behind it: their weights add.
-    log = logs[best] + math.log(1 + math.exp(min(logs.values()) - logs[best])) - math.log(2)
-    return log, _roundness(best, lengths, slack)
+    return _sum(list(logs.values())) - math.log(2), _roundness(best, lengths, slack)
 
 
 def _chance(length: float, grids: tuple[tuple[float, float], ...], slack: float) -> float:
