@@ -15,7 +15,9 @@ from aimtrue.core.intake.actions import Accept, Delete, SettleUnit
 from aimtrue.core.intake.bodies.alike import are_alike, groups_of_alike, true_corners
 from aimtrue.core.intake.bodies.aside import set_aside
 from aimtrue.core.intake.bodies.separate import separate
+from aimtrue.core.intake.mending.remedies import mended
 from aimtrue.core.intake.unit import verdict
+from aimtrue.core.intake.work import Mend
 from aimtrue.core.mesh.mesh import Mesh, merged, weld
 from aimtrue.core.mesh.polygons import Polygons, triangles_of
 from aimtrue.core.model.finding import ACCEPTABLE
@@ -344,3 +346,36 @@ def test_a_hollow_polygon_of_thousands_of_corners_is_cut_rightly() -> None:
     assert mesh.triangles == 1998
     assert mesh.area() == pytest.approx(outline)
     assert (mesh.crosses[:, 2] >= 0).all()
+
+
+def _with_copies(turned: bool, many: int) -> np.ndarray:  # type: ignore[type-arg]
+    """A box whose first triangles are there twice, the second time the same way or turned over."""
+    corners = corners_of(box(20, 30, 50))
+    copies = corners[:many]
+    return np.concatenate([corners, copies[:, ::-1] if turned else copies])
+
+
+@pytest.mark.parametrize("many", [1, 2, 5])
+def test_removing_doubles_leaves_one_of_each(many: int) -> None:
+    bench = bench_of("crate.stl", binary_stl(_with_copies(turned=True, many=many)))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM)).work(Mend(bodies=("s1-1",), remedy="remove-degenerate"))
+    (body,) = bench.job.bodies
+    assert (body.triangles, body.health.closed) == (12, True)
+    assert body.volume == pytest.approx(20 * 30 * 50)
+
+
+def test_the_two_sides_of_a_sheet_bound_nothing_and_both_go() -> None:
+    sheet = np.array([[[40.0, 0, 0], [50, 0, 0], [40, 10, 0]]])
+    mesh = np.concatenate([corners_of(box(20, 30, 50)), sheet, sheet[:, ::-1]])
+    done = mended(weld(mesh), "remove-degenerate")
+    assert done.triangles == 12
+
+
+@pytest.mark.parametrize("beside", [True, False])
+def test_a_hole_that_is_accepted_may_have_a_double_beside_it(beside: bool) -> None:
+    corners = corners_of(box(20, 30, 50))
+    copied = corners[1] if beside else corners[8]
+    bench = bench_of("bowl.stl", binary_stl(np.concatenate([corners[1:], copied[None]])))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM), Accept(code="open-edges", reason="a bowl"))
+    (made,) = release(bench.job, bench, Order(format="stl", place="own")).files
+    assert made.file.proof.holds

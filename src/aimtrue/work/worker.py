@@ -12,9 +12,9 @@ from aimtrue.store.database import sessions
 from aimtrue.store.removal import sweep
 from aimtrue.store.tidy import tidy
 from aimtrue.work import fence
+from aimtrue.work.change import SHELF
 from aimtrue.work.orphans import adopt, beat
 from aimtrue.work.queue import HEARTBEAT_SECONDS, PLACES, STALLED_SECONDS, log, queue
-from aimtrue.work.change import SHELF
 
 _TIDIED_EVERY_SECONDS = 300.0
 

@@ -194,6 +194,30 @@ def _facet_rows(body: Body) -> list[_Row]:
     ]
 
 
+_FAR_MOVED = 0.05
+"""Of a body's size; the proof holds the same share by itself."""
+
+
+def moved_findings(body: Body) -> list[Finding]:
+    """Say when remedies moved a surface by so much that what it was no longer tells what it is."""
+    size = max(high - low for low, high in zip(body.low, body.high, strict=True))
+    moved = sum(one.moved for one in body.mended)
+    if moved <= _FAR_MOVED * size:
+        return []
+    return [
+        Finding(
+            code="moved-far",
+            severity="stop",
+            body=body.name,
+            body_id=body.id,
+            sheet="intake",
+            says=f"mending moved the surface of {body.name} by up to {100 * moved / size:.0f} % of its size",
+            remedy="mend it by a smaller distance",
+            accepted="moved-far" in body.accepted,
+        )
+    ]
+
+
 def _volume_off(body: Body) -> float:
     return 100 * body.facets.volume_off if body.facets else 0.0
 
@@ -292,7 +316,7 @@ def body_findings(job: Job, body: Body) -> tuple[Finding, ...]:
 
 
 def _of_health(body: Body) -> tuple[Finding, ...]:
-    return _HEALTH.get((body,), (), lambda: tuple(health_findings(body)))
+    return _HEALTH.get((body,), (), lambda: (*health_findings(body), *moved_findings(body)))
 
 
 def _usual(job: Job) -> set[str]:

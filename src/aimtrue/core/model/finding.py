@@ -28,6 +28,7 @@ ACCEPTABLE = (
     "stray",
     "overlap",
     "reading-missed",
+    "moved-far",
 )
 """Findings that a user may accept on purpose; the proof records it. To accept a stray is to keep it."""
 WITHOUT_REASON = ("stray", "overlap")

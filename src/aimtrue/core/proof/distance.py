@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import igl
 import numpy as np
 
@@ -94,8 +96,44 @@ def _turns(point: Points, corners: Points) -> float:
     return float(2 * np.arctan2(over, under).sum() / (4 * np.pi))
 
 
-def widest_rim(surface: Surface) -> float:
-    """Return the size of the widest hole of a surface: the longest way across one rim of open edges."""
+@dataclass(frozen=True, eq=False)
+class Rim:
+    """Where a hole of a surface is: the disc that its open edges are in.
+
+    Attributes:
+        middle, normal: (3,) each, of the plane that suits the rim best.
+        radius: of the disc about the middle that holds the rim.
+        height: how far the rim itself leaves the plane.
+        width: the longest way across the rim along the axes.
+    """
+
+    middle: Points
+    normal: Points
+    radius: float
+    height: float
+    width: float
+
+    def beyond(self, points: Points, bulge: float) -> Points:
+        """Return (n,): how far points are outside of the disc that new surface over the hole may be in.
+
+        Args:
+            points: (n, 3).
+            bulge: share of the width by which a patch over a rim that is not flat may leave its plane.
+        """
+        from_middle = points - self.middle
+        high = abs(from_middle @ self.normal)
+        aside = np.sqrt(np.maximum((from_middle**2).sum(axis=1) - high**2, 0.0))
+        flat = self.height <= _FLAT * self.width
+        most = self.height + (0.0 if flat else bulge * self.width)
+        return np.asarray(np.maximum(np.maximum(high - most, aside - self.radius), 0.0))
+
+
+_FLAT = 1e-5
+"""Of its width: a rim that leaves its plane by less is flat, and so is what closes it."""
+
+
+def rims(surface: Surface) -> list[Rim]:
+    """Return the holes of a surface, by what hangs together of its open edges."""
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
@@ -109,15 +147,23 @@ def widest_rim(surface: Surface) -> float:
     keys, counts = np.unique(low * many + high, return_counts=True)
     rim = keys[counts == 1]
     if not len(rim):
-        return 0.0
+        return []
     at = np.zeros((int(numbers.max()) + 1, 3))
     at[numbers] = surface.points
     a, b = rim // many, rim % many
     _, label = connected_components(
         coo_matrix((np.ones(len(a)), (a, b)), shape=(len(at), len(at))), directed=False
     )
-    widest = 0.0
-    for one in np.unique(label[a]):
-        points = at[np.flatnonzero(label == one)]
-        widest = max(widest, float(np.linalg.norm(points.max(axis=0) - points.min(axis=0))))
-    return widest
+    return [_rim(at[np.flatnonzero(label == one)]) for one in np.unique(label[a])]
+
+
+def _rim(points: Points) -> Rim:
+    ends = points.min(axis=0), points.max(axis=0)
+    middle = (ends[0] + ends[1]) / 2
+    normal = np.linalg.svd(points - points.mean(axis=0), full_matrices=False)[2][-1]
+    high = (points - middle) @ normal
+    middle = middle + normal * (high.max() + high.min()) / 2
+    from_middle = points - middle
+    aside = np.linalg.norm(from_middle - np.outer(from_middle @ normal, normal), axis=1)
+    width = float(np.linalg.norm(ends[1] - ends[0]))
+    return Rim(middle, normal, float(aside.max()), float(np.ptp(high)) / 2, width)

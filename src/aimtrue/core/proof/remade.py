@@ -15,7 +15,7 @@ from aimtrue.core.proof import distance
 from aimtrue.core.proof.chain import MM, Chain
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers
-from aimtrue.core.proof.values import Check, within
+from aimtrue.core.proof.values import Check, judged, within
 
 _MENDED = {
     "weld": "welded",
@@ -91,12 +91,13 @@ def slack_of_cad(chain: Chain, body: Body, other: float) -> float:
 def slack_of(chain: Chain, body: Body, source: Surface) -> tuple[float, float]:
     """How far a body made anew may be from its original, and new surface besides, in mm.
 
-    The first is how far its remedies told that they moved it. A patch over a hole is new: it may be as far
-    from the old surface as half of the widest hole.
+    The first is how far its remedies told that they moved it. A patch over a hole is new: what of the
+    source is looked at reaches as far beyond the body as half of the widest hole.
     """
     moved = sum(one.moved for one in body.mended)
     done = {*(body.remade or ()), *(one.remedy for one in body.mended)}
-    patch = distance.widest_rim(source) / 2 if "close-holes" in done else 0.0
+    closed = "close-holes" in done
+    patch = max((rim.width for rim in distance.rims(source)), default=0.0) / 2 if closed else 0.0
     return moved * chain.most, patch * chain.most
 
 
@@ -108,14 +109,47 @@ def checks(part: Part) -> list[Check]:
     reach = float(np.ptp(found.points, axis=0).max())
     limit += part.slack + 1e-7 * reach
     how = " and ".join(_MENDED.get(one, one) for one in part.body.remade or ()) or "its facets"
-    there = distance.farthest(distance.places(found)[0], asked)
-    most = limit + part.patch
+    there = _off_surface(part, distance.places(found)[0], asked, limit)
     says = f"surface of {name} from the original's ({how})"
-    rows = [within("surface", says, f"within {most:.2g} mm", there, most)]
+    rows = [within("surface", says, f"within {limit:.2g} mm", there, limit)]
+    rows += _loose_checks(part, limit, reach)
     off = _left_out(part, asked, found, limit)
     says = f"original of {name} not in it ({how})"
     rows.append(within("covered", says, f"within {limit:.2g} mm", off, limit))
     return rows
+
+
+_BULGE = 0.25
+"""Of the width of a hole whose rim is not flat: so far what closes it may leave the rim's plane."""
+LOOSEST = 0.05
+"""Of a body's size: a surface that is only known to be this near to its original's has no size worth
+proving.
+"""
+_ACCEPTED = "moved-far"
+
+
+def _off_surface(part: Part, places: Points, asked: Surface, limit: float) -> float:
+    """How far places of a released surface are from the original's, in mm, new surface over its holes left
+    out.
+    """
+    if not part.patch:
+        return distance.farthest(places, asked)
+    away = distance.away(places, asked)
+    far = np.flatnonzero(away > limit)
+    for rim in distance.rims(asked):
+        away[far] = np.minimum(away[far], rim.beyond(places[far], _BULGE))
+    return float(away.max(initial=0.0))
+
+
+def _loose_checks(part: Part, limit: float, reach: float) -> list[Check]:
+    """A surface that may be a large share of the body's size away from its original's is none that is
+    proven.
+    """
+    if limit <= LOOSEST * reach or _ACCEPTED in part.body.accepted:
+        return []
+    says = f"share of its size by which {part.body.name} may differ from its original"
+    told = f"{100 * LOOSEST:.0f} % at most", f"{100 * limit / reach:.3g} %"
+    return [judged("loose", says, *told, limit / reach, LOOSEST)]
 
 
 def _left_out(part: Part, asked: Surface, found: Surface, limit: float) -> float:

@@ -29,10 +29,12 @@ from aimtrue.core.proof.surface import (
     crosses,
     edge_marks,
     joined,
+    point_numbers,
 )
 from aimtrue.core.proof.values import Check, judged, same
 
 _CAD = ("step", "iges", "brep")
+Flags = np.ndarray[tuple[int], np.dtype[np.bool_]]
 _NOTHING = Surface(np.empty((0, 3)), np.empty((0, 3), np.int64))
 
 
@@ -319,7 +321,9 @@ def torn(part: Part) -> int:
         return 0
     got = np.bincount(part.polygon[mine], minlength=len(mesh.corners))
     taken = got > 0
-    torn = int((taken[mesh.neighbours[:, 0]] != taken[mesh.neighbours[:, 1]]).sum())
+    # A second copy of a triangle that the body has was set aside: nothing was torn where it lies.
+    there = taken | _copies_of_taken(part, taken)
+    torn = int((there[mesh.neighbours[:, 0]] != there[mesh.neighbours[:, 1]]).sum())
     if mesh.plain:
         return torn
     corners = part.original.points[part.original.faces[mine]]
@@ -335,6 +339,17 @@ def torn(part: Part) -> int:
     )
     wrong = [one for one in np.flatnonzero(taken & (against > 0)).tolist() if mesh.has_a_right_cut(one)]
     return torn + len(wrong) + int((taken & off & (mesh.corners > 3) & mesh.simple).sum())
+
+
+def _copies_of_taken(part: Part, taken: Flags) -> Flags:
+    """Which polygons have the three corners of one that the body has."""
+    copies = np.zeros(len(taken), dtype=bool)
+    corners = np.sort(point_numbers(part.original.points)[part.original.faces], axis=1)
+    _, place = np.unique(corners, axis=0, return_inverse=True)
+    had = np.zeros(int(place.max(initial=0)) + 1, dtype=bool)
+    had[place.ravel()[taken[part.polygon]]] = True
+    copies[part.polygon[had[place.ravel()]]] = True
+    return copies
 
 
 def _pairs_up(part: Part) -> bool:

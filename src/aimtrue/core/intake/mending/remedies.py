@@ -104,18 +104,67 @@ def _proper(faces: NDArray[np.int32]) -> NDArray[np.bool_]:
 
 
 def _without_doubles(faces: NDArray[np.int32]) -> NDArray[np.int32]:
-    """Of equal triangles keep one; a pair back to back bounds nothing, and both go."""
+    """Of triangles at the same three corners keep one, or none where a pair back to back bounds nothing.
+
+    Copies that outweigh the others in one direction leave one of that direction. As many in either direction
+    may be the two sides of a sheet, which bounds nothing, or a triangle of the surface with a copy turned
+    over on it. What hangs together of such triangles is tried without them, with the first of each and with
+    the last of each; the try that leaves fewest edges unpaired is kept.
+    """
     corners = np.sort(faces, axis=1)
     _, first, index, counts = np.unique(
         corners, axis=0, return_index=True, return_inverse=True, return_counts=True
     )
     if (counts == 1).all():
         return faces
-    even = np.array([_parity(face) for face in faces])
-    turn = np.bincount(index.ravel(), even, len(first))
-    kept = np.zeros(len(faces), dtype=bool)
-    kept[first[turn != 0]] = True
-    return faces[kept]
+    index = index.ravel()
+    way = np.array([_parity(face) for face in faces])
+    turn = np.bincount(index, way, len(first))
+    kept = counts[index] == 1
+    kept[_firsts(index, (counts[index] > 1) & (np.sign(turn)[index] == way) & (turn[index] != 0))] = True
+    even = np.flatnonzero((counts > 1) & (turn == 0))
+    for cluster in _clusters(corners[first[even]]):
+        copies = np.isin(index, even[cluster])
+        tries = [
+            np.empty(0, np.int64),
+            _firsts(index, copies),
+            len(faces) - 1 - _firsts(index[::-1], copies[::-1]),
+        ]
+        best = min(tries, key=lambda some: _unpaired(faces, kept, some, copies))
+        kept[best] = True
+    return np.asarray(faces[kept])
+
+
+def _firsts(index: NDArray[np.int64], of: NDArray[np.bool_]) -> NDArray[np.int64]:
+    """Return the first of each group among some rows."""
+    rows = np.flatnonzero(of)
+    return rows[np.unique(index[rows], return_index=True)[1]]
+
+
+def _clusters(corners: NDArray[np.int32]) -> list[NDArray[np.int64]]:
+    """Divide triangles, given by their sorted corners, by what hangs together along edges."""
+    if not len(corners):
+        return []
+    sides = np.concatenate([corners[:, [0, 1]], corners[:, [1, 2]], corners[:, [0, 2]]])
+    owner = np.tile(np.arange(len(corners)), 3)
+    _, side = np.unique(sides, axis=0, return_inverse=True)
+    order = np.argsort(side.ravel(), kind="stable")
+    same = np.diff(side.ravel()[order]) == 0
+    _, label = linked(len(corners), owner[order][:-1][same], owner[order][1:][same])
+    return [np.flatnonzero(label == one) for one in np.unique(label)]
+
+
+def _unpaired(
+    faces: NDArray[np.int32], kept: NDArray[np.bool_], some: NDArray[np.int64], copies: NDArray[np.bool_]
+) -> int:
+    """Count edges around some copies that are not run along as often each way, were these kept besides."""
+    chosen = np.concatenate([faces[kept & ~copies], faces[some]])
+    starts, ends = chosen.ravel(), np.roll(chosen, -1, axis=1).ravel()
+    around = np.isin(starts, faces[copies]) & np.isin(ends, faces[copies])
+    starts, ends = starts[around].astype(np.int64), ends[around].astype(np.int64)
+    key = np.minimum(starts, ends) * (int(faces.max()) + 1) + np.maximum(starts, ends)
+    _, edge = np.unique(key, return_inverse=True)
+    return int(np.count_nonzero(np.bincount(edge.ravel(), np.where(starts < ends, 1, -1))))
 
 
 def _parity(face: NDArray[np.int32]) -> int:
