@@ -125,6 +125,8 @@ LOOSEST = 0.05
 """Of a body's size: a surface that is only known to be this near to its original's has no size worth
 proving.
 """
+LOOSEST_FACETS = 0.15
+"""The same of two tessellations of CAD, which are held against each other with room for both."""
 _ACCEPTED = "moved-far"
 
 
@@ -145,11 +147,12 @@ def _loose_checks(part: Part, limit: float, reach: float) -> list[Check]:
     """A surface that may be a large share of the body's size away from its original's is none that is
     proven.
     """
-    if limit <= LOOSEST * reach or _ACCEPTED in part.body.accepted:
+    most = LOOSEST if part.body.facets is None else LOOSEST_FACETS
+    if limit <= most * reach or _ACCEPTED in part.body.accepted:
         return []
     says = f"share of its size by which {part.body.name} may differ from its original"
-    told = f"{100 * LOOSEST:.0f} % at most", f"{100 * limit / reach:.3g} %"
-    return [judged("loose", says, *told, limit / reach, LOOSEST)]
+    told = f"{100 * most:.0f} % at most", f"{100 * limit / reach:.3g} %"
+    return [judged("loose", says, *told, limit / reach, most)]
 
 
 def _left_out(part: Part, asked: Surface, found: Surface, limit: float) -> float:

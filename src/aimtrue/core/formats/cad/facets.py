@@ -108,7 +108,14 @@ def cut(shape: Any, fineness: Fineness) -> Cut | None:
     Where the facets of a face do not have its area, the shape is tried again finer, healed, and as plain
     splines; what none of these cuts rightly is said.
     """
-    tried = [_nets(shape, fineness)]
+    tried, deviation = [_nets(shape, fineness)], 0.0
+    for finer in _FINER:
+        # The kernel takes the chord for a hint: what was asked for holds only when it is measured.
+        deviation = _deviation(_curved(tried[0]))
+        if deviation <= fineness.chord_mm or tried[0].missing:
+            break
+        chord = max(finer * fineness.chord_mm * fineness.chord_mm / deviation, CHORD_MM[0] / 8)
+        tried[0] = _nets(shape, Fineness.model_construct(chord_mm=chord, angle_deg=fineness.angle_deg))
     for made in (_finer, _healed, _as_splines):
         if not tried[-1].missing:
             break
@@ -119,11 +126,11 @@ def cut(shape: Any, fineness: Fineness) -> Cut | None:
     if not best.nets:
         return None
     mesh = _joined(best.nets)
-    curved = [net for net in best.nets if _kind(net.face) not in (None, GeomAbs_Plane)]
+    curved = _curved(best)
     twice = [net for net in curved if _kind(net.face) != GeomAbs_Cylinder]
     return Cut(
         mesh,
-        _deviation(curved),
+        deviation if best is tried[0] and deviation <= fineness.chord_mm else _deviation(curved),
         tuple(_bores([net.face for net in best.nets])),
         sum(len(net.triangles) for net in curved),
         sum(len(net.triangles) for net in twice),
@@ -131,6 +138,16 @@ def cut(shape: Any, fineness: Fineness) -> Cut | None:
         tuple(best.missing),
         0.0 if best.missing else _volume_off(shape, mesh),
     )
+
+
+_FINER = (0.9, 0.6, 0.4)
+"""Shares of the chord that should do, one try after the other, where facets are farther off than was
+asked.
+"""
+
+
+def _curved(tried: _Tried) -> list[_Net]:
+    return [net for net in tried.nets if _kind(net.face) not in (None, GeomAbs_Plane)]
 
 
 def _nets(shape: Any, fineness: Fineness) -> _Tried:
@@ -335,9 +352,8 @@ def _face_deviation(net: _Net, budget: int) -> float:
     if surface is None or kept is None or not kept.HasUVNodes() or kept.NbTriangles() != len(net.triangles):
         return 0.0
     turned = net.face.Orientation() == TopAbs_REVERSED
-    some = range(0, len(net.triangles), max(1, len(net.triangles) // budget))
     worst = 0.0
-    for i in some:
+    for i in _looked_at(net, budget):
         corners = net.triangles[i][::-1] if turned else net.triangles[i]
         parameters = [kept.UVNode(int(k) + 1).Coord() for k in corners]
         a, b, c = net.nodes[corners]
@@ -351,6 +367,14 @@ def _face_deviation(net: _Net, budget: int) -> float:
             if _over(away, b - a, c - a, normal):
                 worst = max(worst, abs(float(away @ normal)) / size)
     return worst
+
+
+def _looked_at(net: _Net, budget: int) -> list[int]:
+    """Choose facets of a face: half of them the longest, which are off by most, half spread over all."""
+    corners = net.nodes[net.triangles]
+    sides = np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2).max(axis=1)
+    spread = np.arange(0, len(sides), max(1, 2 * len(sides) // budget))
+    return np.unique(np.concatenate([np.argsort(-sides)[: budget // 2], spread])).tolist()
 
 
 def _middles(parameters: list[tuple[float, float]]) -> list[tuple[float, float]]:
