@@ -12,7 +12,7 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import stl, threemf
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.proof import distance
+from aimtrue.core.proof import distance, surface
 from aimtrue.core.proof.released import read_back
 from aimtrue.core.proof.surface import Surface, bounds
 from tests.shapes import ascii_stl, binary_stl, box, corners_of
@@ -109,3 +109,13 @@ def test_points_beside_needles_are_told_to_be_in_or_out(needles: int, asked: int
     assert slit.columns is None
     points = points[points[:, 2] > 0.2]
     assert np.array_equal(distance.inside(30 * points @ turn + 7, slit), (points < 1).all(axis=1))
+
+
+def test_places_opposite_each_other_about_the_origin_have_marks_of_their_own() -> None:
+    """A face that is missing at one place, and one too many at its mirror image, do not make up for each
+    other.
+    """
+    corners = np.random.default_rng(3).uniform(0.1, 9, (40, 3, 3))
+    marks = surface.edge_marks(corners)[0]
+    for signs in ((-1, -1, 1), (-1, 1, -1), (1, -1, -1), (-1, -1, -1), (-1, 1, 1)):
+        assert not np.isin(surface.edge_marks(corners * signs)[0], marks).any()

@@ -11,7 +11,7 @@ from aimtrue.core.proof import remade, shaped
 from aimtrue.core.proof.decided import allowance_checks, bore_checks
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.sources import torn
-from aimtrue.core.proof.surface import area, bounds, bounds_a_volume, volume
+from aimtrue.core.proof.surface import area, bounds, bounds_a_volume, unsound, volume
 from aimtrue.core.proof.values import Check, counted, judged, length, same, within, yes
 
 COARSEST = 1e-3
@@ -57,7 +57,29 @@ def part_checks(part: Part, longest: float) -> list[Check]:
         checks.append(
             same("closed", f"{body.name} is a closed solid", "yes", yes(bounds_a_volume(part.found)))
         )
-    return [*checks, *bore_checks(part), *allowance_checks(part)]
+    return [*checks, *_sound_checks(part), *bore_checks(part), *allowance_checks(part)]
+
+
+def _sound_checks(part: Part) -> list[Check]:
+    """A closed body that was made anew is sound as it was written: no face without area or upon another, and
+    every edge of two faces but where it was so before.
+    """
+    body = part.body
+    ours = body.division is not None or bool(body.remade)
+    if not ours or not body.health.closed:
+        return []
+    empty, doubled, crowded = unsound(part.found)
+    name, more = body.name, max(0, crowded - body.health.crowded_edges)
+    return [
+        same("sound", f"faces of {name} without area, as written", 0, empty),
+        same("sound", f"faces of {name} that lie upon another, as written", 0, doubled),
+        same(
+            "sound",
+            f"edges of {name} that more than two faces share, as written, and did not before",
+            0,
+            more,
+        ),
+    ]
 
 
 def _untouched(part: Part) -> list[Check]:

@@ -31,6 +31,7 @@ class Claim:
         sizes: released sizes along its own axes, in mm.
         lengths: per reading how long its gauge is, in mm.
         met: per reading whether it is within its band.
+        triangles: how many it was written with; None for as many as it has.
     """
 
     place: Points
@@ -38,6 +39,11 @@ class Claim:
     sizes: tuple[float, float, float]
     lengths: dict[str, tuple[float, ...]]
     met: dict[str, bool] = field(default_factory=dict)
+    triangles: int | None = None
+
+    def count(self, body: Body) -> int:
+        """Return how many triangles a body of this claim has in the file."""
+        return body.triangles if self.triangles is None else self.triangles
 
 
 @dataclass(frozen=True, eq=False)

@@ -96,10 +96,11 @@ def _compared(
             same("unit", "unit declared", order.unit.value, back.unit.value if back.unit else "none")
         )
         checks.append(same("objects", "objects", _objects_asked(order, bodies), len(back.objects)))
-    found = _by_body(order, bodies, back, _per(order))
+    counts = [claim.count(body) for claim, body in zip(claims, bodies, strict=True)]
+    found = _by_body(order, counts, back, _per(order))
     if found is None:
         total = sum(len(surface.faces) for surface in back.objects)
-        wanted = sum(body.triangles for body in bodies)
+        wanted = sum(counts)
         checks.append(same("triangles", "triangles", wanted, total))
         return _proof(order, checks, "", back)
     surfaces, grains = zip(*found, strict=True)
@@ -144,18 +145,15 @@ def _proof(order: Order, checks: list[Check], says: str, back: Found) -> Proof:
     )
 
 
-def _by_body(
-    order: Order, bodies: tuple[Body, ...], back: Found, per: float
-) -> list[tuple[Surface, float]] | None:
+def _by_body(order: Order, counts: list[int], back: Found, per: float) -> list[tuple[Surface, float]] | None:
     """Divide what was read back among the bodies, each with its grain; None when the counts do not allow
     it.
     """
     if order.kind in SAYS_UNIT and not order.merged:
-        same_count = len(back.objects) == len(bodies)
+        same_count = len(back.objects) == len(counts)
         return list(zip(back.objects, back.grains, strict=True)) if same_count else None
     whole = back.objects[0]
-    if len(back.objects) > 1 or len(whole.faces) != sum(body.triangles for body in bodies):
+    if len(back.objects) > 1 or len(whole.faces) != sum(counts):
         return None
-    ends = np.cumsum([body.triangles for body in bodies])
-    runs = [whole.faces[end - body.triangles : end] for end, body in zip(ends, bodies, strict=True)]
+    runs = [whole.faces[end - count : end] for end, count in zip(np.cumsum(counts), counts, strict=True)]
     return [(Surface(whole.points, run), per * grain_of(whole.points[run] / per)) for run in runs]

@@ -151,6 +151,10 @@ def edge_marks(corners: Points) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:
     sums of them tell what otherwise takes sorting all edges. A side without length has the mark 0.
     """
     bits = (corners + 0.0).view(np.uint64)
+    # The sign is the uppermost bit, which a product by an odd number leaves there: two signs that change
+    # together
+    # would cancel in the sum, and places opposite each other about the origin would have one mark.
+    bits = bits ^ (bits >> np.uint64(31))
     with np.errstate(over="ignore"):
         places = _mixed(bits[..., 0] * _ODD[0] + bits[..., 1] * _ODD[1] + bits[..., 2] * _ODD[2])
         ends = places[:, [1, 2, 0]]
@@ -199,3 +203,18 @@ def bounds_a_volume(corners: Points) -> bool:
             marks, forward = edge_marks(np.ascontiguousarray(few))
             total += int(marks[forward].sum()) - int(marks[~forward].sum())
     return total % 2**64 == 0
+
+
+def unsound(corners: Points) -> tuple[int, int, int]:
+    """Count what is not sound of (m, 3, 3) triangles as they were written.
+
+    Returns:
+        How many have no area, how many lie upon another, and how many edges are of more than two of them.
+    """
+    x, y, z = crosses(corners)
+    empty = int(((x == 0) & (y == 0) & (z == 0)).sum())
+    marks, _ = edge_marks(np.ascontiguousarray(corners))
+    ordered = np.sort(marks, axis=1)
+    doubled = len(ordered) - len(np.unique(ordered, axis=0))
+    _, uses = np.unique(marks[marks != 0], return_counts=True)
+    return empty, doubled, int((uses > 2).sum())

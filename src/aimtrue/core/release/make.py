@@ -62,11 +62,14 @@ class Released(Value):
 
 @dataclass(frozen=True, eq=False)
 class Made:
-    """A file with its bytes, and the bodies in it by id, each copy; its proof holds."""
+    """A file with its bytes, the bodies in it by id, each copy, and how many triangles each has there; its
+    proof holds.
+    """
 
     file: Released
     data: bytes
     bodies: tuple[str, ...]
+    triangles: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -212,19 +215,21 @@ def _made(
     job: Job, file: Filed, name: Name, shelf: Shelf, order: Order, sources: Sources, progress: Progress
 ) -> Made:
     progress(0.1, "placing and writing the bodies")
-    data = written(job, file, shelf, order)
+    out = written(job, file, shelf, order)
+    data = out.data
     progress(0.4, "reading it back, and the original a second time")
     bodies = tuple(item.body for item in file.items)
-    claims = [_claim(job, item) for item in file.items]
+    claims = [_claim(job, item, count) for item, count in zip(file.items, out.triangles, strict=True)]
     asked = Written(order.format, order.unit, order.place, merged=order.shape == "merged")
     proof = prove(job, bodies, asked, data, sources, claims)
     if not proof.holds:
         raise ProofBroken(proof, name.name)
     progress(0.95, "naming the file")
-    return Made(_record(job, file, order, data, name, proof), data, tuple(body.id for body in bodies))
+    ids = tuple(body.id for body in bodies)
+    return Made(_record(job, file, order, data, name, proof), data, ids, out.triangles)
 
 
-def _claim(job: Job, item: Item) -> Claim:
+def _claim(job: Job, item: Item, triangles: int) -> Claim:
     """What the sheets say of a body; the proof holds them to it."""
     body = item.body
     mine = [one for one in job.readings if one.body == body.id and one.has_length and not one.lost]
@@ -233,6 +238,7 @@ def _claim(job: Job, item: Item) -> Claim:
     return Claim(
         place=item.shift,
         seat=item.seat,
+        triangles=triangles,
         sizes=allowed_sizes(job, body),
         lengths=lengths,
         met={key: all(map(band.holds, lengths[key])) for key, band in bands.items() if band is not None},

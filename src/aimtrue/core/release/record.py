@@ -38,9 +38,7 @@ def _file(job: Job, made: Made, name: str) -> FileRecord:
         unit=file.unit,
         bytes=file.bytes,
         sha256=file.sha256,
-        bodies=measured(
-            file.format, file.unit, made.data, file.bodies, [body.triangles for body in bodies], readings
-        ),
+        bodies=measured(file.format, file.unit, made.data, file.bodies, list(made.triangles), readings),
         sources=tuple(
             SourceRecord(name=one.name, sha256=one.sha256, format=one.format, unit=unit, how=one.how)
             for one, unit in settled.values()

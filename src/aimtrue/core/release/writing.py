@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import obj, ply, stl, threemf
 from aimtrue.core.mesh.mesh import Floats, Mesh, merged
 from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.mesh.sound import soundly_rounded
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
@@ -22,18 +24,37 @@ from aimtrue.core.release.order import Order
 from aimtrue.core.seating.turns import seat_key, seat_matrix
 
 
-def written(job: Job, file: Filed, shelf: Shelf, order: Order) -> bytes:
-    """Return a file of a release.
+@dataclass(frozen=True)
+class Written:
+    """A file as it was written.
+
+    Attributes:
+        data: its bytes.
+        triangles: how many triangles each of its items has there; of STEP, none.
+    """
+
+    data: bytes
+    triangles: tuple[int, ...]
+
+
+def written(job: Job, file: Filed, shelf: Shelf, order: Order) -> Written:
+    """Return a file of a release, with what is in it.
 
     Raises:
         AimTrueError: a size does not fit into float32 in the unit asked for.
         Refused: STEP of what is not exact CAD any more.
     """
     if order.format == "step":
-        return exact.written(job, file, shelf, order)
+        return Written(exact.written(job, file, shelf, order), (0,) * len(file.items))
     if order.format == "3mf" and order.shape != "merged":
         return _objects(job, file, shelf, order)
     placed = [_finite(_placed(job, item, shelf, item.shift, order), order) for item in file.items]
+    counts = tuple(mesh.triangles for mesh in placed)
+    return Written(_as_one(job, file, placed, order), counts)
+
+
+def _as_one(job: Job, file: Filed, placed: list[Mesh], order: Order) -> bytes:
+    """A file whose bodies are one run of triangles after the other."""
     items = file.items
     if order.format == "3mf":
         looks = tuple((_look(item), mesh.triangles) for item, mesh in zip(items, placed, strict=True))
@@ -64,7 +85,11 @@ def _placed(job: Job, item: Item, shelf: Shelf, shift: Floats, order: Order) -> 
     if item.seat is not None:
         points = points @ seat_matrix(item.seat).T
         faces = faces[:, ::-1] if item.seat.mirrored else faces
-    return Mesh((points + shift) / MM_PER[order.unit], faces)
+    made = Mesh((points + shift) / MM_PER[order.unit], faces)
+    # What was read from a file keeps its triangles one by one; what we made ourselves is to be sound as
+    # written.
+    ours = item.body.division is not None or bool(item.body.remade)
+    return soundly_rounded(made) if ours and item.body.health.closed else made
 
 
 def _finite(mesh: Mesh, order: Order) -> Mesh:
@@ -77,7 +102,7 @@ def _finite(mesh: Mesh, order: Order) -> Mesh:
     return mesh
 
 
-def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> bytes:
+def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> Written:
     """A 3MF of separate objects; copies that are turned alike are one object, placed again and again."""
     keys = [_key(item) for item in file.items]
     items: list[threemf.Item] = []
@@ -96,7 +121,8 @@ def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> bytes:
         shown.append(
             Shown(mesh if move is None else Mesh(mesh.vertices + move, mesh.faces), item.body.colour)
         )
-    return _package(job, file, items, shown, order, placed)
+    counts = tuple(items[one.item].mesh.triangles for one in placed)
+    return Written(_package(job, file, items, shown, order, placed), counts)
 
 
 _NOWHERE = np.zeros(3)

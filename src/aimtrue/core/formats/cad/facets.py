@@ -374,7 +374,7 @@ def _looked_at(net: _Net, budget: int) -> list[int]:
     corners = net.nodes[net.triangles]
     sides = np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2).max(axis=1)
     spread = np.arange(0, len(sides), max(1, 2 * len(sides) // budget))
-    return np.unique(np.concatenate([np.argsort(-sides)[: budget // 2], spread])).tolist()
+    return [int(one) for one in np.unique(np.concatenate([np.argsort(-sides)[: budget // 2], spread]))]
 
 
 def _middles(parameters: list[tuple[float, float]]) -> list[tuple[float, float]]:

@@ -1,0 +1,129 @@
+"""What leaves is sound as it is written: after rounding to float32 no face is without area or lies upon
+another.
+"""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from manifold3d import Manifold
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.intake.actions import SettleUnit
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.mesh.sound import soundly_rounded
+from aimtrue.core.model.division import AskPieces
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.proof.prove import ProofBroken
+from aimtrue.core.release import writing
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
+from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
+
+SHAPES = {
+    "box": Manifold.cube((100, 80, 60)),
+    "angle": Manifold.cube((100, 80, 60)) - Manifold.cube((80, 90, 50)).translate((30, -1, 20)),
+    "rod": Manifold.cylinder(50, 30, 30, 48),
+}
+
+
+def faults(corners: np.ndarray) -> list[str]:  # type: ignore[type-arg]
+    """What is not sound of (m, 3, 3) float32 triangles, told by a way of its own: by sets and exact
+    integers.
+    """
+    told = []
+    places = [[tuple(corner) for corner in face] for face in corners.tolist()]
+    edges: dict[tuple[object, object], int] = {}
+    for face in places:
+        if len(set(face)) < 3:
+            told.append("a corner is there twice")
+        a, b, c = (np.array([float(value).hex() for value in corner]) for corner in face)
+        a, b, c = (np.array([float.fromhex(value) for value in corner]) for corner in (a, b, c))
+        if not np.cross(b - a, c - a).any():
+            told.append("no area")
+        for k in range(3):
+            side = (face[k], face[(k + 1) % 3])
+            edges[side] = edges.get(side, 0) + 1
+    if len({frozenset(face) for face in places}) < len(places):
+        told.append("a face is there twice")
+    if any(count > 1 for count in edges.values()):
+        told.append("an edge is run along twice the same way")
+    if any((b, a) not in edges for a, b in edges):
+        told.append("an edge is run along one way only")
+    return told
+
+
+def cut(shape: str, planes: tuple[str, ...]) -> Bench:
+    bench = bench_of("part.stl", binary_stl(corners_of(mesh_of(SHAPES[shape]))))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM)).shape(AskPieces(planes=planes))
+    return bench
+
+
+PLANES = st.lists(
+    st.builds(
+        lambda x, y, z, at: f"{x:.4f},{y:.4f},{z:.4f} @ {at:.4f}",
+        st.floats(0.05, 1), st.floats(0.05, 1), st.floats(0.05, 1), st.floats(20, 70),
+    ),
+    min_size=1, max_size=3,
+)  # fmt: skip
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    shape=st.sampled_from(sorted(SHAPES)),
+    planes=PLANES,
+    place=st.sampled_from(["own", "seated"]),
+    unit=st.sampled_from([Unit.MM, Unit.IN]),
+)
+def test_pieces_are_sound_as_written(shape: str, planes: list[str], place: str, unit: Unit) -> None:
+    try:
+        bench = cut(shape, tuple(planes))
+    except Refused:
+        return
+    order = Order(format="stl", place=place, shape="each", unit=unit)  # type: ignore[arg-type]
+    for made in release(bench.job, bench, order).files:
+        read = trimesh.load(io.BytesIO(made.data), file_type="stl", process=False)
+        assert not faults(np.asarray(read.triangles, dtype=np.float32))
+
+
+def test_what_rounding_does_not_spoil_is_the_very_same() -> None:
+    mesh = box(20, 30, 50)
+    assert soundly_rounded(mesh) is mesh
+
+
+def needles() -> Mesh:
+    """A box with a needle in it: a corner a billionth beside the middle of one of its edges."""
+    mesh = box(20, 30, 50)
+    corners = np.concatenate([mesh.vertices, [[10.0, 1e-9, 0.0]]])
+    faces = mesh.faces.tolist()
+    # Edge 0 to 1 of the bottom: its upper face is cut in two at the new corner, its lower face gets a needle.
+    upper = next(face for face in faces if {0, 1} <= set(face) and 5 in face)
+    faces.remove(upper)
+    at = next(k for k in range(3) if {upper[k], upper[(k + 1) % 3]} == {0, 1})
+    a, b, c = upper[at], upper[(at + 1) % 3], upper[(at + 2) % 3]
+    faces += [[a, 8, c], [8, b, c], [a, b, 8]]
+    return Mesh(corners, np.array(faces, np.int32))
+
+
+def test_a_needle_goes_without_a_hole() -> None:
+    made = soundly_rounded(needles())
+    assert not faults(made.vertices[made.faces].astype(np.float32))
+    assert made.volume() == pytest.approx(20 * 30 * 50)
+
+
+def test_the_proof_sees_what_is_not_sound(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(writing, "soundly_rounded", lambda mesh: mesh)
+    seen = 0
+    for at in range(20, 60, 2):
+        bench = cut("box", (f"0.3172,0.6461,0.4219 @ {at}.1237", f"0.7113,0.2713,0.5391 @ {at}.7717"))
+        try:
+            release(bench.job, bench, Order(format="stl", place="own", shape="each"))
+        except ProofBroken as error:
+            seen += {one.code for one in error.proof.checks if not one.holds} == {"sound"}
+    assert seen
