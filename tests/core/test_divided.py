@@ -84,7 +84,7 @@ ASKED: dict[str, Asked] = {
         '<circle cx="10" cy="-5" r="6"/></svg>',
         depth="4",
     ),
-    "hollow": AskHollow(wall="2", drains=("2.5",), places=((33.0, 13.0, 40.0),)),
+    "hollow": AskHollow(wall="2", drains=("2.5",), places=((33.0, 13.0, 29.0),)),
 }
 
 

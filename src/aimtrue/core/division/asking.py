@@ -13,7 +13,7 @@ from aimtrue.core.division.drawings import rings_in
 from aimtrue.core.division.fitting import at_seams, fit_into
 from aimtrue.core.division.pieces import MANY, MOST, Piece, cut_by
 from aimtrue.core.division.pins import on_plane
-from aimtrue.core.division.planes import typed_plane
+from aimtrue.core.division.planes import in_faces, typed_plane
 from aimtrue.core.division.seams import seams_of
 from aimtrue.core.division.shaped import Tell, in_pieces, shaped, together, volumes_off
 from aimtrue.core.division.slivers import without_slivers
@@ -171,15 +171,20 @@ def _placed_rings(asked: AskInside) -> list[Floats]:
 def planes_of(asked: AskPieces, mesh: Mesh) -> tuple[Plane, ...]:
     """Return the planes that are asked for: typed ones, and those that a machine asks for."""
     bounds = mesh.bounds()
-    planes = tuple(typed_plane(text, bounds) for text in asked.planes)
+    planes = in_faces([typed_plane(text, bounds) for text in asked.planes], mesh)
     if asked.fit is None:
         return planes
-    fit = fit_into(asked.fit, bounds, turned=asked.turned)
+    fit = fit_into(asked.fit, bounds, turned=asked.turned, longer=standing_out(asked.pins))
     if not asked.seams:
-        return (*planes, *fit.planes)
+        return (*planes, *in_faces(fit.planes, mesh))
     several = [axis for axis, count in zip(AXES, fit.counts, strict=True) if count > 1]
     seams = {axis: [one.at_mm for one in seams_of(mesh, axis)[0]] for axis in several}
-    return (*planes, *at_seams(fit, bounds, seams))
+    return (*planes, *in_faces(at_seams(fit, bounds, seams), mesh))
+
+
+def standing_out(asked: AskPins | None) -> float:
+    """Return how far pins stand out of the pieces that they are fixed to, in mm."""
+    return parse_length(asked.depth) if asked is not None and asked.kind == "fixed" else 0.0
 
 
 def pins_of(asked: AskPins, planes: Sequence[Plane]) -> Pins:

@@ -71,7 +71,7 @@ def over_turned(machine: Machine, points: Floats) -> Vec3:
     return min(ways, key=max)
 
 
-def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False) -> Fit:
+def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False, longer: float = 0.0) -> Fit:
     """Return how many pieces of a body fit a machine, cut evenly.
 
     Raises:
@@ -81,9 +81,11 @@ def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False) -> Fit:
         machine: that they are to be made in.
         bounds: (2, 3) of the body in mm.
         turned: whether it may be turned by quarters, the same for all its pieces; else as it lies.
+        longer: by how much pins make a piece longer across a cut, in mm.
     """
     size = bounds[1] - bounds[0]
-    rooms = permutations(room_in(machine)) if turned else (room_in(machine),)
+    ways = permutations(room_in(machine)) if turned else (room_in(machine),)
+    rooms = [_room_for_pieces(size, room, longer) for room in ways]
     # Of as many pieces, as it lies: that comes first.
     room = min(rooms, key=lambda one: math.prod(_counts(size, one)))
     counts = _counts(size, room)
@@ -99,6 +101,15 @@ def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False) -> Fit:
         for plane in evenly(axis, float(bounds[0][i]), float(bounds[1][i]), counts[i])
     )
     return Fit((room[0], room[1], room[2]), (counts[0], counts[1], counts[2]), planes)
+
+
+def _room_for_pieces(size: Floats, room: Sequence[float], longer: float) -> tuple[float, ...]:
+    """The room that a piece may take without its pins: along an axis that needs no cut there are none."""
+    if any(side <= longer for side in room):
+        raise Refused(
+            "pins", f"pins {longer:g} mm long do not go into the machine", remedy="make them shorter"
+        )
+    return tuple(side if size[i] - _SLACK_MM <= side else side - longer for i, side in enumerate(room))
 
 
 def _counts(size: Floats, room: Sequence[float]) -> list[int]:

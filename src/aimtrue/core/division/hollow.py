@@ -31,6 +31,8 @@ _MOST_CELLS = 6_000_000
 _COARSE = 4
 """Of the fine cells: distances far from the wall are taken from a grid so much coarser."""
 _MOVES = 4
+_NEAR = 0.02
+"""Of the body's size: a mouth that is typed farther from its surface is a slip of the key."""
 _SPECK = 1e-3
 """Of the largest: a hollow under this share of it is left full."""
 _SIDES = 48
@@ -172,13 +174,18 @@ def _at_wall(points: Floats, mesh: Mesh, wall: float) -> Floats:
 
 
 def measured_wall(mesh: Mesh, hollow: Mesh, asked: float) -> Wall:
-    """Return how thick a wall came out: from corners, sides and middles of the hollow's facets to the
+    """Return how thick a wall came out: from corners, sides and places all over the hollow's facets to the
     outside.
     """
     starts, ends = hollow.faces, np.roll(hollow.faces, -1, axis=1)
     once = starts < ends  # of a closed surface each edge is in two faces, once in either direction
     sides = (hollow.vertices[starts[once]] + hollow.vertices[ends[once]]) / 2
-    points = np.concatenate([hollow.vertices, hollow.vertices[hollow.faces].mean(axis=1), sides])
+    corners = hollow.vertices[hollow.faces]
+    middles = corners.mean(axis=1)
+    # Halfway between the middle of a facet and each of its corners: over a rounded edge the wall is
+    # thickest there.
+    between = ((corners + middles[:, None]) / 2).reshape(-1, 3)
+    points = np.concatenate([hollow.vertices, middles, between, sides])
     away = distances(points, mesh)
     return Wall(asked, float(away.min()), float(away.max()))
 
@@ -235,6 +242,14 @@ def drain_at(mesh: Mesh, hollow: manifold3d.Manifold, place: Vec3, diameter: flo
 
     faces = mesh.faces.astype(np.int64)
     found = igl.point_mesh_squared_distance(np.asarray(place)[None], mesh.vertices, faces)
+    away = float(np.sqrt(max(float(np.ravel(found[0])[0]), 0.0)))
+    if away > max(2 * wall, _NEAR * float(mesh.extents().max())):
+        where = ", ".join(written(one) for one in place)
+        raise Refused(
+            "drain",
+            f"a drain at {where} is {written(away)} mm from the body",
+            remedy="type a place on its surface",
+        )
     face, point = int(np.ravel(found[1])[0]), np.ravel(found[2])
     inward = -mesh.crosses[face] / max(2 * float(mesh.areas[face]), 1e-300)
     deep = np.arange(0.5, 40) * wall / 4
@@ -247,9 +262,30 @@ def drain_at(mesh: Mesh, hollow: manifold3d.Manifold, place: Vec3, diameter: flo
             f"a drain of {written(diameter)} mm going in there does not meet the hollow",
             remedy="pick another place, where the wall is as thick as was asked",
         )
-    return Drain(
+    drain = Drain(
         point=as_vec3(point), direction=as_vec3(inward), diameter=diameter, depth=float(deep[met[0]])
     )
+    _refuse_through(mesh, drain)
+    return drain
+
+
+def _refuse_through(mesh: Mesh, drain: Drain) -> None:
+    """Refuse a drain that would come out of the body again beside its mouth.
+
+    Raises:
+        Refused: from where it has met the hollow on, its side is outside of the body somewhere.
+    """
+    rows = basis_of(np.asarray(drain.direction))
+    angles = 2 * np.pi * np.arange(_SIDES) / _SIDES
+    ring = drain.diameter / 2 * (np.cos(angles)[:, None] * rows[0] + np.sin(angles)[:, None] * rows[1])
+    heights = drain.depth + np.linspace(0, drain.diameter / 2, 4)
+    side = np.asarray(drain.point) + heights[:, None, None] * rows[2] + ring
+    if not is_inside(mesh, side.reshape(-1, 3)).all():
+        raise Refused(
+            "drain",
+            f"a drain of {written(drain.diameter)} mm would come out of the body beside its mouth",
+            remedy="type a smaller one, or pick another place",
+        )
 
 
 def _lowest(
@@ -267,7 +303,9 @@ def _lowest(
                 f"a drain of {written(diameter)} mm does not go into the hollow",
                 remedy="type a smaller one, for example 3",
             )
-        drains.append(_drain(mesh, part, diameter, wall, drains))
+        drain = _drain(mesh, part, diameter, wall, drains)
+        _refuse_through(mesh, drain)
+        drains.append(drain)
     return tuple(drains)
 
 

@@ -10,7 +10,7 @@ import numpy as np
 import scipy
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.angles import parse_degrees
 from aimtrue.core.model.lengths import parse_offset, written
 from aimtrue.core.model.numbers import parse_number
@@ -22,7 +22,10 @@ _NORMALS: dict[Axis, Vec3] = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (
 _NOWHERE = np.zeros((2, 3))
 _TILT = re.compile(r"\s*(\S+)\s*(?:°|deg)?\s+about\s+([xyz])\s*", re.IGNORECASE)
 _SIDE = re.compile(r"\s*(above|below)\s+([a-z]+)\s*", re.IGNORECASE)
-_SAME_MM = 1e-6
+_SAME_MM = 1e-3
+"""Planes nearer to each other than this are taken for one: between them would be a slice of a micrometre."""
+_BESIDE = 64
+"""Spacings of float32: a plane nearer to a flat face than this is meant to be in it."""
 _SAME_WAY = 1e-9
 
 
@@ -165,6 +168,31 @@ def refuse_missing(planes: Sequence[Plane], points: Floats) -> None:
                 f"which reaches from {written(low)} to {written(high)} mm there",
                 remedy="move it, or leave it out",
             )
+
+
+def in_faces(planes: Sequence[Plane], mesh: Mesh) -> tuple[Plane, ...]:
+    """Return planes moved into the flat faces that they are a hair beside.
+
+    A file cannot carry what would be left between the two, so a plane typed as 39.999999 beside a face at
+    40 is the plane at 40.
+
+    Args:
+        planes: as they were typed.
+        mesh: of the body, in mm.
+    """
+    grain = _BESIDE * float(np.spacing(np.float32(np.abs(mesh.vertices).max())))
+    return tuple(_in_face(plane, mesh, grain) for plane in planes)
+
+
+def _in_face(plane: Plane, mesh: Mesh, grain: float) -> Plane:
+    along = mesh.vertices @ np.asarray(plane.normal)
+    near = np.abs(along - plane.at) <= grain
+    flat = mesh.faces[near[mesh.faces].all(axis=1)]
+    if not len(flat):
+        return plane
+    heights = along[flat].mean(axis=1)
+    at = float(heights[np.abs(heights - plane.at).argmin()])
+    return plane if at == plane.at else plane.model_copy(update={"at": at})
 
 
 def those_that_meet(planes: Sequence[Plane], points: Floats) -> tuple[Plane, ...]:

@@ -9,7 +9,7 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.chain.transforms import true_points
-from aimtrue.core.division.asking import plain, planes_of, with_pins
+from aimtrue.core.division.asking import plain, planes_of, standing_out, with_pins
 from aimtrue.core.division.fitting import fit_into, over_in, over_turned
 from aimtrue.core.division.frames import frame_of, in_mm
 from aimtrue.core.division.pieces import MANY, MOST, Cell, Piece, cut_by, place_of
@@ -203,7 +203,8 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
     if solid is None and not asked.open:
         closed_solid(mesh, body.name)
     bounds = mesh.bounds()
-    fit = fit_into(machine, bounds)
+    longer = standing_out(asked.pins)
+    fit = fit_into(machine, bounds, longer=longer)
     planes = planes_of(asked, mesh)
     if planes:
         refuse_missing(planes, mesh.vertices)
@@ -219,7 +220,7 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
         high=as_vec3(bounds[1]),
         room_mm=fit.room_mm,
         counts=fit.counts,
-        turned_counts=fit_into(machine, bounds, turned=True).counts,
+        turned_counts=fit_into(machine, bounds, turned=True, longer=longer).counts,
         planes=tuple(_plane(job, body, number, planes, cells, shelf) for number, _ in enumerate(planes)),
         pieces=shown,
         pins=lined_up,

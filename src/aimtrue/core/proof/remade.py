@@ -14,9 +14,10 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.proof import distance
 from aimtrue.core.proof.chain import MM, Chain
 from aimtrue.core.proof.parts import Part
-from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers
+from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers, volume
 from aimtrue.core.proof.values import Check, judged, within
 
+Flags = np.ndarray[tuple[int], np.dtype[np.bool_]]
 _MENDED = {
     "weld": "welded",
     "remove-degenerate": "rid of empty and double triangles",
@@ -59,13 +60,34 @@ class Shells:
         same = good & (self._lows <= low + room).all(axis=1) & (self._highs >= high - room).all(axis=1)
         # A body that nothing was done to is one of these as it is: the one that is just as large, if there
         # is one.
-        good = same if not body.remade and same.any() else good
+        good = self._with_voids(same, good) if not body.remade and same.any() else good
         some = [self._surfaces[i] for i in np.flatnonzero(good)] or self._surfaces
         starts = np.cumsum([0, *(len(one.points) for one in some)])
         return Surface(
             np.concatenate([one.points for one in some]),
             np.concatenate([one.faces + start for one, start in zip(some, starts, strict=False)]),
         )
+
+    def _with_voids(self, outer: Flags, within: Flags) -> Flags:
+        """Add to some shells the voids in them: those that face inward and lie in no smaller solid
+        besides.
+        """
+        chosen = outer.copy()
+        for number in np.flatnonzero(within & ~outer):
+            void = self._surfaces[number]
+            if volume(void.corners) >= 0:
+                continue
+            around = [
+                (float(np.prod(self._highs[i] - self._lows[i])), i)
+                for i in np.flatnonzero(within)
+                if i != number
+                and (self._lows[i] <= self._lows[number]).all()
+                and (self._highs[i] >= self._highs[number]).all()
+                and volume(self._surfaces[i].corners) > 0
+                and distance.inside(void.points[void.faces[:1, 0]], self._surfaces[i]).all()
+            ]
+            chosen[number] = bool(around) and bool(outer[min(around)[1]])
+        return chosen
 
 
 _LOOSE = 5.0

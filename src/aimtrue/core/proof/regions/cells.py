@@ -13,8 +13,12 @@ from aimtrue.core.proof.regions.region import ROUND, Bools, Region
 from aimtrue.core.proof.surface import Points
 
 _HAIR_MM = 2e-4
-_MOSTLY = 0.05
-"""Of the places within a piece: so few may be in cells besides its own, where slivers were given to it."""
+_SMALL = 0.03
+"""Of the material of the cell that a piece is in: a cell with less of it may have been a sliver given to
+it.
+"""
+_ASKED = 20_000
+_SEED = 11
 
 
 @dataclass(frozen=True, eq=False)
@@ -129,7 +133,21 @@ def cell_of(shaping: InPieces, whole: Region, within: Points, alone: bool) -> Ce
     if not len(sides):  # faces inward, so there is no place within it
         sides = np.zeros((1, len(heights)), np.int8)
     cells, counts = np.unique(sides, axis=0, return_counts=True)
-    most = int(counts.argmax())
-    keep = counts >= (1 if shaping.slivers == "give" else counts[most])
-    keep &= (counts <= _MOSTLY * counts.sum()) | (np.arange(len(counts)) == most)
+    if shaping.slivers == "give" and len(within):
+        keep = _with_slivers(planes, cells, whole, within)
+    else:
+        keep = np.arange(len(counts)) == int(counts.argmax())
     return Cell(whole, planes, cells[keep], shaping.pins, shaping.open, alone)
+
+
+def _with_slivers(planes: Planes, cells: NDArray[np.int8], whole: Region, within: Points) -> Bools:
+    """Which cells a piece may be in that slivers were given to: the one with most material, and small ones.
+
+    How much material is in each is told by points all over where the piece is. A thin sliver has much surface
+    and little material, so that places beside the surface do not tell which cell is the piece's own.
+    """
+    ends = within.min(axis=0), within.max(axis=0)
+    points = np.random.default_rng(_SEED).uniform(*ends, (_ASKED, 3))
+    sides = planes.sides(points[whole.inside(points)])
+    material = (sides[:, None] == cells[None]).all(axis=2).sum(axis=0)
+    return np.asarray((material <= _SMALL * material.max()) | (material == material.max()))

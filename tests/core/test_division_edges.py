@@ -1,0 +1,105 @@
+"""Where division is tight: voids, slivers, planes a hair beside faces, pins in a machine, drains."""
+
+from __future__ import annotations
+
+import pytest
+from manifold3d import Manifold
+
+from aimtrue.core.division.asking import answered, planes_of
+from aimtrue.core.division.fitting import over_in
+from aimtrue.core.division.pieces import cut_by
+from aimtrue.core.errors import Refused
+from aimtrue.core.formats import read_model, threemf
+from aimtrue.core.intake.actions import SettleUnit
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.division import AskAbove, Asked, AskHollow, AskPieces, AskPins
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.machine import BoxVolume, Machine
+from aimtrue.core.model.value import Vec3
+from aimtrue.core.proof.prove import ProofBroken
+from aimtrue.core.release.make import release
+from aimtrue.core.release.order import Order
+from tests.shapes import bench_of, binary_stl, box, corners_of
+
+
+def voided() -> Mesh:
+    """A box with a closed void in it."""
+    return mesh_of(Manifold.cube((60, 50, 40)) - Manifold.cube((30, 20, 10)).translate((15, 15, 15)))
+
+
+@pytest.mark.parametrize("kind", ["stl", "3mf"])
+@pytest.mark.parametrize(
+    "asked",
+    [
+        AskPieces(planes=("z=18",)),
+        AskPieces(planes=("0.3,0.4,0.8 @ 22",)),
+        AskAbove(at="20"),
+        AskHollow(wall="2"),
+    ],
+    ids=["square", "tilted", "split", "hollow"],
+)
+def test_a_body_with_a_void_is_divided_and_proven(kind: str, asked: Asked) -> None:
+    packed = threemf.write([threemf.Item("a", voided())], Unit.MM, "a", "")
+    data = binary_stl(corners_of(voided())) if kind == "stl" else packed
+    bench = bench_of(f"part.{kind}", data)
+    if bench.job.sources[0].unit is None:
+        bench.do(SettleUnit(source="s1", unit=Unit.MM))
+    bench.shape(asked)
+    made = release(bench.job, bench, Order(format="stl", place="own", shape="each"))
+    assert all(one.file.proof.holds for one in made.files)
+
+
+def test_a_piece_that_lost_its_void_is_seen() -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(voided()))).do(SettleUnit(source="s1", unit=Unit.MM))
+    bench.shape(AskPieces(planes=("x=5",)))  # the void is whole in the right piece
+    right = max(bench.job.bodies[1:], key=lambda body: body.volume)
+    full = box(55, 50, 40, at=(5, 0, 0))
+    bench.meshes[right.geometry] = full
+    with pytest.raises(ProofBroken, match=r"not in it|right side"):
+        release(bench.job, bench, Order(format="stl", place="own", shape="each"))
+
+
+@pytest.mark.parametrize(
+    "planes", [("z=0.1",), ("z=0.1", "x=30"), ("z=0.1", "0.2,0.3,0.9 @ 30"), ("x=59.95", "z=20")]
+)
+def test_slivers_are_given_and_proven(planes: tuple[str, ...]) -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(60, 50, 40)))).do(
+        SettleUnit(source="s1", unit=Unit.MM)
+    )
+    bench.shape(AskPieces(planes=planes, slivers="give"))
+    assert len(bench.job.bodies) == 1 + 2 ** (len(planes) - 1)
+    made = release(bench.job, bench, Order(format="stl", place="own", shape="each"))
+    volumes = [read_model("a.stl", one.data).whole().volume() for one in made.files]
+    assert sum(volumes) == pytest.approx(60 * 50 * 40)
+
+
+@pytest.mark.parametrize(("typed", "says"), [("z=39.999999", "misses"), ("z=0.000001", "misses")])
+def test_a_plane_a_hair_beside_a_face_is_the_face(typed: str, says: str) -> None:
+    with pytest.raises(Refused, match=says):
+        cut_by(box(60, 50, 40), planes_of(AskPieces(planes=(typed,)), box(60, 50, 40)))
+    stepped = mesh_of(Manifold.cube((60, 50, 20)) + Manifold.cube((30, 50, 40)))
+    (plane,) = planes_of(AskPieces(planes=("z=20.000001",)), stepped)
+    assert plane.at == 20
+
+
+def test_fixed_pins_are_reckoned_with_when_a_machine_is_fitted() -> None:
+    machine = Machine(volume=BoxVolume(size=(30, 100, 100)))
+    pins = AskPins(kind="fixed", diameter="3", depth="8", clearance="0.2", count=1)
+    mesh = box(60, 50, 40)
+    found = answered(AskPieces(fit=machine, pins=pins), [mesh], ["box"])
+    assert len(found.pieces) == 3
+    assert all(max(over_in(machine, one.mesh.vertices)) == 0 for one in found.pieces)
+
+
+@pytest.mark.parametrize(
+    ("drain", "place", "says"),
+    [("60", None, "beside its mouth"), ("4", (1000.0, 0.0, 0.0), "mm from the body")],
+)
+def test_a_drain_that_makes_no_sense_is_refused(drain: str, place: Vec3 | None, says: str) -> None:
+    ring = mesh_of(
+        Manifold.cylinder(20, 50, 50, 96) - Manifold.cylinder(30, 30, 30, 96).translate((0, 0, -5))
+    )
+    asked = AskHollow(wall="2", drains=(drain,), places=(place,) if place else ())
+    with pytest.raises(Refused, match=says):
+        answered(asked, [ring], ["ring"])
