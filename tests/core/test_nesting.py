@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import rectpack
 import shapely
 import shapely.affinity
 from hypothesis import given, settings
@@ -9,7 +10,7 @@ from hypothesis import strategies as st
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.outlines import as_outline
-from aimtrue.core.model.machine import SHIPPED
+from aimtrue.core.model.machine import SHIPPED, Margins, RoundVolume
 from aimtrue.core.seating.actions import MoveSeat, SetCopies, SetMachine
 from aimtrue.core.seating.arranging import arranged
 from aimtrue.core.seating.nesting import Layout, Part, nest
@@ -141,3 +142,68 @@ def test_a_round_plate_keeps_its_margins_and_brim_free() -> None:
 def test_gaps_that_are_none_are_refused(gap: str) -> None:
     with pytest.raises(Refused):
         arranged(part().job, ArrangeSeats(gap=gap), part())
+
+
+def sheet(key: str, *sizes: float) -> Part:
+    return Part(key, shapely.box(0, 0, *sizes), key.split()[0])
+
+
+ROOM = np.array([[0.0, 0], [250, 0], [250, 210], [0, 210]])
+
+
+def round_plate(diameter: float) -> np.ndarray:  # type: ignore[type-arg]
+    return np.asarray(RoundVolume(diameter=diameter, height=100).plate(Margins()))
+
+
+@pytest.mark.parametrize("size", [(249.5, 209.5), (250.0, 210.0), (209.9, 249.9)])
+def test_what_fills_a_plate_goes_onto_it(size: tuple[float, float]) -> None:
+    made = nest([sheet("a", *size)], ROOM, 5, "quarters", 0)
+    assert (made.unplaced, made.plates) == ((), 1)
+    (laid,) = made.laid
+    assert (laid.x, laid.y) == pytest.approx((125, 105))
+
+
+def test_a_disc_goes_into_a_round_machine_that_is_hardly_larger() -> None:
+    disc = Part("a", shapely.Point(0, 0).buffer(89.5, quad_segs=64), "a")
+    assert not nest([disc], round_plate(180), 5, "none", 0).unplaced
+    wider = Part("a", shapely.Point(0, 0).buffer(90.1, quad_segs=64), "a")
+    assert nest([wider], round_plate(180), 5, "any", 0).unplaced == ("a",)
+
+
+def test_something_long_goes_in_aslant_where_it_goes_in_no_other_way() -> None:
+    square = np.array([[0.0, 0], [150, 0], [150, 150], [0, 150]])
+    bar = sheet("bar", 190, 8)
+    assert nest([bar], square, 5, "quarters", 0).unplaced == ("bar",)
+    (laid,) = nest([bar], square, 5, "any", 0).laid
+    assert 35 < laid.turn % 90 < 55
+
+
+def test_rows_of_boxes_take_no_more_plates_than_they_need() -> None:
+    made = nest([sheet(f"s {i}", 60, 60) for i in range(12)], ROOM, 2, "quarters", 0)
+    assert made.plates == 1
+    boxes = [shapely.box(one.x - 30, one.y - 30, one.x + 30, one.y + 30) for one in made.laid]
+    assert min(a.distance(b) for i, a in enumerate(boxes) for b in boxes[:i]) >= 2 - 1e-6
+    assert shapely.union_all(boxes).bounds == pytest.approx((4 - 2, 210 / 2 - 92, 248, 210 / 2 + 92), abs=40)
+
+
+@settings(max_examples=20, deadline=None)
+@given(sizes=st.lists(st.tuples(st.integers(20, 120), st.integers(20, 120)), min_size=2, max_size=14))
+def test_boxes_take_no_more_plates_than_a_packer_of_boxes_needs(sizes: list[tuple[int, int]]) -> None:
+    packer = rectpack.newPacker(rotation=True)
+    for number, (width, depth) in enumerate(sizes):
+        packer.add_rect(width + 3, depth + 3, rid=number)
+    packer.add_bin(253, 213, count=len(sizes))
+    packer.pack()
+    made = nest([sheet(f"{i} x", *size) for i, size in enumerate(sizes)], ROOM, 3, "quarters", 0)
+    assert made.plates <= len(packer)
+    for number in range(made.plates):
+        here = [one for one in made.laid if one.plate == number]
+        drawn = []
+        for one in here:
+            width, depth = sizes[int(one.id.split()[0])]
+            width, depth = (depth, width) if one.turn % 180 == 90 else (width, depth)
+            drawn.append(
+                shapely.box(one.x - width / 2, one.y - depth / 2, one.x + width / 2, one.y + depth / 2)
+            )
+        assert all(a.distance(b) >= 3 - 1e-6 for i, a in enumerate(drawn) for b in drawn[:i])
+        assert shapely.Polygon(ROOM).buffer(1e-6).contains(shapely.union_all(drawn))

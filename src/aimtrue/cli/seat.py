@@ -104,6 +104,8 @@ def _seated(loaded: Loaded, asked: argparse.Namespace) -> tuple[Loaded, list[dic
     made = arranged(job, work, loaded)
     if (made.plates or made.off) and not any(turn.strip().lower().startswith("z") for turn in asked.turn):
         made = arranged(job, work.model_copy(update={"turns": "quarters", "seconds": 3.0}), loaded)
+        if made.off:  # something long may go in aslant
+            made = arranged(job, work.model_copy(update={"turns": "any", "seconds": 3.0}), loaded)
     over = {place.seat.id: over_by(job, place, job.machine) for place in places}
     unplaced = [
         {
@@ -191,9 +193,7 @@ def _answer(seated: Loaded) -> dict[str, Any]:
 
 
 def _name(job: Job, key: str) -> str:
-    body = job.body(key)
-    subject = job.subject_of(body)
-    return body.name if subject == key else job.kit(subject).name
+    return job.subject_name(job.subject_of(job.body(key)))
 
 
 def _seat_rows(seated: Loaded, one: SeatNow) -> list[dict[str, Any]]:

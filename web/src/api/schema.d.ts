@@ -3180,7 +3180,8 @@ export interface components {
          *     ``made`` are the bodies it made, by number; one that was taken out of the job is left in it. ``wholes``
          *     are the bodies it was made of; where it ``replaces`` them they are neither seated nor released.
          *     ``frames`` and ``geometries`` are those of the wholes when it was made: while they are the same, it is not
-         *     stale.
+         *     stale. What it made stands on a plate as one where it is ``together``, as two colours of one body do,
+         *     else each by itself.
          */
         Division: {
             /** Asked */
@@ -3225,6 +3226,11 @@ export interface components {
              * @default []
              */
             stays_open: string[];
+            /**
+             * Together
+             * @default false
+             */
+            together: boolean;
             /** Wall Mm */
             wall_mm?: [
                 number,

@@ -8,7 +8,7 @@ from aimtrue.core.division import trials
 from aimtrue.core.division.actions import PutAll, PutShaped, ShapedAgain, Undivide
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Remake
-from aimtrue.core.intake.kits import without_idle_kits
+from aimtrue.core.intake.kits import seats_for, without_idle_kits
 from aimtrue.core.intake.replaced import replace_bodies
 from aimtrue.core.intake.successors import without_bodies
 from aimtrue.core.mesh.shelf import Shelf
@@ -21,20 +21,23 @@ from aimtrue.core.model.seats import Seat
 
 def put_shaped(job: Job, action: PutShaped, shelf: Shelf) -> Job:
     """Bodies of a division come, in the place of those that it made before, if it did."""
-    made = action.division
+    made, old = action.division, {one.id: one for one in job.divisions}.get(action.division.id)
+    if old is not None:  # how its bodies stand is the user's
+        made = made.model_copy(update={"together": old.together})
     if isinstance(action, ShapedAgain) and all(one.id != made.id for one in job.divisions):
         raise Refused("division-gone", "this division was taken back meanwhile", remedy="divide it anew")
+    seats = _as_its_whole_stood(job, made) if made.together and old is None else ()
     if action.kit is not None:
         kit = action.kit
-        seats = tuple(one for one in job.seats if one.subject != kit.id)
-        job = job.model_copy(update={"kits": (*job.kits, kit), "seats": seats})
+        others_stand = tuple(one for one in job.seats if one.subject != kit.id)
+        job = job.model_copy(update={"kits": (*job.kits, kit), "seats": others_stand})
         job = job.with_each(made.wholes, lambda _: {"kit": kit.id})
     remake = Remake(says=made.says, gone=action.gone, come=action.come, follows=action.follows)
-    job = replace_bodies(job, remake, shelf)
     others = tuple(one for one in job.divisions if one.id != made.id)
-    job = job.model_copy(
-        update={"divisions": (*others, made), "bodies": _beside_their_wholes(job.bodies, made)}
-    )
+    job = replace_bodies(job.model_copy(update={"divisions": (*others, made)}), remake, shelf)
+    job = job.model_copy(update={"bodies": _beside_their_wholes(job.bodies, made)})
+    if seats:
+        job = job.with_seats(made.id, seats)
     for key, count in action.dowels.items():
         if len(job.seats_of(key)) != count:
             job = job.with_seats(key, _copies(key, job.plates[0].id, count))
@@ -44,6 +47,18 @@ def put_shaped(job: Job, action: PutShaped, shelf: Shelf) -> Job:
                 update={"readings": (*job.readings, *trials.carried(job, made, job.body(body.id), shelf))}
             )
     return without_idle_kits(job)
+
+
+def _as_its_whole_stood(job: Job, made: Division) -> tuple[Seat, ...]:
+    """The seats of what a split made: those of its whole; of one in a kit its turns, in a place of its
+    own.
+    """
+    whole = job.body(made.wholes[0])
+    subject = job.subject_of(whole)
+    seats = seats_for(made.id, job.seats_of(subject))
+    if subject == whole.id:
+        return seats
+    return tuple(seat.model_copy(update={"x": None, "y": None}) for seat in seats)
 
 
 def put_all(job: Job, action: PutAll, shelf: Shelf) -> Job:

@@ -208,12 +208,20 @@ def _division(
         made=(),
         places=tuple(piece.place for piece in answer.pieces),
         replaces=not isinstance(asked, AskSlice),
+        together=_is_split(asked),
         difference=answer.difference,
         says=_says(asked, answer, wholes),
         without=answer.without,
         stays_open=answer.stays_open,
         clearance_mm=answer.clearance_mm,
         wall_mm=answer.wall_mm,
+    )
+
+
+def _is_split(asked: Asked) -> bool:
+    """Whether one body becomes two that belong on each other, as two colours do."""
+    return isinstance(asked, AskAbove | AskInside | AskFaces) or (
+        isinstance(asked, AskTogether) and asked.how == "split"
     )
 
 

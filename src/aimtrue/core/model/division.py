@@ -139,7 +139,8 @@ class Division(Value):
     ``made`` are the bodies it made, by number; one that was taken out of the job is left in it. ``wholes``
     are the bodies it was made of; where it ``replaces`` them they are neither seated nor released.
     ``frames`` and ``geometries`` are those of the wholes when it was made: while they are the same, it is not
-    stale.
+    stale. What it made stands on a plate as one where it is ``together``, as two colours of one body do,
+    else each by itself.
     """
 
     id: str
@@ -151,6 +152,7 @@ class Division(Value):
     made: tuple[str, ...]
     places: tuple[str, ...] = ()
     replaces: bool = True
+    together: bool = False
     difference: float = 0.0
     says: str = ""
     without: tuple[str, ...] = ()

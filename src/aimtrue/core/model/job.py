@@ -95,6 +95,10 @@ class Job(Value):
         return _by_id(self.readings)
 
     @cached_property
+    def _divisions(self) -> dict[str, Division]:
+        return _by_id(self.divisions)
+
+    @cached_property
     def _plates(self) -> dict[str, Plate]:
         return _by_id(self.plates)
 
@@ -187,22 +191,37 @@ class Job(Value):
         return self.seats_of(self.subject_of(body))[0]
 
     def subject_of(self, body: Body) -> str:
-        """Return what the seats of a body are of: its kit, or itself in none and in one that is free."""
-        lone = body.kit is None or body.division is not None or self.kit(body.kit).free
-        return body.id if body.kit is None or lone else body.kit
+        """Return what the seats of a body are of: the split that it is of, its kit, or itself.
+
+        A piece, a body in no kit and one of a kit that is free stand by themselves.
+        """
+        if body.division is not None:
+            return body.division if self.division(body.division).together else body.id
+        return body.id if body.kit is None or self.kit(body.kit).free else body.kit
+
+    def subject_name(self, subject: str) -> str:
+        """Return the name of what seats are of: a kit's, a body's, of a split that of its whole."""
+        if subject in self._kits:
+            return self._kits[subject].name
+        if subject in self._divisions:
+            return self.body(self._divisions[subject].wholes[0]).name
+        return self.body(subject).name
 
     def seated_with(self, key: str) -> tuple[Body, ...]:
         """Return the bodies that stand on a plate as one.
 
         Args:
-            key: id of a kit or of a body; a body of a kit stands for the kit, unless that is free.
+            key: id of a kit, of a split or of a body; a body stands for what it stands on a plate with.
 
         Raises:
             Refused: there is no such kit or body, or the bodies of the kit stand each by itself.
         """
+        if key in self._divisions:
+            return tuple(one for one in self.in_use(self.bodies) if one.division == key)
         if key not in self._kits:
             body = self.body(key)
-            return (body,) if self.subject_of(body) == key else self._as_one(key)
+            subject = self.subject_of(body)
+            return (body,) if subject == key else self.seated_with(subject)
         if self._kits[key].free:
             raise Refused(
                 "kit-free",
@@ -296,7 +315,7 @@ class Job(Value):
 
     def division(self, key: str) -> Division:
         """Return a division by id, or raise :class:`Refused`."""
-        return _one_of({one.id: one for one in self.divisions}, key, "division")
+        return _one_of(self._divisions, key, "division")
 
     def divided(self, body: Body) -> Division | None:
         """Return what a body was divided by, if its pieces take its place."""
@@ -367,6 +386,10 @@ class Job(Value):
         others = tuple(seat for seat in self.seats if seat.subject != subject)
         return self.model_copy(update={"seats": (*others, *seats)})
 
+    def with_division(self, division: Division) -> Job:
+        """Return the job with the division of the same id replaced."""
+        return self.model_copy(update={"divisions": _replaced(self.divisions, division)})
+
     def with_kit(self, kit: Kit) -> Job:
         """Return the job with the kit of the same id replaced."""
         return self.model_copy(update={"kits": _replaced(self.kits, kit)})
@@ -381,7 +404,17 @@ class Job(Value):
         return self.model_copy(update={"readings": _replaced(self.readings, reading)})
 
 
-_WORKED_OUT = ("_sources", "_bodies", "_kits", "_readings", "_plates", "_seats", "_divided", "_in_force")
+_WORKED_OUT = (
+    "_sources",
+    "_bodies",
+    "_kits",
+    "_readings",
+    "_plates",
+    "_seats",
+    "_divided",
+    "_in_force",
+    "_divisions",
+)
 _Item = TypeVar("_Item", Source, Body, Reading, Kit, Plate, Division)
 
 

@@ -20,6 +20,7 @@ from aimtrue.core.seating.now import name_of
 from aimtrue.core.seating.places import Place, places_of
 from aimtrue.core.seating.plates import MOST_PLATES, free_plates
 from aimtrue.core.seating.standing import cover_of
+from aimtrue.core.seating.tight import SLACK_MM
 from aimtrue.core.seating.work import ArrangeSeats
 
 SECONDS = 6.0
@@ -55,7 +56,7 @@ def arranged(job: Job, work: ArrangeSeats, shelf: Shelf, tell: Tell = lambda sha
         )
     over = {place.seat.id: over_by(job, place, plate.machine) for place in places}
     room = plate.machine.volume.plate(plate.machine.kept_free)
-    parts = [_part(job, place, shelf) for place in places if over[place.seat.id][2] <= 0]
+    parts = [_part(job, place, shelf) for place in places if over[place.seat.id][2] <= SLACK_MM]
     layout = nest(
         parts, room, gap, work.turns, work.seconds, lambda share, says, _: tell(0.05 + 0.9 * share, says)
     )

@@ -4,7 +4,8 @@ Plates and parts are drawn as grids of small cells, a cell taken when the shape 
 a part may go is then one correlation of its cells with those that are taken, worked out for all places at
 once by a Fourier transform. So a plate may have any shape, a part may go into the opening of another, and
 what is found is clear of the others by the gap and never less. Parts go in from the largest on, each where it
-lies lowest; then other orders are tried for as long as there is time, and the best is kept.
+lies lowest; then other orders are tried for as long as there is time, and the best is kept. Cells take up to
+one of their size more than there is: what fills a plate, and rows of boxes, are laid exactly (:mod:`.tight`).
 """
 
 from __future__ import annotations
@@ -22,6 +23,7 @@ from numpy.typing import NDArray
 
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.outlines import Outline
+from aimtrue.core.seating.tight import Fit, fine_turns, fit_of, in_rows
 
 Turns = Literal["any", "quarters", "none"]
 _Cells = NDArray[np.bool_]
@@ -97,6 +99,9 @@ def nest(
     rng = np.random.default_rng(1)
     order = sorted(range(len(parts)), key=lambda i: (-_reach(parts[i].outline), parts[i].key, parts[i].id))
     best = bench.lay([parts[i] for i in order])
+    rows = _in_rows(parts, plate, gap, turns)
+    if rows is not None and rows.better_than(best):
+        best = rows
     started, tries = time.monotonic(), 0
     while len(parts) > 1 and time.monotonic() - started < seconds:
         share = (time.monotonic() - started) / seconds
@@ -108,6 +113,47 @@ def nest(
         if found.better_than(best):
             best = found
     return _centred(best, parts, plate)
+
+
+def _in_rows(parts: Sequence[Part], plate: Floats, gap: float, turns: Turns) -> Layout | None:
+    """Lay parts out by the boxes around them; None on a plate that is no box."""
+    if len(plate) != 4:
+        return None
+    boxes = [_box_of(part.outline, turns) for part in parts]
+    packed = in_rows([size for _, size in boxes], plate, gap, turned=turns != "none")
+    if not packed:
+        return None
+    laid = tuple(
+        Laid(parts[one.number].id, one.plate, (boxes[one.number][0] + one.turn) % 360, one.x, one.y)
+        for one in packed
+    )
+    there = {one.id for one in laid}
+    last = max(one.plate for one in packed)
+    deep = max(
+        one.y + sizes[::-1][int(one.turn == 0)] / 2
+        for one in packed
+        if one.plate == last
+        for sizes in (boxes[one.number][1],)
+    )
+    low, high = plate.min(axis=0)[1], plate.max(axis=0)[1]
+    unplaced = tuple(part.id for part in parts if part.id not in there)
+    return Layout(laid, unplaced, last + 1, float((deep - low) / (high - low)))
+
+
+def _box_of(outline: Outline, turns: Turns) -> tuple[float, tuple[float, float]]:
+    """The least box around an outline in the turns that are allowed, and the turn it has that in."""
+    angles = [0.0]
+    if turns == "any":
+        box = shapely.get_coordinates(shapely.minimum_rotated_rectangle(outline))
+        along = box[1] - box[0]
+        angles.append(round(-float(np.degrees(np.arctan2(along[1], along[0]))) % 360, 9))
+    rows = []
+    for angle in angles:
+        turned = shapely.affinity.rotate(outline, angle, origin=(0, 0)) if angle else outline
+        x0, y0, x1, y1 = turned.bounds
+        rows.append(((x1 - x0) * (y1 - y0), angle, (x1 - x0, y1 - y0)))
+    _, angle, size = min(rows)
+    return angle, size
 
 
 def _centred(layout: Layout, parts: Sequence[Part], plate: Floats) -> Layout:
@@ -169,7 +215,8 @@ class _Bench:
     """A plate as cells, and the stamps of parts."""
 
     def __init__(self, plate: Floats, gap: float, turns: Turns) -> None:
-        self._low = plate.min(axis=0)
+        self._plate, self._low = plate, plate.min(axis=0)
+        self._alone: dict[str, Fit | None] = {}
         size = np.ptp(plate, axis=0)
         self._cell = max(_FINEST_MM, float(size.max()) / _CELLS)
         self._gap, self._turns = gap, turns
@@ -206,9 +253,27 @@ class _Bench:
         empty = _Filling(np.zeros(self._wide, bool), np.zeros_like(self._outside))
         found = self._put(part, empty)
         if found is None:
-            return None
+            return self._on_its_own(part, fillings)
         fillings.append(empty)
         return Laid(part.id, len(fillings) - 1, *found)
+
+    def _on_its_own(self, part: Part, fillings: list[_Filling]) -> Laid | None:
+        """Put a part that is too tight for cells on a plate of its own, exactly."""
+        if part.key not in self._alone:
+            self._alone[part.key] = self._fit(part.outline)
+        fit = self._alone[part.key]
+        if fit is None:
+            return None
+        fillings.append(
+            _Filling(np.ones(self._wide, bool), self._seen(np.ones(self._wide, bool)), self._shape[0])
+        )
+        return Laid(part.id, len(fillings) - 1, fit.turn, fit.x, fit.y)
+
+    def _fit(self, outline: Outline) -> Fit | None:
+        found = fit_of(outline, self._plate, self._angles(outline))
+        if found is None and self._turns == "any":
+            found = fit_of(outline, self._plate, fine_turns())
+        return found
 
     def _put(self, part: Part, filling: _Filling) -> tuple[float, float, float] | None:
         """Put a part where it lies lowest, and at the left of that; None where it does not fit."""

@@ -272,7 +272,7 @@ def marks_of(seat: Seat, room: Room | None, stance: Stance | None, overlapping: 
 
 def seat_name(job: Job, group: tuple[Body, ...], seat: Seat, copies: int) -> str:
     """Name a seat by its body or kit, with its copy where there are several."""
-    name = group[0].name if seat.subject == group[0].id else job.kit(seat.subject).name
+    name = job.subject_name(seat.subject)
     return f"{name}, copy {seat.copy_number}" if copies > 1 else name
 
 

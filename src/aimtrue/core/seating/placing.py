@@ -76,6 +76,12 @@ def put_by(job: Job, action: PutBy, seat: Seat, shelf: Shelf) -> Changes:
     if other is None or action.other == seat.id:
         raise Refused("seat-unknown", "there is no such seat to put it by", remedy="choose another")
     mine = _place(job, seat, shelf)
+    if action.how == "on-top" and _shares_origin(job, mine, other):
+        # Turned alike and from one origin, both are moved by the same: so they lie on each other as they
+        # were drawn.
+        x, y = (mine.middle + (other.shift - mine.shift)[:2]).tolist()
+        lift = float(mine.bounds[0, 2] + (other.shift - mine.shift)[2])
+        return {"x": x, "y": y, "lift": lift, "plate": other.seat.plate}
     if action.how == "on-top":
         return {**_at(other), "lift": float(other.bounds[1, 2]), "plate": other.seat.plate}
     if action.how == "in-line":
@@ -87,6 +93,18 @@ def put_by(job: Job, action: PutBy, seat: Seat, shelf: Shelf) -> Changes:
         "y": float(other.middle[1]),
         "plate": other.seat.plate,
     }
+
+
+def _shares_origin(job: Job, mine: Place, other: Place) -> bool:
+    """Whether two seats hold bodies that were drawn about one origin, and are turned alike."""
+    if (mine.seat.turns, mine.seat.mirrored) != (other.seat.turns, other.seat.mirrored):
+        return False
+    return any(
+        (a.division is not None and a.division == b.division)
+        or (a.kit is not None and a.kit == b.kit and not a.alone and not b.alone)
+        for a in mine.bodies
+        for b in other.bodies
+    )
 
 
 def _at(place: Place) -> Changes:

@@ -17,7 +17,7 @@ const TURNS = [
 ] as const;
 
 const KITS = [
-  ["one", "kits together"],
+  ["one", "as drawn, together"],
   ["apart", "each body by itself"],
 ] as const;
 
@@ -58,6 +58,11 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
   const [turns, setTurns] = useState<(typeof TURNS)[number][0]>("quarters");
   const [seconds, setSeconds] = useState("6");
   const errand = view.errands.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
+  // Bodies that may stand as one: those of a kit, and what a split made of one body. Of each, whether they stand apart.
+  const groups = [
+    ...view.job.kits.map((one) => one.free),
+    ...(view.job.divisions ?? []).filter((one) => one.replaces && one.shaping.by !== "planes" && one.made.length > 1).map((one) => !one.together),
+  ];
   const arrange = () => handle.change((on) => api.work(view.id, on, { do: "arrange-seats", plate: seating.plate.id, gap, turns, seconds: Number(seconds) || 0 })).catch(tell);
   const keep = (set: (text: string) => void) => async (typed: string) => set(typed);
   const keepSeconds = async (typed: string) => setSeconds(String(typedNumber(typed, "s")));
@@ -84,9 +89,9 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
               <TypedField label="Seconds to try" value={seconds} width={84} commit={keepSeconds} /> s
             </dd>
           </dl>
-          {view.job.kits.length > 0 && (
+          {groups.length > 0 && (
             <div className={css.line}>
-              <Segments label="Kits" value={view.job.kits.every((one) => one.free) ? "apart" : view.job.kits.some((one) => one.free) ? "" : "one"} options={KITS} choose={(how) => void handle.act({ do: "stand-apart", apart: how === "apart" }).catch(tell)} width="100%" />
+              <Segments label="Kits" value={groups.every((apart) => apart) ? "apart" : groups.some((apart) => apart) ? "" : "one"} options={KITS} choose={(how) => void handle.act({ do: "stand-apart", apart: how === "apart" }).catch(tell)} width="100%" />
             </div>
           )}
           <div className={css.line}>

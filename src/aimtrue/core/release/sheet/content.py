@@ -352,8 +352,7 @@ def _corners(machine: Machine) -> Ring:
 
 
 def _name_of(job: Job, seat: Seat) -> str:
-    names = {one.id: one.name for one in job.kits} | {one.id: one.name for one in job.bodies}
-    name = names.get(seat.subject, seat.subject)
+    name = job.subject_name(seat.subject)
     several = len(job.seats_of(seat.subject)) > 1
     return f"{name}, copy {seat.copy_number}" if several else name
 
