@@ -59,8 +59,9 @@ def _groups(job: Job, key: str | None) -> list[_Group]:
     found = [
         replace(one, bodies=tuple(body for body in one.bodies if body.division in (None, one.subject)))
         for one in (*kits, *splits)
-        if key in (None, one.subject) and one.bodies
+        if key in (None, one.subject)
     ]
+    found = [one for one in found if one.bodies]
     if key is not None and not found:
         job.kit(key)  # which says that there is none
     return found
