@@ -37,10 +37,20 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.make import release
 from aimtrue.core.release.order import Format, Order
-from aimtrue.core.seating.actions import AddPlate, MirrorSeat, MoveSeat, PutOn, RestOn, SetCopies, TurnSeat
+from aimtrue.core.seating.actions import (
+    AddPlate,
+    MirrorSeat,
+    MoveSeat,
+    PutOn,
+    RestOn,
+    SetCopies,
+    StandApart,
+    TurnSeat,
+)
 from aimtrue.core.truing.actions import (
     AddReading,
     AdjustReading,
+    CorrectAlone,
     FreeAxis,
     KeepBores,
     SetAllowance,
@@ -375,6 +385,33 @@ def _pinned() -> list[bytes]:
     return [*out, *desk.out("3mf", "own")]
 
 
+def _owned() -> list[bytes]:
+    """A kit that lies far away, brought home; one of its bodies alone; its bodies apart, and copied; a
+    split.
+    """
+    desk = _Desk("pair.stl", _stl(_box((20, 20, 20), (900, 0, 300)), _box((5, 6, 7), (940, 0, 300))))
+    one, two = (body.id for body in desk.job.bodies)
+    kit = desk.job.kits[0].id
+    desk.do(
+        SettleUnit(source="s1", unit=Unit.MM),
+        BringHome(source="s1"),
+        CorrectAlone(body=two, on=True),
+        SetFactor(body=two, typed="1.25"),
+        SetFactor(body=one, typed="0.9"),
+        SetAllowance(body=one, shrinkage=("0.4", "0.4", "0.2"), clearance=None),
+        AddReading(body=one, kind="extent", axis="x", kit=True, typed="18 ±0.2"),
+        AdjustReading(reading="r1", role="check"),
+    )
+    out = [*desk.out("stl", "own"), *desk.out("3mf")]
+    desk.do(StandApart(kit=kit, apart=True), SetCopies(body=two, typed="2"))
+    desk.do(MoveSeat(body=two, x="60", y="70"), TurnSeat(body=one, axis="z", typed="30"))
+    out += desk.out("3mf")
+    lone = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
+    lone.do(MoveSeat(body="s1-1", x="120", y="90"))
+    lone.shape(AskAbove(at="20"))
+    return [*out, *lone.out("3mf")]
+
+
 SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _trued,
     _sized,
@@ -387,6 +424,7 @@ SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _filed,
     _parted,
     _hollowed,
+    _owned,
     _cut,
     _pinned,
 )

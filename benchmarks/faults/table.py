@@ -15,6 +15,7 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import Traced
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.seats import Seat
 from benchmarks.faults.put_in import Fault, Wrong
 
 
@@ -858,7 +859,110 @@ FAULTS: tuple[Fault, ...] = (
         "division.pins:dowel",
         lambda right: lambda pins: right(pins).scale((1, 1, 1.05)),
     ),
+    Fault(
+        "kits",
+        "a body that is alone has the correction of its kit",
+        "model.job:Job.in_force",
+        lambda right: _in_force(right, decisions=lambda job, body, own: _kit_of(job, body, own, "shared")),
+    ),
+    Fault(
+        "kits",
+        "a body of a kit has a correction of its own",
+        "model.job:Job.in_force",
+        lambda right: _in_force(right, decisions=lambda job, body, own: body.own),
+    ),
+    Fault(
+        "kits",
+        "a body of a kit is not brought home with it",
+        "model.job:Job.in_force",
+        lambda right: _in_force(right, home=lambda job, body, home: body.home),
+    ),
+    Fault(
+        "kits",
+        "a body that is alone is not brought home with its kit",
+        "model.job:Job.in_force",
+        lambda right: _in_force(right, home=lambda job, body, home: body.home if body.alone else home),
+    ),
+    Fault(
+        "kits",
+        "a kit is brought home by twice as much",
+        "model.job:Job.in_force",
+        lambda right: _in_force(right, home=lambda job, body, home: tuple(2 * one for one in home)),
+    ),
+    Fault(
+        "kits",
+        "shrinkage is the first kit's for all bodies",
+        "model.job:Job.shrinkage_of",
+        lambda right: lambda job, body: job.kits[0].shared.shrinkage if job.kits else right(job, body),
+    ),
+    Fault(
+        "kits",
+        "correction is the last body's of a kit",
+        "model.job:Job.correction_of",
+        lambda right: lambda job, body: right(job, job.group(body.id)[-1]),
+    ),
+    Fault(
+        "kits",
+        "bodies of a free kit stand as one",
+        "model.job:Job.subject_of",
+        lambda right: lambda job, body: body.kit if body.kit and body.division is None else right(job, body),
+    ),
+    Fault(
+        "kits",
+        "bodies of a kit stand each by itself",
+        "model.job:Job.subject_of",
+        lambda right: lambda job, body: body.id,
+    ),
+    Fault(
+        "kits",
+        "what a split made stands each by itself",
+        "model.job:Job.subject_of",
+        lambda right: lambda job, body: body.id if body.division else right(job, body),
+    ),
+    Fault(
+        "kits",
+        "only the first copy is seated",
+        "model.job:Job.seats_of",
+        lambda right: lambda job, subject: right(job, subject)[:1],
+    ),
+    Fault(
+        "kits",
+        "seats that somebody touched are forgotten",
+        "model.job:Job.seats_of",
+        lambda right: lambda job, subject: (Seat(subject=subject, plate=job.plates[0].id),),
+    ),
+    Fault(
+        "kits",
+        "a whole stands beside its pieces",
+        "model.job:Job.in_use",
+        lambda right: lambda job, bodies: tuple(bodies),
+    ),
+    Fault(
+        "kits",
+        "a kit is measured without its last body",
+        "model.job:Job.group",
+        lambda right: lambda job, key: right(job, key)[:-1] or right(job, key),
+    ),
 )
+
+
+def _in_force(right: Any, **changes: Callable[[Any, Any, Any], Any]) -> Any:
+    """What is in force for a body, its decisions or its home taken by a wrong rule."""
+
+    def wrong(job: Any, body: Any) -> Any:
+        same, decisions, source, home = right(job, body)
+        if "decisions" in changes:
+            decisions = changes["decisions"](job, body, decisions)
+        if "home" in changes:
+            home = changes["home"](job, body, home)
+        return same, decisions, source, home
+
+    return wrong
+
+
+def _kit_of(job: Any, body: Any, otherwise: Any, field: str) -> Any:
+    kit = job.kit_of(body)
+    return otherwise if kit is None else getattr(kit, field)
 
 
 def _tilt() -> Any:

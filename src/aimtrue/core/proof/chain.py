@@ -16,10 +16,10 @@ from scipy.spatial.transform import Rotation
 
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, Kept, Shrinkage
-from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.source import Source
+from aimtrue.core.proof.ownership import Decided, decisions_of, home_of, source_of
 from aimtrue.core.proof.surface import Points
 
 MM: dict[Unit, float] = {
@@ -128,7 +128,7 @@ class Chain:
         return result
 
 
-def chain_of(job: Job, body: Body, seat: Seat | None) -> Chain:
+def chain_of(job: Decided, body: Body, seat: Seat | None) -> Chain:
     """Work out the chain of a body.
 
     Args:
@@ -136,17 +136,18 @@ def chain_of(job: Job, body: Body, seat: Seat | None) -> Chain:
         body: whose unit is settled.
         seat: how it stands on the plate; None where it is released in its own place.
     """
-    source = next(one for one in job.sources if one.id == body.source)
+    source = source_of(job, body.source)
     assert source.unit is not None
     scale = MM[source.unit]
     matrix = scale * upright(source.up)
-    correction = job.correction_of(body)
+    correction, home = decisions_of(job, body).correction, np.array(home_of(job, body))
+    shrinkage = decisions_of(job, body).shrinkage
     if correction.along is not None:
         way = np.array(correction.along.direction)
         matrix = matrix + (correction.along.factor - 1) * np.outer(way, way @ matrix)
     matrix = np.array(correction.factors)[:, None] * matrix
-    shift = matrix @ np.array(job.home_of(body))
-    stretch, middle = _clearance(job, body, scale, matrix, shift)
+    shift = matrix @ home
+    stretch, middle = _clearance(body, correction, scale, matrix, shift)
     turn = np.diag([-1.0 if seat is not None and seat.mirrored else 1.0, 1.0, 1.0])
     for one in seat.turns if seat is not None else ():
         axis = one.about or {"x": (1, 0, 0), "y": (0, 1, 0), "z": (0, 0, 1)}[one.axis]
@@ -155,14 +156,14 @@ def chain_of(job: Job, body: Body, seat: Seat | None) -> Chain:
         body,
         source,
         correction,
-        job.shrinkage_of(body),
+        shrinkage,
         scale,
-        np.array(job.home_of(body)),
+        home,
         stretch[:, None] * matrix,
         stretch * (shift - middle) + middle,
         stretch,
         middle * (1 - stretch),
-        1 / (1 - np.array(job.shrinkage_of(body).shares)),
+        1 / (1 - np.array(shrinkage.shares)),
         turn,
     )
 
@@ -173,7 +174,9 @@ def upright(up: str) -> Points:
     return {"z": np.array([x, y, z]), "y": np.array([x, -z, y]), "x": np.array([y, z, x])}[up]
 
 
-def _clearance(job: Job, body: Body, scale: float, matrix: Points, shift: Points) -> tuple[Points, Points]:
+def _clearance(
+    body: Body, correction: Correction, scale: float, matrix: Points, shift: Points
+) -> tuple[Points, Points]:
     """Return how much a clearance stretches a body, and its middle, about which it does.
 
     The bounds in numbers of the file are the job's; that the body has them is a check of its own.
@@ -181,13 +184,9 @@ def _clearance(job: Job, body: Body, scale: float, matrix: Points, shift: Points
     more = np.array(body.clearance.mm)
     if not more.any():
         return np.ones(3), np.zeros(3)
-    if job.correction_of(body).along is not None and body.stretched is not None:
+    if correction.along is not None and body.stretched is not None:
         # These are in the axes of the job already, with the stretch in them.
-        ends = (
-            np.array([body.stretched.low, body.stretched.high])
-            * scale
-            * np.array(job.correction_of(body).factors)
-        )
+        ends = np.array([body.stretched.low, body.stretched.high]) * scale * np.array(correction.factors)
     else:
         ends = np.array([body.low, body.high]) @ matrix.T
     size = abs(ends[1] - ends[0])

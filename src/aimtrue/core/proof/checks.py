@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from aimtrue.core.model.job import AXES
+from aimtrue.core.model.value import AXES
 from aimtrue.core.proof import remade, shaped
 from aimtrue.core.proof.decided import allowance_checks, bore_checks
 from aimtrue.core.proof.parts import Part

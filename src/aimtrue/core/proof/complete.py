@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.proof.ownership import Decided, seats_of
 from aimtrue.core.proof.values import Check
 
 
@@ -34,7 +34,7 @@ Item = tuple[str, str]
 """A body by id, and the copy of its seat, empty where it lies as its file has it."""
 
 
-def completeness(job: Job, asked: Asked, released: Sequence[tuple[Body, Seat | None, int]]) -> Check:
+def completeness(job: Decided, asked: Asked, released: Sequence[tuple[Body, Seat | None, int]]) -> Check:
     """Hold what is in all files of a release against what was asked for.
 
     Args:
@@ -68,7 +68,7 @@ def _by_part(items: Counter[Item], parts: dict[str, str]) -> Counter[Item]:
     return made
 
 
-def _wanted(job: Job, asked: Asked) -> list[Item]:
+def _wanted(job: Decided, asked: Asked) -> list[Item]:
     """Every body and copy, from the decisions alone."""
     aside = {key for one in job.divisions if one.replaces for key in one.wholes}
     if asked.bodies is None:
@@ -82,7 +82,7 @@ def _wanted(job: Job, asked: Asked) -> list[Item]:
         plates &= set(asked.plates)
     found: list[Item] = []
     for body in bodies:
-        seats = job.seats_of(job.subject_of(body))
+        seats = seats_of(job, body)
         here = [seat for seat in seats if seat.plate in plates]
         if asked.place == "own":
             many = max(1, sum(bool(seat.plate) for seat in seats)) if asked.once and asked.each else 1

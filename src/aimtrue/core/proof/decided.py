@@ -6,7 +6,9 @@ import math
 
 import numpy as np
 
-from aimtrue.core.model.job import AXES, Job, Reading
+from aimtrue.core.model.readings import Reading
+from aimtrue.core.model.value import AXES
+from aimtrue.core.proof.ownership import Decided, kept_together
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.readings import check as _reading_check
 from aimtrue.core.proof.readings import lengths, plain_factor, plain_length, plain_offset
@@ -146,7 +148,7 @@ def typed_checks(parts: list[Part]) -> list[Check]:
     return list(checks.values())
 
 
-def reading_checks(job: Job, parts: list[Part]) -> list[Check]:
+def reading_checks(job: Decided, parts: list[Part]) -> list[Check]:
     by_body = {part.body.id: part for part in parts}
     checks = []
     for reading in job.readings:
@@ -162,13 +164,13 @@ def reading_checks(job: Job, parts: list[Part]) -> list[Check]:
 
 
 def _measured(
-    job: Job, reading: Reading, parts: dict[str, Part]
+    job: Decided, reading: Reading, parts: dict[str, Part]
 ) -> tuple[tuple[float, ...], tuple[float, ...], float] | None:
     """Return the lengths of a gauge by the chain and in the file, and how far they may be apart."""
     gauge, part = reading.gauge, parts[reading.body]
     slack = 2 * (4 * part.limit * math.sqrt(3) + 2 * part.slack)
     if gauge.kind == "extent":
-        keys = [body.id for body in job.group(reading.body)] if gauge.kit else [reading.body]
+        keys = [body.id for body in kept_together(job, part.body)] if gauge.kit else [reading.body]
         if not set(keys) <= set(parts):
             return None
         axis = AXES.index(gauge.axis or "x")

@@ -9,7 +9,7 @@ import igl
 import numpy as np
 
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Gauge
+from aimtrue.core.model.readings import Gauge
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.chain import Chain
 from aimtrue.core.proof.matching import Match

@@ -6,8 +6,8 @@ from itertools import pairwise
 
 import numpy as np
 
-from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Plate, Seat
+from aimtrue.core.proof.ownership import Decided, standing_with
 from aimtrue.core.proof.parts import Part
 from aimtrue.core.proof.surface import Points, bounds
 from aimtrue.core.proof.values import Check, length, same, yes
@@ -16,7 +16,7 @@ GAP_MM = 5.0
 """Between seats that nobody has placed, in their row."""
 
 
-def plate_checks(job: Job, parts: list[Part]) -> list[Check]:
+def plate_checks(job: Decided, parts: list[Part]) -> list[Check]:
     """Whether seats are at their height and in their place, and those in a row in its middle and apart."""
     seats: dict[tuple[str, int], list[Part]] = {}
     for part in parts:
@@ -28,7 +28,7 @@ def plate_checks(job: Job, parts: list[Part]) -> list[Check]:
         assert seat is not None
         name, limit = group[0].body.name, max(2 * part.limit + part.slack for part in group)
         ends = bounds(np.concatenate([part.found.reshape(-1, 3) for part in group]))
-        if len(group) == sum(seat.subject in (one.id, one.kit) for one in job.bodies):
+        if len(group) == len(standing_with(job, seat)):
             plate = next(one for one in job.plates if one.id == seat.plate)
             checks += _place_checks(seat, plate, name, ends, limit)
         else:

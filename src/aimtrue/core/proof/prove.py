@@ -10,11 +10,11 @@ import numpy as np
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.facets import Fineness
-from aimtrue.core.model.job import Job
 from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.checks import part_checks
 from aimtrue.core.proof.decided import reading_checks, typed_checks
 from aimtrue.core.proof.order import Order
+from aimtrue.core.proof.ownership import Decided
 from aimtrue.core.proof.parts import Claim
 from aimtrue.core.proof.plate import origin_checks, plate_checks
 from aimtrue.core.proof.released import SAYS_UNIT, Found, grain_of, read_back, reader_of
@@ -43,7 +43,7 @@ class ProofBroken(AimTrueError):
 
 
 def prove(
-    job: Job,
+    job: Decided,
     bodies: tuple[Body, ...],
     order: Order,
     data: bytes,
@@ -81,7 +81,7 @@ def _per(order: Order) -> float:
 
 
 def _compared(
-    job: Job,
+    job: Decided,
     bodies: tuple[Body, ...],
     order: Order,
     back: Found,
@@ -121,7 +121,7 @@ def _compared(
     return _proof(order, checks, sources.says(bodies), back)
 
 
-def _fineness(job: Job, bodies: tuple[Body, ...]) -> Fineness | None:
+def _fineness(job: Decided, bodies: tuple[Body, ...]) -> Fineness | None:
     sources = {one.id: one for one in job.sources}
     return next((sources[body.source].fineness for body in bodies), None)
 

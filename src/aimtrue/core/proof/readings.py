@@ -9,8 +9,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from aimtrue.core.model.job import Gauge, Reading
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.readings import Gauge, Reading
 from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.surface import Points
 from aimtrue.core.proof.values import Check, small

@@ -9,13 +9,13 @@ from threading import RLock
 import numpy as np
 
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job
 from aimtrue.core.model.recipe import Shaped
 from aimtrue.core.model.shaping import DowelOf, InPieces
 from aimtrue.core.model.source import Beside, Source
 from aimtrue.core.proof import kernel, originals, remade, shaped
 from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
 from aimtrue.core.proof.matching import completed, match
+from aimtrue.core.proof.ownership import Decided, home_of, shares_frame, source_of
 from aimtrue.core.proof.parts import Claim, Part
 from aimtrue.core.proof.regions.region import Region, Solid
 from aimtrue.core.proof.regions.stated import region
@@ -41,7 +41,7 @@ _NOTHING = Surface(np.empty((0, 3)), np.empty((0, 3), np.int64))
 class Sources:
     """The originals, each read a second time once."""
 
-    def __init__(self, job: Job, original: Callable[[Source | Beside], bytes]) -> None:
+    def __init__(self, job: Decided, original: Callable[[Source | Beside], bytes]) -> None:
         self._job, self._bytes = job, original
         self._meshes: dict[str, originals.Original] = {}
         self._solids: dict[str, list[kernel.Solid]] = {}
@@ -53,7 +53,7 @@ class Sources:
     def read(self, bodies: Iterable[Body]) -> None:
         """Read the originals of some bodies; each is read once, however many ask for it at the same time."""
         for source in {body.source for body in bodies}:
-            one = self._job.source(source)
+            one = source_of(self._job, source)
             _ = self._cad(one) if one.format in _CAD else self._mesh(one)
 
     def let_go(self, wanted: Iterable[Body]) -> None:
@@ -197,7 +197,7 @@ class Sources:
     def checks(self, key: str) -> list[Check]:
         """What concerns a source as a whole: its declared unit, and that every triangle is accounted for."""
         if key not in self._told:
-            self._told[key] = self._whole_checks(self._job.source(key))
+            self._told[key] = self._whole_checks(source_of(self._job, key))
         return self._told[key]
 
     def _whole_checks(self, source: Source) -> list[Check]:
@@ -234,10 +234,14 @@ class Sources:
 
     def _home_checks(self, source: Source, mesh: originals.Original) -> list[Check]:
         """A file that was brought home stands on zero, in the middle of it; while all of it is as it came."""
-        bodies = [body for body in self._job.bodies_of(source.id) if not body.copied]
+        bodies = [
+            body
+            for body in self._job.bodies
+            if body.source == source.id and body.division is None and not body.copied
+        ]
         whole = sum(body.triangles for body in bodies) == source.triangles
-        alone = len(self._job.framed_with(source.id)) == 1
-        home = np.array(self._job.home_of(bodies[0])) if bodies else np.zeros(3)
+        alone = not shares_frame(self._job, source)
+        home = np.array(home_of(self._job, bodies[0])) if bodies else np.zeros(3)
         if not home.any() or source.replaced or not whole or not alone or any(one.remade for one in bodies):
             return []
         ends = np.array([[one.low for one in bodies], [one.high for one in bodies]])
@@ -268,7 +272,7 @@ class Sources:
 
     def says(self, bodies: Iterable[Body]) -> str:
         """Say how the originals of some bodies were read."""
-        formats = {self._job.source(body.source).format for body in bodies}
+        formats = {source_of(self._job, body.source).format for body in bodies}
         told = []
         if formats - {*_CAD}:
             told.append("every vertex of the original by a second reader")
