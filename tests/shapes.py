@@ -146,6 +146,12 @@ class Bench:
     job: Job
     meshes: dict[str, Mesh]
     originals: dict[str, bytes] = field(default_factory=dict)
+    keys: int = 0
+
+    def fresh(self) -> str:
+        """Return an id that no task had before."""
+        self.keys += 1
+        return f"m{self.keys}"
 
     def mesh(self, name: str) -> Mesh:
         return self.meshes[name]
@@ -166,7 +172,7 @@ class Bench:
         """Make bodies anew, as the background does; ``data`` is the file of a revision, or of what is read
         again.
         """
-        made = remake(f"m{len(self.meshes)}", self.job, work, self, data, lambda share, says: None)
+        made = remake(self.fresh(), self.job, work, self, data, lambda share, says: None)
         self.meshes |= {name: from_bytes(blob) for name, blob in made.blobs.items() if blob[:4] == b"ATG1"}
         self.job = apply(self.job, made.action, self)
         return self
@@ -179,14 +185,14 @@ class Bench:
 
     def shape(self, asked: Asked, *bodies: str, instead: str = "") -> Answer:
         """Divide a body, or join two, as the background does."""
-        key = f"m{len(self.meshes)}"
+        key = self.fresh()
         work = Shape(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
         return self.made(shape(key, self.job, work, self, lambda share, says: None))
 
     def shape_all(self, asked: Asked, *bodies: str) -> Bench:
         """Cut several bodies by the same planes, as the background does."""
         work = Shape(bodies=bodies, asked=asked)
-        made = shape_all(f"m{len(self.meshes)}", self.job, work, self, lambda share, says: None)
+        made = shape_all(self.fresh(), self.job, work, self, lambda share, says: None)
         for one in made:
             for body in one.action.come:
                 self.meshes[body.geometry] = from_bytes(one.blobs[body.geometry])
@@ -196,7 +202,7 @@ class Bench:
         """Make again whatever is stale."""
         while stale := stale_divisions(self.job):
             work = ShapeAgain(division=stale[0].id)
-            self.made(shape(f"m{len(self.meshes)}", self.job, work, self, lambda share, says: None))
+            self.made(shape(self.fresh(), self.job, work, self, lambda share, says: None))
 
     def made(self, shapings: Shapings) -> Answer:
         """Put what was made into the job."""

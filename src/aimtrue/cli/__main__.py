@@ -93,6 +93,9 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     )
     bench.add_argument("--first", type=int, default=0, metavar="N", help="the first damaged file's number")
     bench.add_argument("--soak", type=float, metavar="MINUTES", help="mixed load with kills for so long")
+    bench.add_argument(
+        "--walk", type=float, metavar="MINUTES", help="whole journeys drawn at random, against an oracle"
+    )
     bench.add_argument("--workers", action="store_true", help="files a minute with one worker and with two")
     bench.add_argument("--seating", action="store_true", help="sections, ways to stand, arrangements")
     bench.add_argument("--division", action="store_true", help="pieces, seams, hollows")

@@ -50,7 +50,7 @@ def _on_their_own(job: Job, keys: tuple[str, ...]) -> Job:
         body = before.body(key)
         if body.kit is None:
             continue
-        decided = before.decisions_of(body).for_one(body.id, body.id)
+        decided = before.decisions_of(body).for_one(body.id, body.id, before.readings_on(body.id))
         own = {"kit": None, "alone": False, "own": decided, "home": before.home_of(body)}
         job = job.with_body(job.body(key).model_copy(update=own))
         job = job.with_seats(key, seats_for(key, before.seats_of(before.subject_of(body))))

@@ -238,12 +238,23 @@ def size_change(extents: tuple[Vec3, ...], unit: Unit, before_mm: tuple[Vec3, ..
         before_mm: the same of the revision before it, in mm.
 
     Returns:
-        The ratio nearest to 1 of any two: bodies may have been added or removed, so that the whole is
-        larger or smaller though no part of it changed. Extents are compared by size, not by axis, so that a
-        part that was exported another way up is still the same size.
+        The ratio of all of it, the one of three that is farthest from 1. Bodies may have been added or
+        removed, so that the whole is larger or smaller though no part of it changed: where half of the
+        bodies or more are as large as before, the file is. Extents are compared by size, not by axis, so
+        that a part that was exported another way up is still the same size.
     """
-    ratios = [_change(_scaled(now, unit), old) for now in extents for old in before_mm]
-    return min(ratios, key=lambda ratio: abs(math.log(ratio)))
+    whole = _change(_scaled(extents[0], unit), before_mm[0])
+    if is_near_size(whole):
+        return whole
+    olds = list(before_mm[1:] or before_mm)
+    news = [_scaled(one, unit) for one in extents[1:] or extents]
+    fewest, same = min(len(olds), len(news)), 0
+    for new in news:
+        twin = next((old for old in olds if is_same_size(_change(new, old))), None)
+        if twin is not None:
+            olds.remove(twin)
+            same += 1
+    return 1.0 if 2 * same >= fewest else whole
 
 
 def _change(now: Vec3, old: Vec3) -> float:

@@ -132,15 +132,21 @@ class Decisions(Value):
             return self
         return self.model_copy(update={"correction": self.correction.model_copy(update={"typed": typed})})
 
-    def for_one(self, old: str, new: str) -> Decisions:
+    def for_one(self, old: str, new: str, readings: Collection[str] = ()) -> Decisions:
         """Return them for a body that goes its own way.
 
         Sizes that were typed of several bodies together, or of another, do not hold for it; those typed of
-        itself do, under its new id.
+        itself do, under its new id. Of the readings that they come from only its own go on being met by it.
+
+        Args:
+            old, new: its id, before and from now on.
+            readings: ids of the readings that are on it.
         """
         typed = tuple(
             one.model_copy(update={"bodies": (new,)}) if one.bodies else one
             for one in self.correction.typed
             if one.bodies in ((), (old,))
         )
-        return self.model_copy(update={"correction": self.correction.model_copy(update={"typed": typed})})
+        mine = tuple(key for key in self.correction.readings if key in readings)
+        correction = self.correction.model_copy(update={"typed": typed, "readings": mine})
+        return self.model_copy(update={"correction": correction})

@@ -145,6 +145,14 @@ class Job(Value):
         """Return a reading by id, or raise :class:`Refused`."""
         return _one_of(self._readings, key, "reading")
 
+    def readings_on(self, body: str) -> tuple[str, ...]:
+        """Return the ids of the readings that are on a body alone."""
+        return tuple(
+            one.id
+            for one in self.readings
+            if one.body == body and one.gauge.other in (None, body) and not one.gauge.kit
+        )
+
     def kit(self, key: str) -> Kit:
         """Return a kit by id, or raise :class:`Refused`."""
         return _one_of(self._kits, key, "kit")

@@ -215,11 +215,8 @@ def _name_reading(job: Job, action: NameReading, shelf: Shelf) -> Job:
 
 def _remove_reading(job: Job, action: RemoveReading, shelf: Shelf) -> Job:
     reading = job.reading(action.reading)
-    left = job.model_copy(update={"readings": tuple(r for r in job.readings if r.id != reading.id)})
-    bodies = left.corrected_with(reading.body)
-    now = left.correction_of(bodies[0])
-    names = tuple(name for name in now.readings if name != reading.id)
-    return corrected(left, bodies, now.model_copy(update={"readings": names}))
+    # That the correction no longer comes of it is seen to after every action, see ``restated``.
+    return job.model_copy(update={"readings": tuple(r for r in job.readings if r.id != reading.id)})
 
 
 DOING: Doing = {

@@ -35,6 +35,8 @@ def restated(before: Job, after: Job) -> Job:
     if before is after:
         return after
     for bodies in _corrected_together(after):
+        after = _claimed_of_these(after, bodies)
+    for bodies in _corrected_together(after):
         if _is_made_anew(before, after, bodies):
             after = _met_again(after, bodies)
     for bodies in _corrected_together(after):
@@ -71,6 +73,17 @@ def _corrected_together(job: Job) -> Iterator[tuple[Body, ...]]:
             owner = body.id if body.alone or body.kit is None else body.kit
             owners.setdefault(owner, []).append(body)
     return (tuple(bodies) for bodies in owners.values())
+
+
+def _claimed_of_these(job: Job, bodies: tuple[Body, ...]) -> Job:
+    """No longer claim a size that was typed of a body which has another correction by now, or is gone."""
+    now = job.correction_of(bodies[0])
+    keys = {body.id for body in bodies}
+    typed = tuple(one for one in now.typed if set(one.bodies) <= keys)
+    if typed == now.typed:
+        return job
+    made = now.model_copy(update={"typed": typed})
+    return job.with_decisions(job.body(bodies[0].id), correction=made)
 
 
 def _is_made_anew(before: Job, after: Job, bodies: tuple[Body, ...]) -> bool:
@@ -118,9 +131,6 @@ def _met_again(job: Job, bodies: tuple[Body, ...]) -> Job:
 
 def _sized_again(job: Job, bodies: tuple[Body, ...], typed: Typed) -> Job:
     assert typed.axis is not None
-    known = {body.id for body in job.bodies}
-    if not set(typed.bodies) <= known:
-        return job
     sized = tuple(job.body(key) for key in typed.bodies)
     sizes, target = group_sizes(job, sized), parse_length(typed.text)
     if math.isclose(sizes[AXES.index(typed.axis)], target, rel_tol=_SAME):

@@ -46,7 +46,10 @@ def _size_axis(job: Job, action: SizeAxis, shelf: Shelf) -> Job:
 
 def _sized(job: Job, key: str, axis: Axis, target: float, typed: str) -> Job:
     # A kit is sized as a whole; a body of it by its own extent, and the kit follows.
-    sized = job.corrected_with(key) if any(kit.id == key for kit in job.kits) else (job.body(key),)
+    # Pieces are of a whole that is in the kit, too: its size is what is typed, with or without them.
+    kit = any(one.id == key for one in job.kits)
+    wholes = tuple(one for one in job.corrected_with(key) if one.division is None) if kit else ()
+    sized = wholes or (job.body(key),)
     sizes = group_sizes(job, sized)
     said = f"{axis.upper()} = {' '.join(typed.split())}"
     correction = scaled_to_size(job.correction_of(sized[0]), sizes, axis, target, said)
@@ -174,7 +177,10 @@ def _correct_alone(job: Job, action: CorrectAlone, shelf: Shelf) -> Job:
     others = [one for one in job.group(body.id) if one.id != body.id and not one.alone]
     if not action.on and others:
         job = corrected(job, (body,), job.correction_of(others[0]))
-    return job.with_body(job.body(body.id).model_copy(update={"alone": action.on}))
+    update: dict[str, object] = {"alone": action.on}
+    if action.on and not body.alone:  # from here on it goes its own way, as large as it is
+        update["own"] = job.decisions_of(body).for_one(body.id, body.id, job.readings_on(body.id))
+    return job.with_body(job.body(body.id).model_copy(update=update))
 
 
 def _keep_bores(job: Job, action: KeepBores, shelf: Shelf) -> Job:
