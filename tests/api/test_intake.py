@@ -13,6 +13,7 @@ from aimtrue.core.formats import read_model, stl, threemf
 from aimtrue.core.mesh.mesh import merged
 from aimtrue.core.model.lengths import Unit
 from benchmarks.shapes import wavy_sphere
+from demo.parts import built
 from tests.api.conftest import Client
 from tests.shapes import binary_stl, box, corners_of, eight
 
@@ -217,3 +218,14 @@ def test_a_large_body_can_be_worked_on_before_its_faces_are_listed(client: Clien
     after = client.read(key)
     assert after["job"]["bodies"][0]["features"]
     assert after["undo"] == view["undo"]  # what was found out is no step of the user
+
+
+def test_a_chord_and_an_angle_typed_one_after_the_other_are_one_fineness(client: Client) -> None:
+    view = client.opened("clamp.step", (built() / "clamp-shells.step").read_bytes())
+    source = view["job"]["sources"][0]["id"]
+    typed = {"do": "refine", "source": source, "fineness": None, "sew": False}
+    client.post(view, "work", work={**typed, "chord": "0.05", "angle": ""}).raise_for_status()
+    client.post(view, "work", work={**typed, "chord": "", "angle": "15"}).raise_for_status()
+    view = client.read(view["id"])
+    assert {one["state"] for one in view["errands"]} == {"done"}, view["errands"]
+    assert view["job"]["sources"][0]["fineness"] == {"chord_mm": 0.05, "angle_deg": 15.0}

@@ -37,6 +37,7 @@ from aimtrue.store import blobs, bundles, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.shelf import on_disk
 from aimtrue.work import change
+from aimtrue.work.again import take_over
 from aimtrue.work.queue import ask_reading, ask_remake
 
 router = APIRouter(prefix="/api")
@@ -146,7 +147,7 @@ def work(key: str, asked: AskWork, seen: Seen = "") -> Response:
         jobs.refuse_stale(session, loaded, asked.on)
         refuse_unclear(loaded.job, asked.work)
         if asked.begin:
-            ask_remake(session, key, asked.on, asked.work)
+            ask_remake(session, key, asked.on, take_over(session, key, asked.work))
         return answer(session, key, seen, 202)
 
 

@@ -6,7 +6,8 @@ from sqlalchemy.orm import Session
 
 from aimtrue.core.division.stale import fresh_wholes, stale_divisions
 from aimtrue.core.division.work import ShapeAgain
-from aimtrue.core.intake.work import ListFaces
+from aimtrue.core.intake.work import ListFaces, Refine
+from aimtrue.core.work import Work
 from aimtrue.store import jobs
 from aimtrue.work.queue import ask_list, ask_remake
 
@@ -26,6 +27,32 @@ def ask_faces(session: Session, key: str) -> None:
     bodies = tuple(body.id for body in loaded.job.bodies if not body.features and body.id not in under_way)
     if bodies:
         ask_list(session, key, loaded.revision.number, ListFaces(bodies=bodies), _WHEN_DRAWN)
+
+
+def take_over(session: Session, key: str, work: Work) -> Work:
+    """Return work together with what was asked of the same file just before and is not done yet.
+
+    A chord and an angle are typed one after the other, and are one fineness: what is under way for the
+    first is ended, and its values go on in the second. Work of other kinds is returned as it is.
+    """
+    if not isinstance(work, Refine):
+        return work
+    for row in jobs.errands(session, key):
+        before = row.request.get("work", {})
+        if row.state not in ("waiting", "doing") or before.get("do") != "refine":
+            continue
+        if before["source"] != work.source:
+            continue
+        if work.fineness is None:
+            old = Refine.model_validate(before)
+            update = {
+                "fineness": old.fineness,
+                "chord": work.chord or old.chord,
+                "angle": work.angle or old.angle,
+            }
+            work = work.model_copy(update=update)
+        jobs.set_errand(session, row.id, state="done", share=1.0, says="taken over by what was typed next")
+    return work
 
 
 def ask_stale(session: Session, key: str) -> None:
