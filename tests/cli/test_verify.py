@@ -124,3 +124,57 @@ def test_records_that_are_none_are_told(released: Path, tmp_path: Path, capsys: 
 def test_the_schema_that_is_published_is_that_of_the_record() -> None:
     published = json.loads((ROOT / "docs" / "proof-record.schema.json").read_text())
     assert published == Record.model_json_schema()
+
+
+def test_a_merged_3mf_holds_its_own_record(released: Path, capsys: Held) -> None:
+    """All bodies of a kit are one object of such a file; the record tells of one, and of two bodies."""
+    out = released / "merged"
+    merged = ("--bodies", "merged", "--proof-record", "--format", "3mf")
+    code, _, err = run(capsys, "release", released / "kit.3mf", "--out", out, *merged)
+    assert code == 0, err
+    assert verified(capsys, out / "kit.3mf", out / "PROOF.json") == (0, {})
+
+
+def test_files_are_known_by_what_is_in_them(released: Path, capsys: Held) -> None:
+    """Exchanged or new names are told and do no harm, and a file that was not given is missed."""
+    out = released / "each"
+    each = ("--bodies", "each", "--proof-record", "--format", "stl")
+    code, _, err = run(capsys, "release", released / "kit.3mf", "--out", out, *each)
+    assert code == 0, err
+    plate, block = sorted(out.glob("*.stl"), key=lambda path: -path.stat().st_size)
+    proof = out / "PROOF.json"
+
+    def rows(*given: Path, some: bool = False) -> tuple[int, list[dict[str, Any]]]:
+        more = ["--some"] if some else []
+        code, told, _ = run(capsys, "verify", *given, "--proof", proof, "--json", *more)
+        return code, json.loads(told)["checks"]
+
+    code, alone = rows(block)
+    missed = [(row["file"], row["what"]) for row in alone if not row["holds"]]
+    assert (code, missed) == (5, [(plate.name, "file of the record")])
+    assert rows(block, some=True)[0] == 0
+    one, two = block.read_bytes(), plate.read_bytes()
+    plate.write_bytes(one)
+    block.write_bytes(two)
+    code, exchanged = rows(block, plate)
+    names = [(row["asked"], row["found"]) for row in exchanged if row["what"] == "name"]
+    assert (code, names) == (0, [(plate.name, block.name), (block.name, plate.name)])
+    # Saved anew under another name and a little off, it is measured against what it was.
+    off = np.frombuffer(two, np.uint8).copy()
+    record = off[84:].reshape(-1, 50)
+    record[:, 12:48] = (np.ascontiguousarray(record[:, 12:48]).view("<f4") * np.float32(1.001)).view(np.uint8)
+    (out / "other.stl").write_bytes(off.tobytes())
+    code, other = rows(out / "other.stl", some=True)
+    broken = {row["what"] for row in other if not row["holds"]}
+    assert code == 5
+    assert any(what.startswith("size X") for what in broken)
+
+
+def test_the_area_of_a_record_is_held_and_makes_no_room(released: Path, capsys: Held) -> None:
+    file, proof = released / "stl" / "kit.stl", released / "stl" / "PROOF.json"
+    told = json.loads(proof.read_text())
+    told["files"][0]["bodies"][0]["area_mm2"] = 1e12
+    told["files"][0]["bodies"][0]["volume_mm3"] *= 1.5
+    proof.write_text(json.dumps(told))
+    code, broken = verified(capsys, file, proof)
+    assert (code, set(broken)) == (5, {"area of plate", "volume of plate"})

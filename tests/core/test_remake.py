@@ -4,6 +4,7 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+from manifold3d import Manifold
 
 from aimtrue.core.actions import apply
 from aimtrue.core.chain.sizes import group_sizes, true_bounds, true_sizes
@@ -121,6 +122,25 @@ def test_a_copy_is_as_large_as_its_original_and_goes_its_own_way_from_there() ->
     # What was typed of the first, or of both together, no longer holds for the others.
     bench.do(ResetCorrection(body="s1-1"))
     release(bench.job, bench, Order(shape="each", place="own"))
+
+
+def test_what_float32_would_lose_far_out_is_told_with_the_way_to_keep_it() -> None:
+    """Out at 400 m a released file has steps of 0.03 mm; 40.01 mm are kept at the origin only."""
+    corners = [(x, y, z) for x in (400_000, 400_040.01) for y in (0, 40) for z in (0, 40)]
+    hull = Manifold.hull_points(np.array(corners) - [400_000, 0, 0]).to_mesh()
+    text = "".join(f"v {x + 400_000:.2f} {y:.2f} {z:.2f}\n" for x, y, z in hull.vert_properties.tolist())
+    text += "".join(f"f {a + 1} {b + 1} {c + 1}\n" for a, b, c in hull.tri_verts.tolist())
+    bench = bench_of("far.obj", text.encode()).do(SettleUnit(source="s1", unit=Unit.MM))
+    (finding,) = survey(bench.job, bench).findings
+    assert (finding.code, "step by 0.0312 mm" in finding.says) == ("far-from-origin", True)
+    sizes = {
+        place: release(bench.job, bench, Order(format="stl", place=place)).files[0].file.size_mm[0]
+        for place in ("own", "origin")
+    }
+    assert sizes["own"] == 40
+    assert sizes["origin"] == pytest.approx(40.01, abs=1e-5)
+    bench.do(BringHome(source="s1"))
+    assert survey(bench.job, bench).findings == ()
 
 
 def test_a_lost_model_is_found_and_brought_home() -> None:

@@ -198,6 +198,7 @@ def _add_verify(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     verify = commands.add_parser("verify", help="hold files against their proof record, anywhere")
     verify.add_argument("files", nargs="+", metavar="FILE")
     verify.add_argument("--proof", required=True, metavar="PROOF.json")
+    verify.add_argument("--some", action="store_true", help="not every file of the record is given")
     verify.add_argument("--json", action="store_true")
     verify.set_defaults(run="aimtrue.cli.verify:verify")
 

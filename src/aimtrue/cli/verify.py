@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from aimtrue.cli.files import Exit, Failure, complain
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.proof.record import Held, Record, verified
+from aimtrue.core.proof.record import Held, Record, not_given, verified
 
 
 def verify(asked: argparse.Namespace) -> int:
@@ -19,6 +19,8 @@ def verify(asked: argparse.Namespace) -> int:
     try:
         record = _record(asked.proof)
         rows = [row for path in asked.files for row in _told(path, record)]
+        if not asked.some:
+            rows += not_given([row.asked for row in rows if row.what == "name"], record)
     except Failure as failure:
         complain(failure.says)
         return failure.code
@@ -74,4 +76,7 @@ def _as_text(rows: list[Held], files: list[str]) -> str:
             else f"{path}: {len(broken)} of {len(mine)} checks do not hold"
         )
         lines += [f"  {row.what}: asked {row.asked}, found {row.found}" for row in broken]
+    lines += [f"{row.file}: was not given" for row in rows if row.what == "file of the record"]
+    renamed = [row for row in rows if row.what == "name" and row.asked != row.found]
+    lines += [f"{row.file} is {row.asked} of the record, under another name" for row in renamed]
     return "\n".join(lines)

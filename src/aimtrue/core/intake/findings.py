@@ -19,6 +19,8 @@ _LIKE_A_UNIT = 0.02
 
 _FAR = 4.0
 """Times its own size from the origin: farther, a model is lost to most programs."""
+_STEP_TOLD_MM = 0.001
+"""Where 32-bit numbers step by more, a measured size would be lost in them."""
 
 
 def source_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
@@ -114,6 +116,12 @@ def _place_findings(job: Job, source: Source) -> list[Finding]:
         says = (
             f"{source.name} lies {_length(away)} from its origin, over {int(away / size)} times its own size"
         )
+        step = float(np.spacing(np.float32(max(map(abs, (*low, *high))))))
+        if step >= _STEP_TOLD_MM:
+            says += (
+                f"; numbers of a released file step by {_length(step)} out there, and its sizes with them: "
+                "bring it home, or release it with place: origin"
+            )
         return [_of_source(source, "far-from-origin", "look", says, "bring-home")]
     # What hangs from zero, as a screw from its head, is drawn so; what lies deeper by more than its size is
     # lost.

@@ -238,23 +238,32 @@ def size_change(extents: tuple[Vec3, ...], unit: Unit, before_mm: tuple[Vec3, ..
         before_mm: the same of the revision before it, in mm.
 
     Returns:
-        The ratio of all of it, the one of three that is farthest from 1. Bodies may have been added or
-        removed, so that the whole is larger or smaller though no part of it changed: where half of the
-        bodies or more are as large as before, the file is. Extents are compared by size, not by axis, so
-        that a part that was exported another way up is still the same size.
+        The ratio of all of it, the one of three that is farthest from 1; or 1 where two extents of the whole
+        are as before. Bodies may have been added or removed, so that the whole is larger or smaller though
+        no part of it changed: where half of the bodies or more are as large as before, the file is. Extents
+        are compared by size, not by axis, so that a part that was exported another way up is still the
+        same size.
     """
     whole = _change(_scaled(extents[0], unit), before_mm[0])
     if is_near_size(whole):
         return whole
+    if _keeps_two(_scaled(extents[0], unit), before_mm[0]):
+        return 1.0
     olds = list(before_mm[1:] or before_mm)
     news = [_scaled(one, unit) for one in extents[1:] or extents]
     fewest, same = min(len(olds), len(news)), 0
     for new in news:
-        twin = next((old for old in olds if is_same_size(_change(new, old))), None)
+        twin = next((old for old in olds if _keeps_two(new, old)), None)
         if twin is not None:
             olds.remove(twin)
             same += 1
     return 1.0 if 2 * same >= fewest else whole
+
+
+def _keeps_two(now: Vec3, old: Vec3) -> bool:
+    """Whether two extents of three are as before: another unit would have changed them all by the same."""
+    pairs = zip(sorted(now), sorted(old), strict=True)
+    return sum(a > 0 and b > 0 and is_same_size(a / b) for a, b in pairs) >= 2
 
 
 def _change(now: Vec3, old: Vec3) -> float:

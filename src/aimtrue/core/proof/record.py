@@ -7,6 +7,7 @@ published (docs/proof-record.schema.json).
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import math
 from collections.abc import Iterator, Sequence
@@ -16,6 +17,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
+from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.lengths import UNIT_NAMES, Unit
 from aimtrue.core.model.readings import Anchor, Gauge, GaugeKind
 from aimtrue.core.model.value import AXES, Value, Vec3
@@ -99,6 +101,9 @@ def as_json(record: Record) -> bytes:
     return record.model_dump_json(indent=1).encode()
 
 
+ENDINGS = {"3mf": ".3mf", "stl": ".stl", "stl-ascii": ".stl", "obj": ".obj", "ply": ".ply", "step": ".step"}
+
+
 @dataclass(frozen=True)
 class Held:
     """One number of a file held against its record."""
@@ -123,8 +128,8 @@ class Asked:
 
 def measured(
     kind: str, unit: Unit, data: bytes, names: Sequence[str], counts: Sequence[int], readings: Sequence[Asked]
-) -> tuple[BodyRecord, ...]:
-    """Measure the bodies of a released file.
+) -> tuple[tuple[BodyRecord, ...], int]:
+    """Measure the bodies of a released file; return them, and how many objects the file has.
 
     Args:
         kind, unit, data: the file as it was written.
@@ -135,11 +140,13 @@ def measured(
     Raises:
         AimTrueError: the second reader cannot read it.
     """
-    surfaces = _divided(read_back(kind, data).objects, counts, _per(kind, unit))
-    return tuple(
+    objects = read_back(kind, data).objects
+    surfaces = _divided(objects, counts, _per(kind, unit))
+    bodies = tuple(
         _body(name, surface, [one for one in readings if one.body == number])
         for number, (name, surface) in enumerate(zip(names, surfaces, strict=True))
     )
+    return bodies, len(objects)
 
 
 def _per(kind: str, unit: Unit) -> float:
@@ -219,19 +226,16 @@ def _radius(points: Points) -> float | None:
 def verified(name: str, data: bytes, record: Record) -> list[Held]:
     """Hold a file against a record: every number, as it is found now.
 
-    It is found in the record by its name, else by its bytes.
-
     Raises:
         AimTrueError: the file cannot be read at all.
     """
     sha256 = hashlib.sha256(data).hexdigest()
-    told = next((one for one in record.files if one.name == name), None) or next(
-        (one for one in record.files if one.sha256 == sha256), None
-    )
+    told = told_of(name, data, record)
     if told is None:
         known = ", ".join(one.name for one in record.files)
         return [Held(name, "file that the record tells of", known, name, 1.0, False)]
     rows = [
+        Held(name, "name", told.name, name, 0.0, True),
         _equal(name, "bytes", str(told.bytes), str(len(data))),
         _equal(name, "SHA-256", told.sha256, sha256),
     ]
@@ -253,6 +257,47 @@ def verified(name: str, data: bytes, record: Record) -> list[Held]:
     for body, surface in zip(told.bodies, _divided(objects, triangles, per), strict=True):
         rows += _of_body(name, body, surface)
     return rows
+
+
+def told_of(name: str, data: bytes, record: Record) -> FileRecord | None:
+    """Return what a record tells of a file: by its bytes, else by what is in it, else by its name.
+
+    A file may have been renamed, two may have exchanged their names, and another program may have saved it
+    anew: then it is the one of as many triangles; of several such, the one of its name.
+    """
+    sha256 = hashlib.sha256(data).hexdigest()
+    named = [one for one in record.files if one.name == name]
+    same = [one for one in record.files if one.sha256 == sha256]
+    if same:
+        return next((one for one in same if one in named), same[0])
+    alike = [one for one in record.files if _is_alike(name, data, one)]
+    if len(alike) == 1 and alike[0] not in named:
+        return alike[0]
+    return next(iter(named), None)
+
+
+def _is_alike(name: str, data: bytes, told: FileRecord) -> bool:
+    """Whether a file has as many triangles as a record tells of one of its format."""
+    if not name.lower().endswith(ENDINGS[told.format]):
+        return False
+    with contextlib.suppress(AimTrueError):
+        found = sum(len(surface.faces) for surface in read_back(told.format, data).objects)
+        return found == sum(body.triangles for body in told.bodies)
+    return False
+
+
+def not_given(names: Sequence[str], record: Record) -> list[Held]:
+    """Say which files of a record were not given.
+
+    Args:
+        names: of the files of the record that were.
+        record: whose files all are wanted.
+    """
+    return [
+        Held(one.name, "file of the record", "given", "not given", 1.0, False)
+        for one in record.files
+        if one.name not in names
+    ]
 
 
 def _equal(file: str, what: str, asked: str, found: str) -> Held:
@@ -282,7 +327,17 @@ def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Held]:
         yield Held(file, f"scale of {body.name}", "1", _said(scale), abs(scale - 1), False)
     for axis, asked, have in zip(AXES, low[0].tolist(), high[0].tolist(), strict=True):
         yield _length_row(file, f"low end {axis.upper()} of {body.name}", asked, have, limit)
-    room = body.area_mm2 * limit + 1e-9 * abs(body.volume_mm3)
+    # What is found sets the tolerance: a record that tells a vast area must not make room for any volume.
+    room = now.area_mm2 * limit + 1e-9 * abs(now.volume_mm3)
+    grain = limit * math.sqrt(now.area_mm2 * max(now.triangles, 1)) + 1e-9 * now.area_mm2
+    yield Held(
+        file,
+        f"area of {body.name}",
+        f"{body.area_mm2:.4f} mm²",
+        f"{now.area_mm2:.4f} mm²",
+        abs(body.area_mm2 - now.area_mm2),
+        abs(body.area_mm2 - now.area_mm2) <= 4 * grain,
+    )
     off = abs(body.volume_mm3 - now.volume_mm3)
     yield Held(
         file,

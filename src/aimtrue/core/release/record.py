@@ -31,6 +31,7 @@ def _file(job: Job, made: Made, name: str) -> FileRecord:
         for reading in job.readings
         if reading.body == body.id and reading.has_length and not reading.lost and reading.gauge.other is None
     ]
+    found, objects = measured(file.format, file.unit, made.data, file.bodies, list(made.triangles), readings)
     settled = {body.source: (job.source_of(body), job.settled_unit(body)) for body in bodies}
     return FileRecord(
         name=name,
@@ -38,7 +39,8 @@ def _file(job: Job, made: Made, name: str) -> FileRecord:
         unit=file.unit,
         bytes=file.bytes,
         sha256=file.sha256,
-        bodies=measured(file.format, file.unit, made.data, file.bodies, list(made.triangles), readings),
+        bodies=found,
+        objects=objects,
         sources=tuple(
             SourceRecord(name=one.name, sha256=one.sha256, format=one.format, unit=unit, how=one.how)
             for one, unit in settled.values()
