@@ -37,11 +37,13 @@ from aimtrue.core.truing.actions import (
     SetReading,
     SizeAxis,
     SizeLongest,
+    SolveReadings,
     StretchAlong,
     TakeProposal,
 )
 from aimtrue.core.truing.calibration import Pair, calibrated
 from aimtrue.core.truing.csv import read, sorted_out, write
+from aimtrue.core.truing.remedies import ways_of
 from demo.parts import built
 from tests.shapes import Bench, bench_of, binary_stl, corners_of, screw
 
@@ -296,6 +298,13 @@ def test_conflicts_are_named_and_one_change_frees_them() -> None:
     (truth,) = survey(bench.job, bench).truths
     assert truth.conflict == ("r1", "r2")
     assert truth.window is None
+    missed = [one for one in survey(bench.job, bench).findings if one.code == "reading-missed"]
+    # They drive and exclude each other, so to let them drive would help nobody.
+    assert [[way.says for way in ways_of(one)] for one in missed] == 2 * [["Accept as it is"]]
+    bench.do(SizeAxis(body=missed[0].body_id or "", axis="x", typed="300"))
+    missed = [one for one in survey(bench.job, bench).findings if one.code == "reading-missed"]
+    assert "Let readings drive" in {way.says for way in ways_of(missed[0])}
+    bench.do(SolveReadings(body=missed[0].body_id or ""))
     change = next(one for one in truth.changes if one.reading == "r2")
     assert change.limit_mm == pytest.approx(188 * 140.6 / 142.86, abs=0.01)
     bench.do(RelaxReading(reading="r2", limit_mm=change.limit_mm or 0))

@@ -12,6 +12,9 @@ from aimtrue.core.model.job import Job, Reading
 from aimtrue.core.model.lengths import written
 from aimtrue.core.truing.restated import MISSED, missed
 
+DRIVE_AGAIN = "let the readings drive again, take another way, or relax a band"
+"""What helps where a size was typed over readings; where they drive and exclude each other it would not."""
+
 
 def allowance_findings(job: Job) -> list[Finding]:
     """Say where a clearance would take off more than there is; none is given there."""
@@ -78,7 +81,8 @@ def _missed(job: Job, body: Body, reading: Reading) -> list[Finding]:
     says = f"{reading.name} of {whole} is {written(abs(over))} mm {way} its band"
     if reading.role != "drive":
         return [_finding(body, "check-missed", says, "change the size, or relax the band")]
-    remedy = "let the readings drive again, take another way, or relax a band"
+    driven = reading.id in job.correction_of(body).readings
+    remedy = "take another way, or relax a band" if driven else DRIVE_AGAIN
     return [_finding(body, MISSED, says, remedy, "stop", sharing_size(job, body))]
 
 

@@ -6,6 +6,7 @@ from aimtrue.core.intake.actions import Accept
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.way import Way
 from aimtrue.core.truing.actions import CorrectAlone, KeepAsDrawn, KeepBores, SolveReadings
+from aimtrue.core.truing.conflicts import DRIVE_AGAIN
 from aimtrue.core.truing.restated import MISSED
 
 
@@ -31,5 +32,6 @@ def _missed(finding: Finding) -> list[Way]:
     accept = Accept(bodies=bodies, code=MISSED, accepted=not finding.accepted)
     if finding.accepted:
         return [Way("Take back", accept)]
-    again = [Way("Let readings drive", SolveReadings(body=finding.body_id))] if finding.body_id else []
+    typed_over = finding.remedy == DRIVE_AGAIN and finding.body_id
+    again = [Way("Let readings drive", SolveReadings(body=finding.body_id))] if typed_over else []
     return [*again, Way("Accept as it is", accept, "why it is right here")]

@@ -256,7 +256,7 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
             width={100}
             commit={(name) => handle.act({ do: "name-reading", reading: reading.id, name })}
           />
-          <small className={css.under} title={gauge.says}>
+          <small className={`${css.under} ${css.between}`} title={gauge.says}>
             {gauge.kind === "points" && gauge.says ? `${gauge.says}; ` : ""}
             {role === "drive" ? (now.drives ? "drives" : "told") : role}
             {gauge.off != null && gauge.off > 0 && (gauge.kind === "diameter" || gauge.kind === "radius") ? `, ${Math.round(gauge.turn ?? 0)}° fitted` : ""}
