@@ -246,6 +246,23 @@ def test_odd_writing_is_read_and_proven(name: str, data: bytes, remark: str) -> 
     release(bench.job, bench, Order())  # raises unless the proof holds
 
 
+@pytest.mark.parametrize("named", ['p1="1"', 'pid="7" p1="1"', 'pid="7" p1="0" p2="1" p3="0"'])
+def test_colours_of_triangles_are_told_as_left_out(named: str) -> None:
+    data = threemf.write([threemf.Item("part", BOX)], Unit.MM, "", "")
+    looks = (
+        '<basematerials id="7"><base name="a" displaycolor="#AA0000"/><base name="b" displaycolor="#00AA00"/>'
+    )
+    changed = changed_3mf(data, "<resources>", f"<resources>{looks}</basematerials>")
+    changed = changed_3mf(changed, 'type="model"><mesh>', 'type="model" pid="7" pindex="0"><mesh>')
+    assert read_model("a.3mf", changed).remarks == ()
+    one = '<triangle v1="0" v2="2" v3="1"'
+    some = changed_3mf(changed, one, f'{one} pid="7" p1="0"')
+    other = changed_3mf(some, '<triangle v1="4"', f'<triangle {named} v1="4"')
+    contents = read_model("a.3mf", other)
+    assert [one.code for one in contents.remarks] == ["colours-left-out"]
+    assert contents.whole().volume() == pytest.approx(120)
+
+
 def test_supports_of_a_3mf_are_no_bodies_and_said() -> None:
     data = threemf.write([threemf.Item("part", BOX), threemf.Item("prop", box(1, 1, 9))], Unit.MM, "", "")
     changed = changed_3mf(data, 'name="prop" type="model"', 'name="prop" type="support"')

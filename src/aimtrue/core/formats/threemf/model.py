@@ -37,6 +37,11 @@ class Object:
     components: list[tuple[str, str, NDArray[np.float64]]] = field(default_factory=list)
     """Part ("" for its own), object and transform."""
 
+    @property
+    def is_many_coloured(self) -> bool:
+        """Whether its triangles, or the corners of one, name more than one material."""
+        return len(self.looks) > 1
+
 
 @dataclass
 class Table:
@@ -170,8 +175,11 @@ class _Reading:
 
     def _triangle(self, item: Object, attributes: dict[str, str]) -> None:
         item.triangles.extend((int(attributes["v1"]), int(attributes["v2"]), int(attributes["v3"])))
-        if "pid" in attributes:
-            item.looks.add((attributes["pid"], int(attributes.get("p1", "0"))))
+        of = attributes.get("pid") or (item.look[0] if item.look and "p1" in attributes else None)
+        if of is not None:
+            first = attributes.get("p1", "0")
+            corners = {first, attributes.get("p2", first), attributes.get("p3", first)}
+            item.looks.update((of, int(corner)) for corner in corners)
 
     def _vertices(self, item: Object, attributes: dict[str, str]) -> None:
         if _NUMBERED in attributes:

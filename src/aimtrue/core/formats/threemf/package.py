@@ -80,6 +80,11 @@ def _contents(package: _Package) -> Contents:
         refuse_no_surface(thing.mesh)
         parts.append(Part(thing.name, thing.mesh, len(placed) > 1, thing.colour, thing.material))
     remarks = told_once(
+        "colours-left-out",
+        package.coloured,
+        "1 object of the 3MF has triangles in several colours, which a body does not carry on: it has one",
+        "{} objects of the 3MF have triangles of several colours, which bodies do not carry on: one each",
+    ) + told_once(
         "supports-left-out",
         package.supports,
         "1 support object of the 3MF is not taken in as a body",
@@ -162,6 +167,12 @@ class _Package:
         """Objects passed over since they are supports."""
         self.root_name = _model_name(package, self._names)
         self.root = self._model(self.root_name)
+
+    @property
+    def coloured(self) -> int:
+        """How many objects that were read have triangles of more than one colour."""
+        items = [item for model in self._models.values() for item in model.objects.values()]
+        return sum(item.is_many_coloured for item in items)
 
     def placed(self) -> list[_Placed]:
         """Every mesh that is built, in its place."""
