@@ -78,6 +78,10 @@ def _turned_over(mesh: Mesh) -> Mesh:
     return Mesh(mesh.vertices, np.ascontiguousarray(mesh.faces[:, ::-1]))
 
 
+def _left_over(mesh: Mesh, seat: Seat | None) -> Mesh:
+    return _turned_over(mesh) if seat is not None and seat.mirrored else mesh
+
+
 def _shaken(mesh: Mesh) -> Mesh:
     vertices = mesh.vertices.copy()
     vertices[len(vertices) // 2] += 2e-3 * mesh.extents().max()
@@ -406,8 +410,8 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "seat",
         "a mirrored part is left inside out",
-        "seating.places:seated_mesh",
-        lambda right: lambda job, body, mesh, place: Mesh(right(job, body, mesh, place).vertices, mesh.faces),
+        "release.writing:_placed",
+        lambda right: lambda job, item, *told: _left_over(right(job, item, *told), item.seat),
     ),
     Fault(
         "seat",
