@@ -4,13 +4,14 @@ elsewhere.
 
 import csv
 import json
+import re
 from pathlib import Path
 
 import pytest
 
 from aimtrue.cli.__main__ import main
 from tests.core.test_release_files import TWO
-from tests.shapes import binary_stl
+from tests.shapes import binary_stl, box, corners_of
 
 
 def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, str, str]:
@@ -129,3 +130,21 @@ def test_only_the_bodies_that_are_named_are_released(
     assert [one.name for one in tmp_path.iterdir()] == ["setting-dial.3mf"]
     code, _, err = run(capsys, "release", dial, "--out", tmp_path, "--body", "rung")
     assert (code, "there are ring, marks" in err) == (2, True)
+
+
+def test_one_sheet_tells_of_all_files(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    files = [tmp_path / "a.stl", tmp_path / "b.stl"]
+    for number, file in enumerate(files, 1):
+        file.write_bytes(binary_stl(corners_of(box(40 * number, 30, 20))))
+    sheet, both = tmp_path / "one.pdf", tmp_path / "both.pdf"
+    for out, given, path in (("o1", files[:1], sheet), ("o2", files, both)):
+        code, _, err = run(
+            capsys, "release", *given, "--unit", "mm", "--out", tmp_path / out, "--sheet", path
+        )
+        assert code == 0, err
+    pages = [len(re.findall(rb"/Type\s*/Page\b(?!s)", path.read_bytes())) for path in (sheet, both)]
+    assert pages[0] >= 2  # of the release, and of its body
+    assert pages[1] == 2 * pages[0]
+    assert b"a and 1 more" in both.read_bytes()
+    code, _, err = run(capsys, "release", *files, "--unit", "mm", "--out", tmp_path / "o3", "--sheet", both)
+    assert (code, "exists already" in err, (tmp_path / "o3").exists()) == (6, True, False)

@@ -11,7 +11,7 @@ from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 from types import MappingProxyType
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from aimtrue.cli import bulk
 from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
@@ -26,14 +26,17 @@ from aimtrue.core.release.make import release as make
 from aimtrue.core.release.manifest import RECORD
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
-from aimtrue.core.release.sheet import sheet_of
+from aimtrue.core.release.sheet import ProofSheet, sheet_of
 from aimtrue.core.survey.survey import survey
+
+if TYPE_CHECKING:  # what writes PDF is a large library, and is loaded where it is used
+    from aimtrue.core.release.sheet.pages import Drawn
 
 
 def release(asked: argparse.Namespace) -> int:
     """Release every file; nothing appears in the folder unless all of them hold, or each by itself."""
     if asked.go_on and asked.sheet:
-        complain("--sheet is of one file's release; leave out --go-on")
+        complain("--sheet is of files that are released all or none; leave out --go-on")
         return Exit.USAGE
     if asked.go_on:
         return bulk.release_each(asked, release_some)
@@ -117,21 +120,20 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
 
 
 def _sheet(made: Made, asked: argparse.Namespace) -> bytes:
-    """The proof sheet of one file's release, to be printed."""
+    """The proof sheets of all files' releases in one document, to be printed."""
     path = asked.sheet
-    if len(made) > 1:
-        raise Failure(
-            Exit.USAGE, f"--sheet {path}: a sheet is of one file's release; give one file at a time"
-        )
     if Path(path).exists() and not asked.replace:
         raise Failure(Exit.UNWRITABLE, f"{path} exists already; use --replace to replace it")
-    ((loaded, release),) = made
+    from aimtrue.core.release.sheet.pages import all_as_pdf
+
+    return all_as_pdf([_sheet_of(loaded, release, asked) for loaded, release in made], "a4")
+
+
+def _sheet_of(loaded: Loaded, release: Release, asked: argparse.Namespace) -> tuple[ProofSheet, Drawn]:
     files = [one.file for one in release.files]
     day = f"{datetime.now().astimezone():%Y-%m-%d}"
     sheet = sheet_of(loaded.job, 1, day, files, loaded, seated=asked.place == "seated")
-    from aimtrue.core.release.sheet.pages import as_pdf
-
-    return as_pdf(sheet, "a4", lambda key: drawn_of(loaded.job, (loaded.job.body(key),), loaded))
+    return sheet, lambda key: drawn_of(loaded.job, (loaded.job.body(key),), loaded)
 
 
 def _put_sheet(path: Path, data: bytes) -> None:

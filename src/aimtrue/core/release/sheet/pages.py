@@ -51,21 +51,38 @@ def as_pdf(sheet: ProofSheet, kind: Paper, drawn: Drawn) -> bytes:
         kind: of paper; pages lie on their side.
         drawn: gives what is drawn in three views.
     """
+    return all_as_pdf([(sheet, drawn)], kind)
+
+
+def all_as_pdf(sheets: Sequence[tuple[ProofSheet, Drawn]], kind: Paper) -> bytes:
+    """Write proof sheets one after the other, each with numbers of pages of its own.
+
+    Args:
+        sheets: at least one, each with what gives its drawings.
+        kind: of paper; pages lie on their side.
+    """
     _with_fonts()
     out = io.BytesIO()
     wide, high = landscape(_PAPERS[kind])
     canvas = Canvas(out, pagesize=(wide, high), invariant=1, initialFontName=_LETTER)
-    canvas.setTitle(f"{sheet.job}, release {sheet.release}: proof sheet")
+    first, _ = sheets[0]
+    more = f" and {len(sheets) - 1} more" if len(sheets) > 1 else ""
+    canvas.setTitle(f"{first.job}{more}, release {first.release}: proof sheet")
     canvas.setAuthor("Aim True")
     canvas.setSubject("What was released, how each size came about, and what was held against it")
-    pages = list(_pages(sheet, wide / mm, high / mm, drawn))
-    for number, (says, marks) in enumerate(pages, 1):
-        foot = _title_block(sheet, says, number, len(pages), wide / mm, high / mm)
-        for mark in (*_frame(wide / mm, high / mm), *foot, *marks):
-            _put(canvas, mark, high / mm)
-        canvas.showPage()
+    for sheet, drawn in sheets:
+        _put_sheet(canvas, sheet, drawn, wide / mm, high / mm)
     canvas.save()
     return out.getvalue()
+
+
+def _put_sheet(canvas: Canvas, sheet: ProofSheet, drawn: Drawn, wide: float, high: float) -> None:
+    pages = list(_pages(sheet, wide, high, drawn))
+    for number, (says, marks) in enumerate(pages, 1):
+        foot = _title_block(sheet, says, number, len(pages), wide, high)
+        for mark in (*_frame(wide, high), *foot, *marks):
+            _put(canvas, mark, high)
+        canvas.showPage()
 
 
 def _pages(sheet: ProofSheet, wide: float, high: float, drawn: Drawn) -> Iterator[tuple[str, list[Mark]]]:
