@@ -94,7 +94,9 @@ def test_another_unit_a_missing_body_and_a_shrunk_copy_are_named(released: Path,
     moved = written(meshes[0], (meshes[1][0], meshes[1][1].mapped(lambda v: v + np.array([0, 0, 0.5]))))
     assert set(moved) - {"bytes", "SHA-256"} == {"low end Z of block"}
     file.write_bytes(b"PK nothing")
-    assert "readable" in verified(capsys, file, proof)[1]
+    (told,) = (row["found"] for what, row in verified(capsys, file, proof)[1].items() if what == "readable")
+    assert "cannot read this 3MF" in told
+    assert "written" not in told
 
 
 def test_records_that_are_none_are_told(released: Path, tmp_path: Path, capsys: Held) -> None:

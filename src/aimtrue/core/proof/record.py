@@ -23,7 +23,7 @@ from aimtrue.core.model.readings import Anchor, Gauge, GaugeKind
 from aimtrue.core.model.value import AXES, Value, Vec3
 from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.readings import lengths
-from aimtrue.core.proof.released import SAYS_UNIT, read_back
+from aimtrue.core.proof.released import SAYS_UNIT, Found, read_back, reader_of
 from aimtrue.core.proof.surface import Points, Surface, area, bounds, bounds_a_volume, volume
 
 _SAME_SHARE = 2e-4
@@ -239,7 +239,7 @@ def verified(name: str, data: bytes, record: Record) -> list[Held]:
         _equal(name, "bytes", str(told.bytes), str(len(data))),
         _equal(name, "SHA-256", told.sha256, sha256),
     ]
-    back = read_back(told.format, data)
+    back = _read(told.format, data)
     unit, objects = back.unit, back.objects
     if told.format in SAYS_UNIT:
         rows.append(_equal(name, "unit declared", told.unit.value, unit.value if unit else "none"))
@@ -257,6 +257,19 @@ def verified(name: str, data: bytes, record: Record) -> list[Held]:
     for body, surface in zip(told.bodies, _divided(objects, triangles, per), strict=True):
         rows += _of_body(name, body, surface)
     return rows
+
+
+def _read(kind: str, data: bytes) -> Found:
+    """Read a file that somebody gave, who may have saved it anew by another program."""
+    try:
+        return read_back(kind, data)
+    except AimTrueError as error:
+        why = f": {error.__cause__}" if error.__cause__ else ", or it holds nothing"
+        raise AimTrueError(
+            "not-readable",
+            f"{reader_of(kind)} cannot read this {kind.upper()}{why}",
+            remedy="it is not as it was released; release it again, or save it anew",
+        ) from error
 
 
 def told_of(name: str, data: bytes, record: Record) -> FileRecord | None:
