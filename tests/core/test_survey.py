@@ -15,6 +15,9 @@ from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 B = "s1-1"
 BOX = corners_of(box(20, 30, 50))
+# The top of a box, and a box without its bottom: surfaces to be laid back to back with themselves.
+SHEET = BOX[(BOX[:, :, 2] == BOX[:, :, 2].max()).all(axis=1)]
+CURVED = BOX[[(BOX[number, :, 2] != BOX[0, 0, 2]).any() for number in range(len(BOX))]]
 
 
 def settled(corners: np.ndarray, unit: Unit = Unit.MM) -> Bench:
@@ -46,6 +49,8 @@ def test_an_empty_job_has_nothing_to_release() -> None:
     [
         (BOX[1:], {"open-edges": "stop"}),
         (BOX[:, ::-1], {"inside-out": "stop"}),
+        (np.concatenate([SHEET, SHEET[:, ::-1]]), {"no-volume": "stop"}),
+        (np.concatenate([CURVED, CURVED[:, ::-1]]), {"no-volume": "stop"}),
         (np.concatenate([BOX[:1, ::-1], BOX[1:]]), {"turned-edges": "stop"}),
         (np.concatenate([BOX, BOX[:1, [0, 0, 1]]]), {"set-aside": "note"}),
         (np.concatenate([BOX, BOX[:1]]), {"set-aside": "note"}),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.chain.sizes import bounds_of, group_sizes, true_sizes
+from aimtrue.core.intake.health import is_without_volume
 from aimtrue.core.intake.unit import Verdict
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, Severity, Together, in_bodies
@@ -168,6 +169,8 @@ def _surface_rows(body: Body) -> list[_Row]:
     inward = "the surface faces inward, so its volume is negative"
     unseen = f"{body.triangles:,} triangles were not looked over for faces that cut through each other"
     shells = health.shells if health.shells - body.voids > 1 else 0
+    flat = health.closed and is_without_volume(body)
+    nothing = "it encloses nothing: its faces lie back to back"
     return [
         ("open-edges", "stop", health.open_edges, f"1 open edge {around}", f"{{}} open edges {around}",
          "weld" if seams else "close-holes"),
@@ -175,7 +178,9 @@ def _surface_rows(body: Body) -> list[_Row]:
          "{} edges are shared by more than two faces", "rebuild"),
         ("turned-edges", "stop", health.turned_edges, "faces are turned over along 1 edge",
          "faces are turned over along {} edges", "face-outward"),
-        ("inside-out", "stop", int(health.closed and body.volume < 0), inward, inward, "face-outward"),
+        ("inside-out", "stop", int(health.closed and body.volume < 0 and not flat), inward, inward,
+         "face-outward"),
+        ("no-volume", "stop", int(flat), nothing, nothing, "draw it with a thickness, or delete it"),
         ("crossings", "look", health.crossings or 0, "1 face cuts through another",
          "{} faces cut through each other", "resolve-crossings"),
         ("crossings-unknown", "note", int(health.crossings is None), unseen, unseen, "look-over"),
@@ -386,6 +391,9 @@ TOGETHER = {
     "inside-out": Together(
         lambda _, __, n: f"the surfaces of {n:,} bodies face inward, so their volumes are negative",
         by_body=True,
+    ),
+    "no-volume": Together(
+        lambda _, __, n: f"{n:,} bodies enclose nothing: their faces lie back to back", by_body=True
     ),
     "crossings": Together(lambda _, group, n: f"{n:,} faces cut through each other {in_bodies(group)}"),
     "crossings-unknown": Together(

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from aimtrue.core.mesh.crossings import crossing_faces
 from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
-from aimtrue.core.model.body import Health
+from aimtrue.core.model.body import Body, Health
 from aimtrue.core.model.job import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
@@ -104,3 +104,13 @@ def _seams(mesh: Mesh, open_edges: NDArray[np.int64]) -> int:
     key = np.where(swap[:, None, None], flipped, grid).reshape(len(grid), -1)
     _, counts = np.unique(key, axis=0, return_counts=True)
     return int(counts[counts > 1].sum())
+
+
+_NO_VOLUME = 1e-7
+"""Of the box around it; the thinnest foil that is rolled up in its box takes more."""
+
+
+def is_without_volume(body: Body) -> bool:
+    """Tell whether a body encloses nothing, but for what rounding leaves between two faces back to back."""
+    sizes = np.subtract(body.high, body.low)
+    return bool(abs(body.volume) <= _NO_VOLUME * sizes.prod()) or bool((sizes <= 0).any())

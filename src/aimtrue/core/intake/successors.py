@@ -12,6 +12,7 @@ from typing import TypeVar
 import numpy as np
 
 from aimtrue.core.gauges import anchors
+from aimtrue.core.intake.health import is_without_volume
 from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.shelf import Shelf
@@ -117,6 +118,7 @@ def _same_fault(code: str, body: Body, old: Body) -> bool:
         "crowded-edges": lambda one: one.health.crowded_edges,
         "crossings": lambda one: one.health.crossings,
         "inside-out": lambda one: one.volume < 0,
+        "no-volume": is_without_volume,
         "stray": lambda one: one.stray,
     }
     count = counts.get(code)

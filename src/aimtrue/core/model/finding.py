@@ -22,6 +22,7 @@ ACCEPTABLE = (
     "turned-edges",
     "crowded-edges",
     "inside-out",
+    "no-volume",
     "face-missing",
     "volume-off",
     "crossings",
