@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import math
 from collections import Counter
+from collections.abc import Callable
 from random import Random
+from typing import Any
 
+import ezdxf.document
 import manifold3d
 import numpy as np
 import pytest
@@ -487,6 +491,61 @@ def test_lines_in_any_order_and_direction_make_the_rings_that_they_came_from(
     assert np.allclose(areas, wanted, atol=1e-6)
     with pytest.raises(Refused, match=r"did not close|are open"):
         rings_in("a.dxf", dxf(lines[1:]))
+
+
+@pytest.mark.parametrize(
+    ("fits", "size"), [("none", (8, 3)), ("xMidYMid meet", (4, 3)), ("xMidYMid slice", (8, 6)), ("", (4, 3))]
+)
+def test_a_page_of_another_shape_takes_the_drawing_as_it_says(fits: str, size: tuple[float, float]) -> None:
+    told = f'preserveAspectRatio="{fits}"' if fits else ""
+    page = f'width="40mm" height="10mm" viewBox="0 0 20 10" {told}'
+    (ring,) = rings_in("a.svg", SVG.format(size=page))
+    assert np.ptp(ring, axis=0) == pytest.approx(size)
+
+
+def drawn(fill: Callable[[Any], None], units: int = 4) -> str:
+    drawing = ezdxf.document.Drawing.new("R2000")
+    drawing.header["$INSUNITS"] = units
+    fill(drawing)
+    out = io.StringIO()
+    drawing.write(out)
+    return out.getvalue()
+
+
+def square_in(layout: Any, at: float, size: float, **how: Any) -> None:
+    corners = [(at, at), (at + size, at), (at + size, at + size), (at, at + size)]
+    layout.add_lwpolyline(corners, close=True, dxfattribs=how)
+
+
+def test_blocks_hatches_and_hidden_layers_of_a_dxf_are_as_they_are_seen() -> None:
+    def blocks(drawing: Any) -> None:
+        square_in(drawing.blocks.new("mark"), 0, 2)
+        drawing.modelspace().add_blockref("mark", (10, 0), dxfattribs={"xscale": 2, "yscale": 3})
+
+    (ring,) = rings_in("a.dxf", drawn(blocks))
+    assert (*ring.min(axis=0), *ring.max(axis=0)) == pytest.approx((10, 0, 14, 6))
+
+    def hidden(drawing: Any) -> None:
+        drawing.layers.add("old").off()
+        drawing.layers.add("older").freeze()
+        square_in(drawing.modelspace(), 0, 5)
+        square_in(drawing.modelspace(), 20, 5, layer="old")
+        square_in(drawing.modelspace(), 40, 5, layer="older")
+
+    (ring,) = rings_in("a.dxf", drawn(hidden))
+    assert ring.max() == pytest.approx(5)
+
+    def hatched(drawing: Any, outlined: bool) -> None:
+        hatch = drawing.modelspace().add_hatch()
+        hatch.paths.add_polyline_path([(0, 0), (6, 0), (6, 4), (0, 4)], is_closed=True)
+        if outlined:
+            square_in(drawing.modelspace(), 0, 3)
+
+    for outlined, size in ((False, (6, 4)), (True, (3, 3))):
+        (ring,) = rings_in("a.dxf", drawn(lambda drawing, on=outlined: hatched(drawing, on)))
+        assert np.ptp(ring, axis=0) == pytest.approx(size)
+    (mil,) = rings_in("a.dxf", drawn(lambda drawing: square_in(drawing.modelspace(), 0, 1000), units=9))
+    assert np.ptp(mil, axis=0) == pytest.approx([25.4, 25.4])
 
 
 def test_outlines_within_outlines_are_holes_and_those_that_cross_are_refused() -> None:

@@ -10,9 +10,9 @@ import io
 import math
 import re
 from collections import defaultdict, deque
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,7 +31,10 @@ _FINE_MM = 0.01
 _JOIN = 1e-6
 """Of the size: ends nearer than this are one."""
 _MOST = 200_000
-_DXF_UNITS: dict[int, float] = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 13: 0.001}
+_DXF_UNITS: dict[int, float] = {
+    1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 0.001, 14: 100.0,
+}  # fmt: skip
+"""Mm per number by $INSUNITS; 8 and 9 are millionths and thousandths of an inch."""
 
 
 def rings_in(name: str, text: str, unit: Unit | None = None) -> list[Floats]:
@@ -83,13 +86,13 @@ def _svg(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
         r"""\b(width|height|viewBox|preserveAspectRatio)\s*=\s*("[^"]*"|'[^']*')""", "", root.group(0)
     )
     drawing = SVG.parse(io.StringIO(text.replace(root.group(0), bare, 1)), reify=True, ppi=96)
-    per = MM_PER[unit] if unit and page.wide_mm is None else page.per
+    per = (MM_PER[unit],) * 2 if unit and page.wide_mm is None else page.per
     rings, open_ones = [], 0
     for shape in drawing.elements():
         if not isinstance(shape, Shape):
             continue
         for part in Path(shape).as_subpaths():
-            points, closed = _walked(Path(part), _FINE_MM / per)
+            points, closed = _walked(Path(part), _FINE_MM / max(per))
             if len(points) < 2:
                 continue
             if closed and len(points) > 2:
@@ -106,19 +109,25 @@ class _Page:
     box: tuple[float, float, float, float] | None
     wide_mm: float | None
     high_mm: float | None
+    fits: str = ""
+    """Its ``preserveAspectRatio``: how the view box goes into a page of another shape."""
 
     @property
-    def per(self) -> float:
-        """Mm per number: the view box is as large as goes into the page."""
+    def per(self) -> tuple[float, float]:
+        """Mm per number across and up: the view box is as large as goes into the page, or as told."""
         if self.box is None or self.wide_mm is None:
-            return 25.4 / 96  # pixels, as CSS has them
-        ways = [self.wide_mm / self.box[2], *([self.high_mm / self.box[3]] if self.high_mm else [])]
-        return min(ways)
+            return 25.4 / 96, 25.4 / 96  # pixels, as CSS has them
+        across = self.wide_mm / self.box[2]
+        up = self.high_mm / self.box[3] if self.high_mm else across
+        if self.fits.startswith("none"):
+            return across, up
+        both = max(across, up) if "slice" in self.fits else min(across, up)
+        return both, both
 
     def upright(self, ring: Floats) -> Floats:
         """Turn Y up: about the page where that begins at 0, else about the drawing's own origin."""
         if self.box is None:
-            high = (self.high_mm or 0.0) / self.per
+            high = (self.high_mm or 0.0) / self.per[1]
         else:
             high = self.box[3] if self.box[:2] == (0.0, 0.0) else 0.0
         return np.column_stack([ring[:, 0], high - ring[:, 1]])
@@ -133,7 +142,8 @@ def _page(root: str) -> _Page:
     box = None
     if len(numbers) == 4 and min(numbers[2:]) > 0:
         box = (numbers[0], numbers[1], numbers[2], numbers[3])
-    return _Page(box, _told(root, "width"), _told(root, "height"))
+    fits = re.search(r"""\bpreserveAspectRatio\s*=\s*["']\s*([^"']*)["']""", root)
+    return _Page(box, _told(root, "width"), _told(root, "height"), fits.group(1) if fits else "")
 
 
 def _told(root: str, name: str) -> float | None:
@@ -192,12 +202,15 @@ def _dxf(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
             remedy="tell the unit of its numbers, or save it with $INSUNITS",
         )
     per = told if told is not None else MM_PER[unit or Unit.MM]
+    drawn = list(_shown(drawing))
+    curves = [one for one in drawn if one.dxftype() in _CURVES]
+    # A hatch repeats the outline that it fills; it is one itself only where nothing else is drawn.
+    lines = [paths.make_path(one) for one in curves] or [
+        line for one in drawn if one.dxftype() == "HATCH" for line in paths.from_hatch(one)
+    ]
     ends: list[Floats] = []
     rings: list[Floats] = []
-    for entity in drawing.modelspace():
-        if entity.dxftype() not in _CURVES:
-            continue
-        line = paths.make_path(entity)
+    for line in lines:
         points = np.array([(one.x, one.y) for one in line.flattening(_FINE_MM / per)]) * per
         ring, closed = _closed(points, bool(line.is_closed))
         if closed and len(ring) > 2:
@@ -208,6 +221,17 @@ def _dxf(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
             raise Refused("drawing", f"{name} has over {_MOST:,} lines", remedy="simplify it")
     more, open_ones = _chained(ends)
     return rings + more, open_ones
+
+
+def _shown(drawing: Any) -> Iterator[Any]:
+    """What a drawing shows: blocks taken apart, without what is on layers that are off or frozen."""
+    from ezdxf.disassemble import recursive_decompose
+
+    hidden = {layer.dxf.name.lower() for layer in drawing.layers if layer.is_off() or layer.is_frozen()}
+    seen = (one for one in drawing.modelspace() if one.dxf.layer.lower() not in hidden)
+    for entity in recursive_decompose(seen):
+        if entity.dxf.layer.lower() not in hidden and not entity.dxf.get("invisible", 0):
+            yield entity
 
 
 _CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE"}
