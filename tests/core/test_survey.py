@@ -2,9 +2,11 @@
 
 import numpy as np
 import pytest
+from manifold3d import Manifold
 
 from aimtrue.core.division.actions import Undivide
 from aimtrue.core.intake.actions import Accept, SettleUnit
+from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
@@ -60,6 +62,12 @@ def test_an_empty_job_has_nothing_to_release() -> None:
 def test_damage_is_found(corners: np.ndarray, found: dict[str, str]) -> None:
     told = codes(settled(corners))
     assert found.items() <= told.items(), told
+
+
+def test_a_thin_wire_across_a_large_box_encloses_something() -> None:
+    """It takes a thousand millionth of the box around it, and is a solid all the same."""
+    wire = Manifold.cylinder(500, 0.005, 0.005, 12).rotate((45, 35, 10))
+    assert "no-volume" not in codes(settled(corners_of(mesh_of(wire))))
 
 
 def test_an_accepted_stop_no_longer_stops() -> None:

@@ -106,11 +106,12 @@ def _seams(mesh: Mesh, open_edges: NDArray[np.int64]) -> int:
     return int(counts[counts > 1].sum())
 
 
-_NO_VOLUME = 1e-7
-"""Of the box around it; the thinnest foil that is rolled up in its box takes more."""
+_NO_THICKNESS = 1e-9
+"""Of the longest extent; a wire half a metre long and 0.01 mm thick is 5000 times thicker."""
 
 
 def is_without_volume(body: Body) -> bool:
     """Tell whether a body encloses nothing, but for what rounding leaves between two faces back to back."""
     sizes = np.subtract(body.high, body.low)
-    return bool(abs(body.volume) <= _NO_VOLUME * sizes.prod()) or bool((sizes <= 0).any())
+    room = body.area * sizes.max() * _NO_THICKNESS
+    return bool(abs(body.volume) <= room) or bool((sizes <= 0).any())

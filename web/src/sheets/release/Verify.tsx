@@ -30,6 +30,7 @@ export function Verify({ job, release }: { job: string; release: number }) {
     void hold(event.dataTransfer.files[0]);
   };
   const off = told?.verified?.checks.filter((one) => !one.holds) ?? [];
+  const renamed = told?.verified?.checks.find((one) => one.what === "name" && one.asked !== one.found);
   return (
     <div
       className={over ? `${css.verify} ${css.over}` : css.verify}
@@ -52,6 +53,11 @@ export function Verify({ job, release }: { job: string; release: number }) {
       {told && (
         <div role="status" className={css.verdict}>
           {told.problem && <p className="stop">{sentence(told.problem.line)}</p>}
+          {renamed && (
+            <p>
+              {renamed.found} is {renamed.asked} of this release, under another name.
+            </p>
+          )}
           {told.verified?.holds && (
             <p className="settled">
               {told.name}: {told.verified.checks.length} numbers, all hold.
