@@ -2,7 +2,7 @@
 
 from hypothesis import HealthCheck, settings
 
-from benchmarks.walk import Walk
+from benchmarks.walk.walk import Walk
 
 TestWalk = Walk.TestCase
 TestWalk.settings = settings(

@@ -1,0 +1,1 @@
+"""Journeys drawn at random: an oracle, the two doors they go through, and the walk itself."""
