@@ -133,14 +133,15 @@ class Walk(RuleBasedStateMachine):
         assert owner.read is not None
         axis, was, bodies = owner.read
         mm = round(was * times, 1)
-        if mm < 2 or mm > 5000:
-            return
+        if mm < 2 or mm > 5000 or not 0.1 < mm / self.oracle.length(bodies, axis) < 10:
+            return  # a row that is far off is told, and not taken
         body = self._body(bodies[0])
         (reading,) = (one for one in self.door.job.readings if one.body == body.id)
         self.door.bring_readings(body.id, f"name,real\n{reading.name},{mm}\n")
         self._keep()
         owner = self.oracle.owner(bodies[0])
         owner.read, owner.claim, owner.accepted = (axis, mm, bodies), ("reading", axis, mm, bodies), None
+        owner.absolute = True
         self.oracle.meet()
 
     @precondition(lambda self: any(owner.read for owner in self.oracle.owners.values()))

@@ -13,7 +13,7 @@ from aimtrue.core.formats import read_model, threemf
 from aimtrue.core.intake.actions import SettleUnit
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
-from aimtrue.core.model.division import AskAbove, Asked, AskHollow, AskPieces, AskPins
+from aimtrue.core.model.division import AskAbove, Asked, AskHollow, AskPieces, AskPins, AskSlice
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import BoxVolume, Machine
 from aimtrue.core.model.value import Vec3
@@ -81,6 +81,29 @@ def test_a_plane_a_hair_beside_a_face_is_the_face(typed: str, says: str) -> None
     stepped = mesh_of(Manifold.cube((60, 50, 20)) + Manifold.cube((30, 50, 40)))
     (plane,) = planes_of(AskPieces(planes=("z=20.000001",)), stepped)
     assert plane.at == 20
+
+
+@pytest.mark.parametrize(
+    ("asked", "refused"),
+    [
+        (AskAbove(at="39.9999999"), "nothing of the body is above"),
+        (AskAbove(at="0.0000001"), "all of the body is above"),
+        (AskAbove(at="10", depth="29.9999999"), ""),
+        (AskSlice(low="0.0000001", high="20"), ""),
+    ],
+    ids=["top", "bottom", "depth", "slice"],
+)
+def test_a_split_a_hair_beside_a_face_leaves_no_film(asked: Asked, refused: str) -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(60, 50, 40))))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM))
+    if refused:
+        with pytest.raises(Refused, match=refused):
+            bench.shape(asked)
+        return
+    bench.shape(asked)
+    heights = [body.high[2] - body.low[2] for body in bench.job.bodies[1:]]
+    assert heights == pytest.approx([30, 10] if len(heights) == 2 else [20], abs=1e-12)
+    assert release(bench.job, bench, Order(format="stl", place="own", shape="each"))
 
 
 def test_fixed_pins_are_reckoned_with_when_a_machine_is_fitted() -> None:

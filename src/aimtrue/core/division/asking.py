@@ -13,7 +13,7 @@ from aimtrue.core.division.drawings import rings_in
 from aimtrue.core.division.fitting import at_seams, fit_into
 from aimtrue.core.division.pieces import MANY, MOST, Piece, cut_by
 from aimtrue.core.division.pins import on_plane
-from aimtrue.core.division.planes import in_faces, typed_plane
+from aimtrue.core.division.planes import across, in_faces, typed_plane
 from aimtrue.core.division.seams import seams_of
 from aimtrue.core.division.shaped import Tell, in_pieces, shaped, together, volumes_off
 from aimtrue.core.division.slivers import without_slivers
@@ -45,7 +45,7 @@ from aimtrue.core.model.shaping import (
     Slice,
     Together,
 )
-from aimtrue.core.model.value import AXES
+from aimtrue.core.model.value import AXES, Axis
 
 
 @dataclass(frozen=True, eq=False)
@@ -140,12 +140,14 @@ def plain(asked: AskSlice | AskAbove | AskInside | AskFaces, mesh: Mesh) -> Shap
     match asked:
         case AskSlice():
             wall = parse_length(asked.wall) if asked.wall.strip() else None
-            return Slice(
-                axis=asked.axis, low=parse_offset(asked.low), high=parse_offset(asked.high), wall=wall
-            )
+            low, high = (_in_face(asked.axis, parse_offset(text), mesh) for text in (asked.low, asked.high))
+            return Slice(axis=asked.axis, low=low, high=high, wall=wall)
         case AskAbove():
+            at = _in_face(asked.axis, parse_offset(asked.at), mesh)
             depth = parse_length(asked.depth) if asked.depth.strip() else None
-            return Above(axis=asked.axis, at=parse_offset(asked.at), depth=depth)
+            if depth is not None and (end := _in_face(asked.axis, at + depth, mesh)) != at + depth:
+                depth = end - at
+            return Above(axis=asked.axis, at=at, depth=depth)
         case AskFaces():
             depth = parse_length(asked.depth) if asked.depth.strip() else None
             return Raised(prisms=raised.prisms_of(mesh, asked.picks, alike=asked.alike, depth=depth))
@@ -154,6 +156,11 @@ def plain(asked: AskSlice | AskAbove | AskInside | AskFaces, mesh: Mesh) -> Shap
             depth = parse_length(asked.depth) if asked.depth.strip() else None
             points = tuple(tuple((x, y) for x, y in ring.tolist()) for ring in rings)
             return Inside(axis=asked.axis, rings=points, depth=depth)
+
+
+def _in_face(axis: Axis, at: float, mesh: Mesh) -> float:
+    """Return a height along an axis, or that of a flat face which it is a hair beside."""
+    return in_faces((across(axis, at),), mesh)[0].at
 
 
 def _placed_rings(asked: AskInside) -> list[Floats]:

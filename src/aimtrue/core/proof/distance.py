@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import igl
 import numpy as np
 
-from aimtrue.core.proof.surface import Numbers, Points, Surface
+from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers
 
 _SAMPLES = 20_000
 _MOST_POINTS = 300_000
@@ -38,13 +38,14 @@ def feet(points: Points, surface: Surface) -> Points:
 def places(surface: Surface) -> tuple[Points, Numbers]:
     """Return places all over a surface, and the triangle each is on.
 
-    They are its corners, all of them unless there are over 300 000, and samples spread by area.
+    They are its corners, each place once, all of them unless there are over 300 000, and samples spread by
+    area.
     """
     corners = surface.corners
     sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     areas = np.linalg.norm(sides, axis=1)
-    _, first = np.unique(surface.faces, return_index=True)
-    first = first[:: -(-len(first) // _MOST_POINTS)]
+    _, first = np.unique(point_numbers(surface.points)[surface.faces], return_index=True)
+    first = np.sort(first)[:: -(-len(first) // _MOST_POINTS)]  # neighbours in the file are near each other
     points, owner = surface.points[surface.faces.ravel()[first]], first // 3
     if not areas.sum() > 0:
         return points, owner
@@ -136,8 +137,6 @@ def rims(surface: Surface) -> list[Rim]:
     """Return the holes of a surface, by what hangs together of its open edges."""
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
-
-    from aimtrue.core.proof.surface import point_numbers
 
     numbers = point_numbers(surface.points)
     faces = numbers[surface.faces]

@@ -39,15 +39,20 @@ class Surface:
 
     def nearest(self, points: Points) -> tuple[Points, Points]:
         """Return (n,) and (n, 3): how far each of (n, 3) points is from the triangles, and where it is so."""
-        asked = np.ascontiguousarray(points)
-        squared, _, feet = self._tree.squared_distance(self.points, self.faces, asked)
+        tree, own_points, own_faces = self._tree
+        squared, _, feet = tree.squared_distance(own_points, own_faces, np.ascontiguousarray(points))
         return np.sqrt(np.maximum(squared, 0.0)), np.asarray(feet).reshape(-1, 3)
 
     @cached_property
-    def _tree(self) -> igl.AABB:
+    def _tree(self) -> tuple[igl.AABB, Points, Numbers]:
+        """A tree of boxes over the triangles, and the points and triangles that it is over."""
+        points, faces = self.points, self.faces
+        if len(faces) > _FEW:
+            points = np.ascontiguousarray(without_needles(self.corners).reshape(-1, 3))
+            faces = np.arange(len(points)).reshape(-1, 3)
         tree = igl.AABB()
-        tree.init(self.points, self.faces)
-        return tree
+        tree.init(points, faces)
+        return tree, points, faces
 
     @cached_property
     def columns(self) -> Columns | None:
@@ -77,6 +82,42 @@ class Surface:
         used = np.zeros(len(self.points), dtype=bool)
         used[own.ravel()] = True
         return Surface(self.points[used], (np.cumsum(used) - 1)[own])
+
+
+_FEW = 20_000
+"""Triangles that are searched as they are."""
+_NEEDLE = 6.0
+"""A triangle whose box is so many times as large as itself is a needle."""
+_SHORT = 0.01
+"""Of a surface's size: a needle shorter than this is left as it is."""
+
+
+def without_needles(corners: Points) -> Points:
+    """Cut long needles that lie askew in halves until none is left: the same surface, in smaller boxes.
+
+    Around the holes of a plate every box holds those of dozens of others, and a search goes through all.
+
+    Args:
+        corners: (m, 3, 3).
+
+    Returns:
+        (k, 3, 3), with k at least m.
+    """
+    done, left = [], corners
+    short = _SHORT * float(np.ptp(bounds(corners), axis=0).max()) if len(corners) else 0.0
+    while len(left):
+        sides = np.linalg.norm(np.roll(left, -1, axis=1) - left, axis=2)
+        longest, length = sides.argmax(axis=1), sides.max(axis=1)
+        twice_area = np.linalg.norm(np.array(crosses(left)), axis=0)
+        across = np.sort(np.ptp(left, axis=1), axis=1)[:, 1]
+        needle = (length * across > _NEEDLE * twice_area) & (length > short)
+        done.append(left[~needle])
+        left, longest = left[needle], longest[needle]
+        row = np.arange(len(left))
+        a, b, c = (left[row, (longest + k) % 3] for k in range(3))
+        middle = (a + b) / 2
+        left = np.concatenate([np.stack([a, middle, c], axis=1), np.stack([middle, b, c], axis=1)])
+    return np.concatenate(done) if done else corners
 
 
 def joined(surfaces: list[Surface]) -> Surface:

@@ -26,7 +26,8 @@ def usual(shapes: list[Any]) -> Fineness:
     """
     from OCP.Bnd import Bnd_Box
     from OCP.BRepBndLib import BRepBndLib
-    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+
+    from aimtrue.core.formats.cad.facets import triangulate
 
     box = Bnd_Box()
     for shape in shapes:
@@ -36,7 +37,7 @@ def usual(shapes: list[Any]) -> Fineness:
     wanted = Fineness(chord_mm=chord, angle_deg=USUAL.angle_deg)
     look = Fineness(chord_mm=min(max(chord, 1e-3 * size), CHORD_MM[1]), angle_deg=_LOOK.angle_deg)
     for shape in shapes:
-        BRepMesh_IncrementalMesh(shape, look.chord_mm, False, math.radians(look.angle_deg), True)
+        triangulate(shape, look)
     flat, curved = _counted(shapes)
     finer = _turn(look, size / 8) / _turn(wanted, size / 8)
     if flat + curved * finer**2 <= _MOST:
