@@ -187,10 +187,10 @@ class ServerDoor:
     def settle_down(self) -> None:
         """Wait for whatever is stale to be made again."""
         self._wait()
-        bodies = {row["id"] for row in self._view["survey"]["bodies"] if row["stale"]}
-        if bodies:
-            says = [row["says"] for row in self._view["errands"]][:1]
-            raise Refused("stale", f"{bodies} stay stale: {says}")
+        if any(row["stale"] for row in self._view["survey"]["bodies"]):
+            tried = [row for row in self._view["errands"] if row["kind"] == "remake"]
+            assert [row["state"] for row in tried[:1]] == ["failed"], "what is stale is not made again"
+            raise Refused("stale", tried[0]["says"])
 
     def back(self, steps: int) -> None:
         """Take so many steps back."""

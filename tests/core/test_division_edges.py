@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from manifold3d import Manifold
 
 from aimtrue.core.division.asking import answered, planes_of
 from aimtrue.core.division.fitting import over_in
 from aimtrue.core.division.pieces import cut_by
+from aimtrue.core.division.pins import have_room
+from aimtrue.core.division.views import prospect
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model, threemf
 from aimtrue.core.intake.actions import SettleUnit
@@ -16,6 +19,7 @@ from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.division import AskAbove, Asked, AskHollow, AskPieces, AskPins, AskSlice
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import BoxVolume, Machine
+from aimtrue.core.model.shaping import InPieces, Pin, Pins
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.proof.prove import ProofBroken
 from aimtrue.core.release.make import release
@@ -113,6 +117,62 @@ def test_fixed_pins_are_reckoned_with_when_a_machine_is_fitted() -> None:
     found = answered(AskPieces(fit=machine, pins=pins), [mesh], ["box"])
     assert len(found.pieces) == 3
     assert all(max(over_in(machine, one.mesh.vertices)) == 0 for one in found.pieces)
+
+
+def test_the_wall_of_a_pin_is_kept_beside_a_groove_between_any_two_places() -> None:
+    wall, diameter, depth, clearance = 1.2, 4.0, 10.0, 0.2
+    for height in np.arange(2.0, 9.5, 0.37):
+        block = Manifold.cube((14, 14, 60))
+        groove = Manifold.cube((4, 14, 0.3)).translate((-1.2, 0, 30 + height))
+        asked = AskPieces(
+            planes=("z=30",), pins=AskPins(diameter="4", depth="10", clearance="0.2", wall="1.2", count=1)
+        )
+        mesh = mesh_of(block - groove)
+        found = answered(asked, [mesh], ["block"])
+        assert isinstance(found.shaping, InPieces)
+        assert found.shaping.pins is not None
+        (pin,) = found.shaping.pins.places
+        deep = depth + clearance
+        hole = Manifold.cylinder(2 * deep, (diameter + clearance) / 2, circular_segments=256)
+        post = hole.translate((pin.point[0], pin.point[1], 30 - deep))
+        assert post.min_gap(groove, 5.0) >= wall - 1e-3
+
+
+def test_a_pin_goes_in_where_its_wall_is_left_under_it() -> None:
+    pins = AskPins(diameter="3", depth="8", clearance="0.2", wall="1.2", count=1)
+    for height, room in ((8.2 + 1.21, True), (8.2 + 1.19, False)):
+        mesh = box(30, 30, 40 + height)
+        found = answered(AskPieces(planes=("z=40",), pins=pins), [mesh], ["box"])
+        assert (found.without == ()) is room
+
+
+def test_a_hole_runs_clear_of_another_and_of_another_cut() -> None:
+    pins = Pins(kind="dowel", diameter=3, depth=8, clearance=0.2, places=())
+    planes = planes_of(AskPieces(planes=("z=20", "x=30")), box(60, 50, 40))
+
+    def room(*points: tuple[int, Vec3]) -> tuple[bool, ...]:
+        places = tuple(Pin(plane=plane, point=point) for plane, point in points)
+        return have_room(box(60, 50, 40), planes, pins.model_copy(update={"places": places}))
+
+    assert room((0, (28.41, 25, 20))) == (False,)
+    assert room((0, (28.39, 25, 20))) == (True,) == room((0, (28.4, 25, 20)))
+    assert room((0, (15, 15, 20)), (0, (15, 18.1, 20))) == (True, False)
+    assert room((0, (15, 15, 20)), (0, (15, 18.3, 20))) == (True, True)
+    # One lies along Z about (24, 25), the other along X at height 30: 1 mm apart where they cross.
+    assert room((0, (24, 25, 20)), (1, (30, 26, 30))) == (True, False)
+
+
+def test_what_is_shown_of_pieces_has_their_pins() -> None:
+    bench = bench_of("part.stl", binary_stl(corners_of(box(60, 50, 300))))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM))
+    machine = Machine(volume=BoxVolume(size=(100, 100, 155)))
+    asked = AskPieces(planes=("z=150",), pins=AskPins(kind="fixed", depth="8", diameter="3"))
+    shown = prospect(bench.job, bench.job.bodies[0].id, asked, machine, bench).pieces
+    made = bench.shape(asked).pieces
+    for one, piece in zip(shown, made, strict=True):
+        ends = piece.mesh.bounds()
+        assert (one.low, one.high) == (pytest.approx(ends[0]), pytest.approx(ends[1]))
+    assert sorted(one.over_mm[2] for one in shown) == pytest.approx([0, 3])
 
 
 @pytest.mark.parametrize(

@@ -181,7 +181,7 @@ def planes_of(asked: AskPieces, mesh: Mesh) -> tuple[Plane, ...]:
     planes = in_faces([typed_plane(text, bounds) for text in asked.planes], mesh)
     if asked.fit is None:
         return planes
-    fit = fit_into(asked.fit, bounds, turned=asked.turned, longer=standing_out(asked.pins))
+    fit = fit_into(asked.fit, bounds, turned=asked.turned, longer=longer_by(asked.pins))
     if not asked.seams:
         return (*planes, *in_faces(fit.planes, mesh))
     several = [axis for axis, count in zip(AXES, fit.counts, strict=True) if count > 1]
@@ -189,7 +189,7 @@ def planes_of(asked: AskPieces, mesh: Mesh) -> tuple[Plane, ...]:
     return (*planes, *in_faces(at_seams(fit, bounds, seams), mesh))
 
 
-def standing_out(asked: AskPins | None) -> float:
+def longer_by(asked: AskPins | None) -> float:
     """Return how far pins stand out of the pieces that they are fixed to, in mm."""
     return parse_length(asked.depth) if asked is not None and asked.kind == "fixed" else 0.0
 

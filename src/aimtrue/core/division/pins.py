@@ -176,23 +176,28 @@ def _on_face(
     count: int,
 ) -> list[Pin]:
     """Choose places on one face: those farthest from each other of all that are well inside."""
-    reach = (pins.diameter + pins.clearance) / 2 + wall
-    within = face.buffer(-reach)
+    hole = (pins.diameter + pins.clearance) / 2
+    within = face.buffer(-hole - wall)
     if within.is_empty:
         return []
     spots = _spots(within)
     points = np.column_stack([spots, np.full(len(spots), planes[number].at)]) @ rows
-    points = points[_clear(mesh, planes, number, points, pins, reach, others)]
-    chosen: list[int] = []
+    near = _slab(mesh, planes[number], pins.depth + pins.clearance + wall)
+    points = points[_may_be_clear(near, planes, number, points, pins, wall)]
+    chosen: list[Pin] = []
     away = np.linalg.norm(points - points.mean(axis=0), axis=1) if len(points) else np.empty(0)
-    while len(chosen) < min(count, len(points)):
-        best = int(away.argmax())
-        if chosen and away[best] < 2 * reach - wall:
+    left = np.ones(len(points), dtype=bool)
+    while len(chosen) < count and left.any():
+        best = int(np.where(left, away, -1.0).argmax())
+        if chosen and away[best] < 2 * hole + wall:
             break
-        chosen.append(best)
-        near = np.linalg.norm(points - points[best], axis=1)
-        away = near if len(chosen) == 1 else np.minimum(away, near)
-    return [Pin(plane=number, point=as_vec3(points[one])) for one in chosen]
+        left[best] = False
+        pin = Pin(plane=number, point=as_vec3(points[best]))
+        if _is_clear(mesh, near, planes, pin, pins, wall, others):
+            apart = np.linalg.norm(points - points[best], axis=1)
+            away = np.minimum(away, apart) if chosen else apart
+            chosen.append(pin)
+    return chosen
 
 
 def _spots(within: shapely.Geometry) -> Floats:
@@ -208,32 +213,147 @@ def _spots(within: shapely.Geometry) -> Floats:
     return np.concatenate([grid, *map(shapely.get_coordinates, rim)])
 
 
-def _clear(
-    mesh: Mesh,
-    planes: Sequence[Plane],
-    number: int,
-    points: Floats,
-    pins: Pins,
-    reach: float,
-    others: Sequence[Pin],
+def _may_be_clear(
+    near: Mesh, planes: Sequence[Plane], number: int, points: Floats, pins: Pins, wall: float
 ) -> Checked:
-    """Tell which of (n, 3) places on a plane have material all around, along all of the hole."""
+    """Tell which of (n, 3) places on a plane are worth a closer look, by places along their axis."""
     normal, deep = np.asarray(planes[number].normal), pins.depth + pins.clearance
-    heights = np.linspace(-deep, deep, max(3, 2 * math.ceil(deep / max(reach, 0.5)) + 1))
+    hole = (pins.diameter + pins.clearance) / 2
+    # A ball about a place so far from the ends lies within the hole and its wall.
+    ends, ball = max(deep - hole, 0.0), min(hole, deep) + wall
+    heights = np.linspace(-ends, ends, max(3, 2 * math.ceil(ends / max(ball, 0.5)) + 1))
     along = points[:, None] + heights[:, None] * normal
-    near = _slab(mesh, planes[number], deep + reach)
     away = distances(along.reshape(-1, 3), near).reshape(len(points), -1)
-    good = np.asarray((away >= reach * (1 - 1e-6)).all(axis=1))
+    good = (away >= ball * (1 - 1e-6)).all(axis=1)
+    return np.asarray(good & _clear_of_cuts(planes, number, points, deep + wall, hole + wall))
+
+
+def _clear_of_cuts(
+    planes: Sequence[Plane], number: int, points: Floats, half: float, radius: float
+) -> Checked:
+    """Tell of (n, 3) places on a plane whether round posts across it meet no other plane."""
+    good = np.ones(len(points), dtype=bool)
     for other, plane in enumerate(planes):
         if other != number:
-            ends = along[:, [0, -1]] @ np.asarray(plane.normal) - plane.at
-            good &= (ends[:, 0] > 0) == (ends[:, 1] > 0)
-            good &= np.abs(ends).min(axis=1) >= reach
-    for pin in others:
-        line = np.asarray(pin.point) + heights[:, None] * np.asarray(planes[pin.plane].normal)
-        apart = np.linalg.norm(along[:, :, None] - line, axis=3).min(axis=(1, 2))
-        good &= apart >= 2 * reach
+            normal = np.asarray(plane.normal)
+            lean = min(abs(float(normal @ np.asarray(planes[number].normal))), 1.0)
+            reach = half * lean + radius * math.sqrt(1 - lean * lean)
+            good &= np.abs(points @ normal - plane.at) >= reach * (1 - 1e-6)
     return good
+
+
+def _is_clear(
+    mesh: Mesh,
+    near: Mesh,
+    planes: Sequence[Plane],
+    pin: Pin,
+    pins: Pins,
+    wall: float,
+    others: Sequence[Pin],
+) -> bool:
+    """Tell whether a pin's holes and the wall around them stay within the material, exactly.
+
+    Args:
+        mesh: the whole, in mm.
+        near: the triangles of it near the pin's plane.
+        planes: that it is cut by.
+        pin: that is looked at.
+        pins: how large all of them are.
+        wall: that is to be left around a hole, in mm.
+        others: pins whose holes have to stay apart from its own by as much.
+    """
+    normal, point = np.asarray(planes[pin.plane].normal), np.asarray(pin.point)
+    hole, deep = (pins.diameter + pins.clearance) / 2, pins.depth + pins.clearance
+    if not cuts(planes, pin.plane, point) or not is_inside(mesh, point[None])[0]:
+        return False
+    if not _clear_of_cuts(planes, pin.plane, point[None], deep + wall, hole + wall)[0]:
+        return False
+    corners = ((near.vertices - point) @ basis_of(normal).T)[near.faces]
+    if _meets_post(corners, (hole + wall) * (1 - 1e-6), (deep + wall) * (1 - 1e-6)):
+        return False
+    return all(
+        _apart(point, normal, np.asarray(one.point), np.asarray(planes[one.plane].normal), deep)
+        >= (2 * hole + wall) * (1 - 1e-6)
+        for one in others
+    )
+
+
+def _meets_post(corners: Floats, radius: float, half: float) -> bool:
+    """Tell whether triangles come into a round post about Z, from -half to half.
+
+    Each is cut off at the ends of the post; what is left of it comes in where its outline does, or where the
+    axis goes through it.
+
+    Args:
+        corners: (m, 3, 3) of the triangles.
+        radius, half: of the post.
+    """
+    low, high = corners.min(axis=1), corners.max(axis=1)
+    near = (high[:, 2] > -half) & (low[:, 2] < half)
+    near &= (high[:, :2] > -radius).all(axis=1) & (low[:, :2] < radius).all(axis=1)
+    corners = corners[near]
+    if not len(corners):
+        return False
+    start = corners.reshape(-1, 3)
+    run = np.roll(corners, -1, axis=1).reshape(-1, 3) - start
+    rise = np.where(run[:, 2] == 0, 1e-300, run[:, 2])
+    ends = np.sort(np.stack([(-half - start[:, 2]) / rise, (half - start[:, 2]) / rise]), axis=0)
+    first, last = np.maximum(ends[0], 0.0), np.minimum(ends[1], 1.0)
+    level = (run[:, 2] == 0) & (np.abs(start[:, 2]) < half)
+    first, last = np.where(level, 0.0, first), np.where(level, 1.0, last)
+    inner = (first <= last) & ((run[:, 2] != 0) | level)
+    flat, way = start[inner, :2], run[inner, :2]
+    if _from_middle(flat + first[inner, None] * way, flat + last[inner, None] * way) < radius:
+        return True
+    if any(_from_middle(*_at_height(corners, height)) < radius for height in (-half, half)):
+        return True
+    a, b, c = (corners[:, k] for k in range(3))
+    normal = np.cross(b - a, c - a)
+    turn = [p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0] for p, q in ((a, b), (b, c), (c, a))]
+    around = np.logical_or(np.all(np.array(turn) > 0, axis=0), np.all(np.array(turn) < 0, axis=0))
+    height = (normal[around] * a[around]).sum(axis=1) / normal[around, 2]
+    return bool((np.abs(height) < half).any())
+
+
+def _at_height(corners: Floats, height: float) -> tuple[Floats, Floats]:
+    """Return the ends, each (k, 2), of the sections of triangles at a height."""
+    over = corners[:, :, 2] > height
+    crossed = corners[over.any(axis=1) & ~over.all(axis=1)]
+    over = crossed[:, :, 2] > height
+    lone = np.where(over.sum(axis=1) == 1, over.argmax(axis=1), (~over).argmax(axis=1))
+    row = np.arange(len(crossed))
+    top = crossed[row, lone]
+    found = []
+    for k in (1, 2):
+        other = crossed[row, (lone + k) % 3]
+        share = (height - top[:, 2]) / (other[:, 2] - top[:, 2])
+        found.append(top[:, :2] + share[:, None] * (other[:, :2] - top[:, :2]))
+    return found[0], found[1]
+
+
+def _from_middle(start: Floats, end: Floats) -> float:
+    """Return how near runs between (k, 2) places come to the origin; infinite where there is none."""
+    way = end - start
+    square = np.maximum((way * way).sum(axis=1), 1e-300)
+    share = np.clip(-(start * way).sum(axis=1) / square, 0.0, 1.0)
+    return float(np.linalg.norm(start + share[:, None] * way, axis=1).min(initial=math.inf))
+
+
+def _apart(a: Floats, along_a: Floats, b: Floats, along_b: Floats, half: float) -> float:
+    """Return how far the axes of two holes are apart that reach ``half`` to both sides of their places.
+
+    The distance of two runs, Ch. Ericson, "Real-Time Collision Detection", 2005, 5.1.9, by turns: the nearest
+    place on one for the other's, which comes to rest since both are straight.
+    """
+    lean = float(along_a @ along_b)
+    off = a - b
+    down, up = float(along_a @ off), float(along_b @ off)
+    away = 1 - lean * lean
+    s = float(np.clip((lean * up - down) / away, -half, half)) if away > 1e-12 else 0.0
+    for _ in range(3):
+        t = float(np.clip(lean * s + up, -half, half))
+        s = float(np.clip(lean * t - down, -half, half))
+    return float(np.linalg.norm(off + s * along_a - t * along_b))
 
 
 def _slab(mesh: Mesh, plane: Plane, reach: float) -> Mesh:
@@ -245,13 +365,10 @@ def _slab(mesh: Mesh, plane: Plane, reach: float) -> Mesh:
 
 def have_room(mesh: Mesh, planes: Sequence[Plane], pins: Pins) -> tuple[bool, ...]:
     """Tell of each pin whether its holes stay within the pieces, and meet no other pin and no other cut."""
-    reach = (pins.diameter + pins.clearance) / 2
     found = []
     for number, pin in enumerate(pins.places):
-        point = np.asarray([pin.point])
-        good = cuts(planes, pin.plane, point[0]) and bool(is_inside(mesh, point)[0])
-        rest = pins.places[:number]
-        found.append(good and bool(_clear(mesh, planes, pin.plane, point, pins, reach, rest)[0]))
+        near = _slab(mesh, planes[pin.plane], pins.depth + pins.clearance)
+        found.append(_is_clear(mesh, near, planes, pin, pins, 0.0, pins.places[:number]))
     return tuple(found)
 
 
@@ -323,6 +440,19 @@ def pinned(pieces: Sequence[Piece], planes: Sequence[Plane], pins: Pins) -> list
                 solid = solid + _standing(peg(pins, root, pins.depth, hole=False), rows, pin)
             made[number] = replace(made[number], made=solid)
     return made
+
+
+def standing_out(pieces: Sequence[Piece], planes: Sequence[Plane], pins: Pins) -> list[Floats]:
+    """Return of each piece the (k, 3) outermost corners of the pins that are fixed to it."""
+    found: list[list[Floats]] = [[] for _ in pieces]
+    ring = ring_of(pins.diameter, keyed=pins.keyed, hole=False)
+    for pin in pins.places if pins.kind == "fixed" else ():
+        plane = planes[pin.plane]
+        number = _holder(pieces, pin, plane, above=False, deep=pins.depth)
+        if number is not None:
+            top = np.column_stack([ring, np.full(len(ring), pins.depth)])
+            found[number].append(top @ basis_of(np.asarray(plane.normal)) + np.asarray(pin.point))
+    return [np.concatenate(one) if one else np.empty((0, 3)) for one in found]
 
 
 def _standing(part: manifold3d.Manifold, rows: Floats, pin: Pin) -> manifold3d.Manifold:

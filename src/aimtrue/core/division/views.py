@@ -9,11 +9,11 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.chain.transforms import true_points
-from aimtrue.core.division.asking import plain, planes_of, standing_out, with_pins
+from aimtrue.core.division.asking import longer_by, plain, planes_of, with_pins
 from aimtrue.core.division.fitting import fit_into, over_in, over_turned
 from aimtrue.core.division.frames import frame_of, in_mm
 from aimtrue.core.division.pieces import MANY, MOST, Cell, Piece, cut_by, place_of
-from aimtrue.core.division.pins import have_room
+from aimtrue.core.division.pins import have_room, standing_out
 from aimtrue.core.division.planes import (
     as_typed,
     axis_of,
@@ -37,7 +37,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.readings import Anchor
-from aimtrue.core.model.shaping import Inside, Plane, Side
+from aimtrue.core.model.shaping import Inside, Pins, Plane, Side
 from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
@@ -203,16 +203,21 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
     if solid is None and not asked.open:
         closed_solid(mesh, body.name)
     bounds = mesh.bounds()
-    longer = standing_out(asked.pins)
+    longer = longer_by(asked.pins)
     fit = fit_into(machine, bounds, longer=longer)
     planes = planes_of(asked, mesh)
     if planes:
         refuse_missing(planes, mesh.vertices)
     most = MOST if asked.sure else MANY
     pieces = cut_by(mesh, planes, most=most, gaping=solid is None) if planes else []
-    shown = tuple(_piece(number, one, machine, asked) for number, one in enumerate(pieces))
     cells = sorted({one.cell for one in pieces}, key=str)
-    lined_up, without = _pins(asked, mesh, solid, planes)
+    pins, without = _pins(asked, mesh, solid, planes)
+    good = have_room(mesh, planes, pins) if pins else ()
+    pegs = standing_out(pieces, planes, pins) if pins else [np.empty((0, 3)) for _ in pieces]
+    shown = tuple(
+        _piece(number, one, peg, machine, asked)
+        for number, (one, peg) in enumerate(zip(pieces, pegs, strict=True))
+    )
     volume = float(mesh.volume() if solid is None else solid.volume())
     summed = shown and solid is not None
     return Prospect(
@@ -223,7 +228,10 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
         turned_counts=fit_into(machine, bounds, turned=True, longer=longer).counts,
         planes=tuple(_plane(job, body, number, planes, cells, shelf) for number, _ in enumerate(planes)),
         pieces=shown,
-        pins=lined_up,
+        pins=tuple(
+            PinShown(pin.plane, pin.point, clear)
+            for pin, clear in zip(pins.places if pins else (), good, strict=True)
+        ),
         without=without,
         volume_mm3=volume,
         difference=volumes_off(volume, [one.volume_mm3 for one in shown]) if summed else 0.0,
@@ -262,17 +270,15 @@ def placed_outline(job: Job, key: str, asked: AskInside, shelf: Shelf) -> tuple[
 
 def _pins(
     asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold | None, planes: tuple[Plane, ...]
-) -> tuple[tuple[PinShown, ...], tuple[str, ...]]:
+) -> tuple[Pins | None, tuple[str, ...]]:
     if asked.pins is None or not planes or solid is None:
-        return (), ()
-    made, without = with_pins(asked.pins, mesh, solid, planes)
-    good = have_room(mesh, planes, made)
-    shown = zip(made.places, good, strict=True)
-    return tuple(PinShown(pin.plane, pin.point, clear) for pin, clear in shown), without
+        return None, ()
+    return with_pins(asked.pins, mesh, solid, planes)
 
 
-def _piece(number: int, piece: Piece, machine: Machine, asked: AskPieces) -> PieceShown:
-    points = piece.mesh.vertices
+def _piece(number: int, piece: Piece, pegs: Floats, machine: Machine, asked: AskPieces) -> PieceShown:
+    """Show a piece with the pins that are fixed to it, by their outermost corners."""
+    points = np.concatenate([piece.mesh.vertices, pegs])
     over = over_in(machine, points)
     best = over_turned(machine, points) if any(over) else over
     turned = any(over) and (asked.turned or not any(best))
