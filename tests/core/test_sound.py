@@ -117,13 +117,27 @@ def test_a_needle_goes_without_a_hole() -> None:
     assert made.volume() == pytest.approx(20 * 30 * 50)
 
 
+def with_a_needle(mesh: Mesh) -> Mesh:
+    """The same with a corner right beside an end of one edge: closed, until numbers are rounded."""
+    at = mesh.vertices
+    number, (a, b, c) = next(
+        (number, face)
+        for number, face in enumerate(mesh.faces.tolist())
+        if (np.abs(at[face[0]])[at[face[0]] != at[face[1]]] > 1).all()  # numbers beside 0 are told apart
+    )
+    twin = next(n for n, face in enumerate(mesh.faces.tolist()) if {a, b} <= set(face) and c not in face)
+    d = next(one for one in mesh.faces[twin].tolist() if one not in (a, b))
+    new, ends = len(mesh.vertices), mesh.vertices[[a, b]]
+    corners = np.concatenate([mesh.vertices, [ends[0] + 1e-9 * (ends[1] - ends[0])]])
+    kept = np.delete(mesh.faces, [number, twin], axis=0)
+    faces = np.array([[a, new, c], [new, b, c], [b, new, d], [new, a, d]], np.int32)
+    return Mesh(corners, np.concatenate([kept, faces]))
+
+
 def test_the_proof_sees_what_is_not_sound(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(writing, "soundly_rounded", lambda mesh: mesh)
-    seen = 0
-    for at in range(20, 60, 2):
-        bench = cut("box", (f"0.3172,0.6461,0.4219 @ {at}.1237", f"0.7113,0.2713,0.5391 @ {at}.7717"))
-        try:
-            release(bench.job, bench, Order(format="stl", place="own", shape="each"))
-        except ProofBroken as error:
-            seen += {one.code for one in error.proof.checks if not one.holds} == {"sound"}
-    assert seen
+    bench = cut("angle", ("0.3172,0.6461,0.4219 @ 31.1237",))
+    assert release(bench.job, bench, Order(format="stl", place="own", shape="each"))
+    monkeypatch.setattr(writing, "soundly_rounded", with_a_needle)
+    with pytest.raises(ProofBroken) as told:
+        release(bench.job, bench, Order(format="stl", place="own", shape="each"))
+    assert {one.code for one in told.value.proof.checks if not one.holds} == {"sound"}

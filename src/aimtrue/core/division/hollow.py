@@ -93,7 +93,11 @@ def _solid_of(
     found = Mesh(_at_wall(found.vertices, mesh, wall), found.faces)
     if found.volume() < 0:
         found = Mesh(found.vertices, np.ascontiguousarray(found.faces[:, ::-1]))
-    return solid_of(found) if found.volume() > _SPECK**2 * mesh.volume() else None
+    solid = solid_of(found) if found.volume() > _SPECK**2 * mesh.volume() else None
+    if solid is None:
+        return None
+    # Behind a flat face the grid leaves thousands of facets in one plane, of which a few say as much.
+    return solid.simplify(float(np.spacing(np.float32(np.abs(mesh.vertices).max()))) / 4)
 
 
 def _grid(mesh: Mesh, wall: float, spacing: float) -> tuple[Floats, Floats, tuple[int, int, int]]:

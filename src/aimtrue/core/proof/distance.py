@@ -44,8 +44,12 @@ def places(surface: Surface) -> tuple[Points, Numbers]:
     corners = surface.corners
     sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     areas = np.linalg.norm(sides, axis=1)
-    _, first = np.unique(point_numbers(surface.points)[surface.faces], return_index=True)
-    first = np.sort(first)[:: -(-len(first) // _MOST_POINTS)]  # neighbours in the file are near each other
+    number = point_numbers(surface.points)[surface.faces].ravel()
+    first = np.full(int(number.max(initial=-1)) + 1, -1)
+    first[number[::-1]] = np.arange(len(number))[::-1]  # of what is assigned twice the last stays
+    # In the order of the file: neighbours there are near each other, and near ones are found quickly.
+    first = np.sort(first[first >= 0])
+    first = first[:: -(-len(first) // _MOST_POINTS)]
     points, owner = surface.points[surface.faces.ravel()[first]], first // 3
     if not areas.sum() > 0:
         return points, owner

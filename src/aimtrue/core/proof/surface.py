@@ -47,8 +47,8 @@ class Surface:
     def _tree(self) -> tuple[igl.AABB, Points, Numbers]:
         """A tree of boxes over the triangles, and the points and triangles that it is over."""
         points, faces = self.points, self.faces
-        if len(faces) > _FEW:
-            points = np.ascontiguousarray(without_needles(self.corners).reshape(-1, 3))
+        if len(faces) > _FEW and len(cut := without_needles(self.corners)) > len(faces):
+            points = np.ascontiguousarray(cut.reshape(-1, 3))
             faces = np.arange(len(points)).reshape(-1, 3)
         tree = igl.AABB()
         tree.init(points, faces)
@@ -90,10 +90,12 @@ _NEEDLE = 6.0
 """A triangle whose box is so many times as large as itself is a needle."""
 _SHORT = 0.01
 """Of a surface's size: a needle shorter than this is left as it is."""
+_HALVED = 5
+"""Times, at most."""
 
 
 def without_needles(corners: Points) -> Points:
-    """Cut long needles that lie askew in halves until none is left: the same surface, in smaller boxes.
+    """Cut long needles that lie askew in halves, and these again: the same surface, in smaller boxes.
 
     Around the holes of a plate every box holds those of dozens of others, and a search goes through all.
 
@@ -103,9 +105,13 @@ def without_needles(corners: Points) -> Points:
     Returns:
         (k, 3, 3), with k at least m.
     """
-    done, left = [], corners
-    short = _SHORT * float(np.ptp(bounds(corners), axis=0).max()) if len(corners) else 0.0
-    while len(left):
+    if not len(corners):
+        return corners
+    short = _SHORT * float(np.ptp(bounds(corners), axis=0).max())
+    # Most triangles of a large surface are short, and are not looked at more closely.
+    long = np.concatenate([_width(few) > short for few in blocks(corners)])
+    done, left = [corners[~long]], corners[long]
+    for _ in range(_HALVED):
         sides = np.linalg.norm(np.roll(left, -1, axis=1) - left, axis=2)
         longest, length = sides.argmax(axis=1), sides.max(axis=1)
         twice_area = np.linalg.norm(np.array(crosses(left)), axis=0)
@@ -117,7 +123,13 @@ def without_needles(corners: Points) -> Points:
         a, b, c = (left[row, (longest + k) % 3] for k in range(3))
         middle = (a + b) / 2
         left = np.concatenate([np.stack([a, middle, c], axis=1), np.stack([middle, b, c], axis=1)])
-    return np.concatenate(done) if done else corners
+    return np.concatenate([*done, left])
+
+
+def _width(corners: Points) -> Points:
+    """Return (m,): the greatest extent of (m, 3, 3) triangles along an axis."""
+    a, b, c = (corners[:, k] for k in range(3))
+    return np.asarray((np.maximum(np.maximum(a, b), c) - np.minimum(np.minimum(a, b), c)).max(axis=1))
 
 
 def joined(surfaces: list[Surface]) -> Surface:
