@@ -59,7 +59,8 @@ def test_release_then_inspect_gives_the_asked_size(size, unit, factor, turns, ki
     upright = mesh.mapped(lambda v: v @ seat_matrix(bench.job.seat_of(bench.job.bodies[0])))
     asked = np.multiply(size, MM_PER[unit] * factor)
     step = float(np.spacing(np.float32(abs(mesh.vertices).max() / MM_PER[written]))) * MM_PER[written]
-    assert np.abs(upright.extents() - asked).max() <= math.sqrt(3) * step + 1e-9 * asked.max()
+    # Either end is rounded to float32, and as text written so short that it brings just that number back.
+    assert np.abs(upright.extents() - asked).max() <= 2 * math.sqrt(3) * step + 1e-9 * asked.max()
 
 
 def test_a_release_stands_on_the_plate_and_centred() -> None:

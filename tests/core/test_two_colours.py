@@ -4,16 +4,23 @@ proven.
 
 from __future__ import annotations
 
+import io
+import zipfile
+from typing import Any
+from xml.etree import ElementTree
+
 import numpy as np
 import pytest
+import trimesh
 from manifold3d import Manifold
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.formats import read_model
-from aimtrue.core.intake.actions import SettleUnit
+from aimtrue.core.formats import read_model, threemf
+from aimtrue.core.intake.actions import Paint, SettleUnit
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.division import AskAbove, AskPieces
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.proof.prove import ProofBroken
 from aimtrue.core.release.make import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import MoveSeat, PutBy, SetCopies, StandApart, TurnSeat
@@ -95,3 +102,78 @@ def test_pieces_stand_each_by_itself() -> None:
     )
     bench.shape(AskPieces(planes=("x=30",)))
     assert len(survey(bench.job, bench).seats) == 2
+
+
+def coloured(bench: Bench) -> Bench:
+    for body, colour in zip(bench.job.bodies[1:], ("#1144aa", "#ffdd00"), strict=True):
+        bench.do(Paint(bodies=(body.id,), colour=colour))
+    return bench
+
+
+def packed(bench: Bench, **order: Any) -> tuple[bytes, Any]:
+    """A release as 3MF, and its model as a reader of its own has it."""
+    (made,) = release(bench.job, bench, Order(format="3mf", **order)).files
+    assert made.file.proof.holds
+    with zipfile.ZipFile(io.BytesIO(made.data)) as package:
+        return made.data, ElementTree.fromstring(package.read("3D/3dmodel.model"))
+
+
+CORE = "{http://schemas.microsoft.com/3dmanufacturing/core/2015/02}"
+
+
+@pytest.mark.parametrize("place", ["seated", "own", "origin"])
+def test_two_colours_are_components_of_one_object(place: str) -> None:
+    bench = coloured(dial())
+    data, model = packed(bench, place=place)
+    (item,) = model.iter(f"{CORE}item")
+    objects = {one.get("id"): one for one in model.iter(f"{CORE}object")}
+    whole = objects[item.get("objectid")]
+    assert whole.get("name") == "dial"
+    inner = [objects[one.get("objectid")] for one in whole.iter(f"{CORE}component")]
+    assert sorted(one.get("name") for one in inner) == ["dial above", "dial below"]
+    bases = [one.get("displaycolor") for one in model.iter(f"{CORE}base")]
+    assert {bases[int(one.get("pindex"))] for one in inner} == {"#1144AAFF", "#FFDD00FF"}
+    again = read_model("a.3mf", data).parts
+    assert {(part.name, part.colour) for part in again} == {
+        (body.name, body.colour) for body in bench.job.bodies[1:]
+    }
+    assert trimesh.load(io.BytesIO(data), file_type="3mf").bounds == pytest.approx(
+        np.array([np.min([p.mesh.bounds()[0] for p in again], axis=0),
+                  np.max([p.mesh.bounds()[1] for p in again], axis=0)]), abs=1e-4
+    )  # fmt: skip
+
+
+def test_copies_of_two_colours_are_one_object_placed_again() -> None:
+    bench = coloured(dial())
+    bench.do(SetCopies(body=bench.job.bodies[1].id, typed="3"))
+    data, model = packed(bench)
+    assert len(list(model.iter(f"{CORE}item"))) == 3
+    assert len(list(model.iter(f"{CORE}object"))) == 3
+    assert len(read_model("a.3mf", data).parts) == 6
+    bench.do(TurnSeat(body=bench.job.bodies[1].id, copy_number=2, axis="z", typed="90"))
+    data, model = packed(bench)
+    assert len(list(model.iter(f"{CORE}item"))) == 3
+    assert len(read_model("a.3mf", data).parts) == 6
+
+
+def test_apart_they_are_objects_of_their_own() -> None:
+    _, model = packed(coloured(dial()).do(StandApart(apart=True)))
+    assert len(list(model.iter(f"{CORE}item"))) == 2
+    assert not list(model.iter(f"{CORE}component"))
+
+
+def test_a_component_left_out_or_moved_is_seen(monkeypatch: pytest.MonkeyPatch) -> None:
+    bench = coloured(dial())
+    right = threemf.writing._components_xml
+
+    def without(number: int, name: str, items: tuple[int, ...], first: int) -> str:
+        return right(number, name, items[:1], first)
+
+    def moved(number: int, name: str, items: tuple[int, ...], first: int) -> str:
+        end = '" transform="1 0 0 0 1 0 0 0 1 0 0.01 0"/></components>'
+        return right(number, name, items, first).replace('"/></components>', end)
+
+    for fault in (without, moved):
+        monkeypatch.setattr(threemf.writing, "_components_xml", fault)
+        with pytest.raises(ProofBroken):
+            packed(bench)

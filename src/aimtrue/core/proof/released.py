@@ -142,12 +142,13 @@ def _by_lib3mf(data: bytes) -> Found:
     items = model.GetBuildItems()
     while items.MoveNext():
         item = items.GetCurrent()
-        number = item.GetObjectResourceID()
-        if number not in meshes:
-            meshes[number] = _surface_of(wrapper, model.GetMeshObjectByID(number))
-        placed, move = _placed(meshes[number], item)
-        found.append(placed)
-        grains.append(grain_of(meshes[number].points) + move)
+        own = item.GetObjectTransform() if item.HasObjectTransform() else None
+        for number, inner in _meshes_of(model, item.GetObjectResource()):
+            if number not in meshes:
+                meshes[number] = _surface_of(wrapper, model.GetMeshObjectByID(number))
+            placed, move = _moved(meshes[number], [one for one in (*inner, own) if one is not None])
+            found.append(placed)
+            grains.append(grain_of(meshes[number].points) + move)
     return Found(_LIB3MF_UNITS[int(model.GetUnit())], found, grains)
 
 
@@ -188,9 +189,26 @@ def _surface_of(wrapper: Any, resource: Any) -> Surface:
     return Surface(vertices, np.frombuffer(faces, np.uint32).reshape(-1, 3).astype(np.int64))
 
 
-def _placed(surface: Surface, item: Any) -> tuple[Surface, float]:
-    """A surface where a build item has it, and the spacing of float32 in what moves it."""
-    if not item.HasObjectTransform():
-        return surface, 0.0
-    fields = np.array([list(row) for row in item.GetObjectTransform().Fields], dtype=np.float64)
-    return surface.moved(surface.points @ fields[:3] + fields[3]), grain_of(fields[3:])
+def _meshes_of(model: Any, resource: Any) -> list[tuple[int, tuple[Any, ...]]]:
+    """The meshes that an object is, or is put together from, each with what moves it, the innermost first."""
+    number = resource.GetResourceID()
+    if resource.IsMeshObject():
+        return [(number, ())]
+    whole, found = model.GetComponentsObjectByID(number), []
+    for at in range(whole.GetComponentCount()):
+        component = whole.GetComponent(at)
+        own = (component.GetTransform(),) if component.HasTransform() else ()
+        found += [
+            (inner, (*moves, *own)) for inner, moves in _meshes_of(model, component.GetObjectResource())
+        ]
+    return found
+
+
+def _moved(surface: Surface, moves: list[Any]) -> tuple[Surface, float]:
+    """A surface where its build item has it, and the spacing of float32 in what moves it."""
+    grain = 0.0
+    for one in moves:
+        fields = np.array([list(row) for row in one.Fields], dtype=np.float64)
+        surface = surface.moved(surface.points @ fields[:3] + fields[3])
+        grain += grain_of(fields[3:])
+    return surface, grain

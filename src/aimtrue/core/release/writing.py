@@ -103,26 +103,57 @@ def _finite(mesh: Mesh, order: Order) -> Mesh:
 
 
 def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> Written:
-    """A 3MF of separate objects; copies that are turned alike are one object, placed again and again."""
+    """A 3MF of separate objects; copies that are turned alike are one object, placed again and again.
+
+    What one body was split into stands together as components of one object, each with its colour.
+    """
     keys = [_key(item) for item in file.items]
     items: list[threemf.Item] = []
     numbers: dict[Hashable, int] = {}
     placed, shown = [], []
-    for item, key in zip(file.items, keys, strict=True):
-        several = keys.count(key) > 1
-        if key not in numbers:
-            mesh = _finite(_placed(job, item, shelf, _NOWHERE if several else item.shift, order), order)
-            numbers[key] = len(items)
-            name = item.body.name if several else item.name
-            items.append(threemf.Item(name, mesh, item.body.colour, item.body.material))
-        move = item.shift / MM_PER[order.unit] if several else None
-        placed.append(threemf.Placed(numbers[key], move))
-        mesh = items[numbers[key]].mesh
-        shown.append(
-            Shown(mesh if move is None else Mesh(mesh.vertices + move, mesh.faces), item.body.colour)
-        )
-    counts = tuple(items[one.item].mesh.triangles for one in placed)
+    for some in _together(job, file.items):
+        several = any(keys.count(_key(item)) > 1 for item in some)
+        for item in some:
+            if _key(item) not in numbers:
+                mesh = _finite(_placed(job, item, shelf, _NOWHERE if several else item.shift, order), order)
+                numbers[_key(item)] = len(items)
+                name = item.body.name if several else item.name
+                items.append(threemf.Item(name, mesh, item.body.colour, item.body.material))
+        move = some[0].shift / MM_PER[order.unit] if several else None
+        own = tuple(numbers[_key(item)] for item in some)
+        placed.append(threemf.Placed(own, move, _whole_name(job, some) if len(some) > 1 else ""))
+        for number, item in zip(own, some, strict=True):
+            mesh = items[number].mesh
+            drawn = mesh if move is None else Mesh(mesh.vertices + move, mesh.faces)
+            shown.append(Shown(drawn, item.body.colour))
+    counts = tuple(items[number].mesh.triangles for one in placed for number in one.items)
     return Written(_package(job, file, items, shown, order, placed), counts)
+
+
+def _together(job: Job, items: tuple[Item, ...]) -> list[tuple[Item, ...]]:
+    """Divide the items of a file, in their order, by what stands as one: what one body was split into."""
+    found: list[list[Item]] = []
+    for item in items:
+        before = found[-1][0] if found else None
+        if before is not None and _split_from(job, before) == _split_from(job, item) is not None:
+            alike = before.seat == item.seat and bool((before.shift == item.shift).all())
+            if alike and all(one.body.id != item.body.id for one in found[-1]):
+                found[-1].append(item)
+                continue
+        found.append([item])
+    return [tuple(some) for some in found]
+
+
+def _split_from(job: Job, item: Item) -> str | None:
+    """The division that a body came of, where what it made stands as one."""
+    key = item.body.division
+    return key if key is not None and job.division(key).together else None
+
+
+def _whole_name(job: Job, items: tuple[Item, ...]) -> str:
+    whole = job.body(job.division(str(items[0].body.division)).wholes[0]).name
+    suffix = items[0].name.removeprefix(items[0].body.name)  # which copy it is, where there are several
+    return f"{whole}{suffix}"
 
 
 _NOWHERE = np.zeros(3)

@@ -1,4 +1,5 @@
-"""Writing 3MF: objects with names and colours, build items that place them, a thumbnail.
+"""Writing 3MF: objects with names and colours, alone or as components, build items that place them, a
+thumbnail.
 
 Source: 3MF Core Specification 1.3.
 """
@@ -53,10 +54,14 @@ class Item:
 
 @dataclass(frozen=True, eq=False)
 class Placed:
-    """A build item: the object of that number, moved by (3,), or where it is."""
+    """A build item: objects by their numbers, moved by (3,), or where they are.
 
-    item: int
+    Several are the components of one object that has the ``name``: they stay together wherever it is opened.
+    """
+
+    items: tuple[int, ...]
     move: Floats | None
+    name: str = ""
 
 
 def write(
@@ -91,11 +96,15 @@ def write(
         + f"<resources>{_looks_xml(looks)}"
     )
     objects = b"".join(_object_xml(number, item, looks) for number, item in enumerate(items, first))
-    build = "".join(
-        _item_xml(first + one.item, one.move)
-        for one in placed or [Placed(number, None) for number in range(len(items))]
-    )
-    model = head.encode() + objects + f"</resources><build>{build}</build></model>".encode()
+    build = placed or [Placed((number,), None) for number in range(len(items))]
+    together = list(dict.fromkeys(one.items for one in build if len(one.items) > 1))
+    names = {one.items: one.name for one in reversed(build)}
+    number_of: dict[tuple[int, ...], int] = {(at,): first + at for at in range(len(items))}
+    number_of |= {some: first + len(items) + number for number, some in enumerate(together)}
+    assemblies = "".join(_components_xml(number_of[some], names[some], some, first) for some in together)
+    lines = "".join(_item_xml(number_of[one.items], one.move) for one in build)
+    end = f"{assemblies}</resources><build>{lines}</build></model>"
+    model = head.encode() + objects + end.encode()
     drawn = thumbnail() if thumbnail else None
     parts = [("[Content_Types].xml", _types(drawn)), ("_rels/.rels", _relations(drawn))]
     parts.append((USUAL_MODEL, model))
@@ -136,6 +145,13 @@ def _object_xml(number: int, item: Item, looks: Sequence[Look]) -> bytes:
             b"</triangles></mesh></object>",
         )
     )
+
+
+def _components_xml(number: int, name: str, items: tuple[int, ...], first: int) -> str:
+    """An object that others are put together to, each where it is."""
+    rows = "".join(f'<component objectid="{first + one}"/>' for one in items)
+    told = f' name="{_escaped(name)}"' if name else ""
+    return f'<object id="{number}"{told} type="model"><components>{rows}</components></object>'
 
 
 def _item_xml(number: int, move: Floats | None) -> str:
