@@ -38,9 +38,9 @@ def _load(part: Part, data: bytes) -> None:
         jobs.set_errand(session, errand.id, state="done", share=1.0, says="read")
         number = jobs.act(
             session, shelf, key, None, TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits)
-        )
+        ).number
         for action in _decided(part, jobs.load(session, key).job.sources[0]):
-            number = jobs.act(session, shelf, key, number, action)
+            number = jobs.act(session, shelf, key, number, action).number
 
 
 def _decided(part: Part, source: Source) -> list[UserAction]:

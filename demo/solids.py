@@ -139,10 +139,10 @@ def write_brep(solid: Solid, path: Path) -> None:
     assert BRepTools.Write_s(solid.shape, str(path))
 
 
-def write_iges(solid: Solid, path: Path, unit: str = "MM") -> None:
-    """Write IGES, in a unit as the kernel names them."""
+def write_iges(solid: Solid, path: Path, unit: str = "MM", *, surfaces: bool = False) -> None:
+    """Write IGES, in a unit as the kernel names them: solids, or only their trimmed surfaces."""
     IGESControl_Controller.Init_s()
-    writer = IGESControl_Writer(unit, 1)
+    writer = IGESControl_Writer(unit, 0 if surfaces else 1)
     assert writer.AddShape(solid.shape)
     assert writer.Write(str(path))
 

@@ -6,7 +6,7 @@ import io
 import tempfile
 import zipfile
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import pytest
@@ -231,3 +231,17 @@ def test_surfaces_without_a_solid_are_released_on_purpose() -> None:
     )
     for kind in ("3mf", "stl", "obj", "stl-ascii"):
         release(bench.job, bench, Order(format=kind))  # type: ignore[arg-type]  # raises unless proven
+
+
+@pytest.mark.parametrize("kind", ["3mf", "step"])
+def test_trimmed_surfaces_of_iges_are_sewn_and_proven(kind: Literal["3mf", "step"], tmp_path: Path) -> None:
+    from demo.solids import box, cylinder, write_iges
+
+    write_iges(box(40, 30, 20) - cylinder(6, 60).at(0, 0, -30), tmp_path / "plate.igs", surfaces=True)
+    bench = bench_of("plate.igs", (tmp_path / "plate.igs").read_bytes())
+    (body,) = bench.job.bodies
+    assert body.health.closed
+    assert not [one for one in bench.job.sources[0].remarks if one.code == "surfaces-only"]
+    assert body.volume == pytest.approx(20 * (1200 - np.pi * 36), rel=1e-3)
+    made = release(bench.job, bench, Order(format=kind, place="own"))
+    assert all(one.file.proof.holds for one in made.files)

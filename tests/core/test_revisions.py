@@ -159,3 +159,25 @@ def test_kits_homes_and_kept_bores_go_with_the_numbers(before: Unit, after: Unit
     assert len({body.kit for body in bench.job.bodies}) == 1
     read = extents(bench)
     assert read[0] == pytest.approx(50, abs=2e-3)
+
+
+def test_a_small_body_that_moved_far_in_the_whole_is_still_the_same() -> None:
+    def two(times: float) -> bytes:
+        parts = [box(8, 8, 8, at=(3, 4, 5)), box(8, 8, 9, at=(120, 0, 0))]
+        return binary_stl(times * np.concatenate([corners_of(one) for one in parts]))
+
+    bench = bench_of("part.stl", two(1.0)).do(SettleUnit(source="s1", unit=Unit.MM))
+    before = [(body.name, 0.729 * body.volume) for body in bench.job.bodies]
+    bench.revise("part-b.stl", two(0.9))
+    assert not bench.job.missing
+    for body, (name, volume) in zip(bench.job.bodies, before, strict=True):
+        assert body.name == name
+        assert body.volume == pytest.approx(volume, rel=1e-5)
+
+
+def test_another_part_elsewhere_is_not_taken_for_the_one_that_is_gone() -> None:
+    first, gone, other = box(80, 80, 8), box(8, 8, 9, at=(120, 0, 0)), box(2, 30, 14, at=(100, 60, 0))
+    data = [np.concatenate([corners_of(first), corners_of(one)]) for one in (gone, other)]
+    bench = bench_of("part.stl", binary_stl(data[0])).do(SettleUnit(source="s1", unit=Unit.MM))
+    bench.revise("part-b.stl", binary_stl(data[1]))
+    assert len(bench.job.missing) == 1

@@ -159,6 +159,14 @@ def at(session: Session, key: str, number: int) -> Job:
 
 
 @dataclass(frozen=True)
+class Kept:
+    """A new revision of a job, as it was kept."""
+
+    number: int
+    job: Job
+
+
+@dataclass(frozen=True)
 class Ahead:
     """What an action makes of a revision, worked out before anything is locked."""
 
@@ -183,7 +191,7 @@ def act(
     on: int | None,
     action: Action,
     worked_out: Ahead | None = None,
-) -> int:
+) -> Kept:
     """Apply an action and keep the new state.
 
     Args:
@@ -196,7 +204,7 @@ def act(
         worked_out: what it makes of a revision; taken when that still is the newest.
 
     Returns:
-        The number of the new revision.
+        The new revision.
 
     Raises:
         Stale: the job has moved on since ``on``.
@@ -211,14 +219,14 @@ def act(
     return _append(session, key, ACTION.dump_python(action, mode="json"), step, job=job)
 
 
-def undo(session: Session, key: str, on: int) -> int:
+def undo(session: Session, key: str, on: int) -> Kept:
     """Bring back the state before the last action, as a new revision."""
     head = _locked_head(session, key, on)
     before = _revision(session, key, undone_to(_step(head)))
     return _append(session, key, {"do": "undo"}, undone(_step(head), _step(before)), like=before)
 
 
-def redo(session: Session, key: str, on: int) -> int:
+def redo(session: Session, key: str, on: int) -> Kept:
     """Bring back the state that the last undo took away, as a new revision."""
     head = _locked_head(session, key, on)
     after = _revision(session, key, redone_to(_step(head)))
@@ -353,7 +361,7 @@ def released_names(session: Session, key: str) -> tuple[str, ...]:
     return tuple(file["name"] for files in rows for file in files)
 
 
-def back_to(session: Session, key: str, on: int, number: int, says: str) -> int:
+def back_to(session: Session, key: str, on: int, number: int, says: str) -> Kept:
     """Bring back the state of an earlier revision, as a new one; an undo takes that back."""
     head = _locked_head(session, key, on)
     before = _revision(session, key, number)
@@ -417,7 +425,7 @@ def _append(
     *,
     job: Job | None = None,
     like: RevisionRow | None = None,
-) -> int:
+) -> Kept:
     """Keep a new revision: a job, or the state of an earlier one."""
     if like is not None:
         job, version, digest = states.job_of(like), like.version, like.digest
@@ -447,7 +455,7 @@ def _append(
     if step.number % removal.THINNED_EVERY == 0:
         removal.thin(session, key, step.number)
     tell(session, key)
-    return step.number
+    return Kept(step.number, job)
 
 
 def _keep_line(row: JobRow, job: Job) -> None:

@@ -55,13 +55,17 @@ def take_over(session: Session, key: str, work: Work) -> Work:
     return work
 
 
-def ask_stale(session: Session, key: str) -> None:
+def ask_stale(session: Session, key: str, kept: jobs.Kept) -> None:
     """Ask for every division to be made again whose wholes have changed, unless that is under way already.
 
     One that cannot be made of what its whole has become is asked for again only when the job has changed.
+
+    Args:
+        session: the transaction in which the job was changed.
+        key: the job.
+        kept: what it was changed to.
     """
-    loaded = jobs.load(session, key)
-    if not loaded.job.divisions:
+    if not kept.job.divisions:
         return
     waiting = {
         row.request["work"]["division"]
@@ -69,9 +73,9 @@ def ask_stale(session: Session, key: str) -> None:
         if row.request.get("work", {}).get("do") == "shape-again"
         and (
             row.state in ("waiting", "doing")
-            or (row.state == "failed" and row.request["revision"] == loaded.revision.number)
+            or (row.state == "failed" and row.request["revision"] == kept.number)
         )
     }
-    for division in stale_divisions(loaded.job):
-        if division.id not in waiting and fresh_wholes(loaded.job, division):
-            ask_remake(session, key, loaded.revision.number, ShapeAgain(division=division.id))
+    for division in stale_divisions(kept.job):
+        if division.id not in waiting and fresh_wholes(kept.job, division):
+            ask_remake(session, key, kept.number, ShapeAgain(division=division.id))

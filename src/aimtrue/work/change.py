@@ -2,8 +2,8 @@
 background task.
 
 What an action makes of a job is worked out before anything is locked, and kept in a short transaction.
-After that the divisions whose wholes have changed are asked to be made again: in a transaction of its own,
-since within the change itself the new state would have to be read anew.
+Together with it the divisions whose wholes have changed are asked to be made again, so that nothing that ends
+us in between leaves them stale.
 """
 
 from __future__ import annotations
@@ -53,9 +53,8 @@ def change(
     with sessions().begin() as session:
         if not beside(session):
             return False
-        jobs.act(session, SHELF, key, on, action, ahead)
-    if ahead.job.divisions:
-        remake_stale(key)
+        kept = jobs.act(session, SHELF, key, on, action, ahead)
+        ask_stale(session, key, kept)
     return True
 
 
@@ -74,16 +73,6 @@ def back_to(key: str, on: int, revision: int, says: str) -> None:
     _step(key, on, lambda session, key, on: jobs.back_to(session, key, on, revision, says))
 
 
-def _step(key: str, on: int, step: Callable[[Session, str, int], int]) -> None:
+def _step(key: str, on: int, step: Callable[[Session, str, int], jobs.Kept]) -> None:
     with sessions().begin() as session:
-        step(session, key, on)
-    with snapshot() as session:
-        divided = bool(jobs.load(session, key).job.divisions)
-    if divided:
-        remake_stale(key)
-
-
-def remake_stale(key: str) -> None:
-    """Ask for everything of a job to be made again that its last change made stale."""
-    with sessions().begin() as session:
-        ask_stale(session, key)
+        ask_stale(session, key, step(session, key, on))

@@ -15,26 +15,41 @@ from aimtrue.core.model.source import How, Source
 
 _UNLIKE = 1.0
 """Cost above which two bodies are not the same part: they differ by about their own size."""
+_UNLIKE_MOVED = 0.4
+"""The same of bodies that are looked for anywhere in the whole."""
 
 
 def matched(old: list[Body], new: list[Body]) -> dict[int, int]:
     """Return, per new body that is an old one, the number of that old one.
 
     Equal names in the file go first, where they are unmistakable. The others are matched by size,
-    volume and place, all together so that the sum of differences is least (Kuhn and Munkres).
+    volume and place, all together so that the sum of differences is least (Kuhn and Munkres): first near
+    their places, against their own size; then those that are left, which may be small ones that moved far, by
+    their size and volume, and by place against the size of the whole.
     """
+    pairs = _by_name(old, new)
+    _assign(old, new, pairs, _UNLIKE, None)
+    if old and new:
+        ends = np.array([(body.low, body.high) for body in (*old, *new)])
+        whole = float((ends[:, 1].max(axis=0) - ends[:, 0].min(axis=0)).max())
+        _assign(old, new, pairs, _UNLIKE_MOVED, whole)
+    return pairs
+
+
+def _assign(
+    old: list[Body], new: list[Body], pairs: dict[int, int], most: float, whole: float | None
+) -> None:
+    """Match what has no partner yet, where it differs by less than ``most``."""
     from scipy.optimize import linear_sum_assignment
 
-    pairs = _by_name(old, new)
     left_old = [i for i in range(len(old)) if i not in pairs.values()]
     left_new = [i for i in range(len(new)) if i not in pairs]
     if left_old and left_new:
-        cost = np.array([[_difference(old[o], new[n]) for o in left_old] for n in left_new])
+        cost = np.array([[_difference(old[o], new[n], whole) for o in left_old] for n in left_new])
         # Cut off at the limit: how unlike two strangers are must not drive kindred apart.
-        for n, o in zip(*linear_sum_assignment(np.minimum(cost, _UNLIKE)), strict=True):
-            if cost[n, o] < _UNLIKE:
+        for n, o in zip(*linear_sum_assignment(np.minimum(cost, most)), strict=True):
+            if cost[n, o] < most:
                 pairs[left_new[n]] = left_old[o]
-    return pairs
 
 
 def _by_name(old: list[Body], new: list[Body]) -> dict[int, int]:
@@ -49,11 +64,13 @@ def _by_name(old: list[Body], new: list[Body]) -> dict[int, int]:
     return pairs
 
 
-def _difference(a: Body, b: Body) -> float:
-    """How unlike two bodies are: sizes, volume and place, against the size of the larger."""
+def _difference(a: Body, b: Body, whole: float | None = None) -> float:
+    """How unlike two bodies are: sizes, volume and place, against the size of the larger; place against that
+    of the whole, if it is given.
+    """
     size_a, size_b = np.subtract(a.high, a.low), np.subtract(b.high, b.low)
     scale = float(max(size_a.max(), size_b.max())) or 1.0
-    away = np.linalg.norm((np.add(a.high, a.low) - np.add(b.high, b.low)) / 2) / scale
+    away = np.linalg.norm((np.add(a.high, a.low) - np.add(b.high, b.low)) / 2) / (whole or scale)
     sizes = np.abs(size_a - size_b).max() / scale
     volume = abs(a.volume - b.volume) / max(abs(a.volume), abs(b.volume), 1e-300)
     return float(away + sizes + 0.5 * volume)

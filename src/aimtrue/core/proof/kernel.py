@@ -103,6 +103,28 @@ def _solids(shape: Any, angle: float) -> tuple[list[Solid], bool]:
     return found, off <= 0.01 + angle * angle
 
 
+def sewn_volumes(kind: str, data: bytes) -> list[tuple[Points, float]]:
+    """Return the (2, 3) bounds and the exact volumes of what a file's surfaces close to when they are
+    sewn.
+    """
+    from OCP.Bnd import Bnd_Box
+    from OCP.BRepBndLib import BRepBndLib
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_Sewing
+    from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL
+
+    def box_of(shape: Any) -> Points:
+        box = Bnd_Box()
+        BRepBndLib.AddOptimal_s(shape, box, False, False)
+        return np.array([[end.X(), end.Y(), end.Z()] for end in (box.CornerMin(), box.CornerMax())])
+
+    shape = _shape(kind, data)
+    sewing = BRepBuilderAPI_Sewing(1e-5 * float(np.linalg.norm(np.ptp(box_of(shape), axis=0))))
+    for face in _within(shape, TopAbs_FACE):
+        sewing.Add(face)
+    sewing.Perform()
+    return [(box_of(one), _volume(one)) for one in _within(sewing.SewedShape(), TopAbs_SHELL)]
+
+
 def declared(data: bytes) -> Unit | None:
     """Return the unit that a STEP file says its lengths are in; None where it is none that we know."""
     from OCP.collections import Sequence_TCollection_AsciiString

@@ -6,7 +6,7 @@ import math
 import re
 import tempfile
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -103,14 +103,14 @@ def read(
     parts: list[Part] = []
     loose = 0
     for leaf in leaves:
-        solids = list(inside(leaf.shape, TopAbs_SOLID))
-        if not solids:
-            loose += 1
+        solids, before = list(inside(leaf.shape, TopAbs_SOLID)), len(parts)
         for number, shape in enumerate(solids or [leaf.shape], 1):
             name = f"{leaf.name} {number}" if leaf.name and len(solids) > 1 else leaf.name
             part = _part(shape, name, leaf.colour, fineness, per)
             if part is not None:
                 parts.append(part)
+        closed = kind == "iges" and all(part.mesh.topology.closed for part in parts[before:])
+        loose += not solids and not closed
     if not parts and missing:
         raise UnreadableFile(
             "parts-elsewhere",
@@ -270,7 +270,14 @@ def _read_iges(data: bytes) -> tuple[list[_Leaf], Unit | None]:
             "the file is not IGES: it has no start section",
             remedy="check the ending of its name, or export it again",
         )
-    return _transferred(IGESCAFControl_Reader(), data, ".igs", "IGES"), _IGES_UNITS.get(_iges_flag(data))
+    leaves = _transferred(IGESCAFControl_Reader(), data, ".igs", "IGES")
+    # IGES of trimmed faces knows no edges that they share: what else it would be is gaps all along them.
+    leaves = [leaf if _solid(leaf.shape) else replace(leaf, shape=_sewn(leaf.shape)) for leaf in leaves]
+    return leaves, _IGES_UNITS.get(_iges_flag(data))
+
+
+def _solid(shape: Any) -> bool:
+    return any(True for _ in inside(shape, TopAbs_SOLID))
 
 
 def _iges_flag(data: bytes) -> int:
