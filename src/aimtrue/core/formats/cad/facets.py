@@ -115,9 +115,12 @@ def cut(shape: Any, fineness: Fineness) -> Cut | None:
     """
     tried, deviation = [_nets(shape, fineness)], 0.0
     for finer in _FINER:
-        # The kernel takes the chord for a hint: what was asked for holds only when it is measured.
-        deviation = _deviation(_curved(tried[0]))
-        if deviation <= fineness.chord_mm or tried[0].missing:
+        # The kernel takes the chord for a hint: what was asked for holds only when it is measured. On round
+        # surfaces it is measured where it is greatest; on others in places, so that something is left over.
+        curved = _curved(tried[0])
+        deviation = _deviation(curved)
+        sure = 1.0 if all(_kind(net.face) in _RADIUS for net in curved) else _SURE
+        if deviation <= sure * fineness.chord_mm or tried[0].missing:
             break
         chord = max(finer * fineness.chord_mm * fineness.chord_mm / deviation, CHORD_MM[0] / 8)
         tried[0] = _nets(shape, Fineness.model_construct(chord_mm=chord, angle_deg=fineness.angle_deg))
@@ -145,6 +148,8 @@ def cut(shape: Any, fineness: Fineness) -> Cut | None:
     )
 
 
+_SURE = 0.9
+"""Of the chord: what is measured in places only has to be within that."""
 _FINER = (0.9, 0.6, 0.4)
 """Shares of the chord that should do, one try after the other, where facets are farther off than was
 asked.
