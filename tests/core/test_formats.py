@@ -261,3 +261,34 @@ def test_a_first_look_at_a_large_stl_has_its_triangles() -> None:
     assert some.triangles == 4
     assert stl.first_look(b"solid x") is None
     assert stl.first_look(binary_stl(corners)[:-1]) is None
+
+
+NUMBER = st.sampled_from(
+    ["0", "1", "2", "-2.5", "+3", ".5", "5.", "1e5", "1E-3", "0", "1", "2", "1", "2", "0"]
+) | st.sampled_from(["1-2", "", "1.2.3", "5e", "e5", "--1", " 7", "7 ", "nan", "1_0", "1e5e5", ".", "1,5"])
+INDEX = st.sampled_from(["0", "1", "2"]) | st.sampled_from(
+    ["", "1-2", "-1", "00", "3", "9999999999", "99999999999999999999999", "1.0", "1e0", " 1", "2 "]
+)
+
+
+@settings(max_examples=300, deadline=None)
+@given(
+    vertices=st.lists(st.tuples(NUMBER, NUMBER, NUMBER), min_size=3, max_size=4),
+    triangles=st.lists(st.tuples(INDEX, INDEX, INDEX), min_size=1, max_size=3),
+)
+def test_plain_lists_are_read_as_the_parser_of_xml_reads_them(
+    vertices: list[tuple[str, ...]], triangles: list[tuple[str, ...]]
+) -> None:
+    points = "".join(f'<vertex x="{x}" y="{y}" z="{z}"/>' for x, y, z in vertices)
+    faces = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in triangles)
+    mesh = f"<mesh><vertices>{points}</vertices><triangles>{faces}</triangles></mesh>"
+
+    def read(extra: str) -> object:
+        made = model(f'<object id="1">{mesh}</object>{extra}', '<item objectid="1"/>')
+        try:
+            (part,) = read_model("a.3mf", package(made)).parts
+        except UnreadableFile as error:
+            return error.code
+        return part.mesh.vertices.tolist(), part.mesh.faces.tolist()
+
+    assert read("") == read("<!-- with a comment in it nothing is lifted out -->")

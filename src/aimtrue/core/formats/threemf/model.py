@@ -6,6 +6,7 @@ import re
 from array import array
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 from xml.parsers import expat
 
 import numpy as np
@@ -70,14 +71,18 @@ class Model:
         return self.looks[key[0]][key[1]]
 
 
-_NUMBER = rb"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
-_PLAIN_VERTICES = re.compile(
-    rb'(?:\s*<vertex\s+x="%(n)b"\s+y="%(n)b"\s+z="%(n)b"\s*/>)*+\s*' % {b"n": _NUMBER}
-)
-_PLAIN_TRIANGLES = re.compile(rb'(?:\s*<triangle\s+v1="\d{1,9}"\s+v2="\d{1,9}"\s+v3="\d{1,9}"\s*/>)*+\s*')
-_LIST_OPENS = re.compile(rb"<(vertices|triangles)\s*>")
+_NUMBER = re.compile(rb"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+_ROW = {
+    "vertices": re.compile(rb'<vrtx\s+x=""\s+y=""\s+z=""\s*/>'),
+    "triangles": re.compile(rb'<triangle\s+v=""\s+v=""\s+v=""\s*/>'),
+}
+"""A row of a plainly written list, without what numbers are made of."""
+_OF_NUMBERS = {"vertices": b"0123456789+-.eE", "triangles": b"0123456789"}
 _TO_NUMBERS = bytes(c if chr(c) in "0123456789+-.eE" else 32 for c in range(256))
+_TO_DECIMALS = bytes(c if chr(c) in "0123456789+-." else 32 for c in range(256))
 _TO_COUNTS = bytes(c if chr(c) in "0123456789" else 32 for c in range(256))
+_LIST_OPENS = re.compile(rb"<(vertices|triangles)\s*>")
+_MOST_VERTICES = 10**9
 
 
 _NUMBERED = "lifted"
@@ -117,14 +122,51 @@ def _lifted(xml: bytes) -> tuple[bytes, list[NDArray[np.generic]]]:
 
 
 def _table(kind: str, block: bytes) -> NDArray[np.generic] | None:
-    plain = _PLAIN_VERTICES if kind == "vertices" else _PLAIN_TRIANGLES
-    if plain.fullmatch(block) is None:
+    """Read a list whose rows are all written alike; None of any other, which the parser of XML reads.
+
+    Without what numbers are made of all rows have to be the same to the last byte. Then there are as many
+    numbers as rows ask for only if each cell holds just one.
+    """
+    bare = block.translate(None, _OF_NUMBERS[kind]).strip()
+    count = bare.count(b"/>")
+    if not count:
+        return None if bare else np.empty((0, 3), np.float64 if kind == "vertices" else np.int64)
+    row = bare[: bare.find(b"/>") + 2]
+    gap = bare[len(row) : bare.find(b"<", len(row))] if count > 1 else b""
+    if _ROW[kind].fullmatch(row) is None or gap.strip() or bare != (row + gap) * (count - 1) + row:
         return None
-    if kind == "vertices":
-        bare = block.replace(b"<vertex", b"").translate(_TO_NUMBERS)
-        return np.fromstring(bare, dtype=np.float64, sep=" ").reshape(-1, 3)
-    bare = block.replace(b"v1", b"").replace(b"v2", b"").replace(b"v3", b"").translate(_TO_COUNTS)
-    return np.fromstring(bare, dtype=np.int64, sep=" ").reshape(-1, 3)
+    if b'""' in block or block.count(b"<vertex " if kind == "vertices" else b"<triangle ") != count:
+        return None
+    return _coordinates(block, count) if kind == "vertices" else _corners(block, count)
+
+
+def _coordinates(block: bytes, count: int) -> NDArray[np.float64] | None:
+    # Each “vertex” has two of the letters that numbers may have for their exponents.
+    plain = block.count(b"e") == 2 * count and b"E" not in block
+    text = block.translate(_TO_DECIMALS) if plain else block.replace(b"<vertex", b"").translate(_TO_NUMBERS)
+    found: NDArray[np.float64] | None = _numbers(text, np.float64, count, 3)
+    return found
+
+
+def _corners(block: bytes, count: int) -> NDArray[np.int64] | None:
+    # The digits of v1, v2 and v3 are read as well, and tell that the cells come in this order.
+    found = _numbers(block.translate(_TO_COUNTS), np.int64, count, 6)
+    if found is None or not (found[:, ::2] == (1, 2, 3)).all():
+        return None
+    corners = found[:, 1::2]
+    return np.ascontiguousarray(corners) if int(corners.max()) < _MOST_VERTICES else None
+
+
+def _numbers(text: bytes, kind: Any, count: int, columns: int) -> Any:
+    """Read so many rows of numbers; None where there are more or fewer, or anything else."""
+    try:
+        found = np.fromstring(text, dtype=kind, sep=" ")
+    except (DeprecationWarning, ValueError):  # it came to something that is no number
+        return None
+    # What it stopped at right after the last number would not be missed by their count.
+    last = text.rsplit(None, 1)[-1]
+    good = len(found) == count * columns and _NUMBER.fullmatch(last) is not None
+    return found.reshape(-1, columns) if good else None
 
 
 def parse(xml: bytes) -> Model:
