@@ -17,6 +17,7 @@ _BY_OPTION: dict[str, tuple[str, tuple[str, ...]]] = {
     "kills": ("kills:kills", ("kills",)),
     "fuzz": ("fuzz:fuzz", ("fuzz", "first")),
     "soak": ("soak:soak", ("soak",)),
+    "cad": ("cad:cad", ()),
     "walk": ("walk.report:report", ("walk",)),
     "workers": ("workers:workers", ()),
     "verdict": ("verdict:report", ()),

@@ -96,6 +96,7 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument(
         "--walk", type=float, metavar="MINUTES", help="whole journeys drawn at random, against an oracle"
     )
+    bench.add_argument("--cad", action="store_true", help="a plate of many holes, beside the kernel alone")
     bench.add_argument("--workers", action="store_true", help="files a minute with one worker and with two")
     bench.add_argument("--seating", action="store_true", help="sections, ways to stand, arrangements")
     bench.add_argument("--division", action="store_true", help="pieces, seams, hollows")

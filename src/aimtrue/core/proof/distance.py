@@ -7,11 +7,8 @@ from dataclasses import dataclass
 import igl
 import numpy as np
 
-from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers
+from aimtrue.core.proof.surface import Points, Surface, point_numbers
 
-_SAMPLES = 20_000
-_MOST_POINTS = 300_000
-_SEED = 20
 _EXACT_UP_TO = 5000
 """Triangles."""
 _NEAR = 5e-5
@@ -33,34 +30,6 @@ def away(points: Points, surface: Surface) -> Points:
 def feet(points: Points, surface: Surface) -> Points:
     """Return (n, 3): the nearest place of a surface to each of (n, 3) points."""
     return surface.nearest(points)[1]
-
-
-def places(surface: Surface) -> tuple[Points, Numbers]:
-    """Return places all over a surface, and the triangle each is on.
-
-    They are its corners, each place once, all of them unless there are over 300 000, and samples spread by
-    area.
-    """
-    corners = surface.corners
-    sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    areas = np.linalg.norm(sides, axis=1)
-    number = point_numbers(surface.points)[surface.faces].ravel()
-    first = np.full(int(number.max(initial=-1)) + 1, -1)
-    first[number[::-1]] = np.arange(len(number))[::-1]  # of what is assigned twice the last stays
-    # In the order of the file: neighbours there are near each other, and near ones are found quickly.
-    first = np.sort(first[first >= 0])
-    first = first[:: -(-len(first) // _MOST_POINTS)]
-    points, owner = surface.points[surface.faces.ravel()[first]], first // 3
-    if not areas.sum() > 0:
-        return points, owner
-    chance = np.random.default_rng(_SEED)
-    some = chance.choice(len(areas), min(_SAMPLES, 20 * len(areas)), p=areas / areas.sum())
-    u, v = chance.random((2, len(some)))
-    over = u + v > 1
-    u[over], v[over] = 1 - u[over], 1 - v[over]
-    a, b, c = (corners[some, k] for k in range(3))
-    samples = a + u[:, None] * (b - a) + v[:, None] * (c - a)
-    return np.concatenate([points, samples]), np.concatenate([owner, some])
 
 
 def inside(points: Points, surface: Surface) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:

@@ -12,13 +12,13 @@ import struct
 import xml.etree.ElementTree as Xml
 import zipfile
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.proof.once import once
 from aimtrue.core.proof.surface import Numbers, Points, Surface, crosses, point_numbers
 
 _UNITS_3MF = {
@@ -70,11 +70,11 @@ class Original:
         end = int(self._ends[polygon])
         return self.loops[end - int(self.corners[polygon]) : end]
 
-    @cached_property
+    @once
     def _ends(self) -> Numbers:
         return np.cumsum(self.corners)
 
-    @cached_property
+    @once
     def vector_areas(self) -> Points:
         """(p, 3): twice the area of each polygon, along its normal (Newell); the same however it is cut."""
         if self.plain:
@@ -84,14 +84,14 @@ class Original:
         sides = np.cross(at - near, at[self._after] - near)
         return np.stack([np.add.reduceat(sides[:, k], self._ends - self.corners) for k in range(3)], axis=1)
 
-    @cached_property
+    @once
     def _after(self) -> Numbers:
         """Where in ``loops`` the next corner of each is."""
         after = np.arange(1, len(self.loops) + 1)
         after[self._ends - 1] = self._ends - self.corners
         return after
 
-    @cached_property
+    @once
     def simple(self) -> NDArray[np.bool_]:
         """(p,): which polygons have every corner once; those that run over themselves have no right cut."""
         owner = np.repeat(np.arange(len(self.corners)), self.corners)
@@ -114,7 +114,7 @@ class Original:
         near = (abs(lows - low) <= grain).all(axis=1) & (abs(highs - high) <= grain).all(axis=1)
         return list(np.flatnonzero(near).tolist())
 
-    @cached_property
+    @once
     def _piece_bounds(self) -> tuple[Points, Points]:
         many = int(self.piece.max(initial=0)) + 1
         lows, highs = np.full((many, 3), np.inf), np.full((many, 3), -np.inf)
@@ -123,7 +123,7 @@ class Original:
         np.maximum.at(highs, owner, self.surface.points[self.loops])
         return lows, highs
 
-    @cached_property
+    @once
     def neighbours(self) -> Numbers:
         """(k, 2): polygons that share an edge with one other and no more, within a piece of the file.
 

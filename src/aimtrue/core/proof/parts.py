@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import cached_property
 
 import igl
 import numpy as np
@@ -13,6 +12,7 @@ from aimtrue.core.model.readings import Gauge
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.chain import Chain
 from aimtrue.core.proof.matching import Match
+from aimtrue.core.proof.once import once
 from aimtrue.core.proof.originals import Original
 from aimtrue.core.proof.regions.region import Region
 from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds
@@ -107,7 +107,7 @@ class Part:
         own = self.chain.unturned(points - self.claim.place)
         return np.asarray((own - self.chain.offset) / self.chain.stretch)
 
-    @cached_property
+    @once
     def asked_corners(self) -> Points:
         """(k, 3, 3): the original's triangles that are this body's, where they should be, in mm."""
         if self.matched is None or not len(self.original.faces):

@@ -131,7 +131,7 @@ def checks(part: Part) -> list[Check]:
     reach = float(np.ptp(found.points, axis=0).max())
     limit += part.slack + 1e-7 * reach
     how = " and ".join(_MENDED.get(one, one) for one in part.body.remade or ()) or "its facets"
-    there = _off_surface(part, distance.places(found)[0], asked, limit)
+    there = _off_surface(part, found.places[0], asked, limit)
     says = f"surface of {name} from the original's ({how})"
     rows = [within("surface", says, f"within {limit:.2g} mm", there, limit)]
     rows += _loose_checks(part, limit, reach)
@@ -183,7 +183,7 @@ def _left_out(part: Part, asked: Surface, found: Surface, limit: float) -> float
     A shell of the original belongs to the body when nearly all of it is on it, or when it is just as large
     and where a body was that this one is made of. One at least must.
     """
-    points, owner = distance.places(asked)
+    points, owner = asked.places
     away = distance.away(points, found)
     # What is joined lies within the whole in parts; other remedies, and the kernel, swallow nothing.
     if part.body.remade is None or _SWALLOWS & set(part.body.remade):

@@ -47,7 +47,7 @@ def checks(part: Part, expected: Region, whole: Surface | None) -> list[Check]:
     name, found = part.body.name, found_in_mm(part)
     size = float(np.ptp(found.points, axis=0).max())
     limit = 2 * math.sqrt(3) * part.limit + part.slack + 1e-9 * size
-    places, _ = distance.places(found)
+    places, _ = found.places
     off = np.maximum(expected.ends(places) - expected.loose(places), 0.0)
     says = f"surface of {name} where it was cut, or where the original has it"
     rows = [within("surface", says, f"within {limit:.2g} mm", float(off.max(initial=0.0)), limit)]
@@ -143,7 +143,7 @@ def _missing(expected: Region, found: Surface, whole: Surface, limit: float, siz
 
 def _spread(whole: Surface) -> tuple[Points, Points, Numbers]:
     """Places all over a surface, not too many, with the ways outward and the triangles they are on."""
-    places, owner = distance.places(whole)
+    places, owner = whole.places
     corners = whole.corners[owner]
     sides = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     areas = np.linalg.norm(sides, axis=1)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 from typing import TypeAlias, TypeVar
 
 import igl
 import numpy as np
 from numpy.typing import NDArray
 
+from aimtrue.core.proof.once import once
 from aimtrue.core.proof.winding import Columns
 
 Points: TypeAlias = NDArray[np.float64]
@@ -43,7 +43,7 @@ class Surface:
         squared, _, feet = tree.squared_distance(own_points, own_faces, np.ascontiguousarray(points))
         return np.sqrt(np.maximum(squared, 0.0)), np.asarray(feet).reshape(-1, 3)
 
-    @cached_property
+    @once
     def _tree(self) -> tuple[igl.AABB, Points, Numbers]:
         """A tree of boxes over the triangles, and the points and triangles that it is over."""
         points, faces = self.points, self.faces
@@ -54,11 +54,38 @@ class Surface:
         tree.init(points, faces)
         return tree, points, faces
 
-    @cached_property
+    @once
     def columns(self) -> Columns | None:
         """Its triangles, to be asked which points they enclose; None where they do not close."""
         corners = self.corners
         return Columns(corners) if len(corners) and bounds_a_volume(corners) else None
+
+    @once
+    def places(self) -> tuple[Points, Numbers]:
+        """Places all over it, and the triangle each is on.
+
+        They are its corners, each place once, all of them unless there are over 300 000, and samples spread
+        by area.
+        """
+        corners = self.corners
+        areas = np.linalg.norm(np.array(crosses(corners)), axis=0)
+        number = point_numbers(self.points)[self.faces].ravel()
+        first = np.full(int(number.max(initial=-1)) + 1, -1)
+        first[number[::-1]] = np.arange(len(number))[::-1]  # of what is assigned twice the last stays
+        # In the order of the file: neighbours there are near each other, and near ones are found quickly.
+        first = np.sort(first[first >= 0])
+        first = first[:: -(-len(first) // _MOST_POINTS)]
+        points, owner = self.points[self.faces.ravel()[first]], first // 3
+        if not areas.sum() > 0:
+            return points, owner
+        chance = np.random.default_rng(_SEED)
+        some = chance.choice(len(areas), min(_SAMPLES, 20 * len(areas)), p=areas / areas.sum())
+        u, v = chance.random((2, len(some)))
+        over = u + v > 1
+        u[over], v[over] = 1 - u[over], 1 - v[over]
+        a, b, c = (corners[some, k] for k in range(3))
+        samples = a + u[:, None] * (b - a) + v[:, None] * (c - a)
+        return np.concatenate([points, samples]), np.concatenate([owner, some])
 
     def bounds(self) -> Points:
         """Return (2, 3): least and greatest of the points that its triangles use."""
@@ -84,6 +111,9 @@ class Surface:
         return Surface(self.points[used], (np.cumsum(used) - 1)[own])
 
 
+_SAMPLES = 20_000
+_MOST_POINTS = 300_000
+_SEED = 20
 _FEW = 20_000
 """Triangles that are searched as they are."""
 _NEEDLE = 6.0
