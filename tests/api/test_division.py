@@ -128,6 +128,11 @@ def test_what_cannot_be_made_again_says_so_and_leaves_the_job_as_it_was(client: 
     assert all(body["stale"] for body in view["survey"]["bodies"][1:])
     failed = next(one for one in view["errands"] if one["state"] == "failed")
     assert failed["error"]["code"] == "plane-misses"
+    bundle = client.http.get(f"/jobs/{view['id']}/bundle").raise_for_status().content
+    elsewhere = client.read(client.send("block_bundle.zip", bundle).json()["id"])
+    assert [one["error"]["code"] for one in elsewhere["errands"] if one["state"] == "failed"] == [
+        "plane-misses"
+    ]
     view = client.act(view, do="set-factor", body=view["job"]["bodies"][0]["id"], typed="1.2")
     view = client.read(view["id"])
     assert not any(body["stale"] for body in view["survey"]["bodies"])

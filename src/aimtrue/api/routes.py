@@ -37,7 +37,7 @@ from aimtrue.store import blobs, bundles, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.shelf import on_disk
 from aimtrue.work import change
-from aimtrue.work.again import take_over
+from aimtrue.work.again import ask_stale, take_over
 from aimtrue.work.queue import ask_reading, ask_remake
 
 router = APIRouter(prefix="/api")
@@ -79,7 +79,11 @@ async def open_job(request: Request, name: str) -> Opened:
         def keep() -> Opened:
             if (found := _bundle(file, name)) is not None:
                 with sessions().begin() as session:
-                    return Opened(id=bundles.take_in(session, found))
+                    key = bundles.take_in(session, found)
+                    taken = jobs.load(session, key)
+                    # It may have been packed before something in it was made again.
+                    ask_stale(session, key, jobs.Kept(taken.revision.number, taken.job))
+                    return Opened(id=key)
             with sessions().begin() as session:
                 key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)
                 ask_reading(session, key, name, *uploads.kept_with_preview(session, file, name))
