@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from functools import partial
 from pathlib import Path, PurePosixPath
 from typing import IO
@@ -29,13 +28,14 @@ from aimtrue.core.formats import READ_ENDINGS
 from aimtrue.core.formats.contents import Limits as PackingLimits
 from aimtrue.core.intake.work import Revise
 from aimtrue.core.mesh.stored import KIND_BYTES, bench_bytes, is_drawn, is_kept
+from aimtrue.core.model.text import is_sha256
 from aimtrue.core.release.bundle import OpenBundle, is_bundle, open_bundle
 from aimtrue.core.release.names import safe
 from aimtrue.core.work import refuse_unclear
 from aimtrue.settings import settings
 from aimtrue.store import blobs, bundles, jobs
 from aimtrue.store.database import sessions, snapshot
-from aimtrue.store.shelf import on_disk
+from aimtrue.store.shelf import on_disk, written_aside
 from aimtrue.work import change
 from aimtrue.work.again import ask_stale, take_over
 from aimtrue.work.queue import ask_reading, ask_remake
@@ -227,24 +227,20 @@ def bench(name: str) -> FileResponse:
 def full_bench(name: str) -> FileResponse:
     """Return kept geometry for drawing, however large: what picks on a reduced mesh are exact on."""
     path = settings().cache / f"{name}.full"
-    if not _is_hash(name) or not path.exists():
+    if not is_sha256(name) or not path.exists():
         with _on_disk(name).open("rb") as file:
             if not is_kept(file.read(KIND_BYTES)):
                 raise _no_mesh()
         made = bench_bytes(shelf.mesh(name))
-        aside = path.with_suffix(f".{threading.get_ident()}")
-        aside.write_bytes(made)
+        with written_aside() as (out, aside):
+            out.write(made)
         aside.replace(path)
     return _for_ever(path)
 
 
-def _is_hash(name: str) -> bool:
-    return len(name) == 64 and set(name) <= set("0123456789abcdef")
-
-
 def _on_disk(name: str) -> Path:
     try:
-        if _is_hash(name):
+        if is_sha256(name):
             return on_disk(name)
     except blobs.UnknownBlob:
         pass

@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import contextlib
 import errno
-import hashlib
 import os
+import secrets
 import shutil
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import IO, Literal
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.model.text import one_part
 
 _AT_ONCE = 1 << 20
 ASIDE = ".aimtrue-{}.part"
@@ -106,6 +107,13 @@ def put_down(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: boo
 
 def _refuse(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: bool) -> None:
     folder.refuse()
+    for name, _ in files:
+        try:
+            one_part(name)
+        except ValueError:
+            raise Refused(
+                "drive-name", f"{name[:80]!r} names no file of a folder", remedy="release it anew"
+            ) from None
     if not files:
         raise Refused("nothing-to-put", "there is nothing to put down", remedy="choose a release")
     long = next((name for name, _ in files if len(name.encode()) > folder.longest_name), None)
@@ -138,9 +146,11 @@ def _refuse(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: bool
 
 
 def _put(name: str, data: bytes, folder: Folder, *, replace: bool) -> None:
-    aside = folder.path / ASIDE.format(hashlib.sha256(name.encode()).hexdigest()[:12])
+    # A name that nobody can foresee, and never a link to elsewhere.
+    aside = folder.path / ASIDE.format(secrets.token_hex(8))
+    own = os.open(aside, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW, 0o644)
     try:
-        with aside.open("wb") as file:
+        with open(own, "wb") as file:
             for at in range(0, len(data), _AT_ONCE):
                 folder.pour(file, data[at : at + _AT_ONCE])
             file.flush()

@@ -6,8 +6,8 @@ It stands for no card in particular. Its settings are a file beside the folder.
 from __future__ import annotations
 
 import errno
-import os
 import shutil
+import tempfile
 from pathlib import Path
 from typing import IO
 
@@ -60,9 +60,10 @@ class Card(Folder):
 
     def set(self, settings: CardSettings) -> None:
         """Change how it behaves."""
-        aside = self._home / f"{_SETTINGS}.{os.getpid()}"
-        aside.write_text(settings.model_dump_json())
-        aside.replace(self._home / _SETTINGS)
+        handle, aside = tempfile.mkstemp(dir=self._home)
+        with open(handle, "w") as file:
+            file.write(settings.model_dump_json())
+        Path(aside).replace(self._home / _SETTINGS)
         self.settings = settings
 
     @property

@@ -12,6 +12,8 @@ from sqlalchemy.orm import Session
 
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.text import is_sha256
+from aimtrue.core.model.upgrades import RELEASES
 from aimtrue.core.release.bundle import (
     Bundle,
     BundledFile,
@@ -21,7 +23,9 @@ from aimtrue.core.release.bundle import (
     OpenBundle,
     pack_bundle,
 )
+from aimtrue.core.release.make import Released
 from aimtrue.core.release.names import safe
+from aimtrue.core.release.order import Order
 from aimtrue.store import blobs, jobs, states
 from aimtrue.store.tables import BlobRow, ReleaseRow, RevisionRow
 
@@ -98,12 +102,39 @@ def _release(row: ReleaseRow, state: int) -> BundledRelease:
 
 def _state(kept: BundledState) -> Job:
     try:
-        return states.read(kept.state, kept.version)
+        job = states.read(kept.state, kept.version)
+        _refuse_odd_names(job)
+        return job
+    except UnreadableFile:
+        raise
     except AimTrueError as error:
         raise UnreadableFile("bundle-newer", error.says, remedy=error.remedy) from None
     except ValidationError as error:
         says = f"the job in the bundle is not as it should be: {error.errors()[0]['msg']}"
         raise UnreadableFile("bundle-odd", says, remedy="export it again") from None
+
+
+def _refuse_odd_release(told: BundledRelease) -> None:
+    """Refuse a release whose files or order are not what one that was made here has."""
+    try:
+        for file in told.files:
+            Released.model_validate(RELEASES.up(file, told.version))
+        if told.order is not None:
+            Order.model_validate(told.order)
+    except AimTrueError as error:
+        raise UnreadableFile("bundle-newer", error.says, remedy=error.remedy) from None
+    except (ValidationError, TypeError, KeyError, AttributeError, ValueError) as error:
+        why = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
+        says = f"release {told.number} in the bundle is not as it should be: {why}"
+        raise UnreadableFile("bundle-odd", says[:300], remedy="export it again") from None
+
+
+def _refuse_odd_names(job: Job) -> None:
+    """Refuse a job that looks for what it is made of by anything else than a hash."""
+    for name, kind, owner in _of_job(job):
+        if not is_sha256(name):
+            says = f"the {kind} of {owner[:80]} is not named by a hash"
+            raise UnreadableFile("bundle-odd", says, remedy="do not trust this file")
 
 
 def take_in(session: Session, bundle: OpenBundle) -> str:
@@ -117,6 +148,8 @@ def take_in(session: Session, bundle: OpenBundle) -> str:
         UnreadableFile: a newer version made it, its job is not understood, or a file of it is not as it was.
     """
     jobs_then = [_state(one) for one in bundle.told.states]
+    for release in bundle.told.releases:
+        _refuse_odd_release(release)
     for file in bundle.told.files:
         blobs.put_pieces(session, bundle.pieces(file, blobs.CHUNK))
     key = jobs.create_with(session, bundle.told.name, jobs_then, "taken in from a bundle")

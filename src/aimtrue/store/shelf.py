@@ -17,6 +17,7 @@ from aimtrue.core.mesh.features import listed
 from aimtrue.core.mesh.features.listed import Features
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.text import is_sha256
 from aimtrue.settings import settings
 from aimtrue.store import blobs
 from aimtrue.store.database import sessions
@@ -34,18 +35,23 @@ class DiskShelf:
 
     def mesh(self, name: str) -> Mesh:
         """Return a mesh in numbers of its file."""
-        return geometry.from_bytes((self.folder / name).read_bytes())
+        return geometry.from_bytes(self._path(name).read_bytes())
+
+    def _path(self, name: str) -> Path:
+        if not is_sha256(name):
+            raise blobs.UnknownBlob("blob-unknown", "these bytes are not stored here")
+        return self.folder / name
 
     def features(self, body: Body) -> Features:
         """Return the flat and round faces of a body's mesh."""
-        path = self.folder / body.features
+        path = self._path(body.features) if body.features else self.folder
         if body.features and path.exists():
             return listed.from_bytes(path.read_bytes())
         return listed.features_of(self.mesh(body.geometry))
 
     def original(self, sha256: str) -> bytes:
         """Return the bytes of a source, as they were given."""
-        return (self.folder / sha256).read_bytes()
+        return self._path(sha256).read_bytes()
 
 
 class StoreShelf:
@@ -121,6 +127,17 @@ def written_aside() -> Iterator[tuple[IO[bytes], Path]]:
         raise
 
 
+def in_cache(name: str) -> Path:
+    """Return where a blob is in the disk cache, or would be.
+
+    Raises:
+        UnknownBlob: it is not named by a hash, and so might lead anywhere.
+    """
+    if not is_sha256(name):
+        raise blobs.UnknownBlob("blob-unknown", "these bytes are not stored here")
+    return settings().cache / name
+
+
 def keep_drawn(data: bytes) -> str:
     """Put a mesh that is only to be drawn into the disk cache, and return its name."""
     name = geometry.name_of(data)
@@ -136,7 +153,7 @@ def keep_drawn(data: bytes) -> str:
 
 def on_disk(name: str) -> Path:
     """Return the path of a blob in the disk cache, fetching it from the store when needed."""
-    path = settings().cache / name
+    path = in_cache(name)
     try:
         if path.stat().st_mtime < time.time() - _USED_ANEW_SECONDS:
             os.utime(path)  # so that what is used stays, see ``tidy``

@@ -32,7 +32,7 @@ from aimtrue.handover.targets import send as send_release
 from aimtrue.settings import settings
 from aimtrue.store import blobs, handovers, jobs, patterns
 from aimtrue.store.database import sessions
-from aimtrue.store.shelf import on_disk
+from aimtrue.store.shelf import in_cache, on_disk
 from aimtrue.store.tables import ErrandRow, HandoverRow, ReleaseRow
 from aimtrue.work import fence, fenced
 from aimtrue.work.again import ask_faces
@@ -217,7 +217,7 @@ def _original_of(job: Job, work: Work) -> str | None:
 def _keep(session: Session, paths: list[Path]) -> None:
     for path in paths:
         blobs.put(session, path.read_bytes())
-        path.replace(settings().cache / path.name)
+        path.replace(in_cache(path.name))
 
 
 def _release(row: ErrandRow) -> None:

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import unicodedata
+from typing import Annotated
+
+from pydantic import AfterValidator, Field
 
 from aimtrue.core.errors import Refused
 
@@ -10,6 +13,36 @@ _UNSEEN = ("Cc", "Cs")
 """Unicode's control characters, and halves of characters that lost the other half."""
 NAME_OF_FILE = 1000
 """Characters of a file's name at most, its folders included."""
+
+
+_MOST_BYTES = 255
+"""Of one part of a path, on every file system in use."""
+
+
+def one_part(name: str) -> str:
+    """Return what names a file in a folder, and nothing outside of it.
+
+    Raises:
+        ValueError: it is no single part of a path: a folder, a way up, a drive, or unseen characters.
+    """
+    odd = any(char in "/\\:" or unicodedata.category(char) in _UNSEEN for char in name)
+    if odd or name.strip(" .") == "" or len(name.encode("utf-8", "surrogatepass")) > _MOST_BYTES:
+        raise ValueError("it does not name a file of one folder")
+    return name
+
+
+FileName = Annotated[str, AfterValidator(one_part)]
+"""The name of a file, without any folder."""
+Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+"""A hash as it is written here: 64 hexadecimal digits in small letters."""
+
+
+def is_sha256(name: str) -> bool:
+    """Whether a text is a hash as it is written here."""
+    return len(name) == _DIGITS and set(name) <= set("0123456789abcdef")
+
+
+_DIGITS = 64
 
 
 def plain(text: str, most: int = NAME_OF_FILE) -> str:

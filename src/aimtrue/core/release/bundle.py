@@ -24,12 +24,13 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.formats.packing import pack
-from aimtrue.core.model.text import refuse_odd
+from aimtrue.core.model.text import Sha256, refuse_odd
 from aimtrue.core.model.value import Value
 
 BUNDLE = "bundle.json"
 NEWEST = 1
 """Version that is written, and the newest that is read."""
+_MOST_RELEASES = 1_000_000
 _RATIO_FROM = 64_000_000
 _AGAIN = "export it again; nothing was taken in"
 
@@ -42,7 +43,7 @@ class BundledFile(Value):
     path: str
     kind: Kind
     name: str
-    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+    sha256: Sha256
     bytes: int = Field(ge=0)
 
 
@@ -57,13 +58,13 @@ class BundledState(Value):
 class BundledRelease(Value):
     """A release: of which state, when, what was asked for, and its files with their proofs."""
 
-    number: int
+    number: int = Field(ge=1, le=_MOST_RELEASES)
     state: int
     at: str
     version: int
     order: dict[str, Any] | None
-    record: str | None
-    files: list[dict[str, Any]]
+    record: Sha256 | None
+    files: list[dict[str, Any]] = Field(min_length=1)
 
     @field_validator("at")
     @classmethod
@@ -85,11 +86,18 @@ class Bundle(Value):
     @model_validator(mode="after")
     def _hangs_together(self) -> Bundle:
         known = {one.sha256 for one in self.files}
+        if len(known) < len(self.files) or len({one.path for one in self.files}) < len(self.files):
+            raise ValueError("a file is in it twice")
+        if len({one.number for one in self.releases}) < len(self.releases):
+            raise ValueError("a release is in it twice")
         for release in self.releases:
             if not 1 <= release.state <= len(self.states):
                 raise ValueError(f"release {release.number} is of a state that is not there")
             if any(file.get("sha256") not in known for file in release.files):
                 raise ValueError(f"release {release.number} names a file that is not there")
+            names = [str(file.get("name", "")).casefold() for file in release.files]
+            if len(set(names)) < len(names):
+                raise ValueError(f"release {release.number} has two files of one name")
         return self
 
 

@@ -20,6 +20,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job, Value, Vec3
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.text import FileName, Sha256
 from aimtrue.core.progress import Progress
 from aimtrue.core.proof import Order as Written
 from aimtrue.core.proof import Proof, ProofBroken, Sources, prove
@@ -43,7 +44,7 @@ class Released(Value):
     kept before these were noted have none.
     """
 
-    name: str
+    name: FileName
     full_name: str = ""
     format: Format
     unit: Unit
@@ -55,7 +56,7 @@ class Released(Value):
     factor: Vec3
     triangles: int
     bytes: int
-    sha256: str
+    sha256: Sha256
     chain: str
     proof: Proof
 
