@@ -40,6 +40,7 @@ class Settings(BaseModel):
     host: str = "127.0.0.1"
     port: int = 8787
     key: str = Field("", description="asked for once by every browser; needed where others reach the server")
+    proxies: str = Field("", description="addresses of proxies in front of the server, by commas")
     database_port: int = 8788
     database_url: str = Field("", description="a PostgreSQL of your own; empty: one is started for you")
     data: Path = ROOT / ".data"
@@ -60,6 +61,11 @@ class Settings(BaseModel):
     def allowed_folders(self) -> list[Path]:
         """The folders that releases may be put in."""
         return [Path(one) for one in self.folders.split(":") if one.strip()]
+
+    @property
+    def known_proxies(self) -> frozenset[str]:
+        """Addresses that may tell whom they ask for."""
+        return frozenset(one.strip() for one in self.proxies.split(",") if one.strip())
 
     @property
     def open_to_others(self) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from aimtrue.api.crowd import HeavyRoute
 from aimtrue.api.shared import aside, shelf
 from aimtrue.api.truing import CalibrationView, keep_calibration
 from aimtrue.core.division import exact, trials, views
@@ -25,6 +26,7 @@ from aimtrue.work.fenced import place_outline, section_of_cad
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
+heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
 
 
 class AskTry(BaseModel):
@@ -53,20 +55,20 @@ def _job(key: str) -> Job:
         return jobs.load(session, key).job
 
 
-@router.get("/jobs/{key}/division/{body}/seams/{axis}")
+@heavy.get("/jobs/{key}/division/{body}/seams/{axis}")
 def seams(key: str, body: str, axis: Axis) -> views.SeamsShown:
     """Return places along an axis where a cut would hide, and the curve of the section's area."""
     return views.seams_along(_job(key), body, axis, shelf)
 
 
-@router.post("/jobs/{key}/division/{body}/try")
+@heavy.post("/jobs/{key}/division/{body}/try")
 def try_division(key: str, body: str, asked: AskTry) -> views.Prospect:
     """Return what a division would come to; nothing is made."""
     job = _job(key)
     return views.prospect(job, body, asked.asked, asked.machine or job.machine, shelf)
 
 
-@router.post("/jobs/{key}/division/{body}/apart")
+@heavy.post("/jobs/{key}/division/{body}/apart")
 def apart(key: str, body: str, asked: AskPieces) -> list[PieceDrawn]:
     """Return the pieces that would come of planes as meshes for drawing, by the names they are fetched by."""
     drawn = []
@@ -76,25 +78,25 @@ def apart(key: str, body: str, asked: AskPieces) -> list[PieceDrawn]:
     return drawn
 
 
-@router.post("/jobs/{key}/division/{body}/placed")
+@heavy.post("/jobs/{key}/division/{body}/placed")
 def placed(key: str, body: str, asked: AskInside) -> list[list[Vec3]]:
     """Return the outlines of a drawing where they would split a body."""
     return [list(ring) for ring in aside(place_outline, _job(key), [body], body, asked)]
 
 
-@router.get("/jobs/{key}/division/{body}/face/{face}")
+@heavy.get("/jobs/{key}/division/{body}/face/{face}")
 def plane_on(key: str, body: str, face: int) -> views.Thought:
     """Return the plane that a face of a body lies in, as it would be typed."""
     return views.plane_on(_job(key), body, face, shelf)
 
 
-@router.post("/jobs/{key}/division/{body}/places")
+@heavy.post("/jobs/{key}/division/{body}/places")
 def plane_by(key: str, body: str, asked: AskPlaces) -> views.Thought:
     """Return the plane through three picked places of a body, as it would be typed."""
     return views.plane_by(_job(key), body, asked.places, shelf)
 
 
-@router.get("/jobs/{key}/division/{body}/outline/{axis}")
+@heavy.get("/jobs/{key}/division/{body}/outline/{axis}")
 def outline(key: str, body: str, axis: Axis, at: str = "") -> exact.Outlined:
     """Draw a body's outline on a plane, or its silhouette where no place is told; arcs of CAD stay arcs."""
 
@@ -104,7 +106,7 @@ def outline(key: str, body: str, axis: Axis, at: str = "") -> exact.Outlined:
     return exact.outlined(_job(key), body, axis, at, shelf, kernel)
 
 
-@router.get("/jobs/{key}/division/{division}/printed")
+@heavy.get("/jobs/{key}/division/{division}/printed")
 def printed(key: str, division: str) -> list[trials.Printed]:
     """List what the readings on a trial are released at, and what was measured on the print."""
     job = _job(key)
@@ -120,7 +122,7 @@ def calibration(key: str, division: str, fineness: str = "0.05") -> CalibrationV
     return keep_calibration(calibrated(name, job.material.name, pairs, parse_length(fineness)))
 
 
-@router.get("/jobs/{key}/division/around/{reading}")
+@heavy.get("/jobs/{key}/division/around/{reading}")
 def around(key: str, reading: str) -> views.TrialAround:
     """Return where a slice that holds a reading would lie."""
     return views.around(_job(key), reading)

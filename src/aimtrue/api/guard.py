@@ -12,17 +12,17 @@ import hmac
 import time
 from collections import OrderedDict
 from collections.abc import Callable
-from http.cookies import SimpleCookie
 from math import ceil
 from urllib.parse import urlsplit
 
 import orjson
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.requests import HTTPConnection
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from aimtrue.api.views import Problem
-from aimtrue.settings import OWN_HEADER
+from aimtrue.settings import OWN_HEADER, settings
 
 COOKIE = "aimtrue_key"
 _CHANGES_NOTHING = ("GET", "HEAD", "OPTIONS")
@@ -76,11 +76,9 @@ class Guard:
         if not self.key or not path.startswith("/api/") or path in _OPEN:
             return None
         headers = Headers(scope=scope)
-        cookies = SimpleCookie(headers.get("cookie", ""))
-        given = cookies[COOKIE].value if COOKIE in cookies else ""
-        if same(given, token_of(self.key)):
+        if any(same(given, token_of(self.key)) for given in _cookies(headers)):
             return None
-        who = scope["client"][0] if scope.get("client") else ""
+        who = who_asks(HTTPConnection(scope))
         if scripted := headers.get("authorization", ""):
             if wait := TRIES.wait(who):
                 return refused(
@@ -90,6 +88,25 @@ class Guard:
                 return None
             TRIES.wrong(who)
         return refused(401, "key-wanted", "this server wants its key", "ask whoever runs it, and give it")
+
+
+def _cookies(headers: Headers) -> list[str]:
+    """Return what cookies of our name say, whatever others on this machine may look like."""
+    pairs = (one.strip().partition("=") for line in headers.getlist("cookie") for one in line.split(";"))
+    return [value.strip('"') for name, _, value in pairs if name == COOKIE]
+
+
+def who_asks(request: HTTPConnection) -> str:
+    """Return the address that a request comes from; behind a proxy that is known, the one that it tells.
+
+    Only what a known proxy added itself counts: whoever asks may have written anything before that.
+    """
+    who = request.client.host if request.client else ""
+    told = [one.strip() for one in request.headers.get("x-forwarded-for", "").split(",") if one.strip()]
+    known = settings().known_proxies
+    while who in known and told:
+        who = told.pop()
+    return who
 
 
 def _foreign(scope: Scope) -> Response | None:

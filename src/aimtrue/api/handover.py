@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from aimtrue.api.answers import Answer, Seen, answer
+from aimtrue.api.crowd import HeavyRoute
 from aimtrue.api.release import record_bytes
 from aimtrue.core.errors import Refused
 from aimtrue.core.proof.record import Record
@@ -29,6 +30,7 @@ from aimtrue.work.send import files_of, target_named, targets
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
+heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
 
 CARD = "card"
 
@@ -147,10 +149,10 @@ def use_card(what: Literal["eject", "put-in", "empty"]) -> CardNow:
 @router.get("/targets")
 def list_targets() -> list[TargetView]:
     """List the programs that releases can be sent to."""
-    return [TargetView(name=one.name, address=one.address, simulated=one.simulated) for one in targets()]
+    return [TargetView(name=one.name, address=one.shown, simulated=one.simulated) for one in targets()]
 
 
-@router.post("/jobs/{key}/releases/{number}/put")
+@heavy.post("/jobs/{key}/releases/{number}/put")
 def put_release(key: str, number: int, asked: AskPut) -> PutView:
     """Put the files of a release down on a drive: each whole or not at all."""
     with snapshot() as session:
@@ -196,7 +198,7 @@ def release_handovers(key: str, number: int) -> list[HandoverView]:
         ]
 
 
-@router.post("/jobs/{key}/releases/{number}/receive")
+@heavy.post("/jobs/{key}/releases/{number}/receive")
 def receive_release(key: str, number: int, habits: ReceivingHabits) -> Arrival:
     """Say what a receiving end with some habits would make of a release."""
     with snapshot() as session:

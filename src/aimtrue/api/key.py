@@ -7,7 +7,7 @@ from math import ceil
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
 
-from aimtrue.api.guard import COOKIE, TRIES, refused, same, token_of
+from aimtrue.api.guard import COOKIE, TRIES, refused, same, token_of, who_asks
 from aimtrue.settings import settings
 
 router = APIRouter(prefix="/api")
@@ -23,7 +23,7 @@ class GiveKey(BaseModel):
 @router.post("/key", status_code=204, response_class=Response)
 def give_key(request: Request, asked: GiveKey) -> Response:
     """Take the key, and let the browser in from now on."""
-    who = request.client.host if request.client else ""
+    who = who_asks(request)
     if wait := TRIES.wait(who):
         return refused(429, "key-tries", f"too many wrong keys; wait {ceil(wait)} s", "then type it again")
     if not settings().key or not same(asked.key.strip(), settings().key):

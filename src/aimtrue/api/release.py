@@ -15,6 +15,8 @@ from starlette.concurrency import run_in_threadpool
 
 from aimtrue.api import uploads
 from aimtrue.api.answers import Answer, Seen, answer
+from aimtrue.api.crowd import CROWD, HeavyRoute
+from aimtrue.api.guard import who_asks
 from aimtrue.api.shared import aside, downloaded, shelf, whole, written
 from aimtrue.api.views import ReleaseDetail, release_detail
 from aimtrue.core.errors import AimTrueError
@@ -37,6 +39,7 @@ from aimtrue.work.send import files_of, zip_of
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
+heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
 
 
 class AskRelease(Wanted):
@@ -83,7 +86,7 @@ def _order(asked: Wanted, number: int) -> Order:
     return Order.model_validate({**fields, "number": number, "day": f"{now:%Y-%m-%d}", "time": f"{now:%H%M}"})
 
 
-@router.post("/jobs/{key}/releases/preview")
+@heavy.post("/jobs/{key}/releases/preview")
 def preview_release(key: str, asked: AskPreview) -> Preview:
     """Say what a release would be: every name, what files hold, and what to mind."""
     with snapshot() as session:
@@ -207,7 +210,7 @@ def released_file(key: str, number: int, file: int | None = None) -> Response:
     return downloaded(one["sha256"], one["name"], MEDIA_TYPES[one["format"]])
 
 
-@router.get("/jobs/{key}/releases/{number}/zip")
+@heavy.get("/jobs/{key}/releases/{number}/zip")
 def release_aszip_of(key: str, number: int) -> Response:
     """Hand over a release in a ZIP, with its manifest and its proof record."""
     with snapshot() as session:
@@ -234,13 +237,13 @@ def release_record(key: str, number: int) -> Response:
         return whole(record_bytes(session, jobs.release_of(session, key, number)), RECORD, "json")
 
 
-@router.get("/jobs/{key}/releases/{number}/sheet")
+@heavy.get("/jobs/{key}/releases/{number}/sheet")
 def release_sheet(key: str, number: int) -> ProofSheet:
     """Return what the proof sheet of a release says."""
     return _sheet(key, number)[1]
 
 
-@router.get("/jobs/{key}/releases/{number}/sheet.pdf")
+@heavy.get("/jobs/{key}/releases/{number}/sheet.pdf")
 def printed_sheet(key: str, number: int, kind: Paper = "a4") -> Response:
     """Hand over the proof sheet of a release to be printed."""
     job, sheet = _sheet(key, number)
@@ -248,7 +251,7 @@ def printed_sheet(key: str, number: int, kind: Paper = "a4") -> Response:
     return whole(made, f"{safe(sheet.job)}_r{number}_proof.pdf", "pdf")
 
 
-@router.get("/jobs/{key}/releases/{number}/drawing/{body}", response_class=Response)
+@heavy.get("/jobs/{key}/releases/{number}/drawing/{body}", response_class=Response)
 def released_drawing(key: str, number: int, body: str) -> Response:
     """Return the three-view drawing of a body as it was released."""
     with snapshot() as session:
@@ -272,7 +275,8 @@ async def verify_release(request: Request, key: str, number: int, name: str) -> 
             rows = fence.run(verify_file, Path(copy.name), name, record, limits=usual_limits())
             return Verified(holds=all(row.holds for row in rows), checks=rows)
 
-        return await run_in_threadpool(held)
+        async with CROWD.place(who_asks(request)):
+            return await run_in_threadpool(held)
 
 
 @router.get("/jobs/{key}/releases/{number}/changes")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from aimtrue.api.crowd import HeavyRoute
 from aimtrue.api.shared import shelf
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
@@ -15,6 +16,7 @@ from aimtrue.store import jobs, machines
 from aimtrue.store.database import sessions, snapshot
 
 router = APIRouter(prefix="/api")
+heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
 
 
 class MachineView(BaseModel):
@@ -60,37 +62,37 @@ def _job(key: str) -> Job:
         return jobs.load(session, key).job
 
 
-@router.get("/jobs/{key}/plates/{plate}/plan")
+@heavy.get("/jobs/{key}/plates/{plate}/plan")
 def plan(key: str, plate: str) -> views.Plan:
     """Draw a plate from above, by the true outlines of what stands on it."""
     return views.plan_of(_job(key), plate, shelf)
 
 
-@router.get("/jobs/{key}/plates/{plate}/layers")
+@heavy.get("/jobs/{key}/plates/{plate}/layers")
 def layers(key: str, plate: str) -> layered.Layers:
     """Tell what all layers of a plate come to."""
     return layered.layers_now(_job(key), plate, shelf)
 
 
-@router.get("/jobs/{key}/plates/{plate}/layers/{number}")
+@heavy.get("/jobs/{key}/plates/{plate}/layers/{number}")
 def layer(key: str, plate: str, number: int) -> layered.Layer:
     """Draw one layer of a plate."""
     return layered.layer_at(_job(key), plate, number, shelf)
 
 
-@router.get("/jobs/{key}/seats/{body}/{copy_number}/ways")
+@heavy.get("/jobs/{key}/seats/{body}/{copy_number}/ways")
 def ways(key: str, body: str, copy_number: int, wish: Wish = "contact") -> list[WayToStand]:
     """List the ways that a body or kit can stand."""
     return list(ways_to_stand(_job(key), body, copy_number, shelf, wish))
 
 
-@router.get("/jobs/{key}/seats/{body}/{copy_number}/first-layer")
+@heavy.get("/jobs/{key}/seats/{body}/{copy_number}/first-layer")
 def first_layer(key: str, body: str, copy_number: int) -> views.FirstLayer:
     """Draw the first layer of a seat, and tell what hangs over."""
     return views.first_layer(_job(key), body, copy_number, shelf)
 
 
-@router.get("/jobs/{key}/seats/{body}/{copy_number}/try")
+@heavy.get("/jobs/{key}/seats/{body}/{copy_number}/try")
 def try_move(
     key: str, body: str, copy_number: int, dx: float = 0.0, dy: float = 0.0, turn: float = 0.0
 ) -> views.Tried:
@@ -98,7 +100,7 @@ def try_move(
     return views.tried(_job(key), body, copy_number, dx, dy, shelf, turn)
 
 
-@router.get("/jobs/{key}/seats/{body}/mirrored")
+@heavy.get("/jobs/{key}/seats/{body}/mirrored")
 def mirrored(key: str, body: str) -> list[views.Mirrored]:
     """Tell what would show that the bodies of a seat are mirrored."""
     return list(views.mirrored_words(_job(key), body, shelf))

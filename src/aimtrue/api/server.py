@@ -19,6 +19,8 @@ from starlette.responses import Response
 
 from aimtrue import __version__
 from aimtrue.api import division, handover, key, release, seating, truing
+from aimtrue.api.bounds import Bounded
+from aimtrue.api.crowd import Busy
 from aimtrue.api.guard import Guard, refused
 from aimtrue.api.routes import router, watchers
 from aimtrue.api.shared import shelf
@@ -37,6 +39,7 @@ _STATUS: list[tuple[type[AimTrueError], int]] = [
     (UnknownJob, 404),
     (UnknownBlob, 404),
     (TooLarge, 413),
+    (Busy, 503),
 ]
 _NOT_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, "application/octet-stream", "model/*")
 """What is packed already, or is fetched once and would take longer to pack than to send."""
@@ -51,14 +54,13 @@ def make_app() -> FastAPI:
         # A page elsewhere must not reach this server by naming it differently.
         app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", settings().host])
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4, exclude_content_types=_NOT_PACKED)
+    app.add_middleware(Bounded)
     app.add_middleware(Guard, key=settings().key)
     app.include_router(key.router)
     app.include_router(router)
-    app.include_router(truing.router)
-    app.include_router(division.router)
-    app.include_router(seating.router)
-    app.include_router(release.router)
-    app.include_router(handover.router)
+    for sheet in (truing, division, seating, release, handover):
+        app.include_router(sheet.heavy)
+        app.include_router(sheet.router)
     app.add_exception_handler(AimTrueError, _as_message)
     app.add_exception_handler(RequestValidationError, _as_usage)
     app.add_exception_handler(OperationalError, _as_away)

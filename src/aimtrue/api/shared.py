@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from threading import Semaphore
 from typing import IO, Any, TypeVar
 from urllib.parse import quote
 
@@ -20,8 +19,6 @@ from aimtrue.work.tasks import usual_limits
 
 T = TypeVar("T")
 shelf = StoreShelf()
-_AT_ONCE = Semaphore(2)
-"""What is heavy runs beside the server, two at a time: there are no more processors to run it on."""
 
 
 def aside(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any) -> T:
@@ -38,13 +35,12 @@ def aside(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any
         for name in (body.geometry, body.features):
             if name:
                 on_disk(name)
-    with _AT_ONCE:
-        return fence.run(work, job, settings().cache, *arguments, limits=usual_limits())
+    return fence.run(work, job, settings().cache, *arguments, limits=usual_limits())
 
 
 def whole(data: bytes, name: str, kind: str) -> Response:
     """Hand over bytes as a file of some kind, by a key of :data:`MEDIA_TYPES`."""
-    return Response(data, media_type=MEDIA_TYPES[kind], headers=_named(name))
+    return Response(data, media_type=MEDIA_TYPES[kind], headers=named(name))
 
 
 def written(write: Callable[[IO[bytes]], None], name: str, kind: str) -> FileResponse:
@@ -57,7 +53,7 @@ def written(write: Callable[[IO[bytes]], None], name: str, kind: str) -> FileRes
     with written_aside() as (out, path):
         write(out)
     return FileResponse(
-        path, media_type=MEDIA_TYPES[kind], headers=_named(name), background=BackgroundTask(path.unlink, True)
+        path, media_type=MEDIA_TYPES[kind], headers=named(name), background=BackgroundTask(path.unlink, True)
     )
 
 
@@ -66,8 +62,9 @@ def downloaded(sha256: str, name: str, media_type: str) -> FileResponse:
 
     Whoever fetches it may take as long as they like: meanwhile it holds nothing that others wait for.
     """
-    return FileResponse(on_disk(sha256), media_type=media_type, headers={**_named(name), "X-SHA256": sha256})
+    return FileResponse(on_disk(sha256), media_type=media_type, headers={**named(name), "X-SHA256": sha256})
 
 
-def _named(name: str) -> dict[str, str]:
-    return {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+def named(name: str, how: str = "attachment") -> dict[str, str]:
+    """Return the header that names what is handed over, in any script (RFC 6266, RFC 8187)."""
+    return {"Content-Disposition": f"{how}; filename*=UTF-8''{quote(name)}"}

@@ -9,7 +9,8 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 from sqlalchemy import select
 
-from aimtrue.api.shared import aside, shelf
+from aimtrue.api.crowd import HeavyRoute
+from aimtrue.api.shared import aside, named, shelf
 from aimtrue.api.views import Problem
 from aimtrue.core.chain.transforms import drawn_vertices
 from aimtrue.core.drawing.compare import Comparison
@@ -33,6 +34,7 @@ from aimtrue.work.change import change
 from aimtrue.work.fenced import compare_bodies, draw_bodies
 
 router = APIRouter(prefix="/api")
+heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
 
 
 class Imported(BaseModel):
@@ -98,7 +100,7 @@ def features(key: str, body: str) -> list[FeatureLine]:
     return feature_lines(job, job.body(body), shelf.features(job.body(body)))
 
 
-@router.get("/jobs/{key}/bodies/{body}/bench/{way}", response_class=Response)
+@heavy.get("/jobs/{key}/bodies/{body}/bench/{way}", response_class=Response)
 def reshaped_bench(key: str, body: str, way: str) -> Response:
     """Return a body for drawing with its kept bores as they are; ``way`` is the survey's name for that."""
     with snapshot() as session:
@@ -122,8 +124,7 @@ def readings_csv(key: str, subject: str) -> Response:
     keys = {body.id for body in job.group(subject)}
     text = csv.write(job, [reading for reading in job.readings if reading.body in keys])
     name = f"{safe(job.name)}_readings.csv"
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(text, media_type="text/csv; charset=utf-8", headers=headers)
+    return Response(text, media_type="text/csv; charset=utf-8", headers=named(name))
 
 
 @router.post("/jobs/{key}/readings")
@@ -142,7 +143,7 @@ def import_readings(key: str, asked: AskImport) -> Imported:
     )
 
 
-@router.get("/jobs/{key}/compare/{subject}")
+@heavy.get("/jobs/{key}/compare/{subject}")
 def comparison(key: str, subject: str) -> Comparison:
     """Hold a body or kit before and after against each other."""
     job, bodies = _subject(key, subject)
@@ -150,17 +151,14 @@ def comparison(key: str, subject: str) -> Comparison:
     return aside(compare_bodies, job, keys, keys)
 
 
-@router.get("/jobs/{key}/drawing/{subject}", response_class=Response)
+@heavy.get("/jobs/{key}/drawing/{subject}", response_class=Response)
 def drawing(key: str, subject: str) -> Response:
     """Draw a body or kit in three views."""
     job, bodies = _subject(key, subject)
     name = bodies[0].name if len(bodies) == 1 else job.kit(bodies[0].kit or "").name
     keys = tuple(body.id for body in bodies)
     made = aside(draw_bodies, job, keys, keys, name)
-    headers = {
-        "Content-Disposition": f'inline; filename="{safe(name)}_drawing.svg"',
-        "Cache-Control": "no-store",
-    }
+    headers = {**named(f"{safe(name)}_drawing.svg", "inline"), "Cache-Control": "no-store"}
     return Response(made, media_type="image/svg+xml", headers=headers)
 
 

@@ -57,6 +57,8 @@ def _parser() -> argparse.ArgumentParser:
     ):
         _add_together(commands, how, says)
     _add_outline(commands)
+    notices = commands.add_parser("notices", help="print the notice of third parties")
+    notices.set_defaults(run="aimtrue.cli.notices:notices")
     return parser
 
 

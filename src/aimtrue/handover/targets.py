@@ -15,7 +15,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import IO, TYPE_CHECKING
-from urllib.parse import urlsplit
+from urllib.parse import urlsplit, urlunsplit
 
 from aimtrue.core.errors import AimTrueError, Refused
 
@@ -36,6 +36,13 @@ class Target:
     name: str
     address: str
     simulated: bool = False
+
+    @property
+    def shown(self) -> str:
+        """The address without the name and the password that may be in it."""
+        parts = urlsplit(self.address)
+        host = parts.netloc.rpartition("@")[2]
+        return urlunsplit((parts.scheme, host, parts.path, "", ""))
 
 
 @dataclass(frozen=True)
@@ -86,8 +93,9 @@ def refuse_far(address: str, *, anywhere: bool = False) -> None:
         raise Refused(
             "target-unknown", f"{parts.hostname} is not found", remedy="look at the address"
         ) from None
-    near = (ipaddress.ip_address(str(one).partition("%")[0]) for one in found)
-    if not all(one.is_loopback or one.is_private for one in near):
+    near = [ipaddress.ip_address(str(one).partition("%")[0]) for one in found]
+    # Link-local addresses are those of machines' own services, and of what hosts a machine, not of programs.
+    if any(one.is_link_local for one in near) or not all(one.is_loopback or one.is_private for one in near):
         raise Refused(
             "target-far",
             f"{parts.hostname} is not in a private network",
@@ -137,7 +145,7 @@ def send(
     raise Unsent(
         "target-silent",
         f"{target.name} did not take it in {len(WAITS) + 1} tries: {told}",
-        where=target.address,
+        where=target.shown,
         remedy="see whether it runs, then send it again; it takes a release that it has only once",
     )
 

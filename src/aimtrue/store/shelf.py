@@ -117,7 +117,7 @@ class StoreShelf:
 @contextmanager
 def written_aside() -> Iterator[tuple[IO[bytes], Path]]:
     """Make a file in the disk cache that has no name there yet; it goes if what writes it fails."""
-    settings().cache.mkdir(parents=True, exist_ok=True)
+    make_cache()
     handle, path = tempfile.mkstemp(dir=settings().cache)
     try:
         with os.fdopen(handle, "wb") as out:
@@ -125,6 +125,12 @@ def written_aside() -> Iterator[tuple[IO[bytes], Path]]:
     except BaseException:
         Path(path).unlink(missing_ok=True)
         raise
+
+
+def make_cache() -> None:
+    """Make the disk cache, which is nobody else's to look into."""
+    settings().cache.mkdir(parents=True, exist_ok=True, mode=0o700)
+    settings().cache.chmod(0o700)
 
 
 def in_cache(name: str) -> Path:

@@ -10,6 +10,7 @@ from aimtrue.settings import settings
 from aimtrue.store.at_rest import let_go_at_rest
 from aimtrue.store.database import sessions
 from aimtrue.store.removal import sweep
+from aimtrue.store.shelf import make_cache
 from aimtrue.store.tidy import tidy
 from aimtrue.work import fence
 from aimtrue.work.change import SHELF
@@ -21,7 +22,7 @@ _TIDIED_EVERY_SECONDS = 300.0
 
 def work() -> None:
     """Do tasks until told to stop."""
-    settings().cache.mkdir(parents=True, exist_ok=True)
+    make_cache()
     fence.warm()
     asyncio.run(_work())
 
