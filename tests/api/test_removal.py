@@ -1,19 +1,22 @@
 """What is removed goes with its bytes, and nothing else does."""
 
+import asyncio
 import os
 import time
+import tracemalloc
 from pathlib import Path
 
 import pytest
-from sqlalchemy import func, select
+from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from aimtrue.core.formats import stl
 from aimtrue.store import blobs, jobs, removal
 from aimtrue.store.database import sessions
 from aimtrue.store.removal import WHOLE_REVISIONS, sweep
-from aimtrue.store.tables import BlobRow, ChunkRow, RevisionRow
+from aimtrue.store.tables import BlobRow, ChunkRow, RemovalRow, RevisionRow
 from aimtrue.store.tidy import IN_USE_SECONDS, LEFT_SECONDS, tidy
+from aimtrue.work import worker
 from benchmarks.shapes import wavy_sphere
 from tests.api.conftest import Client
 from tests.shapes import binary_stl, box, corners_of
@@ -185,3 +188,42 @@ def test_a_cache_is_kept_within_its_size(tmp_path: Path) -> None:
     assert not folder.exists()
     assert (done.gone, done.left) == (3000 + 800, 12_000)
     assert tidy(tmp_path, 0, now).left == 9000  # what is in use stays, however little room there is
+
+
+@pytest.mark.usefixtures("client")
+def test_a_hundred_thousand_blobs_are_swept_in_bounded_memory() -> None:
+    many = 100_000
+    with sessions().begin() as session:
+        session.execute(
+            text(
+                "insert into blob (sha256, bytes, touched) select encode(sha256(n::text::bytea), 'hex'), 7, "
+                "now() - interval '1 day' from generate_series(1, :many) as n"
+            ).bindparams(many=many)
+        )
+        session.add(RemovalRow(says="a test"))
+    tracemalloc.start()
+    try:
+        assert swept() >= 7 * many
+        _, peak = tracemalloc.get_traced_memory()
+    finally:
+        tracemalloc.stop()
+    assert peak < 60_000_000
+    with sessions()() as session:
+        assert not session.scalar(select(func.count()).where(BlobRow.bytes == 7))
+
+
+def test_where_the_sweep_fails_the_cache_is_tidied_all_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
+    tidied: list[bool] = []
+
+    def fails(session: Session) -> int:
+        raise RuntimeError("a test")
+
+    async def once() -> None:
+        task = asyncio.create_task(worker._tidy())
+        while not tidied:
+            await asyncio.sleep(0.01)
+        task.cancel()
+
+    monkeypatch.setattr(worker, "sweep", fails)
+    monkeypatch.setattr(worker, "_tidy_once", lambda: tidied.append(True))
+    asyncio.run(asyncio.wait_for(once(), 10))

@@ -10,10 +10,11 @@ from __future__ import annotations
 
 import re
 import zlib
-from collections.abc import Iterable
+from collections.abc import Iterator, Sequence
+from typing import Any
 
 import orjson
-from sqlalchemy import delete, func, select, text, update
+from sqlalchemy import Row, Select, delete, func, select, text, update
 from sqlalchemy.orm import Session
 
 from aimtrue.store.tables import BlobRow, ErrandRow, ReleaseRow, RemovalRow, RevisionRow
@@ -23,6 +24,8 @@ WHOLE_REVISIONS = 200
 THINNED_EVERY = 20
 QUIET_SECONDS = 900
 """Bytes that were put in, and not touched for so long, belong to what is kept or to nothing."""
+_AT_ONCE = 2000
+"""Rows that are in memory, or in one statement, at a time."""
 _NAMES = re.compile(rb"[0-9a-f]{64}")
 _TIDYING = 4_026_531_840
 """Number of the lock that lets one worker tidy at a time."""
@@ -71,30 +74,49 @@ def sweep(session: Session, quiet: float = QUIET_SECONDS) -> int:
     since = session.scalar(select(func.max(RemovalRow.id)))
     if since is None:
         return 0
-    idle = session.execute(select(BlobRow.id, BlobRow.sha256).where(BlobRow.touched < before)).all()
-    named = set().union(*(_names_in(part) for part in _all_that_is_kept(session))) if idle else set()
-    unnamed = [number for number, sha256 in idle if sha256 not in named]
-    # Looked at once more, since that took a while: whoever put them in meanwhile has touched them, and who is
-    # doing so just now holds them, so that they are passed over.
-    going = session.scalars(
-        select(BlobRow)
-        .where(BlobRow.id.in_(unnamed), BlobRow.touched < before)
-        .with_for_update(skip_locked=True)
-    ).all()
-    session.execute(delete(BlobRow).where(BlobRow.id.in_([row.id for row in going])))
+    unnamed = {
+        sha256: number
+        for number, sha256 in _streamed(
+            session, select(BlobRow.id, BlobRow.sha256).where(BlobRow.touched < before)
+        )
+    }
+    for part in _all_that_is_kept(session) if unnamed else ():
+        for name in _names_in(part):
+            unnamed.pop(name, None)
+    gone = 0
+    for some in _batches(list(unnamed.values())):
+        # Looked at once more, since that took a while: whoever put them in meanwhile has touched them, and
+        # who is doing so just now holds them, so that they are passed over.
+        going = session.execute(
+            select(BlobRow.id, BlobRow.bytes)
+            .where(BlobRow.id.in_(some), BlobRow.touched < before)
+            .with_for_update(skip_locked=True)
+        ).all()
+        session.execute(delete(BlobRow).where(BlobRow.id.in_([row.id for row in going])))
+        gone += sum(row.bytes for row in going)
     # What was removed a short while ago may have named bytes that were too young to go.
     session.execute(delete(RemovalRow).where(RemovalRow.id <= since, RemovalRow.at < before))
-    return sum(row.bytes for row in going)
+    return gone
 
 
-def _all_that_is_kept(session: Session) -> Iterable[bytes]:
-    for packed in session.scalars(select(RevisionRow.packed)):
-        if packed is not None:
-            yield zlib.decompress(packed)
-    for column in (RevisionRow.state, ErrandRow.request, ReleaseRow.files):
-        for kept in session.scalars(select(column)):
+def _all_that_is_kept(session: Session) -> Iterator[bytes]:
+    """Yield everything that may name bytes, piece by piece; never all of it is in memory."""
+    for (packed,) in _streamed(session, select(RevisionRow.packed).where(RevisionRow.packed.is_not(None))):
+        yield zlib.decompress(packed)
+    for column in (RevisionRow.state, ErrandRow.request, ReleaseRow.files, ReleaseRow.record):
+        for (kept,) in _streamed(session, select(column).where(column.is_not(None))):
             yield orjson.dumps(kept)
-    yield orjson.dumps(session.scalars(select(ReleaseRow.record)).all())
+
+
+def _streamed(session: Session, asked: Select[*tuple[Any, ...]]) -> Iterator[Row[*tuple[Any, ...]]]:
+    """Yield rows as the database sends them, few at a time."""
+    yield from session.execute(asked.execution_options(yield_per=_AT_ONCE))
+
+
+def _batches(numbers: Sequence[int]) -> Iterator[Sequence[int]]:
+    """Divide numbers, of which one statement takes 65,535 at most."""
+    for at in range(0, len(numbers), _AT_ONCE):
+        yield numbers[at : at + _AT_ONCE]
 
 
 def _names_in(kept: bytes) -> set[str]:

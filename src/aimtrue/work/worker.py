@@ -74,19 +74,25 @@ def _adopt() -> None:
 async def _tidy() -> None:
     """Take away what nothing names any more, and bring the disk cache within its size, now and then."""
     while True:
-        try:
-            await asyncio.to_thread(_tidy_once)
-        except Exception:
-            log.exception("tidying failed")
+        for one in (_sweep_once, _tidy_once):  # each by itself: where one fails the other still goes on
+            try:
+                await asyncio.to_thread(one)
+            except Exception:
+                log.exception("tidying failed")
         await asyncio.sleep(_TIDIED_EVERY_SECONDS)
 
 
-def _tidy_once() -> None:
+def _sweep_once() -> None:
     with sessions().begin() as session:
         gone = sweep(session)
+    if gone:
+        log.info("tidied: %d MB of the database", gone // 10**6)
+
+
+def _tidy_once() -> None:
     done = tidy(settings().cache, settings().cache_mb * 1_000_000)
-    if gone or done.gone:
-        log.info("tidied: %d MB of the database, %d MB of the cache", gone // 10**6, done.gone // 10**6)
+    if done.gone:
+        log.info("tidied: %d MB of the cache", done.gone // 10**6)
 
 
 async def _rescue_stalled() -> None:
