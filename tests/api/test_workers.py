@@ -1,5 +1,6 @@
 """Workers of one database that share no disk."""
 
+import asyncio
 import logging
 import os
 import subprocess
@@ -9,9 +10,11 @@ import time
 from collections.abc import Callable, Iterator
 
 import pytest
+from procrastinate.jobs import Job, Status
 from sqlalchemy import select, text
 from sqlalchemy.exc import OperationalError
 
+from aimtrue.core.errors import Refused
 from aimtrue.core.intake.work import ListFaces
 from aimtrue.settings import ROOT
 from aimtrue.store import jobs
@@ -19,6 +22,7 @@ from aimtrue.store.database import sessions
 from aimtrue.store.tables import ErrandRow
 from aimtrue.work import tasks
 from aimtrue.work.queue import PutOff, ask_list
+from aimtrue.work.worker import rescue
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
 from tests.house import House
@@ -121,3 +125,51 @@ def test_a_task_that_is_put_off_is_told_of_in_one_line(
         "task 0 failed",
     ]
     client.http.delete(f"/jobs/{view['id']}").raise_for_status()
+
+
+def _task(client: Client) -> tuple[str, int]:
+    """A job with a task that is under way, of which no worker knows."""
+    key = client.opened("rest.stl", binary_stl(TWO))["id"]
+    with sessions().begin() as session:
+        row = jobs.add_errand(session, key, "remake", {"revision": 1, "work": {}})
+        jobs.set_errand(session, row.id, state="doing")
+        return key, row.id
+
+
+def test_a_task_that_was_done_already_is_not_said_to_have_failed(client: Client) -> None:
+    _, errand = _task(client)
+
+    def done_by_another(row: ErrandRow) -> None:
+        with sessions().begin() as session:
+            jobs.set_errand(session, row.id, state="done", share=1.0, says="done by another")
+        raise Refused("late", "it is not as it was any more")
+
+    tasks._run(errand, done_by_another)
+    with sessions()() as session:
+        row = session.get_one(ErrandRow, errand)
+        assert (row.state, row.says, row.error) == ("done", "done by another", None)
+
+
+def test_a_task_that_ends_every_worker_is_given_up(client: Client) -> None:
+    _, errand = _task(client)
+    told: list[str] = []
+
+    class Manager:
+        async def retry_job(self, job: Job) -> None:
+            told.append("again")
+
+        async def finish_job(self, job: Job, status: Status, *, delete_job: bool) -> None:
+            told.append(status.value)
+
+    for attempts in range(5):
+        job = Job(
+            id=1, queue="default", lock=None, queueing_lock=None, task_name="remake",
+            task_kwargs={"errand": errand}, attempts=attempts,
+        )  # fmt: skip
+        asyncio.run(rescue(Manager(), job))  # type: ignore[arg-type]
+    assert told == ["again", "again", "again", "failed", "failed"]
+    with sessions()() as session:
+        row = session.get_one(ErrandRow, errand)
+        assert row.state == "failed"
+        assert row.error is not None
+        assert row.error["code"] == "task-lost"

@@ -74,7 +74,7 @@ def adopt(session: Session, quiet: float = QUIET_SECONDS) -> list[int]:
         row = session.get_one(ErrandRow, errand)
         tries = int(row.request.get("again", 0)) + 1
         if tries > MOST_TRIES:
-            _give_up(session, errand)
+            give_up(session, errand)
             continue
         request = {**row.request, "again": tries}
         jobs.set_errand(session, errand, state="waiting", says="waiting to be done again", request=request)
@@ -82,7 +82,10 @@ def adopt(session: Session, quiet: float = QUIET_SECONDS) -> list[int]:
     return found
 
 
-def _give_up(session: Session, errand: int) -> None:
+def give_up(session: Session, errand: int) -> None:
+    """Say that a task failed that was begun often enough, unless it was ended meanwhile."""
+    if not jobs.still_open(session, errand):
+        return
     error = {
         "code": "task-lost",
         "says": f"this was begun {MOST_TRIES + 1} times and never came to an end",

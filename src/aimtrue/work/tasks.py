@@ -107,7 +107,9 @@ def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
 
 def _failed(errand: int, error: AimTrueError) -> None:
     with sessions().begin() as session:
-        jobs.set_errand(session, errand, state="failed", says=error.says, error=error_fields(error))
+        # Another worker, that was given the same task, may have ended it already.
+        if jobs.still_open(session, errand):
+            jobs.set_errand(session, errand, state="failed", says=error.says, error=error_fields(error))
 
 
 def error_fields(error: AimTrueError) -> dict[str, str]:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import asyncio
 
 from procrastinate import App
+from procrastinate.jobs import Job, Status
+from procrastinate.manager import JobManager
 
 from aimtrue.settings import settings
 from aimtrue.store.at_rest import let_go_at_rest
@@ -14,7 +16,7 @@ from aimtrue.store.shelf import make_cache
 from aimtrue.store.tidy import tidy
 from aimtrue.work import fence
 from aimtrue.work.change import SHELF
-from aimtrue.work.orphans import adopt, beat
+from aimtrue.work.orphans import MOST_TRIES, adopt, beat, give_up
 from aimtrue.work.queue import HEARTBEAT_SECONDS, PLACES, STALLED_SECONDS, log, queue
 
 _TIDIED_EVERY_SECONDS = 300.0
@@ -95,14 +97,29 @@ def _tidy_once() -> None:
         log.info("tidied: %d MB of the cache", done.gone // 10**6)
 
 
+async def rescue(manager: JobManager, job: Job) -> None:
+    """Give a task whose worker is gone back to the queue; one that ends every worker is given up."""
+    if job.attempts < MOST_TRIES:
+        await manager.retry_job(job)
+        log.info("task %s goes back to the queue: its worker is gone", job.id)
+        return
+    await manager.finish_job(job, Status.FAILED, delete_job=False)
+    await asyncio.to_thread(_lost, int(str(job.task_kwargs["errand"])))
+    log.warning("task %s is given up: it ended its worker again and again", job.id)
+
+
+def _lost(errand: int) -> None:
+    with sessions().begin() as session:
+        give_up(session, errand)
+
+
 async def _rescue_stalled() -> None:
     """Give tasks of workers that died back to the queue, and those that the queue has lost."""
     manager = queue().job_manager
     while True:
         try:
             for job in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_SECONDS):
-                await manager.retry_job(job)
-                log.info("task %s goes back to the queue: its worker is gone", job.id)
+                await rescue(manager, job)
             await asyncio.to_thread(_adopt)
         except Exception:
             log.exception("looking for stalled tasks failed")
