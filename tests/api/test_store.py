@@ -1,16 +1,25 @@
 """The store by itself: blobs, and the description the front end's types come from."""
 
+import asyncio
+import json
 import os
 import sys
+import time
 from itertools import count
+from pathlib import Path
 
 import pytest
+from sqlalchemy import text
+from sqlalchemy.exc import OperationalError
 
+from aimtrue.api import server
 from aimtrue.api.schema import described
+from aimtrue.cli import postgres
+from aimtrue.cli.system import SetupError
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.memo import Recent
-from aimtrue.settings import ROOT
-from aimtrue.store import at_rest, blobs
+from aimtrue.settings import ROOT, settings
+from aimtrue.store import at_rest, blobs, shelf
 from aimtrue.store.database import migrate, sessions
 from aimtrue.store.shelf import StoreShelf, on_disk
 from aimtrue.store.tables import BlobRow
@@ -62,3 +71,54 @@ def test_the_committed_description_is_that_of_the_routes() -> None:
     assert described() == committed, (
         "run: python -m aimtrue.api.schema > web/src/api/openapi.json; npm run api"
     )
+
+
+def test_after_a_power_cut_the_cache_is_held_against_its_hashes(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with sessions().begin() as session:
+        name = blobs.put(session, b"as it was kept" * 1000)
+    path = shelf.on_disk(name)
+    path.write_bytes(b"\0" * path.stat().st_size)
+    assert shelf.on_disk(name).read_bytes()[:1] == b"\0"  # what was made since is not looked at
+    monkeypatch.setattr(shelf, "_booted", lambda: time.time() + 5)
+    assert shelf.on_disk(name).read_bytes() == b"as it was kept" * 1000
+    drawn = shelf.keep_drawn(b"to be drawn")
+    (settings().cache / drawn).write_bytes(b"to be")
+    assert (settings().cache / shelf.keep_drawn(b"to be drawn")).read_bytes() == b"to be drawn"
+    assert not shelf.made_since_boot(path)
+
+
+def test_bytes_that_the_database_lost_are_told(house: House) -> None:
+    with sessions().begin() as session:
+        name = blobs.put(session, b"a sound blob")
+        session.execute(text("update blob_chunk set data = 'another' where data = 'a sound blob'"))
+    with pytest.raises(blobs.UnknownBlob, match="damaged"):
+        shelf.on_disk(name)
+    with sessions().begin() as session:
+        session.execute(text("delete from blob where sha256 = :name").bindparams(name=name))
+
+
+def test_data_of_another_version_of_the_database_is_not_touched(tmp_path: Path) -> None:
+    (tmp_path / "PG_VERSION").write_text("9\n")
+    with pytest.raises(SetupError, match=r"made by PostgreSQL 9; here is \d"):
+        postgres._programs(tmp_path)
+
+
+def test_pages_of_the_database_have_checksums(house: House) -> None:
+    with sessions()() as session:
+        assert session.scalar(text("show data_checksums")) == "on"
+
+
+@pytest.mark.parametrize(
+    ("state", "status"), [("40P01", 503), ("53100", 507), ("53300", 503), ("08006", 503)]
+)
+def test_what_the_database_says_is_said(state: str, status: int) -> None:
+    class Said(Exception):
+        sqlstate = state
+
+    error = OperationalError("select", {}, Said("as it is"))
+    answer = asyncio.run(server._as_away(None, error))  # type: ignore[arg-type]
+    assert answer.status_code == status
+    told = json.loads(bytes(answer.body))
+    assert ("does not answer" in told["says"]) is (state == "08006")

@@ -35,7 +35,7 @@ from aimtrue.core.work import refuse_unclear
 from aimtrue.settings import settings
 from aimtrue.store import blobs, bundles, jobs
 from aimtrue.store.database import sessions, snapshot
-from aimtrue.store.shelf import on_disk, written_aside
+from aimtrue.store.shelf import made_since_boot, on_disk, written_aside
 from aimtrue.work import change
 from aimtrue.work.again import ask_stale, take_over
 from aimtrue.work.queue import ask_reading, ask_remake
@@ -227,7 +227,7 @@ def bench(name: str) -> FileResponse:
 def full_bench(name: str) -> FileResponse:
     """Return kept geometry for drawing, however large: what picks on a reduced mesh are exact on."""
     path = settings().cache / f"{name}.full"
-    if not is_sha256(name) or not path.exists():
+    if not is_sha256(name) or not made_since_boot(path):
         with _on_disk(name).open("rb") as file:
             if not is_kept(file.read(KIND_BYTES)):
                 raise _no_mesh()

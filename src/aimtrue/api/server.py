@@ -44,6 +44,28 @@ _STATUS: list[tuple[type[AimTrueError], int]] = [
 _NOT_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, "application/octet-stream", "model/*")
 """What is packed already, or is fetched once and would take longer to pack than to send."""
 log = logging.getLogger("aimtrue.api")
+_DATABASE_SAYS = {
+    "40P01": (
+        503,
+        "database-crossed",
+        "two changes crossed; nothing was changed",
+        "try again",
+    ),
+    "53100": (
+        507,
+        "database-full",
+        "the disk that the database is on is full; nothing was changed",
+        "make room there, and try again",
+    ),
+    "53200": (503, "database-memory", "the database is short of memory; nothing was changed", "try again"),
+    "53300": (
+        503,
+        "database-busy",
+        "the database serves too many; nothing was changed",
+        "try again",
+    ),
+}
+"""By its SQLSTATE (PostgreSQL, appendix A): what the database itself says, where it does answer."""
 
 
 def make_app() -> FastAPI:
@@ -111,6 +133,9 @@ async def _as_unkeepable(_: Request, error: Exception) -> Response:
 
 async def _as_away(_: Request, error: Exception) -> Response:
     log.warning("the database is away: %s", str(error).splitlines()[0])
+    told = _DATABASE_SAYS.get(str(getattr(getattr(error, "orig", None), "sqlstate", "")))
+    if told is not None:
+        return refused(*told)
     says = "the database does not answer just now; nothing was changed"
     return refused(503, "database-away", says, "try again in a moment")
 

@@ -35,7 +35,7 @@ class Postgres:
         self.folder = _reachable(folder)
         self.passfile = password_file(folder)
         self.lasting = lasting
-        self._programs = _programs()
+        self._programs = _programs(self.folder)
 
     @property
     def address(self) -> str:
@@ -113,7 +113,7 @@ class Postgres:
             if os.geteuid() == 0:
                 shutil.chown(told.name, _SERVER_USER, _SERVER_USER)
             options = ["--auth=scram-sha-256", f"--pwfile={told.name}", "--wal-segsize=4"]
-            options += ["--encoding=UTF8", "--locale=C.UTF-8"]
+            options += ["--encoding=UTF8", "--locale=C.UTF-8", "--data-checksums"]
             self._run("initdb", "-D", str(self.folder), "-U", USER, *options)
         self._keep_password(password)
 
@@ -191,14 +191,35 @@ def _refuse_taken(port: int) -> None:
             ) from None
 
 
-def _programs() -> Path:
+def _programs(folder: Path) -> Path:
+    """Return where the programs of PostgreSQL are: of the version that made a folder's data, else the newest.
+
+    Raises:
+        SetupError: that version is not here any more; another cannot read what it left.
+    """
+    made = folder / "PG_VERSION"
+    found = _versions()
+    if not made.exists():
+        return found[-1].parent
+    version = made.read_text().strip()
+    own = next((path.parent for path in found if path.parts[-3] == version), None)
+    if own is None:
+        here = ", ".join(path.parts[-3] for path in found)
+        raise SetupError(
+            f"the database in {folder} was made by PostgreSQL {version}; here is {here}, which cannot read "
+            f"it: install postgresql-{version}, or move the data over with pg_upgrade"
+        )
+    return own
+
+
+def _versions() -> list[Path]:
     found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3]))
     if not found:
         install("postgresql")
         found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
     if not found:
         raise SetupError("PostgreSQL's server programs were not found under /usr/lib/postgresql")
-    return found[-1].parent
+    return found
 
 
 def _reachable(folder: Path) -> Path:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import hashlib
+import logging
 import os
 import tempfile
 import time
 from collections import OrderedDict
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
+from functools import lru_cache
 from pathlib import Path
 from threading import Lock
 from typing import IO
@@ -22,6 +25,7 @@ from aimtrue.settings import settings
 from aimtrue.store import blobs
 from aimtrue.store.database import sessions
 
+log = logging.getLogger("aimtrue.store")
 _USED_ANEW_SECONDS = 60
 _LISTS = 512
 """How many lists of features are kept in memory."""
@@ -148,12 +152,13 @@ def keep_drawn(data: bytes) -> str:
     """Put a mesh that is only to be drawn into the disk cache, and return its name."""
     name = geometry.name_of(data)
     path = settings().cache / name
-    try:
-        os.utime(path)
-    except FileNotFoundError:
-        with written_aside() as (out, aside):
-            out.write(data)
-        aside.replace(path)
+    if made_since_boot(path):
+        with suppress(FileNotFoundError):
+            os.utime(path)
+            return name
+    with written_aside() as (out, aside):
+        out.write(data)
+    aside.replace(path)
     return name
 
 
@@ -161,12 +166,49 @@ def on_disk(name: str) -> Path:
     """Return the path of a blob in the disk cache, fetching it from the store when needed."""
     path = in_cache(name)
     try:
-        if path.stat().st_mtime < time.time() - _USED_ANEW_SECONDS:
-            os.utime(path)  # so that what is used stays, see ``tidy``
+        about = path.stat()
+        if about.st_ctime < _booted() and _hash_of(path) != name:
+            log.warning("%s in the disk cache is not whole; it is fetched anew", name)
+            raise FileNotFoundError
+        if about.st_mtime < time.time() - _USED_ANEW_SECONDS or about.st_ctime < _booted():
+            os.utime(path)  # what is used stays, see ``tidy``, and what is whole is not looked at again
     except FileNotFoundError:
         # Written aside and renamed, so that nobody ever reads half a blob.
+        digest = hashlib.sha256()
         with written_aside() as (out, aside), sessions()() as session:
             for piece in blobs.pieces(session, name):
+                digest.update(piece)
                 out.write(piece)
+            if digest.hexdigest() != name:
+                raise blobs.UnknownBlob(
+                    "blob-damaged", "these bytes are not what was kept: the database's disk is damaged"
+                ) from None
         aside.replace(path)
     return path
+
+
+def made_since_boot(path: Path) -> bool:
+    """Whether a file of the disk cache that is not named by its own hash is there and can be trusted."""
+    try:
+        return path.stat().st_ctime >= _booted()
+    except FileNotFoundError:
+        return False
+
+
+def _hash_of(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+@lru_cache(maxsize=1)
+def _booted() -> float:
+    """When this machine was started, in seconds since 1970.
+
+    What is in the disk cache is not waited for until it is on the disk, since it can be had anew: after a
+    power cut it may be anything. So what is older than that is held against its hash once.
+    """
+    try:
+        lines = Path("/proc/stat").read_text().splitlines()
+        return float(next(line.split()[1] for line in lines if line.startswith("btime ")))
+    except (OSError, StopIteration, ValueError):
+        return time.time()
