@@ -275,7 +275,7 @@ class ServerDoor:
             raise Refused("failed", row["says"])
 
     def _wait(self) -> None:
-        ends = time.monotonic() + 60
+        ends = time.monotonic() + 300
         while True:
             self._see()
             if all(row["state"] in ("done", "failed") for row in self._view["errands"]):
