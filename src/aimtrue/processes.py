@@ -7,11 +7,20 @@ import ctypes
 import signal
 
 _SET_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of Linux
+_NEW_NETWORK, _NEW_USER = 0x4000_0000, 0x1000_0000  # CLONE_NEWNET and CLONE_NEWUSER of Linux
 
 
 def end_with_parent(how: signal.Signals = signal.SIGTERM) -> None:
     """Have the kernel end this process when its parent is killed without a chance to do it."""
     ctypes.CDLL(None).prctl(_SET_DEATH_SIGNAL, how)
+
+
+def leave_the_network() -> bool:
+    """Go on without any network, not even this machine's own; tell whether the kernel let us."""
+    library = ctypes.CDLL(None)
+    with contextlib.suppress(AttributeError):
+        return any(library.unshare(kind) == 0 for kind in (_NEW_NETWORK, _NEW_NETWORK | _NEW_USER))
+    return False
 
 
 def give_back_memory() -> None:

@@ -17,6 +17,10 @@ DATABASE_USER = "aimtrue"
 OWN_HEADER = "X-Aim-True"
 """Wanted on every change. What it says does not matter: that it is there shows who sent it."""
 _PREFIX = "AIMTRUE_"
+_TASKS_AT_ONCE = 3
+"""Of a worker: two that somebody waits for, and one aside."""
+_LEAST_MEMORY = 4_000_000_000
+"""Of addresses, which is what a limit counts: the libraries alone take half of it."""
 LEAST_KEY = 12
 """Characters of a key: with few tries a minute, more than anyone can try."""
 
@@ -48,7 +52,10 @@ class Settings(BaseModel):
     unpacked_mb: int = Field(4096, description="greatest unpacked size of one packed file, in MB")
     cache_mb: int = Field(4000, description="greatest size of the disk cache, in MB")
     task_seconds: int = Field(600, description="time limit of one background task")
-    task_memory_mb: int = Field(12000, description="memory limit of one background task, in MB")
+    task_memory_mb: int = Field(
+        0,
+        description="memory limit of one background task, in MB; 0: as this machine's goes round",
+    )
 
     next_port: int = Field(8789, description="port of the simulated next program")
     targets: str = Field(
@@ -79,6 +86,13 @@ class Settings(BaseModel):
     def upload_bytes(self) -> int:
         """The upload limit in bytes."""
         return self.upload_mb * 1_000_000
+
+    @property
+    def task_memory_bytes(self) -> int:
+        """The memory limit of a task in bytes: as many tasks as there may be at once fit into the machine."""
+        if self.task_memory_mb:
+            return self.task_memory_mb * 1_000_000
+        return max(_LEAST_MEMORY, os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // _TASKS_AT_ONCE)
 
     @property
     def database(self) -> str:

@@ -357,3 +357,18 @@ def test_many_files_sent_to_one_job_at_once_all_join_it(client: Client) -> None:
     assert sorted(one["name"] for one in view["job"]["sources"]) == [f"plate {n}.stl" for n in range(9)]
     assert len({body["name"] for body in view["job"]["bodies"]}) == 9
     assert len({body["id"] for body in view["job"]["bodies"]}) == 9
+
+
+def test_a_list_that_is_as_it_was_is_not_sent_again(client: Client) -> None:
+    view = client.opened("part.stl", BOX)
+    first = client.http.get("/jobs")
+    name = {"If-None-Match": first.headers["etag"]}
+    again = client.http.get("/jobs", headers=name)
+    assert (again.status_code, again.content) == (304, b"")
+    client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="cm")
+    changed = client.http.get("/jobs", headers=name)
+    assert changed.status_code == 200
+    client.http.delete(f"/jobs/{view['id']}")
+    gone = client.http.get("/jobs", headers={"If-None-Match": changed.headers["etag"]})
+    assert gone.status_code == 200
+    assert view["id"] not in {row["id"] for row in gone.json()}

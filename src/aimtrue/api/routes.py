@@ -7,7 +7,7 @@ from pathlib import Path, PurePosixPath
 from typing import IO
 
 from fastapi import APIRouter, Request, Response
-from fastapi.responses import FileResponse, StreamingResponse
+from fastapi.responses import FileResponse, JSONResponse, StreamingResponse
 from sqlalchemy import text
 from starlette.concurrency import run_in_threadpool
 
@@ -64,11 +64,15 @@ def limits() -> Limits:
     return Limits(upload_bytes=settings().upload_bytes, endings=list(READ_ENDINGS))
 
 
-@router.get("/jobs")
-def list_jobs() -> list[JobLine]:
-    """List all jobs, the last changed first."""
+@router.get("/jobs", response_model=list[JobLine])
+def list_jobs(request: Request) -> Response:
+    """List all jobs, the last changed first; a page that has the list as it is, is told just that."""
     with snapshot() as session:
-        return [job_line(one) for one in jobs.every(session)]
+        headers = {"ETag": f'"{jobs.list_name(session)}"', "Cache-Control": "private, no-cache"}
+        if request.headers.get("if-none-match") == headers["ETag"]:
+            return Response(status_code=304, headers=headers)
+        rows = [job_line(one).model_dump(mode="json") for one in jobs.every(session)]
+    return JSONResponse(rows, headers=headers)
 
 
 @router.post("/jobs", status_code=201)

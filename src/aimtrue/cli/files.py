@@ -161,7 +161,7 @@ def _taken(path: str, data: bytes, asked: argparse.Namespace, key: str) -> Taken
     from aimtrue.work import fence
 
     # The CAD kernel is native code: what a bad file does to it must not end this process.
-    bounds = fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000)
+    bounds = fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_bytes)
     taken: Taken = fence.run(_fenced, key, Path(path).name, data, limits, fineness, beside, limits=bounds)
     return taken
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -110,6 +111,16 @@ def every(session: Session) -> list[Listed]:
     counts = session.execute(select(ReleaseRow.job, func.count()).group_by(ReleaseRow.job)).all()
     releases = {key: int(count) for key, count in counts}
     return [Listed(row, errands.get(row.id), releases.get(row.id, 0)) for row in rows]
+
+
+def list_name(session: Session) -> str:
+    """Return a name of the list of all jobs as it is now: another one whenever anything in it is another."""
+    told = [
+        session.execute(select(func.count(), func.max(JobRow.changed))).one(),
+        session.execute(select(func.max(ErrandRow.id), func.max(ErrandRow.changed))).one(),
+        session.execute(select(func.count(), func.max(ReleaseRow.created))).one(),
+    ]
+    return hashlib.sha256(repr([lines.NEWEST, *map(tuple, told)]).encode()).hexdigest()[:24]
 
 
 def refresh_lines(session: Session) -> None:

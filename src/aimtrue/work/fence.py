@@ -11,15 +11,17 @@ import multiprocessing
 import os
 import resource
 import signal
+import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
+from multiprocessing.forkserver import _forkserver
 from pathlib import Path
 from typing import Any, TypeVar
 
 from aimtrue.core.errors import AimTrueError
-from aimtrue.processes import end_with_parent
+from aimtrue.processes import end_with_parent, leave_the_network
 
 T = TypeVar("T")
 _HOME = multiprocessing.get_context("forkserver")
@@ -95,6 +97,8 @@ def _once(
     process = _HOME.Process(target=_child, args=(theirs, function, arguments, limits), daemon=True)
     end: int | None = None
     try:
+        with _bare():
+            _forkserver.ensure_running()
         process.start()
         theirs.close()
         kind, value = _listen(ours, limits, progress, process.pid or 0)
@@ -112,6 +116,27 @@ def _once(
     if kind != "silent":
         return kind, value
     return ("ended", None) if end in _FROM_OUTSIDE else ("failed", value)
+
+
+@contextlib.contextmanager
+def _bare() -> Iterator[None]:
+    """Have only what a reader needs in the environment, while what it is forked from may be started.
+
+    It would be handed on otherwise: the key of the server, the address of the database, and all else there.
+    """
+    with _starting:
+        before = dict(os.environ)
+        for name in before:
+            if name not in _NEEDED and not name.startswith("LC_"):
+                del os.environ[name]
+        try:
+            yield
+        finally:
+            os.environ.update(before)
+
+
+_starting = threading.Lock()
+_NEEDED = {"PATH", "HOME", "LANG", "TMPDIR", "TZ", "PYTHONPATH", "LD_LIBRARY_PATH", "OPENBLAS_NUM_THREADS"}
 
 
 def _blamed(error: AimTrueError, says: str) -> AimTrueError:
@@ -187,6 +212,7 @@ def _child(
     pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...], limits: Limits
 ) -> None:
     end_with_parent(signal.SIGKILL)
+    leave_the_network()
     if limits.last:
         os.nice(_LAST)
     resource.setrlimit(resource.RLIMIT_AS, (limits.memory_bytes, limits.memory_bytes))

@@ -306,7 +306,7 @@ def _handed(row: ErrandRow, number: int, target: str, *, whole: bool, says: str)
 
 def usual_limits() -> fence.Limits:
     """Return what work behind the fence may take, as the settings have it."""
-    return fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_mb * 1_000_000)
+    return fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_bytes)
 
 
 def _progress(errand: int, stop: Path | None = None) -> Callable[[float, str], None]:

@@ -177,7 +177,7 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description List all jobs, the last changed first.
+         * @description List all jobs, the last changed first; a page that has the list as it is, is told just that.
          */
         get: operations["list_jobs_api_jobs_get"];
         put?: never;
