@@ -16,7 +16,9 @@ import pytest
 from aimtrue.api import guard
 from aimtrue.api.bounds import DRAWING_BYTES, KEY_BYTES, USUAL_BYTES, Bounded, limit_of
 from aimtrue.api.crowd import Busy, Crowd
-from aimtrue.core.errors import Refused
+from aimtrue.core.errors import Refused, UnreadableFile
+from aimtrue.core.formats.contents import Limits as Packing
+from aimtrue.core.release import bundle
 from aimtrue.handover.targets import Target, refuse_far
 from aimtrue.settings import Settings, settings
 from tests.api.conftest import Client
@@ -268,3 +270,15 @@ def test_addresses_that_a_release_is_not_sent_to_and_what_is_shown_of_them() -> 
 def test_the_cache_is_nobody_elses(client: Client) -> None:
     client.opened("rest.stl", binary_stl(TWO))
     assert settings().cache.stat().st_mode & 0o077 == 0
+
+
+def test_a_bundle_says_no_more_than_memory_holds(
+    client: Client, released: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    data = bundled(client, released)
+    for name, most in (("_MOST_ENTRIES", 2), ("_MOST_TOLD", 1000)):
+        with monkeypatch.context() as few:
+            few.setattr(bundle, name, most)
+            with pytest.raises(UnreadableFile) as told:
+                bundle.open_bundle(BytesIO(data), Packing())
+            assert told.value.code == "bundle-large"

@@ -31,6 +31,8 @@ BUNDLE = "bundle.json"
 NEWEST = 1
 """Version that is written, and the newest that is read."""
 _MOST_RELEASES = 1_000_000
+_MOST_ENTRIES, _MOST_TOLD = 100_000, 256_000_000
+"""Files of a bundle, and bytes of what it says of them: both are in memory at once."""
 _RATIO_FROM = 64_000_000
 _AGAIN = "export it again; nothing was taken in"
 
@@ -159,6 +161,12 @@ def open_bundle(file: IO[bytes], limits: Limits) -> OpenBundle:
     """
     with _in_our_words():
         package = zipfile.ZipFile(file)
+        if len(package.infolist()) > _MOST_ENTRIES:
+            says = f"it has {len(package.infolist()):,} entries; {_MOST_ENTRIES:,} are taken"
+            raise _bad("bundle-large", says, "do not trust this file")
+        if package.getinfo(BUNDLE).file_size > _MOST_TOLD:
+            says = f"{BUNDLE} is over {_MOST_TOLD / 1e6:.0f} MB"
+            raise _bad("bundle-large", says, "do not trust this file")
         climbing = next((one.filename for one in package.infolist() if _climbs(one.filename)), None)
         if climbing is not None:
             raise _bad(
