@@ -18,6 +18,7 @@ _BY_OPTION: dict[str, tuple[str, tuple[str, ...]]] = {
     "fuzz": ("fuzz:fuzz", ("fuzz", "first")),
     "soak": ("soak:soak", ("soak",)),
     "cad": ("cad:cad", ()),
+    "knock": ("knock:knock", ("knock",)),
     "walk": ("walk.report:report", ("walk",)),
     "workers": ("workers:workers", ()),
     "verdict": ("verdict:report", ()),

@@ -90,6 +90,10 @@ class House:
         process.send_signal(how)
         process.wait(timeout=20)
 
+    def pid_of(self, role: str) -> int:
+        """Return the number of a process."""
+        return self._processes[role].pid
+
     def _wait(self) -> None:
         for _ in range(300):
             try:

@@ -93,6 +93,12 @@ def _add_bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) ->
     bench.add_argument(
         "--fuzz", type=float, metavar="SECONDS", help="read damaged files for so long; each is read or told"
     )
+    bench.add_argument(
+        "--knock",
+        type=float,
+        metavar="SECONDS",
+        help="damaged requests for so long; nothing falls over",
+    )
     bench.add_argument("--first", type=int, default=0, metavar="N", help="the first damaged file's number")
     bench.add_argument("--soak", type=float, metavar="MINUTES", help="mixed load with kills for so long")
     bench.add_argument(
