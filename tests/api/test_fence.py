@@ -13,6 +13,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.forkserver import _forkserver  # type: ignore[attr-defined]
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -21,8 +22,10 @@ from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats.contents import Limits as Packing
 from aimtrue.processes import leave_the_network
 from aimtrue.settings import Settings
+from aimtrue.store.shelf import written_aside
 from aimtrue.work.fence import Limits, run, warm
 from aimtrue.work.fenced import read_file
+from aimtrue.work.plain import NotPlain, packed, unpacked
 
 Progress = Callable[[float, str], None]
 LIMITS = Limits(seconds=20, memory_bytes=4_000_000_000)
@@ -307,3 +310,50 @@ def test_the_limits_of_all_tasks_fit_into_the_machine() -> None:
     whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
     assert 3 * Settings().task_memory_bytes <= max(whole, 12_000_000_000)
     assert Settings(task_memory_mb=500).task_memory_bytes == 500_000_000
+
+
+class Taken:
+    """What a reader that a file has taken over may send."""
+
+    def __init__(self, mark: str) -> None:
+        self.mark = mark
+
+    def __reduce__(self) -> Any:
+        return os.mkdir, (self.mark,)
+
+
+def taken_over(mark: str, progress: Progress) -> Any:
+    return Taken(mark)
+
+
+def through_our_own(mark: str, progress: Progress) -> Any:
+    return Call(mark)
+
+
+class Call:
+    """A function of our own is no value either."""
+
+    def __init__(self, mark: str) -> None:
+        self.mark = mark
+
+    def __reduce__(self) -> Any:
+        return written_aside, ()
+
+
+@pytest.mark.parametrize("function", [taken_over, through_our_own])
+def test_what_a_reader_sends_is_data_and_nothing_is_called(tmp_path: Path, function: Any) -> None:
+    mark = tmp_path / "mark"
+    with pytest.raises(AimTrueError) as told:
+        run(function, str(mark), limits=LIMITS)
+    assert told.value.code == "task-odd"
+    assert not mark.exists()
+
+
+def test_bytes_that_are_no_answer_are_told() -> None:
+    for data in (b"", b"\x80\x05.", b"garbage", packed(1)[:-1], b"cos\nsystem\n(S'true'\ntR."):
+        with pytest.raises(NotPlain):
+            unpacked(data)
+    sound = {"a": np.arange(6.0).reshape(2, 3), "b": (frozenset({1}), Path("x"), np.float64(2))}
+    again = unpacked(packed(sound))
+    assert (again["a"] == sound["a"]).all()
+    assert again["b"] == sound["b"]

@@ -22,6 +22,7 @@ from typing import Any, TypeVar
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.processes import end_with_parent, leave_the_network
+from aimtrue.work.plain import NotPlain, packed, unpacked
 
 T = TypeVar("T")
 _HOME = multiprocessing.get_context("forkserver")
@@ -57,7 +58,7 @@ def run(
     """Call ``function(*arguments, progress)`` in a process of its own.
 
     Args:
-        function: importable by name; what it takes and returns travels by pickle.
+        function: importable by name; what it returns is a value of ours, see :mod:`aimtrue.work.plain`.
         arguments: passed on.
         limits: ends the process when crossed.
         progress: told what the function reports; from the beginning again where it had to be begun twice.
@@ -162,7 +163,13 @@ def _listen(
                 remedy=_INSTEAD.format("AIMTRUE_TASK_SECONDS"),
             )
         try:
-            kind, value = ours.recv()
+            kind, value = unpacked(ours.recv_bytes())
+        except NotPlain as error:
+            return "failed", AimTrueError(
+                "task-odd",
+                f"the task answered with what is no answer: {error}",
+                remedy="do not trust this file; the original is kept",
+            )
         except (EOFError, OSError):  # before it said anything, or in the middle of it
             if peak > _NEARLY * limits.memory_bytes:
                 return "failed", _out_of_memory(limits)
@@ -219,14 +226,18 @@ def _child(
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     # Nobody left to answer to: the worker was killed, and its task will be done again.
     with contextlib.suppress(BrokenPipeError):
-        pipe.send(_outcome(function, arguments, limits, pipe))
+        pipe.send_bytes(packed(_outcome(function, arguments, limits, pipe)))
+
+
+def _telling(pipe: Connection) -> Callable[[float, str], None]:
+    return lambda share, says: pipe.send_bytes(packed(("progress", (float(share), str(says)))))
 
 
 def _outcome(
     function: Callable[..., Any], arguments: tuple[Any, ...], limits: Limits, pipe: Connection
 ) -> tuple[str, Any]:
     try:
-        return "done", function(*arguments, lambda share, says: pipe.send(("progress", (share, says))))
+        return "done", function(*arguments, _telling(pipe))
     except AimTrueError as error:
         return "failed", error
     except MemoryError:
