@@ -10,7 +10,13 @@ from tests.browser.controls import chosen
 
 
 def centre_of(target: Locator) -> tuple[float, float]:
+    """Where its middle is, once it does not move any more: what is laid out anew moves all of it."""
     box = target.bounding_box()
+    for _ in range(100):
+        target.page.wait_for_timeout(60)
+        before, box = box, target.bounding_box()
+        if box is not None and box == before:
+            break
     assert box
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import httpx
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import Desk
@@ -138,6 +139,17 @@ def test_two_pages_do_not_undo_each_other(desk: Desk, demo: Path) -> None:
     expect(page.get_by_test_id("overall")).to_contain_text("150.00")
 
 
+def kept_as(desk: Desk, size: list[int]) -> None:
+    """Wait until the server has the machine of the newest job in this size."""
+    for _ in range(200):
+        key = httpx.get(f"{desk.address}/api/jobs").json()[0]["id"]
+        view = httpx.get(f"{desk.address}/api/jobs/{key}").json()["job"]
+        if view["job"]["plates"][0]["machine"]["volume"]["size"] == size:
+            return
+        desk.page.wait_for_timeout(100)
+    raise AssertionError(f"the machine is not {size}")
+
+
 def test_fields_of_one_thing_do_not_overwrite_each_other(desk: Desk, demo: Path) -> None:
     page = desk.page
     desk.opened(demo / "clamp-shells.stl", "millimetre")
@@ -149,7 +161,7 @@ def test_fields_of_one_thing_do_not_overwrite_each_other(desk: Desk, demo: Path)
         page.keyboard.press("Tab")
     for label, text in (("Width", "301"), ("Depth", "302"), ("Height", "303")):
         expect(page.get_by_label(label, exact=True)).to_have_value(text)
-    page.wait_for_timeout(300)
+    kept_as(desk, [301, 302, 303])
     page.reload()
     page.get_by_label("Width", exact=True).wait_for()
     for label, text in (("Width", "301"), ("Depth", "302"), ("Height", "303")):
