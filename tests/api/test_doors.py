@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import logging
 import time
 import zipfile
 from io import BytesIO
@@ -16,6 +17,7 @@ import pytest
 from aimtrue.api import guard
 from aimtrue.api.bounds import DRAWING_BYTES, KEY_BYTES, USUAL_BYTES, Bounded, limit_of
 from aimtrue.api.crowd import Busy, Crowd
+from aimtrue.cli.serve import Seldom
 from aimtrue.core.errors import Refused, UnreadableFile
 from aimtrue.core.formats.contents import Limits as Packing
 from aimtrue.core.release import bundle
@@ -282,3 +284,17 @@ def test_a_bundle_says_no_more_than_memory_holds(
             with pytest.raises(UnreadableFile) as told:
                 bundle.open_bundle(BytesIO(data), Packing())
             assert told.value.code == "bundle-large"
+
+
+def test_what_comes_by_the_thousand_is_told_once_a_minute() -> None:
+    seldom = Seldom("Invalid")
+
+    def let_through(message: str, at: float) -> bool:
+        record = logging.LogRecord("a", logging.WARNING, "", 1, message, (), None)
+        record.relativeCreated = 1000 * at
+        return seldom.filter(record)
+
+    assert [let_through("Invalid request", at) for at in (0, 1, 59, 61, 62, 200)] == [
+        True, False, False, True, False, True,
+    ]  # fmt: skip
+    assert all(let_through("something else", at) for at in (200, 200.1))

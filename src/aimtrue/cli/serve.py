@@ -10,6 +10,29 @@ from aimtrue.processes import end_with_parent
 from aimtrue.settings import settings
 
 
+class Seldom(logging.Filter):
+    """Lets a message through once a minute: what is no HTTP at all can come by the thousand.
+
+    Args:
+        message: that is held back, as it begins.
+    """
+
+    SECONDS = 60.0
+
+    def __init__(self, message: str) -> None:
+        super().__init__()
+        self._message, self._last = message, -self.SECONDS
+
+    def filter(self, record: logging.LogRecord) -> bool:
+        """Tell whether a message is let through."""
+        if not record.getMessage().startswith(self._message):
+            return True
+        if record.relativeCreated / 1000 - self._last < self.SECONDS:
+            return False
+        self._last = record.relativeCreated / 1000
+        return True
+
+
 def main(role: str) -> None:
     """Run one of them until told to stop."""
     end_with_parent()
@@ -34,6 +57,7 @@ def main(role: str) -> None:
         refuse_unguarded(settings())
     except SetupError as error:
         sys.exit(str(error))
+    logging.getLogger("uvicorn.error").addFilter(Seldom("Invalid HTTP request received."))
     # Open event streams would otherwise keep the server from stopping.
     uvicorn.run(
         make_app(),
