@@ -15,9 +15,9 @@ import httpx
 import pytest
 
 from aimtrue.api import guard
-from aimtrue.api.bounds import DRAWING_BYTES, KEY_BYTES, USUAL_BYTES, Bounded, limit_of
-from aimtrue.api.crowd import Busy, Crowd
-from aimtrue.cli.serve import Seldom
+from aimtrue.api.body_size import DRAWING_BYTES, KEY_BYTES, USUAL_BYTES, BodySizeLimit, limit_of
+from aimtrue.api.fair_queue import Busy, FairQueue
+from aimtrue.cli.serve import RateLimitedMessage
 from aimtrue.core.errors import Refused, UnreadableFile
 from aimtrue.core.formats.contents import Limits as Packing
 from aimtrue.core.release import bundle
@@ -151,7 +151,7 @@ def test_no_more_is_taken_than_the_limit() -> None:
         sent.append(message)
 
     scope = {"type": "http", "method": "POST", "path": "/api/key", "headers": []}
-    asyncio.run(Bounded(app)(scope, endless, send))
+    asyncio.run(BodySizeLimit(app)(scope, endless, send))
     assert sent[0]["status"] == 413
     assert asked == KEY_BYTES // 10_000 + 1
 
@@ -159,13 +159,13 @@ def test_no_more_is_taken_than_the_limit() -> None:
 def test_who_waits_holds_nothing_and_is_served_in_turn() -> None:
     order: list[str] = []
 
-    async def wish(crowd: Crowd, who: str) -> None:
+    async def wish(crowd: FairQueue, who: str) -> None:
         async with crowd.place(who):
             order.append(who)
             await asyncio.sleep(0.01)
 
     async def all_of_them() -> None:
-        crowd = Crowd(at_once=1, each=20, every=50, seconds=5)
+        crowd = FairQueue(at_once=1, each=20, every=50, seconds=5)
         await asyncio.gather(*(wish(crowd, "many") for _ in range(10)), wish(crowd, "one"))
         async with crowd.place("later"):
             pass
@@ -177,7 +177,7 @@ def test_who_waits_holds_nothing_and_is_served_in_turn() -> None:
 
 def test_too_many_are_told_to_come_again_and_who_goes_leaves_no_gap() -> None:
     async def crowded() -> None:
-        crowd = Crowd(at_once=1, each=2, every=3, seconds=0.2)
+        crowd = FairQueue(at_once=1, each=2, every=3, seconds=0.2)
         async with crowd.place("a"):
             waiting = [asyncio.create_task(_in(crowd, "a")) for _ in range(2)]
             await asyncio.sleep(0)
@@ -195,7 +195,7 @@ def test_too_many_are_told_to_come_again_and_who_goes_leaves_no_gap() -> None:
     asyncio.run(crowded())
 
 
-async def _in(crowd: Crowd, who: str) -> None:
+async def _in(crowd: FairQueue, who: str) -> None:
     async with crowd.place(who):
         await asyncio.sleep(0)
 
@@ -287,7 +287,7 @@ def test_a_bundle_says_no_more_than_memory_holds(
 
 
 def test_what_comes_by_the_thousand_is_told_once_a_minute() -> None:
-    seldom = Seldom("Invalid")
+    seldom = RateLimitedMessage("Invalid")
 
     def let_through(message: str, at: float) -> bool:
         record = logging.LogRecord("a", logging.WARNING, "", 1, message, (), None)

@@ -25,7 +25,7 @@ from aimtrue.settings import Settings
 from aimtrue.store.shelf import written_aside
 from aimtrue.work.fence import Limits, run, warm
 from aimtrue.work.fenced import read_file
-from aimtrue.work.plain import NotPlain, packed, unpacked
+from aimtrue.work.isolated_answers import UntrustedAnswer, packed, unpacked
 
 Progress = Callable[[float, str], None]
 LIMITS = Limits(seconds=20, memory_bytes=4_000_000_000)
@@ -351,7 +351,7 @@ def test_what_a_reader_sends_is_data_and_nothing_is_called(tmp_path: Path, funct
 
 def test_bytes_that_are_no_answer_are_told() -> None:
     for data in (b"", b"\x80\x05.", b"garbage", packed(1)[:-1], b"cos\nsystem\n(S'true'\ntR."):
-        with pytest.raises(NotPlain):
+        with pytest.raises(UntrustedAnswer):
             unpacked(data)
     sound = {"a": np.arange(6.0).reshape(2, 3), "b": (frozenset({1}), Path("x"), np.float64(2))}
     again = unpacked(packed(sound))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from aimtrue.api.crowd import HeavyRoute
+from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.shared import aside, shelf
 from aimtrue.api.truing import CalibrationView, keep_calibration
 from aimtrue.core.division import exact, trials, views
@@ -26,7 +26,7 @@ from aimtrue.work.fenced import place_outline, section_of_cad
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
-heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
+heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 
 class AskTry(BaseModel):

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from aimtrue.api.answers import Answer, Seen, answer
-from aimtrue.api.crowd import HeavyRoute
+from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.release import record_bytes
 from aimtrue.core.errors import Refused
 from aimtrue.core.proof.record import Record
@@ -30,7 +30,7 @@ from aimtrue.work.send import files_of, target_named, targets
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
-heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
+heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 CARD = "card"
 

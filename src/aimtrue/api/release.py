@@ -15,7 +15,7 @@ from starlette.concurrency import run_in_threadpool
 
 from aimtrue.api import uploads
 from aimtrue.api.answers import Answer, Seen, answer
-from aimtrue.api.crowd import CROWD, HeavyRoute
+from aimtrue.api.fair_queue import HEAVY_REQUESTS, QueuedRoute
 from aimtrue.api.guard import who_asks
 from aimtrue.api.shared import aside, downloaded, shelf, whole, written
 from aimtrue.api.views import ReleaseDetail, release_detail
@@ -39,7 +39,7 @@ from aimtrue.work.send import files_of, zip_of
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
-heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
+heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 
 class AskRelease(Wanted):
@@ -275,7 +275,7 @@ async def verify_release(request: Request, key: str, number: int, name: str) -> 
             rows = fence.run(verify_file, Path(copy.name), name, record, limits=usual_limits())
             return Verified(holds=all(row.holds for row in rows), checks=rows)
 
-        async with CROWD.place(who_asks(request)):
+        async with HEAVY_REQUESTS.place(who_asks(request)):
             return await run_in_threadpool(held)
 
 

@@ -86,7 +86,7 @@ async def open_job(request: Request, name: str) -> Opened:
                     key = bundles.take_in(session, found)
                     taken = jobs.load(session, key)
                     # It may have been packed before something in it was made again.
-                    ask_stale(session, key, jobs.Kept(taken.revision.number, taken.job))
+                    ask_stale(session, key, jobs.NewRevision(taken.revision.number, taken.job))
                     return Opened(id=key)
             with sessions().begin() as session:
                 key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)

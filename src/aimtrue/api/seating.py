@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from aimtrue.api.crowd import HeavyRoute
+from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.shared import shelf
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
@@ -16,7 +16,7 @@ from aimtrue.store import jobs, machines
 from aimtrue.store.database import sessions, snapshot
 
 router = APIRouter(prefix="/api")
-heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
+heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 
 class MachineView(BaseModel):

@@ -19,8 +19,8 @@ from starlette.responses import Response
 
 from aimtrue import __version__
 from aimtrue.api import division, handover, key, release, seating, truing
-from aimtrue.api.bounds import Bounded
-from aimtrue.api.crowd import Busy
+from aimtrue.api.body_size import BodySizeLimit
+from aimtrue.api.fair_queue import Busy
 from aimtrue.api.guard import Guard, refused
 from aimtrue.api.routes import router, watchers
 from aimtrue.api.shared import shelf
@@ -76,7 +76,7 @@ def make_app() -> FastAPI:
         # A page elsewhere must not reach this server by naming it differently.
         app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", settings().host])
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=4, exclude_content_types=_NOT_PACKED)
-    app.add_middleware(Bounded)
+    app.add_middleware(BodySizeLimit)
     app.add_middleware(Guard, key=settings().key)
     app.include_router(key.router)
     app.include_router(router)

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 from sqlalchemy import select
 
-from aimtrue.api.crowd import HeavyRoute
+from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.shared import aside, named, shelf
 from aimtrue.api.views import Problem
 from aimtrue.core.chain.transforms import drawn_vertices
@@ -34,7 +34,7 @@ from aimtrue.work.change import change
 from aimtrue.work.fenced import compare_bodies, draw_bodies
 
 router = APIRouter(prefix="/api")
-heavy = APIRouter(prefix="/api", route_class=HeavyRoute)
+heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 
 class Imported(BaseModel):

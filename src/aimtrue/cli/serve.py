@@ -10,7 +10,7 @@ from aimtrue.processes import end_with_parent
 from aimtrue.settings import settings
 
 
-class Seldom(logging.Filter):
+class RateLimitedMessage(logging.Filter):
     """Lets a message through once a minute: what is no HTTP at all can come by the thousand.
 
     Args:
@@ -57,7 +57,7 @@ def main(role: str) -> None:
         refuse_unguarded(settings())
     except SetupError as error:
         sys.exit(str(error))
-    logging.getLogger("uvicorn.error").addFilter(Seldom("Invalid HTTP request received."))
+    logging.getLogger("uvicorn.error").addFilter(RateLimitedMessage("Invalid HTTP request received."))
     # Open event streams would otherwise keep the server from stopping.
     uvicorn.run(
         make_app(),

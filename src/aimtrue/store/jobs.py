@@ -170,7 +170,7 @@ def at(session: Session, key: str, number: int) -> Job:
 
 
 @dataclass(frozen=True)
-class Kept:
+class NewRevision:
     """A new revision of a job, as it was kept."""
 
     number: int
@@ -202,7 +202,7 @@ def act(
     on: int | None,
     action: Action,
     worked_out: Ahead | None = None,
-) -> Kept:
+) -> NewRevision:
     """Apply an action and keep the new state.
 
     Args:
@@ -230,14 +230,14 @@ def act(
     return _append(session, key, ACTION.dump_python(action, mode="json"), step, job=job)
 
 
-def undo(session: Session, key: str, on: int) -> Kept:
+def undo(session: Session, key: str, on: int) -> NewRevision:
     """Bring back the state before the last action, as a new revision."""
     head = _locked_head(session, key, on)
     before = _revision(session, key, undone_to(_step(head)))
     return _append(session, key, {"do": "undo"}, undone(_step(head), _step(before)), like=before)
 
 
-def redo(session: Session, key: str, on: int) -> Kept:
+def redo(session: Session, key: str, on: int) -> NewRevision:
     """Bring back the state that the last undo took away, as a new revision."""
     head = _locked_head(session, key, on)
     after = _revision(session, key, redone_to(_step(head)))
@@ -372,7 +372,7 @@ def released_names(session: Session, key: str) -> tuple[str, ...]:
     return tuple(file["name"] for files in rows for file in files)
 
 
-def back_to(session: Session, key: str, on: int, number: int, says: str) -> Kept:
+def back_to(session: Session, key: str, on: int, number: int, says: str) -> NewRevision:
     """Bring back the state of an earlier revision, as a new one; an undo takes that back."""
     head = _locked_head(session, key, on)
     before = _revision(session, key, number)
@@ -436,7 +436,7 @@ def _append(
     *,
     job: Job | None = None,
     like: RevisionRow | None = None,
-) -> Kept:
+) -> NewRevision:
     """Keep a new revision: a job, or the state of an earlier one."""
     if like is not None:
         job, version, digest = states.job_of(like), like.version, like.digest
@@ -466,7 +466,7 @@ def _append(
     if step.number % removal.THINNED_EVERY == 0:
         removal.thin(session, key, step.number)
     tell(session, key)
-    return Kept(step.number, job)
+    return NewRevision(step.number, job)
 
 
 def _keep_line(row: JobRow, job: Job) -> None:

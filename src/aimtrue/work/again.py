@@ -55,7 +55,7 @@ def take_over(session: Session, key: str, work: Work) -> Work:
     return work
 
 
-def ask_stale(session: Session, key: str, kept: jobs.Kept) -> None:
+def ask_stale(session: Session, key: str, kept: jobs.NewRevision) -> None:
     """Ask for every division to be made again whose wholes have changed, unless that is under way already.
 
     One that cannot be made of what its whole has become is asked for again only when the job has changed.

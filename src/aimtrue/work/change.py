@@ -73,6 +73,6 @@ def back_to(key: str, on: int, revision: int, says: str) -> None:
     _step(key, on, lambda session, key, on: jobs.back_to(session, key, on, revision, says))
 
 
-def _step(key: str, on: int, step: Callable[[Session, str, int], jobs.Kept]) -> None:
+def _step(key: str, on: int, step: Callable[[Session, str, int], jobs.NewRevision]) -> None:
     with sessions().begin() as session:
         ask_stale(session, key, step(session, key, on))

@@ -22,7 +22,7 @@ from typing import Any, TypeVar
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.processes import end_with_parent, leave_the_network
-from aimtrue.work.plain import NotPlain, packed, unpacked
+from aimtrue.work.isolated_answers import UntrustedAnswer, packed, unpacked
 
 T = TypeVar("T")
 _HOME = multiprocessing.get_context("forkserver")
@@ -58,7 +58,7 @@ def run(
     """Call ``function(*arguments, progress)`` in a process of its own.
 
     Args:
-        function: importable by name; what it returns is a value of ours, see :mod:`aimtrue.work.plain`.
+        function: importable by name; what it returns is a value of ours, see ``isolated_answers``.
         arguments: passed on.
         limits: ends the process when crossed.
         progress: told what the function reports; from the beginning again where it had to be begun twice.
@@ -164,7 +164,7 @@ def _listen(
             )
         try:
             kind, value = unpacked(ours.recv_bytes())
-        except NotPlain as error:
+        except UntrustedAnswer as error:
             return "failed", AimTrueError(
                 "task-odd",
                 f"the task answered with what is no answer: {error}",

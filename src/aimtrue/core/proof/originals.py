@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.proof.once import once
+from aimtrue.core.proof.lazy_value import once
 from aimtrue.core.proof.surface import Numbers, Points, Surface, crosses, point_numbers
 
 _UNITS_3MF = {

@@ -11,8 +11,8 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.readings import Gauge
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.chain import Chain
+from aimtrue.core.proof.lazy_value import once
 from aimtrue.core.proof.matching import Match
-from aimtrue.core.proof.once import once
 from aimtrue.core.proof.originals import Original
 from aimtrue.core.proof.regions.region import Region
 from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds

@@ -10,7 +10,7 @@ import igl
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.proof.once import once
+from aimtrue.core.proof.lazy_value import once
 from aimtrue.core.proof.winding import Columns
 
 Points: TypeAlias = NDArray[np.float64]

@@ -17,7 +17,7 @@ _KEY = "/api/key"
 KEY_BYTES, USUAL_BYTES, DRAWING_BYTES = 64_000, 1_000_000, 6_000_000
 
 
-class Bounded:
+class BodySizeLimit:
     """Middleware that refuses requests that are too large, by what they say or by what comes."""
 
     def __init__(self, app: ASGIApp) -> None:

@@ -39,7 +39,7 @@ _KNOWN = {
 _VALUES = (BaseModel, enum.Enum, AimTrueError)
 
 
-class NotPlain(Exception):
+class UntrustedAnswer(Exception):
     """An answer names what is no value of ours."""
 
 
@@ -52,14 +52,14 @@ def unpacked(data: bytes) -> Any:
     """Return the answer that bytes hold.
 
     Raises:
-        NotPlain: they name anything that is not a value of ours or an array, or are no answer at all.
+        UntrustedAnswer: they name anything that is not a value of ours or an array, or are no answer at all.
     """
     try:
         return _Reader(io.BytesIO(data)).load()
-    except NotPlain:
+    except UntrustedAnswer:
         raise
     except Exception as error:
-        raise NotPlain(f"the answer is not understood: {type(error).__name__}") from None
+        raise UntrustedAnswer(f"the answer is not understood: {type(error).__name__}") from None
 
 
 class _Reader(pickle.Unpickler):
@@ -73,4 +73,4 @@ class _Reader(pickle.Unpickler):
             found = getattr(importlib.import_module(module), name, None)
             if isinstance(found, type) and (dataclasses.is_dataclass(found) or issubclass(found, _VALUES)):
                 return found
-        raise NotPlain(f"an answer names {module}.{name}"[:200])
+        raise UntrustedAnswer(f"an answer names {module}.{name}"[:200])

@@ -27,8 +27,8 @@ class Busy(AimTrueError):
     """Too much is asked for at once; nothing was done."""
 
 
-class Crowd:
-    """Who is let in, and who waits.
+class FairQueue:
+    """Lets so many in at a time; the others wait in lines of their own.
 
     Args:
         at_once: how many are in at a time.
@@ -103,10 +103,10 @@ def _busy() -> Busy:
     return Busy("busy", "too much is being drawn just now; nothing was done", remedy="try again in a moment")
 
 
-CROWD = Crowd()
+HEAVY_REQUESTS = FairQueue()
 
 
-class HeavyRoute(APIRoute):
+class QueuedRoute(APIRoute):
     """An address whose answers take long to work out.
 
     What is asked is read before, and the answer is sent after: a slow line holds no place.
@@ -118,7 +118,7 @@ class HeavyRoute(APIRoute):
 
         async def in_turn(request: Request) -> Response:
             await request.body()
-            async with CROWD.place(who_asks(request)):
+            async with HEAVY_REQUESTS.place(who_asks(request)):
                 return await answer(request)
 
         return in_turn
