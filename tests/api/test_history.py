@@ -5,6 +5,8 @@ from __future__ import annotations
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from aimtrue.core.intake.actions import LookOver
+from aimtrue.core.model.history import Step, done
 from tests.api.conftest import Client
 from tests.shapes import binary_stl, box, corners_of
 
@@ -61,3 +63,30 @@ def test_history_is_what_a_list_says_it_is(client: Client, steps: list[str]) -> 
         assert view["number"] >= before
         assert (view["undo"] is not None) == (model.at > 0)
         assert (view["redo"] is not None) == (model.at < len(model.states) - 1)
+
+
+def test_what_the_system_finds_out_after_an_undo_leaves_the_redo() -> None:
+    undone_once = Step(5, "size", undo_to=2, redo_to=4)
+    after = done(undone_once, LookOver(), by_user=False)
+    assert (after.undo_to, after.redo_to) == (2, 4)
+    all_undone = Step(5, "", undo_to=None, redo_to=4)
+    assert done(all_undone, LookOver(), by_user=False).redo_to == 4
+    assert done(undone_once, LookOver(), by_user=True).redo_to is None
+
+
+def test_pieces_made_again_after_an_undo_leave_the_redo(client: Client) -> None:
+    view = client.opened("part.stl", binary_stl(corners_of(box(20, 30, 50))))
+    view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
+    body = view["job"]["bodies"][0]["id"]
+    work = {"do": "shape", "bodies": [body], "asked": {"by": "planes", "planes": ["z=10"]}}
+    assert client.post(view, "work", work=work).status_code == 202
+    view = client.read(view["id"])
+    for typed in ("1.1", "1.2"):  # the second comes before the pieces of the first are made again
+        view = client.act(client.view(view["id"]), do="set-factor", body=body, typed=typed)
+    for step in ("undo", "redo"):
+        view = client.read(view["id"])
+        answer = client.post(view, step)
+        assert answer.status_code == 200, answer.text
+    view = client.read(view["id"])
+    assert view["survey"]["bodies"][0]["chain"]["factor"] == [1.2] * 3
+    assert not any(row["stale"] for row in view["survey"]["bodies"])

@@ -33,11 +33,11 @@ def done(head: Step, action: ActionValue, *, by_user: bool) -> Step:
     """Return the step of a new revision that an action makes of the newest one.
 
     What the system puts in (a file that was read) is not the user's to undo. What it only finds out is no
-    step: undo goes on from the step before.
+    step: undo and redo go on from the step before.
     """
     number = head.number + 1
-    if action.finds and not by_user and head.undo_to is not None:
-        return Step(number, head.says, head.undo_to, None, head.brought)
+    if action.finds and not by_user and (head.undo_to is not None or head.redo_to is not None):
+        return Step(number, head.says, head.undo_to, head.redo_to, head.brought)
     return Step(number, action.words(), head.number if by_user else None, None, action.brings())
 
 
