@@ -5,7 +5,7 @@ import pytest
 import rectpack
 import shapely
 import shapely.affinity
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from aimtrue.core.errors import Refused
@@ -186,6 +186,11 @@ def test_rows_of_boxes_take_no_more_plates_than_they_need() -> None:
     assert shapely.union_all(boxes).bounds == pytest.approx((4 - 2, 210 / 2 - 92, 248, 210 / 2 + 92), abs=40)
 
 
+_FILLS_TWO = [(31, 61), (31, 31), (39, 120), (40, 82), (44, 43), (61, 100), (62, 84), (63, 82), (76, 114)]
+_FILLS_TWO += [(88, 114), (100, 113), (105, 113), (109, 108)]
+
+
+@example(sizes=_FILLS_TWO)
 @settings(max_examples=20, deadline=None)
 @given(sizes=st.lists(st.tuples(st.integers(20, 120), st.integers(20, 120)), min_size=2, max_size=14))
 def test_boxes_take_no_more_plates_than_a_packer_of_boxes_needs(sizes: list[tuple[int, int]]) -> None:

@@ -136,7 +136,7 @@ def _up(mm: float) -> int:
     return int(np.ceil(mm * _PER_MM - 1e-3))
 
 
-def _ways(many: int) -> Iterator[tuple[object, object]]:
+def _ways(many: int) -> Iterator[tuple[object, object, object]]:
     """Which algorithms and orders of boxes are tried: all of them while there are few."""
     algorithms = (
         rectpack.MaxRectsBssf,
@@ -147,15 +147,16 @@ def _ways(many: int) -> Iterator[tuple[object, object]]:
     orders = (rectpack.SORT_AREA, rectpack.SORT_LSIDE, rectpack.SORT_SSIDE, rectpack.SORT_NONE)
     for algorithm in algorithms if many <= _MANY_ROUNDS else algorithms[:1]:
         for order in orders:
-            yield algorithm, order
+            yield algorithm, order, rectpack.PackingBin.BFF
+            yield algorithm, order, rectpack.PackingBin.BBF
 
 
 def _packed(
-    rows: list[tuple[int, ...]], whole: tuple[int, ...], turned: bool, way: tuple[object, object]
+    rows: list[tuple[int, ...]], whole: tuple[int, ...], turned: bool, way: tuple[object, object, object]
 ) -> _Placed:
     packer = rectpack.newPacker(
         mode=rectpack.PackingMode.Offline,
-        bin_algo=rectpack.PackingBin.BFF,
+        bin_algo=way[2],
         pack_algo=way[0],
         sort_algo=way[1],
         rotation=turned,
