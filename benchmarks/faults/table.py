@@ -747,25 +747,25 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "divisions",
         "holes are as wide as their pins",
-        "division.pins:peg",
+        "division.pins.solids:peg",
         lambda right: lambda pins, low, high, *, hole: right(pins, low, high, hole=False),
     ),
     Fault(
         "divisions",
         "holes are half as deep",
-        "division.pins:peg",
+        "division.pins.solids:peg",
         lambda right: lambda pins, low, high, *, hole: right(pins, low / 2, high / 2, hole=hole),
     ),
     Fault(
         "divisions",
         "no holes are made",
-        "division.pins:pinned",
+        "division.pins.solids:pinned",
         lambda right: lambda pieces, planes, pins: list(pieces),
     ),
     Fault(
         "divisions",
         "pins stand where they were not placed",
-        "division.pins:pinned",
+        "division.pins.solids:pinned",
         lambda right: (
             lambda pieces, planes, pins: right(
                 pieces,
@@ -860,7 +860,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "divisions",
         "a dowel is longer than its holes are deep",
-        "division.pins:dowel",
+        "division.pins.solids:dowel",
         lambda right: lambda pins: right(pins).scale((1, 1, 1.05)),
     ),
     Fault(

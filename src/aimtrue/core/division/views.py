@@ -212,12 +212,7 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
     pieces = cut_by(mesh, planes, most=most, gaping=solid is None) if planes else []
     cells = sorted({one.cell for one in pieces}, key=str)
     pins, without = _pins(asked, mesh, solid, planes)
-    good = have_room(mesh, planes, pins) if pins else ()
-    pegs = standing_out(pieces, planes, pins) if pins else [np.empty((0, 3)) for _ in pieces]
-    shown = tuple(
-        _piece(number, one, peg, machine, asked)
-        for number, (one, peg) in enumerate(zip(pieces, pegs, strict=True))
-    )
+    shown = _pieces_shown(pieces, planes, pins, machine, asked)
     volume = float(mesh.volume() if solid is None else solid.volume())
     summed = shown and solid is not None
     return Prospect(
@@ -228,10 +223,7 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
         turned_counts=fit_into(machine, bounds, turned=True, longer=longer).counts,
         planes=tuple(_plane(job, body, number, planes, cells, shelf) for number, _ in enumerate(planes)),
         pieces=shown,
-        pins=tuple(
-            PinShown(pin.plane, pin.point, clear)
-            for pin, clear in zip(pins.places if pins else (), good, strict=True)
-        ),
+        pins=_pins_shown(mesh, planes, pins),
         without=without,
         volume_mm3=volume,
         difference=volumes_off(volume, [one.volume_mm3 for one in shown]) if summed else 0.0,
@@ -274,6 +266,28 @@ def _pins(
     if asked.pins is None or not planes or solid is None:
         return None, ()
     return with_pins(asked.pins, mesh, solid, planes)
+
+
+def _pins_shown(mesh: Mesh, planes: tuple[Plane, ...], pins: Pins | None) -> tuple[PinShown, ...]:
+    if pins is None:
+        return ()
+    room = have_room(mesh, planes, pins)
+    return tuple(PinShown(pin.plane, pin.point, clear) for pin, clear in zip(pins.places, room, strict=True))
+
+
+def _pieces_shown(
+    pieces: Sequence[Piece],
+    planes: tuple[Plane, ...],
+    pins: Pins | None,
+    machine: Machine,
+    asked: AskPieces,
+) -> tuple[PieceShown, ...]:
+    """Describe the pieces as large as they will be: with the pins that stand out of them."""
+    pegs = standing_out(pieces, planes, pins) if pins else [np.empty((0, 3)) for _ in pieces]
+    return tuple(
+        _piece(number, piece, peg, machine, asked)
+        for number, (piece, peg) in enumerate(zip(pieces, pegs, strict=True))
+    )
 
 
 def _piece(number: int, piece: Piece, pegs: Floats, machine: Machine, asked: AskPieces) -> PieceShown:
