@@ -7,6 +7,7 @@ import ctypes
 import signal
 
 _SET_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of Linux
+_SET_DUMPABLE = 4  # PR_SET_DUMPABLE of Linux
 _NEW_NETWORK, _NEW_USER = 0x4000_0000, 0x1000_0000  # CLONE_NEWNET and CLONE_NEWUSER of Linux
 
 
@@ -16,11 +17,19 @@ def end_with_parent(how: signal.Signals = signal.SIGTERM) -> None:
 
 
 def leave_the_network() -> bool:
-    """Go on without any network, not even this machine's own; tell whether the kernel let us."""
+    """Go on without any network, not even this machine's own; tell whether the kernel let us.
+
+    A user namespace of its own comes first: in it, even root has no rights over other processes.
+    """
     library = ctypes.CDLL(None)
     with contextlib.suppress(AttributeError):
-        return any(library.unshare(kind) == 0 for kind in (_NEW_NETWORK, _NEW_NETWORK | _NEW_USER))
+        return any(library.unshare(kind) == 0 for kind in (_NEW_NETWORK | _NEW_USER, _NEW_NETWORK))
     return False
+
+
+def keep_memory_private() -> None:
+    """Keep the memory and the environment of this process from other processes of the same user."""
+    ctypes.CDLL(None).prctl(_SET_DUMPABLE, 0)
 
 
 def give_back_memory() -> None:

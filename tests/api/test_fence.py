@@ -13,7 +13,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.forkserver import _forkserver  # type: ignore[attr-defined]
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import pytest
@@ -26,6 +26,9 @@ from aimtrue.store.shelf import written_aside
 from aimtrue.work.fence import Limits, run, warm
 from aimtrue.work.fenced import read_file
 from aimtrue.work.isolated_answers import UntrustedAnswer, packed, unpacked
+
+if TYPE_CHECKING:  # this module is loaded behind the fence, where what it loads is looked at
+    from tests.house import House
 
 Progress = Callable[[float, str], None]
 LIMITS = Limits(seconds=20, memory_bytes=4_000_000_000)
@@ -357,3 +360,17 @@ def test_bytes_that_are_no_answer_are_told() -> None:
     again = unpacked(packed(sound))
     assert (again["a"] == sound["a"]).all()
     assert again["b"] == sound["b"]
+
+
+def _reads(path: str, progress: Progress) -> bool:
+    try:
+        return bool(Path(path).read_bytes())
+    except OSError:
+        return False
+
+
+def test_a_reader_cannot_look_into_the_server(house: "House") -> None:
+    assert _reads(f"/proc/{house.pid_of('server')}/environ", lambda share, says: None) is (os.geteuid() == 0)
+    if run(_alone, limits=LIMITS) or os.geteuid() != 0:
+        assert not run(_reads, f"/proc/{house.pid_of('server')}/environ", limits=LIMITS)
+    assert run(_reads, __file__, limits=LIMITS)

@@ -6,7 +6,7 @@ import gc
 import logging
 import sys
 
-from aimtrue.processes import end_with_parent
+from aimtrue.processes import end_with_parent, keep_memory_private
 from aimtrue.settings import settings
 
 
@@ -36,6 +36,7 @@ class RateLimitedMessage(logging.Filter):
 def main(role: str) -> None:
     """Run one of them until told to stop."""
     end_with_parent()
+    keep_memory_private()  # a reader that a file has taken over must not find the key here
     logging.basicConfig(level=logging.WARNING, format=f"{role}: %(levelname)s %(message)s")
     if role == "worker":
         from aimtrue.work.worker import work

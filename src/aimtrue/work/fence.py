@@ -13,7 +13,7 @@ import resource
 import signal
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from multiprocessing.forkserver import _forkserver
@@ -98,8 +98,7 @@ def _once(
     process = _HOME.Process(target=_child, args=(theirs, function, arguments, limits), daemon=True)
     end: int | None = None
     try:
-        with _bare():
-            _forkserver.ensure_running()
+        _start_fork_server()
         process.start()
         theirs.close()
         kind, value = _listen(ours, limits, progress, process.pid or 0)
@@ -119,19 +118,22 @@ def _once(
     return ("ended", None) if end in _FROM_OUTSIDE else ("failed", value)
 
 
-@contextlib.contextmanager
-def _bare() -> Iterator[None]:
-    """Have only what a reader needs in the environment, while what it is forked from may be started.
+def _start_fork_server() -> None:
+    """Start the process that fenced ones are forked from, unless it runs, with a bare environment.
 
-    It would be handed on otherwise: the key of the server, the address of the database, and all else there.
+    The environment of this process would be handed on: the key of the server, the address of the database.
     """
     with _starting:
+        pid: int | None = _forkserver._forkserver_pid  # type: ignore[attr-defined]
+        # The state is only looked at: the process is left for the library to collect.
+        if pid is not None and os.waitid(os.P_PID, pid, os.WEXITED | os.WNOHANG | os.WNOWAIT) is None:
+            return
         before = dict(os.environ)
         for name in before:
             if name not in _NEEDED and not name.startswith("LC_"):
                 del os.environ[name]
         try:
-            yield
+            _forkserver.ensure_running()
         finally:
             os.environ.update(before)
 
