@@ -16,6 +16,7 @@ from aimtrue.core.formats import read_model
 from aimtrue.core.formats.cad import facets, fineness
 from aimtrue.core.intake.actions import Accept, SettleUnit
 from aimtrue.core.intake.take_in import take_in
+from aimtrue.core.model.division import AskAbove
 from aimtrue.core.model.facets import Fineness
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof import ProofBroken, kernel
@@ -235,13 +236,17 @@ def test_surfaces_without_a_solid_are_released_on_purpose() -> None:
 
 @pytest.mark.parametrize("kind", ["3mf", "step"])
 def test_trimmed_surfaces_of_iges_are_sewn_and_proven(kind: Literal["3mf", "step"], tmp_path: Path) -> None:
-    from demo.solids import box, cylinder, write_iges
+    from demo.solids import box, cylinder, together, write_iges
 
-    write_iges(box(40, 30, 20) - cylinder(6, 60).at(0, 0, -30), tmp_path / "plate.igs", surfaces=True)
-    bench = bench_of("plate.igs", (tmp_path / "plate.igs").read_bytes())
-    (body,) = bench.job.bodies
-    assert body.health.closed
+    plate = box(40, 30, 20) - cylinder(6, 60).at(0, 0, -30)
+    # The round face of the rod is as large as the rod: it must not be taken for all of it.
+    write_iges(together([plate, cylinder(8, 25).at(60)]), tmp_path / "two.igs", surfaces=True)
+    bench = bench_of("two.igs", (tmp_path / "two.igs").read_bytes())
+    assert all(body.health.closed for body in bench.job.bodies)
     assert not [one for one in bench.job.sources[0].remarks if one.code == "surfaces-only"]
-    assert body.volume == pytest.approx(20 * (1200 - np.pi * 36), rel=1e-3)
+    volumes = sorted(body.volume for body in bench.job.bodies)
+    assert volumes == pytest.approx([np.pi * 64 * 25, 20 * (1200 - np.pi * 36)], rel=1e-3)
     made = release(bench.job, bench, Order(format=kind, place="own"))
     assert all(one.file.proof.holds for one in made.files)
+    bench.shape(AskAbove(at="7.3"), max(bench.job.bodies, key=lambda body: body.volume).id)
+    assert release(bench.job, bench, Order(format="stl", place="own"))

@@ -19,7 +19,7 @@ import numpy as np
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.facets import Fineness
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.proof.surface import Points, Surface
+from aimtrue.core.proof.surface import Points, Surface, volume
 
 _UNIT_WORDS = {
     "micrometre": Unit.UM,
@@ -40,7 +40,7 @@ class Solid:
 
     Attributes:
         surface: facets of the proof's own.
-        volume: exact, by the kernel; None for loose surfaces.
+        volume: exact, by the kernel; None for surfaces that do not close.
         deviation: the greatest distance seen between these facets and the exact surfaces, in mm.
     """
 
@@ -63,6 +63,8 @@ def read(
     from OCP.IMeshTools import IMeshTools_MeshAlgoType_Delabella, IMeshTools_MeshAlgoType_Watson
 
     shape = _assembly(data, beside) if beside else _shape(kind, data)
+    if kind == "iges":
+        shape = _sewn(shape)  # the format of trimmed surfaces knows no edges that they share
     chord, angle = 1.4 * fineness.chord_mm, 1.3 * math.radians(fineness.angle_deg)
     solids: list[Solid] = []
     # The first way is the quicker by far where a flat face has many holes; the other is the kernel's usual.
@@ -89,40 +91,53 @@ def _solids(shape: Any, angle: float) -> tuple[list[Solid], bool]:
     """Return the solids and loose surfaces of a shape, and whether facets have the area of every face, as
     near as facets that turn by an angle can.
     """
+    from OCP.BRep import BRep_Tool
     from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID
 
     found, off = [], 0.0
-    loose = [*_within(shape, TopAbs_SHELL, TopAbs_SOLID), *_within(shape, TopAbs_FACE, TopAbs_SHELL)]
-    closed = _within(shape, TopAbs_SOLID)
+    shells = _within(shape, TopAbs_SHELL, TopAbs_SOLID)
+    closed = [*_within(shape, TopAbs_SOLID), *(one for one in shells if BRep_Tool.IsClosed_s(one))]
+    loose = [one for one in shells if not BRep_Tool.IsClosed_s(one)]
+    loose += _within(shape, TopAbs_FACE, TopAbs_SHELL)
     for number, one in enumerate([*closed, *loose]):
         surface, worst = _facets(one)
         off = max(off, worst)
         if len(surface.faces):
-            volume = _volume(one) if number < len(closed) else None
-            found.append(Solid(surface, volume, _deviation(one)))
+            bounds_one = number < len(closed)
+            surface = _outward(surface) if bounds_one else surface
+            found.append(Solid(surface, _volume(one) if bounds_one else None, _deviation(one)))
     return found, off <= 0.01 + angle * angle
 
 
-def sewn_volumes(kind: str, data: bytes) -> list[tuple[Points, float]]:
-    """Return the (2, 3) bounds and the exact volumes of what a file's surfaces close to when they are
-    sewn.
-    """
+def _sewn(shape: Any) -> Any:
+    """Sew the surfaces that bound no solid, by a call and a tolerance of the proof's own; solids stay."""
     from OCP.Bnd import Bnd_Box
+    from OCP.BRep import BRep_Builder
     from OCP.BRepBndLib import BRepBndLib
     from OCP.BRepBuilderAPI import BRepBuilderAPI_Sewing
-    from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL
+    from OCP.TopAbs import TopAbs_FACE, TopAbs_SOLID
+    from OCP.TopoDS import TopoDS_Compound
 
-    def box_of(shape: Any) -> Points:
-        box = Bnd_Box()
-        BRepBndLib.AddOptimal_s(shape, box, False, False)
-        return np.array([[end.X(), end.Y(), end.Z()] for end in (box.CornerMin(), box.CornerMax())])
-
-    shape = _shape(kind, data)
-    sewing = BRepBuilderAPI_Sewing(1e-5 * float(np.linalg.norm(np.ptp(box_of(shape), axis=0))))
-    for face in _within(shape, TopAbs_FACE):
+    box, faces = Bnd_Box(), _within(shape, TopAbs_FACE, TopAbs_SOLID)
+    BRepBndLib.Add_s(shape, box)
+    if box.IsVoid() or not faces:
+        return shape
+    sewing = BRepBuilderAPI_Sewing(1e-5 * math.sqrt(box.SquareExtent()))
+    for face in faces:
         sewing.Add(face)
     sewing.Perform()
-    return [(box_of(one), _volume(one)) for one in _within(sewing.SewedShape(), TopAbs_SHELL)]
+    builder, result = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(result)
+    for one in (*_within(shape, TopAbs_SOLID), sewing.SewedShape()):
+        builder.Add(result, one)
+    return result
+
+
+def _outward(surface: Surface) -> Surface:
+    """Return a closed surface with its triangles facing outward."""
+    if volume(surface.corners) >= 0:
+        return surface
+    return Surface(surface.points, surface.faces[:, ::-1].copy())
 
 
 def declared(data: bytes) -> Unit | None:

@@ -262,20 +262,15 @@ class Sources:
         for part, have in zip(parts, volumes, strict=True):
             per = MM[part.chain.source.declared] if part.chain.source.declared else 1.0
             box = np.array([part.body.low, part.body.high]) * per
-            volumes_there = self._volumes(part.chain.source)
-            _, best = min(volumes_there, key=lambda one: float(abs(one[0] - box).max()), default=(box, 0.0))
-            want = best * abs(float(np.linalg.det(part.chain.matrix))) / per**3
+            near = [one for one in self._cad(part.chain.source) if one.volume is not None]
+            best = min(near, key=lambda one: float(abs(bounds(one.surface.points) - box).max()), default=None)
+            want = (
+                (best.volume or 0.0 if best else 0.0) * abs(float(np.linalg.det(part.chain.matrix))) / per**3
+            )
             says = f"exact volume of {part.body.name}"
             told = f"{want:.4f} mm³", f"{have:.4f} mm³"
             checks.append(judged("volume", says, *told, abs(want - have), 1e-6 * abs(want)))
         return checks
-
-    def _volumes(self, source: Source) -> list[tuple[Points, float]]:
-        """Bounds and exact volumes of the solids of a CAD source; of surfaces alone, sewn for that."""
-        solids = [one for one in self._cad(source) if one.volume is not None]
-        if solids:
-            return [(bounds(one.surface.points), one.volume or 0.0) for one in solids]
-        return kernel.sewn_volumes(source.format, self._bytes(source))
 
     def says(self, bodies: Iterable[Body]) -> str:
         """Say how the originals of some bodies were read."""
