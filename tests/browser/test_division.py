@@ -53,6 +53,7 @@ def test_a_shield_is_divided_to_fit_made_again_and_released(desk: Desk, demo: Pa
     page.get_by_role("button", name="Even", exact=True).click()
     expect(pieces.get_by_role("row")).to_have_count(9)
     expect(pieces).to_contain_text("upper right back")
+    expect(page.get_by_text("nothing is divided yet")).to_be_visible()
     page.get_by_role("button", name="Pins", exact=False).first.click()
     page.get_by_text("loose dowels").click()
     desk.typed("Pin diameter", "1.2")

@@ -23,6 +23,7 @@ from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.prove import ProofBroken
 from aimtrue.core.release.make import release
 from aimtrue.core.release.order import Order
+from aimtrue.core.release.preview import preview
 from aimtrue.core.seating.actions import MoveSeat, PutBy, SetCopies, StandApart, TurnSeat
 from aimtrue.core.seating.places import places_of
 from aimtrue.core.survey.survey import survey
@@ -154,6 +155,15 @@ def test_copies_of_two_colours_are_one_object_placed_again() -> None:
     data, model = packed(bench)
     assert len(list(model.iter(f"{CORE}item"))) == 3
     assert len(read_model("a.3mf", data).parts) == 6
+
+
+def test_the_preview_says_what_is_one_object() -> None:
+    bench = dial()
+    assert (
+        "the colours of one body are parts of one object" in preview(bench.job, bench, Order(), ()).holds_says
+    )
+    assert "colours" not in preview(bench.job, bench, Order(format="obj"), ()).holds_says
+    assert "colours" not in preview(bench.do(StandApart(apart=True)).job, bench, Order(), ()).holds_says
 
 
 def test_apart_they_are_objects_of_their_own() -> None:

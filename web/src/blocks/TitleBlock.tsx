@@ -10,10 +10,13 @@ export function TitleBlock({ view, subject, selected }: { view: JobView; subject
   const source = view.job.sources.find((one) => one.id === body.source);
   const chain = facts.chain;
   const release = view.releases[0];
+  // A whole that was divided stands aside: its pieces are counted.
+  const divided = new Set(view.survey.bodies.filter((one) => one.divided).map((one) => one.id));
+  const many = subject.bodies.filter((one) => !divided.has(one.id)).length;
   const uneven = chain && new Set(chain.factor.map((one) => one.toPrecision(8))).size > 1;
   return (
     <section className={css.block} aria-label="Title block">
-      <Cell span={4} says={subject.bodies.length > 1 ? `kit of ${subject.bodies.length} bodies` : "body"}>
+      <Cell span={4} says={subject.bodies.length > 1 ? `kit of ${many} ${many === 1 ? "body" : "bodies"}` : "body"}>
         <b title={subject.name}>{subject.name}</b>
       </Cell>
       <Cell span={2} last>

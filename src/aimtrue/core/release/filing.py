@@ -135,6 +135,26 @@ def _off_plates(job: Job, bodies: tuple[Body, ...], files: list[Filed], shelf: S
     return found
 
 
+def standing_as_one(job: Job, items: tuple[Item, ...]) -> list[tuple[Item, ...]]:
+    """Group the items of a file, in their order: the bodies that one body was split into stand as one."""
+    found: list[list[Item]] = []
+    for item in items:
+        before = found[-1][0] if found else None
+        if before is not None and _split_from(job, before) == _split_from(job, item) is not None:
+            alike = before.seat == item.seat and bool((before.shift == item.shift).all())
+            if alike and all(one.body.id != item.body.id for one in found[-1]):
+                found[-1].append(item)
+                continue
+        found.append([item])
+    return [tuple(some) for some in found]
+
+
+def _split_from(job: Job, item: Item) -> str | None:
+    """The division that a body came of, where what it made stands as one."""
+    key = item.body.division
+    return key if key is not None and job.division(key).together else None
+
+
 def _copy_name(job: Job, body: Body, seat: Seat) -> str:
     several = len(job.seats_of(seat.subject)) > 1
     return f"{body.name}, copy {seat.copy_number}" if several else body.name

@@ -20,7 +20,7 @@ from aimtrue.core.model.lengths import UNIT_NAMES, Unit
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
-from aimtrue.core.release.filing import Filed, Item, filed, wanted
+from aimtrue.core.release.filing import Filed, Item, filed, standing_as_one, wanted
 from aimtrue.core.release.naming import Name, named, pattern_of
 from aimtrue.core.release.order import SAYS_UNIT, Order
 from aimtrue.core.seating.standing import outline_in
@@ -114,7 +114,7 @@ def preview(job: Job, shelf: Shelf, order: Order, earlier: Collection[str] = (),
         files=tuple(_file(file, name) for file, name in zip(files, names, strict=False)),
         pattern=pattern_of(order, len(files)),
         place_says=_place_says(order),
-        holds_says=_holds_says(order, files),
+        holds_says=_holds_says(job, order, files),
         minds=tuple(_minds(job, order, files)),
         drawn=tuple(_drawn(job, item, shelf) for item in looked.items[:_DRAWN]) if looked else (),
         exact=exact,
@@ -145,7 +145,7 @@ def _place_says(order: Order) -> str:
     }[order.place]
 
 
-def _holds_says(order: Order, files: tuple[Filed, ...]) -> str:
+def _holds_says(job: Job, order: Order, files: tuple[Filed, ...]) -> str:
     if order.shape == "each":
         once = " The same part is written once, with how many there are." if order.alike == "once" else ""
         return f"Each body its own file.{once}"
@@ -157,7 +157,9 @@ def _holds_says(order: Order, files: tuple[Filed, ...]) -> str:
     }.get(order.format)
     if order.shape == "merged" or apart is None:
         return f"{several}, all bodies as one object."
-    return f"{several}, {apart}."
+    split = any(len(some) > 1 for file in files for some in standing_as_one(job, file.items))
+    kept = "; the colours of one body are parts of one object" if split and order.format == "3mf" else ""
+    return f"{several}, {apart}{kept}."
 
 
 def _minds(job: Job, order: Order, files: tuple[Filed, ...]) -> list[str]:

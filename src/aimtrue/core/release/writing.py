@@ -19,7 +19,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.release import exact
-from aimtrue.core.release.filing import Filed, Item
+from aimtrue.core.release.filing import Filed, Item, standing_as_one
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.turns import seat_key, seat_matrix
 
@@ -111,7 +111,7 @@ def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> Written:
     items: list[threemf.Item] = []
     numbers: dict[Hashable, int] = {}
     placed, shown = [], []
-    for some in _together(job, file.items):
+    for some in standing_as_one(job, file.items):
         several = any(keys.count(_key(item)) > 1 for item in some)
         for item in some:
             if _key(item) not in numbers:
@@ -128,26 +128,6 @@ def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> Written:
             shown.append(Shown(drawn, item.body.colour))
     counts = tuple(items[number].mesh.triangles for one in placed for number in one.items)
     return Written(_package(job, file, items, shown, order, placed), counts)
-
-
-def _together(job: Job, items: tuple[Item, ...]) -> list[tuple[Item, ...]]:
-    """Divide the items of a file, in their order, by what stands as one: what one body was split into."""
-    found: list[list[Item]] = []
-    for item in items:
-        before = found[-1][0] if found else None
-        if before is not None and _split_from(job, before) == _split_from(job, item) is not None:
-            alike = before.seat == item.seat and bool((before.shift == item.shift).all())
-            if alike and all(one.body.id != item.body.id for one in found[-1]):
-                found[-1].append(item)
-                continue
-        found.append([item])
-    return [tuple(some) for some in found]
-
-
-def _split_from(job: Job, item: Item) -> str | None:
-    """The division that a body came of, where what it made stands as one."""
-    key = item.body.division
-    return key if key is not None and job.division(key).together else None
 
 
 def _whole_name(job: Job, items: tuple[Item, ...]) -> str:

@@ -50,11 +50,18 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
       </div>
       {!dividing.body.health.closed && !dividing.division && <Open dividing={dividing} />}
       {(dividing.body.health.closed || dividing.draft.open || dividing.division) && <Work handle={handle} dividing={dividing} busy={!!errand} />}
-      <NextStep to={`/jobs/${view.id}/seating`} says={dividing.division ? "Its pieces are seated one by one." : "A body that fits need not be divided."}>
+      <NextStep to={`/jobs/${view.id}/seating`} says={whatComesNext(dividing)}>
         Go on to Seating
       </NextStep>
     </Sheet>
   );
+}
+
+/** What is left to do here before the next sheet, or why there is nothing. */
+function whatComesNext({ division, draft, facts }: Dividing): string {
+  if (division) return division.together ? "What it was split into is seated as one." : "Its pieces are seated one by one.";
+  if (draft.planes.length) return "The planes are laid out; nothing is divided yet.";
+  return facts.fits_as_it_lies === false ? "It does not go into the machine as it lies." : "A body that fits need not be divided.";
 }
 
 const SIDES = [
