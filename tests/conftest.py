@@ -8,10 +8,17 @@ from pathlib import Path
 
 import pytest
 import uvicorn
+from hypothesis import settings
 
 from aimtrue.standins.next_program import make_app
 from demo.parts import built
 from tests.house import House, own_folder
+
+# A check says the same of the same code each time. New draws are for `bench --walk`, which goes on for as
+# long as it is told, and for `pytest --hypothesis-profile=anew`.
+settings.register_profile("same", derandomize=True)
+settings.register_profile("anew", derandomize=False)
+settings.load_profile("same")
 
 
 @pytest.fixture(scope="session")

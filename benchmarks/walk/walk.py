@@ -96,7 +96,8 @@ class Walk(RuleBasedStateMachine):
         kit = self._body(name).kit
         if whole and kit and name not in self.oracle.alone:
             key, bodies = kit, self.oracle.sharing(name)
-        self._do(SizeAxis(body=key, axis="xyz"[axis], typed=f"{mm}"))
+        if not self._does(SizeAxis(body=key, axis="xyz"[axis], typed=f"{mm}")):
+            return
         owner = self.oracle.owner(name)
         owner.claim, owner.absolute = ("size", axis, mm, bodies), True
         self.oracle.meet()
@@ -118,9 +119,11 @@ class Walk(RuleBasedStateMachine):
         owner = self.oracle.owner(name)
         if owner.read is not None:
             return
-        self._do(
-            AddReading(body=self._body(name).id, kind="extent", axis="xyz"[axis], typed=f"{mm}", sure=True)
+        reading = AddReading(
+            body=self._body(name).id, kind="extent", axis="xyz"[axis], typed=f"{mm}", sure=True
         )
+        if not self._does(reading):
+            return
         owner.read, owner.claim, owner.accepted = (axis, mm, (name,)), ("reading", axis, mm, (name,)), None
         owner.absolute = True
         self.oracle.meet()
@@ -254,11 +257,7 @@ class Walk(RuleBasedStateMachine):
     @rule(unit=UNITS)
     def settle(self, unit: str) -> None:
         """Say another unit: a typed size stays, a factor stays a factor."""
-        try:
-            self._do(SettleUnit(source=self.door.job.sources[0].id, unit=Unit(unit)))
-        except AimTrueError as error:  # a typed size would take a factor of over a million
-            if "million" not in error.says:
-                raise
+        if not self._does(SettleUnit(source=self.door.job.sources[0].id, unit=Unit(unit))):
             return
         was = PER[self.oracle.unit or unit]
         for owner in self.oracle.owners.values():
@@ -444,3 +443,13 @@ class Walk(RuleBasedStateMachine):
     def _do(self, *actions: Any) -> None:
         self.door.do(*actions)
         self._keep(len(actions))
+
+    def _does(self, action: Any) -> bool:
+        """Do it, unless what was typed would take a factor of over a million: that is refused."""
+        try:
+            self._do(action)
+        except AimTrueError as error:
+            if error.code != "factor-absurd":
+                raise
+            return False
+        return True

@@ -191,6 +191,15 @@ def test_exact_to_the_last_digits() -> None:
     assert solved.factors == pytest.approx((171.5 / 188.2,) * 3, rel=1e-15)
 
 
+@pytest.mark.parametrize("length", [1e-6, 3e4, 5.97e7, 1e13])
+def test_a_size_that_is_far_off_is_met_as_well(length: float) -> None:
+    demands = [even(span(length, 0, 0), 49.6), even(span(0, 2 * length, 0), 99.2)]
+    for freedom in (Freedom(), Freedom(free=(False, True, False)), Freedom(free=ALL)):
+        solved = solve(demands, freedom)
+        assert solved.meets
+        assert solved.factors == pytest.approx((49.6 / length,) * 3, rel=1e-9)
+
+
 def test_an_axis_without_a_reading_goes_with_the_others_and_is_named() -> None:
     demands = [even(span(100, 0, 0), 98), even(span(0, 100, 0), 96)]
     solved = solve(demands, Freedom(free=ALL))

@@ -153,15 +153,14 @@ def _take_proposal(job: Job, action: TakeProposal, shelf: Shelf) -> Job:
     found = next((one for one in truth.proposals if one.key == action.key), None) if truth else None
     if found is None:
         raise Refused("proposal-gone", "this way is no longer proposed", remedy="choose one that is listed")
+    made = checked(job.correction_of(bodies[0]), list(found.factors), found.says.lower())
     update = {
-        "factors": found.factors,
         "free": found.free,
-        "set_by": found.says.lower(),
         "readings": tuple(one.reading for one in found.outcomes),
         "absolute": True,
         "typed": (),
     }
-    return corrected(job, bodies, job.correction_of(bodies[0]).model_copy(update=update))
+    return corrected(job, bodies, made.model_copy(update=update))
 
 
 def _keep_as_drawn(job: Job, action: KeepAsDrawn, shelf: Shelf) -> Job:

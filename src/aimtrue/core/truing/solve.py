@@ -110,6 +110,8 @@ def solve(demands: Sequence[Demand], freedom: Freedom) -> Solved:
             return replace(solved, idle=tuple(i for i in range(3) if still[i] and not freedom.held[i]))
         # Start where one factor for all comes nearest; none of them may go far from it.
         base = np.asarray(solve(demands, Freedom(freedom.base, held=freedom.held)).factors)
+    else:
+        base = _near(demands, groups[0], base)
     squares, held = _map_of(groups, base)
     t = np.ones(len(groups))
     conflict: tuple[int, ...] = ()
@@ -124,6 +126,28 @@ def solve(demands: Sequence[Demand], freedom: Freedom) -> Solved:
             break
     factors = np.sqrt(squares @ t + held)
     return Solved(_triple(factors), _all_met(demands, factors), conflict, _idle(demands, groups, factors))
+
+
+def _near(demands: Sequence[Demand], linked: list[int], base: Floats) -> Floats:
+    """Return factors to start from: where the first length is far off, the linked axes go to where it is not.
+
+    The unknowns are multiples of the factors at the start, with a least one. From the size of a file in a
+    wrong unit to the size that is wanted it can be less than that, and nothing would be found.
+    """
+    squares, held = _map_of([linked], base)
+    problem = _problem(demands, base, squares, held)
+    slope, fixed = problem.rows[:, 0], problem.fixed
+    goal = np.where(
+        np.isfinite(problem.wanted),
+        problem.wanted,
+        np.clip(np.sqrt(slope + fixed), problem.low, problem.high),
+    )
+    told = (slope > _IDLE * fixed) & (np.square(goal) > fixed)
+    if not told.any():
+        return base
+    first = int(told.argmax())
+    ratio = np.sqrt((goal[first] ** 2 - fixed[first]) / slope[first])
+    return base if 1 / _FAR < ratio < _FAR else np.where(np.isin(np.arange(3), linked), base * ratio, base)
 
 
 def interval(demand: Demand, freedom: Freedom, now: Floats) -> tuple[float, float] | None:
@@ -348,7 +372,7 @@ def _three(problem: _Problem) -> tuple[int, ...]:
     for p, q in ((0, 1), (0, 2), (1, 2))[: 3 if rows.shape[1] == 3 else 1]:
         turn = b[:, p] * c[:, q] - b[:, q] * c[:, p]
         for number, a in enumerate(rows):
-            with np.errstate(divide="ignore", invalid="ignore"):
+            with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
                 u = (a[p] * c[:, q] - a[q] * c[:, p]) / turn
                 v = (b[:, p] * a[q] - b[:, q] * a[p]) / turn
                 rest = u[:, None] * b + v[:, None] * c - a

@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 
+from aimtrue.core.chain.correction import checked
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.gauges.bands import Band, band_of
 from aimtrue.core.gauges.forms import Circle
@@ -142,10 +143,9 @@ def trued(job: Job, bodies: tuple[Body, ...]) -> Correction | None:
         return None
     solved = solve([one.demand for one in driving], freedom_of(now))
     _refuse_unmet(driving, solved)
-    return now.model_copy(
+    set_by = _set_by([one.reading for one in driving])
+    return checked(now, list(solved.factors), set_by).model_copy(
         update={
-            "factors": solved.factors,
-            "set_by": _set_by([one.reading for one in driving]),
             "readings": tuple(one.reading.id for one in driving),
             "absolute": True,
             "typed": (),
