@@ -14,6 +14,8 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats.contents import Limits
 from aimtrue.core.release.bundle import Bundle, is_bundle, open_bundle
 from aimtrue.settings import ROOT, settings
+from aimtrue.store import bundles
+from aimtrue.store.database import sessions
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
 from tests.shapes import binary_stl
@@ -146,6 +148,16 @@ def read(data: bytes) -> str:
     except AimTrueError as error:
         return error.code
     return "whole"
+
+
+def test_what_comes_from_behind_the_fence_is_held_against_its_hash(
+    client: Client, job: dict[str, Any]
+) -> None:
+    """A bundle that takes over what unpacks it may leave other bytes than it says."""
+    opened = open_bundle(io.BytesIO(bundled(client, job)), Limits())
+    with pytest.raises(AimTrueError) as told, sessions().begin() as session:
+        bundles.take_in(session, opened.told, lambda file: [b"other bytes"])
+    assert told.value.code == "bundle-changed"
 
 
 def test_the_schema_that_is_published_is_that_of_the_bundle() -> None:

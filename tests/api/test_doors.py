@@ -22,6 +22,7 @@ from aimtrue.core.errors import Refused, UnreadableFile
 from aimtrue.core.formats.contents import Limits as Packing
 from aimtrue.core.release import bundle
 from aimtrue.handover.targets import Target, refuse_far
+from aimtrue.readers import readers_user
 from aimtrue.settings import Settings, settings
 from tests.api.conftest import Client
 from tests.api.test_bundle import DAY, bundled, changed
@@ -271,7 +272,10 @@ def test_addresses_that_a_release_is_not_sent_to_and_what_is_shown_of_them() -> 
 
 def test_the_cache_is_nobody_elses(client: Client) -> None:
     client.opened("rest.stl", binary_stl(TWO))
-    assert settings().cache.stat().st_mode & 0o077 == 0
+    about = settings().cache.stat()
+    readers = readers_user()
+    assert about.st_mode & 0o077 == (0 if readers is None else 0o010)  # opened by hash, never listed
+    assert readers is None or about.st_gid == readers.gid
 
 
 def test_a_bundle_says_no_more_than_memory_holds(

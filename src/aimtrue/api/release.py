@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import tempfile
 from datetime import datetime
 from functools import partial
-from pathlib import Path
 from typing import Literal
 
 from fastapi import APIRouter, Request, Response
@@ -264,15 +262,15 @@ def released_drawing(key: str, number: int, body: str) -> Response:
 @router.post("/jobs/{key}/releases/{number}/verify")
 async def verify_release(request: Request, key: str, number: int, name: str) -> Verified:
     """Hold a file against a release; the body of the request is the file, byte for byte."""
-    with await uploads.spool(request, name) as file, tempfile.NamedTemporaryFile() as copy:
+    with await uploads.spool(request, name) as file:
 
         def held() -> Verified:
             with snapshot() as session:
                 record = Record.model_validate_json(
                     record_bytes(session, jobs.release_of(session, key, number))
                 )
-            uploads.copied(file, copy)
-            rows = fence.run(verify_file, Path(copy.name), name, record, limits=usual_limits())
+            with uploads.at_a_path(file) as path:
+                rows = fence.run(verify_file, path, name, record, limits=usual_limits())
             return Verified(holds=all(row.holds for row in rows), checks=rows)
 
         async with HEAVY_REQUESTS.place(who_asks(request)):

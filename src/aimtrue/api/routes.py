@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import partial
 from pathlib import Path, PurePosixPath
 from typing import IO
@@ -14,6 +15,8 @@ from starlette.concurrency import run_in_threadpool
 from aimtrue.api import uploads
 from aimtrue.api.answers import Answer, Seen, answer
 from aimtrue.api.events import Watchers
+from aimtrue.api.fair_queue import HEAVY_REQUESTS
+from aimtrue.api.guard import who_asks
 from aimtrue.api.shared import downloaded, shelf, written
 from aimtrue.api.views import (
     Act,
@@ -29,16 +32,19 @@ from aimtrue.core.formats.contents import Limits as PackingLimits
 from aimtrue.core.intake.work import Revise
 from aimtrue.core.mesh.stored import KIND_BYTES, bench_bytes, is_drawn, is_kept
 from aimtrue.core.model.text import is_sha256
-from aimtrue.core.release.bundle import OpenBundle, is_bundle, open_bundle
+from aimtrue.core.release.bundle import Bundle, BundledFile
 from aimtrue.core.release.names import safe
 from aimtrue.core.work import refuse_unclear
+from aimtrue.readers import answers_folder, open_left
 from aimtrue.settings import settings
 from aimtrue.store import blobs, bundles, jobs
 from aimtrue.store.database import sessions, snapshot
-from aimtrue.store.shelf import made_since_boot, on_disk, written_aside
-from aimtrue.work import change
+from aimtrue.store.shelf import made_since_boot, make_cache, on_disk, written_aside
+from aimtrue.work import change, fence
 from aimtrue.work.again import ask_stale, take_over
+from aimtrue.work.fenced import unpack_bundle
 from aimtrue.work.queue import ask_reading, ask_remake
+from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
 watchers = Watchers()
@@ -79,15 +85,14 @@ def list_jobs(request: Request) -> Response:
 async def open_job(request: Request, name: str) -> Opened:
     """Open a job with a file; the body of the request is the file, byte for byte."""
     with await uploads.spool(request, name) as file:
+        if name.lower().endswith(".zip"):
+            async with HEAVY_REQUESTS.place(who_asks(request)):
+                taken = await run_in_threadpool(_taken_bundle, file)
+            if taken is not None:
+                return Opened(id=taken)
+            file.seek(0)
 
         def keep() -> Opened:
-            if (found := _bundle(file, name)) is not None:
-                with sessions().begin() as session:
-                    key = bundles.take_in(session, found)
-                    taken = jobs.load(session, key)
-                    # It may have been packed before something in it was made again.
-                    ask_stale(session, key, jobs.NewRevision(taken.revision.number, taken.job))
-                    return Opened(id=key)
             with sessions().begin() as session:
                 key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)
                 ask_reading(session, key, name, *uploads.kept_with_preview(session, file, name))
@@ -96,14 +101,29 @@ async def open_job(request: Request, name: str) -> Opened:
         return await run_in_threadpool(keep)
 
 
-def _bundle(file: IO[bytes], name: str) -> OpenBundle | None:
-    """Open a bundle; None of any other file."""
-    if not name.lower().endswith(".zip"):
-        return None
-    if is_bundle(file):
-        return open_bundle(file, PackingLimits(unpacked_bytes=settings().unpacked_mb * 1_000_000))
-    file.seek(0)
-    return None
+def _taken_bundle(file: IO[bytes]) -> str | None:
+    """Make a job of a bundle, and return its id; None of any other archive."""
+    limits = PackingLimits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
+    make_cache()
+    with answers_folder(settings().cache) as out:
+        with uploads.at_a_path(file) as path:
+            told = fence.run(unpack_bundle, path, limits, out, limits=usual_limits())
+        if told is None:
+            return None
+
+        def pieces(one: BundledFile) -> Iterator[bytes]:
+            with open_left(out, one.sha256) as left:
+                while piece := left.read(blobs.CHUNK):
+                    yield piece
+
+        # What comes from behind the fence is data, and no more to be trusted than the file was.
+        told = Bundle.model_validate(told.model_dump())
+        with sessions().begin() as session:
+            key = bundles.take_in(session, told, pieces)
+            taken = jobs.load(session, key)
+            # It may have been packed before something in it was made again.
+            ask_stale(session, key, jobs.NewRevision(taken.revision.number, taken.job))
+            return key
 
 
 @router.get("/jobs/{key}/bundle")

@@ -8,6 +8,8 @@ import shutil
 import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from pathlib import Path
 from typing import IO
 
 from fastapi import Request
@@ -19,6 +21,7 @@ from aimtrue.core.formats import ending_of, refuse_unreadable_ending, stl
 from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
 from aimtrue.core.mesh.stored import bench_bytes
 from aimtrue.core.model.text import refuse_odd
+from aimtrue.readers import let_read
 from aimtrue.settings import settings
 from aimtrue.store import blobs
 from aimtrue.store.shelf import keep_drawn, written_aside
@@ -31,11 +34,15 @@ _FIRST_CELLS = 100
 _LOOKING = ThreadPoolExecutor(1, "first look")
 
 
-def copied(file: IO[bytes], to: IO[bytes]) -> None:
-    """Copy a spooled file into another, which then can be opened by its name."""
-    file.seek(0)
-    shutil.copyfileobj(file, to)
-    to.flush()
+@contextmanager
+def at_a_path(file: IO[bytes]) -> Iterator[Path]:
+    """Copy a spooled file to where readers can open it by its name, for as long as they need it."""
+    with tempfile.NamedTemporaryFile() as copy:
+        let_read(copy.fileno())
+        file.seek(0)
+        shutil.copyfileobj(file, copy)
+        copy.flush()
+        yield Path(copy.name)
 
 
 class TooLarge(UnreadableFile):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from datetime import datetime
 from typing import IO
 
@@ -20,7 +20,6 @@ from aimtrue.core.release.bundle import (
     BundledRelease,
     BundledState,
     Kind,
-    OpenBundle,
     pack_bundle,
 )
 from aimtrue.core.release.make import Released
@@ -137,23 +136,26 @@ def _refuse_odd_names(job: Job) -> None:
             raise UnreadableFile("bundle-odd", says, remedy="do not trust this file")
 
 
-def take_in(session: Session, bundle: OpenBundle) -> str:
+def take_in(session: Session, told: Bundle, pieces: Callable[[BundledFile], Iterable[bytes]]) -> str:
     """Make a job of a bundle, and return its id.
 
     Args:
         session: within a transaction: all of it is taken in, or nothing.
-        bundle: as it was opened.
+        told: what is in it.
+        pieces: gives a file of it in pieces of at most :data:`blobs.CHUNK`.
 
     Raises:
         UnreadableFile: a newer version made it, its job is not understood, or a file of it is not as it was.
     """
-    jobs_then = [_state(one) for one in bundle.told.states]
-    for release in bundle.told.releases:
+    jobs_then = [_state(one) for one in told.states]
+    for release in told.releases:
         _refuse_odd_release(release)
-    for file in bundle.told.files:
-        blobs.put_pieces(session, bundle.pieces(file, blobs.CHUNK))
-    key = jobs.create_with(session, bundle.told.name, jobs_then, "taken in from a bundle")
-    for one in bundle.told.releases:
+    for file in told.files:
+        if blobs.put_pieces(session, pieces(file)) != file.sha256:
+            says = f"the bundle cannot be taken in: {file.kind} {file.name} was changed since"
+            raise UnreadableFile("bundle-changed", says, remedy="export it again; nothing was taken in")
+    key = jobs.create_with(session, told.name, jobs_then, "taken in from a bundle")
+    for one in told.releases:
         session.add(
             ReleaseRow(
                 job=key,

@@ -21,6 +21,7 @@ from aimtrue.core.mesh.features.listed import Features
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.text import is_sha256
+from aimtrue.readers import keep_to_readers, let_read, readers_user
 from aimtrue.settings import settings
 from aimtrue.store import blobs
 from aimtrue.store.database import sessions
@@ -123,6 +124,7 @@ def written_aside() -> Iterator[tuple[IO[bytes], Path]]:
     """Make a file in the disk cache that has no name there yet; it goes if what writes it fails."""
     make_cache()
     handle, path = tempfile.mkstemp(dir=settings().cache)
+    let_read(handle)
     try:
         with os.fdopen(handle, "wb") as out:
             yield out, Path(path)
@@ -134,7 +136,7 @@ def written_aside() -> Iterator[tuple[IO[bytes], Path]]:
 def make_cache() -> None:
     """Make the disk cache, which is nobody else's to look into."""
     settings().cache.mkdir(parents=True, exist_ok=True, mode=0o700)
-    settings().cache.chmod(0o700)
+    keep_to_readers(settings().cache)
 
 
 def in_cache(name: str) -> Path:
@@ -150,6 +152,11 @@ def in_cache(name: str) -> Path:
 
 def keep_drawn(data: bytes) -> str:
     """Put a mesh that is only to be drawn into the disk cache, and return its name."""
+    return keep_at_hand(data)
+
+
+def keep_at_hand(data: bytes) -> str:
+    """Put bytes into the disk cache, and return their name."""
     name = geometry.name_of(data)
     path = settings().cache / name
     if made_since_boot(path):
@@ -172,6 +179,9 @@ def on_disk(name: str) -> Path:
             raise FileNotFoundError
         if about.st_mtime < time.time() - _USED_ANEW_SECONDS or about.st_ctime < _booted():
             os.utime(path)  # what is used stays, see ``tidy``, and what is whole is not looked at again
+        if not about.st_mode & 0o040 and readers_user() is not None:
+            with path.open("rb") as file:  # kept before readers had a user of their own
+                let_read(file.fileno())
     except FileNotFoundError:
         # Written aside and renamed, so that nobody ever reads half a blob.
         digest = hashlib.sha256()

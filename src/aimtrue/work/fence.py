@@ -22,6 +22,8 @@ from typing import Any, TypeVar
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.processes import end_with_parent, leave_the_network
+from aimtrue.readers import ReadersUser, add_readers_user, become, readers_user
+from aimtrue.settings import settings
 from aimtrue.work.isolated_answers import UntrustedAnswer, packed, unpacked
 
 T = TypeVar("T")
@@ -41,6 +43,7 @@ class Limits:
 
 def warm() -> None:
     """Start the process that fenced ones are forked from, so that the first task need not wait for it."""
+    add_readers_user()
     run(_nothing, limits=Limits(seconds=60, memory_bytes=4_000_000_000))
 
 
@@ -95,7 +98,8 @@ def _once(
         ended the process, which says nothing of the file that it was about.
     """
     ours, theirs = _HOME.Pipe(duplex=False)
-    process = _HOME.Process(target=_child, args=(theirs, function, arguments, limits), daemon=True)
+    user = readers_user(settings().cache)
+    process = _HOME.Process(target=_child, args=(theirs, function, arguments, limits, user), daemon=True)
     end: int | None = None
     try:
         _start_fork_server()
@@ -218,12 +222,17 @@ def _out_of_memory(limits: Limits) -> AimTrueError:
 
 
 def _child(
-    pipe: Connection, function: Callable[..., Any], arguments: tuple[Any, ...], limits: Limits
+    pipe: Connection,
+    function: Callable[..., Any],
+    arguments: tuple[Any, ...],
+    limits: Limits,
+    user: ReadersUser | None,
 ) -> None:
-    end_with_parent(signal.SIGKILL)
-    leave_the_network()
     if limits.last:
         os.nice(_LAST)
+    if user is None or not become(user):
+        leave_the_network()
+    end_with_parent(signal.SIGKILL)  # the kernel forgets it when a process becomes another user's
     resource.setrlimit(resource.RLIMIT_AS, (limits.memory_bytes, limits.memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     # Nobody left to answer to: the worker was killed, and its task will be done again.

@@ -22,6 +22,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.progress import Progress
 from aimtrue.core.proof.record import Held, Record, as_json, verified
+from aimtrue.core.release.bundle import Bundle, is_bundle, open_bundle
 from aimtrue.core.release.make import Released, release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
@@ -38,10 +39,10 @@ PREVIEW = "preview "
 
 @dataclass(frozen=True)
 class Done:
-    """What is to be done to a job; ``blobs`` are paths named by hash."""
+    """What is to be done to a job; ``blobs`` are the names of files that were left, each its hash."""
 
     action: TakeIn | Remake | LookOver | PutShaped | PutAll | Arrange
-    blobs: list[Path]
+    blobs: tuple[str, ...]
 
 
 def blamed_on(name: str) -> str:
@@ -55,8 +56,7 @@ def read_file(path: Path, key: str, name: str, limits: Limits, out: Path, progre
     def show(mesh: Mesh) -> None:
         data = drawn_bytes(mesh)
         preview = name_of(data)
-        # Beside the other meshes for drawing, where the server finds it at once.
-        (out.parent / preview).write_bytes(data)
+        (out / preview).write_bytes(data)
         progress(0.3, PREVIEW + preview)
 
     taken = take_in(key, name, path.read_bytes(), limits=limits, progress=progress, show=show)
@@ -125,6 +125,18 @@ def make_release(
     return Made(tuple(file.file for file in made.files), name)
 
 
+def unpack_bundle(path: Path, limits: Limits, out: Path, progress: Progress) -> Bundle | None:
+    """Open a bundle, and leave its files in a folder by their hash; None of an archive that is no bundle."""
+    with path.open("rb") as file:
+        if not is_bundle(file):
+            return None
+        bundle = open_bundle(file, limits)
+        for one in bundle.told.files:
+            with (out / one.sha256).open("wb") as left:
+                left.writelines(bundle.pieces(one, 1_000_000))
+        return bundle.told
+
+
 def verify_file(path: Path, name: str, record: Record, progress: Progress) -> list[Held]:
     """Hold a file against a proof record."""
     return verified(name, path.read_bytes(), record)
@@ -137,7 +149,7 @@ def receive_files(
     return received(files, record, habits)
 
 
-def _left(blobs: dict[str, bytes], out: Path) -> list[Path]:
+def _left(blobs: dict[str, bytes], out: Path) -> tuple[str, ...]:
     for name, data in blobs.items():
         (out / name).write_bytes(data)
-    return [out / name for name in blobs]
+    return tuple(blobs)

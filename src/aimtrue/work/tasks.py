@@ -9,6 +9,7 @@ from __future__ import annotations
 import tempfile
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -29,10 +30,11 @@ from aimtrue.core.release.names import safe
 from aimtrue.core.release.order import Order
 from aimtrue.core.work import Work
 from aimtrue.handover.targets import send as send_release
+from aimtrue.readers import answers_folder, left_in
 from aimtrue.settings import settings
 from aimtrue.store import blobs, handovers, jobs, patterns
 from aimtrue.store.database import sessions
-from aimtrue.store.shelf import in_cache, on_disk
+from aimtrue.store.shelf import keep_at_hand, keep_drawn, on_disk
 from aimtrue.store.tables import ErrandRow, HandoverRow, ReleaseRow
 from aimtrue.work import fence, fenced
 from aimtrue.work.again import ask_faces
@@ -120,19 +122,19 @@ def error_fields(error: AimTrueError) -> dict[str, str]:
 def _read(row: ErrandRow) -> None:
     name, sha256 = row.request["name"], row.request["sha256"]
     path = on_disk(sha256)
-    with tempfile.TemporaryDirectory(dir=settings().cache) as out:
+    with answers_folder(settings().cache) as out:
         done = fence.run(
             fenced.read_file,
             path,
             f"s{row.id}",
             name,
             Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000),
-            Path(out),
+            out,
             limits=usual_limits(),
-            progress=_progress(row.id),
+            progress=_progress(row.id, out),
             blamed=fenced.blamed_on(name),
         )
-        _joined(row, done, None, "read")
+        _joined(row, done, out, None, "read")
 
 
 def _remake(row: ErrandRow) -> None:
@@ -149,7 +151,7 @@ def _remake(row: ErrandRow) -> None:
     sha256 = _original_of(job, work)
     if isinstance(work, Refine):
         _originals_at_hand(job.source(work.source))
-    with tempfile.TemporaryDirectory(dir=settings().cache) as out:
+    with answers_folder(settings().cache) as out:
         done = fence.run(
             fenced.remake_bodies,
             f"m{row.id}",
@@ -157,11 +159,11 @@ def _remake(row: ErrandRow) -> None:
             work,
             settings().cache,
             on_disk(sha256) if sha256 else None,
-            Path(out),
+            out,
             limits=replace(usual_limits(), last=isinstance(work, ListFaces)),
-            progress=_progress(row.id, Path(out) / fenced.STOP),
+            progress=_progress(row.id, out),
         )
-        _joined(row, done, number, done.action.words())
+        _joined(row, done, out, number, done.action.words())
 
 
 def _nothing_left(job: Job, work: Work) -> bool:
@@ -171,10 +173,10 @@ def _nothing_left(job: Job, work: Work) -> bool:
     return isinstance(work, ListFaces) and not any(body.id in work.bodies for body in job.bodies)
 
 
-def _joined(row: ErrandRow, done: fenced.Done, number: int | None, says: str) -> None:
+def _joined(row: ErrandRow, done: fenced.Done, out: Path, number: int | None, says: str) -> None:
     """Let what was made join its job: kept first, worked out next, and then, in a moment, put in."""
     with sessions().begin() as session:
-        _keep(session, done.blobs)
+        _keep(session, out, done.blobs)
 
     def ended(session: Session) -> bool:
         if not jobs.still_open(session, row.id):
@@ -216,10 +218,12 @@ def _original_of(job: Job, work: Work) -> str | None:
     return job.source(work.source).sha256 if isinstance(work, Refine) else None
 
 
-def _keep(session: Session, paths: list[Path]) -> None:
-    for path in paths:
-        blobs.put(session, path.read_bytes())
-        path.replace(in_cache(path.name))
+def _keep(session: Session, out: Path, names: tuple[str, ...]) -> None:
+    """Keep what a reader left, by the hash that it really has."""
+    for name in names:
+        data = left_in(out, name)
+        blobs.put(session, data)
+        keep_at_hand(data)
 
 
 def _release(row: ErrandRow) -> None:
@@ -247,22 +251,22 @@ def _released(row: ErrandRow, job: Job, revision: int) -> None:
     with sessions()() as session:
         order = Order.model_validate({**row.request["order"], "number": jobs.next_release(session, row.job)})
         earlier = jobs.released_names(session, row.job)
-    with tempfile.TemporaryDirectory(dir=settings().cache) as out:
+    with answers_folder(settings().cache) as out:
         made = fence.run(
             fenced.make_release,
             job,
             settings().cache,
             order,
             earlier,
-            Path(out),
+            out,
             limits=usual_limits(),
-            progress=_progress(row.id),
+            progress=_progress(row.id, out),
         )
         with sessions().begin() as session:
             if not jobs.still_open(session, row.id):
                 return
             for name in dict.fromkeys((*(file.sha256 for file in made.files), made.record)):
-                blobs.put(session, (Path(out) / name).read_bytes())
+                blobs.put(session, left_in(out, name))
             kept = ReleaseRow(
                 job=row.job,
                 number=order.number,
@@ -309,23 +313,25 @@ def usual_limits() -> fence.Limits:
     return fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_bytes)
 
 
-def _progress(errand: int, stop: Path | None = None) -> Callable[[float, str], None]:
+def _progress(errand: int, out: Path) -> Callable[[float, str], None]:
     """Return a reporter that writes to the errand at most a few times a second; a task that is done sooner
-    reports nothing. A task that its user wants to stop finds a file that says so.
+    reports nothing. A task that its user wants to stop finds a file in its folder that says so.
     """
     last = [time.monotonic()]
 
     def report(share: float, says: str) -> None:
         if says.startswith(fenced.PREVIEW):
+            preview = keep_drawn(left_in(out, says.removeprefix(fenced.PREVIEW)))
             with sessions().begin() as session:
                 row = session.get_one(ErrandRow, errand)
-                request = {**row.request, "preview": says.removeprefix(fenced.PREVIEW)}
+                request = {**row.request, "preview": preview}
                 jobs.set_errand(session, errand, share=share, says="drawn", request=request)
         elif time.monotonic() - last[0] >= _REPORTED_SECONDS:
             last[0] = time.monotonic()
             with sessions().begin() as session:
                 row = jobs.set_progress(session, errand, share, says)
-                if stop is not None and row.request.get("stop"):
-                    stop.touch()
+                if row.request.get("stop"):
+                    with suppress(FileExistsError):
+                        (out / fenced.STOP).touch(exist_ok=False)
 
     return report

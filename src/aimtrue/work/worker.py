@@ -24,8 +24,8 @@ _TIDIED_EVERY_SECONDS = 300.0
 
 def work() -> None:
     """Do tasks until told to stop."""
-    make_cache()
     fence.warm()
+    make_cache()
     asyncio.run(_work())
 
 
