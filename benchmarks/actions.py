@@ -73,7 +73,7 @@ def plates(count: int) -> bytes:
     for number in range(count):
         mesh = bored_plate(80 + 0.01 * number, 9.0)
         at = np.array([(number % side) * 80.0 + (number % side) * 20.0, (number // side) * 9.4, 0.0])
-        items.append(threemf.Item(f"plate {number + 1}", Mesh(mesh.vertices + at, mesh.faces)))
+        items.append(threemf.BuildObject(f"plate {number + 1}", Mesh(mesh.vertices + at, mesh.faces)))
     return threemf.write(items, Unit.MM, "plates", "")
 
 
@@ -132,7 +132,7 @@ def _read(client: httpx.Client, job: str) -> dict[str, Any]:
     ends = time.monotonic() + _LONGEST_WAIT
     while time.monotonic() < ends:
         view: dict[str, Any] = client.get(f"/api/jobs/{job}").json()["job"]
-        if view["job"]["bodies"] and all(one["state"] == "done" for one in view["errands"]):
+        if view["job"]["bodies"] and all(one["state"] == "done" for one in view["tasks"]):
             return view
         time.sleep(0.1)
     raise TimeoutError("the file was not read")

@@ -11,7 +11,7 @@ from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.STEPControl import STEPControl_Reader
 
 from aimtrue.core.intake.take_in import FINE, take_in
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from demo.solids import Solid, box, cylinder, together, write_step
 from tests.shapes import bench_of

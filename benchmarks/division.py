@@ -9,11 +9,11 @@ from typing import Any
 import numpy as np
 import trimesh
 
-from aimtrue.core.division import hollow
-from aimtrue.core.division.pieces import cut_by
-from aimtrue.core.division.planes import across, evenly
-from aimtrue.core.division.seams import seams_of
-from aimtrue.core.division.solids import closed_solid
+from aimtrue.core.division.cutting import hollow
+from aimtrue.core.division.cutting.pieces import cut_by
+from aimtrue.core.division.cutting.planes import across, evenly
+from aimtrue.core.division.cutting.seams import seams_of
+from aimtrue.core.division.cutting.solids import closed_solid
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.value import AXES

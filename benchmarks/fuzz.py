@@ -25,11 +25,11 @@ from pathlib import Path
 import ezdxf
 import numpy as np
 
-from aimtrue.core.division.drawings import rings_in
-from aimtrue.core.division.split import checked_rings
+from aimtrue.core.division.cutting.split import checked_rings
+from aimtrue.core.division.sections.drawings import rings_in
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import CAD_ENDINGS, ending_of, stl, threemf
-from aimtrue.core.formats.contents import Limits as Packing
+from aimtrue.core.formats.contents import UnpackingLimits as Packing
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.lengths import Unit
@@ -41,7 +41,7 @@ from aimtrue.core.release.bundle import (
     open_bundle,
     pack_bundle,
 )
-from aimtrue.work import fence
+from aimtrue.work import sandbox
 from benchmarks.shapes import wavy_sphere
 from demo.parts import built
 
@@ -90,7 +90,7 @@ def fuzz(seconds: float, first: int = 0) -> int:
     """Read damaged files for so long, from a number on; return 1 if any was not answered in words."""
     with tempfile.TemporaryDirectory() as folder:
         seeds = seeds_in(Path(folder))
-    fence.warm()
+    sandbox.warm()
     tallies: dict[str, Tally] = {}
     begun, ends = time.monotonic(), time.monotonic() + seconds
     batches = iter(range(first, 10**9, _BATCH))
@@ -115,7 +115,7 @@ def seeds_in(folder: Path) -> list[Seed]:
     write_step(part, folder / "part.step")
     write_iges(part, folder / "part.igs")
     write_brep(part, folder / "part.brep")
-    items = [threemf.Item("ring", ball, "#336699"), threemf.Item("marks", ball)]
+    items = [threemf.BuildObject("ring", ball, "#336699"), threemf.BuildObject("marks", ball)]
     plain = {
         "ball.stl": stl.write_binary(ball, "ball"),
         "text.stl": stl.write_ascii(ball, "ball"),
@@ -239,10 +239,10 @@ def _batch(seeds: list[Seed], numbers: range, tallies: dict[str, Tally]) -> None
         ended: list[_End] = []
         heard = [time.monotonic()]
         note = partial(_note, ended, heard)
-        limits = fence.Limits(seconds=SECONDS * (len(left) + 1), memory_bytes=MEMORY_BYTES)
+        limits = sandbox.TaskLimits(seconds=SECONDS * (len(left) + 1), memory_bytes=MEMORY_BYTES)
         whole = True
         try:
-            fence.run(read_cases, seeds, left, limits=limits, progress=note)
+            sandbox.run(read_cases, seeds, left, limits=limits, progress=note)
         except AimTrueError as error:
             whole = False
             took = time.monotonic() - heard[-1]

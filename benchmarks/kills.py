@@ -26,7 +26,7 @@ import httpx
 import psycopg
 
 from aimtrue.cli.trial import OURS, trial
-from aimtrue.cli.up import Running
+from aimtrue.cli.up import RunningSystem
 from aimtrue.core.formats import stl
 from aimtrue.settings import settings
 from benchmarks.run import two_bodies
@@ -83,7 +83,7 @@ def _drawn(chance: random.Random) -> Iterator[str]:
 class Minding(threading.Thread):
     """Starts processes again that ended, as `up` does."""
 
-    def __init__(self, now: Running) -> None:
+    def __init__(self, now: RunningSystem) -> None:
         super().__init__(daemon=True)
         self._now, self._going = now, True
 
@@ -164,7 +164,7 @@ class _Desk:
         for key, (sha256, data) in list(self._sent_in.items()):
             view = self._until_read(key)
             if len(view["job"]["bodies"]) != 1:
-                lost.append(f"job {key} was not read: {[one['says'] for one in view['errands']]}")
+                lost.append(f"job {key} was not read: {[one['says'] for one in view['tasks']]}")
             elif self._http.get(f"/jobs/{key}/originals/{sha256}").content != data:
                 lost.append(f"the file of job {key} is not as it was given")
             del self._sent_in[key]
@@ -174,7 +174,7 @@ class _Desk:
         ends = time.monotonic() + _LONGEST_SECONDS
         while True:
             view: dict[str, Any] = self._http.get(f"/jobs/{key}").raise_for_status().json()["job"]
-            if all(one["state"] in ("done", "failed") for one in view["errands"]) or time.monotonic() > ends:
+            if all(one["state"] in ("done", "failed") for one in view["tasks"]) or time.monotonic() > ends:
                 return view
             time.sleep(0.1)
 
@@ -201,14 +201,14 @@ class _Desk:
         """Wait until nothing is under way, and return how long that took and what is not as it should be."""
 
         def over(view: dict[str, Any]) -> bool:
-            return all(one["state"] in ("done", "failed") for one in view["errands"])
+            return all(one["state"] in ("done", "failed") for one in view["tasks"])
 
         seconds = self._wait(over)
         if seconds == float("inf"):
             return _LONGEST_SECONDS, ["a task never came to an end"]
         view = self._view()
         self.releases = len(view["releases"])
-        failed = [one for one in view["errands"] if one["state"] == "failed"]
+        failed = [one for one in view["tasks"] if one["state"] == "failed"]
         self.failed = len(failed)
         self.reasons = ": " + "; ".join(sorted({one["says"] for one in failed})) if failed else ""
         numbers = sorted(one["number"] for one in view["releases"])
@@ -251,18 +251,18 @@ class _Desk:
         return []
 
 
-def _end(now: Running, role: str) -> None:
+def _end(now: RunningSystem, role: str) -> None:
     process = next(one.process for one in now.kept if one.role == role)
     if process is not None:
         with suppress(ProcessLookupError):
             process.send_signal(signal.SIGKILL)
 
 
-def _worker(now: Running, desk: _Desk, chance: random.Random) -> None:
+def _worker(now: RunningSystem, desk: _Desk, chance: random.Random) -> None:
     _end(now, "worker")
 
 
-def _server(now: Running, desk: _Desk, chance: random.Random) -> None:
+def _server(now: RunningSystem, desk: _Desk, chance: random.Random) -> None:
     _end(now, "server")
 
 
@@ -276,7 +276,7 @@ def _children(of: int) -> list[int]:
     return found
 
 
-def _below_worker(now: Running, what: Callable[[list[int]], int | None]) -> None:
+def _below_worker(now: RunningSystem, what: Callable[[list[int]], int | None]) -> None:
     worker = next(one.process for one in now.kept if one.role == "worker")
     pid = what(_children(worker.pid)) if worker is not None else None
     if pid is not None:
@@ -284,12 +284,12 @@ def _below_worker(now: Running, what: Callable[[list[int]], int | None]) -> None
             os.kill(pid, signal.SIGKILL)
 
 
-def _reader(now: Running, desk: _Desk, chance: random.Random) -> None:
+def _reader(now: RunningSystem, desk: _Desk, chance: random.Random) -> None:
     """The youngest process below the worker: a reader, where one is at work just then."""
     _below_worker(now, lambda pids: max(pids) if len(pids) > 2 else None)
 
 
-def _fork_server(now: Running, desk: _Desk, chance: random.Random) -> None:
+def _fork_server(now: RunningSystem, desk: _Desk, chance: random.Random) -> None:
     def forks(pids: list[int]) -> int | None:
         having = [pid for pid in pids if b"forkserver" in Path(f"/proc/{pid}/cmdline").read_bytes()]
         return min(having, default=None)
@@ -298,13 +298,13 @@ def _fork_server(now: Running, desk: _Desk, chance: random.Random) -> None:
         _below_worker(now, forks)
 
 
-def _everything(now: Running, desk: _Desk, chance: random.Random) -> None:
+def _everything(now: RunningSystem, desk: _Desk, chance: random.Random) -> None:
     for role in ("next", "worker", "server"):
         _end(now, role)
     _database(now, desk, chance)
 
 
-def _connection(now: Running, desk: _Desk, chance: random.Random) -> None:
+def _connection(now: RunningSystem, desk: _Desk, chance: random.Random) -> None:
     with suppress(psycopg.Error), psycopg.connect(settings().database, autocommit=True) as own:
         rows = own.execute(
             "select pid from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()"
@@ -313,17 +313,17 @@ def _connection(now: Running, desk: _Desk, chance: random.Random) -> None:
             own.execute("select pg_terminate_backend(%s)", (pid,))
 
 
-def _database(now: Running, desk: _Desk, chance: random.Random) -> None:
+def _database(now: RunningSystem, desk: _Desk, chance: random.Random) -> None:
     folder = settings().data / "postgres"
     pid = int((folder / "postmaster.pid").read_text().split()[0])
     os.kill(pid, signal.SIGKILL)
 
 
-def _card(now: Running, desk: _Desk, chance: random.Random) -> None:
+def _card(now: RunningSystem, desk: _Desk, chance: random.Random) -> None:
     desk.put(chance.randint(0, 3_000_000))
 
 
-KINDS: dict[str, Callable[[Running, _Desk, random.Random], None]] = {
+KINDS: dict[str, Callable[[RunningSystem, _Desk, random.Random], None]] = {
     "worker": _worker,
     "a reader": _reader,
     "what readers fork from": _fork_server,

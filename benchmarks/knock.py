@@ -95,7 +95,7 @@ def _addresses(client: Client, view: dict[str, Any]) -> list[tuple[str, str]]:
         "subject": filled["body"],
         "axis": "z",
         "copy_number": "1",
-        "errand": "1",
+        "task": "1",
     }
     rows = []
     for path, ways in described["paths"].items():

@@ -50,7 +50,7 @@ def _idle(page: Page, address: str) -> float:
     key, started = page.url.split("/jobs/")[1].split("/")[0], time.perf_counter()
     while time.perf_counter() - started < 60:
         view = page.request.get(f"{address}/api/jobs/{key}").json()["job"]
-        if all(one["state"] in ("done", "failed") for one in view["errands"]):
+        if all(one["state"] in ("done", "failed") for one in view["tasks"]):
             break
         time.sleep(0.1)
     return time.perf_counter() - started

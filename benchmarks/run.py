@@ -21,7 +21,7 @@ from aimtrue.core.drawing.compare import drawn_of
 from aimtrue.core.formats import stl, threemf
 from aimtrue.core.intake.actions import SettleUnit, TakeIn
 from aimtrue.core.intake.health import CROSSINGS_UP_TO
-from aimtrue.core.intake.take_in import Taken, take_in
+from aimtrue.core.intake.take_in import TakenFile, take_in
 from aimtrue.core.mesh.crossings import crossing_faces
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh, merged
@@ -29,7 +29,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.record import verified
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Format, Order
 from aimtrue.core.release.record import record_of
 from aimtrue.core.release.sheet import sheet_of
@@ -61,7 +61,7 @@ def _write(triangles: int, binary: Path, packed: Path) -> None:
     binary.write_bytes(stl.write_binary(mesh, "bench"))
     half = mesh.triangles // 2
     bodies = [Mesh(mesh.vertices, mesh.faces[:half]), Mesh(mesh.vertices, mesh.faces[half:])]
-    items = [threemf.Item(f"body {n}", _compact(body)) for n, body in enumerate(bodies, 1)]
+    items = [threemf.BuildObject(f"body {n}", _compact(body)) for n, body in enumerate(bodies, 1)]
     packed.write_bytes(threemf.write(items, Unit.MM, "bench", ""))
 
 
@@ -247,7 +247,7 @@ class _Shelf:
         return self._original
 
 
-def _job(taken: Taken, data: bytes) -> tuple[Job, _Shelf]:
+def _job(taken: TakenFile, data: bytes) -> tuple[Job, _Shelf]:
     shelf = _Shelf(taken.meshes, data)
     job = apply(Job(name="bench"), TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits), shelf)
     return apply(job, SettleUnit(source="s1", unit=Unit.IN), shelf), shelf

@@ -15,8 +15,8 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.outlines import as_outline
 from aimtrue.core.mesh.sections import sections_of
 from aimtrue.core.mesh.solids import mesh_of
-from aimtrue.core.seating.nesting import Part, nest
-from aimtrue.core.seating.rests import rests_of, stable_sides
+from aimtrue.core.seating.arrangement.nesting import NestingPart, nest
+from aimtrue.core.seating.orientation.rest_poses import rests_of, stable_sides
 from benchmarks.shapes import wavy_sphere
 
 PLATE = np.array([[0.0, 0.0], [250.0, 0.0], [250.0, 210.0], [0.0, 210.0]])
@@ -78,15 +78,15 @@ def _fine_block(triangles: int) -> Mesh:
     return mesh_of(solid.refine(max(1, int((triangles / solid.num_tri()) ** 0.5))))
 
 
-def _boxes() -> list[Part]:
+def _boxes() -> list[NestingPart]:
     rng = np.random.default_rng(4)
     return [
-        Part(f"box {i}", as_outline(shapely.box(0, 0, *rng.uniform(12, 62, 2))), f"box {i}")
+        NestingPart(f"box {i}", as_outline(shapely.box(0, 0, *rng.uniform(12, 62, 2))), f"box {i}")
         for i in range(_PARTS)
     ]
 
 
-def _angles() -> list[Part]:
+def _angles() -> list[NestingPart]:
     """Angles, rings and triangles."""
     rng = np.random.default_rng(5)
     parts = []
@@ -98,11 +98,11 @@ def _angles() -> list[Part]:
             shapely.Point(0, 0).buffer(wide / 2).difference(shapely.Point(0, 0).buffer(wide / 2 - 5)),
             shapely.Polygon([(0, 0), (wide, 0), (0, deep)]),
         )[i % 3]
-        parts.append(Part(f"part {i}", as_outline(shape), f"part {i}"))
+        parts.append(NestingPart(f"part {i}", as_outline(shape), f"part {i}"))
     return parts
 
 
-def _packed(parts: list[Part]) -> float:
+def _packed(parts: list[NestingPart]) -> float:
     """Plates that a packer of boxes takes, the last one as far as it is used."""
     packer = rectpack.newPacker(rotation=True)
     for part in parts:

@@ -22,7 +22,7 @@ from urllib.parse import urlsplit
 import httpx
 
 from aimtrue.cli.trial import OURS, trial
-from aimtrue.cli.up import Running
+from aimtrue.cli.up import RunningSystem
 from aimtrue.core.formats import stl
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.settings import settings
@@ -166,7 +166,7 @@ def _until_idle(client: httpx.Client, key: str) -> dict[str, Any]:
     while True:
         with suppress(httpx.HTTPError):
             view: dict[str, Any] = client.get(f"/jobs/{key}").raise_for_status().json()["job"]
-            if all(one["state"] in ("done", "failed") for one in view["errands"] if one["kind"] != "list"):
+            if all(one["state"] in ("done", "failed") for one in view["tasks"] if one["kind"] != "list"):
                 return view
         if time.monotonic() > ends:
             raise KeyError(key)
@@ -220,7 +220,7 @@ def _stall(address: str, seen: _Seen, ends: float) -> None:
         one.close()
 
 
-def _kill(now: Running, seen: _Seen, ends: float) -> None:
+def _kill(now: RunningSystem, seen: _Seen, ends: float) -> None:
     chance = random.Random(5)
     while True:
         time.sleep(chance.uniform(*_KILL_SECONDS))
@@ -231,7 +231,7 @@ def _kill(now: Running, seen: _Seen, ends: float) -> None:
             seen.kills += 1
 
 
-def _memory(now: Running) -> dict[str, float]:
+def _memory(now: RunningSystem) -> dict[str, float]:
     """Megabytes of server and worker themselves; readers behind the fence come and go."""
     found = {}
     for one in now.kept:
@@ -243,7 +243,7 @@ def _memory(now: Running) -> dict[str, float]:
     return found
 
 
-def _at_rest(now: Running, start: dict[str, float]) -> tuple[dict[str, float], float]:
+def _at_rest(now: RunningSystem, start: dict[str, float]) -> tuple[dict[str, float], float]:
     """Wait until memory is as at the start, as long as what nobody asks for may be kept; tell how long."""
     begun = time.monotonic()
     while True:
@@ -257,7 +257,7 @@ def _grown(start: dict[str, float], end: dict[str, float]) -> bool:
     return any(end[role] > start[role] + _MORE_MB for role in start)
 
 
-def _watched(now: Running, seen: _Seen, ends: float) -> dict[str, float]:
+def _watched(now: RunningSystem, seen: _Seen, ends: float) -> dict[str, float]:
     most: dict[str, float] = {}
     while time.monotonic() < ends:
         time.sleep(10)
@@ -287,7 +287,7 @@ def _under_way(client: httpx.Client, key: str) -> list[str]:
     view = client.get(f"/jobs/{key}").raise_for_status().json()["job"]
     return [
         f"{key}: {one['kind']} is {one['state']}"
-        for one in view["errands"]
+        for one in view["tasks"]
         if one["state"] not in ("done", "failed")
     ]
 

@@ -11,9 +11,9 @@ import trimesh
 from scipy.optimize import minimize
 from trimesh.path.polygons import projected
 
-from aimtrue.core.drawing.sheet import Plate, three_views
+from aimtrue.core.drawing.sheet import TitleBlock, three_views
 from aimtrue.core.gauges.bands import Band
-from aimtrue.core.gauges.forms import Span
+from aimtrue.core.gauges.forms import SpanForm
 from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.truing.solve import Demand, Freedom, solve
@@ -42,7 +42,7 @@ def truing(triangles: int) -> int:
     theirs = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
     _row(
         f"three views of {mesh.triangles} triangles (trimesh: outline)",
-        lambda: three_views(fresh(), (), Plate(())),
+        lambda: three_views(fresh(), (), TitleBlock(())),
         lambda: [projected(theirs, normal=view) for view in _VIEWS],
         1,
     )
@@ -58,13 +58,13 @@ def _readings(feasible: bool) -> list[Demand]:
     for vector in random.normal(size=(50, 3)) * 80:
         length = float(np.linalg.norm(vector * factors)) + random.normal() * (0.02 if feasible else 1.0)
         band = 0.4 if feasible else 0.1
-        demands.append(Demand(Span(vector), Band(length - band, length + band, length, band)))
+        demands.append(Demand(SpanForm(vector), Band(length - band, length + band, length, band)))
     return demands
 
 
 def _general(demands: list[Demand], free: bool) -> object:
     """Sequential least squares programming with the lengths as constraints; it names no conflict."""
-    vectors = np.array([one.form.vector for one in demands if isinstance(one.form, Span)])
+    vectors = np.array([one.form.vector for one in demands if isinstance(one.form, SpanForm)])
     low, high = (np.array([getattr(one.band, end) for one in demands]) for end in ("low", "high"))
     wanted = (low + high) / 2
 

@@ -17,8 +17,8 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.formats import stl
-from aimtrue.core.intake.settle import verdict_of
 from aimtrue.core.intake.take_in import take_in
+from aimtrue.core.intake.units.inference import verdict_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.job import Job

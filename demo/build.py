@@ -119,7 +119,7 @@ def _ascii_stl(shape: Solid, path: Path) -> None:
 
 def _mesh_3mf(objects: list[tuple[str, Solid, str | None]], path: Path) -> None:
     """Write a 3MF of one object per body, solids of one body merged, with its colour."""
-    items = [threemf.Item(name, weld(_corners(shape)), colour) for name, shape, colour in objects]
+    items = [threemf.BuildObject(name, weld(_corners(shape)), colour) for name, shape, colour in objects]
     path.write_bytes(threemf.write(items, Unit.MM, path.stem, "made for Larch Hill"))
 
 

@@ -10,7 +10,7 @@ from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.model.source import Source
 from aimtrue.store import blobs, jobs
 from aimtrue.store.database import sessions
-from aimtrue.store.shelf import StoreShelf
+from aimtrue.store.geometry_store import CachedGeometryStore
 from aimtrue.store.tables import JobRow
 from demo.parts import PARTS, Part, built
 
@@ -27,15 +27,15 @@ def load_demo() -> None:
 
 def _load(part: Part, data: bytes) -> None:
     taken = take_in("s1", part.file, data)
-    shelf = StoreShelf()
+    shelf = CachedGeometryStore()
     with sessions().begin() as session:
         key = jobs.create(session, part.title, demo=True)
         name = blobs.put(session, data)
         bodies, named = all_kept(taken)
         for blob in named.values():
             blobs.put(session, blob)
-        errand = jobs.add_errand(session, key, "read", {"name": part.file, "sha256": name})
-        jobs.set_errand(session, errand.id, state="done", share=1.0, says="read")
+        task = jobs.add_task(session, key, "read", {"name": part.file, "sha256": name})
+        jobs.set_task(session, task.id, state="done", share=1.0, says="read")
         number = jobs.act(
             session, shelf, key, None, TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits)
         ).number

@@ -11,17 +11,17 @@ from numpy.typing import NDArray
 
 from aimtrue.core.actions import UserAction, apply
 from aimtrue.core.division.actions import PutAll
-from aimtrue.core.division.asking import Answer
-from aimtrue.core.division.making import Shapings, shape, shape_all
+from aimtrue.core.division.making import DivisionResult, shape, shape_all
+from aimtrue.core.division.requests import DivisionDraft
 from aimtrue.core.division.stale import stale_divisions
-from aimtrue.core.division.work import Shape, ShapeAgain
+from aimtrue.core.division.tasks import DivideTask, RedoDivisionTask
 from aimtrue.core.intake.actions import TakeIn
 from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.intake.work import Revise, Work
+from aimtrue.core.intake.tasks import IntakeTask, ReviseTask
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.mesh.stored import from_bytes
+from aimtrue.core.mesh.serialization import from_bytes
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Asked
 from aimtrue.core.model.job import Job
@@ -168,7 +168,7 @@ class Bench:
             self.job = apply(self.job, action, self)
         return self
 
-    def work(self, work: Work, data: bytes = b"") -> Bench:
+    def work(self, work: IntakeTask, data: bytes = b"") -> Bench:
         """Make bodies anew, as the background does; ``data`` is the file of a revision, or of what is read
         again.
         """
@@ -181,17 +181,17 @@ class Bench:
         """Swap in a new revision of a file."""
         sha256 = hashlib.sha256(data).hexdigest()
         self.originals[sha256] = data
-        return self.work(Revise(source=source, name=name, sha256=sha256), data)
+        return self.work(ReviseTask(source=source, name=name, sha256=sha256), data)
 
-    def shape(self, asked: Asked, *bodies: str, instead: str = "") -> Answer:
+    def shape(self, asked: Asked, *bodies: str, instead: str = "") -> DivisionDraft:
         """Divide a body, or join two, as the background does."""
         key = self.fresh()
-        work = Shape(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
+        work = DivideTask(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
         return self.made(shape(key, self.job, work, self, lambda share, says: None))
 
     def shape_all(self, asked: Asked, *bodies: str) -> Bench:
         """Cut several bodies by the same planes, as the background does."""
-        work = Shape(bodies=bodies, asked=asked)
+        work = DivideTask(bodies=bodies, asked=asked)
         made = shape_all(self.fresh(), self.job, work, self, lambda share, says: None)
         for one in made:
             for body in one.action.come:
@@ -201,10 +201,10 @@ class Bench:
     def shape_again(self) -> None:
         """Make again whatever is stale."""
         while stale := stale_divisions(self.job):
-            work = ShapeAgain(division=stale[0].id)
+            work = RedoDivisionTask(division=stale[0].id)
             self.made(shape(self.fresh(), self.job, work, self, lambda share, says: None))
 
-    def made(self, shapings: Shapings) -> Answer:
+    def made(self, shapings: DivisionResult) -> DivisionDraft:
         """Put what was made into the job."""
         for body in shapings.action.come:
             self.meshes[body.geometry] = from_bytes(shapings.blobs[body.geometry])

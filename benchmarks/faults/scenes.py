@@ -13,29 +13,29 @@ import numpy as np
 
 from aimtrue.core.actions import apply
 from aimtrue.core.division.making import shape
-from aimtrue.core.division.work import Shape
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.division.tasks import DivideTask
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept, BringHome, SettleUnit, SetUp, TakeIn
 from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.intake.work import Join, Mend, Work
-from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.intake.tasks import IntakeTask, JoinTask, MendTask
+from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Picked
+from aimtrue.core.model.decisions import PickedFace
 from aimtrue.core.model.division import (
     AskAbove,
+    AskCombination,
     Asked,
     AskFaces,
     AskHollow,
     AskPieces,
     AskPins,
-    AskTogether,
 )
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Format, Order
 from aimtrue.core.seating.actions import (
     AddPlate,
@@ -92,13 +92,13 @@ class _Desk:
             self.job = apply(self.job, action, self.shelf)
         return self
 
-    def work(self, work: Work) -> _Desk:
+    def work(self, work: IntakeTask) -> _Desk:
         done = remake(f"m{len(self.shelf.kept)}", self.job, work, self.shelf, b"", lambda share, says: None)
         self.shelf.kept.update(done.blobs)
         return self.do(done.action)
 
     def shape(self, asked: Asked, *bodies: str, instead: str = "") -> _Desk:
-        work = Shape(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
+        work = DivideTask(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
         done = shape(f"m{len(self.shelf.kept)}", self.job, work, self.shelf, lambda share, says: None)
         self.shelf.kept.update(done.blobs)
         return self.do(done.action)
@@ -217,7 +217,7 @@ def _trued() -> list[bytes]:
         KeepBores(bodies=("s1-1",)),
         SetUp(source="s1", up="y"),
         BringHome(source="s1"),
-        AddReading(body="s1-1", spots=(Spot(point=a), Spot(point=b)), typed="2 3/8 in"),
+        AddReading(body="s1-1", spots=(PickedSpot(point=a), PickedSpot(point=b)), typed="2 3/8 in"),
         AdjustReading(reading="r1", clearance="0.2"),
         SetAllowance(body="s1-1", shrinkage=("0.4", "0.5", "0.3"), clearance=("0.3", "-0.2", "0")),
         TurnSeat(body="s1-1", axis="x", typed="33"),
@@ -241,7 +241,7 @@ def _kit() -> list[bytes]:
     """A 3MF that declares its unit, a kit of two, a reading between them; together and each."""
     desk = _Desk("kit.3mf", _3mf())
     one, two = desk.job.bodies
-    spots = (Spot(body=one.id, point=(0.1, 0.2, 0.3)), Spot(body=two.id, point=(6.0, 1.0, 0.75)))
+    spots = (PickedSpot(body=one.id, point=(0.1, 0.2, 0.3)), PickedSpot(body=two.id, point=(6.0, 1.0, 0.75)))
     desk.do(AddReading(body=one.id, spots=spots, typed="60 [59..61]"))
     desk.do(
         AddReading(body=one.id, kind="extent", axis="x", kit=True, typed="58..62"),
@@ -280,9 +280,9 @@ def _remade() -> list[bytes]:
     holed = _Desk("holed.stl", _stl(Mesh(box.vertices, box.faces[2:]))).do(
         SettleUnit(source="s1", unit=Unit.MM)
     )
-    holed.work(Mend(bodies=("s1-1",), remedy="close-holes"))
+    holed.work(MendTask(bodies=("s1-1",), remedy="close-holes"))
     two = _Desk("two.stl", _stl(box, _box((8, 8, 20), (5, 5, 5)))).do(SettleUnit(source="s1", unit=Unit.MM))
-    two.do(Accept(code="overlap")).work(Join(bodies=("s1-1", "s1-2")))
+    two.do(Accept(code="overlap")).work(JoinTask(bodies=("s1-1", "s1-2")))
     two.do(SizeAxis(body=two.job.bodies[0].id, axis="x", typed="33"))
     return [*holed.out("stl"), *two.out("3mf", "own")]
 
@@ -290,13 +290,15 @@ def _remade() -> list[bytes]:
 def _stretched() -> list[bytes]:
     """A stretch along a slanting gauge, with a clearance on top, and a diameter that is read."""
     desk = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
-    spots = (Spot(point=(3.5, -7.25, 11.125)), Spot(point=(63.5, 32.75, 17.125)))
+    spots = (PickedSpot(point=(3.5, -7.25, 11.125)), PickedSpot(point=(63.5, 32.75, 17.125)))
     desk.do(AddReading(body="s1-1", spots=spots), AdjustReading(reading="r1", role="check"))
     desk.do(SetReading(reading="r1", typed="80"), StretchAlong(reading="r1"))
     desk.do(SetAllowance(body="s1-1", clearance=("0.25", "0.5", "-0.125")))
     bored = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
     bore = next(one for one in bored.shelf.features(bored.job.bodies[0]).listed if one.kind == "bore")
-    bored.do(AddReading(body="s1-1", kind="diameter", spots=(Spot(feature=bore.id),), typed="5.6 ±0.05"))
+    bored.do(
+        AddReading(body="s1-1", kind="diameter", spots=(PickedSpot(feature=bore.id),), typed="5.6 ±0.05")
+    )
     return [*desk.out("stl", "own"), *bored.out("3mf")]
 
 
@@ -348,7 +350,7 @@ def _parted() -> list[bytes]:
     marked.do(SettleUnit(source="s1", unit=Unit.MM), SetFactor(body="s1-1", typed="1.2"))
     mesh = marked.shelf.mesh(marked.job.bodies[0].geometry)
     top = int(mesh.vertices[mesh.faces][:, :, 2].min(axis=1).argmax())
-    marked.shape(AskFaces(picks=(Picked(face=top, point=(0, 0, 0)),), depth="0.6"))
+    marked.shape(AskFaces(picks=(PickedFace(face=top, point=(0, 0, 0)),), depth="0.6"))
     whole = _box((40, 30, 20), (1, 2, 3))
     lid = (whole.vertices[whole.faces][:, :, 2] > 22.9).all(axis=1)
     gaping = _Desk("open.stl", _stl(Mesh(whole.vertices, whole.faces[~lid]))).do(
@@ -357,7 +359,7 @@ def _parted() -> list[bytes]:
     gaping.shape(AskPieces(planes=("z=12", "x=20"), open=True))
     gaping.do(Accept(code="open-edges", reason="open on purpose"))
     two = _Desk("two.stl", _stl(whole, _box((8, 8, 30), (5, 5, 8)))).do(SettleUnit(source="s1", unit=Unit.MM))
-    two.do(Accept(code="overlap")).shape(AskTogether(how="split"), "s1-1", "s1-2")
+    two.do(Accept(code="overlap")).shape(AskCombination(how="split"), "s1-1", "s1-2")
     return [*marked.out("3mf", "own"), *gaping.out("stl", "own", "each"), *two.out("3mf", "own")]
 
 

@@ -10,9 +10,9 @@ from typing import Any
 
 import numpy as np
 
-from aimtrue.core.formats.contents import Contents
+from aimtrue.core.formats.contents import FileObjects
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.mesh.solids import Traced
+from aimtrue.core.mesh.solids import TracedSolids
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.seats import Seat
@@ -40,8 +40,8 @@ def _moved(by: Any) -> Wrong:
 
 def _on_part(change: Callable[[Mesh], Mesh]) -> Wrong:
     def made(right: Any) -> Any:
-        def read(*told: Any, **more: Any) -> Contents:
-            contents: Contents = right(*told, **more)
+        def read(*told: Any, **more: Any) -> FileObjects:
+            contents: FileObjects = right(*told, **more)
             first = contents.parts[0]
             return replace(contents, parts=(replace(first, mesh=change(first.mesh)), *contents.parts[1:]))
 
@@ -58,7 +58,7 @@ def _on_items(change: Callable[[list[Any]], list[Any]]) -> Wrong:
     return lambda right: lambda items, *more: right(change(items), *more)
 
 
-def _remeshed(made: Traced, change: Callable[[Mesh], Mesh]) -> Traced:
+def _remeshed(made: TracedSolids, change: Callable[[Mesh], Mesh]) -> TracedSolids:
     return replace(made, mesh=change(made.mesh))
 
 

@@ -9,10 +9,10 @@ import httpx
 
 from aimtrue.core.actions import UserAction
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.intake.work import UserWork as IntakeWork
+from aimtrue.core.intake.tasks import UserIntakeTask as IntakeWork
 from aimtrue.core.model.division import Asked
 from aimtrue.core.model.job import Job
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.truing.actions import ImportReadings
 from tests.shapes import Bench, bench_of
@@ -173,9 +173,9 @@ class ServerDoor:
 
     def shape(self, asked: Asked, body: str) -> None:
         """Divide a body."""
-        from aimtrue.core.division.work import Shape
+        from aimtrue.core.division.tasks import DivideTask
 
-        self.work(Shape(bodies=(body,), asked=asked))
+        self.work(DivideTask(bodies=(body,), asked=asked))
 
     def bring_readings(self, body: str, text: str) -> None:
         """Take readings from CSV."""
@@ -216,7 +216,7 @@ class ServerDoor:
         self._sent("post", f"/jobs/{self._key}/releases", json={"on": on, **wanted})
         self._wait()
         if len(self._view["releases"]) == before:
-            raise Refused("failed", self._view["errands"][0]["says"])
+            raise Refused("failed", self._view["tasks"][0]["says"])
         where = f"/jobs/{self._key}/releases/{before + 1}"
         files = self._http.get(where).raise_for_status().json()["files"]
         assert all(one["proof"]["holds"] for one in files)
@@ -265,12 +265,12 @@ class ServerDoor:
 
     def _remade(self) -> str:
         """Tell how the last task that makes bodies again goes."""
-        return next((row["state"] for row in self._view["errands"] if row["kind"] == "remake"), "done")
+        return next((row["state"] for row in self._view["tasks"] if row["kind"] == "remake"), "done")
 
     def _worked(self, begun: dict[str, Any]) -> None:
-        task = begun["job"]["errands"][0]["id"]
+        task = begun["job"]["tasks"][0]["id"]
         self._wait()
-        (row,) = (row for row in self._view["errands"] if row["id"] == task)
+        (row,) = (row for row in self._view["tasks"] if row["id"] == task)
         if row["state"] == "failed":
             raise Refused("failed", row["says"])
 
@@ -278,7 +278,7 @@ class ServerDoor:
         ends = time.monotonic() + 300
         while True:
             self._see()
-            if all(row["state"] in ("done", "failed") for row in self._view["errands"]):
+            if all(row["state"] in ("done", "failed") for row in self._view["tasks"]):
                 return
-            assert time.monotonic() < ends, self._view["errands"]
+            assert time.monotonic() < ends, self._view["tasks"]
             time.sleep(0.02)

@@ -24,7 +24,7 @@ from hypothesis.stateful import (
 from aimtrue.core.division.actions import Undivide
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.intake.actions import Accept, Delete, Duplicate, SettleUnit
-from aimtrue.core.intake.work import Mend
+from aimtrue.core.intake.tasks import MendTask
 from aimtrue.core.model.division import AskAbove, AskPieces
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.order import Order
@@ -191,7 +191,7 @@ class Walk(RuleBasedStateMachine):
         """Close a hole, or accept every one on purpose."""
         name = sorted(self.oracle.holes)[0]
         if mended:
-            self.door.work(Mend(bodies=(self._body(name).id,), remedy="close-holes"))
+            self.door.work(MendTask(bodies=(self._body(name).id,), remedy="close-holes"))
             self._keep()
             self.oracle.holes.discard(name)
         else:

@@ -34,10 +34,10 @@ class Client:
         ends = time.monotonic() + seconds
         while time.monotonic() < ends:
             view = self.view(key)
-            if view["errands"] and all(one["state"] in ("done", "failed") for one in view["errands"]):
+            if view["tasks"] and all(one["state"] in ("done", "failed") for one in view["tasks"]):
                 return view
             time.sleep(0.05)
-        raise TimeoutError(f"job {key} is not read: {view['errands']}")
+        raise TimeoutError(f"job {key} is not read: {view['tasks']}")
 
     def view(self, key: str) -> dict[str, Any]:
         return self.http.get(f"/jobs/{key}").raise_for_status().json()["job"]  # type: ignore[no-any-return]

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.release.bundle import Bundle, is_bundle, open_bundle
 from aimtrue.settings import ROOT, settings
 from aimtrue.store import bundles
@@ -142,7 +142,7 @@ def read(data: bytes) -> str:
     if not is_bundle(io.BytesIO(data)):
         return "none"
     try:
-        bundle = open_bundle(io.BytesIO(data), Limits())
+        bundle = open_bundle(io.BytesIO(data), UnpackingLimits())
         for file in bundle.told.files:
             b"".join(bundle.pieces(file, 100))
     except AimTrueError as error:
@@ -154,7 +154,7 @@ def test_what_comes_from_behind_the_fence_is_held_against_its_hash(
     client: Client, job: dict[str, Any]
 ) -> None:
     """A bundle that takes over what unpacks it may leave other bytes than it says."""
-    opened = open_bundle(io.BytesIO(bundled(client, job)), Limits())
+    opened = open_bundle(io.BytesIO(bundled(client, job)), UnpackingLimits())
     with pytest.raises(AimTrueError) as told, sessions().begin() as session:
         bundles.take_in(session, opened.told, lambda file: [b"other bytes"])
     assert told.value.code == "bundle-changed"

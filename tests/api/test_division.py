@@ -126,11 +126,11 @@ def test_what_cannot_be_made_again_says_so_and_leaves_the_job_as_it_was(client: 
     view = client.read(view["id"])
     assert made(view) == pieces
     assert all(body["stale"] for body in view["survey"]["bodies"][1:])
-    failed = next(one for one in view["errands"] if one["state"] == "failed")
+    failed = next(one for one in view["tasks"] if one["state"] == "failed")
     assert failed["error"]["code"] == "plane-misses"
     bundle = client.http.get(f"/jobs/{view['id']}/bundle").raise_for_status().content
     elsewhere = client.read(client.send("block_bundle.zip", bundle).json()["id"])
-    assert [one["error"]["code"] for one in elsewhere["errands"] if one["state"] == "failed"] == [
+    assert [one["error"]["code"] for one in elsewhere["tasks"] if one["state"] == "failed"] == [
         "plane-misses"
     ]
     view = client.act(view, do="set-factor", body=view["job"]["bodies"][0]["id"], typed="1.2")
@@ -149,7 +149,7 @@ def test_work_that_makes_no_sense_is_refused_at_once_or_told(client: Client) -> 
     assert client.post(view, "work", work=two).json()["code"] == "bodies"
     assert client.post(view, "work", work={**work, "asked": {"by": "magic"}}).status_code == 422
     thick = shaped(client, view, {"by": "hollow", "wall": "40"})
-    assert thick["errands"][0]["error"]["code"] == "wall-thick"
+    assert thick["tasks"][0]["error"]["code"] == "wall-thick"
     assert made(thick) == []
 
 
@@ -161,10 +161,10 @@ def test_stopping_a_hollow_leaves_the_job_as_it_was(client: Client) -> None:
     view = client.opened("ball.stl", ball(200))
     view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
     work = {"do": "shape", "bodies": [view["job"]["bodies"][0]["id"]], "asked": {"by": "hollow", "wall": "1"}}
-    errand = client.post(view, "work", work=work).raise_for_status().json()["job"]["errands"][0]["id"]
-    assert client.http.post(f"/jobs/{view['id']}/errands/{errand}/stop").status_code == 204
+    task = client.post(view, "work", work=work).raise_for_status().json()["job"]["tasks"][0]["id"]
+    assert client.http.post(f"/jobs/{view['id']}/tasks/{task}/stop").status_code == 204
     after = client.read(view["id"])
-    stopped = next(one for one in after["errands"] if one["id"] == errand)
+    stopped = next(one for one in after["tasks"] if one["id"] == task)
     assert (stopped["state"], stopped["error"]["code"]) == ("failed", "stopped")
     assert (after["number"], after["job"]["bodies"]) == (view["number"], view["job"]["bodies"])
 

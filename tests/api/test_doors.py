@@ -16,10 +16,10 @@ import pytest
 
 from aimtrue.api import guard
 from aimtrue.api.body_size import DRAWING_BYTES, KEY_BYTES, USUAL_BYTES, BodySizeLimit, limit_of
-from aimtrue.api.fair_queue import Busy, FairQueue
+from aimtrue.api.fair_queue import FairQueue, TooBusy
 from aimtrue.cli.serve import RateLimitedMessage
 from aimtrue.core.errors import Refused, UnreadableFile
-from aimtrue.core.formats.contents import Limits as Packing
+from aimtrue.core.formats.contents import UnpackingLimits as Packing
 from aimtrue.core.release import bundle
 from aimtrue.handover.targets import Target, refuse_far
 from aimtrue.readers import readers_user
@@ -182,15 +182,15 @@ def test_too_many_are_told_to_come_again_and_who_goes_leaves_no_gap() -> None:
         async with crowd.place("a"):
             waiting = [asyncio.create_task(_in(crowd, "a")) for _ in range(2)]
             await asyncio.sleep(0)
-            with pytest.raises(Busy):
+            with pytest.raises(TooBusy):
                 await _in(crowd, "a")
             waiting.append(asyncio.create_task(_in(crowd, "b")))
             await asyncio.sleep(0)
-            with pytest.raises(Busy):
+            with pytest.raises(TooBusy):
                 await _in(crowd, "c")
             waiting[0].cancel()  # its client has gone
             done = await asyncio.gather(*waiting, return_exceptions=True)
-            assert [type(one) for one in done] == [asyncio.CancelledError, Busy, Busy]
+            assert [type(one) for one in done] == [asyncio.CancelledError, TooBusy, TooBusy]
         await asyncio.gather(*(_in(crowd, who) for who in "abc"))
 
     asyncio.run(crowded())

@@ -20,19 +20,19 @@ import numpy as np
 import pytest
 
 from aimtrue.core.errors import AimTrueError, UnreadableFile
-from aimtrue.core.formats.contents import Limits as Packing
+from aimtrue.core.formats.contents import UnpackingLimits as Packing
 from aimtrue.readers import answers_folder, left_in, readers_user
 from aimtrue.settings import Settings, settings
-from aimtrue.store.shelf import keep_at_hand, written_aside
-from aimtrue.work.fence import Limits, run, warm
-from aimtrue.work.fenced import read_file
+from aimtrue.store.geometry_store import keep_at_hand, written_aside
 from aimtrue.work.isolated_answers import UntrustedAnswer, packed, unpacked
+from aimtrue.work.sandbox import TaskLimits, run, warm
+from aimtrue.work.sandboxed import read_file
 
 if TYPE_CHECKING:  # this module is loaded behind the fence, where what it loads is looked at
     from tests.house import House
 
 Progress = Callable[[float, str], None]
-LIMITS = Limits(seconds=20, memory_bytes=4_000_000_000)
+LIMITS = TaskLimits(seconds=20, memory_bytes=4_000_000_000)
 
 
 @pytest.fixture(autouse=True, scope="module")
@@ -117,7 +117,7 @@ def test_a_refusal_comes_through_whole() -> None:
 )
 def test_every_end_is_told(doing: Callable[[Progress], None], code: str) -> None:
     with pytest.raises(AimTrueError) as told:
-        run(doing, limits=Limits(seconds=3 if doing is hang else 40, memory_bytes=4_000_000_000))
+        run(doing, limits=TaskLimits(seconds=3 if doing is hang else 40, memory_bytes=4_000_000_000))
     assert told.value.code == code
 
 
@@ -233,7 +233,7 @@ def test_damaged_cad_ends_at_most_its_own_task(
     random = np.random.default_rng(seed)
     path = left / f"damaged.{ending}"
     path.write_bytes(_damaged(cad[ending], random, seed))
-    limits = Limits(seconds=15, memory_bytes=8_000_000_000)
+    limits = TaskLimits(seconds=15, memory_bytes=8_000_000_000)
     told = None
     try:
         assert run(read_file, path, "s1", path.name, Packing(), left, limits=limits).action

@@ -9,7 +9,7 @@ import psycopg
 import pytest
 from starlette.testclient import TestClient
 
-from aimtrue.api.guard import COOKIE, TRIES, Tries
+from aimtrue.api.guard import COOKIE, TRIES, KeyTries
 from aimtrue.api.server import make_app
 from aimtrue.cli.postgres import Postgres, temporary
 from aimtrue.cli.system import SetupError, refuse_unguarded
@@ -64,7 +64,7 @@ def guarded(monkeypatch: pytest.MonkeyPatch, client: Client) -> Iterator[TestCli
     """The application with a key; its database is that of the house."""
     monkeypatch.setenv("AIMTRUE_KEY", KEY)
     settings.cache_clear()
-    monkeypatch.setattr(TRIES, "_wrong", Tries()._wrong)
+    monkeypatch.setattr(TRIES, "_wrong", KeyTries()._wrong)
     with TestClient(make_app(), base_url="http://127.0.0.1", headers={OWN_HEADER: "1"}) as browser:
         yield browser
     monkeypatch.undo()
@@ -92,27 +92,29 @@ def test_a_key_is_given_once_and_kept_in_a_cookie(guarded: TestClient) -> None:
 
 def test_a_script_gives_the_key_with_each_request(guarded: TestClient) -> None:
     assert guarded.get("/api/jobs", headers={"Authorization": f"Bearer {KEY}"}).status_code == 200
-    for _ in range(Tries.BY_ONE):
+    for _ in range(KeyTries.BY_ONE):
         assert guarded.get("/api/jobs", headers={"Authorization": "Bearer no"}).status_code == 401
     assert guarded.get("/api/jobs", headers={"Authorization": f"Bearer {KEY}"}).status_code == 429
 
 
 def test_tries_are_few(guarded: TestClient) -> None:
-    codes = [guarded.post("/api/key", json={"key": f"try {n}"}).status_code for n in range(Tries.BY_ONE + 2)]
-    assert codes == [403] * Tries.BY_ONE + [429] * 2
+    codes = [
+        guarded.post("/api/key", json={"key": f"try {n}"}).status_code for n in range(KeyTries.BY_ONE + 2)
+    ]
+    assert codes == [403] * KeyTries.BY_ONE + [429] * 2
     assert guarded.post("/api/key", json={"key": KEY}).json()["code"] == "key-tries"
 
 
 def test_tries_are_forgotten_and_counted_for_all() -> None:
     now = [0.0]
-    tries = Tries(lambda: now[0])
-    for _ in range(Tries.BY_ONE):
+    tries = KeyTries(lambda: now[0])
+    for _ in range(KeyTries.BY_ONE):
         tries.wrong("one")
-    assert tries.wait("one") == Tries.SECONDS
+    assert tries.wait("one") == KeyTries.SECONDS
     assert tries.wait("other") == 0
-    now[0] = Tries.SECONDS
+    now[0] = KeyTries.SECONDS
     assert tries.wait("one") == 0
-    for number in range(Tries.BY_ALL):
+    for number in range(KeyTries.BY_ALL):
         tries.wrong(f"host {number}")
     assert tries.wait("somebody new") > 0
 

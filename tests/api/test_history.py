@@ -6,7 +6,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from aimtrue.core.intake.actions import LookOver
-from aimtrue.core.model.history import Step, done
+from aimtrue.core.model.history import RevisionNote, done
 from tests.api.conftest import Client
 from tests.shapes import binary_stl, box, corners_of
 
@@ -66,10 +66,10 @@ def test_history_is_what_a_list_says_it_is(client: Client, steps: list[str]) -> 
 
 
 def test_what_the_system_finds_out_after_an_undo_leaves_the_redo() -> None:
-    undone_once = Step(5, "size", undo_to=2, redo_to=4)
+    undone_once = RevisionNote(5, "size", undo_to=2, redo_to=4)
     after = done(undone_once, LookOver(), by_user=False)
     assert (after.undo_to, after.redo_to) == (2, 4)
-    all_undone = Step(5, "", undo_to=None, redo_to=4)
+    all_undone = RevisionNote(5, "", undo_to=None, redo_to=4)
     assert done(all_undone, LookOver(), by_user=False).redo_to == 4
     assert done(undone_once, LookOver(), by_user=True).redo_to is None
 

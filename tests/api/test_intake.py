@@ -20,7 +20,7 @@ from tests.shapes import binary_stl, box, corners_of, eight
 BOX = binary_stl(corners_of(box(20, 30, 50)))
 HOLED = binary_stl(corners_of(box(20, 30, 50))[2:])
 PAIR = threemf.write(
-    [threemf.Item("ring", box(20, 30, 5)), threemf.Item("marks", box(4, 4, 2, at=(8, 10, 5)))],
+    [threemf.BuildObject("ring", box(20, 30, 5)), threemf.BuildObject("marks", box(4, 4, 2, at=(8, 10, 5)))],
     Unit.MM,
     "",
     "",
@@ -61,7 +61,7 @@ def test_work_that_changes_nothing_is_told_and_nothing_changes(client: Client) -
     view = client.opened("part.stl", BOX)
     (body,) = view["job"]["bodies"]
     after = work(client, view, do="mend", bodies=[body["id"]], remedy="close-holes")
-    assert after["errands"][0]["error"]["code"] == "nothing-to-mend"
+    assert after["tasks"][0]["error"]["code"] == "nothing-to-mend"
     assert after["job"] == view["job"]
     assert after["number"] == view["number"]
 
@@ -104,7 +104,7 @@ def test_a_new_revision_keeps_names_and_both_files(client: Client) -> None:
     view = client.opened("dial.3mf", PAIR)
     source, (ring, _) = view["job"]["sources"][0], view["job"]["bodies"]
     view = client.act(view, do="rename", body=ring["id"], name="brass ring")
-    newer = threemf.write([threemf.Item("ring", box(20, 31, 5))], Unit.MM, "", "")
+    newer = threemf.write([threemf.BuildObject("ring", box(20, 31, 5))], Unit.MM, "", "")
     answer = client.http.post(
         f"/jobs/{view['id']}/sources/{source['id']}/revision",
         params={"name": "b.3mf", "on": view["number"]},
@@ -176,7 +176,7 @@ def test_a_file_that_cannot_be_read_does_not_hurt_the_job(client: Client) -> Non
     view = client.opened("part.stl", BOX)
     assert client.send("broken.step", b"ISO-10303-21;", into=view["id"]).status_code == 201
     after = client.read(view["id"])
-    assert after["errands"][0]["error"]["code"] == "step-cut-off"
+    assert after["tasks"][0]["error"]["code"] == "step-cut-off"
     assert after["job"] == view["job"]
 
 
@@ -227,5 +227,5 @@ def test_a_chord_and_an_angle_typed_one_after_the_other_are_one_fineness(client:
     client.post(view, "work", work={**typed, "chord": "0.05", "angle": ""}).raise_for_status()
     client.post(view, "work", work={**typed, "chord": "", "angle": "15"}).raise_for_status()
     view = client.read(view["id"])
-    assert {one["state"] for one in view["errands"]} == {"done"}, view["errands"]
+    assert {one["state"] for one in view["tasks"]} == {"done"}, view["tasks"]
     assert view["job"]["sources"][0]["fineness"] == {"chord_mm": 0.05, "angle_deg": 15.0}

@@ -15,7 +15,7 @@ from aimtrue.core.intake.actions import LookOver
 from aimtrue.settings import settings
 from aimtrue.store import jobs
 from aimtrue.store.database import sessions
-from aimtrue.store.shelf import StoreShelf
+from aimtrue.store.geometry_store import CachedGeometryStore
 from aimtrue.work import tasks
 from tests.api.conftest import Client
 from tests.house import House
@@ -118,7 +118,7 @@ def test_what_the_system_adds_makes_no_page_stale(client: Client) -> None:
     seen = client.opened("part.stl", BOX)
     _, body = ids(seen)
     with sessions().begin() as session:
-        jobs.act(session, StoreShelf(), seen["id"], None, LookOver())
+        jobs.act(session, CachedGeometryStore(), seen["id"], None, LookOver())
     view = client.act(seen, do="rename", body=body, name="foot")
     assert view["number"] == seen["number"] + 2
     assert client.post(view, "undo").json()["job"]["job"]["bodies"][0]["name"] != "foot"
@@ -218,11 +218,11 @@ def test_an_unreadable_file_is_told_kept_and_replaceable(
     client: Client, name: str, data: bytes, code: str
 ) -> None:
     view = client.opened(name, data)
-    (errand,) = view["errands"]
-    assert errand["state"] == "failed"
-    assert errand["error"]["code"] == code
-    assert errand["error"]["remedy"]
-    assert client.http.get(f"/jobs/{view['id']}/originals/{errand['sha256']}").content == data
+    (task,) = view["tasks"]
+    assert task["state"] == "failed"
+    assert task["error"]["code"] == code
+    assert task["error"]["remedy"]
+    assert client.http.get(f"/jobs/{view['id']}/originals/{task['sha256']}").content == data
     line = next(row for row in client.http.get("/jobs").json() if row["id"] == view["id"])
     assert line["failed"]
     assert client.send("good.stl", BOX, into=view["id"]).status_code == 201
@@ -298,7 +298,7 @@ def test_nothing_committed_is_lost_when_processes_are_killed(client: Client, hou
     waiting = client.send("late.stl", BOX).json()["id"]
     client.post(again, "releases", format="stl").raise_for_status()
     time.sleep(0.5)
-    assert client.view(waiting)["errands"][0]["state"] == "waiting"
+    assert client.view(waiting)["tasks"][0]["state"] == "waiting"
     house.run("worker")
     assert client.read(waiting)["job"]["bodies"]
     assert client.read(view["id"])["releases"]
@@ -314,17 +314,17 @@ def no_worker(house: House) -> Iterator[None]:
 @pytest.mark.usefixtures("no_worker")
 def test_a_task_that_two_workers_do_at_once_counts_once(client: Client) -> None:
     view = client.view(client.send("part.stl", BOX).json()["id"])
-    (errand,) = view["errands"]
+    (task,) = view["tasks"]
     with ThreadPoolExecutor(2) as workers:
-        list(workers.map(tasks.read, [errand["id"]] * 2))
+        list(workers.map(tasks.read, [task["id"]] * 2))
     view = client.view(view["id"])
     assert len(view["job"]["sources"]) == 1
-    assert view["errands"][0]["state"] == "done"
+    assert view["tasks"][0]["state"] == "done"
     view = client.act(view, do="settle-unit", source=view["job"]["sources"][0]["id"], unit="mm")
     client.post(view, "releases", format="stl").raise_for_status()
-    errand = next(one for one in client.view(view["id"])["errands"] if one["state"] == "waiting")
+    task = next(one for one in client.view(view["id"])["tasks"] if one["state"] == "waiting")
     with ThreadPoolExecutor(2) as workers:
-        list(workers.map(tasks.release, [errand["id"]] * 2))
+        list(workers.map(tasks.release, [task["id"]] * 2))
     assert [one["number"] for one in client.view(view["id"])["releases"]] == [1]
 
 
@@ -345,7 +345,7 @@ def test_a_task_whose_worker_was_killed_is_done_again(client: Client, house: Hou
     house.end("worker")
     house.run("worker")
     view = client.read(key, seconds=60)
-    assert view["errands"][0]["state"] == "done"
+    assert view["tasks"][0]["state"] == "done"
     assert len(view["job"]["bodies"]) == 1
 
 

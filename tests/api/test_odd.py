@@ -106,7 +106,7 @@ def test_stalled_downloads_hold_nobody_up(client: Client) -> None:
     """More than there are connections to the database, each read no farther than its head."""
     large = binary_stl(corners_of(box(2, 3, 5)).repeat(15_000, axis=0))
     view = client.opened("large.stl", large)
-    sha256 = client.view(view["id"])["errands"][-1]["sha256"]
+    sha256 = client.view(view["id"])["tasks"][-1]["sha256"]
     path = f"{client.http.base_url}jobs/{view['id']}/originals/{sha256}"
     with ExitStack() as open_ones:
         for _ in range(48):

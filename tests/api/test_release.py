@@ -20,7 +20,7 @@ from aimtrue.core.intake.actions import LookOver
 from aimtrue.settings import settings
 from aimtrue.store import jobs
 from aimtrue.store.database import sessions
-from aimtrue.store.shelf import StoreShelf
+from aimtrue.store.geometry_store import CachedGeometryStore
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
 from tests.shapes import binary_stl
@@ -51,7 +51,7 @@ def test_a_release_is_of_the_job_as_it_is_also_when_more_is_known_of_it(
     with sessions().begin() as session:
         body = jobs.load(session, view["id"]).job.bodies[0]
         known = body.health.model_copy(update={"crossings": 0 if body.health.crossings is None else None})
-        jobs.act(session, StoreShelf(), view["id"], None, LookOver(found={body.geometry: known}))
+        jobs.act(session, CachedGeometryStore(), view["id"], None, LookOver(found={body.geometry: known}))
     after = client.view(view["id"])
     assert after["number"] == view["number"] + 1
     assert after["releases"][0]["current"]
@@ -193,7 +193,7 @@ def test_a_target_that_refuses_is_said_at_the_job(client: Client, rest: dict[str
     httpx.post(f"http://127.0.0.1:{settings().next_port}/mood/refuses")
     client.http.post(at(view, "send"), json={"target": "Next program, simulated"})
     view = client.read(view["id"])
-    (failed,) = [one for one in view["errands"] if one["kind"] == "send"]
+    (failed,) = [one for one in view["tasks"] if one["kind"] == "send"]
     assert failed["state"] == "failed"
     assert "no room for it" in failed["error"]["says"]
     unknown = client.http.post(at(view, "send"), json={"target": "nowhere"})
@@ -225,7 +225,7 @@ def test_work_goes_on_when_its_database_connections_are_cut(client: Client, rest
             )
             time.sleep(0.4)
     view = _settled(client, rest["id"])
-    assert all(one["state"] in ("done", "failed") for one in view["errands"])
+    assert all(one["state"] in ("done", "failed") for one in view["tasks"])
     numbers = [one["number"] for one in view["releases"]]
     assert numbers == list(range(len(numbers), 0, -1))
     for number in numbers:
@@ -236,13 +236,13 @@ def test_work_goes_on_when_its_database_connections_are_cut(client: Client, rest
 
 def test_what_the_queue_has_lost_is_found_and_done(client: Client, rest: dict[str, Any]) -> None:
     with psycopg.connect(settings().database, autocommit=True) as own:
-        (errand,) = own.execute(
-            "insert into errand (job, kind, state, share, says, request, changed) values"
+        (task,) = own.execute(
+            "insert into task (job, kind, state, share, says, request, changed) values"
             " (%s, 'release', 'doing', 0.5, 'writing', %s, now() - interval '1 minute') returning id",
             (rest["id"], psycopg.types.json.Jsonb({"revision": rest["number"], "order": {"format": "stl"}})),
         ).fetchone()  # type: ignore[misc]
     view = _settled(client, rest["id"])
-    (found,) = [one for one in view["errands"] if one["id"] == errand]
+    (found,) = [one for one in view["tasks"] if one["id"] == task]
     assert found["state"] == "done"
     assert len(view["releases"]) == 1
 

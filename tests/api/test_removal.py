@@ -120,7 +120,7 @@ def test_a_release_under_way_ends_quietly_when_its_job_is_removed(client: Client
     assert client.http.delete(f"/jobs/{view['id']}").status_code == 204
     swept()
     done = client.read(other["id"])
-    assert [one["state"] for one in done["errands"] if one["kind"] == "release"] == ["done"]
+    assert [one["state"] for one in done["tasks"] if one["kind"] == "release"] == ["done"]
     assert client.http.get(f"/jobs/{other['id']}/releases/1/file").content[:2] == b"PK"
 
 

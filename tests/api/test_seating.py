@@ -128,11 +128,11 @@ def test_arranging_stops_when_it_is_asked_to_and_keeps_what_it_has(client: Clien
     view = settled(client)
     view = client.act(view, do="set-copies", body=view["job"]["bodies"][0]["id"], typed="5")
     work = {"do": "arrange-seats", "turns": "any", "seconds": 120}
-    errand = client.post(view, "work", work=work).raise_for_status().json()["job"]["errands"][0]["id"]
+    task = client.post(view, "work", work=work).raise_for_status().json()["job"]["tasks"][0]["id"]
     started = time.monotonic()
-    assert client.http.post(f"/jobs/{view['id']}/errands/{errand}/stop").status_code == 204
+    assert client.http.post(f"/jobs/{view['id']}/tasks/{task}/stop").status_code == 204
     view = client.read(view["id"], seconds=60)
     assert time.monotonic() - started < 60
-    assert view["errands"][0]["state"] == "done"
+    assert view["tasks"][0]["state"] == "done"
     assert view["undo"] == "arrange"
-    assert client.http.post(f"/jobs/{view['id']}/errands/999999/stop").status_code == 404
+    assert client.http.post(f"/jobs/{view['id']}/tasks/999999/stop").status_code == 404

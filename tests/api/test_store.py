@@ -17,11 +17,11 @@ from aimtrue.api.schema import described
 from aimtrue.cli import postgres
 from aimtrue.cli.system import SetupError
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.model.memo import Recent
+from aimtrue.core.model.memo import RecentValues
 from aimtrue.settings import ROOT, settings
-from aimtrue.store import at_rest, blobs, shelf
+from aimtrue.store import blobs, geometry_store, idle_release
 from aimtrue.store.database import migrate, sessions
-from aimtrue.store.shelf import StoreShelf, on_disk
+from aimtrue.store.geometry_store import CachedGeometryStore, on_disk
 from aimtrue.store.tables import BlobRow
 from tests.house import House
 
@@ -56,9 +56,9 @@ def test_what_holds_much_keeps_results_for_a_shorter_time(
     clock = count(100.0, 100.0)  # another hundred seconds whenever it is looked at
     monkeypatch.setattr("aimtrue.core.model.memo.monotonic", lambda: next(clock))
     monkeypatch.setattr(sys, "getallocatedblocks", lambda: 1_000_000)
-    values: Recent[str, str] = Recent(2)
+    values: RecentValues[str, str] = RecentValues(2)
     values.keep("a", "made")
-    at_rest.let_go(StoreShelf(), at_start)
+    idle_release.let_go(CachedGeometryStore(), at_start)
     assert values.get("a") == kept
 
 
@@ -78,15 +78,15 @@ def test_after_a_power_cut_the_cache_is_held_against_its_hashes(
 ) -> None:
     with sessions().begin() as session:
         name = blobs.put(session, b"as it was kept" * 1000)
-    path = shelf.on_disk(name)
+    path = geometry_store.on_disk(name)
     path.write_bytes(b"\0" * path.stat().st_size)
-    assert shelf.on_disk(name).read_bytes()[:1] == b"\0"  # what was made since is not looked at
-    monkeypatch.setattr(shelf, "_booted", lambda: time.time() + 5)
-    assert shelf.on_disk(name).read_bytes() == b"as it was kept" * 1000
-    drawn = shelf.keep_drawn(b"to be drawn")
+    assert geometry_store.on_disk(name).read_bytes()[:1] == b"\0"  # what was made since is not looked at
+    monkeypatch.setattr(geometry_store, "_booted", lambda: time.time() + 5)
+    assert geometry_store.on_disk(name).read_bytes() == b"as it was kept" * 1000
+    drawn = geometry_store.keep_drawn(b"to be drawn")
     (settings().cache / drawn).write_bytes(b"to be")
-    assert (settings().cache / shelf.keep_drawn(b"to be drawn")).read_bytes() == b"to be drawn"
-    assert not shelf.made_since_boot(path)
+    assert (settings().cache / geometry_store.keep_drawn(b"to be drawn")).read_bytes() == b"to be drawn"
+    assert not geometry_store.made_since_boot(path)
 
 
 def test_bytes_that_the_database_lost_are_told(house: House) -> None:
@@ -94,7 +94,7 @@ def test_bytes_that_the_database_lost_are_told(house: House) -> None:
         name = blobs.put(session, b"a sound blob")
         session.execute(text("update blob_chunk set data = 'another' where data = 'a sound blob'"))
     with pytest.raises(blobs.UnknownBlob, match="damaged"):
-        shelf.on_disk(name)
+        geometry_store.on_disk(name)
     with sessions().begin() as session:
         session.execute(text("delete from blob where sha256 = :name").bindparams(name=name))
 

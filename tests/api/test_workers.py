@@ -15,13 +15,13 @@ from sqlalchemy import select, text
 from sqlalchemy.exc import OperationalError
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.intake.work import ListFaces
+from aimtrue.core.intake.tasks import ListFacesTask
 from aimtrue.settings import ROOT
 from aimtrue.store import jobs
 from aimtrue.store.database import sessions
-from aimtrue.store.tables import ErrandRow
+from aimtrue.store.tables import TaskRow
 from aimtrue.work import tasks
-from aimtrue.work.queue import PutOff, ask_list
+from aimtrue.work.queue import TaskPutOff, ask_list
 from aimtrue.work.worker import rescue
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
@@ -63,7 +63,7 @@ def test_two_workers_share_what_there_is_and_nothing_is_done_twice(
     keys = [client.send(f"part {n}.stl", binary_stl(TWO * (1 + n / 10))).json()["id"] for n in range(12)]
     views = [client.read(key) for key in keys]
     assert [len(view["job"]["bodies"]) for view in views] == [2] * 12
-    assert [len(view["errands"]) for view in views] == [1] * 12
+    assert [len(view["tasks"]) for view in views] == [1] * 12
     house.end("worker")
     time.sleep(0.1)
 
@@ -73,29 +73,29 @@ def test_what_nobody_waits_for_takes_no_ones_place(client: Client) -> None:
     bodies = tuple(body["id"] for body in view["job"]["bodies"])
     with sessions().begin() as session:
         listing = [
-            ask_list(session, view["id"], view["number"], ListFaces(bodies=bodies), 1) for _ in range(3)
+            ask_list(session, view["id"], view["number"], ListFacesTask(bodies=bodies), 1) for _ in range(3)
         ]
     with sessions().begin() as session:  # none of them goes on before this ends
-        session.execute(select(ErrandRow).where(ErrandRow.id.in_(listing)).with_for_update())
+        session.execute(select(TaskRow).where(TaskRow.id.in_(listing)).with_for_update())
         until(lambda: begun(listing) > 0)
         assert client.opened("other.stl", binary_stl(TWO * 2))["job"]["bodies"]
         assert begun(listing) == 1
     until(lambda: begun(listing) == 0 and all(state == "done" for state in states(listing)))
 
 
-def begun(errands: list[int]) -> int:
+def begun(tasks: list[int]) -> int:
     """How many tasks are under way as the queue has it."""
     asked = text(
-        "select count(*) from procrastinate_jobs task"
-        " where status = 'doing' and (task.args->>'errand')::int = any(:errands)"
+        "select count(*) from procrastinate_jobs queued"
+        " where status = 'doing' and (queued.args->>'task')::int = any(:tasks)"
     )
     with sessions()() as session:
-        return int(session.scalar(asked, {"errands": errands}) or 0)
+        return int(session.scalar(asked, {"tasks": tasks}) or 0)
 
 
-def states(errands: list[int]) -> list[str]:
+def states(tasks: list[int]) -> list[str]:
     with sessions()() as session:
-        return list(session.scalars(select(ErrandRow.state).where(ErrandRow.id.in_(errands))))
+        return list(session.scalars(select(TaskRow.state).where(TaskRow.id.in_(tasks))))
 
 
 def until(true: Callable[[], bool], seconds: float = 40) -> None:
@@ -110,18 +110,18 @@ def test_a_task_that_is_put_off_is_told_of_in_one_line(
 ) -> None:
     view = client.opened("rest.stl", binary_stl(TWO))
     with sessions().begin() as session:
-        errand = jobs.add_errand(session, view["id"], "list", {}).id
+        task = jobs.add_task(session, view["id"], "list", {}).id
 
-    def away(row: ErrandRow) -> None:
+    def away(row: TaskRow) -> None:
         raise OperationalError("select", {}, Exception("connection refused"))
 
     queues = logging.getLogger("procrastinate.worker")
-    with pytest.raises(PutOff) as ended:
-        tasks._run(errand, away)
-    queues.error("task %s failed", errand, exc_info=ended.value)
+    with pytest.raises(TaskPutOff) as ended:
+        tasks._run(task, away)
+    queues.error("task %s failed", task, exc_info=ended.value)
     queues.error("task 0 failed", exc_info=ValueError())
     assert [one.getMessage() for one in caplog.records if "task" in one.getMessage()] == [
-        f"task {errand} is put off: the database was away",
+        f"task {task} is put off: the database was away",
         "task 0 failed",
     ]
     client.http.delete(f"/jobs/{view['id']}").raise_for_status()
@@ -131,27 +131,27 @@ def _task(client: Client) -> tuple[str, int]:
     """A job with a task that is under way, of which no worker knows."""
     key = client.opened("rest.stl", binary_stl(TWO))["id"]
     with sessions().begin() as session:
-        row = jobs.add_errand(session, key, "remake", {"revision": 1, "work": {}})
-        jobs.set_errand(session, row.id, state="doing")
+        row = jobs.add_task(session, key, "remake", {"revision": 1, "work": {}})
+        jobs.set_task(session, row.id, state="doing")
         return key, row.id
 
 
 def test_a_task_that_was_done_already_is_not_said_to_have_failed(client: Client) -> None:
-    _, errand = _task(client)
+    _, task = _task(client)
 
-    def done_by_another(row: ErrandRow) -> None:
+    def done_by_another(row: TaskRow) -> None:
         with sessions().begin() as session:
-            jobs.set_errand(session, row.id, state="done", share=1.0, says="done by another")
+            jobs.set_task(session, row.id, state="done", share=1.0, says="done by another")
         raise Refused("late", "it is not as it was any more")
 
-    tasks._run(errand, done_by_another)
+    tasks._run(task, done_by_another)
     with sessions()() as session:
-        row = session.get_one(ErrandRow, errand)
+        row = session.get_one(TaskRow, task)
         assert (row.state, row.says, row.error) == ("done", "done by another", None)
 
 
 def test_a_task_that_ends_every_worker_is_given_up(client: Client) -> None:
-    _, errand = _task(client)
+    _, task = _task(client)
     told: list[str] = []
 
     class Manager:
@@ -164,12 +164,12 @@ def test_a_task_that_ends_every_worker_is_given_up(client: Client) -> None:
     for attempts in range(5):
         job = Job(
             id=1, queue="default", lock=None, queueing_lock=None, task_name="remake",
-            task_kwargs={"errand": errand}, attempts=attempts,
+            task_kwargs={"task": task}, attempts=attempts,
         )  # fmt: skip
         asyncio.run(rescue(Manager(), job))  # type: ignore[arg-type]
     assert told == ["again", "again", "again", "failed", "failed"]
     with sessions()() as session:
-        row = session.get_one(ErrandRow, errand)
+        row = session.get_one(TaskRow, task)
         assert row.state == "failed"
         assert row.error is not None
         assert row.error["code"] == "task-lost"

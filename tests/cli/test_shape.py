@@ -119,7 +119,7 @@ def test_raised_faces_two_colours_and_a_drain_where_it_is_told(tmp_path: Path, c
 
 
 def test_several_bodies_are_cut_by_the_same_planes_and_none_is_lost(tmp_path: Path, capsys: Told) -> None:
-    items = [threemf.Item("a", mesh_of(BLOCK)), threemf.Item("b", box(5, 5, 8, at=(70, 0, 0)))]
+    items = [threemf.BuildObject("a", mesh_of(BLOCK)), threemf.BuildObject("b", box(5, 5, 8, at=(70, 0, 0)))]
     kit = tmp_path / "kit.3mf"
     kit.write_bytes(threemf.write(items, Unit.MM, "kit", ""))
     answer = made(capsys, "divide", kit, "--plane", "z=20", "--out", tmp_path / "out")
@@ -156,9 +156,9 @@ def test_two_bodies_of_one_file_or_of_two(block: Path, tmp_path: Path, capsys: T
     apart = made(capsys, "split-by", block, rod, "--out", tmp_path / "apart")["bodies"]
     assert [body["volume_mm3"] for body in apart] == pytest.approx([69000, 3000])
     items = [
-        threemf.Item("a", mesh_of(BLOCK)),
-        threemf.Item("b", box(5, 5, 40)),
-        threemf.Item("c", box(1, 1, 1)),
+        threemf.BuildObject("a", mesh_of(BLOCK)),
+        threemf.BuildObject("b", box(5, 5, 40)),
+        threemf.BuildObject("c", box(1, 1, 1)),
     ]
     kit = tmp_path / "kit.3mf"
     kit.write_bytes(threemf.write(items, Unit.MM, "kit", ""))

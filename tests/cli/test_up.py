@@ -19,7 +19,7 @@ import pytest
 from aimtrue.cli import check, system
 from aimtrue.cli.postgres import Postgres, free_port, temporary
 from aimtrue.cli.system import SetupError
-from aimtrue.cli.up import Kept
+from aimtrue.cli.up import SupervisedProcess
 from aimtrue.settings import OWN_HEADER, ROOT
 from tests.core.test_release_files import TWO
 from tests.house import own_folder
@@ -158,7 +158,7 @@ def test_a_second_up_with_the_same_data_leaves_the_first_alone(up: Up, folder: P
     assert httpx.get(f"{up.address}/api/jobs").json() == []
 
 
-class Ending(Kept):
+class Ending(SupervisedProcess):
     """A process that ends as soon as it is started."""
 
     started = 0

@@ -26,7 +26,10 @@ Held = pytest.CaptureFixture[str]
 def released(tmp_path: Path, capsys: Held) -> Path:
     """A plate with a bore, made larger by a reading, and a block, as STL and as 3MF, with records."""
     plate = Manifold.cube((60, 40, 8)) - Manifold.cylinder(20, 5, 5, 64, True).translate((20, 20, 0))
-    parts = [threemf.Item("plate", mesh_of(plate)), threemf.Item("block", box(5, 6, 7, at=(70, 0, 2)))]
+    parts = [
+        threemf.BuildObject("plate", mesh_of(plate)),
+        threemf.BuildObject("block", box(5, 6, 7, at=(70, 0, 2))),
+    ]
     kit = tmp_path / "kit.3mf"
     kit.write_bytes(threemf.write(parts, Unit.MM, "kit", ""))
     for kind in ("stl", "3mf"):
@@ -78,7 +81,7 @@ def test_another_unit_a_missing_body_and_a_shrunk_copy_are_named(released: Path,
     meshes = [(part.name, part.mesh) for part in parts]
 
     def written(*items: tuple[str, Mesh], unit: Unit = Unit.MM) -> dict[str, Any]:
-        file.write_bytes(threemf.write([threemf.Item(*one) for one in items], unit, "kit", ""))
+        file.write_bytes(threemf.write([threemf.BuildObject(*one) for one in items], unit, "kit", ""))
         code, broken = verified(capsys, file, proof)
         assert code == 5
         return broken

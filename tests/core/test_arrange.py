@@ -7,7 +7,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.intake.mending.arrange import arranged
+from aimtrue.core.intake.mending.arrangements import arranged
 from aimtrue.core.intake.mending.remedies import without_crossings
 from aimtrue.core.mesh.crossings import crossing_faces
 from aimtrue.core.mesh.mesh import Mesh, merged

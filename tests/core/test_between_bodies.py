@@ -7,7 +7,7 @@ from aimtrue.core.actions import apply
 from aimtrue.core.chain.transforms import drawn_vertices, true_linear, true_points
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import stl, threemf
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.gauges.measure import length_of, sharing
 from aimtrue.core.intake.actions import Delete, LeaveKit, Remake, SettleUnit, SetUp
 from aimtrue.core.intake.take_in import take_in
@@ -15,7 +15,7 @@ from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import merged
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.proof import ProofBroken
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.bodies import reshaped
@@ -34,11 +34,11 @@ def posts(apart: float = 30.0) -> Bench:
     return bench.do(SettleUnit(source="s1", unit="mm"))
 
 
-def facing(bench: Bench, body: str, direction: tuple[float, float, float]) -> Spot:
+def facing(bench: Bench, body: str, direction: tuple[float, float, float]) -> PickedSpot:
     """The flat face of a body that looks one way."""
     listed = features_of(bench.mesh(bench.job.body(body).geometry)).listed
     found = next(one for one in listed if np.dot(one.direction, direction) > 0.99)
-    return Spot(body=body, feature=found.id)
+    return PickedSpot(body=body, feature=found.id)
 
 
 def gap(bench: Bench, typed: str = "") -> Bench:
@@ -63,7 +63,7 @@ def test_between_corners_and_along_a_slant() -> None:
     for key, mesh, point in ((NEAR, near, (0, 0, 0)), (FAR, far, (50, 10, 40))):
         face, corner = np.argwhere((mesh.vertices[mesh.faces] == point).all(axis=2))[0]
         weights = tuple(float(k == corner) for k in range(3))
-        spots.append(Spot(body=key, anchor=Anchor(face=int(face), weights=weights, on="vertex")))  # type: ignore[arg-type]
+        spots.append(PickedSpot(body=key, anchor=Anchor(face=int(face), weights=weights, on="vertex")))  # type: ignore[arg-type]
     bench.do(AddReading(body=NEAR, kind="points", spots=tuple(spots)))
     assert length_of(bench.job, bench.job.readings[0]) == pytest.approx(np.sqrt(50**2 + 10**2 + 40**2))
 
@@ -85,8 +85,8 @@ def test_the_file_is_measured_between_its_bodies(shape: str, kind: str) -> None:
 def test_a_file_in_which_the_bodies_stand_wrong_does_not_hold(monkeypatch: pytest.MonkeyPatch) -> None:
     bench = gap(posts(), "24")
 
-    def moved(items: list[threemf.Item], *more: object, **named: object) -> bytes:
-        items[1] = threemf.Item("far", items[1].mesh.mapped(lambda v: v + np.array([0.01, 0, 0])))
+    def moved(items: list[threemf.BuildObject], *more: object, **named: object) -> bytes:
+        items[1] = threemf.BuildObject("far", items[1].mesh.mapped(lambda v: v + np.array([0.01, 0, 0])))
         return written(items, *more, **named)  # type: ignore[arg-type]
 
     written = threemf.write
@@ -113,7 +113,7 @@ def test_bodies_without_a_common_origin_are_refused() -> None:
     with pytest.raises(Refused, match="do not share"):
         gap(bench)
     with pytest.raises(Refused, match="on one body"):
-        posts().do(AddReading(body=NEAR, kind="wall", spots=(Spot(body=FAR, feature=0),)))
+        posts().do(AddReading(body=NEAR, kind="wall", spots=(PickedSpot(body=FAR, feature=0),)))
 
 
 def test_the_gauge_goes_with_either_body() -> None:
@@ -153,7 +153,7 @@ def test_a_gauge_between_centres_is_lost_with_its_bore() -> None:
     key = bench.job.bodies[0].id
     listed = features_of(bench.mesh(bench.job.body(key).geometry)).listed
     bores = [one.id for one in listed if one.kind == "bore"][:2]
-    spots = tuple(Spot(feature=one) for one in bores)
+    spots = tuple(PickedSpot(feature=one) for one in bores)
     bench.do(AddReading(body=key, kind="points", spots=spots, typed="188"))
     solid = box(212, 80, 44, at=(-106, 0, 0))  # the same place, without a bore
     taken = take_in("m1", "clamp-shells.stl", stl.write_binary(solid, "blank"))

@@ -9,12 +9,12 @@ from scipy.spatial.transform import Rotation
 
 from aimtrue.core.actions import apply
 from aimtrue.core.intake.actions import Duplicate, SettleUnit, TakeIn
-from aimtrue.core.intake.bodies.alike import are_alike, groups_of_alike, identical
+from aimtrue.core.intake.bodies.congruence import are_alike, groups_of_alike, identical
 from aimtrue.core.intake.bodies.overlaps import overlaps_of
 from aimtrue.core.intake.bodies.separate import separate
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.mesh.inside import winding_numbers
 from aimtrue.core.mesh.mesh import Mesh, merged, weld
+from aimtrue.core.mesh.point_location import winding_numbers
 from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of

@@ -20,7 +20,7 @@ from aimtrue.core.model.division import AskAbove
 from aimtrue.core.model.facets import Fineness
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof import ProofBroken, kernel
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from tests.shapes import bench_of
@@ -212,9 +212,9 @@ def test_cad_is_proven_by_another_tessellation(kind: str, monkeypatch: pytest.Mo
     # A first reading that is off by a hundredth of the size is caught by the second.
     right = kernel.read
 
-    def other(*told: Any) -> list[kernel.Solid]:
+    def other(*told: Any) -> list[kernel.KernelSolid]:
         return [
-            kernel.Solid(one.surface.moved(one.surface.points * [1, 1, 1.01]), one.volume)
+            kernel.KernelSolid(one.surface.moved(one.surface.points * [1, 1, 1.01]), one.volume)
             for one in right(*told)
         ]
 

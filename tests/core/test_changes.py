@@ -10,7 +10,7 @@ from aimtrue.core.chain.allowance import allowed_sizes
 from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.gauges.picks import feature_lines
 from aimtrue.core.gauges.sections import section_through
 from aimtrue.core.intake.actions import Delete, MakeKit, Rename, SettleUnit, SetUp
@@ -18,7 +18,7 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.bolts import BOLTS, suits
 from aimtrue.core.model.lengths import Unit, parse_offset
 from aimtrue.core.model.materials import MATERIALS, Material
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import (
@@ -48,7 +48,7 @@ def plain(mesh: Mesh | None = None) -> Bench:
 def hinge() -> Bench:
     """A pin of 8 mm in a bore of 8.4, as one kit of one file."""
     sleeve, pin = ring(10, 4.2, 12, 96), ring(4, 1, 20, 96)
-    items = [threemf.Item("sleeve", sleeve), threemf.Item("pin", pin)]
+    items = [threemf.BuildObject("sleeve", sleeve), threemf.BuildObject("pin", pin)]
     return bench_of("hinge.3mf", threemf.write(items, Unit.MM, "hinge", ""))
 
 
@@ -201,7 +201,7 @@ def test_gauges_keep_to_their_axis_when_up_is_changed() -> None:
     bench = plain().do(SetUp(source="s1", up="y"))
     listed = bench.features(bench.job.bodies[0]).listed
     floor = next(one for one in listed if one.flat and one.direction == (0, 0, -1))
-    bench.do(AddReading(body=B, kind="perimeter", spots=(Spot(feature=floor.id),), axis="x"))
+    bench.do(AddReading(body=B, kind="perimeter", spots=(PickedSpot(feature=floor.id),), axis="x"))
     girth = survey(bench.job, bench).bodies[0].readings[0].model_mm
     assert girth == pytest.approx(2 * (30 + 50))
 

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from aimtrue.core.actions import apply
-from aimtrue.core.drawing.sheet import Plate, three_views
+from aimtrue.core.drawing.sheet import TitleBlock, three_views
 from aimtrue.core.errors import Refused
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import (
     Accept,
     BringHome,
@@ -20,13 +20,13 @@ from aimtrue.core.intake.actions import (
     TakeIn,
 )
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.intake.work import Mend, Revise, Separate, Work
+from aimtrue.core.intake.tasks import IntakeTask, MendTask, ReviseTask, SeparateTask
 from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.model.lengths import Unit, written
-from aimtrue.core.release.make import refuse_unreleasable, release
+from aimtrue.core.release.making import refuse_unreleasable, release
 from aimtrue.core.release.order import Order
-from aimtrue.core.seating.now import standing_of
+from aimtrue.core.seating.seat_states import standing_of
 from aimtrue.core.survey.findings import all_findings
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import (
@@ -42,7 +42,7 @@ from aimtrue.core.truing.actions import (
     SolveReadings,
 )
 from aimtrue.core.truing.csv import sorted_out
-from aimtrue.core.truing.drawn import _on_thread
+from aimtrue.core.truing.drawn_features import _on_thread
 from tests.shapes import Bench, bench_of, binary_stl, bored, box, corners_of
 
 A, B = "s1-1", "s2-1"
@@ -64,7 +64,7 @@ def two_files(unit: Unit | None = Unit.MM) -> Bench:
     return bench.do(SettleUnit(source="s2", unit=unit)) if unit else bench
 
 
-def worked(bench: Bench, work: Work, data: bytes = b"") -> Bench:
+def worked(bench: Bench, work: IntakeTask, data: bytes = b"") -> Bench:
     return bench.work(work, data)
 
 
@@ -78,10 +78,10 @@ def test_an_acceptance_is_bound_to_what_was_accepted() -> None:
     )
     refuse_unreleasable(bench.job, bench, Order())
     again = binary_stl(corners_of(box(20, 30, 50))[1:])
-    worked(bench, Revise(source="s1", name="part.stl", sha256="x"), again)
+    worked(bench, ReviseTask(source="s1", name="part.stl", sha256="x"), again)
     assert bench.job.bodies[0].accepted == ("open-edges",)
     worse = binary_stl(corners_of(box(20, 30, 50))[[0, 1, 2, 3, 4, 5, 6, 7, 8, 10]])
-    worked(bench, Revise(source="s1", name="part.stl", sha256="x"), worse)
+    worked(bench, ReviseTask(source="s1", name="part.stl", sha256="x"), worse)
     assert bench.job.bodies[0].accepted == ()
     with pytest.raises(Refused):
         refuse_unreleasable(bench.job, bench, Order())
@@ -120,13 +120,13 @@ def decided() -> Bench:
 def test_a_revision_keeps_allowance_as_drawn_and_bores_at_their_new_diameter() -> None:
     bench = decided()
     new = merged([bored(5.3), box(5, 5, 5, at=(60, 0, 0))])
-    worked(bench, Revise(source="s1", name="part.stl", sha256="x"), binary_stl(corners_of(new)))
+    worked(bench, ReviseTask(source="s1", name="part.stl", sha256="x"), binary_stl(corners_of(new)))
     body = max(bench.job.bodies, key=lambda one: one.triangles)
     assert body.as_drawn
     assert body.clearance.mm == (0.3, 0, 0)
     assert [round(one.diameter, 2) for one in body.kept] == [5.3]
     gone = merged([box(40, 30, 8), box(5, 5, 5, at=(60, 0, 0))])
-    worked(bench, Revise(source="s1", name="part.stl", sha256="x"), binary_stl(corners_of(gone)))
+    worked(bench, ReviseTask(source="s1", name="part.stl", sha256="x"), binary_stl(corners_of(gone)))
     assert "kept bore" in next(
         one.says for one in survey(bench.job, bench).findings if one.code == "revision-lost"
     )
@@ -136,7 +136,7 @@ def test_pieces_keep_what_was_decided_of_their_whole() -> None:
     from aimtrue.core.formats import threemf
 
     pair = merged([bored(), box(5, 5, 5, at=(60, 0, 0))])
-    items = [threemf.Item("pair", pair), threemf.Item("cap", box(1, 2, 3, at=(0, 0, 90)))]
+    items = [threemf.BuildObject("pair", pair), threemf.BuildObject("cap", box(1, 2, 3, at=(0, 0, 90)))]
     bench = bench_of("pair.3mf", threemf.write(items, Unit.MM, "", ""))
     whole = bench.job.bodies[0]
     bench.do(
@@ -144,7 +144,7 @@ def test_pieces_keep_what_was_decided_of_their_whole() -> None:
         KeepBores(bodies=(whole.id,)),
         KeepAsDrawn(bodies=(whole.id,)),
     )
-    worked(bench, Separate(body=whole.id))
+    worked(bench, SeparateTask(body=whole.id))
     pieces = [one for one in bench.job.bodies if one.name.startswith("pair")]
     assert len(pieces) == 2
     assert all(
@@ -208,15 +208,15 @@ def test_rows_are_judged_like_typed_lengths_and_told_by_their_line() -> None:
     assert told.value.code == "csv-cells"
 
 
-def flats(bench: Bench) -> tuple[Spot, Spot]:
+def flats(bench: Bench) -> tuple[PickedSpot, PickedSpot]:
     flat = [one for one in bench.features(bench.job.bodies[0]).listed if one.flat]
     other = next(one for one in flat if abs(np.dot(one.direction, flat[0].direction)) < 0.1)
-    return Spot(feature=flat[0].id), Spot(feature=other.id)
+    return PickedSpot(feature=flat[0].id), PickedSpot(feature=other.id)
 
 
 def test_a_mended_copy_does_not_overlap_its_twin() -> None:
     bench = settled(Mesh(box(20, 30, 50).vertices, box(20, 30, 50).faces[2:])).do(Duplicate(bodies=(A,)))
-    worked(bench, Mend(bodies=(A, "d1"), remedy="close-holes"))
+    worked(bench, MendTask(bodies=(A, "d1"), remedy="close-holes"))
     assert all(body.health.closed for body in bench.job.bodies)
     assert "overlap" not in codes(bench)
     assert [body.copied for body in bench.job.bodies] == [False, True]
@@ -264,12 +264,12 @@ def test_halves_are_rounded_away_from_zero(value: float, text: str) -> None:
 
 
 def test_a_drawing_rounds_as_a_draughtsman_does() -> None:
-    assert "28.58" in three_views(box(28.575, 20, 10), (), Plate(()))
+    assert "28.58" in three_views(box(28.575, 20, 10), (), TitleBlock(()))
 
 
 def test_a_body_of_a_job_kept_before_is_proven_by_its_surface_where_it_was_made_anew() -> None:
     bench = settled(Mesh(box(20, 30, 50).vertices, box(20, 30, 50).faces[2:]))
-    worked(bench, Mend(bodies=(A,), remedy="close-holes"))
+    worked(bench, MendTask(bodies=(A,), remedy="close-holes"))
     body = bench.job.bodies[0]
     bench.job = bench.job.with_body(body.model_copy(update={"remade": None, "made_of": ()}))
     proof = release(bench.job, bench, Order()).files[0].file.proof

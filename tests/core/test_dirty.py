@@ -12,19 +12,19 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model, threemf
 from aimtrue.core.formats.stl import write_ascii
 from aimtrue.core.intake.actions import Accept, Delete, SettleUnit
-from aimtrue.core.intake.bodies.alike import are_alike, groups_of_alike, true_corners
-from aimtrue.core.intake.bodies.aside import set_aside
+from aimtrue.core.intake.bodies.congruence import are_alike, groups_of_alike, true_corners
+from aimtrue.core.intake.bodies.discarded import set_aside
 from aimtrue.core.intake.bodies.separate import separate
 from aimtrue.core.intake.mending.remedies import mended
-from aimtrue.core.intake.unit import verdict
-from aimtrue.core.intake.work import Mend
+from aimtrue.core.intake.tasks import MendTask
+from aimtrue.core.intake.units.verdict import verdict
 from aimtrue.core.mesh.mesh import Mesh, merged, weld
 from aimtrue.core.mesh.polygons import Polygons, triangles_of
 from aimtrue.core.model.finding import ACCEPTABLE
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Evidence
 from aimtrue.core.proof.released import read_back
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import SetFactor
@@ -248,7 +248,7 @@ def test_odd_writing_is_read_and_proven(name: str, data: bytes, remark: str) -> 
 
 @pytest.mark.parametrize("named", ['p1="1"', 'pid="7" p1="1"', 'pid="7" p1="0" p2="1" p3="0"'])
 def test_colours_of_triangles_are_told_as_left_out(named: str) -> None:
-    data = threemf.write([threemf.Item("part", BOX)], Unit.MM, "", "")
+    data = threemf.write([threemf.BuildObject("part", BOX)], Unit.MM, "", "")
     looks = (
         '<basematerials id="7"><base name="a" displaycolor="#AA0000"/><base name="b" displaycolor="#00AA00"/>'
     )
@@ -264,7 +264,9 @@ def test_colours_of_triangles_are_told_as_left_out(named: str) -> None:
 
 
 def test_supports_of_a_3mf_are_no_bodies_and_said() -> None:
-    data = threemf.write([threemf.Item("part", BOX), threemf.Item("prop", box(1, 1, 9))], Unit.MM, "", "")
+    data = threemf.write(
+        [threemf.BuildObject("part", BOX), threemf.BuildObject("prop", box(1, 1, 9))], Unit.MM, "", ""
+    )
     changed = changed_3mf(data, 'name="prop" type="model"', 'name="prop" type="support"')
     contents = read_model("a.3mf", changed)
     assert [part.name for part in contents.parts] == ["part"]
@@ -291,7 +293,9 @@ SLICES = (
 
 
 def test_lists_of_an_extension_take_no_solid_away() -> None:
-    data = threemf.write([threemf.Item("part", BOX), threemf.Item("cap", box(1, 1, 9))], Unit.MM, "", "")
+    data = threemf.write(
+        [threemf.BuildObject("part", BOX), threemf.BuildObject("cap", box(1, 1, 9))], Unit.MM, "", ""
+    )
     sliced = changed_3mf(data, "<resources>", SLICES)
     bench = bench_of("a.3mf", sliced)
     assert [body.name for body in bench.job.bodies] == ["part", "cap"]
@@ -299,14 +303,17 @@ def test_lists_of_an_extension_take_no_solid_away() -> None:
 
 
 def test_what_is_no_triangle_in_a_list_of_triangles_is_none() -> None:
-    data = threemf.write([threemf.Item("part", BOX)], Unit.MM, "", "")
+    data = threemf.write([threemf.BuildObject("part", BOX)], Unit.MM, "", "")
     bench = bench_of("a.3mf", changed_3mf(data, "<triangles>", '<triangles><strange v1="0" v2="1" v3="2"/>'))
     assert bench.job.bodies[0].triangles == 12
     release(bench.job, bench, Order())  # raises unless the proof holds
 
 
 def test_a_name_with_a_word_of_the_format_does_not_mix_bodies_up() -> None:
-    pair = [threemf.Item("usemtl rail", BOX), threemf.Item("usemtl cap", box(1, 1, 9, at=(9, 9, 9)))]
+    pair = [
+        threemf.BuildObject("usemtl rail", BOX),
+        threemf.BuildObject("usemtl cap", box(1, 1, 9, at=(9, 9, 9))),
+    ]
     bench = bench_of("a.3mf", threemf.write(pair, Unit.MM, "", ""))
     release(bench.job, bench, Order(format="obj"))  # raises unless the proof holds
 
@@ -332,7 +339,7 @@ def test_what_is_alike_by_every_measure_but_its_arrangement_is_not_alike() -> No
 
 def test_a_3mf_whose_triangles_share_no_corners_is_one_body() -> None:
     loose = Mesh(corners_of(BOX).reshape(-1, 3), np.arange(36, dtype=np.int32).reshape(-1, 3))
-    bench = bench_of("a.3mf", threemf.write([threemf.Item("part", loose)], Unit.MM, "", ""))
+    bench = bench_of("a.3mf", threemf.write([threemf.BuildObject("part", loose)], Unit.MM, "", ""))
     (body,) = bench.job.bodies
     assert body.health.closed
     release(bench.job, bench, Order())  # raises unless the proof holds
@@ -375,7 +382,9 @@ def _with_copies(turned: bool, many: int) -> np.ndarray:  # type: ignore[type-ar
 @pytest.mark.parametrize("many", [1, 2, 5])
 def test_removing_doubles_leaves_one_of_each(many: int) -> None:
     bench = bench_of("crate.stl", binary_stl(_with_copies(turned=True, many=many)))
-    bench.do(SettleUnit(source="s1", unit=Unit.MM)).work(Mend(bodies=("s1-1",), remedy="remove-degenerate"))
+    bench.do(SettleUnit(source="s1", unit=Unit.MM)).work(
+        MendTask(bodies=("s1-1",), remedy="remove-degenerate")
+    )
     (body,) = bench.job.bodies
     assert (body.triangles, body.health.closed) == (12, True)
     assert body.volume == pytest.approx(20 * 30 * 50)

@@ -12,18 +12,19 @@ from manifold3d import Manifold
 from aimtrue.core.division.actions import PutAll, SetPrinted, TakePrinted, Undivide
 from aimtrue.core.division.making import shape_all
 from aimtrue.core.division.stale import stale_bodies
+from aimtrue.core.division.tasks import DivideTask
 from aimtrue.core.division.trials import pairs_of, printed
-from aimtrue.core.division.work import Shape
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept, Delete, Duplicate, Paint, Rename, SettleUnit, SetUp
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.body import recipe_of
-from aimtrue.core.model.decisions import Picked
+from aimtrue.core.model.decisions import PickedFace
 from aimtrue.core.model.division import (
     AskAbove,
+    AskCombination,
     Asked,
     AskFaces,
     AskHollow,
@@ -31,16 +32,15 @@ from aimtrue.core.model.division import (
     AskPieces,
     AskPins,
     AskSlice,
-    AskTogether,
 )
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.shaping import InPieces, Pin
+from aimtrue.core.model.shaping import PieceCut, Pin
 from aimtrue.core.proof import ProofBroken
-from aimtrue.core.recipes import Kitchen
-from aimtrue.core.release.make import release
+from aimtrue.core.recipes import RecipeBuilder
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import MoveSeat, TurnSeat
-from aimtrue.core.seating.places import places_of
+from aimtrue.core.seating.placement.places import places_of
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import AddReading, AdjustReading, KeepBores, SetAllowance, SetFactor
 from aimtrue.core.truing.calibration import calibrated
@@ -104,7 +104,7 @@ def test_what_is_made_is_proven_where_it_lies_and_seated(how: str) -> None:
     bench.do(TurnSeat(body=made[0].id, axis="x", typed="33"))
     released(bench, place="seated", bodies=keys[:1])
     for body in made:  # the recipe makes it again, to the last bit
-        again = Kitchen(bench).made(recipe_of(body))
+        again = RecipeBuilder(bench).made(recipe_of(body))
         np.testing.assert_array_equal(again.vertices, bench.mesh(body.geometry).vertices)
 
 
@@ -112,7 +112,7 @@ def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
     bench = job().do(SetAllowance(body=A, shrinkage=("0.5", "0.5", "0.5"), clearance=None))
     bore = next(one for one in bench.features(bench.job.body(A)).listed if one.kind == "bore")
     bench.do(
-        AddReading(body=A, kind="diameter", spots=(Spot(feature=bore.id),), typed="5.6"),
+        AddReading(body=A, kind="diameter", spots=(PickedSpot(feature=bore.id),), typed="5.6"),
         AddReading(body=A, kind="extent", axis="z", typed=""),
     )
     bench.shape(AskSlice(axis="x", low="35", high="51"))
@@ -157,9 +157,9 @@ def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
 
 def test_all_bodies_of_a_kit_are_cut_by_the_same_planes_and_come_back_at_once() -> None:
     items = [
-        threemf.Item("block", mesh_of(Manifold.cube((40, 30, 20)))),
-        threemf.Item("rod", mesh_of(Manifold.cylinder(8, 6, 6, 64).translate((60, 0, 0)))),
-        threemf.Item("cap", mesh_of(Manifold.cube((10, 10, 4)).translate((0, 60, 0)))),
+        threemf.BuildObject("block", mesh_of(Manifold.cube((40, 30, 20)))),
+        threemf.BuildObject("rod", mesh_of(Manifold.cylinder(8, 6, 6, 64).translate((60, 0, 0)))),
+        threemf.BuildObject("cap", mesh_of(Manifold.cube((10, 10, 4)).translate((0, 60, 0)))),
     ]
     bench = bench_of("kit.3mf", threemf.write(items, Unit.MM, "kit", ""))
     keys = [body.id for body in bench.job.bodies]
@@ -172,7 +172,7 @@ def test_all_bodies_of_a_kit_are_cut_by_the_same_planes_and_come_back_at_once() 
     assert len({body.kit for body in bench.job.bodies}) == 1
     assert released(bench, place="own") == 10
     bench = bench_of("kit.3mf", threemf.write(items, Unit.MM, "kit", ""))
-    only = Shape(bodies=tuple(keys), asked=AskPieces(planes=("x=20",)))
+    only = DivideTask(bodies=tuple(keys), asked=AskPieces(planes=("x=20",)))
     (one,) = shape_all("m", bench.job, only, bench, lambda share, says: None)
     assert PutAll(each=(one.action,)).words() == "divide block into 2 pieces"  # type: ignore[arg-type]
     with pytest.raises(Refused, match="none of the planes"):
@@ -204,7 +204,7 @@ def test_an_open_body_is_cut_on_purpose_and_what_is_open_is_told() -> None:
     bench.do(Accept(bodies=(gaping.id,), code="open-edges", reason="a bowl"))
     assert released(bench, place="own") == 4
     for body in made:
-        again = Kitchen(bench).made(recipe_of(body))
+        again = RecipeBuilder(bench).made(recipe_of(body))
         np.testing.assert_array_equal(again.vertices, bench.mesh(body.geometry).vertices)
     # A face that is missing, and one moved, are noticed although there is no inside.
     for broken in (lambda mesh: Mesh(mesh.vertices, mesh.faces[2:]), lambda mesh: moved_up(mesh, 0.02)):
@@ -229,7 +229,7 @@ def test_raised_faces_are_proven_and_found_again_on_another_revision() -> None:
     bench = job(marked()).do(SetFactor(body=A, typed="1.25"))
     mesh = bench.mesh(bench.job.body(A).geometry)
     top = int((mesh.vertices[mesh.faces][:, :, 2].min(axis=1) > 15.5).argmax())
-    bench.shape(AskFaces(picks=(Picked(face=top, point=(0, 0, 0)),), alike=True, depth="0.8"))
+    bench.shape(AskFaces(picks=(PickedFace(face=top, point=(0, 0, 0)),), alike=True, depth="0.8"))
     marks, rest = (body for body in bench.job.bodies if body.division)
     assert (marks.name, marks.colour != rest.colour) == ("plate marks", True)
     assert marks.volume * 1.25**3 == pytest.approx(2 * 7.5 * 2.5 * (1.25 + 0.8), rel=1e-5)
@@ -302,7 +302,7 @@ def test_what_was_placed_by_hand_stays_where_it_is_on_the_body() -> None:
     bench.do(SetFactor(body=A, typed="1.3")).shape_again()
     assert not stale_bodies(bench.job)
     shaping = bench.job.divisions[0].shaping
-    assert isinstance(shaping, InPieces)
+    assert isinstance(shaping, PieceCut)
     assert shaping.pins
     for before, after in zip(places, shaping.pins.places, strict=True):
         np.testing.assert_allclose(after.point[:2], np.array(before.point[:2]) * 1.3 / 1.1)
@@ -357,14 +357,14 @@ def test_a_division_is_asked_for_otherwise() -> None:
 
 def test_two_bodies_of_a_kit_become_one_and_stay_in_it() -> None:
     items = [
-        threemf.Item("block", mesh_of(Manifold.cube((40, 30, 20), True))),
-        threemf.Item("rod", mesh_of(Manifold.cylinder(30, 6, 6, 64))),
+        threemf.BuildObject("block", mesh_of(Manifold.cube((40, 30, 20), True))),
+        threemf.BuildObject("rod", mesh_of(Manifold.cylinder(30, 6, 6, 64))),
     ]
     data = threemf.write(items, Unit.MM, "pair", "")
     volumes = {}
     for how in ("join", "cut", "common", "split"):
         bench = bench_of("pair.3mf", data)
-        bench.shape(AskTogether(how=how), "s1-1", "s1-2")  # type: ignore[arg-type]
+        bench.shape(AskCombination(how=how), "s1-1", "s1-2")  # type: ignore[arg-type]
         made = bench.job.bodies[2]
         assert made.kit == bench.job.bodies[0].kit
         assert released(bench) == (2 if how == "split" else 1)

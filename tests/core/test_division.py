@@ -18,36 +18,37 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from manifold3d import Manifold
 
-from aimtrue.core.division import hollow, pins, seams, split
-from aimtrue.core.division.asking import answered
-from aimtrue.core.division.drawings import rings_in
-from aimtrue.core.division.filling import filled
+from aimtrue.core.division import pins
+from aimtrue.core.division.cutting import hollow, seams, split
+from aimtrue.core.division.cutting.halves import FaceGroup, parted
+from aimtrue.core.division.cutting.loop_filling import filled
+from aimtrue.core.division.cutting.pieces import Piece, cut_by
+from aimtrue.core.division.cutting.planes import across, letter_of, plane_through, typed_plane
+from aimtrue.core.division.cutting.solids import distances
+from aimtrue.core.division.cutting.split import checked_rings
 from aimtrue.core.division.fitting import fit_into, over_in, over_turned
-from aimtrue.core.division.halves import Part, parted
-from aimtrue.core.division.pieces import Piece, cut_by
-from aimtrue.core.division.planes import across, letter_of, plane_through, typed_plane
-from aimtrue.core.division.solids import distances
-from aimtrue.core.division.split import checked_rings
+from aimtrue.core.division.requests import answered
+from aimtrue.core.division.sections.drawings import rings_in
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model, threemf
 from aimtrue.core.gauges import anchors
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of, solid_of
-from aimtrue.core.model.decisions import Picked
+from aimtrue.core.model.decisions import PickedFace
 from aimtrue.core.model.division import (
     AskAbove,
+    AskCombination,
     AskFaces,
     AskHollow,
     AskInside,
     AskPieces,
     AskPins,
     AskSlice,
-    AskTogether,
 )
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import BoxVolume, Machine, RoundVolume
 from aimtrue.core.model.readings import Anchor
-from aimtrue.core.model.shaping import Above, Inside, Pin, Pins, Plane, Slice
+from aimtrue.core.model.shaping import HeightSplit, OutlineSplit, Pin, Pins, Plane, Slice
 from tests.shapes import box
 
 BLOCK = Manifold.cube((40, 30, 20))
@@ -280,7 +281,7 @@ def test_random_solids_and_planes(
 def test_the_quick_way_and_the_solids_cut_alike_and_give_way_to_each_other() -> None:
     ball = mesh_of(Manifold.sphere(20, 64) - Manifold.cylinder(60, 6, 6, 32).translate((1.5, 2.5, -30)))
     plane = typed_plane("0.3,-0.2,0.9 @ 3.3")
-    quick = parted(Part(ball.vertices, ball.faces), plane)
+    quick = parted(FaceGroup(ball.vertices, ball.faces), plane)
     assert quick is not None
     slow = solid_of(ball).split_by_plane(plane.normal, plane.at)  # type: ignore[union-attr]
     for mine, theirs in zip(quick, slow, strict=True):
@@ -289,7 +290,7 @@ def test_the_quick_way_and_the_solids_cut_alike_and_give_way_to_each_other() -> 
         assert mine.mesh.volume() == pytest.approx(theirs.volume(), rel=1e-12)
         assert mine.mesh.area() == pytest.approx(theirs.surface_area(), rel=1e-9)
     # A plane through corners is left to the library; one that misses leaves all on one side.
-    block = Part(box(10, 10, 10).vertices, box(10, 10, 10).faces)
+    block = FaceGroup(box(10, 10, 10).vertices, box(10, 10, 10).faces)
     assert parted(block, across("z", 10.0)) is None
     assert parted(block, across("z", 12.0)) == (None, block)
     assert parted(block, across("z", -1.0)) == (block, None)
@@ -415,21 +416,25 @@ def test_pins_without_room_are_told_and_odd_ones_refused() -> None:
 
 def test_two_bodies_by_height_and_by_outline_add_up() -> None:
     raised = BLOCK + Manifold.cylinder(2, 5, 5, 64).translate((20, 15, 20))
-    marks, rest = split.above(raised, Above(axis="z", at=20.0))
+    marks, rest = split.above(raised, HeightSplit(axis="z", at=20.0))
     assert (marks.volume(), rest.volume()) == pytest.approx((raised.volume() - 24000, 24000))
-    inlay, base = split.above(BLOCK, Above(axis="z", at=17.0, depth=2.0))
+    inlay, base = split.above(BLOCK, HeightSplit(axis="z", at=17.0, depth=2.0))
     assert (inlay.volume(), base.volume()) == pytest.approx((2400, 21600))
     square = ((10.0, 10.0), (20.0, 10.0), (20.0, 20.0), (10.0, 20.0))
     hole = ((12.0, 12.0), (18.0, 12.0), (18.0, 18.0), (12.0, 18.0))
-    within, around = split.inside(BLOCK, Inside(axis="z", rings=(square, hole), depth=3.0))
+    within, around = split.inside(BLOCK, OutlineSplit(axis="z", rings=(square, hole), depth=3.0))
     assert (within.volume(), around.volume()) == pytest.approx((64 * 3, 24000 - 64 * 3))
     assert (within ^ around).volume() == pytest.approx(0, abs=1e-9)
-    for wrong in (Above(axis="z", at=20.0), Above(axis="z", at=-1.0), Above(axis="z", at=3.0, depth=0.0)):
+    for wrong in (
+        HeightSplit(axis="z", at=20.0),
+        HeightSplit(axis="z", at=-1.0),
+        HeightSplit(axis="z", at=3.0, depth=0.0),
+    ):
         with pytest.raises(Refused):
             split.above(BLOCK, wrong)
     crossed = ((0.0, 0.0), (10.0, 10.0), (10.0, 0.0), (0.0, 10.0))
     with pytest.raises(Refused, match="crosses"):
-        split.inside(BLOCK, Inside(axis="z", rings=(crossed,)))
+        split.inside(BLOCK, OutlineSplit(axis="z", rings=(crossed,)))
 
 
 def test_a_trial_lies_between_its_planes_and_may_be_thinned() -> None:
@@ -611,10 +616,10 @@ def dial(height: float = 0.8) -> Manifold:
     return disc + bar + bevelled + ring.translate((-2, 12, 4)) - sunk
 
 
-def picked(solid: Manifold, *places: tuple[float, float, float]) -> tuple[Picked, ...]:
+def picked(solid: Manifold, *places: tuple[float, float, float]) -> tuple[PickedFace, ...]:
     mesh = mesh_of(solid)
     faces = [anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), place, mesh).face for place in places]
-    return tuple(Picked(face=face, point=place) for face, place in zip(faces, places, strict=True))
+    return tuple(PickedFace(face=face, point=place) for face, place in zip(faces, places, strict=True))
 
 
 def test_raised_faces_become_a_body_with_all_that_belongs_to_them() -> None:
@@ -650,7 +655,7 @@ def test_where_a_cut_lies_in_a_face_no_dust_is_left() -> None:
     marks = [Manifold.cube((6, 1, 2)).translate((52, -0.5, 3.5)).rotate((0, 0, 10 * n)) for n in range(36)]
     joined = Manifold.batch_boolean([ring, *marks], manifold3d.OpType.Add)
     mesh = read_model(
-        "dial.3mf", threemf.write([threemf.Item("dial", mesh_of(joined))], Unit.MM, "dial", "")
+        "dial.3mf", threemf.write([threemf.BuildObject("dial", mesh_of(joined))], Unit.MM, "dial", "")
     ).whole()
     top = picked(joined, (55, 0, 5.5))
     for asked in (
@@ -671,7 +676,7 @@ def test_what_is_neither_raised_nor_sunk_is_refused() -> None:
         (solid, AskFaces(picks=picked(solid, (0, -15, 4))), "not-raised"),
         (solid, AskFaces(picks=picked(solid, (0, 0, 0))), "not-raised"),
         (solid, AskFaces(picks=picked(solid, (-14, 0, 3.2))), "depth"),
-        (solid, AskFaces(picks=(Picked(face=10**6, point=(0, 0, 0)),)), "face-unknown"),
+        (solid, AskFaces(picks=(PickedFace(face=10**6, point=(0, 0, 0)),)), "face-unknown"),
         (BLOCK, AskFaces(picks=picked(BLOCK, (20, 15, 20))), "not-raised"),
         (stepped, AskFaces(picks=picked(stepped, (20, 12, 8))), "foot-uneven"),
     ):
@@ -682,7 +687,7 @@ def test_what_is_neither_raised_nor_sunk_is_refused() -> None:
 
 def test_a_body_is_split_by_another_and_drains_go_where_they_are_told() -> None:
     other = Manifold.cube((10, 50, 10)).translate((5, -10, 15))
-    made = answered(AskTogether(how="split"), [mesh_of(BLOCK), mesh_of(other)], ["block", "bar"])
+    made = answered(AskCombination(how="split"), [mesh_of(BLOCK), mesh_of(other)], ["block", "bar"])
     assert volumes(made.pieces) == pytest.approx([24000 - 1500, 1500])
     assert made.difference < 1e-12
     asked = AskHollow(wall="2", drains=("3", "4"), places=((40, 15, 10), None), down=(0, 1, 0))

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from manifold3d import Manifold
 
-from aimtrue.core.division.asking import answered, planes_of
+from aimtrue.core.division.cutting.pieces import cut_by
 from aimtrue.core.division.fitting import over_in
-from aimtrue.core.division.pieces import cut_by
 from aimtrue.core.division.pins import have_room
+from aimtrue.core.division.requests import answered, planes_of
 from aimtrue.core.division.views import prospect
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model, threemf
@@ -19,10 +19,10 @@ from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.division import AskAbove, Asked, AskHollow, AskPieces, AskPins, AskSlice
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import BoxVolume, Machine
-from aimtrue.core.model.shaping import InPieces, Pin, Pins
+from aimtrue.core.model.shaping import PieceCut, Pin, Pins
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.proof.prove import ProofBroken
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from tests.shapes import bench_of, binary_stl, box, corners_of
 
@@ -44,7 +44,7 @@ def voided() -> Mesh:
     ids=["square", "tilted", "split", "hollow"],
 )
 def test_a_body_with_a_void_is_divided_and_proven(kind: str, asked: Asked) -> None:
-    packed = threemf.write([threemf.Item("a", voided())], Unit.MM, "a", "")
+    packed = threemf.write([threemf.BuildObject("a", voided())], Unit.MM, "a", "")
     data = binary_stl(corners_of(voided())) if kind == "stl" else packed
     bench = bench_of(f"part.{kind}", data)
     if bench.job.sources[0].unit is None:
@@ -129,7 +129,7 @@ def test_the_wall_of_a_pin_is_kept_beside_a_groove_between_any_two_places() -> N
         )
         mesh = mesh_of(block - groove)
         found = answered(asked, [mesh], ["block"])
-        assert isinstance(found.shaping, InPieces)
+        assert isinstance(found.shaping, PieceCut)
         assert found.shaping.pins is not None
         (pin,) = found.shaping.pins.places
         deep = depth + clearance

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from aimtrue.core.drawing.compare import compare, drawing_of
-from aimtrue.core.drawing.views import FRONT, LEFT, TOP, Viewed, strokes
+from aimtrue.core.drawing.views import FRONT, LEFT, TOP, PreparedView, strokes
 from aimtrue.core.intake.actions import SettleUnit
 from aimtrue.core.mesh.mesh import merged
 from aimtrue.core.model.lengths import Unit
@@ -20,7 +20,7 @@ def length(lines: np.ndarray) -> float:
 
 
 def test_a_box_shows_its_rectangle_in_every_view() -> None:
-    viewed = Viewed(box(20, 30, 50))
+    viewed = PreparedView(box(20, 30, 50))
     for view, around in ((FRONT, 2 * (20 + 50)), (TOP, 2 * (20 + 30)), (LEFT, 2 * (30 + 50))):
         lines = viewed.lines(view)
         low, high = lines.reshape(-1, 2).min(axis=0), lines.reshape(-1, 2).max(axis=0)
@@ -32,16 +32,16 @@ def test_a_box_shows_its_rectangle_in_every_view() -> None:
 
 def test_what_stands_behind_is_not_drawn() -> None:
     both = merged([box(20, 10, 20), box(8, 5, 8, at=(6, 30, 6))])
-    front = Viewed(both).lines(FRONT).reshape(-1, 2)
+    front = PreparedView(both).lines(FRONT).reshape(-1, 2)
     inside = (np.abs(front - [10, 10]) < 9).all(axis=1)
     assert not inside.any()
-    above = Viewed(both).lines(TOP).reshape(-1, 2)
+    above = PreparedView(both).lines(TOP).reshape(-1, 2)
     assert (above[:, 1] > 29).any()
 
 
 def test_what_stands_in_front_is_drawn() -> None:
     both = merged([box(20, 10, 20), box(8, 5, 8, at=(6, -30, 6))])
-    front = Viewed(both).lines(FRONT)
+    front = PreparedView(both).lines(FRONT)
     small = front[((front > [5.9, 5.9]) & (front < [14.1, 14.1])).all(axis=(1, 2))]
     assert length(np.unique(np.round(np.sort(small, axis=1), 6), axis=0)) >= 4 * 8 - 1e-6
 

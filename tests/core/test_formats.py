@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import read_model, stl, threemf
-from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.model.lengths import Unit
 from tests.shapes import ascii_stl, binary_stl, box, corners_of
 
@@ -40,7 +40,7 @@ def model(resources: str, build: str, unit: str = 'unit="inch"', head: str = "")
     return f'<?xml version="1.0"?>{head}<model {unit} {CORE}>{inner}</model>'
 
 
-def refusal(name: str, data: bytes, limits: Limits | None = None) -> UnreadableFile:
+def refusal(name: str, data: bytes, limits: UnpackingLimits | None = None) -> UnreadableFile:
     with pytest.raises(UnreadableFile) as told:
         read_model(name, data, limits)
     assert told.value.says
@@ -174,7 +174,10 @@ def test_a_3mf_that_unpacks_to_far_more_than_it_weighs_is_refused() -> None:
     padded = package(model(ONE, '<item objectid="1"/>') + " " * 80_000_000)
     assert len(padded) < 200_000
     assert refusal("a.3mf", padded).code == "3mf-unpacks-too-far"
-    assert refusal("a.3mf", package(model(ONE, "")), Limits(unpacked_bytes=100)).code == "3mf-unpacks-too-far"
+    assert (
+        refusal("a.3mf", package(model(ONE, "")), UnpackingLimits(unpacked_bytes=100)).code
+        == "3mf-unpacks-too-far"
+    )
 
 
 def test_components_that_multiply_without_end_are_refused() -> None:
@@ -222,7 +225,7 @@ def read_or_told(name: str, data: bytes) -> None:
 
 
 def test_written_files_are_the_same_bytes_for_the_same_body() -> None:
-    items = [threemf.Item("box <&>", box(2, 3, 5))]
+    items = [threemf.BuildObject("box <&>", box(2, 3, 5))]
     assert threemf.write(items, Unit.MM, "t", "d") == threemf.write(items, Unit.MM, "t", "d")
     assert stl.write_binary(box(2, 3, 5), "h") == stl.write_binary(box(2, 3, 5), "h")
 
@@ -244,7 +247,7 @@ def test_every_float32_comes_back_exactly(shift: list[float], kind: str) -> None
     written = {
         "stl": lambda: stl.write_binary(mesh, "x"),
         "stl-ascii": lambda: stl.write_ascii(mesh, "x"),
-        "3mf": lambda: threemf.write([threemf.Item("x", mesh)], Unit.MM, "", ""),
+        "3mf": lambda: threemf.write([threemf.BuildObject("x", mesh)], Unit.MM, "", ""),
     }[kind]()
     back = read_model("a.3mf" if kind == "3mf" else "a.stl", written).whole()
     # Text carries 9 digits: the float32 is exact, the decimal beyond it is not.

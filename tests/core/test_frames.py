@@ -10,8 +10,8 @@ from aimtrue.core.intake.actions import SettleUnit, SetUp
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.seating.actions import TurnSeat
-from aimtrue.core.seating.places import places_of, seated_points
-from aimtrue.core.seating.turns import seat_matrix, turn_matrix
+from aimtrue.core.seating.orientation.turns import seat_matrix, turn_matrix
+from aimtrue.core.seating.placement.places import places_of, seated_points
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import FreeAxis, SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of

@@ -12,13 +12,13 @@ from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.chain.transforms import true_points
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.bands import band_of, parse_reading
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import SettleUnit, SetUp
 from aimtrue.core.mesh.features.listed import Features, features_of, from_bytes, to_bytes
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import (
@@ -145,7 +145,7 @@ def test_gauges_from_the_list(kind: str, spots: list[str], length: float | None)
     for name in spots:
         one = next(row for row in left if row.kind == name)
         left.remove(one)
-        chosen.append(Spot(feature=one.id))
+        chosen.append(PickedSpot(feature=one.id))
     action = AddReading(body=SHELL, kind=kind, spots=tuple(chosen))  # type: ignore[arg-type]
     if length is None:  # both centres are the same point
         with pytest.raises(Refused) as told:
@@ -163,9 +163,9 @@ def test_wall_extent_and_girth() -> None:
     listed = bench.features(bench.job.bodies[0]).listed
     boss = next(one for one in listed if one.kind == "boss")
     bench.do(
-        AddReading(body=SHELL, kind="wall", spots=(Spot(feature=boss.id),)),
+        AddReading(body=SHELL, kind="wall", spots=(PickedSpot(feature=boss.id),)),
         AddReading(body=SHELL, kind="extent", axis="z"),
-        AddReading(body=SHELL, kind="perimeter", spots=(Spot(feature=boss.id),), axis="z"),
+        AddReading(body=SHELL, kind="perimeter", spots=(PickedSpot(feature=boss.id),), axis="z"),
     )
     wall, extent, girth = survey(bench.job, bench).bodies[0].readings
     assert wall.model_mm == pytest.approx(10, rel=1e-2)
@@ -179,7 +179,11 @@ def test_angles_are_told_and_only_a_stretch_changes_them() -> None:
     flats = [one for one in bench.features(bench.job.bodies[0]).listed if one.flat]
     slope = next(one for one in flats if 0.1 < abs(one.direction[2]) < 0.9)
     floor = next(one for one in flats if one.direction[2] == -1)
-    bench.do(AddReading(body=SHELL, kind="angle", spots=(Spot(feature=slope.id), Spot(feature=floor.id))))
+    bench.do(
+        AddReading(
+            body=SHELL, kind="angle", spots=(PickedSpot(feature=slope.id), PickedSpot(feature=floor.id))
+        )
+    )
 
     def degrees() -> float:
         return survey(bench.job, bench).bodies[0].readings[0].model_mm
@@ -203,7 +207,9 @@ def test_a_diameter_where_no_cylinder_is() -> None:
     with pytest.raises(Refused) as told:
         bench.do(
             AddReading(
-                body=SHELL, kind="diameter", spots=(Spot(anchor=Anchor(face=flat.face, weights=(1, 0, 0))),)
+                body=SHELL,
+                kind="diameter",
+                spots=(PickedSpot(anchor=Anchor(face=flat.face, weights=(1, 0, 0))),),
             )
         )
     assert told.value.code == "no-cylinder"
@@ -215,14 +221,18 @@ def test_faces_that_are_not_parallel_are_refused_with_their_angle() -> None:
     slope = next(one for one in flats if 0.1 < abs(one.direction[2]) < 0.9)
     floor = next(one for one in flats if one.direction[2] == -1)
     with pytest.raises(Refused, match="45"):
-        bench.do(AddReading(body=SHELL, kind="faces", spots=(Spot(feature=slope.id), Spot(feature=floor.id))))
+        bench.do(
+            AddReading(
+                body=SHELL, kind="faces", spots=(PickedSpot(feature=slope.id), PickedSpot(feature=floor.id))
+            )
+        )
 
 
 def trued_shells() -> Bench:
     """The clamp must grip a tube read at 140.3 with 0.3 clearance."""
     bench = shells()
     seat = feature(bench, "hollow arc", 142.86)
-    bench.do(AddReading(body=SHELL, kind="diameter", spots=(Spot(feature=seat),), typed="140.3"))
+    bench.do(AddReading(body=SHELL, kind="diameter", spots=(PickedSpot(feature=seat),), typed="140.3"))
     return bench.do(AdjustReading(reading="r1", clearance="0.3"))
 
 
@@ -293,7 +303,7 @@ def test_a_kept_bore_stays_round_under_a_stretch() -> None:
 def test_conflicts_are_named_and_one_change_frees_them() -> None:
     bench = trued_shells()
     bores = [one.id for one in bench.features(bench.job.bodies[0]).listed if one.kind == "bore"]
-    spots = tuple(Spot(feature=number) for number in bores)
+    spots = tuple(PickedSpot(feature=number) for number in bores)
     bench.do(AddReading(body=SHELL, kind="points", spots=spots, typed="188"))
     (truth,) = survey(bench.job, bench).truths
     assert truth.conflict == ("r1", "r2")
@@ -491,11 +501,11 @@ def test_a_stretch_along_a_gauge_changes_nothing_square_to_it() -> None:
     body = bench.job.bodies[0]
     mesh = bench.mesh(body.geometry)
 
-    def at(*point: float) -> Spot:
+    def at(*point: float) -> PickedSpot:
         vertex = int(np.flatnonzero((mesh.vertices == point).all(axis=1))[0])
         face, place = np.argwhere(mesh.faces == vertex)[0].tolist()
         weights = tuple(float(k == place) for k in range(3))
-        return Spot(anchor=Anchor(face=face, weights=weights, on="vertex"))  # type: ignore[arg-type]
+        return PickedSpot(anchor=Anchor(face=face, weights=weights, on="vertex"))  # type: ignore[arg-type]
 
     slope = (at(10, 0, 0), at(0, 0, 10))
     bench.do(
@@ -568,9 +578,13 @@ def test_a_gauge_between_places_needs_no_list_of_faces(monkeypatch: pytest.Monke
         raise AssertionError("of a large body that would take a while")
 
     monkeypatch.setattr(Bench, "features", listed)
-    spots = tuple(Spot(anchor=Anchor(face=face, weights=(1.0, 0.0, 0.0), on="vertex")) for face in (0, 40))
+    spots = tuple(
+        PickedSpot(anchor=Anchor(face=face, weights=(1.0, 0.0, 0.0), on="vertex")) for face in (0, 40)
+    )
     bench.do(AddReading(body=SHELL, kind="points", spots=spots, typed="", sure=False))
     assert len(bench.job.readings) == 1
     assert survey(bench.job, bench).bodies  # nor does what the sheets show of it
     with pytest.raises(AssertionError):
-        bench.do(AddReading(body=SHELL, kind="diameter", spots=(Spot(feature=0),), typed="", sure=False))
+        bench.do(
+            AddReading(body=SHELL, kind="diameter", spots=(PickedSpot(feature=0),), typed="", sure=False)
+        )

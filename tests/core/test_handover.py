@@ -10,7 +10,7 @@ import pytest
 
 from aimtrue.core.errors import Refused
 from aimtrue.handover.folders import Folder, put_down
-from aimtrue.handover.targets import Target, Unsent, parsed, refuse_far, send
+from aimtrue.handover.targets import SendFailed, Target, parsed, refuse_far, send
 from aimtrue.standins.card import Card, CardSettings
 
 FILES = [("ring_r1.3mf", b"ring" * 700_000), ("marks_r1.3mf", b"marks" * 300_000)]
@@ -139,7 +139,7 @@ def test_a_program_that_refuses_is_asked_once_and_one_that_is_silent_five_times(
         send(release(), "dial_r1.zip", target)
     assert "no room for it" in refused.value.says
     assert httpx.get(program).json()["asked"] == 1
-    with pytest.raises(Unsent) as unsent:
+    with pytest.raises(SendFailed) as unsent:
         send(release(), "dial_r1.zip", Target("gone", "http://127.0.0.1:9/take"), wait=lambda seconds: None)
     assert "5 tries" in unsent.value.says
 

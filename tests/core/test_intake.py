@@ -12,7 +12,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
 from aimtrue.core.gauges.anchors import exact, point_of
 from aimtrue.core.intake.take_in import all_kept, take_in
-from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import Unit
 from tests.shapes import binary_stl, box, corners_of
@@ -56,7 +56,10 @@ def test_progress_is_told_in_order() -> None:
 
 def test_objects_of_a_3mf_are_bodies_of_one_kit() -> None:
     pair = threemf.write(
-        [threemf.Item("ring", BOX, "#102030"), threemf.Item("marks", box(1, 1, 1))], Unit.IN, "dial", ""
+        [threemf.BuildObject("ring", BOX, "#102030"), threemf.BuildObject("marks", box(1, 1, 1))],
+        Unit.IN,
+        "dial",
+        "",
     )
     taken = take_in("s1", "setting_dial.3mf", pair)
     assert [body.name for body in taken.bodies] == ["ring", "marks"]
@@ -64,7 +67,7 @@ def test_objects_of_a_3mf_are_bodies_of_one_kit() -> None:
     assert {body.kit for body in taken.bodies} == {kit.id for kit in taken.kits} == {"ks1"}
     assert taken.sources[0].unit is Unit.IN
     assert taken.sources[0].how == "declared"
-    single = take_in("s1", "x.3mf", threemf.write([threemf.Item("ring", BOX)], Unit.MM, "", ""))
+    single = take_in("s1", "x.3mf", threemf.write([threemf.BuildObject("ring", BOX)], Unit.MM, "", ""))
     assert single.bodies[0].name == "ring"
     assert single.kits == ()
 

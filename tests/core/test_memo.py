@@ -15,12 +15,12 @@ from aimtrue.core.formats import threemf
 from aimtrue.core.intake.actions import LeaveKit, Paint, Rename, SetUp
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.memo import Memo, Recent, forget_unused
+from aimtrue.core.model.memo import Memo, RecentValues, forget_unused
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import CorrectAlone, KeepBores, SetAllowance, SetFactor, SetLeastWall
 from aimtrue.core.truing.changes import change_findings
-from aimtrue.core.truing.drawn import drawn_of
+from aimtrue.core.truing.drawn_features import drawn_of
 from aimtrue.core.truing.gaps import gaps_of, near_pairs
 from benchmarks.actions import bored_plate
 from tests.shapes import Bench, bench_of
@@ -32,7 +32,7 @@ def plates(count: int = 4, gap: float = 0.4) -> Bench:
     for number in range(count):
         plate = bored_plate(40 + number, 9.0, bores=3)
         moved = plate.mapped(lambda v, y=number * (9.0 + gap): v + np.array([0.0, y, 0.0]))
-        items.append(threemf.Item(f"plate {number}", moved))
+        items.append(threemf.BuildObject(f"plate {number}", moved))
     return bench_of("plates.3mf", threemf.write(items, Unit.MM, "", ""))
 
 
@@ -136,7 +136,7 @@ def test_what_nobody_asks_for_is_let_go_and_worked_out_again(monkeypatch: pytest
 def test_the_last_values_stay_and_of_these_what_is_asked_for(monkeypatch: pytest.MonkeyPatch) -> None:
     now = [100.0]
     monkeypatch.setattr("aimtrue.core.model.memo.monotonic", lambda: now[0])
-    values: Recent[str, int] = Recent(2)
+    values: RecentValues[str, int] = RecentValues(2)
     for number, key in enumerate("abc"):
         values.keep(key, number)
     assert [values.get(key) for key in "abc"] == [None, 1, 2]

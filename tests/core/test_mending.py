@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import stl
 from aimtrue.core.intake.health import health_of
-from aimtrue.core.intake.mending.made import faults
 from aimtrue.core.intake.mending.rebuild import greatest_distance, rebuilt
 from aimtrue.core.intake.mending.remedies import (
     facing_outward,
@@ -20,6 +19,7 @@ from aimtrue.core.intake.mending.remedies import (
     without_degenerate,
     without_holes,
 )
+from aimtrue.core.intake.mending.results import faults
 from aimtrue.core.mesh.crossings import crossing_faces
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.solids import mesh_of

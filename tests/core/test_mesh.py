@@ -9,8 +9,8 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.mesh import stored as geometry
-from aimtrue.core.mesh.linked import linked
+from aimtrue.core.mesh import serialization as geometry
+from aimtrue.core.mesh.connected_components import linked
 from aimtrue.core.mesh.mesh import Mesh, merged, weld
 from aimtrue.core.mesh.topology import feature_edges
 from tests.shapes import box, corners_of

@@ -4,7 +4,7 @@ import manifold3d
 import pytest
 
 from aimtrue.core.mesh.solids import mesh_of
-from aimtrue.core.seating.midair import mid_air
+from aimtrue.core.seating.layer_analysis.midair import mid_air
 from tests.core.test_standing import arch, tube
 from tests.shapes import box
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import obj, ply, read_model, stl, threemf, unpacked
-from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.intake.take_in import COARSE, FINE, take_in
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.polygons import Polygons, triangles_of
@@ -177,7 +177,7 @@ def test_packed_files_come_out_as_they_were() -> None:
 
 @pytest.mark.parametrize("encoding", ["UTF-9", "rot13", "hex", "idna", "undefined"])
 def test_an_encoding_that_is_none_is_told(encoding: str) -> None:
-    whole = threemf.write([threemf.Item("block", CUBE)], Unit.MM, "", "")
+    whole = threemf.write([threemf.BuildObject("block", CUBE)], Unit.MM, "", "")
     with zipfile.ZipFile(io.BytesIO(whole)) as packed:
         members = {name: packed.read(name) for name in packed.namelist()}
     model = next(name for name in members if name.endswith(".model"))
@@ -252,7 +252,11 @@ def test_an_archive_that_unpacks_without_end_is_stopped() -> None:
         unpacked("a.stl.gz", bomb)
     assert told.value.code == "archive-unpacks-too-far"
     with pytest.raises(UnreadableFile):
-        unpacked("a.zip", zipped({"a.stl": bytes(5000), "b.stl": bytes(5000)}), Limits(unpacked_bytes=6000))
+        unpacked(
+            "a.zip",
+            zipped({"a.stl": bytes(5000), "b.stl": bytes(5000)}),
+            UnpackingLimits(unpacked_bytes=6000),
+        )
 
 
 def test_several_solids_of_an_ascii_stl_are_kept_by_name() -> None:
@@ -309,7 +313,9 @@ def test_colours_and_materials_of_a_3mf() -> None:
 
 @pytest.mark.parametrize("plain", [True, False])
 def test_both_ways_of_reading_3mf_lists_agree(plain: bool) -> None:
-    data = threemf.write([threemf.Item("a", CUBE), threemf.Item("b", box(1, 2, 3))], Unit.CM, "t", "d")
+    data = threemf.write(
+        [threemf.BuildObject("a", CUBE), threemf.BuildObject("b", box(1, 2, 3))], Unit.CM, "t", "d"
+    )
     if not plain:  # a comment sends the whole part through the careful reader
         with zipfile.ZipFile(io.BytesIO(data)) as package_:
             xml = package_.read("3D/3dmodel.model").decode().replace("<resources>", "<resources><!-- x -->")
@@ -428,7 +434,7 @@ def test_damage_in_any_text_or_archive_is_read_or_told(data: st.DataObject) -> N
             ("a.stl.gz", gzip.compress(BOX, mtime=0)),
             ("a.zip", zipped({"a.stl": BOX})),
             ("a.3mf", split_3mf()),
-            ("a.3mf", threemf.write([threemf.Item("a", CUBE, "#102030")], Unit.MM, "", "")),
+            ("a.3mf", threemf.write([threemf.BuildObject("a", CUBE, "#102030")], Unit.MM, "", "")),
         ])
     )  # fmt: skip
     read_or_told(name, damaged(data, whole, len(whole) // 2))

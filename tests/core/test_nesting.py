@@ -12,10 +12,10 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.outlines import as_outline
 from aimtrue.core.model.machine import SHIPPED, Margins, RoundVolume
 from aimtrue.core.seating.actions import MoveSeat, SetCopies, SetMachine
-from aimtrue.core.seating.arranging import arranged
-from aimtrue.core.seating.nesting import Layout, Part, nest
-from aimtrue.core.seating.places import places_of
-from aimtrue.core.seating.work import ArrangeSeats
+from aimtrue.core.seating.arrangement.arranging import arranged
+from aimtrue.core.seating.arrangement.nesting import Layout, NestingPart, nest
+from aimtrue.core.seating.placement.places import places_of
+from aimtrue.core.seating.tasks import ArrangeTask
 from aimtrue.core.survey.survey import survey
 from tests.core.test_seats import B, codes, pair, part
 from tests.shapes import box
@@ -25,7 +25,7 @@ TURN = np.arange(180) * np.pi / 90
 ROUND = 90 + 90 * np.stack([np.cos(TURN), np.sin(TURN)], axis=1)
 
 
-def mixed(seed: int, count: int) -> list[Part]:
+def mixed(seed: int, count: int) -> list[NestingPart]:
     """Boxes, angles and rings, one after the other."""
     rng = np.random.default_rng(seed)
     parts = []
@@ -37,11 +37,11 @@ def mixed(seed: int, count: int) -> list[Part]:
             plain.difference(shapely.box(8, 8, wide + 1, deep + 1)),
             shapely.Point(0, 0).buffer(wide / 2).difference(shapely.Point(0, 0).buffer(wide / 3)),
         ]
-        parts.append(Part(f"part {number}", as_outline(shapes[number % 3]), f"part {number}"))
+        parts.append(NestingPart(f"part {number}", as_outline(shapes[number % 3]), f"part {number}"))
     return parts
 
 
-def held(parts: list[Part], found: Layout, room: np.ndarray, gap: float) -> None:
+def held(parts: list[NestingPart], found: Layout, room: np.ndarray, gap: float) -> None:
     """All parts are there once, within the room, and as far apart as was asked."""
     outlines = {one.id: one.outline for one in parts}
     assert sorted([one.id for one in found.laid] + list(found.unplaced)) == sorted(outlines)
@@ -71,14 +71,17 @@ def test_what_is_laid_out_is_inside_and_apart(seed: int, turns: str, gap: float,
 
 def test_a_part_goes_into_the_opening_of_another() -> None:
     ring = as_outline(shapely.Point(0, 0).buffer(88).difference(shapely.Point(0, 0).buffer(60)))
-    parts = [Part("ring", ring, "ring"), Part("block", as_outline(shapely.box(0, 0, 70, 70)), "block")]
+    parts = [
+        NestingPart("ring", ring, "ring"),
+        NestingPart("block", as_outline(shapely.box(0, 0, 70, 70)), "block"),
+    ]
     found = nest(parts, ROUND, 2.0, "quarters", seconds=0)
     assert found.plates == 1
     held(parts, found, ROUND, 2.0)
 
 
 def test_what_is_too_long_goes_in_aslant_when_any_turn_is_allowed() -> None:
-    long = [Part("rail", as_outline(shapely.box(0, 0, 300, 10)), "rail")]
+    long = [NestingPart("rail", as_outline(shapely.box(0, 0, 300, 10)), "rail")]
     assert nest(long, PLATE, 2.0, "quarters", seconds=0).unplaced == ("rail",)
     found = nest(long, PLATE, 2.0, "any", seconds=0)
     assert found.unplaced == ()
@@ -103,7 +106,7 @@ def test_more_time_is_never_worse_and_stopping_keeps_the_best() -> None:
 def test_copies_are_arranged_on_as_many_plates_as_they_take() -> None:
     bench = part(box(100, 90, 10)).do(SetCopies(body=B, typed="9"))
     assert "outside-machine" in codes(bench)
-    action = arranged(bench.job, ArrangeSeats(seconds=0, gap="3"), bench)
+    action = arranged(bench.job, ArrangeTask(seconds=0, gap="3"), bench)
     bench.do(action)
     assert [plate.id for plate in bench.job.plates] == ["p1", "p2", "p3"]
     assert codes(bench) == set()
@@ -116,7 +119,7 @@ def test_copies_are_arranged_on_as_many_plates_as_they_take() -> None:
 
 def test_what_fits_nowhere_is_taken_off_and_told_with_its_excess() -> None:
     bench = pair(box(20, 20, 10), box(300, 215, 10), box(20, 20, 250))
-    action = arranged(bench.job, ArrangeSeats(seconds=0), bench)
+    action = arranged(bench.job, ArrangeTask(seconds=0), bench)
     assert action.told == (
         "part 2 fits on no plate: too large in X by 50.00 mm, Y by 5.00 mm",
         "part 3 fits on no plate: too large in Z by 30.00 mm",
@@ -128,24 +131,24 @@ def test_what_fits_nowhere_is_taken_off_and_told_with_its_excess() -> None:
 
 def test_what_is_lifted_on_purpose_stays() -> None:
     bench = pair(box(20, 20, 10), box(20, 20, 10)).do(MoveSeat(body="s1-2", x="60", y="60", lift="10"))
-    action = arranged(bench.job, ArrangeSeats(seconds=0), bench)
+    action = arranged(bench.job, ArrangeTask(seconds=0), bench)
     assert [put.seat for put in action.puts] == [f"{B}~1"]
 
 
 def test_a_round_plate_keeps_its_margins_and_brim_free() -> None:
     bench = part(box(40, 40, 10)).do(SetMachine(machine=SHIPPED[2]), SetCopies(body=B, typed="8"))
-    bench.do(arranged(bench.job, ArrangeSeats(seconds=0, turns="any"), bench))
+    bench.do(arranged(bench.job, ArrangeTask(seconds=0, turns="any"), bench))
     assert codes(bench) == set()
 
 
 @pytest.mark.parametrize("gap", ["-1", "abc", "1e6"])
 def test_gaps_that_are_none_are_refused(gap: str) -> None:
     with pytest.raises(Refused):
-        arranged(part().job, ArrangeSeats(gap=gap), part())
+        arranged(part().job, ArrangeTask(gap=gap), part())
 
 
-def sheet(key: str, *sizes: float) -> Part:
-    return Part(key, shapely.box(0, 0, *sizes), key.split()[0])
+def sheet(key: str, *sizes: float) -> NestingPart:
+    return NestingPart(key, shapely.box(0, 0, *sizes), key.split()[0])
 
 
 ROOM = np.array([[0.0, 0], [250, 0], [250, 210], [0, 210]])
@@ -164,9 +167,9 @@ def test_what_fills_a_plate_goes_onto_it(size: tuple[float, float]) -> None:
 
 
 def test_a_disc_goes_into_a_round_machine_that_is_hardly_larger() -> None:
-    disc = Part("a", shapely.Point(0, 0).buffer(89.5, quad_segs=64), "a")
+    disc = NestingPart("a", shapely.Point(0, 0).buffer(89.5, quad_segs=64), "a")
     assert not nest([disc], round_plate(180), 5, "none", 0).unplaced
-    wider = Part("a", shapely.Point(0, 0).buffer(90.1, quad_segs=64), "a")
+    wider = NestingPart("a", shapely.Point(0, 0).buffer(90.1, quad_segs=64), "a")
     assert nest([wider], round_plate(180), 5, "any", 0).unplaced == ("a",)
 
 

@@ -10,8 +10,8 @@ import ezdxf
 import numpy as np
 import pytest
 
-from aimtrue.core.division import arcs
-from aimtrue.core.division.exact import by_kernel, outlined
+from aimtrue.core.division.sections import arcs
+from aimtrue.core.division.sections.kernel_sections import by_kernel, outlined
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import SettleUnit, SetUp
 from aimtrue.core.mesh.mesh import Floats

@@ -14,20 +14,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from aimtrue.core.formats import obj, ply, read_model, stl, threemf
-from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.intake.actions import Accept, BringHome, SettleUnit, SetUp
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.topology import topology_of
 from aimtrue.core.model.lengths import MM_PER, Unit
-from aimtrue.core.proof import Order as Written
-from aimtrue.core.proof import Proof, ProofBroken, Sources, originals, prove
-from aimtrue.core.proof.chain import MM
+from aimtrue.core.proof import FileLayout as Written
+from aimtrue.core.proof import Proof, ProofBroken, ProofSources, originals, prove
 from aimtrue.core.proof.matching import match
-from aimtrue.core.proof.parts import Claim
-from aimtrue.core.release.make import release
+from aimtrue.core.proof.point_transform import MM
+from aimtrue.core.proof.proven_body import Claim
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
-from aimtrue.core.seating.turns import seat_matrix
+from aimtrue.core.seating.orientation.turns import seat_matrix
 from aimtrue.core.truing.actions import KeepBores, SetAllowance, SetFactor, SizeAxis
 from tests.shapes import Bench, ascii_stl, bench_of, binary_stl, bored, box, corners_of
 
@@ -45,7 +45,7 @@ def proven(bench: Bench, data: bytes, kind: str = "stl", place: str = "own") -> 
     seats = [bench.job.seat_of(body) if place == "seated" else None for body in bench.job.bodies]
     claims = [Claim(np.zeros(3), seat, sizes, {}) for seat in seats]
     written = Written(kind, Unit.MM, place)  # type: ignore[arg-type]
-    sources = Sources(bench.job, lambda one: bench.original(one.sha256))
+    sources = ProofSources(bench.job, lambda one: bench.original(one.sha256))
     return prove(bench.job, bench.job.bodies, written, data, sources, claims)
 
 
@@ -91,7 +91,7 @@ def test_the_order_of_triangles_and_of_their_corners_is_free() -> None:
 
 def test_a_wrong_unit_or_a_lost_object_is_seen() -> None:
     bench = mm_box()
-    items = [threemf.Item("part", box(20, 30, 50))]
+    items = [threemf.BuildObject("part", box(20, 30, 50))]
     assert broken(proven(bench, threemf.write(items, Unit.MM, "", ""), "3mf")) == set()
     assert "unit" in broken(proven(bench, threemf.write(items, Unit.IN, "", ""), "3mf"))
     assert broken(proven(bench, threemf.write(items * 2, Unit.MM, "", ""), "3mf")) == {"objects", "triangles"}
@@ -164,7 +164,7 @@ def written(mesh: Mesh, kind: str) -> tuple[str, bytes]:
             rows = b"".join(struct.pack("<B3i", 3, *face) for face in mesh.faces.tolist())
             return "part.ply", head.encode() + mesh.vertices.astype("<f4").tobytes() + rows
         case "3mf":
-            return "part.3mf", threemf.write([threemf.Item("part", mesh)], Unit.IN, "", "")
+            return "part.3mf", threemf.write([threemf.BuildObject("part", mesh)], Unit.IN, "", "")
     return "part.stl", binary_stl(corners_of(mesh))
 
 
@@ -241,7 +241,7 @@ def test_the_demo_files_read_alike_by_both(name: str, demo: Path) -> None:
     path = demo / name
     if not path.exists():
         pytest.skip("the demo has no such file")
-    first = read_model(name, path.read_bytes(), Limits())
+    first = read_model(name, path.read_bytes(), UnpackingLimits())
     second = originals.read(first.format, path.read_bytes())
     np.testing.assert_allclose(second.surface.corners, corners_of(first.whole()), rtol=0, atol=1e-9)
 
@@ -318,7 +318,7 @@ def test_the_formats_written_here_are_read() -> None:
 
 
 def test_a_3mf_with_parts_elsewhere_and_mirrored_components_reads_alike() -> None:
-    core = threemf.write([threemf.Item("one", bored())], Unit.MM, "", "")
+    core = threemf.write([threemf.BuildObject("one", bored())], Unit.MM, "", "")
     with zipfile.ZipFile(io.BytesIO(core)) as package:
         files = {entry.filename: package.read(entry) for entry in package.infolist()}
     model = next(name for name in files if name.endswith(".model"))

@@ -5,7 +5,7 @@ import pytest
 
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.record import Record
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
 from aimtrue.standins.receiving import Arrival, ReceivingHabits, received

@@ -8,16 +8,16 @@ import numpy as np
 import pytest
 
 from aimtrue.core.formats import threemf
-from aimtrue.core.gauges.make import Spot
-from aimtrue.core.intake.work import Join, Mend, Separate, TakeAsOne
+from aimtrue.core.gauges.construction import PickedSpot
+from aimtrue.core.intake.tasks import JoinTask, MendTask, SeparateTask, TakeAsOneTask
 from aimtrue.core.mesh.mesh import Mesh, merged
+from aimtrue.core.mesh.serialization import to_bytes
 from aimtrue.core.mesh.solids import solid_of, traced
-from aimtrue.core.mesh.stored import to_bytes
 from aimtrue.core.model.body import recipe_of
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.recipe import AsKept, key_of
-from aimtrue.core.recipes import Kitchen
+from aimtrue.core.model.recipe import KeptRecipe, key_of
+from aimtrue.core.recipes import RecipeBuilder
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import AddReading
 from tests.core.test_remake import done
@@ -27,13 +27,13 @@ A, B = "s1-1", "s1-2"
 
 
 def pair(*meshes: Mesh) -> Bench:
-    items = [threemf.Item(f"body {number}", mesh) for number, mesh in enumerate(meshes, 1)]
+    items = [threemf.BuildObject(f"body {number}", mesh) for number, mesh in enumerate(meshes, 1)]
     return bench_of("pair.3mf", threemf.write(items, Unit.MM, "", ""))
 
 
 def made_again(bench: Bench) -> None:
     """Every body of a job equals what its recipe makes, to the last bit."""
-    kitchen = Kitchen(bench)
+    kitchen = RecipeBuilder(bench)
     for body in bench.job.bodies:
         assert to_bytes(kitchen.made(recipe_of(body))) == to_bytes(bench.mesh(body.geometry)), body.name
 
@@ -49,7 +49,7 @@ def test_a_mended_body_is_made_again(remedy: Literal["close-holes", "rebuild", "
     whole = box(20, 30, 50)
     faces = whole.faces[:, ::-1] if remedy == "face-outward" else whole.faces[2:]
     bench = pair(Mesh(whole.vertices, faces))
-    done(bench, Mend(bodies=(A,), remedy=remedy, tolerance="2" if remedy == "rebuild" else ""))
+    done(bench, MendTask(bodies=(A,), remedy=remedy, tolerance="2" if remedy == "rebuild" else ""))
     assert bench.job.bodies[0].recipe is not None
     assert bench.job.bodies[0].recipe.step == "mended"
     made_again(bench)
@@ -57,11 +57,11 @@ def test_a_mended_body_is_made_again(remedy: Literal["close-holes", "rebuild", "
 
 def test_a_chain_of_work_is_made_again() -> None:
     bench = pair(box(10, 10, 10), box(10, 10, 10, at=(8, 2, 2)))
-    done(bench, Join(bodies=(A, B)))
+    done(bench, JoinTask(bodies=(A, B)))
     made_again(bench)
     bench = pair(box(4, 4, 4), box(4, 4, 4, at=(20, 0, 0)))
-    done(bench, TakeAsOne(bodies=(A, B)))
-    done(bench, Separate(body=bench.job.bodies[0].id))
+    done(bench, TakeAsOneTask(bodies=(A, B)))
+    done(bench, SeparateTask(body=bench.job.bodies[0].id))
     assert len(bench.job.bodies) == 2
     made_again(bench)
 
@@ -75,8 +75,8 @@ def test_equal_recipes_have_one_key_and_others_another() -> None:
 def test_a_body_from_before_recipes_is_kept_as_it_is() -> None:
     bench = pair(box(2, 3, 5))
     body = bench.job.bodies[0].model_copy(update={"recipe": None})
-    assert recipe_of(body) == AsKept(geometry=body.geometry)
-    assert Kitchen(bench).made(recipe_of(body)) is bench.mesh(body.geometry)
+    assert recipe_of(body) == KeptRecipe(geometry=body.geometry)
+    assert RecipeBuilder(bench).made(recipe_of(body)) is bench.mesh(body.geometry)
 
 
 def test_each_triangle_of_a_join_knows_the_face_that_it_comes_from() -> None:
@@ -97,16 +97,16 @@ def test_each_triangle_of_a_join_knows_the_face_that_it_comes_from() -> None:
 def test_a_reading_between_joined_bodies_stays_on_the_faces_that_it_was_picked_on() -> None:
     bench = pair(box(10, 10, 10), box(10, 10, 10, at=(8, 2, 2)))
 
-    def corner(body: str, *point: float) -> Spot:
+    def corner(body: str, *point: float) -> PickedSpot:
         mesh = bench.mesh(bench.job.body(body).geometry)
         vertex = int(np.flatnonzero((mesh.vertices == point).all(axis=1))[0])
         face, place = np.argwhere(mesh.faces == vertex)[0].tolist()
         weights = tuple(float(k == place) for k in range(3))
-        return Spot(body=body, anchor=Anchor(face=face, weights=weights, on="vertex"))  # type: ignore[arg-type]
+        return PickedSpot(body=body, anchor=Anchor(face=face, weights=weights, on="vertex"))  # type: ignore[arg-type]
 
     spots = (corner(A, 0, 0, 0), corner(B, 18, 12, 12))
     bench.do(AddReading(body=A, kind="points", spots=spots))
-    done(bench, Join(bodies=(A, B)))
+    done(bench, JoinTask(bodies=(A, B)))
     [reading] = bench.job.readings
     [body] = bench.job.bodies
     assert (reading.body, reading.gauge.other, reading.lost) == (body.id, None, False)

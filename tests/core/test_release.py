@@ -8,19 +8,19 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from aimtrue.core.chain.sizes import true_sizes
-from aimtrue.core.errors import Refused, Unsettled
+from aimtrue.core.errors import Refused, UnitUnsettled
 from aimtrue.core.formats import read_model
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept, SettleUnit, SetUp
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.proof import ProofBroken
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import ResetSeat, TurnSeat
-from aimtrue.core.seating.places import places_of
-from aimtrue.core.seating.turns import seat_matrix, turn_matrix
+from aimtrue.core.seating.orientation.turns import seat_matrix, turn_matrix
+from aimtrue.core.seating.placement.places import places_of
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import AddReading, SetFactor, SizeAxis
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
@@ -88,7 +88,7 @@ def test_y_up_files_are_released_upright() -> None:
 def test_a_reading_is_measured_again_in_the_released_file() -> None:
     bench = settled((20, 30, 50))
     a, b = Anchor(face=0, weights=(1, 0, 0), on="vertex"), Anchor(face=7, weights=(0.2, 0.3, 0.5))
-    bench.do(AddReading(body=B, spots=(Spot(anchor=a), Spot(anchor=b)), typed="2 ft 5"))
+    bench.do(AddReading(body=B, spots=(PickedSpot(anchor=a), PickedSpot(anchor=b)), typed="2 ft 5"))
     checks = release(bench.job, bench, Order()).files[0].file.proof.checks
     reading = next(check for check in checks if check.code == "reading")
     assert reading.holds
@@ -108,7 +108,7 @@ def test_a_reading_is_measured_again_in_the_released_file() -> None:
 
 def test_nothing_is_released_of_an_open_unit_or_an_open_body() -> None:
     open_unit = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5))))
-    with pytest.raises(Unsettled):
+    with pytest.raises(UnitUnsettled):
         release(open_unit.job, open_unit, Order())
     holed = bench_of("part.stl", binary_stl(corners_of(box(20, 30, 50))[1:])).do(
         SettleUnit(source="s1", unit=Unit.MM)

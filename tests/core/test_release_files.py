@@ -17,11 +17,11 @@ from aimtrue.core.formats import packing, read_model
 from aimtrue.core.formats.packing import pack, packed
 from aimtrue.core.intake.actions import Paint, Rename, SettleUnit
 from aimtrue.core.model.lengths import MM_PER, Unit
-from aimtrue.core.proof.complete import Asked, completeness
+from aimtrue.core.proof.completeness import RequestedRelease, completeness
 from aimtrue.core.proof.released import read_back
 from aimtrue.core.release.filing import filed
 from aimtrue.core.release.history import changes
-from aimtrue.core.release.make import Release, release
+from aimtrue.core.release.making import Release, release
 from aimtrue.core.release.manifest import as_csv, as_json, manifest_of, pack_release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.preview import preview
@@ -296,12 +296,12 @@ def test_a_release_that_lacks_a_copy_or_has_one_twice_does_not_hold() -> None:
     bench = two().do(SetCopies(body="s1-1", typed="2"))
     files = filed(bench.job, bench, Order(shape="each"))
     released = [(item.body, item.seat, file.count) for file in files for item in file.items]
-    asked = Asked(None, None, "seated", each=True, once=False)
+    asked = RequestedRelease(None, None, "seated", each=True, once=False)
     assert completeness(bench.job, asked, released).holds
     assert not completeness(bench.job, asked, released[1:]).holds
     assert not completeness(bench.job, asked, [*released, released[0]]).holds
     assert not completeness(bench.job, asked, [released[0], *released[:-1]]).holds
     counted = [(released[0][0], released[0][1], 2), (released[1][0], released[1][1], 2)]
-    once = Asked(None, None, "seated", each=True, once=True)
+    once = RequestedRelease(None, None, "seated", each=True, once=True)
     assert completeness(bench.job, once, counted).holds
     assert not completeness(bench.job, once, [(body, seat, 1) for body, seat, _ in counted]).holds

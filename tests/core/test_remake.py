@@ -10,7 +10,7 @@ from aimtrue.core.actions import apply
 from aimtrue.core.chain.sizes import group_sizes, true_bounds, true_sizes
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import (
     BringHome,
     Delete,
@@ -24,23 +24,23 @@ from aimtrue.core.intake.actions import (
     TakeIn,
 )
 from aimtrue.core.intake.take_in import COARSE, all_kept, take_in
-from aimtrue.core.intake.work import (
-    Join,
-    ListFaces,
-    Look,
-    Mend,
-    Refine,
-    Revise,
-    Separate,
-    TakeAsOne,
-    Work,
+from aimtrue.core.intake.tasks import (
+    IntakeTask,
+    JoinTask,
+    ListFacesTask,
+    LookOverTask,
+    MendTask,
+    RefineTask,
+    ReviseTask,
+    SeparateTask,
+    TakeAsOneTask,
     refuse_unclear,
 )
-from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.model.job import Anchor, Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.survey import survey
@@ -52,10 +52,12 @@ PAIR = {"ring": box(20, 30, 5), "marks": box(4, 4, 2, at=(8, 10, 5))}
 
 def pair(**changed: Mesh) -> bytes:
     parts = {**PAIR, **changed}
-    return threemf.write([threemf.Item(name, mesh) for name, mesh in parts.items()], Unit.MM, "dial", "")
+    return threemf.write(
+        [threemf.BuildObject(name, mesh) for name, mesh in parts.items()], Unit.MM, "dial", ""
+    )
 
 
-def done(bench: Bench, work: Work, data: bytes = b"") -> Bench:
+def done(bench: Bench, work: IntakeTask, data: bytes = b"") -> Bench:
     return bench.work(work, data)
 
 
@@ -166,7 +168,7 @@ def test_a_model_far_below_zero_is_said_and_one_that_hangs_from_it_is_not(z: flo
 
 
 def test_a_declared_unit_that_makes_no_sense_is_a_finding() -> None:
-    mile = threemf.write([threemf.Item("part", box(212, 158.5, 44))], Unit.M, "", "")
+    mile = threemf.write([threemf.BuildObject("part", box(212, 158.5, 44))], Unit.M, "", "")
     bench = bench_of("part.3mf", mile)
     found = {finding.code: finding for finding in survey(bench.job, bench).findings}
     assert "unit-doubtful" in found
@@ -184,11 +186,11 @@ def test_mending_reports_keeps_decisions_and_finds_places_again() -> None:
     bench.do(
         AddReading(
             body="s1-1",
-            spots=(Spot(anchor=corner(mesh, 0, 0, 50)), Spot(anchor=corner(mesh, 20, 0, 50))),
+            spots=(PickedSpot(anchor=corner(mesh, 0, 0, 50)), PickedSpot(anchor=corner(mesh, 20, 0, 50))),
             typed="44",
         )
     )
-    done(bench, Mend(bodies=("s1-1",), remedy="close-holes"))
+    done(bench, MendTask(bodies=("s1-1",), remedy="close-holes"))
     (body,) = bench.job.bodies
     assert body.id != "s1-1"
     assert body.health.closed
@@ -200,29 +202,29 @@ def test_mending_reports_keeps_decisions_and_finds_places_again() -> None:
     assert (record.before.findings, record.after.findings) == (4, 0)
     assert record.after.volume == pytest.approx(30000)
     with pytest.raises(Refused) as told:
-        done(bench, Mend(bodies=(body.id,), remedy="close-holes"))
+        done(bench, MendTask(bodies=(body.id,), remedy="close-holes"))
     assert told.value.code == "nothing-to-mend"
 
 
 def test_separate_join_and_take_as_one() -> None:
     bench = bench_of("dial.3mf", pair())
-    done(bench, TakeAsOne(bodies=("s1-1", "s1-2")))
+    done(bench, TakeAsOneTask(bodies=("s1-1", "s1-2")))
     assert names(bench) == ["ring"]
     assert bench.job.bodies[0].health.shells == 2
-    done(bench, Separate(body=bench.job.bodies[0].id))
+    done(bench, SeparateTask(body=bench.job.bodies[0].id))
     assert names(bench) == ["ring 1", "ring 2"]
-    done(bench, Join(bodies=tuple(body.id for body in bench.job.bodies)))
+    done(bench, JoinTask(bodies=tuple(body.id for body in bench.job.bodies)))
     (body,) = bench.job.bodies
     assert body.volume == pytest.approx(20 * 30 * 5 + 32)
     assert body.health.shells == 1
     with pytest.raises(Refused):
-        done(bench, Separate(body=body.id))
+        done(bench, SeparateTask(body=body.id))
 
 
 def test_bodies_of_different_corrections_do_not_become_one() -> None:
     bench = bench_of("dial.3mf", pair()).do(LeaveKit(bodies=("s1-2",)), SetFactor(body="s1-2", typed="2"))
     with pytest.raises(Refused):
-        done(bench, Join(bodies=("s1-1", "s1-2")))
+        done(bench, JoinTask(bodies=("s1-1", "s1-2")))
 
 
 def test_a_new_revision_keeps_what_still_holds() -> None:
@@ -235,16 +237,18 @@ def test_a_new_revision_keeps_what_still_holds() -> None:
     mesh = bench.mesh("s1-1")
     bench.do(
         AddReading(
-            body="s1-1", spots=(Spot(anchor=corner(mesh, 0, 0, 0)), Spot(anchor=corner(mesh, 20, 0, 0)))
+            body="s1-1",
+            spots=(PickedSpot(anchor=corner(mesh, 0, 0, 0)), PickedSpot(anchor=corner(mesh, 20, 0, 0))),
         )
     )
     bench.do(
         AddReading(
-            body="s1-1", spots=(Spot(anchor=corner(mesh, 0, 0, 5)), Spot(anchor=corner(mesh, 0, 30, 5)))
+            body="s1-1",
+            spots=(PickedSpot(anchor=corner(mesh, 0, 0, 5)), PickedSpot(anchor=corner(mesh, 0, 30, 5))),
         )
     )
     newer = pair(ring=box(20, 30.5, 5), pin=box(3, 3, 9, at=(30, 0, 0)))
-    done(bench, Revise(source="s1", name="dial-b.3mf", sha256="x" * 64), newer)
+    done(bench, ReviseTask(source="s1", name="dial-b.3mf", sha256="x" * 64), newer)
     assert names(bench) == ["brass ring", "marks", "pin"]
     ring, marks, pin = bench.job.bodies
     assert ring.high == (20, 30.5, 5)
@@ -262,8 +266,8 @@ def test_a_new_revision_keeps_what_still_holds() -> None:
     assert "reading-lost" in codes
     done(
         bench,
-        Revise(source="s1", name="dial-c.3mf", sha256="y" * 64),
-        threemf.write([threemf.Item("ring", PAIR["ring"])], Unit.MM, "", ""),
+        ReviseTask(source="s1", name="dial-c.3mf", sha256="y" * 64),
+        threemf.write([threemf.BuildObject("ring", PAIR["ring"])], Unit.MM, "", ""),
     )
     assert names(bench) == ["brass ring"]
     says = [finding.says for finding in survey(bench.job, bench).findings if finding.code == "revision-lost"]
@@ -280,7 +284,7 @@ def test_a_revision_matches_nameless_bodies_by_shape_and_place() -> None:
     taller = box(9, 9, 9.5, at=(80, 10, 6))
     done(
         bench,
-        Revise(source="s1", name="rack.stl", sha256="z" * 64),
+        ReviseTask(source="s1", name="rack.stl", sha256="z" * 64),
         rack(taller, base, box(2, 2, 2, at=(50, 30, 30))),
     )
     assert [(body.name, body.high[2]) for body in bench.job.bodies][:2] == [("right", 15.5), ("rack 1", 5)]
@@ -301,12 +305,12 @@ def test_finer_facets_keep_every_decision(demo) -> None:  # type: ignore[no-unty
     bench.do(
         AddReading(
             body="s1-1",
-            spots=(Spot(anchor=corner(mesh, ax, ay, az)), Spot(anchor=corner(mesh, bx, by, bz))),
+            spots=(PickedSpot(anchor=corner(mesh, ax, ay, az)), PickedSpot(anchor=corner(mesh, bx, by, bz))),
             typed="207.5",
         )
     )
     before = [body.triangles for body in bench.job.bodies]
-    done(bench, Refine(source="s1", fineness=COARSE), data)
+    done(bench, RefineTask(source="s1", fineness=COARSE), data)
     assert names(bench) == ["front", "shell, back"]
     assert all(now.triangles < old for now, old in zip(bench.job.bodies, before, strict=True))
     assert bench.job.sources[0].fineness == COARSE
@@ -322,7 +326,7 @@ def test_finer_facets_keep_every_decision(demo) -> None:  # type: ignore[no-unty
 def test_the_facets_of_a_mesh_are_what_they_are() -> None:
     bench = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5))))
     with pytest.raises(Refused):
-        done(bench, Refine(source="s1", fineness=COARSE), b"")
+        done(bench, RefineTask(source="s1", fineness=COARSE), b"")
 
 
 def test_several_groups_stand_side_by_side() -> None:
@@ -351,14 +355,16 @@ def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # t
     bore = next(one for one in listed if one.kind == "bore")
     floor, top = (next(one for one in listed if one.flat and one.direction[2] == z) for z in (-1, 1))
     bench.do(
-        AddReading(body="s1-1", kind="diameter", spots=(Spot(feature=seat.id),), typed="140.6"),
-        AddReading(body="s1-1", kind="depth", spots=(Spot(feature=bore.id),)),
-        AddReading(body="s1-1", kind="faces", spots=(Spot(feature=floor.id), Spot(feature=top.id))),
+        AddReading(body="s1-1", kind="diameter", spots=(PickedSpot(feature=seat.id),), typed="140.6"),
+        AddReading(body="s1-1", kind="depth", spots=(PickedSpot(feature=bore.id),)),
+        AddReading(
+            body="s1-1", kind="faces", spots=(PickedSpot(feature=floor.id), PickedSpot(feature=top.id))
+        ),
         AddReading(body="s1-1", kind="extent", axis="x", kit=True),
-        AddReading(body="s1-1", kind="perimeter", spots=(Spot(feature=seat.id),), axis="z"),
+        AddReading(body="s1-1", kind="perimeter", spots=(PickedSpot(feature=seat.id),), axis="z"),
     )
     before = [one.model_mm for one in survey(bench.job, bench).kits[0].readings]
-    done(bench, Refine(source="s1", fineness=COARSE), data)
+    done(bench, RefineTask(source="s1", fineness=COARSE), data)
     after = survey(bench.job, bench).kits[0].readings
     assert [one.model_mm for one in after][:4] == pytest.approx(before[:4], rel=1e-9)
     assert after[4].model_mm == pytest.approx(before[4], rel=1e-3)  # a girth over coarser facets is shorter
@@ -366,8 +372,8 @@ def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # t
     assert after[0].drives
     # A revision without the bore loses its depth, and only that.
     block = box(212, 78.8, 44, at=(-106, -79.4, 0))
-    plain = threemf.write([threemf.Item("shell, front", block)], Unit.MM, "", "")
-    done(bench, Revise(source="s1", name="clamp.3mf", sha256="q" * 64), plain)
+    plain = threemf.write([threemf.BuildObject("shell, front", block)], Unit.MM, "", "")
+    done(bench, ReviseTask(source="s1", name="clamp.3mf", sha256="q" * 64), plain)
     assert len(bench.job.readings) == 5
     lost = {reading.gauge.kind for reading in bench.job.readings if reading.lost}
     assert {"diameter", "depth"} <= lost
@@ -389,45 +395,51 @@ def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # t
 def test_what_is_typed_for_some_work_is_read_before_it_begins(typed: dict[str, str], says: str) -> None:
     bench = bench_of("part.stl", binary_stl(corners_of(box(2, 3, 5))))
     work = (
-        Mend(bodies=("s1-1",), remedy="weld", **typed)
+        MendTask(bodies=("s1-1",), remedy="weld", **typed)
         if "tolerance" in typed
-        else Refine(source="s1", **typed)  # type: ignore[arg-type]
+        else RefineTask(source="s1", **typed)  # type: ignore[arg-type]
     )
     with pytest.raises(Refused, match=says):
         refuse_unclear(bench.job, work)
-    refuse_unclear(bench.job, Mend(bodies=("s1-1",), remedy="weld", tolerance="1/64 in"))
-    refuse_unclear(bench.job, Refine(source="s1", chord="0.02 mm", angle="8°"))
+    refuse_unclear(bench.job, MendTask(bodies=("s1-1",), remedy="weld", tolerance="1/64 in"))
+    refuse_unclear(bench.job, RefineTask(source="s1", chord="0.02 mm", angle="8°"))
 
 
 def test_overlaps_are_looked_for_again_when_a_body_is_made_anew() -> None:
     """A body that is open fills no place; closed, it overlaps its neighbour, and joined it no longer does."""
     left, right = box(10, 10, 10), box(10, 10, 10, at=(8, 0, 0))
     pair = threemf.write(
-        [threemf.Item("left", Mesh(left.vertices, left.faces[2:])), threemf.Item("right", right)],
+        [
+            threemf.BuildObject("left", Mesh(left.vertices, left.faces[2:])),
+            threemf.BuildObject("right", right),
+        ],
         Unit.MM,
         "",
         "",
     )
     bench = bench_of("pair.3mf", pair)
     assert bench.job.sources[0].overlaps == ()
-    done(bench, Mend(bodies=("s1-1",), remedy="close-holes"))
+    done(bench, MendTask(bodies=("s1-1",), remedy="close-holes"))
     (overlap,) = bench.job.sources[0].overlaps
     assert {overlap.a, overlap.b} == {body.id for body in bench.job.bodies}
     assert overlap.volume == pytest.approx(200)
     (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "overlap"]
     assert {finding.body_id, finding.other_id} == {overlap.a, overlap.b}
-    done(bench, Join(bodies=tuple(body.id for body in bench.job.bodies)))
+    done(bench, JoinTask(bodies=tuple(body.id for body in bench.job.bodies)))
     assert bench.job.sources[0].overlaps == ()
 
 
 def test_pairs_too_large_are_said_and_looked_at_when_asked(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("aimtrue.core.intake.bodies.overlaps._MOST_TRIANGLES", 10)
-    pair = [threemf.Item("left", box(10, 10, 10)), threemf.Item("right", box(10, 10, 10, at=(8, 0, 0)))]
+    pair = [
+        threemf.BuildObject("left", box(10, 10, 10)),
+        threemf.BuildObject("right", box(10, 10, 10, at=(8, 0, 0))),
+    ]
     bench = bench_of("pair.3mf", threemf.write(pair, Unit.MM, "", ""))
     codes = {one.code for one in survey(bench.job, bench).findings}
     assert "overlaps-unknown" in codes
     assert "overlap" not in codes
-    done(bench, Look(source="s1"))
+    done(bench, LookOverTask(source="s1"))
     codes = {one.code for one in survey(bench.job, bench).findings}
     assert "overlaps-unknown" not in codes
     assert "overlap" in codes
@@ -435,10 +447,10 @@ def test_pairs_too_large_are_said_and_looked_at_when_asked(monkeypatch: pytest.M
 
 def test_pieces_of_a_lone_body_become_a_kit() -> None:
     pieces = merged([box(4, 4, 4), box(4, 4, 4, at=(20, 0, 0))])
-    bench = bench_of("two.3mf", threemf.write([threemf.Item("two", pieces)], Unit.MM, "", ""))
-    done(bench, TakeAsOne(bodies=tuple(body.id for body in bench.job.bodies)))
+    bench = bench_of("two.3mf", threemf.write([threemf.BuildObject("two", pieces)], Unit.MM, "", ""))
+    done(bench, TakeAsOneTask(bodies=tuple(body.id for body in bench.job.bodies)))
     assert [body.kit for body in bench.job.bodies] == [None]
-    done(bench, Separate(body=bench.job.bodies[0].id))
+    done(bench, SeparateTask(body=bench.job.bodies[0].id))
     assert len(bench.job.bodies) == 2
     assert {body.kit for body in bench.job.bodies} == {bench.job.kits[0].id}
 
@@ -451,5 +463,5 @@ def test_faces_can_be_listed_later_and_are_the_same() -> None:
     assert all(body.geometry in blobs and body.bench in blobs for body in later)
     bench.job = bench.job.model_copy(update={"bodies": later})
     bench.meshes.update({body.geometry: geometry.from_bytes(blobs[body.geometry]) for body in later})
-    after = done(bench, ListFaces(bodies=tuple(body.id for body in later)))
+    after = done(bench, ListFacesTask(bodies=tuple(body.id for body in later)))
     assert [body.features for body in after.job.bodies] == [body.features for body in at_once]

@@ -7,12 +7,12 @@ import pytest
 import trimesh
 
 from aimtrue.core.formats import threemf
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.gauges.measure import length_of
 from aimtrue.core.intake.actions import BringHome, SettleUnit
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.model.lengths import MM_PER, Unit
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import AddReading, KeepBores, SetFactor, SizeAxis
@@ -79,7 +79,7 @@ def test_what_no_unit_makes_likely_is_asked() -> None:
 def test_a_declared_unit_that_changes_keeps_the_size() -> None:
     """An STL in inches, and then a 3MF that says millimetres, of the same size."""
     bench = inches()
-    bench.revise("rack.3mf", threemf.write([threemf.Item("rack", bracket())], Unit.MM, "rack", ""))
+    bench.revise("rack.3mf", threemf.write([threemf.BuildObject("rack", bracket())], Unit.MM, "rack", ""))
     assert bench.job.sources[0].unit is Unit.MM
     assert bench.job.sources[0].how == "declared"
     assert extents(bench) == pytest.approx([101.6, 63.5, 25.4], abs=1e-4)
@@ -87,7 +87,7 @@ def test_a_declared_unit_that_changes_keeps_the_size() -> None:
 
 def test_a_unit_told_over_a_declared_one_is_not_forced_on_a_file_that_declares_another() -> None:
     bench = inches()
-    bench.revise("rack.3mf", threemf.write([threemf.Item("rack", bracket())], Unit.CM, "rack", ""))
+    bench.revise("rack.3mf", threemf.write([threemf.BuildObject("rack", bracket())], Unit.CM, "rack", ""))
     # In centimetres it would be ten times as large, in millimetres just as large: that is asked.
     assert bench.job.sources[0].unit is None
 
@@ -109,7 +109,7 @@ def test_a_typed_factor_stays_a_factor() -> None:
 def test_readings_go_with_the_numbers_and_are_met_again() -> None:
     bench = inches()
     ends = ((5 / INCH, 6 / INCH, 7 / INCH), (106.6 / INCH, 6 / INCH, 7 / INCH))
-    bench.do(AddReading(body="s1-1", spots=tuple(Spot(point=end) for end in ends), typed="102.2"))
+    bench.do(AddReading(body="s1-1", spots=tuple(PickedSpot(point=end) for end in ends), typed="102.2"))
     bench.do(AddReading(body="s1-1", kind="extent", axis="x", typed="102.2"))
     bench.revise("rack-b.stl", stl(bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
     assert [one.lost for one in bench.job.readings] == [False, False]
@@ -122,7 +122,7 @@ def test_a_correction_is_not_said_to_come_of_readings_that_are_lost() -> None:
     mesh = bored(at=3.25)
     bench = bench_of("part.stl", stl(mesh)).do(SettleUnit(source="s1", unit=Unit.MM))
     bore = next(one for one in bench.features(bench.job.bodies[0]).listed if one.kind == "bore")
-    bench.do(AddReading(body="s1-1", kind="diameter", spots=(Spot(feature=bore.id),), typed="5.6"))
+    bench.do(AddReading(body="s1-1", kind="diameter", spots=(PickedSpot(feature=bore.id),), typed="5.6"))
     plain = box(*np.ptp(mesh.vertices, axis=0).tolist(), at=tuple(mesh.vertices.min(axis=0).tolist()))
     bench.revise("part-b.stl", stl(plain))
     (reading,) = bench.job.readings

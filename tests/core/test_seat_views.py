@@ -8,11 +8,11 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.machine import Around, Machine, Process
+from aimtrue.core.model.machine import FirstLayerOutline, Machine, Process
 from aimtrue.core.seating import views
 from aimtrue.core.seating.actions import MoveSeat, RestOn, SetCopies, SetMachine, TakeOff, TurnSeat
-from aimtrue.core.seating.layers import layer_at, layers_now
-from aimtrue.core.seating.ways import ways_to_stand
+from aimtrue.core.seating.layer_analysis.layers import layer_at, layers_now
+from aimtrue.core.seating.orientation.ways_to_stand import ways_to_stand
 from tests.core.test_seats import B, pair, part
 from tests.core.test_standing import arch, tube
 from tests.shapes import bench_of, box
@@ -72,7 +72,10 @@ def test_bridges_are_told_apart_from_what_has_to_be_held() -> None:
 
 
 def test_what_lies_on_another_of_its_kit_hangs_over_nothing() -> None:
-    items = [threemf.Item("base", box(40, 40, 4)), threemf.Item("mark", box(10, 10, 1, at=(15, 15, 4)))]
+    items = [
+        threemf.BuildObject("base", box(40, 40, 4)),
+        threemf.BuildObject("mark", box(10, 10, 1, at=(15, 15, 4))),
+    ]
     bench = bench_of("dial.3mf", threemf.write(items, Unit.MM, "", ""))
     first = views.first_layer(bench.job, bench.job.kits[0].id, 1, bench)
     assert (first.overhang_mm2, first.support_mm3, first.islands) == (0, 0, 1)
@@ -133,7 +136,7 @@ def test_what_the_machine_draws_around_goes_around_the_first_layer_not_the_shado
     stem = manifold3d.Manifold.cube((10, 10, 12)).translate((10, 10, 0))
     bench = part(mesh_of(stem + manifold3d.Manifold.cube((30, 30, 5)).translate((0, 0, 10))))
     assert views.plan_of(bench.job, "p1", bench).around == ()
-    brim = Machine(process=Process(around=Around(kind="brim", reach=4)))
+    brim = Machine(process=Process(around=FirstLayerOutline(kind="brim", reach=4)))
     bench = bench.do(SetMachine(machine=brim))
     (around,) = views.plan_of(bench.job, "p1", bench).around
     assert np.ptp(np.asarray(around.rings[0]), axis=0) == pytest.approx([18, 18], abs=0.02)

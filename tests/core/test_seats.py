@@ -13,7 +13,7 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import (
     AddPlate,
@@ -36,10 +36,10 @@ from aimtrue.core.seating.actions import (
     TakeOff,
     TurnSeat,
 )
-from aimtrue.core.seating.collision import overlaps_of
-from aimtrue.core.seating.now import SeatNow
-from aimtrue.core.seating.places import places_of
-from aimtrue.core.seating.standing import stance_of
+from aimtrue.core.seating.orientation.orientations import stance_of
+from aimtrue.core.seating.placement.collision import overlaps_of
+from aimtrue.core.seating.placement.places import places_of
+from aimtrue.core.seating.seat_states import SeatState
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
@@ -55,12 +55,12 @@ def part(mesh: Mesh | None = None) -> Bench:
 
 def pair(*meshes: Mesh) -> Bench:
     """Lone bodies of one file each in its own right, no kit."""
-    items = [threemf.Item(f"part {i + 1}", mesh) for i, mesh in enumerate(meshes)]
+    items = [threemf.BuildObject(f"part {i + 1}", mesh) for i, mesh in enumerate(meshes)]
     bench = bench_of("parts.3mf", threemf.write(items, Unit.MM, "", ""))
     return bench.do(LeaveKit(bodies=tuple(body.id for body in bench.job.bodies)))
 
 
-def now(bench: Bench) -> dict[str, SeatNow]:
+def now(bench: Bench) -> dict[str, SeatState]:
     return {seat.id: seat for seat in survey(bench.job, bench).seats}
 
 
@@ -68,7 +68,7 @@ def codes(bench: Bench) -> set[str]:
     return {one.code for one in survey(bench.job, bench).findings if one.sheet == "seating"}
 
 
-def seat(bench: Bench, key: str = f"{B}~1") -> SeatNow:
+def seat(bench: Bench, key: str = f"{B}~1") -> SeatState:
     return now(bench)[key]
 
 
@@ -396,7 +396,9 @@ def kit_of_two() -> Bench:
     """Two boxes of one file, one on top of the other."""
     cap = box(20, 20, 10)
     above = Mesh(np.add(cap.vertices, (40.0, 0.0, 25.0)), cap.faces)
-    data = threemf.write([threemf.Item("foot", box(20, 30, 10)), threemf.Item("cap", above)], Unit.MM, "", "")
+    data = threemf.write(
+        [threemf.BuildObject("foot", box(20, 30, 10)), threemf.BuildObject("cap", above)], Unit.MM, "", ""
+    )
     return bench_of("pair.3mf", data)
 
 

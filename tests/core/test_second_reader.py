@@ -10,7 +10,7 @@ import trimesh
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import stl, threemf
-from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof import distance, surface
 from aimtrue.core.proof.released import read_back
@@ -33,7 +33,7 @@ def test_stl_keeps_the_order_of_faces(kind: str, data: bytes) -> None:
 
 @pytest.mark.parametrize("unit", list(Unit))
 def test_3mf_keeps_unit_order_and_objects(unit: Unit) -> None:
-    items = [threemf.Item("one", BOX), threemf.Item("two", box(1, 1, 1))]
+    items = [threemf.BuildObject("one", BOX), threemf.BuildObject("two", box(1, 1, 1))]
     back = read_back("3mf", threemf.write(items, unit, "pair", ""))
     declared, (one, two) = back.unit, back.objects
     assert declared is unit
@@ -42,7 +42,7 @@ def test_3mf_keeps_unit_order_and_objects(unit: Unit) -> None:
 
 
 def test_a_transform_of_a_build_item_is_followed() -> None:
-    package = threemf.write([threemf.Item("one", box(1, 1, 1))], Unit.MM, "", "")
+    package = threemf.write([threemf.BuildObject("one", box(1, 1, 1))], Unit.MM, "", "")
     out = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(package)) as old, zipfile.ZipFile(out, "w") as new:
         for entry in old.infolist():
@@ -58,7 +58,7 @@ def test_a_transform_of_a_build_item_is_followed() -> None:
     [
         ("3mf", b"nothing"),
         ("3mf", binary_stl(corners_of(BOX))),
-        ("stl", threemf.write([threemf.Item("one", BOX)], Unit.MM, "", "")),
+        ("stl", threemf.write([threemf.BuildObject("one", BOX)], Unit.MM, "", "")),
         ("stl", b"\0" * 50),
     ],
 )
@@ -73,7 +73,7 @@ def test_the_two_3mf_readers_agree_on_files_we_did_not_write(name: str, demo: Pa
     data = (demo / name).read_bytes()
     back = read_back("3mf", data)
     unit, seconds = back.unit, back.objects
-    first = threemf.read(data, Limits())
+    first = threemf.read(data, UnpackingLimits())
     assert first.unit is unit
     assert len(first.parts) == len(seconds)
     for part, second in zip(first.parts, seconds, strict=True):

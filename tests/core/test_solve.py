@@ -10,15 +10,15 @@ from scipy.optimize import linprog
 
 import aimtrue.core.truing.solve
 from aimtrue.core.gauges.bands import Band
-from aimtrue.core.gauges.forms import Around, Circle, Form, Gap, Span
+from aimtrue.core.gauges.forms import CircleForm, Form, GapForm, GirthForm, SpanForm
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.truing.solve import Demand, Freedom, interval, solve
 
 ALL = (True, True, True)
 
 
-def span(*vector: float) -> Span:
-    return Span(np.array(vector, dtype=float))
+def span(*vector: float) -> SpanForm:
+    return SpanForm(np.array(vector, dtype=float))
 
 
 def even(form: Form, wanted: float, off: float = 0.05, slack: float = 0.05) -> Demand:
@@ -35,7 +35,7 @@ def along_x(rows: list[tuple[float, float, float]]) -> list[Demand]:
 
 def over(one: Demand, factors: Floats) -> Floats:
     """(n,): by how much a span is out of its band under each of (n, 3) factors."""
-    assert isinstance(one.form, Span)
+    assert isinstance(one.form, SpanForm)
     lengths = np.linalg.norm(factors * one.form.vector, axis=1)
     return np.maximum(np.maximum(one.band.low - lengths, lengths - one.band.high), 0.0)
 
@@ -231,9 +231,9 @@ def test_the_order_of_readings_does_not_matter() -> None:
 
 
 FORMS = st.one_of(
-    VECTOR.map(lambda v: Span(np.array(v))),
-    VECTOR.map(lambda v: Gap(np.array(v))),
-    st.lists(VECTOR, min_size=3, max_size=9).map(lambda v: Around(np.array(v), 1.01)),
+    VECTOR.map(lambda v: SpanForm(np.array(v))),
+    VECTOR.map(lambda v: GapForm(np.array(v))),
+    st.lists(VECTOR, min_size=3, max_size=9).map(lambda v: GirthForm(np.array(v), 1.01)),
 )
 
 
@@ -254,7 +254,7 @@ def test_a_row_gives_the_length_and_its_slope(form: Form, factors: tuple[float, 
 def test_two_planes_stay_as_far_apart_as_their_stretched_points_say() -> None:
     normal = np.array([1.0, 2.0, 2.0]) / 3
     s = np.array([1.2, 0.9, 1.1])
-    gap = Gap(normal * 30)
+    gap = GapForm(normal * 30)
     a, b = np.cross(normal, [1, 0, 0]), np.cross(normal, np.cross(normal, [1, 0, 0]))
     stretched = np.cross(a * s, b * s)
     expected = abs((normal * 30 * s) @ stretched) / np.linalg.norm(stretched)
@@ -262,9 +262,9 @@ def test_two_planes_stay_as_far_apart_as_their_stretched_points_say() -> None:
 
 
 def test_a_circle_becomes_an_ellipse() -> None:
-    circle = Circle(np.array([[10.0, 0, 0], [0, 10.0, 0]]))
+    circle = CircleForm(np.array([[10.0, 0, 0], [0, 10.0, 0]]))
     assert circle.lengths(np.array([1.1, 0.9, 2])) == pytest.approx((22, 18))
-    tilted = Circle(np.array([[10.0, 0, 0], [0, 6.0, 8.0]]))
+    tilted = CircleForm(np.array([[10.0, 0, 0], [0, 6.0, 8.0]]))
     greatest, least = tilted.lengths(np.array([1, 1, 1.5]))
     assert least == pytest.approx(20)
     assert greatest == pytest.approx(2 * np.hypot(6, 12))

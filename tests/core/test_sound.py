@@ -17,12 +17,12 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import SettleUnit
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
-from aimtrue.core.mesh.sound import soundly_rounded
+from aimtrue.core.mesh.soundness import soundly_rounded
 from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.prove import ProofBroken
 from aimtrue.core.release import writing
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 

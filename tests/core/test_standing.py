@@ -11,11 +11,11 @@ from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import outline_of
 from aimtrue.core.mesh.sections import layers_of, rings_at, sections_of
 from aimtrue.core.mesh.solids import mesh_of
-from aimtrue.core.seating.footprint import footprint_of
-from aimtrue.core.seating.level import level_of
-from aimtrue.core.seating.overhang import facing, overhang_of
-from aimtrue.core.seating.rests import best, centre_of_gravity, rests_of
-from aimtrue.core.seating.turns import turn_down, turn_matrix
+from aimtrue.core.seating.layer_analysis.overhang import facing, overhang_of
+from aimtrue.core.seating.orientation.level import level_of
+from aimtrue.core.seating.orientation.rest_poses import best, centre_of_gravity, rests_of
+from aimtrue.core.seating.orientation.turns import turn_down, turn_matrix
+from aimtrue.core.seating.placement.footprint import footprint_of
 from tests.shapes import box
 
 DOWN = np.array([0.0, 0.0, -1.0])

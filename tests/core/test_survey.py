@@ -11,7 +11,7 @@ from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.survey.survey import survey
-from aimtrue.core.survey.values import Released
+from aimtrue.core.survey.values import NewestRelease
 from aimtrue.core.truing.actions import SetFactor, SizeAxis
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
@@ -30,7 +30,7 @@ def codes(bench: Bench) -> dict[str, str]:
     return {finding.code: finding.severity for finding in survey(bench.job, bench).findings}
 
 
-def marks(bench: Bench, released: Released | None = None) -> dict[str, tuple[str, str]]:
+def marks(bench: Bench, released: NewestRelease | None = None) -> dict[str, tuple[str, str]]:
     return {sheet.name: (sheet.mark, sheet.says) for sheet in survey(bench.job, bench, released).sheets}
 
 
@@ -120,5 +120,5 @@ def test_the_sheets_say_how_far_the_work_is() -> None:
     bench.do(Undivide(division=bench.job.divisions[0].id))
     assert marks(bench)["seating"] == ("look", "1 look")
     assert marks(bench)["release"] == ("blank", "")
-    assert marks(bench, Released(number=2, current=True))["release"] == ("settled", "r2 proven")
-    assert marks(bench, Released(number=2, current=False))["release"] == ("look", "changed since r2")
+    assert marks(bench, NewestRelease(number=2, current=True))["release"] == ("settled", "r2 proven")
+    assert marks(bench, NewestRelease(number=2, current=False))["release"] == ("look", "changed since r2")

@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from aimtrue.core.chain.sizes import true_sizes
-from aimtrue.core.errors import Refused, Unsettled
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.errors import Refused, UnitUnsettled
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept, Rename, SettleUnit, SetUp
 from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import MM_PER, Unit
@@ -49,9 +49,11 @@ def corner(bench: Bench, x: float, y: float, z: float) -> Anchor:
     return Anchor(face=face, weights=tuple(weights), on="vertex")
 
 
-def span(bench: Bench, a: tuple[float, float, float], b: tuple[float, float, float]) -> tuple[Spot, Spot]:
+def span(
+    bench: Bench, a: tuple[float, float, float], b: tuple[float, float, float]
+) -> tuple[PickedSpot, PickedSpot]:
     """Two vertices to measure between."""
-    return Spot(anchor=corner(bench, *a)), Spot(anchor=corner(bench, *b))
+    return PickedSpot(anchor=corner(bench, *a)), PickedSpot(anchor=corner(bench, *b))
 
 
 def test_nothing_is_sized_while_the_unit_is_open() -> None:
@@ -60,9 +62,12 @@ def test_nothing_is_sized_while_the_unit_is_open() -> None:
         SizeAxis(body=B, axis="x", typed="3"),
         SetFactor(body=B, typed="2"),
         FreeAxis(body=B, axis="x", free=True),
-        AddReading(body=B, spots=(Spot(anchor=corner(bench, 0, 0, 0)), Spot(anchor=corner(bench, 2, 0, 0)))),
+        AddReading(
+            body=B,
+            spots=(PickedSpot(anchor=corner(bench, 0, 0, 0)), PickedSpot(anchor=corner(bench, 2, 0, 0))),
+        ),
     ):
-        with pytest.raises(Unsettled):
+        with pytest.raises(UnitUnsettled):
             bench.do(action)
     facts = survey(bench.job, bench)
     assert not facts.releasable
@@ -105,7 +110,7 @@ def test_a_reading_brings_its_gauge_to_the_real_length() -> None:
     bench.do(
         AddReading(
             body=B,
-            spots=(Spot(anchor=corner(bench, 0, 0, 0)), Spot(anchor=corner(bench, 2, 3, 0))),
+            spots=(PickedSpot(anchor=corner(bench, 0, 0, 0)), PickedSpot(anchor=corner(bench, 2, 3, 0))),
             typed="6 3/4 in",
         )
     )
@@ -128,7 +133,10 @@ def test_two_readings_are_met_together_when_one_factor_can() -> None:
 def test_a_reading_may_be_looked_at_before_it_is_told() -> None:
     bench = fresh()
     bench.do(
-        AddReading(body=B, spots=(Spot(anchor=corner(bench, 0, 0, 0)), Spot(anchor=corner(bench, 2, 0, 0))))
+        AddReading(
+            body=B,
+            spots=(PickedSpot(anchor=corner(bench, 0, 0, 0)), PickedSpot(anchor=corner(bench, 2, 0, 0))),
+        )
     )
     assert survey(bench.job, bench).bodies[0].readings[0].off_mm is None
     bench.do(SetReading(reading="r1", typed="17.15cm"), NameReading(reading="r1", name=" across  flats "))
@@ -141,7 +149,8 @@ def test_equal_points_are_refused() -> None:
     with pytest.raises(Refused) as told:
         bench.do(
             AddReading(
-                body=B, spots=(Spot(anchor=corner(bench, 0, 0, 0)), Spot(anchor=corner(bench, 0, 0, 0)))
+                body=B,
+                spots=(PickedSpot(anchor=corner(bench, 0, 0, 0)), PickedSpot(anchor=corner(bench, 0, 0, 0))),
             )
         )
     assert told.value.code == "gauge-no-length"
@@ -151,7 +160,9 @@ def test_equal_points_are_refused() -> None:
 def test_places_off_the_body_are_refused(anchor: Anchor) -> None:
     bench = fresh()
     with pytest.raises(Refused):
-        bench.do(AddReading(body=B, spots=(Spot(anchor=anchor), Spot(anchor=corner(bench, 0, 0, 0)))))
+        bench.do(
+            AddReading(body=B, spots=(PickedSpot(anchor=anchor), PickedSpot(anchor=corner(bench, 0, 0, 0))))
+        )
 
 
 @pytest.mark.parametrize("typed", ["", "0", "-2", "long", "101 m"])
@@ -208,7 +219,7 @@ def test_a_reading_still_drives_when_the_unit_was_wrong() -> None:
     bench.do(
         AddReading(
             body=B,
-            spots=(Spot(anchor=corner(bench, 0, 0, 0)), Spot(anchor=corner(bench, 2, 0, 0))),
+            spots=(PickedSpot(anchor=corner(bench, 0, 0, 0)), PickedSpot(anchor=corner(bench, 2, 0, 0))),
             typed="171.5",
         )
     )
@@ -232,7 +243,7 @@ def test_removing_the_reading_that_drives_keeps_the_size() -> None:
     bench.do(
         AddReading(
             body=B,
-            spots=(Spot(anchor=corner(bench, 0, 0, 0)), Spot(anchor=corner(bench, 2, 0, 0))),
+            spots=(PickedSpot(anchor=corner(bench, 0, 0, 0)), PickedSpot(anchor=corner(bench, 2, 0, 0))),
             typed="4",
         )
     )
@@ -240,7 +251,10 @@ def test_removing_the_reading_that_drives_keeps_the_size() -> None:
     assert sizes(bench)[0] == pytest.approx(4)
     assert bench.job.correction_of(bench.job.bodies[0]).readings == ()
     bench.do(
-        AddReading(body=B, spots=(Spot(anchor=corner(bench, 0, 0, 0)), Spot(anchor=corner(bench, 2, 0, 0))))
+        AddReading(
+            body=B,
+            spots=(PickedSpot(anchor=corner(bench, 0, 0, 0)), PickedSpot(anchor=corner(bench, 2, 0, 0))),
+        )
     )
     assert bench.job.readings[0].id == "r2"
 

@@ -21,11 +21,11 @@ from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.division import AskAbove, AskPieces
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.proof.prove import ProofBroken
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.preview import preview
 from aimtrue.core.seating.actions import MoveSeat, PutBy, SetCopies, StandApart, TurnSeat
-from aimtrue.core.seating.places import places_of
+from aimtrue.core.seating.placement.places import places_of
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, corners_of

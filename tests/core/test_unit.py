@@ -8,7 +8,7 @@ import pytest
 from aimtrue.core.actions import apply
 from aimtrue.core.intake.actions import SettleUnit, TakeIn
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.intake.unit import CLEAR, Verdict, verdict
+from aimtrue.core.intake.units.verdict import CLEAR, UnitVerdict, verdict
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Evidence
@@ -17,7 +17,7 @@ from demo.parts import PARTS
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
 
-def judge(numbers: Vec3, words: str = "", **more: tuple[float, ...]) -> Verdict:
+def judge(numbers: Vec3, words: str = "", **more: tuple[float, ...]) -> UnitVerdict:
     evidence = Evidence(lengths=(*numbers, *more.pop("lengths", ())), **more)
     return verdict(numbers, evidence, words)
 
@@ -108,7 +108,7 @@ def test_siblings_that_were_settled_help_and_the_user_can_make_it_a_rule() -> No
 def test_evidence_is_exact_on_a_bored_plate() -> None:
     import manifold3d
 
-    from aimtrue.core.intake.evidence import evidence_of
+    from aimtrue.core.intake.units.evidence import evidence_of
     from aimtrue.core.mesh.solids import mesh_of
 
     plate = manifold3d.Manifold.cube((60, 40, 8)) - manifold3d.Manifold.cylinder(

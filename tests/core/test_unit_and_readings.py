@@ -2,7 +2,7 @@
 
 from aimtrue.core.intake.actions import SettleUnit
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import AddReading, FitMachine, SetFactor

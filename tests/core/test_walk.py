@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from aimtrue.core.actions import ACTION, UserAction, apply
 from aimtrue.core.errors import Refused
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import (
     BringHome,
     Delete,
@@ -27,7 +27,7 @@ from aimtrue.core.intake.actions import (
 )
 from aimtrue.core.model.job import Anchor, Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.release.make import release
+from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import (
     MarkShowing,
@@ -104,7 +104,7 @@ ACTIONS: st.SearchStrategy[UserAction] = st.one_of(
         AddReading,
         body=st.just(B),
         kind=st.sampled_from(["points", "faces", "extent", "wall", "angle", "diameter", "perimeter"]),
-        spots=st.lists(st.builds(Spot, anchor=ANCHOR), max_size=2).map(tuple),
+        spots=st.lists(st.builds(PickedSpot, anchor=ANCHOR), max_size=2).map(tuple),
         axis=st.one_of(st.none(), AXIS),
         kit=st.booleans(),
         typed=st.one_of(st.just(""), BANDED),

@@ -13,11 +13,11 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.seating.actions import HideAll, MarkShowing, MirrorSeat, SetCopies, TurnSeat
-from aimtrue.core.seating.handed import handed
-from aimtrue.core.seating.places import places_of
-from aimtrue.core.seating.thin import crossed, thin_features
+from aimtrue.core.seating.layer_analysis.thin_features import crossed, thin_features
+from aimtrue.core.seating.orientation.handedness import handed
+from aimtrue.core.seating.orientation.ways_to_stand import WayToStand, ways_to_stand
+from aimtrue.core.seating.placement.places import places_of
 from aimtrue.core.seating.views import mirrored_words, tried
-from aimtrue.core.seating.ways import WayToStand, ways_to_stand
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of, screw
 

@@ -9,7 +9,7 @@ from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.proof import winding
 from aimtrue.core.proof.distance import inside
 from aimtrue.core.proof.surface import Points, Surface
-from aimtrue.core.proof.winding import Columns
+from aimtrue.core.proof.winding import ColumnGrid
 from benchmarks.shapes import wavy_sphere
 from tests.shapes import box, corners_of
 
@@ -38,7 +38,7 @@ def test_turns_are_those_that_solid_angles_add_up_to(many: int, monkeypatch: pyt
     for _ in range(8):
         corners = boxes(many, 0.1)
         points = CHANCE.uniform(-1.2, 1.7, (1000, 3))
-        assert Columns(corners).turns(points).tolist() == by_angles(corners, points)
+        assert ColumnGrid(corners).turns(points).tolist() == by_angles(corners, points)
 
 
 def test_a_point_right_under_an_edge_or_a_corner_is_beside_it(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -47,7 +47,7 @@ def test_a_point_right_under_an_edge_or_a_corner_is_beside_it(monkeypatch: pytes
         corners = boxes(many, 1.0)
         # On the whole numbers across, where edges and corners are, and between them upward.
         points = CHANCE.integers(-11, 17, (3000, 3)) + np.array([0, 0, 0.5])
-        turns = Columns(corners).turns(points)
+        turns = ColumnGrid(corners).turns(points)
         beside = points + np.array([1e-6, 1e-9, 0])
         assert turns.tolist() == by_angles(corners, beside)
 
@@ -58,7 +58,7 @@ def test_needles_and_a_round_body_as_well() -> None:
     for corners in (rod, rod[:, :, [2, 0, 1]], ball.vertices[ball.faces]):
         low, high = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
         points = CHANCE.uniform(low - 0.1, high + 0.1, (2000, 3))
-        assert Columns(corners).turns(points).tolist() == by_angles(corners, points)
+        assert ColumnGrid(corners).turns(points).tolist() == by_angles(corners, points)
 
 
 def test_what_does_not_close_is_told_by_solid_angles() -> None:

@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session
 from aimtrue.api.changes import changes
 from aimtrue.api.shared import shelf
 from aimtrue.api.views import JobView, beside, job_parts, state_of
-from aimtrue.core.model.memo import Recent
+from aimtrue.core.model.memo import RecentValues
 from aimtrue.store import jobs
 
 _KEPT = 48
@@ -25,7 +25,7 @@ _SIGNIFICANT = 12
 Seen = Annotated[str, Header(description="the answer that the page holds; empty for none")]
 
 
-class Answer(BaseModel):
+class JobAnswer(BaseModel):
     """A job, or what changed of it: ``changes`` as in ``aimtrue.api.changes``."""
 
     name: str
@@ -34,7 +34,7 @@ class Answer(BaseModel):
     changes: dict[str, Any] | None
 
 
-_known: Recent[str, dict[str, Any]] = Recent(_KEPT)
+_known: RecentValues[str, dict[str, Any]] = RecentValues(_KEPT)
 """The last answers, by name."""
 
 

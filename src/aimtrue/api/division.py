@@ -8,9 +8,10 @@ from pydantic import BaseModel
 from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.shared import aside, shelf
 from aimtrue.api.truing import CalibrationView, keep_calibration
-from aimtrue.core.division import exact, trials, views
-from aimtrue.core.formats.runs import Run
-from aimtrue.core.mesh.stored import drawn_bytes
+from aimtrue.core.division import trials, views
+from aimtrue.core.division.sections import kernel_sections
+from aimtrue.core.formats.runs import OutlineRun
+from aimtrue.core.mesh.serialization import drawn_bytes
 from aimtrue.core.model.division import AskInside, AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
@@ -20,9 +21,9 @@ from aimtrue.core.model.value import Axis, Vec3
 from aimtrue.core.truing.calibration import calibrated
 from aimtrue.store import jobs
 from aimtrue.store.database import snapshot
-from aimtrue.store.shelf import keep_drawn
-from aimtrue.work import fence
-from aimtrue.work.fenced import place_outline, section_of_cad
+from aimtrue.store.geometry_store import keep_drawn
+from aimtrue.work import sandbox
+from aimtrue.work.sandboxed import place_outline, section_of_cad
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
@@ -62,7 +63,7 @@ def seams(key: str, body: str, axis: Axis) -> views.SeamsShown:
 
 
 @heavy.post("/jobs/{key}/division/{body}/try")
-def try_division(key: str, body: str, asked: AskTry) -> views.Prospect:
+def try_division(key: str, body: str, asked: AskTry) -> views.DivisionPreview:
     """Return what a division would come to; nothing is made."""
     job = _job(key)
     return views.prospect(job, body, asked.asked, asked.machine or job.machine, shelf)
@@ -85,29 +86,29 @@ def placed(key: str, body: str, asked: AskInside) -> list[list[Vec3]]:
 
 
 @heavy.get("/jobs/{key}/division/{body}/face/{face}")
-def plane_on(key: str, body: str, face: int) -> views.Thought:
+def plane_on(key: str, body: str, face: int) -> views.ProposedCut:
     """Return the plane that a face of a body lies in, as it would be typed."""
     return views.plane_on(_job(key), body, face, shelf)
 
 
 @heavy.post("/jobs/{key}/division/{body}/places")
-def plane_by(key: str, body: str, asked: AskPlaces) -> views.Thought:
+def plane_by(key: str, body: str, asked: AskPlaces) -> views.ProposedCut:
     """Return the plane through three picked places of a body, as it would be typed."""
     return views.plane_by(_job(key), body, asked.places, shelf)
 
 
 @heavy.get("/jobs/{key}/division/{body}/outline/{axis}")
-def outline(key: str, body: str, axis: Axis, at: str = "") -> exact.Outlined:
+def outline(key: str, body: str, axis: Axis, at: str = "") -> kernel_sections.TrueOutline:
     """Draw a body's outline on a plane, or its silhouette where no place is told; arcs of CAD stay arcs."""
 
-    def kernel(asked: exact.Asked) -> list[list[Run]] | None:
-        return fence.run(section_of_cad, asked, limits=usual_limits())
+    def kernel(asked: kernel_sections.SectionRequest) -> list[list[OutlineRun]] | None:
+        return sandbox.run(section_of_cad, asked, limits=usual_limits())
 
-    return exact.outlined(_job(key), body, axis, at, shelf, kernel)
+    return kernel_sections.outlined(_job(key), body, axis, at, shelf, kernel)
 
 
 @heavy.get("/jobs/{key}/division/{division}/printed")
-def printed(key: str, division: str) -> list[trials.Printed]:
+def printed(key: str, division: str) -> list[trials.PrintedReading]:
     """List what the readings on a trial are released at, and what was measured on the print."""
     job = _job(key)
     return list(trials.printed(job, job.division(division)))

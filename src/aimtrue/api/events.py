@@ -80,5 +80,5 @@ class Watchers:
             if progress is None:
                 page.changed = True
             else:
-                page.progress[progress["errand"]] = progress
+                page.progress[progress["task"]] = progress
             page.woken.set()

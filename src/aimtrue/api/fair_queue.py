@@ -23,7 +23,7 @@ _EACH, _ALL = 16, 200
 _SECONDS = 60.0
 
 
-class Busy(AimTrueError):
+class TooBusy(AimTrueError):
     """Too much is asked for at once; nothing was done."""
 
 
@@ -99,8 +99,10 @@ class FairQueue:
         self._inside -= 1
 
 
-def _busy() -> Busy:
-    return Busy("busy", "too much is being drawn just now; nothing was done", remedy="try again in a moment")
+def _busy() -> TooBusy:
+    return TooBusy(
+        "busy", "too much is being drawn just now; nothing was done", remedy="try again in a moment"
+    )
 
 
 HEAVY_REQUESTS = FairQueue()

@@ -145,7 +145,7 @@ def same(given: str, wanted: str) -> bool:
     return hmac.compare_digest(given.encode(errors="replace"), wanted.encode())
 
 
-class Tries:
+class KeyTries:
     """How often a wrong key was given of late, by whom and by all.
 
     Args:
@@ -179,4 +179,4 @@ class Tries:
             self._wrong.popitem(last=False)
 
 
-TRIES = Tries()
+TRIES = KeyTries()

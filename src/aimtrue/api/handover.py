@@ -10,12 +10,12 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
-from aimtrue.api.answers import Answer, Seen, answer
+from aimtrue.api.answers import JobAnswer, Seen, answer
 from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.release import record_bytes
 from aimtrue.core.errors import Refused
 from aimtrue.core.proof.record import Record
-from aimtrue.handover.folders import Folder, PutFile, Report, put_down
+from aimtrue.handover.folders import Folder, PutFile, PutReport, put_down
 from aimtrue.handover.targets import Target, refuse_far
 from aimtrue.settings import settings
 from aimtrue.standins.card import Card, CardSettings
@@ -23,10 +23,10 @@ from aimtrue.standins.receiving import Arrival, ReceivingHabits
 from aimtrue.store import blobs, handovers, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.tables import HandoverRow
-from aimtrue.work import fence
-from aimtrue.work.fenced import receive_files
+from aimtrue.work import sandbox
 from aimtrue.work.queue import ask_sending
-from aimtrue.work.send import files_of, target_named, targets
+from aimtrue.work.sandboxed import receive_files
+from aimtrue.work.sending import files_of, target_named, targets
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
@@ -45,7 +45,7 @@ class Drive(BaseModel):
     there: bool
 
 
-class CardNow(BaseModel):
+class CardState(BaseModel):
     """The simulated card: how it behaves, what is on it, and how much room is left."""
 
     settings: CardSettings
@@ -121,17 +121,17 @@ def _drive(key: str) -> Folder:
 
 
 @router.get("/standins/card")
-def card() -> CardNow:
+def card() -> CardState:
     """Look at the simulated card."""
     return _card_now(Card(settings().data))
 
 
-def _card_now(card: Card) -> CardNow:
-    return CardNow(settings=card.settings, files=card.files(), room_bytes=card.room())
+def _card_now(card: Card) -> CardState:
+    return CardState(settings=card.settings, files=card.files(), room_bytes=card.room())
 
 
 @router.put("/standins/card")
-def set_card(asked: CardSettings) -> CardNow:
+def set_card(asked: CardSettings) -> CardState:
     """Change how the simulated card behaves."""
     card = Card(settings().data)
     card.set(asked)
@@ -139,7 +139,7 @@ def set_card(asked: CardSettings) -> CardNow:
 
 
 @router.post("/standins/card/{what}")
-def use_card(what: Literal["eject", "put-in", "empty"]) -> CardNow:
+def use_card(what: Literal["eject", "put-in", "empty"]) -> CardState:
     """Eject the simulated card, put it in again, or take everything off it."""
     card = Card(settings().data)
     {"eject": card.eject, "put-in": card.put_in, "empty": card.empty}[what]()
@@ -165,12 +165,12 @@ def put_release(key: str, number: int, asked: AskPut) -> PutView:
     return PutView(files=list(report.files), whole=report.whole, says=report.says)
 
 
-def _note(session: Session, key: str, number: int, name: str, report: Report) -> None:
+def _note(session: Session, key: str, number: int, name: str, report: PutReport) -> None:
     row = HandoverRow(job=key, release=number, way="put", target=name, whole=report.whole, says=report.says)
     handovers.note(session, row)
 
 
-@router.post("/jobs/{key}/releases/{number}/send", status_code=202, response_model=Answer)
+@router.post("/jobs/{key}/releases/{number}/send", status_code=202, response_model=JobAnswer)
 def send_release(key: str, number: int, asked: AskSend, seen: Seen = "") -> Response:
     """Ask for a release to be sent to a target, in the background; never twice unless it is said."""
     target: Target = target_named(asked.target)
@@ -205,4 +205,4 @@ def receive_release(key: str, number: int, habits: ReceivingHabits) -> Arrival:
         made = jobs.release_of(session, key, number)
         record = Record.model_validate_json(record_bytes(session, made))
         files = [(one.name, blobs.read(session, one.sha256)) for one in files_of(made)]
-    return fence.run(receive_files, files, record, habits, limits=usual_limits())
+    return sandbox.run(receive_files, files, record, habits, limits=usual_limits())

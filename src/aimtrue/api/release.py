@@ -12,41 +12,41 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from aimtrue.api import uploads
-from aimtrue.api.answers import Answer, Seen, answer
+from aimtrue.api.answers import JobAnswer, Seen, answer
 from aimtrue.api.fair_queue import HEAVY_REQUESTS, QueuedRoute
 from aimtrue.api.guard import who_asks
 from aimtrue.api.shared import aside, downloaded, shelf, whole, written
 from aimtrue.api.views import ReleaseDetail, release_detail
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.job import Job
-from aimtrue.core.proof.record import Held, Record
+from aimtrue.core.proof.record import HeldNumber, Record
 from aimtrue.core.release.history import Difference, changes
-from aimtrue.core.release.make import refuse_unreleasable
+from aimtrue.core.release.making import refuse_unreleasable
 from aimtrue.core.release.manifest import RECORD, as_csv, as_json, manifest_of
 from aimtrue.core.release.names import FIELDS, safe
-from aimtrue.core.release.order import MEDIA_TYPES, Order, Wanted
+from aimtrue.core.release.order import MEDIA_TYPES, Order, ReleaseChoices
 from aimtrue.core.release.preview import Preview, preview
 from aimtrue.core.release.sheet import Paper, ProofSheet, sheet_of
 from aimtrue.store import blobs, jobs, patterns
 from aimtrue.store.database import sessions, snapshot
-from aimtrue.store.tables import ErrandRow, ReleaseRow
-from aimtrue.work import change, fence
-from aimtrue.work.fenced import draw_bodies, print_sheet, verify_file
+from aimtrue.store.tables import ReleaseRow, TaskRow
+from aimtrue.work import change, sandbox
 from aimtrue.work.queue import ask_release
-from aimtrue.work.send import files_of, zip_of
+from aimtrue.work.sandboxed import draw_bodies, print_sheet, verify_file
+from aimtrue.work.sending import files_of, zip_of
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
 heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 
-class AskRelease(Wanted):
+class AskRelease(ReleaseChoices):
     """A release to be made of a revision; bodies None means all."""
 
     on: int
 
 
-class AskPreview(Wanted):
+class AskPreview(ReleaseChoices):
     """A release that is thought of, and the number of the file that is looked at."""
 
     shown: int = Field(0, ge=0)
@@ -59,7 +59,7 @@ class Patterns(BaseModel):
     fields: dict[str, str]
 
 
-class Forget(BaseModel):
+class ForgetPattern(BaseModel):
     """A pattern to be kept no longer."""
 
     pattern: str
@@ -71,14 +71,14 @@ class GoBack(BaseModel):
     on: int
 
 
-class Verified(BaseModel):
+class VerifiedFile(BaseModel):
     """A file held against the record of a release: every number, and the file's name there."""
 
     holds: bool
-    checks: list[Held]
+    checks: list[HeldNumber]
 
 
-def _order(asked: Wanted, number: int) -> Order:
+def _order(asked: ReleaseChoices, number: int) -> Order:
     now = datetime.now().astimezone()
     fields = asked.model_dump(exclude={"on", "shown", "jobs"})
     return Order.model_validate({**fields, "number": number, "day": f"{now:%Y-%m-%d}", "time": f"{now:%H%M}"})
@@ -94,7 +94,7 @@ def preview_release(key: str, asked: AskPreview) -> Preview:
     return preview(job, shelf, order, earlier, asked.shown)
 
 
-@router.post("/jobs/{key}/releases", status_code=202, response_model=Answer)
+@router.post("/jobs/{key}/releases", status_code=202, response_model=JobAnswer)
 def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
     """Ask for a release of the job as the caller sees it; it is made in the background."""
     with sessions().begin() as session:
@@ -106,18 +106,18 @@ def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
         return answer(session, key, seen, 202)
 
 
-class AskBulk(Wanted):
+class AskBulk(ReleaseChoices):
     """Jobs that are released alike, each by itself; what one cannot do does not stop the others."""
 
     jobs: list[str] = Field(min_length=1, max_length=1000)
 
 
 class BulkRow(BaseModel):
-    """How one job of many goes: ``errand`` is its task, None where it could not even be begun."""
+    """How one job of many goes: ``task`` is its task, None where it could not even be begun."""
 
     job: str
     name: str
-    errand: int | None
+    task: int | None
     state: Literal["waiting", "doing", "done", "failed"]
     says: str
     files: list[str]
@@ -143,10 +143,10 @@ def _begun(key: str, asked: AskBulk) -> BulkRow:
             name = loaded.job.name
             order = _order(asked, jobs.last_release(session, key) + 1)
             refuse_unreleasable(loaded.job, shelf, order)
-            errand = ask_release(session, key, loaded.revision.number, order)
+            task = ask_release(session, key, loaded.revision.number, order)
     except AimTrueError as error:
-        return BulkRow(job=key, name=name, errand=None, state="failed", says=error.line(), files=[])
-    return BulkRow(job=key, name=name, errand=errand, state="waiting", says="waiting", files=[])
+        return BulkRow(job=key, name=name, task=None, state="failed", says=error.line(), files=[])
+    return BulkRow(job=key, name=name, task=task, state="waiting", says="waiting", files=[])
 
 
 @router.post("/bulk/state")
@@ -157,19 +157,15 @@ def bulk_state(asked: AskBulkState) -> list[BulkRow]:
 
 
 def _now(session: Session, row: BulkRow) -> BulkRow:
-    errand = None if row.errand is None else session.get(ErrandRow, row.errand)
-    if errand is None or errand.job != row.job or row.state in ("done", "failed"):
+    task = None if row.task is None else session.get(TaskRow, row.task)
+    if task is None or task.job != row.job or row.state in ("done", "failed"):
         return row
-    says = (
-        errand.says
-        if errand.error is None
-        else ", ".join(filter(None, (errand.says, errand.error["remedy"])))
-    )
+    says = task.says if task.error is None else ", ".join(filter(None, (task.says, task.error["remedy"])))
     files: list[str] = []
-    if errand.state == "done":
-        made = jobs.release_of(session, row.job, int(errand.request["release"]))
+    if task.state == "done":
+        made = jobs.release_of(session, row.job, int(task.request["release"]))
         files = [file["name"] for file in made.files]
-    return row.model_copy(update={"state": errand.state, "says": says, "files": files})
+    return row.model_copy(update={"state": task.state, "says": says, "files": files})
 
 
 @router.get("/patterns")
@@ -180,7 +176,7 @@ def list_patterns() -> Patterns:
 
 
 @router.post("/patterns/forget")
-def forget_pattern(asked: Forget) -> Patterns:
+def forget_pattern(asked: ForgetPattern) -> Patterns:
     """Keep a pattern no longer."""
     with sessions().begin() as session:
         patterns.forget(session, asked.pattern)
@@ -260,18 +256,18 @@ def released_drawing(key: str, number: int, body: str) -> Response:
 
 
 @router.post("/jobs/{key}/releases/{number}/verify")
-async def verify_release(request: Request, key: str, number: int, name: str) -> Verified:
+async def verify_release(request: Request, key: str, number: int, name: str) -> VerifiedFile:
     """Hold a file against a release; the body of the request is the file, byte for byte."""
     with await uploads.spool(request, name) as file:
 
-        def held() -> Verified:
+        def held() -> VerifiedFile:
             with snapshot() as session:
                 record = Record.model_validate_json(
                     record_bytes(session, jobs.release_of(session, key, number))
                 )
             with uploads.at_a_path(file) as path:
-                rows = fence.run(verify_file, path, name, record, limits=usual_limits())
-            return Verified(holds=all(row.holds for row in rows), checks=rows)
+                rows = sandbox.run(verify_file, path, name, record, limits=usual_limits())
+            return VerifiedFile(holds=all(row.holds for row in rows), checks=rows)
 
         async with HEAVY_REQUESTS.place(who_asks(request)):
             return await run_in_threadpool(held)
@@ -290,7 +286,7 @@ def release_changes(key: str, number: int, since: int | None = None) -> list[Dif
     return list(changes(states[0], states[1], _ids(before), _ids(made)))
 
 
-@router.post("/jobs/{key}/releases/{number}/back", response_model=Answer)
+@router.post("/jobs/{key}/releases/{number}/back", response_model=JobAnswer)
 def back_to_release(key: str, number: int, asked: GoBack, seen: Seen = "") -> Response:
     """Open the job as it was when a release was made; an undo takes that back."""
     with snapshot() as session:

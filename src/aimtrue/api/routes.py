@@ -13,37 +13,37 @@ from sqlalchemy import text
 from starlette.concurrency import run_in_threadpool
 
 from aimtrue.api import uploads
-from aimtrue.api.answers import Answer, Seen, answer
+from aimtrue.api.answers import JobAnswer, Seen, answer
 from aimtrue.api.events import Watchers
 from aimtrue.api.fair_queue import HEAVY_REQUESTS
 from aimtrue.api.guard import who_asks
 from aimtrue.api.shared import downloaded, shelf, written
 from aimtrue.api.views import (
-    Act,
+    ActRequest,
     AskWork,
+    HistoryStep,
     JobLine,
-    Limits,
-    Opened,
-    Step,
+    OpenedJob,
+    UploadLimits,
     job_line,
 )
 from aimtrue.core.formats import READ_ENDINGS
-from aimtrue.core.formats.contents import Limits as PackingLimits
-from aimtrue.core.intake.work import Revise
-from aimtrue.core.mesh.stored import KIND_BYTES, bench_bytes, is_drawn, is_kept
+from aimtrue.core.formats.contents import UnpackingLimits as PackingLimits
+from aimtrue.core.intake.tasks import ReviseTask
+from aimtrue.core.mesh.serialization import KIND_BYTES, bench_bytes, is_drawn, is_kept
 from aimtrue.core.model.text import is_sha256
 from aimtrue.core.release.bundle import Bundle, BundledFile
 from aimtrue.core.release.names import safe
-from aimtrue.core.work import refuse_unclear
+from aimtrue.core.tasks import refuse_unclear
 from aimtrue.readers import answers_folder, open_left
 from aimtrue.settings import settings
 from aimtrue.store import blobs, bundles, jobs
 from aimtrue.store.database import sessions, snapshot
-from aimtrue.store.shelf import made_since_boot, make_cache, on_disk, written_aside
-from aimtrue.work import change, fence
-from aimtrue.work.again import ask_stale, take_over
-from aimtrue.work.fenced import unpack_bundle
+from aimtrue.store.geometry_store import made_since_boot, make_cache, on_disk, written_aside
+from aimtrue.work import change, sandbox
 from aimtrue.work.queue import ask_reading, ask_remake
+from aimtrue.work.sandboxed import unpack_bundle
+from aimtrue.work.stale_work import ask_stale, take_over
 from aimtrue.work.tasks import usual_limits
 
 router = APIRouter(prefix="/api")
@@ -65,9 +65,9 @@ def health() -> dict[str, str]:
 
 
 @router.get("/limits")
-def limits() -> Limits:
+def limits() -> UploadLimits:
     """Say what files are taken."""
-    return Limits(upload_bytes=settings().upload_bytes, endings=list(READ_ENDINGS))
+    return UploadLimits(upload_bytes=settings().upload_bytes, endings=list(READ_ENDINGS))
 
 
 @router.get("/jobs", response_model=list[JobLine])
@@ -82,21 +82,21 @@ def list_jobs(request: Request) -> Response:
 
 
 @router.post("/jobs", status_code=201)
-async def open_job(request: Request, name: str) -> Opened:
+async def open_job(request: Request, name: str) -> OpenedJob:
     """Open a job with a file; the body of the request is the file, byte for byte."""
     with await uploads.spool(request, name) as file:
         if name.lower().endswith(".zip"):
             async with HEAVY_REQUESTS.place(who_asks(request)):
                 taken = await run_in_threadpool(_taken_bundle, file)
             if taken is not None:
-                return Opened(id=taken)
+                return OpenedJob(id=taken)
             file.seek(0)
 
-        def keep() -> Opened:
+        def keep() -> OpenedJob:
             with sessions().begin() as session:
                 key = jobs.create(session, PurePosixPath(name.replace("\\", "/")).stem or name)
                 ask_reading(session, key, name, *uploads.kept_with_preview(session, file, name))
-            return Opened(id=key)
+            return OpenedJob(id=key)
 
         return await run_in_threadpool(keep)
 
@@ -107,7 +107,7 @@ def _taken_bundle(file: IO[bytes]) -> str | None:
     make_cache()
     with answers_folder(settings().cache) as out:
         with uploads.at_a_path(file) as path:
-            told = fence.run(unpack_bundle, path, limits, out, limits=usual_limits())
+            told = sandbox.run(unpack_bundle, path, limits, out, limits=usual_limits())
         if told is None:
             return None
 
@@ -135,20 +135,20 @@ def bundle(key: str) -> Response:
 
 
 @router.post("/jobs/{key}/sources", status_code=201)
-async def add_file(request: Request, key: str, name: str) -> Opened:
+async def add_file(request: Request, key: str, name: str) -> OpenedJob:
     """Give a job another file; it is read in the background."""
     with await uploads.spool(request, name) as file:
 
-        def keep() -> Opened:
+        def keep() -> OpenedJob:
             with sessions().begin() as session:
                 jobs.load(session, key)
                 ask_reading(session, key, name, *uploads.kept_with_preview(session, file, name))
-            return Opened(id=key)
+            return OpenedJob(id=key)
 
         return await run_in_threadpool(keep)
 
 
-@router.post("/jobs/{key}/sources/{source}/revision", status_code=202, response_model=Answer)
+@router.post("/jobs/{key}/sources/{source}/revision", status_code=202, response_model=JobAnswer)
 async def new_revision(
     request: Request, key: str, source: str, name: str, on: int, seen: Seen = ""
 ) -> Response:
@@ -160,14 +160,14 @@ async def new_revision(
                 loaded = jobs.load(session, key)
                 jobs.refuse_stale(session, loaded, on)
                 loaded.job.source(source)
-                work = Revise(source=source, name=name, sha256=uploads.keep(session, file))
+                work = ReviseTask(source=source, name=name, sha256=uploads.keep(session, file))
                 ask_remake(session, key, on, work)
                 return answer(session, key, seen, 202)
 
         return await run_in_threadpool(keep)
 
 
-@router.post("/jobs/{key}/work", status_code=202, response_model=Answer)
+@router.post("/jobs/{key}/work", status_code=202, response_model=JobAnswer)
 def work(key: str, asked: AskWork, seen: Seen = "") -> Response:
     """Ask for bodies to be mended, joined, divided or cut into facets anew, in the background."""
     with sessions().begin() as session:
@@ -179,14 +179,14 @@ def work(key: str, asked: AskWork, seen: Seen = "") -> Response:
         return answer(session, key, seen, 202)
 
 
-@router.post("/jobs/{key}/errands/{errand}/stop", status_code=204)
-def stop(key: str, errand: int) -> None:
+@router.post("/jobs/{key}/tasks/{task}/stop", status_code=204)
+def stop(key: str, task: int) -> None:
     """Ask for a background task to stop with the best that it has found so far."""
     with sessions().begin() as session:
-        jobs.ask_to_stop(session, key, errand)
+        jobs.ask_to_stop(session, key, task)
 
 
-@router.get("/jobs/{key}", response_model=Answer)
+@router.get("/jobs/{key}", response_model=JobAnswer)
 def get_job(key: str, seen: Seen = "") -> Response:
     """Return a job as it stands."""
     with snapshot() as session:
@@ -200,22 +200,22 @@ def remove_job(key: str) -> None:
         jobs.remove(session, key)
 
 
-@router.post("/jobs/{key}/actions", response_model=Answer)
-def act(key: str, asked: Act, seen: Seen = "") -> Response:
+@router.post("/jobs/{key}/actions", response_model=JobAnswer)
+def act(key: str, asked: ActRequest, seen: Seen = "") -> Response:
     """Do one action."""
     change.change(key, asked.on, asked.action)
     return _answered(key, seen)
 
 
-@router.post("/jobs/{key}/undo", response_model=Answer)
-def undo(key: str, asked: Step, seen: Seen = "") -> Response:
+@router.post("/jobs/{key}/undo", response_model=JobAnswer)
+def undo(key: str, asked: HistoryStep, seen: Seen = "") -> Response:
     """Take the last action back."""
     change.undo(key, asked.on)
     return _answered(key, seen)
 
 
-@router.post("/jobs/{key}/redo", response_model=Answer)
-def redo(key: str, asked: Step, seen: Seen = "") -> Response:
+@router.post("/jobs/{key}/redo", response_model=JobAnswer)
+def redo(key: str, asked: HistoryStep, seen: Seen = "") -> Response:
     """Do again what was undone."""
     change.redo(key, asked.on)
     return _answered(key, seen)
@@ -225,7 +225,7 @@ def redo(key: str, asked: Step, seen: Seen = "") -> Response:
 def original(key: str, sha256: str) -> Response:
     """Hand back a file as it was given, whether or not it could be read."""
     with snapshot() as session:
-        names = {row.request.get("sha256"): row.request.get("name") for row in jobs.errands(session, key)}
+        names = {row.request.get("sha256"): row.request.get("name") for row in jobs.tasks(session, key)}
         for source in jobs.load(session, key).job.sources:
             names |= dict.fromkeys((source.sha256, *source.replaced), PurePosixPath(source.name).name)
     if sha256 not in names:
@@ -239,7 +239,7 @@ def _no_mesh() -> jobs.UnknownJob:
 
 @router.get("/bench/{name}", response_class=Response)
 def bench(name: str) -> FileResponse:
-    """Return a mesh for drawing; see `aimtrue.core.mesh.stored.bench_bytes` for its layout."""
+    """Return a mesh for drawing; see `aimtrue.core.mesh.serialization.bench_bytes` for its layout."""
     path = _on_disk(name)
     with path.open("rb") as file:
         if not is_drawn(file.read(KIND_BYTES)):  # an original, or a release: not to be had by its hash alone

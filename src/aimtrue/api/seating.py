@@ -9,9 +9,9 @@ from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.shared import shelf
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
-from aimtrue.core.seating import layers as layered
 from aimtrue.core.seating import views
-from aimtrue.core.seating.ways import WayToStand, Wish, ways_to_stand
+from aimtrue.core.seating.layer_analysis import layers as layered
+from aimtrue.core.seating.orientation.ways_to_stand import WayToStand, Wish, ways_to_stand
 from aimtrue.store import jobs, machines
 from aimtrue.store.database import sessions, snapshot
 
@@ -95,12 +95,12 @@ def first_layer(key: str, body: str, copy_number: int) -> views.FirstLayer:
 @heavy.get("/jobs/{key}/seats/{body}/{copy_number}/try")
 def try_move(
     key: str, body: str, copy_number: int, dx: float = 0.0, dy: float = 0.0, turn: float = 0.0
-) -> views.Tried:
+) -> views.TriedMove:
     """Tell what a move or turn on the plate would come to; asked while a hand drags, nothing is changed."""
     return views.tried(_job(key), body, copy_number, dx, dy, shelf, turn)
 
 
 @heavy.get("/jobs/{key}/seats/{body}/mirrored")
-def mirrored(key: str, body: str) -> list[views.Mirrored]:
+def mirrored(key: str, body: str) -> list[views.MirrorReport]:
     """Tell what would show that the bodies of a seat are mirrored."""
     return list(views.mirrored_words(_job(key), body, shelf))

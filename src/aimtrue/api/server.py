@@ -20,7 +20,7 @@ from starlette.responses import Response
 from aimtrue import __version__
 from aimtrue.api import division, handover, key, release, seating, truing
 from aimtrue.api.body_size import BodySizeLimit
-from aimtrue.api.fair_queue import Busy
+from aimtrue.api.fair_queue import TooBusy
 from aimtrue.api.guard import Guard, refused
 from aimtrue.api.routes import router, watchers
 from aimtrue.api.shared import shelf
@@ -28,18 +28,18 @@ from aimtrue.api.uploads import TooLarge
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.value import build_all
 from aimtrue.settings import ROOT, settings
-from aimtrue.store.at_rest import let_go_at_rest
 from aimtrue.store.blobs import UnknownBlob
-from aimtrue.store.jobs import Stale, UnknownJob
-from aimtrue.work import fence
+from aimtrue.store.idle_release import let_go_at_rest
+from aimtrue.store.jobs import StaleRevision, UnknownJob
+from aimtrue.work import sandbox
 
 PAGES = ROOT / "web" / "dist"
 _STATUS: list[tuple[type[AimTrueError], int]] = [
-    (Stale, 409),
+    (StaleRevision, 409),
     (UnknownJob, 404),
     (UnknownBlob, 404),
     (TooLarge, 413),
-    (Busy, 503),
+    (TooBusy, 503),
 ]
 _NOT_PACKED = (*DEFAULT_EXCLUDED_CONTENT_TYPES, "application/octet-stream", "model/*")
 """What is packed already, or is fetched once and would take longer to pack than to send."""
@@ -99,7 +99,7 @@ def make_app() -> FastAPI:
 @contextlib.asynccontextmanager
 async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
     aside = [asyncio.create_task(watchers.listen()), asyncio.create_task(let_go_at_rest(shelf))]
-    aside += [asyncio.create_task(asyncio.to_thread(early)) for early in (build_all, fence.warm)]
+    aside += [asyncio.create_task(asyncio.to_thread(early)) for early in (build_all, sandbox.warm)]
     yield
     for one in aside:
         one.cancel()

@@ -13,19 +13,19 @@ from starlette.background import BackgroundTask
 from aimtrue.core.model.job import Job
 from aimtrue.core.release.order import MEDIA_TYPES
 from aimtrue.settings import settings
-from aimtrue.store.shelf import StoreShelf, on_disk, written_aside
-from aimtrue.work import fence
+from aimtrue.store.geometry_store import CachedGeometryStore, on_disk, written_aside
+from aimtrue.work import sandbox
 from aimtrue.work.tasks import usual_limits
 
 T = TypeVar("T")
-shelf = StoreShelf()
+shelf = CachedGeometryStore()
 
 
 def aside(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any) -> T:
     """Do heavy work on bodies behind the fence, where neither their size nor a fault in them holds up others.
 
     Args:
-        work: of :mod:`aimtrue.work.fenced`; called with the job, the disk cache and the arguments.
+        work: of :mod:`aimtrue.work.sandboxed`; called with the job, the disk cache and the arguments.
         job: that the bodies are of.
         keys: of the bodies; their geometry is fetched into the disk cache first.
         arguments: for the work.
@@ -35,7 +35,7 @@ def aside(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any
         for name in (body.geometry, body.features):
             if name:
                 on_disk(name)
-    return fence.run(work, job, settings().cache, *arguments, limits=usual_limits())
+    return sandbox.run(work, job, settings().cache, *arguments, limits=usual_limits())
 
 
 def whole(data: bytes, name: str, kind: str) -> Response:

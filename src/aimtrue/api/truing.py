@@ -15,7 +15,7 @@ from aimtrue.api.views import Problem
 from aimtrue.core.chain.transforms import drawn_vertices
 from aimtrue.core.drawing.compare import Comparison
 from aimtrue.core.gauges.picks import FeatureLine, feature_lines
-from aimtrue.core.mesh.stored import drawn_bytes
+from aimtrue.core.mesh.serialization import drawn_bytes
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value
 from aimtrue.core.model.lengths import parse_length
@@ -31,13 +31,13 @@ from aimtrue.store import jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.tables import CalibrationRow
 from aimtrue.work.change import change
-from aimtrue.work.fenced import compare_bodies, draw_bodies
+from aimtrue.work.sandboxed import compare_bodies, draw_bodies
 
 router = APIRouter(prefix="/api")
 heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 
-class Imported(BaseModel):
+class ImportedReadings(BaseModel):
     """Readings that came in, and rows that did not."""
 
     taken: int
@@ -85,7 +85,7 @@ class PressCaliper(BaseModel):
     noise_mm: float = Field(0.015, ge=0, le=5)
 
 
-class Pressed(Value):
+class CaliperTyping(Value):
     """What the simulated caliper types."""
 
     types: str
@@ -107,7 +107,7 @@ def reshaped_bench(key: str, body: str, way: str) -> Response:
         job = jobs.load(session, key).job
     one = job.body(body)
     if reshaped(job, one) != way:
-        raise jobs.Stale("stale", "this body was changed since", remedy="look at it as it is now")
+        raise jobs.StaleRevision("stale", "this body was changed since", remedy="look at it as it is now")
     mesh = shelf.mesh(one.geometry).mapped(lambda points: drawn_vertices(job, one, points))
     return Response(
         drawn_bytes(mesh),
@@ -128,14 +128,14 @@ def readings_csv(key: str, subject: str) -> Response:
 
 
 @router.post("/jobs/{key}/readings")
-def import_readings(key: str, asked: AskImport) -> Imported:
+def import_readings(key: str, asked: AskImport) -> ImportedReadings:
     """Take readings from CSV: good rows come in, the others are told one by one."""
     with snapshot() as session:
         job = jobs.load(session, key).job
     taken, problems = csv.sorted_out(job, job.group(asked.body), asked.text)
     if taken:
         change(key, asked.on, ImportReadings(body=asked.body, text=asked.text))
-    return Imported(
+    return ImportedReadings(
         taken=len(taken),
         problems=[
             Problem(code=one.code, says=one.says, where=one.where, remedy=one.remedy) for one in problems
@@ -223,7 +223,7 @@ def _calibration(row: CalibrationRow) -> CalibrationView:
 
 
 @router.post("/standins/caliper")
-def press_caliper(asked: PressCaliper) -> Pressed:
+def press_caliper(asked: PressCaliper) -> CaliperTyping:
     """Press the data button of the simulated caliper."""
     caliper = Caliper(asked.resolution_mm, asked.noise_mm)
-    return Pressed(types=caliper.press(parse_length(asked.jaws)))
+    return CaliperTyping(types=caliper.press(parse_length(asked.jaws)))

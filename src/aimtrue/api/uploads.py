@@ -19,12 +19,12 @@ from starlette.concurrency import run_in_threadpool
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import ending_of, refuse_unreadable_ending, stl
 from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
-from aimtrue.core.mesh.stored import bench_bytes
+from aimtrue.core.mesh.serialization import bench_bytes
 from aimtrue.core.model.text import refuse_odd
 from aimtrue.readers import let_read
 from aimtrue.settings import settings
 from aimtrue.store import blobs
-from aimtrue.store.shelf import keep_drawn, written_aside
+from aimtrue.store.geometry_store import keep_drawn, written_aside
 
 _WRITTEN_AT_ONCE = 2 * 1024 * 1024
 _LOOKED_AHEAD = 50 * REDUCED_FROM

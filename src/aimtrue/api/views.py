@@ -12,18 +12,18 @@ from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import UserAction
-from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.upgrades import RELEASES
-from aimtrue.core.release import make
+from aimtrue.core.release import making
 from aimtrue.core.release.sheet.content import letter_of
-from aimtrue.core.survey.lines import Line
+from aimtrue.core.survey.job_summary import JobSummary
 from aimtrue.core.survey.survey import survey
-from aimtrue.core.survey.values import Released, Survey
-from aimtrue.core.work import UserWork
+from aimtrue.core.survey.values import NewestRelease, Survey
+from aimtrue.core.tasks import UserWork
 from aimtrue.store import jobs
-from aimtrue.store.tables import ErrandRow, ReleaseRow
+from aimtrue.store.tables import ReleaseRow, TaskRow
 
 
 class Problem(BaseModel):
@@ -35,7 +35,7 @@ class Problem(BaseModel):
     remedy: str = ""
 
 
-class ErrandView(BaseModel):
+class TaskView(BaseModel):
     """A background task: ``share`` runs from 0 to 1."""
 
     id: int
@@ -71,7 +71,7 @@ class ReleaseDetail(BaseModel):
     """The files of a release, each with its proof; fetched when they are looked at."""
 
     number: int
-    files: list[make.Released]
+    files: list[making.ReleasedFile]
 
 
 class JobView(BaseModel):
@@ -84,7 +84,7 @@ class JobView(BaseModel):
     undo_brought: list[str] = Field(description="bodies made anew by the step that an undo would take back")
     job: Job
     survey: Survey
-    errands: list[ErrandView]
+    tasks: list[TaskView]
     releases: list[ReleaseView]
 
 
@@ -107,20 +107,20 @@ class JobLine(BaseModel):
     failed: bool
 
 
-class Opened(BaseModel):
+class OpenedJob(BaseModel):
     """The job a dropped file opened, or joined."""
 
     id: str
 
 
-class Act(BaseModel):
+class ActRequest(BaseModel):
     """One action, and the revision it was decided on."""
 
     on: int
     action: UserAction
 
 
-class Step(BaseModel):
+class HistoryStep(BaseModel):
     """An undo or redo, and the revision it was decided on."""
 
     on: int
@@ -137,7 +137,7 @@ class AskWork(BaseModel):
     work: UserWork
 
 
-class Limits(BaseModel):
+class UploadLimits(BaseModel):
     """What the page must know before a file is sent."""
 
     upload_bytes: int
@@ -149,32 +149,32 @@ _LISTS = ("sources", "bodies", "kits", "readings")
 
 
 @dataclass(frozen=True)
-class Beside:
+class JobActivity:
     """What is told of a job besides its state: the tasks that pages show, and its releases."""
 
-    errands: Sequence[ErrandRow]
+    tasks: Sequence[TaskRow]
     releases: Sequence[jobs.ReleasedRow]
 
 
-def beside(session: Session, loaded: jobs.Loaded) -> Beside:
+def beside(session: Session, loaded: jobs.LoadedJob) -> JobActivity:
     """Fetch what is told of a job besides its state."""
-    return Beside(_errands(session, loaded), jobs.released(session, loaded))
+    return JobActivity(_tasks(session, loaded), jobs.released(session, loaded))
 
 
-def state_of(loaded: jobs.Loaded, told: Beside) -> tuple[object, ...]:
+def state_of(loaded: jobs.LoadedJob, told: JobActivity) -> tuple[object, ...]:
     """Return what an answer about a job depends on, in short."""
-    errands = [(row.id, row.state, row.share, row.says, str(row.changed)) for row in told.errands]
+    tasks = [(row.id, row.state, row.share, row.says, str(row.changed)) for row in told.tasks]
     releases = [(row.number, row.current) for row in told.releases]
-    return loaded.revision.number, loaded.revision.digest, errands, releases
+    return loaded.revision.number, loaded.revision.digest, tasks, releases
 
 
-def job_parts(shelf: Shelf, loaded: jobs.Loaded, told: Beside) -> dict[str, Any]:
+def job_parts(shelf: GeometryStore, loaded: jobs.LoadedJob, told: JobActivity) -> dict[str, Any]:
     """Gather a job and everything its sheets show, as JSON; parts that did not change are the same objects.
 
     The shape is that of :class:`JobView`.
     """
     job, releases = loaded.job, [_release_view(row) for row in told.releases]
-    newest = Released(number=releases[0].number, current=releases[0].current) if releases else None
+    newest = NewestRelease(number=releases[0].number, current=releases[0].current) if releases else None
     return {
         "id": loaded.row.id,
         "number": loaded.revision.number,
@@ -183,7 +183,7 @@ def job_parts(shelf: Shelf, loaded: jobs.Loaded, told: Beside) -> dict[str, Any]
         "undo_brought": list(loaded.undo_brought),
         "job": _plain(job, _LISTS),
         "survey": _plain(survey(job, shelf, newest), ("sources", "bodies", "kits", "findings", "truths")),
-        "errands": [_errand_view(row).model_dump(mode="json") for row in told.errands],
+        "tasks": [_task_view(row).model_dump(mode="json") for row in told.tasks],
         "releases": [one.model_dump(mode="json") for one in releases],
     }
 
@@ -200,22 +200,22 @@ def _dumped(one: BaseModel) -> dict[str, Any]:
     return one.model_dump(mode="json")
 
 
-def _errands(session: Session, loaded: jobs.Loaded) -> Sequence[ErrandRow]:
+def _tasks(session: Session, loaded: jobs.LoadedJob) -> Sequence[TaskRow]:
     """The tasks that the pages show: those under way, those that failed, and the newest."""
-    rows = jobs.errands(session, loaded.row.id)
+    rows = jobs.tasks(session, loaded.row.id)
     return [row for i, row in enumerate(rows) if i == 0 or row.state != "done"]
 
 
-def job_line(one: jobs.Listed) -> JobLine:
+def job_line(one: jobs.ListedJob) -> JobLine:
     """Make a row of the list of jobs."""
-    row, errand = one.row, one.errand
-    line = Line.model_validate(row.line)
+    row, task = one.row, one.task
+    line = JobSummary.model_validate(row.line)
     return JobLine(
         id=row.id,
         name=row.name,
         demo=row.demo,
         changed=row.changed,
-        file=line.file or (errand.request.get("name") if errand else None),
+        file=line.file or (task.request.get("name") if task else None),
         triangles=line.triangles,
         unit=line.unit,
         how=line.how,
@@ -223,13 +223,13 @@ def job_line(one: jobs.Listed) -> JobLine:
         files=line.files,
         bodies=line.bodies,
         releases=one.releases,
-        says=errand.says if errand and not line.bodies else "",
-        failed=not line.bodies and errand is not None and errand.state == "failed",
+        says=task.says if task and not line.bodies else "",
+        failed=not line.bodies and task is not None and task.state == "failed",
     )
 
 
-def _errand_view(row: ErrandRow) -> ErrandView:
-    return ErrandView.model_validate(
+def _task_view(row: TaskRow) -> TaskView:
+    return TaskView.model_validate(
         {
             "id": row.id,
             "kind": row.kind,
@@ -262,4 +262,6 @@ def _release_view(one: jobs.ReleasedRow) -> ReleaseView:
 def release_detail(row: ReleaseRow) -> ReleaseDetail:
     """Make what is shown of a release that is looked at."""
     files = [RELEASES.up(file, row.version) for file in row.files]
-    return ReleaseDetail(number=row.number, files=[make.Released.model_validate(file) for file in files])
+    return ReleaseDetail(
+        number=row.number, files=[making.ReleasedFile.model_validate(file) for file in files]
+    )

@@ -10,13 +10,13 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
-from aimtrue.cli.files import Exit, Failure, complain, every_file
+from aimtrue.cli.files import CommandFailure, ExitCode, complain, every_file
 
 Release = Callable[[list[str], argparse.Namespace], tuple[Any, list[dict[str, Any]]]]
 
 
 @dataclass(frozen=True)
-class Went:
+class FileOutcome:
     """How one file went: released into so many files, or why not, by an exit code."""
 
     file: str
@@ -30,31 +30,31 @@ def release_each(asked: argparse.Namespace, release: Release) -> int:
     """Release files one by one, and return 0 when all could be, else the code of the first that could not."""
     try:
         paths = every_file(asked.files)
-    except Failure as failure:
+    except CommandFailure as failure:
         complain(failure.says)
         return failure.code
     rows = [_went(path, asked, release) for path in paths]
     for row in rows:
-        if row.code != Exit.DONE:
+        if row.code != ExitCode.DONE:
             complain(row.says)
     try:
         report(rows, asked)
     except OSError as error:
         complain(f"{asked.report}: cannot be written: {error.strerror}")
-        return Exit.UNWRITABLE
-    return next((row.code for row in rows if row.code != Exit.DONE), Exit.DONE)
+        return ExitCode.UNWRITABLE
+    return next((row.code for row in rows if row.code != ExitCode.DONE), ExitCode.DONE)
 
 
-def _went(path: str, asked: argparse.Namespace, release: Release) -> Went:
+def _went(path: str, asked: argparse.Namespace, release: Release) -> FileOutcome:
     try:
         _, files = release([path], asked)
-    except Failure as failure:
-        return Went(path, 0, failure.code, failure.says)
+    except CommandFailure as failure:
+        return FileOutcome(path, 0, failure.code, failure.says)
     names = "; ".join(Path(file["path"]).name for file in files)
-    return Went(path, len(files), Exit.DONE, "released, read back, proof holds", names)
+    return FileOutcome(path, len(files), ExitCode.DONE, "released, read back, proof holds", names)
 
 
-def report(rows: list[Went], asked: argparse.Namespace) -> None:
+def report(rows: list[FileOutcome], asked: argparse.Namespace) -> None:
     """Print how each file went as a table or as JSON, and write it as CSV where that is asked for."""
     if getattr(asked, "report", None):
         with Path(asked.report).open("w", newline="", encoding="utf-8") as out:
@@ -67,5 +67,5 @@ def report(rows: list[Went], asked: argparse.Namespace) -> None:
     wide = max((len(row.file) for row in rows), default=4)
     for row in rows:
         print(f"{row.file:<{wide}}  {row.released:>3}  {row.says}")
-    good = sum(row.code == Exit.DONE for row in rows)
+    good = sum(row.code == ExitCode.DONE for row in rows)
     print(f"{good} of {len(rows)} files released")

@@ -10,7 +10,7 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 
 from aimtrue.cli import pages, system
-from aimtrue.cli.files import Exit
+from aimtrue.cli.files import ExitCode
 from aimtrue.settings import ROOT
 from demo.parts import built
 
@@ -39,7 +39,7 @@ def check(asked: argparse.Namespace) -> int:
     unknown = set(only) - set(_STEPS)
     if unknown:
         system.say(f"no step is called {', '.join(sorted(unknown))}; there are {', '.join(_STEPS)}")
-        return Exit.USAGE
+        return ExitCode.USAGE
     with ThreadPoolExecutor(1) as aside:
         meanwhile = [
             aside.submit(_step, name, _OF_PYTHON[name], aside=True) for name in _OF_PYTHON if name in only
@@ -48,7 +48,7 @@ def check(asked: argparse.Namespace) -> int:
             npm = _set_up()
         except system.SetupError as error:
             system.say(str(error))
-            return Exit.UNWRITABLE
+            return ExitCode.UNWRITABLE
         codes = [
             _step(name, [npm, "run", "--silent", _OF_PAGES[name]], aside=True)
             for name in _OF_PAGES
@@ -57,7 +57,7 @@ def check(asked: argparse.Namespace) -> int:
         codes += [one.result() for one in meanwhile]
     if failed := next(filter(None, codes), 0):
         return failed
-    return _step("tests", _TESTS) if "tests" in only else Exit.DONE
+    return _step("tests", _TESTS) if "tests" in only else ExitCode.DONE
 
 
 def _set_up() -> str:

@@ -13,11 +13,11 @@ from pydantic import ValidationError
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats import CAD_ENDINGS, READ_ENDINGS, archives, ending_of, unpacked
 from aimtrue.core.formats.assemblies import parts_elsewhere
-from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.intake.actions import TakeIn
 from aimtrue.core.intake.joining import join_files
-from aimtrue.core.intake.take_in import Taken, take_in, with_chord
-from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.intake.take_in import TakenFile, take_in, with_chord
+from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
@@ -29,7 +29,7 @@ from aimtrue.core.progress import Progress
 from aimtrue.settings import settings
 
 
-class Exit(IntEnum):
+class ExitCode(IntEnum):
     """Exit codes; stable, scripts rely on them."""
 
     DONE = 0
@@ -40,16 +40,16 @@ class Exit(IntEnum):
     UNWRITABLE = 6
 
 
-class Failure(Exception):
+class CommandFailure(Exception):
     """Ends a command with a line on standard error and an exit code."""
 
-    def __init__(self, code: Exit, says: str) -> None:
+    def __init__(self, code: ExitCode, says: str) -> None:
         super().__init__(says)
         self.code, self.says = code, says
 
 
 @dataclass(frozen=True, eq=False)
-class Loaded:
+class LoadedFile:
     """A file as a job, with its meshes at hand; also the shelf the core fetches them from."""
 
     path: str
@@ -86,7 +86,7 @@ def every_file(paths: list[str]) -> list[str]:
             continue
         here = sorted(p for p in Path(path).rglob("*") if ending_of(p.name) in READ_ENDINGS and p.is_file())
         if not here:
-            raise Failure(Exit.UNREADABLE, f"{path}: there is no model file in this folder")
+            raise CommandFailure(ExitCode.UNREADABLE, f"{path}: there is no model file in this folder")
         parts = _parts_of_assemblies(here)
         found += [str(p) for p in here if p not in parts]
     return found
@@ -98,7 +98,7 @@ def _parts_of_assemblies(files: list[Path]) -> set[Path]:
     return {part for path in steps for part in _parts_beside(str(path), path.read_bytes()).values()}
 
 
-def load_together(paths: list[str], asked: argparse.Namespace) -> Loaded:
+def load_together(paths: list[str], asked: argparse.Namespace) -> LoadedFile:
     """Read several files into one job, and settle what the options tell.
 
     Raises:
@@ -114,11 +114,13 @@ def load_together(paths: list[str], asked: argparse.Namespace) -> Loaded:
         whole = replace(shelf, job=join_files(whole.job, taken, shelf))
     for source in whole.job.sources:
         if source.unit is None:
-            raise Failure(Exit.UNSETTLED, f"{source.name}: the unit is not settled; tell it with --unit")
+            raise CommandFailure(
+                ExitCode.UNSETTLED, f"{source.name}: the unit is not settled; tell it with --unit"
+            )
     return whole
 
 
-def load(path: str, asked: argparse.Namespace, key: str = "s1") -> Loaded:
+def load(path: str, asked: argparse.Namespace, key: str = "s1") -> LoadedFile:
     """Read a file and settle what the options tell.
 
     Raises:
@@ -128,41 +130,43 @@ def load(path: str, asked: argparse.Namespace, key: str = "s1") -> Loaded:
         data = _bytes_of(path)
         taken = _taken(path, data, asked, key)
     except AimTrueError as error:
-        raise Failure(Exit.UNREADABLE, f"{path}: {error.line()}") from None
+        raise CommandFailure(ExitCode.UNREADABLE, f"{path}: {error.line()}") from None
     whole = [source.sha256 for source in taken.sources if not source.packed_in]
     originals = {whole[0] if whole else geometry.name_of(data): data, **taken.originals}
-    loaded = Loaded(path, Job(name=Path(path).stem), taken.meshes, originals)
+    loaded = LoadedFile(path, Job(name=Path(path).stem), taken.meshes, originals)
     sources = tuple(source.model_copy(update={"up": asked.up}) for source in taken.sources)
     if asked.unit is not None:
         sources = tuple(source.model_copy(update=_told(source, asked.unit)) for source in sources)
     joining = TakeIn(sources=sources, bodies=taken.bodies, kits=taken.kits)
     job = join_files(loaded.job, joining, loaded)
-    return Loaded(path, job, taken.meshes, originals)
+    return LoadedFile(path, job, taken.meshes, originals)
 
 
 def _told(source: Source, unit: Unit) -> dict[str, object]:
     return {"unit": unit, "how": "declared" if unit == source.declared else "told"}
 
 
-def _taken(path: str, data: bytes, asked: argparse.Namespace, key: str) -> Taken:
+def _taken(path: str, data: bytes, asked: argparse.Namespace, key: str) -> TakenFile:
     fineness = None
     if asked.deflection is not None:
         try:
             fineness = with_chord(asked.deflection)
         except ValidationError:
-            raise Failure(
-                Exit.USAGE,
+            raise CommandFailure(
+                ExitCode.USAGE,
                 f"--deflection {asked.deflection:g} is not between {CHORD_MM[0]:g} and {CHORD_MM[1]:g} mm",
             ) from None
-    limits = Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
+    limits = UnpackingLimits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
     beside = {name: _bytes_of(str(part)) for name, part in _parts_beside(path, data).items()}
     if not _holds_cad(path, data):
         return take_in(key, Path(path).name, data, limits=limits, fineness=fineness)
-    from aimtrue.work import fence
+    from aimtrue.work import sandbox
 
     # The CAD kernel is native code: what a bad file does to it must not end this process.
-    bounds = fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_bytes)
-    taken: Taken = fence.run(_fenced, key, Path(path).name, data, limits, fineness, beside, limits=bounds)
+    bounds = sandbox.TaskLimits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_bytes)
+    taken: TakenFile = sandbox.run(
+        _fenced, key, Path(path).name, data, limits, fineness, beside, limits=bounds
+    )
     return taken
 
 
@@ -170,11 +174,11 @@ def _fenced(
     key: str,
     name: str,
     data: bytes,
-    limits: Limits,
+    limits: UnpackingLimits,
     fineness: Fineness | None,
     beside: dict[str, bytes],
     progress: Progress,
-) -> Taken:
+) -> TakenFile:
     return take_in(key, name, data, limits=limits, fineness=fineness, beside=beside, progress=progress)
 
 
@@ -192,7 +196,9 @@ def _parts_beside(path: str, data: bytes) -> dict[str, Path]:
 
 def _holds_cad(path: str, data: bytes) -> bool:
     if ending_of(path) in archives.ENDINGS:
-        inner = unpacked(Path(path).name, data, Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000))
+        inner = unpacked(
+            Path(path).name, data, UnpackingLimits(unpacked_bytes=settings().unpacked_mb * 1_000_000)
+        )
         return any(ending_of(packed.name) in CAD_ENDINGS for packed in inner)
     return ending_of(path) in CAD_ENDINGS
 

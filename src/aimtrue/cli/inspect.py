@@ -8,27 +8,27 @@ import time
 from dataclasses import replace
 from typing import Any
 
-from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, every_file, load
 from aimtrue.core.chain.sizes import group_sizes, true_area, true_bounds, true_sizes, true_volume
 from aimtrue.core.intake.actions import LookOver
-from aimtrue.core.intake.bodies.alike import identical
+from aimtrue.core.intake.bodies.congruence import identical
 from aimtrue.core.intake.findings import TOGETHER, intake_findings
 from aimtrue.core.intake.health import health_of
-from aimtrue.core.intake.settle import verdict_of
+from aimtrue.core.intake.units.inference import verdict_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.vectors import as_vec3
-from aimtrue.core.survey.gathered import gathered
+from aimtrue.core.survey.gathering import gathered
 
 
 def inspect(asked: argparse.Namespace) -> int:
     """Inspect every file; those that cannot be read are told and the others still shown."""
-    reports, code = [], Exit.DONE
+    reports, code = [], ExitCode.DONE
     try:
         files = every_file(asked.files)
-    except Failure as failure:
+    except CommandFailure as failure:
         complain(failure.says)
         return failure.code
     for path in files:
@@ -36,7 +36,7 @@ def inspect(asked: argparse.Namespace) -> int:
         try:
             loaded = load(path, asked)
             report = _report(_looked_over(loaded) if asked.thorough else loaded)
-        except Failure as failure:
+        except CommandFailure as failure:
             complain(failure.says)
             code = failure.code
             continue
@@ -49,7 +49,7 @@ def inspect(asked: argparse.Namespace) -> int:
     return code
 
 
-def _looked_over(loaded: Loaded) -> Loaded:
+def _looked_over(loaded: LoadedFile) -> LoadedFile:
     """Look for crossing faces where a mesh was too large to do so as a matter of course."""
     found = {
         body.geometry: health_of(loaded.mesh(body.geometry), thorough=True)
@@ -61,7 +61,7 @@ def _looked_over(loaded: Loaded) -> Loaded:
     return replace(loaded, job=apply(loaded.job, LookOver(found=found), loaded))
 
 
-def _report(loaded: Loaded) -> dict[str, Any]:
+def _report(loaded: LoadedFile) -> dict[str, Any]:
     """What the contract tells of a file, from the rooms that know of it: what nobody decided needs no others,
     and loading these would take longer than most files.
     """

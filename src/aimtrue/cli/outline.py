@@ -7,12 +7,12 @@ import json
 import time
 from typing import Any
 
-from aimtrue.cli.files import Exit, Failure, Loaded, complain
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.section import corrected_bodies, corrected_meshes, drawn, fields_of
 from aimtrue.cli.sizing import an_axis, axis_length
-from aimtrue.core.division.exact import section_of
-from aimtrue.core.division.outline import Cut, silhouette_along
+from aimtrue.core.division.sections.kernel_sections import section_of
+from aimtrue.core.division.sections.outlines import SectionOutlines, silhouette_along
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_offset
@@ -26,12 +26,12 @@ def outline(asked: argparse.Namespace) -> int:
         loaded, job = corrected_bodies(asked)
         cut = _cut(job, loaded, asked)
         drawn([cut], asked)
-    except Failure as failure:
+    except CommandFailure as failure:
         complain(failure.says)
         return failure.code
     except Refused as error:
         complain(f"{asked.files[0]}: {error.line()}")
-        return Exit.USAGE
+        return ExitCode.USAGE
     answer: dict[str, Any] = {
         "outline": fields_of(cut),
         "paths": [path for path in (asked.svg, asked.dxf) if path],
@@ -41,10 +41,10 @@ def outline(asked: argparse.Namespace) -> int:
     one = answer["outline"]
     text = f"{one['area_mm2']:.3f} mm², outline {one['outline_mm']:.3f} mm, {one['islands']} islands"
     print(json.dumps(answer, indent=1) if asked.json else f"{', '.join(answer['paths'])}: {text}")
-    return Exit.DONE
+    return ExitCode.DONE
 
 
-def _cut(job: Job, loaded: Loaded, asked: argparse.Namespace) -> Cut:
+def _cut(job: Job, loaded: LoadedFile, asked: argparse.Namespace) -> SectionOutlines:
     if asked.silhouette:
         return silhouette_along(corrected_meshes(job, loaded), an_axis(asked.silhouette))
     axis, typed = axis_length(asked.plane)

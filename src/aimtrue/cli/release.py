@@ -14,15 +14,15 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, Any
 
 from aimtrue.cli import bulk
-from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, every_file, load
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.sizing import sized
 from aimtrue.core.drawing.compare import drawn_of
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.model.job import Job
 from aimtrue.core.proof.record import Record, as_json
-from aimtrue.core.release.make import Release
-from aimtrue.core.release.make import release as make
+from aimtrue.core.release.making import Release
+from aimtrue.core.release.making import release as make
 from aimtrue.core.release.manifest import RECORD
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
@@ -37,16 +37,16 @@ def release(asked: argparse.Namespace) -> int:
     """Release every file; nothing appears in the folder unless all of them hold, or each by itself."""
     if asked.go_on and asked.sheet:
         complain("--sheet is of files that are released all or none; leave out --go-on")
-        return Exit.USAGE
+        return ExitCode.USAGE
     if asked.go_on:
         return bulk.release_each(asked, release_some)
     try:
         made, files = release_some(asked.files, asked)
-    except Failure as failure:
+    except CommandFailure as failure:
         complain(failure.says)
         return failure.code
     _say(made, files, asked)
-    return Exit.DONE
+    return ExitCode.DONE
 
 
 def _chosen(path: str, job: Job, names: list[str]) -> tuple[str, ...] | None:
@@ -54,11 +54,11 @@ def _chosen(path: str, job: Job, names: list[str]) -> tuple[str, ...] | None:
     unknown = next((name for name in names if name not in {body.name for body in job.bodies}), None)
     if unknown is not None:
         known = ", ".join(body.name for body in job.bodies)
-        raise Failure(Exit.USAGE, f"{path}: there is no body {unknown}; there are {known}")
+        raise CommandFailure(ExitCode.USAGE, f"{path}: there is no body {unknown}; there are {known}")
     return tuple(body.id for body in job.bodies if body.name in names) if names else None
 
 
-Made = list[tuple[Loaded, Release]]
+Made = list[tuple[LoadedFile, Release]]
 
 
 def release_some(paths: list[str], asked: argparse.Namespace) -> tuple[Made, list[dict[str, Any]]]:
@@ -87,15 +87,15 @@ def make_some(paths: list[str], asked: argparse.Namespace) -> Made:
     return [_make(path, asked) for path in every_file(paths)]
 
 
-def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
+def _make(path: str, asked: argparse.Namespace) -> tuple[LoadedFile, Release]:
     loaded = load(path, asked)
     open_ones = [source.name for source in loaded.job.sources if source.unit is None]
     if open_ones:
-        raise Failure(Exit.UNSETTLED, f"{path}: the unit is not settled; tell it with --unit")
+        raise CommandFailure(ExitCode.UNSETTLED, f"{path}: the unit is not settled; tell it with --unit")
     try:
         job = sized(loaded, asked)
     except Refused as error:
-        raise Failure(Exit.USAGE, f"{path}: {error.line()}") from None
+        raise CommandFailure(ExitCode.USAGE, f"{path}: {error.line()}") from None
     corrected = replace(loaded, job=job)
     now = datetime.now().astimezone()
     chosen = _chosen(path, job, asked.body)
@@ -114,8 +114,8 @@ def _make(path: str, asked: argparse.Namespace) -> tuple[Loaded, Release]:
     try:
         made = make(job, corrected, order)
     except AimTrueError as error:
-        code = Exit.USAGE if error.code.startswith(("pattern", "name")) else Exit.UNPROVEN
-        raise Failure(code, f"{path}: {error.line()}") from None
+        code = ExitCode.USAGE if error.code.startswith(("pattern", "name")) else ExitCode.UNPROVEN
+        raise CommandFailure(code, f"{path}: {error.line()}") from None
     return corrected, made
 
 
@@ -123,13 +123,13 @@ def _sheet(made: Made, asked: argparse.Namespace) -> bytes:
     """The proof sheets of all files' releases in one document, to be printed."""
     path = asked.sheet
     if Path(path).exists() and not asked.replace:
-        raise Failure(Exit.UNWRITABLE, f"{path} exists already; use --replace to replace it")
+        raise CommandFailure(ExitCode.UNWRITABLE, f"{path} exists already; use --replace to replace it")
     from aimtrue.core.release.sheet.pages import all_as_pdf
 
     return all_as_pdf([_sheet_of(loaded, release, asked) for loaded, release in made], "a4")
 
 
-def _sheet_of(loaded: Loaded, release: Release, asked: argparse.Namespace) -> tuple[ProofSheet, Drawn]:
+def _sheet_of(loaded: LoadedFile, release: Release, asked: argparse.Namespace) -> tuple[ProofSheet, Drawn]:
     files = [one.file for one in release.files]
     day = f"{datetime.now().astimezone():%Y-%m-%d}"
     sheet = sheet_of(loaded.job, 1, day, files, loaded, seated=asked.place == "seated")
@@ -140,7 +140,7 @@ def _put_sheet(path: Path, data: bytes) -> None:
     try:
         path.write_bytes(data)
     except OSError as error:
-        raise Failure(Exit.UNWRITABLE, f"{path}: cannot be written: {error.strerror}") from None
+        raise CommandFailure(ExitCode.UNWRITABLE, f"{path}: cannot be written: {error.strerror}") from None
 
 
 def recorded(made: Made) -> Record:
@@ -183,13 +183,13 @@ def _names(releases: list[Release], asked: argparse.Namespace, beside: Mapping[s
     names = [file.file.name for release in releases for file in release.files]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice:
-        raise Failure(
-            Exit.USAGE, f"two files would both be called {twice}; use --name with {{file}} and {{body}}"
+        raise CommandFailure(
+            ExitCode.USAGE, f"two files would both be called {twice}; use --name with {{file}} and {{body}}"
         )
     for name in (*names, *beside):
         if not asked.replace and (Path(asked.out) / name).exists():
-            raise Failure(
-                Exit.UNWRITABLE, f"{Path(asked.out) / name} exists already; use --replace to replace it"
+            raise CommandFailure(
+                ExitCode.UNWRITABLE, f"{Path(asked.out) / name} exists already; use --replace to replace it"
             )
     return names
 
@@ -209,7 +209,9 @@ def _write(files: Mapping[str, bytes], asked: argparse.Namespace) -> None:
     except OSError as error:
         for path in done if not asked.replace else ():
             path.unlink(missing_ok=True)
-        raise Failure(Exit.UNWRITABLE, f"{out}: cannot be written: {error.strerror or error}") from None
+        raise CommandFailure(
+            ExitCode.UNWRITABLE, f"{out}: cannot be written: {error.strerror or error}"
+        ) from None
 
 
 def _take_name(aside: Path, final: Path, *, replace: bool) -> None:

@@ -9,7 +9,7 @@ import time
 from dataclasses import replace
 from typing import Any
 
-from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load_together
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, every_file, load_together
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.release import put_down
 from aimtrue.cli.sizing import a_place, sized
@@ -18,17 +18,17 @@ from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.model.job import AXES, Job
 from aimtrue.core.model.lengths import parse_gap, parse_length, written
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
-from aimtrue.core.release.make import Release
-from aimtrue.core.release.make import release as make
+from aimtrue.core.release.making import Release
+from aimtrue.core.release.making import release as make
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating import views
 from aimtrue.core.seating.actions import LevelSeat, RestOn, SetCopies, SetMachine, StandApart, TurnSeat
-from aimtrue.core.seating.arranging import arranged, over_by
+from aimtrue.core.seating.arrangement.arranging import arranged, over_by
 from aimtrue.core.seating.machines import checked_machine
-from aimtrue.core.seating.now import SeatNow
-from aimtrue.core.seating.places import places_of, seated_groups
-from aimtrue.core.seating.ways import ways_to_stand
-from aimtrue.core.seating.work import ArrangeSeats
+from aimtrue.core.seating.orientation.ways_to_stand import ways_to_stand
+from aimtrue.core.seating.placement.places import places_of, seated_groups
+from aimtrue.core.seating.seat_states import SeatState
+from aimtrue.core.seating.tasks import ArrangeTask
 from aimtrue.core.survey.survey import survey
 
 _BOX = re.compile(r"\s*([^x×]+?)\s*[x×]\s*([^x×]+?)\s*[x×]\s*([^x×]+?)\s*", re.IGNORECASE)
@@ -44,12 +44,12 @@ def seat(asked: argparse.Namespace) -> int:
         loaded = load_together(every_file(asked.files), asked)
         seated, unplaced = _seated(loaded, asked)
         files = _released(seated, asked) if asked.out and not unplaced else None
-    except Failure as failure:
+    except CommandFailure as failure:
         complain(failure.says)
         return failure.code
     except Refused as error:
         complain(error.line())
-        return Exit.USAGE
+        return ExitCode.USAGE
     answer = {**_answer(seated), "unplaced": unplaced}
     if files is not None:
         answer["files"] = files
@@ -57,7 +57,7 @@ def seat(asked: argparse.Namespace) -> int:
     print(json.dumps(answer, indent=2) if asked.json else _as_text(answer))
     for one in unplaced:
         complain(f"{seated.path}: {one['body']} {one['says']}; no plate is written without it")
-    return Exit.UNPROVEN if unplaced else Exit.DONE
+    return ExitCode.UNPROVEN if unplaced else ExitCode.DONE
 
 
 def machine_named(text: str | None, margin: str | None) -> Machine:
@@ -91,7 +91,7 @@ def _machine(text: str | None) -> Machine:
     raise Refused("machine", f"there is no machine “{text}”", remedy=f"use {names}, or “250 x 210 x 220”")
 
 
-def _seated(loaded: Loaded, asked: argparse.Namespace) -> tuple[Loaded, list[dict[str, Any]]]:
+def _seated(loaded: LoadedFile, asked: argparse.Namespace) -> tuple[LoadedFile, list[dict[str, Any]]]:
     """Turn, copy and arrange as asked; return what fits nowhere besides."""
     job = only(sized(loaded, asked), asked)
     job = apply(job, SetMachine(machine=machine_named(asked.machine, asked.margin)), loaded)
@@ -100,7 +100,7 @@ def _seated(loaded: Loaded, asked: argparse.Namespace) -> tuple[Loaded, list[dic
     for group in seated_groups(job):
         job = _turned(job, loaded, job.subject_of(group[0]), asked)
     places = list(places_of(job, loaded).values())
-    work = ArrangeSeats(gap=asked.gap, turns="none", seconds=0)
+    work = ArrangeTask(gap=asked.gap, turns="none", seconds=0)
     made = arranged(job, work, loaded)
     if (made.plates or made.off) and not any(turn.strip().lower().startswith("z") for turn in asked.turn):
         made = arranged(job, work.model_copy(update={"turns": "quarters", "seconds": 3.0}), loaded)
@@ -129,7 +129,7 @@ def only(job: Job, asked: argparse.Namespace) -> Job:
     for name in asked.body:
         if not any(body.name == name for body in job.bodies):
             names = ", ".join(body.name for body in job.bodies)
-            raise Failure(Exit.USAGE, f"there is no body “{name}”; there are {names}")
+            raise CommandFailure(ExitCode.USAGE, f"there is no body “{name}”; there are {names}")
     if not asked.body:
         return job
     bodies = tuple(body for body in job.bodies if body.name in asked.body)
@@ -137,7 +137,7 @@ def only(job: Job, asked: argparse.Namespace) -> Job:
     return job.model_copy(update={"bodies": bodies, "kits": kits})
 
 
-def _turned(job: Job, loaded: Loaded, key: str, asked: argparse.Namespace) -> Job:
+def _turned(job: Job, loaded: LoadedFile, key: str, asked: argparse.Namespace) -> Job:
     rest = asked.rest.strip().lower()
     if rest == "best":
         # Ways to stand are told in the axes of the body, as RestOn takes them.
@@ -159,16 +159,16 @@ def _turned(job: Job, loaded: Loaded, key: str, asked: argparse.Namespace) -> Jo
     return apply(job, SetCopies(body=key, typed=asked.copies), loaded) if asked.copies else job
 
 
-def _released(seated: Loaded, asked: argparse.Namespace) -> list[dict[str, Any]]:
+def _released(seated: LoadedFile, asked: argparse.Namespace) -> list[dict[str, Any]]:
     order = Order(format=asked.format, pattern="{job}_plate-{plate}")
     try:
         made: Release = make(seated.job, seated, order)
     except AimTrueError as error:
-        raise Failure(Exit.UNPROVEN, f"{seated.path}: {error.line()}") from None
+        raise CommandFailure(ExitCode.UNPROVEN, f"{seated.path}: {error.line()}") from None
     return put_down([made], asked)
 
 
-def _answer(seated: Loaded) -> dict[str, Any]:
+def _answer(seated: LoadedFile) -> dict[str, Any]:
     job = seated.job
     found = survey(job, seated)
     machine = job.machine
@@ -196,7 +196,7 @@ def _name(job: Job, key: str) -> str:
     return job.subject_name(job.subject_of(job.body(key)))
 
 
-def _seat_rows(seated: Loaded, one: SeatNow) -> list[dict[str, Any]]:
+def _seat_rows(seated: LoadedFile, one: SeatState) -> list[dict[str, Any]]:
     job = seated.job
     first = views.first_layer(job, one.subject, one.copy_number, seated)
     place = places_of(job, seated)[one.id]
@@ -224,7 +224,7 @@ def _seat_rows(seated: Loaded, one: SeatNow) -> list[dict[str, Any]]:
     return rows
 
 
-def _rests(seated: Loaded, key: str) -> list[dict[str, Any]]:
+def _rests(seated: LoadedFile, key: str) -> list[dict[str, Any]]:
     return [
         {
             "down": list(way.down),

@@ -10,11 +10,11 @@ from typing import Any
 
 import numpy as np
 
-from aimtrue.cli.files import Exit, Failure, Loaded, complain, every_file, load_together
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, every_file, load_together
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.seat import only
 from aimtrue.cli.sizing import axis_length, sized
-from aimtrue.core.division.outline import Cut, as_released, cut_across, dxf_of, svg_of
+from aimtrue.core.division.sections.outlines import SectionOutlines, as_released, cut_across, dxf_of, svg_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.sections import layers_of
@@ -30,12 +30,12 @@ def section(asked: argparse.Namespace) -> int:
         loaded, job = corrected_bodies(asked)
         cuts = _cuts(job, loaded, asked)
         drawn(cuts, asked)
-    except Failure as failure:
+    except CommandFailure as failure:
         complain(failure.says)
         return failure.code
     except Refused as error:
         complain(error.line())
-        return Exit.USAGE
+        return ExitCode.USAGE
     found = survey(job, loaded)
     answer = {
         "sections": [fields_of(cut) for cut in cuts],
@@ -43,10 +43,10 @@ def section(asked: argparse.Namespace) -> int:
         "seconds": round(time.perf_counter() - started, 3),
     }
     print(json.dumps(answer, indent=2) if asked.json else _as_text(answer))
-    return Exit.DONE
+    return ExitCode.DONE
 
 
-def corrected_bodies(asked: argparse.Namespace) -> tuple[Loaded, Job]:
+def corrected_bodies(asked: argparse.Namespace) -> tuple[LoadedFile, Job]:
     """Read the files, and return the bodies that are asked for as large as they are to be.
 
     Raises:
@@ -60,26 +60,26 @@ def corrected_bodies(asked: argparse.Namespace) -> tuple[Loaded, Job]:
     return loaded, job
 
 
-def corrected_meshes(job: Job, loaded: Loaded) -> list[Mesh]:
+def corrected_meshes(job: Job, loaded: LoadedFile) -> list[Mesh]:
     """Return the bodies of a job in mm, corrected, with their allowances."""
     return [as_released(job, body, loaded) for body in job.bodies]
 
 
-def _cuts(job: Job, loaded: Loaded, asked: argparse.Namespace) -> list[Cut]:
+def _cuts(job: Job, loaded: LoadedFile, asked: argparse.Namespace) -> list[SectionOutlines]:
     meshes = corrected_meshes(job, loaded)
     drawn = bool(asked.svg or asked.dxf)
     if asked.layers:
         ends = np.stack([mesh.bounds()[:, 2] for mesh in meshes])
         heights = layers_of(ends[:, 0].min(), ends[:, 1].max(), parse_length(asked.layers))
         return cut_across(meshes, "z", heights, drawn=drawn)
-    cuts: list[Cut] = []
+    cuts: list[SectionOutlines] = []
     for text in asked.at:
         axis, typed = axis_length(text)
         cuts += cut_across(meshes, axis, np.array([parse_offset(typed)]), drawn=drawn)
     return cuts
 
 
-def fields_of(cut: Cut) -> dict[str, Any]:
+def fields_of(cut: SectionOutlines) -> dict[str, Any]:
     """Return what is told of a section."""
     return {
         "axis": cut.axis,
@@ -91,7 +91,7 @@ def fields_of(cut: Cut) -> dict[str, Any]:
     }
 
 
-def drawn(cuts: list[Cut], asked: argparse.Namespace) -> None:
+def drawn(cuts: list[SectionOutlines], asked: argparse.Namespace) -> None:
     """Write sections as the drawings that are asked for.
 
     Raises:
@@ -102,11 +102,13 @@ def drawn(cuts: list[Cut], asked: argparse.Namespace) -> None:
             continue
         path = Path(name)
         if path.exists() and not asked.replace:
-            raise Failure(Exit.UNWRITABLE, f"{path} exists already; use --replace to replace it")
+            raise CommandFailure(ExitCode.UNWRITABLE, f"{path} exists already; use --replace to replace it")
         try:
             path.write_text(made(cuts), encoding="utf-8")
         except OSError as error:
-            raise Failure(Exit.UNWRITABLE, f"{path}: cannot be written: {error.strerror or error}") from None
+            raise CommandFailure(
+                ExitCode.UNWRITABLE, f"{path}: cannot be written: {error.strerror or error}"
+            ) from None
 
 
 def _as_text(answer: dict[str, Any]) -> str:

@@ -8,14 +8,14 @@ import json
 from datetime import datetime
 from pathlib import Path
 
-from aimtrue.cli.files import Exit, Failure, complain
+from aimtrue.cli.files import CommandFailure, ExitCode, complain
 from aimtrue.cli.release import Made, make_some, recorded
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.proof.record import as_json
 from aimtrue.core.release.manifest import manifest_of, pack_release
-from aimtrue.handover.targets import Sent, Target, send
+from aimtrue.handover.targets import SendOutcome, Target, send
 from aimtrue.settings import settings
-from aimtrue.work.send import targets
+from aimtrue.work.sending import targets
 
 
 def send_files(asked: argparse.Namespace) -> int:
@@ -24,7 +24,7 @@ def send_files(asked: argparse.Namespace) -> int:
         target = _target(asked.to)
         made = make_some(asked.files, asked)
         sent = _sent(made, target)
-    except Failure as failure:
+    except CommandFailure as failure:
         complain(failure.says)
         return failure.code
     names = [one.file.name for _, release in made for one in release.files]
@@ -34,7 +34,7 @@ def send_files(asked: argparse.Namespace) -> int:
     else:
         tries = "1 try" if sent.tries == 1 else f"{sent.tries} tries"
         print(f"{target.name}: {sent.says}, in {tries}: {', '.join(names)}")
-    return Exit.DONE
+    return ExitCode.DONE
 
 
 def _target(text: str) -> Target:
@@ -44,11 +44,13 @@ def _target(text: str) -> Target:
     found = next((one for one in targets() if one.name.lower() == text.lower()), None)
     if found is None:
         known = ", ".join(one.name for one in targets())
-        raise Failure(Exit.USAGE, f"--to {text}: no such target; known are {known}, or give an address")
+        raise CommandFailure(
+            ExitCode.USAGE, f"--to {text}: no such target; known are {known}, or give an address"
+        )
     return found
 
 
-def _sent(made: Made, target: Target) -> Sent:
+def _sent(made: Made, target: Target) -> SendOutcome:
     files = [one for _, release in made for one in release.files]
     record = recorded(made)
     manifest = manifest_of(record.job, 1, [one.file for one in files])
@@ -59,6 +61,6 @@ def _sent(made: Made, target: Target) -> Sent:
         return send(package, name, target, anywhere=settings().targets_anywhere)
     except Refused as error:
         usage = error.code in ("target-address", "target-far", "target-unknown")
-        raise Failure(Exit.USAGE if usage else Exit.UNWRITABLE, error.line()) from None
+        raise CommandFailure(ExitCode.USAGE if usage else ExitCode.UNWRITABLE, error.line()) from None
     except AimTrueError as error:
-        raise Failure(Exit.UNWRITABLE, error.line()) from None
+        raise CommandFailure(ExitCode.UNWRITABLE, error.line()) from None

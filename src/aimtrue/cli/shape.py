@@ -11,27 +11,28 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from aimtrue.cli.files import Exit, Failure, Loaded, complain
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain
 from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.release import put_down
 from aimtrue.cli.seat import machine_named
 from aimtrue.cli.section import corrected_bodies
 from aimtrue.cli.sizing import a_place, an_axis, axis_length
 from aimtrue.core.actions import apply
-from aimtrue.core.division.asking import Answer
+from aimtrue.core.division.cutting.pieces import Piece
+from aimtrue.core.division.cutting.raised_faces import picked_at
 from aimtrue.core.division.fitting import over_in, over_turned
 from aimtrue.core.division.frames import frame_of, in_mm
-from aimtrue.core.division.making import Shapings, shape, shape_all
-from aimtrue.core.division.pieces import Piece
-from aimtrue.core.division.raised import picked_at
-from aimtrue.core.division.work import Shape
+from aimtrue.core.division.making import DivisionResult, shape, shape_all
+from aimtrue.core.division.requests import DivisionDraft
+from aimtrue.core.division.tasks import DivideTask
 from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.intake.actions import Accept
-from aimtrue.core.mesh.stored import from_bytes
+from aimtrue.core.mesh.serialization import from_bytes
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Picked
+from aimtrue.core.model.decisions import PickedFace
 from aimtrue.core.model.division import (
     AskAbove,
+    AskCombination,
     Asked,
     AskFaces,
     AskHollow,
@@ -39,10 +40,9 @@ from aimtrue.core.model.division import (
     AskPieces,
     AskPins,
     AskSlice,
-    AskTogether,
 )
 from aimtrue.core.model.machine import Machine
-from aimtrue.core.release.make import release as make
+from aimtrue.core.release.making import release as make
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
 
@@ -51,7 +51,7 @@ _CLOSED = ("not-closed", "stop-open")
 
 
 @dataclass(frozen=True, eq=False)
-class Row:
+class BodyRow:
     """A body that was made or left whole, and its file; ``piece`` is it in mm, None of a dowel."""
 
     body: Body
@@ -94,13 +94,13 @@ def hollow(asked: argparse.Namespace) -> int:
 
 def together(asked: argparse.Namespace) -> int:
     """Join two bodies, cut one from the other, or keep what they have in common."""
-    return _run(asked, lambda one: [AskTogether(how=one.how)], _made)
+    return _run(asked, lambda one: [AskCombination(how=one.how)], _made)
 
 
 def _run(
     asked: argparse.Namespace,
     asking: Callable[[argparse.Namespace], list[Asked]],
-    telling: Callable[[argparse.Namespace, list[Row], list[Answer], Loaded], dict[str, Any]],
+    telling: Callable[[argparse.Namespace, list[BodyRow], list[DivisionDraft], LoadedFile], dict[str, Any]],
 ) -> int:
     started = time.perf_counter()
     try:
@@ -108,12 +108,12 @@ def _run(
         (what,) = asking(asked)
         shaped, answers = _shaped(replace(loaded, job=job), what, asked)
         rows = _written(shaped, answers, asked, whole_too=isinstance(what, AskPieces))
-    except Failure as failure:
+    except CommandFailure as failure:
         complain(failure.says)
         return failure.code
     except Refused as error:
         complain(f"{asked.files[0]}: {error.line()}")
-        return Exit.UNPROVEN if error.code in _CLOSED else Exit.USAGE
+        return ExitCode.UNPROVEN if error.code in _CLOSED else ExitCode.USAGE
     answer = {
         **telling(asked, rows, list(answers.values()), shaped),
         "findings": [
@@ -122,35 +122,37 @@ def _run(
         "seconds": round(time.perf_counter() - started, 3),
     }
     print(json.dumps(answer, indent=1) if asked.json else _as_text(answer))
-    return Exit.DONE
+    return ExitCode.DONE
 
 
-def _shaped(loaded: Loaded, what: Asked, asked: argparse.Namespace) -> tuple[Loaded, dict[str, Answer]]:
+def _shaped(
+    loaded: LoadedFile, what: Asked, asked: argparse.Namespace
+) -> tuple[LoadedFile, dict[str, DivisionDraft]]:
     """Make of every body what is asked for; of the first two, where two are to become one."""
     bodies = [body.id for body in loaded.job.bodies]
-    if isinstance(what, AskTogether):
+    if isinstance(what, AskCombination):
         order = {name: number for number, name in enumerate(asked.body)}
         bodies.sort(key=lambda key: order.get(loaded.job.body(key).name, 0))
         if len(bodies) != 2:
             names = ", ".join(body.name for body in loaded.job.bodies)
             says = f"{len(bodies)} bodies were given ({names}); two are wanted, chosen with --body"
-            raise Failure(Exit.USAGE, says)
+            raise CommandFailure(ExitCode.USAGE, says)
         groups = [tuple(bodies)]
     elif isinstance(what, AskPieces) and len(bodies) > 1:
-        work = Shape(bodies=tuple(bodies), asked=what)
+        work = DivideTask(bodies=tuple(bodies), asked=what)
         return _put(loaded, shape_all("c1", loaded.job, work, loaded, lambda share, says: None))
     else:
         groups = [(key,) for key in bodies]
-    answers: dict[str, Answer] = {}
+    answers: dict[str, DivisionDraft] = {}
     for number, group in enumerate(groups):
-        work = Shape(bodies=group, asked=_picked_on(loaded, group[0], what))
+        work = DivideTask(bodies=group, asked=_picked_on(loaded, group[0], what))
         made = shape(f"c{number + 1}", loaded.job, work, loaded, lambda share, says: None)
         loaded, answer = _put(loaded, [made])
         answers |= answer
     return loaded, answers
 
 
-def _picked_on(loaded: Loaded, key: str, what: Asked) -> Asked:
+def _picked_on(loaded: LoadedFile, key: str, what: Asked) -> Asked:
     """Find the faces of a body that are nearest to the places that were told."""
     if not isinstance(what, AskFaces):
         return what
@@ -159,7 +161,7 @@ def _picked_on(loaded: Loaded, key: str, what: Asked) -> Asked:
     return what.model_copy(update={"picks": picked_at(mesh, [one.point for one in what.picks])})
 
 
-def _put(loaded: Loaded, each: list[Shapings]) -> tuple[Loaded, dict[str, Answer]]:
+def _put(loaded: LoadedFile, each: list[DivisionResult]) -> tuple[LoadedFile, dict[str, DivisionDraft]]:
     """Put what was made into the job."""
     for one in each:
         meshes = {body.geometry: from_bytes(one.blobs[body.geometry]) for body in one.action.come}
@@ -169,8 +171,8 @@ def _put(loaded: Loaded, each: list[Shapings]) -> tuple[Loaded, dict[str, Answer
 
 
 def _written(
-    loaded: Loaded, answers: dict[str, Answer], asked: argparse.Namespace, *, whole_too: bool
-) -> list[Row]:
+    loaded: LoadedFile, answers: dict[str, DivisionDraft], asked: argparse.Namespace, *, whole_too: bool
+) -> list[BodyRow]:
     """Release what was made, each body its own file, all of them proven before any is there.
 
     Bodies that were to be divided, and that no plane meets, are written as they are, where ``whole_too``.
@@ -194,15 +196,15 @@ def _written(
     try:
         release = make(job, loaded, order)
     except AimTrueError as error:
-        raise Failure(Exit.UNPROVEN, f"{loaded.path}: {error.line()}") from None
+        raise CommandFailure(ExitCode.UNPROVEN, f"{loaded.path}: {error.line()}") from None
     files = put_down([release], asked)
     rows = []
     for body, file in zip(made, files, strict=True):
-        rows.append(Row(body, _piece_of(body, loaded, answers), file["path"]))
+        rows.append(BodyRow(body, _piece_of(body, loaded, answers), file["path"]))
     return rows
 
 
-def _piece_of(body: Body, loaded: Loaded, answers: dict[str, Answer]) -> Piece | None:
+def _piece_of(body: Body, loaded: LoadedFile, answers: dict[str, DivisionDraft]) -> Piece | None:
     """A body in mm: the piece that it is, or all of one that was left whole."""
     if body.division is None:
         return Piece(in_mm(frame_of(loaded.job, body), loaded.mesh(body.geometry)), ())
@@ -260,7 +262,7 @@ def _slice_asked(asked: argparse.Namespace) -> AskSlice:
 def _split_asked(asked: argparse.Namespace) -> Asked:
     if asked.face:
         places = [a_place(text) for text in asked.face]
-        picks = tuple(Picked(face=-1, point=one) for one in places)  # found on each body by their places
+        picks = tuple(PickedFace(face=-1, point=one) for one in places)  # found on each body by their places
         return AskFaces(picks=picks, alike=asked.alike, depth=asked.depth or "")
     if asked.above:
         axis, at = axis_length(asked.above)
@@ -268,7 +270,9 @@ def _split_asked(asked: argparse.Namespace) -> Asked:
     try:
         drawing = Path(asked.inside).read_text(encoding="utf-8", errors="replace")
     except OSError as error:
-        raise Failure(Exit.UNREADABLE, f"{asked.inside}: cannot be opened: {error.strerror}") from None
+        raise CommandFailure(
+            ExitCode.UNREADABLE, f"{asked.inside}: cannot be opened: {error.strerror}"
+        ) from None
     return AskInside(
         axis=an_axis(asked.along),
         drawing=drawing,
@@ -285,7 +289,7 @@ def _hollow_asked(asked: argparse.Namespace) -> AskHollow:
 
 
 def _divided(
-    asked: argparse.Namespace, rows: list[Row], answers: list[Answer], loaded: Loaded
+    asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
 ) -> dict[str, Any]:
     machine: Machine = machine_named(asked.fit, asked.margin)
     pieces = [(row, row.piece) for row in rows if row.piece is not None]
@@ -308,12 +312,12 @@ def _divided(
     }
 
 
-def _piece(row: Row, piece: Piece, machine: Machine, asked: argparse.Namespace) -> dict[str, Any]:
+def _piece(row: BodyRow, piece: Piece, machine: Machine, asked: argparse.Namespace) -> dict[str, Any]:
     over = (over_turned if asked.turned else over_in)(machine, piece.mesh.vertices)
     return {**row.fields, "place": piece.place, "fits": not any(over), "over_mm": list(over)}
 
 
-def _dowels(loose: list[Row], loaded: Loaded) -> dict[str, Any] | None:
+def _dowels(loose: list[BodyRow], loaded: LoadedFile) -> dict[str, Any] | None:
     if not loose:
         return None
     # Its facts are in numbers of the file.
@@ -326,7 +330,7 @@ def _dowels(loose: list[Row], loaded: Loaded) -> dict[str, Any] | None:
 
 
 def _made(
-    asked: argparse.Namespace, rows: list[Row], answers: list[Answer], loaded: Loaded
+    asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
 ) -> dict[str, Any]:
     return {
         "bodies": [row.fields for row in rows],
@@ -336,7 +340,7 @@ def _made(
 
 
 def _hollowed(
-    asked: argparse.Namespace, rows: list[Row], answers: list[Answer], loaded: Loaded
+    asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
 ) -> dict[str, Any]:
     walls = [one.wall_mm for one in answers if one.wall_mm]
     return {

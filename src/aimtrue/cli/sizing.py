@@ -5,17 +5,17 @@ from __future__ import annotations
 import argparse
 import re
 
-from aimtrue.cli.files import Exit, Failure, Loaded
+from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile
 from aimtrue.core.actions import Action, apply
 from aimtrue.core.errors import Refused
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import AXES, Axis, Job
 from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
-from aimtrue.core.truing.restated import MISSED
-from aimtrue.core.truing.truth import truth_of
+from aimtrue.core.truing.correction_upkeep import MISSED
+from aimtrue.core.truing.readings_verdict import truth_of
 
 _NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"
 _READING = re.compile(
@@ -32,7 +32,7 @@ ON_THE_COMMAND_LINE = "on the command line"
 """The reason of an acceptance for which none is told there."""
 
 
-def sized(loaded: Loaded, asked: argparse.Namespace) -> Job:
+def sized(loaded: LoadedFile, asked: argparse.Namespace) -> Job:
     """Return the job with what the options say done: findings accepted, sizes brought about.
 
     Raises:
@@ -93,7 +93,7 @@ def an_axis(text: str) -> Axis:
     return axis
 
 
-def _read_true(job: Job, loaded: Loaded, texts: list[str], *, may_miss: bool) -> Job:
+def _read_true(job: Job, loaded: LoadedFile, texts: list[str], *, may_miss: bool) -> Job:
     """Meet readings given as two points of the file and a length, all together, as the sheet would."""
     for key in [group[0].kit or group[0].id for group in job.groups()]:
         body = job.corrected_with(key)[0]
@@ -104,8 +104,8 @@ def _read_true(job: Job, loaded: Loaded, texts: list[str], *, may_miss: bool) ->
         if truth is not None and truth.conflict and not may_miss:
             told = {reading.id: reading.typed for reading in job.readings}
             names = " and ".join(f"“{_asked_as(texts, told[one])}”" for one in truth.conflict)
-            raise Failure(
-                Exit.UNPROVEN,
+            raise CommandFailure(
+                ExitCode.UNPROVEN,
                 f"{loaded.path}: the readings cannot all be met: {names} exclude each other; widen a band",
             )
     return job
@@ -134,7 +134,7 @@ def _length_of(match: re.Match[str]) -> str:
 def _reading(body: Body, text: str) -> AddReading:
     match = _parts_of(text)
     remedy = 'write "x,y,z : x,y,z = LENGTH [LOW..HIGH]"'
-    spots = tuple(Spot(point=a_place(match[end], remedy)) for end in "ab")
+    spots = tuple(PickedSpot(point=a_place(match[end], remedy)) for end in "ab")
     return AddReading(body=body.id, kind="points", spots=spots, typed=_length_of(match), sure=True)
 
 

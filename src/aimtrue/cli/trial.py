@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from aimtrue.cli.postgres import free_port
-from aimtrue.cli.up import Running, running
+from aimtrue.cli.up import RunningSystem, running
 from aimtrue.settings import OWN_HEADER, settings
 from aimtrue.store import database
 
@@ -18,7 +18,7 @@ OURS = {OWN_HEADER: "1"}
 
 
 @contextlib.contextmanager
-def trial(*, empty: bool) -> Iterator[Running]:
+def trial(*, empty: bool) -> Iterator[RunningSystem]:
     """Run everything in a temporary folder; the settings of this process point there meanwhile."""
     with tempfile.TemporaryDirectory() as folder:
         Path(folder).chmod(0o755)  # the database's user must reach its part of it

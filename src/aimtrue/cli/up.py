@@ -21,7 +21,7 @@ from math import inf
 from pathlib import Path
 
 from aimtrue.cli import pages
-from aimtrue.cli.files import Exit
+from aimtrue.cli.files import ExitCode
 from aimtrue.cli.postgres import Postgres
 from aimtrue.cli.system import SetupError, refuse_unguarded, say, until_told
 from aimtrue.settings import ROOT, Settings, settings
@@ -32,7 +32,7 @@ _LONGEST_PAUSE = 60.0
 
 
 @dataclass
-class Kept:
+class SupervisedProcess:
     """A process that is started again whenever it ends by itself: at once, or later if it keeps ending."""
 
     role: str
@@ -87,11 +87,11 @@ class Kept:
 
 
 @dataclass
-class Running:
+class RunningSystem:
     """Everything that runs."""
 
     address: str
-    kept: list[Kept]
+    kept: list[SupervisedProcess]
     postgres: Postgres | None = None
 
     def mind(self) -> None:
@@ -110,12 +110,12 @@ def up(asked: argparse.Namespace) -> int:
             until_told(now.mind)
     except SetupError as error:
         say(str(error))
-        return Exit.UNWRITABLE
-    return Exit.DONE
+        return ExitCode.UNWRITABLE
+    return ExitCode.DONE
 
 
 @contextlib.contextmanager
-def running(*, empty: bool) -> Iterator[Running]:
+def running(*, empty: bool) -> Iterator[RunningSystem]:
     """Run database, worker and server; yield them; stop them all at the end."""
     here = settings()
     refuse_unguarded(here)
@@ -125,11 +125,11 @@ def running(*, empty: bool) -> Iterator[Running]:
         yield from _running(here, empty=empty)
 
 
-def _running(here: Settings, *, empty: bool) -> Iterator[Running]:
+def _running(here: Settings, *, empty: bool) -> Iterator[RunningSystem]:
     postgres = None if here.database_url else Postgres(here.data / "postgres", here.database_port)
     if postgres:
         postgres.start()
-    kept = [Kept("next"), Kept("worker"), Kept("server")]
+    kept = [SupervisedProcess("next"), SupervisedProcess("worker"), SupervisedProcess("server")]
     try:
         with ThreadPoolExecutor(1) as aside:
             built = aside.submit(pages.build)
@@ -137,7 +137,7 @@ def _running(here: Settings, *, empty: bool) -> Iterator[Running]:
             built.result()
         for one in kept:
             one.start()
-        now = Running(f"http://{here.host}:{here.port}", kept, postgres)
+        now = RunningSystem(f"http://{here.host}:{here.port}", kept, postgres)
         _wait_for(now.address, kept[-1])
         yield now
     finally:
@@ -188,7 +188,7 @@ def _refuse_taken_port() -> None:
             ) from None
 
 
-def _wait_for(address: str, server: Kept) -> None:
+def _wait_for(address: str, server: SupervisedProcess) -> None:
     ends = time.monotonic() + 60
     while time.monotonic() < ends and server.process is not None and server.process.poll() is None:
         try:

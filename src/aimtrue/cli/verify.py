@@ -9,9 +9,9 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from aimtrue.cli.files import Exit, Failure, complain
+from aimtrue.cli.files import CommandFailure, ExitCode, complain
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.proof.record import Held, Record, not_given, verified
+from aimtrue.core.proof.record import HeldNumber, Record, not_given, verified
 
 
 def verify(asked: argparse.Namespace) -> int:
@@ -21,7 +21,7 @@ def verify(asked: argparse.Namespace) -> int:
         rows = [row for path in asked.files for row in _told(path, record)]
         if not asked.some:
             rows += not_given([row.asked for row in rows if row.what == "name"], record)
-    except Failure as failure:
+    except CommandFailure as failure:
         complain(failure.says)
         return failure.code
     holds = all(row.holds for row in rows)
@@ -29,43 +29,47 @@ def verify(asked: argparse.Namespace) -> int:
         print(json.dumps({"holds": holds, "checks": [asdict(row) for row in rows]}, indent=1))
     else:
         print(_as_text(rows, asked.files))
-    return Exit.DONE if holds else Exit.UNPROVEN
+    return ExitCode.DONE if holds else ExitCode.UNPROVEN
 
 
 def _record(path: str) -> Record:
     try:
         text = Path(path).read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as error:
-        raise Failure(Exit.UNREADABLE, f"{path}: cannot be read: {error}") from None
+        raise CommandFailure(ExitCode.UNREADABLE, f"{path}: cannot be read: {error}") from None
     try:
         told = json.loads(text)
         if isinstance(told, dict) and told.get("version", 1) != 1:
-            raise Failure(
-                Exit.UNREADABLE,
+            raise CommandFailure(
+                ExitCode.UNREADABLE,
                 f"{path}: this record is of version {told['version']}; a newer Aim True reads it",
             )
         return Record.model_validate(told)
     except json.JSONDecodeError as error:
-        raise Failure(Exit.UNREADABLE, f"{path}: is no JSON: line {error.lineno}: {error.msg}") from None
+        raise CommandFailure(
+            ExitCode.UNREADABLE, f"{path}: is no JSON: line {error.lineno}: {error.msg}"
+        ) from None
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(map(str, first["loc"])) or "the record"
-        raise Failure(Exit.UNREADABLE, f"{path}: is no proof record: {where}: {first['msg']}") from None
+        raise CommandFailure(
+            ExitCode.UNREADABLE, f"{path}: is no proof record: {where}: {first['msg']}"
+        ) from None
 
 
-def _told(path: str, record: Record) -> list[Held]:
+def _told(path: str, record: Record) -> list[HeldNumber]:
     try:
         data = Path(path).read_bytes()
     except OSError as error:
-        raise Failure(Exit.UNREADABLE, f"{path}: cannot be opened: {error.strerror}") from None
+        raise CommandFailure(ExitCode.UNREADABLE, f"{path}: cannot be opened: {error.strerror}") from None
     name = Path(path).name
     try:
         return verified(name, data, record)
     except AimTrueError as error:
-        return [Held(name, "readable", "yes", error.line(), 1.0, False)]
+        return [HeldNumber(name, "readable", "yes", error.line(), 1.0, False)]
 
 
-def _as_text(rows: list[Held], files: list[str]) -> str:
+def _as_text(rows: list[HeldNumber], files: list[str]) -> str:
     lines = []
     for path in files:
         mine = [row for row in rows if row.file == Path(path).name]

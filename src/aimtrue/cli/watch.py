@@ -17,8 +17,8 @@ from typing import Any
 
 import httpx
 
-from aimtrue.cli.bulk import Went
-from aimtrue.cli.files import Exit, Failure, complain, load
+from aimtrue.cli.bulk import FileOutcome
+from aimtrue.cli.files import CommandFailure, ExitCode, complain, load
 from aimtrue.cli.release import release_some
 from aimtrue.core.formats import READ_ENDINGS, ending_of
 from aimtrue.settings import OWN_HEADER, settings
@@ -34,19 +34,19 @@ def watch(asked: argparse.Namespace) -> int:
     asked.name = asked.name or "{file}_{body}"  # bodies of different files may be called the same
     if not folder.is_dir():
         complain(f"{folder}: there is no such folder")
-        return Exit.UNREADABLE
+        return ExitCode.UNREADABLE
     try:
         out.mkdir(parents=True, exist_ok=True)
         known = _known(out)
         rows = _watched(folder, out, asked, known)
     except OSError as error:
         complain(f"{out}: cannot be written: {error.strerror}")
-        return Exit.UNWRITABLE
+        return ExitCode.UNWRITABLE
     except KeyboardInterrupt:
-        return Exit.DONE
+        return ExitCode.DONE
     if asked.json:
         print(json.dumps({"files": rows}, indent=1))
-    return Exit.DONE
+    return ExitCode.DONE
 
 
 def _watched(
@@ -116,30 +116,30 @@ def _job_for(path: Path, address: str) -> str:
         return ""
 
 
-def _state(went: Went) -> str:
-    if went.code == Exit.DONE:
+def _state(went: FileOutcome) -> str:
+    if went.code == ExitCode.DONE:
         return "released" if went.released else "ready"
-    return OPEN if went.code in (Exit.UNSETTLED, Exit.UNPROVEN) else "failed"
+    return OPEN if went.code in (ExitCode.UNSETTLED, ExitCode.UNPROVEN) else "failed"
 
 
-def _released(path: str, asked: argparse.Namespace) -> Went:
+def _released(path: str, asked: argparse.Namespace) -> FileOutcome:
     try:
         _, files = release_some([path], asked)
-    except Failure as failure:
-        return Went(path, 0, failure.code, failure.says.removeprefix(f"{path}: "))
-    return Went(
-        path, len(files), Exit.DONE, "proof holds", "; ".join(Path(one["path"]).name for one in files)
+    except CommandFailure as failure:
+        return FileOutcome(path, 0, failure.code, failure.says.removeprefix(f"{path}: "))
+    return FileOutcome(
+        path, len(files), ExitCode.DONE, "proof holds", "; ".join(Path(one["path"]).name for one in files)
     )
 
 
-def _inspected(path: str, asked: argparse.Namespace) -> Went:
+def _inspected(path: str, asked: argparse.Namespace) -> FileOutcome:
     try:
         loaded = load(path, asked)
-    except Failure as failure:
-        return Went(path, 0, failure.code, failure.says.removeprefix(f"{path}: "))
+    except CommandFailure as failure:
+        return FileOutcome(path, 0, failure.code, failure.says.removeprefix(f"{path}: "))
     if any(source.unit is None for source in loaded.job.sources):
-        return Went(path, 0, Exit.UNSETTLED, "the unit is not settled; tell it with --unit")
-    return Went(path, 0, Exit.DONE, f"{len(loaded.job.bodies)} bodies, its unit is settled")
+        return FileOutcome(path, 0, ExitCode.UNSETTLED, "the unit is not settled; tell it with --unit")
+    return FileOutcome(path, 0, ExitCode.DONE, f"{len(loaded.job.bodies)} bodies, its unit is settled")
 
 
 def _known(out: Path) -> dict[str, dict[str, Any]]:

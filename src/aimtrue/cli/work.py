@@ -9,7 +9,7 @@ import subprocess
 import sys
 import time
 
-from aimtrue.cli.files import Exit, complain
+from aimtrue.cli.files import ExitCode, complain
 from aimtrue.cli.system import until_told
 from aimtrue.settings import ROOT, settings
 
@@ -18,18 +18,18 @@ def work(asked: argparse.Namespace) -> int:
     """Run workers until Ctrl-C; one that ends by itself is started again."""
     if asked.workers < 1:
         complain("--workers: one at least is needed")
-        return Exit.USAGE
+        return ExitCode.USAGE
     environment = {**os.environ}
     if asked.database:
         environment["AIMTRUE_DATABASE_URL"] = asked.database
     told = _reached(asked.database or settings().database)
     if told:
         complain(told)
-        return Exit.UNREADABLE
+        return ExitCode.UNREADABLE
     take = "worker takes" if asked.workers == 1 else "workers take"
     print(f"{asked.workers} {take} tasks  (stop with Ctrl-C)", flush=True)
     _keep(asked.workers, environment)
-    return Exit.DONE
+    return ExitCode.DONE
 
 
 def _reached(address: str) -> str:

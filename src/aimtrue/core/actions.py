@@ -14,17 +14,17 @@ from pydantic import Field, TypeAdapter
 
 from aimtrue.core.chain.sizes import restretched
 from aimtrue.core.division.actions import DivisionAction, MadeAction
-from aimtrue.core.division.doing import DOING as _DIVISION
+from aimtrue.core.division.handlers import DOING as _DIVISION
 from aimtrue.core.intake.actions import FileAction, IntakeAction
-from aimtrue.core.intake.doing import DOING as _INTAKE
-from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.model.action import Doing
+from aimtrue.core.intake.handlers import DOING as _INTAKE
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.action import Handlers
 from aimtrue.core.model.job import Job
 from aimtrue.core.seating.actions import SeatingAction
-from aimtrue.core.seating.doing import DOING as _SEATING
+from aimtrue.core.seating.handlers import DOING as _SEATING
 from aimtrue.core.truing.actions import TruingAction
-from aimtrue.core.truing.doing import DOING as _TRUING
-from aimtrue.core.truing.restated import restated
+from aimtrue.core.truing.correction_upkeep import restated
+from aimtrue.core.truing.handlers import DOING as _TRUING
 
 UserAction = Annotated[
     IntakeAction | TruingAction | DivisionAction | SeatingAction, Field(discriminator="do")
@@ -34,7 +34,7 @@ UserAction = Annotated[
 Action = Annotated[FileAction | MadeAction | UserAction, Field(discriminator="do")]
 ACTION: TypeAdapter[Action] = TypeAdapter(Action)
 
-_DOING: Doing = {**_INTAKE, **_TRUING, **_DIVISION, **_SEATING}
+_DOING: Handlers = {**_INTAKE, **_TRUING, **_DIVISION, **_SEATING}
 _KINDS = {kind.model_fields["do"].default: kind for kind in _DOING}
 
 
@@ -49,7 +49,7 @@ def holds_after(since: Iterable[str], *, of_all: bool) -> bool:
     return all(kind is not None and kind.adds and (kind.finds or not of_all) for kind in kinds)
 
 
-def apply(job: Job, action: Action, shelf: Shelf) -> Job:
+def apply(job: Job, action: Action, shelf: GeometryStore) -> Job:
     """Return the job after an action.
 
     Args:

@@ -43,7 +43,7 @@ class Refused(AimTrueError):
     """An action or a typed value cannot be taken; the old state stays."""
 
 
-class Unsettled(Refused):
+class UnitUnsettled(Refused):
     """The unit of a source is not settled, so no size can be worked with."""
 
 

@@ -6,30 +6,30 @@ from typing import Protocol
 
 from pydantic import TypeAdapter
 
+from aimtrue.core.division.cutting.steps import shaped
 from aimtrue.core.division.frames import in_mm, in_numbers
-from aimtrue.core.division.shaped import shaped
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model, stem_of
 from aimtrue.core.intake.bodies.separate import separate
-from aimtrue.core.intake.mending.remedies import Remedy, as_one, joined, mended
+from aimtrue.core.intake.mending.remedies import MendingRemedy, as_one, joined, mended
 from aimtrue.core.intake.take_in import bodies_of_contents, without_idle
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.recipe import (
-    AsKept,
-    Joined,
+    AsOneRecipe,
+    DivisionRecipe,
+    IntakeRecipe,
+    JoinRecipe,
+    KeptRecipe,
     Recipe,
-    Remedied,
-    Shaped,
-    Shell,
-    TakenAsOne,
-    TakenIn,
+    RemedyRecipe,
+    ShellRecipe,
     key_of,
 )
 
-_REMEDY: TypeAdapter[Remedy] = TypeAdapter(Remedy)
+_REMEDY: TypeAdapter[MendingRemedy] = TypeAdapter(MendingRemedy)
 
 
-class Pantry(Protocol):
+class RecipeInputs(Protocol):
     """What recipes are made from: sources by hash, geometry as it was kept, and what was made before."""
 
     def original(self, sha256: str) -> bytes:
@@ -41,14 +41,14 @@ class Pantry(Protocol):
         ...
 
 
-class Kitchen:
+class RecipeBuilder:
     """Makes recipes; what goes into several of them is made once.
 
     Example:
         ``Kitchen(pantry).made(recipe_of(body))`` equals the mesh that the body names, corner by corner.
     """
 
-    def __init__(self, pantry: Pantry) -> None:
+    def __init__(self, pantry: RecipeInputs) -> None:
         self._pantry = pantry
         self._made: dict[str, Mesh] = {}
 
@@ -66,24 +66,24 @@ class Kitchen:
 
     def _make(self, recipe: Recipe) -> Mesh:
         match recipe:
-            case TakenIn():
+            case IntakeRecipe():
                 return self._taken_in(recipe)
-            case AsKept():
+            case KeptRecipe():
                 return self._pantry.mesh(recipe.geometry)
-            case Remedied():
+            case RemedyRecipe():
                 return mended(
                     self.made(recipe.whole), _REMEDY.validate_python(recipe.remedy), recipe.tolerance
                 )
-            case Shell():
+            case ShellRecipe():
                 return separate(self.made(recipe.whole))[recipe.number].mesh
-            case Joined():
+            case JoinRecipe():
                 return joined([self.made(one) for one in recipe.wholes]).mesh
-            case TakenAsOne():
+            case AsOneRecipe():
                 return as_one([self.made(one) for one in recipe.wholes])
-            case Shaped():
+            case DivisionRecipe():
                 return self._shaped(recipe)
 
-    def _shaped(self, recipe: Shaped) -> Mesh:
+    def _shaped(self, recipe: DivisionRecipe) -> Mesh:
         """All bodies of a shaping are made at once, so all of them are kept at hand."""
         frames = recipe.frames[: len(recipe.wholes)]  # a loose pin has a frame, but is made of nothing
         wholes = [in_mm(frame, self.made(one)) for one, frame in zip(recipe.wholes, frames, strict=True)]
@@ -94,7 +94,7 @@ class Kitchen:
             raise Refused("piece-gone", f"what is cut no longer has a piece {recipe.number + 1}")
         return made[recipe.number]
 
-    def _taken_in(self, recipe: TakenIn) -> Mesh:
+    def _taken_in(self, recipe: IntakeRecipe) -> Mesh:
         """All bodies of a source are found in one reading, so all of them are kept at hand."""
         beside = {name: self._pantry.original(sha256) for name, sha256 in recipe.beside}
         data = self._pantry.original(recipe.sha256)

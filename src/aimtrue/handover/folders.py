@@ -34,7 +34,7 @@ class PutFile:
 
 
 @dataclass(frozen=True)
-class Report:
+class PutReport:
     """What became of all of them; ``whole`` when every one is down, so that a drive may be taken out."""
 
     files: tuple[PutFile, ...]
@@ -75,7 +75,7 @@ class Folder:
         return path.read_bytes()
 
 
-def put_down(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: bool = False) -> Report:
+def put_down(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: bool = False) -> PutReport:
     """Put files down in a folder.
 
     Args:
@@ -99,10 +99,10 @@ def put_down(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: boo
             says = _broken(error)
             rest = [PutFile(one, "not", "not begun") for one, _ in files[len(done) + 1 :]]
             told = f"{len(done)} of {len(files)} files arrived; {name} broke off: {says}"
-            return Report((*done, PutFile(name, "not", says), *rest), False, told)
+            return PutReport((*done, PutFile(name, "not", says), *rest), False, told)
         done.append(PutFile(name, "down", "written, flushed, read back"))
     _flush(folder.path)
-    return Report(tuple(done), True, f"{len(done)} of {len(files)} files are down and read back")
+    return PutReport(tuple(done), True, f"{len(done)} of {len(files)} files are down and read back")
 
 
 def _refuse(files: Sequence[tuple[str, bytes]], folder: Folder, *, replace: bool) -> None:

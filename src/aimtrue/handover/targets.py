@@ -46,7 +46,7 @@ class Target:
 
 
 @dataclass(frozen=True)
-class Sent:
+class SendOutcome:
     """How a release was sent: in how many tries, and whether the program had it already."""
 
     key: str
@@ -55,7 +55,7 @@ class Sent:
     says: str
 
 
-class Unsent(AimTrueError):
+class SendFailed(AimTrueError):
     """A release did not arrive, as far as anybody knows."""
 
 
@@ -117,7 +117,7 @@ def send(
     anywhere: bool = False,
     wait: Callable[[float], None] = time.sleep,
     seconds: float = _SECONDS,
-) -> Sent:
+) -> SendOutcome:
     """Send a release, packed as ZIP, to a target.
 
     Args:
@@ -142,7 +142,7 @@ def send(
             told = _reason(error, seconds)
         if pause is not None:
             wait(pause)
-    raise Unsent(
+    raise SendFailed(
         "target-silent",
         f"{target.name} did not take it in {len(WAITS) + 1} tries: {told}",
         where=target.shown,
@@ -170,7 +170,7 @@ def _pieces(package: IO[bytes]) -> Iterator[bytes]:
         yield piece
 
 
-def _taken(answer: httpx.Response, target: Target, key: str, tries: int) -> Sent:
+def _taken(answer: httpx.Response, target: Target, key: str, tries: int) -> SendOutcome:
     if 400 <= answer.status_code < 500:
         raise Refused(
             "target-refused",
@@ -183,7 +183,7 @@ def _taken(answer: httpx.Response, target: Target, key: str, tries: int) -> Sent
     if not isinstance(told, dict) or told.get("sha256") != key:
         raise ValueError("an answer that names another release")
     already = bool(told.get("already"))
-    return Sent(key, tries, already, "it had it already" if already else "taken")
+    return SendOutcome(key, tries, already, "it had it already" if already else "taken")
 
 
 def _said(answer: httpx.Response) -> str:

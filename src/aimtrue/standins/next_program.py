@@ -23,7 +23,7 @@ _MOST = 20
 Mood = Literal["takes", "refuses", "silent", "cuts-off", "rubbish"]
 
 
-class Taken(BaseModel):
+class ReceivedRelease(BaseModel):
     """A release that it took."""
 
     key: str
@@ -32,12 +32,12 @@ class Taken(BaseModel):
     files: list[str]
 
 
-class State(BaseModel):
+class NextProgramState(BaseModel):
     """What it does with the next releases, how many of them, and what it took."""
 
     mood: Mood = "takes"
     times: int = 0
-    taken: list[Taken] = []
+    taken: list[ReceivedRelease] = []
     asked: int = 0
     simulated: bool = True
 
@@ -49,14 +49,14 @@ def make_app(silence: float = 60.0) -> FastAPI:
         silence: seconds that it stays silent for.
     """
     app = FastAPI(title="Next program, simulated")
-    state = State()
+    state = NextProgramState()
 
     @app.get("/")
-    def now() -> State:
+    def now() -> NextProgramState:
         return state
 
     @app.post("/mood/{mood}")
-    def behave(mood: Mood, times: int = 1) -> State:
+    def behave(mood: Mood, times: int = 1) -> NextProgramState:
         state.mood, state.times = mood, times
         return state
 
@@ -77,14 +77,14 @@ def make_app(silence: float = 60.0) -> FastAPI:
     return app
 
 
-def _mood_now(state: State) -> Mood:
+def _mood_now(state: NextProgramState) -> Mood:
     """What it does this once; it takes what comes when its mood is over."""
     mood: Mood = state.mood if state.times > 0 else "takes"
     state.asked, state.times = state.asked + 1, max(0, state.times - 1)
     return mood
 
 
-def _taken(state: State, data: bytes, told: Mapping[str, str]) -> Response:
+def _taken(state: NextProgramState, data: bytes, told: Mapping[str, str]) -> Response:
     """Take a release, unless it arrived damaged or is none; one that it has already only once."""
     key = hashlib.sha256(data).hexdigest()
     if key != told.get("x-release", key):
@@ -96,6 +96,6 @@ def _taken(state: State, data: bytes, told: Mapping[str, str]) -> Response:
     already = any(one.key == key for one in state.taken)
     if not already:
         name = told.get("x-name", "release.zip")
-        state.taken.append(Taken(key=key, name=name, bytes=len(data), files=files))
+        state.taken.append(ReceivedRelease(key=key, name=name, bytes=len(data), files=files))
         del state.taken[:-_MOST]
     return JSONResponse({"sha256": key, "already": already}, 201)

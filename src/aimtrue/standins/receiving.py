@@ -47,7 +47,7 @@ class ReceivingHabits(Value):
     tiny_mm: float = Field(5.0, gt=0, le=1000)
 
 
-class Object(Value):
+class ReceivedObject(Value):
     """An object as it was meant and as it arrives; in mm, from the front: ends in X, Y and Z."""
 
     name: str
@@ -57,7 +57,7 @@ class Object(Value):
     high: Vec3
 
 
-class Surprise(Value):
+class ArrivalDifference(Value):
     """Something that is not as it was meant."""
 
     file: str
@@ -69,8 +69,8 @@ class Surprise(Value):
 class Arrival(Value):
     """What arrives of a release at a receiving end that is simulated."""
 
-    objects: tuple[Object, ...]
-    surprises: tuple[Surprise, ...]
+    objects: tuple[ReceivedObject, ...]
+    surprises: tuple[ArrivalDifference, ...]
     simulated: bool = True
 
 
@@ -99,8 +99,8 @@ def received(files: Sequence[tuple[str, bytes]], record: Record, habits: Receivi
     Raises:
         UnreadableFile: a file cannot be read.
     """
-    objects: list[Object] = []
-    surprises: list[Surprise] = []
+    objects: list[ReceivedObject] = []
+    surprises: list[ArrivalDifference] = []
     for name, data in files:
         meant = next((one for one in record.files if one.name == name), None)
         arrived, scale = _arrived(name, data, habits)
@@ -111,9 +111,9 @@ def received(files: Sequence[tuple[str, bytes]], record: Record, habits: Receivi
     return Arrival(objects=tuple(objects), surprises=tuple(_gathered(surprises)))
 
 
-def _gathered(surprises: list[Surprise]) -> list[Surprise]:
+def _gathered(surprises: list[ArrivalDifference]) -> list[ArrivalDifference]:
     """What is the matter with several files alike is told once."""
-    groups: dict[tuple[str, str], list[Surprise]] = {}
+    groups: dict[tuple[str, str], list[ArrivalDifference]] = {}
     for one in surprises:
         groups.setdefault((one.body, one.says), []).append(one)
     return [
@@ -152,7 +152,7 @@ def _enlargement(ends: Floats, habits: ReceivingHabits) -> float:
     return times
 
 
-def _beside(meant: FileRecord, arrived: list[_Arrived]) -> list[Object]:
+def _beside(meant: FileRecord, arrived: list[_Arrived]) -> list[ReceivedObject]:
     """Each object that arrives, beside the body that was meant; one that was merged beside all of them."""
     if len(arrived) == len(meant.bodies):
         names = [body.name for body in meant.bodies]
@@ -164,7 +164,7 @@ def _beside(meant: FileRecord, arrived: list[_Arrived]) -> list[Object]:
         spans = [(as_vec3(low), as_vec3(high)) if i == 0 else (None, None) for i in range(len(arrived))]
         names = [one.name for one in arrived]
     return [
-        Object(
+        ReceivedObject(
             name=name,
             meant_low=ends[0],
             meant_high=ends[1],
@@ -182,7 +182,7 @@ def _meant_ends(bodies: Sequence[BodyRecord]) -> tuple[Floats, Floats]:
 
 def _surprises(
     meant: FileRecord, arrived: list[_Arrived], habits: ReceivingHabits, grown: float
-) -> list[Surprise]:
+) -> list[ArrivalDifference]:
     low, high = _meant_ends(meant.bodies)
     ends = _ends(arrived)
     scale = _scale(high - low, (ends[1] - ends[0]) / grown)
@@ -194,7 +194,9 @@ def _surprises(
         *_put_down(meant, arrived, times),
         *(_centred(ends.mean(axis=0) - (low + high) / 2 * times) if habits.centres else ()),
     ]
-    return [Surprise(file=meant.name, body=body, says=says, remedy=remedy) for body, says, remedy in told]
+    return [
+        ArrivalDifference(file=meant.name, body=body, says=says, remedy=remedy) for body, says, remedy in told
+    ]
 
 
 _Told = tuple[str, str, str]

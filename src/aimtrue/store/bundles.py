@@ -22,7 +22,7 @@ from aimtrue.core.release.bundle import (
     Kind,
     pack_bundle,
 )
-from aimtrue.core.release.make import Released
+from aimtrue.core.release.making import ReleasedFile
 from aimtrue.core.release.names import safe
 from aimtrue.core.release.order import Order
 from aimtrue.store import blobs, jobs, states
@@ -117,7 +117,7 @@ def _refuse_odd_release(told: BundledRelease) -> None:
     """Refuse a release whose files or order are not what one that was made here has."""
     try:
         for file in told.files:
-            Released.model_validate(RELEASES.up(file, told.version))
+            ReleasedFile.model_validate(RELEASES.up(file, told.version))
         if told.order is not None:
             Order.model_validate(told.order)
     except AimTrueError as error:

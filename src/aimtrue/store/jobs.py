@@ -13,13 +13,13 @@ from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import ACTION, Action, apply, holds_after
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.model.history import Step, done, redone, redone_to, undone, undone_to
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.history import RevisionNote, done, redone, redone_to, undone, undone_to
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.upgrades import JOBS, RELEASES
-from aimtrue.core.survey import lines
+from aimtrue.core.survey import job_summary
 from aimtrue.store import removal, states
-from aimtrue.store.tables import ErrandRow, JobRow, ReleaseRow, RemovalRow, RevisionRow
+from aimtrue.store.tables import JobRow, ReleaseRow, RemovalRow, RevisionRow, TaskRow
 
 CHANNEL = "aimtrue_job"
 """Where every change of a job, and how far its tasks are, is told once the transaction is committed."""
@@ -37,12 +37,12 @@ class NumberTaken(AimTrueError):
     """Another release took the number meanwhile."""
 
 
-class Stale(AimTrueError):
+class StaleRevision(AimTrueError):
     """The job was changed elsewhere since the caller last saw it."""
 
 
 @dataclass(frozen=True)
-class Loaded:
+class LoadedJob:
     """A job as it stands."""
 
     row: JobRow
@@ -62,11 +62,11 @@ class Loaded:
 
 
 @dataclass(frozen=True)
-class Listed:
+class ListedJob:
     """A row of the list of jobs: what is kept in one line, its newest task, and how many releases it has."""
 
     row: JobRow
-    errand: ErrandRow | None
+    task: TaskRow | None
     releases: int
 
 
@@ -75,7 +75,7 @@ def create(session: Session, name: str, *, demo: bool = False) -> str:
     key = secrets.token_hex(6)
     session.add(JobRow(id=key, name=name, head=0, demo=demo))
     session.flush()
-    _append(session, key, {"do": "open"}, Step(1, "open the job"), job=Job(name=name))
+    _append(session, key, {"do": "open"}, RevisionNote(1, "open the job"), job=Job(name=name))
     return key
 
 
@@ -83,7 +83,7 @@ def create_with(session: Session, name: str, states_of: Sequence[Job], says: str
     """Make a job that has some states one after another, the last as it stands, and return its id."""
     key = create(session, name)
     for number, job in enumerate(states_of, 2):
-        _append(session, key, {"do": "take-in-bundle"}, Step(number, says), job=job)
+        _append(session, key, {"do": "take-in-bundle"}, RevisionNote(number, says), job=job)
     return key
 
 
@@ -103,42 +103,42 @@ def remove(session: Session, key: str) -> None:
     tell(session, key)
 
 
-def every(session: Session) -> list[Listed]:
+def every(session: Session) -> list[ListedJob]:
     """Return all jobs in one line each, the last changed first; no state is read."""
     rows = session.scalars(select(JobRow).order_by(JobRow.demo, JobRow.changed.desc(), JobRow.id)).all()
-    newest = select(ErrandRow).distinct(ErrandRow.job).order_by(ErrandRow.job, ErrandRow.id.desc())
-    errands = {row.job: row for row in session.scalars(newest)}
+    newest = select(TaskRow).distinct(TaskRow.job).order_by(TaskRow.job, TaskRow.id.desc())
+    tasks = {row.job: row for row in session.scalars(newest)}
     counts = session.execute(select(ReleaseRow.job, func.count()).group_by(ReleaseRow.job)).all()
     releases = {key: int(count) for key, count in counts}
-    return [Listed(row, errands.get(row.id), releases.get(row.id, 0)) for row in rows]
+    return [ListedJob(row, tasks.get(row.id), releases.get(row.id, 0)) for row in rows]
 
 
 def list_name(session: Session) -> str:
     """Return a name of the list of all jobs as it is now: another one whenever anything in it is another."""
     told = [
         session.execute(select(func.count(), func.max(JobRow.changed))).one(),
-        session.execute(select(func.max(ErrandRow.id), func.max(ErrandRow.changed))).one(),
+        session.execute(select(func.max(TaskRow.id), func.max(TaskRow.changed))).one(),
         session.execute(select(func.count(), func.max(ReleaseRow.created))).one(),
     ]
-    return hashlib.sha256(repr([lines.NEWEST, *map(tuple, told)]).encode()).hexdigest()[:24]
+    return hashlib.sha256(repr([job_summary.NEWEST, *map(tuple, told)]).encode()).hexdigest()[:24]
 
 
 def refresh_lines(session: Session) -> None:
     """Work out anew the lines of jobs that were kept before lines were worked out as they are now."""
-    old = select(JobRow.id).where(JobRow.line_version != lines.NEWEST).with_for_update()
+    old = select(JobRow.id).where(JobRow.line_version != job_summary.NEWEST).with_for_update()
     for key in session.scalars(old).all():
         row = session.get_one(JobRow, key)
         _keep_line(row, states.job_of(_revision(session, key, row.head)))
 
 
-def load(session: Session, key: str) -> Loaded:
+def load(session: Session, key: str) -> LoadedJob:
     """Return a job as it stands.
 
     Raises:
         UnknownJob: there is no job of that id.
     """
     row, revision = _head(session, key)
-    return Loaded(row, revision, states.job_of(revision), _says(session, key, revision.redo_to))
+    return LoadedJob(row, revision, states.job_of(revision), _says(session, key, revision.redo_to))
 
 
 def _head(session: Session, key: str, *, lock: bool = False) -> tuple[JobRow, RevisionRow]:
@@ -178,30 +178,32 @@ class NewRevision:
 
 
 @dataclass(frozen=True)
-class Ahead:
+class PrecomputedChange:
     """What an action makes of a revision, worked out before anything is locked."""
 
     number: int
     job: Job
 
 
-def ahead(session: Session, shelf: Shelf, key: str, on: int | None, action: Action) -> Ahead:
+def ahead(
+    session: Session, shelf: GeometryStore, key: str, on: int | None, action: Action
+) -> PrecomputedChange:
     """Work out an action on what is there, without keeping it; for :func:`act`, so that it holds no lock
     for long.
     """
     loaded = load(session, key)
     if on is not None:
         refuse_stale(session, loaded, on, of_all=action.of_all())
-    return Ahead(loaded.revision.number, apply(loaded.job, action, shelf))
+    return PrecomputedChange(loaded.revision.number, apply(loaded.job, action, shelf))
 
 
 def act(
     session: Session,
-    shelf: Shelf,
+    shelf: GeometryStore,
     key: str,
     on: int | None,
     action: Action,
-    worked_out: Ahead | None = None,
+    worked_out: PrecomputedChange | None = None,
 ) -> NewRevision:
     """Apply an action and keep the new state.
 
@@ -244,9 +246,9 @@ def redo(session: Session, key: str, on: int) -> NewRevision:
     return _append(session, key, {"do": "redo"}, redone(_step(head), _step(after)), like=after)
 
 
-def errands(session: Session, key: str) -> Sequence[ErrandRow]:
+def tasks(session: Session, key: str) -> Sequence[TaskRow]:
     """Return the background tasks of a job, newest first."""
-    return session.scalars(select(ErrandRow).where(ErrandRow.job == key).order_by(ErrandRow.id.desc())).all()
+    return session.scalars(select(TaskRow).where(TaskRow.job == key).order_by(TaskRow.id.desc())).all()
 
 
 def releases(session: Session, key: str) -> Sequence[ReleaseRow]:
@@ -269,7 +271,7 @@ class ReleasedRow:
         return self.row.number
 
 
-def released(session: Session, loaded: Loaded) -> list[ReleasedRow]:
+def released(session: Session, loaded: LoadedJob) -> list[ReleasedRow]:
     """Return the releases of a job, newest first, each held against the job as it stands; no state is
     read.
     """
@@ -290,18 +292,18 @@ def released(session: Session, loaded: Loaded) -> list[ReleasedRow]:
     return found
 
 
-def add_errand(session: Session, key: str, kind: str, request: dict[str, object]) -> ErrandRow:
+def add_task(session: Session, key: str, kind: str, request: dict[str, object]) -> TaskRow:
     """Note a background task for a job."""
-    row = ErrandRow(job=key, kind=kind, request=request)
+    row = TaskRow(job=key, kind=kind, request=request)
     session.add(row)
     session.flush()
     tell(session, key)
     return row
 
 
-def set_errand(session: Session, errand: int, **fields: object) -> ErrandRow:
+def set_task(session: Session, task: int, **fields: object) -> TaskRow:
     """Change the state of a background task, and tell who watches."""
-    row = session.get(ErrandRow, errand)
+    row = session.get(TaskRow, task)
     if row is None:
         raise _unknown()
     for name, value in fields.items():
@@ -311,34 +313,34 @@ def set_errand(session: Session, errand: int, **fields: object) -> ErrandRow:
     return row
 
 
-def set_progress(session: Session, errand: int, share: float, says: str) -> ErrandRow:
+def set_progress(session: Session, task: int, share: float, says: str) -> TaskRow:
     """Note how far a background task is; who watches is told just that, and need not ask for the job."""
-    row = session.scalar(select(ErrandRow).where(ErrandRow.id == errand).with_for_update())
+    row = session.scalar(select(TaskRow).where(TaskRow.id == task).with_for_update())
     if row is None:
         raise _unknown()
     if row.state in ("done", "failed"):  # another worker, that was given the same task, has ended it
         return row
     row.state, row.share, row.says = "doing", share, says
     session.flush()
-    tell(session, row.job, {"errand": errand, "share": share, "says": says})
+    tell(session, row.job, {"task": task, "share": share, "says": says})
     return row
 
 
-def ask_to_stop(session: Session, key: str, errand: int) -> None:
+def ask_to_stop(session: Session, key: str, task: int) -> None:
     """Ask a background task to stop with what it has so far; one that is done is left alone."""
-    row = session.scalar(select(ErrandRow).where(ErrandRow.id == errand).with_for_update())
+    row = session.scalar(select(TaskRow).where(TaskRow.id == task).with_for_update())
     if row is None or row.job != key:
-        raise UnknownJob("errand-unknown", "there is no such task in this job", remedy="reload the page")
+        raise UnknownJob("task-unknown", "there is no such task in this job", remedy="reload the page")
     if row.state in ("waiting", "doing"):
         row.request = {**row.request, "stop": True}
 
 
-def still_open(session: Session, errand: int) -> bool:
+def still_open(session: Session, task: int) -> bool:
     """Tell whether a task is yet to be finished, and keep others from finishing it in this transaction.
 
     A task that was rescued from a worker thought dead may be done twice at once; only the first counts.
     """
-    row = session.scalar(select(ErrandRow).where(ErrandRow.id == errand).with_for_update())
+    row = session.scalar(select(TaskRow).where(TaskRow.id == task).with_for_update())
     return row is not None and row.state not in ("done", "failed")
 
 
@@ -376,7 +378,7 @@ def back_to(session: Session, key: str, on: int, number: int, says: str) -> NewR
     """Bring back the state of an earlier revision, as a new one; an undo takes that back."""
     head = _locked_head(session, key, on)
     before = _revision(session, key, number)
-    step = Step(head.number + 1, says, head.number)
+    step = RevisionNote(head.number + 1, says, head.number)
     return _append(session, key, {"do": "back-to", "revision": number}, step, like=before)
 
 
@@ -398,7 +400,7 @@ def _locked_head(session: Session, key: str, on: int | None, *, of_all: bool = T
     return head
 
 
-def refuse_stale(session: Session, loaded: Loaded, on: int, *, of_all: bool = False) -> None:
+def refuse_stale(session: Session, loaded: LoadedJob, on: int, *, of_all: bool = False) -> None:
     """Refuse to go on from a revision that is no longer the newest, unless the system only added to it since.
 
     Args:
@@ -414,7 +416,7 @@ def _refuse_other(session: Session, key: str, on: int, head: int, *, of_all: boo
     if on == head:
         return
     if on > head or not holds_after(_kinds_since(session, key, on), of_all=of_all):
-        raise Stale(
+        raise StaleRevision(
             "stale",
             "this job was changed elsewhere since you last saw it",
             remedy="look at it as it is now, and do it again if you still want it",
@@ -432,7 +434,7 @@ def _append(
     session: Session,
     key: str,
     action: dict[str, object],
-    step: Step,
+    step: RevisionNote,
     *,
     job: Job | None = None,
     like: RevisionRow | None = None,
@@ -470,7 +472,7 @@ def _append(
 
 
 def _keep_line(row: JobRow, job: Job) -> None:
-    row.line, row.line_version = lines.line_of(job).model_dump(mode="json"), lines.NEWEST
+    row.line, row.line_version = job_summary.line_of(job).model_dump(mode="json"), job_summary.NEWEST
 
 
 def _once_kept(session: Session, row: RevisionRow, job: Job) -> None:
@@ -482,8 +484,8 @@ def _once_kept(session: Session, row: RevisionRow, job: Job) -> None:
     event.listen(session, "after_commit", remember, once=True)
 
 
-def _step(row: RevisionRow) -> Step:
-    return Step(row.number, row.says, row.undo_to, row.redo_to, tuple(row.brought))
+def _step(row: RevisionRow) -> RevisionNote:
+    return RevisionNote(row.number, row.says, row.undo_to, row.redo_to, tuple(row.brought))
 
 
 def _revision(session: Session, key: str, number: int) -> RevisionRow:

@@ -17,17 +17,19 @@ _MOST = 200
 
 
 @dataclass(frozen=True)
-class Kept:
+class StoredMachine:
     """A machine on the shelf, by its number."""
 
     id: int
     machine: Machine
 
 
-def every(session: Session) -> list[Kept]:
+def every(session: Session) -> list[StoredMachine]:
     """Return all machines, in the order that they were put there."""
     rows = session.scalars(select(MachineRow).order_by(MachineRow.id)).all()
-    return [Kept(row.id, Machine.model_validate(MACHINES.up(row.machine, row.version))) for row in rows]
+    return [
+        StoredMachine(row.id, Machine.model_validate(MACHINES.up(row.machine, row.version))) for row in rows
+    ]
 
 
 def fill(session: Session) -> None:
@@ -39,7 +41,7 @@ def fill(session: Session) -> None:
     session.flush()
 
 
-def put(session: Session, machine: Machine, number: int | None = None) -> Kept:
+def put(session: Session, machine: Machine, number: int | None = None) -> StoredMachine:
     """Put a machine on the shelf, or in the place of one.
 
     Raises:
@@ -63,7 +65,7 @@ def put(session: Session, machine: Machine, number: int | None = None) -> Kept:
         row = found
         row.name, row.machine, row.version = machine.name, machine.model_dump(mode="json"), MACHINES.newest
     session.flush()
-    return Kept(row.id, machine)
+    return StoredMachine(row.id, machine)
 
 
 def remove(session: Session, number: int) -> None:

@@ -17,7 +17,7 @@ import orjson
 from sqlalchemy import Row, Select, delete, func, select, text, update
 from sqlalchemy.orm import Session
 
-from aimtrue.store.tables import BlobRow, ErrandRow, ReleaseRow, RemovalRow, RevisionRow
+from aimtrue.store.tables import BlobRow, ReleaseRow, RemovalRow, RevisionRow, TaskRow
 
 WHOLE_REVISIONS = 200
 """How many revisions of a job keep their states, besides those that were released."""
@@ -38,8 +38,8 @@ def thin(session: Session, key: str, head: int) -> None:
     """
     last = head - WHOLE_REVISIONS
     released = select(ReleaseRow.revision).where(ReleaseRow.job == key)
-    wanted = select(ErrandRow.request["revision"].as_integer()).where(
-        ErrandRow.job == key, ErrandRow.state.in_(("waiting", "doing")), ErrandRow.request.has_key("revision")
+    wanted = select(TaskRow.request["revision"].as_integer()).where(
+        TaskRow.job == key, TaskRow.state.in_(("waiting", "doing")), TaskRow.request.has_key("revision")
     )
     old = (RevisionRow.job == key, RevisionRow.number <= last)
     let_go = (
@@ -103,7 +103,7 @@ def _all_that_is_kept(session: Session) -> Iterator[bytes]:
     """Yield everything that may name bytes, piece by piece; never all of it is in memory."""
     for (packed,) in _streamed(session, select(RevisionRow.packed).where(RevisionRow.packed.is_not(None))):
         yield zlib.decompress(packed)
-    for column in (RevisionRow.state, ErrandRow.request, ReleaseRow.files, ReleaseRow.record):
+    for column in (RevisionRow.state, TaskRow.request, ReleaseRow.files, ReleaseRow.record):
         for (kept,) in _streamed(session, select(column).where(column.is_not(None))):
             yield orjson.dumps(kept)
 

@@ -17,7 +17,7 @@ from pydantic import BaseModel
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Kit, Reading
-from aimtrue.core.model.memo import Memo, Recent
+from aimtrue.core.model.memo import Memo, RecentValues
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.upgrades import JOBS
 from aimtrue.store.tables import RevisionRow
@@ -27,8 +27,8 @@ _PARTS: dict[str, type[BaseModel]] = {"sources": Source, "bodies": Body, "kits":
 _JOBS, _ITEMS = 64, 40_000
 
 
-_jobs: Recent[tuple[str, int, str], Job] = Recent(_JOBS)
-_items: Recent[bytes, Any] = Recent(_ITEMS)
+_jobs: RecentValues[tuple[str, int, str], Job] = RecentValues(_JOBS)
+_items: RecentValues[bytes, Any] = RecentValues(_ITEMS)
 
 
 def job_of(row: RevisionRow) -> Job:

@@ -10,7 +10,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
-class Table(DeclarativeBase):
+class TableBase(DeclarativeBase):
     """Base of all tables."""
 
     type_annotation_map: ClassVar = {
@@ -21,7 +21,7 @@ class Table(DeclarativeBase):
     }
 
 
-class BlobRow(Table):
+class BlobRow(TableBase):
     """Bytes named by their SHA-256: sources, geometry and released files; ``touched`` when last put in."""
 
     __tablename__ = "blob"
@@ -31,7 +31,7 @@ class BlobRow(Table):
     touched: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-class ChunkRow(Table):
+class ChunkRow(TableBase):
     """A piece of a blob."""
 
     __tablename__ = "blob_chunk"
@@ -40,7 +40,7 @@ class ChunkRow(Table):
     data: Mapped[bytes] = mapped_column(LargeBinary)
 
 
-class JobRow(Table):
+class JobRow(TableBase):
     """A job and the number of its newest revision."""
 
     __tablename__ = "job"
@@ -54,7 +54,7 @@ class JobRow(Table):
     line_version: Mapped[int] = mapped_column(default=0)
 
 
-class RevisionRow(Table):
+class RevisionRow(TableBase):
     """One state of a job, never changed. Undo and redo add revisions; nothing is taken away.
 
     ``undo_to`` and ``redo_to`` are the revisions whose state an undo or redo would bring back; ``brought``
@@ -78,13 +78,13 @@ class RevisionRow(Table):
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-class ErrandRow(Table):
+class TaskRow(TableBase):
     """A background task of a job: reading a file, or making a release.
 
     ``beat`` is when it was last known to be worked on.
     """
 
-    __tablename__ = "errand"
+    __tablename__ = "task"
     id: Mapped[int] = mapped_column(primary_key=True)
     job: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
     kind: Mapped[str]
@@ -98,7 +98,7 @@ class ErrandRow(Table):
     changed: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
 
 
-class ReleaseRow(Table):
+class ReleaseRow(TableBase):
     """Released files, each with its proof.
 
     ``order`` is what was asked for, ``record`` the hash of the proof record; releases kept before either was
@@ -116,7 +116,7 @@ class ReleaseRow(Table):
     created: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-class HandoverRow(Table):
+class HandoverRow(TableBase):
     """A release that was put down or sent; ``whole`` when all of it arrived."""
 
     __tablename__ = "handover"
@@ -130,7 +130,7 @@ class HandoverRow(Table):
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-class PatternRow(Table):
+class PatternRow(TableBase):
     """A pattern of names, kept for the next job; the one used last comes first."""
 
     __tablename__ = "pattern"
@@ -138,7 +138,7 @@ class PatternRow(Table):
     used: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-class CalibrationRow(Table):
+class CalibrationRow(TableBase):
     """How much a machine and material print off size; kept for the next job."""
 
     __tablename__ = "calibration"
@@ -148,7 +148,7 @@ class CalibrationRow(Table):
     created: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
-class MachineRow(Table):
+class MachineRow(TableBase):
     """A machine on the shelf, kept for the next job."""
 
     __tablename__ = "machine"
@@ -158,7 +158,7 @@ class MachineRow(Table):
     version: Mapped[int] = mapped_column(default=1)
 
 
-class RemovalRow(Table):
+class RemovalRow(TableBase):
     """Something was removed, and bytes that it named may be named by nothing now."""
 
     __tablename__ = "removal"

@@ -14,14 +14,14 @@ LEFT_SECONDS = 3600.0
 
 
 @dataclass(frozen=True)
-class Tidied:
+class TidyResult:
     """What went: how many bytes, and how many are left."""
 
     gone: int
     left: int
 
 
-def tidy(folder: Path, most: int, now: float | None = None) -> Tidied:
+def tidy(folder: Path, most: int, now: float | None = None) -> TidyResult:
     """Bring a cache within its size.
 
     Args:
@@ -48,7 +48,7 @@ def tidy(folder: Path, most: int, now: float | None = None) -> Tidied:
             break
         _remove(path)
         total, gone = total - size, gone + size
-    return Tidied(gone, total)
+    return TidyResult(gone, total)
 
 
 def _has_name(path: Path) -> bool:

@@ -15,10 +15,10 @@ from sqlalchemy.orm import Session
 from aimtrue.core.actions import Action
 from aimtrue.store import jobs
 from aimtrue.store.database import sessions, snapshot
-from aimtrue.store.shelf import StoreShelf
-from aimtrue.work.again import ask_stale
+from aimtrue.store.geometry_store import CachedGeometryStore
+from aimtrue.work.stale_work import ask_stale
 
-SHELF = StoreShelf()
+SHELF = CachedGeometryStore()
 """Meshes that changes are worked out with."""
 
 

@@ -18,7 +18,7 @@ from pydantic import BaseModel
 
 from aimtrue.core.errors import AimTrueError
 
-_OURS = ("aimtrue.core.", "aimtrue.work.fenced", "aimtrue.standins.receiving")
+_OURS = ("aimtrue.core.", "aimtrue.work.sandboxed", "aimtrue.standins.receiving")
 _KNOWN = {
     ("aimtrue.core.errors", "_rebuild"),
     ("builtins", "complex"),

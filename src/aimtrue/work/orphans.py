@@ -15,7 +15,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from aimtrue.store import jobs
-from aimtrue.store.tables import ErrandRow
+from aimtrue.store.tables import TaskRow
 from aimtrue.work.queue import defer_again
 
 MOST_TRIES = 3
@@ -24,39 +24,39 @@ QUIET_SECONDS = 12
 
 _LOST = text(
     """
-    select errand.id from errand
-    where errand.state in ('waiting', 'doing')
-      and greatest(errand.changed, coalesce(errand.beat, errand.changed)) < now() - make_interval(secs =>
+    select task.id from task
+    where task.state in ('waiting', 'doing')
+      and greatest(task.changed, coalesce(task.beat, task.changed)) < now() - make_interval(secs =>
       :quiet) and not exists (
-        select 1 from procrastinate_jobs task
-        where task.status = 'todo' and (task.args->>'errand')::bigint = errand.id)
-    order by errand.id
+        select 1 from procrastinate_jobs queued
+        where queued.status = 'todo' and (queued.args->>'task')::bigint = task.id)
+    order by task.id
     for update skip locked
     """
 )
-_BEAT = text("update errand set beat = now() where id = any(:errands)")
+_BEAT = text("update task set beat = now() where id = any(:tasks)")
 _working: set[int] = set()
 _lock = Lock()
 
 
 @contextmanager
-def worked_on(errand: int) -> Iterator[None]:
+def worked_on(task: int) -> Iterator[None]:
     """Count a task among those that this worker works on."""
     with _lock:
-        _working.add(errand)
+        _working.add(task)
     try:
         yield
     finally:
         with _lock:
-            _working.discard(errand)
+            _working.discard(task)
 
 
 def beat(session: Session) -> None:
     """Tell what this worker works on."""
     with _lock:
-        errands = sorted(_working)
-    if errands:
-        session.execute(_BEAT, {"errands": errands})
+        tasks = sorted(_working)
+    if tasks:
+        session.execute(_BEAT, {"tasks": tasks})
 
 
 def adopt(session: Session, quiet: float = QUIET_SECONDS) -> list[int]:
@@ -67,24 +67,24 @@ def adopt(session: Session, quiet: float = QUIET_SECONDS) -> list[int]:
         quiet: seconds that a task must not have been heard of.
 
     Returns:
-        The errands that were found.
+        The tasks that were found.
     """
     found = list(session.scalars(_LOST, {"quiet": quiet}))
-    for errand in found:
-        row = session.get_one(ErrandRow, errand)
+    for task in found:
+        row = session.get_one(TaskRow, task)
         tries = int(row.request.get("again", 0)) + 1
         if tries > MOST_TRIES:
-            give_up(session, errand)
+            give_up(session, task)
             continue
         request = {**row.request, "again": tries}
-        jobs.set_errand(session, errand, state="waiting", says="waiting to be done again", request=request)
+        jobs.set_task(session, task, state="waiting", says="waiting to be done again", request=request)
         defer_again(session, row)
     return found
 
 
-def give_up(session: Session, errand: int) -> None:
+def give_up(session: Session, task: int) -> None:
     """Say that a task failed that was begun often enough, unless it was ended meanwhile."""
-    if not jobs.still_open(session, errand):
+    if not jobs.still_open(session, task):
         return
     error = {
         "code": "task-lost",
@@ -92,4 +92,4 @@ def give_up(session: Session, errand: int) -> None:
         "where": "",
         "remedy": "try again; nothing was lost",
     }
-    jobs.set_errand(session, errand, state="failed", says=error["says"], error=error)
+    jobs.set_task(session, task, state="failed", says=error["says"], error=error)

@@ -9,12 +9,12 @@ from typing import Any
 import procrastinate
 from sqlalchemy.orm import Session
 
-from aimtrue.core.intake.work import ListFaces
+from aimtrue.core.intake.tasks import ListFacesTask
 from aimtrue.core.release.order import Order
-from aimtrue.core.work import Work
+from aimtrue.core.tasks import Task
 from aimtrue.settings import settings
 from aimtrue.store import jobs
-from aimtrue.store.tables import ErrandRow
+from aimtrue.store.tables import TaskRow
 
 HEARTBEAT_SECONDS = 3.0
 STALLED_SECONDS = 10.0
@@ -29,12 +29,12 @@ it takes long, and would keep what somebody waits for from being begun.
 log = logging.getLogger("aimtrue.work")
 
 
-class PutOff(Exception):
+class TaskPutOff(Exception):
     """A task was not done, which was said already; it is found and done again."""
 
 
 def _not_said_yet(record: logging.LogRecord) -> bool:
-    return not (record.exc_info and isinstance(record.exc_info[1], PutOff))
+    return not (record.exc_info and isinstance(record.exc_info[1], TaskPutOff))
 
 
 # The queue tells of every task that ends in an exception by the whole way down to it, sixty lines.
@@ -60,32 +60,32 @@ def ask_reading(session: Session, job: str, name: str, sha256: str, preview: str
 
     ``preview`` names a mesh in the disk cache to be drawn meanwhile, when there is one already.
     """
-    row = jobs.add_errand(session, job, "read", {"name": name, "sha256": sha256, "preview": preview})
+    row = jobs.add_task(session, job, "read", {"name": name, "sha256": sha256, "preview": preview})
     return _defer(session, "read", row)
 
 
-def ask_remake(session: Session, job: str, revision: int, work: Work) -> int:
+def ask_remake(session: Session, job: str, revision: int, work: Task) -> int:
     """Ask for bodies of a revision to be made anew; takes hold when the session commits."""
     request = {"revision": revision, "work": work.model_dump(mode="json")}
-    return _defer(session, "remake", jobs.add_errand(session, job, "remake", request))
+    return _defer(session, "remake", jobs.add_task(session, job, "remake", request))
 
 
-def ask_list(session: Session, job: str, revision: int, work: ListFaces, after: int) -> int:
+def ask_list(session: Session, job: str, revision: int, work: ListFacesTask, after: int) -> int:
     """Ask for faces to be listed after so many seconds; takes hold when the session commits.
 
     Nobody waits for it, so no page shows it, and it leaves the processors to what somebody waits for.
     """
     request = {"revision": revision, "work": work.model_dump(mode="json")}
-    return _defer(session, "list", jobs.add_errand(session, job, "list", request), after)
+    return _defer(session, "list", jobs.add_task(session, job, "list", request), after)
 
 
-def _queue_of(task: str) -> str:
-    return "aside" if task == "list" else "default"
+def _queue_of(kind: str) -> str:
+    return "aside" if kind == "list" else "default"
 
 
 def ask_release(session: Session, job: str, revision: int, order: Order) -> int:
     """Ask for a release of a revision; takes hold when the session commits."""
-    row = jobs.add_errand(
+    row = jobs.add_task(
         session, job, "release", {"revision": revision, "order": order.model_dump(mode="json")}
     )
     return _defer(session, "release", row)
@@ -94,20 +94,20 @@ def ask_release(session: Session, job: str, revision: int, order: Order) -> int:
 def ask_sending(session: Session, job: str, number: int, target: str) -> int:
     """Ask for a release to be sent to a target; takes hold when the session commits."""
     request = {"release": number, "target": target, "name": target}
-    return _defer(session, "send", jobs.add_errand(session, job, "send", request))
+    return _defer(session, "send", jobs.add_task(session, job, "send", request))
 
 
-def defer_again(session: Session, row: ErrandRow) -> None:
-    """Put an errand into the queue once more; takes hold when the session commits."""
+def defer_again(session: Session, row: TaskRow) -> None:
+    """Put an task into the queue once more; takes hold when the session commits."""
     _defer(session, row.kind, row)
 
 
-def _defer(session: Session, task: str, row: ErrandRow, after: int = 0) -> int:
+def _defer(session: Session, kind: str, row: TaskRow, after: int = 0) -> int:
     # In the caller's own transaction: a task exists exactly when what it is about does. No lock: tasks of
     # one job
     # run side by side and meet only when they put in what they made; so none ever waits for the queue to be
     # polled.
     raw: Any = session.connection().connection.driver_connection
     later: Any = {"schedule_in": {"seconds": after}} if after else {}
-    _filler().configure_task(task, queue=_queue_of(task), connection=raw, **later).defer(errand=row.id)
+    _filler().configure_task(kind, queue=_queue_of(kind), connection=raw, **later).defer(task=row.id)
     return row.id

@@ -19,86 +19,86 @@ from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session
 
 from aimtrue.core.division.stale import stale_divisions
-from aimtrue.core.division.work import ShapeAgain
+from aimtrue.core.division.tasks import RedoDivisionTask
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.intake.actions import TakeIn
-from aimtrue.core.intake.work import ListFaces, Look, Refine, Revise
+from aimtrue.core.intake.tasks import ListFacesTask, LookOverTask, RefineTask, ReviseTask
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 from aimtrue.core.release.names import safe
 from aimtrue.core.release.order import Order
-from aimtrue.core.work import Work
+from aimtrue.core.tasks import Task
 from aimtrue.handover.targets import send as send_release
 from aimtrue.readers import answers_folder, left_in
 from aimtrue.settings import settings
 from aimtrue.store import blobs, handovers, jobs, patterns
 from aimtrue.store.database import sessions
-from aimtrue.store.shelf import keep_at_hand, keep_drawn, on_disk
-from aimtrue.store.tables import ErrandRow, HandoverRow, ReleaseRow
-from aimtrue.work import fence, fenced
-from aimtrue.work.again import ask_faces
+from aimtrue.store.geometry_store import keep_at_hand, keep_drawn, on_disk
+from aimtrue.store.tables import HandoverRow, ReleaseRow, TaskRow
+from aimtrue.work import sandbox, sandboxed
 from aimtrue.work.change import change
 from aimtrue.work.orphans import worked_on
-from aimtrue.work.queue import PutOff, log, queue
-from aimtrue.work.send import target_named, zip_of
+from aimtrue.work.queue import TaskPutOff, log, queue
+from aimtrue.work.sending import target_named, zip_of
+from aimtrue.work.stale_work import ask_faces
 
 _REPORTED_SECONDS = 0.2
-_WORK: TypeAdapter[Any] = TypeAdapter(Work)
+_WORK: TypeAdapter[Any] = TypeAdapter(Task)
 
 
 @queue().task(name="read")
-def read(errand: int) -> None:
-    """Read the file an errand names and let its body join the job."""
-    _run(errand, _read)
+def read(task: int) -> None:
+    """Read the file an task names and let its body join the job."""
+    _run(task, _read)
 
 
 @queue().task(name="release")
-def release(errand: int) -> None:
-    """Make the release an errand names, and keep it when its proof holds."""
-    _run(errand, _release)
+def release(task: int) -> None:
+    """Make the release an task names, and keep it when its proof holds."""
+    _run(task, _release)
 
 
 @queue().task(name="remake")
-def remake(errand: int) -> None:
-    """Make bodies anew as an errand says, and let them take the place of the old ones."""
-    _run(errand, _remake)
+def remake(task: int) -> None:
+    """Make bodies anew as an task says, and let them take the place of the old ones."""
+    _run(task, _remake)
 
 
 @queue().task(name="list")
-def list_faces(errand: int) -> None:
-    """List the faces of bodies that came in without, as an errand says."""
-    _run(errand, _remake)
+def list_faces(task: int) -> None:
+    """List the faces of bodies that came in without, as an task says."""
+    _run(task, _remake)
 
 
 @queue().task(name="send")
-def send(errand: int) -> None:
-    """Send the release an errand names to its target, once."""
-    _run(errand, _send)
+def send(task: int) -> None:
+    """Send the release an task names to its target, once."""
+    _run(task, _send)
 
 
-def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
+def _run(task: int, doing: Callable[[TaskRow], None]) -> None:
     with sessions().begin() as session:
-        if not jobs.still_open(session, errand):  # locked, so that one who begins late undoes no one's end
+        if not jobs.still_open(session, task):  # locked, so that one who begins late undoes no one's end
             return
-        row = session.get_one(ErrandRow, errand)
-        jobs.set_errand(session, errand, state="doing", share=0.02, says="starting")
+        row = session.get_one(TaskRow, task)
+        jobs.set_task(session, task, state="doing", share=0.02, says="starting")
     try:
-        with worked_on(errand):
+        with worked_on(task):
             doing(row)
     except jobs.JobGone:
-        log.info("task %s ends: its job was removed meanwhile", errand)
+        log.info("task %s ends: its job was removed meanwhile", task)
     except AimTrueError as error:
-        _failed(errand, error)
+        _failed(task, error)
     except (OperationalError, InterfaceError):
         # The database was away in the middle of it. The queue has lost the task, too; it is found again and
         # done anew (see ``orphans``), so it is not said to have failed.
-        log.warning("task %s is put off: the database was away", errand)
-        raise PutOff from None
+        log.warning("task %s is put off: the database was away", task)
+        raise TaskPutOff from None
     except Exception as error:
-        log.exception("task %s failed", errand)
+        log.exception("task %s failed", task)
         _failed(
-            errand,
+            task,
             AimTrueError(
                 "task-failed",
                 f"the task failed: {type(error).__name__}",
@@ -107,11 +107,11 @@ def _run(errand: int, doing: Callable[[ErrandRow], None]) -> None:
         )
 
 
-def _failed(errand: int, error: AimTrueError) -> None:
+def _failed(task: int, error: AimTrueError) -> None:
     with sessions().begin() as session:
         # Another worker, that was given the same task, may have ended it already.
-        if jobs.still_open(session, errand):
-            jobs.set_errand(session, errand, state="failed", says=error.says, error=error_fields(error))
+        if jobs.still_open(session, task):
+            jobs.set_task(session, task, state="failed", says=error.says, error=error_fields(error))
 
 
 def error_fields(error: AimTrueError) -> dict[str, str]:
@@ -119,61 +119,61 @@ def error_fields(error: AimTrueError) -> dict[str, str]:
     return {"code": error.code, "says": error.says, "where": error.where, "remedy": error.remedy}
 
 
-def _read(row: ErrandRow) -> None:
+def _read(row: TaskRow) -> None:
     name, sha256 = row.request["name"], row.request["sha256"]
     path = on_disk(sha256)
     with answers_folder(settings().cache) as out:
-        done = fence.run(
-            fenced.read_file,
+        done = sandbox.run(
+            sandboxed.read_file,
             path,
             f"s{row.id}",
             name,
-            Limits(unpacked_bytes=settings().unpacked_mb * 1_000_000),
+            UnpackingLimits(unpacked_bytes=settings().unpacked_mb * 1_000_000),
             out,
             limits=usual_limits(),
             progress=_progress(row.id, out),
-            blamed=fenced.blamed_on(name),
+            blamed=sandboxed.blamed_on(name),
         )
         _joined(row, done, out, None, "read")
 
 
-def _remake(row: ErrandRow) -> None:
-    work: Work = _WORK.validate_python(row.request["work"])
+def _remake(row: TaskRow) -> None:
+    work: Task = _WORK.validate_python(row.request["work"])
     job, number = _as_asked(row, work)
     if _nothing_left(job, work):
         with sessions().begin() as session:  # it was taken back meanwhile, or made by another task
-            jobs.set_errand(session, row.id, state="done", share=1.0, says="nothing was left to do")
+            jobs.set_task(session, row.id, state="done", share=1.0, says="nothing was left to do")
         return
     for body in job.bodies:
         on_disk(body.geometry)
         if body.features:
             on_disk(body.features)
     sha256 = _original_of(job, work)
-    if isinstance(work, Refine):
+    if isinstance(work, RefineTask):
         _originals_at_hand(job.source(work.source))
     with answers_folder(settings().cache) as out:
-        done = fence.run(
-            fenced.remake_bodies,
+        done = sandbox.run(
+            sandboxed.remake_bodies,
             f"m{row.id}",
             job,
             work,
             settings().cache,
             on_disk(sha256) if sha256 else None,
             out,
-            limits=replace(usual_limits(), last=isinstance(work, ListFaces)),
+            limits=replace(usual_limits(), last=isinstance(work, ListFacesTask)),
             progress=_progress(row.id, out),
         )
         _joined(row, done, out, number, done.action.words())
 
 
-def _nothing_left(job: Job, work: Work) -> bool:
+def _nothing_left(job: Job, work: Task) -> bool:
     """Tell whether what the system itself asked for was done meanwhile, or what it is about has gone."""
-    if isinstance(work, ShapeAgain):
+    if isinstance(work, RedoDivisionTask):
         return work.division not in {one.id for one in stale_divisions(job)}
-    return isinstance(work, ListFaces) and not any(body.id in work.bodies for body in job.bodies)
+    return isinstance(work, ListFacesTask) and not any(body.id in work.bodies for body in job.bodies)
 
 
-def _joined(row: ErrandRow, done: fenced.Done, out: Path, number: int | None, says: str) -> None:
+def _joined(row: TaskRow, done: sandboxed.TaskAnswer, out: Path, number: int | None, says: str) -> None:
     """Let what was made join its job: kept first, worked out next, and then, in a moment, put in."""
     with sessions().begin() as session:
         _keep(session, out, done.blobs)
@@ -181,7 +181,7 @@ def _joined(row: ErrandRow, done: fenced.Done, out: Path, number: int | None, sa
     def ended(session: Session) -> bool:
         if not jobs.still_open(session, row.id):
             return False
-        jobs.set_errand(session, row.id, state="done", share=1.0, says=says)
+        jobs.set_task(session, row.id, state="done", share=1.0, says=says)
         return True
 
     changed = change(row.job, number, done.action, ended)
@@ -190,7 +190,7 @@ def _joined(row: ErrandRow, done: fenced.Done, out: Path, number: int | None, sa
             ask_faces(session, row.job)
 
 
-def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:
+def _as_asked(row: TaskRow, work: Task) -> tuple[Job, int | None]:
     """The job as its user saw it; work on one that was changed meanwhile is refused.
 
     What is only looked at may change meanwhile: what is found is told of geometry by its hash. What is stale
@@ -199,7 +199,7 @@ def _as_asked(row: ErrandRow, work: Work) -> tuple[Job, int | None]:
     number = int(row.request["revision"])
     with sessions()() as session:
         loaded = jobs.load(session, row.job)
-        if isinstance(work, Look | ListFaces | ShapeAgain):
+        if isinstance(work, LookOverTask | ListFacesTask | RedoDivisionTask):
             return loaded.job, None
         jobs.refuse_stale(session, loaded, number)
         return loaded.job, number
@@ -211,11 +211,11 @@ def _originals_at_hand(source: Source) -> None:
         on_disk(sha256)
 
 
-def _original_of(job: Job, work: Work) -> str | None:
+def _original_of(job: Job, work: Task) -> str | None:
     """The file that has to be read again, if one has."""
-    if isinstance(work, Revise):
+    if isinstance(work, ReviseTask):
         return work.sha256
-    return job.source(work.source).sha256 if isinstance(work, Refine) else None
+    return job.source(work.source).sha256 if isinstance(work, RefineTask) else None
 
 
 def _keep(session: Session, out: Path, names: tuple[str, ...]) -> None:
@@ -226,7 +226,7 @@ def _keep(session: Session, out: Path, names: tuple[str, ...]) -> None:
         keep_at_hand(data)
 
 
-def _release(row: ErrandRow) -> None:
+def _release(row: TaskRow) -> None:
     revision = int(row.request["revision"])
     with sessions()() as session:
         job = jobs.at(session, row.job, revision)
@@ -247,13 +247,13 @@ def _release(row: ErrandRow) -> None:
 _TRIES = 20
 
 
-def _released(row: ErrandRow, job: Job, revision: int) -> None:
+def _released(row: TaskRow, job: Job, revision: int) -> None:
     with sessions()() as session:
         order = Order.model_validate({**row.request["order"], "number": jobs.next_release(session, row.job)})
         earlier = jobs.released_names(session, row.job)
     with answers_folder(settings().cache) as out:
-        made = fence.run(
-            fenced.make_release,
+        made = sandbox.run(
+            sandboxed.make_release,
             job,
             settings().cache,
             order,
@@ -279,10 +279,10 @@ def _released(row: ErrandRow, job: Job, revision: int) -> None:
             if order.pattern.strip():
                 patterns.used(session, order.pattern.strip())
             says, request = f"release {order.number} is proven", {**row.request, "release": order.number}
-            jobs.set_errand(session, row.id, state="done", share=1.0, says=says, request=request)
+            jobs.set_task(session, row.id, state="done", share=1.0, says=says, request=request)
 
 
-def _send(row: ErrandRow) -> None:
+def _send(row: TaskRow) -> None:
     """Send a release; done twice after a crash, the target takes it once, since its bytes are the same."""
     number, target = int(row.request["release"]), target_named(row.request["target"])
     with tempfile.TemporaryFile() as package:
@@ -296,42 +296,40 @@ def _send(row: ErrandRow) -> None:
             raise
     _handed(row, number, target.name, whole=True, says=sent.says)
     with sessions().begin() as session:
-        jobs.set_errand(
-            session, row.id, state="done", share=1.0, says=f"release {number} is at {target.name}"
-        )
+        jobs.set_task(session, row.id, state="done", share=1.0, says=f"release {number} is at {target.name}")
 
 
-def _handed(row: ErrandRow, number: int, target: str, *, whole: bool, says: str) -> None:
+def _handed(row: TaskRow, number: int, target: str, *, whole: bool, says: str) -> None:
     with sessions().begin() as session:
         if jobs.still_open(session, row.id):
             kept = HandoverRow(job=row.job, release=number, way="send", target=target, whole=whole, says=says)
             handovers.note(session, kept)
 
 
-def usual_limits() -> fence.Limits:
+def usual_limits() -> sandbox.TaskLimits:
     """Return what work behind the fence may take, as the settings have it."""
-    return fence.Limits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_bytes)
+    return sandbox.TaskLimits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_bytes)
 
 
-def _progress(errand: int, out: Path) -> Callable[[float, str], None]:
-    """Return a reporter that writes to the errand at most a few times a second; a task that is done sooner
+def _progress(task: int, out: Path) -> Callable[[float, str], None]:
+    """Return a reporter that writes to the task at most a few times a second; a task that is done sooner
     reports nothing. A task that its user wants to stop finds a file in its folder that says so.
     """
     last = [time.monotonic()]
 
     def report(share: float, says: str) -> None:
-        if says.startswith(fenced.PREVIEW):
-            preview = keep_drawn(left_in(out, says.removeprefix(fenced.PREVIEW)))
+        if says.startswith(sandboxed.PREVIEW):
+            preview = keep_drawn(left_in(out, says.removeprefix(sandboxed.PREVIEW)))
             with sessions().begin() as session:
-                row = session.get_one(ErrandRow, errand)
+                row = session.get_one(TaskRow, task)
                 request = {**row.request, "preview": preview}
-                jobs.set_errand(session, errand, share=share, says="drawn", request=request)
+                jobs.set_task(session, task, share=share, says="drawn", request=request)
         elif time.monotonic() - last[0] >= _REPORTED_SECONDS:
             last[0] = time.monotonic()
             with sessions().begin() as session:
-                row = jobs.set_progress(session, errand, share, says)
+                row = jobs.set_progress(session, task, share, says)
                 if row.request.get("stop"):
                     with suppress(FileExistsError):
-                        (out / fenced.STOP).touch(exist_ok=False)
+                        (out / sandboxed.STOP).touch(exist_ok=False)
 
     return report

@@ -9,12 +9,12 @@ from procrastinate.jobs import Job, Status
 from procrastinate.manager import JobManager
 
 from aimtrue.settings import settings
-from aimtrue.store.at_rest import let_go_at_rest
 from aimtrue.store.database import sessions
+from aimtrue.store.geometry_store import make_cache
+from aimtrue.store.idle_release import let_go_at_rest
 from aimtrue.store.removal import sweep
-from aimtrue.store.shelf import make_cache
 from aimtrue.store.tidy import tidy
-from aimtrue.work import fence
+from aimtrue.work import sandbox
 from aimtrue.work.change import SHELF
 from aimtrue.work.orphans import MOST_TRIES, adopt, beat, give_up
 from aimtrue.work.queue import HEARTBEAT_SECONDS, PLACES, STALLED_SECONDS, log, queue
@@ -24,7 +24,7 @@ _TIDIED_EVERY_SECONDS = 300.0
 
 def work() -> None:
     """Do tasks until told to stop."""
-    fence.warm()
+    sandbox.warm()
     make_cache()
     asyncio.run(_work())
 
@@ -69,8 +69,8 @@ def _adopt() -> None:
     with sessions().begin() as session:
         beat(session)
     with sessions().begin() as session:
-        for errand in adopt(session):
-            log.info("errand %s is put into the queue again: nobody worked on it", errand)
+        for task in adopt(session):
+            log.info("task %s is put into the queue again: nobody worked on it", task)
 
 
 async def _tidy() -> None:
@@ -104,13 +104,13 @@ async def rescue(manager: JobManager, job: Job) -> None:
         log.info("task %s goes back to the queue: its worker is gone", job.id)
         return
     await manager.finish_job(job, Status.FAILED, delete_job=False)
-    await asyncio.to_thread(_lost, int(str(job.task_kwargs["errand"])))
+    await asyncio.to_thread(_lost, int(str(job.task_kwargs["task"])))
     log.warning("task %s is given up: it ended its worker again and again", job.id)
 
 
-def _lost(errand: int) -> None:
+def _lost(task: int) -> None:
     with sessions().begin() as session:
-        give_up(session, errand)
+        give_up(session, task)
 
 
 async def _rescue_stalled() -> None:

@@ -1,5 +1,5 @@
 import { newestHeld, received } from "./held";
-import type { Arrival, BulkRow, CardNow, CardSettings, Drive, Habits, HandoverView, PutView, TargetView, Difference, Patterns, Preview, ProofSheet, Verified, Answer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, Imported, JobLine, Pressed, JobView, Limits, ReleaseDetail, Material, UserAction, Work, FirstLayer, Layer, Layers, Machine, MachineView, Mirrored, Plan, Tried, WayToStand, Anchor, AskInside, AskPieces, Axis, Outlined, PieceDrawn, Printed, Prospect, SeamsShown, Thought, TrialAround } from "./types";
+import type { Arrival, BulkRow, CardState, CardSettings, Drive, ReceivingHabits, HandoverView, PutView, TargetView, Difference, Patterns, Preview, ProofSheet, VerifiedFile, JobAnswer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, ImportedReadings, JobLine, CaliperTyping, JobView, UploadLimits, ReleaseDetail, Material, UserAction, Task, FirstLayer, Layer, Layers, Machine, MachineView, MirrorReport, Plan, TriedMove, WayToStand, Anchor, AskInside, AskPieces, Axis, TrueOutline, PieceDrawn, PrintedReading, DivisionPreview, SeamsShown, ProposedCut, TrialAround } from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -53,8 +53,8 @@ function problemOf(status: number, body: string): Problem {
 async function job(id: string, path = "", body?: unknown): Promise<JobView> {
   const init: RequestInit = body === undefined ? {} : { method: "POST", body: JSON.stringify(body) };
   const headers = { "Content-Type": "application/json", Seen: newestHeld(id) };
-  const view = received(id, await send<Answer>(`/jobs/${id}${path}`, { ...init, headers }));
-  return view ?? received(id, await send<Answer>(`/jobs/${id}`))!;
+  const view = received(id, await send<JobAnswer>(`/jobs/${id}${path}`, { ...init, headers }));
+  return view ?? received(id, await send<JobAnswer>(`/jobs/${id}`))!;
 }
 
 function post<T>(path: string, body: unknown): Promise<T> {
@@ -75,33 +75,33 @@ export const api = {
   releaseChanges: (id: string, number: number) => send<Difference[]>(`/jobs/${id}/releases/${number}/changes`),
   backToRelease: (id: string, on: number, number: number) => job(id, `/releases/${number}/back`, { on }),
   proofSheet: (id: string, number: number) => send<ProofSheet>(`/jobs/${id}/releases/${number}/sheet`),
-  verify: (id: string, number: number, file: File) => send<Verified>(`/jobs/${id}/releases/${number}/verify?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file }),
+  verify: (id: string, number: number, file: File) => send<VerifiedFile>(`/jobs/${id}/releases/${number}/verify?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file }),
   releaseMany: (jobs: string[], asked: AskRelease) => post<BulkRow[]>("/bulk/releases", { ...asked, jobs }),
   manyNow: (rows: BulkRow[]) => post<BulkRow[]>("/bulk/state", { rows }),
   drives: () => send<Drive[]>("/drives"),
-  card: () => send<CardNow>("/standins/card"),
-  setCard: (settings: CardSettings) => send<CardNow>("/standins/card", { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(settings) }),
-  useCard: (what: "eject" | "put-in" | "empty") => post<CardNow>(`/standins/card/${what}`, {}),
+  card: () => send<CardState>("/standins/card"),
+  setCard: (settings: CardSettings) => send<CardState>("/standins/card", { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(settings) }),
+  useCard: (what: "eject" | "put-in" | "empty") => post<CardState>(`/standins/card/${what}`, {}),
   putDown: (id: string, number: number, drive: string, replace: boolean) => post<PutView>(`/jobs/${id}/releases/${number}/put`, { drive, replace }),
   targets: () => send<TargetView[]>("/targets"),
   sendTo: (id: string, number: number, target: string, again: boolean) => job(id, `/releases/${number}/send`, { target, again }),
   handovers: (id: string, number: number) => send<HandoverView[]>(`/jobs/${id}/releases/${number}/handovers`),
-  receive: (id: string, number: number, habits: Habits) => post<Arrival>(`/jobs/${id}/releases/${number}/receive`, habits),
+  receive: (id: string, number: number, habits: ReceivingHabits) => post<Arrival>(`/jobs/${id}/releases/${number}/receive`, habits),
   removeJob: async (id: string) => void (await ask(`/jobs/${id}`, { method: "DELETE" })),
-  limits: () => send<Limits>("/limits"),
+  limits: () => send<UploadLimits>("/limits"),
   act: (id: string, on: number, action: UserAction) => job(id, "/actions", { on, action }),
   undo: (id: string, on: number) => job(id, "/undo", { on }),
   redo: (id: string, on: number) => job(id, "/redo", { on }),
   release: (id: string, on: number, asked: AskRelease) => job(id, "/releases", { on, ...asked }),
-  work: (id: string, on: number, work: Work, begin = true) => job(id, "/work", { on, work, begin }),
+  work: (id: string, on: number, work: Task, begin = true) => job(id, "/work", { on, work, begin }),
   features: (id: string, body: string) => send<FeatureLine[]>(`/jobs/${id}/bodies/${body}/features`),
-  importReadings: (id: string, on: number, body: string, text: string) => post<Imported>(`/jobs/${id}/readings`, { on, body, text }),
+  importReadings: (id: string, on: number, body: string, text: string) => post<ImportedReadings>(`/jobs/${id}/readings`, { on, body, text }),
   compare: (id: string, subject: string) => send<Comparison>(`/jobs/${id}/compare/${subject}`),
   materials: () => send<Material[]>("/materials"),
   calibrations: () => send<CalibrationView[]>("/calibrations"),
   calibrate: (asked: AskCalibration) => post<CalibrationView>("/calibrations", asked),
   forget: (number: number) => send<CalibrationView[]>(`/calibrations/${number}`, { method: "DELETE" }),
-  pressCaliper: (jaws: string) => post<Pressed>("/standins/caliper", { jaws }),
+  pressCaliper: (jaws: string) => post<CaliperTyping>("/standins/caliper", { jaws }),
   machines: () => send<MachineView[]>("/machines"),
   addMachine: (machine: Machine) => post<MachineView>("/machines", machine),
   changeMachine: (number: number, machine: Machine) => send<MachineView>(`/machines/${number}`, { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(machine) }),
@@ -111,19 +111,19 @@ export const api = {
   layer: (id: string, plate: string, number: number) => send<Layer>(`/jobs/${id}/plates/${plate}/layers/${number}`),
   ways: (id: string, body: string, copy: number, wish: string) => send<WayToStand[]>(`/jobs/${id}/seats/${body}/${copy}/ways?wish=${wish}`),
   firstLayer: (id: string, body: string, copy: number) => send<FirstLayer>(`/jobs/${id}/seats/${body}/${copy}/first-layer`),
-  tryMove: (id: string, body: string, copy: number, dx: number, dy: number, turn: number) => send<Tried>(`/jobs/${id}/seats/${body}/${copy}/try?dx=${dx}&dy=${dy}&turn=${turn}`),
-  mirrored: (id: string, body: string) => send<Mirrored[]>(`/jobs/${id}/seats/${body}/mirrored`),
+  tryMove: (id: string, body: string, copy: number, dx: number, dy: number, turn: number) => send<TriedMove>(`/jobs/${id}/seats/${body}/${copy}/try?dx=${dx}&dy=${dy}&turn=${turn}`),
+  mirrored: (id: string, body: string) => send<MirrorReport[]>(`/jobs/${id}/seats/${body}/mirrored`),
   seams: (id: string, body: string, axis: Axis) => send<SeamsShown>(`/jobs/${id}/division/${body}/seams/${axis}`),
-  tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) => post<Prospect>(`/jobs/${id}/division/${body}/try`, { asked, machine }),
-  planeOn: (id: string, body: string, face: number) => send<Thought>(`/jobs/${id}/division/${body}/face/${face}`),
+  tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) => post<DivisionPreview>(`/jobs/${id}/division/${body}/try`, { asked, machine }),
+  planeOn: (id: string, body: string, face: number) => send<ProposedCut>(`/jobs/${id}/division/${body}/face/${face}`),
   apart: (id: string, body: string, asked: AskPieces) => post<PieceDrawn[]>(`/jobs/${id}/division/${body}/apart`, asked),
   placed: (id: string, body: string, asked: AskInside) => post<number[][][]>(`/jobs/${id}/division/${body}/placed`, asked),
-  planeBy: (id: string, body: string, places: Anchor[]) => post<Thought>(`/jobs/${id}/division/${body}/places`, { places }),
-  outline: (id: string, body: string, axis: Axis, at: string) => send<Outlined>(`/jobs/${id}/division/${body}/outline/${axis}?at=${encodeURIComponent(at)}`),
-  printed: (id: string, division: string) => send<Printed[]>(`/jobs/${id}/division/${division}/printed`),
+  planeBy: (id: string, body: string, places: Anchor[]) => post<ProposedCut>(`/jobs/${id}/division/${body}/places`, { places }),
+  outline: (id: string, body: string, axis: Axis, at: string) => send<TrueOutline>(`/jobs/${id}/division/${body}/outline/${axis}?at=${encodeURIComponent(at)}`),
+  printed: (id: string, division: string) => send<PrintedReading[]>(`/jobs/${id}/division/${division}/printed`),
   calibrateBy: (id: string, division: string) => post<CalibrationView>(`/jobs/${id}/division/${division}/calibration`, {}),
   around: (id: string, reading: string) => send<TrialAround>(`/jobs/${id}/division/around/${reading}`),
-  stop: async (id: string, errand: number) => void (await ask(`/jobs/${id}/errands/${errand}/stop`, { method: "POST" })),
+  stop: async (id: string, task: number) => void (await ask(`/jobs/${id}/tasks/${task}/stop`, { method: "POST" })),
   mesh: async (name: string) => (await ask(`/${name}`)).arrayBuffer(),
   giveKey: async (key: string) =>
     void (await ask("/key", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ key }) })),

@@ -1,5 +1,5 @@
 import { applied, type Change } from "./changes";
-import type { Answer, JobView } from "./types";
+import type { JobAnswer, JobView } from "./types";
 
 /** The last answers about one job, by name: what the server may send changes to. */
 const HISTORY = 6;
@@ -11,7 +11,7 @@ export function newestHeld(id: string): string {
 }
 
 /** Take an answer; null when it changes one that is no longer held. */
-export function received(id: string, answer: Answer): JobView | null {
+export function received(id: string, answer: JobAnswer): JobView | null {
   const known = held.get(id) ?? new Map<string, JobView>();
   const base = known.get(answer.since);
   if (!answer.job && !base) return null;

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * Bench
-         * @description Return a mesh for drawing; see `aimtrue.core.mesh.stored.bench_bytes` for its layout.
+         * @description Return a mesh for drawing; see `aimtrue.core.mesh.serialization.bench_bytes` for its layout.
          */
         get: operations["bench_api_bench__name__get"];
         put?: never;
@@ -530,26 +530,6 @@ export interface paths {
         get: operations["drawing_api_jobs__key__drawing__subject__get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{key}/errands/{errand}/stop": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Stop
-         * @description Ask for a background task to stop with the best that it has found so far.
-         */
-        post: operations["stop_api_jobs__key__errands__errand__stop_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1176,6 +1156,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/tasks/{task}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Ask for a background task to stop with the best that it has found so far.
+         */
+        post: operations["stop_api_jobs__key__tasks__task__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/undo": {
         parameters: {
             query?: never;
@@ -1453,26 +1453,6 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * Above
-         * @description Split by a plane square to an axis: what is above it, for ``depth`` mm if told, and the rest.
-         */
-        Above: {
-            /** At */
-            at: number;
-            /**
-             * Axis
-             * @enum {string}
-             */
-            axis: "x" | "y" | "z";
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            by: "height";
-            /** Depth */
-            depth?: number | null;
-        };
-        /**
          * Accept
          * @description A finding is accepted on purpose, or no longer; for a body, for several, or (both empty) for every
          *     body. One that would make a bad part is accepted for a reason, which is kept.
@@ -1504,10 +1484,10 @@ export interface components {
             reason: string;
         };
         /**
-         * Act
+         * ActRequest
          * @description One action, and the revision it was decided on.
          */
-        Act: {
+        ActRequest: {
             /** Action */
             action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
             /** On */
@@ -1562,7 +1542,7 @@ export interface components {
              * Spots
              * @default []
              */
-            spots: components["schemas"]["Spot"][];
+            spots: components["schemas"]["PickedSpot"][];
             /**
              * Sure
              * @default false
@@ -1605,20 +1585,6 @@ export interface components {
             sure: boolean;
         };
         /**
-         * Along
-         * @description A stretch in one direction, a unit vector in the axes of the job, before the factors.
-         */
-        Along: {
-            /** Direction */
-            direction: [
-                number,
-                number,
-                number
-            ];
-            /** Factor */
-            factor: number;
-        };
-        /**
          * Anchor
          * @description A place on a body: a face and where on it.
          *
@@ -1644,38 +1610,6 @@ export interface components {
             ];
         };
         /**
-         * Answer
-         * @description A job, or what changed of it: ``changes`` as in ``aimtrue.api.changes``.
-         */
-        Answer: {
-            /** Changes */
-            changes: {
-                [key: string]: unknown;
-            } | null;
-            job: components["schemas"]["JobView"] | null;
-            /** Name */
-            name: string;
-            /** Since */
-            since: string;
-        };
-        /**
-         * Around
-         * @description What a machine draws around the first layer, and how far it reaches out from a part, in mm.
-         */
-        Around: {
-            /**
-             * Kind
-             * @default nothing
-             * @enum {string}
-             */
-            kind: "nothing" | "line" | "brim" | "raft";
-            /**
-             * Reach
-             * @default 0
-             */
-            reach: number;
-        };
-        /**
          * Arrange
          * @description Seats go where an arrangement found room for them; plates are added as it needs them.
          *
@@ -1698,7 +1632,7 @@ export interface components {
              */
             plates: string[];
             /** Puts */
-            puts: components["schemas"]["Put"][];
+            puts: components["schemas"]["SeatPlacement"][];
             /**
              * Told
              * @default []
@@ -1706,12 +1640,12 @@ export interface components {
             told: string[];
         };
         /**
-         * ArrangeSeats
+         * ArrangeTask
          * @description Find room for what stands on the plates of one machine, on as few of them as possible.
          *
          *     ``plate`` names one of them, empty the first; ``gap`` is typed, in mm; ``seconds`` are for trying orders.
          */
-        ArrangeSeats: {
+        ArrangeTask: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1745,28 +1679,41 @@ export interface components {
          */
         Arrival: {
             /** Objects */
-            objects: components["schemas"]["Object"][];
+            objects: components["schemas"]["ReceivedObject"][];
             /**
              * Simulated
              * @default true
              */
             simulated: boolean;
             /** Surprises */
-            surprises: components["schemas"]["Surprise"][];
+            surprises: components["schemas"]["ArrivalDifference"][];
         };
         /**
-         * AsKept
-         * @description Geometry of a job from before recipes were kept: how it came about is not known, so it is kept as it
-         *     is.
+         * ArrivalDifference
+         * @description Something that is not as it was meant.
          */
-        AsKept: {
-            /** Geometry */
-            geometry: string;
+        ArrivalDifference: {
+            /** Body */
+            body: string;
+            /** File */
+            file: string;
+            /** Remedy */
+            remedy: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * AsOneRecipe
+         * @description Several bodies taken as one, their surfaces as they are.
+         */
+        AsOneRecipe: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            step: "as-kept";
+            step: "taken-as-one";
+            /** Wholes */
+            wholes: (components["schemas"]["IntakeRecipe"] | components["schemas"]["KeptRecipe"] | components["schemas"]["RemedyRecipe"] | components["schemas"]["ShellRecipe"] | components["schemas"]["JoinRecipe"] | components["schemas"]["AsOneRecipe"] | components["schemas"]["DivisionRecipe"])[];
         };
         /**
          * AskAbove
@@ -1866,6 +1813,23 @@ export interface components {
             pairs: components["schemas"]["AskPair"][];
         };
         /**
+         * AskCombination
+         * @description Two bodies joined, the second cut from the first, what they have in common, or the first split by the
+         *     second.
+         */
+        AskCombination: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "solids";
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "join" | "cut" | "common" | "split";
+        };
+        /**
          * AskFaces
          * @description Two bodies of one, by faces that are raised or sunk: all alike in their plane, or those picked alone.
          *
@@ -1894,7 +1858,7 @@ export interface components {
              */
             geometry: string;
             /** Picks */
-            picks: components["schemas"]["Picked"][];
+            picks: components["schemas"]["PickedFace"][];
         };
         /**
          * AskHollow
@@ -2277,23 +2241,6 @@ export interface components {
             wall: string;
         };
         /**
-         * AskTogether
-         * @description Two bodies joined, the second cut from the first, what they have in common, or the first split by the
-         *     second.
-         */
-        AskTogether: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            by: "solids";
-            /**
-             * How
-             * @enum {string}
-             */
-            how: "join" | "cut" | "common" | "split";
-        };
-        /**
          * AskTry
          * @description A division that is thought of; pieces are held against ``machine``, None for that of the job.
          */
@@ -2316,17 +2263,7 @@ export interface components {
             /** On */
             on: number;
             /** Work */
-            work: components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"] | components["schemas"]["Shape"] | components["schemas"]["ArrangeSeats"];
-        };
-        /**
-         * Beside
-         * @description A file that a CAD assembly names parts in, kept byte for byte like its source.
-         */
-        Beside: {
-            /** Name */
-            name: string;
-            /** Sha256 */
-            sha256: string;
+            work: components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["DivideTask"] | components["schemas"]["ArrangeTask"];
         };
         /**
          * Body
@@ -2430,7 +2367,7 @@ export interface components {
              * Kept
              * @default []
              */
-            kept: components["schemas"]["Kept"][];
+            kept: components["schemas"]["KeptBore"][];
             /** Kit */
             kit?: string | null;
             /** Low */
@@ -2464,7 +2401,7 @@ export interface components {
              * Mended
              * @default []
              */
-            mended: components["schemas"]["Mended"][];
+            mended: components["schemas"]["MendingStep"][];
             /** Name */
             name: string;
             /**
@@ -2516,14 +2453,14 @@ export interface components {
                 string
             ][];
             /** Recipe */
-            recipe?: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"]) | null;
+            recipe?: (components["schemas"]["IntakeRecipe"] | components["schemas"]["KeptRecipe"] | components["schemas"]["RemedyRecipe"] | components["schemas"]["ShellRecipe"] | components["schemas"]["JoinRecipe"] | components["schemas"]["AsOneRecipe"] | components["schemas"]["DivisionRecipe"]) | null;
             /** Remade */
             remade?: string[] | null;
             /**
              * Showing
              * @default []
              */
-            showing: components["schemas"]["Showing"][];
+            showing: components["schemas"]["ShownFace"][];
             /** Source */
             source: string;
             /**
@@ -2531,7 +2468,7 @@ export interface components {
              * @default false
              */
             stray: boolean;
-            stretched?: components["schemas"]["Stretched"] | null;
+            stretched?: components["schemas"]["StretchedBounds"] | null;
             /** Triangles */
             triangles: number;
             /** Vertices */
@@ -2543,6 +2480,41 @@ export interface components {
             voids: number;
             /** Volume */
             volume: number;
+        };
+        /**
+         * BodyOverlap
+         * @description Two bodies of a file that fill the same place; ``volume`` in cubed numbers of the file.
+         */
+        BodyOverlap: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /** Volume */
+            volume: number;
+        };
+        /**
+         * BodySilhouette
+         * @description A body of a file from the front: rings of X and Z in mm of the file, outer ones and holes.
+         */
+        BodySilhouette: {
+            /** Body */
+            body: string;
+            /** Boxed */
+            boxed: boolean;
+            /** Colour */
+            colour: string | null;
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
         };
         /**
          * BodySurvey
@@ -2557,7 +2529,7 @@ export interface components {
         BodySurvey: {
             /** Area Mm2 */
             area_mm2: number | null;
-            chain: components["schemas"]["Chain"] | null;
+            chain: components["schemas"]["SizeChain"] | null;
             /**
              * Divided
              * @default false
@@ -2581,12 +2553,12 @@ export interface components {
             owner: string;
             placement: components["schemas"]["Placement"];
             /** Readings */
-            readings: components["schemas"]["ReadingNow"][];
+            readings: components["schemas"]["ReadingState"][];
             /** Releasable */
             releasable: boolean;
             /** Reshaped */
             reshaped: string;
-            room: components["schemas"]["Stands"] | null;
+            room: components["schemas"]["SeatBounds"] | null;
             /**
              * Stale
              * @default false
@@ -2660,11 +2632,9 @@ export interface components {
         };
         /**
          * BulkRow
-         * @description How one job of many goes: ``errand`` is its task, None where it could not even be begun.
+         * @description How one job of many goes: ``task`` is its task, None where it could not even be begun.
          */
         BulkRow: {
-            /** Errand */
-            errand: number | null;
             /** Files */
             files: string[];
             /** Job */
@@ -2678,6 +2648,8 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "doing" | "done" | "failed";
+            /** Task */
+            task: number | null;
         };
         /**
          * Calibration
@@ -2728,43 +2700,18 @@ export interface components {
             id: number;
         };
         /**
-         * Candidate
-         * @description One unit a file may be in, and what speaks for it.
-         *
-         *     ``score`` is a share: the scores of all candidates add up to 1.
+         * CaliperTyping
+         * @description What the simulated caliper types.
          */
-        Candidate: {
-            /** Reasons */
-            reasons: string[];
-            /** Score */
-            score: number;
-            /** Size Mm */
-            size_mm: [
-                number,
-                number,
-                number
-            ];
-            unit: components["schemas"]["Unit"];
-        };
-        /**
-         * CardNow
-         * @description The simulated card: how it behaves, what is on it, and how much room is left.
-         */
-        CardNow: {
-            /** Files */
-            files: [
-                string,
-                number
-            ][];
-            /** Room Bytes */
-            room_bytes: number;
-            settings: components["schemas"]["CardSettings"];
+        CaliperTyping: {
             /**
              * Simulated
              * @default true
              * @constant
              */
             simulated: true;
+            /** Types */
+            types: string;
         };
         /**
          * CardSettings
@@ -2808,6 +2755,26 @@ export interface components {
             pull_after?: number | null;
         };
         /**
+         * CardState
+         * @description The simulated card: how it behaves, what is on it, and how much room is left.
+         */
+        CardState: {
+            /** Files */
+            files: [
+                string,
+                number
+            ][];
+            /** Room Bytes */
+            room_bytes: number;
+            settings: components["schemas"]["CardSettings"];
+            /**
+             * Simulated
+             * @default true
+             * @constant
+             */
+            simulated: true;
+        };
+        /**
          * CentreSeat
          * @description It goes to the middle of its plate.
          */
@@ -2824,50 +2791,6 @@ export interface components {
              * @enum {string}
              */
             do: "centre-seat";
-        };
-        /**
-         * Chain
-         * @description The size chain, by columns of X, Y and Z: number x unit x correction = size, + allowance = released.
-         */
-        Chain: {
-            /** Allowance Mm */
-            allowance_mm: [
-                number,
-                number,
-                number
-            ];
-            /** Factor */
-            factor: [
-                number,
-                number,
-                number
-            ];
-            /** Mm Per Unit */
-            mm_per_unit: number;
-            /** Number */
-            number: [
-                number,
-                number,
-                number
-            ];
-            /** Released Mm */
-            released_mm: [
-                number,
-                number,
-                number
-            ];
-            /** Size In */
-            size_in: [
-                number,
-                number,
-                number
-            ];
-            /** Size Mm */
-            size_mm: [
-                number,
-                number,
-                number
-            ];
         };
         /**
          * ChainRow
@@ -2888,24 +2811,6 @@ export interface components {
             released_mm: number;
             /** Size Mm */
             size_mm: number;
-        };
-        /**
-         * Change
-         * @description One single change that would free a conflict: what to do, and how much it takes.
-         *
-         *     ``reading`` with a new limit, or an ``axis`` stretched by a share.
-         */
-        Change: {
-            /** Axis */
-            axis?: ("x" | "y" | "z") | null;
-            /** Limit Mm */
-            limit_mm?: number | null;
-            /** Reading */
-            reading?: string | null;
-            /** Says */
-            says: string;
-            /** Share */
-            share?: number | null;
         };
         /**
          * Check
@@ -2988,6 +2893,45 @@ export interface components {
             ];
         };
         /**
+         * Combination
+         * @description Two solids: joined, the second cut from the first, what they have in common, or the first split by the
+         *     second: what of it is outside, and what is within.
+         */
+        Combination: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "solids";
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "join" | "cut" | "common" | "split";
+        };
+        /**
+         * ComparedState
+         * @description One state of a body or kit. ``strand_m`` is the strand it takes when solid; None for resin.
+         */
+        ComparedState: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Mass G */
+            mass_g: number;
+            /** Name */
+            name: string;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Strand M */
+            strand_m: number | null;
+            /** Volume Mm3 */
+            volume_mm3: number;
+        };
+        /**
          * Comparison
          * @description The states side by side, and their outlines from the front and from above, drawn over each other.
          */
@@ -2995,7 +2939,25 @@ export interface components {
             /** Outlines */
             outlines: string;
             /** States */
-            states: components["schemas"]["State"][];
+            states: components["schemas"]["ComparedState"][];
+        };
+        /**
+         * ConflictChange
+         * @description One single change that would free a conflict: what to do, and how much it takes.
+         *
+         *     ``reading`` with a new limit, or an ``axis`` stretched by a share.
+         */
+        ConflictChange: {
+            /** Axis */
+            axis?: ("x" | "y" | "z") | null;
+            /** Limit Mm */
+            limit_mm?: number | null;
+            /** Reading */
+            reading?: string | null;
+            /** Says */
+            says: string;
+            /** Share */
+            share?: number | null;
         };
         /**
          * CorrectAlone
@@ -3032,7 +2994,7 @@ export interface components {
              * @default false
              */
             absolute: boolean;
-            along?: components["schemas"]["Along"] | null;
+            along?: components["schemas"]["DirectionalStretch"] | null;
             /**
              * Factors
              * @default [
@@ -3086,18 +3048,7 @@ export interface components {
              * Typed
              * @default []
              */
-            typed: components["schemas"]["Typed"][];
-        };
-        /**
-         * Decided
-         * @description What is in force for a kit, or for a body on its own, and how its first copy stands.
-         */
-        Decided: {
-            correction: components["schemas"]["Correction"];
-            /** Id */
-            id: string;
-            seat: components["schemas"]["Seat"];
-            shrinkage: components["schemas"]["Shrinkage"];
+            typed: components["schemas"]["TypedSize"][];
         };
         /**
          * Decisions
@@ -3147,6 +3098,17 @@ export interface components {
             shrinkage: components["schemas"]["Shrinkage"];
         };
         /**
+         * DecisionsInForce
+         * @description What is in force for a kit, or for a body on its own, and how its first copy stands.
+         */
+        DecisionsInForce: {
+            correction: components["schemas"]["Correction"];
+            /** Id */
+            id: string;
+            seat: components["schemas"]["Seat"];
+            shrinkage: components["schemas"]["Shrinkage"];
+        };
+        /**
          * Delete
          * @description Bodies leave the job; their sources stay.
          */
@@ -3174,6 +3136,41 @@ export interface components {
             what: string;
         };
         /**
+         * DirectionalStretch
+         * @description A stretch in one direction, a unit vector in the axes of the job, before the factors.
+         */
+        DirectionalStretch: {
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * DivideTask
+         * @description Make bodies of others: cut, split, hollow, join. ``instead`` names a division that is asked for
+         *     otherwise. Several bodies are cut by the same planes, each into pieces of its own.
+         */
+        DivideTask: {
+            /** Asked */
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"];
+            /** Bodies */
+            bodies: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "shape";
+            /**
+             * Instead
+             * @default
+             */
+            instead: string;
+        };
+        /**
          * Division
          * @description What was made of bodies, and of what.
          *
@@ -3185,7 +3182,7 @@ export interface components {
          */
         Division: {
             /** Asked */
-            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskTogether"];
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"];
             /** Clearance Mm */
             clearance_mm?: [
                 number,
@@ -3220,7 +3217,7 @@ export interface components {
              */
             says: string;
             /** Shaping */
-            shaping: components["schemas"]["InPieces"] | components["schemas"]["Slice"] | components["schemas"]["Above"] | components["schemas"]["Inside"] | components["schemas"]["Raised"] | components["schemas"]["Hollow"] | components["schemas"]["Together"] | components["schemas"]["DowelOf"];
+            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"];
             /**
              * Stays Open
              * @default []
@@ -3246,40 +3243,82 @@ export interface components {
             without: string[];
         };
         /**
-         * Doable
-         * @description A button beside a finding: an action, work in the background, or the sheet where it can be done.
+         * DivisionPreview
+         * @description What a division would come to: ``counts`` are the pieces per axis that the machine asks for.
          *
-         *     ``asks`` is what is to be told in the action's reason before it is done.
+         *     ``turned_counts`` are those of the quarter turn that asks for fewest. ``without`` says which faces have no
+         *     room for a pin.
          */
-        Doable: {
-            /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
-            /**
-             * Asks
-             * @default
-             */
-            asks: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "action" | "work" | "sheet";
-            /** Says */
-            says: string;
-            /**
-             * Sheet
-             * @default
-             * @enum {string}
-             */
-            sheet: "" | "division";
-            /** Work */
-            work?: (components["schemas"]["Mend"] | components["schemas"]["Look"] | components["schemas"]["Separate"] | components["schemas"]["Join"] | components["schemas"]["TakeAsOne"] | components["schemas"]["Refine"] | components["schemas"]["ArrangeSeats"]) | null;
+        DivisionPreview: {
+            /** Counts */
+            counts: [
+                number,
+                number,
+                number
+            ];
+            /** Difference */
+            difference: number;
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Pieces */
+            pieces: components["schemas"]["PieceShown"][];
+            /** Pins */
+            pins: components["schemas"]["PinShown"][];
+            /** Planes */
+            planes: components["schemas"]["PlaneShown"][];
+            /** Room Mm */
+            room_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Turned Counts */
+            turned_counts: [
+                number,
+                number,
+                number
+            ];
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Without */
+            without: string[];
         };
         /**
-         * DowelOf
+         * DivisionRecipe
+         * @description One of the bodies that a shaping makes of others, counted from 0.
+         *
+         *     Each whole has a frame, in which it is in mm; what is made goes back to numbers of the file by the first.
+         */
+        DivisionRecipe: {
+            /** Frames */
+            frames: components["schemas"]["Frame"][];
+            /** Number */
+            number: number;
+            /** Shaping */
+            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "shaped";
+            /** Wholes */
+            wholes: (components["schemas"]["IntakeRecipe"] | components["schemas"]["KeptRecipe"] | components["schemas"]["RemedyRecipe"] | components["schemas"]["ShellRecipe"] | components["schemas"]["JoinRecipe"] | components["schemas"]["AsOneRecipe"] | components["schemas"]["DivisionRecipe"])[];
+        };
+        /**
+         * DowelMaking
          * @description A loose pin for a division: lying along Z, its middle at the origin.
          */
-        DowelOf: {
+        DowelMaking: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3310,23 +3349,6 @@ export interface components {
             ];
         };
         /**
-         * Drawn
-         * @description A body of a file from the front: rings of X and Z in mm of the file, outer ones and holes.
-         */
-        Drawn: {
-            /** Body */
-            body: string;
-            /** Boxed */
-            boxed: boolean;
-            /** Colour */
-            colour: string | null;
-            /** Rings */
-            rings: [
-                number,
-                number
-            ][][];
-        };
-        /**
          * Drive
          * @description Where files can be put: the simulated card, or a folder that a setting allows.
          */
@@ -3354,38 +3376,6 @@ export interface components {
              * @enum {string}
              */
             do: "duplicate";
-        };
-        /**
-         * ErrandView
-         * @description A background task: ``share`` runs from 0 to 1.
-         */
-        ErrandView: {
-            error: components["schemas"]["Problem"] | null;
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "read" | "remake" | "list" | "release" | "send";
-            /** Name */
-            name: string;
-            /**
-             * Preview
-             * @description a mesh to draw while the file is still being read
-             */
-            preview?: string | null;
-            /** Says */
-            says: string;
-            /** Sha256 */
-            sha256: string;
-            /** Share */
-            share: number;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "doing" | "done" | "failed";
         };
         /**
          * Evidence
@@ -3464,6 +3454,19 @@ export interface components {
             on: string;
         };
         /**
+         * FaceSplit
+         * @description Split by picked faces, raised or sunk: what is in one of some prisms, and the rest.
+         */
+        FaceSplit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "faces";
+            /** Prisms */
+            prisms: components["schemas"]["Prism"][];
+        };
+        /**
          * Facets
          * @description How far facets are from the true surface of a CAD body, in numbers of the file.
          *
@@ -3518,24 +3521,6 @@ export interface components {
              * @default 0
              */
             volume_off: number;
-        };
-        /**
-         * Facts
-         * @description What is compared before and after a body is mended; in numbers of the file.
-         */
-        Facts: {
-            /** Findings */
-            findings: number;
-            /** Size */
-            size: [
-                number,
-                number,
-                number
-            ];
-            /** Triangles */
-            triangles: number;
-            /** Volume */
-            volume: number;
         };
         /**
          * FeatureLine
@@ -3631,6 +3616,43 @@ export interface components {
             chord_mm: number;
         };
         /**
+         * FinenessStep
+         * @description What one fineness of a CAD source comes to; lengths in numbers of the file.
+         *
+         *     Attributes:
+         *         fineness: chord and angle asked for.
+         *         triangles: of all bodies.
+         *         deviation: the greatest measured between facets and the true surface.
+         *         loss: of the bore that loses most of its diameter to its facets.
+         *         widest: diameter of the widest bore, by which finenesses are compared; 0 without one.
+         *         sides: how many facets go around that bore.
+         *         estimated: whether this is worked out from another fineness, not made.
+         */
+        FinenessStep: {
+            /** Deviation */
+            deviation: number;
+            /**
+             * Estimated
+             * @default false
+             */
+            estimated: boolean;
+            fineness: components["schemas"]["Fineness"];
+            /** Loss */
+            loss: number;
+            /**
+             * Sides
+             * @default 0
+             */
+            sides: number;
+            /** Triangles */
+            triangles: number;
+            /**
+             * Widest
+             * @default 0
+             */
+            widest: number;
+        };
+        /**
          * FirstLayer
          * @description The first layer of a seat, beside what it would be if level, and what hangs over.
          *
@@ -3685,6 +3707,23 @@ export interface components {
             widest_bridge_mm: number;
         };
         /**
+         * FirstLayerOutline
+         * @description What a machine draws around the first layer, and how far it reaches out from a part, in mm.
+         */
+        FirstLayerOutline: {
+            /**
+             * Kind
+             * @default nothing
+             * @enum {string}
+             */
+            kind: "nothing" | "line" | "brim" | "raft";
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
+        };
+        /**
          * FitMachine
          * @description Scale all linked axes alike so that the body just fits into the machine as it lies.
          */
@@ -3698,10 +3737,10 @@ export interface components {
             do: "fit-machine";
         };
         /**
-         * Forget
+         * ForgetPattern
          * @description A pattern to be kept no longer.
          */
-        Forget: {
+        ForgetPattern: {
             /** Pattern */
             pattern: string;
         };
@@ -3718,7 +3757,7 @@ export interface components {
              * Kept
              * @default []
              */
-            kept: components["schemas"]["Kept"][];
+            kept: components["schemas"]["KeptBore"][];
             /** Linear */
             linear: [
                 [
@@ -3971,10 +4010,30 @@ export interface components {
             zero_area: number;
         };
         /**
-         * Held
+         * HeightSplit
+         * @description Split by a plane square to an axis: what is above it, for ``depth`` mm if told, and the rest.
+         */
+        HeightSplit: {
+            /** At */
+            at: number;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "height";
+            /** Depth */
+            depth?: number | null;
+        };
+        /**
+         * HeldNumber
          * @description One number of a file held against its record.
          */
-        Held: {
+        HeldNumber: {
             /** Asked */
             asked: string;
             /** File */
@@ -4002,6 +4061,14 @@ export interface components {
             do: "hide-all";
         };
         /**
+         * HistoryStep
+         * @description An undo or redo, and the revision it was decided on.
+         */
+        HistoryStep: {
+            /** On */
+            on: number;
+        };
+        /**
          * HoldAxis
          * @description An axis keeps its factor whatever readings say, or follows them again.
          */
@@ -4022,12 +4089,12 @@ export interface components {
             held: boolean;
         };
         /**
-         * Hollow
+         * Hollowing
          * @description A hollow ``wall`` mm inside the surface, with drains into it.
          *
          *     ``spacing`` is that of the grid of distances it was found on, in mm.
          */
-        Hollow: {
+        Hollowing: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4059,74 +4126,47 @@ export interface components {
             text: string;
         };
         /**
-         * Imported
+         * ImportedReadings
          * @description Readings that came in, and rows that did not.
          */
-        Imported: {
+        ImportedReadings: {
             /** Problems */
             problems: components["schemas"]["Problem"][];
             /** Taken */
             taken: number;
         };
         /**
-         * InPieces
-         * @description Cut by planes; ``keep`` leaves out what is not on the side asked for of every plane.
+         * IntakeRecipe
+         * @description Read from a source: the body of that number among those found in it, counted from 0.
          *
-         *     Slivers are kept, dropped, or given to the piece that they touch most. A whole that is ``open`` is cut as
-         *     a surface: sections that close are filled, and what was open stays so.
+         *     ``beside`` are the files, by name, that an assembly has parts in, by their hashes.
          */
-        InPieces: {
+        IntakeRecipe: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Beside
+             * @default []
              */
-            by: "planes";
+            beside: [
+                string,
+                string
+            ][];
+            fineness?: components["schemas"]["Fineness"] | null;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
             /**
-             * Keep
-             * @default all
-             * @enum {string}
-             */
-            keep: "all" | "above" | "below";
-            /**
-             * Open
+             * Sewn
              * @default false
              */
-            open: boolean;
-            pins?: components["schemas"]["Pins"] | null;
-            /** Planes */
-            planes: components["schemas"]["Plane"][];
-            /**
-             * Slivers
-             * @default keep
-             * @enum {string}
-             */
-            slivers: "keep" | "drop" | "give";
-        };
-        /**
-         * Inside
-         * @description Split by outlines along an axis: what is inside them, and the rest.
-         *
-         *     ``rings`` are closed, outer ones counter-clockwise and holes clockwise: X and Y along Z, Y and Z along X,
-         *     Z and X along Y. They reach through, or ``depth`` mm down from the highest place of the body on the axis.
-         */
-        Inside: {
-            /**
-             * Axis
-             * @enum {string}
-             */
-            axis: "x" | "y" | "z";
+            sewn: boolean;
+            /** Sha256 */
+            sha256: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            by: "outline";
-            /** Depth */
-            depth?: number | null;
-            /** Rings */
-            rings: [
-                number,
-                number
-            ][][];
+            step: "taken-in";
         };
         /**
          * Job
@@ -4174,7 +4214,7 @@ export interface components {
              * Missing
              * @default []
              */
-            missing: components["schemas"]["Missing"][];
+            missing: components["schemas"]["LostItem"][];
             /** Name */
             name: string;
             /**
@@ -4238,6 +4278,21 @@ export interface components {
             sources: components["schemas"]["Source"][];
         };
         /**
+         * JobAnswer
+         * @description A job, or what changed of it: ``changes`` as in ``aimtrue.api.changes``.
+         */
+        JobAnswer: {
+            /** Changes */
+            changes: {
+                [key: string]: unknown;
+            } | null;
+            job: components["schemas"]["JobView"] | null;
+            /** Name */
+            name: string;
+            /** Since */
+            since: string;
+        };
+        /**
          * JobLine
          * @description A row of the list of jobs.
          */
@@ -4283,8 +4338,6 @@ export interface components {
          * @description A job as it stands, with all that its sheets show.
          */
         JobView: {
-            /** Errands */
-            errands: components["schemas"]["ErrandView"][];
             /** Id */
             id: string;
             job: components["schemas"]["Job"];
@@ -4298,6 +4351,8 @@ export interface components {
             /** Releases */
             releases: components["schemas"]["ReleaseView"][];
             survey: components["schemas"]["Survey"];
+            /** Tasks */
+            tasks: components["schemas"]["TaskView"][];
             /**
              * Undo
              * @description what an undo would take back; None when there is nothing
@@ -4310,10 +4365,23 @@ export interface components {
             undo_brought: string[];
         };
         /**
-         * Join
+         * JoinRecipe
+         * @description Several bodies joined into one closed solid.
+         */
+        JoinRecipe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "joined";
+            /** Wholes */
+            wholes: (components["schemas"]["IntakeRecipe"] | components["schemas"]["KeptRecipe"] | components["schemas"]["RemedyRecipe"] | components["schemas"]["ShellRecipe"] | components["schemas"]["JoinRecipe"] | components["schemas"]["AsOneRecipe"] | components["schemas"]["DivisionRecipe"])[];
+        };
+        /**
+         * JoinTask
          * @description Join touching or overlapping bodies into one closed solid.
          */
-        Join: {
+        JoinTask: {
             /** Bodies */
             bodies: string[];
             /**
@@ -4321,19 +4389,6 @@ export interface components {
              * @enum {string}
              */
             do: "join";
-        };
-        /**
-         * Joined
-         * @description Several bodies joined into one closed solid.
-         */
-        Joined: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            step: "joined";
-            /** Wholes */
-            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"])[];
         };
         /**
          * KeepAsDrawn
@@ -4374,12 +4429,12 @@ export interface components {
             on: boolean;
         };
         /**
-         * Kept
+         * KeptBore
          * @description A bore that keeps the diameter it has in the file, in the unit of the file, whatever the correction.
          *
          *     Where it is (middle of its axis, axis, diameter and depth) is in numbers and axes of the file.
          */
-        Kept: {
+        KeptBore: {
             /** Depth */
             depth: number;
             /** Diameter */
@@ -4396,6 +4451,20 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * KeptRecipe
+         * @description Geometry of a job from before recipes were kept: how it came about is not known, so it is kept as it
+         *     is.
+         */
+        KeptRecipe: {
+            /** Geometry */
+            geometry: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            step: "as-kept";
         };
         /**
          * Kit
@@ -4475,7 +4544,7 @@ export interface components {
         KitSurvey: {
             /** Bodies */
             bodies: string[];
-            chain: components["schemas"]["Chain"] | null;
+            chain: components["schemas"]["SizeChain"] | null;
             /** Fits As It Lies */
             fits_as_it_lies: boolean | null;
             /** Id */
@@ -4489,8 +4558,8 @@ export interface components {
             /** Oval */
             oval: boolean;
             /** Readings */
-            readings: components["schemas"]["ReadingNow"][];
-            room: components["schemas"]["Room"] | null;
+            readings: components["schemas"]["ReadingState"][];
+            room: components["schemas"]["RoomCheck"] | null;
             /** Volume Mm3 */
             volume_mm3: number | null;
         };
@@ -4595,16 +4664,6 @@ export interface components {
             typed: string;
         };
         /**
-         * Limits
-         * @description What the page must know before a file is sent.
-         */
-        Limits: {
-            /** Endings */
-            endings: string[];
-            /** Upload Bytes */
-            upload_bytes: number;
-        };
-        /**
          * LineUp
          * @description A picked edge is turned along an axis of the plate, the nearer of X and Y unless one is named.
          *
@@ -4642,12 +4701,12 @@ export interface components {
             ] | null;
         };
         /**
-         * Look
+         * LookOverTask
          * @description Look for faces that cut through each other within bodies, or for bodies of a file that overlap.
          *
          *     However large they are: what is passed over at intake is looked at here.
          */
-        Look: {
+        LookOverTask: {
             /**
              * Bodies
              * @default []
@@ -4660,6 +4719,16 @@ export interface components {
             do: "look";
             /** Source */
             source?: string | null;
+        };
+        /**
+         * LostItem
+         * @description Something that a new revision of a file no longer has.
+         */
+        LostItem: {
+            /** Says */
+            says: string;
+            /** Source */
+            source: string;
         };
         /**
          * Machine
@@ -4727,12 +4796,12 @@ export interface components {
             volume: components["schemas"]["BoxVolume"] | components["schemas"]["RoundVolume"];
         };
         /**
-         * MachineNow
+         * MachineInForce
          * @description The machine that is drawn around the bodies: its room as a box in mm, and its bead.
          *
          *     ``free`` are the corners of what is left of its plate within margins.
          */
-        MachineNow: {
+        MachineInForce: {
             /** Bead Mm */
             bead_mm: number;
             /** Free */
@@ -4861,10 +4930,10 @@ export interface components {
             strand_mm: number;
         };
         /**
-         * Mend
+         * MendTask
          * @description Apply a remedy to bodies. ``tolerance`` is a distance or a spacing as typed; empty chooses by size.
          */
-        Mend: {
+        MendTask: {
             /** Bodies */
             bodies: string[];
             /**
@@ -4884,14 +4953,32 @@ export interface components {
             tolerance: string;
         };
         /**
-         * Mended
+         * MendingFacts
+         * @description What is compared before and after a body is mended; in numbers of the file.
+         */
+        MendingFacts: {
+            /** Findings */
+            findings: number;
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
+            /** Volume */
+            volume: number;
+        };
+        /**
+         * MendingStep
          * @description One remedy that changed a body, with what it did.
          *
          *     ``moved`` is how far the surface went from where it was, at most, in numbers of the file.
          */
-        Mended: {
-            after: components["schemas"]["Facts"];
-            before: components["schemas"]["Facts"];
+        MendingStep: {
+            after: components["schemas"]["MendingFacts"];
+            before: components["schemas"]["MendingFacts"];
             /** Geometry */
             geometry: string;
             /**
@@ -4901,6 +4988,18 @@ export interface components {
             moved: number;
             /** Remedy */
             remedy: string;
+        };
+        /**
+         * MirrorReport
+         * @description What tells that a body is mirrored, in words; ``same`` when nothing does.
+         */
+        MirrorReport: {
+            /** Body */
+            body: string;
+            /** Same */
+            same: boolean;
+            /** Says */
+            says: string;
         };
         /**
          * MirrorSeat
@@ -4919,28 +5018,6 @@ export interface components {
              * @enum {string}
              */
             do: "mirror-seat";
-        };
-        /**
-         * Mirrored
-         * @description What tells that a body is mirrored, in words; ``same`` when nothing does.
-         */
-        Mirrored: {
-            /** Body */
-            body: string;
-            /** Same */
-            same: boolean;
-            /** Says */
-            says: string;
-        };
-        /**
-         * Missing
-         * @description Something that a new revision of a file no longer has.
-         */
-        Missing: {
-            /** Says */
-            says: string;
-            /** Source */
-            source: string;
         };
         /**
          * MoveReading
@@ -4978,7 +5055,7 @@ export interface components {
              * Spots
              * @default []
              */
-            spots: components["schemas"]["Spot"][];
+            spots: components["schemas"]["PickedSpot"][];
         };
         /**
          * MoveSeat
@@ -5029,42 +5106,10 @@ export interface components {
             reading: string;
         };
         /**
-         * Object
-         * @description An object as it was meant and as it arrives; in mm, from the front: ends in X, Y and Z.
-         */
-        Object: {
-            /** High */
-            high: [
-                number,
-                number,
-                number
-            ];
-            /** Low */
-            low: [
-                number,
-                number,
-                number
-            ];
-            /** Meant High */
-            meant_high: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Meant Low */
-            meant_low: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Name */
-            name: string;
-        };
-        /**
-         * Opened
+         * OpenedJob
          * @description The job a dropped file opened, or joined.
          */
-        Opened: {
+        OpenedJob: {
             /** Id */
             id: string;
         };
@@ -5083,49 +5128,30 @@ export interface components {
             reading: string;
         };
         /**
-         * Outlined
-         * @description A flat outline and its drawings, of true size in mm; ``at_mm`` is None of a silhouette.
+         * OutlineSplit
+         * @description Split by outlines along an axis: what is inside them, and the rest.
+         *
+         *     ``rings`` are closed, outer ones counter-clockwise and holes clockwise: X and Y along Z, Y and Z along X,
+         *     Z and X along Y. They reach through, or ``depth`` mm down from the highest place of the body on the axis.
          */
-        Outlined: {
-            /** Arcs */
-            arcs: number;
-            /** Area Mm2 */
-            area_mm2: number;
-            /** At Mm */
-            at_mm: number | null;
+        OutlineSplit: {
             /**
              * Axis
              * @enum {string}
              */
             axis: "x" | "y" | "z";
-            /** Dxf */
-            dxf: string;
-            /** Holes */
-            holes: number;
-            /** Islands */
-            islands: number;
-            /** Outline Mm */
-            outline_mm: number;
-            /** Svg */
-            svg: string;
-        };
-        /**
-         * Overlap
-         * @description Two bodies of a file that fill the same place; ``volume`` in cubed numbers of the file.
-         */
-        Overlap: {
-            /** A */
-            a: string;
-            /** B */
-            b: string;
-            /** Place */
-            place: [
-                number,
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "outline";
+            /** Depth */
+            depth?: number | null;
+            /** Rings */
+            rings: [
                 number,
                 number
-            ];
-            /** Volume */
-            volume: number;
+            ][][];
         };
         /**
          * Paint
@@ -5170,10 +5196,10 @@ export interface components {
             used: string[];
         };
         /**
-         * Picked
+         * PickedFace
          * @description A picked face: one of its triangles, and a place on it in numbers and axes of the file.
          */
-        Picked: {
+        PickedFace: {
             /** Face */
             face: number;
             /** Point */
@@ -5182,6 +5208,69 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * PickedSpot
+         * @description What was picked: a place on the body, or (from the list) one of its features.
+         *
+         *     ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is
+         *     a height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
+         *     ``body`` is the body it is on, when that is another of the kit than the gauge's own. ``point`` is a
+         *     place given in numbers of the file, which need not be on the surface.
+         */
+        PickedSpot: {
+            anchor?: components["schemas"]["Anchor"] | null;
+            /** Body */
+            body?: string | null;
+            /**
+             * Centre
+             * @default false
+             */
+            centre: boolean;
+            /** Feature */
+            feature?: number | null;
+            /** Point */
+            point?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Share */
+            share?: number | null;
+        };
+        /**
+         * PieceCut
+         * @description Cut by planes; ``keep`` leaves out what is not on the side asked for of every plane.
+         *
+         *     Slivers are kept, dropped, or given to the piece that they touch most. A whole that is ``open`` is cut as
+         *     a surface: sections that close are filled, and what was open stays so.
+         */
+        PieceCut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "planes";
+            /**
+             * Keep
+             * @default all
+             * @enum {string}
+             */
+            keep: "all" | "above" | "below";
+            /**
+             * Open
+             * @default false
+             */
+            open: boolean;
+            pins?: components["schemas"]["Pins"] | null;
+            /** Planes */
+            planes: components["schemas"]["Plane"][];
+            /**
+             * Slivers
+             * @default keep
+             * @enum {string}
+             */
+            slivers: "keep" | "drop" | "give";
         };
         /**
          * PieceDrawn
@@ -5406,7 +5495,7 @@ export interface components {
              * Only
              * @default []
              */
-            only: components["schemas"]["Side"][];
+            only: components["schemas"]["PlaneSide"][];
         };
         /**
          * PlaneShown
@@ -5443,6 +5532,16 @@ export interface components {
             ][][];
             /** Seam */
             seam: string;
+        };
+        /**
+         * PlaneSide
+         * @description One side of a plane, which is told by its number.
+         */
+        PlaneSide: {
+            /** Above */
+            above: boolean;
+            /** Plane */
+            plane: number;
         };
         /**
          * Plate
@@ -5498,10 +5597,10 @@ export interface components {
             machine: components["schemas"]["Machine"];
         };
         /**
-         * PlateNow
+         * PlateState
          * @description One plate, with the zones of its sheet: so many figures along X and letters along Y.
          */
-        PlateNow: {
+        PlateState: {
             /** Columns */
             columns: number;
             /** Corners */
@@ -5538,20 +5637,6 @@ export interface components {
             resolution_mm: number;
         };
         /**
-         * Pressed
-         * @description What the simulated caliper types.
-         */
-        Pressed: {
-            /**
-             * Simulated
-             * @default true
-             * @constant
-             */
-            simulated: true;
-            /** Types */
-            types: string;
-        };
-        /**
          * Preview
          * @description What a release would be.
          *
@@ -5569,7 +5654,7 @@ export interface components {
          */
         Preview: {
             /** Drawn */
-            drawn: components["schemas"]["Drawn"][];
+            drawn: components["schemas"]["BodySilhouette"][];
             /** Exact */
             exact: boolean;
             /** Files */
@@ -5588,11 +5673,11 @@ export interface components {
             shortens: number | null;
         };
         /**
-         * Printed
+         * PrintedReading
          * @description What a reading on a trial comes to: as it is released, and how far what was measured is from what it
          *     was printed of.
          */
-        Printed: {
+        PrintedReading: {
             /** Axes */
             axes: ("x" | "y" | "z")[];
             /** Measured Mm */
@@ -5672,7 +5757,7 @@ export interface components {
              *       "reach": 0
              *     }
              */
-            around: components["schemas"]["Around"];
+            around: components["schemas"]["FirstLayerOutline"];
             /**
              * Bead
              * @default 0.4
@@ -5835,71 +5920,12 @@ export interface components {
             volume: number;
         };
         /**
-         * Prospect
-         * @description What a division would come to: ``counts`` are the pieces per axis that the machine asks for.
-         *
-         *     ``turned_counts`` are those of the quarter turn that asks for fewest. ``without`` says which faces have no
-         *     room for a pin.
+         * ProposedCut
+         * @description A place for a cut, as it would be typed.
          */
-        Prospect: {
-            /** Counts */
-            counts: [
-                number,
-                number,
-                number
-            ];
-            /** Difference */
-            difference: number;
-            /** High */
-            high: [
-                number,
-                number,
-                number
-            ];
-            /** Low */
-            low: [
-                number,
-                number,
-                number
-            ];
-            /** Pieces */
-            pieces: components["schemas"]["PieceShown"][];
-            /** Pins */
-            pins: components["schemas"]["PinShown"][];
-            /** Planes */
-            planes: components["schemas"]["PlaneShown"][];
-            /** Room Mm */
-            room_mm: [
-                number,
-                number,
-                number
-            ];
-            /** Turned Counts */
-            turned_counts: [
-                number,
-                number,
-                number
-            ];
-            /** Volume Mm3 */
-            volume_mm3: number;
-            /** Without */
-            without: string[];
-        };
-        /**
-         * Put
-         * @description Where one seat goes: a plate, and a turn about Z in degrees before its middle goes to x and y.
-         */
-        Put: {
-            /** Plate */
-            plate: string;
-            /** Seat */
-            seat: string;
-            /** Turn */
-            turn: number;
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
+        ProposedCut: {
+            /** Typed */
+            typed: string;
         };
         /**
          * PutBy
@@ -5977,19 +6003,6 @@ export interface components {
             says: string;
             /** Whole */
             whole: boolean;
-        };
-        /**
-         * Raised
-         * @description Split by picked faces, raised or sunk: what is in one of some prisms, and the rest.
-         */
-        Raised: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            by: "faces";
-            /** Prisms */
-            prisms: components["schemas"]["Prism"][];
         };
         /**
          * Reading
@@ -6087,7 +6100,7 @@ export interface components {
             typed: string;
         };
         /**
-         * ReadingNow
+         * ReadingState
          * @description A reading held against the model as corrected.
          *
          *     Attributes:
@@ -6101,7 +6114,7 @@ export interface components {
          *         drives: whether the correction in force was solved for it.
          *         ends: two points to draw its dimension between, in numbers of the file; of an extent none.
          */
-        ReadingNow: {
+        ReadingState: {
             /** Band */
             band: string;
             /** Drives */
@@ -6133,6 +6146,61 @@ export interface components {
             spread_mm: number | null;
             /** Wanted Mm */
             wanted_mm: number | null;
+        };
+        /**
+         * ReadingsVerdict
+         * @description Everything the readings of one body or kit say about its correction.
+         */
+        ReadingsVerdict: {
+            /** Changes */
+            changes: components["schemas"]["ConflictChange"][];
+            /** Conflict */
+            conflict: string[];
+            /** Factor */
+            factor: number;
+            /** Id */
+            id: string;
+            /** Lanes */
+            lanes: components["schemas"]["Lane"][];
+            /** Proposals */
+            proposals: components["schemas"]["Proposal"][];
+            /** Window */
+            window: [
+                number,
+                number | null
+            ] | null;
+        };
+        /**
+         * ReceivedObject
+         * @description An object as it was meant and as it arrives; in mm, from the front: ends in X, Y and Z.
+         */
+        ReceivedObject: {
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Meant High */
+            meant_high: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Meant Low */
+            meant_low: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Name */
+            name: string;
         };
         /**
          * ReceivingHabits
@@ -6181,12 +6249,22 @@ export interface components {
             tiny_mm: number;
         };
         /**
-         * Refine
+         * ReferencedFile
+         * @description A file that a CAD assembly names parts in, kept byte for byte like its source.
+         */
+        ReferencedFile: {
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
+         * RefineTask
          * @description Cut a CAD source into facets anew, finer or coarser, its loose surfaces sewn or not.
          *
          *     ``fineness`` None stays as it is; ``chord`` and ``angle`` are typed over it, empty ones stay.
          */
-        Refine: {
+        RefineTask: {
             /**
              * Angle
              * @default
@@ -6232,7 +6310,7 @@ export interface components {
          */
         ReleaseDetail: {
             /** Files */
-            files: components["schemas"]["Released"][];
+            files: components["schemas"]["ReleasedFile"][];
             /** Number */
             number: number;
         };
@@ -6267,14 +6345,14 @@ export interface components {
             revision: number;
         };
         /**
-         * Released
+         * ReleasedFile
          * @description One file of a release.
          *
          *     ``full_name`` is what it would be called if the machine's display were no matter; ``ids`` are its bodies,
          *     each once, ``count`` how many of a body it stands for, and ``plate`` the plate that it is of. Releases
          *     kept before these were noted have none.
          */
-        Released: {
+        ReleasedFile: {
             /** Bodies */
             bodies: string[];
             /** Bytes */
@@ -6348,11 +6426,41 @@ export interface components {
             severity: "look" | "note";
         };
         /**
-         * Remedied
+         * RemedyButton
+         * @description A button beside a finding: an action, work in the background, or the sheet where it can be done.
+         *
+         *     ``asks`` is what is to be told in the action's reason before it is done.
+         */
+        RemedyButton: {
+            /** Action */
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["HoldAxis"] | components["schemas"]["FitMachine"] | components["schemas"]["SizeLongest"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LevelAll"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["SetCopies"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
+            /**
+             * Asks
+             * @default
+             */
+            asks: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "action" | "work" | "sheet";
+            /** Says */
+            says: string;
+            /**
+             * Sheet
+             * @default
+             * @enum {string}
+             */
+            sheet: "" | "division";
+            /** Work */
+            work?: (components["schemas"]["MendTask"] | components["schemas"]["LookOverTask"] | components["schemas"]["SeparateTask"] | components["schemas"]["JoinTask"] | components["schemas"]["TakeAsOneTask"] | components["schemas"]["RefineTask"] | components["schemas"]["ArrangeTask"]) | null;
+        };
+        /**
+         * RemedyRecipe
          * @description Another body's geometry after a remedy; ``tolerance`` is in numbers of the file, None chosen by
          *     size.
          */
-        Remedied: {
+        RemedyRecipe: {
             /** Remedy */
             remedy: string;
             /**
@@ -6363,7 +6471,7 @@ export interface components {
             /** Tolerance */
             tolerance?: number | null;
             /** Whole */
-            whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"];
+            whole: components["schemas"]["IntakeRecipe"] | components["schemas"]["KeptRecipe"] | components["schemas"]["RemedyRecipe"] | components["schemas"]["ShellRecipe"] | components["schemas"]["JoinRecipe"] | components["schemas"]["AsOneRecipe"] | components["schemas"]["DivisionRecipe"];
         };
         /**
          * RemovePlate
@@ -6462,14 +6570,14 @@ export interface components {
             ];
         };
         /**
-         * Room
+         * RoomCheck
          * @description Where something seated is, and whether that is inside the machine.
          *
          *     ``low`` and ``high`` are in mm from the front left corner of the plate; ``left_mm`` is what is
          *     left at the tightest side, below zero when it is outside; ``in_margin_mm`` how far it is in what is to be
          *     kept free, though inside.
          */
-        Room: {
+        RoomCheck: {
             /** Excess */
             excess: components["schemas"]["Excess"][];
             /** High */
@@ -6617,7 +6725,41 @@ export interface components {
             y?: number | null;
         };
         /**
-         * SeatNow
+         * SeatBounds
+         * @description Where the first copy of a body is: its bounds in mm from the front left corner of the plate.
+         */
+        SeatBounds: {
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * SeatPlacement
+         * @description Where one seat goes: a plate, and a turn about Z in degrees before its middle goes to x and y.
+         */
+        SeatPlacement: {
+            /** Plate */
+            plate: string;
+            /** Seat */
+            seat: string;
+            /** Turn */
+            turn: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * SeatState
          * @description One seat.
          *
          *     Attributes:
@@ -6632,9 +6774,9 @@ export interface components {
          *         tilt_deg, gap_mm, lower: of its lowest flat region; 0 when that is flat, None when there is none.
          *         marks: what is the matter with it.
          */
-        SeatNow: {
+        SeatState: {
             /** Bodies */
-            bodies: components["schemas"]["Seated"][];
+            bodies: components["schemas"]["SeatedBody"][];
             /** Contact Mm2 */
             contact_mm2: number;
             /** Copy Number */
@@ -6657,7 +6799,7 @@ export interface components {
             number: number;
             /** Plate */
             plate: string;
-            room: components["schemas"]["Room"] | null;
+            room: components["schemas"]["RoomCheck"] | null;
             /** Subject */
             subject: string;
             /** Tilt Deg */
@@ -6668,10 +6810,10 @@ export interface components {
             zone: string;
         };
         /**
-         * Seated
+         * SeatedBody
          * @description One body of a seat: ``matrix`` (3 x 3, by rows) times file point, plus ``shift``: mm on the plate.
          */
-        Seated: {
+        SeatedBody: {
             /** Body */
             body: string;
             /** Matrix */
@@ -6700,10 +6842,10 @@ export interface components {
             ];
         };
         /**
-         * Separate
+         * SeparateTask
          * @description Divide a body into its shells.
          */
-        Separate: {
+        SeparateTask: {
             /** Body */
             body: string;
             /**
@@ -6889,48 +7031,6 @@ export interface components {
             unit: components["schemas"]["Unit"];
         };
         /**
-         * Shape
-         * @description Make bodies of others: cut, split, hollow, join. ``instead`` names a division that is asked for
-         *     otherwise. Several bodies are cut by the same planes, each into pieces of its own.
-         */
-        Shape: {
-            /** Asked */
-            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskTogether"];
-            /** Bodies */
-            bodies: string[];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            do: "shape";
-            /**
-             * Instead
-             * @default
-             */
-            instead: string;
-        };
-        /**
-         * Shaped
-         * @description One of the bodies that a shaping makes of others, counted from 0.
-         *
-         *     Each whole has a frame, in which it is in mm; what is made goes back to numbers of the file by the first.
-         */
-        Shaped: {
-            /** Frames */
-            frames: components["schemas"]["Frame"][];
-            /** Number */
-            number: number;
-            /** Shaping */
-            shaping: components["schemas"]["InPieces"] | components["schemas"]["Slice"] | components["schemas"]["Above"] | components["schemas"]["Inside"] | components["schemas"]["Raised"] | components["schemas"]["Hollow"] | components["schemas"]["Together"] | components["schemas"]["DowelOf"];
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            step: "shaped";
-            /** Wholes */
-            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"])[];
-        };
-        /**
          * SheetBody
          * @description A body, or several that are the same part, with all that was decided of its size.
          */
@@ -7096,10 +7196,10 @@ export interface components {
             says: string;
         };
         /**
-         * Shell
+         * ShellRecipe
          * @description One shell of another body, counted from 0.
          */
-        Shell: {
+        ShellRecipe: {
             /** Number */
             number: number;
             /**
@@ -7108,7 +7208,7 @@ export interface components {
              */
             step: "shell";
             /** Whole */
-            whole: components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"];
+            whole: components["schemas"]["IntakeRecipe"] | components["schemas"]["KeptRecipe"] | components["schemas"]["RemedyRecipe"] | components["schemas"]["ShellRecipe"] | components["schemas"]["JoinRecipe"] | components["schemas"]["AsOneRecipe"] | components["schemas"]["DivisionRecipe"];
         };
         /**
          * ShiftSeat
@@ -7133,10 +7233,10 @@ export interface components {
             dy: number;
         };
         /**
-         * Showing
+         * ShownFace
          * @description A face that is to show.
          */
-        Showing: {
+        ShownFace: {
             /** Face */
             face: number;
             /** Point */
@@ -7145,6 +7245,91 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * ShownFinding
+         * @description A finding with what can be done about it; where that is nothing, its words are the advice.
+         */
+        ShownFinding: {
+            /**
+             * Acceptable
+             * @description Whether the user may take it on purpose.
+             */
+            readonly acceptable: boolean;
+            /**
+             * Accepted
+             * @default false
+             */
+            accepted: boolean;
+            /**
+             * Bodies
+             * @default []
+             */
+            bodies: string[];
+            /**
+             * Body
+             * @default
+             */
+            body: string;
+            /** Body Id */
+            body_id?: string | null;
+            /** Code */
+            code: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            /** Other Id */
+            other_id?: string | null;
+            /**
+             * Place Bodies
+             * @default []
+             */
+            place_bodies: string[];
+            /**
+             * Places
+             * @default []
+             */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /** Says */
+            says: string;
+            /**
+             * Seat
+             * @default
+             */
+            seat: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "look" | "note";
+            /**
+             * Sheet
+             * @enum {string}
+             */
+            sheet: "intake" | "truing" | "seating" | "release";
+            /** Source Id */
+            source_id?: string | null;
+            /**
+             * Ways
+             * @default []
+             */
+            ways: components["schemas"]["RemedyButton"][];
         };
         /**
          * Shrinkage
@@ -7192,16 +7377,6 @@ export interface components {
             ];
         };
         /**
-         * Side
-         * @description One side of a plane, which is told by its number.
-         */
-        Side: {
-            /** Above */
-            above: boolean;
-            /** Plane */
-            plane: number;
-        };
-        /**
          * SizeAxis
          * @description A size is typed for one axis: a length, or with ``%`` or ``x`` a factor.
          */
@@ -7220,6 +7395,50 @@ export interface components {
             do: "size-axis";
             /** Typed */
             typed: string;
+        };
+        /**
+         * SizeChain
+         * @description The size chain, by columns of X, Y and Z: number x unit x correction = size, + allowance = released.
+         */
+        SizeChain: {
+            /** Allowance Mm */
+            allowance_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Factor */
+            factor: [
+                number,
+                number,
+                number
+            ];
+            /** Mm Per Unit */
+            mm_per_unit: number;
+            /** Number */
+            number: [
+                number,
+                number,
+                number
+            ];
+            /** Released Mm */
+            released_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Size In */
+            size_in: [
+                number,
+                number,
+                number
+            ];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * SizeLongest
@@ -7301,7 +7520,7 @@ export interface components {
              * Beside
              * @default []
              */
-            beside: components["schemas"]["Beside"][];
+            beside: components["schemas"]["ReferencedFile"][];
             /** Bytes */
             bytes: number;
             declared?: components["schemas"]["Unit"] | null;
@@ -7327,7 +7546,7 @@ export interface components {
              * Overlaps
              * @default []
              */
-            overlaps: components["schemas"]["Overlap"][];
+            overlaps: components["schemas"]["BodyOverlap"][];
             /**
              * Packed In
              * @default
@@ -7364,7 +7583,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: components["schemas"]["Step-Output"][];
+            steps: components["schemas"]["FinenessStep"][];
             /** Triangles */
             triangles?: number | null;
             unit?: components["schemas"]["Unit"] | null;
@@ -7387,7 +7606,7 @@ export interface components {
          */
         SourceSurvey: {
             /** Candidates */
-            candidates: components["schemas"]["Candidate"][];
+            candidates: components["schemas"]["UnitCandidate"][];
             /** Home */
             home: boolean;
             /** Id */
@@ -7401,35 +7620,6 @@ export interface components {
                 number
             ];
             suggested: components["schemas"]["Unit"] | null;
-        };
-        /**
-         * Spot
-         * @description What was picked: a place on the body, or (from the list) one of its features.
-         *
-         *     ``centre`` asks for the centre of the round face that was picked instead of the place itself. ``share`` is
-         *     a height instead of a place, for a section: from 0 at the low end of the file's axis to 1 at its high end.
-         *     ``body`` is the body it is on, when that is another of the kit than the gauge's own. ``point`` is a
-         *     place given in numbers of the file, which need not be on the surface.
-         */
-        Spot: {
-            anchor?: components["schemas"]["Anchor"] | null;
-            /** Body */
-            body?: string | null;
-            /**
-             * Centre
-             * @default false
-             */
-            centre: boolean;
-            /** Feature */
-            feature?: number | null;
-            /** Point */
-            point?: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Share */
-            share?: number | null;
         };
         /**
          * StandApart
@@ -7449,91 +7639,6 @@ export interface components {
             kit?: string | null;
         };
         /**
-         * Stands
-         * @description Where the first copy of a body is: its bounds in mm from the front left corner of the plate.
-         */
-        Stands: {
-            /** High */
-            high: [
-                number,
-                number,
-                number
-            ];
-            /** Low */
-            low: [
-                number,
-                number,
-                number
-            ];
-        };
-        /**
-         * State
-         * @description One state of a body or kit. ``strand_m`` is the strand it takes when solid; None for resin.
-         */
-        State: {
-            /** Area Mm2 */
-            area_mm2: number;
-            /** Mass G */
-            mass_g: number;
-            /** Name */
-            name: string;
-            /** Size Mm */
-            size_mm: [
-                number,
-                number,
-                number
-            ];
-            /** Strand M */
-            strand_m: number | null;
-            /** Volume Mm3 */
-            volume_mm3: number;
-        };
-        /**
-         * Step
-         * @description An undo or redo, and the revision it was decided on.
-         */
-        "Step-Input": {
-            /** On */
-            on: number;
-        };
-        /**
-         * Step
-         * @description What one fineness of a CAD source comes to; lengths in numbers of the file.
-         *
-         *     Attributes:
-         *         fineness: chord and angle asked for.
-         *         triangles: of all bodies.
-         *         deviation: the greatest measured between facets and the true surface.
-         *         loss: of the bore that loses most of its diameter to its facets.
-         *         widest: diameter of the widest bore, by which finenesses are compared; 0 without one.
-         *         sides: how many facets go around that bore.
-         *         estimated: whether this is worked out from another fineness, not made.
-         */
-        "Step-Output": {
-            /** Deviation */
-            deviation: number;
-            /**
-             * Estimated
-             * @default false
-             */
-            estimated: boolean;
-            fineness: components["schemas"]["Fineness"];
-            /** Loss */
-            loss: number;
-            /**
-             * Sides
-             * @default 0
-             */
-            sides: number;
-            /** Triangles */
-            triangles: number;
-            /**
-             * Widest
-             * @default 0
-             */
-            widest: number;
-        };
-        /**
          * StretchAlong
          * @description The body is stretched in the direction of a reading's gauge alone, until that reading is met.
          */
@@ -7547,12 +7652,12 @@ export interface components {
             reading: string;
         };
         /**
-         * Stretched
+         * StretchedBounds
          * @description The bounds of a body under a stretch, in numbers of the file and axes of the job; kept because
          *     only its whole mesh tells them. ``along``, ``up`` and ``geometry`` say what they were worked out for.
          */
-        Stretched: {
-            along: components["schemas"]["Along"];
+        StretchedBounds: {
+            along: components["schemas"]["DirectionalStretch"];
             /** Geometry */
             geometry: string;
             /** High */
@@ -7574,20 +7679,6 @@ export interface components {
             up: "x" | "y" | "z";
         };
         /**
-         * Surprise
-         * @description Something that is not as it was meant.
-         */
-        Surprise: {
-            /** Body */
-            body: string;
-            /** File */
-            file: string;
-            /** Remedy */
-            remedy: string;
-            /** Says */
-            says: string;
-        };
-        /**
          * Survey
          * @description What a job comes to.
          */
@@ -7595,18 +7686,18 @@ export interface components {
             /** Bodies */
             bodies: components["schemas"]["BodySurvey"][];
             /** Decided */
-            decided: components["schemas"]["Decided"][];
+            decided: components["schemas"]["DecisionsInForce"][];
             /** Findings */
-            findings: components["schemas"]["Told"][];
+            findings: components["schemas"]["ShownFinding"][];
             /** Kits */
             kits: components["schemas"]["KitSurvey"][];
-            machine: components["schemas"]["MachineNow"];
+            machine: components["schemas"]["MachineInForce"];
             /** Plates */
-            plates: components["schemas"]["PlateNow"][];
+            plates: components["schemas"]["PlateState"][];
             /** Releasable */
             releasable: boolean;
             /** Seats */
-            seats: components["schemas"]["SeatNow"][];
+            seats: components["schemas"]["SeatState"][];
             /** Settled */
             settled: boolean;
             /** Sheets */
@@ -7614,13 +7705,13 @@ export interface components {
             /** Sources */
             sources: components["schemas"]["SourceSurvey"][];
             /** Truths */
-            truths: components["schemas"]["Truth"][];
+            truths: components["schemas"]["ReadingsVerdict"][];
         };
         /**
-         * TakeAsOne
+         * TakeAsOneTask
          * @description Take several bodies as one, their surfaces as they are.
          */
-        TakeAsOne: {
+        TakeAsOneTask: {
             /** Bodies */
             bodies: string[];
             /**
@@ -7676,52 +7767,6 @@ export interface components {
             key: string;
         };
         /**
-         * TakenAsOne
-         * @description Several bodies taken as one, their surfaces as they are.
-         */
-        TakenAsOne: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            step: "taken-as-one";
-            /** Wholes */
-            wholes: (components["schemas"]["TakenIn"] | components["schemas"]["AsKept"] | components["schemas"]["Remedied"] | components["schemas"]["Shell"] | components["schemas"]["Joined"] | components["schemas"]["TakenAsOne"] | components["schemas"]["Shaped"])[];
-        };
-        /**
-         * TakenIn
-         * @description Read from a source: the body of that number among those found in it, counted from 0.
-         *
-         *     ``beside`` are the files, by name, that an assembly has parts in, by their hashes.
-         */
-        TakenIn: {
-            /**
-             * Beside
-             * @default []
-             */
-            beside: [
-                string,
-                string
-            ][];
-            fineness?: components["schemas"]["Fineness"] | null;
-            /** Name */
-            name: string;
-            /** Number */
-            number: number;
-            /**
-             * Sewn
-             * @default false
-             */
-            sewn: boolean;
-            /** Sha256 */
-            sha256: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            step: "taken-in";
-        };
-        /**
          * TargetView
          * @description A program that releases can be sent to.
          */
@@ -7734,114 +7779,36 @@ export interface components {
             simulated: boolean;
         };
         /**
-         * Thought
-         * @description A place for a cut, as it would be typed.
+         * TaskView
+         * @description A background task: ``share`` runs from 0 to 1.
          */
-        Thought: {
-            /** Typed */
-            typed: string;
-        };
-        /**
-         * Together
-         * @description Two solids: joined, the second cut from the first, what they have in common, or the first split by the
-         *     second: what of it is outside, and what is within.
-         */
-        Together: {
+        TaskView: {
+            error: components["schemas"]["Problem"] | null;
+            /** Id */
+            id: number;
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * Kind
              * @enum {string}
              */
-            by: "solids";
+            kind: "read" | "remake" | "list" | "release" | "send";
+            /** Name */
+            name: string;
             /**
-             * How
-             * @enum {string}
+             * Preview
+             * @description a mesh to draw while the file is still being read
              */
-            how: "join" | "cut" | "common" | "split";
-        };
-        /**
-         * Told
-         * @description A finding with what can be done about it; where that is nothing, its words are the advice.
-         */
-        Told: {
-            /**
-             * Acceptable
-             * @description Whether the user may take it on purpose.
-             */
-            readonly acceptable: boolean;
-            /**
-             * Accepted
-             * @default false
-             */
-            accepted: boolean;
-            /**
-             * Bodies
-             * @default []
-             */
-            bodies: string[];
-            /**
-             * Body
-             * @default
-             */
-            body: string;
-            /** Body Id */
-            body_id?: string | null;
-            /** Code */
-            code: string;
-            /**
-             * Count
-             * @default 1
-             */
-            count: number;
-            /**
-             * Names
-             * @default []
-             */
-            names: string[];
-            /** Other Id */
-            other_id?: string | null;
-            /**
-             * Place Bodies
-             * @default []
-             */
-            place_bodies: string[];
-            /**
-             * Places
-             * @default []
-             */
-            places: [
-                number,
-                number,
-                number
-            ][];
-            /**
-             * Remedy
-             * @default
-             */
-            remedy: string;
+            preview?: string | null;
             /** Says */
             says: string;
+            /** Sha256 */
+            sha256: string;
+            /** Share */
+            share: number;
             /**
-             * Seat
-             * @default
-             */
-            seat: string;
-            /**
-             * Severity
+             * State
              * @enum {string}
              */
-            severity: "stop" | "look" | "note";
-            /**
-             * Sheet
-             * @enum {string}
-             */
-            sheet: "intake" | "truing" | "seating" | "release";
-            /** Source Id */
-            source_id?: string | null;
-            /**
-             * Ways
-             * @default []
-             */
-            ways: components["schemas"]["Doable"][];
+            state: "waiting" | "doing" | "done" | "failed";
         };
         /**
          * TrialAround
@@ -7859,10 +7826,10 @@ export interface components {
             low: string;
         };
         /**
-         * Tried
+         * TriedMove
          * @description How a seat would stand if it were moved so far: what would be the matter, in words with amounts.
          */
-        Tried: {
+        TriedMove: {
             /** Beside */
             beside: string[];
             /** Marks */
@@ -7871,27 +7838,31 @@ export interface components {
             says: string[];
         };
         /**
-         * Truth
-         * @description Everything the readings of one body or kit say about its correction.
+         * TrueOutline
+         * @description A flat outline and its drawings, of true size in mm; ``at_mm`` is None of a silhouette.
          */
-        Truth: {
-            /** Changes */
-            changes: components["schemas"]["Change"][];
-            /** Conflict */
-            conflict: string[];
-            /** Factor */
-            factor: number;
-            /** Id */
-            id: string;
-            /** Lanes */
-            lanes: components["schemas"]["Lane"][];
-            /** Proposals */
-            proposals: components["schemas"]["Proposal"][];
-            /** Window */
-            window: [
-                number,
-                number | null
-            ] | null;
+        TrueOutline: {
+            /** Arcs */
+            arcs: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** At Mm */
+            at_mm: number | null;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** Dxf */
+            dxf: string;
+            /** Holes */
+            holes: number;
+            /** Islands */
+            islands: number;
+            /** Outline Mm */
+            outline_mm: number;
+            /** Svg */
+            svg: string;
         };
         /**
          * Turn
@@ -7968,13 +7939,13 @@ export interface components {
             typed: string;
         };
         /**
-         * Typed
+         * TypedSize
          * @description A size or a factor as it was typed, while it is in force: the proof holds the file to it.
          *
          *     ``axis`` is the one it was typed for; None for a factor of all linked axes. ``bodies`` are those whose
          *     overall size it is; none for a factor.
          */
-        Typed: {
+        TypedSize: {
             /** Axis */
             axis: ("x" | "y" | "z") | null;
             /**
@@ -8005,6 +7976,25 @@ export interface components {
          */
         Unit: "um" | "mm" | "cm" | "m" | "in" | "ft";
         /**
+         * UnitCandidate
+         * @description One unit a file may be in, and what speaks for it.
+         *
+         *     ``score`` is a share: the scores of all candidates add up to 1.
+         */
+        UnitCandidate: {
+            /** Reasons */
+            reasons: string[];
+            /** Score */
+            score: number;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            unit: components["schemas"]["Unit"];
+        };
+        /**
          * UpGuess
          * @description Which axis of a file seems to point up, and why.
          */
@@ -8016,6 +8006,16 @@ export interface components {
              * @enum {string}
              */
             up: "x" | "y" | "z";
+        };
+        /**
+         * UploadLimits
+         * @description What the page must know before a file is sent.
+         */
+        UploadLimits: {
+            /** Endings */
+            endings: string[];
+            /** Upload Bytes */
+            upload_bytes: number;
         };
         /** ValidationError */
         ValidationError: {
@@ -8031,12 +8031,12 @@ export interface components {
             type: string;
         };
         /**
-         * Verified
+         * VerifiedFile
          * @description A file held against the record of a release: every number, and the file's name there.
          */
-        Verified: {
+        VerifiedFile: {
             /** Checks */
-            checks: components["schemas"]["Held"][];
+            checks: components["schemas"]["HeldNumber"][];
             /** Holds */
             holds: boolean;
         };
@@ -8376,7 +8376,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Opened"];
+                    "application/json": components["schemas"]["OpenedJob"];
                 };
             };
             /** @description Validation Error */
@@ -8410,7 +8410,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
             };
             /** @description Validation Error */
@@ -8467,7 +8467,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Act"];
+                "application/json": components["schemas"]["ActRequest"];
             };
         };
         responses: {
@@ -8477,7 +8477,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
             };
             /** @description Validation Error */
@@ -8704,7 +8704,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Thought"];
+                    "application/json": components["schemas"]["ProposedCut"];
                 };
             };
             /** @description Validation Error */
@@ -8739,7 +8739,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Outlined"];
+                    "application/json": components["schemas"]["TrueOutline"];
                 };
             };
             /** @description Validation Error */
@@ -8815,7 +8815,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Thought"];
+                    "application/json": components["schemas"]["ProposedCut"];
                 };
             };
             /** @description Validation Error */
@@ -8884,7 +8884,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Prospect"];
+                    "application/json": components["schemas"]["DivisionPreview"];
                 };
             };
             /** @description Validation Error */
@@ -8950,7 +8950,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Printed"][];
+                    "application/json": components["schemas"]["PrintedReading"][];
                 };
             };
             /** @description Validation Error */
@@ -8978,36 +8978,6 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    stop_api_jobs__key__errands__errand__stop_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-                errand: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9203,7 +9173,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Imported"];
+                    "application/json": components["schemas"]["ImportedReadings"];
                 };
             };
             /** @description Validation Error */
@@ -9261,7 +9231,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Step-Input"];
+                "application/json": components["schemas"]["HistoryStep"];
             };
         };
         responses: {
@@ -9271,7 +9241,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
             };
             /** @description Validation Error */
@@ -9309,7 +9279,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
             };
             /** @description Validation Error */
@@ -9415,7 +9385,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
             };
             /** @description Validation Error */
@@ -9722,7 +9692,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
             };
             /** @description Validation Error */
@@ -9822,7 +9792,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Verified"];
+                    "application/json": components["schemas"]["VerifiedFile"];
                 };
             };
             /** @description Validation Error */
@@ -9886,7 +9856,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Mirrored"][];
+                    "application/json": components["schemas"]["MirrorReport"][];
                 };
             };
             /** @description Validation Error */
@@ -9956,7 +9926,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Tried"];
+                    "application/json": components["schemas"]["TriedMove"];
                 };
             };
             /** @description Validation Error */
@@ -10024,7 +9994,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Opened"];
+                    "application/json": components["schemas"]["OpenedJob"];
                 };
             };
             /** @description Validation Error */
@@ -10062,8 +10032,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_api_jobs__key__tasks__task__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                task: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -10090,7 +10090,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Step-Input"];
+                "application/json": components["schemas"]["HistoryStep"];
             };
         };
         responses: {
@@ -10100,7 +10100,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
             };
             /** @description Validation Error */
@@ -10138,7 +10138,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Answer"];
+                    "application/json": components["schemas"]["JobAnswer"];
                 };
             };
             /** @description Validation Error */
@@ -10198,7 +10198,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Limits"];
+                    "application/json": components["schemas"]["UploadLimits"];
                 };
             };
         };
@@ -10371,7 +10371,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Forget"];
+                "application/json": components["schemas"]["ForgetPattern"];
             };
         };
         responses: {
@@ -10414,7 +10414,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Pressed"];
+                    "application/json": components["schemas"]["CaliperTyping"];
                 };
             };
             /** @description Validation Error */
@@ -10443,7 +10443,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CardNow"];
+                    "application/json": components["schemas"]["CardState"];
                 };
             };
         };
@@ -10467,7 +10467,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CardNow"];
+                    "application/json": components["schemas"]["CardState"];
                 };
             };
             /** @description Validation Error */
@@ -10498,7 +10498,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CardNow"];
+                    "application/json": components["schemas"]["CardState"];
                 };
             };
             /** @description Validation Error */

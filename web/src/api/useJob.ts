@@ -23,7 +23,7 @@ export interface JobHandle {
 }
 
 interface Progress {
-  errand: number;
+  task: number;
   share: number;
   says: string;
 }
@@ -107,13 +107,13 @@ function useFreshness(id: string, busy: RefObject<number>) {
       if (known && now.number > known.number) tellChangedElsewhere();
       cache.setQueryData(key(id), now);
       // A background task that this page waits for is no news either.
-      const awaited = known?.errands.some((one) => one.state === "waiting" || one.state === "doing");
+      const awaited = known?.tasks.some((one) => one.state === "waiting" || one.state === "doing");
       if (known && now.number > known.number && known.job.bodies.length > 0 && !awaited) tellElsewhere(now);
     };
     // How far a task is comes by itself; the job is not asked for again.
-    const progressed = ({ errand, share, says }: Progress) =>
+    const progressed = ({ task, share, says }: Progress) =>
       cache.setQueryData<JobView>(key(id), (known) =>
-        known && { ...known, errands: known.errands.map((one) => (one.id === errand && one.state !== "done" ? { ...one, state: "doing", share, says } : one)) },
+        known && { ...known, tasks: known.tasks.map((one) => (one.id === task && one.state !== "done" ? { ...one, state: "doing", share, says } : one)) },
       );
     // A hidden page does not listen: browsers allow few connections to one server. Shown again, it refreshes.
     const watch = () => {

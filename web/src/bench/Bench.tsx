@@ -1,6 +1,6 @@
 import { Canvas } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode } from "react";
-import type { BodySurvey, Body, MachineNow, Vec3 } from "../api/types";
+import type { BodySurvey, Body, MachineInForce, Vec3 } from "../api/types";
 import { Press } from "../blocks/Press";
 import css from "./Bench.module.css";
 import { apply, placed, type BenchMesh } from "./mesh";
@@ -32,7 +32,7 @@ export interface Shown {
 
 interface Props {
   shown: Shown[];
-  machine: MachineNow;
+  machine: MachineInForce;
   mode: Mode;
   margins: Margins;
   /** By how much the factor is dragged just now; null when it is not. */
@@ -203,13 +203,13 @@ export function Bench(props: Props) {
 }
 
 /** The machine's volume with the middle of its plate under the middle of a box. */
-function aroundOf(machine: MachineNow, { low, high }: Box): Envelope {
+function aroundOf(machine: MachineInForce, { low, high }: Box): Envelope {
   const [x, y] = machine.room as Vec3;
   return volumeAt(machine, [(low[0] + high[0] - x) / 2, (low[1] + high[1] - y) / 2, low[2]]);
 }
 
 /** The machine's volume with its front left corner at a place. */
-function volumeAt(machine: MachineNow, corner: Vec3): Envelope {
+function volumeAt(machine: MachineInForce, corner: Vec3): Envelope {
   const high = corner.map((v, i) => v + machine.room[i]!) as Vec3;
   return { low: corner, high, round: machine.shape === "round", free: machine.free.map(([x, y]) => [corner[0] + x!, corner[1] + y!]) };
 }

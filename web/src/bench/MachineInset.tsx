@@ -1,4 +1,4 @@
-import type { MachineNow, Vec3 } from "../api/types";
+import type { MachineInForce, Vec3 } from "../api/types";
 import css from "./Bench.module.css";
 import type { Point2 } from "./view";
 
@@ -9,7 +9,7 @@ const HEIGHT = 90;
  * The body's box inside the machine's, small and to one scale: from the first sheet on one sees whether
  * it goes in. What stands out of the volume is hatched.
  */
-export function MachineInset({ machine, size, within }: { machine: MachineNow; size: Vec3; within: boolean }) {
+export function MachineInset({ machine, size, within }: { machine: MachineInForce; size: Vec3; within: boolean }) {
   const volume = machine.room as Vec3;
   const round = machine.shape === "round";
   const reach = [...boxAt(volume, volume), ...boxAt(size, volume)].map(oblique);

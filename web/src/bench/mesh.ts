@@ -17,7 +17,7 @@ export interface BenchMesh {
 const HEAD = 40;
 const MAGIC = 0x31425441; // "ATB1", little-endian
 
-/** Read the layout written by aimtrue.core.mesh.stored.bench_bytes. */
+/** Read the layout written by aimtrue.core.mesh.serialization.bench_bytes. */
 export function parseBench(data: ArrayBuffer): BenchMesh {
   const head = new DataView(data);
   if (data.byteLength < HEAD || head.getUint32(0, true) !== MAGIC) throw new Error("the mesh for drawing is damaged");

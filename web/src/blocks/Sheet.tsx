@@ -2,7 +2,7 @@ import { useState, type ReactNode } from "react";
 import { Link } from "wouter";
 import { api } from "../api/client";
 import { tell, type JobHandle } from "../api/useJob";
-import type { Finding, SheetName, UserAction, Vec3 } from "../api/types";
+import type { ShownFinding, SheetName, UserAction, Vec3 } from "../api/types";
 import type { Mark } from "../bench/Bench";
 import { Press } from "./Press";
 import css from "./Sheet.module.css";
@@ -44,7 +44,7 @@ export function UnitFirst({ job, doing }: { job: string; doing: string }) {
 
 interface FindingsProps {
   here: SheetName;
-  findings: Finding[];
+  findings: ShownFinding[];
   /** Fly to the first of these places, and mark all of them. */
   show?: (places: Mark[]) => void;
   handle: JobHandle;
@@ -55,7 +55,7 @@ export function Findings({ handle, here, findings, show }: FindingsProps) {
   const job = handle.view.id;
   const [flown, fly] = useState<{ key: string; at: number } | null>(null);
   if (!findings.length) return null;
-  const next = (finding: Finding) => {
+  const next = (finding: ShownFinding) => {
     const key = keyOf(finding), places = marksOf(finding);
     const at = flown?.key === key ? (flown.at + 1) % places.length : 0;
     fly({ key, at });
@@ -98,9 +98,9 @@ export function Findings({ handle, here, findings, show }: FindingsProps) {
 }
 
 /** The buttons beside a finding: what the core says can be done about it. */
-function WaysOf({ handle, finding }: { handle: JobHandle; finding: Finding }) {
+function WaysOf({ handle, finding }: { handle: JobHandle; finding: ShownFinding }) {
   if (!finding.ways?.length) return null;
-  const go = ({ action, work }: NonNullable<Finding["ways"]>[number]) => (action ? handle.act(action) : handle.change((on) => api.work(handle.view.id, on, work!)));
+  const go = ({ action, work }: NonNullable<ShownFinding["ways"]>[number]) => (action ? handle.act(action) : handle.change((on) => api.work(handle.view.id, on, work!)));
   return (
     <span className={css.ways}>
       {finding.ways.map((way) =>
@@ -133,17 +133,17 @@ function Reasoned({ way, say }: { way: { says: string; asks?: string }; say: (re
   return <TypedField value="" label={sentence(way.asks!)} placeholder={way.asks} words width={150} startTyping commit={(typed) => (typed.trim() ? say(typed) : Promise.resolve())} done={() => ask(false)} />;
 }
 
-const keyOf = (finding: Finding) => [finding.code, finding.body_id, finding.source_id, finding.accepted, ...(finding.bodies ?? []).slice(0, 2), finding.says].join();
+const keyOf = (finding: ShownFinding) => [finding.code, finding.body_id, finding.source_id, finding.accepted, ...(finding.bodies ?? []).slice(0, 2), finding.says].join();
 
 /** The bodies a finding concerns, where its words do not say. */
-function whose(finding: Finding): string {
+function whose(finding: ShownFinding): string {
   const names = finding.names?.length ? finding.names : finding.body ? [finding.body] : [];
   const told = names.filter((name) => !finding.says.includes(name));
   if (!told.length) return "";
   return `${told.slice(0, 3).join(", ")}${told.length > 3 ? ` and ${told.length - 3} more` : ""}; `;
 }
 
-function marksOf(finding: Finding): Mark[] {
+function marksOf(finding: ShownFinding): Mark[] {
   return (finding.places as Vec3[]).map((point, i) => ({ body: finding.place_bodies?.[i] ?? finding.body_id ?? null, source: finding.source_id ?? null, point }));
 }
 

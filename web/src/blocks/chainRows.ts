@@ -1,4 +1,4 @@
-import type { Axis, Chain } from "../api/types";
+import type { Axis, SizeChain } from "../api/types";
 
 /** One axis of the size chain. */
 export interface ChainRow {
@@ -15,7 +15,7 @@ export interface ChainRow {
 const AXES: Axis[] = ["x", "y", "z"];
 
 /** The size chain, which travels by columns, by rows. */
-export function chainRows(chain: Chain): ChainRow[] {
+export function chainRows(chain: SizeChain): ChainRow[] {
   return AXES.map((axis, i) => ({
     axis,
     number: chain.number[i]!,

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type DragEvent } from "react";
 import { Link } from "wouter";
 import { tell, tellNotTaken, useJob, type JobHandle } from "../api/useJob";
-import type { Body, BodySurvey, Decided, JobView, MachineNow, SeatNow, SheetName, Vec3 } from "../api/types";
+import type { Body, BodySurvey, DecisionsInForce, JobView, MachineInForce, SeatState, SheetName, Vec3 } from "../api/types";
 import { Bench, type Ground, type Shown } from "../bench/Bench";
 import benchCss from "../bench/Bench.module.css";
 import { fillsOf, paler } from "../bench/colours";
@@ -264,14 +264,14 @@ function useSize() {
 }
 
 /** The machine of a plate as the bench draws it. */
-function machineOf({ plate }: Seating): MachineNow {
+function machineOf({ plate }: Seating): MachineInForce {
   const volume = plate.machine.volume!;
   const room = volume.shape === "round" ? [volume.diameter, volume.diameter, volume.height] : volume.size!;
   return { name: plate.machine.name!, shape: volume.shape!, room: room as Vec3, free: plate.keeps_free ? (plate.corners as [number, number][]) : [], bead_mm: plate.machine.process!.bead! };
 }
 
 /** The size of the chosen seat as it stands, drawn in the bench. */
-function SeatSize({ ground, seat }: { ground: Ground; seat: SeatNow }) {
+function SeatSize({ ground, seat }: { ground: Ground; seat: SeatState }) {
   const { low, high } = seat.room!;
   const numerals = Object.fromEntries((["x", "y", "z"] as const).map((axis, i) => [axis, { text: mm(high[i]! - low[i]!), label: axis, prefix: axis.toUpperCase() }]));
   return <OverallDimensions ground={{ ...ground, box: { low: low as Vec3, high: high as Vec3 } }} numerals={numerals} />;
@@ -297,12 +297,12 @@ function movedWith(view: JobView, { decided }: Subject): string[] {
 }
 
 /** By how much each axis goes with a dragged factor: a held one stays. */
-function dragged({ correction }: Decided, ratio: number): number[] {
+function dragged({ correction }: DecisionsInForce, ratio: number): number[] {
   return (correction.held ?? [false, false, false]).map((held) => (held ? 1 : ratio));
 }
 
 /** A body drawn as it would be with its factor dragged; nothing is asked of the server meanwhile. */
-function scaled(decided: Decided, facts: BodySurvey, ratio: number): BodySurvey {
+function scaled(decided: DecisionsInForce, facts: BodySurvey, ratio: number): BodySurvey {
   const along = dragged(decided, ratio);
   const rows = facts.placement.true.map((row, i) => row.map((value) => value * along[i]!)) as typeof facts.placement.true;
   const shift = facts.placement.true_shift.map((value, i) => value * along[i]!) as Vec3;

@@ -8,33 +8,33 @@ import css from "./JobPage.module.css";
 
 /** Shown while a file is read, or when it could not be: the reason, what to do, and the file back. */
 export function ReadingFile({ view }: { view: JobView }) {
-  const errand = view.errands.find((one) => one.kind === "read");
-  const reading = errand && errand.state !== "failed";
+  const task = view.tasks.find((one) => one.kind === "read");
+  const reading = task && task.state !== "failed";
   return (
     <>
       {reading && (
         <div className={css.right}>
-          <Preview name={errand.preview ?? null} />
+          <Preview name={task.preview ?? null} />
         </div>
       )}
       <div className={reading ? css.beside : css.reading}>
         <div className={css.card}>
-          {!errand && <h2>No file yet</h2>}
-          {errand && errand.state !== "failed" && (
+          {!task && <h2>No file yet</h2>}
+          {task && task.state !== "failed" && (
             <>
-              <h2>Reading {errand.name}</h2>
-              <Working errand={errand} />
+              <h2>Reading {task.name}</h2>
+              <Working task={task} />
             </>
           )}
-          {errand?.state === "failed" && errand.error && (
+          {task?.state === "failed" && task.error && (
             <div role="alert">
-              <h2 className="stop">{errand.name} cannot be read</h2>
-              <p>{sentence(errand.error.says)}</p>
-              {errand.error.where && <p className="soft">Where: {errand.error.where}.</p>}
-              {errand.error.remedy && <p className="soft">What to do: {errand.error.remedy}.</p>}
+              <h2 className="stop">{task.name} cannot be read</h2>
+              <p>{sentence(task.error.says)}</p>
+              {task.error.where && <p className="soft">Where: {task.error.where}.</p>}
+              {task.error.remedy && <p className="soft">What to do: {task.error.remedy}.</p>}
               <div className={css.actions}>
                 <FilePicker into={view.id} label="Give another file" />
-                <a className="link" href={`/api/jobs/${view.id}/originals/${errand.sha256}`} download={errand.name}>
+                <a className="link" href={`/api/jobs/${view.id}/originals/${task.sha256}`} download={task.name}>
                   The file as it came
                 </a>
                 <Link href="/" className="link">

@@ -1,4 +1,4 @@
-import type { Body, BodySurvey, Decided, JobView, KitSurvey } from "../api/types";
+import type { Body, BodySurvey, DecisionsInForce, JobView, KitSurvey } from "../api/types";
 
 /** What the sheets and the title block are about: one body, or a kit as a whole. */
 export interface Subject {
@@ -10,7 +10,7 @@ export interface Subject {
   bodies: Body[];
   facts: BodySurvey | KitSurvey;
   /** What is in force: correction, shrinkage and seat. */
-  decided: Decided;
+  decided: DecisionsInForce;
 }
 
 /** The subject of a selection; null when it is several bodies that have no common size. */

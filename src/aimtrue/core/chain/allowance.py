@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from aimtrue.core.chain.kept import with_kept_bores
+from aimtrue.core.chain.kept_bores import with_kept_bores
 from aimtrue.core.chain.sizes import bounds_of, true_bounds, true_sizes
 from aimtrue.core.chain.transforms import true_linear, true_points
 from aimtrue.core.mesh.mesh import Floats

@@ -13,7 +13,7 @@ import numpy as np
 from aimtrue.core.chain.transforms import turn_up
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Correction, Typed
+from aimtrue.core.model.decisions import Correction, TypedSize
 from aimtrue.core.model.job import AXES, Axis, Job, Vec3
 from aimtrue.core.model.source import Up
 from aimtrue.core.model.vectors import as_vec3
@@ -157,5 +157,5 @@ def checked(now: Correction, factors: list[float], set_by: str) -> Correction:
 
 def as_typed(made: Correction, axis: Axis | None, text: str, bodies: tuple[Body, ...] = ()) -> Correction:
     """Note what was typed with the correction that was made of it; for a size, of which bodies."""
-    one = Typed(axis=axis, text=" ".join(text.split()), bodies=tuple(body.id for body in bodies))
+    one = TypedSize(axis=axis, text=" ".join(text.split()), bodies=tuple(body.id for body in bodies))
     return made.model_copy(update={"typed": (*(old for old in made.typed if old.axis != axis), one)})

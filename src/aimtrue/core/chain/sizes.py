@@ -7,10 +7,10 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from aimtrue.core.chain.transforms import along_matrix, drawn_points, turn_up
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Correction, Stretched
+from aimtrue.core.model.decisions import Correction, StretchedBounds
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.memo import Memo
@@ -197,7 +197,7 @@ def base_bounds(job: Job, body: Body) -> Floats:
     return np.asarray((np.array([kept.low, kept.high]) + home) * unit)
 
 
-def restretched(job: Job, body: Body, shelf: Shelf) -> Body:
+def restretched(job: Job, body: Body, shelf: GeometryStore) -> Body:
     """Return a body whose bounds under its stretch are those of its present mesh.
 
     Args:
@@ -211,5 +211,5 @@ def restretched(job: Job, body: Body, shelf: Shelf) -> Body:
         return body
     points = shelf.mesh(body.geometry).vertices @ (along_matrix(along) @ turn_up(source.up)).T
     low, high = as_vec3(points.min(axis=0)), as_vec3(points.max(axis=0))
-    made = Stretched(along=along, up=source.up, geometry=body.geometry, low=low, high=high)
+    made = StretchedBounds(along=along, up=source.up, geometry=body.geometry, low=low, high=high)
     return body.model_copy(update={"stretched": made})

@@ -18,10 +18,10 @@ from typing import Final
 
 import numpy as np
 
-from aimtrue.core.chain.kept import with_kept_bores
+from aimtrue.core.chain.kept_bores import with_kept_bores
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Along
+from aimtrue.core.model.decisions import DirectionalStretch
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.source import Up
@@ -38,7 +38,7 @@ def turn_up(up: Up) -> Floats:
     return _TURN_UP[up]
 
 
-def along_matrix(along: Along | None) -> Floats:
+def along_matrix(along: DirectionalStretch | None) -> Floats:
     """Return (3, 3): a stretch in one direction, in the axes of the job; I + (k - 1) d dᵀ."""
     if along is None:
         return np.eye(3)

@@ -12,7 +12,7 @@ from aimtrue.core.model.division import Division
 from aimtrue.core.model.job import Kit
 
 
-class PutShaped(ActionValue):
+class PutDivision(ActionValue):
     """Bodies were made of others.
 
     ``follows`` tells, per new body, whose place and decisions it takes over when a division was made again or
@@ -40,7 +40,7 @@ class PutAll(ActionValue):
     """Several bodies were cut by the same planes."""
 
     do: Literal["put-all"] = "put-all"
-    each: tuple[PutShaped, ...]
+    each: tuple[PutDivision, ...]
 
     def brings(self) -> tuple[str, ...]:
         """Return the bodies that it makes anew."""
@@ -52,7 +52,7 @@ class PutAll(ActionValue):
         return f"divide {many} bodies by the same planes" if many > 1 else self.each[0].words()
 
 
-class ShapedAgain(PutShaped):
+class RedoneDivision(PutDivision):
     """What was stale was made again by the system; an undo goes back to before what made it stale."""
 
     finds: ClassVar[bool] = True
@@ -95,5 +95,5 @@ class TakePrinted(ActionValue):
 
 DivisionAction = Undivide | SetPrinted | TakePrinted
 """What the interface may send."""
-MadeAction = PutShaped | PutAll | ShapedAgain
+MadeAction = PutDivision | PutAll | RedoneDivision
 """What the system itself puts into a job."""

@@ -10,7 +10,7 @@ from itertools import permutations
 import numpy as np
 import shapely
 
-from aimtrue.core.division.planes import across, evenly
+from aimtrue.core.division.cutting.planes import across, evenly
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.machine import Machine
@@ -23,7 +23,7 @@ _MOST_PIECES = 2000
 
 
 @dataclass(frozen=True)
-class Fit:
+class MachineFit:
     """What a machine asks of a body.
 
     Attributes:
@@ -71,7 +71,7 @@ def over_turned(machine: Machine, points: Floats) -> Vec3:
     return min(ways, key=max)
 
 
-def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False, longer: float = 0.0) -> Fit:
+def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False, longer: float = 0.0) -> MachineFit:
     """Return how many pieces of a body fit a machine, cut evenly.
 
     Raises:
@@ -100,7 +100,7 @@ def fit_into(machine: Machine, bounds: Floats, *, turned: bool = False, longer: 
         for i, axis in enumerate(AXES)
         for plane in evenly(axis, float(bounds[0][i]), float(bounds[1][i]), counts[i])
     )
-    return Fit((room[0], room[1], room[2]), (counts[0], counts[1], counts[2]), planes)
+    return MachineFit((room[0], room[1], room[2]), (counts[0], counts[1], counts[2]), planes)
 
 
 def _room_for_pieces(size: Floats, room: Sequence[float], longer: float) -> tuple[float, ...]:
@@ -116,7 +116,7 @@ def _counts(size: Floats, room: Sequence[float]) -> list[int]:
     return [max(1, math.ceil((size[i] - _SLACK_MM) / room[i])) for i in range(3)]
 
 
-def at_seams(fit: Fit, bounds: Floats, seams: Mapping[Axis, Sequence[float]]) -> tuple[Plane, ...]:
+def at_seams(fit: MachineFit, bounds: Floats, seams: Mapping[Axis, Sequence[float]]) -> tuple[Plane, ...]:
     """Return the planes of a fit moved to seams, where that leaves every piece small enough.
 
     Args:

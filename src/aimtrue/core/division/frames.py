@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.chain.allowance import cleared
-from aimtrue.core.chain.kept import with_kept_bores
+from aimtrue.core.chain.kept_bores import with_kept_bores
 from aimtrue.core.chain.transforms import true_linear
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body

@@ -7,25 +7,26 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from aimtrue.core.division.actions import PutShaped, ShapedAgain
-from aimtrue.core.division.asking import Answer, answered, planes_of
+from aimtrue.core.division.actions import PutDivision, RedoneDivision
+from aimtrue.core.division.cutting.pieces import Piece
+from aimtrue.core.division.cutting.planes import as_typed, those_that_meet
+from aimtrue.core.division.cutting.steps import Tell
 from aimtrue.core.division.frames import frame_of, in_mm, in_numbers, moved_with
-from aimtrue.core.division.pieces import Piece
 from aimtrue.core.division.pins import dowel
-from aimtrue.core.division.planes import as_typed, those_that_meet
-from aimtrue.core.division.shaped import Tell
-from aimtrue.core.division.work import Shape, ShapeAgain
+from aimtrue.core.division.requests import DivisionDraft, answered, planes_of
+from aimtrue.core.division.tasks import DivideTask, RedoDivisionTask
 from aimtrue.core.errors import Refused
-from aimtrue.core.formats.contents import Part
+from aimtrue.core.formats.contents import FileObject
 from aimtrue.core.intake.bodies.separate import count_voids
 from aimtrue.core.intake.successors import picked_again
-from aimtrue.core.intake.take_in import Found, body_of, kept
+from aimtrue.core.intake.take_in import FoundBody, body_of, kept
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body, recipe_of
-from aimtrue.core.model.decisions import Picked
+from aimtrue.core.model.decisions import PickedFace
 from aimtrue.core.model.division import (
     AskAbove,
+    AskCombination,
     Asked,
     AskFaces,
     AskHollow,
@@ -33,12 +34,11 @@ from aimtrue.core.model.division import (
     AskPieces,
     AskPins,
     AskSlice,
-    AskTogether,
     Division,
 )
 from aimtrue.core.model.job import Job, Kit
-from aimtrue.core.model.recipe import Shaped
-from aimtrue.core.model.shaping import DowelOf, Frame, InPieces
+from aimtrue.core.model.recipe import DivisionRecipe
+from aimtrue.core.model.shaping import DowelMaking, Frame, PieceCut
 from aimtrue.core.model.vectors import as_vec3
 
 _SECOND_COLOUR = "#8A6A2F"
@@ -47,15 +47,17 @@ _SPLIT = {"height": ("above", "below"), "outline": ("inside", "rest"), "faces": 
 
 
 @dataclass(frozen=True, eq=False)
-class Shapings:
+class DivisionResult:
     """What is to be done to the job, the blobs that this names, and what it came to."""
 
-    action: PutShaped
+    action: PutDivision
     blobs: dict[str, bytes]
-    answer: Answer
+    answer: DivisionDraft
 
 
-def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell) -> Shapings:
+def shape(
+    key: str, job: Job, work: DivideTask | RedoDivisionTask, shelf: GeometryStore, tell: Tell
+) -> DivisionResult:
     """Make bodies of others.
 
     Args:
@@ -70,7 +72,7 @@ def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell
         Unsettled: a unit is open, so nothing is in mm.
     """
     old: Division | None = None
-    if isinstance(work, ShapeAgain):
+    if isinstance(work, RedoDivisionTask):
         old = job.division(work.division)
         wholes, asked = [job.body(one) for one in old.wholes], old.asked
     else:
@@ -79,7 +81,7 @@ def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell
         refuse_unfit(job, work)
     frames = tuple(frame_of(job, whole) for whole in wholes)
     meshes = [in_mm(frame, shelf.mesh(whole.geometry)) for frame, whole in zip(frames, wholes, strict=True)]
-    if isinstance(work, ShapeAgain) and old is not None:
+    if isinstance(work, RedoDivisionTask) and old is not None:
         asked = _moved_with(asked, old.frames[0], frames[0])
     if isinstance(asked, AskFaces):
         asked = _picked_on(asked, wholes[0], shelf)
@@ -88,7 +90,7 @@ def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell
     division = _division(old.id if old else f"v{key}", job, asked, answer, wholes, frames)
     come, blobs, dowels = _bodies(key, division, answer, wholes, frames)
     gone = tuple(body for body in job.bodies if old is not None and body.division == old.id)
-    kind = ShapedAgain if isinstance(work, ShapeAgain) else PutShaped
+    kind = RedoneDivision if isinstance(work, RedoDivisionTask) else PutDivision
     action = kind(
         division=division.model_copy(update={"made": tuple(body.id for body in come)}),
         come=come,
@@ -100,7 +102,7 @@ def shape(key: str, job: Job, work: Shape | ShapeAgain, shelf: Shelf, tell: Tell
     if action.kit is not None:
         mine = tuple(body.model_copy(update={"kit": action.kit.id}) for body in action.come)
         action = action.model_copy(update={"come": mine})
-    return Shapings(action, blobs, answer)
+    return DivisionResult(action, blobs, answer)
 
 
 def _moved_with(asked: Asked, before: Frame, after: Frame) -> Asked:
@@ -117,7 +119,7 @@ def _moved_with(asked: Asked, before: Frame, after: Frame) -> Asked:
     return asked
 
 
-def _picked_on(asked: AskFaces, whole: Body, shelf: Shelf) -> AskFaces:
+def _picked_on(asked: AskFaces, whole: Body, shelf: GeometryStore) -> AskFaces:
     """The picks on the geometry that a whole has now, with their places; found again where it is other."""
     mesh = shelf.mesh(whole.geometry)
     if asked.geometry not in ("", whole.geometry):
@@ -131,12 +133,13 @@ def _picked_on(asked: AskFaces, whole: Body, shelf: Shelf) -> AskFaces:
             raise Refused("face-unknown", f"{whole.name} has no such face", remedy="pick it again")
         faces = [one.face for one in asked.picks]
         picks = tuple(
-            Picked(face=face, point=as_vec3(mesh.vertices[mesh.faces[face]].mean(axis=0))) for face in faces
+            PickedFace(face=face, point=as_vec3(mesh.vertices[mesh.faces[face]].mean(axis=0)))
+            for face in faces
         )
     return asked.model_copy(update={"picks": picks, "geometry": whole.geometry})
 
 
-def shape_all(key: str, job: Job, work: Shape, shelf: Shelf, tell: Tell) -> list[Shapings]:
+def shape_all(key: str, job: Job, work: DivideTask, shelf: GeometryStore, tell: Tell) -> list[DivisionResult]:
     """Cut several bodies by the same planes, each into pieces of its own; what no plane meets stays whole.
 
     Args:
@@ -164,7 +167,7 @@ def shape_all(key: str, job: Job, work: Shape, shelf: Shelf, tell: Tell) -> list
         if not mine:
             continue
         asked = work.asked.model_copy(update={"planes": tuple(map(as_typed, mine)), "fit": None})
-        done.append(shape(f"{key}{number}", job, Shape(bodies=(body.id,), asked=asked), shelf, _quietly))
+        done.append(shape(f"{key}{number}", job, DivideTask(bodies=(body.id,), asked=asked), shelf, _quietly))
     if not done:
         raise Refused("plane-misses", "none of the planes meets any of these bodies", remedy="move one")
     return done
@@ -174,12 +177,12 @@ def _quietly(share: float, says: str) -> None:
     """Tell nothing: how far all of them are is told."""
 
 
-def refuse_unfit(job: Job, work: Shape) -> None:
+def refuse_unfit(job: Job, work: DivideTask) -> None:
     """Refuse work on too few or too many bodies, on one that is divided already, or in an open unit."""
     wholes = [job.body(key) for key in work.bodies]
     for whole in wholes:
         job.settled_unit(whole)
-    needed = 2 if isinstance(work.asked, AskTogether) else 1
+    needed = 2 if isinstance(work.asked, AskCombination) else 1
     if isinstance(work.asked, AskPieces) and not work.instead:
         needed = len(wholes)
     if len({whole.id for whole in wholes}) != needed:
@@ -196,7 +199,7 @@ def refuse_unfit(job: Job, work: Shape) -> None:
 
 
 def _division(
-    key: str, job: Job, asked: Asked, answer: Answer, wholes: list[Body], frames: tuple[Frame, ...]
+    key: str, job: Job, asked: Asked, answer: DivisionDraft, wholes: list[Body], frames: tuple[Frame, ...]
 ) -> Division:
     return Division(
         id=key,
@@ -221,11 +224,11 @@ def _division(
 def _is_split(asked: Asked) -> bool:
     """Whether one body becomes two that belong on each other, as two colours do."""
     return isinstance(asked, AskAbove | AskInside | AskFaces) or (
-        isinstance(asked, AskTogether) and asked.how == "split"
+        isinstance(asked, AskCombination) and asked.how == "split"
     )
 
 
-def _says(asked: Asked, answer: Answer, wholes: list[Body]) -> str:
+def _says(asked: Asked, answer: DivisionDraft, wholes: list[Body]) -> str:
     name = wholes[0].name
     match asked:
         case AskPieces():
@@ -236,7 +239,7 @@ def _says(asked: Asked, answer: Answer, wholes: list[Body]) -> str:
             return f"split {name} in two"
         case AskHollow():
             return f"hollow {name}"
-        case AskTogether():
+        case AskCombination():
             words = {
                 "join": "join {} and {}",
                 "cut": "cut {1} from {0}",
@@ -247,23 +250,23 @@ def _says(asked: Asked, answer: Answer, wholes: list[Body]) -> str:
 
 
 def _bodies(
-    key: str, division: Division, answer: Answer, wholes: list[Body], frames: tuple[Frame, ...]
+    key: str, division: Division, answer: DivisionDraft, wholes: list[Body], frames: tuple[Frame, ...]
 ) -> tuple[tuple[Body, ...], dict[str, bytes], dict[str, int]]:
     come: list[Body] = []
     blobs: dict[str, bytes] = {}
     recipes = tuple(map(recipe_of, wholes))
     for number, piece in enumerate(answer.pieces):
-        recipe = Shaped(wholes=recipes, frames=frames, shaping=answer.shaping, number=number)
+        recipe = DivisionRecipe(wholes=recipes, frames=frames, shaping=answer.shaping, number=number)
         name, colour = _name(division, piece, number, wholes), _colour(division, number, wholes[0])
         body, named = _body(f"{key}-{number + 1}", piece, name, colour, wholes[0], frames[0], recipe)
         come.append(body.model_copy(update={"division": division.id}))
         blobs |= named
-    pins = answer.shaping.pins if isinstance(answer.shaping, InPieces) else None
+    pins = answer.shaping.pins if isinstance(answer.shaping, PieceCut) else None
     if pins is None or pins.kind != "dowel" or not pins.places:
         return tuple(come), blobs, {}
     # Of its places none is needed to make one, so that it stays the same while they move.
-    bare = DowelOf(pins=pins.model_copy(update={"places": ()}))
-    recipe = Shaped(wholes=(), frames=frames[:1], shaping=bare, number=0)
+    bare = DowelMaking(pins=pins.model_copy(update={"places": ()}))
+    recipe = DivisionRecipe(wholes=(), frames=frames[:1], shaping=bare, number=0)
     loose = Piece(dowel(pins), ())
     named_so = f"{wholes[0].name} dowel"
     body, named = _body(f"{key}-d", loose, named_so, wholes[0].colour, wholes[0], frames[0], recipe)
@@ -272,11 +275,11 @@ def _bodies(
 
 
 def _body(
-    key: str, piece: Piece, name: str, colour: str | None, whole: Body, frame: Frame, recipe: Shaped
+    key: str, piece: Piece, name: str, colour: str | None, whole: Body, frame: Frame, recipe: DivisionRecipe
 ) -> tuple[Body, dict[str, bytes]]:
     mesh = in_numbers(frame, piece.mesh)
-    part = Part(name, mesh, colour=colour, material=whole.material)
-    body = body_of(key, whole.source, Found(name, mesh, count_voids(mesh), False, part))
+    part = FileObject(name, mesh, colour=colour, material=whole.material)
+    body = body_of(key, whole.source, FoundBody(name, mesh, count_voids(mesh), False, part))
     # What is decided is the whole's; the clearance and the bores that it keeps are in the geometry.
     own = {
         "recipe": recipe,
@@ -300,7 +303,7 @@ def _name(division: Division, piece: Piece, number: int, wholes: list[Body]) -> 
             return f"{name} {_SPLIT[asked.by][number]}"
         case AskHollow():
             return f"{name} hollow"
-        case AskTogether():
+        case AskCombination():
             words = {
                 "join": ("{} with {}",),
                 "cut": ("{} without {}",),
@@ -313,7 +316,7 @@ def _name(division: Division, piece: Piece, number: int, wholes: list[Body]) -> 
 def _colour(division: Division, number: int, whole: Body) -> str | None:
     asked, first = division.asked, 0
     split = isinstance(asked, AskAbove | AskInside | AskFaces)
-    if isinstance(asked, AskTogether) and asked.how == "split":
+    if isinstance(asked, AskCombination) and asked.how == "split":
         split, first = True, 1
     return _SECOND_COLOUR if split and number == first and whole.colour != _SECOND_COLOUR else whole.colour
 
@@ -342,7 +345,7 @@ def _follows(
 
 
 def _is_dowel(body: Body) -> bool:
-    return isinstance(body.recipe, Shaped) and isinstance(body.recipe.shaping, DowelOf)
+    return isinstance(body.recipe, DivisionRecipe) and isinstance(body.recipe.shaping, DowelMaking)
 
 
 def _kit(key: str, whole: Body) -> Kit | None:

@@ -11,11 +11,11 @@ from aimtrue.core.chain.allowance import grown
 from aimtrue.core.chain.transforms import true_points
 from aimtrue.core.division.actions import SetPrinted, TakePrinted
 from aimtrue.core.errors import Refused
-from aimtrue.core.gauges.again import found_again
-from aimtrue.core.gauges.make import Shape
+from aimtrue.core.gauges.construction import GaugedMesh
 from aimtrue.core.gauges.measure import factors_of, form_of, length_of
-from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.model.action import Doing
+from aimtrue.core.gauges.successor_gauges import found_again
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.action import Handlers
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Division
 from aimtrue.core.model.job import Job
@@ -33,7 +33,7 @@ _NEAR_MM = 1e-6
 
 
 @dataclass(frozen=True)
-class Printed:
+class PrintedReading:
     """What a reading on a trial comes to: as it is released, and how far what was measured is from what it
     was printed of.
     """
@@ -48,7 +48,7 @@ class Printed:
     axes: tuple[Axis, ...]
 
 
-def carried(job: Job, division: Division, trial: Body, shelf: Shelf) -> tuple[Reading, ...]:
+def carried(job: Job, division: Division, trial: Body, shelf: GeometryStore) -> tuple[Reading, ...]:
     """Return the readings of a whole that lie in a trial, as readings of that; they drive nothing.
 
     Args:
@@ -63,7 +63,7 @@ def carried(job: Job, division: Division, trial: Body, shelf: Shelf) -> tuple[Re
     mine = [one for one in job.readings if one.body == whole.id and _lies_in(job, one, whole, slice_)]
     if not mine:
         return ()
-    shape, found = Shape.fetched(trial, shelf), []
+    shape, found = GaugedMesh.fetched(trial, shelf), []
     for one in mine:
         again = found_again(one, trial, shape, None, None)
         if not again.lost:
@@ -79,7 +79,7 @@ def _lies_in(job: Job, reading: Reading, whole: Body, slice_: Slice) -> bool:
     return bool(slice_.low - _NEAR_MM <= along.min() and along.max() <= slice_.high + _NEAR_MM)
 
 
-def printed(job: Job, division: Division) -> tuple[Printed, ...]:
+def printed(job: Job, division: Division) -> tuple[PrintedReading, ...]:
     """Return what the readings on a trial come to.
 
     Raises:
@@ -89,7 +89,7 @@ def printed(job: Job, division: Division) -> tuple[Printed, ...]:
     return tuple(_printed(job, one) for one in job.readings if one.of and one.body in made)
 
 
-def _printed(job: Job, reading: Reading) -> Printed:
+def _printed(job: Job, reading: Reading) -> PrintedReading:
     now = tuple(_released(job, reading))
     axes = tuple(dict.fromkeys(axis for axis, _ in now))
     released, measured = now[0][1] if now else length_of(job, reading), reading.printed_mm
@@ -98,7 +98,9 @@ def _printed(job: Job, reading: Reading) -> Printed:
         if measured is None
         else measured - (reading.printed_of[0][1] if reading.printed_of else released)
     )
-    return Printed(reading.id, reading.of, reading.name, released, reading.printed, measured, off, axes)
+    return PrintedReading(
+        reading.id, reading.of, reading.name, released, reading.printed, measured, off, axes
+    )
 
 
 def _released(job: Job, reading: Reading) -> Iterator[tuple[Axis, float]]:
@@ -134,7 +136,7 @@ def pairs_of(job: Job, division: Division) -> tuple[Pair, ...]:
     return tuple(pairs)
 
 
-def set_printed(job: Job, action: SetPrinted, shelf: Shelf) -> Job:
+def set_printed(job: Job, action: SetPrinted, shelf: GeometryStore) -> Job:
     """Keep what a reading measures on the printed trial."""
     reading = job.reading(action.reading)
     if not reading.of:
@@ -154,7 +156,7 @@ def set_printed(job: Job, action: SetPrinted, shelf: Shelf) -> Job:
     return job.with_reading(reading.model_copy(update=update))
 
 
-def take_printed(job: Job, action: TakePrinted, shelf: Shelf) -> Job:
+def take_printed(job: Job, action: TakePrinted, shelf: GeometryStore) -> Job:
     """What fits as it was printed becomes the length that the reading of the whole is to have."""
     reading = job.reading(action.reading)
     if not reading.of or reading.printed_mm is None:
@@ -165,4 +167,4 @@ def take_printed(job: Job, action: TakePrinted, shelf: Shelf) -> Job:
     return set_reading(job, SetReading(reading=reading.of, typed=typed, sure=False), shelf)
 
 
-DOING: Doing = {SetPrinted: set_printed, TakePrinted: take_printed}
+DOING: Handlers = {SetPrinted: set_printed, TakePrinted: take_printed}

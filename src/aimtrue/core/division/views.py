@@ -9,12 +9,8 @@ import manifold3d
 import numpy as np
 
 from aimtrue.core.chain.transforms import true_points
-from aimtrue.core.division.asking import longer_by, plain, planes_of, with_pins
-from aimtrue.core.division.fitting import fit_into, over_in, over_turned
-from aimtrue.core.division.frames import frame_of, in_mm
-from aimtrue.core.division.pieces import MANY, MOST, Cell, Piece, cut_by, place_of
-from aimtrue.core.division.pins import have_room, standing_out
-from aimtrue.core.division.planes import (
+from aimtrue.core.division.cutting.pieces import MANY, MOST, Cell, Piece, cut_by, place_of
+from aimtrue.core.division.cutting.planes import (
     as_typed,
     axis_of,
     letter_of,
@@ -22,14 +18,18 @@ from aimtrue.core.division.planes import (
     refuse_missing,
     sides_said,
 )
-from aimtrue.core.division.seams import Curve, Seam, seams_of
-from aimtrue.core.division.shaped import volumes_off
-from aimtrue.core.division.solids import basis_of, closed_solid
+from aimtrue.core.division.cutting.seams import Curve, Seam, seams_of
+from aimtrue.core.division.cutting.solids import basis_of, closed_solid
+from aimtrue.core.division.cutting.steps import volumes_off
+from aimtrue.core.division.fitting import fit_into, over_in, over_turned
+from aimtrue.core.division.frames import frame_of, in_mm
+from aimtrue.core.division.pins import have_room, standing_out
+from aimtrue.core.division.requests import longer_by, plain, planes_of, with_pins
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.anchors import point_of
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.sections import rings_at
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.mesh.solids import solid_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import AskInside, AskPieces
@@ -37,7 +37,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.readings import Anchor
-from aimtrue.core.model.shaping import Inside, Pins, Plane, Side
+from aimtrue.core.model.shaping import OutlineSplit, Pins, Plane, PlaneSide
 from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
@@ -102,7 +102,7 @@ class PieceShown:
 
 
 @dataclass(frozen=True)
-class Prospect:
+class DivisionPreview:
     """What a division would come to: ``counts`` are the pieces per axis that the machine asks for.
 
     ``turned_counts`` are those of the quarter turn that asks for fewest. ``without`` says which faces have no
@@ -123,7 +123,7 @@ class Prospect:
 
 
 @dataclass(frozen=True)
-class Thought:
+class ProposedCut:
     """A place for a cut, as it would be typed."""
 
     typed: str
@@ -154,7 +154,7 @@ _WHOLES: Memo[tuple[Mesh, manifold3d.Manifold | None]] = Memo(4)
 _SEAMS: Memo[tuple[tuple[Seam, ...], Curve]] = Memo(48)
 
 
-def _whole(job: Job, body: Body, shelf: Shelf) -> tuple[Mesh, manifold3d.Manifold | None]:
+def _whole(job: Job, body: Body, shelf: GeometryStore) -> tuple[Mesh, manifold3d.Manifold | None]:
     """A body in mm, and as a solid, if it is closed."""
 
     def made() -> tuple[Mesh, manifold3d.Manifold | None]:
@@ -164,14 +164,14 @@ def _whole(job: Job, body: Body, shelf: Shelf) -> tuple[Mesh, manifold3d.Manifol
     return _WHOLES.get(job.in_force(body), (), made)
 
 
-def _seams(job: Job, body: Body, axis: Axis, shelf: Shelf) -> tuple[tuple[Seam, ...], Curve]:
+def _seams(job: Job, body: Body, axis: Axis, shelf: GeometryStore) -> tuple[tuple[Seam, ...], Curve]:
     mesh, solid = _whole(job, body, shelf)
     if solid is None:
         closed_solid(mesh, body.name)
     return _SEAMS.get(job.in_force(body), (axis,), lambda: seams_of(mesh, axis))
 
 
-def seams_along(job: Job, key: str, axis: Axis, shelf: Shelf) -> SeamsShown:
+def seams_along(job: Job, key: str, axis: Axis, shelf: GeometryStore) -> SeamsShown:
     """Return seams of a body and the curve of its section along an axis.
 
     Raises:
@@ -184,7 +184,7 @@ def seams_along(job: Job, key: str, axis: Axis, shelf: Shelf) -> SeamsShown:
     return SeamsShown(axis, low, high, tuple(curve.at.tolist()), tuple(curve.areas.tolist()), found)
 
 
-def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shelf) -> Prospect:
+def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: GeometryStore) -> DivisionPreview:
     """Return what a division would come to; nothing is made.
 
     Args:
@@ -215,7 +215,7 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
     shown = _pieces_shown(pieces, planes, pins, machine, asked)
     volume = float(mesh.volume() if solid is None else solid.volume())
     summed = shown and solid is not None
-    return Prospect(
+    return DivisionPreview(
         low=as_vec3(bounds[0]),
         high=as_vec3(bounds[1]),
         room_mm=fit.room_mm,
@@ -230,7 +230,7 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Shel
     )
 
 
-def pieces_drawn(job: Job, key: str, asked: AskPieces, shelf: Shelf) -> list[Mesh]:
+def pieces_drawn(job: Job, key: str, asked: AskPieces, shelf: GeometryStore) -> list[Mesh]:
     """Return the pieces that would come of planes, in mm, for drawing; without their pins.
 
     Raises:
@@ -245,7 +245,9 @@ def pieces_drawn(job: Job, key: str, asked: AskPieces, shelf: Shelf) -> list[Mes
     return [one.mesh for one in cut_by(mesh, planes, most=most, gaping=solid is None)] if planes else []
 
 
-def placed_outline(job: Job, key: str, asked: AskInside, shelf: Shelf) -> tuple[tuple[Vec3, ...], ...]:
+def placed_outline(
+    job: Job, key: str, asked: AskInside, shelf: GeometryStore
+) -> tuple[tuple[Vec3, ...], ...]:
     """Return the outlines of a drawing where they would split a body, at its top along their axis, in mm.
 
     Raises:
@@ -254,7 +256,7 @@ def placed_outline(job: Job, key: str, asked: AskInside, shelf: Shelf) -> tuple[
     """
     mesh, _ = _whole(job, job.body(key), shelf)
     shaping = plain(asked, mesh)
-    assert isinstance(shaping, Inside)
+    assert isinstance(shaping, OutlineSplit)
     axis = AXES.index(asked.axis)
     rows, top = basis_of(np.eye(3)[axis]), float(mesh.bounds()[1, axis])
     return tuple(_in_space(np.asarray(ring), top, rows) for ring in shaping.rings)
@@ -308,7 +310,7 @@ def _piece(number: int, piece: Piece, pegs: Floats, machine: Machine, asked: Ask
     )
 
 
-def plane_on(job: Job, key: str, face: int, shelf: Shelf) -> Thought:
+def plane_on(job: Job, key: str, face: int, shelf: GeometryStore) -> ProposedCut:
     """Return the plane that a flat face of a body lies in; of any other triangle its own.
 
     Raises:
@@ -321,10 +323,10 @@ def plane_on(job: Job, key: str, face: int, shelf: Shelf) -> Thought:
         raise Refused("face-unknown", f"there is no triangle {face} on {body.name}", remedy="pick it again")
     feature = shelf.features(body).at(face)
     corners = feature.corners[:3] if feature is not None and feature.flat else mesh.faces[face]
-    return Thought(as_typed(plane_through(mesh.vertices[list(corners)])))
+    return ProposedCut(as_typed(plane_through(mesh.vertices[list(corners)])))
 
 
-def plane_by(job: Job, key: str, places: Sequence[Anchor], shelf: Shelf) -> Thought:
+def plane_by(job: Job, key: str, places: Sequence[Anchor], shelf: GeometryStore) -> ProposedCut:
     """Return the plane through three picked places of a body.
 
     Raises:
@@ -334,7 +336,7 @@ def plane_by(job: Job, key: str, places: Sequence[Anchor], shelf: Shelf) -> Thou
     if len(places) != 3:
         raise Refused("plane", f"{len(places)} places make no plane", remedy="pick three")
     mesh, _ = _whole(job, job.body(key), shelf)
-    return Thought(
+    return ProposedCut(
         as_typed(plane_through(np.array([point_of(one, mesh.vertices, mesh.faces) for one in places])))
     )
 
@@ -365,7 +367,7 @@ def _plane(
     number: int,
     planes: tuple[Plane, ...],
     cells: list[Cell],
-    shelf: Shelf,
+    shelf: GeometryStore,
 ) -> PlaneShown:
     plane = planes[number]
     rows = basis_of(np.asarray(plane.normal))
@@ -390,7 +392,7 @@ def _plane(
 
 
 def _section(
-    job: Job, body: Body, plane: Plane, planes: tuple[Plane, ...], rows: Floats, shelf: Shelf
+    job: Job, body: Body, plane: Plane, planes: tuple[Plane, ...], rows: Floats, shelf: GeometryStore
 ) -> manifold3d.CrossSection:
     """What a plane cuts, in its own axes; of an open body what closes of that."""
     mesh, solid = _whole(job, body, shelf)
@@ -407,7 +409,7 @@ def _section(
 def _limits(before: tuple[Plane, ...], cells: list[Cell]) -> Iterator[LimitShown]:
     """What planes leave that come before one, each by the sides that it is on."""
     for cell in dict.fromkeys(cell[: len(before)] for cell in cells):
-        sides = [Side(plane=i, above=above) for i, above in enumerate(cell) if above is not None]
+        sides = [PlaneSide(plane=i, above=above) for i, above in enumerate(cell) if above is not None]
         if sides:
             yield LimitShown(sides_said(sides), place_of(cell, before))
 

@@ -6,12 +6,12 @@ import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_linear, allowed_points
 from aimtrue.core.chain.transforms import base_points, drawn_points, true_points
-from aimtrue.core.drawing.sheet import Dimension, Plate, three_views
-from aimtrue.core.drawing.views import FRONT, TOP, View, Viewed, strokes
+from aimtrue.core.drawing.sheet import Dimension, TitleBlock, three_views
+from aimtrue.core.drawing.views import FRONT, TOP, PreparedView, ViewDirection, strokes
 from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.gauges.measure import ends_of, lengths_of
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh, merged
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value, Vec3
 from aimtrue.core.model.lengths import written
@@ -19,7 +19,7 @@ from aimtrue.core.model.materials import mass_g, strand_m
 from aimtrue.core.model.vectors import as_vec3
 
 
-class State(Value):
+class ComparedState(Value):
     """One state of a body or kit. ``strand_m`` is the strand it takes when solid; None for resin."""
 
     name: str
@@ -33,11 +33,11 @@ class State(Value):
 class Comparison(Value):
     """The states side by side, and their outlines from the front and from above, drawn over each other."""
 
-    states: tuple[State, ...]
+    states: tuple[ComparedState, ...]
     outlines: str
 
 
-def compare(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> Comparison:
+def compare(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> Comparison:
     """Hold a body or kit as in the file against itself corrected and allowed.
 
     Args:
@@ -56,12 +56,12 @@ def compare(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> Comparison:
     return Comparison(states=tuple(states), outlines=_outlines(job, bodies, meshes))
 
 
-def _state(job: Job, name: str, bodies: tuple[Body, ...], meshes: list[Mesh]) -> State:
+def _state(job: Job, name: str, bodies: tuple[Body, ...], meshes: list[Mesh]) -> ComparedState:
     ends = np.concatenate([mesh.bounds() for mesh in meshes])
     made_of = [job.material_of(body) for body in bodies]
     volumes = [abs(mesh.volume()) for mesh in meshes]
     strands = [strand_m(volume, one) for volume, one in zip(volumes, made_of, strict=True)]
-    return State(
+    return ComparedState(
         name=name,
         size_mm=as_vec3(ends.max(axis=0) - ends.min(axis=0)),
         volume_mm3=sum(volumes),
@@ -78,7 +78,7 @@ def _outlines(job: Job, bodies: tuple[Body, ...], meshes: list[Mesh]) -> str:
     eye still does, because these views look along the axes of the factors.
     """
     drawn = [
-        Viewed(Mesh(drawn_points(job, body, mesh.vertices), mesh.faces).knowing(topology=mesh.topology))
+        PreparedView(Mesh(drawn_points(job, body, mesh.vertices), mesh.faces).knowing(topology=mesh.topology))
         for body, mesh in zip(bodies, meshes, strict=True)
     ]
     stretched = any(job.correction_of(body).along for body in bodies)
@@ -86,7 +86,9 @@ def _outlines(job: Job, bodies: tuple[Body, ...], meshes: list[Mesh]) -> str:
         drawn
         if not stretched
         else [
-            Viewed(Mesh(base_points(job, body, mesh.vertices), mesh.faces).knowing(topology=mesh.topology))
+            PreparedView(
+                Mesh(base_points(job, body, mesh.vertices), mesh.faces).knowing(topology=mesh.topology)
+            )
             for body, mesh in zip(bodies, meshes, strict=True)
         ]
     )
@@ -120,7 +122,11 @@ _STROKES = {
 
 
 def _three(
-    job: Job, bodies: tuple[Body, ...], drawn: list[Viewed], viewed: list[Viewed], view: View
+    job: Job,
+    bodies: tuple[Body, ...],
+    drawn: list[PreparedView],
+    viewed: list[PreparedView],
+    view: ViewDirection,
 ) -> dict[str, Floats]:
     flat: dict[str, list[Floats]] = {"file": [], "corrected": [], "released": []}
     for body, before, one in zip(bodies, drawn, viewed, strict=True):
@@ -136,7 +142,7 @@ def _three(
     return {name: np.concatenate(some) for name, some in flat.items()}
 
 
-def _allowance(job: Job, body: Body, view: View) -> tuple[Floats, Floats]:
+def _allowance(job: Job, body: Body, view: ViewDirection) -> tuple[Floats, Floats]:
     if not job.allowed(body):
         return np.zeros(2), np.ones(2)
     factors, shift = allowed_linear(job, body)
@@ -153,13 +159,13 @@ def _stroked(name: str, lines: Floats, scale: float, top: float) -> str:
     return f'<path d="{path}" fill="none" {_STROKES[name]} data-state="{name}"/>'
 
 
-def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: Shelf, name: str) -> str:
+def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore, name: str) -> str:
     """Return the three-view drawing of a body or kit, corrected, with its readings, as SVG."""
     meshes = _corrected(job, bodies, shelf)
     volume = sum(abs(mesh.volume()) for mesh in meshes)
     factors = job.correction_of(bodies[0]).factors
     alike = len({round(factor, 9) for factor in factors}) == 1
-    plate = Plate(
+    plate = TitleBlock(
         (
             ("job", job.name[:34]),
             ("body" if len(bodies) == 1 else f"kit of {len(bodies)}", name[:34]),
@@ -174,12 +180,12 @@ def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: Shelf, name: str) -> s
     return three_views(merged(meshes), _readings(job, bodies), plate)
 
 
-def drawn_of(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> tuple[Mesh, list[Dimension]]:
+def drawn_of(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> tuple[Mesh, list[Dimension]]:
     """Return bodies in mm, corrected, as one mesh, with their readings as dimensions."""
     return merged(_corrected(job, bodies, shelf)), _readings(job, bodies)
 
 
-def _corrected(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[Mesh]:
+def _corrected(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> list[Mesh]:
     meshes = []
     for body in bodies:
         mesh = shelf.mesh(body.geometry)

@@ -27,7 +27,7 @@ INKS: dict[Ink, str] = {
 
 
 @dataclass(frozen=True, eq=False)
-class Lines:
+class PenLines:
     """Runs of (n, 2) points, drawn with a pen of some width; ``dashes`` are lengths of line and gap in turn.
 
     Those that are ``filled`` are closed areas; one within another is a hole.
@@ -43,7 +43,7 @@ class Lines:
 
 
 @dataclass(frozen=True)
-class Words:
+class TextMark:
     """Text at a place of its base line; numerals are of even width."""
 
     x: float
@@ -57,7 +57,7 @@ class Words:
 
 
 @dataclass(frozen=True)
-class Circle:
+class CircleMark:
     """A circle, not filled."""
 
     x: float
@@ -66,20 +66,20 @@ class Circle:
     width: float
 
 
-Mark: TypeAlias = Lines | Words | Circle
+Mark: TypeAlias = PenLines | TextMark | CircleMark
 
 
-def line(*points: tuple[float, float], width: float = 0.25, ink: Ink = "ink") -> Lines:
+def line(*points: tuple[float, float], width: float = 0.25, ink: Ink = "ink") -> PenLines:
     """Return one run through some points."""
-    return Lines((np.array(points),), width, ink)
+    return PenLines((np.array(points),), width, ink)
 
 
 def box(
     x: float, y: float, wide: float, high: float, *, width: float = 0.25, filled: Ink | None = None
-) -> Lines:
+) -> PenLines:
     """Return a rectangle; one without a pen has a width of 0."""
     ends = np.array([[x, y], [x + wide, y], [x + wide, y + high], [x, y + high]])
-    return Lines((ends,), width, closed=True, filled=filled)
+    return PenLines((ends,), width, closed=True, filled=filled)
 
 
 def as_svg(marks: Iterable[Mark], wide: float, high: float) -> str:
@@ -98,7 +98,7 @@ _STYLE = (
 
 
 def _svg(mark: Mark) -> str:
-    if isinstance(mark, Words):
+    if isinstance(mark, TextMark):
         anchor = f' text-anchor="{mark.anchor}"' if mark.anchor != "start" else ""
         kind = ' class="n"' if mark.numeral else ""
         weight = ' font-weight="600"' if mark.bold else ""
@@ -106,7 +106,7 @@ def _svg(mark: Mark) -> str:
             f'<text{kind}{weight} x="{mark.x:.2f}" y="{mark.y:.2f}"{anchor} font-size="{mark.size:g}" '
             f'fill="{INKS[mark.ink]}">{escape(mark.text)}</text>'
         )
-    if isinstance(mark, Circle):
+    if isinstance(mark, CircleMark):
         at = f'cx="{mark.x:.2f}" cy="{mark.y:.2f}" r="{mark.radius:g}"'
         return f'<circle {at} fill="none" stroke="{INKS["ink"]}" stroke-width="{mark.width:g}"/>'
     path = "".join(_path(run) + ("Z" if mark.closed else "") for run in mark.runs)

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from aimtrue.core.drawing import paper
-from aimtrue.core.drawing.paper import Circle, Ink, Lines, Mark, Words, as_svg
-from aimtrue.core.drawing.views import FRONT, LEFT, TOP, View, Viewed, strokes
+from aimtrue.core.drawing.paper import CircleMark, Ink, Mark, PenLines, TextMark, as_svg
+from aimtrue.core.drawing.views import FRONT, LEFT, TOP, PreparedView, ViewDirection, strokes
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.lengths import written
 
@@ -36,13 +36,13 @@ class Dimension:
 
 
 @dataclass(frozen=True)
-class Plate:
+class TitleBlock:
     """What the corner block of the sheet says: rows of label and words."""
 
     rows: tuple[tuple[str, str], ...]
 
 
-def three_views(mesh: Mesh, dimensions: Sequence[Dimension], plate: Plate) -> str:
+def three_views(mesh: Mesh, dimensions: Sequence[Dimension], plate: TitleBlock) -> str:
     """Draw a mesh in mm as an A4 sheet.
 
     Args:
@@ -70,14 +70,14 @@ class Area:
 
 def views_of(mesh: Mesh, dimensions: Sequence[Dimension], area: Area) -> list[Mark]:
     """Draw a mesh in mm in three views within a part of a sheet, with its sizes and readings."""
-    viewed = Viewed(mesh)
+    viewed = PreparedView(mesh)
     low, high = mesh.bounds()
     size, middle = high - low, (low + high) / 2
     scale = _scale_for(size, area.wide, area.high)
     places = _places(size, scale, area)
     marks: list[Mark] = [_view(viewed, view, at, scale, middle) for view, at in places.items()]
     marks += _overall(size, scale, places)
-    chosen: dict[View, int] = {}
+    chosen: dict[ViewDirection, int] = {}
     for number, one in enumerate(dimensions, 1):
         marks += _dimension(one, number, places, scale, middle, size, chosen)
     return marks
@@ -107,7 +107,7 @@ def _between(wide: float) -> float:
     return 30.0 if wide >= _ROOMY else 20.0
 
 
-def _places(size: Floats, scale: float, area: Area) -> dict[View, tuple[float, float]]:
+def _places(size: Floats, scale: float, area: Area) -> dict[ViewDirection, tuple[float, float]]:
     """Where the middle of each view is on the sheet."""
     x, y, z = size * scale
     between = _between(area.wide)
@@ -121,21 +121,25 @@ def _places(size: Floats, scale: float, area: Area) -> dict[View, tuple[float, f
     }
 
 
-def _on_sheet(view: View, at: tuple[float, float], scale: float, middle: Floats, flat: Floats) -> Floats:
+def _on_sheet(
+    view: ViewDirection, at: tuple[float, float], scale: float, middle: Floats, flat: Floats
+) -> Floats:
     centre = view.flat(middle)
     return np.asarray((flat - centre) * [scale, -scale] + at)
 
 
-def _view(viewed: Viewed, view: View, at: tuple[float, float], scale: float, middle: Floats) -> Mark:
+def _view(
+    viewed: PreparedView, view: ViewDirection, at: tuple[float, float], scale: float, middle: Floats
+) -> Mark:
     lines = _on_sheet(view, at, scale, middle, viewed.lines(view))
-    return Lines(tuple(strokes(lines, 0.06)), 0.35, name=view.name)
+    return PenLines(tuple(strokes(lines, 0.06)), 0.35, name=view.name)
 
 
 def _frame() -> Mark:
     return paper.box(_MARGIN, _MARGIN, _WIDE - 2 * _MARGIN, _HIGH - 2 * _MARGIN, width=0.5)
 
 
-def _corner(plate: Plate, scale: float) -> list[Mark]:
+def _corner(plate: TitleBlock, scale: float) -> list[Mark]:
     """The corner block: a ruled row of fields along the foot of the sheet, and the mark of the projection."""
     rows = (*plate.rows, ("scale", _scale_words(scale)))
     top = _HIGH - _MARGIN - 14
@@ -144,8 +148,8 @@ def _corner(plate: Plate, scale: float) -> list[Mark]:
     marks: list[Mark] = [paper.line((_MARGIN, top), (_WIDE - _MARGIN, top), width=0.35)]
     x = _MARGIN
     for (label, words), weight in zip(rows, weights, strict=True):
-        marks.append(Words(x + 2, top + 4.4, label, 2.5, "soft"))
-        marks.append(Words(x + 2, top + 10, words))
+        marks.append(TextMark(x + 2, top + 4.4, label, 2.5, "soft"))
+        marks.append(TextMark(x + 2, top + 10, words))
         x += room * weight / sum(weights)
         marks.append(paper.line((x, top), (x, top + 14)))
     return [*marks, *first_angle(_WIDE - _MARGIN - 8, top + 7)]
@@ -154,10 +158,10 @@ def _corner(plate: Plate, scale: float) -> list[Mark]:
 def first_angle(x: float, y: float) -> list[Mark]:
     """The mark of the projection: in first angle the cone stands left of the rings it shows from its left."""
     cone = np.array([[x - 14, y - 1.8], [x - 7, y - 3.6], [x - 7, y + 3.6], [x - 14, y + 1.8]])
-    return [Circle(x, y, 3.6, 0.25), Circle(x, y, 1.8, 0.25), Lines((cone,), 0.25, closed=True)]
+    return [CircleMark(x, y, 3.6, 0.25), CircleMark(x, y, 1.8, 0.25), PenLines((cone,), 0.25, closed=True)]
 
 
-def _overall(size: Floats, scale: float, places: dict[View, tuple[float, float]]) -> list[Mark]:
+def _overall(size: Floats, scale: float, places: dict[ViewDirection, tuple[float, float]]) -> list[Mark]:
     x, y, z = (size * scale / 2).tolist()
     (fx, fy), (tx, ty), (lx, ly) = places[FRONT], places[TOP], places[LEFT]
     return [
@@ -188,21 +192,21 @@ def dimension_line(
     if run < 2 * half + 4:  # no room in the line: beyond it
         mx, my = mx + ux * (half + 2 if abs(ux) > 0.5 else 3.5), my + uy * 3.5
     return [
-        Lines(tuple(runs), 0.18, ink),
-        Lines(ticks, 0.4, ink),
+        PenLines(tuple(runs), 0.18, ink),
+        PenLines(ticks, 0.4, ink),
         paper.box(mx - half, my - 2, 2 * half, 4, width=0, filled="paper"),
-        Words(mx, my + 1.15, text, ink=ink, anchor="middle", numeral=True),
+        TextMark(mx, my + 1.15, text, ink=ink, anchor="middle", numeral=True),
     ]
 
 
 def _dimension(
     one: Dimension,
     number: int,
-    places: dict[View, tuple[float, float]],
+    places: dict[ViewDirection, tuple[float, float]],
     scale: float,
     middle: Floats,
     size: Floats,
-    chosen: dict[View, int],
+    chosen: dict[ViewDirection, int],
 ) -> list[Mark]:
     """Draw a reading where it is least foreshortened, outside the body, above or to the right."""
     ends = np.array([one.a, one.b])

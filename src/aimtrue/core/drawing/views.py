@@ -27,7 +27,7 @@ _FINE = 1 / 400
 
 
 @dataclass(frozen=True, eq=False)
-class View:
+class ViewDirection:
     """A way to look: what is to the right, what is up, and where the eye is; rows of axes of the job."""
 
     name: str
@@ -44,13 +44,13 @@ class View:
         return np.stack([points @ np.asarray(self.right), points @ np.asarray(self.up)], axis=-1)
 
 
-FRONT = View("front", (1, 0, 0), (0, 0, 1))
-TOP = View("top", (1, 0, 0), (0, 1, 0))
-LEFT = View("from the left", (0, -1, 0), (0, 0, 1))
+FRONT = ViewDirection("front", (1, 0, 0), (0, 0, 1))
+TOP = ViewDirection("top", (1, 0, 0), (0, 1, 0))
+LEFT = ViewDirection("from the left", (0, -1, 0), (0, 0, 1))
 VIEWS = (FRONT, TOP, LEFT)
 
 
-class Viewed:
+class PreparedView:
     """A mesh made ready to be looked at from several sides.
 
     Args:
@@ -83,12 +83,12 @@ class Viewed:
         _ = self.mesh.crosses
         self._occluder = reduced(self.mesh) if self._coarse else self.mesh
 
-    def outline(self, view: View) -> Floats:
+    def outline(self, view: ViewDirection) -> Floats:
         """Return (k, 2, 2): all edges where the surface turns away from the eye, hidden or not."""
         edges = self.mesh.topology.ends[self._paired[self._turning(view)]]
         return np.asarray(view.flat(self.mesh.vertices[edges]))
 
-    def lines(self, view: View) -> Floats:
+    def lines(self, view: ViewDirection) -> Floats:
         """Return (k, 2, 2): the pieces of outline and sharp edges that can be seen."""
         facing = self._normals @ view.toward.astype(np.float32)
         a, b = self._sides.T
@@ -103,12 +103,12 @@ class Viewed:
         out = np.divide(out, size, out=np.zeros_like(out), where=size > 0)
         return self._seen(self.mesh.vertices[edges], out, view)
 
-    def _turning(self, view: View) -> NDArray[np.bool_]:
+    def _turning(self, view: ViewDirection) -> NDArray[np.bool_]:
         facing = self._normals @ view.toward.astype(np.float32)
         a, b = self._sides.T
         return np.asarray((facing[a] > _EDGE_ON) != (facing[b] > _EDGE_ON))
 
-    def _seen(self, edges: Floats, out: Floats, view: View) -> Floats:
+    def _seen(self, edges: Floats, out: Floats, view: ViewDirection) -> Floats:
         """Cut edges into pieces and keep those from which a ray reaches the eye."""
         flat = view.flat(edges)
         length = np.linalg.norm(flat[:, 1] - flat[:, 0], axis=1)
@@ -132,7 +132,7 @@ class Viewed:
         last = np.append(first[1:] - 1, len(pieces) - 1)
         return np.stack([pieces[first, 0], pieces[last, 1]], axis=1)
 
-    def _hidden(self, points: Floats, out: Floats, view: View) -> NDArray[np.bool_]:
+    def _hidden(self, points: Floats, out: Floats, view: ViewDirection) -> NDArray[np.bool_]:
         # Lifted off by more than single precision, or a reduced surface, is away from the true one.
         lift = 4e-4 * view.toward if not self._coarse else _AWAY * (view.toward + out)
         origins = ((points - self._middle) / self._size + lift).astype(np.float32)

@@ -13,8 +13,8 @@ from pathlib import PurePosixPath
 
 from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats import archives, obj, ply, stl, threemf
-from aimtrue.core.formats.archives import Packed
-from aimtrue.core.formats.contents import Contents, Limits
+from aimtrue.core.formats.archives import ArchivedFile
+from aimtrue.core.formats.contents import FileObjects, UnpackingLimits
 from aimtrue.core.model.facets import Fineness
 from aimtrue.core.model.text import plain
 
@@ -51,7 +51,7 @@ def refuse_unreadable_ending(name: str) -> None:
     )
 
 
-def unpacked(name: str, data: bytes, limits: Limits | None = None) -> list[Packed]:
+def unpacked(name: str, data: bytes, limits: UnpackingLimits | None = None) -> list[ArchivedFile]:
     """Return the model files that a file holds: itself, or what an archive packs.
 
     Raises:
@@ -61,8 +61,8 @@ def unpacked(name: str, data: bytes, limits: Limits | None = None) -> list[Packe
     if not data:
         raise UnreadableFile("file-empty", "the file is empty (0 bytes)", remedy="export it again")
     if ending_of(name) not in archives.ENDINGS:
-        return [Packed(name, data)]
-    found = archives.unpack(name, data, limits or Limits(), MODEL_ENDINGS)
+        return [ArchivedFile(name, data)]
+    found = archives.unpack(name, data, limits or UnpackingLimits(), MODEL_ENDINGS)
     for packed in found:
         if ending_of(packed.name) in archives.ENDINGS:
             raise UnreadableFile(
@@ -78,12 +78,12 @@ def unpacked(name: str, data: bytes, limits: Limits | None = None) -> list[Packe
 def read_model(
     name: str,
     data: bytes,
-    limits: Limits | None = None,
+    limits: UnpackingLimits | None = None,
     fineness: Fineness | None = None,
     *,
     sew: bool = False,
     beside: Mapping[str, bytes] | None = None,
-) -> Contents:
+) -> FileObjects:
     """Read one model file.
 
     Args:
@@ -121,7 +121,7 @@ def _damaged(name: str, error: Exception) -> UnreadableFile:
     return UnreadableFile("file-damaged", says, remedy="export it again; the original is kept")
 
 
-def _with_plain_names(contents: Contents) -> Contents:
+def _with_plain_names(contents: FileObjects) -> FileObjects:
     parts = tuple(
         replace(part, name=plain(part.name, _LONGEST_NAME), material=plain(part.material, _LONGEST_NAME))
         for part in contents.parts
@@ -132,12 +132,12 @@ def _with_plain_names(contents: Contents) -> Contents:
 def _read(
     name: str,
     data: bytes,
-    limits: Limits | None,
+    limits: UnpackingLimits | None,
     fineness: Fineness | None,
     *,
     sew: bool,
     beside: Mapping[str, bytes] | None,
-) -> Contents:
+) -> FileObjects:
     match ending_of(name):
         case ".stl":
             return stl.read(data)
@@ -146,7 +146,7 @@ def _read(
         case ".ply":
             return ply.read(data)
         case ".3mf":
-            return threemf.read(data, limits or Limits())
+            return threemf.read(data, limits or UnpackingLimits())
         case ending if ending in CAD_ENDINGS:
             from aimtrue.core.formats import cad  # the kernel is slow to load: only when it is needed
 

@@ -13,21 +13,21 @@ from dataclasses import dataclass
 from pathlib import PurePosixPath
 
 from aimtrue.core.errors import AimTrueError, UnreadableFile
-from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.contents import UnpackingLimits
 
 ENDINGS = (".gz", ".zip")
 MOST_MEMBERS = 1000
 
 
 @dataclass(frozen=True, eq=False)
-class Packed:
+class ArchivedFile:
     """One model file out of an archive."""
 
     name: str
     data: bytes
 
 
-def unpack(name: str, data: bytes, limits: Limits, readable: tuple[str, ...]) -> list[Packed]:
+def unpack(name: str, data: bytes, limits: UnpackingLimits, readable: tuple[str, ...]) -> list[ArchivedFile]:
     """Return the model files of an archive, in its order.
 
     Args:
@@ -42,7 +42,7 @@ def unpack(name: str, data: bytes, limits: Limits, readable: tuple[str, ...]) ->
     """
     try:
         if name.lower().endswith(".gz"):
-            return [Packed(name[:-3], _gunzipped(data, limits))]
+            return [ArchivedFile(name[:-3], _gunzipped(data, limits))]
         return _unzipped(data, limits, readable)
     except (AimTrueError, MemoryError):
         raise
@@ -56,12 +56,14 @@ def unpack(name: str, data: bytes, limits: Limits, readable: tuple[str, ...]) ->
         ) from None
 
 
-def _gunzipped(data: bytes, limits: Limits) -> bytes:
+def _gunzipped(data: bytes, limits: UnpackingLimits) -> bytes:
     with gzip.GzipFile(fileobj=io.BytesIO(data)) as stream:
         return b"".join(_bounded(stream, len(data), limits))
 
 
-def _bounded(stream: gzip.GzipFile | zipfile.ZipExtFile, packed: int, limits: Limits) -> Iterator[bytes]:
+def _bounded(
+    stream: gzip.GzipFile | zipfile.ZipExtFile, packed: int, limits: UnpackingLimits
+) -> Iterator[bytes]:
     total = 0
     while chunk := stream.read(1 << 20):
         total += len(chunk)
@@ -74,7 +76,7 @@ def _bounded(stream: gzip.GzipFile | zipfile.ZipExtFile, packed: int, limits: Li
         yield chunk
 
 
-def _unzipped(data: bytes, limits: Limits, readable: tuple[str, ...]) -> list[Packed]:
+def _unzipped(data: bytes, limits: UnpackingLimits, readable: tuple[str, ...]) -> list[ArchivedFile]:
     with zipfile.ZipFile(io.BytesIO(data)) as package:
         entries = [entry for entry in package.infolist() if entry.filename and not entry.is_dir()]
         if len(entries) > MOST_MEMBERS:
@@ -97,10 +99,10 @@ def _unzipped(data: bytes, limits: Limits, readable: tuple[str, ...]) -> list[Pa
         left, found = limits.unpacked_bytes, []
         for entry in wanted:
             with package.open(entry) as member:
-                share = Limits(unpacked_bytes=left, ratio=limits.ratio)
+                share = UnpackingLimits(unpacked_bytes=left, ratio=limits.ratio)
                 content = b"".join(_bounded(member, max(entry.compress_size, 1), share))  # type: ignore[arg-type]
             left -= len(content)
-            found.append(Packed(entry.filename.replace("\\", "/"), content))
+            found.append(ArchivedFile(entry.filename.replace("\\", "/"), content))
         return found
 
 

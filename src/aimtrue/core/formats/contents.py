@@ -14,7 +14,7 @@ from aimtrue.core.model.lengths import Unit
 
 
 @dataclass(frozen=True)
-class Limits:
+class UnpackingLimits:
     """How much a packed file may hold, so that a small file cannot fill the machine.
 
     Attributes:
@@ -27,7 +27,7 @@ class Limits:
 
 
 @dataclass(frozen=True, eq=False)
-class Part:
+class FileObject:
     """One object of a file, in the numbers of the file.
 
     Attributes:
@@ -49,7 +49,7 @@ class Part:
 
 
 @dataclass(frozen=True, eq=False)
-class Contents:
+class FileObjects:
     """A file as read.
 
     Attributes:
@@ -63,7 +63,7 @@ class Contents:
     """
 
     format: str
-    parts: tuple[Part, ...]
+    parts: tuple[FileObject, ...]
     unit: Unit | None = None
     words: str = ""
     remarks: tuple[Remark, ...] = ()

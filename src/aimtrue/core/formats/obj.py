@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.columns import rows_of_floats, rows_of_whole
 from aimtrue.core.formats.contents import (
-    Contents,
-    Part,
+    FileObject,
+    FileObjects,
     as_text,
     faces_passed_over,
     refuse_bad_numbers,
@@ -51,7 +51,7 @@ class _Text:
     """Faces of under three corners, which bound nothing."""
 
 
-def read(data: bytes) -> Contents:
+def read(data: bytes) -> FileObjects:
     """Read an OBJ file.
 
     Raises:
@@ -78,7 +78,7 @@ def read(data: bytes) -> Contents:
         "{} polygons with more than three corners were cut into triangles",
     )
     remarks += faces_passed_over(told.few)
-    return Contents("obj", tuple(parts), None, " ".join(told.comments)[:400], remarks)
+    return FileObjects("obj", tuple(parts), None, " ".join(told.comments)[:400], remarks)
 
 
 def _as_one(groups: list[_Group]) -> _Group:
@@ -184,7 +184,7 @@ def _odd_vertex(told: _Text) -> UnreadableFile:
     return UnreadableFile("obj-number", "a vertex is not three numbers", remedy="export it again")
 
 
-def _part(group: _Group, vertices: NDArray[np.float64], *, respected: bool) -> Part:
+def _part(group: _Group, vertices: NDArray[np.float64], *, respected: bool) -> FileObject:
     polygons = Polygons(np.array(group.corners, np.int64), np.array(group.counts, np.int64))
     greatest = int(polygons.corners.max())
     if greatest >= len(vertices):
@@ -196,7 +196,7 @@ def _part(group: _Group, vertices: NDArray[np.float64], *, respected: bool) -> P
         )
     faces = triangles_of(polygons, vertices)
     mesh = compacted(vertices, faces)
-    return Part(group.name, _welded(mesh), respected, material=group.material)
+    return FileObject(group.name, _welded(mesh), respected, material=group.material)
 
 
 def _welded(mesh: Mesh) -> Mesh:

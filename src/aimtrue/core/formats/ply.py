@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.contents import (
-    Contents,
-    Part,
+    FileObject,
+    FileObjects,
     faces_passed_over,
     refuse_bad_numbers,
     refuse_no_surface,
@@ -61,7 +61,7 @@ class _Header:
     end: int
 
 
-def read(data: bytes) -> Contents:
+def read(data: bytes) -> FileObjects:
     """Read a PLY file.
 
     Raises:
@@ -87,7 +87,7 @@ def read(data: bytes) -> Contents:
     mesh = weld(mesh.vertices[mesh.faces])
     refuse_no_surface(mesh)
     kind = "ply-ascii" if header.order == "" else "ply-binary"
-    return Contents(kind, (Part("", mesh),), None, header.comments, faces_passed_over(few))
+    return FileObjects(kind, (FileObject("", mesh),), None, header.comments, faces_passed_over(few))
 
 
 def _cut_off(header: _Header) -> UnreadableFile:

@@ -8,13 +8,13 @@ from aimtrue.core.mesh.mesh import Floats
 
 
 @dataclass(frozen=True, eq=False)
-class Run:
+class OutlineRun:
     """From a corner of a section to the next: straight, or round through the middle ``via``; (3,) each."""
 
     start: Floats
     end: Floats
     via: Floats | None = None
 
-    def turned(self) -> Run:
+    def turned(self) -> OutlineRun:
         """Return it the other way round."""
-        return Run(self.end, self.start, self.via)
+        return OutlineRun(self.end, self.start, self.via)

@@ -19,8 +19,8 @@ from numpy.typing import NDArray
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.columns import rows_of_floats
 from aimtrue.core.formats.contents import (
-    Contents,
-    Part,
+    FileObject,
+    FileObjects,
     narrow,
     refuse_bad_numbers,
     refuse_no_surface,
@@ -40,7 +40,7 @@ _PLAIN = (" ", " ")
 _TEXT_BYTES = bytes(range(32, 127)) + b"\t\r\n\f"
 
 
-def read(data: bytes) -> Contents:
+def read(data: bytes) -> FileObjects:
     """Read an STL file of either kind.
 
     Raises:
@@ -129,7 +129,7 @@ def _damaged_binary(data: bytes) -> UnreadableFile:
     )
 
 
-def _read_binary(data: bytes) -> Contents:
+def _read_binary(data: bytes) -> FileObjects:
     words = data[:80].split(b"\0")[0].decode("ascii", "replace").strip()
     if _promised(data) == 0:
         refuse_no_surface(_NOTHING)
@@ -139,7 +139,7 @@ def _read_binary(data: bytes) -> Contents:
         refuse_bad_numbers(corners.reshape(-1, 3), 3, "triangle")
     mesh = joined_zeros(vertices.astype(np.float64), faces.view(np.int32))
     refuse_no_surface(mesh)
-    return Contents("stl-binary", (Part("", mesh),), None, words)
+    return FileObjects("stl-binary", (FileObject("", mesh),), None, words)
 
 
 def _welded(data: bytes) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
@@ -156,7 +156,7 @@ def _welded(data: bytes) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
         os.close(memory)
 
 
-def _read_ascii(data: bytes) -> Contents:
+def _read_ascii(data: bytes) -> FileObjects:
     text = data.lstrip()
     if not text[:5].lower() == b"solid":
         raise UnreadableFile(
@@ -170,7 +170,7 @@ def _read_ascii(data: bytes) -> Contents:
     refuse_bad_numbers(corners.reshape(-1, 3), 3, "triangle")
     words = text.split(b"\n", 1)[0].decode("ascii", "replace").strip()
     remarks = () if ended else (_unended(len(corners)),)
-    return Contents("stl-ascii", tuple(_solids(data, corners)), None, words, remarks)
+    return FileObjects("stl-ascii", tuple(_solids(data, corners)), None, words, remarks)
 
 
 def _unended(facets: int) -> Remark:
@@ -179,7 +179,7 @@ def _unended(facets: int) -> Remark:
     return Remark(code="stl-unended", severity="look", says=says)
 
 
-def _solids(data: bytes, corners: NDArray[np.float64]) -> list[Part]:
+def _solids(data: bytes, corners: NDArray[np.float64]) -> list[FileObject]:
     """Divide the triangles among the named solids of the file; a solid without any is left out."""
     starts = list(_SOLID.finditer(data))
     loops = [len(_ENDLOOP.findall(data, start.end(), end)) for start, end in _spans(starts, len(data))]
@@ -187,7 +187,7 @@ def _solids(data: bytes, corners: NDArray[np.float64]) -> list[Part]:
     for start, piece in zip(starts, np.split(corners, np.cumsum(loops)[:-1]), strict=True):
         if len(piece):
             name = start[1].decode("utf-8", "replace").strip()
-            parts.append(Part(name, weld(piece), respected=len(starts) > 1))
+            parts.append(FileObject(name, weld(piece), respected=len(starts) > 1))
     refuse_no_surface(merged([part.mesh for part in parts]) if parts else _NOTHING)
     return parts
 

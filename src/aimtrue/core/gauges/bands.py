@@ -27,7 +27,7 @@ _ODD = re.compile(r"^(.+?)\s*\+\s*([^+\-−/]+?)\s*/?\s*[-−]\s*([^+\-−]+)$")
 
 
 @dataclass(frozen=True)
-class Told:
+class TypedReading:
     """What a typed reading says, in mm. At least one of the first three is there."""
 
     real: float | None
@@ -78,7 +78,7 @@ def times_larger(real: float, length: float) -> str:
     return f"{ratio:.3g} times as large" if ratio > 1 else f"{1 / ratio:.3g} times smaller"
 
 
-def parse_reading(text: str) -> Told:
+def parse_reading(text: str) -> TypedReading:
     """Read a length with its band or limit, or several repeats of one length.
 
     Raises:
@@ -88,9 +88,9 @@ def parse_reading(text: str) -> Told:
     if ";" in cleaned:
         return _repeated(cleaned)
     if match := _LEAST.match(cleaned):
-        return Told(None, parse_length(match[1]), None)
+        return TypedReading(None, parse_length(match[1]), None)
     if match := _MOST.match(cleaned):
-        return Told(None, None, parse_length(match[1]))
+        return TypedReading(None, None, parse_length(match[1]))
     if match := _BAND.match(cleaned):
         low, high = parse_length(match[2]), parse_length(match[3])
         real = parse_length(match[1]) if match[1].strip() else (low + high) / 2
@@ -104,21 +104,21 @@ def parse_reading(text: str) -> Told:
     if match := _RANGE.match(cleaned):
         low, high = parse_length(match[1]), parse_length(match[2])
         return _checked((low + high) / 2, low, high, text)
-    return Told(parse_length(cleaned), None, None)
+    return TypedReading(parse_length(cleaned), None, None)
 
 
-def _repeated(text: str) -> Told:
+def _repeated(text: str) -> TypedReading:
     values = tuple(parse_length(one) for one in text.split(";") if one.strip())
     if not values:
         raise Refused("length-empty", "nothing was typed", remedy="type lengths such as 171.4; 171.5; 171.6")
-    return Told(statistics.fmean(values), None, None, values if len(values) > 1 else ())
+    return TypedReading(statistics.fmean(values), None, None, values if len(values) > 1 else ())
 
 
 def _tolerance(text: str) -> float:
     return 0.0 if re.fullmatch(r"\s*0*\.?0*\s*(mm)?\s*", text) else parse_length(text)
 
 
-def _checked(real: float, low: float, high: float, text: str) -> Told:
+def _checked(real: float, low: float, high: float, text: str) -> TypedReading:
     if low > high:
         raise Refused(
             "band-empty", f"the band in “{text.strip()}” runs backwards", remedy="write the lower limit first"
@@ -133,7 +133,7 @@ def _checked(real: float, low: float, high: float, text: str) -> Told:
         raise Refused(
             "band-beside", f"{real:g} is outside its own band {low:g} to {high:g}", remedy="mend the reading"
         )
-    return Told(real, low, high)
+    return TypedReading(real, low, high)
 
 
 def slack_of(reading: Reading) -> float:

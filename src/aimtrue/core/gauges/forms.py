@@ -40,7 +40,7 @@ class Form(Protocol):
 
 
 @dataclass(frozen=True, eq=False)
-class Span:
+class SpanForm:
     """Between two points; ``vector`` is (3,)."""
 
     vector: Floats
@@ -55,7 +55,7 @@ class Span:
 
 
 @dataclass(frozen=True, eq=False)
-class Gap:
+class GapForm:
     """Between two parallel planes; ``vector`` is (3,), from one to the other along their normal."""
 
     vector: Floats
@@ -75,7 +75,7 @@ class Gap:
 
 
 @dataclass(frozen=True, eq=False)
-class Circle:
+class CircleForm:
     """Across a circle; ``radii`` is (2, 3), two square to each other; ``times`` is 2, or 1 for a radius."""
 
     radii: Floats
@@ -97,7 +97,7 @@ class Circle:
 
 
 @dataclass(frozen=True, eq=False)
-class Around:
+class GirthForm:
     """Around a section; ``runs`` is (m, 3), ``stretch`` makes up for corners that were left out."""
 
     runs: Floats

@@ -6,13 +6,13 @@ import math
 
 import numpy as np
 
-from aimtrue.core.chain.kept import kept_mm
+from aimtrue.core.chain.kept_bores import kept_mm
 from aimtrue.core.chain.sizes import group_sizes
 from aimtrue.core.chain.transforms import base_points
-from aimtrue.core.gauges.forms import Around, Circle, Form, Gap, Span
+from aimtrue.core.gauges.forms import CircleForm, Form, GapForm, GirthForm, SpanForm
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Kept
+from aimtrue.core.model.decisions import KeptBore
 from aimtrue.core.model.job import AXES, Gauge, Job, Reading, Vec3
 
 
@@ -23,15 +23,15 @@ def form_of(job: Job, reading: Reading) -> Form:
     """
     gauge, body = reading.gauge, job.body(reading.body)
     if gauge.kind == "extent":
-        return Span(_extent(job, body, gauge))
+        return SpanForm(_extent(job, body, gauge))
     points = base_points(job, body, np.asarray(gauge.points, dtype=np.float64))
     if gauge.kind in ("diameter", "radius"):
-        return Circle(points[1:3] - points[0], 2.0 if gauge.kind == "diameter" else 1.0)
+        return CircleForm(points[1:3] - points[0], 2.0 if gauge.kind == "diameter" else 1.0)
     if gauge.kind == "faces":
-        return Gap(_across(points))
+        return GapForm(_across(points))
     if gauge.kind == "perimeter":
-        return Around(np.roll(points, -1, axis=0) - points, gauge.stretch)
-    return Span(points[1] - points[0])
+        return GirthForm(np.roll(points, -1, axis=0) - points, gauge.stretch)
+    return SpanForm(points[1] - points[0])
 
 
 def _extent(job: Job, body: Body, gauge: Gauge) -> Floats:
@@ -78,7 +78,7 @@ def factors_of(job: Job, body: Body) -> Floats:
     return np.asarray(job.correction_of(body).factors, dtype=np.float64)
 
 
-def kept_of(body: Body, gauge: Gauge) -> Kept | None:
+def kept_of(body: Body, gauge: Gauge) -> KeptBore | None:
     """Return the kept bore that a round gauge is on."""
     if gauge.kind not in ("diameter", "radius"):
         return None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.chain.transforms import along_matrix, base_points, true_linear, turn_up
-from aimtrue.core.gauges.forms import Circle
+from aimtrue.core.gauges.forms import CircleForm
 from aimtrue.core.gauges.measure import factors_of
 from aimtrue.core.mesh.features.listed import Feature, Features
 from aimtrue.core.mesh.features.surfaces import plane_axes
@@ -97,7 +97,7 @@ def _says(job: Job, body: Body, one: Feature, kept: bool) -> str:
     u, v = plane_axes(turned)
     before = one.diameter * _scale(job, body)
     radii = np.stack([u, v]) * before / 2 @ along_matrix(job.correction_of(body).along).T
-    greatest, least = Circle(radii).lengths(factors_of(job, body))
+    greatest, least = CircleForm(radii).lengths(factors_of(job, body))
     size = f"{written(before)}" if kept else f"{written(greatest)}"
     oval = f" × {written(least)}" if greatest - least >= 0.005 and not kept else ""
     if one.screw:

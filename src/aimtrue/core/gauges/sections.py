@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.mesh.linked import linked
+from aimtrue.core.mesh.connected_components import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 

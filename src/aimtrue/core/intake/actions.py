@@ -11,7 +11,7 @@ from aimtrue.core.model.body import Body, Health
 from aimtrue.core.model.job import Kit
 from aimtrue.core.model.lengths import UNIT_NAMES, Unit
 from aimtrue.core.model.readings import Anchor
-from aimtrue.core.model.source import Overlap, Source, Up
+from aimtrue.core.model.source import BodyOverlap, Source, Up
 
 
 class TakeIn(ActionValue):
@@ -46,7 +46,7 @@ class Remake(ActionValue):
     follows: dict[str, str] = Field(default_factory=dict)
     source: Source | None = None
     missing: tuple[str, ...] = ()
-    overlaps: tuple[Overlap, ...] = ()
+    overlaps: tuple[BodyOverlap, ...] = ()
     kit: Kit | None = None
     pieces: dict[str, str] = Field(default_factory=dict)
     anchored: dict[str, tuple[Anchor, ...]] = Field(default_factory=dict)
@@ -73,7 +73,7 @@ class LookOver(ActionValue):
     do: Literal["look-over"] = "look-over"
     found: dict[str, Health] = Field(default_factory=dict)
     features: dict[str, str] = Field(default_factory=dict)
-    overlaps: dict[str, tuple[Overlap, ...]] = Field(default_factory=dict)
+    overlaps: dict[str, tuple[BodyOverlap, ...]] = Field(default_factory=dict)
 
     def words(self) -> str:
         """Say it for history and the undo button."""

@@ -6,9 +6,9 @@ import numpy as np
 
 from aimtrue.core.chain.sizes import bounds_of, group_sizes, true_sizes
 from aimtrue.core.intake.health import is_without_volume
-from aimtrue.core.intake.unit import Verdict
+from aimtrue.core.intake.units.verdict import UnitVerdict
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding, Severity, Together, in_bodies
+from aimtrue.core.model.finding import Finding, FindingGroup, Severity, in_bodies
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.model.memo import Memo
@@ -24,7 +24,7 @@ _STEP_TOLD_MM = 0.001
 """Where 32-bit numbers step by more, a measured size would be lost in them."""
 
 
-def source_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
+def source_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Finding]:
     """Say what is to be known of a file: its unit, where it lies, how it was read."""
     found = [*_unit_findings(job, source, judged), *_place_findings(job, source)]
     for remark in source.remarks:
@@ -63,7 +63,7 @@ def _of_source(source: Source, code: str, severity: Severity, says: str, remedy:
     )
 
 
-def _unit_findings(job: Job, source: Source, judged: Verdict) -> list[Finding]:
+def _unit_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Finding]:
     if source.unit is None:
         says = f"{source.name} does not say its unit; nothing is sized until you do"
         if source.before_mm:
@@ -355,7 +355,7 @@ def _worked_out(job: Job, body: Body) -> tuple[Finding, ...]:
     return tuple(found if job.source_of(body).unit is None else found + size_findings(job, body))
 
 
-def intake_findings(job: Job, judged: dict[str, Verdict]) -> list[Finding]:
+def intake_findings(job: Job, judged: dict[str, UnitVerdict]) -> list[Finding]:
     """Return everything that is to be known of the files and bodies of a job."""
     found = [one for source in job.sources for one in source_findings(job, source, judged[source.id])]
     usual = _usual(job)
@@ -381,40 +381,40 @@ def _holes(job: Job, group: list[Finding], count: int) -> str:
 
 
 TOGETHER = {
-    "open-edges": Together(_holes),
-    "crowded-edges": Together(
+    "open-edges": FindingGroup(_holes),
+    "crowded-edges": FindingGroup(
         lambda _, group, n: f"{n:,} edges are shared by more than two faces {in_bodies(group)}"
     ),
-    "turned-edges": Together(
+    "turned-edges": FindingGroup(
         lambda _, group, n: f"faces are turned over along {n:,} edges {in_bodies(group)}"
     ),
-    "inside-out": Together(
+    "inside-out": FindingGroup(
         lambda _, __, n: f"the surfaces of {n:,} bodies face inward, so their volumes are negative",
         by_body=True,
     ),
-    "no-volume": Together(
+    "no-volume": FindingGroup(
         lambda _, __, n: f"{n:,} bodies enclose nothing: their faces lie back to back", by_body=True
     ),
-    "crossings": Together(lambda _, group, n: f"{n:,} faces cut through each other {in_bodies(group)}"),
-    "crossings-unknown": Together(
+    "crossings": FindingGroup(lambda _, group, n: f"{n:,} faces cut through each other {in_bodies(group)}"),
+    "crossings-unknown": FindingGroup(
         lambda _, __, n: f"{n:,} large bodies were not looked over for faces that cut through each other",
         by_body=True,
     ),
-    "zero-area": Together(lambda _, group, n: f"{n:,} triangles of zero area {in_bodies(group)}"),
-    "duplicates": Together(lambda _, group, n: f"{n:,} triangles are there twice {in_bodies(group)}"),
-    "several-shells": Together(
+    "zero-area": FindingGroup(lambda _, group, n: f"{n:,} triangles of zero area {in_bodies(group)}"),
+    "duplicates": FindingGroup(lambda _, group, n: f"{n:,} triangles are there twice {in_bodies(group)}"),
+    "several-shells": FindingGroup(
         lambda _, group, __: f"{len(group):,} bodies have several separate shells, as the file has it"
     ),
-    "stray": Together(
+    "stray": FindingGroup(
         lambda _, __, n: f"{n:,} specks, tiny against the rest of their file or under one bead", by_body=True
     ),
-    "overlap": Together(
+    "overlap": FindingGroup(
         lambda _, group, n: (
             f"{n:,} overlaps between {len({k for one in group for k in one.bodies}):,} bodies"
         ),
         by_body=True,
     ),
-    "size-unlikely": Together(
+    "size-unlikely": FindingGroup(
         lambda job, group, _: f"{lengths_of(job, group)}; check the unit", by_body=True
     ),
 }

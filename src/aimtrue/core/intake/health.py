@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from aimtrue.core.mesh.connected_components import linked
 from aimtrue.core.mesh.crossings import crossing_faces
-from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body, Health
 from aimtrue.core.model.job import Vec3

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from aimtrue.core.intake.actions import TakeIn
-from aimtrue.core.intake.bodies.alike import with_alike
+from aimtrue.core.intake.bodies.congruence import with_alike
 from aimtrue.core.intake.naming import free_name
-from aimtrue.core.intake.settle import inferred
-from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.intake.units.inference import inferred
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 
 
-def join_files(job: Job, action: TakeIn, shelf: Shelf) -> Job:
+def join_files(job: Job, action: TakeIn, shelf: GeometryStore) -> Job:
     """Return the job with files that were taken in: names told apart, units settled where they are clear."""
     taken = {body.name for body in job.bodies}
     bodies = []

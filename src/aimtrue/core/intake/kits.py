@@ -11,12 +11,12 @@ from aimtrue.core.intake.actions import (
     MakeKit,
 )
 from aimtrue.core.intake.naming import a_name
-from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job, Kit
 from aimtrue.core.model.seats import Seat
 
 
-def make_kit(job: Job, action: MakeKit, shelf: Shelf) -> Job:
+def make_kit(job: Job, action: MakeKit, shelf: GeometryStore) -> Job:
     """Bodies share from now on what is decided of the first: correction, shrinkage, origin and seat."""
     name = a_name(action.name)
     first = job.body(action.bodies[0])
@@ -39,7 +39,7 @@ def make_kit(job: Job, action: MakeKit, shelf: Shelf) -> Job:
     return without_idle_kits(job.with_seats(kit.id, seats_for(kit.id, seats)))
 
 
-def leave_kit(job: Job, action: LeaveKit, shelf: Shelf) -> Job:
+def leave_kit(job: Job, action: LeaveKit, shelf: GeometryStore) -> Job:
     """Bodies go their own way; each keeps what was in force for it."""
     return without_idle_kits(_on_their_own(job, action.bodies))
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from aimtrue.core.intake.actions import Accept, BringHome, Delete
-from aimtrue.core.intake.mending.remedies import Remedy
-from aimtrue.core.intake.work import Join, Look, Mend, Refine, Separate
+from aimtrue.core.intake.mending.remedies import MendingRemedy
+from aimtrue.core.intake.tasks import JoinTask, LookOverTask, MendTask, RefineTask, SeparateTask
 from aimtrue.core.model.finding import WITHOUT_REASON, Finding
-from aimtrue.core.model.way import Way
+from aimtrue.core.model.remedy import Remedy
 
-_MENDS: dict[str, tuple[Remedy, str]] = {
+_MENDS: dict[str, tuple[MendingRemedy, str]] = {
     "weld": ("weld", "Weld"),
     "remove-degenerate": ("remove-degenerate", "Remove them"),
     "face-outward": ("face-outward", "Face outward"),
@@ -18,48 +18,48 @@ _MENDS: dict[str, tuple[Remedy, str]] = {
 }
 
 
-def ways_of(finding: Finding) -> list[Way]:
+def ways_of(finding: Finding) -> list[Remedy]:
     """Return what can be done about a finding, the usual first."""
     return [*_mends(finding), *_works(finding), *_drops(finding), *_acceptance(finding)]
 
 
-def _mends(finding: Finding) -> list[Way]:
+def _mends(finding: Finding) -> list[Remedy]:
     if finding.remedy not in _MENDS or not finding.bodies or finding.accepted:
         return []
     remedy, says = _MENDS[finding.remedy]
-    ways = [Way(says, Mend(bodies=finding.bodies, remedy=remedy))]
+    ways = [Remedy(says, MendTask(bodies=finding.bodies, remedy=remedy))]
     if remedy != "rebuild" and finding.severity == "stop":
-        ways.append(Way("Rebuild", Mend(bodies=finding.bodies, remedy="rebuild")))
+        ways.append(Remedy("Rebuild", MendTask(bodies=finding.bodies, remedy="rebuild")))
     return ways
 
 
-def _works(finding: Finding) -> list[Way]:
+def _works(finding: Finding) -> list[Remedy]:
     body, source = finding.body_id, finding.source_id
     match finding.code, finding.remedy:
         case "crossings-unknown", _ if finding.bodies:
-            return [Way("Look for them", Look(bodies=finding.bodies))]
+            return [Remedy("Look for them", LookOverTask(bodies=finding.bodies))]
         case "overlaps-unknown", _ if source:
-            return [Way("Look for them", Look(source=source))]
+            return [Remedy("Look for them", LookOverTask(source=source))]
         case _, "separate" if body:
-            return [Way("Separate", Separate(body=body))]
+            return [Remedy("SeparateTask", SeparateTask(body=body))]
         case _, "sew" if source:
-            return [Way("Sew", Refine(source=source, sew=True))]
+            return [Remedy("Sew", RefineTask(source=source, sew=True))]
         case _, "bring-home" if source:
-            return [Way("Bring home", BringHome(source=source))]
+            return [Remedy("Bring home", BringHome(source=source))]
     return []
 
 
-def _drops(finding: Finding) -> list[Way]:
+def _drops(finding: Finding) -> list[Remedy]:
     pair = finding.code == "overlap" and finding.body_id is not None and len(finding.bodies) == 2
     if pair:
-        return [Way("Join", Join(bodies=finding.bodies))]
+        return [Remedy("JoinTask", JoinTask(bodies=finding.bodies))]
     if finding.code == "stray" and not finding.accepted:
         many = len(finding.bodies) > 1 and finding.body_id is None
-        return [Way(f"Drop all {len(finding.bodies)}" if many else "Drop", Delete(bodies=finding.bodies))]
+        return [Remedy(f"Drop all {len(finding.bodies)}" if many else "Drop", Delete(bodies=finding.bodies))]
     return []
 
 
-def _acceptance(finding: Finding) -> list[Way]:
+def _acceptance(finding: Finding) -> list[Remedy]:
     if not finding.acceptable or finding.sheet != "intake":
         return []
     says = "Take back" if finding.accepted else "Keep" if finding.code == "stray" else "Accept as it is"
@@ -67,4 +67,4 @@ def _acceptance(finding: Finding) -> list[Way]:
     first = finding.code == "overlap" and finding.body_id is not None
     bodies = (finding.body_id or "",) if first else finding.bodies
     asks = "" if finding.accepted or finding.code in WITHOUT_REASON else "why it is right here"
-    return [Way(says, Accept(bodies=bodies, code=finding.code, accepted=not finding.accepted), asks)]
+    return [Remedy(says, Accept(bodies=bodies, code=finding.code, accepted=not finding.accepted), asks)]

@@ -14,14 +14,14 @@ import numpy as np
 from aimtrue.core.gauges import anchors
 from aimtrue.core.intake.health import is_without_volume
 from aimtrue.core.mesh.features.listed import Feature
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Kept, Picked, Showing
+from aimtrue.core.model.decisions import KeptBore, PickedFace, ShownFace
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.readings import Anchor
 
-PickedT = TypeVar("PickedT", bound=Picked)
+PickedT = TypeVar("PickedT", bound=PickedFace)
 _NEAR = 0.02
 """Of the body's size: so near a bore's axis must be where it was."""
 _PARALLEL = math.cos(math.radians(1))
@@ -131,7 +131,7 @@ def _same_fault(code: str, body: Body, old: Body) -> bool:
     )
 
 
-def bores_again(body: Body, old: Body, shelf: Shelf) -> tuple[tuple[Kept, ...], int]:
+def bores_again(body: Body, old: Body, shelf: GeometryStore) -> tuple[tuple[KeptBore, ...], int]:
     """Find kept bores again on other geometry.
 
     Args:
@@ -152,7 +152,7 @@ def bores_again(body: Body, old: Body, shelf: Shelf) -> tuple[tuple[Kept, ...], 
     return here, len(found) - len(here)
 
 
-def showing_again(body: Body, old: Body, shelf: Shelf) -> tuple[Showing, ...]:
+def showing_again(body: Body, old: Body, shelf: GeometryStore) -> tuple[ShownFace, ...]:
     """Find faces of an old body that are to show again on other geometry, but those that went."""
     if body.geometry == old.geometry or not old.showing:
         return old.showing
@@ -170,7 +170,7 @@ def picked_again(picks: Sequence[PickedT], mesh: Mesh) -> tuple[PickedT, ...]:
     return tuple(found)
 
 
-def _again(bore: Kept, features: tuple[Feature, ...], size: float) -> Kept | None:
+def _again(bore: KeptBore, features: tuple[Feature, ...], size: float) -> KeptBore | None:
     axis, near = np.asarray(bore.direction), []
     for one in features:
         if one.kind != "bore" or abs(float(np.dot(one.direction, axis))) < _PARALLEL:
@@ -182,7 +182,7 @@ def _again(bore: Kept, features: tuple[Feature, ...], size: float) -> Kept | Non
     if not near:
         return None
     best = min(near, key=lambda row: row[0])[1]
-    return Kept(point=best.point, direction=best.direction, diameter=best.diameter, depth=best.depth)
+    return KeptBore(point=best.point, direction=best.direction, diameter=best.diameter, depth=best.depth)
 
 
 def without_bodies(job: Job, gone: set[str]) -> Job:

@@ -11,25 +11,25 @@ from pathlib import PurePosixPath
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import ending_of, read_model, stem_of, unpacked
-from aimtrue.core.formats.archives import Packed
+from aimtrue.core.formats.archives import ArchivedFile
 from aimtrue.core.formats.assemblies import parts_elsewhere
-from aimtrue.core.formats.contents import Contents, Limits, Part
-from aimtrue.core.intake.bodies.alike import groups_of_alike
-from aimtrue.core.intake.bodies.aside import set_aside
+from aimtrue.core.formats.contents import FileObject, FileObjects, UnpackingLimits
+from aimtrue.core.intake.bodies.congruence import groups_of_alike
+from aimtrue.core.intake.bodies.discarded import set_aside
 from aimtrue.core.intake.bodies.overlaps import overlaps_of
 from aimtrue.core.intake.bodies.separate import count_voids, separate
-from aimtrue.core.intake.evidence import evidence_of, up_guess_of
 from aimtrue.core.intake.health import health_of
-from aimtrue.core.mesh import stored as geometry
+from aimtrue.core.intake.units.evidence import evidence_of, up_guess_of
+from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.features import listed
 from aimtrue.core.mesh.mesh import Mesh, weld
 from aimtrue.core.mesh.reduced import REDUCED_FROM
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.facets import Fineness, Remark
-from aimtrue.core.model.job import Kit, Step
+from aimtrue.core.model.job import FinenessStep, Kit
 from aimtrue.core.model.lengths import MM_PER
-from aimtrue.core.model.recipe import TakenIn
-from aimtrue.core.model.source import Beside, Source
+from aimtrue.core.model.recipe import IntakeRecipe
+from aimtrue.core.model.source import ReferencedFile, Source
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.progress import Progress
 
@@ -53,7 +53,7 @@ def with_chord(chord_mm: float) -> Fineness:
 
 
 @dataclass(frozen=True, eq=False)
-class Taken:
+class TakenFile:
     """A file taken in: what goes into the job, and the meshes its bodies name.
 
     Attributes:
@@ -76,13 +76,13 @@ def take_in(
     name: str,
     data: bytes,
     *,
-    limits: Limits | None = None,
+    limits: UnpackingLimits | None = None,
     fineness: Fineness | None = None,
     sew: bool = False,
     beside: Mapping[str, bytes] | None = None,
     progress: Progress = lambda share, says: None,
     show: Callable[[Mesh], None] = lambda mesh: None,
-) -> Taken:
+) -> TakenFile:
     """Read a file into sources, bodies and their meshes.
 
     Args:
@@ -116,7 +116,7 @@ def take_in(
     return _together(taken)
 
 
-def _assembled(files: list[Packed]) -> tuple[list[Packed], dict[str, bytes]]:
+def _assembled(files: list[ArchivedFile]) -> tuple[list[ArchivedFile], dict[str, bytes]]:
     """Leave out the files that an assembly among them names parts in; return those by name, to be put
     together.
     """
@@ -137,10 +137,10 @@ def _within(progress: Progress, start: float, width: float) -> Progress:
     return lambda share, says: progress(start + width * share, says)
 
 
-def _together(taken: list[Taken]) -> Taken:
+def _together(taken: list[TakenFile]) -> TakenFile:
     if len(taken) == 1:
         return taken[0]
-    return Taken(
+    return TakenFile(
         tuple(source for one in taken for source in one.sources),
         tuple(body for one in taken for body in one.bodies),
         tuple(kit for one in taken for kit in one.kits),
@@ -151,14 +151,14 @@ def _together(taken: list[Taken]) -> Taken:
 
 def _take_in_one(
     key: str,
-    file: Packed,
-    limits: Limits | None,
+    file: ArchivedFile,
+    limits: UnpackingLimits | None,
     fineness: Fineness | None,
     sew: bool,
     progress: Progress,
     show: Callable[[Mesh], None],
     beside: Mapping[str, bytes],
-) -> Taken:
+) -> TakenFile:
     progress(0.05, f"reading {file.name}")
     named = _NAMING.submit(geometry.name_of, file.data)
     contents = read_model(file.name, file.data, limits, fineness, sew=sew, beside=beside)
@@ -184,11 +184,11 @@ def _take_in_one(
     bodies = [
         body.model_copy(update={"recipe": _recipe(source, number)}) for number, body in enumerate(bodies)
     ]
-    return Taken((source,), tuple(bodies), kits, meshes, kept_parts)
+    return TakenFile((source,), tuple(bodies), kits, meshes, kept_parts)
 
 
 def _described(
-    source: Source, parts: list[Found], kits: tuple[Kit, ...], progress: Progress
+    source: Source, parts: list[FoundBody], kits: tuple[Kit, ...], progress: Progress
 ) -> tuple[list[Body], dict[str, Mesh]]:
     """Describe every body of a file, and return their meshes by the names that the bodies have for them."""
     bodies, meshes = [], {}
@@ -204,18 +204,18 @@ def _described(
 
 
 def _parts_of(
-    file: Packed, source: Source, beside: Mapping[str, bytes]
-) -> tuple[tuple[Beside, ...], dict[str, bytes]]:
+    file: ArchivedFile, source: Source, beside: Mapping[str, bytes]
+) -> tuple[tuple[ReferencedFile, ...], dict[str, bytes]]:
     """Return the files beside an assembly that it names parts in, by name and by hash."""
     wanted = {one.lower() for one in parts_elsewhere(file.data)} if source.fineness and beside else set()
     parts = {name: data for name, data in beside.items() if name.lower() in wanted}
-    named = tuple(Beside(name=name, sha256=geometry.name_of(data)) for name, data in parts.items())
+    named = tuple(ReferencedFile(name=name, sha256=geometry.name_of(data)) for name, data in parts.items())
     return named, {one.sha256: parts[one.name] for one in named}
 
 
-def _recipe(source: Source, number: int) -> TakenIn:
+def _recipe(source: Source, number: int) -> IntakeRecipe:
     """How a body that was just read can be read again."""
-    return TakenIn(
+    return IntakeRecipe(
         name=source.name,
         sha256=source.sha256,
         number=number,
@@ -225,7 +225,7 @@ def _recipe(source: Source, number: int) -> TakenIn:
     )
 
 
-def without_idle(contents: Contents) -> tuple[Contents, int]:
+def without_idle(contents: FileObjects) -> tuple[FileObjects, int]:
     """Set aside triangles that bound nothing, and say so; return how many they were.
 
     What the kernel makes of CAD has none to begin with. A part of a 3MF whose triangles share no corners is
@@ -267,23 +267,23 @@ def _hanging_together(mesh: Mesh) -> Mesh:
 
 
 @dataclass(frozen=True, eq=False)
-class Found:
+class FoundBody:
     """A body as it was found in a file."""
 
     name: str
     mesh: Mesh
     voids: int
     stray: bool
-    part: Part
+    part: FileObject
 
 
-def bodies_of_contents(contents: Contents, stem: str) -> list[Found]:
+def bodies_of_contents(contents: FileObjects, stem: str) -> list[FoundBody]:
     """Return the bodies of a file.
 
     What the file itself sets apart stays one body; any other mesh is divided into its shells.
     """
     label = re.sub(r"[\s_-]+", " ", stem).strip() or "body"
-    pieces: list[tuple[Part, Mesh, int]] = []
+    pieces: list[tuple[FileObject, Mesh, int]] = []
     for part in contents.parts:
         if part.respected:
             pieces.append((part, part.mesh, count_voids(part.mesh)))
@@ -303,7 +303,7 @@ def bodies_of_contents(contents: Contents, stem: str) -> list[Found]:
         )
         if (part.respected and part.name) or (part.name and len(pieces) == 1 and contents.format == "3mf"):
             name = part.name if part.name != "object 1" or several else label
-        found.append(Found(name, mesh, voids, stray, part))
+        found.append(FoundBody(name, mesh, voids, stray, part))
     return found
 
 
@@ -313,7 +313,9 @@ def _alike(meshes: list[Mesh]) -> list[str]:
     return [f"~{group + 1}" if groups.count(group) > 1 else "" for group in groups]
 
 
-def _source_of(key: str, file: Packed, contents: Contents, meshes: list[Mesh], sha256: str) -> Source:
+def _source_of(
+    key: str, file: ArchivedFile, contents: FileObjects, meshes: list[Mesh], sha256: str
+) -> Source:
     return Source(
         id=key,
         name=file.name,
@@ -332,7 +334,7 @@ def _source_of(key: str, file: Packed, contents: Contents, meshes: list[Mesh], s
     )
 
 
-def _steps(contents: Contents, fineness: Fineness) -> tuple[Step, ...]:
+def _steps(contents: FileObjects, fineness: Fineness) -> tuple[FinenessStep, ...]:
     """Say what each named fineness would come to, so that one can be chosen knowingly."""
     from aimtrue.core.formats import cad
 
@@ -342,7 +344,7 @@ def _steps(contents: Contents, fineness: Fineness) -> tuple[Step, ...]:
     return tuple(sorted(rows, key=lambda step: -step.fineness.chord_mm))
 
 
-def body_of(key: str, source: str, found: Found) -> Body:
+def body_of(key: str, source: str, found: FoundBody) -> Body:
     """Describe a body; its mesh is named by the body's own id until it is kept."""
     mesh = found.mesh
     low, high = mesh.bounds()
@@ -381,7 +383,7 @@ def kept(body: Body, mesh: Mesh, *, faces: bool = True) -> tuple[Body, dict[str,
     return body.model_copy(update=names), {names[part]: data for part, data in parts.items()}
 
 
-def all_kept(taken: Taken, faces_up_to: float = inf) -> tuple[tuple[Body, ...], dict[str, bytes]]:
+def all_kept(taken: TakenFile, faces_up_to: float = inf) -> tuple[tuple[Body, ...], dict[str, bytes]]:
     """Return all bodies naming their geometry by hash, and all blobs to keep.
 
     Of bodies of so many triangles and more the faces are not listed yet.

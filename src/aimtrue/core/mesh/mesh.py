@@ -26,7 +26,7 @@ _ON_TWO = 1 << 17
 
 
 @dataclass(frozen=True, eq=False)
-class Weighed:
+class MassProperties:
     """What a mesh weighs as a solid of one material, by the divergence theorem.
 
     Attributes:
@@ -118,11 +118,11 @@ class Mesh:
         return any((cross[0] ** 2 + cross[1] ** 2 + cross[2] ** 2 > 0).any() for _, _, cross in passes)
 
     @cached_property
-    def weighed(self) -> Weighed:
+    def weighed(self) -> MassProperties:
         """What it weighs, and where."""
         volume, measures = self._volume, self._measures
         near = self.vertices[self.faces[0, 0]] if self.triangles else np.zeros(3)
-        return Weighed(volume, near + measures.moment / (volume or 1.0), measures.facing)
+        return MassProperties(volume, near + measures.moment / (volume or 1.0), measures.facing)
 
     def _passes(
         self, start: int, stop: int

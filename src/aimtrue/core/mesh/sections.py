@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.mesh.linked import linked
+from aimtrue.core.mesh.connected_components import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 _Ints = NDArray[np.int64]

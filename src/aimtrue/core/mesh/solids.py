@@ -35,7 +35,7 @@ def mesh_of(solid: manifold3d.Manifold) -> Mesh:
 
 
 @dataclass(frozen=True, eq=False)
-class Traced:
+class TracedSolids:
     """What was made of several wholes, each triangle knowing where it comes from.
 
     Attributes:
@@ -55,7 +55,9 @@ class Traced:
         return np.flatnonzero((self.whole == whole) & (self.face == self.faces[whole][triangle]))
 
 
-def traced(result: manifold3d.Manifold, wholes: list[manifold3d.Manifold], meshes: list[Mesh]) -> Traced:
+def traced(
+    result: manifold3d.Manifold, wholes: list[manifold3d.Manifold], meshes: list[Mesh]
+) -> TracedSolids:
     """Return a solid with what each of its triangles comes from.
 
     Args:
@@ -75,7 +77,7 @@ def traced(result: manifold3d.Manifold, wholes: list[manifold3d.Manifold], meshe
     runs = [known.get(int(one), -1) for one in made.run_original_id]
     ends = np.asarray(made.run_index, np.int64) // 3
     lengths = ends[1:] - ends[:-1]
-    return Traced(
+    return TracedSolids(
         Mesh(
             np.asarray(made.vert_properties[:, :3], np.float64), np.asarray(made.tri_verts).astype(np.int32)
         ),

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.linked import linked
+from aimtrue.core.mesh.connected_components import linked
 
 _AT_ONCE = 1 << 16
 _UPON = 1e-5

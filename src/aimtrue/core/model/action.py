@@ -32,7 +32,7 @@ class ActionValue(Value, ABC):
         """Say it in a few words, for history and for the undo button."""
 
 
-Doing = Mapping[type[ActionValue], Callable[..., Job]]
+Handlers = Mapping[type[ActionValue], Callable[..., Job]]
 """What a room does for each of its actions: from the job, the action and the shelf comes the new job."""
 
 

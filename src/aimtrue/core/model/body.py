@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from aimtrue.core.model.decisions import Clearance, Decisions, Kept, Showing, Stretched
+from aimtrue.core.model.decisions import Clearance, Decisions, KeptBore, ShownFace, StretchedBounds
 from aimtrue.core.model.facets import Facets
-from aimtrue.core.model.facets import Step as Step
+from aimtrue.core.model.facets import FinenessStep as FinenessStep
 from aimtrue.core.model.readings import Anchor as Anchor
 from aimtrue.core.model.readings import Gauge as Gauge
 from aimtrue.core.model.readings import Reading as Reading
-from aimtrue.core.model.recipe import AsKept, Recipe
+from aimtrue.core.model.recipe import KeptRecipe, Recipe
 from aimtrue.core.model.value import AXES as AXES
 from aimtrue.core.model.value import Axis as Axis
 from aimtrue.core.model.value import Value as Value
@@ -37,7 +37,7 @@ class Health(Value):
     places: dict[str, tuple[Vec3, ...]] = Field(default_factory=dict)
 
 
-class Facts(Value):
+class MendingFacts(Value):
     """What is compared before and after a body is mended; in numbers of the file."""
 
     triangles: int
@@ -46,15 +46,15 @@ class Facts(Value):
     findings: int
 
 
-class Mended(Value):
+class MendingStep(Value):
     """One remedy that changed a body, with what it did.
 
     ``moved`` is how far the surface went from where it was, at most, in numbers of the file.
     """
 
     remedy: str
-    before: Facts
-    after: Facts
+    before: MendingFacts
+    after: MendingFacts
     moved: float = 0.0
     geometry: str
     """The geometry before."""
@@ -99,14 +99,14 @@ class Body(Value):
     facets: Facets | None = None
     remade: tuple[str, ...] | None = None
     made_of: tuple[tuple[Vec3, Vec3], ...] = ()
-    mended: tuple[Mended, ...] = ()
+    mended: tuple[MendingStep, ...] = ()
     recipe: Recipe | None = None
     own: Decisions = Decisions()
     home: Vec3 = (0.0, 0.0, 0.0)
     clearance: Clearance = Clearance()
-    stretched: Stretched | None = None
-    kept: tuple[Kept, ...] = ()
-    showing: tuple[Showing, ...] = ()
+    stretched: StretchedBounds | None = None
+    kept: tuple[KeptBore, ...] = ()
+    showing: tuple[ShownFace, ...] = ()
     copied: bool = False
     division: str | None = None
     as_drawn: bool = False
@@ -122,4 +122,4 @@ class Body(Value):
 
 def recipe_of(body: Body) -> Recipe:
     """Return how a body's geometry comes about; of one from before recipes, only that it is kept."""
-    return body.recipe or AsKept(geometry=body.geometry)
+    return body.recipe or KeptRecipe(geometry=body.geometry)

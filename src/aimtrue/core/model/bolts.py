@@ -71,7 +71,7 @@ HOLES_INCH = _holes(_INCHES)
 
 
 @dataclass(frozen=True)
-class Suits:
+class BoltSuitability:
     """That a hole suits a bolt: as a clearance hole, or (``tapped``) to cut its thread in."""
 
     bolt: Bolt
@@ -89,7 +89,7 @@ class Suits:
         return f"{self.bolt.name} tapping" if self.tapped else self.bolt.name
 
 
-def suits(diameter: float) -> Suits | None:
+def suits(diameter: float) -> BoltSuitability | None:
     """Return the bolt that a hole of a diameter in mm is meant for, or None.
 
     A hole that is just a tapping hole is one, though a thinner bolt would pass it. Where metric and inch
@@ -98,8 +98,10 @@ def suits(diameter: float) -> Suits | None:
     for bolts in (_METRIC, _INCHES):
         for bolt in bolts:
             if abs(diameter - bolt.tap) <= _JUST:
-                return Suits(bolt, tapped=True)
+                return BoltSuitability(bolt, tapped=True)
         for bolt in bolts:
             if bolt.least - _NEAR <= diameter <= bolt.greatest + _NEAR:
-                return Suits(bolt, tapped=False)
-    return next((Suits(bolt, tapped=True) for bolt in BOLTS if abs(diameter - bolt.tap) <= _NEAR), None)
+                return BoltSuitability(bolt, tapped=False)
+    return next(
+        (BoltSuitability(bolt, tapped=True) for bolt in BOLTS if abs(diameter - bolt.tap) <= _NEAR), None
+    )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 
-from aimtrue.core.model.facets import Step as Step
+from aimtrue.core.model.facets import FinenessStep as FinenessStep
 from aimtrue.core.model.readings import Anchor as Anchor
 from aimtrue.core.model.readings import Gauge as Gauge
 from aimtrue.core.model.readings import Reading as Reading
@@ -15,26 +15,26 @@ from aimtrue.core.model.value import Value as Value
 from aimtrue.core.model.value import Vec3 as Vec3
 
 
-class Along(Value):
+class DirectionalStretch(Value):
     """A stretch in one direction, a unit vector in the axes of the job, before the factors."""
 
     direction: Vec3
     factor: float
 
 
-class Stretched(Value):
+class StretchedBounds(Value):
     """The bounds of a body under a stretch, in numbers of the file and axes of the job; kept because
     only its whole mesh tells them. ``along``, ``up`` and ``geometry`` say what they were worked out for.
     """
 
-    along: Along
+    along: DirectionalStretch
     up: Up
     geometry: str
     low: Vec3
     high: Vec3
 
 
-class Typed(Value):
+class TypedSize(Value):
     """A size or a factor as it was typed, while it is in force: the proof holds the file to it.
 
     ``axis`` is the one it was typed for; None for a factor of all linked axes. ``bodies`` are those whose
@@ -63,11 +63,11 @@ class Correction(Value):
     set_by: str = ""
     readings: tuple[str, ...] = ()
     absolute: bool = False
-    along: Along | None = None
-    typed: tuple[Typed, ...] = ()
+    along: DirectionalStretch | None = None
+    typed: tuple[TypedSize, ...] = ()
 
 
-class Kept(Value):
+class KeptBore(Value):
     """A bore that keeps the diameter it has in the file, in the unit of the file, whatever the correction.
 
     Where it is (middle of its axis, axis, diameter and depth) is in numbers and axes of the file.
@@ -79,14 +79,14 @@ class Kept(Value):
     depth: float
 
 
-class Picked(Value):
+class PickedFace(Value):
     """A picked face: one of its triangles, and a place on it in numbers and axes of the file."""
 
     face: int
     point: Vec3
 
 
-class Showing(Picked):
+class ShownFace(PickedFace):
     """A face that is to show."""
 
 

@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from aimtrue.core.model.decisions import Picked
+from aimtrue.core.model.decisions import PickedFace
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.shaping import Frame, Pin, Shaping
@@ -98,7 +98,7 @@ class AskFaces(Value):
     """
 
     by: Literal["faces"] = "faces"
-    picks: tuple[Picked, ...] = Field(min_length=1)
+    picks: tuple[PickedFace, ...] = Field(min_length=1)
     alike: bool = False
     depth: str = ""
     geometry: str = ""
@@ -118,7 +118,7 @@ class AskHollow(Value):
     down: Vec3 = (0.0, 0.0, -1.0)
 
 
-class AskTogether(Value):
+class AskCombination(Value):
     """Two bodies joined, the second cut from the first, what they have in common, or the first split by the
     second.
     """
@@ -128,7 +128,7 @@ class AskTogether(Value):
 
 
 Asked = Annotated[
-    AskPieces | AskSlice | AskAbove | AskInside | AskFaces | AskHollow | AskTogether,
+    AskPieces | AskSlice | AskAbove | AskInside | AskFaces | AskHollow | AskCombination,
     Field(discriminator="by"),
 ]
 

@@ -71,7 +71,7 @@ class Fineness(Value):
     angle_deg: float = Field(6.0, ge=ANGLE_DEG[0], le=ANGLE_DEG[1])
 
 
-class Step(Value):
+class FinenessStep(Value):
     """What one fineness of a CAD source comes to; lengths in numbers of the file.
 
     Attributes:

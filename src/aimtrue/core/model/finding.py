@@ -87,7 +87,7 @@ class Finding(Value):
 
 
 @dataclass(frozen=True)
-class Together:
+class FindingGroup:
     """How findings of one code are told of several bodies: from the job, all of them, and how many."""
 
     says: Callable[[Job, list[Finding], int], str]

@@ -12,7 +12,7 @@ from aimtrue.core.model.action import ActionValue
 
 
 @dataclass(frozen=True)
-class Step:
+class RevisionNote:
     """What is kept with a revision besides its state.
 
     Attributes:
@@ -29,7 +29,7 @@ class Step:
     brought: tuple[str, ...] = ()
 
 
-def done(head: Step, action: ActionValue, *, by_user: bool) -> Step:
+def done(head: RevisionNote, action: ActionValue, *, by_user: bool) -> RevisionNote:
     """Return the step of a new revision that an action makes of the newest one.
 
     What the system puts in (a file that was read) is not the user's to undo. What it only finds out is no
@@ -37,11 +37,11 @@ def done(head: Step, action: ActionValue, *, by_user: bool) -> Step:
     """
     number = head.number + 1
     if action.finds and not by_user and (head.undo_to is not None or head.redo_to is not None):
-        return Step(number, head.says, head.undo_to, head.redo_to, head.brought)
-    return Step(number, action.words(), head.number if by_user else None, None, action.brings())
+        return RevisionNote(number, head.says, head.undo_to, head.redo_to, head.brought)
+    return RevisionNote(number, action.words(), head.number if by_user else None, None, action.brings())
 
 
-def undone_to(head: Step) -> int:
+def undone_to(head: RevisionNote) -> int:
     """Return the revision whose state an undo brings back.
 
     Raises:
@@ -52,7 +52,7 @@ def undone_to(head: Step) -> int:
     return head.undo_to
 
 
-def redone_to(head: Step) -> int:
+def redone_to(head: RevisionNote) -> int:
     """Return the revision whose state a redo brings back.
 
     Raises:
@@ -63,11 +63,11 @@ def redone_to(head: Step) -> int:
     return head.redo_to
 
 
-def undone(head: Step, before: Step) -> Step:
+def undone(head: RevisionNote, before: RevisionNote) -> RevisionNote:
     """Return the step of the revision that an undo makes; ``before`` is the one it brings back."""
-    return Step(head.number + 1, before.says, before.undo_to, head.number, before.brought)
+    return RevisionNote(head.number + 1, before.says, before.undo_to, head.number, before.brought)
 
 
-def redone(head: Step, after: Step) -> Step:
+def redone(head: RevisionNote, after: RevisionNote) -> RevisionNote:
     """Return the step of the revision that a redo makes; ``after`` is the one it brings back."""
-    return Step(head.number + 1, after.says, after.undo_to, after.redo_to, after.brought)
+    return RevisionNote(head.number + 1, after.says, after.undo_to, after.redo_to, after.brought)

@@ -13,11 +13,11 @@ from typing import Any, TypeVar
 
 from pydantic import Field
 
-from aimtrue.core.errors import Refused, Unsettled
+from aimtrue.core.errors import Refused, UnitUnsettled
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, Decisions, Shrinkage
 from aimtrue.core.model.division import Division
-from aimtrue.core.model.facets import Step as Step
+from aimtrue.core.model.facets import FinenessStep as FinenessStep
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.materials import Material, named
@@ -53,7 +53,7 @@ class Habits(Value):
     up: Up | None = None
 
 
-class Missing(Value):
+class LostItem(Value):
     """Something that a new revision of a file no longer has."""
 
     source: str
@@ -73,7 +73,7 @@ class Job(Value):
     material: Material = Material()
     least_wall_mm: float | None = None
     habits: Habits = Habits()
-    missing: tuple[Missing, ...] = ()
+    missing: tuple[LostItem, ...] = ()
     divisions: tuple[Division, ...] = ()
     counter: int = 0
 
@@ -345,7 +345,7 @@ class Job(Value):
         """
         source = self.source_of(body)
         if source.unit is None:
-            raise Unsettled(
+            raise UnitUnsettled(
                 "unit-unsettled",
                 f"the unit of {source.name} is not settled",
                 remedy="settle it on sheet 1, Intake",

@@ -133,7 +133,7 @@ def _widest(margins: Margins) -> float:
 Volume = Annotated[BoxVolume | RoundVolume, Field(discriminator="shape")]
 
 
-class Around(Value):
+class FirstLayerOutline(Value):
     """What a machine draws around the first layer, and how far it reaches out from a part, in mm."""
 
     kind: Literal["nothing", "line", "brim", "raft"] = "nothing"
@@ -155,7 +155,7 @@ class Process(Value):
     kind: Literal["filament", "resin"] = "filament"
     layer: float = Field(0.2, gt=0)
     layers: tuple[float, ...] = (0.1, 0.15, 0.2, 0.3)
-    around: Around = Around()
+    around: FirstLayerOutline = FirstLayerOutline()
     overhang: float = Field(45.0, gt=0, lt=90)
 
 
@@ -195,13 +195,15 @@ SHIPPED = (
     Machine(
         name="Garden bench S",
         volume=BoxVolume(size=(120.0, 120.0, 120.0)),
-        process=Process(around=Around(kind="line", reach=4.0)),
+        process=Process(around=FirstLayerOutline(kind="line", reach=4.0)),
         display=24,
     ),
     Machine(
         name="Tower round",
         volume=RoundVolume(diameter=180.0, height=400.0),
-        process=Process(bead=0.6, layer=0.3, layers=(0.2, 0.3, 0.4), around=Around(kind="brim", reach=5.0)),
+        process=Process(
+            bead=0.6, layer=0.3, layers=(0.2, 0.3, 0.4), around=FirstLayerOutline(kind="brim", reach=5.0)
+        ),
         margins=Margins(left=2.0, right=2.0, front=2.0, back=2.0),
         display=16,
     ),

@@ -100,7 +100,7 @@ class Memo(Generic[R]):
         return kept
 
 
-class Recent(Generic[K, R]):
+class RecentValues(Generic[K, R]):
     """The last values by their keys; of more than so many the one goes that was not asked for the longest.
 
     Args:
@@ -138,7 +138,7 @@ class Recent(Generic[K, R]):
                 self._kept.popitem(last=False)
 
 
-_EVERY: WeakSet[Memo[Any] | Recent[Any, Any]] = WeakSet()
+_EVERY: WeakSet[Memo[Any] | RecentValues[Any, Any]] = WeakSet()
 
 
 def forget_unused(seconds: float) -> None:

@@ -16,7 +16,7 @@ from aimtrue.core.model.shaping import Frame, Shaping
 from aimtrue.core.model.value import Value
 
 
-class TakenIn(Value):
+class IntakeRecipe(Value):
     """Read from a source: the body of that number among those found in it, counted from 0.
 
     ``beside`` are the files, by name, that an assembly has parts in, by their hashes.
@@ -31,7 +31,7 @@ class TakenIn(Value):
     beside: tuple[tuple[str, str], ...] = ()
 
 
-class AsKept(Value):
+class KeptRecipe(Value):
     """Geometry of a job from before recipes were kept: how it came about is not known, so it is kept as it
     is.
     """
@@ -40,7 +40,7 @@ class AsKept(Value):
     geometry: str
 
 
-class Remedied(Value):
+class RemedyRecipe(Value):
     """Another body's geometry after a remedy; ``tolerance`` is in numbers of the file, None chosen by
     size.
     """
@@ -51,7 +51,7 @@ class Remedied(Value):
     tolerance: float | None = None
 
 
-class Shell(Value):
+class ShellRecipe(Value):
     """One shell of another body, counted from 0."""
 
     step: Literal["shell"] = "shell"
@@ -59,21 +59,21 @@ class Shell(Value):
     number: int
 
 
-class Joined(Value):
+class JoinRecipe(Value):
     """Several bodies joined into one closed solid."""
 
     step: Literal["joined"] = "joined"
     wholes: tuple[Recipe, ...]
 
 
-class TakenAsOne(Value):
+class AsOneRecipe(Value):
     """Several bodies taken as one, their surfaces as they are."""
 
     step: Literal["taken-as-one"] = "taken-as-one"
     wholes: tuple[Recipe, ...]
 
 
-class Shaped(Value):
+class DivisionRecipe(Value):
     """One of the bodies that a shaping makes of others, counted from 0.
 
     Each whole has a frame, in which it is in mm; what is made goes back to numbers of the file by the first.
@@ -87,10 +87,11 @@ class Shaped(Value):
 
 
 Recipe = Annotated[
-    TakenIn | AsKept | Remedied | Shell | Joined | TakenAsOne | Shaped, Field(discriminator="step")
+    IntakeRecipe | KeptRecipe | RemedyRecipe | ShellRecipe | JoinRecipe | AsOneRecipe | DivisionRecipe,
+    Field(discriminator="step"),
 ]
 
-for _one in (Remedied, Shell, Joined, TakenAsOne, Shaped):
+for _one in (RemedyRecipe, ShellRecipe, JoinRecipe, AsOneRecipe, DivisionRecipe):
     _one.model_rebuild()
 
 

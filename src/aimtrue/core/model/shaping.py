@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from aimtrue.core.model.decisions import Kept
+from aimtrue.core.model.decisions import KeptBore
 from aimtrue.core.model.value import Axis, Value, Vec3
 
 Vec2 = tuple[float, float]
@@ -28,11 +28,11 @@ class Frame(Value):
     shift: Vec3
     stretch: Vec3 = (1.0, 1.0, 1.0)
     move: Vec3 = (0.0, 0.0, 0.0)
-    kept: tuple[Kept, ...] = ()
+    kept: tuple[KeptBore, ...] = ()
     per: float = 1.0
 
 
-class Side(Value):
+class PlaneSide(Value):
     """One side of a plane, which is told by its number."""
 
     plane: int
@@ -48,7 +48,7 @@ class Plane(Value):
 
     normal: Vec3
     at: float
-    only: tuple[Side, ...] = ()
+    only: tuple[PlaneSide, ...] = ()
 
 
 class Pin(Value):
@@ -74,7 +74,7 @@ class Pins(Value):
     places: tuple[Pin, ...] = ()
 
 
-class InPieces(Value):
+class PieceCut(Value):
     """Cut by planes; ``keep`` leaves out what is not on the side asked for of every plane.
 
     Slivers are kept, dropped, or given to the piece that they touch most. A whole that is ``open`` is cut as
@@ -99,7 +99,7 @@ class Slice(Value):
     wall: float | None = None
 
 
-class Above(Value):
+class HeightSplit(Value):
     """Split by a plane square to an axis: what is above it, for ``depth`` mm if told, and the rest."""
 
     by: Literal["height"] = "height"
@@ -108,7 +108,7 @@ class Above(Value):
     depth: float | None = None
 
 
-class Inside(Value):
+class OutlineSplit(Value):
     """Split by outlines along an axis: what is inside them, and the rest.
 
     ``rings`` are closed, outer ones counter-clockwise and holes clockwise: X and Y along Z, Y and Z along X,
@@ -133,7 +133,7 @@ class Prism(Value):
     rings: tuple[tuple[Vec3, ...], ...]
 
 
-class Raised(Value):
+class FaceSplit(Value):
     """Split by picked faces, raised or sunk: what is in one of some prisms, and the rest."""
 
     by: Literal["faces"] = "faces"
@@ -149,7 +149,7 @@ class Drain(Value):
     depth: float
 
 
-class Hollow(Value):
+class Hollowing(Value):
     """A hollow ``wall`` mm inside the surface, with drains into it.
 
     ``spacing`` is that of the grid of distances it was found on, in mm.
@@ -161,7 +161,7 @@ class Hollow(Value):
     spacing: float
 
 
-class Together(Value):
+class Combination(Value):
     """Two solids: joined, the second cut from the first, what they have in common, or the first split by the
     second: what of it is outside, and what is within.
     """
@@ -170,7 +170,7 @@ class Together(Value):
     how: Literal["join", "cut", "common", "split"]
 
 
-class DowelOf(Value):
+class DowelMaking(Value):
     """A loose pin for a division: lying along Z, its middle at the origin."""
 
     by: Literal["dowel"] = "dowel"
@@ -178,5 +178,6 @@ class DowelOf(Value):
 
 
 Shaping = Annotated[
-    InPieces | Slice | Above | Inside | Raised | Hollow | Together | DowelOf, Field(discriminator="by")
+    PieceCut | Slice | HeightSplit | OutlineSplit | FaceSplit | Hollowing | Combination | DowelMaking,
+    Field(discriminator="by"),
 ]

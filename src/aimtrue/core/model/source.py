@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from aimtrue.core.model.facets import Fineness, Remark
-from aimtrue.core.model.facets import Step as Step
+from aimtrue.core.model.facets import FinenessStep as FinenessStep
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.readings import Anchor as Anchor
 from aimtrue.core.model.readings import Gauge as Gauge
@@ -44,7 +44,7 @@ class UpGuess(Value):
     reason: str
 
 
-class Overlap(Value):
+class BodyOverlap(Value):
     """Two bodies of a file that fill the same place; ``volume`` in cubed numbers of the file."""
 
     a: str
@@ -53,7 +53,7 @@ class Overlap(Value):
     place: Vec3
 
 
-class Beside(Value):
+class ReferencedFile(Value):
     """A file that a CAD assembly names parts in, kept byte for byte like its source."""
 
     name: str
@@ -88,12 +88,12 @@ class Source(Value):
     evidence: Evidence = Evidence()
     remarks: tuple[Remark, ...] = ()
     fineness: Fineness | None = None
-    steps: tuple[Step, ...] = ()
+    steps: tuple[FinenessStep, ...] = ()
     sewn: bool = False
-    overlaps: tuple[Overlap, ...] = ()
+    overlaps: tuple[BodyOverlap, ...] = ()
     pairs_passed: int = 0
     replaced: tuple[str, ...] = ()
     triangles: int | None = None
     set_aside: int = 0
-    beside: tuple[Beside, ...] = ()
+    beside: tuple[ReferencedFile, ...] = ()
     before_mm: tuple[Vec3, ...] = ()

@@ -6,9 +6,9 @@ what writes a release, and import-linter holds that. A fault in any line of the 
 that does not hold.
 """
 
-from aimtrue.core.proof.order import Order as Order
+from aimtrue.core.proof.order import FileLayout as FileLayout
 from aimtrue.core.proof.prove import ProofBroken as ProofBroken
 from aimtrue.core.proof.prove import prove as prove
-from aimtrue.core.proof.sources import Sources as Sources
+from aimtrue.core.proof.sources import ProofSources as ProofSources
 from aimtrue.core.proof.values import Check as Check
 from aimtrue.core.proof.values import Proof as Proof

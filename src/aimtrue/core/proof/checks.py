@@ -7,9 +7,9 @@ import math
 import numpy as np
 
 from aimtrue.core.model.value import AXES
-from aimtrue.core.proof import remade, shaped
-from aimtrue.core.proof.decided import allowance_checks, bore_checks
-from aimtrue.core.proof.parts import Part
+from aimtrue.core.proof import division_checks, remade_bodies
+from aimtrue.core.proof.decision_checks import allowance_checks, bore_checks
+from aimtrue.core.proof.proven_body import ProvenBody
 from aimtrue.core.proof.sources import torn
 from aimtrue.core.proof.surface import area, bounds, bounds_a_volume, unsound, volume
 from aimtrue.core.proof.values import Check, counted, judged, length, same, within, yes
@@ -18,7 +18,7 @@ COARSEST = 1e-3
 """Float32 spacing over the longest size from which a file is too coarse to carry a size."""
 
 
-def part_checks(part: Part, longest: float) -> list[Check]:
+def part_checks(part: ProvenBody, longest: float) -> list[Check]:
     body = part.body
     checks = [*_size_checks(part), *_untouched(part)]
     step = 2 * part.limit
@@ -35,9 +35,11 @@ def part_checks(part: Part, longest: float) -> list[Check]:
         )
     )
     if part.expected is not None:
-        checks += shaped.checks(part, part.expected, part.original if len(part.original.faces) else None)
+        checks += division_checks.checks(
+            part, part.expected, part.original if len(part.original.faces) else None
+        )
     else:
-        checks += _vertex_checks(part) if part.matched is not None else remade.checks(part)
+        checks += _vertex_checks(part) if part.matched is not None else remade_bodies.checks(part)
     asked = part.asked_corners
     if body.health.closed:
         want, have = volume(asked), volume(part.found)
@@ -60,7 +62,7 @@ def part_checks(part: Part, longest: float) -> list[Check]:
     return [*checks, *_sound_checks(part), *bore_checks(part), *allowance_checks(part)]
 
 
-def _sound_checks(part: Part) -> list[Check]:
+def _sound_checks(part: ProvenBody) -> list[Check]:
     """A closed body that was made anew is sound as it was written: no face without area or upon another, and
     every edge of two faces but where it was so before.
     """
@@ -82,7 +84,7 @@ def _sound_checks(part: Part) -> list[Check]:
     ]
 
 
-def _untouched(part: Part) -> list[Check]:
+def _untouched(part: ProvenBody) -> list[Check]:
     """A body that nothing was typed or read for has the size of its file."""
     correction = part.chain.correction
     if correction.set_by or correction.readings:
@@ -92,7 +94,7 @@ def _untouched(part: Part) -> list[Check]:
     return [same("factor", f"factor of {part.body.name}, as in its file", "1", factors)]
 
 
-def _size_checks(part: Part) -> list[Check]:
+def _size_checks(part: ProvenBody) -> list[Check]:
     """Sizes by the chain against those in the file, and against those that the sheets show."""
     asked = part.asked_corners
     tilted = not np.isin(np.round(part.chain.turn, 12), (-1.0, 0.0, 1.0)).all()
@@ -124,11 +126,11 @@ def _size_checks(part: Part) -> list[Check]:
     return checks
 
 
-def _bore_reach(part: Part) -> float:
+def _bore_reach(part: ProvenBody) -> float:
     return max(part.chain.bore_mm(bore) for bore in part.body.kept)
 
 
-def _numbers_check(part: Part) -> Check:
+def _numbers_check(part: ProvenBody) -> Check:
     """Whether the body spans, in numbers of its file, what its sheets start from."""
     assert part.matched is not None
     if part.strange and not len(part.original.faces):
@@ -146,7 +148,7 @@ def _numbers_check(part: Part) -> Check:
     )
 
 
-def _vertex_checks(part: Part) -> list[Check]:
+def _vertex_checks(part: ProvenBody) -> list[Check]:
     """Every vertex where it should be, none strange, none left out."""
     assert part.matched is not None
     name, strangers = part.body.name, part.matched.strangers
@@ -154,7 +156,7 @@ def _vertex_checks(part: Part) -> list[Check]:
     limit = part.limit * math.sqrt(3)
     says = f"every vertex of {name} where the original has it"
     if len(strangers):
-        off = remade.worst_of(part, strangers)
+        off = remade_bodies.worst_of(part, strangers)
         checks.append(
             Check(
                 code="vertices",

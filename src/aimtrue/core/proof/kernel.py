@@ -35,7 +35,7 @@ _LOOKED = 6000
 
 
 @dataclass(frozen=True, eq=False)
-class Solid:
+class KernelSolid:
     """A solid, or loose surfaces, of a CAD source, in mm.
 
     Attributes:
@@ -51,7 +51,7 @@ class Solid:
 
 def read(
     kind: str, data: bytes, fineness: Fineness, beside: Mapping[str, bytes] | None = None
-) -> list[Solid]:
+) -> list[KernelSolid]:
     """Read a CAD file a second time.
 
     Args:
@@ -66,7 +66,7 @@ def read(
     if kind == "iges":
         shape = _sewn(shape)  # the format of trimmed surfaces knows no edges that they share
     chord, angle = 1.4 * fineness.chord_mm, 1.3 * math.radians(fineness.angle_deg)
-    solids: list[Solid] = []
+    solids: list[KernelSolid] = []
     # The first way is the quicker by far where a flat face has many holes; the other is the kernel's usual.
     for way in (IMeshTools_MeshAlgoType_Delabella, IMeshTools_MeshAlgoType_Watson):
         _triangulate(shape, chord, angle, way)
@@ -87,7 +87,7 @@ def _triangulate(shape: Any, chord: float, angle: float, way: Any) -> None:
     BRepMesh_IncrementalMesh(shape, asked)
 
 
-def _solids(shape: Any, angle: float) -> tuple[list[Solid], bool]:
+def _solids(shape: Any, angle: float) -> tuple[list[KernelSolid], bool]:
     """Return the solids and loose surfaces of a shape, and whether facets have the area of every face, as
     near as facets that turn by an angle can.
     """
@@ -105,7 +105,7 @@ def _solids(shape: Any, angle: float) -> tuple[list[Solid], bool]:
         if len(surface.faces):
             bounds_one = number < len(closed)
             surface = _outward(surface) if bounds_one else surface
-            found.append(Solid(surface, _volume(one) if bounds_one else None, _deviation(one)))
+            found.append(KernelSolid(surface, _volume(one) if bounds_one else None, _deviation(one)))
     return found, off <= 0.01 + angle * angle
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from aimtrue.core.proof.originals import MOST_TRIED, Original
+from aimtrue.core.proof.originals import MOST_TRIED, ProofOriginal
 from aimtrue.core.proof.surface import Numbers, Points, Surface
 
 _MOST_RUNS = 300
@@ -17,7 +17,7 @@ _ALTERNATIVES = 12
 
 
 @dataclass(frozen=True, eq=False)
-class Match:
+class TriangleMatch:
     """Released triangles and the ones of the original that they are.
 
     Attributes:
@@ -36,7 +36,7 @@ class Match:
         return np.flatnonzero(self.source < 0)
 
 
-def match(asked: Points, found: Points, limit: float) -> Match:
+def match(asked: Points, found: Points, limit: float) -> TriangleMatch:
     """Match released triangles with those asked for, each used once.
 
     Bodies keep the order of their file, so long runs agree triangle by triangle; what does not is looked for
@@ -63,7 +63,7 @@ def match(asked: Points, found: Points, limit: float) -> Match:
         used[start : start + length] = True
         at, following = at + length, start + length
     _by_place(asked, used, found, limit, source, turned)
-    return Match(source, turned, _worst(asked, found, source, turned))
+    return TriangleMatch(source, turned, _worst(asked, found, source, turned))
 
 
 def _start(asked: Points, used: NDArray[np.bool_], wanted: Points, limit: float, following: int) -> int:
@@ -136,14 +136,14 @@ def _worst(asked: Points, found: Points, source: Numbers, turned: Numbers) -> fl
 
 
 def completed(
-    mesh: Original,
+    mesh: ProofOriginal,
     local: Surface,
     polygon: Numbers,
     asked: Points,
     found: Points,
-    have: Match,
+    have: TriangleMatch,
     limit: float,
-) -> tuple[Surface, Numbers, Match]:
+) -> tuple[Surface, Numbers, TriangleMatch]:
     """Find strangers that a large polygon can be cut into, and add those to the triangles of the original.
 
     Args:
@@ -173,4 +173,8 @@ def completed(
     faces = np.concatenate([local.faces, np.array(added)])
     turned = np.where(source >= len(local.faces), 0, have.turned)
     worst = _worst(asked[faces], found, source, turned)
-    return Surface(local.points, faces), np.concatenate([polygon, owner]), Match(source, turned, worst)
+    return (
+        Surface(local.points, faces),
+        np.concatenate([polygon, owner]),
+        TriangleMatch(source, turned, worst),
+    )

@@ -9,7 +9,7 @@ from aimtrue.core.model.lengths import Unit
 
 
 @dataclass(frozen=True)
-class Order:
+class FileLayout:
     """What was written: the format, its unit, and whether bodies stand on the plate, where the file has
     them, or put down at the origin; ``merged`` when they are one object.
     """

@@ -36,7 +36,7 @@ _NO_AREA = 4.0
 
 
 @dataclass(frozen=True, eq=False)
-class Original:
+class ProofOriginal:
     """A source as the second reader finds it.
 
     Attributes:
@@ -169,7 +169,7 @@ class Original:
         return int((self.corners[empty] - 2).sum()) + double
 
 
-def read(kind: str, data: bytes) -> Original:
+def read(kind: str, data: bytes) -> ProofOriginal:
     """Read a mesh file a second time.
 
     Args:
@@ -199,15 +199,15 @@ def read(kind: str, data: bytes) -> Original:
         ) from error
 
 
-def _of_corners(corners: Points, piece: Numbers | None = None) -> Original:
+def _of_corners(corners: Points, piece: Numbers | None = None) -> ProofOriginal:
     faces = np.arange(3 * len(corners)).reshape(-1, 3)
     return _of_triangles(None, Surface(corners.reshape(-1, 3), faces), piece)
 
 
-def _of_triangles(unit: Unit | None, surface: Surface, piece: Numbers | None) -> Original:
+def _of_triangles(unit: Unit | None, surface: Surface, piece: Numbers | None) -> ProofOriginal:
     count = len(surface.faces)
     apart = np.zeros(count, np.int64) if piece is None else piece
-    return Original(unit, surface, np.arange(count), surface.faces.ravel(), np.full(count, 3), apart)
+    return ProofOriginal(unit, surface, np.arange(count), surface.faces.ravel(), np.full(count, 3), apart)
 
 
 def _stl_binary(data: bytes) -> Points:
@@ -364,7 +364,7 @@ class _Values:
 
 def _of_polygons(
     points: Points, loops: list[list[int]] | Numbers, piece: list[int] | None = None
-) -> Original:
+) -> ProofOriginal:
     if isinstance(loops, np.ndarray):
         return _of_triangles(None, Surface(points, loops), None)
     faces: list[tuple[int, int, int]] = []
@@ -383,7 +383,7 @@ def _of_polygons(
         else:  # these are completed by what the released body has of them
             faces += [(loop[0], loop[j], loop[j + 1]) for j in range(1, n - 1)]
         polygon += [number] * (len(faces) - len(polygon))
-    return Original(
+    return ProofOriginal(
         None,
         Surface(points, np.array(faces, dtype=np.int64).reshape(-1, 3)),
         np.array(polygon, dtype=np.int64),
@@ -414,7 +414,7 @@ class _Model:
 _OBJECT, _ITEM = ("resources", "object"), ("build", "item")
 
 
-def _3mf(data: bytes) -> Original:
+def _3mf(data: bytes) -> ProofOriginal:
     """Read a 3MF package: build items, components and transforms, in double precision."""
     with zipfile.ZipFile(io.BytesIO(data)) as package:
         parts = {name.lower().lstrip("/"): name for name in package.namelist()}

@@ -2,7 +2,7 @@
 
 What a job holds are values: bodies, kits, readings, seats, divisions. Which correction a body has, which move
 brings it home and what its seats are of are rules over these values. The core has them as methods of the
-job; the proof does not ask these, since a fault in them would be on both sides. :class:`Decided` is all
+job; the proof does not ask these, since a fault in them would be on both sides. :class:`OwnedValues` is all
 that the proof takes of a job, so that the type checker refuses a call of any of its rules.
 
 The rules, as docs/architecture.md states them: a body of a kit has the kit's correction and shrinkage
@@ -44,7 +44,7 @@ class KitValues(Protocol):
         """Whether its bodies stand each by itself."""
 
 
-class Decided(Protocol):
+class OwnedValues(Protocol):
     """The values of a job that a release is held against; nothing that is worked out of them."""
 
     @property
@@ -76,27 +76,27 @@ class Decided(Protocol):
         """What was made of bodies."""
 
 
-def source_of(job: Decided, key: str) -> Source:
+def source_of(job: OwnedValues, key: str) -> Source:
     """Return the source of an id."""
     (found,) = (source for source in job.sources if source.id == key)
     return found
 
 
-def decisions_of(job: Decided, body: Body) -> Decisions:
+def decisions_of(job: OwnedValues, body: Body) -> Decisions:
     """Return the correction and the shrinkage in force for a body."""
     if body.kit is None or body.alone:
         return body.own
     return _kit(job, body.kit).shared
 
 
-def home_of(job: Decided, body: Body) -> Vec3:
+def home_of(job: OwnedValues, body: Body) -> Vec3:
     """Return the move that brings a body home, in numbers of its file; one that is alone goes with its
     kit.
     """
     return body.home if body.kit is None else _kit(job, body.kit).home
 
 
-def stands_as(job: Decided, body: Body) -> str:
+def stands_as(job: OwnedValues, body: Body) -> str:
     """Return the id of what the seats of a body are of."""
     if body.division is not None:
         (made,) = (one for one in job.divisions if one.id == body.division)
@@ -106,30 +106,30 @@ def stands_as(job: Decided, body: Body) -> str:
     return body.kit
 
 
-def seats_of(job: Decided, body: Body) -> list[Seat]:
+def seats_of(job: OwnedValues, body: Body) -> list[Seat]:
     """Return how a body stands, every copy of it."""
     subject = stands_as(job, body)
     mine = [seat for seat in job.seats if seat.subject == subject]
     return mine or [Seat(subject=subject, plate=job.plates[0].id)]
 
 
-def standing_with(job: Decided, seat: Seat) -> list[Body]:
+def standing_with(job: OwnedValues, seat: Seat) -> list[Body]:
     """Return all bodies that stand in one seat: divided wholes stand in none."""
     aside = {key for one in job.divisions if one.replaces for key in one.wholes}
     return [body for body in job.bodies if body.id not in aside and stands_as(job, body) == seat.subject]
 
 
-def kept_together(job: Decided, body: Body) -> list[Body]:
+def kept_together(job: OwnedValues, body: Body) -> list[Body]:
     """Return a body with all others of its kit."""
     return [one for one in job.bodies if one is body or (body.kit is not None and one.kit == body.kit)]
 
 
-def shares_frame(job: Decided, source: Source) -> bool:
+def shares_frame(job: OwnedValues, source: Source) -> bool:
     """Tell whether a kit ties bodies of a source to those of another."""
     kits = {body.kit for body in job.bodies if body.source == source.id and body.kit is not None}
     return any(body.kit in kits and body.source != source.id for body in job.bodies)
 
 
-def _kit(job: Decided, key: str) -> KitValues:
+def _kit(job: OwnedValues, key: str) -> KitValues:
     (found,) = (kit for kit in job.kits if kit.id == key)
     return found

@@ -7,8 +7,8 @@ from itertools import pairwise
 import numpy as np
 
 from aimtrue.core.model.seats import Plate, Seat
-from aimtrue.core.proof.ownership import Decided, standing_with
-from aimtrue.core.proof.parts import Part
+from aimtrue.core.proof.ownership import OwnedValues, standing_with
+from aimtrue.core.proof.proven_body import ProvenBody
 from aimtrue.core.proof.surface import Points, bounds
 from aimtrue.core.proof.values import Check, length, same, yes
 
@@ -16,9 +16,9 @@ GAP_MM = 5.0
 """Between seats that nobody has placed, in their row."""
 
 
-def plate_checks(job: Decided, parts: list[Part]) -> list[Check]:
+def plate_checks(job: OwnedValues, parts: list[ProvenBody]) -> list[Check]:
     """Whether seats are at their height and in their place, and those in a row in its middle and apart."""
-    seats: dict[tuple[str, int], list[Part]] = {}
+    seats: dict[tuple[str, int], list[ProvenBody]] = {}
     for part in parts:
         assert part.claim.seat is not None
         seats.setdefault((part.claim.seat.subject, part.claim.seat.copy_number), []).append(part)
@@ -56,7 +56,7 @@ def _place_checks(seat: Seat, plate: Plate, name: str, ends: Points, limit: floa
     return checks
 
 
-def origin_checks(parts: list[Part]) -> list[Check]:
+def origin_checks(parts: list[ProvenBody]) -> list[Check]:
     """Whether what a file holds has its middle over the origin and its lowest point on it."""
     ends = bounds(np.concatenate([part.found.reshape(-1, 3) for part in parts]))
     limit = max(2 * part.limit + part.slack for part in parts)

@@ -10,15 +10,15 @@ import numpy as np
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.facets import Fineness
-from aimtrue.core.proof.chain import MM
 from aimtrue.core.proof.checks import part_checks
-from aimtrue.core.proof.decided import reading_checks, typed_checks
-from aimtrue.core.proof.order import Order
-from aimtrue.core.proof.ownership import Decided
-from aimtrue.core.proof.parts import Claim
+from aimtrue.core.proof.decision_checks import reading_checks, typed_checks
+from aimtrue.core.proof.order import FileLayout
+from aimtrue.core.proof.ownership import OwnedValues
 from aimtrue.core.proof.plate import origin_checks, plate_checks
-from aimtrue.core.proof.released import SAYS_UNIT, Found, grain_of, read_back, reader_of
-from aimtrue.core.proof.sources import Sources
+from aimtrue.core.proof.point_transform import MM
+from aimtrue.core.proof.proven_body import Claim
+from aimtrue.core.proof.released import SAYS_UNIT, ReadBackFile, grain_of, read_back, reader_of
+from aimtrue.core.proof.sources import ProofSources
 from aimtrue.core.proof.surface import Surface, bounds
 from aimtrue.core.proof.values import Check, Proof, counted, same
 
@@ -43,11 +43,11 @@ class ProofBroken(AimTrueError):
 
 
 def prove(
-    job: Decided,
+    job: OwnedValues,
     bodies: tuple[Body, ...],
-    order: Order,
+    order: FileLayout,
     data: bytes,
-    sources: Sources,
+    sources: ProofSources,
     claims: Sequence[Claim],
 ) -> Proof:
     """Read released bytes back and compare them with what the decisions make of the originals.
@@ -75,18 +75,18 @@ _AT_ONCE = 2
 """Bodies that are held against their originals at the same time."""
 
 
-def _per(order: Order) -> float:
+def _per(order: FileLayout) -> float:
     """Millimetres to a number as it is read back: the kernel brings STEP of any unit to mm itself."""
     return 1.0 if order.kind == "step" else MM[order.unit]
 
 
 def _compared(
-    job: Decided,
+    job: OwnedValues,
     bodies: tuple[Body, ...],
-    order: Order,
-    back: Found,
+    order: FileLayout,
+    back: ReadBackFile,
     claims: Sequence[Claim],
-    sources: Sources,
+    sources: ProofSources,
     pool: ThreadPoolExecutor,
 ) -> Proof:
     """Compare what was read back, in mm, with what the decisions make of the originals."""
@@ -121,16 +121,16 @@ def _compared(
     return _proof(order, checks, sources.says(bodies), back)
 
 
-def _fineness(job: Decided, bodies: tuple[Body, ...]) -> Fineness | None:
+def _fineness(job: OwnedValues, bodies: tuple[Body, ...]) -> Fineness | None:
     sources = {one.id: one for one in job.sources}
     return next((sources[body.source].fineness for body in bodies), None)
 
 
-def _objects_asked(order: Order, bodies: tuple[Body, ...]) -> int:
+def _objects_asked(order: FileLayout, bodies: tuple[Body, ...]) -> int:
     return 1 if order.merged else len(bodies)
 
 
-def _proof(order: Order, checks: list[Check], says: str, back: Found) -> Proof:
+def _proof(order: FileLayout, checks: list[Check], says: str, back: ReadBackFile) -> Proof:
     ends = np.array([surface.bounds() for surface in back.objects])
     x, y, z = (ends[:, 1].max(axis=0) - ends[:, 0].min(axis=0)).tolist()
     lengths_off = [one.off for one in checks if one.code in ("vertices", "extent", "size", "reading", "bore")]
@@ -145,7 +145,9 @@ def _proof(order: Order, checks: list[Check], says: str, back: Found) -> Proof:
     )
 
 
-def _by_body(order: Order, counts: list[int], back: Found, per: float) -> list[tuple[Surface, float]] | None:
+def _by_body(
+    order: FileLayout, counts: list[int], back: ReadBackFile, per: float
+) -> list[tuple[Surface, float]] | None:
     """Divide what was read back among the bodies, each with its grain; None when the counts do not allow
     it.
     """

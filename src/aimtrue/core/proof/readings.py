@@ -11,7 +11,7 @@ import numpy as np
 
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.readings import Gauge, Reading
-from aimtrue.core.proof.chain import MM
+from aimtrue.core.proof.point_transform import MM
 from aimtrue.core.proof.surface import Points
 from aimtrue.core.proof.values import Check, small
 

@@ -21,9 +21,9 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.lengths import UNIT_NAMES, Unit
 from aimtrue.core.model.readings import Anchor, Gauge, GaugeKind
 from aimtrue.core.model.value import AXES, Value, Vec3
-from aimtrue.core.proof.chain import MM
+from aimtrue.core.proof.point_transform import MM
 from aimtrue.core.proof.readings import lengths
-from aimtrue.core.proof.released import SAYS_UNIT, Found, read_back, reader_of
+from aimtrue.core.proof.released import SAYS_UNIT, ReadBackFile, read_back, reader_of
 from aimtrue.core.proof.surface import Points, Surface, area, bounds, bounds_a_volume, volume
 
 _SAME_SHARE = 2e-4
@@ -105,7 +105,7 @@ ENDINGS = {"3mf": ".3mf", "stl": ".stl", "stl-ascii": ".stl", "obj": ".obj", "pl
 
 
 @dataclass(frozen=True)
-class Held:
+class HeldNumber:
     """One number of a file held against its record."""
 
     file: str
@@ -117,7 +117,7 @@ class Held:
 
 
 @dataclass(frozen=True)
-class Asked:
+class ReadingToRecord:
     """A reading that is to be recorded: of which body of the file, by number."""
 
     body: int
@@ -127,7 +127,12 @@ class Asked:
 
 
 def measured(
-    kind: str, unit: Unit, data: bytes, names: Sequence[str], counts: Sequence[int], readings: Sequence[Asked]
+    kind: str,
+    unit: Unit,
+    data: bytes,
+    names: Sequence[str],
+    counts: Sequence[int],
+    readings: Sequence[ReadingToRecord],
 ) -> tuple[tuple[BodyRecord, ...], int]:
     """Measure the bodies of a released file; return them, and how many objects the file has.
 
@@ -165,7 +170,7 @@ def _divided(objects: list[Surface], counts: Sequence[int], per: float) -> list[
     ]
 
 
-def _body(name: str, surface: Surface, readings: Sequence[Asked]) -> BodyRecord:
+def _body(name: str, surface: Surface, readings: Sequence[ReadingToRecord]) -> BodyRecord:
     corners = surface.corners
     low, high = bounds(corners).tolist()
     told = []
@@ -223,7 +228,7 @@ def _radius(points: Points) -> float | None:
     return math.sqrt(square) if square > 0 else None
 
 
-def verified(name: str, data: bytes, record: Record) -> list[Held]:
+def verified(name: str, data: bytes, record: Record) -> list[HeldNumber]:
     """Hold a file against a record: every number, as it is found now.
 
     Raises:
@@ -233,9 +238,9 @@ def verified(name: str, data: bytes, record: Record) -> list[Held]:
     told = told_of(name, data, record)
     if told is None:
         known = ", ".join(one.name for one in record.files)
-        return [Held(name, "file that the record tells of", known, name, 1.0, False)]
+        return [HeldNumber(name, "file that the record tells of", known, name, 1.0, False)]
     rows = [
-        Held(name, "name", told.name, name, 0.0, True),
+        HeldNumber(name, "name", told.name, name, 0.0, True),
         _equal(name, "bytes", str(told.bytes), str(len(data))),
         _equal(name, "SHA-256", told.sha256, sha256),
     ]
@@ -259,7 +264,7 @@ def verified(name: str, data: bytes, record: Record) -> list[Held]:
     return rows
 
 
-def _read(kind: str, data: bytes) -> Found:
+def _read(kind: str, data: bytes) -> ReadBackFile:
     """Read a file that somebody gave, who may have saved it anew by another program."""
     try:
         return read_back(kind, data)
@@ -299,7 +304,7 @@ def _is_alike(name: str, data: bytes, told: FileRecord) -> bool:
     return False
 
 
-def not_given(names: Sequence[str], record: Record) -> list[Held]:
+def not_given(names: Sequence[str], record: Record) -> list[HeldNumber]:
     """Say which files of a record were not given.
 
     Args:
@@ -307,27 +312,27 @@ def not_given(names: Sequence[str], record: Record) -> list[Held]:
         record: whose files all are wanted.
     """
     return [
-        Held(one.name, "file of the record", "given", "not given", 1.0, False)
+        HeldNumber(one.name, "file of the record", "given", "not given", 1.0, False)
         for one in record.files
         if one.name not in names
     ]
 
 
-def _equal(file: str, what: str, asked: str, found: str) -> Held:
-    return Held(file, what, asked, found, 0.0 if asked == found else 1.0, asked == found)
+def _equal(file: str, what: str, asked: str, found: str) -> HeldNumber:
+    return HeldNumber(file, what, asked, found, 0.0 if asked == found else 1.0, asked == found)
 
 
-def _missing(file: str, told: FileRecord, objects: list[Surface]) -> Iterator[Held]:
+def _missing(file: str, told: FileRecord, objects: list[Surface]) -> Iterator[HeldNumber]:
     """Which bodies of the record no object of the file has the triangles of."""
     left = [len(one.faces) for one in objects]
     for body in told.bodies:
         if body.triangles in left:
             left.remove(body.triangles)
         else:
-            yield Held(file, f"body {body.name}", "there", "missing", 1.0, False)
+            yield HeldNumber(file, f"body {body.name}", "there", "missing", 1.0, False)
 
 
-def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Held]:
+def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[HeldNumber]:
     now = _body(body.name, surface, ())
     low, high = np.array([body.low_mm, body.high_mm]), np.array([now.low_mm, now.high_mm])
     limit = 2 * float(np.spacing(np.float32(np.abs(low).max())))
@@ -337,13 +342,13 @@ def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Held]:
         yield _length_row(file, f"size {axis.upper()} of {body.name}", asked, have, limit)
     scale = _scale(sizes, found)
     if scale is not None and np.abs(sizes - found).max() > limit:
-        yield Held(file, f"scale of {body.name}", "1", _said(scale), abs(scale - 1), False)
+        yield HeldNumber(file, f"scale of {body.name}", "1", _said(scale), abs(scale - 1), False)
     for axis, asked, have in zip(AXES, low[0].tolist(), high[0].tolist(), strict=True):
         yield _length_row(file, f"low end {axis.upper()} of {body.name}", asked, have, limit)
     # What is found sets the tolerance: a record that tells a vast area must not make room for any volume.
     room = now.area_mm2 * limit + 1e-9 * abs(now.volume_mm3)
     grain = limit * math.sqrt(now.area_mm2 * max(now.triangles, 1)) + 1e-9 * now.area_mm2
-    yield Held(
+    yield HeldNumber(
         file,
         f"area of {body.name}",
         f"{body.area_mm2:.4f} mm²",
@@ -352,7 +357,7 @@ def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Held]:
         abs(body.area_mm2 - now.area_mm2) <= 4 * grain,
     )
     off = abs(body.volume_mm3 - now.volume_mm3)
-    yield Held(
+    yield HeldNumber(
         file,
         f"volume of {body.name}",
         f"{body.volume_mm3:.4f} mm³",
@@ -367,9 +372,9 @@ def _of_body(file: str, body: BodyRecord, surface: Surface) -> Iterator[Held]:
             yield _length_row(file, f"reading {reading.name} on {body.name}", asked, have, limit)
 
 
-def _length_row(file: str, what: str, asked: float, found: float, limit: float) -> Held:
+def _length_row(file: str, what: str, asked: float, found: float, limit: float) -> HeldNumber:
     off = abs(asked - found)
-    return Held(
+    return HeldNumber(
         file, what, f"{asked:.5f} mm", f"{found:.5f} mm", off, bool(off <= limit + 1e-12 * abs(asked))
     )
 

@@ -30,7 +30,7 @@ def reader_of(kind: str) -> str:
 
 
 @dataclass(frozen=True, eq=False)
-class Found:
+class ReadBackFile:
     """A released file as it was read back.
 
     Attributes:
@@ -46,15 +46,15 @@ class Found:
     grains: list[float]
     volumes: list[float] | None = None
 
-    def in_mm(self, per: float) -> Found:
+    def in_mm(self, per: float) -> ReadBackFile:
         """Return the same with every number so many times as large."""
         if per == 1.0:
             return self
         objects = [one.moved(one.points * per) for one in self.objects]
-        return Found(self.unit, objects, [grain * per for grain in self.grains], self.volumes)
+        return ReadBackFile(self.unit, objects, [grain * per for grain in self.grains], self.volumes)
 
 
-def read_back(kind: str, data: bytes, fineness: Fineness | None = None) -> Found:
+def read_back(kind: str, data: bytes, fineness: Fineness | None = None) -> ReadBackFile:
     """Read released bytes.
 
     Args:
@@ -82,13 +82,13 @@ def read_back(kind: str, data: bytes, fineness: Fineness | None = None) -> Found
     return found
 
 
-def _by(kind: str, data: bytes, fineness: Fineness | None) -> Found:
+def _by(kind: str, data: bytes, fineness: Fineness | None) -> ReadBackFile:
     if kind == "3mf":
         return _by_lib3mf(data)
     if kind == "step":
         return _by_kernel(data, fineness or Fineness())
     surface = _by_trimesh(kind, data)
-    return Found(None, [surface], [grain_of(surface.points)])
+    return ReadBackFile(None, [surface], [grain_of(surface.points)])
 
 
 def grain_of(points: Points) -> float:
@@ -97,10 +97,10 @@ def grain_of(points: Points) -> float:
     return float(np.spacing(np.float32(float(abs(points).max()) * (1 + 2**-20)))) if len(points) else 0.0
 
 
-def _by_kernel(data: bytes, fineness: Fineness) -> Found:
+def _by_kernel(data: bytes, fineness: Fineness) -> ReadBackFile:
     """Exact solids, in mm; the kernel brings the numbers of any unit there."""
     solids = kernel.read("step", data, fineness)
-    return Found(
+    return ReadBackFile(
         kernel.declared(data),
         [one.surface for one in solids],
         [grain_of(one.surface.points) for one in solids],
@@ -131,7 +131,7 @@ def _by_trimesh(kind: str, data: bytes) -> Surface:
     return Surface(points, np.asarray(faces, dtype=np.int64))
 
 
-def _by_lib3mf(data: bytes) -> Found:
+def _by_lib3mf(data: bytes) -> ReadBackFile:
     wrapper = _wrapper()
     model = wrapper.CreateModel()
     reader = model.QueryReader("3mf")
@@ -149,7 +149,7 @@ def _by_lib3mf(data: bytes) -> Found:
             placed, move = _moved(meshes[number], [one for one in (*inner, own) if one is not None])
             found.append(placed)
             grains.append(grain_of(meshes[number].points) + move)
-    return Found(_LIB3MF_UNITS[int(model.GetUnit())], found, grains)
+    return ReadBackFile(_LIB3MF_UNITS[int(model.GetUnit())], found, grains)
 
 
 @lru_cache(maxsize=1)

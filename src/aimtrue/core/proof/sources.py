@@ -9,16 +9,16 @@ from threading import RLock
 import numpy as np
 
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.recipe import Shaped
-from aimtrue.core.model.shaping import DowelOf, InPieces
-from aimtrue.core.model.source import Beside, Source
-from aimtrue.core.proof import kernel, originals, remade, shaped
-from aimtrue.core.proof.chain import MM, Chain, chain_of, upright
+from aimtrue.core.model.recipe import DivisionRecipe
+from aimtrue.core.model.shaping import DowelMaking, PieceCut
+from aimtrue.core.model.source import ReferencedFile, Source
+from aimtrue.core.proof import division_checks, kernel, originals, remade_bodies
 from aimtrue.core.proof.matching import completed, match
-from aimtrue.core.proof.ownership import Decided, home_of, shares_frame, source_of
-from aimtrue.core.proof.parts import Claim, Part
-from aimtrue.core.proof.regions.region import Region, Solid
-from aimtrue.core.proof.regions.stated import region
+from aimtrue.core.proof.ownership import OwnedValues, home_of, shares_frame, source_of
+from aimtrue.core.proof.point_transform import MM, PointTransform, chain_of, upright
+from aimtrue.core.proof.proven_body import Claim, ProvenBody
+from aimtrue.core.proof.regions.combined import region
+from aimtrue.core.proof.regions.region import Region, SurfaceRegion
 from aimtrue.core.proof.surface import (
     Numbers,
     Points,
@@ -38,14 +38,14 @@ Flags = np.ndarray[tuple[int], np.dtype[np.bool_]]
 _NOTHING = Surface(np.empty((0, 3)), np.empty((0, 3), np.int64))
 
 
-class Sources:
+class ProofSources:
     """The originals, each read a second time once."""
 
-    def __init__(self, job: Decided, original: Callable[[Source | Beside], bytes]) -> None:
+    def __init__(self, job: OwnedValues, original: Callable[[Source | ReferencedFile], bytes]) -> None:
         self._job, self._bytes = job, original
-        self._meshes: dict[str, originals.Original] = {}
-        self._solids: dict[str, list[kernel.Solid]] = {}
-        self._shells: dict[str, remade.Shells] = {}
+        self._meshes: dict[str, originals.ProofOriginal] = {}
+        self._solids: dict[str, list[kernel.KernelSolid]] = {}
+        self._shells: dict[str, remade_bodies.SourceShells] = {}
         self._wholes: dict[str, dict[str, tuple[Surface, float]]] = {}
         self._told: dict[str, list[Check]] = {}
         self._lock = RLock()
@@ -64,7 +64,7 @@ class Sources:
                 for key in kept.keys() - left:
                     del kept[key]
 
-    def part(self, body: Body, found: Surface, claim: Claim, spacing: float) -> Part:
+    def part(self, body: Body, found: Surface, claim: Claim, spacing: float) -> ProvenBody:
         """Hold a released body against the triangles, or the solids, of its source.
 
         One that is mirrored is turned inside out, so that it faces outward again; it is held with its
@@ -75,28 +75,34 @@ class Sources:
         corners = found.corners[:, ::-1] if mirrored else found.corners
         limit = _limit(chain, body, claim, spacing)
         if body.division is not None:
-            return self._shaped(Part(body, chain, claim, _NOTHING, corners, limit))
+            return self._shaped(ProvenBody(body, chain, claim, _NOTHING, corners, limit))
         if chain.source.format in _CAD:
             shells = self._shells_of(chain.source)
-            slack = remade.slack_of_cad(chain, body, max(one.deviation for one in self._cad(chain.source)))
-            return Part(
+            slack = remade_bodies.slack_of_cad(
+                chain, body, max(one.deviation for one in self._cad(chain.source))
+            )
+            return ProvenBody(
                 body, chain, claim, shells.near(body, slack / chain.most), corners, limit, slack=slack
             )
         mesh = self._mesh(chain.source)
         if not body.remade:
-            part = _matched(Part(body, chain, claim, _NOTHING, corners, limit), mesh)
+            part = _matched(ProvenBody(body, chain, claim, _NOTHING, corners, limit), mesh)
             # Of a body kept before it was noted whether it was made anew, the match tells.
             if body.remade is not None or not part.strange:
                 return part
-        slack, patch = remade.slack_of(chain, body, mesh.surface)
+        slack, patch = remade_bodies.slack_of(chain, body, mesh.surface)
         near = self._shells_of(chain.source).near(body, (slack + patch) / chain.most)
-        return Part(body, chain, claim, near, corners, limit, slack=slack, patch=patch)
+        return ProvenBody(body, chain, claim, near, corners, limit, slack=slack, patch=patch)
 
-    def _shaped(self, part: Part) -> Part:
+    def _shaped(self, part: ProvenBody) -> ProvenBody:
         """A body made of others, with the region that it is to fill."""
         recipe = part.body.recipe
-        gaping = isinstance(recipe, Shaped) and isinstance(recipe.shaping, InPieces) and recipe.shaping.open
-        within = shaped.places_within(shaped.found_in_mm(part), gaping=gaping)
+        gaping = (
+            isinstance(recipe, DivisionRecipe)
+            and isinstance(recipe.shaping, PieceCut)
+            and recipe.shaping.open
+        )
+        within = division_checks.places_within(division_checks.found_in_mm(part), gaping=gaping)
         expected, whole, slack = self._region(part.body, within)
         return replace(part, expected=expected, original=whole, slack=slack)
 
@@ -107,12 +113,12 @@ class Sources:
         """
         if body.division is None:
             surface, slack = self._whole(body)
-            return Solid(surface, slack), surface, slack
+            return SurfaceRegion(surface, slack), surface, slack
         division = next(one for one in self._job.divisions if one.id == body.division)
         recipe = body.recipe
-        assert isinstance(recipe, Shaped)
+        assert isinstance(recipe, DivisionRecipe)
         shaping = recipe.shaping
-        if isinstance(shaping, DowelOf):
+        if isinstance(shaping, DowelMaking):
             return region(shaping, 0, [], within, (0.0, 0.0, 0.0), None), _NOTHING, 0.0
         wholes = [self._region(self._body(key), within) for key in division.wholes]
         surface = joined([surface for _, surface, _ in wholes])
@@ -140,13 +146,15 @@ class Sources:
         chain = chain_of(self._job, body, None)
         slack = 0.0
         if chain.source.format in _CAD:
-            slack = remade.slack_of_cad(chain, body, max(one.deviation for one in self._cad(chain.source)))
+            slack = remade_bodies.slack_of_cad(
+                chain, body, max(one.deviation for one in self._cad(chain.source))
+            )
         elif body.remade:
-            slack = sum(remade.slack_of(chain, body, self._mesh(chain.source).surface))
+            slack = sum(remade_bodies.slack_of(chain, body, self._mesh(chain.source).surface))
         near = self._own_of(body, chain, slack)
         return near.moved(chain.points(near.points) / chain.grow), slack
 
-    def _own_of(self, body: Body, chain: Chain, slack: float) -> Surface:
+    def _own_of(self, body: Body, chain: PointTransform, slack: float) -> Surface:
         """The triangles of a source that are a body's: where the file sets it apart, what it sets apart."""
         low, high = np.array(body.low), np.array(body.high)
         grain = 1e-12 * max(float(abs(low).max()), float(abs(high).max()))
@@ -164,28 +172,28 @@ class Sources:
             return mesh.surface.some(numbers)
         return self._shells_of(chain.source).near(body, slack / chain.most)
 
-    def _shells_of(self, source: Source) -> remade.Shells:
+    def _shells_of(self, source: Source) -> remade_bodies.SourceShells:
         with self._lock:
             return self._found_shells(source)
 
-    def _found_shells(self, source: Source) -> remade.Shells:
+    def _found_shells(self, source: Source) -> remade_bodies.SourceShells:
         if source.id not in self._shells:
             if source.format in _CAD:
                 per = MM[source.declared] if source.declared else 1.0
-                self._shells[source.id] = remade.Shells(
+                self._shells[source.id] = remade_bodies.SourceShells(
                     [one.surface.moved(one.surface.points / per) for one in self._cad(source)]
                 )
             else:
-                self._shells[source.id] = remade.Shells.of(self._mesh(source).surface)
+                self._shells[source.id] = remade_bodies.SourceShells.of(self._mesh(source).surface)
         return self._shells[source.id]
 
-    def _mesh(self, source: Source) -> originals.Original:
+    def _mesh(self, source: Source) -> originals.ProofOriginal:
         with self._lock:
             if source.id not in self._meshes:
                 self._meshes[source.id] = originals.read(source.format, self._bytes(source))
             return self._meshes[source.id]
 
-    def _cad(self, source: Source) -> list[kernel.Solid]:
+    def _cad(self, source: Source) -> list[kernel.KernelSolid]:
         with self._lock:
             if source.id not in self._solids:
                 assert source.fineness is not None
@@ -232,7 +240,7 @@ class Sources:
             )
         return found
 
-    def _home_checks(self, source: Source, mesh: originals.Original) -> list[Check]:
+    def _home_checks(self, source: Source, mesh: originals.ProofOriginal) -> list[Check]:
         """A file that was brought home stands on zero, in the middle of it; while all of it is as it came."""
         bodies = [
             body
@@ -254,7 +262,7 @@ class Sources:
             judged("home", f"{source.name} was brought home to the origin", "0", f"{off:.3g}", off, limit)
         ]
 
-    def volume_checks(self, parts: list[Part], volumes: list[float]) -> list[Check]:
+    def volume_checks(self, parts: list[ProvenBody], volumes: list[float]) -> list[Check]:
         """Exact volumes of released solids against the kernel's exact ones of the originals, grown as
         asked.
         """
@@ -286,7 +294,7 @@ class Sources:
         return "; ".join(told)
 
 
-def _matched(part: Part, mesh: originals.Original) -> Part:
+def _matched(part: ProvenBody, mesh: originals.ProofOriginal) -> ProvenBody:
     """Find the released triangles among those of the source that are within the bounds the job has for the
     body.
     """
@@ -304,7 +312,7 @@ def _matched(part: Part, mesh: originals.Original) -> Part:
     return _held(part, mesh, numbers)
 
 
-def _held(part: Part, mesh: originals.Original, numbers: Numbers) -> Part:
+def _held(part: ProvenBody, mesh: originals.ProofOriginal, numbers: Numbers) -> ProvenBody:
     """Match a released body with some triangles of its source."""
     whole = len(numbers) == len(mesh.surface.faces)
     local = mesh.surface if whole else mesh.surface.some(numbers)
@@ -316,7 +324,7 @@ def _held(part: Part, mesh: originals.Original, numbers: Numbers) -> Part:
     return replace(part, original=local, matched=found, polygon=polygon, mesh=mesh)
 
 
-def torn(part: Part) -> int:
+def torn(part: ProvenBody) -> int:
     """Count edges between a polygon that the body has and one that was left out, and polygons it has in
     part.
     """
@@ -347,7 +355,7 @@ def torn(part: Part) -> int:
     return torn + len(wrong) + int((taken & off & (mesh.corners > 3) & mesh.simple).sum())
 
 
-def _copies_of_taken(part: Part, taken: Flags) -> Flags:
+def _copies_of_taken(part: ProvenBody, taken: Flags) -> Flags:
     """Which polygons have the three corners of one that the body has."""
     copies = np.zeros(len(taken), dtype=bool)
     corners = np.sort(point_numbers(part.original.points)[part.original.faces], axis=1)
@@ -358,7 +366,7 @@ def _copies_of_taken(part: Part, taken: Flags) -> Flags:
     return copies
 
 
-def _pairs_up(part: Part) -> bool:
+def _pairs_up(part: ProvenBody) -> bool:
     """Whether every edge of the triangles that a body has is used by an even number of those with area.
 
     Then none is shared by one of them and one that was left out, and no more: which is what is torn.
@@ -371,7 +379,7 @@ def _pairs_up(part: Part) -> bool:
     return not left
 
 
-def _limit(chain: Chain, body: Body, claim: Claim, spacing: float) -> float:
+def _limit(chain: PointTransform, body: Body, claim: Claim, spacing: float) -> float:
     """How far a coordinate may be off, in mm: half a spacing of float32, and what float64 loses on the
     way.
     """

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.proof.lazy_value import once
-from aimtrue.core.proof.winding import Columns
+from aimtrue.core.proof.winding import ColumnGrid
 
 Points: TypeAlias = NDArray[np.float64]
 Numbers: TypeAlias = NDArray[np.int64]
@@ -55,10 +55,10 @@ class Surface:
         return tree, points, faces
 
     @once
-    def columns(self) -> Columns | None:
+    def columns(self) -> ColumnGrid | None:
         """Its triangles, to be asked which points they enclose; None where they do not close."""
         corners = self.corners
-        return Columns(corners) if len(corners) and bounds_a_volume(corners) else None
+        return ColumnGrid(corners) if len(corners) and bounds_a_volume(corners) else None
 
     @once
     def places(self) -> tuple[Points, Numbers]:

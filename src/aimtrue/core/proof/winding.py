@@ -25,7 +25,7 @@ _HAIR = 1e-6
 """Of a column: by so much more than it takes up a triangle is listed, for what rounding may have lost."""
 
 
-class Columns:
+class ColumnGrid:
     """Triangles by the columns of a grid that they are over or under, to be asked which points they enclose.
 
     A point is as often inside as triangles over it face up more often than down. That is exact where they

@@ -2,8 +2,8 @@
 
 ``bundle.json`` says what is in it (its schema is published, docs/bundle.schema.json): the job's decisions
 at every state that counts, and of every file its path, kind, size and SHA-256. Originals lie there as they
-were given, releases as they were handed over, geometry as the app keeps it (``core/mesh/stored.py`` states
-its layout).
+were given, releases as they were handed over, geometry as the app keeps it
+(``core/mesh/serialization.py`` states its layout).
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ from typing import IO, Any, Literal
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from aimtrue.core.errors import AimTrueError, UnreadableFile
-from aimtrue.core.formats.contents import Limits
+from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.formats.packing import pack
 from aimtrue.core.model.text import Sha256, refuse_odd
 from aimtrue.core.model.value import Value
@@ -153,7 +153,7 @@ def is_bundle(file: IO[bytes]) -> bool:
         return False
 
 
-def open_bundle(file: IO[bytes], limits: Limits) -> OpenBundle:
+def open_bundle(file: IO[bytes], limits: UnpackingLimits) -> OpenBundle:
     """Open a bundle; its files are held against what it says as they are read.
 
     Raises:

@@ -9,20 +9,20 @@ import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_bounds
 from aimtrue.core.errors import Refused
-from aimtrue.core.intake.bodies.alike import identical
+from aimtrue.core.intake.bodies.congruence import identical
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.release.order import Order
-from aimtrue.core.seating.places import Place, places_of, turned_bounds
+from aimtrue.core.seating.placement.places import SeatPlace, places_of, turned_bounds
 
 _NOWHERE = np.zeros(3)
 
 
 @dataclass(frozen=True, eq=False)
-class Item:
+class FileBody:
     """One body of a file.
 
     Attributes:
@@ -38,20 +38,20 @@ class Item:
     shift: Floats
     bounds: Floats
 
-    def moved(self, by: Floats) -> Item:
+    def moved(self, by: Floats) -> FileBody:
         """Return the same moved by (3,) mm."""
         return replace(self, shift=self.shift + by, bounds=self.bounds + by)
 
 
 @dataclass(frozen=True, eq=False)
-class Filed:
+class FileContents:
     """What goes into one file.
 
     ``plate`` is the id of the plate that it is of, if it is of one; ``count`` how many of the body it stands
     for, which is 1 of several together.
     """
 
-    items: tuple[Item, ...]
+    items: tuple[FileBody, ...]
     plate: str | None
     count: int = 1
 
@@ -67,7 +67,7 @@ def wanted(job: Job, order: Order) -> tuple[Body, ...]:
     return job.in_use(job.bodies) if order.bodies is None else tuple(job.body(key) for key in order.bodies)
 
 
-def filed(job: Job, shelf: Shelf, order: Order) -> tuple[Filed, ...]:
+def filed(job: Job, shelf: GeometryStore, order: Order) -> tuple[FileContents, ...]:
     """Return what goes into each file of a release.
 
     Raises:
@@ -83,11 +83,11 @@ def filed(job: Job, shelf: Shelf, order: Order) -> tuple[Filed, ...]:
     return tuple(map(_put_down, files)) if order.place == "origin" else files
 
 
-def _in_their_own_place(job: Job, bodies: tuple[Body, ...], order: Order) -> tuple[Filed, ...]:
-    items = [Item(body, body.name, None, _NOWHERE, allowed_bounds(job, body)) for body in bodies]
+def _in_their_own_place(job: Job, bodies: tuple[Body, ...], order: Order) -> tuple[FileContents, ...]:
+    items = [FileBody(body, body.name, None, _NOWHERE, allowed_bounds(job, body)) for body in bodies]
     if order.shape == "each":
-        return tuple(Filed((item,), None, _copies(job, item.body)) for item in items)
-    return (Filed(tuple(items), None),)
+        return tuple(FileContents((item,), None, _copies(job, item.body)) for item in items)
+    return (FileContents(tuple(items), None),)
 
 
 def _copies(job: Job, body: Body) -> int:
@@ -95,9 +95,11 @@ def _copies(job: Job, body: Body) -> int:
     return max(1, sum(bool(seat.plate) for seat in job.seats_of(job.subject_of(body))))
 
 
-def _as_they_stand(job: Job, bodies: tuple[Body, ...], shelf: Shelf, order: Order) -> tuple[Filed, ...]:
+def _as_they_stand(
+    job: Job, bodies: tuple[Body, ...], shelf: GeometryStore, order: Order
+) -> tuple[FileContents, ...]:
     ids = {body.id for body in bodies}
-    files: list[Filed] = []
+    files: list[FileContents] = []
     places = places_of(job, shelf)
     for plate in job.plates:
         if order.plates is not None and plate.id not in order.plates:
@@ -105,9 +107,9 @@ def _as_they_stand(job: Job, bodies: tuple[Body, ...], shelf: Shelf, order: Orde
         here = [place for place in places.values() if place.seat.plate == plate.id]
         items = [_on_plate(job, body, place) for place in here for body in place.bodies if body.id in ids]
         if order.shape == "each":
-            files += [Filed((item,), plate.id) for item in items]
+            files += [FileContents((item,), plate.id) for item in items]
         elif items:
-            files.append(Filed(tuple(items), plate.id))
+            files.append(FileContents(tuple(items), plate.id))
     if order.place == "origin" and order.shape == "each" and order.plates is None:
         files += _off_plates(job, bodies, files, shelf)
     if not files:
@@ -119,11 +121,13 @@ def _as_they_stand(job: Job, bodies: tuple[Body, ...], shelf: Shelf, order: Orde
     return tuple(files)
 
 
-def _on_plate(job: Job, body: Body, place: Place) -> Item:
-    return Item(body, _copy_name(job, body, place.seat), place.seat, place.shift, place.each[body.id])
+def _on_plate(job: Job, body: Body, place: SeatPlace) -> FileBody:
+    return FileBody(body, _copy_name(job, body, place.seat), place.seat, place.shift, place.each[body.id])
 
 
-def _off_plates(job: Job, bodies: tuple[Body, ...], files: list[Filed], shelf: Shelf) -> list[Filed]:
+def _off_plates(
+    job: Job, bodies: tuple[Body, ...], files: list[FileContents], shelf: GeometryStore
+) -> list[FileContents]:
     """Bodies that stand on no plate can be put down at the origin all the same."""
     standing = {item.body.id for file in files for item in file.items}
     found = []
@@ -131,13 +135,13 @@ def _off_plates(job: Job, bodies: tuple[Body, ...], files: list[Filed], shelf: S
         if body.id not in standing:
             seat = job.seat_of(body)
             ends = turned_bounds(job, body, seat, shelf)
-            found.append(Filed((Item(body, body.name, seat, _NOWHERE, ends),), None))
+            found.append(FileContents((FileBody(body, body.name, seat, _NOWHERE, ends),), None))
     return found
 
 
-def standing_as_one(job: Job, items: tuple[Item, ...]) -> list[tuple[Item, ...]]:
+def standing_as_one(job: Job, items: tuple[FileBody, ...]) -> list[tuple[FileBody, ...]]:
     """Group the items of a file, in their order: the bodies that one body was split into stand as one."""
-    found: list[list[Item]] = []
+    found: list[list[FileBody]] = []
     for item in items:
         before = found[-1][0] if found else None
         if before is not None and _split_from(job, before) == _split_from(job, item) is not None:
@@ -149,7 +153,7 @@ def standing_as_one(job: Job, items: tuple[Item, ...]) -> list[tuple[Item, ...]]
     return [tuple(some) for some in found]
 
 
-def _split_from(job: Job, item: Item) -> str | None:
+def _split_from(job: Job, item: FileBody) -> str | None:
     """The division that a body came of, where what it made stands as one."""
     key = item.body.division
     return key if key is not None and job.division(key).together else None
@@ -160,10 +164,10 @@ def _copy_name(job: Job, body: Body, seat: Seat) -> str:
     return f"{body.name}, copy {seat.copy_number}" if several else body.name
 
 
-def _once(job: Job, files: Iterable[Filed]) -> list[Filed]:
+def _once(job: Job, files: Iterable[FileContents]) -> list[FileContents]:
     """Of the same part only the first, with how many there are; a mirrored one is another part."""
     same = identical(job)
-    found: dict[tuple[object, ...], Filed] = {}
+    found: dict[tuple[object, ...], FileContents] = {}
     for file in files:
         (item,) = file.items
         part = same.get(item.body.id, (item.body.id,))
@@ -176,7 +180,7 @@ def _once(job: Job, files: Iterable[Filed]) -> list[Filed]:
     return list(found.values())
 
 
-def _put_down(file: Filed) -> Filed:
+def _put_down(file: FileContents) -> FileContents:
     """What a file holds, moved as one: its middle over the origin, its lowest point on it."""
     low, high = file.bounds
     move = -np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]])

@@ -10,14 +10,14 @@ from typing import IO
 
 from aimtrue.core.formats.packing import pack
 from aimtrue.core.model.value import Value, Vec3
-from aimtrue.core.release.make import Released
+from aimtrue.core.release.making import ReleasedFile
 
 MANIFEST = "MANIFEST"
 RECORD = "PROOF.json"
 """What the proof record is called beside the files."""
 
 
-class Entry(Value):
+class ManifestEntry(Value):
     """One file of a manifest; ``bytes`` and ``sha256`` tell whether it is still the same."""
 
     file: str
@@ -39,10 +39,10 @@ class Manifest(Value):
     version: int = 1
     job: str
     release: int
-    files: tuple[Entry, ...]
+    files: tuple[ManifestEntry, ...]
 
 
-def manifest_of(job: str, number: int, files: Sequence[Released]) -> Manifest:
+def manifest_of(job: str, number: int, files: Sequence[ReleasedFile]) -> Manifest:
     """Return the manifest of a release.
 
     Args:
@@ -53,8 +53,8 @@ def manifest_of(job: str, number: int, files: Sequence[Released]) -> Manifest:
     return Manifest(job=job, release=number, files=tuple(map(_entry, files)))
 
 
-def _entry(file: Released) -> Entry:
-    return Entry(
+def _entry(file: ReleasedFile) -> ManifestEntry:
+    return ManifestEntry(
         file=file.name,
         full_name=file.full_name or file.name,
         bodies=file.bodies,

@@ -9,19 +9,21 @@ from aimtrue.core.formats import stem_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.release import names
-from aimtrue.core.release.filing import Filed
+from aimtrue.core.release.filing import FileContents
 from aimtrue.core.release.order import ENDINGS, Order
 
 
 @dataclass(frozen=True)
-class Name:
+class ReleaseFileName:
     """The name of a file, and in full where it was shortened to a display; both with their ending."""
 
     name: str
     full: str
 
 
-def named(job: Job, files: Sequence[Filed], order: Order, earlier: Collection[str] = ()) -> list[Name]:
+def named(
+    job: Job, files: Sequence[FileContents], order: Order, earlier: Collection[str] = ()
+) -> list[ReleaseFileName]:
     """Name the files of a release; no two are alike on any system, nor like one released before.
 
     Args:
@@ -48,7 +50,7 @@ def named(job: Job, files: Sequence[Filed], order: Order, earlier: Collection[st
         if (order.short)
         else full
     )
-    return [Name(a + ending, b + ending) for a, b in zip(short, full, strict=True)]
+    return [ReleaseFileName(a + ending, b + ending) for a, b in zip(short, full, strict=True)]
 
 
 def pattern_of(order: Order, count: int) -> str:
@@ -65,7 +67,7 @@ def _stem(name: str) -> str:
     return stem if dot else name
 
 
-def _fields(job: Job, file: Filed, order: Order, number: int, count: int) -> dict[str, str]:
+def _fields(job: Job, file: FileContents, order: Order, number: int, count: int) -> dict[str, str]:
     first = file.items[0]
     low, high = file.bounds
     digits = len(str(count))
@@ -88,12 +90,12 @@ def _fields(job: Job, file: Filed, order: Order, number: int, count: int) -> dic
     }
 
 
-def _plate_number(job: Job, file: Filed) -> int:
+def _plate_number(job: Job, file: FileContents) -> int:
     ids = [plate.id for plate in job.plates]
     return ids.index(file.plate) + 1 if file.plate in ids else 1
 
 
-def _machine(job: Job, file: Filed) -> Machine:
+def _machine(job: Job, file: FileContents) -> Machine:
     return job.plates[_plate_number(job, file) - 1].machine
 
 
@@ -103,7 +105,7 @@ def _factor(factors: tuple[float, float, float]) -> str:
 
 
 def _for_displays(
-    job: Job, files: Sequence[Filed], full: Sequence[str], ending: str, earlier: set[str]
+    job: Job, files: Sequence[FileContents], full: Sequence[str], ending: str, earlier: set[str]
 ) -> list[str]:
     """Shorten names to what the display of each file's machine shows, its ending included."""
     made = list(full)

@@ -39,7 +39,7 @@ SAYS_UNIT = ("3mf", "step")
 """Formats that say the unit of their numbers; of the others whoever reads them has to know it."""
 
 
-class Wanted(Value):
+class ReleaseChoices(Value):
     """What its user wants of a release.
 
     Attributes:
@@ -67,7 +67,7 @@ class Wanted(Value):
     short: bool = False
 
 
-class Order(Wanted):
+class Order(ReleaseChoices):
     """A release that is asked for.
 
     ``number`` counts those of a job; ``day`` and ``time`` say when, as text for names, since the core has

@@ -9,21 +9,21 @@ from collections.abc import Collection
 import numpy as np
 import shapely
 
-from aimtrue.core.division.exact import exact_of
+from aimtrue.core.division.sections.kernel_sections import exact_of
 from aimtrue.core.errors import AimTrueError
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.outlines import Outline
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import UNIT_NAMES, Unit
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
-from aimtrue.core.release.filing import Filed, Item, filed, standing_as_one, wanted
-from aimtrue.core.release.naming import Name, named, pattern_of
+from aimtrue.core.release.filing import FileBody, FileContents, filed, standing_as_one, wanted
+from aimtrue.core.release.naming import ReleaseFileName, named, pattern_of
 from aimtrue.core.release.order import SAYS_UNIT, Order
-from aimtrue.core.seating.standing import outline_in
+from aimtrue.core.seating.orientation.orientations import outline_in
 
 _OUTLINED = 60_000
 """Triangles up to which a body is drawn by its outline; larger ones by the box around them."""
@@ -36,7 +36,7 @@ _FINE = 1 / 300
 Ring = tuple[tuple[float, float], ...]
 
 
-class Drawn(Value):
+class BodySilhouette(Value):
     """A body of a file from the front: rings of X and Z in mm of the file, outer ones and holes."""
 
     body: str
@@ -83,13 +83,15 @@ class Preview(Value):
     place_says: str
     holds_says: str
     minds: tuple[str, ...]
-    drawn: tuple[Drawn, ...]
+    drawn: tuple[BodySilhouette, ...]
     exact: bool
     shortens: int | None
     problem: str
 
 
-def preview(job: Job, shelf: Shelf, order: Order, earlier: Collection[str] = (), shown: int = 0) -> Preview:
+def preview(
+    job: Job, shelf: GeometryStore, order: Order, earlier: Collection[str] = (), shown: int = 0
+) -> Preview:
     """Work out what a release would be; no file is written and large meshes are not asked for.
 
     Args:
@@ -100,8 +102,8 @@ def preview(job: Job, shelf: Shelf, order: Order, earlier: Collection[str] = (),
     """
     bodies = wanted(job, order)
     exact = bool(bodies) and all(job.settled((body,)) and exact_of(job, body) is not None for body in bodies)
-    files: tuple[Filed, ...] = ()
-    names: list[Name] = []
+    files: tuple[FileContents, ...] = ()
+    names: list[ReleaseFileName] = []
     problem = ""
     try:
         files = filed(job, shelf, order) if bodies else ()
@@ -123,7 +125,7 @@ def preview(job: Job, shelf: Shelf, order: Order, earlier: Collection[str] = (),
     )
 
 
-def _file(file: Filed, name: Name) -> FilePreview:
+def _file(file: FileContents, name: ReleaseFileName) -> FilePreview:
     low, high = file.bounds
     return FilePreview(
         name=name.name,
@@ -145,7 +147,7 @@ def _place_says(order: Order) -> str:
     }[order.place]
 
 
-def _holds_says(job: Job, order: Order, files: tuple[Filed, ...]) -> str:
+def _holds_says(job: Job, order: Order, files: tuple[FileContents, ...]) -> str:
     if order.shape == "each":
         once = " The same part is written once, with how many there are." if order.alike == "once" else ""
         return f"Each body its own file.{once}"
@@ -162,7 +164,7 @@ def _holds_says(job: Job, order: Order, files: tuple[Filed, ...]) -> str:
     return f"{several}, {apart}{kept}."
 
 
-def _minds(job: Job, order: Order, files: tuple[Filed, ...]) -> list[str]:
+def _minds(job: Job, order: Order, files: tuple[FileContents, ...]) -> list[str]:
     found = []
     if order.unit != Unit.MM and order.format not in SAYS_UNIT:
         kind = order.format.split("-")[0].upper()
@@ -192,14 +194,14 @@ def _listed(names: list[str]) -> str:
     return ", ".join(few[:4]) + (f" and {len(few) - 4} more" if len(few) > 4 else "")
 
 
-def _drawn(job: Job, item: Item, shelf: Shelf) -> Drawn:
+def _drawn(job: Job, item: FileBody, shelf: GeometryStore) -> BodySilhouette:
     body = item.body
     boxed = body.triangles > _OUTLINED
     rings = _box(item.bounds) if boxed else _rings(_outline(job, item, shelf), item.shift)
-    return Drawn(body=body.id, colour=body.colour, rings=rings, boxed=boxed)
+    return BodySilhouette(body=body.id, colour=body.colour, rings=rings, boxed=boxed)
 
 
-def _outline(job: Job, item: Item, shelf: Shelf) -> Outline:
+def _outline(job: Job, item: FileBody, shelf: GeometryStore) -> Outline:
     """What a body covers from the front: turned so that its Z lies along the plate's Y."""
     seat = item.seat or Seat(subject=job.subject_of(item.body))
     lying = seat.model_copy(update={"turns": (*seat.turns, _FROM_THE_FRONT)})

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from aimtrue.core.model.job import Job
-from aimtrue.core.proof.record import Asked, FileRecord, Record, SourceRecord, measured
-from aimtrue.core.release.make import Made, Release
+from aimtrue.core.proof.record import FileRecord, ReadingToRecord, Record, SourceRecord, measured
+from aimtrue.core.release.making import ProvenFile, Release
 
 
 def record_of(job: Job, releases: Sequence[Release], names: Sequence[str]) -> Record:
@@ -22,11 +22,11 @@ def record_of(job: Job, releases: Sequence[Release], names: Sequence[str]) -> Re
     return Record(job=job.name, files=told)
 
 
-def _file(job: Job, made: Made, name: str) -> FileRecord:
+def _file(job: Job, made: ProvenFile, name: str) -> FileRecord:
     file = made.file
     bodies = [job.body(key) for key in made.bodies]
     readings = [
-        Asked(number, reading.name, reading.gauge, reading.typed)
+        ReadingToRecord(number, reading.name, reading.gauge, reading.typed)
         for number, body in enumerate(bodies)
         for reading in job.readings
         if reading.body == body.id and reading.has_length and not reading.lost and reading.gauge.other is None

@@ -12,20 +12,20 @@ from aimtrue.core.chain.allowance import allowed_points, allowed_sizes
 from aimtrue.core.drawing.picture import Shown, picture
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import obj, ply, stl, threemf
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh, merged
-from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.mesh.sound import soundly_rounded
+from aimtrue.core.mesh.soundness import soundly_rounded
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
-from aimtrue.core.release import exact
-from aimtrue.core.release.filing import Filed, Item, standing_as_one
+from aimtrue.core.release import step_writing
+from aimtrue.core.release.filing import FileBody, FileContents, standing_as_one
 from aimtrue.core.release.order import Order
-from aimtrue.core.seating.turns import seat_key, seat_matrix
+from aimtrue.core.seating.orientation.turns import seat_key, seat_matrix
 
 
 @dataclass(frozen=True)
-class Written:
+class WrittenFile:
     """A file as it was written.
 
     Attributes:
@@ -37,7 +37,7 @@ class Written:
     triangles: tuple[int, ...]
 
 
-def written(job: Job, file: Filed, shelf: Shelf, order: Order) -> Written:
+def written(job: Job, file: FileContents, shelf: GeometryStore, order: Order) -> WrittenFile:
     """Return a file of a release, with what is in it.
 
     Raises:
@@ -45,20 +45,20 @@ def written(job: Job, file: Filed, shelf: Shelf, order: Order) -> Written:
         Refused: STEP of what is not exact CAD any more.
     """
     if order.format == "step":
-        return Written(exact.written(job, file, shelf, order), (0,) * len(file.items))
+        return WrittenFile(step_writing.written(job, file, shelf, order), (0,) * len(file.items))
     if order.format == "3mf" and order.shape != "merged":
         return _objects(job, file, shelf, order)
     placed = [_finite(_placed(job, item, shelf, item.shift, order), order) for item in file.items]
     counts = tuple(mesh.triangles for mesh in placed)
-    return Written(_as_one(job, file, placed, order), counts)
+    return WrittenFile(_as_one(job, file, placed, order), counts)
 
 
-def _as_one(job: Job, file: Filed, placed: list[Mesh], order: Order) -> bytes:
+def _as_one(job: Job, file: FileContents, placed: list[Mesh], order: Order) -> bytes:
     """A file whose bodies are one run of triangles after the other."""
     items = file.items
     if order.format == "3mf":
         looks = tuple((_look(item), mesh.triangles) for item, mesh in zip(items, placed, strict=True))
-        whole = threemf.Item(job.name, merged(placed), looks=looks)
+        whole = threemf.BuildObject(job.name, merged(placed), looks=looks)
         return _package(job, file, [whole], [Shown(whole.mesh, items[0].body.colour)], order)
     comment = f"Aim True, units {order.unit.value}"
     if order.format == "ply":
@@ -73,12 +73,12 @@ def _as_one(job: Job, file: Filed, placed: list[Mesh], order: Order) -> bytes:
     return stl.write_binary(merged(placed), f"{comment}, {items[0].body.name}")
 
 
-def _look(item: Item) -> threemf.Look | None:
+def _look(item: FileBody) -> threemf.MaterialColour | None:
     body = item.body
-    return threemf.Look(body.material or item.name, body.colour) if body.colour else None
+    return threemf.MaterialColour(body.material or item.name, body.colour) if body.colour else None
 
 
-def _placed(job: Job, item: Item, shelf: Shelf, shift: Floats, order: Order) -> Mesh:
+def _placed(job: Job, item: FileBody, shelf: GeometryStore, shift: Floats, order: Order) -> Mesh:
     """A body as it is to be written, in numbers of the file; a mirrored one is turned inside out again."""
     mesh = shelf.mesh(item.body.geometry)
     points, faces = allowed_points(job, item.body, mesh.vertices), mesh.faces
@@ -102,13 +102,13 @@ def _finite(mesh: Mesh, order: Order) -> Mesh:
     return mesh
 
 
-def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> Written:
+def _objects(job: Job, file: FileContents, shelf: GeometryStore, order: Order) -> WrittenFile:
     """A 3MF of separate objects; copies that are turned alike are one object, placed again and again.
 
     What one body was split into stands together as components of one object, each with its colour.
     """
     keys = [_key(item) for item in file.items]
-    items: list[threemf.Item] = []
+    items: list[threemf.BuildObject] = []
     numbers: dict[Hashable, int] = {}
     placed, shown = [], []
     for some in standing_as_one(job, file.items):
@@ -118,19 +118,19 @@ def _objects(job: Job, file: Filed, shelf: Shelf, order: Order) -> Written:
                 mesh = _finite(_placed(job, item, shelf, _NOWHERE if several else item.shift, order), order)
                 numbers[_key(item)] = len(items)
                 name = item.body.name if several else item.name
-                items.append(threemf.Item(name, mesh, item.body.colour, item.body.material))
+                items.append(threemf.BuildObject(name, mesh, item.body.colour, item.body.material))
         move = some[0].shift / MM_PER[order.unit] if several else None
         own = tuple(numbers[_key(item)] for item in some)
-        placed.append(threemf.Placed(own, move, _whole_name(job, some) if len(some) > 1 else ""))
+        placed.append(threemf.BuildItem(own, move, _whole_name(job, some) if len(some) > 1 else ""))
         for number, item in zip(own, some, strict=True):
             mesh = items[number].mesh
             drawn = mesh if move is None else Mesh(mesh.vertices + move, mesh.faces)
             shown.append(Shown(drawn, item.body.colour))
     counts = tuple(items[number].mesh.triangles for one in placed for number in one.items)
-    return Written(_package(job, file, items, shown, order, placed), counts)
+    return WrittenFile(_package(job, file, items, shown, order, placed), counts)
 
 
-def _whole_name(job: Job, items: tuple[Item, ...]) -> str:
+def _whole_name(job: Job, items: tuple[FileBody, ...]) -> str:
     whole = job.body(job.division(str(items[0].body.division)).wholes[0]).name
     suffix = items[0].name.removeprefix(items[0].body.name)  # which copy it is, where there are several
     return f"{whole}{suffix}"
@@ -139,18 +139,18 @@ def _whole_name(job: Job, items: tuple[Item, ...]) -> str:
 _NOWHERE = np.zeros(3)
 
 
-def _key(item: Item) -> Hashable:
+def _key(item: FileBody) -> Hashable:
     """What copies of a body that are turned alike have in common."""
     return item.body.id, None if item.seat is None else seat_key(item.seat)
 
 
 def _package(
     job: Job,
-    file: Filed,
-    items: list[threemf.Item],
+    file: FileContents,
+    items: list[threemf.BuildObject],
     shown: list[Shown],
     order: Order,
-    placed: list[threemf.Placed] | None = None,
+    placed: list[threemf.BuildItem] | None = None,
 ) -> bytes:
     bodies = tuple(item.body for item in file.items)
     told = {"CreationDate": order.day} if order.day else {}

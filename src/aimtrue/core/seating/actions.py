@@ -283,7 +283,7 @@ class RemovePlate(ActionValue):
         return "remove a plate"
 
 
-class Put(Value):
+class SeatPlacement(Value):
     """Where one seat goes: a plate, and a turn about Z in degrees before its middle goes to x and y."""
 
     seat: str
@@ -300,7 +300,7 @@ class Arrange(ActionValue):
     """
 
     do: Literal["arrange"] = "arrange"
-    puts: tuple[Put, ...]
+    puts: tuple[SeatPlacement, ...]
     plates: tuple[str, ...] = ()
     off: tuple[str, ...] = ()
     told: tuple[str, ...] = ()

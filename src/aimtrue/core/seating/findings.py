@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding, Severity, Together
+from aimtrue.core.model.finding import Finding, FindingGroup, Severity
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
-from aimtrue.core.seating.collision import Overlap
-from aimtrue.core.seating.now import Standing, name_of, seat_name
-from aimtrue.core.seating.places import Place, seated_groups
-from aimtrue.core.seating.room import Room
-from aimtrue.core.seating.standing import Stance
+from aimtrue.core.seating.orientation.orientations import Orientation
+from aimtrue.core.seating.placement.collision import SeatOverlap
+from aimtrue.core.seating.placement.places import SeatPlace, seated_groups
+from aimtrue.core.seating.placement.room import RoomCheck
+from aimtrue.core.seating.seat_states import SeatStates, name_of, seat_name
 
 _FOUND: Memo[tuple[Finding, ...]] = Memo(8192)
 
 
-def seating_findings(job: Job, standing: Standing) -> list[Finding]:
+def seating_findings(job: Job, standing: SeatStates) -> list[Finding]:
     """Return everything that is to be known of how bodies stand."""
     found: list[Finding] = []
     for key, place in standing.places.items():
@@ -28,7 +28,7 @@ def seating_findings(job: Job, standing: Standing) -> list[Finding]:
     return found + _off_plates(job)
 
 
-def _of_seat(job: Job, place: Place, room: Room, stance: Stance) -> tuple[Finding, ...]:
+def _of_seat(job: Job, place: SeatPlace, room: RoomCheck, stance: Orientation) -> tuple[Finding, ...]:
     things = (*place.bodies, job.plate(place.seat.plate).machine)
     level = stance.level
     lies = (
@@ -55,7 +55,13 @@ def _of_seat(job: Job, place: Place, room: Room, stance: Stance) -> tuple[Findin
 
 
 def _finding(
-    job: Job, place: Place, code: str, severity: Severity, says: str, remedy: str, other: Place | None = None
+    job: Job,
+    place: SeatPlace,
+    code: str,
+    severity: Severity,
+    says: str,
+    remedy: str,
+    other: SeatPlace | None = None,
 ) -> Finding:
     bodies = (*place.bodies, *(other.bodies if other else ()))
     return Finding(
@@ -72,7 +78,7 @@ def _finding(
     )
 
 
-def _outside(job: Job, place: Place, room: Room) -> list[Finding]:
+def _outside(job: Job, place: SeatPlace, room: RoomCheck) -> list[Finding]:
     machine = job.plate(place.seat.plate).machine
     if room.in_margin_mm > 0:
         says = f"is {written(room.in_margin_mm)} mm into what {machine.name} is to keep free"
@@ -89,7 +95,7 @@ def _outside(job: Job, place: Place, room: Room) -> list[Finding]:
     return [_finding(job, place, "outside-machine", "look", says, "divide" if longer else "arrange")]
 
 
-def _tilted(job: Job, place: Place, stance: Stance) -> list[Finding]:
+def _tilted(job: Job, place: SeatPlace, stance: Orientation) -> list[Finding]:
     level = stance.level
     if level is None:
         if stance.contact_mm2 > 0 or place.seat.lift:
@@ -105,7 +111,7 @@ def _tilted(job: Job, place: Place, stance: Stance) -> list[Finding]:
     return [_finding(job, place, "tilted", "look", says, "level")]
 
 
-def _off_the_plate(job: Job, place: Place) -> list[Finding]:
+def _off_the_plate(job: Job, place: SeatPlace) -> list[Finding]:
     lift, machine = place.seat.lift, job.plate(place.seat.plate).machine
     if lift < -1e-9:
         says = f"is sunk into the plate by {written(-lift)} mm"
@@ -128,13 +134,13 @@ def _off_the_plate(job: Job, place: Place) -> list[Finding]:
     return found
 
 
-def _overlapping(job: Job, standing: Standing, one: Overlap) -> Finding:
+def _overlapping(job: Job, standing: SeatStates, one: SeatOverlap) -> Finding:
     a, b = standing.places[one.a], standing.places[one.b]
     says = f"and {name_of(job, b)} overlap by {written(one.deep_mm)} mm"
     return _finding(job, a, "seats-overlap", "look", says, "arrange", b)
 
 
-def _passes(job: Job, standing: Standing) -> list[Finding]:
+def _passes(job: Job, standing: SeatStates) -> list[Finding]:
     """Hold what is printed in a second pass against what it is printed on: in plan, and gap 0.00 between."""
     found = []
     for plate in job.plates:
@@ -153,7 +159,7 @@ def _passes(job: Job, standing: Standing) -> list[Finding]:
     return found
 
 
-def _over(above: Place, below: Place) -> bool:
+def _over(above: SeatPlace, below: SeatPlace) -> bool:
     deep = [
         min(above.bounds[1, i], below.bounds[1, i]) - max(above.bounds[0, i], below.bounds[0, i])
         for i in (0, 1)
@@ -188,26 +194,28 @@ def _off_plate(job: Job, group: tuple[Body, ...], seat: Seat, says: str) -> Find
 
 
 TOGETHER = {
-    "outside-machine": Together(
+    "outside-machine": FindingGroup(
         lambda job, group, n: f"{n:,} seats are outside {job.machine.name}; {group[0].says}", by_body=True
     ),
-    "in-margin": Together(
+    "in-margin": FindingGroup(
         lambda job, group, n: f"{n:,} seats are in the margin of {job.machine.name}; {group[0].says}",
         by_body=True,
     ),
-    "tilted": Together(lambda job, group, n: f"{n:,} seats are tilted; {group[0].says}", by_body=True),
-    "nothing-flat": Together(lambda job, group, n: f"{n:,} seats rest on nothing flat", by_body=True),
-    "seats-overlap": Together(lambda job, group, n: f"{n:,} pairs of seats overlap; {group[0].says}"),
-    "sunk": Together(
+    "tilted": FindingGroup(lambda job, group, n: f"{n:,} seats are tilted; {group[0].says}", by_body=True),
+    "nothing-flat": FindingGroup(lambda job, group, n: f"{n:,} seats rest on nothing flat", by_body=True),
+    "seats-overlap": FindingGroup(lambda job, group, n: f"{n:,} pairs of seats overlap; {group[0].says}"),
+    "sunk": FindingGroup(
         lambda job, group, n: f"{n:,} seats are sunk into the plate; {group[0].says}", by_body=True
     ),
-    "lifted": Together(lambda job, group, n: f"{n:,} seats stand over the plate on purpose", by_body=True),
-    "hanging-first-layer": Together(lambda job, group, n: group[0].says, by_body=True),
-    "not-seated": Together(lambda job, group, n: f"{n:,} bodies are on no plate", by_body=True),
-    "pass-misses": Together(
+    "lifted": FindingGroup(
+        lambda job, group, n: f"{n:,} seats stand over the plate on purpose", by_body=True
+    ),
+    "hanging-first-layer": FindingGroup(lambda job, group, n: group[0].says, by_body=True),
+    "not-seated": FindingGroup(lambda job, group, n: f"{n:,} bodies are on no plate", by_body=True),
+    "pass-misses": FindingGroup(
         lambda job, group, n: f"{n:,} seats have nothing below them from the pass before", by_body=True
     ),
-    "pass-gap": Together(
+    "pass-gap": FindingGroup(
         lambda job, group, n: f"{n:,} seats of a second pass do not touch the first; {group[0].says}",
         by_body=True,
     ),

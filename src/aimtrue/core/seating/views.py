@@ -6,25 +6,25 @@ import numpy as np
 import shapely
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.outlines import Outline, as_outline, outline_of
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value, Vec3
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.machine import Process
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Turn
-from aimtrue.core.seating.collision import overlaps_with
-from aimtrue.core.seating.drawn import PlanSeat, Ring, drawn, on_plate, seated_whole
-from aimtrue.core.seating.footprint import footprint_of
-from aimtrue.core.seating.handed import Handed, handed
-from aimtrue.core.seating.midair import mid_air
-from aimtrue.core.seating.now import Mark, marks_of, name_of, seat_room
-from aimtrue.core.seating.overhang import facing, overhang_of, overhanging
-from aimtrue.core.seating.places import Place, places_of, seat_of_copy
-from aimtrue.core.seating.standing import cover_of, lowest_stance
-from aimtrue.core.seating.turns import seat_key, turn_down, turn_matrix
+from aimtrue.core.seating.layer_analysis.midair import mid_air
+from aimtrue.core.seating.layer_analysis.overhang import facing, overhang_of, overhanging
+from aimtrue.core.seating.orientation.handedness import Handedness, handed
+from aimtrue.core.seating.orientation.orientations import cover_of, lowest_stance
+from aimtrue.core.seating.orientation.turns import seat_key, turn_down, turn_matrix
+from aimtrue.core.seating.placement.collision import overlaps_with
+from aimtrue.core.seating.placement.footprint import footprint_of
+from aimtrue.core.seating.placement.places import SeatPlace, places_of, seat_of_copy
+from aimtrue.core.seating.plan_drawing import PlanSeat, Ring, drawn, on_plate, seated_whole
+from aimtrue.core.seating.seat_states import Mark, marks_of, name_of, seat_room
 
 
 class Plan(Value):
@@ -64,7 +64,7 @@ class FirstLayer(Value):
     starts: tuple[Vec3, ...]
 
 
-def plan_of(job: Job, plate: str, shelf: Shelf) -> Plan:
+def plan_of(job: Job, plate: str, shelf: GeometryStore) -> Plan:
     """Return a plate from above."""
     machine, here = job.plate(plate).machine, on_plate(job, plate, shelf)
     covers = [_cover(job, place, shelf) for place in here]
@@ -84,7 +84,7 @@ def plan_of(job: Job, plate: str, shelf: Shelf) -> Plan:
 _FEET: Memo[Outline] = Memo(2048)
 
 
-def _around(job: Job, place: Place, process: Process, shelf: Shelf) -> tuple[Ring, ...]:
+def _around(job: Job, place: SeatPlace, process: Process, shelf: GeometryStore) -> tuple[Ring, ...]:
     """How far out a machine draws around the first layer of a seat."""
     seat = place.seat
     things = tuple(one for body in place.bodies for one in job.in_force(body))
@@ -97,18 +97,18 @@ def _around(job: Job, place: Place, process: Process, shelf: Shelf) -> tuple[Rin
     return drawn(as_outline(shapely.buffer(there, process.around.reach)))
 
 
-def _foot(job: Job, place: Place, layer: float, shelf: Shelf) -> Outline:
+def _foot(job: Job, place: SeatPlace, layer: float, shelf: GeometryStore) -> Outline:
     """The first layer of a seat, before it is put in its place."""
     foot = footprint_of(seated_whole(job, place, shelf), layer).outline
     return shapely.transform(foot, lambda points: points - place.shift[:2])
 
 
-def _cover(job: Job, place: Place, shelf: Shelf) -> Outline:
+def _cover(job: Job, place: SeatPlace, shelf: GeometryStore) -> Outline:
     cover = cover_of(job, place.bodies, place.seat, shelf)
     return shapely.transform(cover, lambda points: points + place.shift[:2])
 
 
-def first_layer(job: Job, key: str, copy_number: int, shelf: Shelf) -> FirstLayer:
+def first_layer(job: Job, key: str, copy_number: int, shelf: GeometryStore) -> FirstLayer:
     """Return the first layer of a seat on a plate, beside what it would be if level."""
     group = job.seated_with(key)
     seat = seat_of_copy(job, group, copy_number)
@@ -151,7 +151,7 @@ def first_layer(job: Job, key: str, copy_number: int, shelf: Shelf) -> FirstLaye
     )
 
 
-class Mirrored(Value):
+class MirrorReport(Value):
     """What tells that a body is mirrored, in words; ``same`` when nothing does."""
 
     body: str
@@ -159,20 +159,20 @@ class Mirrored(Value):
     says: str
 
 
-def mirrored_words(job: Job, key: str, shelf: Shelf) -> tuple[Mirrored, ...]:
+def mirrored_words(job: Job, key: str, shelf: GeometryStore) -> tuple[MirrorReport, ...]:
     """Return, for each body of a kit or lone body, what would tell that it is mirrored."""
     return tuple(_mirrored(job, body, shelf) for body in job.seated_with(key))
 
 
-_HANDED: Memo[Handed] = Memo(256)
+_HANDED: Memo[Handedness] = Memo(256)
 
 
-def _mirrored(job: Job, body: Body, shelf: Shelf) -> Mirrored:
+def _mirrored(job: Job, body: Body, shelf: GeometryStore) -> MirrorReport:
     found = _HANDED.get(
         (), (body.geometry, body.features), lambda: handed(shelf.mesh(body.geometry), shelf.features(body))
     )
     if found.same:
-        return Mirrored(body=body.id, same=True, says="is its own mirror image, so nothing tells")
+        return MirrorReport(body=body.id, same=True, says="is its own mirror image, so nothing tells")
     told = []
     if found.threads:
         told.append("a thread turns" if found.threads == 1 else f"{found.threads} threads turn")
@@ -187,10 +187,10 @@ def _mirrored(job: Job, body: Body, shelf: Shelf) -> Mirrored:
         told.append(f"{many}, as text and marks have them, read backwards")
     if found.faces or not (found.threads or found.bores):
         told.append("its shape is the other hand")
-    return Mirrored(body=body.id, same=False, says="; ".join(told))
+    return MirrorReport(body=body.id, same=False, says="; ".join(told))
 
 
-class Tried(Value):
+class TriedMove(Value):
     """How a seat would stand if it were moved so far: what would be the matter, in words with amounts."""
 
     marks: tuple[Mark, ...]
@@ -200,8 +200,8 @@ class Tried(Value):
 
 
 def tried(
-    job: Job, key: str, copy_number: int, dx: float, dy: float, shelf: Shelf, turn: float = 0.0
-) -> Tried:
+    job: Job, key: str, copy_number: int, dx: float, dy: float, shelf: GeometryStore, turn: float = 0.0
+) -> TriedMove:
     """Return what a move on the plate, or a turn about its middle, would come to; the job is not changed.
 
     Only the seat that moves is held against the others, so that it can be asked while a hand drags.
@@ -230,10 +230,10 @@ def tried(
     if room.in_margin_mm > 0:
         told.append(f"{written(room.in_margin_mm)} mm in the margin")
     marks = marks_of(seat, room, stance, bool(found))
-    return Tried(marks=marks, says=tuple(told), beside=tuple(one.b for one in found))
+    return TriedMove(marks=marks, says=tuple(told), beside=tuple(one.b for one in found))
 
 
-def _turned(job: Job, place: Place, turn: float, shelf: Shelf) -> tuple[Job, Place]:
+def _turned(job: Job, place: SeatPlace, turn: float, shelf: GeometryStore) -> tuple[Job, SeatPlace]:
     """The job with one seat turned further, and where that stands then."""
     seat, (x, y) = place.seat, place.middle.tolist()
     made = seat.model_copy(update={"turns": (*seat.turns, Turn(axis="z", degrees=turn)), "x": x, "y": y})

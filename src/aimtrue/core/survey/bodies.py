@@ -22,7 +22,7 @@ from aimtrue.core.chain.sizes import (
 from aimtrue.core.chain.transforms import along_matrix, true_linear, turn_up
 from aimtrue.core.gauges.bands import band_of, written
 from aimtrue.core.gauges.measure import ends_of, lengths_of
-from aimtrue.core.intake.unit import Verdict
+from aimtrue.core.intake.units.verdict import UnitVerdict
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction
@@ -32,23 +32,23 @@ from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.vectors import as_vec3
-from aimtrue.core.seating.places import Place
-from aimtrue.core.seating.room import Room, fits_as_it_lies, room_of
-from aimtrue.core.seating.turns import seat_key, seat_matrix
+from aimtrue.core.seating.orientation.turns import seat_key, seat_matrix
+from aimtrue.core.seating.placement.places import SeatPlace
+from aimtrue.core.seating.placement.room import RoomCheck, fits_as_it_lies, room_of
 from aimtrue.core.survey.values import (
     BodySurvey,
-    Chain,
-    Decided,
+    DecisionsInForce,
     KitSurvey,
     Placement,
-    ReadingNow,
+    ReadingState,
+    SeatBounds,
+    SizeChain,
     SourceSurvey,
-    Stands,
 )
-from aimtrue.core.truing.truth import off
+from aimtrue.core.truing.readings_verdict import off
 
 
-def source_survey(job: Job, key: str, found: Verdict) -> SourceSurvey:
+def source_survey(job: Job, key: str, found: UnitVerdict) -> SourceSurvey:
     source, bodies = job.source(key), job.bodies_of(key)
     return SourceSurvey(
         id=key,
@@ -65,13 +65,13 @@ def owner_of(body: Body) -> str:
     return body.id if body.kit is None or body.alone else body.kit
 
 
-def decided(job: Job) -> tuple[Decided, ...]:
+def decided(job: Job) -> tuple[DecisionsInForce, ...]:
     """Return what is in force, once for every kit and every body that decides for itself."""
     kits = {kit.id: kit.shared for kit in job.kits}
     own = {body.id: body.own for body in job.bodies if owner_of(body) == body.id}
     seats = {body.id: job.subject_of(body) for body in job.bodies}
     return tuple(
-        Decided(
+        DecisionsInForce(
             id=key,
             correction=one.correction,
             shrinkage=one.shrinkage,
@@ -81,7 +81,7 @@ def decided(job: Job) -> tuple[Decided, ...]:
     )
 
 
-def kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
+def kit_survey(job: Job, key: str, places: dict[str, SeatPlace]) -> KitSurvey:
     everyone = job.group(key)
     # What was made of others lies within them; and a loose pin lies at the origin, where no part of it is.
     bodies = tuple(body for body in everyone if body.division is None) or everyone
@@ -105,7 +105,7 @@ def kit_survey(job: Job, key: str, places: dict[str, Place]) -> KitSurvey:
     )
 
 
-def _kit_room(job: Job, bodies: tuple[Body, ...], places: dict[str, Place]) -> Room | None:
+def _kit_room(job: Job, bodies: tuple[Body, ...], places: dict[str, SeatPlace]) -> RoomCheck | None:
     place = places.get(bodies[0].id)
     return None if place is None else room_of(place.bounds, _machine_of(job, place))
 
@@ -116,7 +116,7 @@ _SURVEYED: Memo[BodySurvey] = Memo(8192)
 def body_survey(
     job: Job,
     body: Body,
-    place: Place | None,
+    place: SeatPlace | None,
     stopped: set[str],
     same: dict[str, tuple[str, ...]],
     stale: frozenset[str],
@@ -144,7 +144,7 @@ def body_survey(
 def _body_survey(
     job: Job,
     body: Body,
-    place: Place | None,
+    place: SeatPlace | None,
     bounds: Floats | None,
     stopped: bool,
     identical: tuple[str, ...],
@@ -175,9 +175,9 @@ def _body_survey(
     )
 
 
-def _stands(bounds: Floats) -> Stands:
+def _stands(bounds: Floats) -> SeatBounds:
     (x0, y0, z0), (x1, y1, z1) = bounds.tolist()
-    return Stands((x0, y0, z0), (x1, y1, z1))
+    return SeatBounds((x0, y0, z0), (x1, y1, z1))
 
 
 def _all_closed(bodies: Iterable[Body]) -> bool:
@@ -196,19 +196,19 @@ def reshaped(job: Job, body: Body) -> str:
     return hashlib.sha256(told.encode()).hexdigest()[:16]
 
 
-_CHAINS: Memo[Chain] = Memo(8192)
+_CHAINS: Memo[SizeChain] = Memo(8192)
 
 
-def chains_of(job: Job, bodies: Sequence[Body]) -> list[Chain]:
+def chains_of(job: Job, bodies: Sequence[Body]) -> list[SizeChain]:
     """Return the size chains of several bodies whose unit is settled; those alike at once."""
     return _CHAINS.get_all(
         [job.in_force(body) for body in bodies], (), lambda some: _chains_of(job, [bodies[i] for i in some])
     )
 
 
-def _chains_of(job: Job, bodies: list[Body]) -> list[Chain]:
+def _chains_of(job: Job, bodies: list[Body]) -> list[SizeChain]:
     sizes = sizes_of(job, bodies)
-    made: dict[int, Chain] = {}
+    made: dict[int, SizeChain] = {}
     for some in alike(job, bodies):
         source = job.source_of(bodies[some[0]])
         numbers = numbers_of_each([bodies[i] for i in some], source).tolist()
@@ -223,10 +223,10 @@ def _released(job: Job, bodies: tuple[Body, ...]) -> Vec3:
     return as_vec3(bounds[:, 1].max(axis=0) - bounds[:, 0].min(axis=0))
 
 
-def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> Chain:
+def _chain(job: Job, body: Body, numbers: Vec3, sizes: Vec3, released: Vec3) -> SizeChain:
     per, inch = MM_PER[job.settled_unit(body)], MM_PER[Unit.IN]
     (x, y, z), (rx, ry, rz) = sizes, released
-    return Chain(
+    return SizeChain(
         number=numbers,
         mm_per_unit=per,
         factor=_factors(job.correction_of(body), numbers, per, sizes),
@@ -248,7 +248,7 @@ def _factors(correction: Correction, numbers: Vec3, per: float, sizes: Vec3) -> 
     return x, y, z
 
 
-def _readings(job: Job, body: Body) -> tuple[ReadingNow, ...]:
+def _readings(job: Job, body: Body) -> tuple[ReadingState, ...]:
     return tuple(
         _reading_now(job, body, reading)
         for reading in job.readings
@@ -256,11 +256,11 @@ def _readings(job: Job, body: Body) -> tuple[ReadingNow, ...]:
     )
 
 
-def _reading_now(job: Job, body: Body, reading: Reading) -> ReadingNow:
+def _reading_now(job: Job, body: Body, reading: Reading) -> ReadingState:
     lengths, band = lengths_of(job, reading), band_of(reading)
     worst = lengths[0] if band is None else max(lengths, key=lambda length: abs(off(band, length)))
     repeats = reading.repeats
-    return ReadingNow(
+    return ReadingState(
         id=reading.id,
         model_mm=worst,
         least_mm=min(lengths) if max(lengths) - min(lengths) > 1e-6 else None,
@@ -277,12 +277,12 @@ def _reading_now(job: Job, body: Body, reading: Reading) -> ReadingNow:
 _PLACEMENTS: Memo[Placement] = Memo(8192)
 
 
-def _machine_of(job: Job, place: Place | None) -> Machine:
+def _machine_of(job: Job, place: SeatPlace | None) -> Machine:
     """The machine of the plate that something stands on; of what is on none, the first."""
     return job.machine if place is None else job.plate(place.seat.plate).machine
 
 
-def _placement(job: Job, body: Body, scale: float, place: Place | None) -> Placement:
+def _placement(job: Job, body: Body, scale: float, place: SeatPlace | None) -> Placement:
     """How the bench draws a body; bodies of a kit share one, unless a clearance is about a body's own
     middle.
     """

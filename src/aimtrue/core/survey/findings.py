@@ -6,24 +6,24 @@ from collections.abc import Iterable
 
 from aimtrue.core.intake import findings as intake
 from aimtrue.core.intake.findings import intake_findings
-from aimtrue.core.intake.settle import verdict_of
-from aimtrue.core.intake.unit import Verdict
-from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.model.finding import Finding, Together
+from aimtrue.core.intake.units.inference import verdict_of
+from aimtrue.core.intake.units.verdict import UnitVerdict
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.finding import Finding, FindingGroup
 from aimtrue.core.model.job import Job
 from aimtrue.core.seating import findings as seating
 from aimtrue.core.seating.findings import seating_findings
-from aimtrue.core.seating.now import Standing
+from aimtrue.core.seating.seat_states import SeatStates
 from aimtrue.core.truing import findings as truing
 from aimtrue.core.truing.findings import truing_findings
 
-TOGETHER: dict[str, Together] = {**intake.TOGETHER, **truing.TOGETHER, **seating.TOGETHER}
+TOGETHER: dict[str, FindingGroup] = {**intake.TOGETHER, **truing.TOGETHER, **seating.TOGETHER}
 """What is said of several bodies that have the same finding, by its code."""
 _ORDER = {"stop": 0, "look": 1, "note": 2}
 
 
 def all_findings(
-    job: Job, shelf: Shelf, standing: Standing, judged: dict[str, Verdict] | None = None
+    job: Job, shelf: GeometryStore, standing: SeatStates, judged: dict[str, UnitVerdict] | None = None
 ) -> list[Finding]:
     """Return everything worth knowing about a job, as its rooms find it, stops first.
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from aimtrue.core.division.stale import stale_bodies
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
-from aimtrue.core.survey.values import Released, SheetName, SheetState
+from aimtrue.core.survey.values import NewestRelease, SheetName, SheetState
 
 
 def sheets(
-    job: Job, findings: tuple[Finding, ...], settled: bool, released: Released | None
+    job: Job, findings: tuple[Finding, ...], settled: bool, released: NewestRelease | None
 ) -> tuple[SheetState, ...]:
     def state(name: SheetName, done: str) -> SheetState:
         here = [finding for finding in findings if finding.sheet == name]
@@ -40,7 +40,7 @@ def _division_sheet(job: Job) -> SheetState:
     return SheetState(name="division", mark="settled" if made else "blank", says=many if made else "")
 
 
-def _release_sheet(released: Released | None) -> SheetState:
+def _release_sheet(released: NewestRelease | None) -> SheetState:
     if released is None:
         return SheetState(name="release", mark="blank", says="")
     if released.current:

@@ -6,23 +6,23 @@ The interface computes nothing; it shows this.
 from __future__ import annotations
 
 from aimtrue.core.division.stale import stale_bodies
-from aimtrue.core.intake.bodies.alike import identical
-from aimtrue.core.intake.settle import verdict_of
-from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.intake.bodies.congruence import identical
+from aimtrue.core.intake.units.inference import verdict_of
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import NO_MARGINS
-from aimtrue.core.seating.now import free_corners, plates_now, seats_now, standing_of
-from aimtrue.core.seating.places import first_places
+from aimtrue.core.seating.placement.places import first_places
+from aimtrue.core.seating.seat_states import free_corners, plates_now, seats_now, standing_of
 from aimtrue.core.survey.bodies import body_survey, chains_of, decided, kit_survey, source_survey
 from aimtrue.core.survey.findings import TOGETHER, all_findings, stopped_by
-from aimtrue.core.survey.gathered import gathered
+from aimtrue.core.survey.gathering import gathered
 from aimtrue.core.survey.sheets import sheets
-from aimtrue.core.survey.told import told
-from aimtrue.core.survey.values import MachineNow, Released, Survey
-from aimtrue.core.truing.truth import Truth, truth_of
+from aimtrue.core.survey.shown_findings import told
+from aimtrue.core.survey.values import MachineInForce, NewestRelease, Survey
+from aimtrue.core.truing.readings_verdict import ReadingsVerdict, truth_of
 
 
-def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
+def survey(job: Job, shelf: GeometryStore, released: NewestRelease | None = None) -> Survey:
     """Work out sizes, readings, room and findings of a whole job.
 
     Args:
@@ -49,7 +49,7 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
         seats=seats_now(job, standing),
         plates=plates_now(job),
         decided=decided(job),
-        machine=MachineNow(
+        machine=MachineInForce(
             name=job.machine.name,
             shape=job.machine.volume.shape,
             room=job.machine.volume.room,
@@ -64,7 +64,7 @@ def survey(job: Job, shelf: Shelf, released: Released | None = None) -> Survey:
     )
 
 
-def _truths(job: Job) -> tuple[Truth, ...]:
+def _truths(job: Job) -> tuple[ReadingsVerdict, ...]:
     """What the readings say, for every kit and every body that is corrected on its own."""
     found = []
     for group in job.groups():

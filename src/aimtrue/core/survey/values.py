@@ -9,15 +9,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from aimtrue.core.intake.unit import Candidate
+from aimtrue.core.intake.units.verdict import UnitCandidate
 from aimtrue.core.model.decisions import Correction, Shrinkage
 from aimtrue.core.model.job import Value, Vec3
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.seats import Seat
-from aimtrue.core.seating.now import PlateNow, SeatNow
-from aimtrue.core.seating.room import Room
-from aimtrue.core.survey.told import Told
-from aimtrue.core.truing.truth import Truth
+from aimtrue.core.seating.placement.room import RoomCheck
+from aimtrue.core.seating.seat_states import PlateState, SeatState
+from aimtrue.core.survey.shown_findings import ShownFinding
+from aimtrue.core.truing.readings_verdict import ReadingsVerdict
 
 SheetName = Literal["intake", "truing", "fit", "division", "seating", "release"]
 
@@ -26,7 +26,7 @@ SheetMark = Literal["settled", "look", "stop", "blank", "later"]
 
 
 @dataclass(frozen=True, slots=True)
-class Chain:
+class SizeChain:
     """The size chain, by columns of X, Y and Z: number x unit x correction = size, + allowance = released."""
 
     number: Vec3
@@ -38,7 +38,7 @@ class Chain:
     released_mm: Vec3
 
 
-class ReadingNow(Value):
+class ReadingState(Value):
     """A reading held against the model as corrected.
 
     Attributes:
@@ -79,7 +79,7 @@ class Placement:
 
 
 @dataclass(frozen=True, slots=True)
-class Stands:
+class SeatBounds:
     """Where the first copy of a body is: its bounds in mm from the front left corner of the plate."""
 
     low: Vec3
@@ -102,11 +102,11 @@ class BodySurvey(Value):
     releasable: bool
     reshaped: str
     numbers: Vec3
-    chain: Chain | None
+    chain: SizeChain | None
     volume_mm3: float | None
     area_mm2: float | None
-    readings: tuple[ReadingNow, ...]
-    room: Stands | None
+    readings: tuple[ReadingState, ...]
+    room: SeatBounds | None
     fits_as_it_lies: bool | None
     placement: Placement
     oval: bool
@@ -114,7 +114,7 @@ class BodySurvey(Value):
     stale: bool = False
 
 
-class Decided(Value):
+class DecisionsInForce(Value):
     """What is in force for a kit, or for a body on its own, and how its first copy stands."""
 
     id: str
@@ -123,7 +123,7 @@ class Decided(Value):
     seat: Seat
 
 
-class MachineNow(Value):
+class MachineInForce(Value):
     """The machine that is drawn around the bodies: its room as a box in mm, and its bead.
 
     ``free`` are the corners of what is left of its plate within margins.
@@ -141,7 +141,7 @@ class SourceSurvey(Value):
 
     id: str
     numbers: Vec3
-    candidates: tuple[Candidate, ...]
+    candidates: tuple[UnitCandidate, ...]
     suggested: Unit | None
     mm_per_unit: float | None
     home: bool
@@ -153,10 +153,10 @@ class KitSurvey(Value):
     id: str
     bodies: tuple[str, ...]
     numbers: Vec3 | None
-    chain: Chain | None
+    chain: SizeChain | None
     volume_mm3: float | None
-    readings: tuple[ReadingNow, ...]
-    room: Room | None
+    readings: tuple[ReadingState, ...]
+    room: RoomCheck | None
     fits_as_it_lies: bool | None
     oval: bool
 
@@ -175,18 +175,18 @@ class Survey(Value):
     sources: tuple[SourceSurvey, ...]
     bodies: tuple[BodySurvey, ...]
     kits: tuple[KitSurvey, ...]
-    seats: tuple[SeatNow, ...]
-    plates: tuple[PlateNow, ...]
-    decided: tuple[Decided, ...]
-    machine: MachineNow
-    truths: tuple[Truth, ...]
-    findings: tuple[Told, ...]
+    seats: tuple[SeatState, ...]
+    plates: tuple[PlateState, ...]
+    decided: tuple[DecisionsInForce, ...]
+    machine: MachineInForce
+    truths: tuple[ReadingsVerdict, ...]
+    findings: tuple[ShownFinding, ...]
     sheets: tuple[SheetState, ...]
     settled: bool
     releasable: bool
 
 
-class Released(Value):
+class NewestRelease(Value):
     """The newest release: its number, and whether the job still is as it was released."""
 
     number: int

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from aimtrue.core.gauges.make import Spot
+from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.job import Axis
 from aimtrue.core.model.materials import Material
@@ -123,7 +123,7 @@ class AddReading(ActionValue):
     do: Literal["add-reading"] = "add-reading"
     body: str
     kind: GaugeKind = "points"
-    spots: tuple[Spot, ...] = ()
+    spots: tuple[PickedSpot, ...] = ()
     axis: Axis | None = None
     kit: bool = False
     at: str = ""
@@ -142,7 +142,7 @@ class MoveReading(ActionValue):
     reading: str
     body: str
     kind: GaugeKind = "points"
-    spots: tuple[Spot, ...] = ()
+    spots: tuple[PickedSpot, ...] = ()
     axis: Axis | None = None
     kit: bool = False
     at: str = ""

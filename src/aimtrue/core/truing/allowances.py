@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.errors import Refused
-from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Clearance, Shrinkage
 from aimtrue.core.model.job import AXES, Job, Vec3
@@ -12,7 +12,7 @@ from aimtrue.core.model.lengths import parse_length, parse_offset, written
 from aimtrue.core.model.materials import Material
 from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.truing.actions import ChooseMaterial, PerAxis, SetAllowance, SetLeastWall
-from aimtrue.core.truing.asked import USUAL_CLEARANCE_MM, ask_first
+from aimtrue.core.truing.confirmations import USUAL_CLEARANCE_MM, ask_first
 
 _DENSEST = 25.0
 _THICKEST_MM = 10.0
@@ -23,12 +23,12 @@ does.
 """
 
 
-def set_least_wall(job: Job, action: SetLeastWall, shelf: Shelf) -> Job:
+def set_least_wall(job: Job, action: SetLeastWall, shelf: GeometryStore) -> Job:
     least = parse_length(action.typed) if action.typed.strip() else None
     return job.model_copy(update={"least_wall_mm": least})
 
 
-def choose_material(job: Job, action: ChooseMaterial, shelf: Shelf) -> Job:
+def choose_material(job: Job, action: ChooseMaterial, shelf: GeometryStore) -> Job:
     material = action.material
     if action.shrinkage is not None:
         shares = _shares(action.shrinkage, material.shrinkage, sure=action.sure)
@@ -58,7 +58,7 @@ def _of_material(material: Material) -> Shrinkage:
     return Shrinkage(shares=material.shrinkage, of_material=True, says=f"usual of {material.name}")
 
 
-def set_allowance(job: Job, action: SetAllowance, shelf: Shelf) -> Job:
+def set_allowance(job: Job, action: SetAllowance, shelf: GeometryStore) -> Job:
     """Shrinkage is the material's and so the kit's; clearance is a body's own, typed for one or for all."""
     bodies = job.corrected_with(action.body)
     job.settled_unit(bodies[0])

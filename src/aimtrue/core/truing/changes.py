@@ -6,16 +6,24 @@ from functools import lru_cache
 
 import numpy as np
 
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.bolts import Suits
+from aimtrue.core.model.bolts import BoltSuitability
 from aimtrue.core.model.finding import Finding, Severity
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.value import Vec3
-from aimtrue.core.truing.drawn import Drawn, Joined, Linear, across, drawn_of, joined, linear_of
+from aimtrue.core.truing.drawn_features import (
+    BodiesAsDrawn,
+    BodyAsDrawn,
+    LinearMap,
+    across,
+    drawn_of,
+    joined,
+    linear_of,
+)
 from aimtrue.core.truing.gaps import gaps_of
 
 _SEEN = 0.005
@@ -25,7 +33,7 @@ _WORDS = ("thread", "screw", "bolt", "nut", "tapped")
 _OF_BODIES: Memo[tuple[Finding, ...]] = Memo(8192)
 
 
-def change_findings(job: Job, shelf: Shelf) -> list[Finding]:
+def change_findings(job: Job, shelf: GeometryStore) -> list[Finding]:
     """Return what corrections change that they should not, with before and after; and walls too thin.
 
     Only bodies whose unit is settled are looked at; those whose correction is 1 only for their walls, and
@@ -48,7 +56,7 @@ def _changed(job: Job, body: Body) -> bool:
     return correction.factors != (1.0, 1.0, 1.0) or correction.along is not None
 
 
-def _known(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[tuple[Finding, ...]]:
+def _known(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> list[tuple[Finding, ...]]:
     """Return the findings of each body; of those not known yet all at once, since a kit changes as one."""
     limits = (job.machine.process.bead, job.least_wall_mm)
     inputs = [job.in_force(body) for body in bodies]
@@ -57,9 +65,9 @@ def _known(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[tuple[Findi
     )
 
 
-def _of_bodies(job: Job, bodies: list[Body], shelf: Shelf) -> list[tuple[Finding, ...]]:
+def _of_bodies(job: Job, bodies: list[Body], shelf: GeometryStore) -> list[tuple[Finding, ...]]:
     found: dict[str, tuple[Finding, ...]] = {}
-    alike: dict[Linear, list[Body]] = {}
+    alike: dict[LinearMap, list[Body]] = {}
     for body in bodies:
         if body.features or _changed(job, body):
             alike.setdefault(linear_of(job.correction_of(body)), []).append(body)
@@ -95,7 +103,7 @@ _Bore = tuple[int, tuple[float, float, float]]
 """Which of the ``bolted`` of a body, and its diameters: as drawn, and the greatest and least it became."""
 
 
-def _changed_bores(drawn: Joined, linear: Linear) -> list[list[_Bore]]:
+def _changed_bores(drawn: BodiesAsDrawn, linear: LinearMap) -> list[list[_Bore]]:
     """Return, for each of several bodies under one correction, which of its bores for bolts changed."""
     most, least = across(drawn.bolts, linear)
     before, most, least = drawn.sizes, most.round(4), least.round(4)
@@ -109,7 +117,7 @@ def _changed_bores(drawn: Joined, linear: Linear) -> list[list[_Bore]]:
     return numbers
 
 
-def _bore_findings(body: Body, drawn: Drawn, changed: list[_Bore]) -> list[Finding]:
+def _bore_findings(body: Body, drawn: BodyAsDrawn, changed: list[_Bore]) -> list[Finding]:
     """Bores that suited a bolt and changed, gathered by size, and whether they still do."""
     kept = {bore.point for bore in body.kept}
     told: dict[tuple[str, str, bool], list[Vec3]] = {}
@@ -129,14 +137,14 @@ def _bore_findings(body: Body, drawn: Drawn, changed: list[_Bore]) -> list[Findi
 
 
 @lru_cache(4096)
-def _bore_words(suited: Suits, before: float, most: float, fewest: float) -> tuple[str, str, bool]:
+def _bore_words(suited: BoltSuitability, before: float, most: float, fewest: float) -> tuple[str, str, bool]:
     """The bolt, what a bore for it became, and whether it still passes."""
     after = f"{written(fewest)}" if most - fewest < _SEEN else f"{written(fewest)} × {written(most)}"
     good = suited.still(most) and suited.still(fewest)
     return suited.says, f"{after} (were {written(before)})", good
 
 
-def _thin_walls(job: Job, drawn: Joined, linear: Linear) -> list[tuple[Floats, Floats]]:
+def _thin_walls(job: Job, drawn: BodiesAsDrawn, linear: LinearMap) -> list[tuple[Floats, Floats]]:
     """Return, for each of several bodies under one correction, which walls are too thin, and how thick all
     are.
     """
@@ -152,7 +160,7 @@ def _least_wall(job: Job) -> float:
     return max(2 * job.machine.process.bead, job.least_wall_mm or 0.0)
 
 
-def _wall_findings(job: Job, body: Body, drawn: Drawn, walls: tuple[Floats, Floats]) -> list[Finding]:
+def _wall_findings(job: Job, body: Body, drawn: BodyAsDrawn, walls: tuple[Floats, Floats]) -> list[Finding]:
     """Walls that cannot be made: under two beads, or under what was typed."""
     thin, after = walls
     if body.stray or not len(thin):  # a stray is told as such; its walls are beside the point
@@ -172,7 +180,7 @@ def _wall_findings(job: Job, body: Body, drawn: Drawn, walls: tuple[Floats, Floa
     return [_finding(body, "thin-wall", "look", says, "thicken", places)]
 
 
-def _thread_findings(job: Job, body: Body, drawn: Drawn, linear: Linear) -> list[Finding]:
+def _thread_findings(job: Job, body: Body, drawn: BodyAsDrawn, linear: LinearMap) -> list[Finding]:
     if drawn.threads.features:
         return _screwed(job, body, drawn, linear)
     words = f"{body.name} {body.drawn}".lower()
@@ -186,7 +194,7 @@ def _thread_findings(job: Job, body: Body, drawn: Drawn, linear: Linear) -> list
     return [_finding(body, "thread", "look", says.replace("-", "−"), "as-drawn", [])]
 
 
-def _screwed(job: Job, body: Body, drawn: Drawn, linear: Linear) -> list[Finding]:
+def _screwed(job: Job, body: Body, drawn: BodyAsDrawn, linear: LinearMap) -> list[Finding]:
     """The first thread of a body, when its diameter or pitch changed."""
     rows = drawn.threads
     feature, before = rows.features[0], float(rows.sizes[0])
@@ -202,7 +210,7 @@ def _screwed(job: Job, body: Body, drawn: Drawn, linear: Linear) -> list[Finding
     return [_finding(body, "thread", "look", says, "as-drawn", [feature.place])]
 
 
-def _gap_findings(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[Finding]:
+def _gap_findings(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> list[Finding]:
     """Gaps between bodies of one kit, between facing flat faces and between a bore and what is in it.
 
     Of those between two bodies that changed, the narrowest is told.
@@ -217,7 +225,7 @@ def _gap_findings(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> list[Find
 _OF_GAPS: Memo[tuple[Finding, ...]] = Memo(64)
 
 
-def _worked_out_gaps(job: Job, bodies: tuple[Body, ...], shelf: Shelf) -> tuple[Finding, ...]:
+def _worked_out_gaps(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> tuple[Finding, ...]:
     gaps = gaps_of(tuple(drawn_of(job, body, shelf) for body in bodies))
     before, after = gaps.lengths(np.stack([linear_of(job.correction_of(body)).matrix for body in bodies]))
     narrowest: dict[tuple[int, int], int] = {}

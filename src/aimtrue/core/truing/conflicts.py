@@ -10,7 +10,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, Severity
 from aimtrue.core.model.job import Job, Reading
 from aimtrue.core.model.lengths import written
-from aimtrue.core.truing.restated import MISSED, missed
+from aimtrue.core.truing.correction_upkeep import MISSED, missed
 
 DRIVE_AGAIN = "let the readings drive again, take another way, or relax a band"
 """What helps where a size was typed over readings; where they drive and exclude each other it would not."""

@@ -22,14 +22,14 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit, parse_length, parse_offset, unit_named
 from aimtrue.core.model.readings import FINENESS_MM, Means, Reading, Role
-from aimtrue.core.truing.asked import USUAL_CLEARANCE_MM
+from aimtrue.core.truing.confirmations import USUAL_CLEARANCE_MM
 
 COLUMNS = ("name", "real", "low", "high", "unit", "means", "fineness", "clearance", "role", "note")
 _KNOWN = (*COLUMNS, "kind", "model")
 
 
 @dataclass(frozen=True)
-class Row:
+class ReadingRow:
     """One good row; lengths in mm."""
 
     name: str
@@ -60,14 +60,14 @@ class Row:
 
 
 @dataclass(frozen=True)
-class Rows:
+class ReadingRows:
     """Good rows, and what is wrong with the others."""
 
-    good: list[Row] = field(default_factory=list)
+    good: list[ReadingRow] = field(default_factory=list)
     problems: list[Refused] = field(default_factory=list)
 
 
-def read(text: str) -> Rows:
+def read(text: str) -> ReadingRows:
     """Read rows of readings.
 
     Raises:
@@ -91,7 +91,7 @@ def read(text: str) -> Rows:
             where=f"line {table.line_num}",
             remedy=f"name the columns {', '.join(COLUMNS)}",
         )
-    rows = Rows()
+    rows = ReadingRows()
     while (cells := _next(table, None)) is not None:
         if not any(cell.strip() for cell in cells):
             continue
@@ -120,7 +120,7 @@ def _next(table: Any, end: Any = ()) -> Any:
         ) from None
 
 
-def sorted_out(job: Job, bodies: tuple[Body, ...], text: str) -> tuple[list[Row], list[Refused]]:
+def sorted_out(job: Job, bodies: tuple[Body, ...], text: str) -> tuple[list[ReadingRow], list[Refused]]:
     """Return the rows that can be taken for readings of these bodies, and what is wrong with the others."""
     rows = read(text)
     keys = {body.id for body in bodies}
@@ -135,7 +135,7 @@ def sorted_out(job: Job, bodies: tuple[Body, ...], text: str) -> tuple[list[Row]
     return good, problems
 
 
-def _untakable(job: Job, row: Row, reading: Reading | None) -> Refused | None:
+def _untakable(job: Job, row: ReadingRow, reading: Reading | None) -> Refused | None:
     if reading is None:
         return Refused(
             "csv-unknown", f"there is no reading called {row.name} here", remedy="make its gauge first"
@@ -160,7 +160,7 @@ def _untakable(job: Job, row: Row, reading: Reading | None) -> Refused | None:
     return None
 
 
-def _row(cells: dict[str, str], have: int, want: int) -> Row:
+def _row(cells: dict[str, str], have: int, want: int) -> ReadingRow:
     if have > want:
         raise Refused(
             "csv-cells",
@@ -180,7 +180,7 @@ def _row(cells: dict[str, str], have: int, want: int) -> Row:
         raise Refused("band-beside", f"{real:g} mm is outside its own band", remedy="mend the band")
     means = _one_of(told.get("means") or "caliper", get_args(Means), "means")
     fineness = _length(told.get("fineness", ""), unit)
-    return Row(
+    return ReadingRow(
         told["name"],
         real,
         low,

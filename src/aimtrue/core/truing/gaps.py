@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.value import Vec3
-from aimtrue.core.truing.drawn import Drawn, Rows, ellipses
+from aimtrue.core.truing.drawn_features import BodyAsDrawn, FeatureArrays, ellipses
 
 GAP_MM = 4.0
 """Faces farther apart than this are no fit."""
@@ -70,12 +70,12 @@ class Gaps:
 _GAPS: Memo[Gaps] = Memo(64)
 
 
-def gaps_of(bodies: tuple[Drawn, ...]) -> Gaps:
+def gaps_of(bodies: tuple[BodyAsDrawn, ...]) -> Gaps:
     """Return the gaps between several bodies of one frame."""
     return _GAPS.get(bodies, (), lambda: _gathered(bodies))
 
 
-def near_pairs(bodies: tuple[Drawn, ...]) -> Indices:
+def near_pairs(bodies: tuple[BodyAsDrawn, ...]) -> Indices:
     """Return (p, 2): pairs of bodies near enough to bound a gap, the lower number first.
 
     A face reaches beyond its body's box by no more than half the side of a square of its area.
@@ -107,7 +107,7 @@ class _Round:
 _BETWEEN: Memo[tuple[_Flat, _Round]] = Memo(65536)
 
 
-def _gathered(bodies: tuple[Drawn, ...]) -> Gaps:
+def _gathered(bodies: tuple[BodyAsDrawn, ...]) -> Gaps:
     flat, rounds = [], []
     found: list[tuple[_Flat, _Round]] = []
     for a, b in near_pairs(bodies).tolist():
@@ -127,7 +127,7 @@ def _gathered(bodies: tuple[Drawn, ...]) -> Gaps:
     )
 
 
-def _between(one: Drawn, other: Drawn) -> tuple[_Flat, _Round]:
+def _between(one: BodyAsDrawn, other: BodyAsDrawn) -> tuple[_Flat, _Round]:
     there, back = _play(one.bores, other.bosses), _play(other.bores, one.bosses)
     turned = np.repeat([False, True], [len(there[0]), len(back[0])])
     places = [one.bores.features[i].point for i in there[0]] + [
@@ -141,7 +141,7 @@ def _between(one: Drawn, other: Drawn) -> tuple[_Flat, _Round]:
     )
 
 
-def _facing(one: Rows, other: Rows) -> _Flat:
+def _facing(one: FeatureArrays, other: FeatureArrays) -> _Flat:
     """Flat faces that look at each other across a gap."""
     away = other.points[None] - one.points[:, None]
     apart = np.einsum("abi,ai->ab", away, one.ways)
@@ -151,7 +151,7 @@ def _facing(one: Rows, other: Rows) -> _Flat:
     return _Flat(one.ways[a] * apart[a, b][:, None], tuple(one.features[i].point for i in a))
 
 
-def _play(bores: Rows, bosses: Rows) -> tuple[Indices, Indices]:
+def _play(bores: FeatureArrays, bosses: FeatureArrays) -> tuple[Indices, Indices]:
     """Which bosses are in which bores, with play."""
     away = bosses.points[None] - bores.points[:, None]
     along = np.einsum("abi,ai->ab", away, bores.ways)

@@ -7,11 +7,11 @@ from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.chain.transforms import turn_up
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.bands import parse_reading, times_larger, within_reason
-from aimtrue.core.gauges.make import Shape, Spot, made
+from aimtrue.core.gauges.construction import GaugedMesh, PickedSpot, made
 from aimtrue.core.gauges.measure import length_of
 from aimtrue.core.intake.naming import a_name
-from aimtrue.core.mesh.shelf import Shelf
-from aimtrue.core.model.action import Doing
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.action import Handlers
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import AXES, Gauge, Job, Reading
 from aimtrue.core.model.lengths import parse_length, parse_offset
@@ -28,8 +28,8 @@ from aimtrue.core.truing.actions import (
     SetReading,
     SolveReadings,
 )
-from aimtrue.core.truing.asked import USUAL_CLEARANCE_MM, ask_first
-from aimtrue.core.truing.truth import trued
+from aimtrue.core.truing.confirmations import USUAL_CLEARANCE_MM, ask_first
+from aimtrue.core.truing.readings_verdict import trued
 
 
 def _trued(job: Job, reading: Reading) -> Job:
@@ -39,7 +39,7 @@ def _trued(job: Job, reading: Reading) -> Job:
     return job if correction is None else corrected(job, bodies, correction)
 
 
-def _add_reading(job: Job, action: AddReading, shelf: Shelf) -> Job:
+def _add_reading(job: Job, action: AddReading, shelf: GeometryStore) -> Job:
     gauge = _gauge(job, action, shelf)
     number = job.counter + 1
     name = f"{_NAMES[action.kind]} {number}" if action.kind != "extent" else gauge.says
@@ -64,7 +64,7 @@ _NAMES = {
 }
 
 
-def _gauge(job: Job, action: AddReading | MoveReading, shelf: Shelf) -> Gauge:
+def _gauge(job: Job, action: AddReading | MoveReading, shelf: GeometryStore) -> Gauge:
     body = job.body(action.body)
     job.settled_unit(body)
     if action.kind == "extent":
@@ -73,14 +73,14 @@ def _gauge(job: Job, action: AddReading | MoveReading, shelf: Shelf) -> Gauge:
     along = job.file_axis(body, action.axis) if action.axis else None
     spots = (_height(job, body, action),) if action.at.strip() else action.spots
     other = _other(job, body, spots)
-    shape = Shape.fetched(body, shelf)
+    shape = GaugedMesh.fetched(body, shelf)
     if other is None:
         return made(action.kind, spots, along, action.kit, shape)
-    gauge = made(action.kind, spots, along, action.kit, shape, Shape.fetched(other, shelf))
+    gauge = made(action.kind, spots, along, action.kit, shape, GaugedMesh.fetched(other, shelf))
     return gauge.model_copy(update={"other": other.id})
 
 
-def _other(job: Job, body: Body, spots: tuple[Spot, ...]) -> Body | None:
+def _other(job: Job, body: Body, spots: tuple[PickedSpot, ...]) -> Body | None:
     """Return the second body that spots are on; one that keeps a common origin with the first."""
     keys = [spot.body or body.id for spot in spots]
     if set(keys) <= {body.id}:
@@ -97,7 +97,7 @@ def _other(job: Job, body: Body, spots: tuple[Spot, ...]) -> Body | None:
     return other
 
 
-def _height(job: Job, body: Body, action: AddReading | MoveReading) -> Spot:
+def _height(job: Job, body: Body, action: AddReading | MoveReading) -> PickedSpot:
     """Where a typed height is on the body as it is now, as a share of its extent along the file's axis."""
     number = AXES.index(action.axis or "z")
     share = parse_length(action.at) / true_sizes(job, body)[number]
@@ -107,17 +107,17 @@ def _height(job: Job, body: Body, action: AddReading | MoveReading) -> Spot:
         )
     # Where the axis of the job runs against that of the file, its low end is the file's high end.
     against = turn_up(job.source_of(body).up)[number].sum() < 0
-    return Spot(share=1 - share if against else share)
+    return PickedSpot(share=1 - share if against else share)
 
 
-def _move_reading(job: Job, action: MoveReading, shelf: Shelf) -> Job:
+def _move_reading(job: Job, action: MoveReading, shelf: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     moved = {"gauge": _gauge(job, action, shelf), "body": action.body, "lost": False}
     reading = reading.model_copy(update=moved)
     return _trued(job.with_reading(reading), reading)
 
 
-def set_reading(job: Job, action: SetReading, shelf: Shelf) -> Job:
+def set_reading(job: Job, action: SetReading, shelf: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     if not action.typed.strip():
         bare = {"real_mm": None, "low_mm": None, "high_mm": None, "typed": "", "repeats": ()}
@@ -144,7 +144,7 @@ def _refuse_absurd(real: float, length: float) -> None:
         raise ask_first(f"this makes the body {times_larger(real, length)}, so the unit may be wrong")
 
 
-def _relax_reading(job: Job, action: RelaxReading, shelf: Shelf) -> Job:
+def _relax_reading(job: Job, action: RelaxReading, shelf: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     limit = action.limit_mm
     low, high, real = reading.low_mm, reading.high_mm, reading.real_mm
@@ -160,7 +160,7 @@ def _relax_reading(job: Job, action: RelaxReading, shelf: Shelf) -> Job:
     return _trued(job.with_reading(relaxed), relaxed)
 
 
-def _adjust_reading(job: Job, action: AdjustReading, shelf: Shelf) -> Job:
+def _adjust_reading(job: Job, action: AdjustReading, shelf: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     update: dict[str, object] = {}
     if action.role is not None:
@@ -181,7 +181,7 @@ def _adjust_reading(job: Job, action: AdjustReading, shelf: Shelf) -> Job:
     return _trued(job.with_reading(reading), reading)
 
 
-def _import_readings(job: Job, action: ImportReadings, shelf: Shelf) -> Job:
+def _import_readings(job: Job, action: ImportReadings, shelf: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     good, problems = csv.sorted_out(job, bodies, action.text)
     keys = {body.id for body in bodies}
@@ -196,7 +196,7 @@ def _import_readings(job: Job, action: ImportReadings, shelf: Shelf) -> Job:
     return _trued(job, here[good[-1].name])
 
 
-def _solve_readings(job: Job, action: SolveReadings, shelf: Shelf) -> Job:
+def _solve_readings(job: Job, action: SolveReadings, shelf: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     if action.free is not None:
         now = job.correction_of(bodies[0])
@@ -209,17 +209,17 @@ def _solve_readings(job: Job, action: SolveReadings, shelf: Shelf) -> Job:
     return corrected(job, bodies, correction)
 
 
-def _name_reading(job: Job, action: NameReading, shelf: Shelf) -> Job:
+def _name_reading(job: Job, action: NameReading, shelf: GeometryStore) -> Job:
     return job.with_reading(job.reading(action.reading).model_copy(update={"name": a_name(action.name)}))
 
 
-def _remove_reading(job: Job, action: RemoveReading, shelf: Shelf) -> Job:
+def _remove_reading(job: Job, action: RemoveReading, shelf: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     # That the correction no longer comes of it is seen to after every action, see ``restated``.
     return job.model_copy(update={"readings": tuple(r for r in job.readings if r.id != reading.id)})
 
 
-DOING: Doing = {
+DOING: Handlers = {
     AddReading: _add_reading,
     MoveReading: _move_reading,
     SetReading: set_reading,

@@ -4,34 +4,34 @@ from __future__ import annotations
 
 from aimtrue.core.intake.actions import Accept
 from aimtrue.core.model.finding import Finding
-from aimtrue.core.model.way import Way
+from aimtrue.core.model.remedy import Remedy
 from aimtrue.core.truing.actions import CorrectAlone, KeepAsDrawn, KeepBores, SolveReadings
 from aimtrue.core.truing.conflicts import DRIVE_AGAIN
-from aimtrue.core.truing.restated import MISSED
+from aimtrue.core.truing.correction_upkeep import MISSED
 
 
-def ways_of(finding: Finding) -> list[Way]:
+def ways_of(finding: Finding) -> list[Remedy]:
     """Return what can be done about a finding."""
     if not finding.bodies or finding.sheet != "truing":
         return []
     match finding.remedy:
         case "keep-bores":
-            return [Way("Keep bores", KeepBores(bodies=finding.bodies))]
+            return [Remedy("Keep bores", KeepBores(bodies=finding.bodies))]
         case "follow-kit" if finding.body_id:
-            return [Way("Follow the kit", CorrectAlone(body=finding.body_id, on=False))]
+            return [Remedy("Follow the kit", CorrectAlone(body=finding.body_id, on=False))]
         case _ if finding.code == MISSED:
             return _missed(finding)
         case "as-drawn":
-            return [Way("Keep as drawn", KeepAsDrawn(bodies=finding.bodies))]
+            return [Remedy("Keep as drawn", KeepAsDrawn(bodies=finding.bodies))]
     return []
 
 
-def _missed(finding: Finding) -> list[Way]:
+def _missed(finding: Finding) -> list[Remedy]:
     """Let the readings drive again where a typed size took over, or accept that they are missed."""
     bodies = (finding.body_id,) if finding.body_id else finding.bodies
     accept = Accept(bodies=bodies, code=MISSED, accepted=not finding.accepted)
     if finding.accepted:
-        return [Way("Take back", accept)]
+        return [Remedy("Take back", accept)]
     typed_over = finding.remedy == DRIVE_AGAIN and finding.body_id
-    again = [Way("Let readings drive", SolveReadings(body=finding.body_id))] if typed_over else []
-    return [*again, Way("Accept as it is", accept, "why it is right here")]
+    again = [Remedy("Let readings drive", SolveReadings(body=finding.body_id))] if typed_over else []
+    return [*again, Remedy("Accept as it is", accept, "why it is right here")]

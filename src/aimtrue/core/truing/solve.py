@@ -62,7 +62,7 @@ class Freedom:
 
 
 @dataclass(frozen=True)
-class Solved:
+class Solution:
     """What came out.
 
     Attributes:
@@ -91,7 +91,7 @@ class _Problem:
     owner: NDArray[np.int64]
 
 
-def solve(demands: Sequence[Demand], freedom: Freedom) -> Solved:
+def solve(demands: Sequence[Demand], freedom: Freedom) -> Solution:
     """Return the factors that meet all demands and are nearest to the wanted lengths.
 
     Args:
@@ -101,7 +101,7 @@ def solve(demands: Sequence[Demand], freedom: Freedom) -> Solved:
     groups = freedom.groups()
     base = np.asarray(freedom.base, dtype=np.float64)
     if not demands or not groups:
-        return Solved(_triple(base), _all_met(demands, base))
+        return Solution(_triple(base), _all_met(demands, base))
     if len(groups) > 1:
         still = _untold(demands, freedom, base)
         if any(still):  # no gauge runs along the linked axes: they stay where they are
@@ -125,7 +125,7 @@ def solve(demands: Sequence[Demand], freedom: Freedom) -> Solved:
         if step < 1e-14:
             break
     factors = np.sqrt(squares @ t + held)
-    return Solved(_triple(factors), _all_met(demands, factors), conflict, _idle(demands, groups, factors))
+    return Solution(_triple(factors), _all_met(demands, factors), conflict, _idle(demands, groups, factors))
 
 
 def _near(demands: Sequence[Demand], linked: list[int], base: Floats) -> Floats:

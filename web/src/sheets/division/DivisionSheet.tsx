@@ -29,27 +29,27 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
       </Sheet>
     );
   }
-  const errand = view.errands.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
-  const failed = view.errands.find((one) => one.kind === "remake" && one.state === "failed");
+  const task = view.tasks.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
+  const failed = view.tasks.find((one) => one.kind === "remake" && one.state === "failed");
   return (
     <Sheet label="Division">
       <Which view={view} dividing={dividing} selection={selection} />
       {/* Stays in sight wherever the sheet is scrolled to: the button that began it may be far down. */}
       <div className={css.now}>
-      {errand && (
+      {task && (
         <>
-          <Working errand={errand} />
+          <Working task={task} />
           <div className={css.line}>
-            <Press className="link" onClick={() => void api.stop(view.id, errand.id)}>
+            <Press className="link" onClick={() => void api.stop(view.id, task.id)}>
               Stop
             </Press>
           </div>
         </>
       )}
-      {!errand && failed?.error && <p className={css.problem}>{[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}</p>}
+      {!task && failed?.error && <p className={css.problem}>{[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}</p>}
       </div>
       {!dividing.body.health.closed && !dividing.division && <Open dividing={dividing} />}
-      {(dividing.body.health.closed || dividing.draft.open || dividing.division) && <Work handle={handle} dividing={dividing} busy={!!errand} />}
+      {(dividing.body.health.closed || dividing.draft.open || dividing.division) && <Work handle={handle} dividing={dividing} busy={!!task} />}
       <NextStep to={`/jobs/${view.id}/seating`} says={whatComesNext(dividing)}>
         Go on to Seating
       </NextStep>

@@ -1,5 +1,5 @@
 import { Problem } from "../../api/client";
-import type { AskPins, Prospect } from "../../api/types";
+import type { AskPins, DivisionPreview } from "../../api/types";
 import { Checkbox } from "@mantine/core";
 import { Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
@@ -18,7 +18,7 @@ const KINDS = [
 ] as const;
 const USUAL: AskPins = { kind: "dowel", diameter: "3", depth: "8", clearance: "0.2", wall: "1.2", count: null, keyed: false, places: [], by_hand: false };
 
-type PinShown = Prospect["pins"][number];
+type PinShown = DivisionPreview["pins"][number];
 
 /** Pins that line the pieces up: their kind and size; the app places them, and a hand may move them. */
 export function PinFields({ dividing }: { dividing: Dividing }) {
@@ -127,4 +127,4 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
 }
 
 /** The axes that tell a place in a plane: the other two of one across an axis. */
-const axesOf = (plane: Prospect["planes"][number] | undefined) => [0, 1, 2].filter((k) => !plane?.axis || "xyz"[k] !== plane.axis);
+const axesOf = (plane: DivisionPreview["planes"][number] | undefined) => [0, 1, 2].filter((k) => !plane?.axis || "xyz"[k] !== plane.axis);

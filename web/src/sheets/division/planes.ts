@@ -1,6 +1,6 @@
-import type { Axis, Division, Prospect, Vec3 } from "../../api/types";
+import type { Axis, Division, DivisionPreview, Vec3 } from "../../api/types";
 
-export type PlaneShown = Prospect["planes"][number];
+export type PlaneShown = DivisionPreview["planes"][number];
 
 /** A plane that is thought of, in the parts that are typed: where, how it is tilted, and what it is limited to. */
 export interface DraftPlane {

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api, Problem } from "../../api/client";
-import type { AskInside, AskPieces, AskPins, Axis, Body, BodySurvey, Division, JobView, Machine, MachineView, PieceDrawn, Prospect, SeamsShown, Vec3 } from "../../api/types";
+import type { AskInside, AskPieces, AskPins, Axis, Body, BodySurvey, Division, JobView, Machine, MachineView, PieceDrawn, DivisionPreview, SeamsShown, Vec3 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
 import { parted, plainly, typedText, type DraftPlane } from "./planes";
 import { useUndoKeys } from "../../blocks/undoKeys";
@@ -60,7 +60,7 @@ export interface Dividing {
   machines: MachineView[];
   machine: Machine;
   fitTo: (name: string) => void;
-  prospect: Prospect | undefined;
+  prospect: DivisionPreview | undefined;
   /** Why the planes that are thought of make no pieces. */
   problem: Problem | null;
   axis: Axis;

@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Body, JobView, UserAction, Work } from "../../api/types";
+import type { Body, JobView, UserAction, Task } from "../../api/types";
 import { fillsOf } from "../../bench/colours";
 import { Press } from "../../blocks/Press";
 import { Head } from "../../blocks/Sheet";
@@ -15,7 +15,7 @@ interface Props {
   handle: JobHandle;
   selection: Selection;
   act: (action: UserAction) => Promise<unknown>;
-  work: (work: Work) => Promise<unknown>;
+  work: (work: Task) => Promise<unknown>;
 }
 
 /** The bodies: named, coloured, counted; selected one by one, several or all. */

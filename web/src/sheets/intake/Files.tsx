@@ -1,5 +1,5 @@
 import type { JobHandle } from "../../api/useJob";
-import type { ErrandView, Source } from "../../api/types";
+import type { TaskView, Source } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { bytes, UNIT_WORDS } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -30,10 +30,10 @@ interface Props {
 export function Files({ handle, chosen, choose }: Props) {
   const { view } = handle;
   const { sources } = view.job;
-  const running = view.errands.filter((one) => one.state === "waiting" || one.state === "doing").filter((one) => one.kind !== "release");
-  const newest = view.errands[0]?.id ?? 0;
+  const running = view.tasks.filter((one) => one.state === "waiting" || one.state === "doing").filter((one) => one.kind !== "release");
+  const newest = view.tasks[0]?.id ?? 0;
   // A failure is shown until something newer was done; the file itself stays downloadable.
-  const failed = view.errands.filter((one) => one.state === "failed" && one.kind !== "release" && one.id > newest - 8);
+  const failed = view.tasks.filter((one) => one.state === "failed" && one.kind !== "release" && one.id > newest - 8);
   return (
     <section aria-label="Files">
       <Head title={sources!.length === 1 ? "File" : `Files (${sources!.length})`}>
@@ -66,11 +66,11 @@ export function Files({ handle, chosen, choose }: Props) {
           ))}
         </tbody>
       </table>
-      {running.map((errand) => (
-        <Working key={errand.id} errand={errand} />
+      {running.map((task) => (
+        <Working key={task.id} task={task} />
       ))}
-      {failed.map((errand) => (
-        <Failed key={errand.id} job={view.id} errand={errand} />
+      {failed.map((task) => (
+        <Failed key={task.id} job={view.id} task={task} />
       ))}
     </section>
   );
@@ -86,16 +86,16 @@ function UnitOf({ source }: { source: Source }) {
   );
 }
 
-function Failed({ job, errand }: { job: string; errand: ErrandView }) {
-  if (!errand.error) return null;
+function Failed({ job, task }: { job: string; task: TaskView }) {
+  if (!task.error) return null;
   return (
     <div className={css.failed} role="alert">
-      <b className="stop">{errand.kind === "read" ? `${errand.name} cannot be read` : "Not done"}</b>
-      <p>{sentence(errand.error.says)}</p>
-      {errand.error.where && <p className="soft">Where: {errand.error.where}.</p>}
-      {errand.error.remedy && <p className="soft">{sentence(errand.error.remedy)}</p>}
-      {errand.sha256 && (
-        <a className="link" href={`/api/jobs/${job}/originals/${errand.sha256}`} download={errand.name}>
+      <b className="stop">{task.kind === "read" ? `${task.name} cannot be read` : "Not done"}</b>
+      <p>{sentence(task.error.says)}</p>
+      {task.error.where && <p className="soft">Where: {task.error.where}.</p>}
+      {task.error.remedy && <p className="soft">{sentence(task.error.remedy)}</p>}
+      {task.sha256 && (
+        <a className="link" href={`/api/jobs/${job}/originals/${task.sha256}`} download={task.name}>
           The file as it came
         </a>
       )}

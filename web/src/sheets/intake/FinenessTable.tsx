@@ -1,5 +1,5 @@
 import { tell } from "../../api/useJob";
-import type { Fineness, Source, Work } from "../../api/types";
+import type { Fineness, Source, Task } from "../../api/types";
 import { count, microns } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { RowRadio } from "../../blocks/RowRadio";
@@ -10,7 +10,7 @@ import css from "./IntakeSheet.module.css";
 const NAMES: Record<string, string> = { "0.1": "coarse", "0.03": "medium", "0.01": "fine" };
 
 /** How finely a CAD source is cut into facets: what each step would come to, and typed values. */
-export function FinenessTable({ source, per, work }: { source: Source; per: number; work: (work: Work) => Promise<unknown> }) {
+export function FinenessTable({ source, per, work }: { source: Source; per: number; work: (work: Task) => Promise<unknown> }) {
   const now = source.fineness!;
   const set = (change: { fineness?: Fineness; chord?: string; angle?: string }) =>
     work({ do: "refine", source: source.id, fineness: null, chord: "", angle: "", sew: source.sewn!, ...change });

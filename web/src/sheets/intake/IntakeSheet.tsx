@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Source, UserAction, Work } from "../../api/types";
+import type { Source, UserAction, Task } from "../../api/types";
 import { NextStep } from "../../blocks/NextStep";
 import { Findings, Sheet } from "../../blocks/Sheet";
 import type { Selection } from "../../job/useSelection";
@@ -24,8 +24,8 @@ export function IntakeSheet({ handle, selection }: Props) {
   const [chosen, choose] = useState<string | null>(null);
   const source = sourceOf(handle, selection, chosen);
   const act = (action: UserAction) => handle.act(action).catch(tell);
-  const ask = (wanted: Work) => handle.change((on) => api.work(view.id, on, wanted));
-  const work = (wanted: Work) => ask(wanted).catch(tell);
+  const ask = (wanted: Task) => handle.change((on) => api.work(view.id, on, wanted));
+  const work = (wanted: Task) => ask(wanted).catch(tell);
   if (!source) return <Sheet label="Intake">{null}</Sheet>;
   const facts = view.survey.sources.find((one) => one.id === source.id)!;
   return (

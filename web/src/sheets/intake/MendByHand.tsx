@@ -1,12 +1,12 @@
 import { useState } from "react";
-import type { Remedy, Work } from "../../api/types";
+import type { MendingRemedy, Task } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
 import { Head } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./IntakeSheet.module.css";
 
-const REMEDIES: [Remedy, string][] = [
+const REMEDIES: [MendingRemedy, string][] = [
   ["weld", "weld corners that are nearly one"],
   ["remove-degenerate", "remove empty and double triangles"],
   ["face-outward", "face outward"],
@@ -15,22 +15,22 @@ const REMEDIES: [Remedy, string][] = [
   ["rebuild", "rebuild as a solid"],
 ];
 /** What a typed distance means, for the remedies that take one. */
-const DISTANCE: Partial<Record<Remedy, string>> = { weld: "within, mm", rebuild: "grid, mm" };
+const DISTANCE: Partial<Record<MendingRemedy, string>> = { weld: "within, mm", rebuild: "grid, mm" };
 
 interface Props {
   bodies: string[];
   settled: boolean;
-  work: (work: Work) => unknown;
+  work: (work: Task) => unknown;
   /** Asks whether some work is clear, without beginning it. */
-  check: (work: Work) => Promise<unknown>;
+  check: (work: Task) => Promise<unknown>;
 }
 
 /** Any remedy for the chosen bodies, with a distance of one's own. */
 export function MendByHand({ bodies, settled, work, check }: Props) {
-  const [remedy, setRemedy] = useState<Remedy>("weld");
+  const [remedy, setRemedy] = useState<MendingRemedy>("weld");
   const [distance, setDistance] = useState("");
   const asked = DISTANCE[remedy];
-  const mend = (tolerance: string): Work => ({ do: "mend", bodies, remedy, tolerance });
+  const mend = (tolerance: string): Task => ({ do: "mend", bodies, remedy, tolerance });
   const type = async (text: string) => {
     if (bodies.length) await check(mend(text));
     setDistance(text.trim());

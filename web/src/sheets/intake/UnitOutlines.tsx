@@ -1,4 +1,4 @@
-import type { Candidate, MachineNow } from "../../api/types";
+import type { UnitCandidate, MachineInForce } from "../../api/types";
 import { UNIT_WORDS } from "../../blocks/numbers";
 import css from "./IntakeSheet.module.css";
 
@@ -7,7 +7,7 @@ const HEIGHT = 128;
 const A4 = [210, 297] as const;
 
 /** The likeliest candidates as outlines from the front, to one scale, beside a sheet of A4 and the machine. */
-export function UnitOutlines({ candidates, machine }: { candidates: Candidate[]; machine: MachineNow }) {
+export function UnitOutlines({ candidates, machine }: { candidates: UnitCandidate[]; machine: MachineInForce }) {
   const volume = machine.room as number[];
   const rows = candidates
     .filter((row) => row.score >= 0.005)

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Candidate, Source, SourceSurvey, Unit } from "../../api/types";
+import type { UnitCandidate, Source, SourceSurvey, Unit } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { fileNumber, plainSize, UNIT_WORDS } from "../../blocks/numbers";
 import { RowRadio } from "../../blocks/RowRadio";
@@ -95,7 +95,7 @@ function shareText(score: number): string {
 }
 
 /** Three sizes in one unit of length, so that they can be compared down the column. */
-function sizeText(row: Candidate): string {
+function sizeText(row: UnitCandidate): string {
   const sizes = row.size_mm as number[];
   const largest = Math.max(...sizes);
   const [per, name] = largest >= 1e6 ? [1e6, "km"] : largest >= 1e4 ? [1e3, "m"] : largest >= 1 ? [1, "mm"] : [1e-3, "µm"];

@@ -19,13 +19,13 @@ import css from "./ReleaseSheet.module.css";
 export function Handover({ handle, release }: { handle: JobHandle; release: number }) {
   const job = handle.view.id;
   const cache = useQueryClient();
-  const errand = handle.view.errands.find((one) => one.kind === "send");
-  const busy = errand && (errand.state === "waiting" || errand.state === "doing") ? errand : null;
+  const task = handle.view.tasks.find((one) => one.kind === "send");
+  const busy = task && (task.state === "waiting" || task.state === "doing") ? task : null;
   const { data: before = [] } = useQuery({ queryKey: ["handovers", job, release], queryFn: () => api.handovers(job, release) });
   const again = () => cache.invalidateQueries({ queryKey: ["handovers", job, release] });
   useEffect(() => {
     void cache.invalidateQueries({ queryKey: ["handovers", job, release] });
-  }, [cache, job, release, errand?.state]);
+  }, [cache, job, release, task?.state]);
   return (
     <div className={css.handover}>
       <Fold title="As it arrives" name="release-receiving" says="a receiving end, simulated">
@@ -36,10 +36,10 @@ export function Handover({ handle, release }: { handle: JobHandle; release: numb
       </Fold>
       <Fold title="To a program" name="release-send" says="over HTTP">
         <Send handle={handle} release={release} />
-        {busy && <Working errand={busy} />}
-        {errand?.state === "failed" && errand.error && (
+        {busy && <Working task={busy} />}
+        {task?.state === "failed" && task.error && (
           <p className="stop" role="alert">
-            {sentence(errand.error.says)} {sentence(errand.error.remedy ?? "")}
+            {sentence(task.error.says)} {sentence(task.error.remedy ?? "")}
           </p>
         )}
       </Fold>

@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { AskRelease, Body, ErrandView, Preview, ReleaseFormat, ReleasePlace, ReleaseShape, Unit } from "../../api/types";
+import type { AskRelease, Body, TaskView, Preview, ReleaseFormat, ReleasePlace, ReleaseShape, Unit } from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -64,8 +64,8 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
     queryFn: () => api.previewRelease(view.id, asked, shown),
     placeholderData: (before: Preview | undefined) => before,
   });
-  const errand = view.errands.find((one) => one.kind === "release");
-  const working = errand && (errand.state === "waiting" || errand.state === "doing") ? errand : null;
+  const task = view.tasks.find((one) => one.kind === "release");
+  const working = task && (task.state === "waiting" || task.state === "doing") ? task : null;
   const stops = chosen.some((body) => !view.survey.bodies.find((one) => one.id === body.id)?.releasable);
   const release = () => handle.change((on) => api.release(view.id, on, asked)).catch(tell);
   const formats = FORMATS.filter(([format]) => format !== "step" || preview?.exact || order.format === "step");
@@ -109,19 +109,19 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
       <Press className={css.go} disabled={stops || !chosen.length || Boolean(working) || Boolean(preview?.problem)} onClick={release}>
         Write, read back, compare
       </Press>
-      {working ? <Working errand={working} /> : <Failed errand={errand} view={view} />}
+      {working ? <Working task={working} /> : <Failed task={task} view={view} />}
     </>
   );
 }
 
-function Failed({ errand, view }: { errand: ErrandView | undefined; view: JobHandle["view"] }) {
+function Failed({ task, view }: { task: TaskView | undefined; view: JobHandle["view"] }) {
   // A failure is old news once a later release was made.
-  if (errand?.state !== "failed" || !errand.error || view.errands[0]?.id !== errand.id) return null;
+  if (task?.state !== "failed" || !task.error || view.tasks[0]?.id !== task.id) return null;
   return (
     <div className={sheetCss.notice} role="alert">
       <strong>Not released</strong>
-      <p>{sentence(errand.error.says)}</p>
-      <span className="soft">{sentence(errand.error.remedy ?? "")}</span>
+      <p>{sentence(task.error.says)}</p>
+      <span className="soft">{sentence(task.error.remedy ?? "")}</span>
     </div>
   );
 }

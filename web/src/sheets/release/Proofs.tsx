@@ -1,11 +1,11 @@
 import { useState } from "react";
-import type { Released } from "../../api/types";
+import type { ReleasedFile } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { mm } from "../../blocks/numbers";
 import css from "./ReleaseSheet.module.css";
 
 /** What was held against what, check by check, file by file. */
-export function Proofs({ files }: { files: Released[] }) {
+export function Proofs({ files }: { files: ReleasedFile[] }) {
   const [first] = files;
   return (
     <>
@@ -31,7 +31,7 @@ function worst(value: number): string {
 const SHOWN = 40;
 const LENGTHS = ["size", "extent", "vertices", "reading", "bore", "clearance", "surface", "covered", "sheet", "stands", "centred", "resolution"];
 
-function Checks({ file, named }: { file: Released; named: boolean }) {
+function Checks({ file, named }: { file: ReleasedFile; named: boolean }) {
   const [all, setAll] = useState(false);
   const { checks } = file.proof;
   const rows = all || checks.length <= SHOWN ? checks : checks.slice(0, SHOWN);

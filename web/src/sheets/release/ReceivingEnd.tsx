@@ -2,7 +2,7 @@ import { Checkbox } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
-import type { Arrival, Habits, Unit } from "../../api/types";
+import type { Arrival, ReceivingHabits, Unit } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { mm } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
@@ -15,8 +15,8 @@ const UNITS: [Unit, string][] = [
   ["m", "metres"],
   ["in", "inches"],
 ];
-const USUAL: Habits = { takes_for: "mm", heeds_unit: true, puts_down: false, centres: false, merges: false, enlarges: false, tiny_mm: 5 };
-const SWITCHES: [keyof Habits, string][] = [
+const USUAL: ReceivingHabits = { takes_for: "mm", heeds_unit: true, puts_down: false, centres: false, merges: false, enlarges: false, tiny_mm: 5 };
+const SWITCHES: [keyof ReceivingHabits, string][] = [
   ["heeds_unit", "heeds a unit that the file says"],
   ["puts_down", "puts every object down on the plate"],
   ["centres", "moves all of it to the middle"],
@@ -26,7 +26,7 @@ const SWITCHES: [keyof Habits, string][] = [
 
 /** What a receiving end with some habits would make of a release, drawn beside what was meant. */
 export function ReceivingEnd({ job, release }: { job: string; release: number }) {
-  const [habits, set] = useState<Habits>(USUAL);
+  const [habits, set] = useState<ReceivingHabits>(USUAL);
   const { data, error } = useQuery({ queryKey: ["receive", job, release, habits], queryFn: () => api.receive(job, release, habits), placeholderData: (before: Arrival | undefined) => before, staleTime: Infinity });
   return (
     <>

@@ -1,7 +1,7 @@
 import { FileButton } from "@mantine/core";
 import { useRef, useState, type DragEvent } from "react";
 import { api, Problem } from "../../api/client";
-import type { Verified } from "../../api/types";
+import type { VerifiedFile } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { sentence } from "../../blocks/words";
 import css from "./ReleaseSheet.module.css";
@@ -10,7 +10,7 @@ import css from "./ReleaseSheet.module.css";
 export function Verify({ job, release }: { job: string; release: number }) {
   const [over, setOver] = useState(false);
   const [busy, setBusy] = useState(false);
-  const [told, tellOf] = useState<{ name: string; verified?: Verified; problem?: Problem } | null>(null);
+  const [told, tellOf] = useState<{ name: string; verified?: VerifiedFile; problem?: Problem } | null>(null);
   const again = useRef<() => void>(null);
   const hold = async (file: File | null | undefined) => {
     if (!file) return;

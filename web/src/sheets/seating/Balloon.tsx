@@ -1,5 +1,5 @@
 import { useMemo } from "react";
-import type { SeatNow } from "../../api/types";
+import type { SeatState } from "../../api/types";
 import type { Frame } from "./PlanFrame";
 import css from "./Seating.module.css";
 
@@ -7,7 +7,7 @@ const INK = "#22262b";
 const SIGNS = { overlap: "#b83a24", outside: "#b83a24", margin: "#865b07", tilt: "#865b07", sunk: "#b83a24", lifted: INK } as const;
 
 interface BalloonProps {
-  seat: SeatNow;
+  seat: SeatState;
   frame: Frame;
   offset: [number, number] | null;
   chosen: boolean;
@@ -30,7 +30,7 @@ export function Balloon({ seat, frame, offset, chosen, rings }: BalloonProps) {
 }
 
 /** A place on the material that a balloon of some width covers no outline at; in the middle where there is none. */
-function onMaterial(seat: SeatNow, rings: BalloonProps["rings"], wide: number): [number, number] {
+function onMaterial(seat: SeatState, rings: BalloonProps["rings"], wide: number): [number, number] {
   const { low, high } = seat.room!;
   const middle: [number, number] = [(low[0]! + high[0]!) / 2, (low[1]! + high[1]!) / 2];
   if (!rings?.length || within(rings, middle)) return middle;

@@ -2,13 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { SeatNow } from "../../api/types";
+import type { SeatState } from "../../api/types";
 import { count } from "../../blocks/numbers";
 import { PickList } from "../../blocks/PickList";
 
 interface Props {
   handle: JobHandle;
-  seat: SeatNow;
+  seat: SeatState;
   label: string;
   take: (body: string, face: number) => Promise<unknown>;
 }

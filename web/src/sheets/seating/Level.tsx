@@ -1,6 +1,6 @@
 import { Link } from "wouter";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { SeatNow } from "../../api/types";
+import type { SeatState } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -11,7 +11,7 @@ const TIMES = 50;
 const WIDTH = 368;
 
 /** Whether a seat is level: the wedge that a tilt opens, its heights exaggerated and said so, and the first layer. */
-export function Level({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
+export function Level({ handle, seat }: { handle: JobHandle; seat: SeatState }) {
   const { view } = handle;
   const first = useFirstLayer(view, seat);
   const tilted = !!seat.tilt_deg;
@@ -57,7 +57,7 @@ export function Level({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
   );
 }
 
-function Wedge({ seat }: { seat: SeatNow }) {
+function Wedge({ seat }: { seat: SeatState }) {
   const slope = Math.min(0.42, Math.tan(((seat.tilt_deg ?? 0) * Math.PI) / 180) * TIMES);
   const times = slope < 0.42 ? TIMES : Math.max(1, Math.round(0.42 / Math.tan(((seat.tilt_deg ?? 0) * Math.PI) / 180)));
   // The low side is drawn where it is said to be: at the right when it is down to the right.

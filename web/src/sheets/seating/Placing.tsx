@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { SeatNow } from "../../api/types";
+import type { SeatState } from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
@@ -24,7 +24,7 @@ const STANDS = [
 ] as const;
 
 /** Where a seat is: typed, centred, by another, lifted, copied, on which plate. */
-export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: SeatNow; seating: Seating }) {
+export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: SeatState; seating: Seating }) {
   const { view } = handle;
   const room = seat.room;
   const middle = (i: number) => (room ? (room.low[i]! + room.high[i]!) / 2 : 0);

@@ -1,4 +1,4 @@
-import type { PlateNow } from "../../api/types";
+import type { PlateState } from "../../api/types";
 import { mm } from "../../blocks/numbers";
 import css from "./Seating.module.css";
 
@@ -27,13 +27,13 @@ export function framed(x: number, y: number, size: { width: number; height: numb
   return { scale, left, top, wide: x * scale, high: y * scale, at: (px, py) => [left + px * scale, top + (y - py) * scale] };
 }
 
-export function plateShape(plate: PlateNow, frame: Frame, x: number, y: number) {
+export function plateShape(plate: PlateState, frame: Frame, x: number, y: number) {
   if (plate.machine.volume!.shape === "round") return <circle cx={frame.left + frame.wide / 2} cy={frame.top + frame.high / 2} r={(x * frame.scale) / 2} />;
   return <rect x={frame.left} y={frame.top} width={x * frame.scale} height={y * frame.scale} />;
 }
 
 /** The border in zones, mm ticks, the room within margins as a chain line, the front left corner. */
-export function SheetFrame({ plate, frame, number, of, x, y }: { plate: PlateNow; frame: Frame; number: number; of: number; x: number; y: number }) {
+export function SheetFrame({ plate, frame, number, of, x, y }: { plate: PlateState; frame: Frame; number: number; of: number; x: number; y: number }) {
   const { left, top, wide, high } = frame;
   const columns = Array.from({ length: plate.columns }, (_, i) => left + (wide * (i + 0.5)) / plate.columns);
   const rows = Array.from({ length: plate.rows }, (_, i) => top + high - (high * (i + 0.5)) / plate.rows);

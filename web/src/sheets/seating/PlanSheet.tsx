@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import type { JobHandle } from "../../api/useJob";
-import type { Layer, SeatNow, Vec3 } from "../../api/types";
+import type { Layer, SeatState, Vec3 } from "../../api/types";
 import { fillsOf, paler } from "../../bench/colours";
 import { mm } from "../../blocks/numbers";
 import { Balloon } from "./Balloon";
@@ -91,14 +91,14 @@ export function PlanSheet({ handle, seating, cut, size }: { handle: JobHandle; s
   );
 }
 
-function boxOf(seat: SeatNow, frame: Frame) {
+function boxOf(seat: SeatState, frame: Frame) {
   const [low, high] = [seat.room!.low, seat.room!.high];
   const [left, top] = frame.at(low[0]!, high[1]!);
   return { x: left, y: top, width: (high[0]! - low[0]!) * frame.scale, height: (high[1]! - low[1]!) * frame.scale };
 }
 
 /** How far a seat reaches out of the volume, as the core says, at that side of it. */
-function Beyond({ seat, frame, x, y }: { seat: SeatNow; frame: Frame; x: number; y: number }) {
+function Beyond({ seat, frame, x, y }: { seat: SeatState; frame: Frame; x: number; y: number }) {
   const room = seat.room!;
   const worst = room.excess.filter((one) => one.axis !== "z").sort((a, b) => b.beyond_mm - a.beyond_mm)[0];
   if (!worst) return null;

@@ -57,7 +57,7 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
   const [gap, setGap] = useState("3");
   const [turns, setTurns] = useState<(typeof TURNS)[number][0]>("quarters");
   const [seconds, setSeconds] = useState("6");
-  const errand = view.errands.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
+  const task = view.tasks.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
   // Bodies that may stand as one: those of a kit, and what a split made of one body. Of each, whether they stand apart.
   const groups = [
     ...view.job.kits.map((one) => one.free),
@@ -67,12 +67,12 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
   const keep = (set: (text: string) => void) => async (typed: string) => set(typed);
   const keepSeconds = async (typed: string) => setSeconds(String(typedNumber(typed, "s")));
   return (
-    <Fold title="Arrange" name="seating-arrange" says={seating.plan ? `plate ${seating.number} is ${Math.round(100 * seating.plan.fill)} % full` : ""} open={!!errand}>
-      {errand ? (
+    <Fold title="Arrange" name="seating-arrange" says={seating.plan ? `plate ${seating.number} is ${Math.round(100 * seating.plan.fill)} % full` : ""} open={!!task}>
+      {task ? (
         <>
-          <Working errand={errand} />
+          <Working task={task} />
           <div className={css.line}>
-            <Press className={css.button} onClick={() => void api.stop(view.id, errand.id)}>
+            <Press className={css.button} onClick={() => void api.stop(view.id, task.id)}>
               Stop, and keep the best so far
             </Press>
           </div>

@@ -1,4 +1,4 @@
-import type { SeatNow } from "../../api/types";
+import type { SeatState } from "../../api/types";
 import { count, rounded } from "../../blocks/numbers";
 import { RowRadio } from "../../blocks/RowRadio";
 import { sheetCss } from "../../blocks/Sheet";
@@ -53,13 +53,13 @@ export function SeatTable({ seating }: { seating: Seating }) {
   );
 }
 
-function restOf(seat: SeatNow): string {
+function restOf(seat: SeatState): string {
   if (seat.lift_mm) return `lift ${seat.lift_mm.toFixed(2)}`.replace("-", "−");
   if (seat.contact_mm2 > 0) return `${seat.contact_mm2 < 10 ? rounded(seat.contact_mm2, 1) : count(Math.round(seat.contact_mm2))} mm²`;
   return seat.tilt_deg === null ? "nothing flat" : "an edge";
 }
 
-function Tilt({ seat }: { seat: SeatNow }) {
+function Tilt({ seat }: { seat: SeatState }) {
   if (seat.tilt_deg === null) return <span className="soft">–</span>;
   if (seat.tilt_deg === 0) return <span className="settled">0.00</span>;
   return <b className="look">{seat.tilt_deg.toFixed(2)}°</b>;

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Axis, SeatNow, Turn } from "../../api/types";
+import type { Axis, SeatState, Turn } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
@@ -25,7 +25,7 @@ const angleOf = (turns: Turn[], axis: Axis) => {
 };
 
 /** Turning: typed angles, quarter turns, a face that goes down, an edge that is lined up, the mirror. */
-export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: SeatNow; seating: Seating }) {
+export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: SeatState; seating: Seating }) {
   const [absolute, count] = useState(false);
   const turn = (axis: Axis, typed: string, to = false) => handle.act({ do: "turn-seat", ...seatOf(seat), axis, typed, absolute: to, here: false });
   const kept = handle.view.job.seats?.find((one) => one.subject === seat.subject && one.copy_number === seat.copy_number);
@@ -103,7 +103,7 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
 }
 
 /** What gives a mirrored part away: its threads, bores and marks. */
-function MirroredWords({ handle, seat }: { handle: JobHandle; seat: SeatNow }) {
+function MirroredWords({ handle, seat }: { handle: JobHandle; seat: SeatState }) {
   const { data } = useQuery({ queryKey: ["mirrored", handle.view.id, handle.view.number, seat.subject], queryFn: () => api.mirrored(handle.view.id, seat.subject), staleTime: Infinity, gcTime: 60_000 });
   const name = (key: string) => handle.view.job.bodies.find((one) => one.id === key)?.name ?? "";
   return (

@@ -1,5 +1,5 @@
 import type { PointerEvent } from "react";
-import type { SeatNow } from "../../api/types";
+import type { SeatState } from "../../api/types";
 import type { Frame } from "./PlanFrame";
 import css from "./Seating.module.css";
 
@@ -7,7 +7,7 @@ const OUT = 30;
 const INK = "#22262b";
 
 interface Props {
-  seat: SeatNow;
+  seat: SeatState;
   frame: Frame;
   /** How far it is turned just now, in degrees. */
   turn: number;

@@ -3,7 +3,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { SeatNow, WayToStand } from "../../api/types";
+import type { SeatState, WayToStand } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
@@ -25,7 +25,7 @@ const MOST = 8;
 const [WIDE, HIGH, FOOT] = [84, 62, 7];
 
 /** The flat, stable ways that a body can stand, as small elevations on a hatched ground. */
-export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat: SeatNow; seating: Seating }) {
+export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat: SeatState; seating: Seating }) {
   const { view } = handle;
   const [wish, wishFor] = useState<(typeof WISHES)[number][0]>("contact");
   const { data, isFetching } = useQuery({

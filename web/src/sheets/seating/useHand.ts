@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { SeatNow, Tried } from "../../api/types";
+import type { SeatState, TriedMove } from "../../api/types";
 import type { Frame } from "./PlanFrame";
 import { seatOf, type Seating } from "./useSeating";
 
@@ -13,7 +13,7 @@ export interface Held {
 }
 
 interface Moving extends Held {
-  seat: SeatNow;
+  seat: SeatState;
   /** Where the pointer took hold, in pixels; nowhere when keys move. */
   from: [number, number] | null;
   /** The middle that it is turned about, in pixels; null while it is carried. */
@@ -30,7 +30,7 @@ const REST = 400;
 /** A seat moved or turned by hand or by keys; what it would come to is asked while it moves. */
 export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
   const [held, setHeld] = useState<Held | null>(null);
-  const [tried, setTried] = useState<(Tried & { at: Held }) | null>(null);
+  const [tried, setTried] = useState<(TriedMove & { at: Held }) | null>(null);
   const moving = useRef<Moving | null>(null);
   const asking = useRef(false);
   const keys = useRef<number | null>(null);
@@ -38,7 +38,7 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
   const { seat, choose, carry, choosePlate } = seating;
 
   const ask = useCallback(
-    (one: SeatNow, at: Held) => {
+    (one: SeatState, at: Held) => {
       if (asking.current) return;
       asking.current = true;
       void api
@@ -66,7 +66,7 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
     if (!moving.current) rest();
   }, [rest]);
   const put = useCallback(
-    (one: SeatNow, plate: string) => act({ do: "put-on", ...seatOf(one), plate }).catch(tell).finally(arrived),
+    (one: SeatState, plate: string) => act({ do: "put-on", ...seatOf(one), plate }).catch(tell).finally(arrived),
     [act, arrived],
   );
   const letGo = useCallback(
@@ -114,7 +114,7 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
     };
   }, [frame, to, letGo, carry]);
 
-  const down = (event: PointerEvent, one: SeatNow, turning = false) => {
+  const down = (event: PointerEvent, one: SeatState, turning = false) => {
     if (event.button !== 0) return;
     event.stopPropagation();
     if (keys.current !== null) {

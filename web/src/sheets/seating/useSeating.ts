@@ -1,19 +1,19 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api } from "../../api/client";
-import type { JobView, Layer, Layers, Plan, PlateNow, SeatNow } from "../../api/types";
+import type { JobView, Layer, Layers, Plan, PlateState, SeatState } from "../../api/types";
 
 /** Its seat, the face that goes down, an edge to line up, or a face that is to show. */
 export type Taking = "seat" | "face" | "edge" | "show";
 
 /** What of Seating is looked at: a plate, a seat on it, from above or in the bench, up to a layer. */
 export interface Seating {
-  plate: PlateNow;
+  plate: PlateState;
   /** Counted from 1. */
   number: number;
-  seats: SeatNow[];
-  off: SeatNow[];
-  seat: SeatNow | null;
+  seats: SeatState[];
+  off: SeatState[];
+  seat: SeatState | null;
   choose: (seat: string | null) => void;
   choosePlate: (plate: string) => void;
   /** Whether the plate is seen from above, as a drawing sheet; else in the bench. */
@@ -101,7 +101,7 @@ export function useLayering(view: JobView, seating: Seating | null): Layering {
 }
 
 /** The first layer of a seat, and what hangs over; worked out when it is looked at. */
-export function useFirstLayer(view: JobView, seat: SeatNow | null) {
+export function useFirstLayer(view: JobView, seat: SeatState | null) {
   return useQuery({
     queryKey: ["first-layer", view.id, view.number, seat?.id],
     queryFn: () => api.firstLayer(view.id, seat!.subject, seat!.copy_number),
@@ -114,4 +114,4 @@ export function useFirstLayer(view: JobView, seat: SeatNow | null) {
 const KEPT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000 };
 
 /** Which seat an action is for. */
-export const seatOf = (seat: SeatNow) => ({ body: seat.subject, copy_number: seat.copy_number });
+export const seatOf = (seat: SeatState) => ({ body: seat.subject, copy_number: seat.copy_number });

@@ -1,6 +1,6 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Truth } from "../../api/types";
+import type { ReadingsVerdict } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { factor as shown } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
@@ -12,7 +12,7 @@ import { rangeOf, ticksOf } from "./lanes";
 interface Props {
   handle: JobHandle;
   subject: Subject;
-  truth: Truth;
+  truth: ReadingsVerdict;
   drag: (ratio: number | null) => void;
 }
 

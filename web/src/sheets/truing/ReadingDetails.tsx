@@ -1,5 +1,5 @@
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Reading, ReadingNow, UserAction } from "../../api/types";
+import type { Reading, ReadingState, UserAction } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { mm } from "../../blocks/numbers";
 import { Choice } from "../../blocks/Choice";
@@ -29,7 +29,7 @@ const DIRECTED: Reading["gauge"]["kind"][] = ["points", "faces", "depth", "wall"
 interface Props {
   handle: JobHandle;
   reading: Reading;
-  now: ReadingNow;
+  now: ReadingState;
   number: number;
   move: () => void;
 }

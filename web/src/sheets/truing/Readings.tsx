@@ -2,7 +2,7 @@ import { Checkbox } from "@mantine/core";
 import { useEffect, useRef, useState, type ChangeEvent } from "react";
 import { api, Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Axis, Reading, ReadingNow } from "../../api/types";
+import type { Axis, Reading, ReadingState } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { mm, signed } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -218,7 +218,7 @@ interface RowProps {
   number: number;
   handle: JobHandle;
   reading: Reading;
-  now: ReadingNow | undefined;
+  now: ReadingState | undefined;
   open: boolean;
   toggle: () => void;
   picking: Picking;

@@ -1,5 +1,5 @@
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Proposal, Reading, Truth } from "../../api/types";
+import type { Proposal, Reading, ReadingsVerdict } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { factor, mm, signed } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
@@ -10,7 +10,7 @@ import css from "./TruingSheet.module.css";
 interface Props {
   handle: JobHandle;
   subject: Subject;
-  truth: Truth;
+  truth: ReadingsVerdict;
 }
 
 /** What excludes each other and what would free it, and the proposals side by side. */
@@ -19,7 +19,7 @@ export function Ways({ handle, subject, truth }: Props) {
   const key = truthKey(subject);
   if (!truth.proposals.length) return null;
   const numbers = (ids: string[]) => ids.map((id) => readings.findIndex((one) => one.id === id) + 1).filter(Boolean);
-  const change = (one: Truth["changes"][number]) => {
+  const change = (one: ReadingsVerdict["changes"][number]) => {
     if (one.reading) return handle.act({ do: "relax-reading", reading: one.reading, limit_mm: one.limit_mm! });
     return handle.act({ do: "solve-readings", body: key, free: one.axis });
   };

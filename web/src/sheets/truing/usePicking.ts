@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Axis, Reading, Spot, Vec3 } from "../../api/types";
+import type { Axis, Reading, PickedSpot, Vec3 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
 import { keyOfKind, wayOf, type Way } from "./gauges";
 
@@ -30,7 +30,7 @@ export interface Picking {
   pick: (pick: Pick) => void;
   hover: (pick: Pick | null) => void;
   /** Make the gauge of spots that were chosen, by pointer or from the list. */
-  make: (body: string, spots: Spot[], more?: { kit?: boolean; at?: string }) => Promise<void>;
+  make: (body: string, spots: PickedSpot[], more?: { kit?: boolean; at?: string }) => Promise<void>;
 }
 
 export function usePicking(handle: JobHandle | null): Picking {
@@ -62,7 +62,7 @@ export function usePicking(handle: JobHandle | null): Picking {
     return () => window.removeEventListener("keydown", pressed);
   }, [on, stop]);
 
-  const make = async (body: string, spots: Spot[], { kit = false, at = "" } = {}) => {
+  const make = async (body: string, spots: PickedSpot[], { kit = false, at = "" } = {}) => {
     if (!handle) return;
     const gauge = { body, kind: way.kind, spots, axis: way.axis ? axis : null, kit, at };
     await handle.act(moves ? { do: "move-reading", reading: moves, ...gauge } : { do: "add-reading", typed: "", sure: false, ...gauge });

@@ -10,8 +10,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.division.planes import letter_of
-from aimtrue.core.division.solids import basis_of, distances, is_inside
+from aimtrue.core.division.cutting.planes import letter_of
+from aimtrue.core.division.cutting.solids import basis_of, distances, is_inside
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
 from aimtrue.core.model.lengths import written

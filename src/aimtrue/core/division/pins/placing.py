@@ -10,9 +10,9 @@ import manifold3d
 import numpy as np
 import shapely
 
+from aimtrue.core.division.cutting.planes import letter_of
+from aimtrue.core.division.cutting.solids import basis_of
 from aimtrue.core.division.pins.clearance import cuts, is_clear, may_be_clear, near_plane
-from aimtrue.core.division.planes import letter_of
-from aimtrue.core.division.solids import basis_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import outline_from
@@ -32,14 +32,14 @@ _EVERY_MM = 60.0
 
 
 @dataclass(frozen=True)
-class Without:
+class UnpinnedFace:
     """A face of a cut that has no room for a pin: on which plane, and the widest that would go in, in mm."""
 
     plane: int
     widest_mm: float
 
 
-def said(without: Sequence[Without], pins: Pins, wall: float) -> tuple[str, ...]:
+def said(without: Sequence[UnpinnedFace], pins: Pins, wall: float) -> tuple[str, ...]:
     """Say which cuts have faces without room, and what would go in."""
     found = []
     for plane in sorted({one.plane for one in without}):
@@ -76,7 +76,7 @@ def placed(
     pins: Pins,
     count: int | None = None,
     wall: float = WALL_MM,
-) -> tuple[Pins, tuple[Without, ...]]:
+) -> tuple[Pins, tuple[UnpinnedFace, ...]]:
     """Place pins on the faces between pieces, well inside.
 
     Args:
@@ -91,7 +91,7 @@ def placed(
         The pins with their places, and the faces that have no room for one.
     """
     refuse_odd(pins)
-    found, without = list(pins.places), list[Without]()
+    found, without = list(pins.places), list[UnpinnedFace]()
     for number, plane in enumerate(planes):
         rows = basis_of(np.asarray(plane.normal))
         for face in _faces(solid, planes, number, rows):
@@ -101,7 +101,7 @@ def placed(
             here = _on_face(mesh, planes, number, face, rows, pins, wall, found, wanted)
             found += here
             if not here:
-                without.append(Without(number, _widest(face, pins, wall)))
+                without.append(UnpinnedFace(number, _widest(face, pins, wall)))
     return pins.model_copy(update={"places": tuple(found)}), tuple(without)
 
 

@@ -12,8 +12,8 @@ import manifold3d
 import numpy as np
 import shapely
 
-from aimtrue.core.division.pieces import Piece
-from aimtrue.core.division.solids import basis_of, distances, is_inside
+from aimtrue.core.division.cutting.pieces import Piece
+from aimtrue.core.division.cutting.solids import basis_of, distances, is_inside
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.shaping import Pin, Pins, Plane
 

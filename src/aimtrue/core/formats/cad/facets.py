@@ -38,7 +38,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 
-from aimtrue.core.mesh.linked import linked
+from aimtrue.core.mesh.connected_components import linked
 from aimtrue.core.mesh.mesh import Faces, Floats, Mesh, weld
 from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Bore, Fineness
 
@@ -56,7 +56,7 @@ _BESIDE = 0.1
 
 
 @dataclass(frozen=True, eq=False)
-class Cut:
+class Tessellation:
     """A shape cut into facets, in mm.
 
     Attributes:
@@ -107,7 +107,7 @@ def inside(shape: Any, kind: Any) -> Iterator[Any]:
         explorer.Next()
 
 
-def cut(shape: Any, fineness: Fineness) -> Cut | None:
+def cut(shape: Any, fineness: Fineness) -> Tessellation | None:
     """Cut a shape into facets; None when it has no surface at all.
 
     Where the facets of a face do not have its area, the shape is tried again finer, healed, and as plain
@@ -136,7 +136,7 @@ def cut(shape: Any, fineness: Fineness) -> Cut | None:
     mesh = _joined(best.nets)
     curved = _curved(best)
     twice = [net for net in curved if _kind(net.face) != GeomAbs_Cylinder]
-    return Cut(
+    return Tessellation(
         mesh,
         deviation if best is tried[0] and deviation <= fineness.chord_mm else _deviation(curved),
         tuple(_bores([net.face for net in best.nets])),

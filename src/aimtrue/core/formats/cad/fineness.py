@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from aimtrue.core.formats.contents import Part
-from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Fineness, Step
+from aimtrue.core.formats.contents import FileObject
+from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Fineness, FinenessStep
 
 USUAL = Fineness(chord_mm=0.01, angle_deg=6)
 """What facets are cut to when nobody says otherwise, where the size of the part allows it."""
@@ -71,7 +71,9 @@ def _counted(shapes: list[Any]) -> tuple[int, int]:
     return flat, curved
 
 
-def steps(parts: tuple[Part, ...], made: Fineness, others: list[Fineness], per: float) -> list[Step]:
+def steps(
+    parts: tuple[FileObject, ...], made: Fineness, others: list[Fineness], per: float
+) -> list[FinenessStep]:
     """Return what the facets come to, and an estimate for each of other finenesses.
 
     A round edge of radius r is cut into runs that turn by at most the angle, and by at most 2 acos(1 -
@@ -89,7 +91,7 @@ def steps(parts: tuple[Part, ...], made: Fineness, others: list[Fineness], per: 
     widest = max(bores, key=lambda bore: bore.diameter, default=None)
     triangles = sum(part.mesh.triangles for part in parts)
     curved, twice = sum(one.curved for one in facets), sum(one.twice for one in facets)
-    now = Step(
+    now = FinenessStep(
         fineness=made,
         triangles=triangles,
         deviation=max((one.deviation for one in facets), default=0.0),
@@ -104,7 +106,7 @@ def steps(parts: tuple[Part, ...], made: Fineness, others: list[Fineness], per: 
     for other in others:
         finer = _turn(made, radius) / _turn(other, radius)
         rows.append(
-            Step(
+            FinenessStep(
                 fineness=other,
                 triangles=round((triangles - twice) * (finer if curved else 1.0) + twice * finer**2),
                 deviation=now.deviation / finer**2,

@@ -44,7 +44,7 @@ from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.assemblies import parts_elsewhere
 from aimtrue.core.formats.cad.facets import cut, inside
 from aimtrue.core.formats.cad.fineness import USUAL, usual
-from aimtrue.core.formats.contents import Contents, Part
+from aimtrue.core.formats.contents import FileObject, FileObjects
 from aimtrue.core.model.facets import Bore, Facets, Fineness, Remark
 from aimtrue.core.model.lengths import MM_PER, Unit
 
@@ -81,7 +81,7 @@ def read(
     *,
     sew: bool = False,
     beside: Mapping[str, bytes] | None = None,
-) -> Contents:
+) -> FileObjects:
     """Read a CAD file and cut its surfaces into facets.
 
     Args:
@@ -100,7 +100,7 @@ def read(
     per = MM_PER[unit] if unit else 1.0
     asked, fineness = fineness, fineness or usual([leaf.shape for leaf in leaves])
     missing = tuple(name for name in parts_elsewhere(data) if name.lower() not in _lower(beside))
-    parts: list[Part] = []
+    parts: list[FileObject] = []
     loose = 0
     for leaf in leaves:
         solids, before = list(inside(leaf.shape, TopAbs_SOLID)), len(parts)
@@ -128,7 +128,7 @@ def read(
         within = f"facets are within {fineness.chord_mm:.3g} mm and {fineness.angle_deg:.3g}°"
         says = f"{within}, as suits the size of the part; choose finer ones when they are needed"
         remarks += (Remark(code="facets-bounded", severity="note", says=says),)
-    return Contents(kind, tuple(parts), unit, _words(data), remarks, fineness)
+    return FileObjects(kind, tuple(parts), unit, _words(data), remarks, fineness)
 
 
 def shapes_in(ending: str, data: bytes, beside: Mapping[str, bytes]) -> list[Any]:
@@ -405,7 +405,7 @@ def _diagonal(shape: Any) -> float:
     return 0.0 if box.IsVoid() else math.sqrt(box.SquareExtent())
 
 
-def _part(shape: Any, name: str, colour: str | None, fineness: Fineness, per: float) -> Part | None:
+def _part(shape: Any, name: str, colour: str | None, fineness: Fineness, per: float) -> FileObject | None:
     made = cut(shape, fineness)
     if made is None:
         return None
@@ -427,4 +427,4 @@ def _part(shape: Any, name: str, colour: str | None, fineness: Fineness, per: fl
         places=tuple((x / per, y / per, z / per) for _, (x, y, z) in made.missing),
         volume_off=made.volume_off,
     )
-    return Part(name, mesh, True, colour, facets=facets)
+    return FileObject(name, mesh, True, colour, facets=facets)

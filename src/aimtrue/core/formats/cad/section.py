@@ -19,7 +19,7 @@ from OCP.TopoDS import TopoDS
 
 from aimtrue.core.formats.cad.facets import inside
 from aimtrue.core.formats.cad.reading import shapes_in
-from aimtrue.core.formats.runs import Run
+from aimtrue.core.formats.runs import OutlineRun
 from aimtrue.core.mesh.mesh import Floats
 
 _JOINED_MM = 1e-5
@@ -37,7 +37,7 @@ def section(
     normal: Floats,
     at: float,
     beside: Mapping[str, bytes] | None = None,
-) -> list[list[Run]] | None:
+) -> list[list[OutlineRun]] | None:
     """Cut a solid of a CAD file by a plane.
 
     Args:
@@ -64,7 +64,7 @@ def is_in(solid: Any, box: Floats) -> bool:
     return bool(np.abs(found - box).max() <= _SAME_BOX * max(float(np.ptp(box, axis=0).max()), 1e-9) + 0.02)
 
 
-def _runs(solid: Any, normal: Floats, at: float) -> Iterator[Run]:
+def _runs(solid: Any, normal: Floats, at: float) -> Iterator[OutlineRun]:
     foot = gp_Pnt(*(at * normal).tolist())
     cut = BRepAlgoAPI_Section(solid, gp_Pln(foot, gp_Dir(*normal.tolist())), False)
     cut.Approximation(False)
@@ -73,17 +73,17 @@ def _runs(solid: Any, normal: Floats, at: float) -> Iterator[Run]:
         curve = BRepAdaptor_Curve(TopoDS.Edge(edge))
         first, last = curve.FirstParameter(), curve.LastParameter()
         if curve.GetType() == GeomAbs_Line:
-            yield Run(_place(curve, first), _place(curve, last))
+            yield OutlineRun(_place(curve, first), _place(curve, last))
         elif curve.GetType() == GeomAbs_Circle:
             # In two halves, so that a whole circle has ends, too, and no arc is longer than half of one.
             for start, end in ((first, (first + last) / 2), ((first + last) / 2, last)):
-                yield Run(_place(curve, start), _place(curve, end), _place(curve, (start + end) / 2))
+                yield OutlineRun(_place(curve, start), _place(curve, end), _place(curve, (start + end) / 2))
         else:
             places = GCPnts_QuasiUniformDeflection(curve, _FINE_MM)
             points = [places.Value(number) for number in range(1, places.NbPoints() + 1)]
             along = [np.array([point.X(), point.Y(), point.Z()]) for point in points]
             for start, end in pairwise(along):
-                yield Run(start, end)
+                yield OutlineRun(start, end)
 
 
 def _place(curve: Any, parameter: float) -> Floats:
@@ -91,10 +91,10 @@ def _place(curve: Any, parameter: float) -> Floats:
     return np.array([point.X(), point.Y(), point.Z()])
 
 
-def _rings(runs: Sequence[Run]) -> list[list[Run]] | None:
+def _rings(runs: Sequence[OutlineRun]) -> list[list[OutlineRun]] | None:
     """Join runs end to end into closed rings; None where one does not close."""
     left = [one for one in runs if np.linalg.norm(one.end - one.start) > _JOINED_MM]
-    rings: list[list[Run]] = []
+    rings: list[list[OutlineRun]] = []
     while left:
         ring = [left.pop()]
         while np.linalg.norm(ring[-1].end - ring[0].start) > _JOINED_MM:
@@ -106,7 +106,7 @@ def _rings(runs: Sequence[Run]) -> list[list[Run]] | None:
     return rings
 
 
-def _next(left: list[Run], place: Floats) -> Run | None:
+def _next(left: list[OutlineRun], place: Floats) -> OutlineRun | None:
     """Take the run that goes on from a place, turned so that it does."""
     for number, one in enumerate(left):
         for run in (one, one.turned()):

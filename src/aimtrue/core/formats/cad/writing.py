@@ -34,7 +34,7 @@ _STAMP = re.compile(rb"(FILE_NAME\('[^']*',)'[^']*'")
 
 
 @dataclass(frozen=True, eq=False)
-class Solid:
+class PlacedSolid:
     """A solid of a CAD file, and where it is to be.
 
     Attributes:
@@ -53,7 +53,7 @@ class Solid:
     colour: str | None
 
 
-def write(solids: Sequence[Solid], unit: Unit, title: str) -> bytes:
+def write(solids: Sequence[PlacedSolid], unit: Unit, title: str) -> bytes:
     """Write solids as one STEP file (ISO 10303-21, AP214), the same bytes for the same input.
 
     Raises:
@@ -72,7 +72,7 @@ def write(solids: Sequence[Solid], unit: Unit, title: str) -> bytes:
     return _stamped(_bytes(document, unit), title)
 
 
-def _found(solid: Solid) -> TopoDS_Shape:
+def _found(solid: PlacedSolid) -> TopoDS_Shape:
     for shape in shapes_in(solid.ending, solid.data, solid.beside):
         for one in inside(shape, TopAbs_SOLID):
             if is_in(one, solid.box):

@@ -9,7 +9,7 @@ triangles are lifted out first and read as tables of numbers where they are writ
 """
 
 from aimtrue.core.formats.threemf.package import read as read
-from aimtrue.core.formats.threemf.writing import Item as Item
-from aimtrue.core.formats.threemf.writing import Look as Look
-from aimtrue.core.formats.threemf.writing import Placed as Placed
+from aimtrue.core.formats.threemf.writing import BuildItem as BuildItem
+from aimtrue.core.formats.threemf.writing import BuildObject as BuildObject
+from aimtrue.core.formats.threemf.writing import MaterialColour as MaterialColour
 from aimtrue.core.formats.threemf.writing import write as write

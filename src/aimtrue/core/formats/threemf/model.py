@@ -22,7 +22,7 @@ IDENTITY = np.vstack([np.eye(3), np.zeros(3)])
 
 
 @dataclass
-class Object:
+class ModelObject:
     """An object of a model part: its own lists, or the components it is put together from."""
 
     name: str
@@ -34,7 +34,7 @@ class Object:
     triangles: array[int] = field(default_factory=lambda: array("q"))
     looks: set[tuple[str, int]] = field(default_factory=set)
     """Materials that its triangles name."""
-    table: Table = field(default_factory=lambda: Table())
+    table: MeshLists = field(default_factory=lambda: MeshLists())
     components: list[tuple[str, str, NDArray[np.float64]]] = field(default_factory=list)
     """Part ("" for its own), object and transform."""
 
@@ -45,25 +45,25 @@ class Object:
 
 
 @dataclass
-class Table:
+class MeshLists:
     """Vertices and triangles that were lifted out and read as tables."""
 
     vertices: NDArray[np.float64] | None = None
     triangles: NDArray[np.int64] | None = None
 
 
-class Model:
+class ModelPart:
     """The objects and build items of one model part, filled by the parser."""
 
     def __init__(self) -> None:
         self.unit = Unit.MM  # the specification's default
         self.title = ""
-        self.objects: dict[str, Object] = {}
+        self.objects: dict[str, ModelObject] = {}
         self.items: list[tuple[str, str, NDArray[np.float64]]] = []
         self.looks: dict[str, list[tuple[str, str | None]]] = {}
         """Per resource: name and colour of each of its materials."""
 
-    def look_of(self, item: Object) -> tuple[str, str | None]:
+    def look_of(self, item: ModelObject) -> tuple[str, str | None]:
         """Name and colour of an object's material; of its triangles' when they all name the same."""
         key = item.look or (next(iter(item.looks)) if len(item.looks) == 1 else None)
         if key is None or not 0 <= key[1] < len(self.looks.get(key[0], ())):
@@ -169,7 +169,7 @@ def _numbers(text: bytes, kind: Any, count: int, columns: int) -> Any:
     return found.reshape(-1, columns) if good else None
 
 
-def parse(xml: bytes) -> Model:
+def parse(xml: bytes) -> ModelPart:
     """Read the XML of a model part.
 
     Raises:
@@ -185,9 +185,9 @@ class _Reading:
     """What the parser meets, put into a model as it comes."""
 
     def __init__(self, tables: list[NDArray[np.generic]]) -> None:
-        self.model = Model()
+        self.model = ModelPart()
         self._tables = tables
-        self._item: Object | None = None
+        self._item: ModelObject | None = None
         self._materials: list[tuple[str, str | None]] = []
         self._words: list[str] | None = None
         """Of the title or the description, while it is being read."""
@@ -212,10 +212,10 @@ class _Reading:
         if self._words is not None:
             self._words.append(chars)
 
-    def _vertex(self, item: Object, attributes: dict[str, str]) -> None:
+    def _vertex(self, item: ModelObject, attributes: dict[str, str]) -> None:
         item.vertices.extend((float(attributes["x"]), float(attributes["y"]), float(attributes["z"])))
 
-    def _triangle(self, item: Object, attributes: dict[str, str]) -> None:
+    def _triangle(self, item: ModelObject, attributes: dict[str, str]) -> None:
         item.triangles.extend((int(attributes["v1"]), int(attributes["v2"]), int(attributes["v3"])))
         of = attributes.get("pid") or (item.look[0] if item.look and "p1" in attributes else None)
         if of is not None:
@@ -223,20 +223,20 @@ class _Reading:
             corners = {first, attributes.get("p2", first), attributes.get("p3", first)}
             item.looks.update((of, int(corner)) for corner in corners)
 
-    def _vertices(self, item: Object, attributes: dict[str, str]) -> None:
+    def _vertices(self, item: ModelObject, attributes: dict[str, str]) -> None:
         if _NUMBERED in attributes:
             item.table.vertices = self._tables[int(attributes[_NUMBERED])]  # type: ignore[assignment]
 
-    def _triangles(self, item: Object, attributes: dict[str, str]) -> None:
+    def _triangles(self, item: ModelObject, attributes: dict[str, str]) -> None:
         if _NUMBERED in attributes:
             item.table.triangles = self._tables[int(attributes[_NUMBERED])]  # type: ignore[assignment]
 
-    def _component(self, item: Object, attributes: dict[str, str]) -> None:
+    def _component(self, item: ModelObject, attributes: dict[str, str]) -> None:
         item.components.append((_path(attributes), attributes["objectid"], _transform(attributes)))
 
     def _object(self, attributes: dict[str, str]) -> None:
         unbuilt = attributes.get("type", "model") in _NOT_BUILT
-        self._item = Object(attributes.get("name", ""), unbuilt, _look(attributes))
+        self._item = ModelObject(attributes.get("name", ""), unbuilt, _look(attributes))
         self.model.objects[attributes["id"]] = self._item
 
     def _build_item(self, attributes: dict[str, str]) -> None:

@@ -13,14 +13,14 @@ from numpy.typing import NDArray
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.contents import (
-    Contents,
-    Limits,
-    Part,
+    FileObject,
+    FileObjects,
+    UnpackingLimits,
     refuse_bad_numbers,
     refuse_no_surface,
     told_once,
 )
-from aimtrue.core.formats.threemf.model import IDENTITY, Model, Object, parse, run
+from aimtrue.core.formats.threemf.model import IDENTITY, ModelObject, ModelPart, parse, run
 from aimtrue.core.formats.threemf.names import MODEL_TYPE, USUAL_MODEL
 from aimtrue.core.mesh.mesh import Mesh
 
@@ -29,7 +29,7 @@ _MOST_PLACED = 4096
 """Greatest number of placed meshes one file may ask for; components can multiply without end."""
 
 
-def read(data: bytes, limits: Limits) -> Contents:
+def read(data: bytes, limits: UnpackingLimits) -> FileObjects:
     """Read a 3MF package.
 
     Every mesh that the build items place, directly or through components, is a part of its own.
@@ -67,7 +67,7 @@ def read(data: bytes, limits: Limits) -> Contents:
         ) from None
 
 
-def _contents(package: _Package) -> Contents:
+def _contents(package: _Package) -> FileObjects:
     placed = package.placed()
     if not placed:
         raise UnreadableFile(
@@ -78,7 +78,7 @@ def _contents(package: _Package) -> Contents:
     parts = []
     for thing in placed:
         refuse_no_surface(thing.mesh)
-        parts.append(Part(thing.name, thing.mesh, len(placed) > 1, thing.colour, thing.material))
+        parts.append(FileObject(thing.name, thing.mesh, len(placed) > 1, thing.colour, thing.material))
     remarks = told_once(
         "colours-left-out",
         package.coloured,
@@ -90,10 +90,10 @@ def _contents(package: _Package) -> Contents:
         "1 support object of the 3MF is not taken in as a body",
         "{} support objects of the 3MF are not taken in as bodies",
     )
-    return Contents("3mf", tuple(parts), package.root.unit, package.root.title, remarks)
+    return FileObjects("3mf", tuple(parts), package.root.unit, package.root.title, remarks)
 
 
-def _refuse_bomb(package: zipfile.ZipFile, packed: int, limits: Limits) -> None:
+def _refuse_bomb(package: zipfile.ZipFile, packed: int, limits: UnpackingLimits) -> None:
     unpacked = sum(entry.file_size for entry in package.infolist())
     too_big = unpacked > limits.unpacked_bytes
     too_dense = unpacked > 64 * 1024**2 and unpacked > limits.ratio * packed
@@ -109,7 +109,7 @@ def _bomb(packed: int, unpacked: int) -> UnreadableFile:
     )
 
 
-def _unpacked(package: zipfile.ZipFile, name: str, limits: Limits) -> bytes:
+def _unpacked(package: zipfile.ZipFile, name: str, limits: UnpackingLimits) -> bytes:
     """Read one member, trusting the bytes that come and not the size that is declared."""
     chunks, total, declared = [], 0, package.getinfo(name).file_size
     with package.open(name) as member:
@@ -159,10 +159,10 @@ class _Placed:
 class _Package:
     """All model parts of a package; further ones are read when a component or item names them."""
 
-    def __init__(self, package: zipfile.ZipFile, limits: Limits) -> None:
+    def __init__(self, package: zipfile.ZipFile, limits: UnpackingLimits) -> None:
         self._package, self._limits = package, limits
         self._names = {name.lower(): name for name in package.namelist()}
-        self._models: dict[str, Model] = {}
+        self._models: dict[str, ModelPart] = {}
         self.supports = 0
         """Objects passed over since they are supports."""
         self.root_name = _model_name(package, self._names)
@@ -236,13 +236,13 @@ class _Package:
             )
         return found
 
-    def _model(self, name: str) -> Model:
+    def _model(self, name: str) -> ModelPart:
         if name not in self._models:
             self._models[name] = parse(_unpacked(self._package, name, self._limits))
         return self._models[name]
 
 
-def _mesh_of(item: Object, key: str) -> Mesh:
+def _mesh_of(item: ModelObject, key: str) -> Mesh:
     if item.table.vertices is not None:
         vertices = item.table.vertices
     else:

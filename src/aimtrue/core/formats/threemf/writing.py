@@ -22,7 +22,7 @@ _THUMBNAIL = "Metadata/thumbnail.png"
 
 
 @dataclass(frozen=True)
-class Look:
+class MaterialColour:
     """A colour, ``#rrggbb``, by the name of its material."""
 
     name: str
@@ -30,7 +30,7 @@ class Look:
 
 
 @dataclass(frozen=True, eq=False)
-class Item:
+class BuildObject:
     """One object to write, in the numbers of the file.
 
     Attributes:
@@ -43,17 +43,17 @@ class Item:
     mesh: Mesh
     colour: str | None = None
     material: str = ""
-    looks: tuple[tuple[Look | None, int], ...] = ()
+    looks: tuple[tuple[MaterialColour | None, int], ...] = ()
 
     @property
-    def pieces(self) -> tuple[tuple[Look | None, int], ...]:
+    def pieces(self) -> tuple[tuple[MaterialColour | None, int], ...]:
         """Looks of runs of triangles, in order."""
-        own = Look(self.material or self.name, self.colour) if self.colour else None
+        own = MaterialColour(self.material or self.name, self.colour) if self.colour else None
         return self.looks or ((own, self.mesh.triangles),)
 
 
 @dataclass(frozen=True, eq=False)
-class Placed:
+class BuildItem:
     """A build item: objects by their numbers, moved by (3,), or where they are.
 
     Several are the components of one object that has the ``name``: they stay together wherever it is opened.
@@ -65,12 +65,12 @@ class Placed:
 
 
 def write(
-    items: Sequence[Item],
+    items: Sequence[BuildObject],
     unit: Unit,
     title: str,
     description: str,
     *,
-    placed: Sequence[Placed] | None = None,
+    placed: Sequence[BuildItem] | None = None,
     more: Mapping[str, str] | None = None,
     thumbnail: Callable[[], bytes] | None = None,
 ) -> bytes:
@@ -96,7 +96,7 @@ def write(
         + f"<resources>{_looks_xml(looks)}"
     )
     objects = b"".join(_object_xml(number, item, looks) for number, item in enumerate(items, first))
-    build = placed or [Placed((number,), None) for number in range(len(items))]
+    build = placed or [BuildItem((number,), None) for number in range(len(items))]
     together = list(dict.fromkeys(one.items for one in build if len(one.items) > 1))
     names = {one.items: one.name for one in reversed(build)}
     number_of: dict[tuple[int, ...], int] = {(at,): first + at for at in range(len(items))}
@@ -113,7 +113,7 @@ def write(
     return packed(parts)
 
 
-def _looks_xml(looks: Sequence[Look]) -> str:
+def _looks_xml(looks: Sequence[MaterialColour]) -> str:
     """One base material per look, as resource 1."""
     if not looks:
         return ""
@@ -123,7 +123,7 @@ def _looks_xml(looks: Sequence[Look]) -> str:
     return f'<basematerials id="1">{rows}</basematerials>'
 
 
-def _object_xml(number: int, item: Item, looks: Sequence[Look]) -> bytes:
+def _object_xml(number: int, item: BuildObject, looks: Sequence[MaterialColour]) -> bytes:
     vertices = rows_of_floats(item.mesh.vertices, start='<vertex x="', between=('" y="', '" z="'), end='"/>')
     pieces = item.pieces
     alike = len({look for look, _ in pieces}) == 1

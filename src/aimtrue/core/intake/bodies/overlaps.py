@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.model.source import Overlap
+from aimtrue.core.model.source import BodyOverlap
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
@@ -17,7 +17,7 @@ _LEAST = 1e-6
 
 def overlaps_of(
     bodies: list[tuple[str, Mesh]], fresh: set[str] | None = None, *, thorough: bool = False
-) -> tuple[tuple[Overlap, ...], int]:
+) -> tuple[tuple[BodyOverlap, ...], int]:
     """Return the pairs of closed bodies that overlap by more than rounding, and how many were not looked at.
 
     Args:
@@ -26,7 +26,7 @@ def overlaps_of(
         thorough: look at every pair, however many and however large.
     """
     boxes = [mesh.bounds() for _, mesh in bodies]
-    found: list[Overlap] = []
+    found: list[BodyOverlap] = []
     looked = passed = 0
     for i, j in _boxes_that_meet(boxes):
         (a, first), (b, second) = bodies[i], bodies[j]
@@ -38,7 +38,7 @@ def overlaps_of(
             continue
         looked += 1
         if shared := _shared(first, second):
-            found.append(Overlap(a=a, b=b, volume=shared[0], place=shared[1]))
+            found.append(BodyOverlap(a=a, b=b, volume=shared[0], place=shared[1]))
     return tuple(found), passed
 
 

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.inside import winding_numbers
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
+from aimtrue.core.mesh.point_location import winding_numbers
 from aimtrue.core.mesh.topology import Topology
 
 MOST = 400
@@ -17,7 +17,7 @@ MOST = 400
 
 
 @dataclass(frozen=True, eq=False)
-class Separated:
+class SeparatedBody:
     """One body: its outer shell and the voids inside it.
 
     Attributes:
@@ -38,14 +38,14 @@ class _Shell:
     closed: bool
 
 
-def separate(mesh: Mesh) -> list[Separated]:
+def separate(mesh: Mesh) -> list[SeparatedBody]:
     """Divide a mesh into its bodies, in the order in which they begin in the file.
 
     A shell is what hangs together by shared edges. A closed shell that faces inward and lies inside
     another is a void of the smallest shell around it.
     """
     if mesh.topology.shells == 1:
-        return [Separated(mesh, 0, 1)]
+        return [SeparatedBody(mesh, 0, 1)]
     shells = _shells(mesh)
     owner = _owners(mesh, shells)
     members: dict[int, list[int]] = {}
@@ -54,12 +54,12 @@ def separate(mesh: Mesh) -> list[Separated]:
     if len(members) > MOST:
         members = _fewer(members, shells)
 
-    def body_of(numbers: list[int]) -> tuple[int, Separated]:
+    def body_of(numbers: list[int]) -> tuple[int, SeparatedBody]:
         faces = np.concatenate([shells[number].faces for number in numbers])
         if len(numbers) > 1:
             faces.sort()
         voids = sum(owner[number] != number and shells[number].volume < 0 for number in numbers)
-        return int(faces[0]), Separated(part_of(mesh, faces, len(numbers)), voids, len(numbers))
+        return int(faces[0]), SeparatedBody(part_of(mesh, faces, len(numbers)), voids, len(numbers))
 
     with ThreadPoolExecutor(2) as workers:  # NumPy lets go of the interpreter in its long loops
         found = list(workers.map(body_of, members.values()))

@@ -6,21 +6,21 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.separate import count_voids
 from aimtrue.core.intake.health import health_of
-from aimtrue.core.intake.mending.made import Remade, facts
 from aimtrue.core.intake.mending.remedies import REMEDY_NAMES, mended
+from aimtrue.core.intake.mending.results import MendingResult, facts
 from aimtrue.core.intake.take_in import kept
-from aimtrue.core.intake.work import Mend, tolerance_asked
+from aimtrue.core.intake.tasks import MendTask, tolerance_asked
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model import recipe as recipes
-from aimtrue.core.model.body import Body, Mended, recipe_of
+from aimtrue.core.model.body import Body, MendingStep, recipe_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.progress import Progress
 
 
-def mend(key: str, job: Job, work: Mend, shelf: Shelf, progress: Progress) -> Remade:
+def mend(key: str, job: Job, work: MendTask, shelf: GeometryStore, progress: Progress) -> MendingResult:
     come: list[Body] = []
     blobs: dict[str, bytes] = {}
     follows = {}
@@ -37,7 +37,7 @@ def mend(key: str, job: Job, work: Mend, shelf: Shelf, progress: Progress) -> Re
             continue
         if after is mesh:
             continue
-        recipe = recipes.Remedied(whole=recipe_of(old), remedy=work.remedy, tolerance=tolerance)
+        recipe = recipes.RemedyRecipe(whole=recipe_of(old), remedy=work.remedy, tolerance=tolerance)
         body, named = _mended_body(f"{key}-{number}", old, mesh, after, recipe)
         come.append(body)
         blobs.update(named)
@@ -53,7 +53,9 @@ def mend(key: str, job: Job, work: Mend, shelf: Shelf, progress: Progress) -> Re
             )
         )
     gone = tuple(follows.values())
-    return Remade(Remake(says=REMEDY_NAMES[work.remedy], gone=gone, come=tuple(come), follows=follows), blobs)
+    return MendingResult(
+        Remake(says=REMEDY_NAMES[work.remedy], gone=gone, come=tuple(come), follows=follows), blobs
+    )
 
 
 def _in_numbers(job: Job, body: Body, mm: float | None) -> float | None:
@@ -64,7 +66,7 @@ def _in_numbers(job: Job, body: Body, mm: float | None) -> float | None:
 
 
 def _mended_body(
-    key: str, old: Body, before: Mesh, after: Mesh, recipe: recipes.Remedied
+    key: str, old: Body, before: Mesh, after: Mesh, recipe: recipes.RemedyRecipe
 ) -> tuple[Body, dict[str, bytes]]:
     from aimtrue.core.intake.mending.rebuild import greatest_distance
 
@@ -93,5 +95,7 @@ def _mended_body(
             "made_of": old.made_of or ((old.low, old.high),),
         }
     )
-    record = Mended(remedy=remedy, before=facts(old), after=facts(body), moved=moved, geometry=old.geometry)
+    record = MendingStep(
+        remedy=remedy, before=facts(old), after=facts(body), moved=moved, geometry=old.geometry
+    )
     return kept(body.model_copy(update={"mended": (*old.mended, record)}), after)

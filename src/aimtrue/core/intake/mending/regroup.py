@@ -3,25 +3,25 @@
 from __future__ import annotations
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.formats.contents import Part
-from aimtrue.core.gauges.traced import carried_over
+from aimtrue.core.formats.contents import FileObject
+from aimtrue.core.gauges.division_gauges import carried_over
 from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.separate import count_voids, separate
-from aimtrue.core.intake.mending.made import Remade, done_to
 from aimtrue.core.intake.mending.remedies import as_one, joined
+from aimtrue.core.intake.mending.results import MendingResult, done_to
 from aimtrue.core.intake.successors import with_decisions
-from aimtrue.core.intake.take_in import Found, body_of, kept
-from aimtrue.core.intake.work import Join, Separate, TakeAsOne
+from aimtrue.core.intake.take_in import FoundBody, body_of, kept
+from aimtrue.core.intake.tasks import JoinTask, SeparateTask, TakeAsOneTask
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.mesh.shelf import Shelf
 from aimtrue.core.model.body import Body, recipe_of
 from aimtrue.core.model.job import Job, Kit
-from aimtrue.core.model.recipe import Joined, Shell
-from aimtrue.core.model.recipe import TakenAsOne as OneOf
+from aimtrue.core.model.recipe import AsOneRecipe as OneOf
+from aimtrue.core.model.recipe import JoinRecipe, ShellRecipe
 from aimtrue.core.progress import Progress
 
 
-def separate_body(key: str, job: Job, work: Separate, shelf: Shelf) -> Remade:
+def separate_body(key: str, job: Job, work: SeparateTask, shelf: GeometryStore) -> MendingResult:
     old = job.body(work.body)
     parts = separate(shelf.mesh(old.geometry))
     if len(parts) < 2:
@@ -33,25 +33,25 @@ def separate_body(key: str, job: Job, work: Separate, shelf: Shelf) -> Remade:
     come, blobs = [], {}
     for number, one in enumerate(parts, 1):
         name = f"{old.name} {number}"
-        part = Part(name, one.mesh, colour=old.colour, material=old.material)
-        body = body_of(f"{key}-{number}", old.source, Found(name, one.mesh, one.voids, False, part))
-        recipe = Shell(whole=recipe_of(old), number=number - 1)
+        part = FileObject(name, one.mesh, colour=old.colour, material=old.material)
+        body = body_of(f"{key}-{number}", old.source, FoundBody(name, one.mesh, one.voids, False, part))
+        recipe = ShellRecipe(whole=recipe_of(old), number=number - 1)
         body = body.model_copy(update={"remade": old.remade, "recipe": recipe})
         body, named = kept(with_decisions(body, old), one.mesh)
         come.append(body if kit is None else body.model_copy(update={"kit": kit.id}))
         blobs.update(named)
     pieces = {body.id: old.id for body in come}
     action = Remake(says=f"separate {old.name}", gone=(old.id,), come=tuple(come), kit=kit, pieces=pieces)
-    return Remade(action, blobs)
+    return MendingResult(action, blobs)
 
 
-def join(key: str, job: Job, work: Join, shelf: Shelf, progress: Progress) -> Remade:
+def join(key: str, job: Job, work: JoinTask, shelf: GeometryStore, progress: Progress) -> MendingResult:
     olds = [job.body(name) for name in work.bodies]
     _refuse_apart(job, olds)
     progress(0.2, "joining")
     made = joined([shelf.mesh(old.geometry) for old in olds])
     progress(0.7, "looking it over")
-    recipe = Joined(wholes=tuple(map(recipe_of, olds)))
+    recipe = JoinRecipe(wholes=tuple(map(recipe_of, olds)))
     remade = _merged_into(key, olds, made.mesh, recipe, f"join {len(olds)} bodies", ("join",))
     anchored = {
         one.id: anchors
@@ -59,10 +59,10 @@ def join(key: str, job: Job, work: Join, shelf: Shelf, progress: Progress) -> Re
         if (anchors := carried_over(job, one, work.bodies, made)) is not None
     }
     assert isinstance(remade.action, Remake)
-    return Remade(remade.action.model_copy(update={"anchored": anchored}), remade.blobs)
+    return MendingResult(remade.action.model_copy(update={"anchored": anchored}), remade.blobs)
 
 
-def take_as_one(key: str, job: Job, work: TakeAsOne, shelf: Shelf) -> Remade:
+def take_as_one(key: str, job: Job, work: TakeAsOneTask, shelf: GeometryStore) -> MendingResult:
     olds = [job.body(name) for name in work.bodies]
     _refuse_apart(job, olds)
     mesh = as_one([shelf.mesh(old.geometry) for old in olds])
@@ -85,13 +85,13 @@ def _merged_into(
     key: str,
     olds: list[Body],
     mesh: Mesh,
-    recipe: Joined | OneOf,
+    recipe: JoinRecipe | OneOf,
     says: str,
     done: tuple[str, ...] = (),
-) -> Remade:
+) -> MendingResult:
     first = olds[0]
-    part = Part(first.name, mesh, colour=first.colour, material=first.material)
-    body = body_of(f"{key}-1", first.source, Found(first.name, mesh, count_voids(mesh), False, part))
+    part = FileObject(first.name, mesh, colour=first.colour, material=first.material)
+    body = body_of(f"{key}-1", first.source, FoundBody(first.name, mesh, count_voids(mesh), False, part))
     update = {
         "recipe": recipe,
         "remade": done_to(olds, done),
@@ -100,4 +100,4 @@ def _merged_into(
     }
     body, blobs = kept(with_decisions(body.model_copy(update=update), first), mesh)
     gone = tuple(old.id for old in olds)
-    return Remade(Remake(says=says, gone=gone, come=(body,), follows={body.id: first.id}), blobs)
+    return MendingResult(Remake(says=says, gone=gone, come=(body,), follows={body.id: first.id}), blobs)

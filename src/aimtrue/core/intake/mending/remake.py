@@ -1,23 +1,35 @@
 """Make bodies of a job anew: mend, separate, join, take as one, re-tessellate, or swap in a revision.
 
-Each function returns a :class:`Remade`: the action that puts the new bodies in the place of the old
+Each function returns a :class:`MendingResult`: the action that puts the new bodies in the place of the old
 ones (or tells what was found by looking them over), and the geometry they name. Nothing here changes a job.
 """
 
 from __future__ import annotations
 
-from aimtrue.core.intake.mending.look import list_faces, look
-from aimtrue.core.intake.mending.made import Remade, with_overlaps
+from aimtrue.core.intake.mending.inspection import list_faces, look
 from aimtrue.core.intake.mending.mend import mend
 from aimtrue.core.intake.mending.regroup import join, separate_body, take_as_one
 from aimtrue.core.intake.mending.reread import refine, revise
-from aimtrue.core.intake.work import Join, ListFaces, Look, Mend, Refine, Revise, Separate, TakeAsOne, Work
-from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.intake.mending.results import MendingResult, with_overlaps
+from aimtrue.core.intake.tasks import (
+    IntakeTask,
+    JoinTask,
+    ListFacesTask,
+    LookOverTask,
+    MendTask,
+    RefineTask,
+    ReviseTask,
+    SeparateTask,
+    TakeAsOneTask,
+)
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
 
 
-def remake(key: str, job: Job, work: Work, shelf: Shelf, data: bytes, progress: Progress) -> Remade:
+def remake(
+    key: str, job: Job, work: IntakeTask, shelf: GeometryStore, data: bytes, progress: Progress
+) -> MendingResult:
     """Do the work.
 
     Args:
@@ -33,19 +45,19 @@ def remake(key: str, job: Job, work: Work, shelf: Shelf, data: bytes, progress: 
         UnreadableFile: the file of a revision cannot be read.
     """
     match work:
-        case Mend():
+        case MendTask():
             return with_overlaps(job, mend(key, job, work, shelf, progress), shelf)
-        case Look():
+        case LookOverTask():
             return look(job, work, shelf, progress)
-        case ListFaces():
+        case ListFacesTask():
             return list_faces(job, work, shelf, progress)
-        case Separate():
+        case SeparateTask():
             return with_overlaps(job, separate_body(key, job, work, shelf), shelf)
-        case Join():
+        case JoinTask():
             return with_overlaps(job, join(key, job, work, shelf, progress), shelf)
-        case TakeAsOne():
+        case TakeAsOneTask():
             return with_overlaps(job, take_as_one(key, job, work, shelf), shelf)
-        case Refine():
+        case RefineTask():
             return refine(key, job, work, data, shelf, progress)
-        case Revise():
+        case ReviseTask():
             return revise(key, job, work, data, progress)

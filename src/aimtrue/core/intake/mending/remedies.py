@@ -11,15 +11,17 @@ from numpy.typing import NDArray
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.bodies.separate import separate
-from aimtrue.core.intake.mending.arrange import arranged
+from aimtrue.core.intake.mending.arrangements import arranged
 from aimtrue.core.intake.mending.holes import patches
-from aimtrue.core.mesh.inside import winding_numbers
-from aimtrue.core.mesh.linked import linked
+from aimtrue.core.mesh.connected_components import linked
 from aimtrue.core.mesh.mesh import Mesh, compacted, merged
-from aimtrue.core.mesh.solids import Traced, mesh_of, solid_of, traced
+from aimtrue.core.mesh.point_location import winding_numbers
+from aimtrue.core.mesh.solids import TracedSolids, mesh_of, solid_of, traced
 
-Remedy = Literal["weld", "remove-degenerate", "face-outward", "close-holes", "resolve-crossings", "rebuild"]
-REMEDY_NAMES: dict[Remedy, str] = {
+MendingRemedy = Literal[
+    "weld", "remove-degenerate", "face-outward", "close-holes", "resolve-crossings", "rebuild"
+]
+REMEDY_NAMES: dict[MendingRemedy, str] = {
     "weld": "weld",
     "remove-degenerate": "remove empty and double triangles",
     "face-outward": "face outward",
@@ -31,7 +33,7 @@ WELDED_WITHIN = 1e-5
 """Of the body's size, when no tolerance is told."""
 
 
-def mended(mesh: Mesh, remedy: Remedy, tolerance: float | None = None) -> Mesh:
+def mended(mesh: Mesh, remedy: MendingRemedy, tolerance: float | None = None) -> Mesh:
     """Apply a remedy.
 
     Args:
@@ -302,7 +304,7 @@ def _uncrossed(part: Mesh) -> Mesh:
     return made
 
 
-def joined(meshes: list[Mesh]) -> Traced:
+def joined(meshes: list[Mesh]) -> TracedSolids:
     """Return the union of closed bodies as one closed solid, which knows what each triangle comes from.
 
     Raises:

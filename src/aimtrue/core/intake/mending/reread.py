@@ -5,18 +5,20 @@ from __future__ import annotations
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.intake.actions import Remake
-from aimtrue.core.intake.mending.made import Remade
+from aimtrue.core.intake.mending.results import MendingResult
 from aimtrue.core.intake.revise import matched, weighed_anew
 from aimtrue.core.intake.successors import in_other_numbers, with_decisions
-from aimtrue.core.intake.take_in import FINE, Taken, all_kept, take_in
-from aimtrue.core.intake.work import Refine, Revise, fineness_asked
-from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.intake.take_in import FINE, TakenFile, all_kept, take_in
+from aimtrue.core.intake.tasks import RefineTask, ReviseTask, fineness_asked
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 from aimtrue.core.progress import Progress
 
 
-def refine(key: str, job: Job, work: Refine, data: bytes, shelf: Shelf, progress: Progress) -> Remade:
+def refine(
+    key: str, job: Job, work: RefineTask, data: bytes, shelf: GeometryStore, progress: Progress
+) -> MendingResult:
     source = job.source(work.source)
     if ending_of(source.name) not in CAD_ENDINGS:
         raise Refused("not-cad", f"{source.name} is a mesh; its facets are what they are")
@@ -38,7 +40,7 @@ def refine(key: str, job: Job, work: Refine, data: bytes, shelf: Shelf, progress
     return _swapped(job, source.id, taken, fresh, "sew the surfaces" if work.sew else says)
 
 
-def revise(key: str, job: Job, work: Revise, data: bytes, progress: Progress) -> Remade:
+def revise(key: str, job: Job, work: ReviseTask, data: bytes, progress: Progress) -> MendingResult:
     source = job.source(work.source)
     taken = take_in(
         key, work.name, data, fineness=source.fineness or FINE, sew=source.sewn, progress=progress
@@ -64,12 +66,12 @@ def revise(key: str, job: Job, work: Revise, data: bytes, progress: Progress) ->
 def _swapped(
     job: Job,
     key: str,
-    taken: Taken,
+    taken: TakenFile,
     fresh: Source,
     says: str,
     doubts: tuple[str, ...] = (),
     scale: float = 1.0,
-) -> Remade:
+) -> MendingResult:
     """Put freshly read bodies in the place of those of a source that are the same parts.
 
     Args:
@@ -112,4 +114,4 @@ def _swapped(
         missing=missing,
         scale=scale,
     )
-    return Remade(action, blobs)
+    return MendingResult(action, blobs)

@@ -11,8 +11,8 @@ from math import radians
 
 import numpy as np
 
+from aimtrue.core.mesh.connected_components import linked
 from aimtrue.core.mesh.features.surfaces import fit_circle
-from aimtrue.core.mesh.linked import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.topology import feature_edges
 
@@ -21,7 +21,7 @@ _LEAST_CORNERS = 10
 
 
 @dataclass(frozen=True, eq=False)
-class Circle:
+class CircularEdge:
     """A round edge: ``diameter``, ``centre`` and how many corners it has."""
 
     diameter: float
@@ -29,7 +29,7 @@ class Circle:
     corners: int
 
 
-def circles(mesh: Mesh) -> list[Circle]:
+def circles(mesh: Mesh) -> list[CircularEdge]:
     """Return the round edges of a mesh, the largest first."""
     edges = feature_edges(mesh.topology, mesh.crosses, _SHARP)
     if not len(edges):
@@ -55,7 +55,7 @@ def circles(mesh: Mesh) -> list[Circle]:
     return sorted(found, key=lambda circle: -circle.diameter)
 
 
-def _fitted(points: Floats, reach: float) -> Circle | None:
+def _fitted(points: Floats, reach: float) -> CircularEdge | None:
     """Fit a circle to corners of one loop, in the plane that their singular values tell."""
     near = points - points.mean(axis=0)
     _, _, axes = np.linalg.svd(near, full_matrices=False)
@@ -72,4 +72,4 @@ def _fitted(points: Floats, reach: float) -> Circle | None:
     gaps = np.diff(np.append(angles, angles[0] + 2 * np.pi))
     if gaps.max() > radians(75):  # an arc closed by a straight line is no circle
         return None
-    return Circle(2 * radius, centre, len(points))
+    return CircularEdge(2 * radius, centre, len(points))

@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.features.surfaces import Flat, Round, Thread, surfaces
+from aimtrue.core.mesh.features.surfaces import FlatFace, RoundFace, Thread, surfaces
 from aimtrue.core.mesh.features.walls import thickness
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.value import Value, Vec3
@@ -92,7 +92,7 @@ NONE = Features((), np.empty(0, np.int16))
 def features_of(mesh: Mesh) -> Features:
     """Find the features of a mesh; of very many only the largest."""
     flats, rounds, threads = surfaces(mesh)
-    every: list[Flat | Round | Thread] = [*flats, *rounds, *threads]
+    every: list[FlatFace | RoundFace | Thread] = [*flats, *rounds, *threads]
     found = sorted(every, key=lambda one: -one.area)[:_AT_MOST]
     # Bores matter however small they are.
     found += [one for one in rounds if one.hollow and one not in found][: _AT_MOST // 2]
@@ -104,7 +104,9 @@ def features_of(mesh: Mesh) -> Features:
     return Features(_with_walls(listed, mesh, found), of_face)
 
 
-def _with_walls(listed: list[Feature], mesh: Mesh, found: list[Flat | Round | Thread]) -> tuple[Feature, ...]:
+def _with_walls(
+    listed: list[Feature], mesh: Mesh, found: list[FlatFace | RoundFace | Thread]
+) -> tuple[Feature, ...]:
     """Look through the material behind a few triangles of every feature."""
     if not listed:
         return ()
@@ -129,10 +131,10 @@ def _with_walls(listed: list[Feature], mesh: Mesh, found: list[Flat | Round | Th
     return tuple(rows)
 
 
-def _feature(number: int, one: Flat | Round | Thread) -> Feature:
+def _feature(number: int, one: FlatFace | RoundFace | Thread) -> Feature:
     corners = tuple(int(corner) for corner in one.corners)
     face = int(one.faces[0])
-    if isinstance(one, Flat):
+    if isinstance(one, FlatFace):
         return Feature(
             id=number, kind="flat", point=_vec(one.point), direction=_vec(one.normal),
             area=one.area, off=one.off, corners=corners, face=face,

@@ -13,7 +13,7 @@ from math import radians
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.linked import linked
+from aimtrue.core.mesh.connected_components import linked
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 _LEVEL = radians(0.05)
@@ -33,7 +33,7 @@ Indices = NDArray[np.integer]
 
 
 @dataclass(frozen=True, eq=False)
-class Flat:
+class FlatFace:
     """A flat face.
 
     Attributes:
@@ -54,7 +54,7 @@ class Flat:
 
 
 @dataclass(frozen=True, eq=False)
-class Round:
+class RoundFace:
     """A cylinder, or a part of one.
 
     Attributes:
@@ -87,7 +87,7 @@ class Thread:
     """One flank of a screw thread: a strip that climbs steadily about an axis.
 
     Attributes:
-        faces, axis, centre, depth, hollow, off, area, corners: as of :class:`Round`.
+        faces, axis, centre, depth, hollow, off, area, corners: as of :class:`RoundFace`.
         radius: of its outermost corners.
         pitch: how far it climbs in a full turn.
         turns: how many of those there are.
@@ -106,7 +106,7 @@ class Thread:
     turns: float
 
 
-def surfaces(mesh: Mesh) -> tuple[list[Flat], list[Round], list[Thread]]:
+def surfaces(mesh: Mesh) -> tuple[list[FlatFace], list[RoundFace], list[Thread]]:
     """Find the flat and round faces and the threads of a mesh, each the largest first.
 
     Facets that belong to none (cones, spheres, free forms, scans) are left out.
@@ -189,7 +189,7 @@ def _members(label: Indices, wanted: NDArray[np.bool_]) -> list[Indices]:
     return np.split(order, np.flatnonzero(np.diff(label[order])) + 1)
 
 
-def _flat(mesh: Mesh, normals: Floats, faces: Indices) -> Flat | None:
+def _flat(mesh: Mesh, normals: Floats, faces: Indices) -> FlatFace | None:
     areas = mesh.areas[faces]
     total = float(areas.sum())
     if total <= 0:
@@ -201,7 +201,7 @@ def _flat(mesh: Mesh, normals: Floats, faces: Indices) -> Flat | None:
     lift = (points - middle) @ normal
     if np.abs(lift).max() > 1e-3 * np.sqrt(total) + _grain(points):
         return None
-    return Flat(
+    return FlatFace(
         faces, normal, middle + normal * np.median(lift), total, float(np.ptp(lift)), used[_spanning(points)]
     )
 
@@ -230,7 +230,7 @@ def _grain(points: Floats) -> float:
     return 8 * float(np.spacing(np.float32(np.abs(points).max())))
 
 
-def _round(mesh: Mesh, normals: Floats, faces: Indices) -> Round | None:
+def _round(mesh: Mesh, normals: Floats, faces: Indices) -> RoundFace | None:
     """Fit a cylinder: its axis is square to all normals, its circle runs through the corners."""
     areas, across = mesh.areas[faces], normals[faces]
     spread = (across * areas[:, None]).T @ across / areas.sum()
@@ -256,7 +256,7 @@ def _round(mesh: Mesh, normals: Floats, faces: Indices) -> Round | None:
         return None
     middle = centre + axis * (along.min() + along.max()) / 2
     spread_out = used[order[np.linspace(0, len(order) - 1, min(24, len(order))).astype(int)]]
-    return Round(
+    return RoundFace(
         faces, axis, middle, radius, float(np.ptp(along)), turn, bool(outward[0] < 0), off,
         float(areas.sum()), spread_out,
     )  # fmt: skip

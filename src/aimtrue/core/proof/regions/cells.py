@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.model.shaping import InPieces, Pin, Pins
+from aimtrue.core.model.shaping import PieceCut, Pin, Pins
 from aimtrue.core.proof.regions.pins import about, beside, from_pin, in_hole, in_pin
 from aimtrue.core.proof.regions.region import ROUND, Bools, Region
 from aimtrue.core.proof.surface import Points
@@ -22,7 +22,7 @@ _SEED = 11
 
 
 @dataclass(frozen=True, eq=False)
-class Planes:
+class CuttingPlanes:
     """Cutting planes; ``only`` are the sides of earlier ones that each is limited to."""
 
     normals: Points
@@ -43,15 +43,14 @@ class Planes:
 
 
 @dataclass(frozen=True, eq=False)
-class Cell(Region):
+class CellRegion(Region):
     """What of a whole is on certain sides of planes, with the holes of its pins and the pins fixed to it.
 
-    ``sides`` are (k, p): the cells it may be in, each a side of every plane, as :meth:`Planes.sides` tells.
     A whole that is ``open`` has no inside; what is ``alone`` in its cells has all of the surface there.
     """
 
     whole: Region
-    planes: Planes
+    planes: CuttingPlanes
     sides: NDArray[np.int8]
     pins: Pins | None
     open: bool = False
@@ -123,12 +122,12 @@ class Cell(Region):
         return np.asarray(found)
 
 
-def cell_of(shaping: InPieces, whole: Region, within: Points, alone: bool) -> Cell:
-    """Return the cell that a released piece is in; see :func:`aimtrue.core.proof.regions.stated.region`."""
+def cell_of(shaping: PieceCut, whole: Region, within: Points, alone: bool) -> CellRegion:
+    """Return the cell that a released piece is in; see :func:`aimtrue.core.proof.regions.combined.region`."""
     normals = np.array([plane.normal for plane in shaping.planes])
     heights = np.array([plane.at for plane in shaping.planes])
     only = tuple(tuple((one.plane, one.above) for one in plane.only) for plane in shaping.planes)
-    planes = Planes(normals, heights, only)
+    planes = CuttingPlanes(normals, heights, only)
     sides = planes.sides(within)
     if not len(sides):  # faces inward, so there is no place within it
         sides = np.zeros((1, len(heights)), np.int8)
@@ -137,10 +136,10 @@ def cell_of(shaping: InPieces, whole: Region, within: Points, alone: bool) -> Ce
         keep = _with_slivers(planes, cells, whole, within)
     else:
         keep = np.arange(len(counts)) == int(counts.argmax())
-    return Cell(whole, planes, cells[keep], shaping.pins, shaping.open, alone)
+    return CellRegion(whole, planes, cells[keep], shaping.pins, shaping.open, alone)
 
 
-def _with_slivers(planes: Planes, cells: NDArray[np.int8], whole: Region, within: Points) -> Bools:
+def _with_slivers(planes: CuttingPlanes, cells: NDArray[np.int8], whole: Region, within: Points) -> Bools:
     """Which cells a piece may be in that slivers were given to: the one with most material, and small ones.
 
     How much material is in each is told by points all over where the piece is. A thin sliver has much surface

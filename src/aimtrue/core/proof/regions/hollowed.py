@@ -6,20 +6,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from aimtrue.core.model.shaping import Drain, Hollow
+from aimtrue.core.model.shaping import Drain, Hollowing
 from aimtrue.core.proof.regions.region import ROUND, Bools, Region
 from aimtrue.core.proof.surface import Points
 
 
 @dataclass(frozen=True, eq=False)
-class Hollowed(Region):
+class HollowRegion(Region):
     """A whole with a hollow a wall's thickness inside it, and drains into that.
 
     ``thick`` is how much thicker the wall may be where the hollow has an edge.
     """
 
     whole: Region
-    shaping: Hollow
+    shaping: Hollowing
     thick: float
 
     def inside(self, points: Points) -> Bools:

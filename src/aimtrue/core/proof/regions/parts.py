@@ -8,14 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from aimtrue.core.model.shaping import Above, Inside, Prism
+from aimtrue.core.model.shaping import HeightSplit, OutlineSplit, Prism
 from aimtrue.core.proof.regions.pins import first_across
 from aimtrue.core.proof.regions.region import Bools, Region
 from aimtrue.core.proof.surface import Points
 
 
 @dataclass(frozen=True, eq=False)
-class Between(Region):
+class SliceRegion(Region):
     """What of a whole lies between two heights on an axis; ``wall`` of it, if it is thinned from inside."""
 
     whole: Region
@@ -45,11 +45,11 @@ class Between(Region):
 
 
 @dataclass(frozen=True, eq=False)
-class Split(Region):
+class SplitRegion(Region):
     """One of two parts of a whole: above a height, for a depth, or within outlines; or the rest."""
 
     whole: Region
-    shaping: Above | Inside
+    shaping: HeightSplit | OutlineSplit
     rest: bool
     top: float
 
@@ -58,14 +58,14 @@ class Split(Region):
         return "xyz".index(self.shaping.axis)
 
     def _spans(self) -> tuple[float, float]:
-        if isinstance(self.shaping, Above):
+        if isinstance(self.shaping, HeightSplit):
             low = self.shaping.at
             return low, math.inf if self.shaping.depth is None else low + self.shaping.depth
         low = -math.inf if self.shaping.depth is None else self.top - self.shaping.depth
         return low, math.inf
 
     def _shape(self) -> shapely.Geometry | None:
-        if isinstance(self.shaping, Above):
+        if isinstance(self.shaping, HeightSplit):
             return None
         shape = shapely.Polygon()
         for ring in self.shaping.rings:  # even and odd: what is within one more outline changes sides
@@ -102,7 +102,7 @@ class Split(Region):
 
 
 @dataclass(frozen=True, eq=False)
-class Swept(Region):
+class PrismRegion(Region):
     """What of a whole is in one of some prisms; or the rest."""
 
     whole: Region

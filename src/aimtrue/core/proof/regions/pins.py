@@ -89,7 +89,7 @@ def from_pin(pins: Pins, height: Points, aside: Points, flat: Points) -> Points:
 
 
 @dataclass(frozen=True, eq=False)
-class Rod(Region):
+class DowelRegion(Region):
     """A loose pin along Z, its middle at the origin."""
 
     pins: Pins

@@ -37,7 +37,7 @@ class Region(ABC):
 
 
 @dataclass(frozen=True, eq=False)
-class Solid(Region):
+class SurfaceRegion(Region):
     """What a closed surface bounds; ``slack`` is how far the surface itself may be off."""
 
     surface: Surface

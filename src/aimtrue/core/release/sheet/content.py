@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from aimtrue.core.intake.bodies.alike import identical
-from aimtrue.core.mesh.shelf import Shelf
+from aimtrue.core.intake.bodies.congruence import identical
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import AXES, Job
 from aimtrue.core.model.lengths import UNIT_NAMES, written
@@ -14,10 +14,10 @@ from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.value import Value, Vec3
-from aimtrue.core.release.make import Released
+from aimtrue.core.release.making import ReleasedFile
 from aimtrue.core.seating.views import plan_of
 from aimtrue.core.survey.survey import survey
-from aimtrue.core.survey.values import BodySurvey, ReadingNow
+from aimtrue.core.survey.values import BodySurvey, ReadingState
 
 Ring = tuple[tuple[float, float], ...]
 Paper = Literal["a4", "letter"]
@@ -158,7 +158,7 @@ def letter_of(number: int) -> str:
 
 
 def sheet_of(
-    job: Job, number: int, day: str, files: Sequence[Released], shelf: Shelf, *, seated: bool
+    job: Job, number: int, day: str, files: Sequence[ReleasedFile], shelf: GeometryStore, *, seated: bool
 ) -> ProofSheet:
     """Gather what the proof sheet of a release says.
 
@@ -223,7 +223,7 @@ def _source(source: Source) -> SheetSource:
     )
 
 
-def _file(file: Released) -> SheetFile:
+def _file(file: ReleasedFile) -> SheetFile:
     return SheetFile(
         name=file.name,
         full_name=file.full_name or file.name,
@@ -308,7 +308,7 @@ def _made(job: Job, body: Body) -> str:
     return "; ".join(told)
 
 
-def _reading(job: Job, now: ReadingNow) -> SheetReading:
+def _reading(job: Job, now: ReadingState) -> SheetReading:
     reading = job.reading(now.id)
     lengths = [now.model_mm] if now.least_mm is None else [now.least_mm, now.model_mm]
     sign = "°" if reading.gauge.kind == "angle" else " mm"
@@ -321,7 +321,7 @@ def _reading(job: Job, now: ReadingNow) -> SheetReading:
     )
 
 
-def _plate(job: Job, plate: Plate, number: int, shelf: Shelf) -> SheetPlate:
+def _plate(job: Job, plate: Plate, number: int, shelf: GeometryStore) -> SheetPlate:
     plan = plan_of(job, plate.id, shelf)
     rings = {one.id: one.rings for one in plan.seats}
     seats = [seat for group in job.seated_groups() for seat in job.seats_of(job.subject_of(group[0]))]

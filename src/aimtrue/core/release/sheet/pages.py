@@ -16,7 +16,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from aimtrue.core.drawing import paper
-from aimtrue.core.drawing.paper import Circle, Lines, Mark, Words
+from aimtrue.core.drawing.paper import CircleMark, Mark, PenLines, TextMark
 from aimtrue.core.drawing.sheet import Area, Dimension, first_angle, scale_words, views_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.release.sheet.content import Paper, ProofSheet, SheetBody, SheetPlate
@@ -95,19 +95,19 @@ def _pages(sheet: ProofSheet, wide: float, high: float, drawn: Drawn) -> Iterato
 
 
 # Rows of tables: each is a list of words at places across, all on one line.
-_Row = list[Words]
+_Row = list[TextMark]
 
 
 def _head(text: str) -> _Row:
-    return [Words(_MARGIN + 3, 0, text, 4.2, bold=True)]
+    return [TextMark(_MARGIN + 3, 0, text, 4.2, bold=True)]
 
 
 def _labels(*at: tuple[float, str]) -> _Row:
-    return [Words(_MARGIN + 3 + x, 0, text, 2.8, "soft") for x, text in at]
+    return [TextMark(_MARGIN + 3 + x, 0, text, 2.8, "soft") for x, text in at]
 
 
 def _cells(*at: tuple[float, str, bool]) -> _Row:
-    return [Words(_MARGIN + 3 + x, 0, text, 3.0, numeral=numeral) for x, text, numeral in at]
+    return [TextMark(_MARGIN + 3 + x, 0, text, 3.0, numeral=numeral) for x, text, numeral in at]
 
 
 def _of_release(sheet: ProofSheet, wide: float) -> list[_Row]:
@@ -131,8 +131,8 @@ def _of_release(sheet: ProofSheet, wide: float) -> list[_Row]:
             )
         )
         holds = ", ".join(file.bodies)
-        rows.append([Words(_MARGIN + 8, 0, f"SHA-256 {file.sha256}", 2.5, "soft", numeral=True)])
-        rows[-1].append(Words(_MARGIN + 128, 0, cut(holds, wide - 2 * _MARGIN - 134, 2.6), 2.6, "soft"))
+        rows.append([TextMark(_MARGIN + 8, 0, f"SHA-256 {file.sha256}", 2.5, "soft", numeral=True)])
+        rows[-1].append(TextMark(_MARGIN + 128, 0, cut(holds, wide - 2 * _MARGIN - 134, 2.6), 2.6, "soft"))
     rows += [
         [],
         _head("Files they came from"),
@@ -147,7 +147,7 @@ def _of_release(sheet: ProofSheet, wide: float) -> list[_Row]:
                 (150, source.up, False),
             )
         )
-        rows.append([Words(_MARGIN + 8, 0, f"SHA-256 {source.sha256}", 2.5, "soft", numeral=True)])
+        rows.append([TextMark(_MARGIN + 8, 0, f"SHA-256 {source.sha256}", 2.5, "soft", numeral=True)])
     rows += [[], _head("Held against"), _cells((0, cut(f"{sheet.original_says}.", wide - 30, 3.0), False))]
     says = f"{sheet.checks} comparisons, all of which hold; the worst length is {sheet.worst_mm:.7f} mm off."
     rows.append(_cells((0, says, False)))
@@ -164,7 +164,8 @@ def _tables(rows: list[_Row], wide: float, high: float) -> Iterator[list[Mark]]:
         for number, row in enumerate(rows[at : at + most]):
             y = _MARGIN + 8 + number * _ROW
             marks += [
-                Words(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold) for one in row
+                TextMark(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold)
+                for one in row
             ]
             if any(one.ink == "soft" and one.size > 2.7 for one in row):
                 marks.append(paper.line((_MARGIN + 3, y + 1.4), (wide - _MARGIN - 3, y + 1.4), ink="rule"))
@@ -180,7 +181,7 @@ def _of_body(body: SheetBody, wide: float, high: float, drawn: Drawn) -> Iterato
     area = Area(_MARGIN, _MARGIN + 2, wide - 2 * _MARGIN - column, high - 2 * _MARGIN - _TITLE - 4)
     marks = views_of(mesh, dimensions, area)
     marks.append(
-        Words(_MARGIN + 3, high - _MARGIN - _TITLE - 3, f"scale {scale_words(mesh, area)}", 2.6, "soft")
+        TextMark(_MARGIN + 3, high - _MARGIN - _TITLE - 3, f"scale {scale_words(mesh, area)}", 2.6, "soft")
     )
     left = wide - _MARGIN - column
     marks.append(paper.line((left, _MARGIN), (left, high - _MARGIN - _TITLE)))
@@ -204,25 +205,25 @@ def _of_body(body: SheetBody, wide: float, high: float, drawn: Drawn) -> Iterato
         )
 
 
-def _at(one: Words, y: float) -> Words:
-    return Words(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold)
+def _at(one: TextMark, y: float) -> TextMark:
+    return TextMark(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold)
 
 
 def _chain_rows(body: SheetBody, x: float) -> list[_Row]:
     name = body.names[0] + (f", and {len(body.names) - 1} alike" if len(body.names) > 1 else "")
-    rows: list[_Row] = [[Words(x, 0, cut(name, 96, 4.2), 4.2, bold=True)]]
-    rows.append([Words(x, 0, cut(f"from {body.source}", 96, 2.8), 2.8, "soft")])
+    rows: list[_Row] = [[TextMark(x, 0, cut(name, 96, 4.2), 4.2, bold=True)]]
+    rows.append([TextMark(x, 0, cut(f"from {body.source}", 96, 2.8), 2.8, "soft")])
     closed = "closed" if body.closed else "open"
-    rows.append([Words(x, 0, f"{body.triangles:,} triangles, {closed}".replace(",", " ", 1), 2.8, "soft")])
-    rows[-1].append(Words(x + 54, 0, f"{body.volume_mm3 / 1000:.4f} cm³", 2.8, "soft", numeral=True))
+    rows.append([TextMark(x, 0, f"{body.triangles:,} triangles, {closed}".replace(",", " ", 1), 2.8, "soft")])
+    rows[-1].append(TextMark(x + 54, 0, f"{body.volume_mm3 / 1000:.4f} cm³", 2.8, "soft", numeral=True))
     rows.append([])
     columns = ((4, "in the file"), (25, "× mm"), (39, "× correction"), (62, "= size"), (82, "released"))
-    rows.append([Words(x + at, 0, text, 2.6, "soft") for at, text in columns])
+    rows.append([TextMark(x + at, 0, text, 2.6, "soft") for at, text in columns])
     for row in body.chain:
         told = ((4, f"{row.number:.7g}"), (25, f"{row.mm_per_unit:g}"), (39, f"{row.factor:.8g}"))
         sizes = ((62, f"{row.size_mm:.4f}"), (82, f"{row.released_mm:.4f}"))
-        rows.append([Words(x, 0, row.axis, 3.0)])
-        rows[-1] += [Words(x + at, 0, text, 2.5, numeral=True) for at, text in (*told, *sizes)]
+        rows.append([TextMark(x, 0, row.axis, 3.0)])
+        rows[-1] += [TextMark(x + at, 0, text, 2.5, numeral=True) for at, text in (*told, *sizes)]
     for label, says in (
         ("correction", body.correction_says),
         ("allowance", body.allowance_says),
@@ -230,24 +231,27 @@ def _chain_rows(body: SheetBody, x: float) -> list[_Row]:
         ("made", body.made_says),
     ):
         if says:
-            rows.append([Words(x, 0, label, 2.6, "soft"), Words(x + 20, 0, cut(says, 78, 2.8), 2.8)])
+            rows.append([TextMark(x, 0, label, 2.6, "soft"), TextMark(x + 20, 0, cut(says, 78, 2.8), 2.8)])
     return rows
 
 
 def _reading_rows(body: SheetBody, x: float) -> list[_Row]:
     if not body.readings:
-        return [[], [Words(x, 0, "no reading was taken on it", 2.8, "soft")]]
-    rows: list[_Row] = [[], [Words(x, 0, "Readings", 3.6, bold=True)]]
+        return [[], [TextMark(x, 0, "no reading was taken on it", 2.8, "soft")]]
+    rows: list[_Row] = [[], [TextMark(x, 0, "Readings", 3.6, bold=True)]]
     rows.append(
-        [Words(x + at, 0, text, 2.6, "soft") for at, text in ((6, "place"), (42, "wanted"), (72, "released"))]
+        [
+            TextMark(x + at, 0, text, 2.6, "soft")
+            for at, text in ((6, "place"), (42, "wanted"), (72, "released"))
+        ]
     )
     for number, one in enumerate(body.readings, 1):
         rows.append(
             [
-                Words(x, 0, f"({number})", 2.6, "true" if one.met else "look"),
-                Words(x + 6, 0, cut(one.name, 34, 2.8), 2.8),
-                Words(x + 42, 0, cut(one.typed, 29, 2.6, numeral=True), 2.6, numeral=True),
-                Words(x + 72, 0, one.found, 2.6, "true" if one.met else "look", numeral=True),
+                TextMark(x, 0, f"({number})", 2.6, "true" if one.met else "look"),
+                TextMark(x + 6, 0, cut(one.name, 34, 2.8), 2.8),
+                TextMark(x + 42, 0, cut(one.typed, 29, 2.6, numeral=True), 2.6, numeral=True),
+                TextMark(x + 72, 0, one.found, 2.6, "true" if one.met else "look", numeral=True),
             ]
         )
     return rows
@@ -269,29 +273,34 @@ def _of_plate(plate: SheetPlate, wide: float, high: float) -> Iterator[tuple[str
     if plate.shape == "box":
         marks.append(paper.box(x0, y0 - along * scale, across * scale, along * scale, width=0.5))
     else:
-        marks.append(Circle(x0 + across * scale / 2, y0 - along * scale / 2, across * scale / 2, 0.5))
-    marks.append(Lines((on_paper(plate.corners),), 0.18, "soft", (4, 1, 0.6, 1), closed=True))
+        marks.append(CircleMark(x0 + across * scale / 2, y0 - along * scale / 2, across * scale / 2, 0.5))
+    marks.append(PenLines((on_paper(plate.corners),), 0.18, "soft", (4, 1, 0.6, 1), closed=True))
     for seat in plate.seats:
         rings = tuple(on_paper(ring) for ring in seat.rings)
-        marks.append(Lines(rings, 0.3, closed=True, filled="fill"))
+        marks.append(PenLines(rings, 0.3, closed=True, filled="fill"))
     for seat in plate.seats:
         ends = np.concatenate([on_paper(ring) for ring in seat.rings])
         x, y = (ends.min(axis=0) + ends.max(axis=0)) / 2
-        marks += [Circle(float(x), float(y), 3.2, 0.25)]
-        marks.append(Words(float(x), float(y) + 1.1, str(seat.balloon), 3.0, anchor="middle", numeral=True))
-    marks.append(Words(x0, y0 + 4.5, f"scale 1 : {1 / scale:.3g}; front left corner below", 2.6, "soft"))
+        marks += [CircleMark(float(x), float(y), 3.2, 0.25)]
+        marks.append(
+            TextMark(float(x), float(y) + 1.1, str(seat.balloon), 3.0, anchor="middle", numeral=True)
+        )
+    marks.append(TextMark(x0, y0 + 4.5, f"scale 1 : {1 / scale:.3g}; front left corner below", 2.6, "soft"))
     left = wide - _MARGIN - table
     marks.append(paper.line((left, _MARGIN), (left, high - _MARGIN - _TITLE)))
-    rows: list[_Row] = [[Words(left + 3, 0, f"Plate {plate.number}, {plate.machine}", 4.2, bold=True)]]
+    rows: list[_Row] = [[TextMark(left + 3, 0, f"Plate {plate.number}, {plate.machine}", 4.2, bold=True)]]
     size = " × ".join(f"{one:g}" for one in plate.room)
-    rows.append([Words(left + 3, 0, f"{plate.shape}, {size} mm", 2.8, "soft", numeral=True)])
+    rows.append([TextMark(left + 3, 0, f"{plate.shape}, {size} mm", 2.8, "soft", numeral=True)])
     for seat in plate.seats:
         lift = f", lift {seat.lift_mm:g} mm" if seat.lift_mm else ""
         rows.append(
-            [Words(left + 3, 0, f"{seat.balloon}", 3.0, numeral=True), Words(left + 11, 0, seat.body, 3.0)]
+            [
+                TextMark(left + 3, 0, f"{seat.balloon}", 3.0, numeral=True),
+                TextMark(left + 11, 0, seat.body, 3.0),
+            ]
         )
         rows.append(
-            [Words(left + 11, 0, cut(f"{seat.place_says}; {seat.turns_says}{lift}", 92, 2.6), 2.6, "soft")]
+            [TextMark(left + 11, 0, cut(f"{seat.place_says}; {seat.turns_says}{lift}", 92, 2.6), 2.6, "soft")]
         )
     most = int((high - 2 * _MARGIN - _TITLE - 10) / _ROW)
     for at in range(0, max(1, len(rows)), most):
@@ -319,16 +328,18 @@ def _title_block(
     )
     x = _MARGIN
     for room, label, text in fields:
-        marks.append(Words(x + 2, top + 5, label, 2.5, "soft"))
+        marks.append(TextMark(x + 2, top + 5, label, 2.5, "soft"))
         marks.append(
-            Words(x + 2, top + 12.5, cut(text, room - 4, 4.0), 4.0, bold=label in ("job", "revision"))
+            TextMark(x + 2, top + 12.5, cut(text, room - 4, 4.0), 4.0, bold=label in ("job", "revision"))
         )
         x += room
         marks.append(paper.line((x, top), (x, top + _TITLE)))
     stamp = "PROVEN" if sheet.holds else "NOT PROVEN"
     marks.append(paper.box(x + 3, top + 6, 25, 10, width=0.7))
-    marks.append(Words(x + 15.5, top + 13, stamp, 5.2 if sheet.holds else 3.6, "true", "middle", bold=True))
-    marks.append(Words(_MARGIN + 2, top + 19, "Aim True proof sheet; lengths in mm", 2.5, "soft"))
+    marks.append(
+        TextMark(x + 15.5, top + 13, stamp, 5.2 if sheet.holds else 3.6, "true", "middle", bold=True)
+    )
+    marks.append(TextMark(_MARGIN + 2, top + 19, "Aim True proof sheet; lengths in mm", 2.5, "soft"))
     return [*marks, *first_angle(wide - _MARGIN - 5, top + 6)]
 
 
@@ -344,7 +355,7 @@ def cut(text: str, room: float, size: float, *, numeral: bool = False) -> str:
 
 def _put(canvas: Canvas, mark: Mark, high: float) -> None:
     """Draw a mark; the paper's zero is its upper left corner, PDF's its lower left."""
-    if isinstance(mark, Words):
+    if isinstance(mark, TextMark):
         font = _NUMBER if mark.numeral else _BOLD if mark.bold else _LETTER
         canvas.setFillColor(paper.INKS[mark.ink])
         canvas.setFont(font, mark.size * mm)
@@ -354,7 +365,7 @@ def _put(canvas: Canvas, mark: Mark, high: float) -> None:
     canvas.setStrokeColor(paper.INKS["ink"])
     canvas.setLineWidth(mark.width * mm)
     canvas.setDash([])
-    if isinstance(mark, Circle):
+    if isinstance(mark, CircleMark):
         canvas.circle(mark.x * mm, (high - mark.y) * mm, mark.radius * mm, stroke=1, fill=0)
         return
     canvas.setStrokeColor(paper.INKS[mark.ink])

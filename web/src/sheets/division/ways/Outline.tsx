@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { api } from "../../../api/client";
-import type { Axis, Outlined } from "../../../api/types";
+import type { Axis, TrueOutline } from "../../../api/types";
 import { tell } from "../../../api/useJob";
 import { Fold } from "../../../blocks/Fold";
 import { count, rounded } from "../../../blocks/numbers";
@@ -13,7 +13,7 @@ export function Outline({ handle, dividing }: Way) {
   const { body } = dividing;
   const [axis, along] = useState<Axis>("z");
   const [at, setAt] = useTyped("");
-  const [made, show] = useState<{ of: string; outline: Outlined } | null>(null);
+  const [made, show] = useState<{ of: string; outline: TrueOutline } | null>(null);
   const draw = async () => {
     const outline = await api.outline(view.id, body.id, axis, at).catch(tell);
     if (outline) show({ of: body.id, outline });

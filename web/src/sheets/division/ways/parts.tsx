@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from "react";
 import { api } from "../../../api/client";
-import type { Asked, Axis } from "../../../api/types";
+import type { DivisionRequest, Axis } from "../../../api/types";
 import { tell, type JobHandle } from "../../../api/useJob";
 import { Segments } from "../../../blocks/Choice";
 import { Press } from "../../../blocks/Press";
@@ -23,7 +23,7 @@ const AXES = [
 /** Ask for a body to be made into others. */
 export function useShaping({ handle, dividing }: Way) {
   const { view } = handle;
-  return (asked: Asked, ...others: string[]) => handle.change((on) => api.work(view.id, on, { do: "shape", bodies: [dividing.body.id, ...others], instead: "", asked })).catch(tell);
+  return (asked: DivisionRequest, ...others: string[]) => handle.change((on) => api.work(view.id, on, { do: "shape", bodies: [dividing.body.id, ...others], instead: "", asked })).catch(tell);
 }
 
 /** A text that a field holds until it is used. */

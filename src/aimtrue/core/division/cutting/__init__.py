@@ -1,0 +1,1 @@
+"""Cutting bodies: planes, halves of a mesh, pieces, splits, hollows, and what closes them again."""

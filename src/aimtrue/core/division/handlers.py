@@ -1,0 +1,103 @@
+"""What actions of sheet 4 do."""
+
+from __future__ import annotations
+
+from functools import reduce
+
+from aimtrue.core.division import trials
+from aimtrue.core.division.actions import PutAll, PutDivision, RedoneDivision, Undivide
+from aimtrue.core.errors import Refused
+from aimtrue.core.intake.actions import Remake
+from aimtrue.core.intake.kits import seats_for, without_idle_kits
+from aimtrue.core.intake.replacements import replace_bodies
+from aimtrue.core.intake.successors import without_bodies
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.action import Handlers
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.division import Division
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.seats import Seat
+
+
+def put_shaped(job: Job, action: PutDivision, shelf: GeometryStore) -> Job:
+    """Bodies of a division come, in the place of those that it made before, if it did."""
+    made, old = action.division, {one.id: one for one in job.divisions}.get(action.division.id)
+    if old is not None:  # how its bodies stand is the user's
+        made = made.model_copy(update={"together": old.together})
+    if isinstance(action, RedoneDivision) and all(one.id != made.id for one in job.divisions):
+        raise Refused("division-gone", "this division was taken back meanwhile", remedy="divide it anew")
+    seats = _as_its_whole_stood(job, made) if made.together and old is None else ()
+    if action.kit is not None:
+        kit = action.kit
+        others_stand = tuple(one for one in job.seats if one.subject != kit.id)
+        job = job.model_copy(update={"kits": (*job.kits, kit), "seats": others_stand})
+        job = job.with_each(made.wholes, lambda _: {"kit": kit.id})
+    remake = Remake(says=made.says, gone=action.gone, come=action.come, follows=action.follows)
+    others = tuple(one for one in job.divisions if one.id != made.id)
+    job = replace_bodies(job.model_copy(update={"divisions": (*others, made)}), remake, shelf)
+    job = job.model_copy(update={"bodies": _beside_their_wholes(job.bodies, made)})
+    if seats:
+        job = job.with_seats(made.id, seats)
+    for key, count in action.dowels.items():
+        if len(job.seats_of(key)) != count:
+            job = job.with_seats(key, _copies(key, job.plates[0].id, count))
+    if not action.gone:
+        for body in action.come:
+            job = job.model_copy(
+                update={"readings": (*job.readings, *trials.carried(job, made, job.body(body.id), shelf))}
+            )
+    return without_idle_kits(job)
+
+
+def _as_its_whole_stood(job: Job, made: Division) -> tuple[Seat, ...]:
+    """The seats of what a split made: those of its whole; of one in a kit its turns, in a place of its
+    own.
+    """
+    whole = job.body(made.wholes[0])
+    subject = job.subject_of(whole)
+    seats = seats_for(made.id, job.seats_of(subject))
+    if subject == whole.id:
+        return seats
+    return tuple(seat.model_copy(update={"x": None, "y": None}) for seat in seats)
+
+
+def put_all(job: Job, action: PutAll, shelf: GeometryStore) -> Job:
+    """Bodies of several divisions come."""
+    return reduce(lambda done, one: put_shaped(done, one, shelf), action.each, job)
+
+
+def _beside_their_wholes(bodies: tuple[Body, ...], made: Division) -> tuple[Body, ...]:
+    pieces = [body for body in bodies if body.division == made.id]
+    rest = [body for body in bodies if body.division != made.id]
+    at = max((i for i, body in enumerate(rest) if body.id in made.wholes), default=len(rest) - 1)
+    return (*rest[: at + 1], *pieces, *rest[at + 1 :])
+
+
+def _copies(subject: str, plate: str, count: int) -> tuple[Seat, ...]:
+    return tuple(Seat(subject=subject, plate=plate, copy_number=number) for number in range(1, count + 1))
+
+
+def undivide(job: Job, action: Undivide, shelf: GeometryStore) -> Job:
+    """Take away what a division made, and whatever was made of that."""
+    made = job.division(action.division)
+    pieces = {body.id for body in job.bodies if body.division == made.id}
+    later = [one for one in job.divisions if pieces & set(one.wholes)]
+    if later:
+        names = ", ".join(job.body(key).name for one in later for key in one.wholes)
+        raise Refused(
+            "divided-further",
+            f"{names} was divided further",
+            remedy="put that back together first",
+        )
+    job = without_bodies(job, pieces)
+    job = job.model_copy(update={"divisions": tuple(one for one in job.divisions if one.id != made.id)})
+    return without_idle_kits(job)
+
+
+DOING: Handlers = {
+    PutDivision: put_shaped,
+    PutAll: put_all,
+    RedoneDivision: put_shaped,
+    Undivide: undivide,
+    **trials.DOING,
+}

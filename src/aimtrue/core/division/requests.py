@@ -1,0 +1,301 @@
+"""From what was typed to what is to be done: planes found, pins and drains placed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+
+import manifold3d
+import numpy as np
+
+from aimtrue.core.division import pins
+from aimtrue.core.division.cutting import hollow, raised_faces, split
+from aimtrue.core.division.cutting.pieces import MANY, MOST, Piece, cut_by
+from aimtrue.core.division.cutting.planes import across, in_faces, typed_plane
+from aimtrue.core.division.cutting.seams import seams_of
+from aimtrue.core.division.cutting.slivers import without_slivers
+from aimtrue.core.division.cutting.solids import closed_solid
+from aimtrue.core.division.cutting.steps import Tell, in_pieces, shaped, together, volumes_off
+from aimtrue.core.division.fitting import at_seams, fit_into
+from aimtrue.core.division.pins import on_plane
+from aimtrue.core.division.sections.drawings import rings_in
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.solids import mesh_of, solid_of
+from aimtrue.core.model.division import (
+    AskAbove,
+    AskCombination,
+    Asked,
+    AskFaces,
+    AskHollow,
+    AskInside,
+    AskPieces,
+    AskPins,
+    AskSlice,
+)
+from aimtrue.core.model.lengths import parse_length, parse_offset
+from aimtrue.core.model.shaping import (
+    Combination,
+    FaceSplit,
+    HeightSplit,
+    Hollowing,
+    OutlineSplit,
+    PieceCut,
+    Pins,
+    Plane,
+    Shaping,
+    Slice,
+)
+from aimtrue.core.model.value import AXES, Axis
+
+
+@dataclass(frozen=True, eq=False)
+class DivisionDraft:
+    """What was asked for, made.
+
+    Attributes:
+        shaping: what was done, all places found.
+        pieces: what came of it, in mm.
+        before: volume of the wholes, in mm³.
+        difference: how far the volumes are from adding up, as a share of the whole; pins left out.
+        without: faces of cuts that have no room for a pin, in words.
+        clearance_mm: least and greatest of the pins as made.
+        wall_mm: of a hollow as asked for, the least, and the greatest.
+        dropped: slivers left out on purpose: how many, and their volume in mm³.
+        stays_open: of pieces of an open body, in words, how many edges.
+        closed: whether the wholes are closed; if not, volumes tell nothing.
+    """
+
+    shaping: Shaping
+    pieces: list[Piece]
+    before: float
+    difference: float = 0.0
+    without: tuple[str, ...] = ()
+    clearance_mm: tuple[float, float] | None = None
+    wall_mm: tuple[float, float, float] | None = None
+    dropped: tuple[int, float] = (0, 0.0)
+    slivers: tuple[int, ...] = field(default=())
+    stays_open: tuple[str, ...] = ()
+    closed: bool = True
+
+
+def answered(
+    asked: Asked,
+    wholes: Sequence[Mesh],
+    names: Sequence[str],
+    tell: Tell = lambda share, says: None,
+) -> DivisionDraft:
+    """Make what is asked for of closed bodies in mm.
+
+    Args:
+        asked: as it was typed.
+        wholes: what of; two to join or cut, else one.
+        names: of these, for messages.
+        tell: told how far it is.
+
+    Raises:
+        Refused: what is typed makes no sense, or it cannot be done to these bodies.
+    """
+    if isinstance(asked, AskPieces) and asked.open and solid_of(wholes[0]) is None:
+        return _open_pieces(asked, wholes[0], tell)
+    solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, names, strict=True)]
+    mesh, solid = wholes[0], solids[0]
+    before = float(sum(one.volume() for one in solids))
+    match asked:
+        case AskPieces():
+            return _in_pieces(asked, mesh, solid, tell)
+        case AskHollow():
+            return _hollow(asked, mesh, solid, tell)
+        case AskCombination():
+            if len(solids) != 2:
+                raise Refused("two-bodies", "choose two bodies for this", remedy="choose one more")
+            made = together(solids[0], solids[1], asked.how)
+            off = _off_together(solids[0], solids[1], made, asked.how)
+            return DivisionDraft(Combination(how=asked.how), [Piece(one, ()) for one in made], before, off)
+        case AskSlice() | AskAbove() | AskInside() | AskFaces():
+            shaping = plain(asked, mesh)
+            pieces = shaped(shaping, [mesh], names, tell)
+            taken = [_volume(one) for one in pieces]
+            if isinstance(shaping, Slice):
+                taken.append(float((solid - pieces[0].solid).volume()))
+            return DivisionDraft(shaping, pieces, before, volumes_off(before, taken))
+
+
+def _volume(piece: Piece) -> float:
+    return piece.volume
+
+
+def _off_together(
+    one: manifold3d.Manifold, other: manifold3d.Manifold, made: Sequence[manifold3d.Manifold], how: str
+) -> float:
+    """How far volumes are from adding up, as a share: what is made and what is not, against the whole."""
+    if how == "join":
+        return volumes_off(one.volume() + other.volume(), [made[0].volume(), (one ^ other).volume()])
+    if how == "split":
+        return volumes_off(one.volume(), [part.volume() for part in made])
+    return volumes_off(one.volume(), [made[0].volume(), (one - made[0]).volume()])
+
+
+def plain(asked: AskSlice | AskAbove | AskInside | AskFaces, mesh: Mesh) -> Shaping:
+    """Return what is to be done, of what needs nothing but to be read."""
+    match asked:
+        case AskSlice():
+            wall = parse_length(asked.wall) if asked.wall.strip() else None
+            low, high = (_in_face(asked.axis, parse_offset(text), mesh) for text in (asked.low, asked.high))
+            return Slice(axis=asked.axis, low=low, high=high, wall=wall)
+        case AskAbove():
+            at = _in_face(asked.axis, parse_offset(asked.at), mesh)
+            depth = parse_length(asked.depth) if asked.depth.strip() else None
+            if depth is not None and (end := _in_face(asked.axis, at + depth, mesh)) != at + depth:
+                depth = end - at
+            return HeightSplit(axis=asked.axis, at=at, depth=depth)
+        case AskFaces():
+            depth = parse_length(asked.depth) if asked.depth.strip() else None
+            return FaceSplit(prisms=raised_faces.prisms_of(mesh, asked.picks, alike=asked.alike, depth=depth))
+        case AskInside():
+            rings = _placed_rings(asked)
+            depth = parse_length(asked.depth) if asked.depth.strip() else None
+            points = tuple(tuple((x, y) for x, y in ring.tolist()) for ring in rings)
+            return OutlineSplit(axis=asked.axis, rings=points, depth=depth)
+
+
+def _in_face(axis: Axis, at: float, mesh: Mesh) -> float:
+    """Return a height along an axis, or that of a flat face which it is a hair beside."""
+    return in_faces((across(axis, at),), mesh)[0].at
+
+
+def _placed_rings(asked: AskInside) -> list[Floats]:
+    """The outlines of a drawing, as wide as was typed, moved."""
+    rings = split.checked_rings(rings_in(asked.name, asked.drawing, asked.unit))
+    if asked.size.strip():
+        points = np.concatenate(rings)
+        low = points.min(axis=0)
+        factor = parse_length(asked.size) / float(np.ptp(points[:, 0]))
+        rings = [low + (ring - low) * factor for ring in rings]
+    move = np.array([parse_offset(one or "0") for one in asked.move])
+    return [ring + move for ring in rings]
+
+
+def planes_of(asked: AskPieces, mesh: Mesh) -> tuple[Plane, ...]:
+    """Return the planes that are asked for: typed ones, and those that a machine asks for."""
+    bounds = mesh.bounds()
+    planes = in_faces([typed_plane(text, bounds) for text in asked.planes], mesh)
+    if asked.fit is None:
+        return planes
+    fit = fit_into(asked.fit, bounds, turned=asked.turned, longer=longer_by(asked.pins))
+    if not asked.seams:
+        return (*planes, *in_faces(fit.planes, mesh))
+    several = [axis for axis, count in zip(AXES, fit.counts, strict=True) if count > 1]
+    seams = {axis: [one.at_mm for one in seams_of(mesh, axis)[0]] for axis in several}
+    return (*planes, *in_faces(at_seams(fit, bounds, seams), mesh))
+
+
+def longer_by(asked: AskPins | None) -> float:
+    """Return how far pins stand out of the pieces that they are fixed to, in mm."""
+    return parse_length(asked.depth) if asked is not None and asked.kind == "fixed" else 0.0
+
+
+def pins_of(asked: AskPins, planes: Sequence[Plane]) -> Pins:
+    """Return pins as they were typed, with the places that were set by hand, each put on its plane."""
+    gone = [pin for pin in asked.places if pin.plane >= len(planes)]
+    if gone:
+        raise Refused("pins", "a pin is on a plane that is not there", remedy="remove it")
+    made = Pins(
+        kind=asked.kind,
+        diameter=parse_length(asked.diameter),
+        depth=parse_length(asked.depth),
+        clearance=parse_offset(asked.clearance),
+        keyed=asked.keyed,
+        places=tuple(on_plane(pin, planes[pin.plane]) for pin in asked.places),
+    )
+    pins.refuse_odd(made)
+    return made
+
+
+def with_pins(
+    asked: AskPins, mesh: Mesh, solid: manifold3d.Manifold, planes: Sequence[Plane]
+) -> tuple[Pins, tuple[str, ...]]:
+    """Return pins with their places, and in words the faces that have no room for one."""
+    typed, wall = pins_of(asked, planes), parse_length(asked.wall)
+    if asked.by_hand:
+        return typed, ()
+    made, none = pins.placed(mesh, solid, planes, typed, asked.count, wall)
+    return made, pins.said(none, made, wall)
+
+
+def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> DivisionDraft:
+    planes = planes_of(asked, mesh)
+    if not planes:
+        raise Refused("no-planes", "there is nothing to cut: it fits as it is", remedy="add a plane")
+    most = MOST if asked.sure else MANY
+    pieces = cut_by(mesh, planes, lambda share, says: tell(0.6 * share, says), most)
+    before = float(solid.volume())
+    off = volumes_off(before, [_volume(one) for one in pieces])
+    shaping = PieceCut(planes=planes, keep=asked.keep, slivers=asked.slivers)
+    without: tuple[str, ...] = ()
+    clearance = None
+    if asked.pins is not None:
+        tell(0.65, "placing pins")
+        made, without = with_pins(asked.pins, mesh, solid, planes)
+        shaping = shaping.model_copy(update={"pins": made})
+    kept, dropped = without_slivers(pieces, asked.slivers)
+    lost = (len(dropped), float(sum(_volume(one) for one in dropped)))
+    tell(0.75, "making holes for pins")
+    pieces = in_pieces(shaping, mesh, kept)
+    if shaping.pins is not None and shaping.pins.places:
+        tell(0.9, "measuring the clearance")
+        clearance = pins.measured_clearance(pieces, planes, shaping.pins)
+    return DivisionDraft(
+        shaping,
+        pieces,
+        before,
+        off,
+        without,
+        clearance,
+        dropped=lost,
+        slivers=tuple(number for number, one in enumerate(pieces) if one.sliver),
+    )
+
+
+def _open_pieces(asked: AskPieces, mesh: Mesh, tell: Tell) -> DivisionDraft:
+    """Cut what is open on purpose, and tell of each piece how much of it stays open."""
+    planes = planes_of(asked, mesh)
+    if not planes:
+        raise Refused("no-planes", "there is nothing to cut", remedy="add a plane")
+    if asked.pins is not None:
+        raise Refused(
+            "pins", "an open body has no inside for pins", remedy="close its holes first, on sheet 1"
+        )
+    shaping = PieceCut(planes=planes, keep=asked.keep, slivers=asked.slivers, open=True)
+    pieces = cut_by(
+        mesh, planes, lambda share, says: tell(0.8 * share, says), MOST if asked.sure else MANY, gaping=True
+    )
+    kept = in_pieces(shaping, mesh, without_slivers(pieces, asked.slivers)[0])
+    return DivisionDraft(shaping, kept, mesh.volume(), stays_open=tuple(_stays_open(kept)), closed=False)
+
+
+def _stays_open(pieces: Sequence[Piece]) -> Iterator[str]:
+    for number, piece in enumerate(pieces):
+        if rims := int((piece.mesh.topology.uses == 1).sum()):
+            edges = "an edge stays" if rims == 1 else f"{rims} edges stay"
+            yield f"{edges} open of {number + 1}{f', {piece.place}' if piece.place else ''}"
+
+
+def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> DivisionDraft:
+    wall = parse_length(asked.wall)
+    spacing = hollow.spacing_for(mesh.bounds(), wall)
+    tell(0.1, "measuring distances")
+    void = hollow.hollow_in(mesh, wall, spacing)
+    tell(0.6, "placing drains")
+    holes = [parse_length(one) for one in asked.drains]
+    drains = hollow.drains_for(mesh, void, holes, wall, asked.places, asked.down)
+    made = hollow.drilled(solid - void, drains, wall)
+    tell(0.8, "measuring the wall")
+    found = hollow.measured_wall(mesh, mesh_of(void), wall)
+    return DivisionDraft(
+        Hollowing(wall=wall, drains=drains, spacing=spacing),
+        [Piece(made, ())],
+        float(solid.volume()),
+        volumes_off(solid.volume(), [made.volume(), (solid - made).volume()]),
+        wall_mm=(found.asked, found.least, found.greatest),
+    )

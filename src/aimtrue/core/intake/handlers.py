@@ -1,0 +1,138 @@
+"""What actions of sheet 1 do: files, units, up, bodies, kits, names."""
+
+from __future__ import annotations
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.intake.actions import (
+    Accept,
+    BringHome,
+    Delete,
+    Duplicate,
+    LeaveKit,
+    LookOver,
+    MakeKit,
+    Paint,
+    Remake,
+    Rename,
+    SettleUnit,
+    SetUp,
+    TakeIn,
+)
+from aimtrue.core.intake.joining import join_files
+from aimtrue.core.intake.kits import leave_kit, make_kit, without_idle_kits
+from aimtrue.core.intake.naming import a_name, free_name
+from aimtrue.core.intake.replacements import replace_bodies
+from aimtrue.core.intake.successors import without_bodies
+from aimtrue.core.intake.units.settling import bring_home, set_up, settle_unit
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.action import Handlers
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.finding import ACCEPTABLE, WITHOUT_REASON
+from aimtrue.core.model.job import Job
+
+
+def _look_over(job: Job, action: LookOver, shelf: GeometryStore) -> Job:
+    for body in job.bodies:
+        told = {"health": action.found.get(body.geometry), "features": action.features.get(body.geometry)}
+        if known := {name: value for name, value in told.items() if value is not None}:
+            job = job.with_body(body.model_copy(update=known))
+    for source in job.sources:
+        if source.id in action.overlaps:
+            update = {"overlaps": action.overlaps[source.id], "pairs_passed": 0}
+            job = job.with_source(source.model_copy(update=update))
+    return job
+
+
+def _paint(job: Job, action: Paint, shelf: GeometryStore) -> Job:
+    return job.with_each(action.bodies, lambda _: {"colour": action.colour})
+
+
+def _delete(job: Job, action: Delete, shelf: GeometryStore) -> Job:
+    gone = [job.body(key) for key in action.bodies]
+    job = without_idle_kits(without_bodies(job, {body.id for body in gone}))
+    # A file that nothing is left of has no say any more; its bytes stay, and an undo brings it back.
+    idle = {body.source for body in gone} - {body.source for body in job.bodies}
+    return job.model_copy(update={"sources": tuple(one for one in job.sources if one.id not in idle)})
+
+
+def _duplicate(job: Job, action: Duplicate, shelf: GeometryStore) -> Job:
+    for key in action.bodies:
+        body = job.body(key)
+        if body.division is not None:
+            raise Refused("piece", f"{body.name} is a piece", remedy="make copies of it on sheet 5")
+        number = job.counter + 1
+        name = free_name(body.name, {other.name for other in job.bodies})
+        group = body.alike or f"{body.id}~"
+        job = job.with_body(body.model_copy(update={"alike": group}))
+        # A copy in the same place would lie in its twin; on the plate it stands beside it.
+        own = {
+            "id": f"d{number}",
+            "name": name,
+            "kit": None,
+            "alone": False,
+            "own": job.decisions_of(body).for_one(body.id, f"d{number}"),
+            "home": job.home_of(body),
+            "alike": group,
+            "copied": True,
+        }
+        copy = body.model_copy(update=own)
+        job = job.model_copy(update={"bodies": (*job.bodies, copy), "counter": number})
+    return job
+
+
+def _rename(job: Job, action: Rename, shelf: GeometryStore) -> Job:
+    name = a_name(action.name)
+    if any(kit.id == action.body for kit in job.kits):
+        kits = tuple(
+            kit.model_copy(update={"name": name}) if kit.id == action.body else kit for kit in job.kits
+        )
+        return job.model_copy(update={"kits": kits})
+    body = job.body(action.body)
+    if any(other.name == name and other.id != body.id for other in job.bodies):
+        raise Refused("name-taken", f"another body is called {name}", remedy="choose another name")
+    return job.with_body(body.model_copy(update={"name": name}))
+
+
+def _accept(job: Job, action: Accept, shelf: GeometryStore) -> Job:
+    if action.code not in ACCEPTABLE:
+        raise Refused(
+            "not-acceptable",
+            f"“{action.code}” is not a finding that can be accepted",
+            remedy="settle it where the finding points",
+        )
+    reason = " ".join(action.reason.split())
+    if action.accepted and not reason and action.code not in WITHOUT_REASON:
+        raise Refused(
+            "reason-missing",
+            "what would make a bad part is accepted for a reason",
+            remedy="say in a few words why it is right here; it is kept with the release",
+        )
+    chosen = (*action.bodies, *((action.body,) if action.body else ()))
+    keys = chosen or tuple(body.id for body in job.bodies)
+
+    def accepted(body: Body) -> dict[str, object]:
+        left = tuple(code for code in body.accepted if code != action.code)
+        others = tuple(pair for pair in body.reasons if pair[0] != action.code)
+        if not action.accepted:
+            return {"accepted": left, "reasons": others}
+        said = ((action.code, reason),) if reason else ()
+        return {"accepted": (*left, action.code), "reasons": (*others, *said)}
+
+    return job.with_each(keys, accepted)
+
+
+DOING: Handlers = {
+    TakeIn: join_files,
+    Remake: replace_bodies,
+    LookOver: _look_over,
+    BringHome: bring_home,
+    Paint: _paint,
+    Delete: _delete,
+    Duplicate: _duplicate,
+    MakeKit: make_kit,
+    LeaveKit: leave_kit,
+    SettleUnit: settle_unit,
+    SetUp: set_up,
+    Rename: _rename,
+    Accept: _accept,
+}

@@ -1,0 +1,145 @@
+"""Bodies made anew take the place of old ones, with the decisions made on those."""
+
+from __future__ import annotations
+
+from aimtrue.core.gauges.construction import GaugedMesh
+from aimtrue.core.gauges.successor_gauges import found_again
+from aimtrue.core.intake.actions import Remake
+from aimtrue.core.intake.bodies.congruence import with_alike
+from aimtrue.core.intake.kits import seats_for, without_idle_kits
+from aimtrue.core.intake.naming import free_name
+from aimtrue.core.intake.successors import bores_again, in_other_numbers, showing_again, successor
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.job import Job, Kit, LostItem, Reading
+
+
+def replace_bodies(job: Job, action: Remake, shelf: GeometryStore) -> Job:
+    before, gone = job, {key: in_other_numbers(job.body(key), action.scale) for key in action.gone}
+    bodies = [body for body in job.bodies if body.id not in gone]
+    at = min((i for i, body in enumerate(job.bodies) if body.id in gone), default=len(bodies))
+    at -= sum(body.id in gone for body in job.bodies[:at])
+    taken = {body.name for body in bodies}
+    come = []
+    for body in action.come:
+        old = gone.get(action.follows.get(body.id, ""))
+        if old is not None:
+            body = successor(body, old)
+            body = body.model_copy(update={"own": body.own.followed({old.id: body.id}, {old.id})})
+        name = free_name(body.name, taken)
+        taken.add(name)
+        come.append(body.model_copy(update={"name": name}))
+    come, unkept = _bores_kept(come, gone, action, shelf)
+    bodies[at:at] = come
+    kits = _carried_kits(job, gone, action)
+    job = job.model_copy(update={"bodies": tuple(bodies), "kits": kits})
+    kept = job.missing
+    if action.source is not None:
+        job = job.with_source(action.source)
+        lost = tuple(LostItem(source=action.source.id, says=says) for says in action.missing)
+        kept = (*(one for one in job.missing if one.source != action.source.id), *lost)
+    job = job.model_copy(update={"missing": (*kept, *unkept)})
+    follows = {old: new for new, old in action.follows.items()}
+    divisions = tuple(
+        one.model_copy(update={"wholes": tuple(follows.get(key, key) for key in one.wholes)})
+        for one in job.divisions
+    )
+    job = job.model_copy(update={"divisions": divisions}) if job.divisions else job
+    job = _with_overlaps(_reseated(job, before, action, gone), action)
+    job = with_alike(job, {body.id for body in action.come}, shelf)
+    return without_idle_kits(_reanchored(job, action, follows, shelf))
+
+
+def _carried_kits(job: Job, gone: dict[str, Body], action: Remake) -> tuple[Kit, ...]:
+    """The kits, with what they hold in numbers of the file, and of sizes that were typed, on the new
+    bodies.
+    """
+    follows = {old: new for new, old in action.follows.items()}
+    mine = {body.kit for body in gone.values()}
+    kits = [
+        kit.model_copy(
+            update={
+                "shared": kit.shared.followed(follows, set(gone)),
+                "home": tuple(action.scale * one for one in kit.home),
+            }
+        )
+        if kit.id in mine
+        else kit
+        for kit in job.kits
+    ]
+    return (*kits, action.kit) if action.kit else tuple(kits)
+
+
+def _reseated(job: Job, before: Job, action: Remake, gone: dict[str, Body]) -> Job:
+    """A body that stands by itself and goes on stands as it stood; so do the pieces that it became."""
+    for new, old in action.follows.items():
+        if before.subject_of(gone[old]) == old:
+            job = job.with_seats(new, seats_for(new, before.seats_of(old)))
+    if action.kit is not None and action.pieces:
+        whole = next(iter(action.pieces.values()))
+        job = job.with_seats(action.kit.id, seats_for(action.kit.id, before.seats_of(whole)))
+    return job
+
+
+def _bores_kept(
+    come: list[Body], gone: dict[str, Body], action: Remake, shelf: GeometryStore
+) -> tuple[list[Body], list[LostItem]]:
+    """Find kept bores, and faces that are to show, again on new bodies; say which are without a bore."""
+    made, lost = [], []
+    for body in come:
+        follows = gone.get(action.follows.get(body.id, ""))
+        old = follows or gone.get(action.pieces.get(body.id, ""))
+        kept, away = bores_again(body, old, shelf) if old is not None else ((), 0)
+        showing = showing_again(body, old, shelf) if old is not None else ()
+        made.append(body.model_copy(update={"kept": kept, "showing": showing}))
+        if follows is not None and away:
+            many = "a kept bore" if away == 1 else f"{away} kept bores"
+            says = f"{many} of {body.name} cannot be found again; what is there now scales with the body"
+            lost.append(LostItem(source=body.source, says=says))
+    return made, lost
+
+
+def _with_overlaps(job: Job, action: Remake) -> Job:
+    """What overlapped a body that is gone does so no longer; what overlaps a new one was looked for."""
+    gone, here = set(action.gone), {body.id: body.source for body in job.bodies}
+    for source in job.sources:
+        if action.source is not None and source.id == action.source.id:
+            continue
+        kept = [one for one in source.overlaps if not gone & {one.a, one.b}]
+        kept += [one for one in action.overlaps if here.get(one.a) == source.id]
+        if tuple(kept) != source.overlaps:
+            job = job.with_source(source.model_copy(update={"overlaps": tuple(kept)}))
+    return job
+
+
+def _reanchored(job: Job, action: Remake, follows: dict[str, str], shelf: GeometryStore) -> Job:
+    """Find the places of readings again on the bodies that took over; those not found are lost."""
+    readings, gone = [], set(action.gone)
+    for reading in job.readings:
+        ends = [key for key in (reading.body, reading.gauge.other) if key is not None]
+        if not gone.intersection(ends):
+            readings.append(reading)
+            continue
+        if reading.id in action.anchored:
+            gauge = {"anchors": action.anchored[reading.id], "other": None}
+            carried = {"body": action.come[0].id, "gauge": reading.gauge.model_copy(update=gauge)}
+            readings.append(reading.model_copy(update=carried))
+            continue
+        now = [job.body(follows.get(key, key)) for key in ends if key not in gone or key in follows]
+        if len(now) == len(ends):
+            shapes = [GaugedMesh.fetched(body, shelf) for body in now]
+            reading = _in_other_numbers(reading, action.scale)
+            other, beyond = (now[1], shapes[1]) if len(now) > 1 else (None, None)
+            readings.append(found_again(reading, now[0], shapes[0], other, beyond))
+    return job.model_copy(update={"readings": tuple(readings)})
+
+
+def _in_other_numbers(reading: Reading, scale: float) -> Reading:
+    """A reading whose gauge is where it would be in a file with numbers so many times larger."""
+    if scale == 1.0:
+        return reading
+    points = tuple((scale * x, scale * y, scale * z) for x, y, z in reading.gauge.points)
+    off = None if reading.gauge.off is None else scale * reading.gauge.off
+    return reading.model_copy(
+        update={"gauge": reading.gauge.model_copy(update={"points": points, "off": off})}
+    )

@@ -1,0 +1,137 @@
+"""Work that makes bodies anew in the background: what can be asked for, as values."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.intake.mending.remedies import MendingRemedy
+from aimtrue.core.intake.take_in import FINE
+from aimtrue.core.model.angles import parse_degrees
+from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Fineness
+from aimtrue.core.model.job import Job, Value
+from aimtrue.core.model.lengths import parse_length
+from aimtrue.core.model.source import Source
+
+_MOST_TOLERANCE_MM = 100.0
+
+
+class MendTask(Value):
+    """Apply a remedy to bodies. ``tolerance`` is a distance or a spacing as typed; empty chooses by size."""
+
+    do: Literal["mend"] = "mend"
+    bodies: tuple[str, ...] = Field(min_length=1)
+    remedy: MendingRemedy
+    tolerance: str = ""
+
+
+class SeparateTask(Value):
+    """Divide a body into its shells."""
+
+    do: Literal["separate"] = "separate"
+    body: str
+
+
+class JoinTask(Value):
+    """Join touching or overlapping bodies into one closed solid."""
+
+    do: Literal["join"] = "join"
+    bodies: tuple[str, ...] = Field(min_length=2)
+
+
+class TakeAsOneTask(Value):
+    """Take several bodies as one, their surfaces as they are."""
+
+    do: Literal["take-as-one"] = "take-as-one"
+    bodies: tuple[str, ...] = Field(min_length=2)
+
+
+class LookOverTask(Value):
+    """Look for faces that cut through each other within bodies, or for bodies of a file that overlap.
+
+    However large they are: what is passed over at intake is looked at here.
+    """
+
+    do: Literal["look"] = "look"
+    bodies: tuple[str, ...] = ()
+    source: str | None = None
+
+
+class ListFacesTask(Value):
+    """List the flat and round faces of bodies whose geometry was kept without: of large ones, so that they
+    can be worked on meanwhile.
+    """
+
+    do: Literal["list-faces"] = "list-faces"
+    bodies: tuple[str, ...] = Field(min_length=1)
+
+
+class RefineTask(Value):
+    """Cut a CAD source into facets anew, finer or coarser, its loose surfaces sewn or not.
+
+    ``fineness`` None stays as it is; ``chord`` and ``angle`` are typed over it, empty ones stay.
+    """
+
+    do: Literal["refine"] = "refine"
+    source: str
+    fineness: Fineness | None = None
+    chord: str = ""
+    angle: str = ""
+    sew: bool = False
+
+
+class ReviseTask(Value):
+    """Swap in a new revision of a file; ``name`` and ``sha256`` are those of the new one."""
+
+    do: Literal["revise"] = "revise"
+    source: str
+    name: str
+    sha256: str
+
+
+UserIntakeTask = Annotated[
+    MendTask | LookOverTask | SeparateTask | JoinTask | TakeAsOneTask | RefineTask, Field(discriminator="do")
+]
+"""What the interface may ask for; a new revision comes with its file."""
+IntakeTask = Annotated[UserIntakeTask | ReviseTask | ListFacesTask, Field(discriminator="do")]
+
+
+def refuse_unclear(job: Job, work: IntakeTask) -> None:
+    """Raise :class:`Refused` when something typed for some work makes no sense, before it is begun."""
+    match work:
+        case MendTask():
+            tolerance_asked(work)
+        case RefineTask():
+            fineness_asked(job.source(work.source), work)
+
+
+def tolerance_asked(work: MendTask) -> float | None:
+    if not work.tolerance.strip():
+        return None
+    mm = parse_length(work.tolerance)
+    if mm > _MOST_TOLERANCE_MM:
+        raise Refused(
+            "distance",
+            f"{work.tolerance.strip()} is over {_MOST_TOLERANCE_MM:g} mm",
+            remedy="type a smaller distance, or none to choose by size",
+        )
+    return mm
+
+
+def fineness_asked(source: Source, work: RefineTask) -> Fineness:
+    now = work.fineness or source.fineness or FINE
+    chord = parse_length(work.chord) if work.chord.strip() else now.chord_mm
+    angle = parse_degrees(work.angle) if work.angle.strip() else now.angle_deg
+    for value, (low, high), typed, unit in (
+        (chord, CHORD_MM, work.chord, " mm"),
+        (angle, ANGLE_DEG, work.angle, "°"),
+    ):
+        if not low <= value <= high:
+            raise Refused(
+                "fineness",
+                f"{typed.strip()} is not between {low:g} and {high:g}{unit}",
+                remedy="type another value",
+            )
+    return Fineness(chord_mm=chord, angle_deg=angle)

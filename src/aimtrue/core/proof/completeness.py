@@ -1,0 +1,96 @@
+"""Whether a release as a whole holds every body and copy that was asked for, each once."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.seats import Seat
+from aimtrue.core.proof.ownership import OwnedValues, seats_of
+from aimtrue.core.proof.values import Check
+
+
+@dataclass(frozen=True)
+class RequestedRelease:
+    """What was asked of a release.
+
+    Attributes:
+        bodies, plates: ids of those wanted; None for all.
+        place: where bodies are in their files.
+        each: whether each is its own file.
+        once: whether the same part is then written once, with a count.
+    """
+
+    bodies: tuple[str, ...] | None
+    plates: tuple[str, ...] | None
+    place: str
+    each: bool
+    once: bool
+
+
+Item = tuple[str, str]
+"""A body by id, and the copy of its seat, empty where it lies as its file has it."""
+
+
+def completeness(
+    job: OwnedValues, asked: RequestedRelease, released: Sequence[tuple[Body, Seat | None, int]]
+) -> Check:
+    """Hold what is in all files of a release against what was asked for.
+
+    Args:
+        job: with the decisions.
+        asked: of the release.
+        released: every body in every file, how it is seated, and how many it stands for.
+    """
+    wanted = Counter(_wanted(job, asked))
+    found: Counter[Item] = Counter()
+    for body, seat, count in released:
+        found[(body.id, "" if seat is None else seat.id)] += 1 if not asked.once else count
+    if asked.once and asked.each:
+        parts = {body.id: body.alike or body.id for body in job.bodies}
+        wanted, found = (Counter({}) + _by_part(one, parts) for one in (wanted, found))
+    off = sum(((wanted - found) + (found - wanted)).values())
+    return Check(
+        code="complete",
+        says="every body and copy asked for, each once",
+        asked=str(wanted.total()),
+        found=str(found.total()) if not off else f"{found.total()}, {off} of them wrong or missing",
+        off=float(off),
+        limit=0.0,
+        holds=off == 0,
+    )
+
+
+def _by_part(items: Counter[Item], parts: dict[str, str]) -> Counter[Item]:
+    made: Counter[Item] = Counter()
+    for (body, _), count in items.items():
+        made[(parts[body], "")] += count
+    return made
+
+
+def _wanted(job: OwnedValues, asked: RequestedRelease) -> list[Item]:
+    """Every body and copy, from the decisions alone."""
+    aside = {key for one in job.divisions if one.replaces for key in one.wholes}
+    if asked.bodies is None:
+        bodies = [body for body in job.bodies if body.id not in aside]
+    else:
+        named = [next(body for body in job.bodies if body.id == key) for key in asked.bodies]
+        # One that was divided stands on no plate: its pieces do.
+        bodies = [body for body in named if asked.place == "own" or body.id not in aside]
+    plates = {plate.id for plate in job.plates}
+    if asked.plates is not None:
+        plates &= set(asked.plates)
+    found: list[Item] = []
+    for body in bodies:
+        seats = seats_of(job, body)
+        here = [seat for seat in seats if seat.plate in plates]
+        if asked.place == "own":
+            many = max(1, sum(bool(seat.plate) for seat in seats)) if asked.once and asked.each else 1
+            found += [(body.id, "")] * many
+        elif here:
+            found += [(body.id, seat.id) for seat in here]
+        elif asked.place == "origin" and asked.each and asked.plates is None:
+            found.append((body.id, seats[0].id))
+    return found

@@ -1,0 +1,1 @@
+"""Room for many: seats arranged on as few plates as possible."""

@@ -1,0 +1,118 @@
+"""Arranging the seats of a job: which go where, as an action, and what fits nowhere."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from math import isfinite
+
+import numpy as np
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.job import AXES, Job, Vec3
+from aimtrue.core.model.lengths import parse_gap, written
+from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.seats import Plate
+from aimtrue.core.model.vectors import as_vec3
+from aimtrue.core.seating.actions import Arrange, SeatPlacement
+from aimtrue.core.seating.arrangement.nesting import Layout, NestingPart, nest
+from aimtrue.core.seating.arrangement.tight_fits import SLACK_MM
+from aimtrue.core.seating.orientation.orientations import cover_of
+from aimtrue.core.seating.placement.places import SeatPlace, places_of
+from aimtrue.core.seating.placement.plates import MOST_PLATES, free_plates
+from aimtrue.core.seating.seat_states import name_of
+from aimtrue.core.seating.tasks import ArrangeTask
+
+SECONDS = 6.0
+_WIDEST_GAP_MM = 200.0
+Tell = Callable[[float, str], bool]
+"""Told how far it is; returns False to stop with the best so far."""
+
+
+def arranged(
+    job: Job, work: ArrangeTask, shelf: GeometryStore, tell: Tell = lambda share, says: True
+) -> Arrange:
+    """Find room for all seats that stand on plates of one machine.
+
+    Seats of a second pass, and those that are lifted on purpose, stay where they are.
+
+    Args:
+        job: as it stands.
+        work: which plate, and how.
+        shelf: gives the meshes.
+        tell: told how far it is.
+
+    Raises:
+        Refused: there is nothing to arrange, or the gap is none.
+    """
+    plate = job.plate(work.plate) if work.plate else job.plates[0]
+    gap = gap_asked(work)
+    plates = [one for one in job.plates if one.machine == plate.machine and one.follows is None]
+    ids = {one.id for one in plates}
+    places = [
+        place for place in places_of(job, shelf).values() if place.seat.plate in ids and place.seat.lift == 0
+    ]
+    if not places:
+        raise Refused(
+            "nothing-seated", "nothing stands on these plates", remedy="put something on them first"
+        )
+    over = {place.seat.id: over_by(job, place, plate.machine) for place in places}
+    room = plate.machine.volume.plate(plate.machine.kept_free)
+    parts = [_part(job, place, shelf) for place in places if over[place.seat.id][2] <= SLACK_MM]
+    layout = nest(
+        parts, room, gap, work.turns, work.seconds, lambda share, says, _: tell(0.05 + 0.9 * share, says)
+    )
+    return _action(job, plates, places, over, layout)
+
+
+def gap_asked(work: ArrangeTask) -> float:
+    """Return the gap in mm, or raise :class:`Refused`."""
+    gap = parse_gap(work.gap)
+    if not isfinite(gap) or not 0 <= gap <= _WIDEST_GAP_MM:
+        raise Refused(
+            "gap", f"a gap of {work.gap.strip()} is none", remedy=f"type one from 0 to {_WIDEST_GAP_MM:g} mm"
+        )
+    return gap
+
+
+def over_by(job: Job, place: SeatPlace, machine: Machine) -> Vec3:
+    """Return by how much a seat is larger than the room of a machine along each axis; 0 or less when not."""
+    return as_vec3(np.ptp(place.bounds, axis=0) - np.asarray(machine.free))
+
+
+def _part(job: Job, place: SeatPlace, shelf: GeometryStore) -> NestingPart:
+    seat = place.seat
+    key = f"{seat.subject} {seat.mirrored} {hash(seat.turns)}"
+    return NestingPart(seat.id, cover_of(job, place.bodies, seat, shelf), key)
+
+
+def _action(
+    job: Job, plates: list[Plate], places: list[SeatPlace], over: dict[str, Vec3], layout: Layout
+) -> Arrange:
+    more = max(0, layout.plates - len(plates))
+    if len(job.plates) + more > MOST_PLATES:
+        raise Refused(
+            "plates",
+            f"this takes over {MOST_PLATES} plates",
+            remedy="arrange fewer copies, or on a larger machine",
+        )
+    ids = [one.id for one in plates] + free_plates(job, more)
+    puts = tuple(
+        SeatPlacement(seat=one.id, plate=ids[one.plate], turn=one.turn, x=one.x, y=one.y)
+        for one in layout.laid
+    )
+    laid = {put.seat for put in puts}
+    left = [place for place in places if place.seat.id not in laid]
+    return Arrange(
+        puts=puts,
+        plates=tuple(ids[len(plates) :]),
+        off=tuple(place.seat.id for place in left),
+        told=tuple(
+            f"{name_of(job, place)} fits on no plate{_over_words(over[place.seat.id])}" for place in left
+        ),
+    )
+
+
+def _over_words(over: Vec3) -> str:
+    told = [f"{axis.upper()} by {written(one)} mm" for axis, one in zip(AXES, over, strict=True) if one > 0]
+    return f": too large in {', '.join(told)}" if told else " as it is turned"

@@ -1,0 +1,1 @@
+"""What printing in layers makes of a seat: layers, overhangs, undersides in midair, thin features."""

@@ -1,0 +1,41 @@
+"""A job in one line, for the list of jobs."""
+
+from __future__ import annotations
+
+from aimtrue.core.chain.sizes import group_sizes
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.source import How
+from aimtrue.core.model.value import Value, Vec3
+from aimtrue.core.model.vectors import as_vec3
+
+NEWEST = 1
+"""Counts how this line is worked out; kept lines of another number are worked out anew."""
+
+
+class JobSummary(Value):
+    """What the list of jobs shows; ``unit`` and ``size_mm`` only where there is just one."""
+
+    file: str | None
+    files: int
+    bodies: int
+    triangles: int
+    unit: Unit | None
+    how: How | None
+    size_mm: Vec3 | None
+
+
+def line_of(job: Job) -> JobSummary:
+    """Return a job in one line."""
+    source = job.sources[0] if job.sources else None
+    units = {one.unit for one in job.sources}
+    alone = bool(job.bodies) and None not in units and len(job.groups()) == 1
+    return JobSummary(
+        file=source.name if source else None,
+        files=len(job.sources),
+        bodies=len(job.bodies),
+        triangles=sum(body.triangles for body in job.bodies),
+        unit=source.unit if source and len(units) == 1 else None,
+        how=source.how if source and len(units) == 1 else None,
+        size_mm=as_vec3(group_sizes(job, job.bodies)) if alone else None,
+    )

@@ -1,0 +1,333 @@
+"""What the readings of a body or kit come to: lanes, window, conflict, and ways to make it true."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from aimtrue.core.chain.correction import checked
+from aimtrue.core.errors import AimTrueError
+from aimtrue.core.gauges.bands import Band, band_of
+from aimtrue.core.gauges.forms import CircleForm
+from aimtrue.core.gauges.measure import factors_of, form_of, kept_of, sharing
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.decisions import Correction
+from aimtrue.core.model.job import AXES, Job, Reading, Value, Vec3
+from aimtrue.core.model.lengths import written
+from aimtrue.core.model.vectors import as_vec3
+from aimtrue.core.truing.solve import Demand, Freedom, Solution, interval, solve
+
+_Triple = tuple[bool, bool, bool]
+_SAME = 1e-4
+"""A change of shape under this is none worth proposing when one factor does for all."""
+
+
+class Lane(Value):
+    """Which common factors satisfy one reading; ``low`` and ``high`` are None when none does.
+
+    ``high`` is None with ``low`` given when there is no upper end; ``wanted`` meets it exactly.
+    """
+
+    reading: str
+    low: float | None
+    high: float | None
+    wanted: float | None
+    drives: bool
+
+
+class Outcome(Value):
+    """One reading under a proposal: how long its gauge is then, by how much off, and whether that is good."""
+
+    reading: str
+    length_mm: float
+    off_mm: float
+    met: bool
+
+
+class ConflictChange(Value):
+    """One single change that would free a conflict: what to do, and how much it takes.
+
+    ``reading`` with a new limit, or an ``axis`` stretched by a share.
+    """
+
+    says: str
+    reading: str | None = None
+    limit_mm: float | None = None
+    axis: Literal["x", "y", "z"] | None = None
+    share: float | None = None
+
+
+class Proposal(Value):
+    """One way to make a body true.
+
+    Attributes:
+        key: uniform, stretch-x, stretch-y, stretch-z or per-axis.
+        says: in words.
+        factors: that it takes.
+        free: which axes are freed by it.
+        meets: whether all driving readings are good then.
+        outcomes: of every reading with a real length.
+        shape: how much longer one axis becomes against another, as a share; 0 for none.
+        volume: of the volume in force, as a share.
+        oval_mm: by how much the largest round gauge becomes oval.
+        idle: axes that no reading tells, which go with the others.
+        in_force: whether these are the factors now.
+    """
+
+    key: str
+    says: str
+    factors: Vec3
+    free: _Triple
+    meets: bool
+    outcomes: tuple[Outcome, ...]
+    shape: float
+    volume: float
+    oval_mm: float
+    idle: tuple[str, ...]
+    in_force: bool
+
+
+class ReadingsVerdict(Value):
+    """Everything the readings of one body or kit say about its correction."""
+
+    id: str
+    factor: float
+    lanes: tuple[Lane, ...]
+    window: tuple[float, float | None] | None
+    conflict: tuple[str, ...]
+    changes: tuple[ConflictChange, ...]
+    proposals: tuple[Proposal, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class _Demanded:
+    reading: Reading
+    demand: Demand
+
+    @property
+    def band(self) -> Band:
+        return self.demand.band
+
+
+def demanded_of(job: Job, bodies: tuple[Body, ...]) -> list[_Demanded]:
+    """Return the readings on some bodies that have a real length and a place, drivers or not."""
+    keys = {body.id for body in bodies}
+    found = []
+    for reading in job.readings:
+        band = band_of(reading)
+        here = {reading.body, reading.gauge.other or reading.body} <= keys and sharing(job, reading)
+        if not here or band is None or reading.lost or reading.gauge.kind == "angle":
+            continue
+        if kept_of(job.body(reading.body), reading.gauge) is None:  # no factor changes a kept bore
+            found.append(_Demanded(reading, Demand(form_of(job, reading), band)))
+    return found
+
+
+def _driving(demanded: list[_Demanded]) -> list[_Demanded]:
+    return [one for one in demanded if one.reading.role == "drive"]
+
+
+def freedom_of(correction: Correction) -> Freedom:
+    """Return what a correction leaves free."""
+    return Freedom(correction.factors, correction.free, correction.held)
+
+
+def trued(job: Job, bodies: tuple[Body, ...]) -> Correction | None:
+    """Return the correction that the driving readings of some bodies ask for; None when none drives."""
+    now = job.correction_of(bodies[0])
+    driving = _driving(demanded_of(job, bodies))
+    if not driving:
+        return None
+    solved = solve([one.demand for one in driving], freedom_of(now))
+    _refuse_unmet(driving, solved)
+    set_by = _set_by([one.reading for one in driving])
+    return checked(now, list(solved.factors), set_by).model_copy(
+        update={
+            "readings": tuple(one.reading.id for one in driving),
+            "absolute": True,
+            "typed": (),
+        }
+    )
+
+
+def _refuse_unmet(driving: list[_Demanded], solved: Solution) -> None:
+    """Refuse factors that are said to meet all readings and do not; nothing is worked out of such."""
+    factors = np.asarray(solved.factors)
+    for one in driving if solved.meets else ():
+        if not all(one.band.holds(length) for length in one.demand.form.lengths(factors)):
+            raise AimTrueError(
+                "solver-off",
+                f"the factors found do not meet {one.reading.name}, though they should",
+                remedy="nothing was changed; report this with the readings",
+            )
+
+
+def _set_by(readings: list[Reading]) -> str:
+    if len(readings) == 1:
+        more = readings[0].clearance_mm
+        clear = f" {'+' if more > 0 else '−'} {abs(more):g} clearance" if more else ""
+        return f"{readings[0].name} = {readings[0].typed}{clear}"
+    return f"{len(readings)} readings"
+
+
+def truth_of(job: Job, key: str, bodies: tuple[Body, ...]) -> ReadingsVerdict | None:
+    """Return what the readings of a body or kit say; None while none has a real length."""
+    demanded = demanded_of(job, bodies)
+    if not demanded:
+        return None
+    now = job.correction_of(bodies[0])
+    factors = factors_of(job, bodies[0])
+    driving = _driving(demanded)
+    together = _together(now)
+    lead = factors[together.groups()[0][0]] if together.groups() else 1.0
+    lanes = tuple(_lane(one, together, factors, lead) for one in demanded if one.reading.role != "ignore")
+    solved = solve([one.demand for one in driving], freedom_of(now)) if driving else None
+    conflict = tuple(driving[number].reading.id for number in solved.conflict) if solved else ()
+    return ReadingsVerdict(
+        id=key,
+        factor=lead,
+        lanes=lanes,
+        window=_window([lane for lane in lanes if lane.drives]),
+        conflict=conflict,
+        changes=_changes(driving, solved, now) if solved and conflict else (),
+        proposals=_proposals(demanded, driving, now) if driving else (),
+    )
+
+
+def _together(now: Correction) -> Freedom:
+    """All axes that are not held, moved as one from where they are."""
+    return Freedom(now.factors, (False, False, False), now.held)
+
+
+def _lane(one: _Demanded, together: Freedom, factors: Floats, lead: float) -> Lane:
+    found = interval(one.demand, together, factors)
+    wanted = None
+    if one.band.wanted is not None:
+        exact = Demand(one.demand.form, Band(one.band.wanted, one.band.wanted, one.band.wanted, 1.0))
+        best = solve([exact], together)
+        axes = together.groups()[0] if together.groups() else []
+        wanted = best.factors[axes[0]] if axes else None
+    low, high = (found[0] * lead, found[1] * lead) if found else (None, None)
+    return Lane(
+        reading=one.reading.id,
+        low=low,
+        high=None if high is None or np.isinf(high) else high,
+        wanted=wanted,
+        drives=one.reading.role == "drive",
+    )
+
+
+def _window(lanes: list[Lane]) -> tuple[float, float | None] | None:
+    if not lanes or any(lane.low is None for lane in lanes):
+        return None
+    low = max(lane.low or 0.0 for lane in lanes)
+    ends = [lane.high for lane in lanes if lane.high is not None]
+    high = min(ends) if ends else None
+    return (low, high) if high is None or low <= high * (1 + 1e-12) else None
+
+
+def _proposals(demanded: list[_Demanded], driving: list[_Demanded], now: Correction) -> tuple[Proposal, ...]:
+    """Uniform, the best stretch of one axis, and per axis; what equals an earlier one is left out."""
+    made = [_proposal("uniform", "Scale all", demanded, driving, now, (False, False, False))]
+    stretches = [
+        _proposal(f"stretch-{axis}", f"Scale all, stretch {axis.upper()}", demanded, driving, now, _free(i))
+        for i, axis in enumerate(AXES)
+        if not now.held[i]
+    ]
+    least = _SAME if made[0].meets else 1e-7
+    stretches = [one for one in stretches if one.shape > least]
+    made += sorted(stretches, key=_worth)[:1]
+    every = _proposal("per-axis", "Each axis on its own", demanded, driving, now, (True, True, True))
+    if every.shape > least and not any(np.allclose(every.factors, one.factors, rtol=1e-7) for one in made):
+        made.append(every)
+    return tuple(made)
+
+
+def _free(axis: int) -> _Triple:
+    return (axis == 0, axis == 1, axis == 2)
+
+
+def _worth(one: Proposal) -> tuple[int, float, float]:
+    """Fewest readings missed, then least missed by, then least change of shape."""
+    missed = [outcome for outcome in one.outcomes if not outcome.met]
+    return len(missed), round(sum(abs(outcome.off_mm) for outcome in missed), 6), one.shape
+
+
+def _proposal(
+    key: str, says: str, demanded: list[_Demanded], driving: list[_Demanded], now: Correction, free: _Triple
+) -> Proposal:
+    base = as_vec3([factor if held else 1.0 for factor, held in zip(now.factors, now.held, strict=True)])
+    solved = solve([one.demand for one in driving], Freedom(base, free, now.held))
+    factors = np.asarray(solved.factors)
+    moving = [i for i in range(3) if not now.held[i]] or [0]
+    return Proposal(
+        key=key,
+        says=says,
+        factors=as_vec3(factors),
+        free=free,
+        meets=solved.meets,
+        outcomes=tuple(_outcome(one, factors) for one in demanded),
+        shape=float(factors[moving].max() / factors[moving].min() - 1),
+        volume=float(np.prod(factors) / np.prod(now.factors) - 1),
+        oval_mm=_oval(demanded, factors),
+        idle=tuple(AXES[i].upper() for i in solved.idle),
+        in_force=bool(np.allclose(factors, now.factors, rtol=1e-9)),
+    )
+
+
+def _outcome(one: _Demanded, factors: Floats) -> Outcome:
+    lengths = one.demand.form.lengths(factors)
+    worst = max(lengths, key=lambda length: abs(off(one.band, length)))
+    return Outcome(
+        reading=one.reading.id,
+        length_mm=worst,
+        off_mm=off(one.band, worst),
+        met=all(one.band.holds(length) for length in lengths),
+    )
+
+
+def off(band: Band, length: float) -> float:
+    """Return how far a length is from what is wanted, or, where there is only a limit, beyond that."""
+    return band.over(length) if band.wanted is None else length - band.wanted
+
+
+def _oval(demanded: list[_Demanded], factors: Floats) -> float:
+    rounds = [one.demand.form.lengths(factors) for one in demanded if isinstance(one.demand.form, CircleForm)]
+    return max((greatest - least for greatest, least in rounds), default=0.0)
+
+
+def _changes(driving: list[_Demanded], solved: Solution, now: Correction) -> tuple[ConflictChange, ...]:
+    """Single changes that free a conflict: a band relaxed as far as it must be, or one axis stretched."""
+    found: list[tuple[float, ConflictChange]] = []
+    for number in solved.conflict:
+        rest = [one for i, one in enumerate(driving) if i != number]
+        other = solve([one.demand for one in rest], freedom_of(now))
+        if other.meets:
+            found.append(_relaxed(driving[number], np.asarray(other.factors)))
+    for i, axis in enumerate(AXES):
+        if now.free[i] or now.held[i]:
+            continue
+        stretched = solve([one.demand for one in driving], Freedom(now.factors, _free(i), now.held))
+        others = [k for k in range(3) if k != i and not now.held[k]]
+        if stretched.meets and others:
+            ratio = (
+                stretched.factors[i]
+                / now.factors[i]
+                / (stretched.factors[others[0]] / now.factors[others[0]])
+            )
+            says = f"stretch {axis.upper()} by {100 * (ratio - 1):+.2f} %".replace("-", "−")
+            found.append((abs(ratio - 1), ConflictChange(says=says, axis=axis, share=ratio - 1)))
+    return tuple(change for _, change in sorted(found, key=lambda row: row[0]))
+
+
+def _relaxed(one: _Demanded, factors: Floats) -> tuple[float, ConflictChange]:
+    lengths = one.demand.form.lengths(factors)
+    length = max(lengths, key=lambda value: abs(one.band.over(value)))
+    over = one.band.over(length)
+    limit = length - one.reading.clearance_mm
+    way = "up" if over > 0 else "down"
+    says = f"let {one.reading.name} go {way} to {written(limit)} mm, {written(abs(over))} beyond its band"
+    return abs(over) / length, ConflictChange(says=says, reading=one.reading.id, limit_mm=limit)

@@ -1,0 +1,159 @@
+"""What runs behind the fence: files in, files out, small values between."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from aimtrue.core.division.actions import PutAll, PutDivision
+from aimtrue.core.division.sections import kernel_sections
+from aimtrue.core.division.views import placed_outline
+from aimtrue.core.drawing.compare import Comparison, compare, drawing_of, drawn_of
+from aimtrue.core.formats import CAD_ENDINGS, ending_of
+from aimtrue.core.formats.contents import UnpackingLimits
+from aimtrue.core.formats.runs import OutlineRun
+from aimtrue.core.intake.actions import LookOver, Remake, TakeIn
+from aimtrue.core.intake.take_in import all_kept, take_in
+from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.mesh.reduced import REDUCED_FROM
+from aimtrue.core.mesh.serialization import drawn_bytes, name_of
+from aimtrue.core.model.division import AskInside
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.value import Vec3
+from aimtrue.core.progress import Progress
+from aimtrue.core.proof.record import HeldNumber, Record, as_json, verified
+from aimtrue.core.release.bundle import Bundle, is_bundle, open_bundle
+from aimtrue.core.release.making import ReleasedFile, release
+from aimtrue.core.release.order import Order
+from aimtrue.core.release.record import record_of
+from aimtrue.core.release.sheet import Paper, ProofSheet
+from aimtrue.core.seating.actions import Arrange
+from aimtrue.core.tasks import Task, do
+from aimtrue.standins.receiving import Arrival, ReceivingHabits, received
+from aimtrue.store.geometry_store import DiskGeometryStore
+
+STOP = "stop"
+PREVIEW = "preview "
+"""What is reported with the name of a mesh that can be drawn before all is known begins with this."""
+
+
+@dataclass(frozen=True)
+class TaskAnswer:
+    """What is to be done to a job; ``blobs`` are the names of files that were left, each its hash."""
+
+    action: TakeIn | Remake | LookOver | PutDivision | PutAll | Arrange
+    blobs: tuple[str, ...]
+
+
+def blamed_on(name: str) -> str:
+    """Say what ended where a reader of a file ended without a word; empty for what is said of any."""
+    return "the CAD kernel ended on this file" if ending_of(name) in CAD_ENDINGS else ""
+
+
+def read_file(
+    path: Path, key: str, name: str, limits: UnpackingLimits, out: Path, progress: Progress
+) -> TaskAnswer:
+    """Read a model file and leave its geometry in a folder."""
+
+    def show(mesh: Mesh) -> None:
+        data = drawn_bytes(mesh)
+        preview = name_of(data)
+        (out / preview).write_bytes(data)
+        progress(0.3, PREVIEW + preview)
+
+    taken = take_in(key, name, path.read_bytes(), limits=limits, progress=progress, show=show)
+    progress(0.97, "keeping the geometry")
+    bodies, blobs = all_kept(taken, faces_up_to=REDUCED_FROM)
+    return TaskAnswer(TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits), _left(blobs, out))
+
+
+def remake_bodies(
+    key: str, job: Job, work: Task, shelf: Path, original: Path | None, out: Path, progress: Progress
+) -> TaskAnswer:
+    """Do some work and leave the geometry that it makes in a folder; a file there says when to stop."""
+    data = original.read_bytes() if original else b""
+    worked = do(key, job, work, DiskGeometryStore(shelf), data, progress, (out / STOP).exists)
+    return TaskAnswer(worked.action, _left(worked.blobs, out))
+
+
+def section_of_cad(
+    asked: kernel_sections.SectionRequest, progress: Progress
+) -> list[list[OutlineRun]] | None:
+    """Cut a solid of a CAD file by a plane, arcs kept."""
+    return kernel_sections.by_kernel(asked)
+
+
+def draw_bodies(job: Job, shelf: Path, keys: tuple[str, ...], name: str, progress: Progress) -> str:
+    """Draw bodies in three views, as SVG."""
+    return drawing_of(job, tuple(job.body(key) for key in keys), DiskGeometryStore(shelf), name)
+
+
+def compare_bodies(job: Job, shelf: Path, keys: tuple[str, ...], progress: Progress) -> Comparison:
+    """Hold bodies before and after against each other."""
+    return compare(job, tuple(job.body(key) for key in keys), DiskGeometryStore(shelf))
+
+
+def place_outline(
+    job: Job, shelf: Path, body: str, asked: AskInside, progress: Progress
+) -> tuple[tuple[Vec3, ...], ...]:
+    """Read a drawing, and return its outlines where they would split a body."""
+    return placed_outline(job, body, asked, DiskGeometryStore(shelf))
+
+
+def print_sheet(job: Job, shelf: Path, sheet: ProofSheet, kind: Paper, progress: Progress) -> bytes:
+    """Print a proof sheet, as PDF."""
+    from aimtrue.core.release.sheet.pages import as_pdf
+
+    meshes = DiskGeometryStore(shelf)
+    return as_pdf(sheet, kind, lambda body: drawn_of(job, (job.body(body),), meshes))
+
+
+@dataclass(frozen=True)
+class ReleaseAnswer:
+    """The files of a release, and the hash of its proof record; all of them are left in a folder by hash."""
+
+    files: tuple[ReleasedFile, ...]
+    record: str
+
+
+def make_release(
+    job: Job, shelf: Path, order: Order, earlier: tuple[str, ...], out: Path, progress: Progress
+) -> ReleaseAnswer:
+    """Make a release from a folder of geometry and leave the files in another."""
+    made = release(job, DiskGeometryStore(shelf), order, progress, earlier)
+    _left({file.file.sha256: file.data for file in made.files}, out)
+    progress(0.97, "writing the record")
+    record = as_json(record_of(job, [made], [file.file.name for file in made.files]))
+    name = name_of(record)
+    _left({name: record}, out)
+    return ReleaseAnswer(tuple(file.file for file in made.files), name)
+
+
+def unpack_bundle(path: Path, limits: UnpackingLimits, out: Path, progress: Progress) -> Bundle | None:
+    """Open a bundle, and leave its files in a folder by their hash; None of an archive that is no bundle."""
+    with path.open("rb") as file:
+        if not is_bundle(file):
+            return None
+        bundle = open_bundle(file, limits)
+        for one in bundle.told.files:
+            with (out / one.sha256).open("wb") as left:
+                left.writelines(bundle.pieces(one, 1_000_000))
+        return bundle.told
+
+
+def verify_file(path: Path, name: str, record: Record, progress: Progress) -> list[HeldNumber]:
+    """Hold a file against a proof record."""
+    return verified(name, path.read_bytes(), record)
+
+
+def receive_files(
+    files: list[tuple[str, bytes]], record: Record, habits: ReceivingHabits, progress: Progress
+) -> Arrival:
+    """Say what a receiving end would make of files."""
+    return received(files, record, habits)
+
+
+def _left(blobs: dict[str, bytes], out: Path) -> tuple[str, ...]:
+    for name, data in blobs.items():
+        (out / name).write_bytes(data)
+    return tuple(blobs)

@@ -1,0 +1,56 @@
+"""Where releases can be sent, and how one is made up for it."""
+
+from __future__ import annotations
+
+from typing import IO
+
+from sqlalchemy.orm import Session
+
+from aimtrue.core.errors import Refused
+from aimtrue.core.model.upgrades import RELEASES
+from aimtrue.core.release.making import ReleasedFile
+from aimtrue.core.release.manifest import manifest_of, pack_release
+from aimtrue.handover.targets import Target, parsed
+from aimtrue.settings import settings
+from aimtrue.store import blobs, jobs
+from aimtrue.store.tables import ReleaseRow
+
+SIMULATED = "Next program, simulated"
+
+
+def targets() -> list[Target]:
+    """Return the programs that releases can be sent to; the first is the simulated one that ships with the
+    app.
+    """
+    own = Target(SIMULATED, f"http://127.0.0.1:{settings().next_port}/take", simulated=True)
+    return [own, *parsed(settings().targets)]
+
+
+def target_named(name: str) -> Target:
+    """Return a target by its name.
+
+    Raises:
+        Refused: there is none.
+    """
+    found = next((one for one in targets() if one.name == name), None)
+    if found is None:
+        raise Refused(
+            "target-unknown", f"there is no target {name}", remedy="set AIMTRUE_TARGETS to name one"
+        )
+    return found
+
+
+def files_of(made: ReleaseRow) -> list[ReleasedFile]:
+    """Return the files of a release, as they are kept now."""
+    return [ReleasedFile.model_validate(RELEASES.up(file, made.version)) for file in made.files]
+
+
+def zip_of(session: Session, key: str, made: ReleaseRow, out: IO[bytes]) -> None:
+    """Write a release as a ZIP, with its manifest and its proof record: the same bytes whenever it is
+    asked for.
+    """
+    files = files_of(made)
+    data = ((one.name, blobs.read(session, one.sha256)) for one in files)
+    record = blobs.read(session, made.record) if made.record else None
+    name = jobs.at(session, key, made.revision).name
+    pack_release(manifest_of(name, made.number, files), data, record, out)
