@@ -89,8 +89,8 @@ def _table(folder: Path, triangles: int) -> int:
 
 def _verify(path: str, kind: Format) -> float:
     data = Path(path).read_bytes()
-    job, shelf = _job(take_in("s1", "bench.stl", data), data)
-    made = release(job, shelf, Order(format=kind))
+    job, store = _job(take_in("s1", "bench.stl", data), data)
+    made = release(job, store, Order(format=kind))
     record = record_of(job, [made], [one.file.name for one in made.files])
     started = time.perf_counter()
     for one in made.files:
@@ -105,12 +105,12 @@ def _sheet() -> float:
         plate = bored_plate(40 + number, 9.0)
         plates.append(Mesh(plate.vertices + np.array([0.0, 120.0 * number, 0.0]), plate.faces))
     data = stl.write_binary(merged(plates), "bench")
-    job, shelf = _job(take_in("s1", "bench.stl", data), data)
-    files = [one.file for one in release(job, shelf, Order(shape="each", place="own")).files]
+    job, store = _job(take_in("s1", "bench.stl", data), data)
+    files = [one.file for one in release(job, store, Order(shape="each", place="own")).files]
     started = time.perf_counter()
-    sheet = sheet_of(job, 1, "2026-11-27", files, shelf, seated=True)
+    sheet = sheet_of(job, 1, "2026-11-27", files, store, seated=True)
     assert len(sheet.bodies) == 20
-    assert as_pdf(sheet, "a4", lambda key: drawn_of(job, (job.body(key),), shelf))
+    assert as_pdf(sheet, "a4", lambda key: drawn_of(job, (job.body(key),), store))
     return time.perf_counter() - started
 
 
@@ -202,9 +202,9 @@ def _their_inspect(path: str) -> None:
 def _release(path: str, kind: Format) -> float:
     """Of what was taken in; taking it in is measured by itself."""
     data = Path(path).read_bytes()
-    job, shelf = _job(take_in("s1", "bench.stl", data), data)
+    job, store = _job(take_in("s1", "bench.stl", data), data)
     started = time.perf_counter()
-    assert all(one.file.proof.holds for one in release(job, shelf, Order(format=kind)).files)
+    assert all(one.file.proof.holds for one in release(job, store, Order(format=kind)).files)
     return time.perf_counter() - started
 
 
@@ -248,6 +248,6 @@ class _Shelf:
 
 
 def _job(taken: TakenFile, data: bytes) -> tuple[Job, _Shelf]:
-    shelf = _Shelf(taken.meshes, data)
-    job = apply(Job(name="bench"), TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits), shelf)
-    return apply(job, SettleUnit(source="s1", unit=Unit.IN), shelf), shelf
+    store = _Shelf(taken.meshes, data)
+    job = apply(Job(name="bench"), TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits), store)
+    return apply(job, SettleUnit(source="s1", unit=Unit.IN), store), store

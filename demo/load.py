@@ -27,7 +27,7 @@ def load_demo() -> None:
 
 def _load(part: Part, data: bytes) -> None:
     taken = take_in("s1", part.file, data)
-    shelf = CachedGeometryStore()
+    store = CachedGeometryStore()
     with sessions().begin() as session:
         key = jobs.create(session, part.title, demo=True)
         name = blobs.put(session, data)
@@ -37,10 +37,10 @@ def _load(part: Part, data: bytes) -> None:
         task = jobs.add_task(session, key, "read", {"name": part.file, "sha256": name})
         jobs.set_task(session, task.id, state="done", share=1.0, says="read")
         number = jobs.act(
-            session, shelf, key, None, TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits)
+            session, store, key, None, TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits)
         ).number
         for action in _decided(part, jobs.load(session, key).job.sources[0]):
-            number = jobs.act(session, shelf, key, number, action).number
+            number = jobs.act(session, store, key, number, action).number
 
 
 def _decided(part: Part, source: Source) -> list[UserAction]:

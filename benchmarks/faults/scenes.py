@@ -83,24 +83,24 @@ class _Desk:
 
     def __init__(self, name: str, data: bytes) -> None:
         taken = take_in("s1", name, data)
-        self.shelf = _Shelf(taken.meshes, {taken.sources[0].sha256: data, **taken.originals})
+        self.store = _Shelf(taken.meshes, {taken.sources[0].sha256: data, **taken.originals})
         self.job = Job(name="fault")
         self.do(TakeIn(sources=taken.sources, bodies=taken.bodies, kits=taken.kits))
 
     def do(self, *actions: Any) -> _Desk:
         for action in actions:
-            self.job = apply(self.job, action, self.shelf)
+            self.job = apply(self.job, action, self.store)
         return self
 
     def work(self, work: IntakeTask) -> _Desk:
-        done = remake(f"m{len(self.shelf.kept)}", self.job, work, self.shelf, b"", lambda share, says: None)
-        self.shelf.kept.update(done.blobs)
+        done = remake(f"m{len(self.store.kept)}", self.job, work, self.store, b"", lambda share, says: None)
+        self.store.kept.update(done.blobs)
         return self.do(done.action)
 
     def shape(self, asked: Asked, *bodies: str, instead: str = "") -> _Desk:
         work = DivideTask(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
-        done = shape(f"m{len(self.shelf.kept)}", self.job, work, self.shelf, lambda share, says: None)
-        self.shelf.kept.update(done.blobs)
+        done = shape(f"m{len(self.store.kept)}", self.job, work, self.store, lambda share, says: None)
+        self.store.kept.update(done.blobs)
         return self.do(done.action)
 
     def out(
@@ -109,7 +109,7 @@ class _Desk:
         order = Order(format=kind, place=place, shape=shape, unit=unit)
         # Pictures prove nothing, and took most of the time.
         with patch("aimtrue.core.release.writing.picture", return_value=b""):
-            return [made.data for made in release(self.job, self.shelf, order).files]
+            return [made.data for made in release(self.job, self.store, order).files]
 
 
 def _mesh(solid: manifold3d.Manifold) -> Mesh:
@@ -295,7 +295,7 @@ def _stretched() -> list[bytes]:
     desk.do(SetReading(reading="r1", typed="80"), StretchAlong(reading="r1"))
     desk.do(SetAllowance(body="s1-1", clearance=("0.25", "0.5", "-0.125")))
     bored = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
-    bore = next(one for one in bored.shelf.features(bored.job.bodies[0]).listed if one.kind == "bore")
+    bore = next(one for one in bored.store.features(bored.job.bodies[0]).listed if one.kind == "bore")
     bored.do(
         AddReading(body="s1-1", kind="diameter", spots=(PickedSpot(feature=bore.id),), typed="5.6 ±0.05")
     )
@@ -348,7 +348,7 @@ def _parted() -> list[bytes]:
     bar = manifold3d.Manifold.cube((6, 2, 1)).translate((8, 4, 4))
     marked = _Desk("marked.stl", _stl(_mesh(manifold3d.Manifold.cube((40, 30, 4)) + bar)))
     marked.do(SettleUnit(source="s1", unit=Unit.MM), SetFactor(body="s1-1", typed="1.2"))
-    mesh = marked.shelf.mesh(marked.job.bodies[0].geometry)
+    mesh = marked.store.mesh(marked.job.bodies[0].geometry)
     top = int(mesh.vertices[mesh.faces][:, :, 2].min(axis=1).argmax())
     marked.shape(AskFaces(picks=(PickedFace(face=top, point=(0, 0, 0)),), depth="0.6"))
     whole = _box((40, 30, 20), (1, 2, 3))

@@ -447,8 +447,8 @@ FAULTS: tuple[Fault, ...] = (
         "bodies of a kit come apart",
         "release.writing:_placed",
         lambda right: (
-            lambda job, item, shelf, shift, order: right(
-                job, item, shelf, shift + np.array([0.5 * (item.body.id[-1] == "2"), 0, 0]), order
+            lambda job, item, store, shift, order: right(
+                job, item, store, shift + np.array([0.5 * (item.body.id[-1] == "2"), 0, 0]), order
             )
         ),
     ),
@@ -568,8 +568,8 @@ FAULTS: tuple[Fault, ...] = (
         "a body is left out of its file",
         "release.make:filed",
         lambda right: (
-            lambda job, shelf, order: tuple(
-                replace(file, items=file.items[:-1] or file.items) for file in right(job, shelf, order)
+            lambda job, store, order: tuple(
+                replace(file, items=file.items[:-1] or file.items) for file in right(job, store, order)
             )
         ),
     ),
@@ -578,8 +578,8 @@ FAULTS: tuple[Fault, ...] = (
         "the first body stands for all",
         "release.make:filed",
         lambda right: (
-            lambda job, shelf, order: tuple(
-                replace(file, items=file.items[:1] * len(file.items)) for file in right(job, shelf, order)
+            lambda job, store, order: tuple(
+                replace(file, items=file.items[:1] * len(file.items)) for file in right(job, store, order)
             )
         ),
     ),

@@ -16,15 +16,15 @@ def settled(client: Client, data: bytes = BLOCK) -> dict:  # type: ignore[type-a
 
 
 def test_the_shelf_comes_with_four_machines_and_keeps_more(client: Client) -> None:
-    shelf = client.http.get("/machines").json()
-    assert [one["machine"]["name"] for one in shelf][:4] == [
+    store = client.http.get("/machines").json()
+    assert [one["machine"]["name"] for one in store][:4] == [
         "Garden bench M",
         "Garden bench S",
         "Tower round",
         "Vat 7",
     ]
     own = {
-        **shelf[1]["machine"],
+        **store[1]["machine"],
         "name": "Bench by the window",
         "volume": {"shape": "box", "size": [180, 180, 180]},
     }

@@ -83,8 +83,10 @@ def test_parts_know_what_the_whole_knew() -> None:
         known = body.mesh.topology
         assert known.closed == fresh.closed
         assert sorted(map(tuple, known.ends.tolist())) == sorted(map(tuple, fresh.ends.tolist()))
-        assert (known.uses == fresh.uses).all()
-        np.testing.assert_allclose(body.mesh.crosses, Mesh(body.mesh.vertices, body.mesh.faces).crosses)
+        assert (known.edge_valence == fresh.edge_valence).all()
+        np.testing.assert_allclose(
+            body.mesh.area_vectors, Mesh(body.mesh.vertices, body.mesh.faces).area_vectors
+        )
 
 
 def test_many_specks_are_bounded() -> None:

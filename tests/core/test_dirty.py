@@ -142,7 +142,7 @@ def test_solids_that_share_a_face_are_as_many_as_they_are(parts: list[Mesh], vol
     touching = weld(np.concatenate([corners_of(part) for part in parts]).astype(np.float32))
     found = separate(touching)
     assert sorted(round(one.mesh.volume()) for one in found) == sorted(volumes)
-    assert all(one.mesh.topology.closed and not one.mesh.topology.crowded_edges for one in found)
+    assert all(one.mesh.topology.closed and not one.mesh.topology.non_manifold_edges for one in found)
 
 
 def test_a_tile_on_a_plate_whose_faces_share_edges_in_part_is_two() -> None:
@@ -369,7 +369,7 @@ def test_a_hollow_polygon_of_thousands_of_corners_is_cut_rightly() -> None:
     )
     assert mesh.triangles == 1998
     assert mesh.area() == pytest.approx(outline)
-    assert (mesh.crosses[:, 2] >= 0).all()
+    assert (mesh.area_vectors[:, 2] >= 0).all()
 
 
 def _with_copies(turned: bool, many: int) -> np.ndarray:  # type: ignore[type-arg]

@@ -5,12 +5,11 @@ import pytest
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
+from scipy.sparse import coo_matrix, csgraph
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.mesh import serialization as geometry
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Mesh, merged, weld
 from aimtrue.core.mesh.topology import feature_edges
 from tests.shapes import box, corners_of
@@ -66,13 +65,13 @@ def test_a_turned_face_is_counted() -> None:
     faces = whole.faces.copy()
     faces[0] = faces[0][::-1]
     mesh = Mesh(whole.vertices, faces)
-    assert mesh.topology.turned_edges == 3
+    assert mesh.topology.inconsistent_edges == 3
     assert not mesh.topology.closed
 
 
 def test_boxes_that_share_an_edge_are_crowded_but_closed() -> None:
     two = weld(np.concatenate([corners_of(box(1, 1, 1)), corners_of(box(1, 1, 1, at=(1, 1, 0)))]))
-    assert two.topology.crowded_edges == 1
+    assert two.topology.non_manifold_edges == 1
     assert two.topology.closed
 
 
@@ -99,13 +98,13 @@ def test_agrees_with_a_second_library(subdivisions: int) -> None:
 
 def test_a_box_inks_its_twelve_edges_and_no_diagonal() -> None:
     mesh = box(2, 3, 5)
-    assert len(feature_edges(mesh.topology, mesh.crosses, geometry.INKED_FROM)) == 12
+    assert len(feature_edges(mesh.topology, mesh.area_vectors, geometry.INKED_FROM)) == 12
 
 
 def test_a_smooth_sphere_inks_nothing() -> None:
     sphere = trimesh.creation.icosphere(subdivisions=3)
     mesh = Mesh(np.asarray(sphere.vertices), np.asarray(sphere.faces, dtype=np.int32))
-    assert len(feature_edges(mesh.topology, mesh.crosses, geometry.INKED_FROM)) == 0
+    assert len(feature_edges(mesh.topology, mesh.area_vectors, geometry.INKED_FROM)) == 0
 
 
 def test_kept_bytes_bring_a_mesh_back_exactly() -> None:
@@ -135,8 +134,8 @@ def test_merging_keeps_every_face_in_order() -> None:
 @given(st.integers(1, 60), st.lists(st.tuples(st.integers(0, 59), st.integers(0, 59)), max_size=80))
 def test_what_hangs_together_is_what_scipy_says_of_it(count: int, pairs: list[tuple[int, int]]) -> None:
     links = np.array([pair for pair in pairs if max(pair) < count], np.int64).reshape(-1, 2)
-    groups, label = linked(count, *links.T)
-    want, told = connected_components(
+    groups, label = connected_components(count, *links.T)
+    want, told = csgraph.connected_components(
         coo_matrix((np.ones(len(links)), links.T), shape=(count, count)), directed=False
     )
     assert groups == want

@@ -145,7 +145,7 @@ def test_a_hollow_polygon_is_cut_without_covering_its_hollow() -> None:
             faces = triangles_of(Polygons(corners, np.array([5])), points)
             mesh = Mesh(points, faces)
             assert mesh.area() == pytest.approx(10)
-            normals = mesh.crosses @ np.cross(
+            normals = mesh.area_vectors @ np.cross(
                 points[corners[1]] - points[corners[0]], points[corners[-1]] - points[corners[0]]
             )
             assert (normals > 0).all()

@@ -83,13 +83,13 @@ def test_each_triangle_of_a_join_knows_the_face_that_it_comes_from() -> None:
     meshes = [box(10, 10, 10), box(10, 10, 10, at=(8, 2, 2))]
     solids = [solid for mesh in meshes if (solid := solid_of(mesh)) is not None]
     made = traced(solids[0] + solids[1], solids, meshes)
-    normals = made.mesh.crosses / np.linalg.norm(made.mesh.crosses, axis=1)[:, None]
+    normals = made.mesh.area_vectors / np.linalg.norm(made.mesh.area_vectors, axis=1)[:, None]
     seen = set()
     for whole, mesh in enumerate(meshes):
         for triangle in range(mesh.triangles):
             on_it = made.come_from(whole, triangle)
             seen |= set(on_it.tolist())
-            way = mesh.crosses[triangle] / np.linalg.norm(mesh.crosses[triangle])
+            way = mesh.area_vectors[triangle] / np.linalg.norm(mesh.area_vectors[triangle])
             np.testing.assert_allclose(normals[on_it], np.tile(way, (len(on_it), 1)), atol=1e-12)
     assert seen == set(range(made.mesh.triangles))
 

@@ -208,9 +208,9 @@ def test_an_edge_is_lined_up_with_the_plate() -> None:
 def test_a_face_is_turned_square_to_the_plate_and_one_that_lies_level_is_refused() -> None:
     bench = part().do(TurnSeat(body=B, axis="z", typed="20"))
     mesh = bench.mesh(bench.job.bodies[0].geometry)
-    side = int(np.argmax(mesh.crosses[:, 0]))
+    side = int(np.argmax(mesh.area_vectors[:, 0]))
     with pytest.raises(Refused, match="no direction"):
-        bench.do(LineUp(body=B, on=B, face=int(np.argmax(mesh.crosses[:, 2]))))
+        bench.do(LineUp(body=B, on=B, face=int(np.argmax(mesh.area_vectors[:, 2]))))
     room = seat(bench.do(LineUp(body=B, on=B, face=side))).room
     assert room is not None
     assert np.subtract(room.high, room.low) == pytest.approx([20, 30, 10])

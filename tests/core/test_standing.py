@@ -214,7 +214,7 @@ def test_the_outline_of_a_tube_has_its_opening() -> None:
 
 def test_the_outline_of_an_open_surface_is_what_it_covers() -> None:
     closed = box(10, 20, 30)
-    lid_off = Mesh(closed.vertices, closed.faces[closed.crosses[:, 2] <= 0])
+    lid_off = Mesh(closed.vertices, closed.faces[closed.area_vectors[:, 2] <= 0])
     assert not lid_off.topology.closed
     assert outline_of(lid_off).area == pytest.approx(200)
 

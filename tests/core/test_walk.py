@@ -164,8 +164,8 @@ def test_wherever_one_wanders(start: Bench, actions: list[UserAction]) -> None:
         _facts_hold(job, start)
 
 
-def _facts_hold(job: Job, shelf: Bench) -> None:
-    facts = survey(job, shelf)
+def _facts_hold(job: Job, store: Bench) -> None:
+    facts = survey(job, store)
     body = facts.bodies[0]
     if job.sources[0].unit is None:
         assert body.chain is None

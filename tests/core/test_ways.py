@@ -30,7 +30,7 @@ def part(mesh: Mesh) -> Bench:
 
 
 def face_towards(mesh: Mesh, way: tuple[float, float, float]) -> int:
-    return int(np.argmax(mesh.crosses @ np.asarray(way) / np.linalg.norm(mesh.crosses, axis=1)))
+    return int(np.argmax(mesh.area_vectors @ np.asarray(way) / np.linalg.norm(mesh.area_vectors, axis=1)))
 
 
 def by_down(ways: tuple[WayToStand, ...]) -> dict[tuple[int, ...], WayToStand]:
@@ -50,7 +50,7 @@ def test_a_marked_face_sees_the_sky_where_its_opposite_is_down() -> None:
 def test_a_face_that_is_marked_twice_is_marked_no_more() -> None:
     bench = part(box(20, 30, 10))
     mesh = bench.mesh(bench.job.bodies[0].geometry)
-    both = np.flatnonzero(mesh.crosses[:, 2] > 0)
+    both = np.flatnonzero(mesh.area_vectors[:, 2] > 0)
     once = bench.do(MarkShowing(body=B, face=int(both[0])))
     assert len(once.job.bodies[0].showing) == 1
     assert once.do(MarkShowing(body=B, face=int(both[1]))).job.bodies[0].showing == ()
@@ -67,12 +67,12 @@ def test_the_share_is_of_the_area_as_corrected(x: float, z: float, face: int) ->
     bench = part(box(20, 30, 10)).do(MarkShowing(body=B, face=face))
     mesh = bench.mesh(bench.job.bodies[0].geometry)
     up = face_towards(mesh, (0, 0, 1))
-    if face in np.flatnonzero(mesh.crosses[:, 2] > 0):
+    if face in np.flatnonzero(mesh.area_vectors[:, 2] > 0):
         return
     bench = bench.do(MarkShowing(body=B, face=up))
     bench = bench.do(SetFactor(body=B, typed=str(x)))
     way = by_down(ways_to_stand(bench.job, B, 1, bench))[0, 0, -1]
-    normal = mesh.crosses[face] / np.linalg.norm(mesh.crosses[face])
+    normal = mesh.area_vectors[face] / np.linalg.norm(mesh.area_vectors[face])
     other = {0: 30 * 10, 1: 20 * 10, 2: 20 * 30}[int(np.argmax(np.abs(normal)))]
     assert way.sky == pytest.approx(600 / (600 + other))
 

@@ -8,7 +8,7 @@ import json
 
 from sqlalchemy import select
 
-from aimtrue.api.shared import shelf
+from aimtrue.api.shared import store
 from aimtrue.api.views import beside, job_line, job_parts
 from aimtrue.store import jobs
 from aimtrue.store.database import migrate, sessions
@@ -21,7 +21,7 @@ def main() -> None:
     with sessions()() as session:
         listed = jobs.every(session)
         loaded = {one.row.name: jobs.load(session, one.row.id) for one in listed}
-        shown = {name: job_parts(shelf, one, beside(session, one)) for name, one in loaded.items()}
+        shown = {name: job_parts(store, one, beside(session, one)) for name, one in loaded.items()}
         read = [jobs.at(session, row.job, row.number) for row in session.scalars(select(RevisionRow))]
         lines = [job_line(one).model_dump(mode="json") for one in listed]
     print(json.dumps({"jobs": shown, "lines": lines, "revisions": len(read)}))

@@ -15,7 +15,7 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from aimtrue.api.changes import changes
-from aimtrue.api.shared import shelf
+from aimtrue.api.shared import store
 from aimtrue.api.views import JobView, beside, job_parts, state_of
 from aimtrue.core.model.memo import RecentValues
 from aimtrue.store import jobs
@@ -46,7 +46,7 @@ def answer(session: Session, key: str, seen: str = "", status: int = 200) -> Res
     name = hashlib.sha256(orjson.dumps((key, state))).hexdigest()[:24]
     view = _known.get(name)
     if view is None:
-        view = job_parts(shelf, loaded, told)
+        view = job_parts(store, loaded, told)
         _known.keep(name, view)
     old = _known.get(seen) if seen else None
     if old is None or old["id"] != key:

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from aimtrue.api.fair_queue import QueuedRoute
-from aimtrue.api.shared import aside, shelf
+from aimtrue.api.shared import run_isolated, store
 from aimtrue.api.truing import CalibrationView, keep_calibration
 from aimtrue.core.division import trials, views
 from aimtrue.core.division.sections import kernel_sections
@@ -59,21 +59,21 @@ def _job(key: str) -> Job:
 @heavy.get("/jobs/{key}/division/{body}/seams/{axis}")
 def seams(key: str, body: str, axis: Axis) -> views.SeamsShown:
     """Return places along an axis where a cut would hide, and the curve of the section's area."""
-    return views.seams_along(_job(key), body, axis, shelf)
+    return views.seams_along(_job(key), body, axis, store)
 
 
 @heavy.post("/jobs/{key}/division/{body}/try")
 def try_division(key: str, body: str, asked: AskTry) -> views.DivisionPreview:
     """Return what a division would come to; nothing is made."""
     job = _job(key)
-    return views.prospect(job, body, asked.asked, asked.machine or job.machine, shelf)
+    return views.prospect(job, body, asked.asked, asked.machine or job.machine, store)
 
 
 @heavy.post("/jobs/{key}/division/{body}/apart")
 def apart(key: str, body: str, asked: AskPieces) -> list[PieceDrawn]:
     """Return the pieces that would come of planes as meshes for drawing, by the names they are fetched by."""
     drawn = []
-    for mesh in views.pieces_drawn(_job(key), body, asked, shelf):
+    for mesh in views.pieces_drawn(_job(key), body, asked, store):
         low, high = mesh.bounds().tolist()
         drawn.append(PieceDrawn(bench=keep_drawn(drawn_bytes(mesh)), low=low, high=high))
     return drawn
@@ -82,19 +82,19 @@ def apart(key: str, body: str, asked: AskPieces) -> list[PieceDrawn]:
 @heavy.post("/jobs/{key}/division/{body}/placed")
 def placed(key: str, body: str, asked: AskInside) -> list[list[Vec3]]:
     """Return the outlines of a drawing where they would split a body."""
-    return [list(ring) for ring in aside(place_outline, _job(key), [body], body, asked)]
+    return [list(ring) for ring in run_isolated(place_outline, _job(key), [body], body, asked)]
 
 
 @heavy.get("/jobs/{key}/division/{body}/face/{face}")
 def plane_on(key: str, body: str, face: int) -> views.ProposedCut:
     """Return the plane that a face of a body lies in, as it would be typed."""
-    return views.plane_on(_job(key), body, face, shelf)
+    return views.plane_on(_job(key), body, face, store)
 
 
 @heavy.post("/jobs/{key}/division/{body}/places")
 def plane_by(key: str, body: str, asked: AskPlaces) -> views.ProposedCut:
     """Return the plane through three picked places of a body, as it would be typed."""
-    return views.plane_by(_job(key), body, asked.places, shelf)
+    return views.plane_by(_job(key), body, asked.places, store)
 
 
 @heavy.get("/jobs/{key}/division/{body}/outline/{axis}")
@@ -104,7 +104,7 @@ def outline(key: str, body: str, axis: Axis, at: str = "") -> kernel_sections.Tr
     def kernel(asked: kernel_sections.SectionRequest) -> list[list[OutlineRun]] | None:
         return sandbox.run(section_of_cad, asked, limits=usual_limits())
 
-    return kernel_sections.outlined(_job(key), body, axis, at, shelf, kernel)
+    return kernel_sections.outlined(_job(key), body, axis, at, store, kernel)
 
 
 @heavy.get("/jobs/{key}/division/{division}/printed")

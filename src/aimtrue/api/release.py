@@ -15,7 +15,7 @@ from aimtrue.api import uploads
 from aimtrue.api.answers import JobAnswer, Seen, answer
 from aimtrue.api.fair_queue import HEAVY_REQUESTS, QueuedRoute
 from aimtrue.api.guard import who_asks
-from aimtrue.api.shared import aside, downloaded, shelf, whole, written
+from aimtrue.api.shared import downloaded, run_isolated, store, whole, written
 from aimtrue.api.views import ReleaseDetail, release_detail
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.job import Job
@@ -91,7 +91,7 @@ def preview_release(key: str, asked: AskPreview) -> Preview:
         job = jobs.load(session, key).job
         earlier = jobs.released_names(session, key)
         order = _order(asked, jobs.last_release(session, key) + 1)
-    return preview(job, shelf, order, earlier, asked.shown)
+    return preview(job, store, order, earlier, asked.shown)
 
 
 @router.post("/jobs/{key}/releases", status_code=202, response_model=JobAnswer)
@@ -101,7 +101,7 @@ def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
         loaded = jobs.load(session, key)
         jobs.refuse_stale(session, loaded, asked.on)
         order = _order(asked, jobs.last_release(session, key) + 1)
-        refuse_unreleasable(loaded.job, shelf, order)
+        refuse_unreleasable(loaded.job, store, order)
         ask_release(session, key, asked.on, order)
         return answer(session, key, seen, 202)
 
@@ -142,7 +142,7 @@ def _begun(key: str, asked: AskBulk) -> BulkRow:
             loaded = jobs.load(session, key)
             name = loaded.job.name
             order = _order(asked, jobs.last_release(session, key) + 1)
-            refuse_unreleasable(loaded.job, shelf, order)
+            refuse_unreleasable(loaded.job, store, order)
             task = ask_release(session, key, loaded.revision.number, order)
     except AimTrueError as error:
         return BulkRow(job=key, name=name, task=None, state="failed", says=error.line(), files=[])
@@ -241,7 +241,7 @@ def release_sheet(key: str, number: int) -> ProofSheet:
 def printed_sheet(key: str, number: int, kind: Paper = "a4") -> Response:
     """Hand over the proof sheet of a release to be printed."""
     job, sheet = _sheet(key, number)
-    made = aside(print_sheet, job, [body.id for body in job.bodies], sheet, kind)
+    made = run_isolated(print_sheet, job, [body.id for body in job.bodies], sheet, kind)
     return whole(made, f"{safe(sheet.job)}_r{number}_proof.pdf", "pdf")
 
 
@@ -251,7 +251,7 @@ def released_drawing(key: str, number: int, body: str) -> Response:
     with snapshot() as session:
         job = _job_then(session, key, jobs.release_of(session, key, number))
     one = job.body(body)
-    made = aside(draw_bodies, job, (body,), (body,), one.name)
+    made = run_isolated(draw_bodies, job, (body,), (body,), one.name)
     return Response(made, media_type="image/svg+xml")
 
 
@@ -302,7 +302,7 @@ def _sheet(key: str, number: int) -> tuple[Job, ProofSheet]:
         job = _job_then(session, key, made)
     day = f"{made.created:%Y-%m-%d}"
     seated = (made.order or {}).get("place", "seated") == "seated"
-    return job, sheet_of(job, number, day, files_of(made), shelf, seated=seated)
+    return job, sheet_of(job, number, day, files_of(made), store, seated=seated)
 
 
 def _ids(made: ReleaseRow) -> tuple[str, ...] | None:

@@ -17,7 +17,7 @@ from aimtrue.api.answers import JobAnswer, Seen, answer
 from aimtrue.api.events import Watchers
 from aimtrue.api.fair_queue import HEAVY_REQUESTS
 from aimtrue.api.guard import who_asks
-from aimtrue.api.shared import downloaded, shelf, written
+from aimtrue.api.shared import downloaded, store, written
 from aimtrue.api.views import (
     ActRequest,
     AskWork,
@@ -255,7 +255,7 @@ def full_bench(name: str) -> FileResponse:
         with _on_disk(name).open("rb") as file:
             if not is_kept(file.read(KIND_BYTES)):
                 raise _no_mesh()
-        made = bench_bytes(shelf.mesh(name))
+        made = bench_bytes(store.mesh(name))
         with written_aside() as (out, aside):
             out.write(made)
         aside.replace(path)

@@ -23,7 +23,7 @@ from aimtrue.api.body_size import BodySizeLimit
 from aimtrue.api.fair_queue import TooBusy
 from aimtrue.api.guard import Guard, refused
 from aimtrue.api.routes import router, watchers
-from aimtrue.api.shared import shelf
+from aimtrue.api.shared import store
 from aimtrue.api.uploads import TooLarge
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.value import build_all
@@ -98,7 +98,7 @@ def make_app() -> FastAPI:
 
 @contextlib.asynccontextmanager
 async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
-    aside = [asyncio.create_task(watchers.listen()), asyncio.create_task(let_go_at_rest(shelf))]
+    aside = [asyncio.create_task(watchers.listen()), asyncio.create_task(let_go_at_rest(store))]
     aside += [asyncio.create_task(asyncio.to_thread(early)) for early in (build_all, sandbox.warm)]
     yield
     for one in aside:

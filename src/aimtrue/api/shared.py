@@ -18,10 +18,10 @@ from aimtrue.work import sandbox
 from aimtrue.work.tasks import usual_limits
 
 T = TypeVar("T")
-shelf = CachedGeometryStore()
+store = CachedGeometryStore()
 
 
-def aside(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any) -> T:
+def run_isolated(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any) -> T:
     """Do heavy work on bodies behind the fence, where neither their size nor a fault in them holds up others.
 
     Args:

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from sqlalchemy import select
 
 from aimtrue.api.fair_queue import QueuedRoute
-from aimtrue.api.shared import aside, named, shelf
+from aimtrue.api.shared import named, run_isolated, store
 from aimtrue.api.views import Problem
 from aimtrue.core.chain.transforms import drawn_vertices
 from aimtrue.core.drawing.compare import Comparison
@@ -97,7 +97,7 @@ def features(key: str, body: str) -> list[FeatureLine]:
     """List the features of a body that a gauge can be taken on, for choosing without a pointer."""
     with snapshot() as session:
         job = jobs.load(session, key).job
-    return feature_lines(job, job.body(body), shelf.features(job.body(body)))
+    return feature_lines(job, job.body(body), store.features(job.body(body)))
 
 
 @heavy.get("/jobs/{key}/bodies/{body}/bench/{way}", response_class=Response)
@@ -108,7 +108,7 @@ def reshaped_bench(key: str, body: str, way: str) -> Response:
     one = job.body(body)
     if reshaped(job, one) != way:
         raise jobs.StaleRevision("stale", "this body was changed since", remedy="look at it as it is now")
-    mesh = shelf.mesh(one.geometry).mapped(lambda points: drawn_vertices(job, one, points))
+    mesh = store.mesh(one.geometry).mapped(lambda points: drawn_vertices(job, one, points))
     return Response(
         drawn_bytes(mesh),
         media_type="application/octet-stream",
@@ -148,7 +148,7 @@ def comparison(key: str, subject: str) -> Comparison:
     """Hold a body or kit before and after against each other."""
     job, bodies = _subject(key, subject)
     keys = tuple(body.id for body in bodies)
-    return aside(compare_bodies, job, keys, keys)
+    return run_isolated(compare_bodies, job, keys, keys)
 
 
 @heavy.get("/jobs/{key}/drawing/{subject}", response_class=Response)
@@ -157,7 +157,7 @@ def drawing(key: str, subject: str) -> Response:
     job, bodies = _subject(key, subject)
     name = bodies[0].name if len(bodies) == 1 else job.kit(bodies[0].kit or "").name
     keys = tuple(body.id for body in bodies)
-    made = aside(draw_bodies, job, keys, keys, name)
+    made = run_isolated(draw_bodies, job, keys, keys, name)
     headers = {**named(f"{safe(name)}_drawing.svg", "inline"), "Cache-Control": "no-store"}
     return Response(made, media_type="image/svg+xml", headers=headers)
 

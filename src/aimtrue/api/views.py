@@ -168,7 +168,7 @@ def state_of(loaded: jobs.LoadedJob, told: JobActivity) -> tuple[object, ...]:
     return loaded.revision.number, loaded.revision.digest, tasks, releases
 
 
-def job_parts(shelf: GeometryStore, loaded: jobs.LoadedJob, told: JobActivity) -> dict[str, Any]:
+def job_parts(store: GeometryStore, loaded: jobs.LoadedJob, told: JobActivity) -> dict[str, Any]:
     """Gather a job and everything its sheets show, as JSON; parts that did not change are the same objects.
 
     The shape is that of :class:`JobView`.
@@ -182,7 +182,7 @@ def job_parts(shelf: GeometryStore, loaded: jobs.LoadedJob, told: JobActivity) -
         "redo": loaded.redo_says,
         "undo_brought": list(loaded.undo_brought),
         "job": _plain(job, _LISTS),
-        "survey": _plain(survey(job, shelf, newest), ("sources", "bodies", "kits", "findings", "truths")),
+        "survey": _plain(survey(job, store, newest), ("sources", "bodies", "kits", "findings", "truths")),
         "tasks": [_task_view(row).model_dump(mode="json") for row in told.tasks],
         "releases": [one.model_dump(mode="json") for one in releases],
     }

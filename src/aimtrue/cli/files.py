@@ -108,10 +108,10 @@ def load_together(paths: list[str], asked: argparse.Namespace) -> LoadedFile:
     for number, path in enumerate(paths[1:], start=2):
         more = load(path, asked, f"s{number}")
         taken = TakeIn(sources=more.job.sources, bodies=more.job.bodies, kits=more.job.kits)
-        shelf = replace(
+        store = replace(
             whole, meshes={**whole.meshes, **more.meshes}, originals={**whole.originals, **more.originals}
         )
-        whole = replace(shelf, job=join_files(whole.job, taken, shelf))
+        whole = replace(store, job=join_files(whole.job, taken, store))
     for source in whole.job.sources:
         if source.unit is None:
             raise CommandFailure(

@@ -80,7 +80,7 @@ def do(
     key: str,
     job: Job,
     work: Task,
-    shelf: GeometryStore,
+    store: GeometryStore,
     data: bytes,
     progress: Progress,
     stopped: Callable[[], bool] = lambda: False,
@@ -91,7 +91,7 @@ def do(
         key: a fresh id, from which those of new bodies are made.
         job: as it stands.
         work: what to do.
-        shelf: gives the meshes.
+        store: gives the meshes.
         data: the bytes of the source, for work that reads it again; else empty.
         progress: told how far it is.
         stopped: asked whether to stop with the best so far.
@@ -106,7 +106,7 @@ def do(
             progress(share, says)
             return not stopped()
 
-        return TaskResult(arranged(job, work, shelf, tell), {})
+        return TaskResult(arranged(job, work, store, tell), {})
     if isinstance(work, DivideTask | RedoDivisionTask):
 
         def report(share: float, says: str) -> None:
@@ -115,12 +115,12 @@ def do(
                 raise Refused("stopped", "it was stopped; the job is as it was")
 
         if isinstance(work, DivideTask) and len(work.bodies) > 1 and isinstance(work.asked, AskPieces):
-            each = shape_all(key, job, work, shelf, report)
+            each = shape_all(key, job, work, store, report)
             blobs = {name: data for one in each for name, data in one.blobs.items()}
             return TaskResult(PutAll(each=tuple(one.action for one in each)), blobs)
-        shapings = shape(key, job, as_seated(job, work), shelf, report)
+        shapings = shape(key, job, as_seated(job, work), store, report)
         return TaskResult(shapings.action, shapings.blobs)
-    made = remake(key, job, work, shelf, data, progress)
+    made = remake(key, job, work, store, data, progress)
     return TaskResult(made.action, made.blobs)
 
 

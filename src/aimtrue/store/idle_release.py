@@ -23,25 +23,25 @@ that stay long keep most pages that many ever took, so it is the most that is ev
 log = logging.getLogger("aimtrue.rest")
 
 
-async def let_go_at_rest(shelf: CachedGeometryStore) -> None:
+async def let_go_at_rest(store: CachedGeometryStore) -> None:
     """Let go now and then of meshes and results that are not asked for any more, and give the memory back."""
     at_start = sys.getallocatedblocks()
     while True:
         await asyncio.sleep(_EVERY_SECONDS)
         try:
-            await asyncio.to_thread(let_go, shelf, at_start)
+            await asyncio.to_thread(let_go, store, at_start)
         except Exception:
             log.exception("letting go failed")
 
 
-def let_go(shelf: CachedGeometryStore, at_start: int) -> None:
+def let_go(store: CachedGeometryStore, at_start: int) -> None:
     """Let go of what was not asked for lately.
 
     Args:
-        shelf: whose meshes go.
+        store: whose meshes go.
         at_start: how many blocks Python held before anybody asked for anything.
     """
-    shelf.let_go(_EVERY_SECONDS)
+    store.let_go(_EVERY_SECONDS)
     crowded = sys.getallocatedblocks() > at_start + _CROWDED_BLOCKS
     forget_unused(_CROWDED_SECONDS if crowded else _RESULTS_SECONDS)
     give_back_memory()

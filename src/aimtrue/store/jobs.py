@@ -186,7 +186,7 @@ class PrecomputedChange:
 
 
 def ahead(
-    session: Session, shelf: GeometryStore, key: str, on: int | None, action: Action
+    session: Session, store: GeometryStore, key: str, on: int | None, action: Action
 ) -> PrecomputedChange:
     """Work out an action on what is there, without keeping it; for :func:`act`, so that it holds no lock
     for long.
@@ -194,12 +194,12 @@ def ahead(
     loaded = load(session, key)
     if on is not None:
         refuse_stale(session, loaded, on, of_all=action.of_all())
-    return PrecomputedChange(loaded.revision.number, apply(loaded.job, action, shelf))
+    return PrecomputedChange(loaded.revision.number, apply(loaded.job, action, store))
 
 
 def act(
     session: Session,
-    shelf: GeometryStore,
+    store: GeometryStore,
     key: str,
     on: int | None,
     action: Action,
@@ -209,7 +209,7 @@ def act(
 
     Args:
         session: within a transaction.
-        shelf: gives meshes to the core.
+        store: gives meshes to the core.
         key: the job.
         on: the revision the caller saw; None for the system itself, which acts on what is there. What the
             system only added since (a file that was read, faces that were listed) makes no difference.
@@ -227,7 +227,7 @@ def act(
     if worked_out is not None and worked_out.number == head.number:
         job = worked_out.job
     else:
-        job = apply(states.job_of(head), action, shelf)
+        job = apply(states.job_of(head), action, store)
     step = done(_step(head), action, by_user=on is not None)
     return _append(session, key, ACTION.dump_python(action, mode="json"), step, job=job)
 

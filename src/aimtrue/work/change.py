@@ -18,7 +18,7 @@ from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.geometry_store import CachedGeometryStore
 from aimtrue.work.stale_work import ask_stale
 
-SHELF = CachedGeometryStore()
+STORE = CachedGeometryStore()
 """Meshes that changes are worked out with."""
 
 
@@ -49,11 +49,11 @@ def change(
         Refused: the core does not take the action.
     """
     with snapshot() as session:
-        ahead = jobs.ahead(session, SHELF, key, on, action)
+        ahead = jobs.ahead(session, STORE, key, on, action)
     with sessions().begin() as session:
         if not beside(session):
             return False
-        kept = jobs.act(session, SHELF, key, on, action, ahead)
+        kept = jobs.act(session, STORE, key, on, action, ahead)
         ask_stale(session, key, kept)
     return True
 

@@ -68,11 +68,11 @@ def read_file(
 
 
 def remake_bodies(
-    key: str, job: Job, work: Task, shelf: Path, original: Path | None, out: Path, progress: Progress
+    key: str, job: Job, work: Task, store: Path, original: Path | None, out: Path, progress: Progress
 ) -> TaskAnswer:
     """Do some work and leave the geometry that it makes in a folder; a file there says when to stop."""
     data = original.read_bytes() if original else b""
-    worked = do(key, job, work, DiskGeometryStore(shelf), data, progress, (out / STOP).exists)
+    worked = do(key, job, work, DiskGeometryStore(store), data, progress, (out / STOP).exists)
     return TaskAnswer(worked.action, _left(worked.blobs, out))
 
 
@@ -83,28 +83,28 @@ def section_of_cad(
     return kernel_sections.by_kernel(asked)
 
 
-def draw_bodies(job: Job, shelf: Path, keys: tuple[str, ...], name: str, progress: Progress) -> str:
+def draw_bodies(job: Job, store: Path, keys: tuple[str, ...], name: str, progress: Progress) -> str:
     """Draw bodies in three views, as SVG."""
-    return drawing_of(job, tuple(job.body(key) for key in keys), DiskGeometryStore(shelf), name)
+    return drawing_of(job, tuple(job.body(key) for key in keys), DiskGeometryStore(store), name)
 
 
-def compare_bodies(job: Job, shelf: Path, keys: tuple[str, ...], progress: Progress) -> Comparison:
+def compare_bodies(job: Job, store: Path, keys: tuple[str, ...], progress: Progress) -> Comparison:
     """Hold bodies before and after against each other."""
-    return compare(job, tuple(job.body(key) for key in keys), DiskGeometryStore(shelf))
+    return compare(job, tuple(job.body(key) for key in keys), DiskGeometryStore(store))
 
 
 def place_outline(
-    job: Job, shelf: Path, body: str, asked: AskInside, progress: Progress
+    job: Job, store: Path, body: str, asked: AskInside, progress: Progress
 ) -> tuple[tuple[Vec3, ...], ...]:
     """Read a drawing, and return its outlines where they would split a body."""
-    return placed_outline(job, body, asked, DiskGeometryStore(shelf))
+    return placed_outline(job, body, asked, DiskGeometryStore(store))
 
 
-def print_sheet(job: Job, shelf: Path, sheet: ProofSheet, kind: Paper, progress: Progress) -> bytes:
+def print_sheet(job: Job, store: Path, sheet: ProofSheet, kind: Paper, progress: Progress) -> bytes:
     """Print a proof sheet, as PDF."""
     from aimtrue.core.release.sheet.pages import as_pdf
 
-    meshes = DiskGeometryStore(shelf)
+    meshes = DiskGeometryStore(store)
     return as_pdf(sheet, kind, lambda body: drawn_of(job, (job.body(body),), meshes))
 
 
@@ -117,10 +117,10 @@ class ReleaseAnswer:
 
 
 def make_release(
-    job: Job, shelf: Path, order: Order, earlier: tuple[str, ...], out: Path, progress: Progress
+    job: Job, store: Path, order: Order, earlier: tuple[str, ...], out: Path, progress: Progress
 ) -> ReleaseAnswer:
     """Make a release from a folder of geometry and leave the files in another."""
-    made = release(job, DiskGeometryStore(shelf), order, progress, earlier)
+    made = release(job, DiskGeometryStore(store), order, progress, earlier)
     _left({file.file.sha256: file.data for file in made.files}, out)
     progress(0.97, "writing the record")
     record = as_json(record_of(job, [made], [file.file.name for file in made.files]))

@@ -15,7 +15,7 @@ from aimtrue.store.idle_release import let_go_at_rest
 from aimtrue.store.removal import sweep
 from aimtrue.store.tidy import tidy
 from aimtrue.work import sandbox
-from aimtrue.work.change import SHELF
+from aimtrue.work.change import STORE
 from aimtrue.work.orphans import MOST_TRIES, adopt, beat, give_up
 from aimtrue.work.queue import HEARTBEAT_SECONDS, PLACES, STALLED_SECONDS, log, queue
 
@@ -33,7 +33,7 @@ async def _work() -> None:
     app = queue()
     async with app.open_async():
         aside = [asyncio.create_task(_rescue_stalled()), asyncio.create_task(_tidy())]
-        aside.append(asyncio.create_task(let_go_at_rest(SHELF)))
+        aside.append(asyncio.create_task(let_go_at_rest(STORE)))
         try:
             await _all_queues(app)
         finally:

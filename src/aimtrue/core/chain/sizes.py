@@ -197,19 +197,19 @@ def base_bounds(job: Job, body: Body) -> Floats:
     return np.asarray((np.array([kept.low, kept.high]) + home) * unit)
 
 
-def restretched(job: Job, body: Body, shelf: GeometryStore) -> Body:
+def restretched(job: Job, body: Body, store: GeometryStore) -> Body:
     """Return a body whose bounds under its stretch are those of its present mesh.
 
     Args:
         job, body: as they are.
-        shelf: gives the body's mesh; asked only when the bounds are not known yet.
+        store: gives the body's mesh; asked only when the bounds are not known yet.
     """
     along, kept, source = job.correction_of(body).along, body.stretched, job.source_of(body)
     if along is None:
         return body if kept is None else body.model_copy(update={"stretched": None})
     if kept is not None and (kept.along, kept.up, kept.geometry) == (along, source.up, body.geometry):
         return body
-    points = shelf.mesh(body.geometry).vertices @ (along_matrix(along) @ turn_up(source.up)).T
+    points = store.mesh(body.geometry).vertices @ (along_matrix(along) @ turn_up(source.up)).T
     low, high = as_vec3(points.min(axis=0)), as_vec3(points.max(axis=0))
     made = StretchedBounds(along=along, up=source.up, geometry=body.geometry, low=low, high=high)
     return body.model_copy(update={"stretched": made})

@@ -19,7 +19,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Seat
 
 
-def put_shaped(job: Job, action: PutDivision, shelf: GeometryStore) -> Job:
+def put_shaped(job: Job, action: PutDivision, store: GeometryStore) -> Job:
     """Bodies of a division come, in the place of those that it made before, if it did."""
     made, old = action.division, {one.id: one for one in job.divisions}.get(action.division.id)
     if old is not None:  # how its bodies stand is the user's
@@ -34,7 +34,7 @@ def put_shaped(job: Job, action: PutDivision, shelf: GeometryStore) -> Job:
         job = job.with_each(made.wholes, lambda _: {"kit": kit.id})
     remake = Remake(says=made.says, gone=action.gone, come=action.come, follows=action.follows)
     others = tuple(one for one in job.divisions if one.id != made.id)
-    job = replace_bodies(job.model_copy(update={"divisions": (*others, made)}), remake, shelf)
+    job = replace_bodies(job.model_copy(update={"divisions": (*others, made)}), remake, store)
     job = job.model_copy(update={"bodies": _beside_their_wholes(job.bodies, made)})
     if seats:
         job = job.with_seats(made.id, seats)
@@ -44,7 +44,7 @@ def put_shaped(job: Job, action: PutDivision, shelf: GeometryStore) -> Job:
     if not action.gone:
         for body in action.come:
             job = job.model_copy(
-                update={"readings": (*job.readings, *trials.carried(job, made, job.body(body.id), shelf))}
+                update={"readings": (*job.readings, *trials.carried(job, made, job.body(body.id), store))}
             )
     return without_idle_kits(job)
 
@@ -61,9 +61,9 @@ def _as_its_whole_stood(job: Job, made: Division) -> tuple[Seat, ...]:
     return tuple(seat.model_copy(update={"x": None, "y": None}) for seat in seats)
 
 
-def put_all(job: Job, action: PutAll, shelf: GeometryStore) -> Job:
+def put_all(job: Job, action: PutAll, store: GeometryStore) -> Job:
     """Bodies of several divisions come."""
-    return reduce(lambda done, one: put_shaped(done, one, shelf), action.each, job)
+    return reduce(lambda done, one: put_shaped(done, one, store), action.each, job)
 
 
 def _beside_their_wholes(bodies: tuple[Body, ...], made: Division) -> tuple[Body, ...]:
@@ -77,7 +77,7 @@ def _copies(subject: str, plate: str, count: int) -> tuple[Seat, ...]:
     return tuple(Seat(subject=subject, plate=plate, copy_number=number) for number in range(1, count + 1))
 
 
-def undivide(job: Job, action: Undivide, shelf: GeometryStore) -> Job:
+def undivide(job: Job, action: Undivide, store: GeometryStore) -> Job:
     """Take away what a division made, and whatever was made of that."""
     made = job.division(action.division)
     pieces = {body.id for body in job.bodies if body.division == made.id}
@@ -94,10 +94,10 @@ def undivide(job: Job, action: Undivide, shelf: GeometryStore) -> Job:
     return without_idle_kits(job)
 
 
-DOING: Handlers = {
+HANDLERS: Handlers = {
     PutDivision: put_shaped,
     PutAll: put_all,
     RedoneDivision: put_shaped,
     Undivide: undivide,
-    **trials.DOING,
+    **trials.HANDLERS,
 }

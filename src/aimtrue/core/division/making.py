@@ -56,7 +56,7 @@ class DivisionResult:
 
 
 def shape(
-    key: str, job: Job, work: DivideTask | RedoDivisionTask, shelf: GeometryStore, tell: Tell
+    key: str, job: Job, work: DivideTask | RedoDivisionTask, store: GeometryStore, tell: Tell
 ) -> DivisionResult:
     """Make bodies of others.
 
@@ -64,7 +64,7 @@ def shape(
         key: a fresh id, from which those of new bodies are made.
         job: as it stands.
         work: what to make, or what to make again.
-        shelf: gives the meshes.
+        store: gives the meshes.
         tell: told how far it is.
 
     Raises:
@@ -80,11 +80,11 @@ def shape(
         old = job.division(work.instead) if work.instead else None
         refuse_unfit(job, work)
     frames = tuple(frame_of(job, whole) for whole in wholes)
-    meshes = [in_mm(frame, shelf.mesh(whole.geometry)) for frame, whole in zip(frames, wholes, strict=True)]
+    meshes = [in_mm(frame, store.mesh(whole.geometry)) for frame, whole in zip(frames, wholes, strict=True)]
     if isinstance(work, RedoDivisionTask) and old is not None:
         asked = _moved_with(asked, old.frames[0], frames[0])
     if isinstance(asked, AskFaces):
-        asked = _picked_on(asked, wholes[0], shelf)
+        asked = _picked_on(asked, wholes[0], store)
     answer = answered(asked, meshes, [one.name for one in wholes], tell)
     tell(0.92, "describing what was made")
     division = _division(old.id if old else f"v{key}", job, asked, answer, wholes, frames)
@@ -119,9 +119,9 @@ def _moved_with(asked: Asked, before: Frame, after: Frame) -> Asked:
     return asked
 
 
-def _picked_on(asked: AskFaces, whole: Body, shelf: GeometryStore) -> AskFaces:
+def _picked_on(asked: AskFaces, whole: Body, store: GeometryStore) -> AskFaces:
     """The picks on the geometry that a whole has now, with their places; found again where it is other."""
-    mesh = shelf.mesh(whole.geometry)
+    mesh = store.mesh(whole.geometry)
     if asked.geometry not in ("", whole.geometry):
         picks = picked_again(asked.picks, mesh)
         if len(picks) < len(asked.picks):
@@ -139,11 +139,11 @@ def _picked_on(asked: AskFaces, whole: Body, shelf: GeometryStore) -> AskFaces:
     return asked.model_copy(update={"picks": picks, "geometry": whole.geometry})
 
 
-def shape_all(key: str, job: Job, work: DivideTask, shelf: GeometryStore, tell: Tell) -> list[DivisionResult]:
+def shape_all(key: str, job: Job, work: DivideTask, store: GeometryStore, tell: Tell) -> list[DivisionResult]:
     """Cut several bodies by the same planes, each into pieces of its own; what no plane meets stays whole.
 
     Args:
-        key, job, work, shelf, tell: as for :func:`shape`. Ends and middles that planes are typed from, and
+        key, job, work, store, tell: as for :func:`shape`. Ends and middles that planes are typed from, and
             what a machine has room for, are those of all bodies together.
 
     Returns:
@@ -155,7 +155,7 @@ def shape_all(key: str, job: Job, work: DivideTask, shelf: GeometryStore, tell: 
     if not isinstance(work.asked, AskPieces) or work.instead:
         raise Refused("bodies", "choose one body for this", remedy="choose again")
     bodies = [job.body(one) for one in work.bodies]
-    meshes = [in_mm(frame_of(job, one), shelf.mesh(one.geometry)) for one in bodies]
+    meshes = [in_mm(frame_of(job, one), store.mesh(one.geometry)) for one in bodies]
     together = Mesh(np.concatenate([one.vertices for one in meshes]), meshes[0].faces).knowing(
         all_vertices_used=True
     )
@@ -167,7 +167,7 @@ def shape_all(key: str, job: Job, work: DivideTask, shelf: GeometryStore, tell: 
         if not mine:
             continue
         asked = work.asked.model_copy(update={"planes": tuple(map(as_typed, mine)), "fit": None})
-        done.append(shape(f"{key}{number}", job, DivideTask(bodies=(body.id,), asked=asked), shelf, _quietly))
+        done.append(shape(f"{key}{number}", job, DivideTask(bodies=(body.id,), asked=asked), store, _quietly))
     if not done:
         raise Refused("plane-misses", "none of the planes meets any of these bodies", remedy="move one")
     return done

@@ -276,7 +276,7 @@ def _open_pieces(asked: AskPieces, mesh: Mesh, tell: Tell) -> DivisionDraft:
 
 def _stays_open(pieces: Sequence[Piece]) -> Iterator[str]:
     for number, piece in enumerate(pieces):
-        if rims := int((piece.mesh.topology.uses == 1).sum()):
+        if rims := int((piece.mesh.topology.edge_valence == 1).sum()):
             edges = "an edge stays" if rims == 1 else f"{rims} edges stay"
             yield f"{edges} open of {number + 1}{f', {piece.place}' if piece.place else ''}"
 

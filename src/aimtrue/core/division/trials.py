@@ -48,14 +48,14 @@ class PrintedReading:
     axes: tuple[Axis, ...]
 
 
-def carried(job: Job, division: Division, trial: Body, shelf: GeometryStore) -> tuple[Reading, ...]:
+def carried(job: Job, division: Division, trial: Body, store: GeometryStore) -> tuple[Reading, ...]:
     """Return the readings of a whole that lie in a trial, as readings of that; they drive nothing.
 
     Args:
         job: with the trial among its bodies.
         division: that made it.
         trial: the slice.
-        shelf: gives its mesh and its features.
+        store: gives its mesh and its features.
     """
     slice_, whole = division.shaping, job.body(division.wholes[0])
     if not isinstance(slice_, Slice):
@@ -63,7 +63,7 @@ def carried(job: Job, division: Division, trial: Body, shelf: GeometryStore) -> 
     mine = [one for one in job.readings if one.body == whole.id and _lies_in(job, one, whole, slice_)]
     if not mine:
         return ()
-    shape, found = GaugedMesh.fetched(trial, shelf), []
+    shape, found = GaugedMesh.fetched(trial, store), []
     for one in mine:
         again = found_again(one, trial, shape, None, None)
         if not again.lost:
@@ -136,7 +136,7 @@ def pairs_of(job: Job, division: Division) -> tuple[Pair, ...]:
     return tuple(pairs)
 
 
-def set_printed(job: Job, action: SetPrinted, shelf: GeometryStore) -> Job:
+def set_printed(job: Job, action: SetPrinted, store: GeometryStore) -> Job:
     """Keep what a reading measures on the printed trial."""
     reading = job.reading(action.reading)
     if not reading.of:
@@ -156,7 +156,7 @@ def set_printed(job: Job, action: SetPrinted, shelf: GeometryStore) -> Job:
     return job.with_reading(reading.model_copy(update=update))
 
 
-def take_printed(job: Job, action: TakePrinted, shelf: GeometryStore) -> Job:
+def take_printed(job: Job, action: TakePrinted, store: GeometryStore) -> Job:
     """What fits as it was printed becomes the length that the reading of the whole is to have."""
     reading = job.reading(action.reading)
     if not reading.of or reading.printed_mm is None:
@@ -164,7 +164,7 @@ def take_printed(job: Job, action: TakePrinted, shelf: GeometryStore) -> Job:
     added = job.reading(reading.of).clearance_mm
     # The print has the clearance that is added to the reading: without it, it would be added twice.
     typed = f"{reading.printed_mm - added:.9g}" if added else reading.printed
-    return set_reading(job, SetReading(reading=reading.of, typed=typed, sure=False), shelf)
+    return set_reading(job, SetReading(reading=reading.of, typed=typed, sure=False), store)
 
 
-DOING: Handlers = {SetPrinted: set_printed, TakePrinted: take_printed}
+HANDLERS: Handlers = {SetPrinted: set_printed, TakePrinted: take_printed}

@@ -154,24 +154,24 @@ _WHOLES: Memo[tuple[Mesh, manifold3d.Manifold | None]] = Memo(4)
 _SEAMS: Memo[tuple[tuple[Seam, ...], Curve]] = Memo(48)
 
 
-def _whole(job: Job, body: Body, shelf: GeometryStore) -> tuple[Mesh, manifold3d.Manifold | None]:
+def _whole(job: Job, body: Body, store: GeometryStore) -> tuple[Mesh, manifold3d.Manifold | None]:
     """A body in mm, and as a solid, if it is closed."""
 
     def made() -> tuple[Mesh, manifold3d.Manifold | None]:
-        mesh = in_mm(frame_of(job, body), shelf.mesh(body.geometry))
+        mesh = in_mm(frame_of(job, body), store.mesh(body.geometry))
         return mesh, solid_of(mesh)
 
     return _WHOLES.get(job.in_force(body), (), made)
 
 
-def _seams(job: Job, body: Body, axis: Axis, shelf: GeometryStore) -> tuple[tuple[Seam, ...], Curve]:
-    mesh, solid = _whole(job, body, shelf)
+def _seams(job: Job, body: Body, axis: Axis, store: GeometryStore) -> tuple[tuple[Seam, ...], Curve]:
+    mesh, solid = _whole(job, body, store)
     if solid is None:
         closed_solid(mesh, body.name)
     return _SEAMS.get(job.in_force(body), (axis,), lambda: seams_of(mesh, axis))
 
 
-def seams_along(job: Job, key: str, axis: Axis, shelf: GeometryStore) -> SeamsShown:
+def seams_along(job: Job, key: str, axis: Axis, store: GeometryStore) -> SeamsShown:
     """Return seams of a body and the curve of its section along an axis.
 
     Raises:
@@ -179,12 +179,12 @@ def seams_along(job: Job, key: str, axis: Axis, shelf: GeometryStore) -> SeamsSh
         Unsettled: its unit is open.
     """
     body = job.body(key)
-    found, curve = _seams(job, body, axis, shelf)
-    low, high = _whole(job, body, shelf)[0].bounds()[:, "xyz".index(axis)].tolist()
+    found, curve = _seams(job, body, axis, store)
+    low, high = _whole(job, body, store)[0].bounds()[:, "xyz".index(axis)].tolist()
     return SeamsShown(axis, low, high, tuple(curve.at.tolist()), tuple(curve.areas.tolist()), found)
 
 
-def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: GeometryStore) -> DivisionPreview:
+def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, store: GeometryStore) -> DivisionPreview:
     """Return what a division would come to; nothing is made.
 
     Args:
@@ -192,14 +192,14 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Geom
         key: of the body.
         asked: as it was typed.
         machine: that pieces are held against.
-        shelf: gives the mesh.
+        store: gives the mesh.
 
     Raises:
         Refused: what is typed makes no sense, or the body is not closed.
         Unsettled: its unit is open.
     """
     body = job.body(key)
-    mesh, solid = _whole(job, body, shelf)
+    mesh, solid = _whole(job, body, store)
     if solid is None and not asked.open:
         closed_solid(mesh, body.name)
     bounds = mesh.bounds()
@@ -221,7 +221,7 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Geom
         room_mm=fit.room_mm,
         counts=fit.counts,
         turned_counts=fit_into(machine, bounds, turned=True, longer=longer).counts,
-        planes=tuple(_plane(job, body, number, planes, cells, shelf) for number, _ in enumerate(planes)),
+        planes=tuple(_plane(job, body, number, planes, cells, store) for number, _ in enumerate(planes)),
         pieces=shown,
         pins=_pins_shown(mesh, planes, pins),
         without=without,
@@ -230,14 +230,14 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, shelf: Geom
     )
 
 
-def pieces_drawn(job: Job, key: str, asked: AskPieces, shelf: GeometryStore) -> list[Mesh]:
+def pieces_drawn(job: Job, key: str, asked: AskPieces, store: GeometryStore) -> list[Mesh]:
     """Return the pieces that would come of planes, in mm, for drawing; without their pins.
 
     Raises:
         Refused: what is typed makes no sense, or the body is not closed.
         Unsettled: its unit is open.
     """
-    mesh, solid = _whole(job, job.body(key), shelf)
+    mesh, solid = _whole(job, job.body(key), store)
     if solid is None and not asked.open:
         closed_solid(mesh, job.body(key).name)
     planes = planes_of(asked, mesh)
@@ -246,7 +246,7 @@ def pieces_drawn(job: Job, key: str, asked: AskPieces, shelf: GeometryStore) -> 
 
 
 def placed_outline(
-    job: Job, key: str, asked: AskInside, shelf: GeometryStore
+    job: Job, key: str, asked: AskInside, store: GeometryStore
 ) -> tuple[tuple[Vec3, ...], ...]:
     """Return the outlines of a drawing where they would split a body, at its top along their axis, in mm.
 
@@ -254,7 +254,7 @@ def placed_outline(
         Refused: the drawing has no closed outline, or names no unit.
         Unsettled: the unit of the body is open.
     """
-    mesh, _ = _whole(job, job.body(key), shelf)
+    mesh, _ = _whole(job, job.body(key), store)
     shaping = plain(asked, mesh)
     assert isinstance(shaping, OutlineSplit)
     axis = AXES.index(asked.axis)
@@ -310,7 +310,7 @@ def _piece(number: int, piece: Piece, pegs: Floats, machine: Machine, asked: Ask
     )
 
 
-def plane_on(job: Job, key: str, face: int, shelf: GeometryStore) -> ProposedCut:
+def plane_on(job: Job, key: str, face: int, store: GeometryStore) -> ProposedCut:
     """Return the plane that a flat face of a body lies in; of any other triangle its own.
 
     Raises:
@@ -318,15 +318,15 @@ def plane_on(job: Job, key: str, face: int, shelf: GeometryStore) -> ProposedCut
         Unsettled: the unit is open.
     """
     body = job.body(key)
-    mesh, _ = _whole(job, body, shelf)
+    mesh, _ = _whole(job, body, store)
     if not 0 <= face < mesh.triangles:
         raise Refused("face-unknown", f"there is no triangle {face} on {body.name}", remedy="pick it again")
-    feature = shelf.features(body).at(face)
+    feature = store.features(body).at(face)
     corners = feature.corners[:3] if feature is not None and feature.flat else mesh.faces[face]
     return ProposedCut(as_typed(plane_through(mesh.vertices[list(corners)])))
 
 
-def plane_by(job: Job, key: str, places: Sequence[Anchor], shelf: GeometryStore) -> ProposedCut:
+def plane_by(job: Job, key: str, places: Sequence[Anchor], store: GeometryStore) -> ProposedCut:
     """Return the plane through three picked places of a body.
 
     Raises:
@@ -335,7 +335,7 @@ def plane_by(job: Job, key: str, places: Sequence[Anchor], shelf: GeometryStore)
     """
     if len(places) != 3:
         raise Refused("plane", f"{len(places)} places make no plane", remedy="pick three")
-    mesh, _ = _whole(job, job.body(key), shelf)
+    mesh, _ = _whole(job, job.body(key), store)
     return ProposedCut(
         as_typed(plane_through(np.array([point_of(one, mesh.vertices, mesh.faces) for one in places])))
     )
@@ -367,15 +367,15 @@ def _plane(
     number: int,
     planes: tuple[Plane, ...],
     cells: list[Cell],
-    shelf: GeometryStore,
+    store: GeometryStore,
 ) -> PlaneShown:
     plane = planes[number]
     rows = basis_of(np.asarray(plane.normal))
-    section = _section(job, body, plane, planes, rows, shelf)
+    section = _section(job, body, plane, planes, rows, store)
     rings = [_in_space(np.asarray(ring), plane.at, rows) for ring in section.to_polygons()]
     axis = axis_of(plane)
-    closed = _whole(job, body, shelf)[1] is not None
-    seams = _seams(job, body, axis, shelf)[0] if axis and closed else ()
+    closed = _whole(job, body, store)[1] is not None
+    seams = _seams(job, body, axis, store)[0] if axis and closed else ()
     kind = next((one.kind for one in seams if abs(one.at_mm - plane.at) < _SEAM_MM), "")
     return PlaneShown(
         letter_of(number),
@@ -392,10 +392,10 @@ def _plane(
 
 
 def _section(
-    job: Job, body: Body, plane: Plane, planes: tuple[Plane, ...], rows: Floats, shelf: GeometryStore
+    job: Job, body: Body, plane: Plane, planes: tuple[Plane, ...], rows: Floats, store: GeometryStore
 ) -> manifold3d.CrossSection:
     """What a plane cuts, in its own axes; of an open body what closes of that."""
-    mesh, solid = _whole(job, body, shelf)
+    mesh, solid = _whole(job, body, store)
     if solid is None:
         rings = rings_at(Mesh(mesh.vertices @ rows.T, mesh.faces), plane.at)
         return manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)

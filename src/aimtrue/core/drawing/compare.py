@@ -37,15 +37,15 @@ class Comparison(Value):
     outlines: str
 
 
-def compare(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> Comparison:
+def compare(job: Job, bodies: tuple[Body, ...], store: GeometryStore) -> Comparison:
     """Hold a body or kit as in the file against itself corrected and allowed.
 
     Args:
         job: with the unit of these bodies settled.
         bodies: one, or those of a kit.
-        shelf: gives their meshes; sizes, volumes and surfaces are worked out on these, not scaled.
+        store: gives their meshes; sizes, volumes and surfaces are worked out on these, not scaled.
     """
-    meshes = [shelf.mesh(body.geometry) for body in bodies]
+    meshes = [store.mesh(body.geometry) for body in bodies]
     ways = (("in the file", drawn_points), ("corrected", true_points), ("released", allowed_points))
     states = []
     for name, way in ways:
@@ -159,9 +159,9 @@ def _stroked(name: str, lines: Floats, scale: float, top: float) -> str:
     return f'<path d="{path}" fill="none" {_STROKES[name]} data-state="{name}"/>'
 
 
-def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore, name: str) -> str:
+def drawing_of(job: Job, bodies: tuple[Body, ...], store: GeometryStore, name: str) -> str:
     """Return the three-view drawing of a body or kit, corrected, with its readings, as SVG."""
-    meshes = _corrected(job, bodies, shelf)
+    meshes = _corrected(job, bodies, store)
     volume = sum(abs(mesh.volume()) for mesh in meshes)
     factors = job.correction_of(bodies[0]).factors
     alike = len({round(factor, 9) for factor in factors}) == 1
@@ -180,15 +180,15 @@ def drawing_of(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore, name: s
     return three_views(merged(meshes), _readings(job, bodies), plate)
 
 
-def drawn_of(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> tuple[Mesh, list[Dimension]]:
+def drawn_of(job: Job, bodies: tuple[Body, ...], store: GeometryStore) -> tuple[Mesh, list[Dimension]]:
     """Return bodies in mm, corrected, as one mesh, with their readings as dimensions."""
-    return merged(_corrected(job, bodies, shelf)), _readings(job, bodies)
+    return merged(_corrected(job, bodies, store)), _readings(job, bodies)
 
 
-def _corrected(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> list[Mesh]:
+def _corrected(job: Job, bodies: tuple[Body, ...], store: GeometryStore) -> list[Mesh]:
     meshes = []
     for body in bodies:
-        mesh = shelf.mesh(body.geometry)
+        mesh = store.mesh(body.geometry)
         moved = Mesh(true_points(job, body, mesh.vertices), mesh.faces)
         meshes.append(moved.knowing(topology=mesh.topology) if len(bodies) == 1 else moved)
     return meshes

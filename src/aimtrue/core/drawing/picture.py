@@ -82,7 +82,7 @@ def _box(ends: Floats) -> Floats:
 
 def _facing(mesh: Mesh, eye: Floats) -> tuple[NDArray[np.int32], Floats]:
     """Return the triangles that face the eye, (k, 3), and their unit normals."""
-    crosses = mesh.crosses
+    crosses = mesh.area_vectors
     seen = np.flatnonzero(crosses @ eye > 0)
     some = crosses[seen]
     return mesh.faces[seen], some / np.sqrt(np.einsum("ij,ij->i", some, some))[:, None]

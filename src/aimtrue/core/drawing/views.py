@@ -68,10 +68,10 @@ class PreparedView:
             ready = other.submit(self._prepare)
             topology = mesh.topology
             ready.result()
-        crosses = mesh.crosses
-        paired = np.flatnonzero(topology.uses == 2)
+        crosses = mesh.area_vectors
+        paired = np.flatnonzero(topology.edge_valence == 2)
         self._paired, self._sides = paired, topology.faces_of(paired)
-        self._rims = topology.ends[topology.uses != 2]
+        self._rims = topology.ends[topology.edge_valence != 2]
         a, b = self._sides.T
         length = np.sqrt(np.einsum("ij,ij->i", crosses, crosses))
         normals = np.divide(crosses, length[:, None], out=np.zeros_like(crosses), where=length[:, None] > 0)
@@ -80,7 +80,7 @@ class PreparedView:
         self._sharp = (cosine < np.cos(_SHARP)) & (length[a] > 0) & (length[b] > 0)
 
     def _prepare(self) -> None:
-        _ = self.mesh.crosses
+        _ = self.mesh.area_vectors
         self._occluder = reduced(self.mesh) if self._coarse else self.mesh
 
     def outline(self, view: ViewDirection) -> Floats:

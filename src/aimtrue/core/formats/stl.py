@@ -296,7 +296,7 @@ def write_ascii(mesh: Mesh, name: str) -> bytes:
 
 
 def _unit_normals(mesh: Mesh) -> NDArray[np.float32]:
-    crosses = mesh.crosses
+    crosses = mesh.area_vectors
     length = np.linalg.norm(crosses, axis=1, keepdims=True)
     normals: NDArray[np.float64] = np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0)
     return normals.astype(np.float32)

@@ -56,9 +56,9 @@ class GaugedMesh:
     _listed: Callable[[], Features]
 
     @classmethod
-    def fetched(cls, body: Body, shelf: GeometryStore) -> GaugedMesh:
+    def fetched(cls, body: Body, store: GeometryStore) -> GaugedMesh:
         """Fetch what a body is made of."""
-        return cls(shelf.mesh(body.geometry), lambda: shelf.features(body))
+        return cls(store.mesh(body.geometry), lambda: store.features(body))
 
     @property
     def features(self) -> Features:
@@ -192,7 +192,7 @@ def _wall(spot: PickedSpot, shape: GaugedMesh) -> Gauge:
     """From a place straight through the material to the other side."""
     mesh = shape.mesh
     anchor, point = _anchor(spot, shape)
-    normal = mesh.crosses[anchor.face]
+    normal = mesh.area_vectors[anchor.face]
     inward = -normal / max(float(np.linalg.norm(normal)), 1e-300)
     hit = anchors.first_hit(mesh, np.asarray(point), inward)
     if hit is None:

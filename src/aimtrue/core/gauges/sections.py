@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 
@@ -29,7 +29,7 @@ def section_through(mesh: Mesh, point: Floats, normal: Floats) -> Floats:
     share = (height[low] / (height[low] - height[high]))[:, None]
     corners = mesh.vertices[low] + share * (mesh.vertices[high] - mesh.vertices[low])
     lines = _lines(mesh, cut)
-    _, label = linked(len(cut), *lines.T)
+    _, label = connected_components(len(cut), *lines.T)
     nearest = int(np.square(corners - point).sum(axis=1).argmin())
     return np.asarray(corners[_walk(lines[label[lines[:, 0]] == label[nearest]], nearest)])
 
@@ -37,11 +37,11 @@ def section_through(mesh: Mesh, point: Floats, normal: Floats) -> Floats:
 def _lines(mesh: Mesh, cut: np.ndarray) -> np.ndarray:
     """Pair the cut edges of every cut face."""
     topology = mesh.topology
-    uses = topology.uses[cut]
+    uses = topology.edge_valence[cut]
     sides = np.concatenate(
-        [np.arange(first, first + n) for first, n in zip(topology.first_side[cut], uses, strict=True)]
+        [np.arange(first, first + n) for first, n in zip(topology.first_half_edge[cut], uses, strict=True)]
     )
-    face, edge = topology.side_faces[sides], np.repeat(np.arange(len(cut)), uses)
+    face, edge = topology.half_edge_faces[sides], np.repeat(np.arange(len(cut)), uses)
     order = np.argsort(face, kind="stable")
     face, edge = face[order], edge[order]
     pairs = np.flatnonzero(face[1:] == face[:-1])

@@ -31,7 +31,7 @@ from aimtrue.core.model.finding import ACCEPTABLE, WITHOUT_REASON
 from aimtrue.core.model.job import Job
 
 
-def _look_over(job: Job, action: LookOver, shelf: GeometryStore) -> Job:
+def _look_over(job: Job, action: LookOver, store: GeometryStore) -> Job:
     for body in job.bodies:
         told = {"health": action.found.get(body.geometry), "features": action.features.get(body.geometry)}
         if known := {name: value for name, value in told.items() if value is not None}:
@@ -43,11 +43,11 @@ def _look_over(job: Job, action: LookOver, shelf: GeometryStore) -> Job:
     return job
 
 
-def _paint(job: Job, action: Paint, shelf: GeometryStore) -> Job:
+def _paint(job: Job, action: Paint, store: GeometryStore) -> Job:
     return job.with_each(action.bodies, lambda _: {"colour": action.colour})
 
 
-def _delete(job: Job, action: Delete, shelf: GeometryStore) -> Job:
+def _delete(job: Job, action: Delete, store: GeometryStore) -> Job:
     gone = [job.body(key) for key in action.bodies]
     job = without_idle_kits(without_bodies(job, {body.id for body in gone}))
     # A file that nothing is left of has no say any more; its bytes stay, and an undo brings it back.
@@ -55,7 +55,7 @@ def _delete(job: Job, action: Delete, shelf: GeometryStore) -> Job:
     return job.model_copy(update={"sources": tuple(one for one in job.sources if one.id not in idle)})
 
 
-def _duplicate(job: Job, action: Duplicate, shelf: GeometryStore) -> Job:
+def _duplicate(job: Job, action: Duplicate, store: GeometryStore) -> Job:
     for key in action.bodies:
         body = job.body(key)
         if body.division is not None:
@@ -80,7 +80,7 @@ def _duplicate(job: Job, action: Duplicate, shelf: GeometryStore) -> Job:
     return job
 
 
-def _rename(job: Job, action: Rename, shelf: GeometryStore) -> Job:
+def _rename(job: Job, action: Rename, store: GeometryStore) -> Job:
     name = a_name(action.name)
     if any(kit.id == action.body for kit in job.kits):
         kits = tuple(
@@ -93,7 +93,7 @@ def _rename(job: Job, action: Rename, shelf: GeometryStore) -> Job:
     return job.with_body(body.model_copy(update={"name": name}))
 
 
-def _accept(job: Job, action: Accept, shelf: GeometryStore) -> Job:
+def _accept(job: Job, action: Accept, store: GeometryStore) -> Job:
     if action.code not in ACCEPTABLE:
         raise Refused(
             "not-acceptable",
@@ -121,7 +121,7 @@ def _accept(job: Job, action: Accept, shelf: GeometryStore) -> Job:
     return job.with_each(keys, accepted)
 
 
-DOING: Handlers = {
+HANDLERS: Handlers = {
     TakeIn: join_files,
     Remake: replace_bodies,
     LookOver: _look_over,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.crossings import crossing_faces
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body, Health
@@ -37,9 +37,9 @@ def health_of(mesh: Mesh, *, thorough: bool = False) -> Health:
             step = max(1, len(points) // _PLACES)
             places[code] = tuple(as_vec3(point) for point in points[::step][:_PLACES])
 
-    open_edges = np.flatnonzero(topology.uses == 1)
-    crowded = np.flatnonzero(topology.uses > 2)
-    turned = np.flatnonzero(topology.turned)
+    open_edges = np.flatnonzero(topology.edge_valence == 1)
+    crowded = np.flatnonzero(topology.edge_valence > 2)
+    turned = np.flatnonzero(topology.inconsistent)
     holes, hole_places = _holes(mesh, open_edges)
     note("open-edges", hole_places)
     note("crowded-edges", _middles(*middles, crowded))
@@ -87,7 +87,7 @@ def _holes(mesh: Mesh, open_edges: NDArray[np.int64]) -> tuple[int, Floats]:
     ends = mesh.topology.ends[open_edges]
     used, index = np.unique(ends, return_inverse=True)
     index = index.reshape(-1, 2)
-    count, label = linked(len(used), *index.T)
+    count, label = connected_components(len(used), *index.T)
     middle = np.stack([np.bincount(label, mesh.vertices[used, k]) for k in range(3)], axis=1)
     return count, middle / np.bincount(label)[:, None]
 

@@ -11,7 +11,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 
 
-def join_files(job: Job, action: TakeIn, shelf: GeometryStore) -> Job:
+def join_files(job: Job, action: TakeIn, store: GeometryStore) -> Job:
     """Return the job with files that were taken in: names told apart, units settled where they are clear."""
     taken = {body.name for body in job.bodies}
     bodies = []
@@ -30,7 +30,7 @@ def join_files(job: Job, action: TakeIn, shelf: GeometryStore) -> Job:
     for source in sources:
         if source.unit is None:
             job = job.with_source(inferred(job, source))
-    return with_alike(job, {body.id for body in bodies}, shelf) if job.bodies[: -len(bodies)] else job
+    return with_alike(job, {body.id for body in bodies}, store) if job.bodies[: -len(bodies)] else job
 
 
 def _with_habits(job: Job, source: Source) -> Source:

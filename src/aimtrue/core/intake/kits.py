@@ -16,7 +16,7 @@ from aimtrue.core.model.job import Job, Kit
 from aimtrue.core.model.seats import Seat
 
 
-def make_kit(job: Job, action: MakeKit, shelf: GeometryStore) -> Job:
+def make_kit(job: Job, action: MakeKit, store: GeometryStore) -> Job:
     """Bodies share from now on what is decided of the first: correction, shrinkage, origin and seat."""
     name = a_name(action.name)
     first = job.body(action.bodies[0])
@@ -39,7 +39,7 @@ def make_kit(job: Job, action: MakeKit, shelf: GeometryStore) -> Job:
     return without_idle_kits(job.with_seats(kit.id, seats_for(kit.id, seats)))
 
 
-def leave_kit(job: Job, action: LeaveKit, shelf: GeometryStore) -> Job:
+def leave_kit(job: Job, action: LeaveKit, store: GeometryStore) -> Job:
     """Bodies go their own way; each keeps what was in force for it."""
     return without_idle_kits(_on_their_own(job, action.bodies))
 

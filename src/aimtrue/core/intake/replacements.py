@@ -14,7 +14,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Kit, LostItem, Reading
 
 
-def replace_bodies(job: Job, action: Remake, shelf: GeometryStore) -> Job:
+def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
     before, gone = job, {key: in_other_numbers(job.body(key), action.scale) for key in action.gone}
     bodies = [body for body in job.bodies if body.id not in gone]
     at = min((i for i, body in enumerate(job.bodies) if body.id in gone), default=len(bodies))
@@ -29,7 +29,7 @@ def replace_bodies(job: Job, action: Remake, shelf: GeometryStore) -> Job:
         name = free_name(body.name, taken)
         taken.add(name)
         come.append(body.model_copy(update={"name": name}))
-    come, unkept = _bores_kept(come, gone, action, shelf)
+    come, unkept = _bores_kept(come, gone, action, store)
     bodies[at:at] = come
     kits = _carried_kits(job, gone, action)
     job = job.model_copy(update={"bodies": tuple(bodies), "kits": kits})
@@ -46,8 +46,8 @@ def replace_bodies(job: Job, action: Remake, shelf: GeometryStore) -> Job:
     )
     job = job.model_copy(update={"divisions": divisions}) if job.divisions else job
     job = _with_overlaps(_reseated(job, before, action, gone), action)
-    job = with_alike(job, {body.id for body in action.come}, shelf)
-    return without_idle_kits(_reanchored(job, action, follows, shelf))
+    job = with_alike(job, {body.id for body in action.come}, store)
+    return without_idle_kits(_reanchored(job, action, follows, store))
 
 
 def _carried_kits(job: Job, gone: dict[str, Body], action: Remake) -> tuple[Kit, ...]:
@@ -82,15 +82,15 @@ def _reseated(job: Job, before: Job, action: Remake, gone: dict[str, Body]) -> J
 
 
 def _bores_kept(
-    come: list[Body], gone: dict[str, Body], action: Remake, shelf: GeometryStore
+    come: list[Body], gone: dict[str, Body], action: Remake, store: GeometryStore
 ) -> tuple[list[Body], list[LostItem]]:
     """Find kept bores, and faces that are to show, again on new bodies; say which are without a bore."""
     made, lost = [], []
     for body in come:
         follows = gone.get(action.follows.get(body.id, ""))
         old = follows or gone.get(action.pieces.get(body.id, ""))
-        kept, away = bores_again(body, old, shelf) if old is not None else ((), 0)
-        showing = showing_again(body, old, shelf) if old is not None else ()
+        kept, away = bores_again(body, old, store) if old is not None else ((), 0)
+        showing = showing_again(body, old, store) if old is not None else ()
         made.append(body.model_copy(update={"kept": kept, "showing": showing}))
         if follows is not None and away:
             many = "a kept bore" if away == 1 else f"{away} kept bores"
@@ -112,7 +112,7 @@ def _with_overlaps(job: Job, action: Remake) -> Job:
     return job
 
 
-def _reanchored(job: Job, action: Remake, follows: dict[str, str], shelf: GeometryStore) -> Job:
+def _reanchored(job: Job, action: Remake, follows: dict[str, str], store: GeometryStore) -> Job:
     """Find the places of readings again on the bodies that took over; those not found are lost."""
     readings, gone = [], set(action.gone)
     for reading in job.readings:
@@ -127,7 +127,7 @@ def _reanchored(job: Job, action: Remake, follows: dict[str, str], shelf: Geomet
             continue
         now = [job.body(follows.get(key, key)) for key in ends if key not in gone or key in follows]
         if len(now) == len(ends):
-            shapes = [GaugedMesh.fetched(body, shelf) for body in now]
+            shapes = [GaugedMesh.fetched(body, store) for body in now]
             reading = _in_other_numbers(reading, action.scale)
             other, beyond = (now[1], shapes[1]) if len(now) > 1 else (None, None)
             readings.append(found_again(reading, now[0], shapes[0], other, beyond))

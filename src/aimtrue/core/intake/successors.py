@@ -131,13 +131,13 @@ def _same_fault(code: str, body: Body, old: Body) -> bool:
     )
 
 
-def bores_again(body: Body, old: Body, shelf: GeometryStore) -> tuple[tuple[KeptBore, ...], int]:
+def bores_again(body: Body, old: Body, store: GeometryStore) -> tuple[tuple[KeptBore, ...], int]:
     """Find kept bores again on other geometry.
 
     Args:
         body: with its new geometry.
         old: with the bores that were kept.
-        shelf: gives the features of the new geometry; asked only when there are kept bores.
+        store: gives the features of the new geometry; asked only when there are kept bores.
 
     Returns:
         The bores that are still there, with the diameters they have now, and how many are not.
@@ -147,16 +147,16 @@ def bores_again(body: Body, old: Body, shelf: GeometryStore) -> tuple[tuple[Kept
     if body.geometry == old.geometry:
         return old.kept, 0
     size = float(np.subtract(old.high, old.low).max())
-    found = [_again(bore, shelf.features(body).listed, size) for bore in old.kept]
+    found = [_again(bore, store.features(body).listed, size) for bore in old.kept]
     here = tuple(one for one in found if one is not None)
     return here, len(found) - len(here)
 
 
-def showing_again(body: Body, old: Body, shelf: GeometryStore) -> tuple[ShownFace, ...]:
+def showing_again(body: Body, old: Body, store: GeometryStore) -> tuple[ShownFace, ...]:
     """Find faces of an old body that are to show again on other geometry, but those that went."""
     if body.geometry == old.geometry or not old.showing:
         return old.showing
-    return picked_again(old.showing, shelf.mesh(body.geometry))
+    return picked_again(old.showing, store.mesh(body.geometry))
 
 
 def picked_again(picks: Sequence[PickedT], mesh: Mesh) -> tuple[PickedT, ...]:

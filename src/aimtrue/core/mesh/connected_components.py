@@ -6,7 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 
-def linked(count: int, one: NDArray[np.integer], other: NDArray[np.integer]) -> tuple[int, NDArray[np.int64]]:
+def connected_components(
+    count: int, one: NDArray[np.integer], other: NDArray[np.integer]
+) -> tuple[int, NDArray[np.int64]]:
     """Tell what hangs together by links, of whatever direction.
 
     Args:

@@ -99,9 +99,9 @@ def _mark(
     found: NDArray[np.bool_],
 ) -> None:
     """Mark faces that are passed through, and those on the edge that share no corner with them."""
-    uses = topology.uses[edge]
-    side = np.repeat(topology.first_side[edge], uses) + _counted(uses)
-    owner, pierced = topology.side_faces[side], np.repeat(face, uses)
+    uses = topology.edge_valence[edge]
+    side = np.repeat(topology.first_half_edge[edge], uses) + _counted(uses)
+    owner, pierced = topology.half_edge_faces[side], np.repeat(face, uses)
     apart = ~(mesh.faces[owner][:, :, None] == mesh.faces[pierced][:, None, :]).any(axis=(1, 2))
     found[owner[apart]] = True
     found[pierced[apart]] = True

@@ -118,7 +118,7 @@ class Mesh:
         return any((cross[0] ** 2 + cross[1] ** 2 + cross[2] ** 2 > 0).any() for _, _, cross in passes)
 
     @cached_property
-    def weighed(self) -> MassProperties:
+    def mass_properties(self) -> MassProperties:
         """What it weighs, and where."""
         volume, measures = self._volume, self._measures
         near = self.vertices[self.faces[0, 0]] if self.triangles else np.zeros(3)
@@ -145,7 +145,7 @@ class Mesh:
             yield some, (a, u, v), cross
 
     @cached_property
-    def crosses(self) -> Floats:
+    def area_vectors(self) -> Floats:
         """(m, 3): cross products of two sides of each face, twice the area long."""
         crosses = np.empty((self.triangles, 3))
         for some, _, cross in self._passes(0, self.triangles):
@@ -189,7 +189,7 @@ class Mesh:
     def sound_shells(self) -> int | None:
         """How many shells, when every edge has just two faces and they agree; else None."""
         topology = self.topology
-        sound = bool((topology.uses == 2).all()) and topology.closed
+        sound = bool((topology.edge_valence == 2).all()) and topology.closed
         return topology.shells if sound else None
 
     def knowing(self, **facts: object) -> Mesh:

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 _Ints = NDArray[np.int64]
@@ -199,7 +199,7 @@ def _loops(some: _Segments) -> tuple[_Ints, int]:
     """Per segment the number of the loop that it is of, and how many loops there are."""
     following = _following(some)
     has = np.flatnonzero(following >= 0)
-    count, labels = linked(len(following), has, following[has])
+    count, labels = connected_components(len(following), has, following[has])
     return labels, count
 
 

@@ -88,7 +88,9 @@ def bench_bytes(mesh: Mesh, *, inked: bool = True) -> bytes:
     # Near the file's own origin nothing is gained by moving, and zero keeps the numbers recognisable.
     origin = (low + high) / 2 if reach > 16 * float((high - low).max()) else np.zeros(3)
     # Where vertices were joined, folds are chance and would be ink without meaning.
-    edges = feature_edges(mesh.topology, mesh.crosses, INKED_FROM) if inked else np.empty((0, 2), np.int32)
+    edges = (
+        feature_edges(mesh.topology, mesh.area_vectors, INKED_FROM) if inked else np.empty((0, 2), np.int32)
+    )
     head = _BENCH.pack(_BENCH_MAGIC, len(mesh.vertices), len(mesh.faces), len(edges), *origin)
     return b"".join(
         [

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 
 _AT_ONCE = 1 << 16
 _UPON = 1e-5
@@ -27,62 +27,62 @@ class Topology:
 
     Attributes:
         ends: (e, 2) int32, the vertices of each edge, lower index first.
-        uses: (e,) how many faces use the edge.
-        balance: (e,) uses in one direction less uses in the other; 0 on a closed surface.
-        first_side: (e,) where the faces of each edge begin in ``side_faces``.
-        side_faces: (s,) the face of every side, edge after edge.
+        edge_valence: (e,) how many faces use the edge.
+        orientation_sum: (e,) half-edges in one direction less those in the other; 0 on a closed surface.
+        first_half_edge: (e,) where the half-edges of each edge begin in ``half_edge_faces``.
+        half_edge_faces: (s,) the face of every half-edge, edge after edge.
         shells: how many separate pieces the faces form.
         shell_of_face: (m,) the piece each face belongs to.
     """
 
     ends: NDArray[np.int32]
-    uses: NDArray[np.int32]
-    balance: NDArray[np.int32]
-    first_side: NDArray[np.int32]
-    side_faces: NDArray[np.int32]
+    edge_valence: NDArray[np.int32]
+    orientation_sum: NDArray[np.int32]
+    first_half_edge: NDArray[np.int32]
+    half_edge_faces: NDArray[np.int32]
     shells: int
     shell_of_face: NDArray[np.int32]
 
     @property
     def open_edges(self) -> int:
         """Edges that only one face uses: the rims of holes."""
-        return int((self.uses == 1).sum())
+        return int((self.edge_valence == 1).sum())
 
     @property
-    def crowded_edges(self) -> int:
+    def non_manifold_edges(self) -> int:
         """Edges that more than two faces use."""
-        return int((self.uses > 2).sum())
+        return int((self.edge_valence > 2).sum())
 
     @property
-    def turned(self) -> NDArray[np.bool_]:
+    def inconsistent(self) -> NDArray[np.bool_]:
         """(e,): edges whose two faces run along them the same way."""
-        return np.asarray((self.uses == 2) & (self.balance != 0))
+        return np.asarray((self.edge_valence == 2) & (self.orientation_sum != 0))
 
     @property
-    def turned_edges(self) -> int:
+    def inconsistent_edges(self) -> int:
         """Edges whose two faces run along them the same way: one of the two is turned over."""
-        return int(self.turned.sum())
+        return int(self.inconsistent.sum())
 
     @property
     def closed(self) -> bool:
         """Whether the faces bound a volume: every edge is run along as often each way."""
-        return not self.balance.any()
+        return not self.orientation_sum.any()
 
     def faces_of(self, edges: NDArray[np.integer]) -> NDArray[np.int32]:
         """Return (k, 2): the first two faces of edges that have at least two."""
-        start = self.first_side[edges]
-        return np.stack([self.side_faces[start], self.side_faces[start + 1]], axis=1)
+        start = self.first_half_edge[edges]
+        return np.stack([self.half_edge_faces[start], self.half_edge_faces[start + 1]], axis=1)
 
 
 @dataclass(frozen=True, eq=False)
-class _Sides:
-    """All sides of all faces, sorted so that those of one edge are together.
+class _HalfEdges:
+    """All half-edges of all faces, sorted so that those of one edge are together.
 
     Attributes:
-        face: (s,) the face of each side.
+        face: (s,) the face of each half-edge.
         forward: (s,) whether it runs from the lower vertex to the higher.
-        same: (s - 1,) whether a side lies on the same edge as the one before it.
-        starts: (e,) where each edge begins among the sides.
+        same: (s - 1,) whether a half-edge lies on the same edge as the one before it.
+        starts: (e,) where each edge begins among the half-edges.
         ends: (e, 2) the vertices of each edge, lower index first.
     """
 
@@ -100,21 +100,21 @@ def topology_of(faces: NDArray[np.int32], vertices: NDArray[np.float64]) -> Topo
         faces: indices into ``vertices``.
         vertices: (n, 3); only where more than two faces meet does their place matter.
     """
-    sides = _sides(faces, len(vertices))
-    uses = np.diff(sides.starts, append=np.int32(len(sides.face)))
-    count, label = _shells(faces, vertices, sides, uses)
+    half_edges = _half_edges(faces, len(vertices))
+    valence = np.diff(half_edges.starts, append=np.int32(len(half_edges.face)))
+    count, label = _shells(faces, vertices, half_edges, valence)
     return Topology(
-        ends=sides.ends,
-        uses=uses,
-        balance=_balance(sides.forward, sides.starts, uses),
-        first_side=sides.starts,
-        side_faces=sides.face,
+        ends=half_edges.ends,
+        edge_valence=valence,
+        orientation_sum=_orientation_sum(half_edges.forward, half_edges.starts, valence),
+        first_half_edge=half_edges.starts,
+        half_edge_faces=half_edges.face,
         shells=count,
         shell_of_face=label,
     )
 
 
-def _sides(faces: NDArray[np.int32], vertices: int) -> _Sides:
+def _half_edges(faces: NDArray[np.int32], vertices: int) -> _HalfEdges:
     a, b, c = (np.ascontiguousarray(faces[:, k]) for k in range(3))
     proper = (a != b) & (b != c) & (c != a)
     if proper.all():
@@ -124,19 +124,19 @@ def _sides(faces: NDArray[np.int32], vertices: int) -> _Sides:
         a, b, c = a[proper], b[proper], c[proper]
     bits_vertex, bits_face = int(vertices).bit_length(), len(faces).bit_length()
     if 2 * bits_vertex + bits_face + 1 <= 64:
-        return _sides_packed(a, b, c, numbers, bits_vertex, bits_face)
+        return _half_edges_packed(a, b, c, numbers, bits_vertex, bits_face)
     return _sides_ordered(a, b, c, numbers)
 
 
-def _sides_packed(
+def _half_edges_packed(
     a: NDArray[np.int32],
     b: NDArray[np.int32],
     c: NDArray[np.int32],
     numbers: NDArray[np.uint64],
     bits_vertex: int,
     bits_face: int,
-) -> _Sides:
-    """Sort sides with edge, face and direction packed into 64 bits: several times faster than an argsort."""
+) -> _HalfEdges:
+    """Sort half-edges packed into 64 bits with edge, face and direction: far faster than an argsort."""
     n, shift = len(a), np.uint64(bits_vertex)
     one, tail = np.uint64(1), np.uint64(bits_face + 1)
     keys = np.empty(3 * n, np.uint64)
@@ -162,7 +162,7 @@ def _sides_packed(
     for some in _some_at_a_time(len(keys)):
         ends[some, 0] = keys[some] >> shift
         ends[some, 1] = keys[some] & np.uint64((1 << bits_vertex) - 1)
-    return _Sides(face, forward, same, starts, ends)
+    return _HalfEdges(face, forward, same, starts, ends)
 
 
 def _some_at_a_time(count: int) -> Iterator[slice]:
@@ -170,16 +170,16 @@ def _some_at_a_time(count: int) -> Iterator[slice]:
     return (slice(start, min(start + _AT_ONCE, count)) for start in range(0, count, _AT_ONCE))
 
 
-def _starts(same: NDArray[np.bool_], sides: int) -> NDArray[np.int32]:
-    first = np.ones(sides, dtype=bool)
+def _starts(same: NDArray[np.bool_], half_edges: int) -> NDArray[np.int32]:
+    first = np.ones(half_edges, dtype=bool)
     np.logical_not(same, out=first[1:])
     return np.flatnonzero(first).astype(np.int32)
 
 
 def _sides_ordered(
     a: NDArray[np.int32], b: NDArray[np.int32], c: NDArray[np.int32], numbers: NDArray[np.uint64]
-) -> _Sides:
-    """Sort sides of meshes too large for packing."""
+) -> _HalfEdges:
+    """Sort half-edges of meshes too large for packing."""
     start, end = np.concatenate([a, b, c]), np.concatenate([b, c, a])
     key = (np.minimum(start, end).astype(np.int64) << 32) | np.maximum(start, end)
     order = np.argsort(key)
@@ -190,54 +190,63 @@ def _sides_ordered(
     starts = _starts(same, len(key))
     key = key[starts]
     ends = np.stack([(key >> 32).astype(np.int32), (key & 0xFFFFFFFF).astype(np.int32)], axis=1)
-    return _Sides(face, forward, same, starts, ends)
+    return _HalfEdges(face, forward, same, starts, ends)
 
 
-def _all_in_pairs(uses: NDArray[np.int32], sides: int) -> bool:
-    """Whether every edge has two sides, as in most meshes: then they stand two by two."""
-    return sides == 2 * len(uses) and bool((uses == 2).all())
+def _all_in_pairs(valence: NDArray[np.int32], half_edges: int) -> bool:
+    """Whether every edge has two half-edges, as in most meshes: then they stand two by two."""
+    return half_edges == 2 * len(valence) and bool((valence == 2).all())
 
 
-def _balance(
-    forward: NDArray[np.bool_], starts: NDArray[np.int32], uses: NDArray[np.int32]
+def _orientation_sum(
+    forward: NDArray[np.bool_], starts: NDArray[np.int32], valence: NDArray[np.int32]
 ) -> NDArray[np.int32]:
     if not len(starts):
         return np.empty(0, np.int32)
-    if _all_in_pairs(uses, len(forward)):  # without a reduction
+    if _all_in_pairs(valence, len(forward)):  # without a reduction
         pairs = forward.reshape(-1, 2)
         return pairs[:, 0].astype(np.int32) + pairs[:, 1] - 1 << 1
-    return 2 * np.add.reduceat(forward.astype(np.int32), starts).astype(np.int32) - uses
+    return 2 * np.add.reduceat(forward.astype(np.int32), starts).astype(np.int32) - valence
 
 
 def _shells(
-    faces: NDArray[np.int32], vertices: NDArray[np.float64], sides: _Sides, uses: NDArray[np.int32]
+    faces: NDArray[np.int32],
+    vertices: NDArray[np.float64],
+    half_edges: _HalfEdges,
+    valence: NDArray[np.int32],
 ) -> tuple[int, NDArray[np.int32]]:
-    if _all_in_pairs(uses, len(sides.face)):
-        count, label = linked(len(faces), sides.face[::2], sides.face[1::2])
+    if _all_in_pairs(valence, len(half_edges.face)):
+        count, label = connected_components(len(faces), half_edges.face[::2], half_edges.face[1::2])
         return count, label.astype(np.int32)
-    one, other = sides.face[:-1][sides.same], sides.face[1:][sides.same]
-    crowded = np.flatnonzero(uses > 2)
+    one, other = half_edges.face[:-1][half_edges.same], half_edges.face[1:][half_edges.same]
+    crowded = np.flatnonzero(valence > 2)
     if len(crowded):
-        plain = np.repeat(uses == 2, uses)[:-1][sides.same]
-        wedges = np.concatenate([_wedges(faces, vertices, sides, int(e), int(uses[e])) for e in crowded])
+        plain = np.repeat(valence == 2, valence)[:-1][half_edges.same]
+        wedges = np.concatenate(
+            [_wedges(faces, vertices, half_edges, int(e), int(valence[e])) for e in crowded]
+        )
         one = np.concatenate([one[plain], wedges[:, 0]])
         other = np.concatenate([other[plain], wedges[:, 1]])
-    count, label = linked(len(faces), one, other)
+    count, label = connected_components(len(faces), one, other)
     return count, label.astype(np.int32)
 
 
 def _wedges(
-    faces: NDArray[np.int32], vertices: NDArray[np.float64], sides: _Sides, edge_number: int, uses: int
+    faces: NDArray[np.int32],
+    vertices: NDArray[np.float64],
+    half_edges: _HalfEdges,
+    edge_number: int,
+    valence: int,
 ) -> NDArray[np.int32]:
     """Pair the faces around a crowded edge that bound the same wedge of material.
 
     Looking along the edge, material lies counter-clockwise of a face that runs against the edge and
     clockwise of one that runs with it. Where directions do not alternate, all faces are neighbours.
     """
-    start = int(sides.starts[edge_number])
-    here = slice(start, start + uses)
-    around, forward = sides.face[here], sides.forward[here]
-    low, high = sides.ends[edge_number]
+    start = int(half_edges.starts[edge_number])
+    here = slice(start, start + valence)
+    around, forward = half_edges.face[here], half_edges.forward[here]
+    low, high = half_edges.ends[edge_number]
     edge = vertices[high] - vertices[low]
     corners = faces[around]
     third = corners.sum(axis=1) - low - high
@@ -248,10 +257,10 @@ def _wedges(
     angle = np.arctan2(across @ v * np.linalg.norm(u), across @ u * np.linalg.norm(v))
     order = _turning(angle, forward)
     around, forward = around[order], forward[order]
-    if uses % 2 or (forward == np.roll(forward, 1)).any():
+    if valence % 2 or (forward == np.roll(forward, 1)).any():
         return np.stack([around[:-1], around[1:]], axis=1)
     begin = np.flatnonzero(~forward)
-    return np.stack([around[begin], around[(begin + 1) % uses]], axis=1)
+    return np.stack([around[begin], around[(begin + 1) % valence]], axis=1)
 
 
 def _turning(angle: NDArray[np.float64], forward: NDArray[np.bool_]) -> NDArray[np.int64]:
@@ -281,10 +290,12 @@ def feature_edges(topology: Topology, crosses: NDArray[np.float64], sharper_than
     # Single precision tells folds from flats well enough, and gathers twice as fast.
     unit = np.divide(crosses, length[:, None], out=np.zeros_like(crosses), where=length[:, None] > 0)
     unit32 = unit.astype(np.float32)
-    inked = topology.uses != 2
+    inked = topology.edge_valence != 2
     paired = np.flatnonzero(~inked)
     a, b = topology.faces_of(paired).T
-    cosine = np.einsum("ij,ij->i", unit32[a], unit32[b]) * np.where(topology.balance[paired] == 0, 1, -1)
+    cosine = np.einsum("ij,ij->i", unit32[a], unit32[b]) * np.where(
+        topology.orientation_sum[paired] == 0, 1, -1
+    )
     flat = (length[a] == 0) | (length[b] == 0)  # a zero-area face has no direction to fold from
     inked[paired] = (cosine < np.cos(sharper_than)) & ~flat
     return np.asarray(topology.ends[inked])

@@ -67,7 +67,7 @@ def wanted(job: Job, order: Order) -> tuple[Body, ...]:
     return job.in_use(job.bodies) if order.bodies is None else tuple(job.body(key) for key in order.bodies)
 
 
-def filed(job: Job, shelf: GeometryStore, order: Order) -> tuple[FileContents, ...]:
+def filed(job: Job, store: GeometryStore, order: Order) -> tuple[FileContents, ...]:
     """Return what goes into each file of a release.
 
     Raises:
@@ -77,7 +77,7 @@ def filed(job: Job, shelf: GeometryStore, order: Order) -> tuple[FileContents, .
     if order.place == "own":
         files = _in_their_own_place(job, bodies, order)
     else:
-        files = _as_they_stand(job, bodies, shelf, order)
+        files = _as_they_stand(job, bodies, store, order)
     if order.shape == "each" and order.alike == "once":
         files = tuple(_once(job, files))
     return tuple(map(_put_down, files)) if order.place == "origin" else files
@@ -96,11 +96,11 @@ def _copies(job: Job, body: Body) -> int:
 
 
 def _as_they_stand(
-    job: Job, bodies: tuple[Body, ...], shelf: GeometryStore, order: Order
+    job: Job, bodies: tuple[Body, ...], store: GeometryStore, order: Order
 ) -> tuple[FileContents, ...]:
     ids = {body.id for body in bodies}
     files: list[FileContents] = []
-    places = places_of(job, shelf)
+    places = places_of(job, store)
     for plate in job.plates:
         if order.plates is not None and plate.id not in order.plates:
             continue
@@ -111,7 +111,7 @@ def _as_they_stand(
         elif items:
             files.append(FileContents(tuple(items), plate.id))
     if order.place == "origin" and order.shape == "each" and order.plates is None:
-        files += _off_plates(job, bodies, files, shelf)
+        files += _off_plates(job, bodies, files, store)
     if not files:
         raise Refused(
             "not-seated",
@@ -126,7 +126,7 @@ def _on_plate(job: Job, body: Body, place: SeatPlace) -> FileBody:
 
 
 def _off_plates(
-    job: Job, bodies: tuple[Body, ...], files: list[FileContents], shelf: GeometryStore
+    job: Job, bodies: tuple[Body, ...], files: list[FileContents], store: GeometryStore
 ) -> list[FileContents]:
     """Bodies that stand on no plate can be put down at the origin all the same."""
     standing = {item.body.id for file in files for item in file.items}
@@ -134,7 +134,7 @@ def _off_plates(
     for body in bodies:
         if body.id not in standing:
             seat = job.seat_of(body)
-            ends = turned_bounds(job, body, seat, shelf)
+            ends = turned_bounds(job, body, seat, store)
             found.append(FileContents((FileBody(body, body.name, seat, _NOWHERE, ends),), None))
     return found
 

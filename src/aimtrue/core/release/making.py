@@ -111,7 +111,7 @@ def _said(job: Job, finding: Finding) -> str:
 
 def release(
     job: Job,
-    shelf: GeometryStore,
+    store: GeometryStore,
     order: Order,
     progress: Progress = lambda share, says: None,
     earlier: Collection[str] = (),
@@ -120,7 +120,7 @@ def release(
 
     Args:
         job: what to release; the unit of every body asked for must be settled.
-        shelf: gives the meshes.
+        store: gives the meshes.
         order: which bodies, format, unit, place and name.
         progress: told how far it is.
         earlier: names of files that were released before, which none of these may have.
@@ -133,15 +133,15 @@ def release(
         Refused: nothing to release, the unit is not settled, or a stop finding is open.
         AimTrueError: the second reader cannot read what was written.
     """
-    accepted = [one for one in refuse_unreleasable(job, shelf, order) if one.accepted]
-    files = filed(job, shelf, order)
+    accepted = [one for one in refuse_unreleasable(job, store, order) if one.accepted]
+    files = filed(job, store, order)
     names = named(job, files, order, earlier)
     made: list[ProvenFile] = []
-    sources = ProofSources(job, lambda source: shelf.original(source.sha256))
+    sources = ProofSources(job, lambda source: store.original(source.sha256))
     for number, (file, name) in enumerate(zip(files, names, strict=True)):
         within = _within(progress, number, len(files))
         sources.let_go(item.body for later in files[number:] for item in later.items)
-        one = _made(job, file, name, shelf, order, sources, within)
+        one = _made(job, file, name, store, order, sources, within)
         mine = gathered(
             job, [row for row in accepted if any(row.concerns(item.body) for item in file.items)], TOGETHER
         )
@@ -185,7 +185,7 @@ def _within(progress: Progress, number: int, count: int) -> Progress:
     return lambda share, says: progress((number + share) / count, says)
 
 
-def refuse_unreleasable(job: Job, shelf: GeometryStore, order: Order) -> list[Finding]:
+def refuse_unreleasable(job: Job, store: GeometryStore, order: Order) -> list[Finding]:
     """Refuse an order that names no body, or a body with an open unit or an open stop finding.
 
     Returns:
@@ -202,16 +202,16 @@ def refuse_unreleasable(job: Job, shelf: GeometryStore, order: Order) -> list[Fi
     for body in bodies:
         job.settled_unit(body)
     refuse_inexact(job, bodies, order)
-    found = findings_for(job, shelf, bodies)
+    found = findings_for(job, store, bodies)
     refuse_open_stops(job, found)
     return found
 
 
-def findings_for(job: Job, shelf: GeometryStore, bodies: tuple[Body, ...]) -> list[Finding]:
+def findings_for(job: Job, store: GeometryStore, bodies: tuple[Body, ...]) -> list[Finding]:
     """Return the findings that concern some bodies of a job: theirs, and those of their sources."""
     return [
         finding
-        for finding in all_findings(job, shelf, standing_of(job, shelf))
+        for finding in all_findings(job, store, standing_of(job, store))
         if any(finding.concerns(body) for body in bodies)
     ]
 
@@ -220,13 +220,13 @@ def _made(
     job: Job,
     file: FileContents,
     name: ReleaseFileName,
-    shelf: GeometryStore,
+    store: GeometryStore,
     order: Order,
     sources: ProofSources,
     progress: Progress,
 ) -> ProvenFile:
     progress(0.1, "placing and writing the bodies")
-    out = written(job, file, shelf, order)
+    out = written(job, file, store, order)
     data = out.data
     progress(0.4, "reading it back, and the original a second time")
     bodies = tuple(item.body for item in file.items)

@@ -90,12 +90,12 @@ class Preview(Value):
 
 
 def preview(
-    job: Job, shelf: GeometryStore, order: Order, earlier: Collection[str] = (), shown: int = 0
+    job: Job, store: GeometryStore, order: Order, earlier: Collection[str] = (), shown: int = 0
 ) -> Preview:
     """Work out what a release would be; no file is written and large meshes are not asked for.
 
     Args:
-        job, shelf: whose units are settled.
+        job, store: whose units are settled.
         order: what is asked for.
         earlier: names of files that were released before.
         shown: number of the file that is drawn.
@@ -106,7 +106,7 @@ def preview(
     names: list[ReleaseFileName] = []
     problem = ""
     try:
-        files = filed(job, shelf, order) if bodies else ()
+        files = filed(job, store, order) if bodies else ()
         names = named(job, files, order, earlier)
     except AimTrueError as error:
         problem, files = error.line(), ()
@@ -118,7 +118,7 @@ def preview(
         place_says=_place_says(order),
         holds_says=_holds_says(job, order, files),
         minds=tuple(_minds(job, order, files)),
-        drawn=tuple(_drawn(job, item, shelf) for item in looked.items[:_DRAWN]) if looked else (),
+        drawn=tuple(_drawn(job, item, store) for item in looked.items[:_DRAWN]) if looked else (),
         exact=exact,
         shortens=min(displays, default=None),
         problem=problem,
@@ -194,18 +194,18 @@ def _listed(names: list[str]) -> str:
     return ", ".join(few[:4]) + (f" and {len(few) - 4} more" if len(few) > 4 else "")
 
 
-def _drawn(job: Job, item: FileBody, shelf: GeometryStore) -> BodySilhouette:
+def _drawn(job: Job, item: FileBody, store: GeometryStore) -> BodySilhouette:
     body = item.body
     boxed = body.triangles > _OUTLINED
-    rings = _box(item.bounds) if boxed else _rings(_outline(job, item, shelf), item.shift)
+    rings = _box(item.bounds) if boxed else _rings(_outline(job, item, store), item.shift)
     return BodySilhouette(body=body.id, colour=body.colour, rings=rings, boxed=boxed)
 
 
-def _outline(job: Job, item: FileBody, shelf: GeometryStore) -> Outline:
+def _outline(job: Job, item: FileBody, store: GeometryStore) -> Outline:
     """What a body covers from the front: turned so that its Z lies along the plate's Y."""
     seat = item.seat or Seat(subject=job.subject_of(item.body))
     lying = seat.model_copy(update={"turns": (*seat.turns, _FROM_THE_FRONT)})
-    return outline_in(job, item.body, lying, shelf)
+    return outline_in(job, item.body, lying, store)
 
 
 def _rings(outline: Outline, shift: Floats) -> tuple[Ring, ...]:

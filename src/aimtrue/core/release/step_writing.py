@@ -40,14 +40,14 @@ def refuse_inexact(job: Job, bodies: tuple[Body, ...], order: Order) -> None:
         )
 
 
-def written(job: Job, file: FileContents, shelf: GeometryStore, order: Order) -> bytes:
+def written(job: Job, file: FileContents, store: GeometryStore, order: Order) -> bytes:
     """Return the bodies of a file as STEP; the kernel takes seconds to load, and is loaded here."""
     from aimtrue.core.formats import cad
 
-    return cad.write([_solid(job, item, shelf) for item in file.items], order.unit, job.name)
+    return cad.write([_solid(job, item, store) for item in file.items], order.unit, job.name)
 
 
-def _solid(job: Job, item: FileBody, shelf: GeometryStore) -> cad.PlacedSolid:
+def _solid(job: Job, item: FileBody, store: GeometryStore) -> cad.PlacedSolid:
     from aimtrue.core.formats import cad
 
     body, source = item.body, job.source_of(item.body)
@@ -57,8 +57,8 @@ def _solid(job: Job, item: FileBody, shelf: GeometryStore) -> cad.PlacedSolid:
     matrix = np.column_stack([turn @ exact.linear / exact.per, turn @ exact.shift + item.shift])
     return cad.PlacedSolid(
         PurePosixPath(source.name).suffix.lower(),
-        shelf.original(source.sha256),
-        {one.name: shelf.original(one.sha256) for one in source.beside},
+        store.original(source.sha256),
+        {one.name: store.original(one.sha256) for one in source.beside},
         exact.per * np.array([body.low, body.high]),
         matrix,
         item.name,

@@ -37,7 +37,7 @@ class WrittenFile:
     triangles: tuple[int, ...]
 
 
-def written(job: Job, file: FileContents, shelf: GeometryStore, order: Order) -> WrittenFile:
+def written(job: Job, file: FileContents, store: GeometryStore, order: Order) -> WrittenFile:
     """Return a file of a release, with what is in it.
 
     Raises:
@@ -45,10 +45,10 @@ def written(job: Job, file: FileContents, shelf: GeometryStore, order: Order) ->
         Refused: STEP of what is not exact CAD any more.
     """
     if order.format == "step":
-        return WrittenFile(step_writing.written(job, file, shelf, order), (0,) * len(file.items))
+        return WrittenFile(step_writing.written(job, file, store, order), (0,) * len(file.items))
     if order.format == "3mf" and order.shape != "merged":
-        return _objects(job, file, shelf, order)
-    placed = [_finite(_placed(job, item, shelf, item.shift, order), order) for item in file.items]
+        return _objects(job, file, store, order)
+    placed = [_finite(_placed(job, item, store, item.shift, order), order) for item in file.items]
     counts = tuple(mesh.triangles for mesh in placed)
     return WrittenFile(_as_one(job, file, placed, order), counts)
 
@@ -78,9 +78,9 @@ def _look(item: FileBody) -> threemf.MaterialColour | None:
     return threemf.MaterialColour(body.material or item.name, body.colour) if body.colour else None
 
 
-def _placed(job: Job, item: FileBody, shelf: GeometryStore, shift: Floats, order: Order) -> Mesh:
+def _placed(job: Job, item: FileBody, store: GeometryStore, shift: Floats, order: Order) -> Mesh:
     """A body as it is to be written, in numbers of the file; a mirrored one is turned inside out again."""
-    mesh = shelf.mesh(item.body.geometry)
+    mesh = store.mesh(item.body.geometry)
     points, faces = allowed_points(job, item.body, mesh.vertices), mesh.faces
     if item.seat is not None:
         points = points @ seat_matrix(item.seat).T
@@ -102,7 +102,7 @@ def _finite(mesh: Mesh, order: Order) -> Mesh:
     return mesh
 
 
-def _objects(job: Job, file: FileContents, shelf: GeometryStore, order: Order) -> WrittenFile:
+def _objects(job: Job, file: FileContents, store: GeometryStore, order: Order) -> WrittenFile:
     """A 3MF of separate objects; copies that are turned alike are one object, placed again and again.
 
     What one body was split into stands together as components of one object, each with its colour.
@@ -115,7 +115,7 @@ def _objects(job: Job, file: FileContents, shelf: GeometryStore, order: Order) -
         several = any(keys.count(_key(item)) > 1 for item in some)
         for item in some:
             if _key(item) not in numbers:
-                mesh = _finite(_placed(job, item, shelf, _NOWHERE if several else item.shift, order), order)
+                mesh = _finite(_placed(job, item, store, _NOWHERE if several else item.shift, order), order)
                 numbers[_key(item)] = len(items)
                 name = item.body.name if several else item.name
                 items.append(threemf.BuildObject(name, mesh, item.body.colour, item.body.material))

@@ -44,11 +44,11 @@ _Asked = TypeVar("_Asked", bound=SeatAction)
 def _changed(change: Callable[[Job, _Asked, Seat, GeometryStore], placing.Changes]) -> Callable[..., Job]:
     """Make the doing of an action that changes fields of one seat."""
 
-    def do(job: Job, action: _Asked, shelf: GeometryStore) -> Job:
+    def do(job: Job, action: _Asked, store: GeometryStore) -> Job:
         group = job.seated_with(action.body)
         job.settled_unit(group[0])
         seat = seat_of_copy(job, group, action.copy_number)
-        made = seat.model_copy(update=change(job, action, seat, shelf))
+        made = seat.model_copy(update=change(job, action, seat, store))
         seats = job.seats_of(seat.subject)
         return job.with_seats(
             seat.subject, tuple(made if one.copy_number == seat.copy_number else one for one in seats)
@@ -57,7 +57,7 @@ def _changed(change: Callable[[Job, _Asked, Seat, GeometryStore], placing.Change
     return do
 
 
-DOING: Handlers = {
+HANDLERS: Handlers = {
     TurnSeat: _changed(turning.turned),
     ResetSeat: _changed(turning.as_it_came),
     RestOn: _changed(turning.resting),

@@ -25,9 +25,9 @@ class PlanSeat(Value):
     rings: tuple[Ring, ...]
 
 
-def on_plate(job: Job, plate: str, shelf: GeometryStore) -> list[SeatPlace]:
+def on_plate(job: Job, plate: str, store: GeometryStore) -> list[SeatPlace]:
     """Return what stands on a plate."""
-    return [place for place in places_of(job, shelf).values() if place.seat.plate == plate]
+    return [place for place in places_of(job, store).values() if place.seat.plate == plate]
 
 
 def drawn(outline: Outline) -> tuple[Ring, ...]:
@@ -56,6 +56,6 @@ def fused(meshes: list[Mesh]) -> Mesh:
     return mesh_of(manifold3d.Manifold.batch_boolean(closed, manifold3d.OpType.Add))
 
 
-def seated_whole(job: Job, place: SeatPlace, shelf: GeometryStore) -> Mesh:
+def seated_whole(job: Job, place: SeatPlace, store: GeometryStore) -> Mesh:
     """Return all bodies of a seat as they stand, as one mesh."""
-    return fused([seated_mesh(job, body, shelf.mesh(body.geometry), place) for body in place.bodies])
+    return fused([seated_mesh(job, body, store.mesh(body.geometry), place) for body in place.bodies])

@@ -103,23 +103,23 @@ class SeatStates:
     overlaps: list[SeatOverlap]
 
 
-def standing_of(job: Job, shelf: GeometryStore) -> SeatStates:
+def standing_of(job: Job, store: GeometryStore) -> SeatStates:
     """Work out where all seats are, whether that is inside, and how they lie."""
-    places = places_of(job, shelf)
-    rooms = {key: seat_room(job, place, shelf) for key, place in places.items()}
-    stances = {key: lowest_stance(job, place.bodies, place.seat, shelf) for key, place in places.items()}
-    return SeatStates(places, rooms, stances, overlaps_of(job, places, shelf))
+    places = places_of(job, store)
+    rooms = {key: seat_room(job, place, store) for key, place in places.items()}
+    stances = {key: lowest_stance(job, place.bodies, place.seat, store) for key, place in places.items()}
+    return SeatStates(places, rooms, stances, overlaps_of(job, places, store))
 
 
-def seat_room(job: Job, place: SeatPlace, shelf: GeometryStore) -> RoomCheck:
+def seat_room(job: Job, place: SeatPlace, store: GeometryStore) -> RoomCheck:
     """Hold a seat against its machine; in one that is not a box, by its true outline."""
     machine = job.plate(place.seat.plate).machine
-    plan = None if machine.volume.shape == "box" else _corners(job, place, shelf)
+    plan = None if machine.volume.shape == "box" else _corners(job, place, store)
     return room_of(place.bounds, machine, plan)
 
 
-def _corners(job: Job, place: SeatPlace, shelf: GeometryStore) -> Floats:
-    cover = cover_of(job, place.bodies, place.seat, shelf)
+def _corners(job: Job, place: SeatPlace, store: GeometryStore) -> Floats:
+    cover = cover_of(job, place.bodies, place.seat, store)
     return np.concatenate(rings_of(cover)) + place.shift[:2]
 
 

@@ -64,16 +64,16 @@ class FirstLayer(Value):
     starts: tuple[Vec3, ...]
 
 
-def plan_of(job: Job, plate: str, shelf: GeometryStore) -> Plan:
+def plan_of(job: Job, plate: str, store: GeometryStore) -> Plan:
     """Return a plate from above."""
-    machine, here = job.plate(plate).machine, on_plate(job, plate, shelf)
-    covers = [_cover(job, place, shelf) for place in here]
+    machine, here = job.plate(plate).machine, on_plate(job, plate, store)
+    covers = [_cover(job, place, store) for place in here]
     room = shapely.Polygon(machine.volume.plate(machine.kept_free)).area
     seats = tuple(
         PlanSeat(id=place.seat.id, rings=drawn(cover)) for place, cover in zip(here, covers, strict=True)
     )
     around = tuple(
-        PlanSeat(id=place.seat.id, rings=_around(job, place, machine.process, shelf))
+        PlanSeat(id=place.seat.id, rings=_around(job, place, machine.process, store))
         for place in here
         if machine.process.around.kind != "nothing"
     )
@@ -84,41 +84,41 @@ def plan_of(job: Job, plate: str, shelf: GeometryStore) -> Plan:
 _FEET: Memo[Outline] = Memo(2048)
 
 
-def _around(job: Job, place: SeatPlace, process: Process, shelf: GeometryStore) -> tuple[Ring, ...]:
+def _around(job: Job, place: SeatPlace, process: Process, store: GeometryStore) -> tuple[Ring, ...]:
     """How far out a machine draws around the first layer of a seat."""
     seat = place.seat
     things = tuple(one for body in place.bodies for one in job.in_force(body))
     foot = _FEET.get(
         things,
         (seat_key(seat), seat.lift, process.layer),
-        lambda: _foot(job, place, process.layer, shelf),
+        lambda: _foot(job, place, process.layer, store),
     )
     there = shapely.transform(foot, lambda points: points + place.shift[:2])
     return drawn(as_outline(shapely.buffer(there, process.around.reach)))
 
 
-def _foot(job: Job, place: SeatPlace, layer: float, shelf: GeometryStore) -> Outline:
+def _foot(job: Job, place: SeatPlace, layer: float, store: GeometryStore) -> Outline:
     """The first layer of a seat, before it is put in its place."""
-    foot = footprint_of(seated_whole(job, place, shelf), layer).outline
+    foot = footprint_of(seated_whole(job, place, store), layer).outline
     return shapely.transform(foot, lambda points: points - place.shift[:2])
 
 
-def _cover(job: Job, place: SeatPlace, shelf: GeometryStore) -> Outline:
-    cover = cover_of(job, place.bodies, place.seat, shelf)
+def _cover(job: Job, place: SeatPlace, store: GeometryStore) -> Outline:
+    cover = cover_of(job, place.bodies, place.seat, store)
     return shapely.transform(cover, lambda points: points + place.shift[:2])
 
 
-def first_layer(job: Job, key: str, copy_number: int, shelf: GeometryStore) -> FirstLayer:
+def first_layer(job: Job, key: str, copy_number: int, store: GeometryStore) -> FirstLayer:
     """Return the first layer of a seat on a plate, beside what it would be if level."""
     group = job.seated_with(key)
     seat = seat_of_copy(job, group, copy_number)
-    place = places_of(job, shelf).get(seat.id)
+    place = places_of(job, store).get(seat.id)
     if place is None:
         raise Refused("not-seated", "it is on no plate", remedy="put it on a plate first")
     process = job.plate(seat.plate).machine.process
-    mesh = seated_whole(job, place, shelf)
+    mesh = seated_whole(job, place, store)
     made = footprint_of(mesh, process.layer)
-    level = lowest_stance(job, group, seat, shelf).level
+    level = lowest_stance(job, group, seat, store).level
     flat = None
     if level is not None and not level.flat:
         turn = turn_down(np.asarray(level.down), "level")
@@ -159,17 +159,17 @@ class MirrorReport(Value):
     says: str
 
 
-def mirrored_words(job: Job, key: str, shelf: GeometryStore) -> tuple[MirrorReport, ...]:
+def mirrored_words(job: Job, key: str, store: GeometryStore) -> tuple[MirrorReport, ...]:
     """Return, for each body of a kit or lone body, what would tell that it is mirrored."""
-    return tuple(_mirrored(job, body, shelf) for body in job.seated_with(key))
+    return tuple(_mirrored(job, body, store) for body in job.seated_with(key))
 
 
 _HANDED: Memo[Handedness] = Memo(256)
 
 
-def _mirrored(job: Job, body: Body, shelf: GeometryStore) -> MirrorReport:
+def _mirrored(job: Job, body: Body, store: GeometryStore) -> MirrorReport:
     found = _HANDED.get(
-        (), (body.geometry, body.features), lambda: handed(shelf.mesh(body.geometry), shelf.features(body))
+        (), (body.geometry, body.features), lambda: handed(store.mesh(body.geometry), store.features(body))
     )
     if found.same:
         return MirrorReport(body=body.id, same=True, says="is its own mirror image, so nothing tells")
@@ -200,7 +200,7 @@ class TriedMove(Value):
 
 
 def tried(
-    job: Job, key: str, copy_number: int, dx: float, dy: float, shelf: GeometryStore, turn: float = 0.0
+    job: Job, key: str, copy_number: int, dx: float, dy: float, store: GeometryStore, turn: float = 0.0
 ) -> TriedMove:
     """Return what a move on the plate, or a turn about its middle, would come to; the job is not changed.
 
@@ -209,22 +209,22 @@ def tried(
     Args:
         job, key, copy_number: which seat.
         dx, dy: how far it is moved, in mm.
-        shelf: gives the meshes.
+        store: gives the meshes.
         turn: how far it is turned about Z, in degrees, counter-clockwise from above.
     """
     group = job.seated_with(key)
     seat = seat_of_copy(job, group, copy_number)
-    places = places_of(job, shelf)
+    places = places_of(job, store)
     place = places.get(seat.id)
     if place is None:
         raise Refused("not-seated", "it is on no plate", remedy="put it on a plate first")
     if turn:
-        job, place = _turned(job, place, turn, shelf)
+        job, place = _turned(job, place, turn, store)
         seat = place.seat
     there = place.moved(np.array([dx, dy, 0.0]))
-    room = seat_room(job, there, shelf)
-    stance = lowest_stance(job, group, seat, shelf)
-    found = overlaps_with(job, there, [one for key, one in places.items() if key != seat.id], shelf)
+    room = seat_room(job, there, store)
+    stance = lowest_stance(job, group, seat, store)
+    found = overlaps_with(job, there, [one for key, one in places.items() if key != seat.id], store)
     told = [f"{written(one.deep_mm)} mm into {name_of(job, places[one.b])}" for one in found]
     told += [f"{written(one.beyond_mm)} mm outside along {one.axis.upper()}" for one in room.excess]
     if room.in_margin_mm > 0:
@@ -233,10 +233,10 @@ def tried(
     return TriedMove(marks=marks, says=tuple(told), beside=tuple(one.b for one in found))
 
 
-def _turned(job: Job, place: SeatPlace, turn: float, shelf: GeometryStore) -> tuple[Job, SeatPlace]:
+def _turned(job: Job, place: SeatPlace, turn: float, store: GeometryStore) -> tuple[Job, SeatPlace]:
     """The job with one seat turned further, and where that stands then."""
     seat, (x, y) = place.seat, place.middle.tolist()
     made = seat.model_copy(update={"turns": (*seat.turns, Turn(axis="z", degrees=turn)), "x": x, "y": y})
     seats = job.seats_of(seat.subject)
     job = job.with_seats(seat.subject, tuple(made if one.id == seat.id else one for one in seats))
-    return job, places_of(job, shelf)[seat.id]
+    return job, places_of(job, store)[seat.id]

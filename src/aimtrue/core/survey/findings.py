@@ -23,18 +23,18 @@ _ORDER = {"stop": 0, "look": 1, "note": 2}
 
 
 def all_findings(
-    job: Job, shelf: GeometryStore, standing: SeatStates, judged: dict[str, UnitVerdict] | None = None
+    job: Job, store: GeometryStore, standing: SeatStates, judged: dict[str, UnitVerdict] | None = None
 ) -> list[Finding]:
     """Return everything worth knowing about a job, as its rooms find it, stops first.
 
     Args:
         job: the job.
-        shelf: gives the features of bodies.
+        store: gives the features of bodies.
         standing: how its seats stand.
         judged: per source, what is thought of its unit; worked out here when it is not at hand.
     """
     judged = judged or {source.id: verdict_of(job, source) for source in job.sources}
-    found = intake_findings(job, judged) + seating_findings(job, standing) + truing_findings(job, shelf)
+    found = intake_findings(job, judged) + seating_findings(job, standing) + truing_findings(job, store)
     return sorted(found, key=lambda finding: _ORDER[finding.severity])
 
 

@@ -22,18 +22,18 @@ from aimtrue.core.survey.values import MachineInForce, NewestRelease, Survey
 from aimtrue.core.truing.readings_verdict import ReadingsVerdict, truth_of
 
 
-def survey(job: Job, shelf: GeometryStore, released: NewestRelease | None = None) -> Survey:
+def survey(job: Job, store: GeometryStore, released: NewestRelease | None = None) -> Survey:
     """Work out sizes, readings, room and findings of a whole job.
 
     Args:
         job: the job.
-        shelf: gives meshes; only bodies turned by other than quarter turns need one.
+        store: gives meshes; only bodies turned by other than quarter turns need one.
         released: the newest release, if there is one.
     """
     judged = {source.id: verdict_of(job, source) for source in job.sources}
-    standing = standing_of(job, shelf)
+    standing = standing_of(job, store)
     places = first_places(job, standing.places)
-    findings = tuple(all_findings(job, shelf, standing, judged))
+    findings = tuple(all_findings(job, store, standing, judged))
     shown = gathered(job, findings, TOGETHER)
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     same, stale = identical(job), stale_bodies(job)

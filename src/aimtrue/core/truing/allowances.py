@@ -23,12 +23,12 @@ does.
 """
 
 
-def set_least_wall(job: Job, action: SetLeastWall, shelf: GeometryStore) -> Job:
+def set_least_wall(job: Job, action: SetLeastWall, store: GeometryStore) -> Job:
     least = parse_length(action.typed) if action.typed.strip() else None
     return job.model_copy(update={"least_wall_mm": least})
 
 
-def choose_material(job: Job, action: ChooseMaterial, shelf: GeometryStore) -> Job:
+def choose_material(job: Job, action: ChooseMaterial, store: GeometryStore) -> Job:
     material = action.material
     if action.shrinkage is not None:
         shares = _shares(action.shrinkage, material.shrinkage, sure=action.sure)
@@ -58,7 +58,7 @@ def _of_material(material: Material) -> Shrinkage:
     return Shrinkage(shares=material.shrinkage, of_material=True, says=f"usual of {material.name}")
 
 
-def set_allowance(job: Job, action: SetAllowance, shelf: GeometryStore) -> Job:
+def set_allowance(job: Job, action: SetAllowance, store: GeometryStore) -> Job:
     """Shrinkage is the material's and so the kit's; clearance is a body's own, typed for one or for all."""
     bodies = job.corrected_with(action.body)
     job.settled_unit(bodies[0])

@@ -33,7 +33,7 @@ _WORDS = ("thread", "screw", "bolt", "nut", "tapped")
 _OF_BODIES: Memo[tuple[Finding, ...]] = Memo(8192)
 
 
-def change_findings(job: Job, shelf: GeometryStore) -> list[Finding]:
+def change_findings(job: Job, store: GeometryStore) -> list[Finding]:
     """Return what corrections change that they should not, with before and after; and walls too thin.
 
     Only bodies whose unit is settled are looked at; those whose correction is 1 only for their walls, and
@@ -45,9 +45,9 @@ def change_findings(job: Job, shelf: GeometryStore) -> list[Finding]:
         group = tuple(body for body in whole_group if body.division is None)
         if not group or not job.settled(group):
             continue
-        found += [one for some in _known(job, group, shelf) for one in some]
+        found += [one for some in _known(job, group, store) for one in some]
         changed = tuple(body for body in group if _changed(job, body))
-        found += _gap_findings(job, changed, shelf) + _alone_findings(job, group)
+        found += _gap_findings(job, changed, store) + _alone_findings(job, group)
     return found
 
 
@@ -56,23 +56,23 @@ def _changed(job: Job, body: Body) -> bool:
     return correction.factors != (1.0, 1.0, 1.0) or correction.along is not None
 
 
-def _known(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> list[tuple[Finding, ...]]:
+def _known(job: Job, bodies: tuple[Body, ...], store: GeometryStore) -> list[tuple[Finding, ...]]:
     """Return the findings of each body; of those not known yet all at once, since a kit changes as one."""
     limits = (job.machine.process.bead, job.least_wall_mm)
     inputs = [job.in_force(body) for body in bodies]
     return _OF_BODIES.get_all(
-        inputs, limits, lambda missing: _of_bodies(job, [bodies[i] for i in missing], shelf)
+        inputs, limits, lambda missing: _of_bodies(job, [bodies[i] for i in missing], store)
     )
 
 
-def _of_bodies(job: Job, bodies: list[Body], shelf: GeometryStore) -> list[tuple[Finding, ...]]:
+def _of_bodies(job: Job, bodies: list[Body], store: GeometryStore) -> list[tuple[Finding, ...]]:
     found: dict[str, tuple[Finding, ...]] = {}
     alike: dict[LinearMap, list[Body]] = {}
     for body in bodies:
         if body.features or _changed(job, body):
             alike.setdefault(linear_of(job.correction_of(body)), []).append(body)
     for linear, some in alike.items():
-        drawn = tuple(drawn_of(job, body, shelf) for body in some)
+        drawn = tuple(drawn_of(job, body, store) for body in some)
         thin, bores = _thin_walls(job, joined(drawn), linear), _changed_bores(joined(drawn), linear)
         for i, (body, one) in enumerate(zip(some, drawn, strict=True)):
             rows = _wall_findings(job, body, one, thin[i])
@@ -210,7 +210,7 @@ def _screwed(job: Job, body: Body, drawn: BodyAsDrawn, linear: LinearMap) -> lis
     return [_finding(body, "thread", "look", says, "as-drawn", [feature.place])]
 
 
-def _gap_findings(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> list[Finding]:
+def _gap_findings(job: Job, bodies: tuple[Body, ...], store: GeometryStore) -> list[Finding]:
     """Gaps between bodies of one kit, between facing flat faces and between a bore and what is in it.
 
     Of those between two bodies that changed, the narrowest is told.
@@ -219,14 +219,14 @@ def _gap_findings(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> l
         return []
     things = (*bodies, *(job.correction_of(body) for body in bodies))
     frames = tuple((job.source_of(body).unit, job.source_of(body).up, job.home_of(body)) for body in bodies)
-    return list(_OF_GAPS.get(things, frames, lambda: _worked_out_gaps(job, bodies, shelf)))
+    return list(_OF_GAPS.get(things, frames, lambda: _worked_out_gaps(job, bodies, store)))
 
 
 _OF_GAPS: Memo[tuple[Finding, ...]] = Memo(64)
 
 
-def _worked_out_gaps(job: Job, bodies: tuple[Body, ...], shelf: GeometryStore) -> tuple[Finding, ...]:
-    gaps = gaps_of(tuple(drawn_of(job, body, shelf) for body in bodies))
+def _worked_out_gaps(job: Job, bodies: tuple[Body, ...], store: GeometryStore) -> tuple[Finding, ...]:
+    gaps = gaps_of(tuple(drawn_of(job, body, store) for body in bodies))
     before, after = gaps.lengths(np.stack([linear_of(job.correction_of(body)).matrix for body in bodies]))
     narrowest: dict[tuple[int, int], int] = {}
     pairs = np.sort(gaps.pairs, axis=1).tolist()

@@ -84,11 +84,11 @@ class BodyAsDrawn:
 _DRAWN: Memo[BodyAsDrawn] = Memo(8192)
 
 
-def drawn_of(job: Job, body: Body, shelf: GeometryStore) -> BodyAsDrawn:
+def drawn_of(job: Job, body: Body, store: GeometryStore) -> BodyAsDrawn:
     """Return a body whose unit is settled as it is drawn."""
     source = job.source_of(body)
     things = (body.geometry, body.features, source.unit, source.up, job.home_of(body), body.low, body.high)
-    return _DRAWN.get((), things, lambda: _drawn(job, body, shelf.features(body)))
+    return _DRAWN.get((), things, lambda: _drawn(job, body, store.features(body)))
 
 
 @dataclass(frozen=True, eq=False)

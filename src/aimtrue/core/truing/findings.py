@@ -9,9 +9,9 @@ from aimtrue.core.truing.changes import change_findings
 from aimtrue.core.truing.conflicts import allowance_findings, reading_findings
 
 
-def truing_findings(job: Job, shelf: GeometryStore) -> list[Finding]:
+def truing_findings(job: Job, store: GeometryStore) -> list[Finding]:
     """Return everything that is to be known of readings, allowances, and what corrections change."""
-    return reading_findings(job) + allowance_findings(job) + change_findings(job, shelf)
+    return reading_findings(job) + allowance_findings(job) + change_findings(job, store)
 
 
 TOGETHER = {

@@ -5,4 +5,4 @@ from __future__ import annotations
 from aimtrue.core.model.action import Handlers
 from aimtrue.core.truing import readings, sizes
 
-DOING: Handlers = {**sizes.DOING, **readings.DOING}
+HANDLERS: Handlers = {**sizes.HANDLERS, **readings.HANDLERS}

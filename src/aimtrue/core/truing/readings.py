@@ -39,8 +39,8 @@ def _trued(job: Job, reading: Reading) -> Job:
     return job if correction is None else corrected(job, bodies, correction)
 
 
-def _add_reading(job: Job, action: AddReading, shelf: GeometryStore) -> Job:
-    gauge = _gauge(job, action, shelf)
+def _add_reading(job: Job, action: AddReading, store: GeometryStore) -> Job:
+    gauge = _gauge(job, action, store)
     number = job.counter + 1
     name = f"{_NAMES[action.kind]} {number}" if action.kind != "extent" else gauge.says
     reading = Reading(id=f"r{number}", name=name, body=action.body, gauge=gauge)
@@ -48,7 +48,7 @@ def _add_reading(job: Job, action: AddReading, shelf: GeometryStore) -> Job:
     if not action.typed.strip():
         return added
     told = SetReading(reading=reading.id, typed=action.typed, sure=action.sure)
-    return set_reading(added, told, shelf)
+    return set_reading(added, told, store)
 
 
 _NAMES = {
@@ -64,7 +64,7 @@ _NAMES = {
 }
 
 
-def _gauge(job: Job, action: AddReading | MoveReading, shelf: GeometryStore) -> Gauge:
+def _gauge(job: Job, action: AddReading | MoveReading, store: GeometryStore) -> Gauge:
     body = job.body(action.body)
     job.settled_unit(body)
     if action.kind == "extent":
@@ -73,10 +73,10 @@ def _gauge(job: Job, action: AddReading | MoveReading, shelf: GeometryStore) -> 
     along = job.file_axis(body, action.axis) if action.axis else None
     spots = (_height(job, body, action),) if action.at.strip() else action.spots
     other = _other(job, body, spots)
-    shape = GaugedMesh.fetched(body, shelf)
+    shape = GaugedMesh.fetched(body, store)
     if other is None:
         return made(action.kind, spots, along, action.kit, shape)
-    gauge = made(action.kind, spots, along, action.kit, shape, GaugedMesh.fetched(other, shelf))
+    gauge = made(action.kind, spots, along, action.kit, shape, GaugedMesh.fetched(other, store))
     return gauge.model_copy(update={"other": other.id})
 
 
@@ -110,14 +110,14 @@ def _height(job: Job, body: Body, action: AddReading | MoveReading) -> PickedSpo
     return PickedSpot(share=1 - share if against else share)
 
 
-def _move_reading(job: Job, action: MoveReading, shelf: GeometryStore) -> Job:
+def _move_reading(job: Job, action: MoveReading, store: GeometryStore) -> Job:
     reading = job.reading(action.reading)
-    moved = {"gauge": _gauge(job, action, shelf), "body": action.body, "lost": False}
+    moved = {"gauge": _gauge(job, action, store), "body": action.body, "lost": False}
     reading = reading.model_copy(update=moved)
     return _trued(job.with_reading(reading), reading)
 
 
-def set_reading(job: Job, action: SetReading, shelf: GeometryStore) -> Job:
+def set_reading(job: Job, action: SetReading, store: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     if not action.typed.strip():
         bare = {"real_mm": None, "low_mm": None, "high_mm": None, "typed": "", "repeats": ()}
@@ -144,7 +144,7 @@ def _refuse_absurd(real: float, length: float) -> None:
         raise ask_first(f"this makes the body {times_larger(real, length)}, so the unit may be wrong")
 
 
-def _relax_reading(job: Job, action: RelaxReading, shelf: GeometryStore) -> Job:
+def _relax_reading(job: Job, action: RelaxReading, store: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     limit = action.limit_mm
     low, high, real = reading.low_mm, reading.high_mm, reading.real_mm
@@ -160,7 +160,7 @@ def _relax_reading(job: Job, action: RelaxReading, shelf: GeometryStore) -> Job:
     return _trued(job.with_reading(relaxed), relaxed)
 
 
-def _adjust_reading(job: Job, action: AdjustReading, shelf: GeometryStore) -> Job:
+def _adjust_reading(job: Job, action: AdjustReading, store: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     update: dict[str, object] = {}
     if action.role is not None:
@@ -181,7 +181,7 @@ def _adjust_reading(job: Job, action: AdjustReading, shelf: GeometryStore) -> Jo
     return _trued(job.with_reading(reading), reading)
 
 
-def _import_readings(job: Job, action: ImportReadings, shelf: GeometryStore) -> Job:
+def _import_readings(job: Job, action: ImportReadings, store: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     good, problems = csv.sorted_out(job, bodies, action.text)
     keys = {body.id for body in bodies}
@@ -196,7 +196,7 @@ def _import_readings(job: Job, action: ImportReadings, shelf: GeometryStore) -> 
     return _trued(job, here[good[-1].name])
 
 
-def _solve_readings(job: Job, action: SolveReadings, shelf: GeometryStore) -> Job:
+def _solve_readings(job: Job, action: SolveReadings, store: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     if action.free is not None:
         now = job.correction_of(bodies[0])
@@ -209,17 +209,17 @@ def _solve_readings(job: Job, action: SolveReadings, shelf: GeometryStore) -> Jo
     return corrected(job, bodies, correction)
 
 
-def _name_reading(job: Job, action: NameReading, shelf: GeometryStore) -> Job:
+def _name_reading(job: Job, action: NameReading, store: GeometryStore) -> Job:
     return job.with_reading(job.reading(action.reading).model_copy(update={"name": a_name(action.name)}))
 
 
-def _remove_reading(job: Job, action: RemoveReading, shelf: GeometryStore) -> Job:
+def _remove_reading(job: Job, action: RemoveReading, store: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     # That the correction no longer comes of it is seen to after every action, see ``restated``.
     return job.model_copy(update={"readings": tuple(r for r in job.readings if r.id != reading.id)})
 
 
-DOING: Handlers = {
+HANDLERS: Handlers = {
     AddReading: _add_reading,
     MoveReading: _move_reading,
     SetReading: set_reading,

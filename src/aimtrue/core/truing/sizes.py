@@ -38,9 +38,9 @@ from aimtrue.core.truing.directional_stretch import stretched_along
 from aimtrue.core.truing.readings_verdict import truth_of
 
 
-def _size_axis(job: Job, action: SizeAxis, shelf: GeometryStore) -> Job:
+def _size_axis(job: Job, action: SizeAxis, store: GeometryStore) -> Job:
     if is_factor(action.typed):
-        return _set_factor(job, SetFactor(body=action.body, axis=action.axis, typed=action.typed), shelf)
+        return _set_factor(job, SetFactor(body=action.body, axis=action.axis, typed=action.typed), store)
     return _sized(job, action.body, action.axis, parse_length(action.typed), action.typed)
 
 
@@ -57,13 +57,13 @@ def _sized(job: Job, key: str, axis: Axis, target: float, typed: str) -> Job:
     return corrected(job, job.corrected_with(key), correction)
 
 
-def _size_longest(job: Job, action: SizeLongest, shelf: GeometryStore) -> Job:
+def _size_longest(job: Job, action: SizeLongest, store: GeometryStore) -> Job:
     sizes = group_sizes(job, job.corrected_with(action.body))
     axis = AXES[int(np.argmax(sizes))]
     return _sized(job, action.body, axis, parse_length(action.typed), action.typed)
 
 
-def _fit_machine(job: Job, action: FitMachine, shelf: GeometryStore) -> Job:
+def _fit_machine(job: Job, action: FitMachine, store: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     sizes = group_sizes(job, bodies)
     now = job.correction_of(bodies[0])
@@ -85,7 +85,7 @@ def _fit_machine(job: Job, action: FitMachine, shelf: GeometryStore) -> Job:
     return corrected(job, bodies, made.model_copy(update={"absolute": True}))
 
 
-def _set_factor(job: Job, action: SetFactor, shelf: GeometryStore) -> Job:
+def _set_factor(job: Job, action: SetFactor, store: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     job.settled_unit(bodies[0])
     factor = parse_factor(action.typed)
@@ -94,7 +94,7 @@ def _set_factor(job: Job, action: SetFactor, shelf: GeometryStore) -> Job:
     return corrected(job, bodies, as_typed(made, action.axis, action.typed))
 
 
-def _scale_together(job: Job, action: ScaleTogether, shelf: GeometryStore) -> Job:
+def _scale_together(job: Job, action: ScaleTogether, store: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     job.settled_unit(bodies[0])
     now = job.correction_of(bodies[0])
@@ -107,11 +107,11 @@ def _scale_together(job: Job, action: ScaleTogether, shelf: GeometryStore) -> Jo
     return corrected(job, bodies, made.model_copy(update={"absolute": False}))
 
 
-def _free_axis(job: Job, action: FreeAxis, shelf: GeometryStore) -> Job:
+def _free_axis(job: Job, action: FreeAxis, store: GeometryStore) -> Job:
     return _with_axis(job, action.body, action.axis, "free", action.free)
 
 
-def _hold_axis(job: Job, action: HoldAxis, shelf: GeometryStore) -> Job:
+def _hold_axis(job: Job, action: HoldAxis, store: GeometryStore) -> Job:
     return _with_axis(job, action.body, action.axis, "held", action.held)
 
 
@@ -123,13 +123,13 @@ def _with_axis(job: Job, key: str, axis: Axis, field: str, on: bool) -> Job:
     return corrected(job, bodies, now.model_copy(update={field: flags}))
 
 
-def _reset_correction(job: Job, action: ResetCorrection, shelf: GeometryStore) -> Job:
+def _reset_correction(job: Job, action: ResetCorrection, store: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     now = job.correction_of(bodies[0])
     return corrected(job, bodies, Correction(free=now.free, held=now.held))
 
 
-def _stretch_along(job: Job, action: StretchAlong, shelf: GeometryStore) -> Job:
+def _stretch_along(job: Job, action: StretchAlong, store: GeometryStore) -> Job:
     reading = job.reading(action.reading)
     bodies = job.corrected_with(reading.body)
     band = band_of(reading)
@@ -137,7 +137,7 @@ def _stretch_along(job: Job, action: StretchAlong, shelf: GeometryStore) -> Job:
         raise Refused("no-length", f"{reading.name} has no real length yet", remedy="type it first")
     after = corrected(job, bodies, stretched_along(job, bodies[0], reading, band))
     for body in after.corrected_with(reading.body):  # an overall size is told by the whole mesh
-        after = after.with_body(restretched(after, body, shelf))
+        after = after.with_body(restretched(after, body, store))
     if not all(band.holds(length) for length in lengths_of(after, reading)):
         raise AimTrueError(
             "solver-off",
@@ -147,7 +147,7 @@ def _stretch_along(job: Job, action: StretchAlong, shelf: GeometryStore) -> Job:
     return after
 
 
-def _take_proposal(job: Job, action: TakeProposal, shelf: GeometryStore) -> Job:
+def _take_proposal(job: Job, action: TakeProposal, store: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     truth = truth_of(job, action.body, bodies)
     found = next((one for one in truth.proposals if one.key == action.key), None) if truth else None
@@ -163,13 +163,13 @@ def _take_proposal(job: Job, action: TakeProposal, shelf: GeometryStore) -> Job:
     return corrected(job, bodies, made.model_copy(update=update))
 
 
-def _keep_as_drawn(job: Job, action: KeepAsDrawn, shelf: GeometryStore) -> Job:
+def _keep_as_drawn(job: Job, action: KeepAsDrawn, store: GeometryStore) -> Job:
     for key in action.bodies:
         job = job.with_body(job.body(key).model_copy(update={"as_drawn": action.on}))
     return job
 
 
-def _correct_alone(job: Job, action: CorrectAlone, shelf: GeometryStore) -> Job:
+def _correct_alone(job: Job, action: CorrectAlone, store: GeometryStore) -> Job:
     body = job.body(action.body)
     if body.kit is None:
         raise Refused("no-kit", f"{body.name} is in no kit, so it is always corrected alone")
@@ -182,10 +182,10 @@ def _correct_alone(job: Job, action: CorrectAlone, shelf: GeometryStore) -> Job:
     return job.with_body(job.body(body.id).model_copy(update=update))
 
 
-def _keep_bores(job: Job, action: KeepBores, shelf: GeometryStore) -> Job:
+def _keep_bores(job: Job, action: KeepBores, store: GeometryStore) -> Job:
     for key in action.bodies:
         body = job.body(key)
-        features = shelf.features(body)
+        features = store.features(body)
         if action.features is None:
             chosen = bolt_bores(job, body, features)
         else:
@@ -198,7 +198,7 @@ def _keep_bores(job: Job, action: KeepBores, shelf: GeometryStore) -> Job:
     return job
 
 
-DOING: Handlers = {
+HANDLERS: Handlers = {
     SizeAxis: _size_axis,
     SizeLongest: _size_longest,
     FitMachine: _fit_machine,

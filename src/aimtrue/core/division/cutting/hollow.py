@@ -255,7 +255,7 @@ def drain_at(mesh: Mesh, hollow: manifold3d.Manifold, place: Vec3, diameter: flo
             remedy="type a place on its surface",
         )
     face, point = int(np.ravel(found[1])[0]), np.ravel(found[2])
-    inward = -mesh.crosses[face] / max(2 * float(mesh.areas[face]), 1e-300)
+    inward = -mesh.area_vectors[face] / max(2 * float(mesh.areas[face]), 1e-300)
     deep = np.arange(0.5, 40) * wall / 4
     along = point + deep[:, None] * inward
     void = mesh_of(hollow)

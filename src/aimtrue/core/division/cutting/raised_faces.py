@@ -22,7 +22,7 @@ from aimtrue.core.division.cutting.solids import basis_of, extruded
 from aimtrue.core.division.cutting.split import Two, refuse_one_sided
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.anchors import nearest
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import as_outline, rings_of
 from aimtrue.core.model.decisions import PickedFace
@@ -63,7 +63,7 @@ class FoldGraph:
     @cached_property
     def normals(self) -> Floats:
         """(m, 3): unit normals; of a face without area nothing."""
-        crosses = self.mesh.crosses
+        crosses = self.mesh.area_vectors
         return np.asarray(crosses / np.maximum(2 * self.mesh.areas, 1e-300)[:, None])
 
     @cached_property
@@ -78,7 +78,7 @@ class FoldGraph:
 
     def grown(self, over: NDArray[np.bool_]) -> Numbers:
         """Return (m,): the number of what hangs together over some edges, by triangle."""
-        return linked(self.mesh.triangles, self.first[over], self.second[over])[1]
+        return connected_components(self.mesh.triangles, self.first[over], self.second[over])[1]
 
     def edge_of(self, within: NDArray[np.bool_]) -> tuple[NDArray[np.bool_], Numbers]:
         """Return the edges around some triangles, and their ends in the order in which these have them."""
@@ -97,7 +97,7 @@ def folds_of(mesh: Mesh) -> FoldGraph:
     order = np.argsort(keys, kind="stable")
     one, other = order[::2], order[1::2]
     first, second = one // 3, other // 3
-    normals = mesh.crosses / np.maximum(2 * mesh.areas, 1e-300)[:, None]
+    normals = mesh.area_vectors / np.maximum(2 * mesh.areas, 1e-300)[:, None]
     across = faces[second, (other % 3 + 2) % 3]
     over = ((mesh.vertices[across] - mesh.vertices[starts[one]]) * normals[first]).sum(axis=1)
     bent = (normals[first] * normals[second]).sum(axis=1) < _FLAT
@@ -239,7 +239,7 @@ def _in_plane(folds: FoldGraph, flat: int) -> Iterator[int]:
 
 def _plane_of(folds: FoldGraph, flat: int) -> tuple[Floats, float]:
     faces = np.flatnonzero(folds.flats == flat)
-    normal = folds.mesh.crosses[faces].sum(axis=0)
+    normal = folds.mesh.area_vectors[faces].sum(axis=0)
     normal = _snapped(normal / max(float(np.linalg.norm(normal)), 1e-300))
     corners = folds.mesh.vertices[folds.mesh.faces[faces].ravel()]
     return normal, float(np.median(corners @ normal))

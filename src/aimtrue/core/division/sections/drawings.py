@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from svgelements import Path
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.lengths import MM_PER, Unit
 
@@ -263,7 +263,7 @@ def _meeting(ends: Floats, near: float) -> NDArray[np.int64]:
     """Return (n, 2): the place that each end of (n, 2, 2) lines is at, ends nearer than that at the same."""
     places, place_of = np.unique(np.round(ends.reshape(-1, 2) * (4 / near)), axis=0, return_inverse=True)
     one, other = cKDTree(places).query_pairs(4.0, output_type="ndarray").T
-    return linked(len(places), one, other)[1][place_of.ravel()].reshape(-1, 2)
+    return connected_components(len(places), one, other)[1][place_of.ravel()].reshape(-1, 2)
 
 
 def _followed(

@@ -62,7 +62,7 @@ def section_of(
     bodies: tuple[Body, ...],
     axis: Axis,
     at: float,
-    shelf: GeometryStore,
+    store: GeometryStore,
     kernel: Kernel = by_kernel,
 ) -> SectionOutlines:
     """Cut corrected bodies square to an axis; of those that are still exact CAD arcs stay arcs.
@@ -71,7 +71,7 @@ def section_of(
     all axes, and without clearance or bores that are kept.
 
     Args:
-        job, shelf: the bodies, and their meshes and files.
+        job, store: the bodies, and their meshes and files.
         bodies: which.
         axis, at: the plane, in mm of the corrected bodies.
         kernel: cuts CAD.
@@ -82,8 +82,8 @@ def section_of(
     """
     cuts = []
     for body in bodies:
-        (cut,) = cut_across([as_released(job, body, shelf)], axis, np.array([at]), drawn=True)
-        curves = _curves(job, body, cut, shelf, kernel) if cut.rings else None
+        (cut,) = cut_across([as_released(job, body, store)], axis, np.array([at]), drawn=True)
+        curves = _curves(job, body, cut, store, kernel) if cut.rings else None
         cuts.append(cut if curves is None else with_arcs(cut, curves))
     if not any(cut.rings for cut in cuts):
         raise Refused("plane-misses", f"there is nothing at {axis} = {at:g}", remedy="move the plane")
@@ -106,7 +106,7 @@ class TrueOutline:
 
 
 def outlined(
-    job: Job, key: str, axis: Axis, typed: str, shelf: GeometryStore, kernel: Kernel = by_kernel
+    job: Job, key: str, axis: Axis, typed: str, store: GeometryStore, kernel: Kernel = by_kernel
 ) -> TrueOutline:
     """Return the outline of a body on a plane, or where nothing is typed its silhouette.
 
@@ -118,9 +118,9 @@ def outlined(
     job.settled_unit(body)
     at = parse_offset(typed) if typed.strip() else None
     if at is None:
-        cut = silhouette_along([as_released(job, body, shelf)], axis)
+        cut = silhouette_along([as_released(job, body, store)], axis)
     else:
-        cut = section_of(job, (body,), axis, at, shelf, kernel)
+        cut = section_of(job, (body,), axis, at, store, kernel)
     curved = sum(int((arcs.angles_of(one) != 0).sum()) for one in cut.curves)
     told = (cut.area_mm2, cut.outline_mm, cut.islands, cut.holes, curved)
     return TrueOutline(axis, at, *told, svg_of([cut]), dxf_of([cut]))
@@ -153,7 +153,7 @@ def exact_of(job: Job, body: Body) -> KernelPlacement | None:
 
 
 def _curves(
-    job: Job, body: Body, cut: SectionOutlines, shelf: GeometryStore, kernel: Kernel
+    job: Job, body: Body, cut: SectionOutlines, store: GeometryStore, kernel: Kernel
 ) -> list[Floats] | None:
     exact = exact_of(job, body)
     if exact is None:
@@ -163,11 +163,11 @@ def _curves(
     k = "xyz".index(cut.axis)
     asked = SectionRequest(
         PurePosixPath(source.name).suffix.lower(),
-        shelf.original(source.sha256),
+        store.original(source.sha256),
         per * np.array([body.low, body.high]),
         linear[k] / scale,
         per * (cut.at_mm - float(shift[k])) / scale,
-        {one.name: shelf.original(one.sha256) for one in source.beside},
+        {one.name: store.original(one.sha256) for one in source.beside},
     )
     try:
         found = kernel(asked)

@@ -46,9 +46,9 @@ class SectionOutlines:
         return self.curves or tuple(np.column_stack([ring, np.zeros(len(ring))]) for ring in self.rings)
 
 
-def as_released(job: Job, body: Body, shelf: GeometryStore) -> Mesh:
+def as_released(job: Job, body: Body, store: GeometryStore) -> Mesh:
     """Return a body in mm: corrected, with its allowances."""
-    mesh = shelf.mesh(body.geometry)
+    mesh = store.mesh(body.geometry)
     return Mesh(allowed_points(job, body, mesh.vertices), mesh.faces)
 
 

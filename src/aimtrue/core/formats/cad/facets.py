@@ -38,7 +38,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Faces, Floats, Mesh, weld
 from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Bore, Fineness
 
@@ -291,7 +291,7 @@ def _poles(net: _Net, start: int) -> NDArray[np.int64]:
 
 
 def _with_joined(nodes: Floats, faces: NDArray[np.int64], pairs: NDArray[np.int64]) -> Mesh:
-    _, label = linked(len(nodes), *pairs.T)
+    _, label = connected_components(len(nodes), *pairs.T)
     _, first = np.unique(label, return_index=True)
     return _proper(Mesh(nodes[first], label[faces].astype(np.int32)))
 

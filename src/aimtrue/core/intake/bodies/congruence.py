@@ -26,13 +26,13 @@ _ALL_UP_TO = 100_000
 """Corners: of larger meshes a sample is held against the other."""
 
 
-def with_alike(job: Job, fresh: set[str], shelf: GeometryStore) -> Job:
+def with_alike(job: Job, fresh: set[str], store: GeometryStore) -> Job:
     """Return the job with bodies that have just come put into the groups of those they are like.
 
     Args:
         job: with the new bodies in it.
         fresh: ids of the new ones; those of one file may have groups among themselves already.
-        shelf: gives the meshes; asked only for bodies whose numbers agree.
+        store: gives the meshes; asked only for bodies whose numbers agree.
     """
     firsts: dict[str, Body] = {}
     for body in job.bodies:
@@ -40,7 +40,7 @@ def with_alike(job: Job, fresh: set[str], shelf: GeometryStore) -> Job:
             firsts.setdefault(body.alike or body.id, body)
     for key in [body.id for body in job.bodies if body.id in fresh]:
         body = job.body(key)
-        like = next((one for one in firsts.values() if _may_be_alike(one, body, shelf)), None)
+        like = next((one for one in firsts.values() if _may_be_alike(one, body, store)), None)
         if like is None:
             firsts.setdefault(body.alike or body.id, body)
             continue
@@ -52,12 +52,12 @@ def with_alike(job: Job, fresh: set[str], shelf: GeometryStore) -> Job:
     return job
 
 
-def _may_be_alike(a: Body, b: Body, shelf: GeometryStore) -> bool:
+def _may_be_alike(a: Body, b: Body, store: GeometryStore) -> bool:
     if a.id == b.id or (a.alike and a.alike == b.alike):
         return False
     if abs(a.area - b.area) > 1e-4 * a.area or abs(a.volume - b.volume) > 1e-4 * abs(a.volume):
         return False
-    return are_alike(shelf.mesh(a.geometry), shelf.mesh(b.geometry))
+    return are_alike(store.mesh(a.geometry), store.mesh(b.geometry))
 
 
 _IDENTICAL: Memo[dict[str, tuple[str, ...]]] = Memo(64)
@@ -167,7 +167,9 @@ def true_corners(mesh: Mesh) -> Floats:
     """
     length = 2 * mesh.areas
     flat = length <= 1e-7 * float(length.max(initial=0.0))
-    normals = np.divide(mesh.crosses, length[:, None], out=np.zeros_like(mesh.crosses), where=~flat[:, None])
+    normals = np.divide(
+        mesh.area_vectors, length[:, None], out=np.zeros_like(mesh.area_vectors), where=~flat[:, None]
+    )
     spread = np.zeros((len(mesh.vertices), 6))
     for place, (i, j) in enumerate(((0, 0), (1, 1), (2, 2), (0, 1), (0, 2), (1, 2))):
         products = normals[:, i] * normals[:, j]

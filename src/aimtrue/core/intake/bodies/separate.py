@@ -77,7 +77,7 @@ def part_of(mesh: Mesh, faces: NDArray[np.int64], shells: int) -> Mesh:
     in_a_row = int(faces[-1] - faces[0]) + 1 == len(faces)
     here = slice(int(faces[0]), int(faces[-1]) + 1) if in_a_row else faces
     own = mesh.faces[here]
-    if mesh.topology.crowded_edges or 4 * len(faces) < mesh.triangles:
+    if mesh.topology.non_manifold_edges or 4 * len(faces) < mesh.triangles:
         return compacted(
             mesh.vertices, own
         )  # an edge may be several parts'; and small ones are soon done anew
@@ -97,21 +97,21 @@ def _part_of_topology(
     topology = mesh.topology
     face_number = np.full(mesh.triangles, -1, np.int32)
     face_number[faces] = np.arange(len(faces), dtype=np.int32)
-    here = face_number[topology.side_faces[topology.first_side]] >= 0
-    uses = topology.uses[here]
+    here = face_number[topology.half_edge_faces[topology.first_half_edge]] >= 0
+    uses = topology.edge_valence[here]
     if mesh.sound_shells is not None:
-        side_faces = face_number[topology.side_faces.reshape(-1, 2)[here].ravel()]
+        half_edge_faces = face_number[topology.half_edge_faces.reshape(-1, 2)[here].ravel()]
     else:
-        side_faces = face_number[topology.side_faces[np.repeat(here, topology.uses)]]
+        half_edge_faces = face_number[topology.half_edge_faces[np.repeat(here, topology.edge_valence)]]
     label = np.zeros(len(faces), np.int32)
     if shells > 1:
         label = np.unique(topology.shell_of_face[faces], return_inverse=True)[1].astype(np.int32)
     return Topology(
         ends=vertex_number[topology.ends[here]],
-        uses=uses,
-        balance=topology.balance[here],
-        first_side=(np.cumsum(uses, dtype=np.int32) - uses).astype(np.int32),
-        side_faces=side_faces,
+        edge_valence=uses,
+        orientation_sum=topology.orientation_sum[here],
+        first_half_edge=(np.cumsum(uses, dtype=np.int32) - uses).astype(np.int32),
+        half_edge_faces=half_edge_faces,
         shells=shells,
         shell_of_face=label,
     )
@@ -132,9 +132,9 @@ def _shells(mesh: Mesh) -> list[_Shell]:
     counts = np.bincount(topology.shell_of_face, minlength=topology.shells)
     ends = np.cumsum(counts)
     open_shell = np.zeros(topology.shells, dtype=bool)
-    odd = np.flatnonzero(topology.balance)
+    odd = np.flatnonzero(topology.orientation_sum)
     if len(odd):
-        open_shell[topology.shell_of_face[topology.side_faces[topology.first_side[odd]]]] = True
+        open_shell[topology.shell_of_face[topology.half_edge_faces[topology.first_half_edge[odd]]]] = True
     volumes = np.bincount(topology.shell_of_face, mesh.tetrahedra, topology.shells)
     return [
         _Shell(order[end - count : end], float(volume), not is_open)

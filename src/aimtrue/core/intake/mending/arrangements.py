@@ -19,7 +19,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.crossings import volumes
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
 from aimtrue.core.mesh.point_location import winding_numbers
@@ -345,4 +345,4 @@ def _patches(faces: Faces) -> Indices:
     sides = np.flatnonzero(uses[edge] == 2)
     order = sides[np.argsort(edge[sides], kind="stable")]
     a, b = owner[order[::2]], owner[order[1::2]]
-    return linked(len(faces), a, b)[1]
+    return connected_components(len(faces), a, b)[1]

@@ -38,8 +38,8 @@ def patches(mesh: Mesh) -> tuple[Floats, NDArray[np.int32]]:
 def rims(mesh: Mesh) -> list[NDArray[np.int64]]:
     """Return the loops of open edges, each running the way a patch must, so that it faces outward."""
     topology = mesh.topology
-    rim = np.flatnonzero(topology.uses == 1)
-    forward = topology.balance[rim] > 0
+    rim = np.flatnonzero(topology.edge_valence == 1)
+    forward = topology.orientation_sum[rim] > 0
     ends = topology.ends[rim].astype(np.int64)
     # A face runs along its open edge one way; the patch runs along it the other way.
     start = np.where(forward, ends[:, 1], ends[:, 0])

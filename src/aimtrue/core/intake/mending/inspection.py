@@ -16,11 +16,11 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.progress import Progress
 
 
-def list_faces(job: Job, work: ListFacesTask, shelf: GeometryStore, progress: Progress) -> MendingResult:
+def list_faces(job: Job, work: ListFacesTask, store: GeometryStore, progress: Progress) -> MendingResult:
     """List the faces of bodies, two at a time."""
     progress(0.05, "finding flat and round faces")
     names = {body.geometry for body in job.bodies if body.id in work.bodies}
-    meshes = {name: shelf.mesh(name) for name in names}
+    meshes = {name: store.mesh(name) for name in names}
     with ThreadPoolExecutor(2) as both:  # NumPy lets go of the interpreter in its long loops
         found = [listed.to_bytes(one) for one in both.map(listed.features_of, meshes.values())]
     kept = [geometry.name_of(data) for data in found]
@@ -28,16 +28,16 @@ def list_faces(job: Job, work: ListFacesTask, shelf: GeometryStore, progress: Pr
     return MendingResult(action, dict(zip(kept, found, strict=True)))
 
 
-def look(job: Job, work: LookOverTask, shelf: GeometryStore, progress: Progress) -> MendingResult:
+def look(job: Job, work: LookOverTask, store: GeometryStore, progress: Progress) -> MendingResult:
     found = {}
     for number, key in enumerate(work.bodies):
         body = job.body(key)
         progress(number / len(work.bodies), f"looking over {body.name}")
-        found[body.geometry] = health_of(shelf.mesh(body.geometry), thorough=True)
+        found[body.geometry] = health_of(store.mesh(body.geometry), thorough=True)
     if work.source is None:
         return MendingResult(LookOver(found=found), {})
     progress(0.1, "looking for overlaps")
     closed = [body for body in job.bodies_of(work.source) if stands(body)]
-    meshes = [(body.id, shelf.mesh(body.geometry)) for body in closed]
+    meshes = [(body.id, store.mesh(body.geometry)) for body in closed]
     overlaps, _ = overlaps_of(meshes, thorough=True)
     return MendingResult(LookOver(found=found, overlaps={work.source: overlaps}), {})

@@ -20,7 +20,7 @@ from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.progress import Progress
 
 
-def mend(key: str, job: Job, work: MendTask, shelf: GeometryStore, progress: Progress) -> MendingResult:
+def mend(key: str, job: Job, work: MendTask, store: GeometryStore, progress: Progress) -> MendingResult:
     come: list[Body] = []
     blobs: dict[str, bytes] = {}
     follows = {}
@@ -28,7 +28,7 @@ def mend(key: str, job: Job, work: MendTask, shelf: GeometryStore, progress: Pro
     for number, name in enumerate(work.bodies, 1):
         progress((number - 1) / len(work.bodies), f"{REMEDY_NAMES[work.remedy]}: {job.body(name).name}")
         old = job.body(name)
-        mesh = shelf.mesh(old.geometry)
+        mesh = store.mesh(old.geometry)
         tolerance = _in_numbers(job, old, tolerance_asked(work))
         try:
             after = mended(mesh, work.remedy, tolerance)

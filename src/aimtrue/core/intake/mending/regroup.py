@@ -21,9 +21,9 @@ from aimtrue.core.model.recipe import JoinRecipe, ShellRecipe
 from aimtrue.core.progress import Progress
 
 
-def separate_body(key: str, job: Job, work: SeparateTask, shelf: GeometryStore) -> MendingResult:
+def separate_body(key: str, job: Job, work: SeparateTask, store: GeometryStore) -> MendingResult:
     old = job.body(work.body)
-    parts = separate(shelf.mesh(old.geometry))
+    parts = separate(store.mesh(old.geometry))
     if len(parts) < 2:
         raise Refused("one-shell", f"{old.name} hangs together, so it is one body already")
     # The kit stays; a lone body's pieces become one, so that they keep their common origin.
@@ -45,11 +45,11 @@ def separate_body(key: str, job: Job, work: SeparateTask, shelf: GeometryStore) 
     return MendingResult(action, blobs)
 
 
-def join(key: str, job: Job, work: JoinTask, shelf: GeometryStore, progress: Progress) -> MendingResult:
+def join(key: str, job: Job, work: JoinTask, store: GeometryStore, progress: Progress) -> MendingResult:
     olds = [job.body(name) for name in work.bodies]
     _refuse_apart(job, olds)
     progress(0.2, "joining")
-    made = joined([shelf.mesh(old.geometry) for old in olds])
+    made = joined([store.mesh(old.geometry) for old in olds])
     progress(0.7, "looking it over")
     recipe = JoinRecipe(wholes=tuple(map(recipe_of, olds)))
     remade = _merged_into(key, olds, made.mesh, recipe, f"join {len(olds)} bodies", ("join",))
@@ -62,10 +62,10 @@ def join(key: str, job: Job, work: JoinTask, shelf: GeometryStore, progress: Pro
     return MendingResult(remade.action.model_copy(update={"anchored": anchored}), remade.blobs)
 
 
-def take_as_one(key: str, job: Job, work: TakeAsOneTask, shelf: GeometryStore) -> MendingResult:
+def take_as_one(key: str, job: Job, work: TakeAsOneTask, store: GeometryStore) -> MendingResult:
     olds = [job.body(name) for name in work.bodies]
     _refuse_apart(job, olds)
-    mesh = as_one([shelf.mesh(old.geometry) for old in olds])
+    mesh = as_one([store.mesh(old.geometry) for old in olds])
     recipe = OneOf(wholes=tuple(map(recipe_of, olds)))
     return _merged_into(key, olds, mesh, recipe, f"take {len(olds)} bodies as one")
 

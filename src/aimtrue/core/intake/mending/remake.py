@@ -28,7 +28,7 @@ from aimtrue.core.progress import Progress
 
 
 def remake(
-    key: str, job: Job, work: IntakeTask, shelf: GeometryStore, data: bytes, progress: Progress
+    key: str, job: Job, work: IntakeTask, store: GeometryStore, data: bytes, progress: Progress
 ) -> MendingResult:
     """Do the work.
 
@@ -36,7 +36,7 @@ def remake(
         key: a fresh id, from which those of new bodies are made.
         job: as it stands.
         work: what to do.
-        shelf: gives the meshes.
+        store: gives the meshes.
         data: the bytes of the source, for work that reads it again; else empty.
         progress: told how far it is.
 
@@ -46,18 +46,18 @@ def remake(
     """
     match work:
         case MendTask():
-            return with_overlaps(job, mend(key, job, work, shelf, progress), shelf)
+            return with_overlaps(job, mend(key, job, work, store, progress), store)
         case LookOverTask():
-            return look(job, work, shelf, progress)
+            return look(job, work, store, progress)
         case ListFacesTask():
-            return list_faces(job, work, shelf, progress)
+            return list_faces(job, work, store, progress)
         case SeparateTask():
-            return with_overlaps(job, separate_body(key, job, work, shelf), shelf)
+            return with_overlaps(job, separate_body(key, job, work, store), store)
         case JoinTask():
-            return with_overlaps(job, join(key, job, work, shelf, progress), shelf)
+            return with_overlaps(job, join(key, job, work, store, progress), store)
         case TakeAsOneTask():
-            return with_overlaps(job, take_as_one(key, job, work, shelf), shelf)
+            return with_overlaps(job, take_as_one(key, job, work, store), store)
         case RefineTask():
-            return refine(key, job, work, data, shelf, progress)
+            return refine(key, job, work, data, store, progress)
         case ReviseTask():
             return revise(key, job, work, data, progress)

@@ -13,7 +13,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.intake.bodies.separate import separate
 from aimtrue.core.intake.mending.arrangements import arranged
 from aimtrue.core.intake.mending.holes import patches
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Mesh, compacted, merged
 from aimtrue.core.mesh.point_location import winding_numbers
 from aimtrue.core.mesh.solids import TracedSolids, mesh_of, solid_of, traced
@@ -70,7 +70,7 @@ def weld_within(mesh: Mesh, tolerance: float) -> Mesh:
     pairs = scipy.spatial.cKDTree(mesh.vertices).query_pairs(tolerance, output_type="ndarray")
     if not len(pairs):
         return mesh
-    _, label = linked(len(mesh.vertices), *pairs.T)
+    _, label = connected_components(len(mesh.vertices), *pairs.T)
     _, first = np.unique(label, return_index=True)
     faces = first[label][mesh.faces].astype(np.int32)
     return compacted(mesh.vertices, faces[_proper(faces)])
@@ -152,7 +152,7 @@ def _clusters(corners: NDArray[np.int32]) -> list[NDArray[np.int64]]:
     _, side = np.unique(sides, axis=0, return_inverse=True)
     order = np.argsort(side.ravel(), kind="stable")
     same = np.diff(side.ravel()[order]) == 0
-    _, label = linked(len(corners), owner[order][:-1][same], owner[order][1:][same])
+    _, label = connected_components(len(corners), owner[order][:-1][same], owner[order][1:][same])
     return [np.flatnonzero(label == one) for one in np.unique(label)]
 
 
@@ -225,16 +225,16 @@ def _to_agree(mesh: Mesh) -> NDArray[np.bool_]:
     """Which faces to turn so that neighbours run along their edges in opposite ways."""
     topology, n = mesh.topology, mesh.triangles
     flips = np.zeros(n, dtype=bool)
-    if not topology.turned.any():
+    if not topology.inconsistent.any():
         return flips
-    plain = np.flatnonzero(topology.uses == 2)
+    plain = np.flatnonzero(topology.edge_valence == 2)
     a, b = topology.faces_of(plain).T
-    odd = topology.balance[plain] != 0
+    odd = topology.orientation_sum[plain] != 0
     graph = scipy.sparse.coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(n, n)).tocsr()
     graph = (graph + graph.T).tocsr()
     parity = {(int(x), int(y)) for x, y in zip(a[odd], b[odd], strict=True)}
     parity |= {(y, x) for x, y in parity}
-    _, label = linked(n, a, b)
+    _, label = connected_components(n, a, b)
     for shell in np.unique(label[a[odd]]):
         start = int(np.flatnonzero(label == shell)[0])
         order, before = scipy.sparse.csgraph.breadth_first_order(graph, start, directed=False)

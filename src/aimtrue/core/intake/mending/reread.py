@@ -17,13 +17,13 @@ from aimtrue.core.progress import Progress
 
 
 def refine(
-    key: str, job: Job, work: RefineTask, data: bytes, shelf: GeometryStore, progress: Progress
+    key: str, job: Job, work: RefineTask, data: bytes, store: GeometryStore, progress: Progress
 ) -> MendingResult:
     source = job.source(work.source)
     if ending_of(source.name) not in CAD_ENDINGS:
         raise Refused("not-cad", f"{source.name} is a mesh; its facets are what they are")
     fineness = fineness_asked(source, work)
-    beside = {one.name: shelf.original(one.sha256) for one in source.beside}
+    beside = {one.name: store.original(one.sha256) for one in source.beside}
     taken = take_in(key, source.name, data, fineness=fineness, sew=work.sew, beside=beside, progress=progress)
     fresh = taken.sources[0].model_copy(
         update={

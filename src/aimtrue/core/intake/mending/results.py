@@ -24,7 +24,7 @@ class MendingResult:
     blobs: dict[str, bytes]
 
 
-def with_overlaps(job: Job, remade: MendingResult, shelf: GeometryStore) -> MendingResult:
+def with_overlaps(job: Job, remade: MendingResult, store: GeometryStore) -> MendingResult:
     """Look for overlaps of new bodies with each other and with the others of their file."""
     action = remade.action
     assert isinstance(action, Remake)
@@ -33,7 +33,7 @@ def with_overlaps(job: Job, remade: MendingResult, shelf: GeometryStore) -> Mend
         come = [body for body in action.come if body.source == source and stands(body)]
         rest = [body for body in job.bodies_of(source) if body.id not in action.gone and stands(body)]
         meshes = [(body.id, geometry.from_bytes(remade.blobs[body.geometry])) for body in come]
-        meshes += [(body.id, shelf.mesh(body.geometry)) for body in rest]
+        meshes += [(body.id, store.mesh(body.geometry)) for body in rest]
         found, _ = overlaps_of(meshes, {body.id for body in come})
         overlaps += found
     return MendingResult(action.model_copy(update={"overlaps": tuple(overlaps)}), remade.blobs)

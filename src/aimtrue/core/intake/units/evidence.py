@@ -76,7 +76,7 @@ def _foot(meshes: list[Mesh], axis: int, low: Floats, size: float) -> float:
     """Area of the faces that lie flat at the low end of an axis and face down."""
     area = 0.0
     for mesh in meshes:
-        down = mesh.crosses[:, axis] < -1.99 * mesh.areas
+        down = mesh.area_vectors[:, axis] < -1.99 * mesh.areas
         z = mesh.vertices[mesh.faces[down, 0], axis]
         area += float(mesh.areas[down][z - low[axis] <= 1e-5 * size].sum())
     return area

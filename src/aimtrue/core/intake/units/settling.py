@@ -16,7 +16,7 @@ from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.source import Source
 
 
-def settle_unit(job: Job, action: SettleUnit, shelf: GeometryStore) -> Job:
+def settle_unit(job: Job, action: SettleUnit, store: GeometryStore) -> Job:
     if action.remember:
         habits = job.habits.model_copy(update={"unit": action.unit})
         job = job.model_copy(update={"habits": habits})
@@ -48,7 +48,7 @@ def _refuse_in_kit(job: Job, source: Source, what: str, same: Callable[[Source],
             )
 
 
-def set_up(job: Job, action: SetUp, shelf: GeometryStore) -> Job:
+def set_up(job: Job, action: SetUp, store: GeometryStore) -> Job:
     """Turn files so that another of their axes points up; factors stay with their sides of the bodies."""
     if action.source is None:
         job = job.model_copy(update={"habits": job.habits.model_copy(update={"up": action.up})})
@@ -83,7 +83,7 @@ def _with_corrections(
     return job
 
 
-def bring_home(job: Job, action: BringHome, shelf: GeometryStore) -> Job:
+def bring_home(job: Job, action: BringHome, store: GeometryStore) -> Job:
     """Move a model that was lost to the origin, or leave it where its file has it."""
     return _moved_home(job, job.source(action.source), home=action.home)
 

@@ -11,7 +11,7 @@ from math import radians
 
 import numpy as np
 
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.features.surfaces import fit_circle
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.topology import feature_edges
@@ -31,7 +31,7 @@ class CircularEdge:
 
 def circles(mesh: Mesh) -> list[CircularEdge]:
     """Return the round edges of a mesh, the largest first."""
-    edges = feature_edges(mesh.topology, mesh.crosses, _SHARP)
+    edges = feature_edges(mesh.topology, mesh.area_vectors, _SHARP)
     if not len(edges):
         return []
     degree = np.bincount(edges.ravel(), minlength=len(mesh.vertices))
@@ -41,7 +41,7 @@ def circles(mesh: Mesh) -> list[CircularEdge]:
         return []
     used, index = np.unique(edges, return_inverse=True)
     index = index.reshape(-1, 2)
-    _, label = linked(len(used), *index.T)
+    _, label = connected_components(len(used), *index.T)
     order = np.argsort(label, kind="stable")
     loops = np.split(used[order], np.flatnonzero(np.diff(label[order])) + 1)
     lines = np.bincount(label[index[:, 0]])

@@ -36,7 +36,7 @@ def slabs(mesh: Mesh) -> list[Slabs]:
     """Return the flat faces of a mesh by direction, the greatest area first."""
     areas = mesh.areas
     flat = np.flatnonzero(areas > 0)
-    normals = mesh.crosses[flat] / (2 * areas[flat])[:, None]
+    normals = mesh.area_vectors[flat] / (2 * areas[flat])[:, None]
     side = np.where(_first_nonzero(normals) < 0, -1.0, 1.0)
     key = np.round(normals * side[:, None] * 2e4).astype(np.int64)
     key[key == 0] = 0

@@ -13,7 +13,7 @@ from math import radians
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 _LEVEL = radians(0.05)
@@ -137,7 +137,7 @@ def surfaces(mesh: Mesh) -> tuple[list[FlatFace], list[RoundFace], list[Thread]]
 
 
 def _normals(mesh: Mesh) -> Floats:
-    crosses = mesh.crosses
+    crosses = mesh.area_vectors
     length = np.sqrt(np.einsum("ij,ij->i", crosses, crosses))[:, None]
     return np.asarray(np.divide(crosses, length, out=np.zeros_like(crosses), where=length > 0))
 
@@ -145,7 +145,7 @@ def _normals(mesh: Mesh) -> Floats:
 def _folds(mesh: Mesh, normals: Floats) -> tuple[Indices, Indices, Floats, Floats]:
     """Return, per edge of two faces, those faces, the angle between them and the edge's length."""
     topology = mesh.topology
-    paired = np.flatnonzero((topology.uses == 2) & (topology.balance == 0))
+    paired = np.flatnonzero((topology.edge_valence == 2) & (topology.orientation_sum == 0))
     a, b = topology.faces_of(paired).T
     # The chord between two unit vectors tells small angles to the last digit, unlike their cosine.
     angle = 2 * np.arcsin(np.clip(np.linalg.norm(normals[a] - normals[b], axis=1) / 2, 0, 1))
@@ -157,7 +157,7 @@ def _folds(mesh: Mesh, normals: Floats) -> tuple[Indices, Indices, Floats, Float
 
 
 def _components(a: Indices, b: Indices, count: int) -> Indices:
-    return linked(count, a, b)[1]
+    return connected_components(count, a, b)[1]
 
 
 def _plain_facets(

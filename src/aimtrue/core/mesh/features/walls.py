@@ -20,7 +20,7 @@ def thickness(mesh: Mesh, faces: NDArray[np.integer]) -> Floats:
     reach = float(mesh.extents().max()) or 1.0
     middle = mesh.bounds().mean(axis=0)
     corners = mesh.vertices[mesh.faces[faces]]
-    crosses = mesh.crosses[faces]
+    crosses = mesh.area_vectors[faces]
     size = np.linalg.norm(crosses, axis=1)[:, None]
     inward = -np.divide(crosses, size, out=np.zeros_like(crosses), where=size > 0)
     start = corners.mean(axis=1)

@@ -158,7 +158,7 @@ def letter_of(number: int) -> str:
 
 
 def sheet_of(
-    job: Job, number: int, day: str, files: Sequence[ReleasedFile], shelf: GeometryStore, *, seated: bool
+    job: Job, number: int, day: str, files: Sequence[ReleasedFile], store: GeometryStore, *, seated: bool
 ) -> ProofSheet:
     """Gather what the proof sheet of a release says.
 
@@ -166,12 +166,12 @@ def sheet_of(
         job: as it was when it was released.
         number, day: of the release.
         files: with their proofs.
-        shelf: gives meshes, for plans of plates.
+        store: gives meshes, for plans of plates.
         seated: whether bodies were released as they stand; else there are no plates to show.
     """
     ids = {key for file in files for key in file.ids} or {body.id for body in job.in_use(job.bodies)}
     bodies = tuple(body for body in job.bodies if body.id in ids)
-    facts = {one.id: one for one in survey(job, shelf).bodies}
+    facts = {one.id: one for one in survey(job, store).bodies}
     sources = dict.fromkeys(job.source_of(body) for body in bodies)
     proofs = [file.proof for file in files]
     on_plates = (
@@ -191,7 +191,7 @@ def sheet_of(
         files=tuple(map(_file, files)),
         bodies=tuple(_body(job, group, facts) for group in _parts(job, bodies)),
         plates=tuple(
-            _plate(job, plate, index, shelf)
+            _plate(job, plate, index, store)
             for index, plate in enumerate(job.plates, 1)
             if plate.id in on_plates
         ),
@@ -321,8 +321,8 @@ def _reading(job: Job, now: ReadingState) -> SheetReading:
     )
 
 
-def _plate(job: Job, plate: Plate, number: int, shelf: GeometryStore) -> SheetPlate:
-    plan = plan_of(job, plate.id, shelf)
+def _plate(job: Job, plate: Plate, number: int, store: GeometryStore) -> SheetPlate:
+    plan = plan_of(job, plate.id, store)
     rings = {one.id: one.rings for one in plan.seats}
     seats = [seat for group in job.seated_groups() for seat in job.seats_of(job.subject_of(group[0]))]
     here = [seat for seat in seats if seat.plate == plate.id and seat.id in rings]

@@ -30,7 +30,7 @@ Tell = Callable[[float, str], bool]
 
 
 def arranged(
-    job: Job, work: ArrangeTask, shelf: GeometryStore, tell: Tell = lambda share, says: True
+    job: Job, work: ArrangeTask, store: GeometryStore, tell: Tell = lambda share, says: True
 ) -> Arrange:
     """Find room for all seats that stand on plates of one machine.
 
@@ -39,7 +39,7 @@ def arranged(
     Args:
         job: as it stands.
         work: which plate, and how.
-        shelf: gives the meshes.
+        store: gives the meshes.
         tell: told how far it is.
 
     Raises:
@@ -50,7 +50,7 @@ def arranged(
     plates = [one for one in job.plates if one.machine == plate.machine and one.follows is None]
     ids = {one.id for one in plates}
     places = [
-        place for place in places_of(job, shelf).values() if place.seat.plate in ids and place.seat.lift == 0
+        place for place in places_of(job, store).values() if place.seat.plate in ids and place.seat.lift == 0
     ]
     if not places:
         raise Refused(
@@ -58,7 +58,7 @@ def arranged(
         )
     over = {place.seat.id: over_by(job, place, plate.machine) for place in places}
     room = plate.machine.volume.plate(plate.machine.kept_free)
-    parts = [_part(job, place, shelf) for place in places if over[place.seat.id][2] <= SLACK_MM]
+    parts = [_part(job, place, store) for place in places if over[place.seat.id][2] <= SLACK_MM]
     layout = nest(
         parts, room, gap, work.turns, work.seconds, lambda share, says, _: tell(0.05 + 0.9 * share, says)
     )
@@ -80,10 +80,10 @@ def over_by(job: Job, place: SeatPlace, machine: Machine) -> Vec3:
     return as_vec3(np.ptp(place.bounds, axis=0) - np.asarray(machine.free))
 
 
-def _part(job: Job, place: SeatPlace, shelf: GeometryStore) -> NestingPart:
+def _part(job: Job, place: SeatPlace, store: GeometryStore) -> NestingPart:
     seat = place.seat
     key = f"{seat.subject} {seat.mirrored} {hash(seat.turns)}"
-    return NestingPart(seat.id, cover_of(job, place.bodies, seat, shelf), key)
+    return NestingPart(seat.id, cover_of(job, place.bodies, seat, store), key)
 
 
 def _action(

@@ -51,9 +51,9 @@ def heights_of(job: Job, plate: str, places: list[SeatPlace]) -> Floats:
     return layers_of(0.0, max(top, machine.process.layer), machine.process.layer)
 
 
-def layers_now(job: Job, plate: str, shelf: GeometryStore) -> Layers:
+def layers_now(job: Job, plate: str, store: GeometryStore) -> Layers:
     """Return what all layers of a plate come to; of very many, some are taken."""
-    here = on_plate(job, plate, shelf)
+    here = on_plate(job, plate, store)
     heights = heights_of(job, plate, here)
     step = max(1, len(heights) // _LAYERS)
     taken = heights[::step]
@@ -61,7 +61,7 @@ def layers_now(job: Job, plate: str, shelf: GeometryStore) -> Layers:
     islands = np.zeros(len(taken), np.int64)
     for place in here:
         for body in place.bodies:
-            found = _sections(job, body, place, taken, shelf)
+            found = _sections(job, body, place, taken, store)
             areas += found.areas
             lengths += found.outlines
             islands += found.islands
@@ -78,7 +78,7 @@ def layers_now(job: Job, plate: str, shelf: GeometryStore) -> Layers:
 _SECTIONS: Memo[tuple[Sections]] = Memo(1024)
 
 
-def _sections(job: Job, body: Body, place: SeatPlace, heights: Floats, shelf: GeometryStore) -> Sections:
+def _sections(job: Job, body: Body, place: SeatPlace, heights: Floats, store: GeometryStore) -> Sections:
     seat = place.seat
     plain = (
         seat_key(seat),
@@ -90,13 +90,13 @@ def _sections(job: Job, body: Body, place: SeatPlace, heights: Floats, shelf: Ge
     return _SECTIONS.get(
         job.in_force(body),
         plain,
-        lambda: (sections_of(seated_mesh(job, body, shelf.mesh(body.geometry), place), heights),),
+        lambda: (sections_of(seated_mesh(job, body, store.mesh(body.geometry), place), heights),),
     )[0]
 
 
-def layer_at(job: Job, plate: str, number: int, shelf: GeometryStore) -> Layer:
+def layer_at(job: Job, plate: str, number: int, store: GeometryStore) -> Layer:
     """Return one layer of a plate, counted from 1."""
-    here = on_plate(job, plate, shelf)
+    here = on_plate(job, plate, store)
     heights = heights_of(job, plate, here)
     if not 1 <= number <= len(heights):
         raise Refused("layer", f"there are layers 1 to {len(heights)}", remedy="choose one of these")
@@ -104,7 +104,7 @@ def layer_at(job: Job, plate: str, number: int, shelf: GeometryStore) -> Layer:
     seats = tuple(
         PlanSeat(
             id=place.seat.id,
-            rings=tuple(ring_of(_closed(ring)) for ring in rings_at(seated_whole(job, place, shelf), height)),
+            rings=tuple(ring_of(_closed(ring)) for ring in rings_at(seated_whole(job, place, store), height)),
         )
         for place in here
         if place.bounds[0, 2] < height < place.bounds[1, 2]

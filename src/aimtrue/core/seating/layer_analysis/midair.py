@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -44,7 +44,7 @@ def mid_air(mesh: Mesh) -> MidAir:
     """Look for bridges and beginnings in mid-air of a closed mesh in mm as it stands, Z up."""
     bottom = float(mesh.bounds()[0, 2])
     length = np.maximum(2 * mesh.areas, 1e-300)
-    under = np.flatnonzero(-mesh.crosses[:, 2] >= _FLAT * length)
+    under = np.flatnonzero(-mesh.area_vectors[:, 2] >= _FLAT * length)
     under = under[mesh.vertices[mesh.faces[under], 2].min(axis=1) > bottom + _ON_PLATE_MM]
     starts = _lowest_corners(mesh, bottom)
     if not len(under):
@@ -79,14 +79,14 @@ def _regions(
         underside within it and the face beyond it.
     """
     topology = mesh.topology
-    paired = np.flatnonzero(topology.uses == 2)
+    paired = np.flatnonzero(topology.edge_valence == 2)
     faces, ends = topology.faces_of(paired), topology.ends[paired]
     is_under = np.zeros(mesh.triangles, bool)
     is_under[under] = True
     both = is_under[faces]
     within = both.all(axis=1)
     a, b = (np.searchsorted(under, faces[within, k]) for k in (0, 1))
-    count, region = linked(len(under), a, b)
+    count, region = connected_components(len(under), a, b)
     around = both.sum(axis=1) == 1
     first = both[around, 0]
     mine = np.where(first, faces[around, 0], faces[around, 1])
@@ -116,5 +116,5 @@ def _lowest_corners(mesh: Mesh, bottom: float) -> list[Vec3]:
     # The bottom of a dent is lower than all around it, too; there the surface faces up.
     facing = np.zeros(len(z))
     for corner in range(3):
-        np.add.at(facing, mesh.faces[:, corner], mesh.crosses[:, 2])
+        np.add.at(facing, mesh.faces[:, corner], mesh.area_vectors[:, 2])
     return [as_vec3(mesh.vertices[one]) for one in found if facing[one] < 0]

@@ -89,7 +89,7 @@ class OverhangFaces:
 
 def facing(mesh: Mesh) -> OverhangFaces:
     """Make a mesh ready."""
-    crosses = mesh.crosses
+    crosses = mesh.area_vectors
     length = np.maximum(2 * mesh.areas, 1e-300)
     return OverhangFaces(mesh, (crosses / length[:, None]).astype(np.float32))
 

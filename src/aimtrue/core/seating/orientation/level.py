@@ -12,7 +12,7 @@ from math import atan2, degrees
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -85,7 +85,7 @@ def level_of(mesh: Mesh) -> LowestFlat | None:
     The lowest of the regions that are large enough to stand on is meant; regions in the plane of that one,
     such as the feet of legs, are taken with it. A facet of a round surface is none, unless it lies flat.
     """
-    crosses = mesh.crosses
+    crosses = mesh.area_vectors
     length = np.sqrt(np.einsum("ij,ij->i", crosses, crosses))
     around = np.cos(np.radians(STEEPEST_DEGREES + _CURVED_DEGREES))
     down = np.flatnonzero((-crosses[:, 2] >= around * length) & (length > 0))
@@ -125,7 +125,7 @@ def _regions(
     a, b = order[same] // 3, order[same + 1] // 3
     cosine = np.einsum("ij,ij->i", normals[a], normals[b])
     alike = cosine >= np.cos(np.radians(_FLAT_DEGREES))
-    _, region = linked(len(some), a[alike], b[alike])
+    _, region = connected_components(len(some), a[alike], b[alike])
     folded = ~alike & (cosine >= np.cos(np.radians(_CURVED_DEGREES)))
     return region, np.stack([region[a[folded]], region[b[folded]]], axis=1)
 

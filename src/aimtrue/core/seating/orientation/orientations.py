@@ -101,30 +101,30 @@ def _frame(job: Job, body: Body, seat: Seat) -> _Frame:
     return _Frame(matrix / scale, turn @ shift, scale, not body.kept)
 
 
-def turned_mesh(job: Job, body: Body, seat: Seat, shelf: GeometryStore) -> Mesh:
+def turned_mesh(job: Job, body: Body, seat: Seat, store: GeometryStore) -> Mesh:
     """Return a body in mm as a seat turns it, before it is put in its place; its faces outward."""
-    mesh, turn = shelf.mesh(body.geometry), seat_matrix(seat)
+    mesh, turn = store.mesh(body.geometry), seat_matrix(seat)
     points = allowed_points(job, body, mesh.vertices) @ turn.T
     return Mesh(points, mesh.faces[:, ::-1] if seat.mirrored else mesh.faces)
 
 
-def lowest_stance(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: GeometryStore) -> Orientation:
+def lowest_stance(job: Job, bodies: tuple[Body, ...], seat: Seat, store: GeometryStore) -> Orientation:
     """Return how several bodies of one seat lie together: as the lowest of them that lies on something flat.
 
     What lies on the plate is summed over all that reach down to it.
     """
     if len(bodies) == 1:
-        return stance_of(job, bodies[0], seat, shelf)
-    lows = turned_bounds_of(job, bodies, seat, shelf)[:, 0, 2]
+        return stance_of(job, bodies[0], seat, store)
+    lows = turned_bounds_of(job, bodies, seat, store)[:, 0, 2]
     on_plate = lows - lows.min() < _ON_PLATE_MM
     frame = _shared_frame(job, bodies, seat)
     if frame is None:
-        each = [stance_of(job, body, seat, shelf) for body in bodies]
+        each = [stance_of(job, body, seat, store) for body in bodies]
         over = np.array([one.level.over_mm if one.level else np.inf for one in each])
         lowest = each[int((lows + over).argmin())].level
         return Orientation(lowest, sum(one.contact_mm2 for one, on in zip(each, on_plate, strict=True) if on))
     plain, back = frame.about_z
-    known = _TOGETHER.get(bodies, (plain.key,), lambda: _stances(bodies, plain, shelf))
+    known = _TOGETHER.get(bodies, (plain.key,), lambda: _stances(bodies, plain, store))
     lowest = known.levels[int((lows + known.over * frame.scale).argmin())]
     if lowest is not None:
         lowest = (lowest if back is None else lowest.turned(back)).times(frame.scale)
@@ -145,15 +145,15 @@ class _Stances:
 _TOGETHER: Memo[_Stances] = Memo(256)
 
 
-def _stances(bodies: tuple[Body, ...], frame: _Frame, shelf: GeometryStore) -> _Stances:
-    each = [_known_stance(body, frame, shelf) for body in bodies]
+def _stances(bodies: tuple[Body, ...], frame: _Frame, store: GeometryStore) -> _Stances:
+    each = [_known_stance(body, frame, store) for body in bodies]
     levels = [one.level for one in each]
     over = np.array([level.over_mm if level else np.inf for level in levels])
     return _Stances(levels, over, np.array([one.contact_mm2 for one in each]))
 
 
-def _known_stance(body: Body, frame: _Frame, shelf: GeometryStore) -> Orientation:
-    return _STANCES.get((), _key(body, frame), lambda: _stance(_unscaled(body, frame, shelf)))
+def _known_stance(body: Body, frame: _Frame, store: GeometryStore) -> Orientation:
+    return _STANCES.get((), _key(body, frame), lambda: _stance(_unscaled(body, frame, store)))
 
 
 def _shared_frame(job: Job, bodies: tuple[Body, ...], seat: Seat) -> _Frame | None:
@@ -172,41 +172,41 @@ _STANCES: Memo[Orientation] = Memo(8 * _KEPT)
 _OUTLINES: Memo[Outline] = Memo(_KEPT)
 
 
-def stance_of(job: Job, body: Body, seat: Seat, shelf: GeometryStore) -> Orientation:
+def stance_of(job: Job, body: Body, seat: Seat, store: GeometryStore) -> Orientation:
     """Return how a body lies, turned by a seat."""
     frame = frame_of(job, body, seat)
     if not frame.plain:
         return _STANCES.get(
             job.in_force(body),
             (seat_key(seat),),
-            lambda: _stance(turned_mesh(job, body, seat, shelf)),
+            lambda: _stance(turned_mesh(job, body, seat, store)),
         )
     plain, back = frame.about_z
-    known = _known_stance(body, plain, shelf)
+    known = _known_stance(body, plain, store)
     level = known.level
     if level is not None:
         level = (level if back is None else level.turned(back)).times(frame.scale)
     return Orientation(level, known.contact_mm2 * frame.scale**2)
 
 
-def outline_in(job: Job, body: Body, seat: Seat, shelf: GeometryStore) -> Outline:
+def outline_in(job: Job, body: Body, seat: Seat, store: GeometryStore) -> Outline:
     """Return what a body covers, turned by a seat, in mm before it is put in its place."""
     frame = frame_of(job, body, seat)
     if not frame.plain:
         return _OUTLINES.get(
             job.in_force(body),
             (seat_key(seat),),
-            lambda: outline_of(turned_mesh(job, body, seat, shelf)),
+            lambda: outline_of(turned_mesh(job, body, seat, store)),
         )
-    known = _OUTLINES.get((), _key(body, frame), lambda: outline_of(_unscaled(body, frame, shelf)))
+    known = _OUTLINES.get((), _key(body, frame), lambda: outline_of(_unscaled(body, frame, store)))
     return shapely.transform(known, lambda points: points * frame.scale + frame.shift[:2])
 
 
-def cover_of(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: GeometryStore) -> Outline:
+def cover_of(job: Job, bodies: tuple[Body, ...], seat: Seat, store: GeometryStore) -> Outline:
     """Return what several bodies of one seat cover together."""
     if len(bodies) == 1:
-        return outline_in(job, bodies[0], seat, shelf)
-    each = tuple(outline_in(job, body, seat, shelf) for body in bodies)
+        return outline_in(job, bodies[0], seat, store)
+    each = tuple(outline_in(job, body, seat, store) for body in bodies)
     return _COVERS.get((), (tuple(map(shapely.to_wkb, each)),), lambda: as_outline(shapely.union_all(each)))
 
 
@@ -218,8 +218,8 @@ def _key(body: Body, frame: _Frame) -> tuple[Hashable, ...]:
     return (body.geometry, body.low, body.high, body.area, frame.key)
 
 
-def _unscaled(body: Body, frame: _Frame, shelf: GeometryStore) -> Mesh:
-    mesh = shelf.mesh(body.geometry)
+def _unscaled(body: Body, frame: _Frame, store: GeometryStore) -> Mesh:
+    mesh = store.mesh(body.geometry)
     mirrored = bool(np.linalg.det(frame.matrix) < 0)
     return Mesh(mesh.vertices @ frame.matrix.T, mesh.faces[:, ::-1] if mirrored else mesh.faces)
 

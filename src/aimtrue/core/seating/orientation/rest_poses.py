@@ -116,7 +116,7 @@ def centre_of_gravity(mesh: Mesh) -> Floats:
     Whether it is closed is told by its volume, which of a closed surface is the same wherever it is moved.
     """
     middle, size = mesh.bounds().mean(axis=0), float(mesh.extents().max())
-    weighed = mesh.weighed
+    weighed = mesh.mass_properties
     # Moved by so much, its volume would change by a sixth of this.
     change = abs(float(weighed.facing @ np.sqrt([1.0, 2.0, 3.0]))) * size / 6
     if abs(weighed.volume) < 1e-9 * size**3 or change > 1e-6 * size**3:
@@ -231,7 +231,7 @@ def _hull_ways(mesh: Mesh) -> list[Floats]:
     hull = Mesh(np.asarray(told.vert_properties[:, :3]), np.asarray(told.tri_verts).astype(np.int32))
     large = np.flatnonzero(hull.areas >= _SHARE / 2 * hull.areas.sum())
     chosen = large[np.argsort(-hull.areas[large])][: 4 * _MOST]
-    return list(hull.crosses[chosen] / (2 * hull.areas[chosen, None]))
+    return list(hull.area_vectors[chosen] / (2 * hull.areas[chosen, None]))
 
 
 def _side(mesh: Mesh, normal: Floats, size: float) -> HullSide | None:

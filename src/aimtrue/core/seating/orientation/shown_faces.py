@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.mesh.connected_components import linked
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.features.listed import Features
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
@@ -27,13 +27,13 @@ _SKY = float(np.cos(np.radians(45)))
 _MOST = 200
 
 
-def mark_showing(job: Job, action: MarkShowing, shelf: GeometryStore) -> Job:
+def mark_showing(job: Job, action: MarkShowing, store: GeometryStore) -> Job:
     """Mark a face as one that is to show, or take the mark off again."""
     body = job.body(action.body)
-    mesh = shelf.mesh(body.geometry)
+    mesh = store.mesh(body.geometry)
     if not 0 <= action.face < mesh.triangles:
         raise Refused("no-face", "there is no such face on this body", remedy="pick a face again")
-    patch = set(patch_of(mesh, shelf.features(body), action.face).tolist())
+    patch = set(patch_of(mesh, store.features(body), action.face).tolist())
     others = tuple(one for one in body.showing if one.face not in patch)
     if len(others) == len(body.showing):
         if len(others) >= _MOST:
@@ -43,7 +43,7 @@ def mark_showing(job: Job, action: MarkShowing, shelf: GeometryStore) -> Job:
     return job.with_body(body.model_copy(update={"showing": others}))
 
 
-def hide_all(job: Job, action: HideAll, shelf: GeometryStore) -> Job:
+def hide_all(job: Job, action: HideAll, store: GeometryStore) -> Job:
     """Take the marks off all faces of what a seat is of."""
     bodies = tuple(body.id for body in job.seated_with(action.body))
     return job.with_each(bodies, lambda _: {"showing": ()})
@@ -64,17 +64,17 @@ _PATCHES: Memo[NDArray[np.int32]] = Memo(8)
 def _patches(mesh: Mesh) -> NDArray[np.int32]:
     """To which smooth patch each triangle belongs."""
     topology = mesh.topology
-    a, b = topology.faces_of(np.flatnonzero(topology.uses == 2)).T
-    unit = mesh.crosses / np.maximum(2 * mesh.areas, 1e-300)[:, None]
+    a, b = topology.faces_of(np.flatnonzero(topology.edge_valence == 2)).T
+    unit = mesh.area_vectors / np.maximum(2 * mesh.areas, 1e-300)[:, None]
     smooth = np.einsum("ij,ij->i", unit[a], unit[b]) > _SMOOTH
-    return linked(mesh.triangles, a[smooth], b[smooth])[1].astype(np.int32)
+    return connected_components(mesh.triangles, a[smooth], b[smooth])[1].astype(np.int32)
 
 
-def faces_that_show(body: Body, shelf: GeometryStore) -> NDArray[np.int64]:
+def faces_that_show(body: Body, store: GeometryStore) -> NDArray[np.int64]:
     """Return the numbers of all triangles of a body that are marked."""
     if not body.showing:
         return np.empty(0, np.int64)
-    mesh, features = shelf.mesh(body.geometry), shelf.features(body)
+    mesh, features = store.mesh(body.geometry), store.features(body)
     return np.unique(np.concatenate([patch_of(mesh, features, one.face) for one in body.showing]))
 
 

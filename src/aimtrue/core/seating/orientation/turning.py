@@ -30,10 +30,10 @@ from aimtrue.core.seating.placement.places import seated_groups
 from aimtrue.core.seating.placement.placing import Changes, here
 
 
-def turned(job: Job, action: TurnSeat, seat: Seat, shelf: GeometryStore) -> Changes:
+def turned(job: Job, action: TurnSeat, seat: Seat, store: GeometryStore) -> Changes:
     """Turn it by a typed angle."""
     typed = action.typed.strip()
-    stays: Changes = dict(here(job, seat, shelf)) if action.here else {}
+    stays: Changes = dict(here(job, seat, store)) if action.here else {}
     if action.absolute:
         kept = tuple(one for one in seat.turns if one.about is not None or one.axis != action.axis)
         angle = parse_degrees(typed, zero=True)
@@ -43,12 +43,12 @@ def turned(job: Job, action: TurnSeat, seat: Seat, shelf: GeometryStore) -> Chan
     return {**stays, "turns": (*seat.turns, turn)}
 
 
-def as_it_came(job: Job, action: ResetSeat, seat: Seat, shelf: GeometryStore) -> Changes:
+def as_it_came(job: Job, action: ResetSeat, seat: Seat, store: GeometryStore) -> Changes:
     """Forget all turns."""
     return {"turns": (), "mirrored": False}
 
 
-def resting(job: Job, action: RestOn, seat: Seat, shelf: GeometryStore) -> Changes:
+def resting(job: Job, action: RestOn, seat: Seat, store: GeometryStore) -> Changes:
     """Bring a direction of the body down."""
     return {"turns": _down(seat, np.asarray(action.down, np.float64))}
 
@@ -63,13 +63,13 @@ def _down(seat: Seat, way: Floats) -> tuple[Turn, ...]:
     return () if turn is None else (turn,)
 
 
-def face_down(job: Job, action: FaceDown, seat: Seat, shelf: GeometryStore) -> Changes:
+def face_down(job: Job, action: FaceDown, seat: Seat, store: GeometryStore) -> Changes:
     """Bring the face of a picked triangle down."""
     body = job.body(action.on)
-    mesh = shelf.mesh(body.geometry)
+    mesh = store.mesh(body.geometry)
     if body not in job.seated_with(action.body) or not 0 <= action.face < mesh.triangles:
         raise Refused("no-face", "there is no such face on this body", remedy="pick a face again")
-    feature = shelf.features(body).at(action.face)
+    feature = store.features(body).at(action.face)
     corners = list(feature.corners[:3]) if feature is not None and feature.flat else None
     points = mesh.vertices[corners if corners else mesh.faces[action.face]]
     a, b, c = allowed_points(job, body, points)
@@ -81,9 +81,9 @@ def face_down(job: Job, action: FaceDown, seat: Seat, shelf: GeometryStore) -> C
     return {"turns": _down(seat, normal if normal @ outward > 0 else -normal)}
 
 
-def levelled(job: Job, action: LevelSeat, seat: Seat, shelf: GeometryStore) -> Changes:
+def levelled(job: Job, action: LevelSeat, seat: Seat, store: GeometryStore) -> Changes:
     """Lay the lowest flat region flat."""
-    stance = lowest_stance(job, job.seated_with(action.body), seat, shelf)
+    stance = lowest_stance(job, job.seated_with(action.body), seat, store)
     if stance.level is None:
         raise Refused(
             "nothing-flat",
@@ -96,10 +96,10 @@ def levelled(job: Job, action: LevelSeat, seat: Seat, shelf: GeometryStore) -> C
     return {"turns": (*seat.turns, turn)}
 
 
-def lined_up(job: Job, action: LineUp, seat: Seat, shelf: GeometryStore) -> Changes:
+def lined_up(job: Job, action: LineUp, seat: Seat, store: GeometryStore) -> Changes:
     """Turn an edge along an axis of the plate."""
     body = job.body(action.on)
-    mesh = shelf.mesh(body.geometry)
+    mesh = store.mesh(body.geometry)
     if body not in job.seated_with(action.body) or not 0 <= action.face < mesh.triangles:
         raise Refused("no-edge", "there is no such edge on this body", remedy="pick an edge again")
     points = allowed_points(job, body, mesh.vertices[mesh.faces[action.face]]) @ seat_matrix(seat).T
@@ -126,22 +126,22 @@ def _level_run(points: Floats, weights: Vec3 | None) -> Floats:
     return np.array([-y, x, z])
 
 
-def mirrored(job: Job, action: MirrorSeat, seat: Seat, shelf: GeometryStore) -> Changes:
+def mirrored(job: Job, action: MirrorSeat, seat: Seat, store: GeometryStore) -> Changes:
     """Mirror it, or take that back."""
     return {"mirrored": not seat.mirrored}
 
 
-def all_levelled(job: Job, action: LevelAll, shelf: GeometryStore) -> Job:
+def all_levelled(job: Job, action: LevelAll, store: GeometryStore) -> Job:
     """Lay the lowest flat region of every seat flat."""
     for group in seated_groups(job):
         seats = job.seats_of(job.subject_of(group[0]))
-        made = tuple(_flat(job, group, seat, shelf) for seat in seats)
+        made = tuple(_flat(job, group, seat, store) for seat in seats)
         if made != seats:
             job = job.with_seats(seats[0].subject, made)
     return job
 
 
-def _flat(job: Job, group: tuple[Body, ...], seat: Seat, shelf: GeometryStore) -> Seat:
-    level = lowest_stance(job, group, seat, shelf).level
+def _flat(job: Job, group: tuple[Body, ...], seat: Seat, store: GeometryStore) -> Seat:
+    level = lowest_stance(job, group, seat, store).level
     turn = None if level is None or level.flat else turn_down(np.asarray(level.down), "level")
     return seat if turn is None else seat.model_copy(update={"turns": (*seat.turns, turn)})

@@ -55,18 +55,18 @@ class WayToStand(Value):
 
 
 def ways_to_stand(
-    job: Job, key: str, copy_number: int, shelf: GeometryStore, wish: Wish = "contact"
+    job: Job, key: str, copy_number: int, store: GeometryStore, wish: Wish = "contact"
 ) -> tuple[WayToStand, ...]:
     """Return the ways that a kit or lone body can stand, the best for a wish first, and why."""
     group = job.seated_with(key)
     job.settled_unit(group[0])
     seat = seat_of_copy(job, group, copy_number)
     plain = Seat(subject=seat.subject, mirrored=seat.mirrored)
-    mesh = fused([turned_mesh(job, body, plain, shelf) for body in group])
+    mesh = fused([turned_mesh(job, body, plain, store) for body in group])
     steepest = (job.plate(seat.plate).machine if seat.plate else job.machine).process.overhang
     shapes = tuple(_shape(job, body, plain) for body in group)
     rests = _RESTS.get((), (shapes, steepest), lambda: rests_of(mesh, steepest))
-    looks = _looks(job, group, plain, shelf)
+    looks = _looks(job, group, plain, store)
     # Directions are told in the body's own axes, whether or not it is mirrored.
     back = seat_matrix(plain).T
     turned = seat_matrix(seat)
@@ -125,22 +125,22 @@ class _Looks:
     thin: tuple[ThinFeature, ...]
 
 
-def _looks(job: Job, group: tuple[Body, ...], seat: Seat, shelf: GeometryStore) -> _Looks:
+def _looks(job: Job, group: tuple[Body, ...], seat: Seat, store: GeometryStore) -> _Looks:
     showing, thin = [np.empty((0, 3))], list[ThinFeature]()
     for body in group:
         frame = frame_of(job, body, seat)
         linear = frame.matrix * frame.scale
         known = (body.features, *_shape(job, body, seat))
-        thin += _THIN.get((), known, partial(_thin, body, linear, shelf))
-        if len(faces := faces_that_show(body, shelf)):
+        thin += _THIN.get((), known, partial(_thin, body, linear, store))
+        if len(faces := faces_that_show(body, store)):
             # Normals go as the inverse transpose; that times the determinant keeps their length.
             normals = np.linalg.inv(linear) * abs(np.linalg.det(linear))
-            showing.append(shelf.mesh(body.geometry).crosses[faces] @ normals)
+            showing.append(store.mesh(body.geometry).area_vectors[faces] @ normals)
     return _Looks(np.concatenate(showing), tuple(thin))
 
 
-def _thin(body: Body, linear: Floats, shelf: GeometryStore) -> tuple[ThinFeature, ...]:
-    return thin_features(shelf.mesh(body.geometry), shelf.features(body), linear)
+def _thin(body: Body, linear: Floats, store: GeometryStore) -> tuple[ThinFeature, ...]:
+    return thin_features(store.mesh(body.geometry), store.features(body), linear)
 
 
 def _way(

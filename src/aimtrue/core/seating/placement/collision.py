@@ -47,27 +47,27 @@ _KNOWN: Memo[tuple[_Found]] = Memo(4096)
 _SOLIDS: Memo[tuple[manifold3d.Manifold | None]] = Memo(64)
 
 
-def overlaps_of(job: Job, places: dict[str, SeatPlace], shelf: GeometryStore) -> list[SeatOverlap]:
+def overlaps_of(job: Job, places: dict[str, SeatPlace], store: GeometryStore) -> list[SeatOverlap]:
     """Return which seats of each plate overlap."""
     found = []
     for plate in job.plates:
         here = [place for place in places.values() if place.seat.plate == plate.id]
         for a, b in _near(here):
-            one = _between(job, a, b, shelf)
+            one = _between(job, a, b, store)
             if one is not None:
                 found.append(SeatOverlap(a.seat.id, b.seat.id, *one))
     return found
 
 
 def overlaps_with(
-    job: Job, place: SeatPlace, others: list[SeatPlace], shelf: GeometryStore
+    job: Job, place: SeatPlace, others: list[SeatPlace], store: GeometryStore
 ) -> list[SeatOverlap]:
     """Return which other seats of its plate one overlaps; it is ``a`` of each."""
     found = []
     for other in others:
         deep = np.minimum(place.bounds[1], other.bounds[1]) - np.maximum(place.bounds[0], other.bounds[0])
         if other.seat.plate == place.seat.plate and (deep > _TOUCH_MM).all():
-            one = _between(job, place, other, shelf)
+            one = _between(job, place, other, store)
             found += [SeatOverlap(place.seat.id, other.seat.id, *one)] if one is not None else []
     return found
 
@@ -84,23 +84,23 @@ def _near(places: list[SeatPlace]) -> list[tuple[SeatPlace, SeatPlace]]:
     return [(places[i], places[j]) for i, j in zip(a[some].tolist(), b[some].tolist(), strict=True)]
 
 
-def _between(job: Job, a: SeatPlace, b: SeatPlace, shelf: GeometryStore) -> _Found:
+def _between(job: Job, a: SeatPlace, b: SeatPlace, store: GeometryStore) -> _Found:
     things = tuple(one for place in (a, b) for body in place.bodies for one in job.in_force(body))
     seats = tuple((p.seat.turns, p.seat.mirrored, tuple(p.shift.tolist())) for p in (a, b))
-    return _KNOWN.get(things, seats, lambda: (_overlap(job, a, b, shelf),))[0]
+    return _KNOWN.get(things, seats, lambda: (_overlap(job, a, b, store),))[0]
 
 
-def _overlap(job: Job, a: SeatPlace, b: SeatPlace, shelf: GeometryStore) -> _Found:
+def _overlap(job: Job, a: SeatPlace, b: SeatPlace, store: GeometryStore) -> _Found:
     covers = [
         shapely.transform(
-            cover_of(job, place.bodies, place.seat, shelf), lambda xy, place=place: xy + place.shift[:2]
+            cover_of(job, place.bodies, place.seat, store), lambda xy, place=place: xy + place.shift[:2]
         )
         for place in (a, b)
     ]
     shared = shapely.intersection(*covers)
     if shared.area <= _TOUCH_MM**2 or _thin(shared):
         return None
-    one, other = (_solid(job, place, shelf) for place in (a, b))
+    one, other = (_solid(job, place, store) for place in (a, b))
     if one is None or other is None:  # open surfaces: what they cover is all that is known
         x, y = shared.representative_point().coords[0]
         low, high = max(a.bounds[0, 2], b.bounds[0, 2]), min(a.bounds[1, 2], b.bounds[1, 2])
@@ -122,17 +122,17 @@ def _narrowest(shape: shapely.Geometry) -> float:
     return float(min(x1 - x0, y1 - y0))
 
 
-def _solid(job: Job, place: SeatPlace, shelf: GeometryStore) -> manifold3d.Manifold | None:
+def _solid(job: Job, place: SeatPlace, store: GeometryStore) -> manifold3d.Manifold | None:
     """All bodies of a seat as one solid where they stand."""
     things = tuple(one for body in place.bodies for one in job.in_force(body))
     key = (place.seat.turns, place.seat.mirrored, tuple(place.shift.tolist()))
-    return _SOLIDS.get(things, key, lambda: (_worked_out_solid(job, place, shelf),))[0]
+    return _SOLIDS.get(things, key, lambda: (_worked_out_solid(job, place, store),))[0]
 
 
-def _worked_out_solid(job: Job, place: SeatPlace, shelf: GeometryStore) -> manifold3d.Manifold | None:
+def _worked_out_solid(job: Job, place: SeatPlace, store: GeometryStore) -> manifold3d.Manifold | None:
     whole = manifold3d.Manifold()
     for body in place.bodies:
-        mesh: Mesh = seated_mesh(job, body, shelf.mesh(body.geometry), place)
+        mesh: Mesh = seated_mesh(job, body, store.mesh(body.geometry), place)
         solid = solid_of(mesh)
         if solid is None:
             return None

@@ -47,4 +47,4 @@ def contact_of(mesh: Mesh, height: float) -> float:
     """Return the area, in mm2, of the faces that lie in a level plane and face down."""
     near = abs(mesh.vertices[:, 2] - height) <= _ON_PLATE * float(mesh.extents().max())
     on = near[mesh.faces].all(axis=1)
-    return float(np.maximum(-mesh.crosses[on, 2], 0.0).sum() / 2)
+    return float(np.maximum(-mesh.area_vectors[on, 2], 0.0).sum() / 2)

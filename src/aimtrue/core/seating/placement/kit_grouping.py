@@ -16,7 +16,7 @@ from aimtrue.core.seating.actions import StandApart
 from aimtrue.core.seating.placement.places import SeatPlace, places_of
 
 
-def stand_apart(job: Job, action: StandApart, shelf: GeometryStore) -> Job:
+def stand_apart(job: Job, action: StandApart, store: GeometryStore) -> Job:
     """Seat the bodies of a kit, or of a split, each by itself, where they stand now but all on the plate;
     or as one again.
 
@@ -26,7 +26,7 @@ def stand_apart(job: Job, action: StandApart, shelf: GeometryStore) -> Job:
     if not groups:
         says = "each body stands by itself" if action.apart else "bodies of a kit stand as one"
         raise Refused("as-before", f"{says} already", remedy="nothing needs to be done")
-    places = places_of(job, shelf)
+    places = places_of(job, store)
     for group in groups:
         job = _apart(job, group, places) if action.apart else _as_one(job, group)
     return job

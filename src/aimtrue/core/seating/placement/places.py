@@ -46,12 +46,12 @@ class SeatPlace:
         return np.asarray(self.bounds[:, :2].mean(axis=0))
 
 
-def places_of(job: Job, shelf: GeometryStore) -> dict[str, SeatPlace]:
+def places_of(job: Job, store: GeometryStore) -> dict[str, SeatPlace]:
     """Return the place of every seat that is on a plate and whose unit is settled, by the seat's id."""
     found: dict[str, SeatPlace] = {}
     seats = [(seat, group) for group in seated_groups(job) for seat in job.seats_of(job.subject_of(group[0]))]
     for plate in job.plates:
-        found.update(_on_plate(job, plate, [one for one in seats if one[0].plate == plate.id], shelf))
+        found.update(_on_plate(job, plate, [one for one in seats if one[0].plate == plate.id], store))
     return found
 
 
@@ -98,9 +98,9 @@ def seated_mesh(job: Job, body: Body, mesh: Mesh, place: SeatPlace) -> Mesh:
 
 
 def _on_plate(
-    job: Job, plate: Plate, seats: list[tuple[Seat, tuple[Body, ...]]], shelf: GeometryStore
+    job: Job, plate: Plate, seats: list[tuple[Seat, tuple[Body, ...]]], store: GeometryStore
 ) -> dict[str, SeatPlace]:
-    turned = [turned_bounds_of(job, group, seat, shelf) for seat, group in seats]
+    turned = [turned_bounds_of(job, group, seat, store) for seat, group in seats]
     whole = [np.stack([own[:, 0].min(axis=0), own[:, 1].max(axis=0)]) for own in turned]
     moves = row_moves([seat for seat, _ in seats], whole, plate.machine)
     return {
@@ -118,19 +118,19 @@ def _on_plate(
 _TURNED_OF: Memo[Floats] = Memo(2048)
 
 
-def turned_bounds_of(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: GeometryStore) -> Floats:
+def turned_bounds_of(job: Job, bodies: tuple[Body, ...], seat: Seat, store: GeometryStore) -> Floats:
     """Return (n, 2, 3): the bounds in mm of several bodies as a seat turns them, before they are put in
     their place.
     """
     if len(bodies) == 1:
-        return turned_bounds(job, bodies[0], seat, shelf)[None]
+        return turned_bounds(job, bodies[0], seat, store)[None]
     things = (job, *bodies)
-    return _TURNED_OF.get(things, (seat_key(seat),), lambda: _turned_bounds_of(job, bodies, seat, shelf))
+    return _TURNED_OF.get(things, (seat_key(seat),), lambda: _turned_bounds_of(job, bodies, seat, store))
 
 
-def _turned_bounds_of(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: GeometryStore) -> Floats:
+def _turned_bounds_of(job: Job, bodies: tuple[Body, ...], seat: Seat, store: GeometryStore) -> Floats:
     if not is_quarters(seat):
-        return np.stack([turned_bounds(job, body, seat, shelf) for body in bodies])
+        return np.stack([turned_bounds(job, body, seat, store) for body in bodies])
     ends = allowed_bounds_of(job, bodies)
     if not seat.turns and not seat.mirrored:
         return ends
@@ -141,19 +141,19 @@ def _turned_bounds_of(job: Job, bodies: tuple[Body, ...], seat: Seat, shelf: Geo
 _TURNED: Memo[Floats] = Memo(16_384)
 
 
-def turned_bounds(job: Job, body: Body, seat: Seat, shelf: GeometryStore) -> Floats:
+def turned_bounds(job: Job, body: Body, seat: Seat, store: GeometryStore) -> Floats:
     """Return (2, 3): the bounds in mm of a body as a seat turns it, before it is put in its place."""
-    return _TURNED.get(job.in_force(body), (seat_key(seat),), lambda: _turned_bounds(job, body, seat, shelf))
+    return _TURNED.get(job.in_force(body), (seat_key(seat),), lambda: _turned_bounds(job, body, seat, store))
 
 
-def _turned_bounds(job: Job, body: Body, seat: Seat, shelf: GeometryStore) -> Floats:
+def _turned_bounds(job: Job, body: Body, seat: Seat, store: GeometryStore) -> Floats:
     if not seat.turns and not seat.mirrored:
         return allowed_bounds(job, body)
     # Under quarter turns the corners of the bounds tell as much as all the vertices.
     points = (
         allowed_bounds(job, body)
         if is_quarters(seat)
-        else allowed_points(job, body, shelf.mesh(body.geometry).vertices)
+        else allowed_points(job, body, store.mesh(body.geometry).vertices)
     )
     turned = points @ seat_matrix(seat).T
     return np.stack([turned.min(axis=0), turned.max(axis=0)])

@@ -20,11 +20,11 @@ _FARTHEST_MM = 1e5
 OFF_PLATE: Changes = {"plate": "", "x": None, "y": None, "lift": 0.0}
 
 
-def moved(job: Job, action: MoveSeat, seat: Seat, shelf: GeometryStore) -> Changes:
+def moved(job: Job, action: MoveSeat, seat: Seat, store: GeometryStore) -> Changes:
     """Put its middle at typed places."""
     if not (action.x.strip() or action.y.strip() or action.lift.strip()):
         raise Refused("length-empty", "nothing was typed", remedy="type a place, such as 60 or 2.5 in")
-    made: Changes = dict(here(job, seat, shelf))
+    made: Changes = dict(here(job, seat, store))
     for name, typed in (("x", action.x), ("y", action.y)):
         if typed.strip():
             made[name] = _near(parse_offset(typed))
@@ -41,41 +41,41 @@ def _near(length: float) -> float:
     return length
 
 
-def shifted(job: Job, action: ShiftSeat, seat: Seat, shelf: GeometryStore) -> Changes:
+def shifted(job: Job, action: ShiftSeat, seat: Seat, store: GeometryStore) -> Changes:
     """Move it by hand."""
-    x, y = here(job, seat, shelf).values()
+    x, y = here(job, seat, store).values()
     if not (isfinite(action.dx) and isfinite(action.dy)):
         raise Refused("too-far", "that is no move", remedy="move it again")
     return {"x": _near(x + action.dx), "y": _near(y + action.dy)}
 
 
-def here(job: Job, seat: Seat, shelf: GeometryStore) -> dict[str, float]:
+def here(job: Job, seat: Seat, store: GeometryStore) -> dict[str, float]:
     """Return where the middle of a seat is now, whether it was placed or takes its place in the row."""
-    x, y = _place(job, seat, shelf).middle.tolist()
+    x, y = _place(job, seat, store).middle.tolist()
     return {"x": x, "y": y}
 
 
-def _place(job: Job, seat: Seat, shelf: GeometryStore) -> SeatPlace:
-    place = places_of(job, shelf).get(seat.id)
+def _place(job: Job, seat: Seat, store: GeometryStore) -> SeatPlace:
+    place = places_of(job, store).get(seat.id)
     if place is None:
         raise Refused("not-seated", "it is on no plate", remedy="put it on a plate first")
     return place
 
 
-def centred(job: Job, action: CentreSeat, seat: Seat, shelf: GeometryStore) -> Changes:
+def centred(job: Job, action: CentreSeat, seat: Seat, store: GeometryStore) -> Changes:
     """Put it in the middle of its plate."""
     corners = job.plate(seat.plate).machine.volume.plate(job.plate(seat.plate).machine.margins)
     x, y = ((corners.min(axis=0) + corners.max(axis=0)) / 2).tolist()
     return {"x": x, "y": y}
 
 
-def put_by(job: Job, action: PutBy, seat: Seat, shelf: GeometryStore) -> Changes:
+def put_by(job: Job, action: PutBy, seat: Seat, store: GeometryStore) -> Changes:
     """Put it by another seat."""
-    places = places_of(job, shelf)
+    places = places_of(job, store)
     other = places.get(action.other)
     if other is None or action.other == seat.id:
         raise Refused("seat-unknown", "there is no such seat to put it by", remedy="choose another")
-    mine = _place(job, seat, shelf)
+    mine = _place(job, seat, store)
     if action.how == "on-top" and _shares_origin(job, mine, other):
         # Turned alike and from one origin, both are moved by the same: so they lie on each other as they
         # were drawn.
@@ -112,16 +112,16 @@ def _at(place: SeatPlace) -> Changes:
     return {"x": x, "y": y}
 
 
-def off_plate(job: Job, action: TakeOff, seat: Seat, shelf: GeometryStore) -> Changes:
+def off_plate(job: Job, action: TakeOff, seat: Seat, store: GeometryStore) -> Changes:
     """Take it off its plate."""
     return OFF_PLATE
 
 
-def put_on(job: Job, action: PutOn, seat: Seat, shelf: GeometryStore) -> Changes:
+def put_on(job: Job, action: PutOn, seat: Seat, store: GeometryStore) -> Changes:
     """Put it on a plate."""
     plate = job.plate(action.plate)
     if plate.follows is not None and plate.follows == seat.plate:
         # A second pass has the origin of the first, so what goes onto it stays where it is, at its height.
-        place = _place(job, seat, shelf)
+        place = _place(job, seat, store)
         return {**_at(place), "plate": plate.id, "lift": float(place.bounds[0, 2])}
     return {"plate": plate.id, "x": None, "y": None, "lift": 0.0}

@@ -16,7 +16,7 @@ MOST_COPIES = 500
 MOST_PLATES = 100
 
 
-def set_copies(job: Job, action: SetCopies, shelf: GeometryStore) -> Job:
+def set_copies(job: Job, action: SetCopies, store: GeometryStore) -> Job:
     """Make so many copies, or take away the last ones."""
     group = job.seated_with(action.body)
     job.settled_unit(group[0])
@@ -47,7 +47,7 @@ def _count(typed: str) -> int:
     return int(text)
 
 
-def set_machine(job: Job, action: SetMachine, shelf: GeometryStore) -> Job:
+def set_machine(job: Job, action: SetMachine, store: GeometryStore) -> Job:
     """Give a plate, or all, another machine."""
     machine = checked_machine(action.machine)
     if action.plate is not None:
@@ -59,7 +59,7 @@ def set_machine(job: Job, action: SetMachine, shelf: GeometryStore) -> Job:
     return job.model_copy(update={"plates": plates})
 
 
-def add_plate(job: Job, action: AddPlate, shelf: GeometryStore) -> Job:
+def add_plate(job: Job, action: AddPlate, store: GeometryStore) -> Job:
     """Add a plate."""
     like = job.plate(action.follows) if action.follows else job.plates[-1]
     return with_plates(job, 1, like, action.follows)
@@ -80,7 +80,7 @@ def free_plates(job: Job, count: int) -> list[str]:
     return list(islice(free, count))
 
 
-def remove_plate(job: Job, action: RemovePlate, shelf: GeometryStore) -> Job:
+def remove_plate(job: Job, action: RemovePlate, store: GeometryStore) -> Job:
     """Take a plate away, and what stands on it off."""
     gone = job.plate(action.plate)
     if len(job.plates) == 1:
@@ -108,7 +108,7 @@ def _touched(job: Job, seats: list[Seat], first: str) -> tuple[Seat, ...]:
     )
 
 
-def arrange(job: Job, action: Arrange, shelf: GeometryStore) -> Job:
+def arrange(job: Job, action: Arrange, store: GeometryStore) -> Job:
     """Put seats where an arrangement found room."""
     known = {
         seat.id: seat for group in job.seated_groups() for seat in job.seats_of(job.subject_of(group[0]))
