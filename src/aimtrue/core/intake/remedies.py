@@ -41,7 +41,7 @@ def _works(finding: Finding) -> list[Remedy]:
         case "overlaps-unknown", _ if source:
             return [Remedy("Look for them", LookOverTask(source=source))]
         case _, "separate" if body:
-            return [Remedy("SeparateTask", SeparateTask(body=body))]
+            return [Remedy("Separate", SeparateTask(body=body))]
         case _, "sew" if source:
             return [Remedy("Sew", RefineTask(source=source, sew=True))]
         case _, "bring-home" if source:
@@ -52,7 +52,7 @@ def _works(finding: Finding) -> list[Remedy]:
 def _drops(finding: Finding) -> list[Remedy]:
     pair = finding.code == "overlap" and finding.body_id is not None and len(finding.bodies) == 2
     if pair:
-        return [Remedy("JoinTask", JoinTask(bodies=finding.bodies))]
+        return [Remedy("Join", JoinTask(bodies=finding.bodies))]
     if finding.code == "stray" and not finding.accepted:
         many = len(finding.bodies) > 1 and finding.body_id is None
         return [Remedy(f"Drop all {len(finding.bodies)}" if many else "Drop", Delete(bodies=finding.bodies))]
