@@ -16,15 +16,16 @@ from aimtrue.core.division.requests import DivisionDraft
 from aimtrue.core.division.stale import stale_divisions
 from aimtrue.core.division.tasks import DivideTask, RedoDivisionTask
 from aimtrue.core.intake.actions import TakeIn
-from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.intake.tasks import IntakeTask, ReviseTask
+from aimtrue.core.intake.tasks import ReviseTask
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.serialization import from_bytes
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Asked
 from aimtrue.core.model.job import Job
+from aimtrue.core.room import TaskInputs
+from aimtrue.core.tasks import Task, do
 
 _BOX_FACES = np.array(
     [
@@ -168,11 +169,11 @@ class Bench:
             self.job = apply(self.job, action, self)
         return self
 
-    def work(self, work: IntakeTask, data: bytes = b"") -> Bench:
+    def work(self, work: Task, data: bytes = b"") -> Bench:
         """Make bodies anew, as the background does; ``data`` is the file of a revision, or of what is read
         again.
         """
-        made = remake(self.fresh(), self.job, work, self, data, lambda share, says: None)
+        made = do(TaskInputs(self.fresh(), self.job, self, data, lambda share, says: None), work)
         self.meshes |= {name: from_bytes(blob) for name, blob in made.blobs.items() if blob[:4] == b"ATG1"}
         self.job = apply(self.job, made.action, self)
         return self

@@ -16,9 +16,8 @@ from aimtrue.core.division.making import shape
 from aimtrue.core.division.tasks import DivideTask
 from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept, BringHome, SettleUnit, SetUp, TakeIn
-from aimtrue.core.intake.mending.remake import remake
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.intake.tasks import IntakeTask, JoinTask, MendTask
+from aimtrue.core.intake.tasks import JoinTask, MendTask
 from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.features.listed import Features, features_of
 from aimtrue.core.mesh.mesh import Mesh
@@ -37,6 +36,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Format, Order
+from aimtrue.core.room import TaskInputs
 from aimtrue.core.seating.actions import (
     AddPlate,
     MirrorSeat,
@@ -47,6 +47,7 @@ from aimtrue.core.seating.actions import (
     StandApart,
     TurnSeat,
 )
+from aimtrue.core.tasks import Task, do
 from aimtrue.core.truing.actions import (
     AddReading,
     AdjustReading,
@@ -92,8 +93,9 @@ class _Desk:
             self.job = apply(self.job, action, self.store)
         return self
 
-    def work(self, work: IntakeTask) -> _Desk:
-        done = remake(f"m{len(self.store.kept)}", self.job, work, self.store, b"", lambda share, says: None)
+    def work(self, work: Task) -> _Desk:
+        key = f"m{len(self.store.kept)}"
+        done = do(TaskInputs(key, self.job, self.store, b"", lambda share, says: None), work)
         self.store.kept.update(done.blobs)
         return self.do(done.action)
 

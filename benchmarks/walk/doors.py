@@ -9,11 +9,11 @@ import httpx
 
 from aimtrue.core.actions import UserAction
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.intake.tasks import UserIntakeTask as IntakeWork
 from aimtrue.core.model.division import Asked
 from aimtrue.core.model.job import Job
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
+from aimtrue.core.tasks import Task
 from aimtrue.core.truing.actions import ImportReadings
 from tests.shapes import Bench, bench_of
 
@@ -31,7 +31,7 @@ class Door(Protocol):
     def revise(self, name: str, data: bytes) -> None:
         """Swap in a new revision of the only file."""
 
-    def work(self, work: IntakeWork) -> None:
+    def work(self, work: Task) -> None:
         """Make bodies anew."""
 
     def shape(self, asked: Asked, body: str) -> None:
@@ -86,7 +86,7 @@ class CoreDoor:
         self.bench.revise(name, data)
         self._kept(before)
 
-    def work(self, work: IntakeWork) -> None:
+    def work(self, work: Task) -> None:
         """Make bodies anew."""
         before = self.job
         self.bench.work(work)

@@ -246,8 +246,10 @@ class Walk(RuleBasedStateMachine):
         """Take the last copy away."""
         name = list(self.oracle.boxes)[-1]
         self._do(Delete(bodies=(self._body(name).id,)))
-        for kept in (self.oracle.boxes, self.oracle.owners, self.oracle.clear):
-            kept.pop(name, None)
+        self.oracle.boxes.pop(name)
+        self.oracle.owners.pop(name)
+        self.oracle.clear.pop(name, None)
+        self.oracle.cuts.pop(name, None)  # what was made of it goes with it
         self.oracle.holes.discard(name)
         self.oracle.let_be.discard(name)
 

@@ -20,15 +20,16 @@ from aimtrue.core.intake.actions import (
     TakeIn,
 )
 from aimtrue.core.intake.take_in import take_in
-from aimtrue.core.intake.tasks import IntakeTask, MendTask, ReviseTask, SeparateTask
+from aimtrue.core.intake.tasks import MendTask, ReviseTask, SeparateTask
 from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.model.lengths import Unit, written
 from aimtrue.core.release.making import refuse_unreleasable, release
 from aimtrue.core.release.order import Order
-from aimtrue.core.seating.seat_states import standing_of
+from aimtrue.core.room import Inquiry
 from aimtrue.core.survey.findings import all_findings
 from aimtrue.core.survey.survey import survey
+from aimtrue.core.tasks import Task
 from aimtrue.core.truing.actions import (
     AddReading,
     FitMachine,
@@ -64,7 +65,7 @@ def two_files(unit: Unit | None = Unit.MM) -> Bench:
     return bench.do(SettleUnit(source="s2", unit=unit)) if unit else bench
 
 
-def worked(bench: Bench, work: IntakeTask, data: bytes = b"") -> Bench:
+def worked(bench: Bench, work: Task, data: bytes = b"") -> Bench:
     return bench.work(work, data)
 
 
@@ -103,7 +104,7 @@ def test_a_kit_over_two_files_keeps_one_unit_one_up_axis_and_one_home() -> None:
 
 
 def findings(bench: Bench):  # type: ignore[no-untyped-def]
-    return all_findings(bench.job, bench, standing_of(bench.job, bench))
+    return all_findings(Inquiry(bench.job, bench))
 
 
 def decided() -> Bench:

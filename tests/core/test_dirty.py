@@ -20,12 +20,12 @@ from aimtrue.core.intake.tasks import MendTask
 from aimtrue.core.intake.units.verdict import verdict
 from aimtrue.core.mesh.mesh import Mesh, merged, weld
 from aimtrue.core.mesh.polygons import Polygons, triangles_of
-from aimtrue.core.model.finding import ACCEPTABLE
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Evidence
 from aimtrue.core.proof.released import read_back
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
+from aimtrue.core.rooms import ROOMS, kinds_of
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, ascii_stl, bench_of, binary_stl, box, corners_of
@@ -104,7 +104,11 @@ def test_a_unit_under_which_most_are_unlikely_is_doubted_once() -> None:
 def test_what_is_damaged_is_released_on_purpose(kind: str, faces: np.ndarray, out: str) -> None:
     bench = settled(binary_stl(np.asarray(faces, dtype=float)))
     bench.do(
-        *(Accept(code=code, reason="from a scan") for code in ACCEPTABLE),
+        *(
+            Accept(code=code, reason="from a scan")
+            for code, kind in kinds_of(ROOMS).items()
+            if kind.acceptance != "never"
+        ),
         SetFactor(body="s1-1", typed="1.25"),
     )
     release(bench.job, bench, Order(format=out))  # type: ignore[arg-type]  # raises unless proven

@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from aimtrue.core.chain.seat_turns import seat_matrix, turn_matrix
 from aimtrue.core.chain.transforms import true_points, turn_up
 from aimtrue.core.intake.actions import SettleUnit, SetUp
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.seating.actions import TurnSeat
-from aimtrue.core.seating.orientation.turns import seat_matrix, turn_matrix
 from aimtrue.core.seating.placement.places import places_of, seated_points
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import FreeAxis, SetFactor

@@ -13,6 +13,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from aimtrue.core.chain.seat_turns import seat_matrix
 from aimtrue.core.formats import obj, ply, read_model, stl, threemf
 from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.intake.actions import Accept, BringHome, SettleUnit, SetUp
@@ -27,7 +28,6 @@ from aimtrue.core.proof.proven_body import Claim
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
-from aimtrue.core.seating.orientation.turns import seat_matrix
 from aimtrue.core.truing.actions import KeepBores, SetAllowance, SetFactor, SizeAxis
 from tests.shapes import Bench, ascii_stl, bench_of, binary_stl, bored, box, corners_of
 

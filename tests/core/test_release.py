@@ -7,6 +7,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from aimtrue.core.chain.seat_turns import seat_matrix, turn_matrix
 from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.errors import Refused, UnitUnsettled
 from aimtrue.core.formats import read_model
@@ -19,7 +20,6 @@ from aimtrue.core.proof import ProofBroken
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import ResetSeat, TurnSeat
-from aimtrue.core.seating.orientation.turns import seat_matrix, turn_matrix
 from aimtrue.core.seating.placement.places import places_of
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import AddReading, SetFactor, SizeAxis

@@ -25,7 +25,6 @@ from aimtrue.core.intake.actions import (
 )
 from aimtrue.core.intake.take_in import COARSE, all_kept, take_in
 from aimtrue.core.intake.tasks import (
-    IntakeTask,
     JoinTask,
     ListFacesTask,
     LookOverTask,
@@ -34,7 +33,6 @@ from aimtrue.core.intake.tasks import (
     ReviseTask,
     SeparateTask,
     TakeAsOneTask,
-    refuse_unclear,
 )
 from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.mesh import Mesh, merged
@@ -44,6 +42,7 @@ from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.survey import survey
+from aimtrue.core.tasks import Task, refuse_unclear
 from aimtrue.core.truing.actions import AddReading, ResetCorrection, SetFactor, SizeAxis
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
@@ -57,7 +56,7 @@ def pair(**changed: Mesh) -> bytes:
     )
 
 
-def done(bench: Bench, work: IntakeTask, data: bytes = b"") -> Bench:
+def done(bench: Bench, work: Task, data: bytes = b"") -> Bench:
     return bench.work(work, data)
 
 

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
+from aimtrue.core.chain.seat_turns import turn_down, turn_matrix
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import outline_of
 from aimtrue.core.mesh.sections import layers_of, rings_at, sections_of
@@ -14,7 +15,6 @@ from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.seating.layer_analysis.overhang import facing, overhang_of
 from aimtrue.core.seating.orientation.level import level_of
 from aimtrue.core.seating.orientation.rest_poses import best, centre_of_gravity, rests_of
-from aimtrue.core.seating.orientation.turns import turn_down, turn_matrix
 from aimtrue.core.seating.placement.footprint import footprint_of
 from tests.shapes import box
 

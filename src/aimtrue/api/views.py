@@ -21,7 +21,7 @@ from aimtrue.core.release.sheet.content import letter_of
 from aimtrue.core.survey.job_summary import JobSummary
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.survey.values import NewestRelease, Survey
-from aimtrue.core.tasks import UserWork
+from aimtrue.core.tasks import UserTask
 from aimtrue.store import jobs
 from aimtrue.store.tables import ReleaseRow, TaskRow
 
@@ -134,7 +134,7 @@ class AskWork(BaseModel):
 
     on: int
     begin: bool = True
-    work: UserWork
+    work: UserTask
 
 
 class UploadLimits(BaseModel):

@@ -12,7 +12,8 @@ from aimtrue.cli.files import CommandFailure, ExitCode, LoadedFile, complain, ev
 from aimtrue.core.chain.sizes import group_sizes, true_area, true_bounds, true_sizes, true_volume
 from aimtrue.core.intake.actions import LookOver
 from aimtrue.core.intake.bodies.congruence import identical
-from aimtrue.core.intake.findings import TOGETHER, intake_findings
+from aimtrue.core.intake.finding_kinds import KINDS
+from aimtrue.core.intake.findings import intake_findings
 from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.units.inference import verdict_of
 from aimtrue.core.model.body import Body
@@ -70,7 +71,7 @@ def _report(loaded: LoadedFile) -> dict[str, Any]:
     source, same = job.sources[0], identical(job)
     units = {one.unit for one in job.sources}
     settled = source.unit if len(units) == 1 else None
-    found = gathered(job, intake_findings(job, judged), TOGETHER)
+    found = gathered(job, intake_findings(job, judged), {kind.code: kind for kind in KINDS})
     return {
         "path": loaded.path,
         "format": source.format,

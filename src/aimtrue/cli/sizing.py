@@ -14,7 +14,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import AXES, Axis, Job
 from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
-from aimtrue.core.truing.correction_upkeep import MISSED
+from aimtrue.core.truing.finding_kinds import READING_MISSED
 from aimtrue.core.truing.readings_verdict import truth_of
 
 _NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"
@@ -49,7 +49,9 @@ def sized(loaded: LoadedFile, asked: argparse.Namespace) -> Job:
             job = apply(job, action, loaded)
     if not asked.reading:
         return job
-    missed = [told.partition("=") for told in getattr(asked, "accept", ()) if told.startswith(MISSED)]
+    missed = [
+        told.partition("=") for told in getattr(asked, "accept", ()) if told.startswith(READING_MISSED.code)
+    ]
     job = _read_true(job, loaded, asked.reading, may_miss=bool(missed))
     for code, _, reason in missed:  # of readings that are only there now
         job = apply(job, Accept(body=None, code=code, reason=reason or ON_THE_COMMAND_LINE), loaded)

@@ -1,41 +1,38 @@
-"""Everything a user can do to a job, gathered from the rooms, and ``apply``, which does it.
+"""This module does to a job whatever a user or a task asks for, by what the rooms say.
 
-An action is a small value; ``apply(job, action, store)`` returns the new job or raises
-:class:`~aimtrue.core.errors.Refused`, and never changes anything in place. A room brings its actions, their
-words and what they do; nothing else has to know of a new one.
+An action is a small value; :func:`apply` returns the new job or raises
+:class:`~aimtrue.core.errors.Refused`, and never changes anything in place. The rooms bring the actions and
+what they do (:mod:`aimtrue.core.rooms`).
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from typing import Annotated
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING
 
-from pydantic import Field, TypeAdapter
+from pydantic import TypeAdapter
 
 from aimtrue.core.chain.sizes import restretched
-from aimtrue.core.division.actions import DivisionAction, MadeAction
-from aimtrue.core.division.handlers import HANDLERS as _DIVISION
-from aimtrue.core.intake.actions import FileAction, IntakeAction
-from aimtrue.core.intake.handlers import HANDLERS as _INTAKE
+from aimtrue.core.intake.actions import Accept
+from aimtrue.core.intake.handlers import refuse_unacceptable
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.action import Handlers
+from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.job import Job
-from aimtrue.core.seating.actions import SeatingAction
-from aimtrue.core.seating.handlers import HANDLERS as _SEATING
-from aimtrue.core.truing.actions import TruingAction
+from aimtrue.core.room import Room
+from aimtrue.core.rooms import ROOMS, actions_of, kinds_of, told_apart
 from aimtrue.core.truing.correction_upkeep import restated
-from aimtrue.core.truing.handlers import HANDLERS as _TRUING
 
-UserAction = Annotated[
-    IntakeAction | TruingAction | DivisionAction | SeatingAction, Field(discriminator="do")
-]
-"""What the interface may send."""
-
-Action = Annotated[FileAction | MadeAction | UserAction, Field(discriminator="do")]
+_HANDLERS = actions_of(ROOMS)
+if TYPE_CHECKING:
+    Action = ActionValue
+    UserAction = ActionValue
+else:
+    Action = told_apart([*_HANDLERS])
+    UserAction = told_apart([kind for kind, handler in _HANDLERS.items() if handler.by_user])
+    """What the interface may send."""
 ACTION: TypeAdapter[Action] = TypeAdapter(Action)
 
-_DOING: Handlers = {**_INTAKE, **_TRUING, **_DIVISION, **_SEATING}
-_KINDS = {kind.model_fields["do"].default: kind for kind in _DOING}
+_KINDS = {kind.model_fields["do"].default: kind for kind in _HANDLERS}
 
 
 def holds_after(since: Iterable[str], *, of_all: bool) -> bool:
@@ -49,18 +46,22 @@ def holds_after(since: Iterable[str], *, of_all: bool) -> bool:
     return all(kind is not None and kind.adds and (kind.finds or not of_all) for kind in kinds)
 
 
-def apply(job: Job, action: Action, store: GeometryStore) -> Job:
+def apply(job: Job, action: Action, store: GeometryStore, rooms: Sequence[Room] = ROOMS) -> Job:
     """Return the job after an action.
 
     Args:
         job: the job as it is.
         action: what to do.
         store: gives meshes by hash; only picked places need one.
+        rooms: whose actions are known.
 
     Raises:
         Refused: the action cannot be done; the text says why and what to do.
     """
-    after = restated(job, _DOING[type(action)](job, action, store))
+    handlers = _HANDLERS if rooms is ROOMS else actions_of(rooms)
+    if isinstance(action, Accept):
+        refuse_unacceptable(action, kinds_of(rooms).get(action.code))
+    after = restated(job, handlers[type(action)].handle(job, action, store))
     for body in after.bodies:
         known = restretched(after, body, store)
         if known is not body:

@@ -5,18 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from aimtrue.core.division.actions import PutAll, PutDivision
 from aimtrue.core.division.sections import kernel_sections
 from aimtrue.core.division.views import placed_outline
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of, drawn_of
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.formats.runs import OutlineRun
-from aimtrue.core.intake.actions import LookOver, Remake, TakeIn
+from aimtrue.core.intake.actions import TakeIn
 from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.reduced import REDUCED_FROM
 from aimtrue.core.mesh.serialization import drawn_bytes, name_of
+from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.division import AskInside
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Vec3
@@ -27,7 +27,7 @@ from aimtrue.core.release.making import ReleasedFile, release
 from aimtrue.core.release.order import Order
 from aimtrue.core.release.record import record_of
 from aimtrue.core.release.sheet import Paper, ProofSheet
-from aimtrue.core.seating.actions import Arrange
+from aimtrue.core.room import TaskInputs
 from aimtrue.core.tasks import Task, do
 from aimtrue.standins.receiving import Arrival, ReceivingHabits, received
 from aimtrue.store.geometry_store import DiskGeometryStore
@@ -41,7 +41,7 @@ PREVIEW = "preview "
 class TaskAnswer:
     """What is to be done to a job; ``blobs`` are the names of files that were left, each its hash."""
 
-    action: TakeIn | Remake | LookOver | PutDivision | PutAll | Arrange
+    action: ActionValue
     blobs: tuple[str, ...]
 
 
@@ -72,7 +72,7 @@ def remake_bodies(
 ) -> TaskAnswer:
     """Do some work and leave the geometry that it makes in a folder; a file there says when to stop."""
     data = original.read_bytes() if original else b""
-    worked = do(key, job, work, DiskGeometryStore(store), data, progress, (out / STOP).exists)
+    worked = do(TaskInputs(key, job, DiskGeometryStore(store), data, progress, (out / STOP).exists), work)
     return TaskAnswer(worked.action, _left(worked.blobs, out))
 
 

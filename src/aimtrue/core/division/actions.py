@@ -93,7 +93,5 @@ class TakePrinted(ActionValue):
         return "take a length from the trial"
 
 
-DivisionAction = Undivide | SetPrinted | TakePrinted
-"""What the interface may send."""
 MadeAction = PutDivision | PutAll | RedoneDivision
 """What the system itself puts into a job."""

@@ -12,7 +12,6 @@ from aimtrue.core.intake.kits import seats_for, without_idle_kits
 from aimtrue.core.intake.replacements import replace_bodies
 from aimtrue.core.intake.successors import without_bodies
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.action import Handlers
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Division
 from aimtrue.core.model.job import Job
@@ -92,12 +91,3 @@ def undivide(job: Job, action: Undivide, store: GeometryStore) -> Job:
     job = without_bodies(job, pieces)
     job = job.model_copy(update={"divisions": tuple(one for one in job.divisions if one.id != made.id)})
     return without_idle_kits(job)
-
-
-HANDLERS: Handlers = {
-    PutDivision: put_shaped,
-    PutAll: put_all,
-    RedoneDivision: put_shaped,
-    Undivide: undivide,
-    **trials.HANDLERS,
-}

@@ -15,7 +15,6 @@ from aimtrue.core.gauges.construction import GaugedMesh
 from aimtrue.core.gauges.measure import factors_of, form_of, length_of
 from aimtrue.core.gauges.successor_gauges import found_again
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.action import Handlers
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Division
 from aimtrue.core.model.job import Job
@@ -165,6 +164,3 @@ def take_printed(job: Job, action: TakePrinted, store: GeometryStore) -> Job:
     # The print has the clearance that is added to the reading: without it, it would be added twice.
     typed = f"{reading.printed_mm - added:.9g}" if added else reading.printed
     return set_reading(job, SetReading(reading=reading.of, typed=typed, sure=False), store)
-
-
-HANDLERS: Handlers = {SetPrinted: set_printed, TakePrinted: take_printed}

@@ -210,9 +210,5 @@ class Accept(ActionValue):
         return f"{'accept' if self.accepted else 'no longer accept'} {self.code}"
 
 
-IntakeAction = (
-    SettleUnit | SetUp | BringHome | Paint | Delete | Duplicate | MakeKit | LeaveKit | Rename | Accept
-)
-"""What the interface may send."""
 FileAction = TakeIn | Remake | LookOver
 """What the system itself puts into a job."""

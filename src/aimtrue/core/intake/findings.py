@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from aimtrue.core.chain.sizes import bounds_of, group_sizes, true_sizes
+from aimtrue.core.intake import finding_kinds as kinds
 from aimtrue.core.intake.health import is_without_volume
 from aimtrue.core.intake.units.verdict import UnitVerdict
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding, FindingGroup, Severity, in_bodies
+from aimtrue.core.model.finding import Finding, FindingKind
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.model.memo import Memo
@@ -28,22 +31,29 @@ def source_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Findi
     """Say what is to be known of a file: its unit, where it lies, how it was read."""
     found = [*_unit_findings(job, source, judged), *_place_findings(job, source)]
     for remark in source.remarks:
-        found.append(_of_source(source, remark.code, remark.severity, remark.says, remark.remedy))
+        found.append(
+            Finding(
+                code=remark.code,
+                severity=remark.severity,
+                source_id=source.id,
+                sheet="intake",
+                says=remark.says,
+                remedy=remark.remedy,
+            )
+        )
     twin = next((one for one in job.sources if one.sha256 == source.sha256 and one.id != source.id), None)
     if twin is not None and job.sources.index(twin) < job.sources.index(source):
         found.append(
-            _of_source(
-                source, "same-file", "look", f"{source.name} is the same file as {twin.name}", "delete"
-            )
+            _of_source(source, kinds.SAME_FILE, f"{source.name} is the same file as {twin.name}", "delete")
         )
     if source.pairs_passed:
         pairs = "a pair" if source.pairs_passed == 1 else f"{source.pairs_passed} pairs"
         says = f"{pairs} of large bodies of {source.name} were not looked over for overlaps"
-        found.append(_of_source(source, "overlaps-unknown", "note", says, "look-over"))
+        found.append(_of_source(source, kinds.OVERLAPS_UNKNOWN, says, "look-over"))
     found += _frame_findings(job, source)
     for missing in job.missing:
         if missing.source == source.id:
-            found.append(_of_source(source, "revision-lost", "look", missing.says, "look"))
+            found.append(_of_source(source, kinds.REVISION_LOST, missing.says, "look"))
     return found
 
 
@@ -53,14 +63,12 @@ def _frame_findings(job: Job, source: Source) -> list[Finding]:
         frame, theirs = (source.unit, source.up), (other.unit, other.up)
         if frame != theirs and job.sources.index(other) < job.sources.index(source):
             says = f"{other.name} and {source.name} share a kit but differ in unit, up axis or origin"
-            return [_of_source(source, "kit-frames", "stop", says, "leave-kit")]
+            return [_of_source(source, kinds.KIT_FRAMES, says, "leave-kit")]
     return []
 
 
-def _of_source(source: Source, code: str, severity: Severity, says: str, remedy: str) -> Finding:
-    return Finding(
-        code=code, severity=severity, source_id=source.id, sheet="intake", says=says, remedy=remedy
-    )
+def _of_source(source: Source, kind: FindingKind, says: str, remedy: str) -> Finding:
+    return kind.found(source_id=source.id, says=says, remedy=remedy)
 
 
 def _unit_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Finding]:
@@ -73,14 +81,14 @@ def _unit_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Findin
                 f"{source.name} differs in size from the revision before it, so its unit is asked anew: in "
                 f"{UNIT_NAMES[best.unit]} {reason}"
             )
-        return [_of_source(source, "unit-unsettled", "stop", says, "settle-unit")]
+        return [_of_source(source, kinds.UNIT_UNSETTLED, says, "settle-unit")]
     best = judged.candidates[0]
     here = next(row for row in judged.candidates if row.unit == source.unit)
     if source.how != "told" and best.unit != source.unit and here.score < 0.01 and best.score > 0.9:
         reason = here.reasons[0] if here.reasons else "its sizes are unlikely"
         here_name, best_name = UNIT_NAMES[source.unit], UNIT_NAMES[best.unit]
         says = f"{source.name} is {source.how} as {here_name}, but {reason}; {best_name} fits better"
-        return [_of_source(source, "unit-doubtful", "look", says, "settle-unit")]
+        return [_of_source(source, kinds.UNIT_DOUBTFUL, says, "settle-unit")]
     return _against_readings(job, source)
 
 
@@ -101,7 +109,7 @@ def _against_readings(job: Job, source: Source) -> list[Finding]:
                     f"the readings scale {source.name} by {factors[0]:.4g}, just as if it were in "
                     f"{UNIT_NAMES[unit]}; check the unit"
                 )
-                return [_of_source(source, "unit-doubtful", "look", says, "settle-unit")]
+                return [_of_source(source, kinds.UNIT_DOUBTFUL, says, "settle-unit")]
     return []
 
 
@@ -123,12 +131,12 @@ def _place_findings(job: Job, source: Source) -> list[Finding]:
                 f"; numbers of a released file step by {_length(step)} out there, and its sizes with them: "
                 "bring it home, or release it with place: origin"
             )
-        return [_of_source(source, "far-from-origin", "look", says, "bring-home")]
+        return [_of_source(source, kinds.FAR_FROM_ORIGIN, says, "bring-home")]
     # What hangs from zero, as a screw from its head, is drawn so; what lies deeper by more than its size is
     # lost.
     if high[2] < -size:
         says = f"{source.name} lies {_length(-high[2])} below zero, by more than its own size"
-        return [_of_source(source, "below-plate", "look", says, "bring-home")]
+        return [_of_source(source, kinds.BELOW_PLATE, says, "bring-home")]
     return []
 
 
@@ -139,25 +147,26 @@ def _length(mm: float) -> str:
 def health_findings(body: Body) -> list[Finding]:
     """Say what keeps a body from being one closed solid facing outward."""
     return [
-        Finding(
-            code=code,
-            severity=severity,
+        _of_body(
+            body,
+            kind,
             count=count,
-            body=body.name,
-            body_id=body.id,
-            sheet="intake",
             says=(one if count == 1 else many).format(f"{count:,}"),
             remedy=remedy,
-            accepted=code in body.accepted,
-            places=_places(body, code),
+            places=_places(body, kind.code),
+            **({"severity": "look"} if kind is kinds.NON_MANIFOLD_EDGES and body.health.closed else {}),
         )
-        for code, severity, count, one, many, remedy in (*_surface_rows(body), *_facet_rows(body))
+        for kind, count, one, many, remedy in (*_surface_rows(body), *_facet_rows(body))
         if count
     ]
 
 
-_Row = tuple[str, Severity, int, str, str, str]
-"""Code, severity, count, words for one and for several, and the remedy."""
+def _of_body(body: Body, kind: FindingKind, **about: Any) -> Finding:
+    return kind.found(body=body.name, body_id=body.id, accepted=kind.code in body.accepted, **about)
+
+
+_Row = tuple[FindingKind, int, str, str, str]
+"""Kind, count, words for one and for several, and the remedy."""
 
 
 def _surface_rows(body: Body) -> list[_Row]:
@@ -165,30 +174,29 @@ def _surface_rows(body: Body) -> list[_Row]:
     holes = "one hole" if health.holes == 1 else f"{health.holes} holes"
     seams = _mostly_seams(body)
     around = f"around {holes}" + (", mostly unwelded seams" if seams else "")
-    crowded: Severity = "look" if health.closed else "stop"
     inward = "the surface faces inward, so its volume is negative"
     unseen = f"{body.triangles:,} triangles were not looked over for faces that cut through each other"
     shells = health.shells if health.shells - body.voids > 1 else 0
     flat = health.closed and is_without_volume(body)
     nothing = "it encloses nothing: its faces lie back to back"
     return [
-        ("open-edges", "stop", health.open_edges, f"1 open edge {around}", f"{{}} open edges {around}",
+        (kinds.OPEN_EDGES, health.open_edges, f"1 open edge {around}", f"{{}} open edges {around}",
          "weld" if seams else "close-holes"),
-        ("crowded-edges", crowded, health.crowded_edges, "1 edge is shared by more than two faces",
+        (kinds.NON_MANIFOLD_EDGES, health.crowded_edges, "1 edge is shared by more than two faces",
          "{} edges are shared by more than two faces", "rebuild"),
-        ("turned-edges", "stop", health.turned_edges, "faces are turned over along 1 edge",
+        (kinds.INCONSISTENT_EDGES, health.turned_edges, "faces are turned over along 1 edge",
          "faces are turned over along {} edges", "face-outward"),
-        ("inside-out", "stop", int(health.closed and body.volume < 0 and not flat), inward, inward,
+        (kinds.INSIDE_OUT, int(health.closed and body.volume < 0 and not flat), inward, inward,
          "face-outward"),
-        ("no-volume", "stop", int(flat), nothing, nothing, "draw it with a thickness, or delete it"),
-        ("crossings", "look", health.crossings or 0, "1 face cuts through another",
+        (kinds.NO_VOLUME, int(flat), nothing, nothing, "draw it with a thickness, or delete it"),
+        (kinds.CROSSINGS, health.crossings or 0, "1 face cuts through another",
          "{} faces cut through each other", "resolve-crossings"),
-        ("crossings-unknown", "note", int(health.crossings is None), unseen, unseen, "look-over"),
-        ("zero-area", "note", health.zero_area, "1 triangle has zero area", "{} triangles have zero area",
+        (kinds.CROSSINGS_UNKNOWN, int(health.crossings is None), unseen, unseen, "look-over"),
+        (kinds.ZERO_AREA, health.zero_area, "1 triangle has zero area", "{} triangles have zero area",
          "remove-degenerate"),
-        ("duplicates", "look", health.duplicates, "1 triangle is there twice",
+        (kinds.DUPLICATES, health.duplicates, "1 triangle is there twice",
          "{} triangles are there twice", "remove-degenerate"),
-        ("several-shells", "note", shells, "", "{} separate shells are one body, as the file has it",
+        (kinds.SEVERAL_SHELLS, shells, "", "{} separate shells are one body, as the file has it",
          "separate"),
     ]  # fmt: skip
 
@@ -202,8 +210,8 @@ def _facet_rows(body: Body) -> list[_Row]:
         "}", "}}"
     )
     return [
-        ("face-missing", "stop", len(facets.missing), f"1 face {lost}", f"{{}} faces {lost}", "refine"),
-        ("volume-off", "stop", int(bool(facets.volume_off)), off, off, "refine"),
+        (kinds.FACE_MISSING, len(facets.missing), f"1 face {lost}", f"{{}} faces {lost}", "refine"),
+        (kinds.VOLUME_OFF, int(bool(facets.volume_off)), off, off, "refine"),
     ]
 
 
@@ -218,15 +226,11 @@ def moved_findings(body: Body) -> list[Finding]:
     if moved <= _FAR_MOVED * size:
         return []
     return [
-        Finding(
-            code="moved-far",
-            severity="stop",
-            body=body.name,
-            body_id=body.id,
-            sheet="intake",
+        _of_body(
+            body,
+            kinds.MOVED_FAR,
             says=f"mending moved the surface of {body.name} by up to {100 * moved / size:.0f} % of its size",
             remedy="mend it by a smaller distance",
-            accepted="moved-far" in body.accepted,
         )
     ]
 
@@ -260,15 +264,11 @@ def stray_findings(job: Job, body: Body) -> list[Finding]:
     size = f", {longest:.3g} mm long" if longest is not None else ""
     why = "is under one bead in every direction" if under else "is tiny against the rest of its file"
     return [
-        Finding(
-            code="stray",
-            severity="look",
-            body=body.name,
-            body_id=body.id,
-            sheet="intake",
+        _of_body(
+            body,
+            kinds.STRAY,
             says=f"{body.name} {why}{size}",
             remedy="drop",
-            accepted="stray" in body.accepted,
             places=(_middle(body),),
         )
     ]
@@ -283,13 +283,10 @@ def overlap_findings(job: Job) -> list[Finding]:
     """Say which bodies fill the same place."""
     here = {body.id: body for body in job.bodies}
     return [
-        Finding(
-            code="overlap",
-            severity="look",
+        kinds.OVERLAP.found(
             body=here[one.a].name,
             body_id=one.a,
             other_id=one.b,
-            sheet="intake",
             says=f"{here[one.a].name} and {here[one.b].name} overlap",
             remedy="join",
             accepted="overlap" in here[one.a].accepted,
@@ -307,12 +304,9 @@ def size_findings(job: Job, body: Body) -> list[Finding]:
     if longest <= 10 * max(job.machine.volume.room) and (longest >= 1 or body.stray):
         return []
     return [
-        Finding(
-            code="size-unlikely",
-            severity="look",
-            body=body.name,
-            body_id=body.id,
-            sheet="intake",
+        _of_body(
+            body,
+            kinds.SIZE_UNLIKELY,
             remedy="settle-unit",
             says=f"{body.name} is {_length(longest)} long as {UNIT_NAMES[unit]}; check the unit",
         )
@@ -362,60 +356,3 @@ def intake_findings(job: Job, judged: dict[str, UnitVerdict]) -> list[Finding]:
     for body in job.bodies:
         found += _of_health(body) if body.id in usual else body_findings(job, body)
     return found + overlap_findings(job)
-
-
-def lengths_of(job: Job, group: list[Finding]) -> str:
-    """Say how long bodies of an unlikely size are."""
-    longest = [max(true_sizes(job, job.body(one.body_id))) for one in group if one.body_id]
-    if max(longest) < 1:
-        return f"{len(group):,} bodies are under 1 mm"
-    if min(longest) < 1:
-        return f"{len(group):,} bodies are of an unlikely size"
-    return f"{len(group):,} bodies are over {min(longest) / 1000:.3g} m long"
-
-
-def _holes(job: Job, group: list[Finding], count: int) -> str:
-    bodies: list[Body] = [job.body(one.body_id) for one in group if one.body_id]
-    holes = sum(body.health.holes for body in bodies)
-    return f"{count:,} open edges around {holes:,} holes {in_bodies(group)}"
-
-
-TOGETHER = {
-    "open-edges": FindingGroup(_holes),
-    "crowded-edges": FindingGroup(
-        lambda _, group, n: f"{n:,} edges are shared by more than two faces {in_bodies(group)}"
-    ),
-    "turned-edges": FindingGroup(
-        lambda _, group, n: f"faces are turned over along {n:,} edges {in_bodies(group)}"
-    ),
-    "inside-out": FindingGroup(
-        lambda _, __, n: f"the surfaces of {n:,} bodies face inward, so their volumes are negative",
-        by_body=True,
-    ),
-    "no-volume": FindingGroup(
-        lambda _, __, n: f"{n:,} bodies enclose nothing: their faces lie back to back", by_body=True
-    ),
-    "crossings": FindingGroup(lambda _, group, n: f"{n:,} faces cut through each other {in_bodies(group)}"),
-    "crossings-unknown": FindingGroup(
-        lambda _, __, n: f"{n:,} large bodies were not looked over for faces that cut through each other",
-        by_body=True,
-    ),
-    "zero-area": FindingGroup(lambda _, group, n: f"{n:,} triangles of zero area {in_bodies(group)}"),
-    "duplicates": FindingGroup(lambda _, group, n: f"{n:,} triangles are there twice {in_bodies(group)}"),
-    "several-shells": FindingGroup(
-        lambda _, group, __: f"{len(group):,} bodies have several separate shells, as the file has it"
-    ),
-    "stray": FindingGroup(
-        lambda _, __, n: f"{n:,} specks, tiny against the rest of their file or under one bead", by_body=True
-    ),
-    "overlap": FindingGroup(
-        lambda _, group, n: (
-            f"{n:,} overlaps between {len({k for one in group for k in one.bodies}):,} bodies"
-        ),
-        by_body=True,
-    ),
-    "size-unlikely": FindingGroup(
-        lambda job, group, _: f"{lengths_of(job, group)}; check the unit", by_body=True
-    ),
-}
-"""How these are told of several bodies at once."""

@@ -5,33 +5,23 @@ from __future__ import annotations
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import (
     Accept,
-    BringHome,
     Delete,
     Duplicate,
-    LeaveKit,
     LookOver,
-    MakeKit,
     Paint,
-    Remake,
     Rename,
-    SettleUnit,
-    SetUp,
-    TakeIn,
 )
-from aimtrue.core.intake.joining import join_files
-from aimtrue.core.intake.kits import leave_kit, make_kit, without_idle_kits
+from aimtrue.core.intake.kits import without_idle_kits
 from aimtrue.core.intake.naming import a_name, free_name
-from aimtrue.core.intake.replacements import replace_bodies
 from aimtrue.core.intake.successors import without_bodies
-from aimtrue.core.intake.units.settling import bring_home, set_up, settle_unit
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.action import Handlers
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import ACCEPTABLE, WITHOUT_REASON
+from aimtrue.core.model.finding import FindingKind
 from aimtrue.core.model.job import Job
 
 
-def _look_over(job: Job, action: LookOver, store: GeometryStore) -> Job:
+def look_over(job: Job, action: LookOver, store: GeometryStore) -> Job:
+    """Put in what was found by looking bodies over."""
     for body in job.bodies:
         told = {"health": action.found.get(body.geometry), "features": action.features.get(body.geometry)}
         if known := {name: value for name, value in told.items() if value is not None}:
@@ -43,11 +33,13 @@ def _look_over(job: Job, action: LookOver, store: GeometryStore) -> Job:
     return job
 
 
-def _paint(job: Job, action: Paint, store: GeometryStore) -> Job:
+def paint(job: Job, action: Paint, store: GeometryStore) -> Job:
+    """Give bodies a colour."""
     return job.with_each(action.bodies, lambda _: {"colour": action.colour})
 
 
-def _delete(job: Job, action: Delete, store: GeometryStore) -> Job:
+def delete(job: Job, action: Delete, store: GeometryStore) -> Job:
+    """Take bodies out of the job, and files that nothing is left of."""
     gone = [job.body(key) for key in action.bodies]
     job = without_idle_kits(without_bodies(job, {body.id for body in gone}))
     # A file that nothing is left of has no say any more; its bytes stay, and an undo brings it back.
@@ -55,7 +47,8 @@ def _delete(job: Job, action: Delete, store: GeometryStore) -> Job:
     return job.model_copy(update={"sources": tuple(one for one in job.sources if one.id not in idle)})
 
 
-def _duplicate(job: Job, action: Duplicate, store: GeometryStore) -> Job:
+def duplicate(job: Job, action: Duplicate, store: GeometryStore) -> Job:
+    """Put copies of bodies beside them."""
     for key in action.bodies:
         body = job.body(key)
         if body.division is not None:
@@ -80,7 +73,8 @@ def _duplicate(job: Job, action: Duplicate, store: GeometryStore) -> Job:
     return job
 
 
-def _rename(job: Job, action: Rename, store: GeometryStore) -> Job:
+def rename(job: Job, action: Rename, store: GeometryStore) -> Job:
+    """Give a body or a kit a name."""
     name = a_name(action.name)
     if any(kit.id == action.body for kit in job.kits):
         kits = tuple(
@@ -93,24 +87,13 @@ def _rename(job: Job, action: Rename, store: GeometryStore) -> Job:
     return job.with_body(body.model_copy(update={"name": name}))
 
 
-def _accept(job: Job, action: Accept, store: GeometryStore) -> Job:
-    if action.code not in ACCEPTABLE:
-        raise Refused(
-            "not-acceptable",
-            f"“{action.code}” is not a finding that can be accepted",
-            remedy="settle it where the finding points",
-        )
+def accept(job: Job, action: Accept, store: GeometryStore) -> Job:
+    """Note what is accepted, and why; whether that can be is seen to before, see ``refuse_unacceptable``."""
     reason = " ".join(action.reason.split())
-    if action.accepted and not reason and action.code not in WITHOUT_REASON:
-        raise Refused(
-            "reason-missing",
-            "what would make a bad part is accepted for a reason",
-            remedy="say in a few words why it is right here; it is kept with the release",
-        )
     chosen = (*action.bodies, *((action.body,) if action.body else ()))
     keys = chosen or tuple(body.id for body in job.bodies)
 
-    def accepted(body: Body) -> dict[str, object]:
+    def noted(body: Body) -> dict[str, object]:
         left = tuple(code for code in body.accepted if code != action.code)
         others = tuple(pair for pair in body.reasons if pair[0] != action.code)
         if not action.accepted:
@@ -118,21 +101,25 @@ def _accept(job: Job, action: Accept, store: GeometryStore) -> Job:
         said = ((action.code, reason),) if reason else ()
         return {"accepted": (*left, action.code), "reasons": (*others, *said)}
 
-    return job.with_each(keys, accepted)
+    return job.with_each(keys, noted)
 
 
-HANDLERS: Handlers = {
-    TakeIn: join_files,
-    Remake: replace_bodies,
-    LookOver: _look_over,
-    BringHome: bring_home,
-    Paint: _paint,
-    Delete: _delete,
-    Duplicate: _duplicate,
-    MakeKit: make_kit,
-    LeaveKit: leave_kit,
-    SettleUnit: settle_unit,
-    SetUp: set_up,
-    Rename: _rename,
-    Accept: _accept,
-}
+def refuse_unacceptable(action: Accept, kind: FindingKind | None) -> None:
+    """Refuse to accept what cannot be, and what would make a bad part without a reason.
+
+    Args:
+        action: the acceptance.
+        kind: of the finding that is accepted, from whatever room; None where there is no such kind.
+    """
+    if kind is None or kind.acceptance == "never":
+        raise Refused(
+            "not-acceptable",
+            f"“{action.code}” is not a finding that can be accepted",
+            remedy="settle it where the finding points",
+        )
+    if action.accepted and not action.reason.strip() and kind.acceptance == "for-a-reason":
+        raise Refused(
+            "reason-missing",
+            "what would make a bad part is accepted for a reason",
+            remedy="say in a few words why it is right here; it is kept with the release",
+        )

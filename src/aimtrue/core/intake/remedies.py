@@ -5,7 +5,7 @@ from __future__ import annotations
 from aimtrue.core.intake.actions import Accept, BringHome, Delete
 from aimtrue.core.intake.mending.remedies import MendingRemedy
 from aimtrue.core.intake.tasks import JoinTask, LookOverTask, MendTask, RefineTask, SeparateTask
-from aimtrue.core.model.finding import WITHOUT_REASON, Finding
+from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.remedy import Remedy
 
 _MENDS: dict[str, tuple[MendingRemedy, str]] = {
@@ -66,5 +66,5 @@ def _acceptance(finding: Finding) -> list[Remedy]:
     # Of two that overlap, the acceptance is the first's.
     first = finding.code == "overlap" and finding.body_id is not None
     bodies = (finding.body_id or "",) if first else finding.bodies
-    asks = "" if finding.accepted or finding.code in WITHOUT_REASON else "why it is right here"
+    asks = "" if finding.accepted or finding.acceptance == "on-sight" else "why it is right here"
     return [Remedy(says, Accept(bodies=bodies, code=finding.code, accepted=not finding.accepted), asks)]

@@ -6,13 +6,13 @@ One place for remedies, pieces, joined bodies, other facets and revisions, so th
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import TypeVar
 
 import numpy as np
 
 from aimtrue.core.gauges import anchors
-from aimtrue.core.intake.health import is_without_volume
+from aimtrue.core.intake.finding_kinds import KINDS
 from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
@@ -111,17 +111,11 @@ def _still_accepted(body: Body, old: Body) -> tuple[str, ...]:
     return tuple(code for code in old.accepted if _same_fault(code, body, old))
 
 
+_FAULTS = {kind.code: kind.fault for kind in KINDS}
+
+
 def _same_fault(code: str, body: Body, old: Body) -> bool:
-    counts: dict[str, Callable[[Body], object]] = {
-        "open-edges": lambda one: (one.health.open_edges, one.health.holes),
-        "turned-edges": lambda one: one.health.turned_edges,
-        "crowded-edges": lambda one: one.health.crowded_edges,
-        "crossings": lambda one: one.health.crossings,
-        "inside-out": lambda one: one.volume < 0,
-        "no-volume": is_without_volume,
-        "stray": lambda one: one.stray,
-    }
-    count = counts.get(code)
+    count = _FAULTS.get(code)
     if count is None or count(body) != count(old):
         return False
     here, there = body.health.places.get(code, ()), old.health.places.get(code, ())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Literal
 
 from pydantic import Field
 
@@ -11,7 +11,7 @@ from aimtrue.core.intake.mending.remedies import MendingRemedy
 from aimtrue.core.intake.take_in import FINE
 from aimtrue.core.model.angles import parse_degrees
 from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Fineness
-from aimtrue.core.model.job import Job, Value
+from aimtrue.core.model.job import Value
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.source import Source
 
@@ -91,23 +91,8 @@ class ReviseTask(Value):
     sha256: str
 
 
-UserIntakeTask = Annotated[
-    MendTask | LookOverTask | SeparateTask | JoinTask | TakeAsOneTask | RefineTask, Field(discriminator="do")
-]
-"""What the interface may ask for; a new revision comes with its file."""
-IntakeTask = Annotated[UserIntakeTask | ReviseTask | ListFacesTask, Field(discriminator="do")]
-
-
-def refuse_unclear(job: Job, work: IntakeTask) -> None:
-    """Raise :class:`Refused` when something typed for some work makes no sense, before it is begun."""
-    match work:
-        case MendTask():
-            tolerance_asked(work)
-        case RefineTask():
-            fineness_asked(job.source(work.source), work)
-
-
 def tolerance_asked(work: MendTask) -> float | None:
+    """Return a typed tolerance in mm; None where it is chosen by size."""
     if not work.tolerance.strip():
         return None
     mm = parse_length(work.tolerance)
@@ -121,6 +106,7 @@ def tolerance_asked(work: MendTask) -> float | None:
 
 
 def fineness_asked(source: Source, work: RefineTask) -> Fineness:
+    """Return how finely a source is to be cut into facets."""
     now = work.fineness or source.fineness or FINE
     chord = parse_length(work.chord) if work.chord.strip() else now.chord_mm
     angle = parse_degrees(work.angle) if work.angle.strip() else now.angle_deg

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Mapping
 from typing import Any, ClassVar
 
-from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Value
 
 
@@ -30,10 +28,6 @@ class ActionValue(Value, ABC):
     @abstractmethod
     def words(self) -> str:
         """Say it in a few words, for history and for the undo button."""
-
-
-Handlers = Mapping[type[ActionValue], Callable[..., Job]]
-"""What a room does for each of its actions: from the job, the action and the shelf comes the new job."""
 
 
 def count_of_bodies(keys: tuple[Any, ...]) -> str:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
-from pydantic import computed_field, model_validator
+from pydantic import Field, computed_field, model_validator
 
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Value, Vec3
@@ -17,23 +17,10 @@ if TYPE_CHECKING:
 Severity = Literal["stop", "look", "note"]
 
 
-ACCEPTABLE = (
-    "open-edges",
-    "turned-edges",
-    "crowded-edges",
-    "inside-out",
-    "no-volume",
-    "face-missing",
-    "volume-off",
-    "crossings",
-    "stray",
-    "overlap",
-    "reading-missed",
-    "moved-far",
-)
-"""Findings that a user may accept on purpose; the proof records it. To accept a stray is to keep it."""
-WITHOUT_REASON = ("stray", "overlap")
-"""Of these, those that only want a look; the others would make a bad part, and are accepted for a reason."""
+Acceptance = Literal["never", "for-a-reason", "on-sight"]
+"""Whether a finding can be accepted on purpose. What would make a bad part is accepted for a reason; what
+only wants a look, on sight.
+"""
 
 
 class Finding(Value):
@@ -61,6 +48,7 @@ class Finding(Value):
     names: tuple[str, ...] = ()
     place_bodies: tuple[str, ...] = ()
     seat: str = ""
+    acceptance: Acceptance = Field("never", exclude=True)
 
     @model_validator(mode="after")
     def _of_its_body(self) -> Finding:
@@ -74,7 +62,7 @@ class Finding(Value):
     @property
     def acceptable(self) -> bool:
         """Whether the user may take it on purpose."""
-        return self.code in ACCEPTABLE and bool(self.bodies)
+        return self.acceptance != "never" and bool(self.bodies)
 
     def concerns(self, body: Body) -> bool:
         """Whether it is about a body, alone or with others, or about the file it came from."""
@@ -87,12 +75,33 @@ class Finding(Value):
 
 
 @dataclass(frozen=True)
-class FindingGroup:
-    """How findings of one code are told of several bodies: from the job, all of them, and how many."""
+class FindingKind:
+    """A kind of finding: all that holds for each finding of it.
 
-    says: Callable[[Job, list[Finding], int], str]
+    Attributes:
+        code: names it, on the command line, too.
+        severity: what it is unless its finder says otherwise.
+        sheet: where it is settled.
+        acceptance: whether it can be accepted on purpose.
+        several: says it of several bodies, from the job, all its findings, and how many; None for the words
+            of the worst, and how many more.
+        by_body: whether bodies are counted then, not single faults.
+        fault: what must be the same of a body that takes another's place for an acceptance to go on holding;
+            None where it never goes on.
+    """
+
+    code: str
+    severity: Severity
+    sheet: Literal["intake", "truing", "seating", "release"]
+    acceptance: Acceptance = "never"
+    several: Callable[[Job, list[Finding], int], str] | None = None
     by_body: bool = False
-    """Whether bodies are counted, not single faults."""
+    fault: Callable[[Body], object] | None = None
+
+    def found(self, **about: Any) -> Finding:
+        """Return a finding of this kind; ``about`` are the other fields of :class:`Finding`."""
+        told = {"code": self.code, "severity": self.severity, "sheet": self.sheet}
+        return Finding(**{**told, "acceptance": self.acceptance, **about})
 
 
 def in_bodies(group: list[Finding]) -> str:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
-from aimtrue.core.chain.allowance import allowed_sizes
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.lengths import UNIT_NAMES
 from aimtrue.core.model.value import Value
+from aimtrue.core.room import BodyChange, Room
+from aimtrue.core.rooms import ROOMS
 
 
 class Difference(Value):
@@ -20,18 +20,19 @@ class Difference(Value):
     after: str
 
 
-_ROUNDED = 5e-5
-"""In mm: sizes that differ by less read the same."""
-
-
 def changes(
-    before: Job, after: Job, first: tuple[str, ...] | None = None, second: tuple[str, ...] | None = None
+    before: Job,
+    after: Job,
+    first: tuple[str, ...] | None = None,
+    second: tuple[str, ...] | None = None,
+    rooms: Sequence[Room] = ROOMS,
 ) -> tuple[Difference, ...]:
     """Compare a job as it was at one release with what it was at another.
 
     Args:
         before, after: the job at both.
         first, second: ids of the bodies in either release; None for all that were in use.
+        rooms: that know what may differ.
     """
     old, new = _bodies(before, first), _bodies(after, second)
     found = [
@@ -46,7 +47,7 @@ def changes(
     ]
     for key in new:
         if key in old:
-            found += _of_body(before, old[key], after, new[key])
+            found += _of_body(BodyChange(before, old[key], after, new[key]), rooms)
     if before.name != after.name:
         found.append(Difference(of="", what="name of the job", before=before.name, after=after.name))
     return tuple(found)
@@ -56,66 +57,8 @@ def _bodies(job: Job, ids: tuple[str, ...] | None) -> dict[str, Body]:
     return {body.id: body for body in job.in_use(job.bodies) if ids is None or body.id in ids}
 
 
-def _of_body(before: Job, old: Body, after: Job, new: Body) -> Iterator[Difference]:
-    told = (
-        ("name", old.name, new.name),
-        ("colour", old.colour or "none", new.colour or "none"),
-        ("material", old.material or "the job's", new.material or "the job's"),
-        ("unit of the file", _unit(before, old), _unit(after, new)),
-        ("correction", _correction(before, old), _correction(after, new)),
-        ("allowance", _allowance(before, old), _allowance(after, new)),
-        ("geometry", "as it was", "as it was" if old.geometry == new.geometry else "made anew"),
-        ("let pass on purpose", _accepted(old), _accepted(new)),
-    )
-    yield from (
-        Difference(of=new.name, what=what, before=one, after=other)
-        for what, one, other in told
-        if one != other
-    )
-    yield from _readings(before, old, after, new)
-    if not (before.settled((old,)) and after.settled((new,))):
-        return
-    sizes = allowed_sizes(before, old), allowed_sizes(after, new)
-    if max(abs(a - b) for a, b in zip(*sizes, strict=True)) > _ROUNDED:
-        yield Difference(of=new.name, what="size", before=_size(sizes[0]), after=_size(sizes[1]))
-
-
-def _readings(before: Job, old: Body, after: Job, new: Body) -> Iterator[Difference]:
-    first = {one.id: one for one in before.readings if one.body == old.id and one.has_length}
-    second = {one.id: one for one in after.readings if one.body == new.id and one.has_length}
-    for key in dict.fromkeys((*first, *second)):
-        one, other = first.get(key), second.get(key)
-        was, is_now = one.typed if one else "none", other.typed if other else "taken away"
-        name = (other or one).name  # type: ignore[union-attr]
-        if was != is_now:
-            yield Difference(of=new.name, what=f"reading {name}", before=was, after=is_now)
-
-
-def _unit(job: Job, body: Body) -> str:
-    unit = job.source_of(body).unit
-    return UNIT_NAMES[unit] if unit else "open"
-
-
-def _correction(job: Job, body: Body) -> str:
-    correction = job.correction_of(body)
-    factors = [f"{factor:.6g}" for factor in correction.factors]
-    told = factors[0] if len(set(factors)) == 1 else " / ".join(factors)
-    return f"{told}, {correction.along.factor:.6g} along a direction" if correction.along else told
-
-
-def _allowance(job: Job, body: Body) -> str:
-    if not job.allowed(body):
-        return "none"
-    shares = " / ".join(f"{100 * share:.4g} %" for share in job.shrinkage_of(body).shares)
-    return f"shrinkage {shares}, clearance {' / '.join(f'{more:+.4g}' for more in body.clearance.mm)} mm"
-
-
-def _accepted(body: Body) -> str:
-    return (
-        ", ".join(f"{code} ({body.reason(code)})" if body.reason(code) else code for code in body.accepted)
-        or "nothing"
-    )
-
-
-def _size(size: tuple[float, float, float]) -> str:
-    return " × ".join(f"{one:.4f}" for one in size) + " mm"
+def _of_body(change: BodyChange, rooms: Sequence[Room]) -> Iterator[Difference]:
+    for room in rooms:
+        for what, before, after in room.differences(change):
+            if before != after:
+                yield Difference(of=change.new.name, what=what, before=before, after=after)

@@ -31,8 +31,9 @@ from aimtrue.core.release.naming import ReleaseFileName, named
 from aimtrue.core.release.order import Format, Order
 from aimtrue.core.release.step_writing import refuse_inexact
 from aimtrue.core.release.writing import chain_text, written
-from aimtrue.core.seating.seat_states import standing_of
-from aimtrue.core.survey.findings import TOGETHER, all_findings
+from aimtrue.core.room import Inquiry
+from aimtrue.core.rooms import ROOMS, kinds_of
+from aimtrue.core.survey.findings import all_findings
 from aimtrue.core.survey.gathering import gathered
 
 
@@ -87,7 +88,7 @@ def refuse_open_stops(job: Job, findings: list[Finding]) -> None:
     """Refuse a release while something would make a bad part: which findings, of which bodies, and their
     codes.
     """
-    stops = [finding for finding in gathered(job, findings, TOGETHER) if finding.stops]
+    stops = [finding for finding in gathered(job, findings, kinds_of(ROOMS)) if finding.stops]
     if stops:
         codes = list(dict.fromkeys(finding.code for finding in stops if finding.acceptable))
         how = " ".join(f"--accept {code}" for code in codes)
@@ -142,9 +143,8 @@ def release(
         within = _within(progress, number, len(files))
         sources.let_go(item.body for later in files[number:] for item in later.items)
         one = _made(job, file, name, store, order, sources, within)
-        mine = gathered(
-            job, [row for row in accepted if any(row.concerns(item.body) for item in file.items)], TOGETHER
-        )
+        concerned = [row for row in accepted if any(row.concerns(item.body) for item in file.items)]
+        mine = gathered(job, concerned, kinds_of(ROOMS))
         made.append(_with_accepted(one, tuple(_said_with_reason(job, row) for row in mine)))
     return Release(_complete(job, order, files, made))
 
@@ -211,7 +211,7 @@ def findings_for(job: Job, store: GeometryStore, bodies: tuple[Body, ...]) -> li
     """Return the findings that concern some bodies of a job: theirs, and those of their sources."""
     return [
         finding
-        for finding in all_findings(job, store, standing_of(job, store))
+        for finding in all_findings(Inquiry(job, store))
         if any(finding.concerns(body) for body in bodies)
     ]
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from aimtrue.core.chain.seat_turns import seat_matrix
 from aimtrue.core.division.sections.kernel_sections import exact_of
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
@@ -14,7 +15,6 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.release.filing import FileBody, FileContents
 from aimtrue.core.release.order import Order
-from aimtrue.core.seating.orientation.turns import seat_matrix
 
 if TYPE_CHECKING:
     from aimtrue.core.formats import cad

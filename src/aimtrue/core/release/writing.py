@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_points, allowed_sizes
+from aimtrue.core.chain.seat_turns import seat_key, seat_matrix
 from aimtrue.core.drawing.picture import Shown, picture
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.formats import obj, ply, stl, threemf
@@ -21,7 +22,6 @@ from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.release import step_writing
 from aimtrue.core.release.filing import FileBody, FileContents, standing_as_one
 from aimtrue.core.release.order import Order
-from aimtrue.core.seating.orientation.turns import seat_key, seat_matrix
 
 
 @dataclass(frozen=True)

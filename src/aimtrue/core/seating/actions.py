@@ -308,30 +308,3 @@ class Arrange(ActionValue):
     def words(self) -> str:
         """Say it for history and the undo button."""
         return f"arrange; {'; '.join(self.told[:3])}" if self.told else "arrange"
-
-
-SeatingAction = (
-    TurnSeat
-    | ResetSeat
-    | RestOn
-    | FaceDown
-    | MarkShowing
-    | HideAll
-    | LevelSeat
-    | LevelAll
-    | LineUp
-    | MirrorSeat
-    | MoveSeat
-    | ShiftSeat
-    | CentreSeat
-    | PutBy
-    | SetCopies
-    | TakeOff
-    | PutOn
-    | StandApart
-    | SetMachine
-    | AddPlate
-    | RemovePlate
-    | Arrange
-)
-"""What the interface may send."""

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding, FindingGroup, Severity
+from aimtrue.core.model.finding import Finding, FindingKind
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.seating import finding_kinds as kinds
 from aimtrue.core.seating.orientation.orientations import Orientation
 from aimtrue.core.seating.placement.collision import SeatOverlap
 from aimtrue.core.seating.placement.places import SeatPlace, seated_groups
@@ -57,20 +58,16 @@ def _of_seat(job: Job, place: SeatPlace, room: RoomCheck, stance: Orientation) -
 def _finding(
     job: Job,
     place: SeatPlace,
-    code: str,
-    severity: Severity,
+    kind: FindingKind,
     says: str,
     remedy: str,
     other: SeatPlace | None = None,
 ) -> Finding:
     bodies = (*place.bodies, *(other.bodies if other else ()))
-    return Finding(
-        code=code,
-        severity=severity,
+    return kind.found(
         body=name_of(job, place),
         body_id=place.bodies[0].id,
         other_id=other.bodies[0].id if other else None,
-        sheet="seating",
         remedy=remedy,
         says=f"{name_of(job, place)} {says}",
         bodies=tuple(dict.fromkeys(body.id for body in bodies)),
@@ -82,7 +79,7 @@ def _outside(job: Job, place: SeatPlace, room: RoomCheck) -> list[Finding]:
     machine = job.plate(place.seat.plate).machine
     if room.in_margin_mm > 0:
         says = f"is {written(room.in_margin_mm)} mm into what {machine.name} is to keep free"
-        return [_finding(job, place, "in-margin", "look", says, "arrange")]
+        return [_finding(job, place, kinds.IN_MARGIN, says, "arrange")]
     excess = [one for one in room.excess if place.seat.lift >= 0 or one.axis != "z" or one.over_mm > 0]
     if not excess:
         return []
@@ -92,7 +89,7 @@ def _outside(job: Job, place: SeatPlace, room: RoomCheck) -> list[Finding]:
         f"{one.axis.upper()} by {written(one.over_mm if longer else one.beyond_mm)} mm" for one in told
     )
     says = f"is larger than {machine.name}: {over}" if longer else f"stands outside {machine.name}: {over}"
-    return [_finding(job, place, "outside-machine", "look", says, "divide" if longer else "arrange")]
+    return [_finding(job, place, kinds.OUTSIDE_MACHINE, says, "divide" if longer else "arrange")]
 
 
 def _tilted(job: Job, place: SeatPlace, stance: Orientation) -> list[Finding]:
@@ -101,27 +98,25 @@ def _tilted(job: Job, place: SeatPlace, stance: Orientation) -> list[Finding]:
         if stance.contact_mm2 > 0 or place.seat.lift:
             return []
         says = "rests on nothing flat"
-        return [_finding(job, place, "nothing-flat", "note", says, "stand")]
+        return [_finding(job, place, kinds.NOTHING_FLAT, says, "stand")]
     if level.flat:
         return []
     says = (
         f"is tilted by {written(level.tilt_deg)}°, down {level.lower}: "
         f"{written(level.gap_mm)} mm open at the far side"
     )
-    return [_finding(job, place, "tilted", "look", says, "level")]
+    return [_finding(job, place, kinds.TILTED, says, "level")]
 
 
 def _off_the_plate(job: Job, place: SeatPlace) -> list[Finding]:
     lift, machine = place.seat.lift, job.plate(place.seat.plate).machine
     if lift < -1e-9:
         says = f"is sunk into the plate by {written(-lift)} mm"
-        return [_finding(job, place, "sunk", "look", says, "put-down")]
+        return [_finding(job, place, kinds.SUNK, says, "put-down")]
     if lift <= 1e-9:
         return []
     found = [
-        _finding(
-            job, place, "lifted", "note", f"stands {written(lift)} mm over the plate on purpose", "put-down"
-        )
+        _finding(job, place, kinds.LIFTED, f"stands {written(lift)} mm over the plate on purpose", "put-down")
     ]
     around = machine.process.around
     if around.kind != "nothing":
@@ -130,14 +125,14 @@ def _off_the_plate(job: Job, place: SeatPlace) -> list[Finding]:
             f"is lifted by {written(lift)} mm: {drawn} that {machine.name} draws around the first layer "
             "would hang in the air; turn that off for this print"
         )
-        found.append(_finding(job, place, "hanging-first-layer", "look", says, "nothing-around"))
+        found.append(_finding(job, place, kinds.HANGING_FIRST_LAYER, says, "nothing-around"))
     return found
 
 
 def _overlapping(job: Job, standing: SeatStates, one: SeatOverlap) -> Finding:
     a, b = standing.places[one.a], standing.places[one.b]
     says = f"and {name_of(job, b)} overlap by {written(one.deep_mm)} mm"
-    return _finding(job, a, "seats-overlap", "look", says, "arrange", b)
+    return _finding(job, a, kinds.SEATS_OVERLAP, says, "arrange", b)
 
 
 def _passes(job: Job, standing: SeatStates) -> list[Finding]:
@@ -151,11 +146,11 @@ def _passes(job: Job, standing: SeatStates) -> list[Finding]:
             top = max((one.bounds[1, 2] for one in below if _over(place, one)), default=None)
             if top is None:
                 says = "has nothing below it from the pass before"
-                found.append(_finding(job, place, "pass-misses", "look", says, "place"))
+                found.append(_finding(job, place, kinds.PASS_MISSES, says, "place"))
             elif abs(place.bounds[0, 2] - top) > 5e-3:
                 gap = float(place.bounds[0, 2] - top)
                 says = f"is {written(abs(gap))} mm {'over' if gap > 0 else 'deep in'} what it is printed on"
-                found.append(_finding(job, place, "pass-gap", "look", says, "place"))
+                found.append(_finding(job, place, kinds.PASS_GAP, says, "place"))
     return found
 
 
@@ -180,44 +175,11 @@ def _off_plates(job: Job) -> list[Finding]:
 
 
 def _off_plate(job: Job, group: tuple[Body, ...], seat: Seat, says: str) -> Finding:
-    return Finding(
-        code="not-seated",
-        severity="note",
+    return kinds.NOT_SEATED.found(
         body=group[0].name,
         body_id=group[0].id,
-        sheet="seating",
         remedy="put-on",
         says=f"{seat_name(job, group, seat, 1)} {says}",
         bodies=tuple(body.id for body in group),
         seat=seat.id,
     )
-
-
-TOGETHER = {
-    "outside-machine": FindingGroup(
-        lambda job, group, n: f"{n:,} seats are outside {job.machine.name}; {group[0].says}", by_body=True
-    ),
-    "in-margin": FindingGroup(
-        lambda job, group, n: f"{n:,} seats are in the margin of {job.machine.name}; {group[0].says}",
-        by_body=True,
-    ),
-    "tilted": FindingGroup(lambda job, group, n: f"{n:,} seats are tilted; {group[0].says}", by_body=True),
-    "nothing-flat": FindingGroup(lambda job, group, n: f"{n:,} seats rest on nothing flat", by_body=True),
-    "seats-overlap": FindingGroup(lambda job, group, n: f"{n:,} pairs of seats overlap; {group[0].says}"),
-    "sunk": FindingGroup(
-        lambda job, group, n: f"{n:,} seats are sunk into the plate; {group[0].says}", by_body=True
-    ),
-    "lifted": FindingGroup(
-        lambda job, group, n: f"{n:,} seats stand over the plate on purpose", by_body=True
-    ),
-    "hanging-first-layer": FindingGroup(lambda job, group, n: group[0].says, by_body=True),
-    "not-seated": FindingGroup(lambda job, group, n: f"{n:,} bodies are on no plate", by_body=True),
-    "pass-misses": FindingGroup(
-        lambda job, group, n: f"{n:,} seats have nothing below them from the pass before", by_body=True
-    ),
-    "pass-gap": FindingGroup(
-        lambda job, group, n: f"{n:,} seats of a second pass do not touch the first; {group[0].says}",
-        by_body=True,
-    ),
-}
-"""How these are told of several bodies at once."""

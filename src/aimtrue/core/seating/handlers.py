@@ -6,9 +6,9 @@ from collections.abc import Callable
 from typing import TypeVar
 
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.action import Handlers
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.room import ActionHandler
 from aimtrue.core.seating.actions import (
     AddPlate,
     Arrange,
@@ -41,7 +41,9 @@ from aimtrue.core.seating.placement.places import seat_of_copy
 _Asked = TypeVar("_Asked", bound=SeatAction)
 
 
-def _changed(change: Callable[[Job, _Asked, Seat, GeometryStore], placing.Changes]) -> Callable[..., Job]:
+def _changed(
+    change: Callable[[Job, _Asked, Seat, GeometryStore], placing.Changes],
+) -> Callable[[Job, _Asked, GeometryStore], Job]:
     """Make the doing of an action that changes fields of one seat."""
 
     def do(job: Job, action: _Asked, store: GeometryStore) -> Job:
@@ -57,27 +59,28 @@ def _changed(change: Callable[[Job, _Asked, Seat, GeometryStore], placing.Change
     return do
 
 
-HANDLERS: Handlers = {
-    TurnSeat: _changed(turning.turned),
-    ResetSeat: _changed(turning.as_it_came),
-    RestOn: _changed(turning.resting),
-    FaceDown: _changed(turning.face_down),
-    MarkShowing: shown_faces.mark_showing,
-    HideAll: shown_faces.hide_all,
-    LevelAll: turning.all_levelled,
-    LevelSeat: _changed(turning.levelled),
-    LineUp: _changed(turning.lined_up),
-    MirrorSeat: _changed(turning.mirrored),
-    MoveSeat: _changed(placing.moved),
-    ShiftSeat: _changed(placing.shifted),
-    CentreSeat: _changed(placing.centred),
-    PutBy: _changed(placing.put_by),
-    TakeOff: _changed(placing.off_plate),
-    PutOn: _changed(placing.put_on),
-    StandApart: kit_grouping.stand_apart,
-    SetCopies: plates.set_copies,
-    SetMachine: plates.set_machine,
-    AddPlate: plates.add_plate,
-    RemovePlate: plates.remove_plate,
-    Arrange: plates.arrange,
-}
+ACTIONS = (
+    ActionHandler(TurnSeat, _changed(turning.turned)),
+    ActionHandler(ResetSeat, _changed(turning.as_it_came)),
+    ActionHandler(RestOn, _changed(turning.resting)),
+    ActionHandler(FaceDown, _changed(turning.face_down)),
+    ActionHandler(MarkShowing, shown_faces.mark_showing),
+    ActionHandler(HideAll, shown_faces.hide_all),
+    ActionHandler(LevelAll, turning.all_levelled),
+    ActionHandler(LevelSeat, _changed(turning.levelled)),
+    ActionHandler(LineUp, _changed(turning.lined_up)),
+    ActionHandler(MirrorSeat, _changed(turning.mirrored)),
+    ActionHandler(MoveSeat, _changed(placing.moved)),
+    ActionHandler(ShiftSeat, _changed(placing.shifted)),
+    ActionHandler(CentreSeat, _changed(placing.centred)),
+    ActionHandler(PutBy, _changed(placing.put_by)),
+    ActionHandler(TakeOff, _changed(placing.off_plate)),
+    ActionHandler(PutOn, _changed(placing.put_on)),
+    ActionHandler(StandApart, kit_grouping.stand_apart),
+    ActionHandler(SetCopies, plates.set_copies),
+    ActionHandler(SetMachine, plates.set_machine),
+    ActionHandler(AddPlate, plates.add_plate),
+    ActionHandler(RemovePlate, plates.remove_plate),
+    ActionHandler(Arrange, plates.arrange),
+)
+"""What is done on sheet 5."""

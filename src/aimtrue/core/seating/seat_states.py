@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 
+from aimtrue.core.chain.seat_turns import seat_matrix
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.outlines import rings_of
@@ -18,7 +19,6 @@ from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.orientation.orientations import Orientation, cover_of, frame_of, lowest_stance
-from aimtrue.core.seating.orientation.turns import seat_matrix
 from aimtrue.core.seating.placement.collision import SeatOverlap, overlaps_of
 from aimtrue.core.seating.placement.places import SeatPlace, places_of, seated_groups
 from aimtrue.core.seating.placement.room import RoomCheck, room_of

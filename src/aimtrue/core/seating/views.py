@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
+from aimtrue.core.chain.seat_turns import seat_key, turn_down, turn_matrix
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
@@ -19,7 +20,6 @@ from aimtrue.core.seating.layer_analysis.midair import mid_air
 from aimtrue.core.seating.layer_analysis.overhang import facing, overhang_of, overhanging
 from aimtrue.core.seating.orientation.handedness import Handedness, handed
 from aimtrue.core.seating.orientation.orientations import cover_of, lowest_stance
-from aimtrue.core.seating.orientation.turns import seat_key, turn_down, turn_matrix
 from aimtrue.core.seating.placement.collision import overlaps_with
 from aimtrue.core.seating.placement.footprint import footprint_of
 from aimtrue.core.seating.placement.places import SeatPlace, places_of, seat_of_copy

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_bounds_of, allowed_linear, allowed_sizes
+from aimtrue.core.chain.seat_turns import seat_key, seat_matrix
 from aimtrue.core.chain.sizes import (
     alike,
     group_sizes,
@@ -32,7 +33,6 @@ from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.vectors import as_vec3
-from aimtrue.core.seating.orientation.turns import seat_key, seat_matrix
 from aimtrue.core.seating.placement.places import SeatPlace
 from aimtrue.core.seating.placement.room import RoomCheck, fits_as_it_lies, room_of
 from aimtrue.core.survey.values import (

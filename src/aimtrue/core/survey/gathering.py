@@ -10,8 +10,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from aimtrue.core.intake import findings as intake
-from aimtrue.core.model.finding import Finding, FindingGroup
+from aimtrue.core.intake.finding_kinds import lengths_of
+from aimtrue.core.model.finding import Finding, FindingKind
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import UNIT_NAMES
 
@@ -24,15 +24,13 @@ _MOSTLY = 0.5
 """Share of a file's bodies whose size is unlikely from which the unit is doubted, not the bodies."""
 
 
-def gathered(
-    job: Job, findings: Sequence[Finding], together: Mapping[str, FindingGroup]
-) -> tuple[Finding, ...]:
+def gathered(job: Job, findings: Sequence[Finding], kinds: Mapping[str, FindingKind]) -> tuple[Finding, ...]:
     """Return findings for the screens and the command line, stops first.
 
     Args:
         job: that they are about.
         findings: body by body, as the rooms find them.
-        together: by code, what is said of several bodies that have the same finding.
+        kinds: by code, what is said of several bodies that have the same finding.
     """
     groups: dict[tuple[object, ...], list[Finding]] = {}
     for finding in findings:
@@ -45,7 +43,7 @@ def gathered(
         elif group[0].sheet == "truing" and len(group) < _FEW:
             rows += group
         else:
-            rows.append(_one_of(job, group, together))
+            rows.append(_one_of(job, group, kinds))
     return tuple(sorted(rows, key=lambda row: _ORDER[row.severity]))
 
 
@@ -65,7 +63,7 @@ def _doubted(job: Job, group: list[Finding]) -> Finding | None:
     bodies = [body for body in job.bodies_of(source.id) if not body.stray]
     if len(bodies) < 2 or len(group) <= _MOSTLY * len(bodies) or source.unit is None:
         return None
-    many = f"{intake.lengths_of(job, group)} of {len(bodies)} in {source.name}"
+    many = f"{lengths_of(job, group)} of {len(bodies)} in {source.name}"
     says = f"as {UNIT_NAMES[source.unit]}, {many}; check the unit"
     update = {
         "body": "",
@@ -78,14 +76,14 @@ def _doubted(job: Job, group: list[Finding]) -> Finding | None:
     return first.model_copy(update=update)
 
 
-def _one_of(job: Job, group: list[Finding], words: Mapping[str, FindingGroup]) -> Finding:
+def _one_of(job: Job, group: list[Finding], kinds: Mapping[str, FindingKind]) -> Finding:
     if len(group) == 1:
         return group[0]
     worst = max(group, key=lambda finding: finding.count)
     keys = tuple(dict.fromkeys(key for one in group for key in one.bodies))
     names = tuple(job.body(key).name for key in keys)
-    together = words.get(worst.code)
-    by_body = together is not None and together.by_body
+    kind = kinds.get(worst.code)
+    by_body = kind is not None and kind.by_body
     count = len(group) if by_body else sum(finding.count for finding in group)
     each = max(1, MOST_PLACES // len(group))
     places: list[Vec3] = []
@@ -95,7 +93,7 @@ def _one_of(job: Job, group: list[Finding], words: Mapping[str, FindingGroup]) -
         places += some
         owners += [finding.body_id or ""] * len(some)
     likewise = f"{worst.says}; likewise {_others(len(group) - 1)}"
-    says = together.says(job, group, count) if together else likewise
+    says = kind.several(job, group, count) if kind and kind.several else likewise
     return worst.model_copy(
         update={
             "count": count,

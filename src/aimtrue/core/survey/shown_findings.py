@@ -2,34 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import partial
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
-from pydantic import Field
-
-from aimtrue.core.intake import remedies as intake
-from aimtrue.core.intake.actions import IntakeAction
-from aimtrue.core.intake.tasks import (
-    JoinTask,
-    LookOverTask,
-    MendTask,
-    RefineTask,
-    SeparateTask,
-    TakeAsOneTask,
-)
+from aimtrue.core.actions import UserAction
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.memo import Memo
-from aimtrue.core.model.remedy import Remedy, Ways
+from aimtrue.core.model.remedy import Remedy
 from aimtrue.core.model.value import Value
-from aimtrue.core.seating import remedies as seating
-from aimtrue.core.seating.actions import SeatingAction
-from aimtrue.core.seating.tasks import ArrangeTask
-from aimtrue.core.truing import remedies as truing
-from aimtrue.core.truing.actions import TruingAction
-
-_ROOMS: tuple[Ways, ...] = (intake.ways_of, truing.ways_of, seating.ways_of)
+from aimtrue.core.room import Room
+from aimtrue.core.rooms import ROOMS
+from aimtrue.core.tasks import UserTask
 
 
 class RemedyButton(Value):
@@ -42,14 +27,8 @@ class RemedyButton(Value):
     says: str
     asks: str = ""
     sheet: Literal["", "division"] = ""
-    action: Annotated[IntakeAction | TruingAction | SeatingAction, Field(discriminator="do")] | None = None
-    work: (
-        Annotated[
-            MendTask | LookOverTask | SeparateTask | JoinTask | TakeAsOneTask | RefineTask | ArrangeTask,
-            Field(discriminator="do"),
-        ]
-        | None
-    ) = None
+    action: UserAction | None = None
+    work: UserTask | None = None
 
 
 class ShownFinding(Finding):
@@ -61,13 +40,15 @@ class ShownFinding(Finding):
 _TOLD: Memo[ShownFinding] = Memo(8192)
 
 
-def told(findings: Iterable[Finding]) -> tuple[ShownFinding, ...]:
+def told(findings: Iterable[Finding], rooms: Sequence[Room] = ROOMS) -> tuple[ShownFinding, ...]:
     """Return findings with what the rooms can do about them."""
-    return tuple(_TOLD.get((finding,), (), partial(_told, finding)) for finding in findings)
+    if rooms is not ROOMS:
+        return tuple(_told(finding, rooms) for finding in findings)
+    return tuple(_TOLD.get((finding,), (), partial(_told, finding, rooms)) for finding in findings)
 
 
-def _told(finding: Finding) -> ShownFinding:
-    ways = tuple(_doable(way) for room in _ROOMS for way in room(finding))
+def _told(finding: Finding, rooms: Sequence[Room]) -> ShownFinding:
+    ways = tuple(_doable(way) for room in rooms for way in room.remedies(finding))
     fields = {name: getattr(finding, name) for name in Finding.model_fields}
     return ShownFinding.model_construct(**fields, ways=ways)
 

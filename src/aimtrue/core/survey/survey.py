@@ -5,16 +5,20 @@ The interface computes nothing; it shows this.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from aimtrue.core.division.stale import stale_bodies
 from aimtrue.core.intake.bodies.congruence import identical
-from aimtrue.core.intake.units.inference import verdict_of
+from aimtrue.core.intake.units.inference import verdicts_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import NO_MARGINS
+from aimtrue.core.room import Inquiry, Room
+from aimtrue.core.rooms import ROOMS, kinds_of
 from aimtrue.core.seating.placement.places import first_places
 from aimtrue.core.seating.seat_states import free_corners, plates_now, seats_now, standing_of
 from aimtrue.core.survey.bodies import body_survey, chains_of, decided, kit_survey, source_survey
-from aimtrue.core.survey.findings import TOGETHER, all_findings, stopped_by
+from aimtrue.core.survey.findings import all_findings, stopped_by
 from aimtrue.core.survey.gathering import gathered
 from aimtrue.core.survey.sheets import sheets
 from aimtrue.core.survey.shown_findings import told
@@ -22,19 +26,22 @@ from aimtrue.core.survey.values import MachineInForce, NewestRelease, Survey
 from aimtrue.core.truing.readings_verdict import ReadingsVerdict, truth_of
 
 
-def survey(job: Job, store: GeometryStore, released: NewestRelease | None = None) -> Survey:
+def survey(
+    job: Job, store: GeometryStore, released: NewestRelease | None = None, rooms: Sequence[Room] = ROOMS
+) -> Survey:
     """Work out sizes, readings, room and findings of a whole job.
 
     Args:
         job: the job.
         store: gives meshes; only bodies turned by other than quarter turns need one.
         released: the newest release, if there is one.
+        rooms: that have a say.
     """
-    judged = {source.id: verdict_of(job, source) for source in job.sources}
-    standing = standing_of(job, store)
+    inquiry = Inquiry(job, store)
+    judged, standing = inquiry.of(verdicts_of), inquiry.of(standing_of)
     places = first_places(job, standing.places)
-    findings = tuple(all_findings(job, store, standing, judged))
-    shown = gathered(job, findings, TOGETHER)
+    findings = tuple(all_findings(inquiry, rooms))
+    shown = gathered(job, findings, kinds_of(rooms))
     settled = bool(job.sources) and all(source.unit for source in job.sources)
     same, stale = identical(job), stale_bodies(job)
     # All at once here, so that they are known where they are asked for body by body.
@@ -57,7 +64,8 @@ def survey(job: Job, store: GeometryStore, released: NewestRelease | None = None
             bead_mm=job.machine.process.bead,
         ),
         truths=_truths(job),
-        findings=told(shown),
+        findings=told(shown, rooms),
+        rooms={name: tell(inquiry) for room in rooms for name, tell in room.survey.items()},
         sheets=sheets(job, shown, settled, released),
         settled=settled,
         releasable=settled and bool(job.bodies) and not any(finding.stops for finding in findings),

@@ -9,6 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from pydantic import Field, SerializeAsAny
+
 from aimtrue.core.intake.units.verdict import UnitCandidate
 from aimtrue.core.model.decisions import Correction, Shrinkage
 from aimtrue.core.model.job import Value, Vec3
@@ -181,6 +183,8 @@ class Survey(Value):
     machine: MachineInForce
     truths: tuple[ReadingsVerdict, ...]
     findings: tuple[ShownFinding, ...]
+    rooms: dict[str, SerializeAsAny[Value]] = Field(default_factory=dict)
+    """What rooms add of their own, by name."""
     sheets: tuple[SheetState, ...]
     settled: bool
     releasable: bool

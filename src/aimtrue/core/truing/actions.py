@@ -356,33 +356,3 @@ class RemoveReading(ActionValue):
     def words(self) -> str:
         """Say it for history and the undo button."""
         return "remove reading"
-
-
-TruingAction = (
-    SizeAxis
-    | SetFactor
-    | ScaleTogether
-    | FreeAxis
-    | ResetCorrection
-    | HoldAxis
-    | FitMachine
-    | SizeLongest
-    | AddReading
-    | MoveReading
-    | SetReading
-    | RelaxReading
-    | AdjustReading
-    | ImportReadings
-    | SolveReadings
-    | StretchAlong
-    | TakeProposal
-    | KeepAsDrawn
-    | CorrectAlone
-    | KeepBores
-    | SetLeastWall
-    | ChooseMaterial
-    | SetAllowance
-    | NameReading
-    | RemoveReading
-)
-"""What the interface may send."""

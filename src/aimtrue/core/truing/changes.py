@@ -10,7 +10,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.bolts import BoltSuitability
-from aimtrue.core.model.finding import Finding, Severity
+from aimtrue.core.model.finding import Finding, FindingKind, Severity
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.memo import Memo
@@ -24,6 +24,7 @@ from aimtrue.core.truing.drawn_features import (
     joined,
     linear_of,
 )
+from aimtrue.core.truing.finding_kinds import BOLT_HOLES, GAP, KIT_MIXED, THIN_WALL, THREAD
 from aimtrue.core.truing.gaps import gaps_of
 
 _SEEN = 0.005
@@ -83,18 +84,16 @@ def _of_bodies(job: Job, bodies: list[Body], store: GeometryStore) -> list[tuple
 
 
 def _finding(
-    body: Body, code: str, severity: Severity, says: str, remedy: str, places: list[Vec3]
+    body: Body, kind: FindingKind, severity: Severity, says: str, remedy: str, places: list[Vec3]
 ) -> Finding:
-    return Finding(
-        code=code,
+    return kind.found(
         severity=severity,
         count=max(1, len(places)),
         body=body.name,
         body_id=body.id,
-        sheet="truing",
         says=says,
         remedy=remedy,
-        accepted=code in body.accepted,
+        accepted=kind.code in body.accepted,
         places=tuple(places),
     )
 
@@ -132,7 +131,7 @@ def _bore_findings(body: Body, drawn: BodyAsDrawn, changed: list[_Bore]) -> list
         says = f"{many} of {body.name} became {after}"
         severity: Severity = "note" if good else "look"
         says += "; the bolt still passes" if good else " and no longer suit"
-        found.append(_finding(body, "bolt-holes", severity, says, "keep-bores", places))
+        found.append(_finding(body, BOLT_HOLES, severity, says, "keep-bores", places))
     return found
 
 
@@ -177,7 +176,7 @@ def _wall_findings(job: Job, body: Body, drawn: BodyAsDrawn, walls: tuple[Floats
     )
     says = f"a wall of {body.name} {told}, under {limit}"
     places = [drawn.wall_places[i] for i in thin[:_MOST_PLACES]]
-    return [_finding(body, "thin-wall", "look", says, "thicken", places)]
+    return [_finding(body, THIN_WALL, "look", says, "thicken", places)]
 
 
 def _thread_findings(job: Job, body: Body, drawn: BodyAsDrawn, linear: LinearMap) -> list[Finding]:
@@ -191,7 +190,7 @@ def _thread_findings(job: Job, body: Body, drawn: BodyAsDrawn, linear: LinearMap
     if abs(percent) < 0.05 and abs(100 * (min(factors) - 1)) < 0.05:
         return []
     says = f"{body.name} seems to have a thread; its pitch changed by {percent:+.2f} % and will not turn in"
-    return [_finding(body, "thread", "look", says.replace("-", "−"), "as-drawn", [])]
+    return [_finding(body, THREAD, "look", says.replace("-", "−"), "as-drawn", [])]
 
 
 def _screwed(job: Job, body: Body, drawn: BodyAsDrawn, linear: LinearMap) -> list[Finding]:
@@ -207,7 +206,7 @@ def _screwed(job: Job, body: Body, drawn: BodyAsDrawn, linear: LinearMap) -> lis
         f"the thread of {body.name} became ø {written(after)} × {climb:.3g} "
         f"(was ø {written(before)} × {pitch:.3g}) and will not turn in"
     )
-    return [_finding(body, "thread", "look", says, "as-drawn", [feature.place])]
+    return [_finding(body, THREAD, "look", says, "as-drawn", [feature.place])]
 
 
 def _gap_findings(job: Job, bodies: tuple[Body, ...], store: GeometryStore) -> list[Finding]:
@@ -246,7 +245,7 @@ def _gap_finding(one: Body, other: Body, before: float, after: float, place: Vec
     way = "grew" if after > before else "shrank"
     between = f"{one.name} and {other.name}"
     says = f"the gap between {between} {way} to {after:.3g} (was {before:.3g})"
-    return _finding(one, "gap", "look" if grave else "note", says, "look", [place])
+    return _finding(one, GAP, "look" if grave else "note", says, "look", [place])
 
 
 def _alone_findings(job: Job, group: tuple[Body, ...]) -> list[Finding]:
@@ -257,7 +256,7 @@ def _alone_findings(job: Job, group: tuple[Body, ...]) -> list[Finding]:
     return [
         _finding(
             body,
-            "kit-mixed",
+            KIT_MIXED,
             "look",
             f"{body.name} is corrected otherwise than its kit and may no longer fit",
             "follow-kit",

@@ -7,10 +7,17 @@ import numpy as np
 from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.finding import Finding, Severity
+from aimtrue.core.model.finding import Finding, FindingKind, Severity
 from aimtrue.core.model.job import Job, Reading
 from aimtrue.core.model.lengths import written
-from aimtrue.core.truing.correction_upkeep import MISSED, missed
+from aimtrue.core.truing.correction_upkeep import missed
+from aimtrue.core.truing.finding_kinds import (
+    CHECK_MISSED,
+    CLEARANCE_ALL,
+    READING_LOST,
+    READING_MISSED,
+    READINGS_DISAGREE,
+)
 
 DRIVE_AGAIN = "let the readings drive again, take another way, or relax a band"
 """What helps where a size was typed over readings; where they drive and exclude each other it would not."""
@@ -25,7 +32,7 @@ def allowance_findings(job: Job) -> list[Finding]:
         left = np.add(true_sizes(job, body), body.clearance.mm)
         if (left <= 0).any():
             says = f"the clearance of {body.name} is larger than the body, so none is given there"
-            found.append(_finding(body, "clearance-all", says, "type a smaller clearance"))
+            found.append(_finding(body, CLEARANCE_ALL, says, "type a smaller clearance"))
     return found
 
 
@@ -40,9 +47,7 @@ def reading_findings(job: Job) -> list[Finding]:
             drives = reading.role == "drive" and reading.has_length
             severity: Severity = "stop" if drives else "look"
             bodies = sharing_size(job, body) if drives else ()
-            found.append(
-                _finding(body, "reading-lost", says, "pick it again, or remove it", severity, bodies)
-            )
+            found.append(_finding(body, READING_LOST, says, "pick it again, or remove it", severity, bodies))
         elif job.source_of(body).unit is not None and reading.role != "ignore":
             found += _missed(job, body, reading) + _twice(job, body, reading)
     return found
@@ -50,22 +55,20 @@ def reading_findings(job: Job) -> list[Finding]:
 
 def _finding(
     body: Body,
-    code: str,
+    kind: FindingKind,
     says: str,
     remedy: str,
-    severity: Severity = "look",
+    severity: Severity | None = None,
     bodies: tuple[str, ...] = (),
 ) -> Finding:
-    return Finding(
-        code=code,
-        severity=severity,
+    return kind.found(
+        severity=severity or kind.severity,
         body=body.name,
         body_id=body.id,
         bodies=bodies,
-        sheet="truing",
         says=says,
         remedy=remedy,
-        accepted=code in body.accepted,
+        accepted=kind.code in body.accepted,
     )
 
 
@@ -80,10 +83,10 @@ def _missed(job: Job, body: Body, reading: Reading) -> list[Finding]:
     whole = job.kit(body.kit).name if reading.gauge.kit and body.kit else body.name
     says = f"{reading.name} of {whole} is {written(abs(over))} mm {way} its band"
     if reading.role != "drive":
-        return [_finding(body, "check-missed", says, "change the size, or relax the band")]
+        return [_finding(body, CHECK_MISSED, says, "change the size, or relax the band")]
     driven = reading.id in job.correction_of(body).readings
     remedy = "take another way, or relax a band" if driven else DRIVE_AGAIN
-    return [_finding(body, MISSED, says, remedy, "stop", sharing_size(job, body))]
+    return [_finding(body, READING_MISSED, says, remedy, None, sharing_size(job, body))]
 
 
 def sharing_size(job: Job, body: Body) -> tuple[str, ...]:
@@ -115,5 +118,5 @@ def _twice(job: Job, body: Body, reading: Reading) -> list[Finding]:
         )  # fmt: skip
         if same and (band.low > theirs.high or theirs.low > band.high):
             says = f"{other.name} and {reading.name} are taken at the same place and disagree"
-            found.append(_finding(body, "readings-disagree", says, "measure again, or ignore one"))
+            found.append(_finding(body, READINGS_DISAGREE, says, "measure again, or ignore one"))
     return found

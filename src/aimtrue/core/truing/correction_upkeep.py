@@ -19,9 +19,9 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, TypedSize
 from aimtrue.core.model.job import AXES, Job, Reading
 from aimtrue.core.model.lengths import parse_length
+from aimtrue.core.truing.finding_kinds import READING_MISSED
 from aimtrue.core.truing.readings_verdict import trued
 
-MISSED = "reading-missed"
 _SAME = 1e-9
 
 
@@ -181,11 +181,11 @@ def _plainly(driving: list[Reading]) -> str:
 def _still_accepted(before: Job, after: Job) -> Job:
     """Take back the acceptance of missed readings where others are missed now, or by more."""
     for body in after.bodies:
-        if MISSED not in body.accepted:
+        if READING_MISSED.code not in body.accepted:
             continue
         if _misses_of(before, body.id) != _misses_of(after, body.id):
-            left = tuple(code for code in body.accepted if code != MISSED)
-            reasons = tuple(pair for pair in body.reasons if pair[0] != MISSED)
+            left = tuple(code for code in body.accepted if code != READING_MISSED.code)
+            reasons = tuple(pair for pair in body.reasons if pair[0] != READING_MISSED.code)
             after = after.with_body(body.model_copy(update={"accepted": left, "reasons": reasons}))
     return after
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.finding import Finding, FindingGroup
+from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
 from aimtrue.core.truing.changes import change_findings
 from aimtrue.core.truing.conflicts import allowance_findings, reading_findings
@@ -12,17 +12,3 @@ from aimtrue.core.truing.conflicts import allowance_findings, reading_findings
 def truing_findings(job: Job, store: GeometryStore) -> list[Finding]:
     """Return everything that is to be known of readings, allowances, and what corrections change."""
     return reading_findings(job) + allowance_findings(job) + change_findings(job, store)
-
-
-TOGETHER = {
-    "reading-missed": FindingGroup(
-        lambda _, group, n: f"{n:,} readings are out of their band; {group[0].says}", by_body=True
-    ),
-    "check-missed": FindingGroup(
-        lambda _, group, n: f"{n:,} checking readings are out of their band; {group[0].says}", by_body=True
-    ),
-    "thin-wall": FindingGroup(
-        lambda _, group, __: f"walls of {len(group):,} bodies are thin; {group[0].says}"
-    ),
-}
-"""How these are told of several bodies at once."""

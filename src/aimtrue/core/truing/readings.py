@@ -11,11 +11,11 @@ from aimtrue.core.gauges.construction import GaugedMesh, PickedSpot, made
 from aimtrue.core.gauges.measure import length_of
 from aimtrue.core.intake.naming import a_name
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.action import Handlers
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import AXES, Gauge, Job, Reading
 from aimtrue.core.model.lengths import parse_length, parse_offset
 from aimtrue.core.model.readings import FINENESS_MM
+from aimtrue.core.room import ActionHandler
 from aimtrue.core.truing import csv
 from aimtrue.core.truing.actions import (
     AddReading,
@@ -219,14 +219,15 @@ def _remove_reading(job: Job, action: RemoveReading, store: GeometryStore) -> Jo
     return job.model_copy(update={"readings": tuple(r for r in job.readings if r.id != reading.id)})
 
 
-HANDLERS: Handlers = {
-    AddReading: _add_reading,
-    MoveReading: _move_reading,
-    SetReading: set_reading,
-    RelaxReading: _relax_reading,
-    AdjustReading: _adjust_reading,
-    ImportReadings: _import_readings,
-    SolveReadings: _solve_readings,
-    NameReading: _name_reading,
-    RemoveReading: _remove_reading,
-}
+ACTIONS = (
+    ActionHandler(AddReading, _add_reading),
+    ActionHandler(MoveReading, _move_reading),
+    ActionHandler(SetReading, set_reading),
+    ActionHandler(RelaxReading, _relax_reading),
+    ActionHandler(AdjustReading, _adjust_reading),
+    ActionHandler(ImportReadings, _import_readings),
+    ActionHandler(SolveReadings, _solve_readings),
+    ActionHandler(NameReading, _name_reading),
+    ActionHandler(RemoveReading, _remove_reading),
+)
+"""What is done in this part of the room."""

@@ -7,7 +7,7 @@ from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.remedy import Remedy
 from aimtrue.core.truing.actions import CorrectAlone, KeepAsDrawn, KeepBores, SolveReadings
 from aimtrue.core.truing.conflicts import DRIVE_AGAIN
-from aimtrue.core.truing.correction_upkeep import MISSED
+from aimtrue.core.truing.finding_kinds import READING_MISSED
 
 
 def ways_of(finding: Finding) -> list[Remedy]:
@@ -19,7 +19,7 @@ def ways_of(finding: Finding) -> list[Remedy]:
             return [Remedy("Keep bores", KeepBores(bodies=finding.bodies))]
         case "follow-kit" if finding.body_id:
             return [Remedy("Follow the kit", CorrectAlone(body=finding.body_id, on=False))]
-        case _ if finding.code == MISSED:
+        case _ if finding.code == READING_MISSED.code:
             return _missed(finding)
         case "as-drawn":
             return [Remedy("Keep as drawn", KeepAsDrawn(bodies=finding.bodies))]
@@ -29,7 +29,7 @@ def ways_of(finding: Finding) -> list[Remedy]:
 def _missed(finding: Finding) -> list[Remedy]:
     """Let the readings drive again where a typed size took over, or accept that they are missed."""
     bodies = (finding.body_id,) if finding.body_id else finding.bodies
-    accept = Accept(bodies=bodies, code=MISSED, accepted=not finding.accepted)
+    accept = Accept(bodies=bodies, code=READING_MISSED.code, accepted=not finding.accepted)
     if finding.accepted:
         return [Remedy("Take back", accept)]
     typed_over = finding.remedy == DRIVE_AGAIN and finding.body_id

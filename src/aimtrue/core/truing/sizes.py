@@ -11,10 +11,10 @@ from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.gauges.measure import lengths_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.action import Handlers
 from aimtrue.core.model.decisions import Correction
 from aimtrue.core.model.job import AXES, Axis, Job
 from aimtrue.core.model.lengths import is_factor, parse_factor, parse_length
+from aimtrue.core.room import ActionHandler
 from aimtrue.core.truing.actions import (
     ChooseMaterial,
     CorrectAlone,
@@ -198,21 +198,22 @@ def _keep_bores(job: Job, action: KeepBores, store: GeometryStore) -> Job:
     return job
 
 
-HANDLERS: Handlers = {
-    SizeAxis: _size_axis,
-    SizeLongest: _size_longest,
-    FitMachine: _fit_machine,
-    SetFactor: _set_factor,
-    ScaleTogether: _scale_together,
-    FreeAxis: _free_axis,
-    HoldAxis: _hold_axis,
-    ResetCorrection: _reset_correction,
-    StretchAlong: _stretch_along,
-    TakeProposal: _take_proposal,
-    KeepAsDrawn: _keep_as_drawn,
-    CorrectAlone: _correct_alone,
-    KeepBores: _keep_bores,
-    SetLeastWall: set_least_wall,
-    ChooseMaterial: choose_material,
-    SetAllowance: set_allowance,
-}
+ACTIONS = (
+    ActionHandler(SizeAxis, _size_axis),
+    ActionHandler(SizeLongest, _size_longest),
+    ActionHandler(FitMachine, _fit_machine),
+    ActionHandler(SetFactor, _set_factor),
+    ActionHandler(ScaleTogether, _scale_together),
+    ActionHandler(FreeAxis, _free_axis),
+    ActionHandler(HoldAxis, _hold_axis),
+    ActionHandler(ResetCorrection, _reset_correction),
+    ActionHandler(StretchAlong, _stretch_along),
+    ActionHandler(TakeProposal, _take_proposal),
+    ActionHandler(KeepAsDrawn, _keep_as_drawn),
+    ActionHandler(CorrectAlone, _correct_alone),
+    ActionHandler(KeepBores, _keep_bores),
+    ActionHandler(SetLeastWall, set_least_wall),
+    ActionHandler(ChooseMaterial, choose_material),
+    ActionHandler(SetAllowance, set_allowance),
+)
+"""What is done in this part of the room."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from aimtrue.core.chain.sizes import numbers_in_job_axes, numbers_of
 from aimtrue.core.intake.units.verdict import UnitVerdict, verdict
+from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Vec3
 from aimtrue.core.model.lengths import Unit
@@ -24,6 +25,11 @@ def verdict_of(job: Job, source: Source) -> UnitVerdict:
         (extents, words, siblings, source.before_mm),
         lambda: verdict(numbers, source.evidence, words, siblings, source.before_mm, extents),
     )
+
+
+def verdicts_of(job: Job, store: GeometryStore) -> dict[str, UnitVerdict]:
+    """Judge the units of all sources of a job, by their ids."""
+    return {source.id: verdict_of(job, source) for source in job.sources}
 
 
 _COMPARED = 8

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from aimtrue.core.chain.seat_turns import seat_key
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
@@ -12,7 +13,6 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Value
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
-from aimtrue.core.seating.orientation.turns import seat_key
 from aimtrue.core.seating.placement.places import SeatPlace, seated_mesh
 from aimtrue.core.seating.plan_drawing import PlanSeat, on_plate, ring_of, seated_whole
 

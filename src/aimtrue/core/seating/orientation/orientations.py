@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 
 from aimtrue.core.chain.allowance import allowed_linear, allowed_points
+from aimtrue.core.chain.seat_turns import seat_key, seat_matrix
 from aimtrue.core.chain.transforms import true_linear
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
@@ -23,7 +24,6 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating.orientation.level import LowestFlat, level_of
-from aimtrue.core.seating.orientation.turns import seat_key, seat_matrix
 from aimtrue.core.seating.placement.footprint import contact_of
 from aimtrue.core.seating.placement.places import turned_bounds_of
 

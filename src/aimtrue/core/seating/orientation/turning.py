@@ -7,6 +7,7 @@ from math import atan2, degrees, isfinite
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_points
+from aimtrue.core.chain.seat_turns import seat_matrix, turn_down
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
@@ -25,7 +26,6 @@ from aimtrue.core.seating.actions import (
     TurnSeat,
 )
 from aimtrue.core.seating.orientation.orientations import lowest_stance
-from aimtrue.core.seating.orientation.turns import seat_matrix, turn_down
 from aimtrue.core.seating.placement.places import seated_groups
 from aimtrue.core.seating.placement.placing import Changes, here
 

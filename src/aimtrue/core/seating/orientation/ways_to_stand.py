@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from aimtrue.core.chain.seat_turns import seat_matrix, turn_down, turn_matrix
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import outline_of
@@ -23,7 +24,6 @@ from aimtrue.core.seating.layer_analysis.thin_features import ThinFeature, cross
 from aimtrue.core.seating.orientation.orientations import frame_of, turned_mesh
 from aimtrue.core.seating.orientation.rest_poses import RestPose, rests_of
 from aimtrue.core.seating.orientation.shown_faces import faces_that_show, skyward
-from aimtrue.core.seating.orientation.turns import seat_matrix, turn_down, turn_matrix
 from aimtrue.core.seating.placement.places import seat_of_copy
 from aimtrue.core.seating.plan_drawing import DRAWN_MM, Ring, drawn, fused
 

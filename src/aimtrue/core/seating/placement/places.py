@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_bounds, allowed_bounds_of, allowed_points
+from aimtrue.core.chain.seat_turns import is_quarters, seat_key, seat_matrix
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
@@ -14,7 +15,6 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Plate, Seat
-from aimtrue.core.seating.orientation.turns import is_quarters, seat_key, seat_matrix
 from aimtrue.core.seating.placement.side_by_side import row_moves
 
 

@@ -11,7 +11,10 @@ def upgrade() -> None:
     op.rename_table("errand", "task")
     op.execute("ALTER INDEX IF EXISTS ix_errand_job RENAME TO ix_task_job")
     op.execute("ALTER SEQUENCE IF EXISTS errand_id_seq RENAME TO task_id_seq")
+    # The queue is made by its own library, and may not be there yet.
     op.execute(
-        "UPDATE procrastinate_jobs SET args = (args - 'errand') || jsonb_build_object('task', args->'errand')"
-        " WHERE args ? 'errand'"
+        "DO $$ BEGIN IF to_regclass('procrastinate_jobs') IS NOT NULL THEN"
+        " UPDATE procrastinate_jobs SET args = (args - 'errand') ||"
+        " jsonb_build_object('task', args->'errand')"
+        " WHERE args ? 'errand'; END IF; END $$"
     )

@@ -1,0 +1,150 @@
+"""This module says what a room is: one value, in which each room describes all that others ask of it.
+
+A room is a folder of the core that owns one sheet's rules. What spans the rooms reads these values, gathered
+in :mod:`aimtrue.core.rooms`, and names no room. So a new room is a folder with such a value, and one line in
+the list of rooms.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Generic, TypeVar
+
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.action import ActionValue
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.finding import Finding, FindingKind
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.remedy import Remedy
+from aimtrue.core.model.value import Value
+from aimtrue.core.progress import Progress
+
+ActionT = TypeVar("ActionT", bound=ActionValue)
+TaskT = TypeVar("TaskT", bound=Value)
+ResultT = TypeVar("ResultT")
+
+
+@dataclass(frozen=True)
+class ActionHandler(Generic[ActionT]):
+    """An action with the function that does it; mypy holds one against the other.
+
+    Attributes:
+        action: the kind of action.
+        handle: returns the job after it, from the job, the action and the meshes.
+        by_user: whether the interface may send it; others come of files and tasks alone.
+    """
+
+    action: type[ActionT]
+    handle: Callable[[Job, ActionT, GeometryStore], Job]
+    by_user: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class TaskInputs:
+    """What a background task works with.
+
+    Attributes:
+        key: a fresh id, from which those of new bodies are made.
+        job: as it stands.
+        store: gives the meshes.
+        data: the bytes of the source, for a task that reads it again; else empty.
+        progress: told how far it is.
+        stopped: asked whether to stop with the best so far.
+    """
+
+    key: str
+    job: Job
+    store: GeometryStore
+    data: bytes
+    progress: Progress
+    stopped: Callable[[], bool] = lambda: False
+
+
+@dataclass(frozen=True, eq=False)
+class TaskResult:
+    """What is to be done to the job, and the blobs that this names, by their hash."""
+
+    action: ActionValue
+    blobs: dict[str, bytes]
+
+
+def nothing_unclear(job: Job, task: Value) -> None:
+    """Find nothing unclear in a task."""
+
+
+@dataclass(frozen=True)
+class TaskHandler(Generic[TaskT]):
+    """A background task with the function that does it.
+
+    Attributes:
+        task: the kind of task.
+        run: does it.
+        refuse_unclear: raises ``Refused`` when something typed for it makes no sense, before it is begun.
+        by_user: whether the interface may ask for it.
+    """
+
+    task: type[TaskT]
+    run: Callable[[TaskInputs, TaskT], TaskResult]
+    refuse_unclear: Callable[[Job, TaskT], None] = nothing_unclear
+    by_user: bool = True
+
+
+class Inquiry:
+    """One look at a job, for everything that is told of it; what several rooms need is worked out once.
+
+    Args:
+        job: the job.
+        store: gives meshes and features.
+    """
+
+    def __init__(self, job: Job, store: GeometryStore) -> None:
+        self.job = job
+        self.store = store
+        self._known: dict[Callable[..., Any], Any] = {}
+
+    def of(self, work_out: Callable[[Job, GeometryStore], ResultT]) -> ResultT:
+        """Return what a function makes of the job; the second time it is not called again."""
+        if work_out not in self._known:
+            self._known[work_out] = work_out(self.job, self.store)
+        known: ResultT = self._known[work_out]
+        return known
+
+
+@dataclass(frozen=True)
+class BodyChange:
+    """A body in two states of a job, to say what differs: at one release and at another."""
+
+    before: Job
+    old: Body
+    after: Job
+    new: Body
+
+
+Difference = tuple[str, str, str]
+"""What is not as it was, and how it was and is, in words."""
+
+
+@dataclass(frozen=True)
+class Room:
+    """All that others ask of a room.
+
+    Attributes:
+        name: of its sheet.
+        actions: what is done to a job in it.
+        tasks: what it does in the background.
+        kinds: the kinds of its findings.
+        findings: finds what would make a bad part.
+        remedies: what can be done about a finding; nothing where it is another room's.
+        survey: what it adds to what is told of a job, by name.
+        differences: what of a body is not as it was at another release.
+    """
+
+    name: str
+    actions: Sequence[ActionHandler[Any]] = ()
+    tasks: Sequence[TaskHandler[Any]] = ()
+    kinds: Sequence[FindingKind] = ()
+    findings: Callable[[Inquiry], Iterable[Finding]] = lambda inquiry: ()
+    remedies: Callable[[Finding], Sequence[Remedy]] = lambda finding: ()
+    survey: dict[str, Callable[[Inquiry], Value]] = field(default_factory=dict)
+    differences: Callable[[BodyChange], Iterable[Difference]] = lambda change: ()

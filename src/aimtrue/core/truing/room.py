@@ -1,0 +1,74 @@
+"""This module describes the room of sheet 2, Truing, to whatever spans the rooms."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from aimtrue.core.chain.allowance import allowed_sizes
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.room import BodyChange, Difference, Inquiry, Room
+from aimtrue.core.truing import readings, sizes
+from aimtrue.core.truing.finding_kinds import KINDS
+from aimtrue.core.truing.findings import truing_findings
+from aimtrue.core.truing.remedies import ways_of
+
+_ROUNDED = 5e-5
+"""In mm: sizes that differ by less read the same."""
+
+
+def _findings(inquiry: Inquiry) -> list[Finding]:
+    return truing_findings(inquiry.job, inquiry.store)
+
+
+def _differences(change: BodyChange) -> Iterator[Difference]:
+    before, old, after, new = change.before, change.old, change.after, change.new
+    yield "correction", _correction(before, old), _correction(after, new)
+    yield "allowance", _allowance(before, old), _allowance(after, new)
+    yield from _readings(change)
+    if not (before.settled((old,)) and after.settled((new,))):
+        return
+    first, second = allowed_sizes(before, old), allowed_sizes(after, new)
+    if max(abs(a - b) for a, b in zip(first, second, strict=True)) > _ROUNDED:
+        yield "size", _size(first), _size(second)
+
+
+def _readings(change: BodyChange) -> Iterator[Difference]:
+    first = {one.id: one for one in change.before.readings if one.body == change.old.id and one.has_length}
+    second = {one.id: one for one in change.after.readings if one.body == change.new.id and one.has_length}
+    for reading in {**first, **second}.values():
+        old, new = first.get(reading.id), second.get(reading.id)
+        yield (
+            f"reading {reading.name}",
+            old.typed if old else "none",
+            new.typed if new else "taken away",
+        )
+
+
+def _correction(job: Job, body: Body) -> str:
+    correction = job.correction_of(body)
+    factors = [f"{factor:.6g}" for factor in correction.factors]
+    told = factors[0] if len(set(factors)) == 1 else " / ".join(factors)
+    return f"{told}, {correction.along.factor:.6g} along a direction" if correction.along else told
+
+
+def _allowance(job: Job, body: Body) -> str:
+    if not job.allowed(body):
+        return "none"
+    shares = " / ".join(f"{100 * share:.4g} %" for share in job.shrinkage_of(body).shares)
+    return f"shrinkage {shares}, clearance {' / '.join(f'{more:+.4g}' for more in body.clearance.mm)} mm"
+
+
+def _size(size: Vec3) -> str:
+    return " × ".join(f"{side:.4f}" for side in size) + " mm"
+
+
+TRUING = Room(
+    name="truing",
+    actions=(*sizes.ACTIONS, *readings.ACTIONS),
+    kinds=KINDS,
+    findings=_findings,
+    remedies=ways_of,
+    differences=_differences,
+)
