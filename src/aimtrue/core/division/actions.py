@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 from pydantic import Field
+from typing_extensions import override
 
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.body import Body
@@ -27,12 +28,12 @@ class PutDivision(ActionValue):
     kit: Kit | None = None
     dowels: dict[str, int] = Field(default_factory=dict)
 
+    @override
     def brings(self) -> tuple[str, ...]:
-        """Return the bodies that it makes anew."""
         return tuple(body.id for body in self.come)
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return self.division.says
 
 
@@ -42,12 +43,12 @@ class PutAll(ActionValue):
     do: Literal["put-all"] = "put-all"
     each: tuple[PutDivision, ...]
 
+    @override
     def brings(self) -> tuple[str, ...]:
-        """Return the bodies that it makes anew."""
         return tuple(key for one in self.each for key in one.brings())
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         many = len(self.each)
         return f"divide {many} bodies by the same planes" if many > 1 else self.each[0].words()
 
@@ -63,11 +64,8 @@ class Undivide(ActionValue):
     """Take away what a division made; the whole stands for itself again."""
 
     do: Literal["undivide"] = "undivide"
+    history: ClassVar[str] = "put back together"
     division: str
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "put back together"
 
 
 class SetPrinted(ActionValue):
@@ -77,8 +75,8 @@ class SetPrinted(ActionValue):
     reading: str
     typed: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"measured {self.typed.strip() or 'nothing'} on the trial"
 
 
@@ -86,11 +84,8 @@ class TakePrinted(ActionValue):
     """What was measured on a trial that fits becomes the length wanted of the whole."""
 
     do: Literal["take-printed"] = "take-printed"
+    history: ClassVar[str] = "take a length from the trial"
     reading: str
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "take a length from the trial"
 
 
 MadeAction = PutDivision | PutAll | RedoneDivision

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 from pydantic import Field
+from typing_extensions import override
 
 from aimtrue.core.model.action import ActionValue, count_of_bodies
 from aimtrue.core.model.body import Body, Health
@@ -23,8 +24,8 @@ class TakeIn(ActionValue):
     bodies: tuple[Body, ...]
     kits: tuple[Kit, ...] = ()
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"take in {self.sources[0].packed_in or self.sources[0].name}"
 
 
@@ -52,12 +53,12 @@ class Remake(ActionValue):
     anchored: dict[str, tuple[Anchor, ...]] = Field(default_factory=dict)
     scale: float = Field(1.0, gt=0)
 
+    @override
     def brings(self) -> tuple[str, ...]:
-        """Return the bodies that it makes anew."""
         return tuple(body.id for body in self.come)
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return self.says
 
 
@@ -75,8 +76,8 @@ class LookOver(ActionValue):
     features: dict[str, str] = Field(default_factory=dict)
     overlaps: dict[str, tuple[BodyOverlap, ...]] = Field(default_factory=dict)
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"look over {count_of_bodies(tuple({**self.found, **self.features}))}"
 
 
@@ -91,12 +92,12 @@ class SettleUnit(ActionValue):
     unit: Unit
     remember: bool = False
 
+    @override
     def of_all(self) -> bool:
-        """Where it names no source."""
         return self.source is None
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"settle unit: {UNIT_NAMES[self.unit]}"
 
 
@@ -107,8 +108,8 @@ class SetUp(ActionValue):
     source: str | None
     up: Up
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"up is {self.up.upper()}"
 
 
@@ -119,8 +120,8 @@ class BringHome(ActionValue):
     source: str
     home: bool = True
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return "bring home" if self.home else "leave where the file has it"
 
 
@@ -128,12 +129,9 @@ class Paint(ActionValue):
     """Bodies get a colour, or (None) the colour of none."""
 
     do: Literal["paint"] = "paint"
+    history: ClassVar[str] = "colour"
     bodies: tuple[str, ...]
     colour: str | None = Field(pattern=r"^#[0-9a-f]{6}$")
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "colour"
 
 
 class Delete(ActionValue):
@@ -142,8 +140,8 @@ class Delete(ActionValue):
     do: Literal["delete"] = "delete"
     bodies: tuple[str, ...] = Field(min_length=1)
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"delete {count_of_bodies(self.bodies)}"
 
 
@@ -153,8 +151,8 @@ class Duplicate(ActionValue):
     do: Literal["duplicate"] = "duplicate"
     bodies: tuple[str, ...] = Field(min_length=1)
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"duplicate {count_of_bodies(self.bodies)}"
 
 
@@ -165,8 +163,8 @@ class MakeKit(ActionValue):
     bodies: tuple[str, ...] = Field(min_length=2)
     name: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"make kit {self.name}"
 
 
@@ -174,11 +172,8 @@ class LeaveKit(ActionValue):
     """Bodies go their own way; each keeps the correction and seat it has."""
 
     do: Literal["leave-kit"] = "leave-kit"
+    history: ClassVar[str] = "leave the kit"
     bodies: tuple[str, ...] = Field(min_length=1)
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "leave the kit"
 
 
 class Rename(ActionValue):
@@ -188,8 +183,8 @@ class Rename(ActionValue):
     body: str
     name: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"rename to {self.name}"
 
 
@@ -205,8 +200,8 @@ class Accept(ActionValue):
     accepted: bool = True
     reason: str = Field("", max_length=300)
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"{'accept' if self.accepted else 'no longer accept'} {self.code}"
 
 

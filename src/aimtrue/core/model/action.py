@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from abc import ABC, abstractmethod
 from typing import Any, ClassVar
 
 from aimtrue.core.model.value import Value
 
 
-class ActionValue(Value, ABC):
+class ActionValue(Value):
     """One thing that is done to a job. Typed text travels in it as typed."""
 
     finds: ClassVar[bool] = False
@@ -25,9 +24,12 @@ class ActionValue(Value, ABC):
         """Return the bodies that it makes anew."""
         return ()
 
-    @abstractmethod
+    history: ClassVar[str] = ""
+    """What it is called in history and on the undo button, where that is always the same."""
+
     def words(self) -> str:
         """Say it in a few words, for history and for the undo button."""
+        return self.history
 
 
 def count_of_bodies(keys: tuple[Any, ...]) -> str:

@@ -5,7 +5,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
+
+from typing_extensions import override
 
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.job import Axis, Value, Vec3
@@ -32,8 +34,8 @@ class TurnSeat(SeatAction):
     absolute: bool = False
     here: bool = False
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"turn {'to ' if self.absolute else ''}{self.typed} about {self.axis.upper()}"
 
 
@@ -41,80 +43,59 @@ class ResetSeat(SeatAction):
     """It stands again as it came."""
 
     do: Literal["reset-seat"] = "reset-seat"
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "seat as it came"
+    history: ClassVar[str] = "seat as it came"
 
 
 class RestOn(SeatAction):
     """A direction of the body, in the axes of the job, points down from now on: one of its ways to stand."""
 
     do: Literal["rest-on"] = "rest-on"
+    history: ClassVar[str] = "stand another way"
     down: Vec3
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "stand another way"
 
 
 class FaceDown(SeatAction):
     """The face of a picked triangle goes down; ``on`` is the body of the kit that it is on."""
 
     do: Literal["face-down"] = "face-down"
+    history: ClassVar[str] = "put a face down"
     on: str
     face: int
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "put a face down"
 
 
 class MarkShowing(ActionValue):
     """The face of a picked triangle is one that is to show, or no longer."""
 
     do: Literal["mark-showing"] = "mark-showing"
+    history: ClassVar[str] = "mark a face that shows"
     body: str
     face: int
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "mark a face that shows"
 
 
 class HideAll(ActionValue):
     """No face of a kit or lone body is marked as one that is to show."""
 
     do: Literal["hide-all"] = "hide-all"
+    history: ClassVar[str] = "mark no face"
     body: str
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "mark no face"
 
 
 class LevelSeat(SeatAction):
     """Its lowest flat region is laid flat."""
 
     do: Literal["level-seat"] = "level-seat"
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "level"
+    history: ClassVar[str] = "level"
 
 
 class LevelAll(ActionValue):
     """Every seat that is tilted is laid flat."""
 
     do: Literal["level-all"] = "level-all"
+    history: ClassVar[str] = "level all"
 
+    @override
     def of_all(self) -> bool:
-        """Always."""
         return True
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "level all"
 
 
 class LineUp(SeatAction):
@@ -130,8 +111,8 @@ class LineUp(SeatAction):
     weights: Vec3 | None = None
     axis: Literal["x", "y", "near"] = "near"
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         what = "a face" if self.weights is None else "an edge"
         return f"line {what} up" if self.axis == "near" else f"line {what} up with {self.axis.upper()}"
 
@@ -140,10 +121,7 @@ class MirrorSeat(SeatAction):
     """It becomes its mirror image, left to right, which is another part."""
 
     do: Literal["mirror-seat"] = "mirror-seat"
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "mirror"
+    history: ClassVar[str] = "mirror"
 
 
 class MoveSeat(SeatAction):
@@ -154,8 +132,8 @@ class MoveSeat(SeatAction):
     y: str = ""
     lift: str = ""
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         told = [
             f"{name} {typed}" for name, typed in (("X", self.x), ("Y", self.y), ("lift", self.lift)) if typed
         ]
@@ -166,22 +144,16 @@ class ShiftSeat(SeatAction):
     """It is moved on the plate, by hand or by keys, in mm."""
 
     do: Literal["shift-seat"] = "shift-seat"
+    history: ClassVar[str] = "move on the plate"
     dx: float
     dy: float
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "move on the plate"
 
 
 class CentreSeat(SeatAction):
     """It goes to the middle of its plate."""
 
     do: Literal["centre-seat"] = "centre-seat"
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "centre"
+    history: ClassVar[str] = "centre"
 
 
 class PutBy(SeatAction):
@@ -192,8 +164,8 @@ class PutBy(SeatAction):
     how: Literal["beside", "on-top", "in-line"]
     gap: str = "5"
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return {"beside": "put beside", "on-top": "put on top", "in-line": "put in line"}[self.how]
 
 
@@ -204,8 +176,8 @@ class SetCopies(ActionValue):
     body: str
     typed: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"{self.typed.strip()} copies"
 
 
@@ -213,21 +185,15 @@ class TakeOff(SeatAction):
     """It is taken off its plate, and stays in the job."""
 
     do: Literal["take-off"] = "take-off"
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "take off the plate"
+    history: ClassVar[str] = "take off the plate"
 
 
 class PutOn(SeatAction):
     """It goes onto a plate."""
 
     do: Literal["put-on"] = "put-on"
+    history: ClassVar[str] = "put on a plate"
     plate: str
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "put on a plate"
 
 
 class StandApart(ActionValue):
@@ -240,12 +206,12 @@ class StandApart(ActionValue):
     kit: str | None = None
     apart: bool
 
+    @override
     def of_all(self) -> bool:
-        """Where it names no kit."""
         return self.kit is None
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return "seat the bodies of a kit apart" if self.apart else "seat a kit as one"
 
 
@@ -256,8 +222,8 @@ class SetMachine(ActionValue):
     machine: Machine
     plate: str | None = None
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"machine {self.machine.name}"
 
 
@@ -267,8 +233,8 @@ class AddPlate(ActionValue):
     do: Literal["add-plate"] = "add-plate"
     follows: str | None = None
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return "add a second pass" if self.follows else "add a plate"
 
 
@@ -276,11 +242,8 @@ class RemovePlate(ActionValue):
     """A plate goes; what stands on it is taken off."""
 
     do: Literal["remove-plate"] = "remove-plate"
+    history: ClassVar[str] = "remove a plate"
     plate: str
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "remove a plate"
 
 
 class SeatPlacement(Value):
@@ -305,6 +268,6 @@ class Arrange(ActionValue):
     off: tuple[str, ...] = ()
     told: tuple[str, ...] = ()
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"arrange; {'; '.join(self.told[:3])}" if self.told else "arrange"

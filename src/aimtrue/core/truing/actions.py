@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
+from typing_extensions import override
 
 from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.model.action import ActionValue
@@ -24,8 +25,8 @@ class SizeAxis(ActionValue):
     axis: Axis
     typed: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"size {self.axis.upper()} {self.typed}"
 
 
@@ -37,8 +38,8 @@ class SetFactor(ActionValue):
     axis: Axis | None = None
     typed: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"factor {self.typed}"
 
 
@@ -49,8 +50,8 @@ class ScaleTogether(ActionValue):
     body: str
     typed: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"factor {self.typed}"
 
 
@@ -62,8 +63,8 @@ class FreeAxis(ActionValue):
     axis: Axis
     free: bool
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"{'free' if self.free else 'link'} {self.axis.upper()}"
 
 
@@ -71,11 +72,8 @@ class ResetCorrection(ActionValue):
     """Back to the size in the file; readings stay and tell how far off they are."""
 
     do: Literal["reset-correction"] = "reset-correction"
+    history: ClassVar[str] = "back to the size in the file"
     body: str
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "back to the size in the file"
 
 
 class HoldAxis(ActionValue):
@@ -86,8 +84,8 @@ class HoldAxis(ActionValue):
     axis: Axis
     held: bool
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"{'hold' if self.held else 'let go'} {self.axis.upper()}"
 
 
@@ -95,11 +93,8 @@ class FitMachine(ActionValue):
     """Scale all linked axes alike so that the body just fits into the machine as it lies."""
 
     do: Literal["fit-machine"] = "fit-machine"
+    history: ClassVar[str] = "fit into the machine"
     body: str
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "fit into the machine"
 
 
 class SizeLongest(ActionValue):
@@ -109,8 +104,8 @@ class SizeLongest(ActionValue):
     body: str
     typed: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"longest side {self.typed}"
 
 
@@ -130,8 +125,8 @@ class AddReading(ActionValue):
     typed: str = ""
     sure: bool = False
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"add reading, {self.kind}"
 
 
@@ -139,6 +134,7 @@ class MoveReading(ActionValue):
     """A reading's gauge is picked anew; what is known of it stays."""
 
     do: Literal["move-reading"] = "move-reading"
+    history: ClassVar[str] = "move gauge"
     reading: str
     body: str
     kind: GaugeKind = "points"
@@ -146,10 +142,6 @@ class MoveReading(ActionValue):
     axis: Axis | None = None
     kit: bool = False
     at: str = ""
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "move gauge"
 
 
 class SetReading(ActionValue):
@@ -163,8 +155,8 @@ class SetReading(ActionValue):
     typed: str
     sure: bool = False
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"reading {self.typed}"
 
 
@@ -172,12 +164,9 @@ class RelaxReading(ActionValue):
     """The band of a reading is widened to a limit, because the readings exclude each other."""
 
     do: Literal["relax-reading"] = "relax-reading"
+    history: ClassVar[str] = "relax a band"
     reading: str
     limit_mm: float = Field(gt=0)
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "relax a band"
 
 
 class AdjustReading(ActionValue):
@@ -187,6 +176,7 @@ class AdjustReading(ActionValue):
     """
 
     do: Literal["adjust-reading"] = "adjust-reading"
+    history: ClassVar[str] = "change reading"
     reading: str
     role: Role | None = None
     means: Means | None = None
@@ -195,21 +185,14 @@ class AdjustReading(ActionValue):
     note: str | None = Field(None, max_length=400)
     sure: bool = False
 
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "change reading"
-
 
 class ImportReadings(ActionValue):
     """Readings of a body from rows of CSV; rows that cannot be taken are told and left out."""
 
     do: Literal["import-readings"] = "import-readings"
+    history: ClassVar[str] = "import readings"
     body: str
     text: str = Field(max_length=200_000)
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "import readings"
 
 
 class SolveReadings(ActionValue):
@@ -218,23 +201,17 @@ class SolveReadings(ActionValue):
     """
 
     do: Literal["solve-readings"] = "solve-readings"
+    history: ClassVar[str] = "true to the readings"
     body: str
     free: Axis | None = None
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "true to the readings"
 
 
 class StretchAlong(ActionValue):
     """The body is stretched in the direction of a reading's gauge alone, until that reading is met."""
 
     do: Literal["stretch-along"] = "stretch-along"
+    history: ClassVar[str] = "stretch along a gauge"
     reading: str
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "stretch along a gauge"
 
 
 class TakeProposal(ActionValue):
@@ -244,8 +221,8 @@ class TakeProposal(ActionValue):
     body: str
     key: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"take {self.key}"
 
 
@@ -256,8 +233,8 @@ class KeepAsDrawn(ActionValue):
     bodies: tuple[str, ...] = Field(min_length=1)
     on: bool = True
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return "keep as drawn" if self.on else "no longer as drawn"
 
 
@@ -268,8 +245,8 @@ class CorrectAlone(ActionValue):
     body: str
     on: bool = True
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return "correct alone" if self.on else "follow the kit"
 
 
@@ -281,8 +258,8 @@ class KeepBores(ActionValue):
     features: tuple[int, ...] | None = None
     on: bool = True
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return "keep bores" if self.on else "let bores scale"
 
 
@@ -292,8 +269,8 @@ class SetLeastWall(ActionValue):
     do: Literal["set-least-wall"] = "set-least-wall"
     typed: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"least wall {self.typed}"
 
 
@@ -309,8 +286,8 @@ class ChooseMaterial(ActionValue):
     strand: str | None = None
     sure: bool = False
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"material {self.material.name}"
 
 
@@ -323,16 +300,13 @@ class SetAllowance(ActionValue):
     """
 
     do: Literal["set-allowance"] = "set-allowance"
+    history: ClassVar[str] = "allowance"
     body: str
     shrinkage: PerAxis | None = None
     clearance: PerAxis | None = None
     of_material: bool | None = None
     sure: bool = False
     says: str = Field("", max_length=200)
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "allowance"
 
 
 class NameReading(ActionValue):
@@ -342,8 +316,8 @@ class NameReading(ActionValue):
     reading: str
     name: str
 
+    @override
     def words(self) -> str:
-        """Say it for history and the undo button."""
         return f"name reading {self.name}"
 
 
@@ -351,8 +325,5 @@ class RemoveReading(ActionValue):
     """A reading is taken away; the correction it gave stays."""
 
     do: Literal["remove-reading"] = "remove-reading"
+    history: ClassVar[str] = "remove reading"
     reading: str
-
-    def words(self) -> str:
-        """Say it for history and the undo button."""
-        return "remove reading"
