@@ -109,7 +109,7 @@ def _row(says: str, ours: Callable[[], Outcome], theirs: Callable[[], Outcome] |
         other, their = _timed(theirs)
         told, ratio = f"{other[0]} closed; {other[1]:.1e}", f"{their / took:>7.1f}x"
         print(f"{says:<58}{took:>8.2f} s{their:>8.2f} s{ratio}  {mine[0]}; {mine[1]:.1e} / {told}")
-    except Exception as error:  # told, not hidden: it is part of the comparison
+    except Exception as error:  # told, not hidden: it is part of the comparison  # noqa: BLE001 - whatever it is, it is told
         print(f"{says:<58}{took:>8.2f} s{'failed':>10}{'':>8}  {mine[0]}; {mine[1]:.1e} / {error!r:.90}")
 
 

@@ -315,7 +315,7 @@ def _read(case: Seed) -> tuple[str, str]:
         return "hung", ""
     except MemoryError:
         return "gorged", ""
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 - whatever it is, it is told
         return "defect", f"{type(error).__name__}: {error}"
     return "read", ""
 

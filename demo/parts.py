@@ -90,3 +90,7 @@ def built(out: Path = OUT) -> Path:
         subprocess.run([sys.executable, "-m", "demo.build", str(out)], cwd=HERE.parent, check=True)
         stamp.write_text(now)
     return out
+
+
+if __name__ == "__main__":
+    built()

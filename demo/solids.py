@@ -197,7 +197,8 @@ def _unified(shape: TopoDS_Shape) -> Solid:
 
 def _parts(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[TopoDS_Shape]:
     """Every part of a kind, each once, in the kernel's order."""
-    explorer, found = TopExp_Explorer(shape, kind), []
+    explorer = TopExp_Explorer(shape, kind)
+    found: list[TopoDS_Shape] = []
     while explorer.More():
         one = explorer.Current()
         if not any(one.IsSame(other) for other in found):
@@ -215,4 +216,4 @@ def _facets(face: TopoDS_Shape) -> np.ndarray:
     points = np.array([(node.X(), node.Y(), node.Z()) for node in nodes])
     order = (1, 3, 2) if face.Orientation() == TopAbs_REVERSED else (1, 2, 3)
     faces = [made.Triangle(k) for k in range(1, made.NbTriangles() + 1)]
-    return points[np.array([[one.Value(k) - 1 for k in order] for one in faces])]
+    return np.asarray(points[np.array([[one.Value(k) - 1 for k in order] for one in faces])])

@@ -197,7 +197,7 @@ class Bench:
         for one in made:
             for body in one.action.come:
                 self.meshes[body.geometry] = from_bytes(one.blobs[body.geometry])
-        return self.do(PutAll(each=tuple(one.action for one in made)))  # type: ignore[arg-type]
+        return self.do(PutAll(each=tuple(one.action for one in made)))
 
     def shape_again(self) -> None:
         """Make again whatever is stale."""

@@ -45,7 +45,7 @@ def tried(fault: Fault, right: list[list[bytes]]) -> Outcome:
                 made = scene()
         except AimTrueError as error:
             return Outcome(fault, "caught", error.code)
-        except Exception as error:
+        except Exception as error:  # noqa: BLE001 - whatever it is, it is told
             return Outcome(fault, "caught", f"stopped by {type(error).__name__}")
         escaped |= made != wanted
     return Outcome(fault, "escaped" if escaped else "without effect")

@@ -92,7 +92,8 @@ class Walk(RuleBasedStateMachine):
     def size(self, which: int, axis: int, mm: float, whole: bool) -> None:
         """Type a size of a body, or of its kit."""
         name = self._name(which)
-        key, bodies = self._body(name).id, (name,)
+        bodies: tuple[str, ...] = (name,)
+        key = self._body(name).id
         kit = self._body(name).kit
         if whole and kit and name not in self.oracle.alone:
             key, bodies = kit, self.oracle.sharing(name)
@@ -307,7 +308,7 @@ class Walk(RuleBasedStateMachine):
         if self.oracle.clear.get(name, np.zeros(3)).any() or self._body(name).id.startswith("d"):
             return
         owner = self.oracle.owner(name)
-        low, high = self.oracle.boxes[name][:, 2] * PER[self.oracle.unit] * owner.factors[2]
+        low, high = self.oracle.boxes[name][:, 2] * PER[self.oracle.unit or "mm"] * owner.factors[2]
         at = round(low + share * (high - low), 2)
         if not low + 0.3 < at < high - 0.3 or high > 5000:
             return

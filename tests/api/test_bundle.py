@@ -120,7 +120,7 @@ def test_a_bundle_that_is_not_whole_is_refused_and_says_why(client: Client, job:
     assert refused(bytes(scratched)) == "bundle-damaged"
     newer = [{**told["states"][0], "version": 99}]
     assert refused(with_told(states=newer, releases=[])) == "bundle-newer"
-    odd = [{**told["states"][0], "state": {"name": 7}}]
+    odd = [{**told["states"][0], "state": {"name": 7}}]  # type: ignore[assignment]
     assert refused(with_told(states=odd, releases=[])) == "bundle-odd"
 
 

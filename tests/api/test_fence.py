@@ -12,7 +12,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from multiprocessing.forkserver import _forkserver  # type: ignore[attr-defined]
+from multiprocessing.forkserver import _forkserver
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 

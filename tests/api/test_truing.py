@@ -1,6 +1,7 @@
 """Sheet 2 over the wire: features, many readings, CSV, drawings, calibrations, the simulated caliper."""
 
 import xml.etree.ElementTree as ET
+from typing import Any
 
 import pytest
 
@@ -9,7 +10,7 @@ from tests.api.conftest import Client
 
 
 @pytest.fixture
-def shells(client: Client) -> dict:
+def shells(client: Client) -> dict[str, Any]:
     view = client.opened("clamp-shells.stl", (built() / "clamp-shells.stl").read_bytes())
     source = view["job"]["sources"][0]
     return view if source["unit"] else client.act(view, do="settle-unit", source=source["id"], unit="mm")
@@ -21,13 +22,13 @@ def get(client: Client, path: str):  # type: ignore[no-untyped-def]
     return answer
 
 
-def seat_of(client: Client, view: dict) -> tuple[str, int]:
+def seat_of(client: Client, view: dict[str, Any]) -> tuple[str, int]:
     body = view["job"]["bodies"][0]["id"]
     lines = get(client, f"/jobs/{view['id']}/bodies/{body}/features").json()
     return body, next(one["id"] for one in lines if one["kind"] == "hollow arc")
 
 
-def test_the_clamp_is_trued_from_the_list_alone(client: Client, shells: dict) -> None:
+def test_the_clamp_is_trued_from_the_list_alone(client: Client, shells: dict[str, Any]) -> None:
     body, seat = seat_of(client, shells)
     spots = [{"feature": seat}]
     view = client.act(shells, do="add-reading", body=body, kind="diameter", spots=spots, typed="140.3")
@@ -43,7 +44,7 @@ def test_the_clamp_is_trued_from_the_list_alone(client: Client, shells: dict) ->
     assert client.post(view, "actions", action=asked).json()["code"] == "ask-first"
 
 
-def test_readings_go_out_and_in_as_csv(client: Client, shells: dict) -> None:
+def test_readings_go_out_and_in_as_csv(client: Client, shells: dict[str, Any]) -> None:
     body, seat = seat_of(client, shells)
     view = client.act(shells, do="add-reading", body=body, kind="diameter", spots=[{"feature": seat}])
     view = client.act(view, do="name-reading", reading="r1", name="tube seat")
@@ -58,7 +59,7 @@ def test_readings_go_out_and_in_as_csv(client: Client, shells: dict) -> None:
     assert rows[1].startswith("tube seat,diameter,140.6")
 
 
-def test_drawing_and_comparison(client: Client, shells: dict) -> None:
+def test_drawing_and_comparison(client: Client, shells: dict[str, Any]) -> None:
     kit = shells["job"]["kits"][0]["id"]
     view = client.act(shells, do="set-factor", body=kit, typed="0.98")
     drawing = get(client, f"/jobs/{view['id']}/drawing/{kit}")

@@ -96,7 +96,7 @@ def test_a_shield_is_divided_to_fit_made_again_and_released(desk: Desk, demo: Pa
 
 def end_of(page: Page, letter: str) -> tuple[float, float]:
     """Where in the page a cutting plane is taken by its end."""
-    return tuple(  # type: ignore[return-value]
+    return tuple(
         page.evaluate(
             """letter => {
               const paths = [...document.querySelectorAll(`[data-plane='${letter}'] path`)];

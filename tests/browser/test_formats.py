@@ -57,7 +57,7 @@ def test_every_format_is_dropped_sized_and_released(desk: Desk, tmp_path: Path) 
         as_cad(tmp_path / name, number)
     first, *others = [*made, "solid.igs", "solid.brep"]
     page = desk.page
-    desk.opened(tmp_path / first)
+    desk.opened(tmp_path / first)  # type: ignore[operator]
     for name in others:
         desk.drop_here(tmp_path / name, "[data-testid=bench]")
     expect(page.get_by_role("heading", name="Bodies (6)")).to_be_visible(timeout=60_000)

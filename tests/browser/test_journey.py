@@ -398,7 +398,7 @@ def test_a_caliper_types_faster_than_the_server_answers(desk: Desk, demo: Path) 
     page = desk.page
     desk.opened(demo / "clamp-shells.stl", "millimetre")
     desk.sheet("Truing")
-    page.route("**/actions", lambda route: (page.wait_for_timeout(400), route.continue_()))
+    page.route("**/actions", lambda route: (page.wait_for_timeout(400), route.continue_()))  # type: ignore[func-returns-value]
     page.get_by_label("Size along X", exact=True).focus()
     page.keyboard.type("171.5")
     page.keyboard.press("Enter")

@@ -140,7 +140,7 @@ def test_a_hidden_page_catches_up_when_it_is_shown(desk: Desk, demo: Path) -> No
 
 def test_a_job_is_removed_when_it_is_meant(desk: Desk, demo: Path, tmp_path: Path) -> None:
     page = desk.page
-    desk.opened(shutil.copy(demo / "shim-plate.stl", tmp_path / "spare-shim.stl"))
+    desk.opened(shutil.copy(demo / "shim-plate.stl", tmp_path / "spare-shim.stl"))  # type: ignore[arg-type]
     key = page.url.split("/jobs/")[1].split("/")[0]
     page.goto(desk.address)
     row = page.get_by_role("link", name="spare-shim", exact=True)

@@ -134,9 +134,9 @@ def test_sections_at_places_and_in_layers(tmp_path: Path, capsys: Told) -> None:
     assert (along["islands"], along["holes"]) == (2, 0)
     assert along["area_mm2"] == pytest.approx(2 * 8 * 40, rel=1e-6)
     assert 'width="' in svg.read_text()
-    lines = list(ezdxf.readfile(dxf).modelspace())
+    lines = list(ezdxf.readfile(dxf).modelspace())  # type: ignore[attr-defined]
     assert [line.dxf.layer for line in lines] == ["Z 10", "Z 10", "X 0", "X 0"]
-    assert all(line.closed for line in lines)
+    assert all(line.closed for line in lines)  # type: ignore[attr-defined]
     code, out, _ = run(capsys, "section", path, "--unit", "mm", "--layers", "0.5", "--json")
     layers = json.loads(out)["sections"]
     assert [one["at_mm"] for one in layers][:2] == [0.25, 0.75]

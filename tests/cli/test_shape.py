@@ -173,7 +173,7 @@ def test_an_outline_of_true_size(block: Path, tmp_path: Path, capsys: Told) -> N
     answer = made(capsys, "outline", block, "--plane", "z=5", "--dxf", dxf)
     assert (answer["outline"]["area_mm2"], answer["outline"]["outline_mm"]) == pytest.approx((2400, 200))
     (line,) = ezdxf.readfile(dxf).modelspace().query("LWPOLYLINE")  # type: ignore[attr-defined]
-    assert np.ptp(np.array(line.get_points("xy")), axis=0) == pytest.approx([60, 40])
+    assert np.ptp(np.array(line.get_points("xy")), axis=0) == pytest.approx([60, 40])  # type: ignore[attr-defined]
     seen = made(capsys, "outline", block, "--silhouette", "x", "--svg", tmp_path / "o.svg")
     assert seen["outline"]["area_mm2"] == pytest.approx(1200, rel=1e-6)
 

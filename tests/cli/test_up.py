@@ -30,7 +30,7 @@ class Up:
     """`./aimtrue up` in a process group of its own."""
 
     def __init__(self, folder: Path, *options: str, like: Up | None = None) -> None:
-        self.environment = (
+        self.environment: dict[str, str] = (
             like.environment
             if like
             else {
@@ -249,10 +249,10 @@ def test_an_installation_waits_for_another_one_and_says_so(
         says = answers.pop(0)
         return subprocess.CompletedProcess(command, 100 if says else 0, "", says)
 
-    monkeypatch.setattr(system.os, "geteuid", lambda: 0)
-    monkeypatch.setattr(system.shutil, "which", lambda name: name)
-    monkeypatch.setattr(system.subprocess, "run", answered)
-    monkeypatch.setattr(system.time, "sleep", pauses.append)
+    monkeypatch.setattr(system.os, "geteuid", lambda: 0)  # type: ignore[attr-defined]
+    monkeypatch.setattr(system.shutil, "which", lambda name: name)  # type: ignore[attr-defined]
+    monkeypatch.setattr(system.subprocess, "run", answered)  # type: ignore[attr-defined]
+    monkeypatch.setattr(system.time, "sleep", pauses.append)  # type: ignore[attr-defined]
     system.install("a-package")
     assert not answers
     assert len(pauses) == 2

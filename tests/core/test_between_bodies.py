@@ -63,7 +63,7 @@ def test_between_corners_and_along_a_slant() -> None:
     for key, mesh, point in ((NEAR, near, (0, 0, 0)), (FAR, far, (50, 10, 40))):
         face, corner = np.argwhere((mesh.vertices[mesh.faces] == point).all(axis=2))[0]
         weights = tuple(float(k == corner) for k in range(3))
-        spots.append(PickedSpot(body=key, anchor=Anchor(face=int(face), weights=weights, on="vertex")))  # type: ignore[arg-type]
+        spots.append(PickedSpot(body=key, anchor=Anchor(face=int(face), weights=weights, on="vertex")))
     bench.do(AddReading(body=NEAR, kind="points", spots=tuple(spots)))
     assert length_of(bench.job, bench.job.readings[0]) == pytest.approx(np.sqrt(50**2 + 10**2 + 40**2))
 
@@ -77,7 +77,7 @@ def test_the_file_is_measured_between_its_bodies(shape: str, kind: str) -> None:
         SetUp(source="s1", up="y"),
         TurnSeat(body=NEAR, axis="z", typed="30"),
     )
-    made = release(bench.job, bench, Order(format=kind, shape=shape))  # type: ignore[arg-type]
+    made = release(bench.job, bench, Order(format=kind, shape=shape))
     checks = [one for file in made.files for one in file.file.proof.checks if one.code == "reading"]
     assert [one.found for one in checks] == (["24.00000 mm", "40.00000 mm"] if shape == "together" else [])
 

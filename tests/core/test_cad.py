@@ -84,7 +84,7 @@ def test_nodes_that_differ_by_a_hair_are_joined_all_the_same(monkeypatch: pytest
 
     def shaken(face: Any, edges: Any) -> Any:
         net = right(face, edges)
-        net.nodes = net.nodes + chance.uniform(-1e-10, 1e-10, net.nodes.shape)
+        net.nodes = net.nodes + chance.uniform(-1e-10, 1e-10, net.nodes.shape)  # type: ignore[operator]
         return net
 
     monkeypatch.setattr(facets, "_net", shaken)
@@ -205,7 +205,7 @@ def test_an_assembly_of_several_files_is_put_together(
 @pytest.mark.parametrize("kind", ["stl", "3mf"])
 def test_cad_is_proven_by_another_tessellation(kind: str, monkeypatch: pytest.MonkeyPatch) -> None:
     bench = bench_of("block.step", step_of(solids()[4]))
-    order = Order(format=kind)  # type: ignore[arg-type]
+    order = Order(format=kind)
     proof = release(bench.job, bench, order).files[0].file.proof
     assert proof.holds
     assert "not the kernel itself" in proof.original
@@ -231,7 +231,7 @@ def test_surfaces_without_a_solid_are_released_on_purpose() -> None:
         SettleUnit(source="s1", unit=Unit.MM), Accept(code="open-edges", reason="a bowl")
     )
     for kind in ("3mf", "stl", "obj", "stl-ascii"):
-        release(bench.job, bench, Order(format=kind))  # type: ignore[arg-type]  # raises unless proven
+        release(bench.job, bench, Order(format=kind))  # raises unless proven
 
 
 @pytest.mark.parametrize("kind", ["3mf", "step"])

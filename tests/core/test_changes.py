@@ -213,7 +213,7 @@ def test_a_girth_at_a_typed_height(up: str) -> None:
     faces = np.array([[0, 2, 1], [0, 3, 2], [0, 1, 4], [1, 2, 4], [2, 3, 4], [3, 0, 4]], np.int32)
     turn = {"z": [0, 1, 2], "y": [0, 2, 1], "x": [2, 0, 1]}[up]
     points = corners[:, turn] * ([1, 1, -1] if up == "y" else [1, 1, 1])
-    bench = plain(Mesh(points, faces)).do(SetUp(source="s1", up=up))  # type: ignore[arg-type]
+    bench = plain(Mesh(points, faces)).do(SetUp(source="s1", up=up))
     bench.do(AddReading(body=B, kind="perimeter", axis="z", at="3"))
     assert survey(bench.job, bench).bodies[0].readings[0].model_mm == pytest.approx(28, rel=1e-6)
     with pytest.raises(Refused):

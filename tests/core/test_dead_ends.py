@@ -154,7 +154,7 @@ def test_pieces_keep_what_was_decided_of_their_whole() -> None:
     )
     assert sorted(len(one.kept) for one in pieces) == [0, 1]
     for kind in ("3mf", "stl"):
-        release(bench.job, bench, Order(format=kind))  # type: ignore[arg-type]  # raises unless proven
+        release(bench.job, bench, Order(format=kind))  # raises unless proven
 
 
 def test_making_a_kit_does_not_change_what_is_as_drawn() -> None:

@@ -71,7 +71,7 @@ def test_a_dirty_file_is_told_in_few_rows_and_goes_out_on_purpose() -> None:
     assert len(told.value.line()) < 600
     bench.do(Accept(bodies=findings["open-edges"].bodies, code="open-edges", reason="a bowl"))
     for kind in ("3mf", "stl", "obj", "stl-ascii"):
-        (made,) = release(bench.job, bench, Order(format=kind)).files  # type: ignore[arg-type]
+        (made,) = release(bench.job, bench, Order(format=kind)).files
         (accepted,) = made.file.proof.accepted
         assert accepted.endswith(": 12 open edges around 4 holes in 4 bodies, accepted: a bowl")
     sound = Order(bodies=("s1-1",))
@@ -111,7 +111,7 @@ def test_what_is_damaged_is_released_on_purpose(kind: str, faces: np.ndarray, ou
         ),
         SetFactor(body="s1-1", typed="1.25"),
     )
-    release(bench.job, bench, Order(format=out))  # type: ignore[arg-type]  # raises unless proven
+    release(bench.job, bench, Order(format=out))  # raises unless proven
 
 
 def test_empty_and_double_triangles_are_set_aside_and_needles_stay() -> None:
@@ -177,7 +177,7 @@ def test_a_part_and_its_mirror_that_are_one_solid_are_one_part() -> None:
     one, mirrored = solid(bracket()), solid(turned)
     assert len(true_corners(one)) < len(one.vertices) + 1
     assert are_alike(one, mirrored)
-    handed = bracket() - manifold3d.Manifold.cylinder(20, 1, 1, 16).translate((10, 3, -5))  # type: ignore[operator]
+    handed = bracket() - manifold3d.Manifold.cylinder(20, 1, 1, 16).translate((10, 3, -5))
     assert not are_alike(solid(handed), solid(handed.mirror((1, 0, 0))))
     assert groups_of_alike([one, solid(handed), mirrored, one]) == [0, 1, 0, 0]
 
@@ -376,7 +376,7 @@ def test_a_hollow_polygon_of_thousands_of_corners_is_cut_rightly() -> None:
     assert (mesh.area_vectors[:, 2] >= 0).all()
 
 
-def _with_copies(turned: bool, many: int) -> np.ndarray:  # type: ignore[type-arg]
+def _with_copies(turned: bool, many: int) -> np.ndarray:
     """A box whose first triangles are there twice, the second time the same way or turned over."""
     corners = corners_of(box(20, 30, 50))
     copies = corners[:many]

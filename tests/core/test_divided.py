@@ -67,7 +67,7 @@ def pieces(bench: Bench) -> list[str]:
 
 
 def released(bench: Bench, **order: object) -> int:
-    return len(release(bench.job, bench, Order(shape="each", **order)).files)  # type: ignore[arg-type]
+    return len(release(bench.job, bench, Order(shape="each", **order)).files)
 
 
 ASKED: dict[str, Asked] = {
@@ -137,7 +137,7 @@ def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
     assert found.shrinkage[0] == pytest.approx(1 - 5.58 / (5.6 / 0.995))
     # It was printed of what was released then: taking the calibration does not ask for it once more.
     shares = tuple(f"{100 * one}" for one in found.shrinkage)
-    bench.do(SetAllowance(body=A, shrinkage=shares, clearance=None))  # type: ignore[arg-type]
+    bench.do(SetAllowance(body=A, shrinkage=shares, clearance=None))
     assert pairs_of(bench.job, division) == found.pairs
     assert printed(bench.job, division)[0].off_mm == told.off_mm
     bench.do(SetAllowance(body=A, shrinkage=("0.5", "0.5", "0.5"), clearance=None))
@@ -174,7 +174,7 @@ def test_all_bodies_of_a_kit_are_cut_by_the_same_planes_and_come_back_at_once() 
     bench = bench_of("kit.3mf", threemf.write(items, Unit.MM, "kit", ""))
     only = DivideTask(bodies=tuple(keys), asked=AskPieces(planes=("x=20",)))
     (one,) = shape_all("m", bench.job, only, bench, lambda share, says: None)
-    assert PutAll(each=(one.action,)).words() == "divide block into 2 pieces"  # type: ignore[arg-type]
+    assert PutAll(each=(one.action,)).words() == "divide block into 2 pieces"
     with pytest.raises(Refused, match="none of the planes"):
         bench_of("kit.3mf", threemf.write(items, Unit.MM, "kit", "")).shape_all(
             AskPieces(planes=("z=40",)), *keys
@@ -209,7 +209,7 @@ def test_an_open_body_is_cut_on_purpose_and_what_is_open_is_told() -> None:
     # A face that is missing, and one moved, are noticed although there is no inside.
     for broken in (lambda mesh: Mesh(mesh.vertices, mesh.faces[2:]), lambda mesh: moved_up(mesh, 0.02)):
         worse = replace(bench, meshes={**bench.meshes})
-        worse.meshes[gaping.geometry] = broken(bench.mesh(gaping.geometry))
+        worse.meshes[gaping.geometry] = broken(bench.mesh(gaping.geometry))  # type: ignore[no-untyped-call]
         with pytest.raises(ProofBroken):
             released(worse, place="own", bodies=(gaping.id,))
 
@@ -364,7 +364,7 @@ def test_two_bodies_of_a_kit_become_one_and_stay_in_it() -> None:
     volumes = {}
     for how in ("join", "cut", "common", "split"):
         bench = bench_of("pair.3mf", data)
-        bench.shape(AskCombination(how=how), "s1-1", "s1-2")  # type: ignore[arg-type]
+        bench.shape(AskCombination(how=how), "s1-1", "s1-2")
         made = bench.job.bodies[2]
         assert made.kit == bench.job.bodies[0].kit
         assert released(bench) == (2 if how == "split" else 1)
@@ -450,9 +450,9 @@ def test_the_proof_notices_holes_and_walls_that_are_others() -> None:
     bench.shape(AskPieces(planes=("x=20",), pins=PINS))
     for change in ({"diameter": 2.2}, {"depth": 5.5}, {"clearance": 0.3}, {"places": ()}):
         body = bench.job.bodies[1]
-        shaping = body.recipe.shaping  # type: ignore[union-attr]
+        shaping = body.recipe.shaping  # type: ignore[union-attr, unused-ignore]
         other = shaping.model_copy(update={"pins": shaping.pins.model_copy(update=change)})
-        told = body.model_copy(update={"recipe": body.recipe.model_copy(update={"shaping": other})})  # type: ignore[union-attr]
+        told = body.model_copy(update={"recipe": body.recipe.model_copy(update={"shaping": other})})  # type: ignore[union-attr, unused-ignore]
         before, bench.job = bench.job, bench.job.with_body(told)
         with pytest.raises(ProofBroken):
             released(bench, bodies=(body.id,), place="own")
@@ -460,8 +460,8 @@ def test_the_proof_notices_holes_and_walls_that_are_others() -> None:
     bench = job(Manifold.cube((40, 30, 30)))
     bench.shape(AskHollow(wall="2"))
     body = bench.job.bodies[1]
-    thin = body.recipe.model_copy(  # type: ignore[union-attr]
-        update={"shaping": body.recipe.shaping.model_copy(update={"wall": 2.05})}  # type: ignore[union-attr]
+    thin = body.recipe.model_copy(  # type: ignore[union-attr, unused-ignore]
+        update={"shaping": body.recipe.shaping.model_copy(update={"wall": 2.05})}  # type: ignore[union-attr, unused-ignore]
     )
     bench.job = bench.job.with_body(body.model_copy(update={"recipe": thin}))
     with pytest.raises(ProofBroken):

@@ -123,7 +123,7 @@ def test_a_plane_limited_to_one_piece_cuts_nothing_else() -> None:
         [mesh_of(BLOCK)],
         ["block"],
     )
-    on_b = [pin.point for pin in pinned.shaping.pins.places if pin.plane == 1]  # type: ignore[union-attr]
+    on_b = [pin.point for pin in pinned.shaping.pins.places if pin.plane == 1]  # type: ignore[union-attr, unused-ignore]
     assert len(on_b) == 2
     assert all(z < 10 for _, _, z in on_b)
 
@@ -140,7 +140,7 @@ def test_pins_placed_by_hand_are_all_there_are_and_lie_on_their_planes() -> None
     places = (Pin(plane=0, point=(8, 15, 9.2)), Pin(plane=0, point=(32, 15, 11)))
     asked = AskPins(diameter="2", depth="3", places=places, by_hand=True)
     made = answered(AskPieces(planes=("z=10",), pins=asked), [mesh_of(BLOCK)], ["block"])
-    assert [pin.point for pin in made.shaping.pins.places] == [(8, 15, 10), (32, 15, 10)]  # type: ignore[union-attr]
+    assert [pin.point for pin in made.shaping.pins.places] == [(8, 15, 10), (32, 15, 10)]  # type: ignore[union-attr, unused-ignore]
     none = asked.model_copy(update={"places": ()})
     bare = answered(AskPieces(planes=("z=10",), pins=none), [mesh_of(BLOCK)], ["block"])
     assert volumes(bare.pieces) == pytest.approx([12000, 12000])
@@ -283,7 +283,7 @@ def test_the_quick_way_and_the_solids_cut_alike_and_give_way_to_each_other() -> 
     plane = typed_plane("0.3,-0.2,0.9 @ 3.3")
     quick = parted(FaceGroup(ball.vertices, ball.faces), plane)
     assert quick is not None
-    slow = solid_of(ball).split_by_plane(plane.normal, plane.at)  # type: ignore[union-attr]
+    slow = solid_of(ball).split_by_plane(plane.normal, plane.at)  # type: ignore[union-attr, unused-ignore]
     for mine, theirs in zip(quick, slow, strict=True):
         assert mine is not None
         assert mine.mesh.topology.closed
@@ -326,7 +326,7 @@ def test_every_piece_of_a_fit_goes_into_its_machine(seams_too: bool) -> None:
     made = answered(asked, [mesh_of(grooved())], ["rod"])
     assert all(not any(over_in(machine, piece.mesh.vertices)) for piece in made.pieces)
     assert len(made.pieces) == 3
-    cuts = sorted(plane.at for plane in made.shaping.planes)  # type: ignore[union-attr]
+    cuts = sorted(plane.at for plane in made.shaping.planes)  # type: ignore[union-attr, unused-ignore]
     assert cuts == pytest.approx([31.5, 60.0] if seams_too else [100 / 3, 200 / 3], abs=1e-6)
 
 
@@ -547,7 +547,7 @@ def test_blocks_hatches_and_hidden_layers_of_a_dxf_are_as_they_are_seen() -> Non
             square_in(drawing.modelspace(), 0, 3)
 
     for outlined, size in ((False, (6, 4)), (True, (3, 3))):
-        (ring,) = rings_in("a.dxf", drawn(lambda drawing, on=outlined: hatched(drawing, on)))
+        (ring,) = rings_in("a.dxf", drawn(lambda drawing, on=outlined: hatched(drawing, on)))  # type: ignore[misc]
         assert np.ptp(ring, axis=0) == pytest.approx(size)
     (mil,) = rings_in("a.dxf", drawn(lambda drawing: square_in(drawing.modelspace(), 0, 1000), units=9))
     assert np.ptp(mil, axis=0) == pytest.approx([25.4, 25.4])
@@ -691,7 +691,7 @@ def test_a_body_is_split_by_another_and_drains_go_where_they_are_told() -> None:
     assert volumes(made.pieces) == pytest.approx([24000 - 1500, 1500])
     assert made.difference < 1e-12
     asked = AskHollow(wall="2", drains=("3", "4"), places=((40, 15, 10), None), down=(0, 1, 0))
-    picked_one, lowest = answered(asked, [mesh_of(BLOCK)], ["block"]).shaping.drains  # type: ignore[union-attr]
+    picked_one, lowest = answered(asked, [mesh_of(BLOCK)], ["block"]).shaping.drains  # type: ignore[union-attr, unused-ignore]
     np.testing.assert_allclose(picked_one.point, (40, 15, 10), atol=1e-9)
     np.testing.assert_allclose(picked_one.direction, (-1, 0, 0), atol=1e-12)
     assert lowest.point[1] == pytest.approx(30)  # as it stands its back is down

@@ -4,7 +4,9 @@ core``.
 
 from __future__ import annotations
 
-from benchmarks.faults import FAULTS, SCENES, right_files, tried
+from benchmarks.faults import right_files, tried
+from benchmarks.faults.scenes import SCENES
+from benchmarks.faults.table import FAULTS
 
 
 def test_every_fault_is_caught_and_right_files_are_not() -> None:

@@ -146,7 +146,7 @@ def test_gauges_from_the_list(kind: str, spots: list[str], length: float | None)
         one = next(row for row in left if row.kind == name)
         left.remove(one)
         chosen.append(PickedSpot(feature=one.id))
-    action = AddReading(body=SHELL, kind=kind, spots=tuple(chosen))  # type: ignore[arg-type]
+    action = AddReading(body=SHELL, kind=kind, spots=tuple(chosen))
     if length is None:  # both centres are the same point
         with pytest.raises(Refused) as told:
             bench.do(action)
@@ -505,7 +505,7 @@ def test_a_stretch_along_a_gauge_changes_nothing_square_to_it() -> None:
         vertex = int(np.flatnonzero((mesh.vertices == point).all(axis=1))[0])
         face, place = np.argwhere(mesh.faces == vertex)[0].tolist()
         weights = tuple(float(k == place) for k in range(3))
-        return PickedSpot(anchor=Anchor(face=face, weights=weights, on="vertex"))  # type: ignore[arg-type]
+        return PickedSpot(anchor=Anchor(face=face, weights=weights, on="vertex"))
 
     slope = (at(10, 0, 0), at(0, 0, 10))
     bench.do(

@@ -31,7 +31,7 @@ def plates(count: int = 4, gap: float = 0.4) -> Bench:
     items = []
     for number in range(count):
         plate = bored_plate(40 + number, 9.0, bores=3)
-        moved = plate.mapped(lambda v, y=number * (9.0 + gap): v + np.array([0.0, y, 0.0]))
+        moved = plate.mapped(lambda v, y=number * (9.0 + gap): v + np.array([0.0, y, 0.0]))  # type: ignore[misc]
         items.append(threemf.BuildObject(f"plate {number}", moved))
     return bench_of("plates.3mf", threemf.write(items, Unit.MM, "", ""))
 

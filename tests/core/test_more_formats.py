@@ -94,11 +94,11 @@ def test_an_obj_written_here_comes_back() -> None:
 
 
 def ply_bytes(kind: str, faces: list[tuple[int, ...]] | None = None, count: int | None = None) -> bytes:
-    faces = QUADS if faces is None else faces
+    faces = QUADS if faces is None else faces  # type: ignore[assignment]
     head = (
         f"ply\nformat {kind} 1.0\ncomment scanned, mm\nelement vertex {count or 8}\nproperty float x\n"
         "property float y\nproperty float z\nproperty uchar red\n"
-        f"element face {len(faces)}\nproperty list uchar int vertex_indices\nend_header\n"
+        f"element face {len(faces)}\nproperty list uchar int vertex_indices\nend_header\n"  # type: ignore[arg-type]
     ).encode()
     if kind == "ascii":
         rows = [f"{x} {y} {z} 9" for x, y, z in CUBE.vertices.tolist()]
@@ -334,7 +334,7 @@ def test_cad_brings_solids_names_colours_and_unit(demo: Path) -> None:
     assert contents.unit is Unit.MM
     assert [part.name for part in contents.parts] == ["shell, front", "shell, back"]
     assert all(part.colour and part.mesh.topology.closed for part in contents.parts)
-    bore = contents.parts[0].facets.bores[0]  # type: ignore[union-attr]
+    bore = contents.parts[0].facets.bores[0]  # type: ignore[union-attr, unused-ignore]
     assert bore.diameter in (pytest.approx(142.86), pytest.approx(5.5))
 
 

@@ -154,7 +154,7 @@ def sheet(key: str, *sizes: float) -> NestingPart:
 ROOM = np.array([[0.0, 0], [250, 0], [250, 210], [0, 210]])
 
 
-def round_plate(diameter: float) -> np.ndarray:  # type: ignore[type-arg]
+def round_plate(diameter: float) -> np.ndarray:
     return np.asarray(RoundVolume(diameter=diameter, height=100).plate(Margins()))
 
 

@@ -8,7 +8,7 @@ import pytest
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.lengths import parse_factor, parse_gap, parse_length, parse_offset
 from aimtrue.core.model.numbers import parse_number
-from aimtrue.core.proof.readings import plain_factor, plain_length
+from aimtrue.core.proof.bodies.readings import plain_factor, plain_length
 
 CASES = json.loads((Path(__file__).parents[2] / "web/src/blocks/typed.cases.json").read_text())
 

@@ -86,9 +86,9 @@ def test_a_section_of_cad_keeps_its_arcs_and_is_exact() -> None:
     assert cut.outline_mm == pytest.approx(1.5 * (140 + 10 * math.pi), rel=1e-9)
     assert (cut.islands, cut.holes, cut.arcs) == (1, 1, 2)
     lines = ezdxf.read(io.StringIO(cut.dxf)).modelspace().query("LWPOLYLINE")  # type: ignore[attr-defined]
-    (round_one,) = [line for line in lines if len(line) == 2]
-    assert [abs(bulge) for *_, bulge in round_one.get_points("xyb")] == pytest.approx([1, 1])
-    ends = np.array([point[:2] for point in round_one.get_points("xyb")])
+    (round_one,) = [line for line in lines if len(line) == 2]  # type: ignore[arg-type]
+    assert [abs(bulge) for *_, bulge in round_one.get_points("xyb")] == pytest.approx([1, 1])  # type: ignore[attr-defined]
+    ends = np.array([point[:2] for point in round_one.get_points("xyb")])  # type: ignore[attr-defined]
     assert np.linalg.norm(ends[0] - ends[1]) == pytest.approx(15)
     assert ends.mean(axis=0) == pytest.approx([37.5, 7.5])
     assert cut.svg.count("A7.5") == 2

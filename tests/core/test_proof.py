@@ -22,9 +22,9 @@ from aimtrue.core.mesh.topology import topology_of
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.proof import FileLayout as Written
 from aimtrue.core.proof import Proof, ProofBroken, ProofSources, originals, prove
-from aimtrue.core.proof.matching import match
-from aimtrue.core.proof.point_transform import MM
-from aimtrue.core.proof.proven_body import Claim
+from aimtrue.core.proof.bodies.matching import match
+from aimtrue.core.proof.bodies.point_transform import MM
+from aimtrue.core.proof.bodies.proven_body import Claim
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
@@ -118,8 +118,8 @@ def test_a_bore_of_the_wrong_diameter_is_not_proven(monkeypatch: pytest.MonkeyPa
 
     bench = plate().do(KeepBores(bodies=(B,)), SetFactor(body=B, typed="1.7"))
     bench.do(SettleUnit(source="s1", unit=Unit.CM))
-    right = transforms.with_kept_bores
-    monkeypatch.setattr(transforms, "with_kept_bores", lambda *told: right(*told[:-1], 1.0))
+    right = transforms.with_kept_bores  # type: ignore[attr-defined]
+    monkeypatch.setattr(transforms, "with_kept_bores", lambda *told: right(*told[:-1], 1.0))  # type: ignore[call-arg]
     with pytest.raises(ProofBroken) as told:
         release(bench.job, bench, Order())
     assert "vertices" in broken(told.value.proof)
@@ -182,9 +182,9 @@ def written(mesh: Mesh, kind: str) -> tuple[str, bytes]:
     st.sampled_from(["seated", "own"]),
     st.booleans(),
 )
-def test_every_chain_is_proven(
+def test_every_chain_is_proven(  # type: ignore[no-untyped-def]
     kind, out, unit, up, factor, clearance, shrinkage, degrees, keep, place, home
-) -> None:  # type: ignore[no-untyped-def]
+) -> None:
     bench = bench_of(*written(bored(at=3.25), kind))
     bench.do(
         SettleUnit(source="s1", unit=unit), SetUp(source="s1", up=up), SetFactor(body=B, typed=repr(factor))
@@ -205,7 +205,7 @@ def test_every_chain_is_proven(
     if not 0.5 < size < 1e6:
         return
     try:
-        (made,) = release(bench.job, bench, Order(format=out, place=place)).files  # type: ignore[arg-type]
+        (made,) = release(bench.job, bench, Order(format=out, place=place)).files
     except ProofBroken as error:
         # The clearance can be larger than the body where that is small: it is told, and none is given there.
         raise AssertionError([one for one in error.proof.checks if not one.holds]) from error
@@ -258,7 +258,7 @@ def test_a_body_torn_from_its_original_is_seen(monkeypatch: pytest.MonkeyPatch) 
     # A body that lost a triangle on the way in: its numbers are right, the file has what the body has.
     from aimtrue.core.intake import take_in
 
-    whole = take_in.separate
+    whole = take_in.separate  # type: ignore[attr-defined]
 
     def torn(mesh: Mesh) -> list[object]:
         one, *rest = whole(mesh)

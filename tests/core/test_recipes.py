@@ -102,7 +102,7 @@ def test_a_reading_between_joined_bodies_stays_on_the_faces_that_it_was_picked_o
         vertex = int(np.flatnonzero((mesh.vertices == point).all(axis=1))[0])
         face, place = np.argwhere(mesh.faces == vertex)[0].tolist()
         weights = tuple(float(k == place) for k in range(3))
-        return PickedSpot(body=body, anchor=Anchor(face=face, weights=weights, on="vertex"))  # type: ignore[arg-type]
+        return PickedSpot(body=body, anchor=Anchor(face=face, weights=weights, on="vertex"))
 
     spots = (corner(A, 0, 0, 0), corner(B, 18, 12, 12))
     bench.do(AddReading(body=A, kind="points", spots=spots))

@@ -137,7 +137,7 @@ def test_an_original_is_read_a_second_time_once_for_all_its_files(monkeypatch: p
 
     bench, read = two(), originals.read
     reads: list[str] = []
-    monkeypatch.setattr(originals, "read", lambda kind, data: reads.append(kind) or read(kind, data))
+    monkeypatch.setattr(originals, "read", lambda kind, data: reads.append(kind) or read(kind, data))  # type: ignore[func-returns-value]
     files = made(bench, shape="each").files
     assert len(files) == 2
     assert all(one.file.proof.holds for one in files)
@@ -213,7 +213,7 @@ def test_a_package_is_written_onward_with_one_file_of_it_in_memory() -> None:
 
     chance, out = np.random.default_rng(1), Onward()
     tracemalloc.start()
-    pack(((f"{number}.stl", chance.bytes(1_000_000)) for number in range(12)), out)
+    pack(((f"{number}.stl", chance.bytes(1_000_000)) for number in range(12)), out)  # type: ignore[arg-type]
     most = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
     assert out.length > 12_000_000

@@ -396,7 +396,7 @@ def test_what_is_typed_for_some_work_is_read_before_it_begins(typed: dict[str, s
     work = (
         MendTask(bodies=("s1-1",), remedy="weld", **typed)
         if "tolerance" in typed
-        else RefineTask(source="s1", **typed)  # type: ignore[arg-type]
+        else RefineTask(source="s1", **typed)
     )
     with pytest.raises(Refused, match=says):
         refuse_unclear(bench.job, work)
@@ -419,7 +419,7 @@ def test_overlaps_are_looked_for_again_when_a_body_is_made_anew() -> None:
     bench = bench_of("pair.3mf", pair)
     assert bench.job.sources[0].overlaps == ()
     done(bench, MendTask(bodies=("s1-1",), remedy="close-holes"))
-    (overlap,) = bench.job.sources[0].overlaps
+    (overlap,) = bench.job.sources[0].overlaps  # type: ignore[misc]
     assert {overlap.a, overlap.b} == {body.id for body in bench.job.bodies}
     assert overlap.volume == pytest.approx(200)
     (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "overlap"]

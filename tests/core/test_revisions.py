@@ -123,7 +123,7 @@ def test_a_correction_is_not_said_to_come_of_readings_that_are_lost() -> None:
     bench = bench_of("part.stl", stl(mesh)).do(SettleUnit(source="s1", unit=Unit.MM))
     bore = next(one for one in bench.features(bench.job.bodies[0]).listed if one.kind == "bore")
     bench.do(AddReading(body="s1-1", kind="diameter", spots=(PickedSpot(feature=bore.id),), typed="5.6"))
-    plain = box(*np.ptp(mesh.vertices, axis=0).tolist(), at=tuple(mesh.vertices.min(axis=0).tolist()))
+    plain = box(*np.ptp(mesh.vertices, axis=0).tolist(), at=tuple(mesh.vertices.min(axis=0).tolist()))  # type: ignore[misc]
     bench.revise("part-b.stl", stl(plain))
     (reading,) = bench.job.readings
     assert reading.lost
@@ -131,10 +131,10 @@ def test_a_correction_is_not_said_to_come_of_readings_that_are_lost() -> None:
     assert (correction.readings, correction.set_by) == ((), "a reading that is gone")
     lost = [one for one in survey(bench.job, bench).findings if one.code == "reading-lost"]
     assert [one.severity for one in lost] == ["stop"]
-    size = survey(bench.job, bench).bodies[0].chain.size_mm[0]  # type: ignore[union-attr]
+    size = survey(bench.job, bench).bodies[0].chain.size_mm[0]  # type: ignore[union-attr, unused-ignore]
     # Settled anew it is the factor that stays: nothing says a size any more.
     bench.do(SettleUnit(source="s1", unit=Unit.CM))
-    assert survey(bench.job, bench).bodies[0].chain.size_mm[0] == pytest.approx(10 * size)  # type: ignore[union-attr]
+    assert survey(bench.job, bench).bodies[0].chain.size_mm[0] == pytest.approx(10 * size)  # type: ignore[union-attr, unused-ignore]
 
 
 @pytest.mark.parametrize(("before", "after"), [(Unit.IN, Unit.MM), (Unit.MM, Unit.IN), (Unit.CM, Unit.MM)])

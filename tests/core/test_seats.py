@@ -76,15 +76,15 @@ def test_a_seat_that_nobody_touched_stands_in_the_middle_and_is_not_kept() -> No
     bench = part()
     assert bench.job.seats == ()
     found = seat(bench)
-    assert (found.room.low, found.room.high) == ((115, 90, 0), (135, 120, 10))  # type: ignore[union-attr]
+    assert (found.room.low, found.room.high) == ((115, 90, 0), (135, 120, 10))  # type: ignore[union-attr, unused-ignore]
     assert (found.zone, found.tilt_deg, found.contact_mm2, found.marks) == ("C3", 0.0, pytest.approx(600), ())
 
 
 def test_typed_places_move_the_middle_and_keys_move_it_further() -> None:
     bench = part().do(MoveSeat(body=B, x="60", y="2 in"), ShiftSeat(body=B, dx=1.5, dy=-0.8))
-    low, high = seat(bench).room.low, seat(bench).room.high  # type: ignore[union-attr]
+    low, high = seat(bench).room.low, seat(bench).room.high  # type: ignore[union-attr, unused-ignore]
     np.testing.assert_allclose(np.add(low, high) / 2, [61.5, 50, 5])
-    assert seat(bench.do(CentreSeat(body=B))).room.low == (115, 90, 0)  # type: ignore[union-attr]
+    assert seat(bench.do(CentreSeat(body=B))).room.low == (115, 90, 0)  # type: ignore[union-attr, unused-ignore]
 
 
 @pytest.mark.parametrize("typed", ["abc", "1e9", "nan"])
@@ -151,7 +151,7 @@ def test_level_is_told_by_a_factor_without_asking_the_mesh() -> None:
     seat(bench)
     bench.do(SetFactor(body=B, typed="2"))
     asked = []
-    bench.mesh = lambda name: asked.append(name)  # type: ignore[assignment,method-assign,func-returns-value]
+    bench.mesh = lambda name: asked.append(name)  # type: ignore[assignment, method-assign, return-value]
     body = bench.job.bodies[0]
     stance = stance_of(bench.job, body, bench.job.seat_of(body), bench)
     assert stance.level is not None
@@ -165,17 +165,17 @@ def test_any_picked_face_goes_down_flat(x: float, z: float, face: int) -> None:
     bench = part()
     for axis, angle in (("x", x), ("z", z)):
         if abs(angle) > 1e-6:
-            bench.do(TurnSeat(body=B, axis=axis, typed=repr(angle)))  # type: ignore[arg-type]
+            bench.do(TurnSeat(body=B, axis=axis, typed=repr(angle)))
     bench.do(FaceDown(body=B, on=B, face=face))
     found = seat(bench)
     assert found.tilt_deg == 0
-    assert found.contact_mm2 == pytest.approx((600, 300, 200)[[10, 20, 30].index(round(found.room.high[2]))])  # type: ignore[union-attr]
+    assert found.contact_mm2 == pytest.approx((600, 300, 200)[[10, 20, 30].index(round(found.room.high[2]))])  # type: ignore[union-attr, unused-ignore]
 
 
 def test_a_way_to_stand_brings_its_direction_down() -> None:
     bench = part().do(RestOn(body=B, down=(1.0, 0.0, 0.0)))
-    assert seat(bench).room.high[2] == pytest.approx(20)  # type: ignore[union-attr]
-    assert seat(bench.do(ResetSeat(body=B))).room.high[2] == 10  # type: ignore[union-attr]
+    assert seat(bench).room.high[2] == pytest.approx(20)  # type: ignore[union-attr, unused-ignore]
+    assert seat(bench.do(ResetSeat(body=B))).room.high[2] == 10  # type: ignore[union-attr, unused-ignore]
     with pytest.raises(Refused):
         bench.do(RestOn(body=B, down=(0.0, 0.0, 0.0)))
 
@@ -192,15 +192,15 @@ def test_an_edge_is_lined_up_with_the_plate() -> None:
                 if np.abs(np.cross(b - a, way)).max() == 0:
                     weights = [0.5, 0.5, 0.5]
                     weights[opposite] = 0.0
-                    return LineUp(body=B, on=B, face=face, weights=tuple(weights), axis=axis)  # type: ignore[arg-type]
+                    return LineUp(body=B, on=B, face=face, weights=tuple(weights), axis=axis)
         raise AssertionError
 
     near = bench.job
     bench.do(lined_up((1, 0, 0), "near"))
-    np.testing.assert_allclose(np.subtract(seat(bench).room.high, seat(bench).room.low), [20, 30, 10])  # type: ignore[union-attr]
+    np.testing.assert_allclose(np.subtract(seat(bench).room.high, seat(bench).room.low), [20, 30, 10])  # type: ignore[union-attr, unused-ignore]
     bench.job = near
     bench.do(lined_up((1, 0, 0), "y"))
-    np.testing.assert_allclose(np.subtract(seat(bench).room.high, seat(bench).room.low), [30, 20, 10])  # type: ignore[union-attr]
+    np.testing.assert_allclose(np.subtract(seat(bench).room.high, seat(bench).room.low), [30, 20, 10])  # type: ignore[union-attr, unused-ignore]
     with pytest.raises(Refused):
         bench.do(lined_up((0, 0, 1), "near"))
 
@@ -292,9 +292,9 @@ def test_a_part_may_stand_in_the_opening_of_another_or_under_it() -> None:
 def test_put_beside_on_top_and_in_line() -> None:
     bench = pair(box(20, 20, 10), box(10, 10, 10)).do(MoveSeat(body=B, x="100", y="100"))
     beside = now(bench.do(PutBy(body="s1-2", other=f"{B}~1", how="beside", gap="3")))["s1-2~1"]
-    assert beside.room.low == pytest.approx((113, 95, 0))  # type: ignore[union-attr]
+    assert beside.room.low == pytest.approx((113, 95, 0))  # type: ignore[union-attr, unused-ignore]
     top = now(bench.do(PutBy(body="s1-2", other=f"{B}~1", how="on-top")))["s1-2~1"]
-    assert top.room.low == pytest.approx((95, 95, 10))  # type: ignore[union-attr]
+    assert top.room.low == pytest.approx((95, 95, 10))  # type: ignore[union-attr, unused-ignore]
     assert "seats-overlap" not in codes(bench)
     with pytest.raises(Refused):
         bench.do(PutBy(body=B, other=f"{B}~1", how="beside"))
@@ -421,7 +421,7 @@ def test_bodies_of_a_kit_stand_apart_where_they_were_but_on_the_plate_and_as_one
     assert refused.value.code == "kit-free"
     again = apart.do(StandApart(kit=kit.id, apart=False))
     assert [one.subject for one in now(again).values()] == [kit.id]
-    assert now(again)[f"{kit.id}~1"].room.high[2] == pytest.approx(35)  # type: ignore[union-attr]
+    assert now(again)[f"{kit.id}~1"].room.high[2] == pytest.approx(35)  # type: ignore[union-attr, unused-ignore]
 
 
 def test_bodies_of_a_kit_that_stand_apart_share_a_correction_and_are_released_as_they_stand() -> None:

@@ -83,7 +83,7 @@ def test_the_two_3mf_readers_agree_on_files_we_did_not_write(name: str, demo: Pa
 
 def test_the_normals_written_are_those_of_the_faces() -> None:
     loaded = trimesh.load(io.BytesIO(stl.write_binary(BOX, "x")), file_type="stl", process=False)
-    np.testing.assert_allclose(loaded.face_normals, BOX.area_vectors / (2 * BOX.areas[:, None]), atol=1e-6)
+    np.testing.assert_allclose(loaded.face_normals, BOX.area_vectors / (2 * BOX.areas[:, None]), atol=1e-6)  # type: ignore[arg-type, attr-defined]
 
 
 @pytest.mark.parametrize(("needles", "asked"), [(200, 3000), (1500, 300)])

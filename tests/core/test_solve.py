@@ -37,20 +37,20 @@ def over(one: Demand, factors: Floats) -> Floats:
     """(n,): by how much a span is out of its band under each of (n, 3) factors."""
     assert isinstance(one.form, SpanForm)
     lengths = np.linalg.norm(factors * one.form.vector, axis=1)
-    return np.maximum(np.maximum(one.band.low - lengths, lengths - one.band.high), 0.0)
+    return np.maximum(np.maximum(one.band.low - lengths, lengths - one.band.high), 0.0)  # type: ignore[no-any-return]
 
 
 def badness(demands: list[Demand], tried: Floats) -> Floats:
     """(n,): how badly each of (n,) even factors misses the bands."""
     factors = np.repeat(tried[:, None], 3, axis=1)
-    return np.sum([(over(one, factors) / one.band.slack) ** 2 for one in demands], axis=0)
+    return np.sum([(over(one, factors) / one.band.slack) ** 2 for one in demands], axis=0)  # type: ignore[no-any-return]
 
 
 def deviation(demands: list[Demand], tried: Floats) -> Floats:
     """(n,): how far each of (n,) even factors is from what is wanted."""
     spans = [one.form.lengths(np.ones(3))[0] for one in demands]
     rows = zip(demands, spans, strict=True)
-    return np.sum(
+    return np.sum(  # type: ignore[no-any-return]
         [((span * tried - (one.band.wanted or 0)) / one.band.slack) ** 2 for one, span in rows], axis=0
     )
 
@@ -157,7 +157,7 @@ def test_three_factors_against_trying_many(rows: list[tuple[tuple[float, ...], f
     solved = solve(demands, Freedom(free=ALL))
 
     def bad(factors: Floats) -> Floats:
-        return np.sum([over(one, factors) ** 2 for one in demands], axis=0)
+        return np.sum([over(one, factors) ** 2 for one in demands], axis=0)  # type: ignore[no-any-return]
 
     assume(max(solved.factors) < 5 * min(solved.factors))  # farther than in reach it could be better
     best = float(bad(np.array([solved.factors]))[0])

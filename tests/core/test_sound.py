@@ -33,7 +33,7 @@ SHAPES = {
 }
 
 
-def faults(corners: np.ndarray) -> list[str]:  # type: ignore[type-arg]
+def faults(corners: np.ndarray) -> list[str]:
     """What is not sound of (m, 3, 3) float32 triangles, told by a way of its own: by sets and exact
     integers.
     """
@@ -86,10 +86,10 @@ def test_pieces_are_sound_as_written(shape: str, planes: list[str], place: str, 
         bench = cut(shape, tuple(planes))
     except Refused:
         return
-    order = Order(format="stl", place=place, shape="each", unit=unit)  # type: ignore[arg-type]
+    order = Order(format="stl", place=place, shape="each", unit=unit)
     for made in release(bench.job, bench, order).files:
         read = trimesh.load(io.BytesIO(made.data), file_type="stl", process=False)
-        assert not faults(np.asarray(read.triangles, dtype=np.float32))
+        assert not faults(np.asarray(read.triangles, dtype=np.float32))  # type: ignore[attr-defined]
 
 
 def test_what_rounding_does_not_spoil_is_the_very_same() -> None:

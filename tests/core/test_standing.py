@@ -40,7 +40,7 @@ def arch() -> Mesh:
 
 
 def polygon_area(count: int, radius: float) -> float:
-    return count / 2 * radius**2 * np.sin(2 * np.pi / count)
+    return count / 2 * radius**2 * np.sin(2 * np.pi / count)  # type: ignore[no-any-return]
 
 
 def test_a_tube_is_cut_into_a_ring_at_every_height() -> None:

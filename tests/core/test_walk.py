@@ -210,8 +210,8 @@ def test_what_can_be_released_is_as_large_as_the_sheets_say(
     facts = survey(job, start)
     if not facts.releasable:
         return
-    release(job, start, Order(format=kind))  # type: ignore[arg-type]
-    made = release(job, start, Order(format=kind, shape="each", place="own"))  # type: ignore[arg-type]
+    release(job, start, Order(format=kind))
+    made = release(job, start, Order(format=kind, shape="each", place="own"))
     for one, body in zip(made.files, facts.bodies, strict=True):
         assert body.chain is not None
         read = trimesh.load(io.BytesIO(one.data), file_type=kind, force="mesh")

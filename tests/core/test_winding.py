@@ -19,7 +19,7 @@ CHANCE = np.random.default_rng(4)
 def by_angles(corners: Points, points: Points) -> list[int]:
     flat = np.ascontiguousarray(corners.reshape(-1, 3))
     turns = igl.winding_number(flat, np.arange(len(flat)).reshape(-1, 3), points)
-    return np.round(turns).astype(int).tolist()
+    return np.round(turns).astype(int).tolist()  # type: ignore[no-any-return]
 
 
 def boxes(many: int, step: float) -> Points:

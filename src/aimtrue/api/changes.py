@@ -16,7 +16,7 @@ from typing import Any
 Change = dict[str, Any]
 
 
-def changes(old: Any, new: Any) -> Change | None:
+def changes(old: Any, new: Any) -> Change | None:  # noqa: ANN401 - of any type, or of none that is known
     """Return how to make one of the other; None when they are the same."""
     if old is new:
         return None

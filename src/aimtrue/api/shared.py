@@ -21,7 +21,7 @@ T = TypeVar("T")
 store = CachedGeometryStore()
 
 
-def run_isolated(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any) -> T:
+def run_isolated(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any) -> T:  # noqa: ANN401 - of any type, or of none that is known
     """Do heavy work on bodies behind the fence, where neither their size nor a fault in them holds up others.
 
     Args:

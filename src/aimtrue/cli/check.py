@@ -12,7 +12,6 @@ from concurrent.futures import ThreadPoolExecutor
 from aimtrue.cli import pages, system
 from aimtrue.cli.files import ExitCode
 from aimtrue.settings import ROOT
-from demo.parts import built
 
 _RUN = [sys.executable, "-m"]
 _CODE = ["src", "tests", "demo", "benchmarks"]
@@ -65,7 +64,7 @@ def _set_up() -> str:
     system.chromium()
     pages.packages()
     pages.build()
-    built()
+    subprocess.run([*_RUN, "demo.parts"], cwd=ROOT, check=True)
     return system.node()
 
 

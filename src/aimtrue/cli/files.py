@@ -170,7 +170,7 @@ def _taken(path: str, data: bytes, asked: argparse.Namespace, key: str) -> Taken
     return taken
 
 
-def _fenced(
+def _fenced(  # noqa: PLR0913 - told apart by their names
     key: str,
     name: str,
     data: bytes,

@@ -44,6 +44,6 @@ def kinds_of(rooms: Iterable[Room]) -> dict[str, FindingKind]:
     return {kind.code: kind for room in rooms for kind in room.kinds}
 
 
-def told_apart(kinds: Sequence[type[Value]]) -> Any:
+def told_apart(kinds: Sequence[type[Value]]) -> Any:  # noqa: ANN401 - of any type, or of none that is known
     """Return a type that holds a value of any of some kinds, told apart by their ``do``."""
     return Annotated[reduce(or_, kinds), Field(discriminator="do")]

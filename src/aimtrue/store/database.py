@@ -34,7 +34,7 @@ def engine() -> Engine:
 
 @lru_cache
 def sessions() -> sessionmaker[Session]:
-    """Return the maker of sessions; use as ``with sessions().begin() as session``."""
+    """Give what makes sessions. With ``begin`` a session commits at its end, or takes all back."""
     return sessionmaker(engine(), expire_on_commit=False)
 
 

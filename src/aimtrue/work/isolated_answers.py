@@ -43,12 +43,12 @@ class UntrustedAnswer(Exception):
     """An answer names what is no value of ours."""
 
 
-def packed(value: Any) -> bytes:
+def packed(value: Any) -> bytes:  # noqa: ANN401 - of any type, or of none that is known
     """Return an answer as bytes."""
     return pickle.dumps(value, protocol=5)
 
 
-def unpacked(data: bytes) -> Any:
+def unpacked(data: bytes) -> Any:  # noqa: ANN401 - of any type, or of none that is known
     """Return the answer that bytes hold.
 
     Raises:
@@ -58,14 +58,14 @@ def unpacked(data: bytes) -> Any:
         return _Reader(io.BytesIO(data)).load()
     except UntrustedAnswer:
         raise
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 - whatever it is, it is told
         raise UntrustedAnswer(f"the answer is not understood: {type(error).__name__}") from None
 
 
 class _Reader(pickle.Unpickler):
     """Finds what is known by name, and nothing else."""
 
-    def find_class(self, module: str, name: str) -> Any:
+    def find_class(self, module: str, name: str) -> Any:  # noqa: ANN401 - of any type, or of none that is known
         """Return what an answer names."""
         if (module, name) in _KNOWN:
             return super().find_class(module, name)

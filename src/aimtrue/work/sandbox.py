@@ -53,7 +53,7 @@ def _nothing(progress: Callable[[float, str], None]) -> None:
 
 def run(
     function: Callable[..., T],
-    *arguments: Any,
+    *arguments: Any,  # noqa: ANN401 - of any type, or of none that is known
     limits: TaskLimits,
     progress: Callable[[float, str], None] = lambda share, says: None,
     blamed: str = "",
@@ -255,7 +255,7 @@ def _outcome(
         return "failed", _out_of_memory(limits)
     except BrokenPipeError:
         raise
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 - whatever it is, it is told
         if any(word in f"{type(error).__name__} {error}" for word in _DENIED):
             return "failed", _out_of_memory(limits)
         return "failed", AimTrueError(

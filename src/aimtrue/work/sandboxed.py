@@ -67,7 +67,7 @@ def read_file(
     return TaskAnswer(TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits), _left(blobs, out))
 
 
-def remake_bodies(
+def remake_bodies(  # noqa: PLR0913 - told apart by their names
     key: str, job: Job, work: Task, store: Path, original: Path | None, out: Path, progress: Progress
 ) -> TaskAnswer:
     """Do some work and leave the geometry that it makes in a folder; a file there says when to stop."""

@@ -95,7 +95,7 @@ def _run(task: int, doing: Callable[[TaskRow], None]) -> None:
         # done anew (see ``orphans``), so it is not said to have failed.
         log.warning("task %s is put off: the database was away", task)
         raise TaskPutOff from None
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 - whatever it is, it is told
         log.exception("task %s failed", task)
         _failed(
             task,

@@ -79,7 +79,7 @@ async def _tidy() -> None:
         for one in (_sweep_once, _tidy_once):  # each by itself: where one fails the other still goes on
             try:
                 await asyncio.to_thread(one)
-            except Exception:
+            except Exception:  # noqa: BLE001 - whatever it is, it is told
                 log.exception("tidying failed")
         await asyncio.sleep(_TIDIED_EVERY_SECONDS)
 
@@ -121,6 +121,6 @@ async def _rescue_stalled() -> None:
             for job in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_SECONDS):
                 await rescue(manager, job)
             await asyncio.to_thread(_adopt)
-        except Exception:
+        except Exception:  # noqa: BLE001 - whatever it is, it is told
             log.exception("looking for stalled tasks failed")
         await asyncio.sleep(HEARTBEAT_SECONDS)

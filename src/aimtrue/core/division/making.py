@@ -274,7 +274,7 @@ def _bodies(
     return tuple(come), blobs | named, {body.id: len(pins.places)}
 
 
-def _body(
+def _body(  # noqa: PLR0913 - told apart by their names
     key: str, piece: Piece, name: str, colour: str | None, whole: Body, frame: Frame, recipe: DivisionRecipe
 ) -> tuple[Body, dict[str, bytes]]:
     mesh = in_numbers(frame, piece.mesh)

@@ -199,7 +199,7 @@ def dimension_line(
     ]
 
 
-def _dimension(
+def _dimension(  # noqa: PLR0913 - told apart by their names
     one: Dimension,
     number: int,
     places: dict[ViewDirection, tuple[float, float]],

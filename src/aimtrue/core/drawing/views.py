@@ -140,7 +140,7 @@ class PreparedView:
         hit = self._tree().run(np.ascontiguousarray(origins), np.ascontiguousarray(ways), query="OCCLUDED")
         return np.asarray(hit) >= 0
 
-    def _tree(self) -> Any:
+    def _tree(self) -> Any:  # noqa: ANN401 - of any type, or of none that is known
         """What hides: the mesh, or of a very large one its reduced form, which is made in half a second."""
         if self._scene is None:
             shape = self._occluder

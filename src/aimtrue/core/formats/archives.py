@@ -46,7 +46,7 @@ def unpack(name: str, data: bytes, limits: UnpackingLimits, readable: tuple[str,
         return _unzipped(data, limits, readable)
     except (AimTrueError, MemoryError):
         raise
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 - whatever it is, it is told
         # An archive can be damaged in more ways than its library has names for.
         raise UnreadableFile(
             "archive-damaged",

@@ -103,10 +103,7 @@ def _lines(text: str) -> _Text:
         elif word == "f":
             if group is None:
                 key = (object_name, "" if told.by_object else group_name)
-                group = here.get(key)
-                if group is None:
-                    group = here[key] = _Group(object_name or group_name, material)
-                    told.groups.append(group)
+                group = here.setdefault(key, _Group(object_name or group_name, material))
             told.few += not _face(group, rest, len(told.points), number)
         elif word == "o":
             object_name, group, told.by_object = rest.strip(), None, True
@@ -119,6 +116,7 @@ def _lines(text: str) -> _Text:
                 group.material = material
         elif word.startswith("#") and len(told.comments) < 12:
             told.comments.append(line.strip("# \t\r\n"))
+    told.groups += here.values()
     return told
 
 

@@ -137,5 +137,6 @@ def _degrees(job: Job, reading: Reading) -> float:
 
 
 def vec(numbers: Floats) -> Vec3:
+    """Return three numbers as a vector of plain floats."""
     x, y, z = np.asarray(numbers, dtype=np.float64).tolist()
     return (x, y, z)

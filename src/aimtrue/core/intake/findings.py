@@ -161,7 +161,7 @@ def health_findings(body: Body) -> list[Finding]:
     ]
 
 
-def _of_body(body: Body, kind: FindingKind, **about: Any) -> Finding:
+def _of_body(body: Body, kind: FindingKind, **about: Any) -> Finding:  # noqa: ANN401 - of any type, or of none that is known
     return kind.found(body=body.name, body_id=body.id, accepted=kind.code in body.accepted, **about)
 
 

@@ -15,6 +15,7 @@ from aimtrue.core.model.job import Job, Kit, LostItem, Reading
 
 
 def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
+    """Put bodies that were made anew in the place of old ones, with what was decided of those."""
     before, gone = job, {key: in_other_numbers(job.body(key), action.scale) for key in action.gone}
     bodies = [body for body in job.bodies if body.id not in gone]
     at = min((i for i, body in enumerate(job.bodies) if body.id in gone), default=len(bodies))

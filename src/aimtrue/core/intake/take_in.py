@@ -71,7 +71,7 @@ class TakenFile:
     originals: dict[str, bytes] = field(default_factory=dict)
 
 
-def take_in(
+def take_in(  # noqa: PLR0913 - told apart by their names
     key: str,
     name: str,
     data: bytes,
@@ -149,7 +149,7 @@ def _together(taken: list[TakenFile]) -> TakenFile:
     )
 
 
-def _take_in_one(
+def _take_in_one(  # noqa: PLR0913 - told apart by their names
     key: str,
     file: ArchivedFile,
     limits: UnpackingLimits | None,

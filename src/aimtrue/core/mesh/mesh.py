@@ -85,6 +85,7 @@ class Mesh:
 
     @cached_property
     def all_vertices_used(self) -> bool:
+        """Whether every vertex is a corner of some face."""
         seen = np.zeros(len(self.vertices), dtype=bool)
         seen[self.faces.ravel()] = True
         return bool(seen.all())

@@ -98,7 +98,7 @@ class FindingKind:
     by_body: bool = False
     fault: Callable[[Body], object] | None = None
 
-    def found(self, **about: Any) -> Finding:
+    def found(self, **about: Any) -> Finding:  # noqa: ANN401 - of any type, or of none that is known
         """Return a finding of this kind; ``about`` are the other fields of :class:`Finding`."""
         told = {"code": self.code, "severity": self.severity, "sheet": self.sheet}
         return Finding(**{**told, "acceptance": self.acceptance, **about})

@@ -16,7 +16,7 @@ else:
     class Once(cached_property):
         """The same without the lock; two that ask at the very same time may both work it out."""
 
-        def __get__(self, instance: Any, owner: Any = None) -> Any:
+        def __get__(self, instance: Any, owner: Any = None) -> Any:  # noqa: ANN401 - of any type, or of none that is known
             """Return the value, kept with its object."""
             if instance is None:
                 return self

@@ -7,8 +7,8 @@ from itertools import pairwise
 import numpy as np
 
 from aimtrue.core.model.seats import Plate, Seat
+from aimtrue.core.proof.bodies.proven_body import ProvenBody
 from aimtrue.core.proof.ownership import OwnedValues, standing_with
-from aimtrue.core.proof.proven_body import ProvenBody
 from aimtrue.core.proof.surface import Points, bounds
 from aimtrue.core.proof.values import Check, length, same, yes
 

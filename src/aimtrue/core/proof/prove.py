@@ -10,13 +10,13 @@ import numpy as np
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.facets import Fineness
-from aimtrue.core.proof.checks import part_checks
-from aimtrue.core.proof.decision_checks import reading_checks, typed_checks
+from aimtrue.core.proof.bodies.checks import part_checks
+from aimtrue.core.proof.bodies.decision_checks import reading_checks, typed_checks
+from aimtrue.core.proof.bodies.point_transform import MM
+from aimtrue.core.proof.bodies.proven_body import Claim
 from aimtrue.core.proof.order import FileLayout
 from aimtrue.core.proof.ownership import OwnedValues
 from aimtrue.core.proof.plate import origin_checks, plate_checks
-from aimtrue.core.proof.point_transform import MM
-from aimtrue.core.proof.proven_body import Claim
 from aimtrue.core.proof.released import SAYS_UNIT, ReadBackFile, grain_of, read_back, reader_of
 from aimtrue.core.proof.sources import ProofSources
 from aimtrue.core.proof.surface import Surface, bounds
@@ -80,7 +80,7 @@ def _per(order: FileLayout) -> float:
     return 1.0 if order.kind == "step" else MM[order.unit]
 
 
-def _compared(
+def _compared(  # noqa: PLR0913 - told apart by their names
     job: OwnedValues,
     bodies: tuple[Body, ...],
     order: FileLayout,

@@ -21,8 +21,8 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.lengths import UNIT_NAMES, Unit
 from aimtrue.core.model.readings import Anchor, Gauge, GaugeKind
 from aimtrue.core.model.value import AXES, Value, Vec3
-from aimtrue.core.proof.point_transform import MM
-from aimtrue.core.proof.readings import lengths
+from aimtrue.core.proof.bodies.point_transform import MM
+from aimtrue.core.proof.bodies.readings import lengths
 from aimtrue.core.proof.released import SAYS_UNIT, ReadBackFile, read_back, reader_of
 from aimtrue.core.proof.surface import Points, Surface, area, bounds, bounds_a_volume, volume
 

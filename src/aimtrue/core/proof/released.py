@@ -153,20 +153,20 @@ def _by_lib3mf(data: bytes) -> ReadBackFile:
 
 
 @lru_cache(maxsize=1)
-def _wrapper() -> Any:
+def _wrapper() -> Any:  # noqa: ANN401 - of any type, or of none that is known
     import lib3mf
 
     return lib3mf.get_wrapper()
 
 
-def _read_buffer(wrapper: Any, reader: Any, data: bytes) -> None:
+def _read_buffer(wrapper: Any, reader: Any, data: bytes) -> None:  # noqa: ANN401 - of any type, or of none that is known
     buffer = (ctypes.c_uint8 * len(data)).from_buffer_copy(data)
     wrapper.checkError(
         reader, wrapper.lib.lib3mf_reader_readfrombuffer(reader._handle, ctypes.c_uint64(len(data)), buffer)
     )
 
 
-def _surface_of(wrapper: Any, resource: Any) -> Surface:
+def _surface_of(wrapper: Any, resource: Any) -> Surface:  # noqa: ANN401 - of any type, or of none that is known
     import lib3mf
 
     points = (lib3mf.Position * resource.GetVertexCount())()
@@ -189,7 +189,7 @@ def _surface_of(wrapper: Any, resource: Any) -> Surface:
     return Surface(vertices, np.frombuffer(faces, np.uint32).reshape(-1, 3).astype(np.int64))
 
 
-def _meshes_of(model: Any, resource: Any) -> list[tuple[int, tuple[Any, ...]]]:
+def _meshes_of(model: Any, resource: Any) -> list[tuple[int, tuple[Any, ...]]]:  # noqa: ANN401 - of any type, or of none that is known
     """The meshes that an object is, or is put together from, each with what moves it, the innermost first."""
     number = resource.GetResourceID()
     if resource.IsMeshObject():

@@ -12,11 +12,12 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.recipe import DivisionRecipe
 from aimtrue.core.model.shaping import DowelMaking, PieceCut
 from aimtrue.core.model.source import ReferencedFile, Source
-from aimtrue.core.proof import division_checks, kernel, originals, remade_bodies
-from aimtrue.core.proof.matching import completed, match
+from aimtrue.core.proof import kernel, originals
+from aimtrue.core.proof.bodies import division_checks, remade_bodies
+from aimtrue.core.proof.bodies.matching import completed, match
+from aimtrue.core.proof.bodies.point_transform import MM, PointTransform, chain_of, upright
+from aimtrue.core.proof.bodies.proven_body import Claim, ProvenBody
 from aimtrue.core.proof.ownership import OwnedValues, home_of, shares_frame, source_of
-from aimtrue.core.proof.point_transform import MM, PointTransform, chain_of, upright
-from aimtrue.core.proof.proven_body import Claim, ProvenBody
 from aimtrue.core.proof.regions.combined import region
 from aimtrue.core.proof.regions.region import Region, SurfaceRegion
 from aimtrue.core.proof.surface import (

@@ -149,7 +149,7 @@ def is_bundle(file: IO[bytes]) -> bool:
     """Whether a ZIP is a bundle."""
     try:
         return BUNDLE in zipfile.ZipFile(file).namelist()
-    except Exception:  # whatever is wrong with it, the reader of archives says it
+    except Exception:  # whatever is wrong with it, the reader of archives says it  # noqa: BLE001 - whatever it is, it is told
         return False
 
 
@@ -197,7 +197,7 @@ def _in_our_words() -> Iterator[None]:
         yield
     except (AimTrueError, MemoryError):
         raise
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 - whatever it is, it is told
         raise _bad("bundle-damaged", f"it is damaged: {str(error)[:120]}", "export it again") from None
 
 

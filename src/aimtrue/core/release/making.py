@@ -24,8 +24,8 @@ from aimtrue.core.model.text import FileName, Sha256
 from aimtrue.core.progress import Progress
 from aimtrue.core.proof import FileLayout as Written
 from aimtrue.core.proof import Proof, ProofBroken, ProofSources, prove
+from aimtrue.core.proof.bodies.proven_body import Claim
 from aimtrue.core.proof.completeness import RequestedRelease, completeness
-from aimtrue.core.proof.proven_body import Claim
 from aimtrue.core.release.filing import FileBody, FileContents, filed, wanted
 from aimtrue.core.release.naming import ReleaseFileName, named
 from aimtrue.core.release.order import Format, Order
@@ -216,7 +216,7 @@ def findings_for(job: Job, store: GeometryStore, bodies: tuple[Body, ...]) -> li
     ]
 
 
-def _made(
+def _made(  # noqa: PLR0913 - told apart by their names
     job: Job,
     file: FileContents,
     name: ReleaseFileName,

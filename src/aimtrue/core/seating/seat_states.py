@@ -178,7 +178,7 @@ def seats_now(job: Job, standing: SeatStates) -> tuple[SeatState, ...]:
 _NOW: Memo[SeatState] = Memo(8192)
 
 
-def _seat_now(
+def _seat_now(  # noqa: PLR0913 - told apart by their names
     job: Job,
     seat: Seat,
     group: tuple[Body, ...],
@@ -212,7 +212,7 @@ def _seat_now(
     )
 
 
-def _worked_out(
+def _worked_out(  # noqa: PLR0913 - told apart by their names
     job: Job,
     seat: Seat,
     group: tuple[Body, ...],

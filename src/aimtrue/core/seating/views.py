@@ -199,7 +199,7 @@ class TriedMove(Value):
     """Ids of the seats that it would overlap."""
 
 
-def tried(
+def tried(  # noqa: PLR0913 - told apart by their names
     job: Job, key: str, copy_number: int, dx: float, dy: float, store: GeometryStore, turn: float = 0.0
 ) -> TriedMove:
     """Return what a move on the plate, or a turn about its middle, would come to; the job is not changed.

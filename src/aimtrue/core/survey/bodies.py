@@ -49,6 +49,7 @@ from aimtrue.core.truing.readings_verdict import off
 
 
 def source_survey(job: Job, key: str, found: UnitVerdict) -> SourceSurvey:
+    """Tell of a file what its unit is weighed to be."""
     source, bodies = job.source(key), job.bodies_of(key)
     return SourceSurvey(
         id=key,
@@ -82,6 +83,7 @@ def decided(job: Job) -> tuple[DecisionsInForce, ...]:
 
 
 def kit_survey(job: Job, key: str, places: dict[str, SeatPlace]) -> KitSurvey:
+    """Tell of several bodies together how large they are, and whether that is inside the machine."""
     everyone = job.group(key)
     # What was made of others lies within them; and a loose pin lies at the origin, where no part of it is.
     bodies = tuple(body for body in everyone if body.division is None) or everyone
@@ -141,7 +143,7 @@ def body_survey(
     return bare.model_copy(update={"readings": readings}) if readings else bare
 
 
-def _body_survey(
+def _body_survey(  # noqa: PLR0913 - told apart by their names
     job: Job,
     body: Body,
     place: SeatPlace | None,

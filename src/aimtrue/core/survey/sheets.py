@@ -11,6 +11,8 @@ from aimtrue.core.survey.values import NewestRelease, SheetName, SheetState
 def sheets(
     job: Job, findings: tuple[Finding, ...], settled: bool, released: NewestRelease | None
 ) -> tuple[SheetState, ...]:
+    """Return the mark of every sheet in the strip."""
+
     def state(name: SheetName, done: str) -> SheetState:
         here = [finding for finding in findings if finding.sheet == name]
         stops = sum(finding.stops for finding in here)

@@ -24,11 +24,13 @@ does.
 
 
 def set_least_wall(job: Job, action: SetLeastWall, store: GeometryStore) -> Job:
+    """Set the thinnest wall that will do; empty takes it back."""
     least = parse_length(action.typed) if action.typed.strip() else None
     return job.model_copy(update={"least_wall_mm": least})
 
 
 def choose_material(job: Job, action: ChooseMaterial, store: GeometryStore) -> Job:
+    """Choose what the job, or a body, is made of, with the values that were typed over its usual ones."""
     material = action.material
     if action.shrinkage is not None:
         shares = _shares(action.shrinkage, material.shrinkage, sure=action.sure)

@@ -103,7 +103,7 @@ def read(text: str) -> ReadingRows:
     return rows
 
 
-def _next(table: Any, end: Any = ()) -> Any:
+def _next(table: Any, end: Any = ()) -> Any:  # noqa: ANN401 - of any type, or of none that is known
     """Return the next row, or ``end`` after the last.
 
     Raises:

@@ -118,6 +118,7 @@ def _move_reading(job: Job, action: MoveReading, store: GeometryStore) -> Job:
 
 
 def set_reading(job: Job, action: SetReading, store: GeometryStore) -> Job:
+    """Take the real length of a reading as typed; where it drives, the correction follows."""
     reading = job.reading(action.reading)
     if not action.typed.strip():
         bare = {"real_mm": None, "low_mm": None, "high_mm": None, "typed": "", "repeats": ()}

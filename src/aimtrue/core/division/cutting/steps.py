@@ -29,6 +29,13 @@ from aimtrue.core.model.shaping import (
 Tell = Callable[[float, str], None]
 
 
+def _cut(shaping: PieceCut, whole: Mesh, name: str, tell: Tell) -> list[Piece]:
+    if not shaping.open:
+        closed_solid(whole, name)  # which refuses one that is open
+    cut = cut_by(whole, shaping.planes, tell, MOST, gaping=shaping.open)
+    return in_pieces(shaping, whole, without_slivers(cut, shaping.slivers)[0])
+
+
 def shaped(
     shaping: Shaping,
     wholes: Sequence[Mesh],
@@ -47,14 +54,10 @@ def shaped(
         Refused: it cannot be done to these wholes.
     """
     named = [*names, *("the body",) * (len(wholes) - len(names))]
-    if isinstance(shaping, PieceCut) and shaping.open:
-        cut = cut_by(wholes[0], shaping.planes, tell, MOST, gaping=True)
-        return in_pieces(shaping, wholes[0], without_slivers(cut, shaping.slivers)[0])
+    if isinstance(shaping, PieceCut):
+        return _cut(shaping, wholes[0], named[0], tell)
     solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, named, strict=True)]
     match shaping:
-        case PieceCut():
-            cut = cut_by(wholes[0], shaping.planes, tell, MOST)
-            return in_pieces(shaping, wholes[0], without_slivers(cut, shaping.slivers)[0])
         case Slice():
             made = split.between(solids[0], shaping)
             if shaping.wall is not None:

@@ -55,7 +55,7 @@ def _clear_of_cuts(
     return good
 
 
-def is_clear(
+def is_clear(  # noqa: PLR0913 - told apart by their names
     mesh: Mesh,
     near: Mesh,
     planes: Sequence[Plane],

@@ -152,7 +152,7 @@ def _on(face: shapely.Polygon, rows: Floats, pin: Pin) -> bool:
     return bool(face.contains(shapely.Point(u, v)))
 
 
-def _on_face(
+def _on_face(  # noqa: PLR0913 - told apart by their names
     mesh: Mesh,
     planes: Sequence[Plane],
     number: int,

@@ -55,7 +55,7 @@ def rings_in(name: str, text: str, unit: Unit | None = None) -> list[Floats]:
         rings, open_ones = _svg(name, text, unit) if kind == "svg" else _dxf(name, text, unit)
     except Refused:
         raise
-    except Exception as error:  # readers of others: whatever they stumble over is the file's
+    except Exception as error:  # readers of others: whatever they stumble over is the file's  # noqa: BLE001 - whatever it is, it is told
         says = f"{name} cannot be read as {kind.upper()}: {' '.join(str(error).split())[:120]}"
         raise Refused("drawing", says, remedy="save it anew") from None
     if not rings:
@@ -223,7 +223,7 @@ def _dxf(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
     return rings + more, open_ones
 
 
-def _shown(drawing: Any) -> Iterator[Any]:
+def _shown(drawing: Any) -> Iterator[Any]:  # noqa: ANN401 - of any type, or of none that is known
     """What a drawing shows: blocks taken apart, without what is on layers that are off or frozen."""
     from ezdxf.disassemble import recursive_decompose
 

@@ -157,7 +157,7 @@ def _corners(block: bytes, count: int) -> NDArray[np.int64] | None:
     return np.ascontiguousarray(corners) if int(corners.max()) < _MOST_VERTICES else None
 
 
-def _numbers(text: bytes, kind: Any, count: int, columns: int) -> Any:
+def _numbers(text: bytes, kind: Any, count: int, columns: int) -> Any:  # noqa: ANN401 - of any type, or of none that is known
     """Read so many rows of numbers; None where there are more or fewer, or anything else."""
     try:
         found = np.fromstring(text, dtype=kind, sep=" ")

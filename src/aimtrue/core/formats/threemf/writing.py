@@ -64,7 +64,7 @@ class BuildItem:
     name: str = ""
 
 
-def write(
+def write(  # noqa: PLR0913 - told apart by their names
     items: Sequence[BuildObject],
     unit: Unit,
     title: str,

@@ -29,6 +29,7 @@ def list_faces(job: Job, work: ListFacesTask, store: GeometryStore, progress: Pr
 
 
 def look(job: Job, work: LookOverTask, store: GeometryStore, progress: Progress) -> MendingResult:
+    """Look for faces that cut through each other, or for bodies of a file that overlap, however large."""
     found = {}
     for number, key in enumerate(work.bodies):
         body = job.body(key)

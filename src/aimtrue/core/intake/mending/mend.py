@@ -21,6 +21,7 @@ from aimtrue.core.progress import Progress
 
 
 def mend(key: str, job: Job, work: MendTask, store: GeometryStore, progress: Progress) -> MendingResult:
+    """Apply a remedy to bodies; those that it does not help stay as they are, unless it helps none."""
     come: list[Body] = []
     blobs: dict[str, bytes] = {}
     follows = {}

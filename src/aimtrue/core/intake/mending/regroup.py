@@ -22,6 +22,7 @@ from aimtrue.core.progress import Progress
 
 
 def separate_body(key: str, job: Job, work: SeparateTask, store: GeometryStore) -> MendingResult:
+    """Divide a body into its shells, each with the voids within it."""
     old = job.body(work.body)
     parts = separate(store.mesh(old.geometry))
     if len(parts) < 2:
@@ -46,6 +47,7 @@ def separate_body(key: str, job: Job, work: SeparateTask, store: GeometryStore) 
 
 
 def join(key: str, job: Job, work: JoinTask, store: GeometryStore, progress: Progress) -> MendingResult:
+    """Join touching or overlapping bodies into one closed solid."""
     olds = [job.body(name) for name in work.bodies]
     _refuse_apart(job, olds)
     progress(0.2, "joining")
@@ -63,6 +65,7 @@ def join(key: str, job: Job, work: JoinTask, store: GeometryStore, progress: Pro
 
 
 def take_as_one(key: str, job: Job, work: TakeAsOneTask, store: GeometryStore) -> MendingResult:
+    """Take several bodies as one, their surfaces as they are."""
     olds = [job.body(name) for name in work.bodies]
     _refuse_apart(job, olds)
     mesh = as_one([store.mesh(old.geometry) for old in olds])

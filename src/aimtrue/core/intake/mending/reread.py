@@ -19,6 +19,7 @@ from aimtrue.core.progress import Progress
 def refine(
     key: str, job: Job, work: RefineTask, data: bytes, store: GeometryStore, progress: Progress
 ) -> MendingResult:
+    """Cut a CAD source into facets anew; its bodies keep what was decided of them."""
     source = job.source(work.source)
     if ending_of(source.name) not in CAD_ENDINGS:
         raise Refused("not-cad", f"{source.name} is a mesh; its facets are what they are")
@@ -41,6 +42,7 @@ def refine(
 
 
 def revise(key: str, job: Job, work: ReviseTask, data: bytes, progress: Progress) -> MendingResult:
+    """Read a new revision of a file, and match its bodies with those of the one before."""
     source = job.source(work.source)
     taken = take_in(
         key, work.name, data, fineness=source.fineness or FINE, sew=source.sewn, progress=progress
@@ -63,7 +65,7 @@ def revise(key: str, job: Job, work: ReviseTask, data: bytes, progress: Progress
     return _swapped(job, source.id, taken, fresh, says, settled.doubts, settled.scale)
 
 
-def _swapped(
+def _swapped(  # noqa: PLR0913 - told apart by their names
     job: Job,
     key: str,
     taken: TakenFile,

@@ -45,6 +45,7 @@ def stands(body: Body) -> bool:
 
 
 def facts(body: Body) -> MendingFacts:
+    """Return what is compared of a body before and after it is mended."""
     size = as_vec3(np.subtract(body.high, body.low))
     return MendingFacts(triangles=body.triangles, volume=body.volume, size=size, findings=faults(body.health))
 

@@ -17,6 +17,7 @@ from aimtrue.core.model.source import Source
 
 
 def settle_unit(job: Job, action: SettleUnit, store: GeometryStore) -> Job:
+    """Settle the unit of a source, or of all whose unit is open; sizes that were typed stay."""
     if action.remember:
         habits = job.habits.model_copy(update={"unit": action.unit})
         job = job.model_copy(update={"habits": habits})

@@ -49,7 +49,7 @@ class CombinedRegion(Region):
         return np.maximum(self.one.loose(points), self.other.loose(points))
 
 
-def region(
+def region(  # noqa: PLR0913 - told apart by their names
     shaping: PieceCut
     | Slice
     | HeightSplit

@@ -55,6 +55,7 @@ def first_across(normal: Points) -> Points:
 
 
 def in_hole(pins: Pins, height: Points, aside: Points, flat: Points) -> Bools:
+    """Tell which points are in the hole of a pin, by their height over the cut and distance from the axis."""
     deep, radius = pins.depth + pins.clearance, (pins.diameter + pins.clearance) / 2
     found = (np.abs(height) < deep) & (aside < radius)
     if pins.keyed:
@@ -63,6 +64,7 @@ def in_hole(pins: Pins, height: Points, aside: Points, flat: Points) -> Bools:
 
 
 def in_pin(pins: Pins, aside: Points, flat: Points) -> Bools:
+    """Tell which points are in a pin, by their distance from its axis."""
     found = aside < pins.diameter / 2
     return np.asarray(found & (flat < _FLAT * pins.diameter / 2) if pins.keyed else found)
 

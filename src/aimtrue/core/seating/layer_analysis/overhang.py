@@ -61,7 +61,7 @@ class SupportColumns:
         far = np.asarray(hit, np.float64)
         return np.where(far < 1e30, far * self._size, np.inf)
 
-    def _tree(self) -> Any:
+    def _tree(self) -> Any:  # noqa: ANN401 - of any type, or of none that is known
         if self._scene is None:
             self._scene = rtcore_scene.EmbreeScene()
             points = ((self._mesh.vertices - self._middle) / self._size).astype(np.float32)

@@ -143,7 +143,7 @@ def _thin(body: Body, linear: Floats, store: GeometryStore) -> tuple[ThinFeature
     return thin_features(store.mesh(body.geometry), store.features(body), linear)
 
 
-def _way(
+def _way(  # noqa: PLR0913 - told apart by their names
     shapes: tuple[Hashable, ...],
     mesh: Mesh,
     rest: RestPose,

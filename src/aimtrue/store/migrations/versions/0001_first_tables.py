@@ -15,7 +15,7 @@ def _moment(name: str) -> sa.Column[object]:
     return sa.Column(name, sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False)
 
 
-def _job_key(**how: Any) -> sa.Column[object]:
+def _job_key(**how: Any) -> sa.Column[object]:  # noqa: ANN401 - of any type, or of none that is known
     return sa.Column("job", sa.String, sa.ForeignKey("job.id", ondelete="CASCADE"), nullable=False, **how)
 
 

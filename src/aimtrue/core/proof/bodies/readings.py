@@ -11,7 +11,7 @@ import numpy as np
 
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.readings import Gauge, Reading
-from aimtrue.core.proof.point_transform import MM
+from aimtrue.core.proof.bodies.point_transform import MM
 from aimtrue.core.proof.surface import Points
 from aimtrue.core.proof.values import Check, small
 
@@ -67,7 +67,7 @@ def band(reading: Reading) -> tuple[float, float]:
     return (0.0 if low is None else low + more, math.inf if high is None else high + more)
 
 
-def check(
+def check(  # noqa: PLR0913 - told apart by their names
     reading: Reading,
     shown: tuple[float, ...],
     asked: tuple[float, ...],

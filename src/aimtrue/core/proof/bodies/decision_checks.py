@@ -8,10 +8,10 @@ import numpy as np
 
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.value import AXES
+from aimtrue.core.proof.bodies.proven_body import ProvenBody
+from aimtrue.core.proof.bodies.readings import check as _reading_check
+from aimtrue.core.proof.bodies.readings import lengths, plain_factor, plain_length, plain_offset
 from aimtrue.core.proof.ownership import OwnedValues, kept_together
-from aimtrue.core.proof.proven_body import ProvenBody
-from aimtrue.core.proof.readings import check as _reading_check
-from aimtrue.core.proof.readings import lengths, plain_factor, plain_length, plain_offset
 from aimtrue.core.proof.values import Check, judged, length, same
 
 _MISSED = "reading-missed"
@@ -149,6 +149,7 @@ def typed_checks(parts: list[ProvenBody]) -> list[Check]:
 
 
 def reading_checks(job: OwnedValues, parts: list[ProvenBody]) -> list[Check]:
+    """Measure readings again on what was released."""
     by_body = {part.body.id: part for part in parts}
     checks = []
     for reading in job.readings:

@@ -11,11 +11,11 @@ import math
 import numpy as np
 
 from aimtrue.core.proof import distance
-from aimtrue.core.proof.proven_body import ProvenBody
+from aimtrue.core.proof.bodies.proven_body import ProvenBody
+from aimtrue.core.proof.bodies.remade_bodies import shells_of
 from aimtrue.core.proof.regions.cells import CellRegion
 from aimtrue.core.proof.regions.hollowed import HollowRegion
 from aimtrue.core.proof.regions.region import Region
-from aimtrue.core.proof.remade_bodies import shells_of
 from aimtrue.core.proof.surface import Numbers, Points, Surface, volume
 from aimtrue.core.proof.values import Check, counted, judged, length, same, within, yes
 

@@ -7,9 +7,9 @@ import math
 import numpy as np
 
 from aimtrue.core.model.value import AXES
-from aimtrue.core.proof import division_checks, remade_bodies
-from aimtrue.core.proof.decision_checks import allowance_checks, bore_checks
-from aimtrue.core.proof.proven_body import ProvenBody
+from aimtrue.core.proof.bodies import division_checks, remade_bodies
+from aimtrue.core.proof.bodies.decision_checks import allowance_checks, bore_checks
+from aimtrue.core.proof.bodies.proven_body import ProvenBody
 from aimtrue.core.proof.sources import torn
 from aimtrue.core.proof.surface import area, bounds, bounds_a_volume, unsound, volume
 from aimtrue.core.proof.values import Check, counted, judged, length, same, within, yes
@@ -19,6 +19,7 @@ COARSEST = 1e-3
 
 
 def part_checks(part: ProvenBody, longest: float) -> list[Check]:
+    """Hold one released body against its original: sizes, points, surface, volume."""
     body = part.body
     checks = [*_size_checks(part), *_untouched(part)]
     step = 2 * part.limit

@@ -12,8 +12,8 @@ from scipy.sparse.csgraph import connected_components
 
 from aimtrue.core.model.body import Body
 from aimtrue.core.proof import distance
-from aimtrue.core.proof.point_transform import MM, PointTransform
-from aimtrue.core.proof.proven_body import ProvenBody
+from aimtrue.core.proof.bodies.point_transform import MM, PointTransform
+from aimtrue.core.proof.bodies.proven_body import ProvenBody
 from aimtrue.core.proof.surface import Numbers, Points, Surface, point_numbers, volume
 from aimtrue.core.proof.values import Check, judged, within
 

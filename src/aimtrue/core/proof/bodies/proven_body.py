@@ -10,10 +10,10 @@ import numpy as np
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.readings import Gauge
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.proof.bodies.matching import TriangleMatch
+from aimtrue.core.proof.bodies.point_transform import PointTransform
 from aimtrue.core.proof.lazy_value import once
-from aimtrue.core.proof.matching import TriangleMatch
 from aimtrue.core.proof.originals import ProofOriginal
-from aimtrue.core.proof.point_transform import PointTransform
 from aimtrue.core.proof.regions.region import Region
 from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds
 

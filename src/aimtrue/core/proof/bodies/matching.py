@@ -135,7 +135,7 @@ def _worst(asked: Points, found: Points, source: Numbers, turned: Numbers) -> fl
     return worst
 
 
-def completed(
+def completed(  # noqa: PLR0913 - told apart by their names
     mesh: ProofOriginal,
     local: Surface,
     polygon: Numbers,
