@@ -269,7 +269,7 @@ def _count(tallies: dict[str, Tally], ending: str, number: int, end: str, took: 
 
 
 def read_cases(seeds: list[Seed], numbers: list[int], progress: Callable[[float, str], None]) -> None:
-    """Read cases one after the other, behind the fence, and tell how each ended."""
+    """Read cases one after the other, in the sandbox, and tell how each ended."""
 
     def too_long(*_: object) -> None:
         raise TimeoutError

@@ -1,7 +1,7 @@
 """Kill what works, again and again, and count what was lost.
 
 While files are read, bodies looked over, releases made and handed over, something is ended without a chance
-to tidy up: a worker, a reader behind the fence, what readers are forked from, the server, connections of the
+to tidy up: a worker, a reader in the sandbox, what readers are forked from, the server, connections of the
 database, all of PostgreSQL, everything at once; or a card is pulled out. Afterwards every file that was taken
 must be there byte for byte and read, every release there whole or not at all, every change that was answered
 kept, and every task must have come to an end.

@@ -232,7 +232,7 @@ def _kill(now: RunningSystem, seen: _Seen, ends: float) -> None:
 
 
 def _memory(now: RunningSystem) -> dict[str, float]:
-    """Megabytes of server and worker themselves; readers behind the fence come and go."""
+    """Megabytes of server and worker themselves; readers in the sandbox come and go."""
     found = {}
     for one in now.kept:
         if one.role in ("server", "worker") and one.process is not None:

@@ -116,7 +116,7 @@ def _taken_bundle(file: IO[bytes]) -> str | None:
                 while piece := left.read(blobs.CHUNK):
                     yield piece
 
-        # What comes from behind the fence is data, and no more to be trusted than the file was.
+        # What comes from the sandbox is data, and no more to be trusted than the file was.
         told = Bundle.model_validate(told.model_dump())
         with sessions().begin() as session:
             key = bundles.take_in(session, told, pieces)

@@ -22,7 +22,7 @@ store = CachedGeometryStore()
 
 
 def run_isolated(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any) -> T:  # noqa: ANN401 - of any type, or of none that is known
-    """Do heavy work on bodies behind the fence, where neither their size nor a fault in them holds up others.
+    """Do heavy work on bodies in the sandbox, where neither their size nor a fault in them holds up others.
 
     Args:
         work: of :mod:`aimtrue.work.sandboxed`; called with the job, the disk cache and the arguments.

@@ -106,7 +106,7 @@ def kept_with_preview(session: Session, file: IO[bytes], name: str) -> tuple[str
 def look_ahead(file: IO[bytes], name: str) -> str | None:
     """Leave a first look at a large binary STL in the disk cache, and return its name; None for other files.
 
-    A bounded pass over numbers, so it may run here; the reader behind the fence still judges the file.
+    A bounded pass over numbers, so it may run here; the reader in the sandbox still judges the file.
     """
     size = os.fstat(file.fileno()).st_size
     if ending_of(name) != ".stl" or size < _LOOKED_AHEAD:

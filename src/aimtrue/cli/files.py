@@ -165,12 +165,12 @@ def _taken(path: str, data: bytes, asked: argparse.Namespace, key: str) -> Taken
     # The CAD kernel is native code: what a bad file does to it must not end this process.
     bounds = sandbox.TaskLimits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_bytes)
     taken: TakenFile = sandbox.run(
-        _fenced, key, Path(path).name, data, limits, fineness, beside, limits=bounds
+        _isolated, key, Path(path).name, data, limits, fineness, beside, limits=bounds
     )
     return taken
 
 
-def _fenced(  # noqa: PLR0913 - told apart by their names
+def _isolated(  # noqa: PLR0913 - told apart by their names
     key: str,
     name: str,
     data: bytes,

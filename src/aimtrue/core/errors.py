@@ -31,7 +31,7 @@ class AimTrueError(Exception):
 
     def __reduce__(self) -> tuple[object, ...]:
         # Keyword-only fields do not survive Exception's default pickling, and errors
-        # travel from the fenced reading process to the worker.
+        # travel from the isolated reading process to the worker.
         return _rebuild, (type(self), self.code, self.says, self.where, self.remedy)
 
 

@@ -1,4 +1,4 @@
-"""Answers of fenced processes as data: nothing that they send is called here.
+"""Answers of isolated processes as data: nothing that they send is called here.
 
 What a reader of strangers' files sends back is not to be trusted, should the file have taken it over. It
 travels by pickle, whose reader calls whatever the bytes name. Ours knows a few names only: the values of

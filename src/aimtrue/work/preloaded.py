@@ -1,4 +1,4 @@
-"""What only fenced functions need: loaded once where they are forked from, and not by server and worker."""
+"""What only isolated functions need: loaded once where they are forked from, and not by server and worker."""
 
 import ezdxf.document as ezdxf_document
 import ezdxf.path as ezdxf_path

@@ -28,13 +28,13 @@ from aimtrue.work.isolated_answers import UntrustedAnswer, packed, unpacked
 
 T = TypeVar("T")
 _HOME = multiprocessing.get_context("forkserver")
-# Loaded once in the server all fenced processes are forked from, so each starts in milliseconds.
+# Loaded once in the server all isolated processes are forked from, so each starts in milliseconds.
 _HOME.set_forkserver_preload(["aimtrue.work.sandboxed", "aimtrue.work.preloaded"])
 
 
 @dataclass(frozen=True)
 class TaskLimits:
-    """How long a fenced function may run, how much memory it may take, and whether all else goes first."""
+    """How long a isolated function may run, how much memory it may take, and whether all else goes first."""
 
     seconds: float
     memory_bytes: int
@@ -42,13 +42,13 @@ class TaskLimits:
 
 
 def warm() -> None:
-    """Start the process that fenced ones are forked from, so that the first task need not wait for it."""
+    """Start the process that isolated ones are forked from, so that the first task need not wait for it."""
     add_readers_user()
     run(_nothing, limits=TaskLimits(seconds=60, memory_bytes=4_000_000_000))
 
 
 def _nothing(progress: Callable[[float, str], None]) -> None:
-    """Do nothing, behind the fence."""
+    """Do nothing, in the sandbox."""
 
 
 def run(
@@ -123,7 +123,7 @@ def _once(
 
 
 def _start_fork_server() -> None:
-    """Start the process that fenced ones are forked from, unless it runs, with a bare environment.
+    """Start the process that isolated ones are forked from, unless it runs, with a bare environment.
 
     The environment of this process would be handed on: the key of the server, the address of the database.
     """

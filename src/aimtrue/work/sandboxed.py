@@ -1,4 +1,4 @@
-"""What runs behind the fence: files in, files out, small values between."""
+"""What runs in the sandbox: files in, files out, small values between."""
 
 from __future__ import annotations
 

@@ -206,7 +206,7 @@ def _as_asked(row: TaskRow, work: Task) -> tuple[Job, int | None]:
 
 
 def _originals_at_hand(source: Source) -> None:
-    """Fetch what a source is made of into the disk cache, where the fenced process finds it."""
+    """Fetch what a source is made of into the disk cache, where the isolated process finds it."""
     for sha256 in (source.sha256, *(one.sha256 for one in source.beside)):
         on_disk(sha256)
 
@@ -307,7 +307,7 @@ def _handed(row: TaskRow, number: int, target: str, *, whole: bool, says: str) -
 
 
 def usual_limits() -> sandbox.TaskLimits:
-    """Return what work behind the fence may take, as the settings have it."""
+    """Return what work in the sandbox may take, as the settings have it."""
     return sandbox.TaskLimits(seconds=settings().task_seconds, memory_bytes=settings().task_memory_bytes)
 
 
