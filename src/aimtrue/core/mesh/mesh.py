@@ -10,10 +10,11 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TypeAlias
+from typing import TypeAlias, TypedDict
 
 import numpy as np
 from numpy.typing import NDArray
+from typing_extensions import Unpack
 
 from aimtrue.core.mesh.topology import Topology, topology_of
 
@@ -48,6 +49,26 @@ class _Measures:
     tetrahedra: Floats
     facing: Floats
     moment: Floats
+
+
+class KnownOfMesh(TypedDict, total=False):
+    """What may be known of a mesh before it is worked out: its own properties, by their names.
+
+    Attributes:
+        topology: its edges.
+        topology_of_whole: works that out from a mesh that this one is a part of, when it is first asked for.
+        areas: (m,) of its faces.
+        all_vertices_used: whether every vertex is a corner of some face.
+        sound_shells: how many shells it has, where all of them are closed and apart from each other.
+        signed_volume: what it encloses.
+    """
+
+    topology: Topology
+    topology_of_whole: Callable[[], Topology]
+    areas: Floats
+    all_vertices_used: bool
+    sound_shells: int
+    signed_volume: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -121,7 +142,7 @@ class Mesh:
     @cached_property
     def mass_properties(self) -> MassProperties:
         """What it weighs, and where."""
-        volume, measures = self._volume, self._measures
+        volume, measures = self.signed_volume, self._measures
         near = self.vertices[self.faces[0, 0]] if self.triangles else np.zeros(3)
         return MassProperties(volume, near + measures.moment / (volume or 1.0), measures.facing)
 
@@ -165,7 +186,8 @@ class Mesh:
         return self._measures.tetrahedra
 
     @cached_property
-    def _volume(self) -> float:
+    def signed_volume(self) -> float:
+        """What the faces enclose with the origin, each by its sign."""
         return float(self.tetrahedra.sum())
 
     def area(self) -> float:
@@ -178,12 +200,12 @@ class Mesh:
         The sum runs over signed tetrahedra from a point of the mesh itself:
         a . (b x c) = a . ((b - a) x (c - a)). A mesh facing inward gives a negative volume.
         """
-        return self._volume
+        return self.signed_volume
 
     @cached_property
     def topology(self) -> Topology:
         """How the faces hang together; computed once, or taken from a whole this is a part of."""
-        whole = self.__dict__.get("_of_whole")
+        whole = self.__dict__.get("topology_of_whole")
         return whole() if whole is not None else topology_of(self.faces, self.vertices)
 
     @cached_property
@@ -193,8 +215,8 @@ class Mesh:
         sound = bool((topology.edge_valence == 2).all()) and topology.closed
         return topology.shells if sound else None
 
-    def knowing(self, **facts: object) -> Mesh:
-        """Note what is known of a mesh from elsewhere, by the names of its properties; return the mesh."""
+    def knowing(self, **facts: Unpack[KnownOfMesh]) -> Mesh:
+        """Note what is known of a mesh from elsewhere; return the mesh."""
         self.__dict__.update(facts)
         return self
 

@@ -9,6 +9,7 @@ over.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -47,9 +48,14 @@ class FaceGroup:
         return FaceGroup(mesh.vertices, mesh.faces)
 
 
-def parted(
-    part: FaceGroup, plane: Plane, *, gaping: bool = False
-) -> tuple[FaceGroup | None, FaceGroup | None] | None:
+class Halves(NamedTuple):
+    """What of a part is on either side of a plane; None where nothing is."""
+
+    above: FaceGroup | None
+    below: FaceGroup | None
+
+
+def parted(part: FaceGroup, plane: Plane, *, gaping: bool = False) -> Halves | None:
     """Return what of a closed part is above a plane and what is below, both closed.
 
     Args:
@@ -71,7 +77,7 @@ def parted(
     count = a.view(np.int8) + b.view(np.int8) + c.view(np.int8)
     crossing = np.flatnonzero((count == 1) | (count == 2))
     if not len(crossing):
-        return (part, None) if count[0] == 3 else (None, part)
+        return Halves(part, None) if count[0] == 3 else Halves(None, part)
     over = np.stack([a[crossing], b[crossing], c[crossing]], axis=1)
     lone, kept, vertices, segments = _crossed(part, crossing, over, count[crossing] == 1, away)
     loops = loops_of(segments, gaping=gaping)
@@ -85,7 +91,7 @@ def parted(
     lower = np.concatenate(
         [part.faces[count == 0], lone[~alone_above], *(one[alone_above] for one in kept), cap]
     )
-    return FaceGroup(vertices, upper.astype(np.int32)), FaceGroup(vertices, lower.astype(np.int32))
+    return Halves(FaceGroup(vertices, upper.astype(np.int32)), FaceGroup(vertices, lower.astype(np.int32)))
 
 
 def off_faces(vertices: Floats, faces: Faces, plane: Plane) -> Plane | None:

@@ -9,7 +9,7 @@ from functools import cached_property
 import manifold3d
 import numpy as np
 
-from aimtrue.core.division.cutting.halves import FaceGroup, off_faces, parted
+from aimtrue.core.division.cutting.halves import FaceGroup, Halves, off_faces, parted
 from aimtrue.core.division.cutting.planes import (
     axis_of,
     letter_of,
@@ -135,7 +135,7 @@ def _divided(cell: Cell, part: FaceGroup, plane: Plane, gaping: bool) -> list[tu
     return [((*cell, above), half.lean) for above, half in halves if half is not None]
 
 
-def _halves(part: FaceGroup, plane: Plane, gaping: bool) -> tuple[FaceGroup | None, FaceGroup | None]:
+def _halves(part: FaceGroup, plane: Plane, gaping: bool) -> Halves:
     """What is above a plane and what is below, by the quick way where it goes, else as solids."""
     quick = parted(part, plane, gaping=gaping)
     if quick is None and (beside := off_faces(part.vertices, part.faces, plane)) is not None:
@@ -143,7 +143,7 @@ def _halves(part: FaceGroup, plane: Plane, gaping: bool) -> tuple[FaceGroup | No
     if quick is not None:
         return quick
     upper, lower = closed_solid(part.mesh, "a piece").split_by_plane(plane.normal, plane.at)
-    return _part_of(upper), _part_of(lower)
+    return Halves(_part_of(upper), _part_of(lower))
 
 
 def _part_of(solid: manifold3d.Manifold) -> FaceGroup | None:

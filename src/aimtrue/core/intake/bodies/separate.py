@@ -85,9 +85,9 @@ def part_of(mesh: Mesh, faces: NDArray[np.int64], shells: int) -> Mesh:
     seen[own.ravel()] = True
     number = np.cumsum(seen, dtype=np.int32) - np.int32(1)
     part = Mesh(mesh.vertices[seen], number[own]).knowing(all_vertices_used=True, areas=mesh.areas[here])
-    part.knowing(_of_whole=lambda: _part_of_topology(mesh, faces, shells, number))
+    part.knowing(topology_of_whole=lambda: _part_of_topology(mesh, faces, shells, number))
     if mesh.sound_shells is not None:  # then the volume is the same from whatever point it is summed
-        part.knowing(sound_shells=shells, _volume=float(mesh.tetrahedra[here].sum()))
+        part.knowing(sound_shells=shells, signed_volume=float(mesh.tetrahedra[here].sum()))
     return part
 
 
