@@ -21,7 +21,11 @@ export function App() {
           </Route>
           <Route path="/jobs/:id/:sheet">
             {({ id, sheet }) =>
-              SHEETS.includes(sheet as SheetName) ? <JobPage key={id} id={id} sheet={sheet as SheetName} /> : <Redirect to={`/jobs/${id}/intake`} />
+              SHEETS.includes(sheet as SheetName) ? (
+                <JobPage key={id} id={id} sheet={sheet as SheetName} />
+              ) : (
+                <Redirect to={`/jobs/${id}/intake`} />
+              )
             }
           </Route>
           <Route path="/jobs/:id">{({ id }) => <Redirect to={`/jobs/${id}/intake`} />}</Route>

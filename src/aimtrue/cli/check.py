@@ -21,7 +21,7 @@ _OF_PYTHON = {
     "types": [*_RUN, "mypy"],
     "imports": [sys.executable, "-c", "from importlinter.cli import lint_imports_command as run; run()"],
 }
-_OF_PAGES = {"front-types": "types", "front-tests": "test"}
+_OF_PAGES = {"front-format": "format", "front-lint": "lint", "front-types": "types", "front-tests": "test"}
 _A_FILE_AT_A_TIME = ["--dist", "loadfile", "--no-loadscope-reorder"]
 # Side by side, a file of tests at a time; each process has a database, server and worker of its own.
 # In order: those of the interface, which take longest, come before the many short ones of the core.

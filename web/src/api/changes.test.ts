@@ -11,7 +11,13 @@ describe("changes of an answer", () => {
   });
 
   it("leave alone what did not change", () => {
-    const old = { bodies: [{ id: "a", size: 1 }, { id: "b", size: 2 }], more: { x: 1 } };
+    const old = {
+      bodies: [
+        { id: "a", size: 1 },
+        { id: "b", size: 2 },
+      ],
+      more: { x: 1 },
+    };
     const made = applied(old, { set: { bodies: { set: { b: { set: { size: { is: 3 } } } } } } }) as typeof old;
     expect(made.bodies[0]).toBe(old.bodies[0]);
     expect(made.more).toBe(old.more);

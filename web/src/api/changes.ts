@@ -1,5 +1,6 @@
 /** How to make one answer of an earlier one; written by the server, see `aimtrue/api/changes.py`. */
-export type Change = { is: unknown } | { at: Record<string, Change> } | { set: Record<string, Change>; gone?: string[]; ids?: string[] };
+export type Change =
+  { is: unknown } | { at: Record<string, Change> } | { set: Record<string, Change>; gone?: string[]; ids?: string[] };
 
 type Entry = { id: string };
 

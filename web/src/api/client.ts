@@ -1,5 +1,25 @@
+import createClient from "openapi-fetch";
+
 import { newestHeld, received } from "./held";
-import type { Arrival, BulkRow, CardState, CardSettings, Drive, ReceivingHabits, HandoverView, PutView, TargetView, Difference, Patterns, Preview, ProofSheet, VerifiedFile, JobAnswer, AskCalibration, AskRelease, CalibrationView, Comparison, FeatureLine, ImportedReadings, JobLine, CaliperTyping, JobView, UploadLimits, ReleaseDetail, Material, UserAction, Task, FirstLayer, Layer, Layers, Machine, MachineView, MirrorReport, Plan, TriedMove, WayToStand, Anchor, AskInside, AskPieces, Axis, TrueOutline, PieceDrawn, PrintedReading, DivisionPreview, SeamsShown, ProposedCut, TrialAround } from "./types";
+import type { paths } from "./schema";
+import type {
+  Objective,
+  AskRelease,
+  BulkRow,
+  CardSettings,
+  ReceivingHabits,
+  UserAction,
+  Task,
+  AskCalibration,
+  PressCaliper,
+  Machine,
+  Axis,
+  AskPieces,
+  Anchor,
+  AskInside,
+  JobAnswer,
+  JobView,
+} from "./types";
 
 /** What the server says is wrong, where, and what to do. */
 export class Problem extends Error {
@@ -19,7 +39,13 @@ export class Problem extends Error {
   }
 }
 
-const UNREACHED = new Problem(0, "unreached", "the server does not answer", "", "see whether it still runs, then try again");
+const UNREACHED = new Problem(
+  0,
+  "unreached",
+  "the server does not answer",
+  "",
+  "see whether it still runs, then try again",
+);
 
 /** On every request: a page of another site cannot have it sent. */
 const OWN_HEADER = "X-Aim-True";
@@ -27,8 +53,9 @@ const OWN_HEADER = "X-Aim-True";
 /** Told to the window when the server wants its key. */
 export const KEY_WANTED = "aimtrue-key-wanted";
 
-async function ask(path: string, init?: RequestInit): Promise<Response> {
-  const answer = await fetch(`/api${path}`, { ...init, headers: { ...init?.headers, [OWN_HEADER]: "1" } }).catch(() => {
+/** Fetch, and throw what is wrong as a Problem. */
+async function guarded(request: Request): Promise<Response> {
+  const answer = await fetch(request).catch(() => {
     throw UNREACHED;
   });
   if (answer.status === 401) window.dispatchEvent(new Event(KEY_WANTED));
@@ -36,9 +63,8 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
   return answer;
 }
 
-async function send<T>(path: string, init?: RequestInit): Promise<T> {
-  return (await (await ask(path, init)).json()) as T;
-}
+/** A wrong path, parameter or body does not compile: all are those of the server's own description. */
+const http = createClient<paths>({ headers: { [OWN_HEADER]: "1" }, fetch: guarded });
 
 function problemOf(status: number, body: string): Problem {
   try {
@@ -49,85 +75,181 @@ function problemOf(status: number, body: string): Problem {
   }
 }
 
-/** Ask something that is answered with a job, or with what changed since the answer that is held. */
-async function job(id: string, path = "", body?: unknown): Promise<JobView> {
-  const init: RequestInit = body === undefined ? {} : { method: "POST", body: JSON.stringify(body) };
-  const headers = { "Content-Type": "application/json", Seen: newestHeld(id) };
-  const view = received(id, await send<JobAnswer>(`/jobs/${id}${path}`, { ...init, headers }));
-  return view ?? received(id, await send<JobAnswer>(`/jobs/${id}`))!;
+/** What an address answers; where it answers with an error, `guarded` has thrown it. */
+async function answered<T>(answer: Promise<{ data?: T }>): Promise<T> {
+  return (await answer).data as T;
 }
 
-function post<T>(path: string, body: unknown): Promise<T> {
-  return send<T>(path, {
-    method: "POST",
-    headers: { "Content-Type": "application/json" },
-    body: JSON.stringify(body),
-  });
+/** Which job, and which answer of it is held already: then only what changed since is sent. */
+const ofJob = (key: string) => ({ path: { key }, header: { seen: newestHeld(key) } });
+
+/** Ask something that is answered with a job, or with what changed since the answer that is held. */
+async function job(id: string, answer: Promise<{ data?: JobAnswer }>): Promise<JobView> {
+  const view = received(id, await answered(answer));
+  return view ?? received(id, await answered(http.GET("/api/jobs/{key}", { params: { path: { key: id } } })))!;
 }
 
 export const api = {
-  jobs: () => send<JobLine[]>("/jobs"),
-  job: (id: string) => job(id),
-  releaseFiles: (id: string, number: number) => send<ReleaseDetail>(`/jobs/${id}/releases/${number}`),
-  previewRelease: (id: string, asked: AskRelease, shown: number) => post<Preview>(`/jobs/${id}/releases/preview`, { ...asked, shown }),
-  patterns: () => send<Patterns>("/patterns"),
-  forgetPattern: (pattern: string) => post<Patterns>("/patterns/forget", { pattern }),
-  releaseChanges: (id: string, number: number) => send<Difference[]>(`/jobs/${id}/releases/${number}/changes`),
-  backToRelease: (id: string, on: number, number: number) => job(id, `/releases/${number}/back`, { on }),
-  proofSheet: (id: string, number: number) => send<ProofSheet>(`/jobs/${id}/releases/${number}/sheet`),
-  verify: (id: string, number: number, file: File) => send<VerifiedFile>(`/jobs/${id}/releases/${number}/verify?name=${encodeURIComponent(file.name)}`, { method: "POST", body: file }),
-  releaseMany: (jobs: string[], asked: AskRelease) => post<BulkRow[]>("/bulk/releases", { ...asked, jobs }),
-  manyNow: (rows: BulkRow[]) => post<BulkRow[]>("/bulk/state", { rows }),
-  drives: () => send<Drive[]>("/drives"),
-  card: () => send<CardState>("/standins/card"),
-  setCard: (settings: CardSettings) => send<CardState>("/standins/card", { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(settings) }),
-  useCard: (what: "eject" | "put-in" | "empty") => post<CardState>(`/standins/card/${what}`, {}),
-  putDown: (id: string, number: number, drive: string, replace: boolean) => post<PutView>(`/jobs/${id}/releases/${number}/put`, { drive, replace }),
-  targets: () => send<TargetView[]>("/targets"),
-  sendTo: (id: string, number: number, target: string, again: boolean) => job(id, `/releases/${number}/send`, { target, again }),
-  handovers: (id: string, number: number) => send<HandoverView[]>(`/jobs/${id}/releases/${number}/handovers`),
-  receive: (id: string, number: number, habits: ReceivingHabits) => post<Arrival>(`/jobs/${id}/releases/${number}/receive`, habits),
-  removeJob: async (id: string) => void (await ask(`/jobs/${id}`, { method: "DELETE" })),
-  limits: () => send<UploadLimits>("/limits"),
-  act: (id: string, on: number, action: UserAction) => job(id, "/actions", { on, action }),
-  undo: (id: string, on: number) => job(id, "/undo", { on }),
-  redo: (id: string, on: number) => job(id, "/redo", { on }),
-  release: (id: string, on: number, asked: AskRelease) => job(id, "/releases", { on, ...asked }),
-  work: (id: string, on: number, work: Task, begin = true) => job(id, "/work", { on, work, begin }),
-  features: (id: string, body: string) => send<FeatureLine[]>(`/jobs/${id}/bodies/${body}/features`),
-  importReadings: (id: string, on: number, body: string, text: string) => post<ImportedReadings>(`/jobs/${id}/readings`, { on, body, text }),
-  compare: (id: string, subject: string) => send<Comparison>(`/jobs/${id}/compare/${subject}`),
-  materials: () => send<Material[]>("/materials"),
-  calibrations: () => send<CalibrationView[]>("/calibrations"),
-  calibrate: (asked: AskCalibration) => post<CalibrationView>("/calibrations", asked),
-  forget: (number: number) => send<CalibrationView[]>(`/calibrations/${number}`, { method: "DELETE" }),
-  pressCaliper: (jaws: string) => post<CaliperTyping>("/standins/caliper", { jaws }),
-  machines: () => send<MachineView[]>("/machines"),
-  addMachine: (machine: Machine) => post<MachineView>("/machines", machine),
-  changeMachine: (number: number, machine: Machine) => send<MachineView>(`/machines/${number}`, { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(machine) }),
-  removeMachine: (number: number) => send<MachineView[]>(`/machines/${number}`, { method: "DELETE" }),
-  plan: (id: string, plate: string) => send<Plan>(`/jobs/${id}/plates/${plate}/plan`),
-  layers: (id: string, plate: string) => send<Layers>(`/jobs/${id}/plates/${plate}/layers`),
-  layer: (id: string, plate: string, number: number) => send<Layer>(`/jobs/${id}/plates/${plate}/layers/${number}`),
-  ways: (id: string, body: string, copy: number, wish: string) => send<WayToStand[]>(`/jobs/${id}/seats/${body}/${copy}/ways?wish=${wish}`),
-  firstLayer: (id: string, body: string, copy: number) => send<FirstLayer>(`/jobs/${id}/seats/${body}/${copy}/first-layer`),
-  tryMove: (id: string, body: string, copy: number, dx: number, dy: number, turn: number) => send<TriedMove>(`/jobs/${id}/seats/${body}/${copy}/try?dx=${dx}&dy=${dy}&turn=${turn}`),
-  mirrored: (id: string, body: string) => send<MirrorReport[]>(`/jobs/${id}/seats/${body}/mirrored`),
-  seams: (id: string, body: string, axis: Axis) => send<SeamsShown>(`/jobs/${id}/division/${body}/seams/${axis}`),
-  tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) => post<DivisionPreview>(`/jobs/${id}/division/${body}/try`, { asked, machine }),
-  planeOn: (id: string, body: string, face: number) => send<ProposedCut>(`/jobs/${id}/division/${body}/face/${face}`),
-  apart: (id: string, body: string, asked: AskPieces) => post<PieceDrawn[]>(`/jobs/${id}/division/${body}/apart`, asked),
-  placed: (id: string, body: string, asked: AskInside) => post<number[][][]>(`/jobs/${id}/division/${body}/placed`, asked),
-  planeBy: (id: string, body: string, places: Anchor[]) => post<ProposedCut>(`/jobs/${id}/division/${body}/places`, { places }),
-  outline: (id: string, body: string, axis: Axis, at: string) => send<TrueOutline>(`/jobs/${id}/division/${body}/outline/${axis}?at=${encodeURIComponent(at)}`),
-  printed: (id: string, division: string) => send<PrintedReading[]>(`/jobs/${id}/division/${division}/printed`),
-  calibrateBy: (id: string, division: string) => post<CalibrationView>(`/jobs/${id}/division/${division}/calibration`, {}),
-  around: (id: string, reading: string) => send<TrialAround>(`/jobs/${id}/division/around/${reading}`),
-  stop: async (id: string, task: number) => void (await ask(`/jobs/${id}/tasks/${task}/stop`, { method: "POST" })),
-  mesh: async (name: string) => (await ask(`/${name}`)).arrayBuffer(),
-  giveKey: async (key: string) =>
-    void (await ask("/key", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ key }) })),
+  jobs: () => answered(http.GET("/api/jobs")),
+  job: (id: string) => job(id, http.GET("/api/jobs/{key}", { params: ofJob(id) })),
+  releaseFiles: (id: string, number: number) =>
+    answered(http.GET("/api/jobs/{key}/releases/{number}", { params: { path: { key: id, number } } })),
+  previewRelease: (id: string, asked: AskRelease, shown: number) =>
+    answered(
+      http.POST("/api/jobs/{key}/releases/preview", { params: { path: { key: id } }, body: { ...asked, shown } }),
+    ),
+  patterns: () => answered(http.GET("/api/patterns")),
+  forgetPattern: (pattern: string) => answered(http.POST("/api/patterns/forget", { body: { pattern } })),
+  releaseChanges: (id: string, number: number) =>
+    answered(http.GET("/api/jobs/{key}/releases/{number}/changes", { params: { path: { key: id, number } } })),
+  backToRelease: (id: string, on: number, number: number) =>
+    job(
+      id,
+      http.POST("/api/jobs/{key}/releases/{number}/back", {
+        params: { ...ofJob(id), path: { key: id, number } },
+        body: { on },
+      }),
+    ),
+  proofSheet: (id: string, number: number) =>
+    answered(http.GET("/api/jobs/{key}/releases/{number}/sheet", { params: { path: { key: id, number } } })),
+  verify: (id: string, number: number, file: File) =>
+    answered(
+      http.POST("/api/jobs/{key}/releases/{number}/verify", {
+        params: { path: { key: id, number }, query: { name: file.name } },
+        ...bytes(file),
+      }),
+    ),
+  releaseMany: (jobs: string[], asked: AskRelease) =>
+    answered(http.POST("/api/bulk/releases", { body: { ...asked, jobs } })),
+  manyNow: (rows: BulkRow[]) => answered(http.POST("/api/bulk/state", { body: { rows } })),
+  drives: () => answered(http.GET("/api/drives")),
+  card: () => answered(http.GET("/api/standins/card")),
+  setCard: (settings: CardSettings) => answered(http.PUT("/api/standins/card", { body: settings })),
+  useCard: (what: "eject" | "put-in" | "empty") =>
+    answered(http.POST("/api/standins/card/{what}", { params: { path: { what } } })),
+  putDown: (id: string, number: number, drive: string, replace: boolean) =>
+    answered(
+      http.POST("/api/jobs/{key}/releases/{number}/put", {
+        params: { path: { key: id, number } },
+        body: { drive, replace },
+      }),
+    ),
+  targets: () => answered(http.GET("/api/targets")),
+  sendTo: (id: string, number: number, target: string, again: boolean) =>
+    job(
+      id,
+      http.POST("/api/jobs/{key}/releases/{number}/send", {
+        params: { ...ofJob(id), path: { key: id, number } },
+        body: { target, again },
+      }),
+    ),
+  handovers: (id: string, number: number) =>
+    answered(http.GET("/api/jobs/{key}/releases/{number}/handovers", { params: { path: { key: id, number } } })),
+  receive: (id: string, number: number, habits: ReceivingHabits) =>
+    answered(
+      http.POST("/api/jobs/{key}/releases/{number}/receive", { params: { path: { key: id, number } }, body: habits }),
+    ),
+  removeJob: async (id: string) => void (await http.DELETE("/api/jobs/{key}", { params: { path: { key: id } } })),
+  limits: () => answered(http.GET("/api/limits")),
+  act: (id: string, on: number, action: UserAction) =>
+    job(id, http.POST("/api/jobs/{key}/actions", { params: ofJob(id), body: { on, action } })),
+  undo: (id: string, on: number) => job(id, http.POST("/api/jobs/{key}/undo", { params: ofJob(id), body: { on } })),
+  redo: (id: string, on: number) => job(id, http.POST("/api/jobs/{key}/redo", { params: ofJob(id), body: { on } })),
+  release: (id: string, on: number, asked: AskRelease) =>
+    job(id, http.POST("/api/jobs/{key}/releases", { params: ofJob(id), body: { on, ...asked } })),
+  work: (id: string, on: number, work: Task, begin = true) =>
+    job(id, http.POST("/api/jobs/{key}/work", { params: ofJob(id), body: { on, work, begin } })),
+  features: (id: string, body: string) =>
+    answered(http.GET("/api/jobs/{key}/bodies/{body}/features", { params: { path: { key: id, body } } })),
+  importReadings: (id: string, on: number, body: string, text: string) =>
+    answered(http.POST("/api/jobs/{key}/readings", { params: { path: { key: id } }, body: { on, body, text } })),
+  compare: (id: string, subject: string) =>
+    answered(http.GET("/api/jobs/{key}/compare/{subject}", { params: { path: { key: id, subject } } })),
+  materials: () => answered(http.GET("/api/materials")),
+  calibrations: () => answered(http.GET("/api/calibrations")),
+  calibrate: (asked: AskCalibration) => answered(http.POST("/api/calibrations", { body: asked })),
+  forget: (number: number) => answered(http.DELETE("/api/calibrations/{number}", { params: { path: { number } } })),
+  pressCaliper: (jaws: PressCaliper["jaws"]) =>
+    answered(http.POST("/api/standins/caliper", { body: { jaws } as PressCaliper })),
+  machines: () => answered(http.GET("/api/machines")),
+  addMachine: (machine: Machine) => answered(http.POST("/api/machines", { body: machine })),
+  changeMachine: (number: number, machine: Machine) =>
+    answered(http.PUT("/api/machines/{number}", { params: { path: { number } }, body: machine })),
+  removeMachine: (number: number) => answered(http.DELETE("/api/machines/{number}", { params: { path: { number } } })),
+  plan: (id: string, plate: string) =>
+    answered(http.GET("/api/jobs/{key}/plates/{plate}/plan", { params: { path: { key: id, plate } } })),
+  layers: (id: string, plate: string) =>
+    answered(http.GET("/api/jobs/{key}/plates/{plate}/layers", { params: { path: { key: id, plate } } })),
+  layer: (id: string, plate: string, number: number) =>
+    answered(
+      http.GET("/api/jobs/{key}/plates/{plate}/layers/{number}", { params: { path: { key: id, plate, number } } }),
+    ),
+  ways: (id: string, body: string, copy: number, wish: Objective) =>
+    answered(
+      http.GET("/api/jobs/{key}/seats/{body}/{copy_number}/ways", {
+        params: { path: { key: id, body, copy_number: copy }, query: { wish } },
+      }),
+    ),
+  firstLayer: (id: string, body: string, copy: number) =>
+    answered(
+      http.GET("/api/jobs/{key}/seats/{body}/{copy_number}/first-layer", {
+        params: { path: { key: id, body, copy_number: copy } },
+      }),
+    ),
+  tryMove: (id: string, body: string, copy: number, dx: number, dy: number, turn: number) =>
+    answered(
+      http.GET("/api/jobs/{key}/seats/{body}/{copy_number}/try", {
+        params: { path: { key: id, body, copy_number: copy }, query: { dx, dy, turn } },
+      }),
+    ),
+  mirrored: (id: string, body: string) =>
+    answered(http.GET("/api/jobs/{key}/seats/{body}/mirrored", { params: { path: { key: id, body } } })),
+  seams: (id: string, body: string, axis: Axis) =>
+    answered(http.GET("/api/jobs/{key}/division/{body}/seams/{axis}", { params: { path: { key: id, body, axis } } })),
+  tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) =>
+    answered(
+      http.POST("/api/jobs/{key}/division/{body}/try", {
+        params: { path: { key: id, body } },
+        body: { asked, machine },
+      }),
+    ),
+  planeOn: (id: string, body: string, face: number) =>
+    answered(http.GET("/api/jobs/{key}/division/{body}/face/{face}", { params: { path: { key: id, body, face } } })),
+  apart: (id: string, body: string, asked: AskPieces) =>
+    answered(http.POST("/api/jobs/{key}/division/{body}/apart", { params: { path: { key: id, body } }, body: asked })),
+  placed: (id: string, body: string, asked: AskInside) =>
+    answered(http.POST("/api/jobs/{key}/division/{body}/placed", { params: { path: { key: id, body } }, body: asked })),
+  planeBy: (id: string, body: string, places: Anchor[]) =>
+    answered(
+      http.POST("/api/jobs/{key}/division/{body}/places", { params: { path: { key: id, body } }, body: { places } }),
+    ),
+  outline: (id: string, body: string, axis: Axis, at: string) =>
+    answered(
+      http.GET("/api/jobs/{key}/division/{body}/outline/{axis}", {
+        params: { path: { key: id, body, axis }, query: { at } },
+      }),
+    ),
+  printed: (id: string, division: string) =>
+    answered(http.GET("/api/jobs/{key}/division/{division}/printed", { params: { path: { key: id, division } } })),
+  calibrateBy: (id: string, division: string) =>
+    answered(http.POST("/api/jobs/{key}/division/{division}/calibration", { params: { path: { key: id, division } } })),
+  around: (id: string, reading: string) =>
+    answered(http.GET("/api/jobs/{key}/division/around/{reading}", { params: { path: { key: id, reading } } })),
+  stop: async (id: string, task: number) =>
+    void (await http.POST("/api/jobs/{key}/tasks/{task}/stop", { params: { path: { key: id, task } } })),
+  mesh: async (name: string) =>
+    (await guarded(new Request(`/api/${name}`, { headers: { [OWN_HEADER]: "1" } }))).arrayBuffer(),
+  giveKey: async (key: string) => void (await http.POST("/api/key", { body: { key } })),
 };
+
+/** A file as the body of a request, byte for byte. */
+function bytes(file: File) {
+  return {
+    body: file as never,
+    bodySerializer: (body: unknown) => body as BodyInit,
+    headers: { "Content-Type": "application/octet-stream" },
+  };
+}
 
 /** Where a file goes: a job of its own, a job that is there, or in place of one of its sources. */
 export type Goal = { job: null } | { job: string; replaces?: { source: string; on: number } };

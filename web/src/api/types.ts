@@ -1,4 +1,4 @@
-import type { components } from "./schema";
+import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 
@@ -89,3 +89,8 @@ export type DivisionPreview = Schemas["DivisionPreview"];
 export type SeamsShown = Schemas["SeamsShown"];
 export type ProposedCut = Schemas["ProposedCut"];
 export type TrialAround = Schemas["TrialAround"];
+export type PressCaliper = Schemas["PressCaliper"];
+/** What a body is to be stood for. */
+export type Objective = NonNullable<
+  NonNullable<paths["/api/jobs/{key}/seats/{body}/{copy_number}/ways"]["get"]["parameters"]["query"]>["wish"]
+>;

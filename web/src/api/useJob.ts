@@ -112,8 +112,15 @@ function useFreshness(id: string, busy: RefObject<number>) {
     };
     // How far a task is comes by itself; the job is not asked for again.
     const progressed = ({ task, share, says }: Progress) =>
-      cache.setQueryData<JobView>(key(id), (known) =>
-        known && { ...known, tasks: known.tasks.map((one) => (one.id === task && one.state !== "done" ? { ...one, state: "doing", share, says } : one)) },
+      cache.setQueryData<JobView>(
+        key(id),
+        (known) =>
+          known && {
+            ...known,
+            tasks: known.tasks.map((one) =>
+              one.id === task && one.state !== "done" ? { ...one, state: "doing", share, says } : one,
+            ),
+          },
       );
     // A hidden page does not listen: browsers allow few connections to one server. Shown again, it refreshes.
     const watch = () => {
@@ -124,7 +131,9 @@ function useFreshness(id: string, busy: RefObject<number>) {
         events = new EventSource(`/api/jobs/${id}/events`);
         events.addEventListener("changed", () => void refresh());
         events.addEventListener("open", () => void refresh());
-        events.addEventListener("progress", (event) => progressed(JSON.parse((event as MessageEvent<string>).data) as Progress));
+        events.addEventListener("progress", (event) =>
+          progressed(JSON.parse((event as MessageEvent<string>).data) as Progress),
+        );
       }
     };
     watch();
@@ -150,7 +159,12 @@ function tellStale(error: Problem) {
 
 /** Say that a file was not taken, where its place on the page is gone. */
 export function tellNotTaken(name: string, problem: Problem) {
-  notifications.show({ color: "vermilion", title: `${name} was not taken`, message: sentence(problem.line), autoClose: 12000 });
+  notifications.show({
+    color: "vermilion",
+    title: `${name} was not taken`,
+    message: sentence(problem.line),
+    autoClose: 12000,
+  });
 }
 
 /** Show a problem that no field can show. */

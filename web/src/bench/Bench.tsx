@@ -99,7 +99,10 @@ export function Bench(props: Props) {
     (): Envelope | null => (mode === "seated" ? volumeAt(machine, [0, 0, 0]) : null),
     [machine, mode],
   );
-  const around = useMemo(() => (mode === "true" && props.size ? aroundOf(machine, ground.box) : null), [mode, props.size, machine, ground]);
+  const around = useMemo(
+    () => (mode === "true" && props.size ? aroundOf(machine, ground.box) : null),
+    [mode, props.size, machine, ground],
+  );
   const marked = useMemo(() => markedOf(marks, shown, ground), [marks, shown, ground]);
   const focus = useMemo(() => (marked.length ? { point: middleOf(marked), at: marks!.at } : null), [marked, marks]);
 
@@ -138,7 +141,11 @@ export function Bench(props: Props) {
   const complete = drawn.length === shown.length && shown.length > 0;
   const name = under && shown.find((one) => one.id === under.body)?.body.name;
   return (
-    <div className={css.bench} data-testid="bench" data-drawn={complete && view ? shown.map((one) => one.body.bench).join(" ") : undefined}>
+    <div
+      className={css.bench}
+      data-testid="bench"
+      data-drawn={complete && view ? shown.map((one) => one.body.bench).join(" ") : undefined}
+    >
       <div
         className={[css.canvas, onPick && css.picking].filter(Boolean).join(" ")}
         role="img"
@@ -211,7 +218,12 @@ function aroundOf(machine: MachineInForce, { low, high }: Box): Envelope {
 /** The machine's volume with its front left corner at a place. */
 function volumeAt(machine: MachineInForce, corner: Vec3): Envelope {
   const high = corner.map((v, i) => v + machine.room[i]!) as Vec3;
-  return { low: corner, high, round: machine.shape === "round", free: machine.free.map(([x, y]) => [corner[0] + x!, corner[1] + y!]) };
+  return {
+    low: corner,
+    high,
+    round: machine.shape === "round",
+    free: machine.free.map(([x, y]) => [corner[0] + x!, corner[1] + y!]),
+  };
 }
 
 /** Where bodies are on the bench: their box, what is put at its origin, and how a file point of one of them gets there. */
@@ -221,10 +233,16 @@ function groundOf(shown: Shown[], mode: Mode) {
     const rows = facts.placement[mode] as Vec3[];
     const shift = facts.placement.true_shift;
     const [a, b] = [apply(rows, body.low), apply(rows, body.high)];
-    return { low: a.map((v, i) => Math.min(v, b[i]!) + shift[i]!) as Vec3, high: a.map((v, i) => Math.max(v, b[i]!) + shift[i]!) as Vec3 };
+    return {
+      low: a.map((v, i) => Math.min(v, b[i]!) + shift[i]!) as Vec3,
+      high: a.map((v, i) => Math.max(v, b[i]!) + shift[i]!) as Vec3,
+    };
   });
   const moves = mode === "true" ? inARow(shown, own) : own.map((): Vec3 => [0, 0, 0]);
-  const boxes = own.map((box, k): Box => ({ low: box.low.map((v, i) => v + moves[k]![i]!) as Vec3, high: box.high.map((v, i) => v + moves[k]![i]!) as Vec3 }));
+  const boxes = own.map((box, k): Box => ({
+    low: box.low.map((v, i) => v + moves[k]![i]!) as Vec3,
+    high: box.high.map((v, i) => v + moves[k]![i]!) as Vec3,
+  }));
   const whole = boxes.reduce(unionOf, boxes[0] ?? { low: [0, 0, 0], high: [1, 1, 1] });
   const middle = mode === "seated" ? ([0, 0, 0] as Vec3) : (whole.low.map((v, i) => (v + whole.high[i]!) / 2) as Vec3);
   const middleOf = (id: string): Vec3 => {

@@ -84,7 +84,11 @@ function Drawn({ items }: { items: Item[] }) {
               <path key={i} d={path(from, to)} strokeWidth={0.8} className="extension" />
             ))}
             {around ? (
-              <path d={`M${around.map((at) => at.map((v) => v.toFixed(1)).join(" ")).join("L")}Z`} strokeWidth={1.6} strokeDasharray="6 3" />
+              <path
+                d={`M${around.map((at) => at.map((v) => v.toFixed(1)).join(" ")).join("L")}Z`}
+                strokeWidth={1.6}
+                strokeDasharray="6 3"
+              />
             ) : (
               <path d={path(...drawn.line)} strokeWidth={1} />
             )}

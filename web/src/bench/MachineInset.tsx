@@ -21,17 +21,38 @@ export function MachineInset({ machine, size, within }: { machine: MachineInForc
     return [5 + (x - left) * scale, HEIGHT - 5 - (bottom - y) * scale];
   };
   return (
-    <figure className={css.inset} aria-label={within ? `goes into ${machine.name} as it lies` : `larger than ${machine.name} as it lies`}>
+    <figure
+      className={css.inset}
+      aria-label={within ? `goes into ${machine.name} as it lies` : `larger than ${machine.name} as it lies`}
+    >
       <svg width={WIDTH} height={HEIGHT} aria-hidden>
         <defs>
           <pattern id="outside" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
             <path d="M0 0V7" stroke="#b83a24" strokeWidth="3" />
           </pattern>
         </defs>
-        <path d={round ? drum(volume).map((ring) => poly(ring.map((c) => at(c)))).join("") : edges(boxAt(volume, volume).map((c) => at(c)))} fill="none" stroke="#8d8677" strokeDasharray="7 2 1.5 2" />
-        <path d={faces(boxAt(size, volume).map((c) => at(c)))} fill={within ? "#b3bfc2" : "url(#outside)"} stroke="#22262b" strokeLinejoin="round" />
+        <path
+          d={
+            round
+              ? drum(volume)
+                  .map((ring) => poly(ring.map((c) => at(c))))
+                  .join("")
+              : edges(boxAt(volume, volume).map((c) => at(c)))
+          }
+          fill="none"
+          stroke="#8d8677"
+          strokeDasharray="7 2 1.5 2"
+        />
+        <path
+          d={faces(boxAt(size, volume).map((c) => at(c)))}
+          fill={within ? "#b3bfc2" : "url(#outside)"}
+          stroke="#22262b"
+          strokeLinejoin="round"
+        />
       </svg>
-      <figcaption className={within ? undefined : "stop"}>{within ? `in ${machine.name}` : `over ${machine.name}`}</figcaption>
+      <figcaption className={within ? undefined : "stop"}>
+        {within ? `in ${machine.name}` : `over ${machine.name}`}
+      </figcaption>
     </figure>
   );
 }
@@ -50,7 +71,12 @@ function boxAt([x, y, z]: Vec3, plate: Vec3): Vec3[] {
 
 /** The rims of a round volume, below and above, and two uprights. */
 function drum([x, y, z]: Vec3): Vec3[][] {
-  const rim = (h: number) => Array.from({ length: 40 }, (_, i): Vec3 => [(x / 2) * (1 + Math.cos((i * Math.PI) / 20)), (y / 2) * (1 + Math.sin((i * Math.PI) / 20)), h]);
+  const rim = (h: number) =>
+    Array.from({ length: 40 }, (_, i): Vec3 => [
+      (x / 2) * (1 + Math.cos((i * Math.PI) / 20)),
+      (y / 2) * (1 + Math.sin((i * Math.PI) / 20)),
+      h,
+    ]);
   const side = (i: number): Vec3[] => [rim(0)[i]!, rim(z)[i]!];
   return [rim(0), rim(z), side(2), side(22)];
 }

@@ -19,11 +19,29 @@ export function Preview({ name }: { name: string | null }) {
   const handle = useRef<Handle | null>(null);
   const [view, setView] = useState<View | null>(null);
   const box = useMemo(() => (mesh ? boxOf(mesh) : null), [mesh]);
-  const bodies = useMemo(() => (mesh ? [{ id: "preview", mesh, matrix: new Matrix4(), colour: "#b3bfc2" }] : []), [mesh]);
+  const bodies = useMemo(
+    () => (mesh ? [{ id: "preview", mesh, matrix: new Matrix4(), colour: "#b3bfc2" }] : []),
+    [mesh],
+  );
   return (
     <div className={css.bench} data-testid="preview" data-drawn={mesh && view ? name! : undefined}>
       <Canvas orthographic frameloop="demand" flat dpr={[1, 2]} gl={{ antialias: true, alpha: true }}>
-        <Scene bodies={bodies} facets={false} focus={null} box={box} machine={null} around={null} cutAt={null} overhang={null} plate={false} margins={MARGINS} dragged={null} look={LOOK} handle={handle} onView={setView} />
+        <Scene
+          bodies={bodies}
+          facets={false}
+          focus={null}
+          box={box}
+          machine={null}
+          around={null}
+          cutAt={null}
+          overhang={null}
+          plate={false}
+          margins={MARGINS}
+          dragged={null}
+          look={LOOK}
+          handle={handle}
+          onView={setView}
+        />
       </Canvas>
       <div className={css.says}>{mesh && <strong>a first look; sizes follow</strong>}</div>
     </div>

@@ -103,7 +103,18 @@ export function Scene(props: Props) {
 }
 
 /** The camera: parallel projection, turned by hand, framed on the body within the free part of the bench. */
-function Eye({ box, machine, plate, margins, look, focus, handle, onView, dragged, ease }: Props & { ease: (on: boolean) => void }) {
+function Eye({
+  box,
+  machine,
+  plate,
+  margins,
+  look,
+  focus,
+  handle,
+  onView,
+  dragged,
+  ease,
+}: Props & { ease: (on: boolean) => void }) {
   const { camera, gl, invalidate, size } = useThree();
   const eye = camera as OrthographicCamera;
   const controls = useMemo(() => {
@@ -162,7 +173,8 @@ function Eye({ box, machine, plate, margins, look, focus, handle, onView, dragge
     // From outside: what is marked would else lie behind the body.
     const middle = new Vector3(...box.low).add(new Vector3(...box.high)).multiplyScalar(0.5);
     const outward = new Vector3(...focus.point).sub(middle);
-    const from = outward.length() > radius * 0.02 ? outward.normalize() : eye.position.clone().sub(controls.target).normalize();
+    const from =
+      outward.length() > radius * 0.02 ? outward.normalize() : eye.position.clone().sub(controls.target).normalize();
     from.z = Math.min(0.95, Math.max(-0.95, from.z + 0.25)); // a little from above, and never along the up axis
     from.normalize();
     controls.target.set(...focus.point);
@@ -173,6 +185,7 @@ function Eye({ box, machine, plate, margins, look, focus, handle, onView, dragge
     controls.update();
     invalidate();
     // Only a new wish flies there; a turn of the view afterwards is the user's.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [focus]);
 
   useEffect(cooled, []);
@@ -233,16 +246,36 @@ function union(a: Box, b: Box): Box {
 const DRAWN = "body ";
 
 /** One body: matt fill, inked edges, outline. Where all are drawn as one, it is only there to be picked. */
-function BodyInk({ body, bodies, machine, plate, cutAt, overhang, facets, eased, asOne }: Props & { body: Drawn; eased: boolean; asOne: boolean }) {
+function BodyInk({
+  body,
+  bodies,
+  machine,
+  plate,
+  cutAt,
+  overhang,
+  facets,
+  eased,
+  asOne,
+}: Props & { body: Drawn; eased: boolean; asOne: boolean }) {
   const { mesh, matrix, colour } = body;
   const coarse = !asOne && eased && mesh.triangles > COARSER_FROM ? coarseOf(mesh.surface) : null;
   const inks = useInks(asOne ? null : colour, { bodies, machine, plate, cutAt, overhang, eased });
   return (
     <>
-      {!asOne && inks.outlines.map((material, i) => <mesh key={i} geometry={mesh.surface} material={material} matrix={matrix} {...STILL} />)}
+      {!asOne &&
+        inks.outlines.map((material, i) => (
+          <mesh key={i} geometry={mesh.surface} material={material} matrix={matrix} {...STILL} />
+        ))}
       {coarse && <mesh geometry={coarse} material={inks.fill} matrix={matrix} {...STILL} />}
       {/* Places are picked on this one, drawn or not. */}
-      <mesh name={DRAWN + body.id} visible={!coarse && !asOne} geometry={mesh.surface} material={inks.fill} matrix={matrix} {...STILL} />
+      <mesh
+        name={DRAWN + body.id}
+        visible={!coarse && !asOne}
+        geometry={mesh.surface}
+        material={inks.fill}
+        matrix={matrix}
+        {...STILL}
+      />
       {facets && <mesh geometry={mesh.surface} material={inks.net} matrix={matrix} {...STILL} />}
       {!coarse && !asOne && <lineSegments geometry={mesh.ink} material={inks.ink} matrix={matrix} {...STILL} />}
     </>
@@ -275,14 +308,30 @@ function AllInk(props: Props & { eased: boolean }) {
 }
 
 /** The materials of one body, or of many; let go of when they are no longer needed. */
-function useInks(colour: string | null, { bodies, machine, plate, cutAt, overhang, eased }: Pick<Props, "bodies" | "machine" | "plate" | "cutAt" | "overhang"> & { eased: boolean }) {
+function useInks(
+  colour: string | null,
+  {
+    bodies,
+    machine,
+    plate,
+    cutAt,
+    overhang,
+    eased,
+  }: Pick<Props, "bodies" | "machine" | "plate" | "cutAt" | "overhang"> & { eased: boolean },
+) {
   const { size, invalidate, gl } = useThree();
   const screen = useMemo(() => new Vector2(), []);
   const fill = useMemo(() => fillMaterial(colour), [colour]);
-  const net = useMemo(() => new MeshBasicMaterial({ color: "#22262b", wireframe: true, transparent: true, opacity: 0.45 }), []);
+  const net = useMemo(
+    () => new MeshBasicMaterial({ color: "#22262b", wireframe: true, transparent: true, opacity: 0.45 }),
+    [],
+  );
   // The outline draws the mesh once more per direction: too slow for a large mesh without a graphics card.
   const outlined = !eased && bodies.reduce((sum, one) => sum + one.mesh.triangles, 0) <= OUTLINED_UP_TO;
-  const outlines = useMemo(() => (outlined ? OUTLINE_PUSHES : []).map((push) => outlineMaterial(push, screen)), [outlined, screen]);
+  const outlines = useMemo(
+    () => (outlined ? OUTLINE_PUSHES : []).map((push) => outlineMaterial(push, screen)),
+    [outlined, screen],
+  );
   const ink = useMemo(() => new LineBasicMaterial({ color: "#22262b" }), []);
   useEffect(() => () => fill.dispose(), [fill]);
   useEffect(() => () => outlines.forEach((one) => one.dispose()), [outlines]);
@@ -301,7 +350,9 @@ function useInks(colour: string | null, { bodies, machine, plate, cutAt, overhan
     fill.uniforms.low!.value.set(...(plate && machine ? machine.low.map((v) => v - slack) : [-wide, -wide, -wide]));
     fill.uniforms.high!.value.set(...(plate && machine ? machine.high.map((v) => v + slack) : [wide, wide, wide]));
     const round = plate && machine?.round;
-    fill.uniforms.round!.value.set(...(round ? [machine.high[0] / 2, machine.high[1] / 2, machine.high[0] / 2 + slack] : [0, 0, wide]));
+    fill.uniforms.round!.value.set(
+      ...(round ? [machine.high[0] / 2, machine.high[1] / 2, machine.high[0] / 2 + slack] : [0, 0, wide]),
+    );
     const cut = cutAt ?? wide;
     fill.uniforms.cut!.value = cut;
     fill.uniforms.steep!.value = overhang === null ? 2 : Math.sin((overhang * Math.PI) / 180);
@@ -331,7 +382,12 @@ function MachineLines({ machine, plate, pale = false }: { machine: Envelope; pla
 function Footprint({ box }: { box: Box }) {
   const outline = useMemo(() => {
     const [[x0, y0, z], [x1, y1]] = [box.low, box.high];
-    const ring: Vec3[] = [[x0, y0, z], [x1, y0, z], [x1, y1, z], [x0, y1, z]];
+    const ring: Vec3[] = [
+      [x0, y0, z],
+      [x1, y0, z],
+      [x1, y1, z],
+      [x0, y1, z],
+    ];
     const made = new LineSegments(
       lines(ring.flatMap((p, i) => [...p, ...ring[(i + 1) % 4]!])),
       new LineBasicMaterial({ color: "#c9c2b4", depthTest: false, depthWrite: false }),
@@ -349,8 +405,21 @@ function linesOf({ low, high, round, free: within }: Envelope, pale: boolean) {
   const size = Math.max(x1 - x0, y1 - y0, z1 - z0);
   const upper: number[] = [];
   const [mx, my, radius] = [(x0 + x1) / 2, (y0 + y1) / 2, (x1 - x0) / 2];
-  const around = (z: number, count: number) => Array.from({ length: count }, (_, i): Vec3 => [mx + radius * Math.cos((i * 2 * Math.PI) / count), my + radius * Math.sin((i * 2 * Math.PI) / count), z]);
-  const ring = (z: number): Vec3[] => (round ? around(z, 96) : [[x0, y0, z], [x1, y0, z], [x1, y1, z], [x0, y1, z]]);
+  const around = (z: number, count: number) =>
+    Array.from({ length: count }, (_, i): Vec3 => [
+      mx + radius * Math.cos((i * 2 * Math.PI) / count),
+      my + radius * Math.sin((i * 2 * Math.PI) / count),
+      z,
+    ]);
+  const ring = (z: number): Vec3[] =>
+    round
+      ? around(z, 96)
+      : [
+          [x0, y0, z],
+          [x1, y0, z],
+          [x1, y1, z],
+          [x0, y1, z],
+        ];
   ring(z1).forEach((p, i, all) => upper.push(...p, ...all[(i + 1) % all.length]!));
   const uprights = (z: number) => (round ? around(z, 4) : ring(z));
   uprights(z0).forEach((p, i) => upper.push(...p, ...uprights(z1)[i]!));
@@ -365,7 +434,10 @@ function linesOf({ low, high, round, free: within }: Envelope, pale: boolean) {
   for (let y = y0 + 10; y < y1 - 1e-6; y += 10) fine.push(x0, y, z0, x1, y, z0);
   const grid = new LineSegments(lines(fine), new LineBasicMaterial({ color: "#ddd6c8" }));
   const chain = within.flatMap(([x, y], i) => [x, y, z0, ...within[(i + 1) % within.length]!, z0]);
-  const free = new LineSegments(lines(chain), new LineDashedMaterial({ color: stroke, dashSize: size / 60, gapSize: size / 120 }));
+  const free = new LineSegments(
+    lines(chain),
+    new LineDashedMaterial({ color: stroke, dashSize: size / 60, gapSize: size / 120 }),
+  );
   free.computeLineDistances();
   const mark = Math.max(x1 - x0, y1 - y0) / 14;
   const at: number[] = [x0, y0, z0, x0 + 2 * mark, y0, z0, x0, y0, z0, x0, y0 + 2 * mark, z0];

@@ -38,14 +38,25 @@ describe("overall dimensions", () => {
 
 describe("gauge dimensions", () => {
   it("clear the outline on both sides, the shorter way first", () => {
-    const outline: [number, number][] = [[100, 100], [300, 100], [300, 200], [100, 200]];
+    const outline: [number, number][] = [
+      [100, 100],
+      [300, 100],
+      [300, 200],
+      [100, 200],
+    ];
     const [first, second] = gaugeDimensions([100, 110], [300, 110], outline, 0);
     expect(first!.line[0][1]).toBeLessThan(100);
     expect(second!.line[0][1]).toBeGreaterThan(200);
     expect(gaugeDimensions([100, 100], [101, 100], outline, 0)).toEqual([]);
   });
   it("end in strokes across the line", () => {
-    const [a, b] = tick([10, 10], [[0, 10], [20, 10]]);
+    const [a, b] = tick(
+      [10, 10],
+      [
+        [0, 10],
+        [20, 10],
+      ],
+    );
     expect(length(sub(a, b))).toBeCloseTo(10 * Math.SQRT2);
   });
 });
@@ -67,8 +78,17 @@ describe("the mesh for drawing", () => {
     expect(() => parseBench(new ArrayBuffer(40))).toThrow();
   });
   it("is placed with its origin, in double precision", () => {
-    const rows: [Vec3, Vec3, Vec3] = [[25.4, 0, 0], [0, 25.4, 0], [0, 0, 25.4]];
-    const matrix = placed(parseBench(data), { true: rows, true_shift: [0, 0, 0], seated: rows, seated_shift: [1, 2, 3] }, "true", [25400, 0, 0]);
+    const rows: [Vec3, Vec3, Vec3] = [
+      [25.4, 0, 0],
+      [0, 25.4, 0],
+      [0, 0, 25.4],
+    ];
+    const matrix = placed(
+      parseBench(data),
+      { true: rows, true_shift: [0, 0, 0], seated: rows, seated_shift: [1, 2, 3] },
+      "true",
+      [25400, 0, 0],
+    );
     expect(new Vector3(1, 0, 0).applyMatrix4(matrix).toArray()).toEqual([25.4, 0, 0]);
   });
 });

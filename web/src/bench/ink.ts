@@ -84,7 +84,12 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
 export function outlineMaterial(push: [number, number], size: Vector2): ShaderMaterial {
   return new ShaderMaterial({
     side: BackSide,
-    uniforms: { ink: { value: new Color("#22262b") }, push: { value: new Vector2(...push) }, size: { value: size }, cut: { value: 1e12 } },
+    uniforms: {
+      ink: { value: new Color("#22262b") },
+      push: { value: new Vector2(...push) },
+      size: { value: size },
+      cut: { value: 1e12 },
+    },
     vertexShader: /* glsl */ `
       uniform vec2 push;
       uniform vec2 size;

@@ -27,7 +27,11 @@ describe("bodies drawn as one", () => {
   });
 
   it("are so only when there are many", () => {
-    const few = Array.from({ length: MERGED_FROM - 1 }, () => ({ mesh: triangle(), matrix: new Matrix4(), colour: "#000" }));
+    const few = Array.from({ length: MERGED_FROM - 1 }, () => ({
+      mesh: triangle(),
+      matrix: new Matrix4(),
+      colour: "#000",
+    }));
     expect(mergeable(few)).toBe(false);
     expect(mergeable([...few, few[0]!])).toBe(true);
   });

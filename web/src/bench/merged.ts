@@ -35,7 +35,10 @@ export function merged(parts: readonly Part[]): Merged {
     const own = mesh.surface.getAttribute("position") as BufferAttribute;
     colour.set(name);
     for (let i = 0; i < mesh.vertices; i++) {
-      point.fromBufferAttribute(own, i).applyMatrix4(matrix).toArray(positions, 3 * (vertex + i));
+      point
+        .fromBufferAttribute(own, i)
+        .applyMatrix4(matrix)
+        .toArray(positions, 3 * (vertex + i));
       colour.toArray(colours, 3 * (vertex + i));
     }
     face = shifted(mesh.surface.index!.array, faces, face, vertex);
@@ -43,7 +46,9 @@ export function merged(parts: readonly Part[]): Merged {
     vertex += mesh.vertices;
   }
   const points = new BufferAttribute(positions, 3);
-  const surface = new BufferGeometry().setAttribute("position", points).setAttribute("color", new BufferAttribute(colours, 3));
+  const surface = new BufferGeometry()
+    .setAttribute("position", points)
+    .setAttribute("color", new BufferAttribute(colours, 3));
   surface.setIndex(new BufferAttribute(faces, 1));
   const ink = new BufferGeometry().setAttribute("position", points);
   ink.setIndex(new BufferAttribute(ends, 1));

@@ -20,7 +20,10 @@ function scene() {
   }
   const surface = source.clone();
   for (const name of Object.keys(surface.attributes)) surface.deleteAttribute(name);
-  surface.setAttribute("position", new (position.constructor as typeof import("three").BufferAttribute)(new Float32Array(points.flat()), 3));
+  surface.setAttribute(
+    "position",
+    new (position.constructor as typeof import("three").BufferAttribute)(new Float32Array(points.flat()), 3),
+  );
   surface.setIndex(index);
   const inked = new Set<number>();
   points.forEach((a, i) =>
@@ -58,7 +61,10 @@ describe("picking from above, ten pixels to the millimetre", () => {
     expect(pick.point[1]).toBeCloseTo(10);
   });
   it("takes the surface elsewhere, also on a diagonal that is not inked", () => {
-    for (const [x, y] of [[5, 2], [0, 0]] as const) {
+    for (const [x, y] of [
+      [5, 2],
+      [0, 0],
+    ] as const) {
       const pick = at(x, y)!;
       expect(pick.anchor.on).toBe("surface");
       expect(pick.anchor.weights.reduce((a, b) => a + b)).toBeCloseTo(1);

@@ -17,7 +17,10 @@ const EDGE_REACH = 8;
 const AROUND: Point2[] = [
   [0, 0],
   ...[4, 8].flatMap((radius) =>
-    Array.from({ length: 8 }, (_, i): Point2 => [radius * Math.cos((i * Math.PI) / 4), radius * Math.sin((i * Math.PI) / 4)]),
+    Array.from({ length: 8 }, (_, i): Point2 => [
+      radius * Math.cos((i * Math.PI) / 4),
+      radius * Math.sin((i * Math.PI) / 4),
+    ]),
   ),
 ];
 
@@ -41,7 +44,11 @@ export function pickAt(pixel: Point2, targets: Target[], camera: OrthographicCam
   for (const { mesh } of targets) makeSearchable(mesh);
   for (const [dx, dy] of AROUND) {
     const hit = firstHit([pixel[0] + dx, pixel[1] + dy], targets, camera, view);
-    if (hit) return { body: hit.target.body, ...snapped(pixel, hit.face, hit.local, hit.target.mesh.matrixWorld, hit.target.data, view) };
+    if (hit)
+      return {
+        body: hit.target.body,
+        ...snapped(pixel, hit.face, hit.local, hit.target.mesh.matrixWorld, hit.target.data, view),
+      };
   }
   return null;
 }
@@ -61,10 +68,21 @@ function firstHit(pixel: Point2, targets: Target[], camera: OrthographicCamera, 
   )[0];
   const target = targets.find((one) => one.mesh === hit?.object);
   if (!hit || !target || hit.faceIndex == null) return null;
-  return { target, face: hit.faceIndex, local: hit.point.clone().applyMatrix4(target.mesh.matrixWorld.clone().invert()) };
+  return {
+    target,
+    face: hit.faceIndex,
+    local: hit.point.clone().applyMatrix4(target.mesh.matrixWorld.clone().invert()),
+  };
 }
 
-function snapped(pixel: Point2, face: number, local: Vector3, world: Matrix4, data: BenchMesh, view: View): Omit<Pick, "body"> {
+function snapped(
+  pixel: Point2,
+  face: number,
+  local: Vector3,
+  world: Matrix4,
+  data: BenchMesh,
+  view: View,
+): Omit<Pick, "body"> {
   const index = data.surface.index!;
   const ids = [0, 1, 2].map((k) => index.getX(face * 3 + k)) as Vec3;
   const corners = ids.map((id) => new Vector3().fromBufferAttribute(data.surface.attributes.position as never, id));
@@ -117,7 +135,13 @@ function barycentric(point: Vector3, corners: Vector3[]): Vec3 {
   return [1 - s - t, s, t];
 }
 
-function placeOf(face: number, weights: Vec3, on: Anchor["on"], corners: Vector3[], world: Matrix4): Omit<Pick, "body"> {
+function placeOf(
+  face: number,
+  weights: Vec3,
+  on: Anchor["on"],
+  corners: Vector3[],
+  world: Matrix4,
+): Omit<Pick, "body"> {
   const point = new Vector3();
   corners.forEach((corner, i) => point.addScaledVector(corner, weights[i]!));
   return { anchor: { face, weights, on }, point: point.applyMatrix4(world).toArray() as Vec3 };

@@ -13,15 +13,20 @@ interface Props<Key extends string> {
 
 const FEW = 3;
 
-const dataOf = <Key extends string>(options: readonly Option<Key>[]) => options.map(([value, label]) => ({ value, label }));
+const dataOf = <Key extends string>(options: readonly Option<Key>[]) =>
+  options.map(([value, label]) => ({ value, label }));
 
 /** One of several, from a list that opens. Where there are more than a few, typing finds one, and Tab or Enter takes it. */
 export function Choice<Key extends string>({ label, value, options, choose, width }: Props<Key>) {
   const says = options.find(([key]) => key === value)?.[1] ?? "";
   const [typed, type] = useState(says);
   useEffect(() => type(says), [says]);
-  const found = typed === says ? undefined : options.find(([, one]) => one.toLowerCase().includes(typed.trim().toLowerCase()));
-  const search = options.length > FEW ? { searchable: true, selectFirstOptionOnChange: true, searchValue: typed, onSearchChange: type } : {};
+  const found =
+    typed === says ? undefined : options.find(([, one]) => one.toLowerCase().includes(typed.trim().toLowerCase()));
+  const search =
+    options.length > FEW
+      ? { searchable: true, selectFirstOptionOnChange: true, searchValue: typed, onSearchChange: type }
+      : {};
   return (
     <Select
       aria-label={label}
@@ -38,5 +43,13 @@ export function Choice<Key extends string>({ label, value, options, choose, widt
 
 /** One of a few, all of them seen; arrow keys go from one to the next. */
 export function Segments<Key extends string>({ label, value, options, choose, width }: Props<Key>) {
-  return <SegmentedControl aria-label={label} data={dataOf(options)} value={value} w={width} onChange={(key) => choose(key as Key)} />;
+  return (
+    <SegmentedControl
+      aria-label={label}
+      data={dataOf(options)}
+      value={value}
+      w={width}
+      onChange={(key) => choose(key as Key)}
+    />
+  );
 }

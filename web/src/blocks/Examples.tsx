@@ -68,13 +68,13 @@ export function Examples() {
           />
           <Checkbox label="keep as drawn" checked={kept} onChange={(event) => keep(event.target.checked)} />
           <Tooltip label="Why this is so, reachable by keyboard">
-            <Press className="link">
-              why
-            </Press>
+            <Press className="link">why</Press>
           </Tooltip>
         </div>
         <Fold title="A section that folds" says={kept ? "kept as drawn" : "follows"} name="examples">
-          <p className={sheetCss.text}>It remembers how it was left, and says the most telling thing when it is folded.</p>
+          <p className={sheetCss.text}>
+            It remembers how it was left, and says the most telling thing when it is folded.
+          </p>
         </Fold>
         <NextStep to="/" says="Nothing is left to settle here.">
           All jobs

@@ -17,7 +17,11 @@ interface Props {
 
 /** A section that folds, and remembers how it was left. */
 export function Fold({ title, says, name, open = false, children }: Props) {
-  const [left, leave] = useLocalStorage<boolean | null>({ key: `aimtrue-fold-${name}`, defaultValue: null, getInitialValueInEffect: false });
+  const [left, leave] = useLocalStorage<boolean | null>({
+    key: `aimtrue-fold-${name}`,
+    defaultValue: null,
+    getInitialValueInEffect: false,
+  });
   const shown = left ?? open;
   return (
     <section aria-label={title} className={css.fold}>

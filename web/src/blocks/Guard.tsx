@@ -18,9 +18,7 @@ export class Guard extends Component<{ children: ReactNode }, { fault: Error | n
         <h1>This page has stopped</h1>
         <p>The fault is ours. Your job is kept as it was after your last step; nothing is lost.</p>
         <p className="soft">{fault.message}</p>
-        <Press onClick={() => window.location.reload()}>
-          Reload the page
-        </Press>
+        <Press onClick={() => window.location.reload()}>Reload the page</Press>
       </div>
     );
   }

@@ -26,7 +26,14 @@ interface Props {
 /** Features of a body to choose from without a pointer. */
 export function PickList({ label, bodies, body, choose, hint, rows, close }: Props) {
   return (
-    <div className={css.list} role="group" aria-label={label} onKeyDown={(event) => event.key === "Escape" && close?.()}>
+    // Escape closes the list from whichever of its buttons has the keyboard.
+    // eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions
+    <div
+      className={css.list}
+      role="group"
+      aria-label={label}
+      onKeyDown={(event) => event.key === "Escape" && close?.()}
+    >
       {bodies.length > 1 && <Choice label="Body" value={body} options={bodies} choose={choose} />}
       {hint && <p className="soft">{hint}</p>}
       <ul>

@@ -34,7 +34,10 @@ export function UnitFirst({ job, doing }: { job: string; doing: string }) {
   return (
     <div className={css.notice} role="status">
       <strong>The unit is not settled</strong>
-      <p>The file does not say what its numbers are in, so {doing} would be a guess. Say it once on Intake; nothing is assumed.</p>
+      <p>
+        The file does not say what its numbers are in, so {doing} would be a guess. Say it once on Intake; nothing is
+        assumed.
+      </p>
       <Link href={`/jobs/${job}/intake`} className="link">
         Settle the unit
       </Link>
@@ -56,7 +59,8 @@ export function Findings({ handle, here, findings, show }: FindingsProps) {
   const [flown, fly] = useState<{ key: string; at: number } | null>(null);
   if (!findings.length) return null;
   const next = (finding: ShownFinding) => {
-    const key = keyOf(finding), places = marksOf(finding);
+    const key = keyOf(finding),
+      places = marksOf(finding);
     const at = flown?.key === key ? (flown.at + 1) % places.length : 0;
     fly({ key, at });
     show?.([...places.slice(at), ...places.slice(0, at)]);
@@ -71,7 +75,11 @@ export function Findings({ handle, here, findings, show }: FindingsProps) {
             <span className={`${css.sign} ${css[severity]} ${severity}`} aria-hidden />
             <span>
               {show && finding.places!.length > 0 ? (
-                <Press className={css.place} title={finding.places!.length > 1 ? "show where; again for the next place" : "show where"} onClick={() => next(finding)}>
+                <Press
+                  className={css.place}
+                  title={finding.places!.length > 1 ? "show where; again for the next place" : "show where"}
+                  onClick={() => next(finding)}
+                >
                   {finding.says}
                 </Press>
               ) : (
@@ -80,7 +88,9 @@ export function Findings({ handle, here, findings, show }: FindingsProps) {
               <small>
                 {whose(finding)}
                 {finding.accepted ? "accepted on purpose" : SEVERITY_WORDS[finding.severity]}
-                {flown?.key === keyOf(finding) && finding.places!.length > 1 ? `; place ${flown.at + 1} of ${finding.places!.length}` : ""}
+                {flown?.key === keyOf(finding) && finding.places!.length > 1
+                  ? `; place ${flown.at + 1} of ${finding.places!.length}`
+                  : ""}
               </small>
             </span>
             {finding.sheet === here ? (
@@ -100,7 +110,8 @@ export function Findings({ handle, here, findings, show }: FindingsProps) {
 /** The buttons beside a finding: what the core says can be done about it. */
 function WaysOf({ handle, finding }: { handle: JobHandle; finding: ShownFinding }) {
   if (!finding.ways?.length) return null;
-  const go = ({ action, work }: NonNullable<ShownFinding["ways"]>[number]) => (action ? handle.act(action) : handle.change((on) => api.work(handle.view.id, on, work!)));
+  const go = ({ action, work }: NonNullable<ShownFinding["ways"]>[number]) =>
+    action ? handle.act(action) : handle.change((on) => api.work(handle.view.id, on, work!));
   return (
     <span className={css.ways}>
       {finding.ways.map((way) =>
@@ -130,10 +141,29 @@ function Reasoned({ way, say }: { way: { says: string; asks?: string }; say: (re
       </Press>
     );
   }
-  return <TypedField value="" label={sentence(way.asks!)} placeholder={way.asks} words width={150} startTyping commit={(typed) => (typed.trim() ? say(typed) : Promise.resolve())} done={() => ask(false)} />;
+  return (
+    <TypedField
+      value=""
+      label={sentence(way.asks!)}
+      placeholder={way.asks}
+      words
+      width={150}
+      startTyping
+      commit={(typed) => (typed.trim() ? say(typed) : Promise.resolve())}
+      done={() => ask(false)}
+    />
+  );
 }
 
-const keyOf = (finding: ShownFinding) => [finding.code, finding.body_id, finding.source_id, finding.accepted, ...(finding.bodies ?? []).slice(0, 2), finding.says].join();
+const keyOf = (finding: ShownFinding) =>
+  [
+    finding.code,
+    finding.body_id,
+    finding.source_id,
+    finding.accepted,
+    ...(finding.bodies ?? []).slice(0, 2),
+    finding.says,
+  ].join();
 
 /** The bodies a finding concerns, where its words do not say. */
 function whose(finding: ShownFinding): string {
@@ -144,7 +174,11 @@ function whose(finding: ShownFinding): string {
 }
 
 function marksOf(finding: ShownFinding): Mark[] {
-  return (finding.places as Vec3[]).map((point, i) => ({ body: finding.place_bodies?.[i] ?? finding.body_id ?? null, source: finding.source_id ?? null, point }));
+  return (finding.places as Vec3[]).map((point, i) => ({
+    body: finding.place_bodies?.[i] ?? finding.body_id ?? null,
+    source: finding.source_id ?? null,
+    point,
+  }));
 }
 
 const SEVERITY_WORDS = { stop: "stop: nothing is released until this is settled", look: "look", note: "note" } as const;

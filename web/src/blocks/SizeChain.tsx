@@ -14,7 +14,8 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
     return (
       <section className={css.chain} aria-label="Size chain">
         <p className={css.open}>
-          <span className="number">{facts.numbers?.map(fileNumber).join(" × ")}</span> in the file <span className="soft">×</span>{" "}
+          <span className="number">{facts.numbers?.map(fileNumber).join(" × ")}</span> in the file{" "}
+          <span className="soft">×</span>{" "}
           <Link href={to("intake")} className="link stop">
             a unit that is not settled
           </Link>{" "}

@@ -4,7 +4,15 @@ import { factor, fileNumber, inches, mm, UNIT_WORDS, volume } from "./numbers";
 import css from "./TitleBlock.module.css";
 
 /** The corner block that always shows what is selected and how big it is. */
-export function TitleBlock({ view, subject, selected }: { view: JobView; subject: Subject | null; selected: string[] }) {
+export function TitleBlock({
+  view,
+  subject,
+  selected,
+}: {
+  view: JobView;
+  subject: Subject | null;
+  selected: string[];
+}) {
   if (!subject) return <Several view={view} selected={selected} />;
   const { body, facts } = subject;
   const source = view.job.sources.find((one) => one.id === body.source);
@@ -69,7 +77,9 @@ function Several({ view, selected }: { view: JobView; selected: string[] }) {
   return (
     <section className={css.block} aria-label="Title block">
       <Cell span={4} says={selected.length ? "selected" : "job"}>
-        <b>{bodies.length === 0 ? "no body" : `${bodies.length} bodies of ${files} ${files === 1 ? "file" : "files"}`}</b>
+        <b>
+          {bodies.length === 0 ? "no body" : `${bodies.length} bodies of ${files} ${files === 1 ? "file" : "files"}`}
+        </b>
       </Cell>
       <Cell span={2} last>
         <Stamp view={view} />

@@ -104,7 +104,15 @@ export function TypedField(props: Props) {
     if (now.base !== current && now.elsewhere !== changesElsewhere()) {
       // Told once; the same text entered again is meant.
       setDraft({ ...now, base: current, elsewhere: changesElsewhere() });
-      setProblem(new Problem(409, "changed-meanwhile", `this was changed to ${current || "nothing"} while you typed`, "", "Enter takes yours, Esc leaves it"));
+      setProblem(
+        new Problem(
+          409,
+          "changed-meanwhile",
+          `this was changed to ${current || "nothing"} while you typed`,
+          "",
+          "Enter takes yours, Esc leaves it",
+        ),
+      );
       return false;
     }
     sent.current = now.text;
@@ -131,7 +139,9 @@ export function TypedField(props: Props) {
         unstyled
         wrapperProps={CONTENTS}
         ref={input}
-        classNames={{ input: [css.field, words && css.words, problem && css.refused, props.className].filter(Boolean).join(" ") }}
+        classNames={{
+          input: [css.field, words && css.words, problem && css.refused, props.className].filter(Boolean).join(" "),
+        }}
         attributes={{ input: { "aria-describedby": problem ? id : undefined } }}
         error={problem !== null}
         aria-label={label}
@@ -175,7 +185,9 @@ export function TypedField(props: Props) {
       {problem && (
         <span className={`${css.why} ${nearLeft(input.current) ? css.rightward : ""}`} id={id} role="alert">
           {sentence(problem.says)}
-          {(problem.where || problem.remedy) && <small>{sentence([problem.where, problem.remedy].filter(Boolean).join("; "))}</small>}
+          {(problem.where || problem.remedy) && (
+            <small>{sentence([problem.where, problem.remedy].filter(Boolean).join("; "))}</small>
+          )}
         </span>
       )}
     </span>

@@ -6,7 +6,14 @@ describe("numbers as a sheet prints them", () => {
     expect([171.5, 0, 0.0123456, 1000, -6].map(mm)).toEqual(["171.50", "0.00", "0.01235", "1000.00", "−6.00"]);
   });
   it("rounds halves away from zero, by the decimal that is meant", () => {
-    expect([28.575, 1.005, 2.675, -28.575, 28.574999999999996, 0].map(mm)).toEqual(["28.58", "1.01", "2.68", "−28.58", "28.58", "0.00"]);
+    expect([28.575, 1.005, 2.675, -28.575, 28.574999999999996, 0].map(mm)).toEqual([
+      "28.58",
+      "1.01",
+      "2.68",
+      "−28.58",
+      "28.58",
+      "0.00",
+    ]);
     expect([rounded(1.0005, 3), rounded(1e-9, 2), rounded(123456.785, 2)]).toEqual(["1.001", "0.00", "123456.79"]);
   });
   it("prints inches with three decimals", () => {

@@ -13,11 +13,27 @@ export function typedNumber(text: string, unit = ""): number {
   const spaced = bare.replace(/[\u00a0\u2009\u202f]/g, " ").trim();
   const grouped = spaced.search(GROUPED) >= 0;
   const plain = spaced.replace(GROUPED, (digits) => digits.replace(/\D/g, "")).replace("−", "-");
-  if (plain.includes(",") && (plain.split(",").length > 2 || plain.includes(".") || (!grouped && AMBIGUOUS.test(plain)))) {
-    throw new Problem(422, "number", `the comma in “${text.trim()}” can mean two things`, "", "write it with a decimal point and without separators");
+  if (
+    plain.includes(",") &&
+    (plain.split(",").length > 2 || plain.includes(".") || (!grouped && AMBIGUOUS.test(plain)))
+  ) {
+    throw new Problem(
+      422,
+      "number",
+      `the comma in “${text.trim()}” can mean two things`,
+      "",
+      "write it with a decimal point and without separators",
+    );
   }
   const pointed = plain.replace(",", ".");
   const value = PLAIN.test(pointed) ? Number(pointed) : NaN;
-  if (!Number.isFinite(value)) throw new Problem(422, "number", text.trim() ? `“${text.trim()}” is no number` : "nothing was typed", "", "type one, such as 12.5");
+  if (!Number.isFinite(value))
+    throw new Problem(
+      422,
+      "number",
+      text.trim() ? `“${text.trim()}” is no number` : "nothing was typed",
+      "",
+      "type one, such as 12.5",
+    );
   return value;
 }

@@ -17,14 +17,16 @@ export function undoKey(event: KeyboardEvent): "undo" | "redo" | null {
   return key === "y" ? "redo" : null;
 }
 
-const isText = (input: HTMLInputElement) => !["checkbox", "radio", "range", "color", "button", "file"].includes(input.type);
+const isText = (input: HTMLInputElement) =>
+  !["checkbox", "radio", "range", "color", "button", "file"].includes(input.type);
 
 /**
  * Undo and redo by keys. With `first`, these go before those of the job: while something is being laid out that is
  * not yet of the job, the keys take back what was laid out last.
  */
 export function useUndoKeys(steps: { undo: () => unknown; redo: () => unknown } | null, first = false) {
-  const undo = steps?.undo, redo = steps?.redo;
+  const undo = steps?.undo,
+    redo = steps?.redo;
   useEffect(() => {
     if (!undo || !redo) return;
     const pressed = (event: KeyboardEvent) => {

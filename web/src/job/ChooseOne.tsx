@@ -11,7 +11,9 @@ export function ChooseOne({ sheet, view, selection }: { sheet: SheetName; view: 
   return (
     <Sheet label={TITLES[sheet] ?? sheet}>
       <Head title="Which one?" />
-      <p className={sheetCss.text}>A size belongs to one body, or to a kit whose bodies share one origin. Choose it here or in the bench.</p>
+      <p className={sheetCss.text}>
+        A size belongs to one body, or to a kit whose bodies share one origin. Choose it here or in the bench.
+      </p>
       <ul className={sheetCss.choices}>
         {view.survey.kits.map((kit) => (
           <li key={kit.id}>
@@ -22,9 +24,7 @@ export function ChooseOne({ sheet, view, selection }: { sheet: SheetName; view: 
         ))}
         {lone.map((body) => (
           <li key={body.id}>
-            <Press onClick={() => selection.selectAll([body.id])}>
-              {body.name}
-            </Press>
+            <Press onClick={() => selection.selectAll([body.id])}>{body.name}</Press>
           </li>
         ))}
       </ul>

@@ -26,6 +26,7 @@ export function subjectOf(view: JobView, selected: string[]): Subject | null {
   const kit = job.kits?.find((one) => one.id === chosen[0]?.kit);
   const facts = survey.kits.find((one) => one.id === kit?.id);
   const decided = survey.decided.find((one) => one.id === kit?.id);
-  if (!kit || !facts || !decided || facts.bodies.length !== chosen.length || chosen.some((body) => body.kit !== kit.id)) return null;
+  if (!kit || !facts || !decided || facts.bodies.length !== chosen.length || chosen.some((body) => body.kit !== kit.id))
+    return null;
   return { key: kit.id, name: kit.name, body: chosen[0]!, bodies: chosen, facts, decided };
 }

@@ -21,13 +21,24 @@ export function Bulk({ rows, picked, setPicked }: Props) {
     queryKey: ["bulk", asked],
     queryFn: () => api.manyNow(asked!),
     enabled: asked !== null,
-    refetchInterval: (query) => (query.state.data?.every((one) => one.state === "done" || one.state === "failed") ? false : 700),
+    refetchInterval: (query) =>
+      query.state.data?.every((one) => one.state === "done" || one.state === "failed") ? false : 700,
   });
   const told = data ?? asked;
   const release = async () => {
     const { format, unit, place, shape, once, pattern, short } = order;
     await api
-      .releaseMany(picked!, { format, unit, place, shape, alike: once ? "once" : "every", pattern, short, bodies: null, plates: null })
+      .releaseMany(picked!, {
+        format,
+        unit,
+        place,
+        shape,
+        alike: once ? "once" : "every",
+        pattern,
+        short,
+        bodies: null,
+        plates: null,
+      })
       .then(setAsked)
       .catch(tell);
   };
@@ -61,7 +72,9 @@ export function Bulk({ rows, picked, setPicked }: Props) {
         </Press>
       </p>
       <p className="soft">
-        As last chosen on sheet 6: {order.format.toUpperCase()} in {order.unit}, {order.shape === "each" ? "each body its own file" : order.shape}, names {order.pattern || "as usual"}. What one job cannot do does not stop the others.
+        As last chosen on sheet 6: {order.format.toUpperCase()} in {order.unit},{" "}
+        {order.shape === "each" ? "each body its own file" : order.shape}, names {order.pattern || "as usual"}. What one
+        job cannot do does not stop the others.
       </p>
       {told && (
         <>
@@ -70,8 +83,13 @@ export function Bulk({ rows, picked, setPicked }: Props) {
               {told.map((one) => (
                 <tr key={one.job}>
                   <td>{one.name}</td>
-                  <td className={one.state === "failed" ? "stop" : one.state === "done" ? "settled" : "soft"}>{one.says}</td>
-                  <td className="number">{one.files.slice(0, 3).join(", ")}{one.files.length > 3 && ` and ${one.files.length - 3} more`}</td>
+                  <td className={one.state === "failed" ? "stop" : one.state === "done" ? "settled" : "soft"}>
+                    {one.says}
+                  </td>
+                  <td className="number">
+                    {one.files.slice(0, 3).join(", ")}
+                    {one.files.length > 3 && ` and ${one.files.length - 3} more`}
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -79,7 +97,11 @@ export function Bulk({ rows, picked, setPicked }: Props) {
           {over && (
             <p>
               {told.filter((one) => one.state === "done").length} of {told.length} released.{" "}
-              <a className="link" href={`data:text/csv;charset=utf-8,${encodeURIComponent(csv(told))}`} download="releases.csv">
+              <a
+                className="link"
+                href={`data:text/csv;charset=utf-8,${encodeURIComponent(csv(told))}`}
+                download="releases.csv"
+              >
                 Table as CSV
               </a>
             </p>
@@ -92,5 +114,10 @@ export function Bulk({ rows, picked, setPicked }: Props) {
 
 function csv(rows: BulkRow[]): string {
   const quoted = (text: string) => `"${(/^[=+\-@]/.test(text) ? `'${text}` : text).replaceAll('"', '""')}"`;
-  return [["job", "state", "says", "files"], ...rows.map((one) => [one.name, one.state, one.says, one.files.join("; ")])].map((row) => row.map(quoted).join(",")).join("\r\n");
+  return [
+    ["job", "state", "says", "files"],
+    ...rows.map((one) => [one.name, one.state, one.says, one.files.join("; ")]),
+  ]
+    .map((row) => row.map(quoted).join(","))
+    .join("\r\n");
 }

@@ -21,12 +21,21 @@ export function FilePicker({ into, label, replaces, folder, className }: Props) 
   const take = (chosen: File[] | File | null) => {
     const files = Array.isArray(chosen) ? chosen : chosen ? [chosen] : [];
     again.current?.(); // the same file may be asked for once more
-    void send(files.filter((file) => !folder || endings.some((end) => file.name.toLowerCase().endsWith(end))), replaces);
+    void send(
+      files.filter((file) => !folder || endings.some((end) => file.name.toLowerCase().endsWith(end))),
+      replaces,
+    );
   };
   const input = { "aria-label": label, hidden: true, ...(folder ? { webkitdirectory: "" } : {}) };
   return (
     <>
-      <FileButton resetRef={again} accept={folder ? undefined : endings.join(",")} multiple={!replaces} inputProps={input} onChange={take}>
+      <FileButton
+        resetRef={again}
+        accept={folder ? undefined : endings.join(",")}
+        multiple={!replaces}
+        inputProps={input}
+        onChange={take}
+      >
         {(open) => (
           <Press className={className ?? css.pick} {...open}>
             {sending ? `sending ${sending.name} ${Math.round(sending.share * 100)} %` : label}

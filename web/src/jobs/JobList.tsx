@@ -37,7 +37,8 @@ export function JobList() {
   const rows = jobs.data ?? [];
   // Jobs to be released together; null while nobody wants to.
   const [picked, setPicked] = useState<string[] | null>(null);
-  const pick = picked && ((id: string, on: boolean) => setPicked(on ? [...picked, id] : picked.filter((one) => one !== id)));
+  const pick =
+    picked && ((id: string, on: boolean) => setPicked(on ? [...picked, id] : picked.filter((one) => one !== id)));
   return (
     <div
       className={css.page}
@@ -55,7 +56,10 @@ export function JobList() {
         <div className={css.left}>
           <section className={`${css.drop} ${over ? css.over : ""}`} data-testid="drop">
             <h1>{over ? "Let go" : "Drop files here"}</h1>
-            <p>STEP, IGES, BREP, STL, 3MF, OBJ or PLY, one or many, packed or in folders. They are kept as they are and never changed.</p>
+            <p>
+              STEP, IGES, BREP, STL, 3MF, OBJ or PLY, one or many, packed or in folders. They are kept as they are and
+              never changed.
+            </p>
             <span className={css.picks}>
               <FilePicker into={null} label="Pick files" />
               <FilePicker into={null} label="Pick a folder" folder />
@@ -88,10 +92,26 @@ export function JobList() {
           </ol>
         </div>
         <main className={css.right}>
-          {jobs.isError && <p className="stop">The list of jobs cannot be loaded; see whether the server still runs.</p>}
+          {jobs.isError && (
+            <p className="stop">The list of jobs cannot be loaded; see whether the server still runs.</p>
+          )}
           {rows.length > 1 && <Bulk rows={rows} picked={picked} setPicked={setPicked} />}
-          <JobTable title="Jobs" picked={picked} pick={pick} rows={rows.filter((row) => !row.demo)} empty={jobs.isSuccess ? "No job yet. Drop a file, and it opens one." : "…"} />
-          {rows.some((row) => row.demo) && <JobTable title="Larch Hill, demo" picked={picked} pick={pick} rows={rows.filter((row) => row.demo)} empty="" />}
+          <JobTable
+            title="Jobs"
+            picked={picked}
+            pick={pick}
+            rows={rows.filter((row) => !row.demo)}
+            empty={jobs.isSuccess ? "No job yet. Drop a file, and it opens one." : "…"}
+          />
+          {rows.some((row) => row.demo) && (
+            <JobTable
+              title="Larch Hill, demo"
+              picked={picked}
+              pick={pick}
+              rows={rows.filter((row) => row.demo)}
+              empty=""
+            />
+          )}
         </main>
       </div>
     </div>
@@ -131,7 +151,19 @@ function RemoveJob({ row, close }: { row: JobLine; close: () => void }) {
   );
 }
 
-function JobTable({ title, rows, empty, picked, pick }: { title: string; rows: JobLine[]; empty: string; picked: string[] | null; pick: ((id: string, on: boolean) => void) | null }) {
+function JobTable({
+  title,
+  rows,
+  empty,
+  picked,
+  pick,
+}: {
+  title: string;
+  rows: JobLine[];
+  empty: string;
+  picked: string[] | null;
+  pick: ((id: string, on: boolean) => void) | null;
+}) {
   const [removing, setRemoving] = useState<JobLine | null>(null);
   return (
     <>
@@ -155,7 +187,13 @@ function JobTable({ title, rows, empty, picked, pick }: { title: string; rows: J
             {rows.map((row) => (
               <tr key={row.id}>
                 <td className={pick ? css.pickable : undefined}>
-                  {pick && <Checkbox aria-label={`Release ${row.name}`} checked={picked!.includes(row.id)} onChange={(event) => pick(row.id, event.target.checked)} />}
+                  {pick && (
+                    <Checkbox
+                      aria-label={`Release ${row.name}`}
+                      checked={picked!.includes(row.id)}
+                      onChange={(event) => pick(row.id, event.target.checked)}
+                    />
+                  )}
                   <Link href={`/jobs/${row.id}/intake`} className={css.name}>
                     {row.name}
                   </Link>
@@ -187,7 +225,15 @@ function Facts({ row }: { row: JobLine }) {
     <>
       <td className={`${css.r} number`}>{row.bodies}</td>
       <td className={`${css.r} number`}>{count(row.triangles)}</td>
-      <td>{row.unit ? <span className="settled">{UNIT_WORDS[row.unit]}, {row.how}</span> : <span className="stop">not settled</span>}</td>
+      <td>
+        {row.unit ? (
+          <span className="settled">
+            {UNIT_WORDS[row.unit]}, {row.how}
+          </span>
+        ) : (
+          <span className="stop">not settled</span>
+        )}
+      </td>
       <td className={`${css.r} number`}>{row.size_mm ? row.size_mm.map((size) => mm(size)).join(" × ") : "–"}</td>
       <td className={`${css.r} number`}>{row.releases || "–"}</td>
     </>

@@ -41,12 +41,14 @@ export function useSendFile(into: string | null) {
     if (into === null) warmUp();
     let job = into;
     const problems: NotTaken[] = [];
-    const tell = (name: string, share: number, left: number, busy: boolean) => setSending({ name, share, left, busy, problems: [...problems] });
+    const tell = (name: string, share: number, left: number, busy: boolean) =>
+      setSending({ name, share, left, busy, problems: [...problems] });
     for (const [i, file] of files.entries()) {
       tell(file.name, 0, files.length - i, true);
       try {
         refuseTooLarge(file, limits.data?.upload_bytes);
-        const goal: Goal = job === null ? { job } : { job, replaces: replaces && { source: replaces.source, on: await replaces.on() } };
+        const goal: Goal =
+          job === null ? { job } : { job, replaces: replaces && { source: replaces.source, on: await replaces.on() } };
         const { id } = await sendFile(file, goal, (share) => tell(file.name, share, files.length - i, true));
         job = id;
       } catch (error) {
@@ -63,12 +65,23 @@ export function useSendFile(into: string | null) {
       for (const { name, problem } of problems) tellNotTaken(name, problem);
     }
   };
-  return { sending: sending?.busy ? sending : null, problems: sending?.problems ?? [], send, endings: limits.data?.endings ?? [] };
+  return {
+    sending: sending?.busy ? sending : null,
+    problems: sending?.problems ?? [],
+    send,
+    endings: limits.data?.endings ?? [],
+  };
 }
 
 /** The server refuses too, but only after the file has travelled. */
 function refuseTooLarge(file: File, limit: number | undefined) {
   if (limit != null && file.size > limit) {
-    throw new Problem(413, "file-too-large", `the file has ${bytes(file.size)}; the limit is ${bytes(limit)}`, "", "export it coarser, or raise AIMTRUE_UPLOAD_MB and start again");
+    throw new Problem(
+      413,
+      "file-too-large",
+      `the file has ${bytes(file.size)}; the limit is ${bytes(limit)}`,
+      "",
+      "export it coarser, or raise AIMTRUE_UPLOAD_MB and start again",
+    );
   }
 }

@@ -46,7 +46,10 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
     let by = 0;
     const move = (dx: number, dy: number) => {
       by = (dx * x + dy * y) / per;
-      const near = axis && seams?.axis === axis ? seams.seams.map((one) => one.at_mm - line.at).find((one) => Math.abs(one - by) * Math.sqrt(per) < SNAP) : undefined;
+      const near =
+        axis && seams?.axis === axis
+          ? seams.seams.map((one) => one.at_mm - line.at).find((one) => Math.abs(one - by) * Math.sqrt(per) < SNAP)
+          : undefined;
       by = near ?? by;
       hold({ key, by });
     };
@@ -81,22 +84,64 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
                 down={(event) => {
                   choose(i);
                   const tilted = draftOf && AXES.some((one) => Number(draftOf.tilts[one] ?? 0) !== 0);
-                  drag(event, key, line, draftOf && !tilted ? axisOf(draftOf) : null, (by) => draftOf && edit({ planes: draft.planes.map((one, k) => (k === i ? movedBy(one, plane, by, low, high) : one)) }));
+                  drag(
+                    event,
+                    key,
+                    line,
+                    draftOf && !tilted ? axisOf(draftOf) : null,
+                    (by) =>
+                      draftOf &&
+                      edit({
+                        planes: draft.planes.map((one, k) => (k === i ? movedBy(one, plane, by, low, high) : one)),
+                      }),
+                  );
                 }}
               />
             </g>
           );
         })}
         {trial.map((end) => {
-          const line: Line = { letter: end === "low" ? "from" : "to", normal: AXES.map((one) => (one === axis ? 1 : 0)) as Vec3, at: parseFloat(ends[end]), says: "", far: true };
+          const line: Line = {
+            letter: end === "low" ? "from" : "to",
+            normal: AXES.map((one) => (one === axis ? 1 : 0)) as Vec3,
+            at: parseFloat(ends[end]),
+            says: "",
+            far: true,
+          };
           const at = (by: number) => Number((line.at + by).toFixed(2));
           return (
             <g key={end} data-plane={`trial ${end}`}>
-              <CutLine line={{ ...line, at: at(byOf(end)) }} ground={ground} low={low} high={high} project={project} inward={end === "high"} down={(event) => drag(event, end, line, axis, (by) => mean({ trial: { ...meant.trial, [end]: String(at(by)) } }))} />
+              <CutLine
+                line={{ ...line, at: at(byOf(end)) }}
+                ground={ground}
+                low={low}
+                high={high}
+                project={project}
+                inward={end === "high"}
+                down={(event) =>
+                  drag(event, end, line, axis, (by) => mean({ trial: { ...meant.trial, [end]: String(at(by)) } }))
+                }
+              />
             </g>
           );
         })}
-        {dividing.placed.length > 0 && <path className={css.drawing} d={dividing.placed.map((ring) => `M${ring.map((point) => project(point).map((one) => one.toFixed(1)).join(" ")).join("L")}Z`).join("")} />}
+        {dividing.placed.length > 0 && (
+          <path
+            className={css.drawing}
+            d={dividing.placed
+              .map(
+                (ring) =>
+                  `M${ring
+                    .map((point) =>
+                      project(point)
+                        .map((one) => one.toFixed(1))
+                        .join(" "),
+                    )
+                    .join("L")}Z`,
+              )
+              .join("")}
+          />
+        )}
         {[...meant.drains, ...meant.marks.flatMap((one) => (one.at ? [one.at] : []))].map((at, i) => (
           <Place key={i} at={project(at)} />
         ))}
@@ -105,7 +150,16 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
         ))}
         <PinMarks ground={ground} dividing={dividing} project={project} grab={grab} />
       </svg>
-      {aimed !== null && dimensioned?.axis && <Position ground={ground} dividing={dividing} number={aimed} plane={dimensioned} by={byOf(`plane-${aimed}`)} middle={middle} />}
+      {aimed !== null && dimensioned?.axis && (
+        <Position
+          ground={ground}
+          dividing={dividing}
+          number={aimed}
+          plane={dimensioned}
+          by={byOf(`plane-${aimed}`)}
+          middle={middle}
+        />
+      )}
     </>
   );
 }
@@ -136,23 +190,76 @@ const Hatch = () => (
   </defs>
 );
 
-const lineOf = (plane: PlaneShown): Line => ({ letter: plane.letter, normal: plane.normal as Vec3, at: plane.at_mm, says: plane.seam ? SEAMS[plane.seam]!.split(" ").pop()! : "" });
+const lineOf = (plane: PlaneShown): Line => ({
+  letter: plane.letter,
+  normal: plane.normal as Vec3,
+  at: plane.at_mm,
+  says: plane.seam ? SEAMS[plane.seam]!.split(" ").pop()! : "",
+});
 
-const pathOf = (plane: PlaneShown, project: (point: Vec3) => Point2) => plane.rings.map((ring) => `M${ring.map((point) => project(point as Vec3).map((one) => one.toFixed(1)).join(" ")).join("L")}Z`).join("");
+const pathOf = (plane: PlaneShown, project: (point: Vec3) => Point2) =>
+  plane.rings
+    .map(
+      (ring) =>
+        `M${ring
+          .map((point) =>
+            project(point as Vec3)
+              .map((one) => one.toFixed(1))
+              .join(" "),
+          )
+          .join("L")}Z`,
+    )
+    .join("");
 
 /** How far a plane is from the low end of the body, as a dimension that can be typed. */
-function Position({ ground, dividing, number, plane, by, middle }: { ground: Ground; dividing: Dividing; number: number; plane: PlaneShown; by: number; middle: Vec3 }) {
+function Position({
+  ground,
+  dividing,
+  number,
+  plane,
+  by,
+  middle,
+}: {
+  ground: Ground;
+  dividing: Dividing;
+  number: number;
+  plane: PlaneShown;
+  by: number;
+  middle: Vec3;
+}) {
   const { prospect, draft, edit } = dividing;
   const i = AXES.indexOf(plane.axis!);
-  const [low, high] = [prospect!.low, prospect!.high].map((ends) => ends.map((one, k) => one - middle[k]!)) as [Vec3, Vec3];
+  const [low, high] = [prospect!.low, prospect!.high].map((ends) => ends.map((one, k) => one - middle[k]!)) as [
+    Vec3,
+    Vec3,
+  ];
   // Of the four edges along it the one away from the overall dimensions: those are at the left and at the foot.
-  const edges = [0, 1, 2, 3].map((which) => low.map((one, k) => (k === i ? one : (which >> ((k - i + 2) % 3)) & 1 ? high[k]! : one)) as Vec3);
+  const edges = [0, 1, 2, 3].map(
+    (which) => low.map((one, k) => (k === i ? one : (which >> ((k - i + 2) % 3)) & 1 ? high[k]! : one)) as Vec3,
+  );
   const far = (at: Vec3) => ground.view.project(at)[i === 2 ? 0 : 1] * (i === 2 ? 1 : -1);
   const start = edges.reduce((best, one) => (far(one) > far(best) ? one : best));
   const end = start.map((one, k) => (k === i ? plane.at_mm + by - middle[i]! : one)) as Vec3;
   const long = plane.at_mm + by - prospect!.low[i]!;
-  const commit = async (typed: string) => edit({ planes: draft.planes.map((one, k) => (k === number ? { ...one, place: `${plane.axis}=${typed.trim()} from low` } : one)) });
-  return <GaugeDimensions ground={ground} gauges={[{ key: "plane", a: start, b: end, numeral: { text: mm(long), label: `Plane ${plane.letter}, from the low end`, prefix: plane.letter, commit } }]} />;
+  const commit = async (typed: string) =>
+    edit({
+      planes: draft.planes.map((one, k) =>
+        k === number ? { ...one, place: `${plane.axis}=${typed.trim()} from low` } : one,
+      ),
+    });
+  return (
+    <GaugeDimensions
+      ground={ground}
+      gauges={[
+        {
+          key: "plane",
+          a: start,
+          b: end,
+          numeral: { text: mm(long), label: `Plane ${plane.letter}, from the low end`, prefix: plane.letter, commit },
+        },
+      ]}
+    />
+  );
 }
 
 interface CutLineProps {
@@ -186,7 +293,11 @@ function CutLine({ line, ground, low, high, project, chosen, inward, down }: Cut
           <g key={i}>
             <path d={`M${end.join(" ")}L${stub.join(" ")}`} strokeWidth="3.2" />
             <path d={`M${end.join(" ")}L${tip.join(" ")}`} strokeWidth="1.2" />
-            <path stroke="none" d={`M${tip.join(" ")}L${tip[0] - way[0] * 9 + side[0] * 3.4} ${tip[1] - way[1] * 9 + side[1] * 3.4}L${tip[0] - way[0] * 9 - side[0] * 3.4} ${tip[1] - way[1] * 9 - side[1] * 3.4}Z`} fill={ink} />
+            <path
+              stroke="none"
+              d={`M${tip.join(" ")}L${tip[0] - way[0] * 9 + side[0] * 3.4} ${tip[1] - way[1] * 9 + side[1] * 3.4}L${tip[0] - way[0] * 9 - side[0] * 3.4} ${tip[1] - way[1] * 9 - side[1] * 3.4}Z`}
+              fill={ink}
+            />
             <text stroke="none" x={tip[0] + way[0] * 11} y={tip[1] + way[1] * 11}>
               {line.letter}
             </text>
@@ -196,7 +307,11 @@ function CutLine({ line, ground, low, high, project, chosen, inward, down }: Cut
                 {line.says ? ` ${line.says}` : ""}
               </text>
             )}
-            <path className={css.handle} d={`M${tip.join(" ")}L${end.join(" ")}L${stub.join(" ")}`} onPointerDown={down}>
+            <path
+              className={css.handle}
+              d={`M${tip.join(" ")}L${end.join(" ")}L${stub.join(" ")}`}
+              onPointerDown={down}
+            >
               <title>Drag to move the plane; it stops at seams</title>
             </path>
           </g>
@@ -222,7 +337,12 @@ function arrowOf(line: Line, ground: Ground, inward?: boolean): Point2 {
 }
 
 /** The line of a plane across the body as it is seen: through its middle, a little longer than the body is wide. */
-function endsOf({ normal, at, far }: Line, low: Vec3, high: Vec3, project: (point: Vec3) => Point2): [Point2, Point2] | null {
+function endsOf(
+  { normal, at, far }: Line,
+  low: Vec3,
+  high: Vec3,
+  project: (point: Vec3) => Point2,
+): [Point2, Point2] | null {
   const middle = low.map((one, i) => (one + high[i]!) / 2) as Vec3;
   const off = at - normal.reduce((sum, one, i) => sum + one * middle[i]!, 0);
   const foot = middle.map((one, i) => one + off * normal[i]!) as Vec3;
@@ -244,7 +364,11 @@ function endsOf({ normal, at, far }: Line, low: Vec3, high: Vec3, project: (poin
 }
 
 const span = ([a, b]: [Point2, Point2]) => Math.hypot(a[0] - b[0], a[1] - b[1]);
-const cross = (a: Vec3, b: Vec3): Vec3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+const cross = (a: Vec3, b: Vec3): Vec3 => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
 const unit = (a: Vec3): Vec3 => a.map((one) => one / Math.hypot(...a)) as Vec3;
 
 /** Half of what a box spans along a way. */

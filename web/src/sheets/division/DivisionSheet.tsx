@@ -20,7 +20,15 @@ import { SectionCurve } from "./SectionCurve";
 import type { Dividing } from "./useDivision";
 
 /** Sheet 4: a body cut to fit, split, hollowed or joined; the whole stays, and is asked for again. */
-export function DivisionSheet({ handle, dividing, selection }: { handle: JobHandle; dividing: Dividing | null; selection: Selection }) {
+export function DivisionSheet({
+  handle,
+  dividing,
+  selection,
+}: {
+  handle: JobHandle;
+  dividing: Dividing | null;
+  selection: Selection;
+}) {
   const { view } = handle;
   if (!dividing?.facts.chain) {
     return (
@@ -36,20 +44,24 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
       <Which view={view} dividing={dividing} selection={selection} />
       {/* Stays in sight wherever the sheet is scrolled to: the button that began it may be far down. */}
       <div className={css.now}>
-      {task && (
-        <>
-          <Working task={task} />
-          <div className={css.line}>
-            <Press className="link" onClick={() => void api.stop(view.id, task.id)}>
-              Stop
-            </Press>
-          </div>
-        </>
-      )}
-      {!task && failed?.error && <p className={css.problem}>{[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}</p>}
+        {task && (
+          <>
+            <Working task={task} />
+            <div className={css.line}>
+              <Press className="link" onClick={() => void api.stop(view.id, task.id)}>
+                Stop
+              </Press>
+            </div>
+          </>
+        )}
+        {!task && failed?.error && (
+          <p className={css.problem}>{[failed.error.says, failed.error.remedy].filter(Boolean).join("; ")}</p>
+        )}
       </div>
       {!dividing.body.health.closed && !dividing.division && <Open dividing={dividing} />}
-      {(dividing.body.health.closed || dividing.draft.open || dividing.division) && <Work handle={handle} dividing={dividing} busy={!!task} />}
+      {(dividing.body.health.closed || dividing.draft.open || dividing.division) && (
+        <Work handle={handle} dividing={dividing} busy={!!task} />
+      )}
       <NextStep to={`/jobs/${view.id}/seating`} says={whatComesNext(dividing)}>
         Go on to Seating
       </NextStep>
@@ -59,9 +71,12 @@ export function DivisionSheet({ handle, dividing, selection }: { handle: JobHand
 
 /** What is left to do here before the next sheet, or why there is nothing. */
 function whatComesNext({ division, draft, facts }: Dividing): string {
-  if (division) return division.together ? "What it was split into is seated as one." : "Its pieces are seated one by one.";
+  if (division)
+    return division.together ? "What it was split into is seated as one." : "Its pieces are seated one by one.";
   if (draft.planes.length) return "The planes are laid out; nothing is divided yet.";
-  return facts.fits_as_it_lies === false ? "It does not go into the machine as it lies." : "A body that fits need not be divided.";
+  return facts.fits_as_it_lies === false
+    ? "It does not go into the machine as it lies."
+    : "A body that fits need not be divided.";
 }
 
 const SIDES = [
@@ -79,8 +94,22 @@ const FATES = [
 function Kept({ dividing: { draft, edit, prospect } }: { dividing: Dividing }) {
   return (
     <div className={css.line}>
-      <Segments label="Pieces that are kept" value={draft.keep} options={SIDES} choose={(keep) => edit({ keep })} width={210} />
-      {(prospect?.pieces.some((one) => one.sliver) || draft.slivers !== "keep") && <Choice label="Slivers" value={draft.slivers} options={FATES} choose={(slivers) => edit({ slivers })} width={190} />}
+      <Segments
+        label="Pieces that are kept"
+        value={draft.keep}
+        options={SIDES}
+        choose={(keep) => edit({ keep })}
+        width={210}
+      />
+      {(prospect?.pieces.some((one) => one.sliver) || draft.slivers !== "keep") && (
+        <Choice
+          label="Slivers"
+          value={draft.slivers}
+          options={FATES}
+          choose={(slivers) => edit({ slivers })}
+          width={190}
+        />
+      )}
     </div>
   );
 }
@@ -89,9 +118,15 @@ function Kept({ dividing: { draft, edit, prospect } }: { dividing: Dividing }) {
 function Open({ dividing: { body, draft, edit } }: { dividing: Dividing }) {
   return (
     <>
-      <p className={css.problem}>{body.name} is not a closed solid, so it bounds nothing to cut; close its holes on Intake.</p>
+      <p className={css.problem}>
+        {body.name} is not a closed solid, so it bounds nothing to cut; close its holes on Intake.
+      </p>
       <div className={css.line}>
-        <Checkbox label="cut it open all the same: what is open stays open" checked={draft.open} onChange={(event) => edit({ open: event.currentTarget.checked, pins: null })} />
+        <Checkbox
+          label="cut it open all the same: what is open stays open"
+          checked={draft.open}
+          onChange={(event) => edit({ open: event.currentTarget.checked, pins: null })}
+        />
       </div>
     </>
   );
@@ -104,7 +139,13 @@ function Which({ view, dividing, selection }: { view: JobView; dividing: Dividin
   if (bodies.length < 2) return <Head title={dividing.body.name} />;
   return (
     <div className={css.which}>
-      <Choice label="Body" value={dividing.body.id} options={bodies.map((one) => [one.id, one.name] as const)} choose={(id) => selection.selectAll([id])} width="100%" />
+      <Choice
+        label="Body"
+        value={dividing.body.id}
+        options={bodies.map((one) => [one.id, one.name] as const)}
+        choose={(id) => selection.selectAll([id])}
+        width="100%"
+      />
     </div>
   );
 }
@@ -116,7 +157,9 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
   const size = dividing.facts.chain!.size_mm.map((one) => Math.round(one)).join(" × ");
   const pieces = prospect?.pieces.length ?? 0;
   const counts = (draft.turned ? prospect?.turned_counts : prospect?.counts) ?? [1];
-  const [needed, turned] = [counts, prospect?.turned_counts ?? [1]].map((one) => one.reduce((all, each) => all * each, 1)) as [number, number];
+  const [needed, turned] = [counts, prospect?.turned_counts ?? [1]].map((one) =>
+    one.reduce((all, each) => all * each, 1),
+  ) as [number, number];
   // A machine that is chosen says at once where to cut, unless planes were put by hand already.
   const fitTo = async (name: string) => {
     dividing.fitTo(name);
@@ -125,7 +168,14 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
   };
   const make = () =>
     void handle
-      .change((on) => api.work(view.id, on, { do: "shape", bodies: draft.kit ? [body.id, ...mates.filter((one) => one.id !== body.id).map((one) => one.id)] : [body.id], instead: division?.id ?? "", asked }))
+      .change((on) =>
+        api.work(view.id, on, {
+          do: "shape",
+          bodies: draft.kit ? [body.id, ...mates.filter((one) => one.id !== body.id).map((one) => one.id)] : [body.id],
+          instead: division?.id ?? "",
+          asked,
+        }),
+      )
       .then(() => dividing.rethink(false))
       .catch(tell);
   return (
@@ -153,15 +203,35 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
               ))}
           </p>
           <div className={css.line}>
-            <Choice label="Machine to fit" value={machine.name!} options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)} choose={(name) => void fitTo(name)} width={168} />
+            <Choice
+              label="Machine to fit"
+              value={machine.name!}
+              options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)}
+              choose={(name) => void fitTo(name)}
+              width={168}
+            />
             <Fitting handle={handle} dividing={dividing} />
           </div>
           <PlaneTable view={view} dividing={dividing} />
           {dividing.problem && draft.planes.length > 0 && <p className={css.problem}>{dividing.problem.line}</p>}
           <div className={css.line}>
-            {(dividing.problem?.code === "pieces-many" || draft.sure) && <Checkbox label="so many are meant" checked={draft.sure} onChange={(event) => edit({ sure: event.currentTarget.checked })} />}
-            {draft.turned && <Checkbox label="pieces may stand turned by quarters" checked onChange={() => edit({ turned: false })} />}
-            {mates.length > 1 && draft.planes.length > 0 && <Checkbox label={`cut all ${mates.length} bodies of its kit so`} checked={draft.kit} onChange={(event) => edit({ kit: event.currentTarget.checked })} />}
+            {(dividing.problem?.code === "pieces-many" || draft.sure) && (
+              <Checkbox
+                label="so many are meant"
+                checked={draft.sure}
+                onChange={(event) => edit({ sure: event.currentTarget.checked })}
+              />
+            )}
+            {draft.turned && (
+              <Checkbox label="pieces may stand turned by quarters" checked onChange={() => edit({ turned: false })} />
+            )}
+            {mates.length > 1 && draft.planes.length > 0 && (
+              <Checkbox
+                label={`cut all ${mates.length} bodies of its kit so`}
+                checked={draft.kit}
+                onChange={(event) => edit({ kit: event.currentTarget.checked })}
+              />
+            )}
           </div>
           <SectionCurve dividing={dividing} />
           {body.health.closed && <PinFields dividing={dividing} />}
@@ -169,7 +239,11 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           {prospect && pieces > 0 && <Kept dividing={dividing} />}
           <div className={css.line}>
             <Press className={css.main} disabled={busy || pieces < 2} onClick={make}>
-              {pieces < 2 ? "Divide" : draft.keep === "all" ? `Divide into ${pieces} pieces` : `Divide, and keep what is ${draft.keep}`}
+              {pieces < 2
+                ? "Divide"
+                : draft.keep === "all"
+                  ? `Divide into ${pieces} pieces`
+                  : `Divide, and keep what is ${draft.keep}`}
             </Press>
             {division && (
               <Press className="link" onClick={() => dividing.rethink(false)}>
@@ -181,7 +255,9 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
       )}
       {!drafting && division && (
         <>
-          {dividing.pieces.some((one) => one.facts.stale) && <p className={css.told}>Its whole has changed; what was made of it is made again.</p>}
+          {dividing.pieces.some((one) => one.facts.stale) && (
+            <p className={css.told}>Its whole has changed; what was made of it is made again.</p>
+          )}
           <PieceTable view={view} dividing={dividing} />
           <Measured division={division} />
           {(division.stays_open ?? []).map((says) => (
@@ -200,7 +276,11 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
                 Divide it otherwise
               </Press>
             )}
-            <Press className="link" disabled={busy} onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}>
+            <Press
+              className="link"
+              disabled={busy}
+              onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}
+            >
               Put it back together
             </Press>
           </div>
@@ -230,11 +310,19 @@ function Measured({ division }: { division: Division }) {
   );
 }
 
-const span = (least: number, greatest: number) => (rounded(least, 2) === rounded(greatest, 2) ? rounded(least, 2) : `${rounded(least, 2)} to ${rounded(greatest, 2)}`);
+const span = (least: number, greatest: number) =>
+  rounded(least, 2) === rounded(greatest, 2) ? rounded(least, 2) : `${rounded(least, 2)} to ${rounded(greatest, 2)}`;
 
 /** Take the planes that a machine asks for. */
 async function fit(job: string, { asked, body, edit }: Dividing, machine: Machine, seams: boolean) {
-  const found = await api.tryDivision(job, body.id, { ...asked, planes: [], pins: null, fit: machine, seams, keep: "all", slivers: "keep" }, machine).catch(tell);
+  const found = await api
+    .tryDivision(
+      job,
+      body.id,
+      { ...asked, planes: [], pins: null, fit: machine, seams, keep: "all", slivers: "keep" },
+      machine,
+    )
+    .catch(tell);
   if (found) edit({ planes: found.planes.map((one) => across(one.normal as number[], Number(one.at_mm.toFixed(3)))) });
 }
 

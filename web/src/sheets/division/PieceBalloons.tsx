@@ -40,7 +40,10 @@ export function PieceBalloons({ ground, shown }: { ground: Ground; shown: Shown[
 function spotOn(mesh: BenchMesh): Vec3 {
   const places = mesh.surface.attributes.position!.array;
   const every = 3 * Math.max(1, Math.floor(places.length / 3 / LOOKED_AT));
-  const [low, high] = [[Infinity, Infinity, Infinity], [-Infinity, -Infinity, -Infinity]];
+  const [low, high] = [
+    [Infinity, Infinity, Infinity],
+    [-Infinity, -Infinity, -Infinity],
+  ];
   for (let i = 0; i < places.length; i += 3)
     for (let k = 0; k < 3; k++) {
       low[k] = Math.min(low[k]!, places[i + k]!);

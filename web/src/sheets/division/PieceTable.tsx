@@ -38,7 +38,13 @@ export function PieceTable({ view, dividing }: { view: JobView; dividing: Dividi
             </td>
             <td className={`${sheetCss.r} number`}>{one.size}</td>
             <td className={`${sheetCss.r} number`}>{one.volume === null ? "–" : rounded(one.volume / 1000, 2)}</td>
-            <td className={sheetCss.r}>{one.over ? <span className="stop">{one.over}</span> : <span className="settled">{one.turned ? "turned" : "yes"}</span>}</td>
+            <td className={sheetCss.r}>
+              {one.over ? (
+                <span className="stop">{one.over}</span>
+              ) : (
+                <span className="settled">{one.turned ? "turned" : "yes"}</span>
+              )}
+            </td>
           </tr>
         ))}
       </tbody>
@@ -78,5 +84,10 @@ function made(view: JobView, { pieces, body: { name: whole } }: Dividing): Row[]
 
 /** The name of a piece beside its number: without that of its whole, while it has it. */
 function shortly(name: string, whole: string): string {
-  return name.startsWith(whole.slice(0, 40)) ? name.slice(whole.slice(0, 40).length).replace(/^ \d+,?/, "").trim() || "piece" : name;
+  return name.startsWith(whole.slice(0, 40))
+    ? name
+        .slice(whole.slice(0, 40).length)
+        .replace(/^ \d+,?/, "")
+        .trim() || "piece"
+    : name;
 }

@@ -16,7 +16,17 @@ const KINDS = [
   ["dowel", "loose dowels"],
   ["fixed", "pin and hole"],
 ] as const;
-const USUAL: AskPins = { kind: "dowel", diameter: "3", depth: "8", clearance: "0.2", wall: "1.2", count: null, keyed: false, places: [], by_hand: false };
+const USUAL: AskPins = {
+  kind: "dowel",
+  diameter: "3",
+  depth: "8",
+  clearance: "0.2",
+  wall: "1.2",
+  count: null,
+  keyed: false,
+  places: [],
+  by_hand: false,
+};
 
 type PinShown = DivisionPreview["pins"][number];
 
@@ -29,14 +39,34 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
     <>
       <dt>{label}</dt>
       <dd>
-        <TypedField label={`Pin ${name}`} value={pins?.[name] ?? ""} width={76} commit={async (text) => put({ [name]: text.trim() })} /> mm
+        <TypedField
+          label={`Pin ${name}`}
+          value={pins?.[name] ?? ""}
+          width={76}
+          commit={async (text) => put({ [name]: text.trim() })}
+        />{" "}
+        mm
       </dd>
     </>
   );
   return (
-    <Fold title="Pins" name="division-pins" says={pins ? `ø ${pins.diameter} × ${pins.depth}${prospect?.pins.length ? `, ${prospect.pins.length} of them` : ""}` : "none"}>
+    <Fold
+      title="Pins"
+      name="division-pins"
+      says={
+        pins
+          ? `ø ${pins.diameter} × ${pins.depth}${prospect?.pins.length ? `, ${prospect.pins.length} of them` : ""}`
+          : "none"
+      }
+    >
       <div className={css.line}>
-        <Segments label="Pins" value={pins?.kind ?? ""} options={KINDS} choose={(kind) => (kind ? put({ kind: kind as "dowel" | "fixed" }) : edit({ pins: null }))} width="100%" />
+        <Segments
+          label="Pins"
+          value={pins?.kind ?? ""}
+          options={KINDS}
+          choose={(kind) => (kind ? put({ kind: kind as "dowel" | "fixed" }) : edit({ pins: null }))}
+          width="100%"
+        />
       </div>
       {pins && (
         <>
@@ -49,13 +79,23 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
               <>
                 <dt>on each face</dt>
                 <dd>
-                  <TypedField label="Pins on each face" value={pins.count ? String(pins.count) : ""} placeholder="by size" width={76} commit={async (text) => put({ count: countIn(text) })} />
+                  <TypedField
+                    label="Pins on each face"
+                    value={pins.count ? String(pins.count) : ""}
+                    placeholder="by size"
+                    width={76}
+                    commit={async (text) => put({ count: countIn(text) })}
+                  />
                 </dd>
               </>
             )}
           </dl>
           <div className={css.line}>
-            <Checkbox label="keyed: a flat lets them in one way only" checked={pins.keyed ?? false} onChange={(event) => put({ keyed: event.currentTarget.checked })} />
+            <Checkbox
+              label="keyed: a flat lets them in one way only"
+              checked={pins.keyed ?? false}
+              onChange={(event) => put({ keyed: event.currentTarget.checked })}
+            />
           </div>
           {(prospect?.without ?? []).map((says) => (
             <p key={says} className={css.told}>
@@ -73,7 +113,14 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
 function countIn(text: string): number | null {
   if (!text.trim()) return null;
   const count = typedNumber(text);
-  if (!Number.isInteger(count) || count < 1 || count > 24) throw new Problem(422, "count", `${text.trim()} pins cannot be placed`, "", "type a number from 1 to 24, or empty the field");
+  if (!Number.isInteger(count) || count < 1 || count > 24)
+    throw new Problem(
+      422,
+      "count",
+      `${text.trim()} pins cannot be placed`,
+      "",
+      "type a number from 1 to 24, or empty the field",
+    );
   return count;
 }
 
@@ -81,10 +128,13 @@ function countIn(text: string): number | null {
 function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<AskPins>) => void }) {
   const { draft, prospect } = dividing;
   const pins = prospect?.pins ?? [];
-  const hand = (places: Pick<PinShown, "plane" | "point">[]) => put({ by_hand: true, places: places.map(({ plane, point }) => ({ plane, point })) });
+  const hand = (places: Pick<PinShown, "plane" | "point">[]) =>
+    put({ by_hand: true, places: places.map(({ plane, point }) => ({ plane, point })) });
   const add = (plane: number) => {
     const ring = (prospect!.planes[plane]!.rings[0] ?? []) as number[][];
-    const middle = [0, 1, 2].map((i) => Number((ring.reduce((sum, one) => sum + one[i]!, 0) / Math.max(1, ring.length)).toFixed(2)));
+    const middle = [0, 1, 2].map((i) =>
+      Number((ring.reduce((sum, one) => sum + one[i]!, 0) / Math.max(1, ring.length)).toFixed(2)),
+    );
     hand([...pins, { plane, point: middle as PinShown["point"] }]);
   };
   if (!prospect?.planes.length) return null;
@@ -96,13 +146,27 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
             <li key={i}>
               <span className={css.letter}>{letterOf(pin.plane)}</span>
               <TypedField
-                label={`Place of pin ${i + 1}, ${axesOf(prospect.planes[pin.plane]).map((k) => "XYZ"[k]).join(" and ")}`}
-                value={axesOf(prospect.planes[pin.plane]).map((k) => String(Number(pin.point[k]!.toFixed(2)))).join(", ")}
+                label={`Place of pin ${i + 1}, ${axesOf(prospect.planes[pin.plane])
+                  .map((k) => "XYZ"[k])
+                  .join(" and ")}`}
+                value={axesOf(prospect.planes[pin.plane])
+                  .map((k) => String(Number(pin.point[k]!.toFixed(2))))
+                  .join(", ")}
                 width={128}
-                commit={async (text) => hand(pins.map((one, k) => (k === i ? { ...one, point: placeIn(text, axesOf(prospect.planes[pin.plane]), pin.point) } : one)))}
+                commit={async (text) =>
+                  hand(
+                    pins.map((one, k) =>
+                      k === i ? { ...one, point: placeIn(text, axesOf(prospect.planes[pin.plane]), pin.point) } : one,
+                    ),
+                  )
+                }
               />
               {!pin.good && <span className="stop">no room</span>}
-              <Press className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => hand(pins.filter((_, k) => k !== i))}>
+              <Press
+                className="link"
+                aria-label={`Remove pin ${i + 1}`}
+                onClick={() => hand(pins.filter((_, k) => k !== i))}
+              >
                 ×
               </Press>
             </li>
@@ -127,4 +191,5 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
 }
 
 /** The axes that tell a place in a plane: the other two of one across an axis. */
-const axesOf = (plane: DivisionPreview["planes"][number] | undefined) => [0, 1, 2].filter((k) => !plane?.axis || "xyz"[k] !== plane.axis);
+const axesOf = (plane: DivisionPreview["planes"][number] | undefined) =>
+  [0, 1, 2].filter((k) => !plane?.axis || "xyz"[k] !== plane.axis);

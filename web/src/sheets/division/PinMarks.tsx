@@ -38,7 +38,14 @@ export function PinMarks({ ground, dividing, project, grab }: Props) {
     };
     grab(event, move, (moved) => {
       hold(null);
-      if (moved) edit({ pins: { ...draft.pins!, by_hand: true, places: pins.map((one, i) => ({ plane: one.plane, point: i === number ? to : one.point })) } });
+      if (moved)
+        edit({
+          pins: {
+            ...draft.pins!,
+            by_hand: true,
+            places: pins.map((one, i) => ({ plane: one.plane, point: i === number ? to : one.point })),
+          },
+        });
     });
   };
   return (
@@ -48,15 +55,30 @@ export function PinMarks({ ground, dividing, project, grab }: Props) {
         const [u, v] = waysIn(prospect!.planes[pin.plane]!.normal as Vec3);
         const ring = Array.from({ length: SIDES }, (_, k) => {
           const angle = (2 * Math.PI * k) / SIDES;
-          return project(at.map((one, n) => one + radius * (Math.cos(angle) * u[n]! + Math.sin(angle) * v[n]!)) as Vec3);
+          return project(
+            at.map((one, n) => one + radius * (Math.cos(angle) * u[n]! + Math.sin(angle) * v[n]!)) as Vec3,
+          );
         });
         const [x, y] = project(at);
         return (
           <g key={i} data-pin={pin.good ? "good" : "without room"}>
-            <path className={pin.good ? css.pin : css.badPin} d={`M${ring.map((one) => one.map((value) => value.toFixed(1)).join(" ")).join("L")}Z`} onPointerDown={(event) => down(event, i)}>
-              <title>{pin.good ? "Drag to move the pin" : "It comes out of its piece, or meets another: drag it elsewhere"}</title>
+            <path
+              className={pin.good ? css.pin : css.badPin}
+              d={`M${ring.map((one) => one.map((value) => value.toFixed(1)).join(" ")).join("L")}Z`}
+              onPointerDown={(event) => down(event, i)}
+            >
+              <title>
+                {pin.good ? "Drag to move the pin" : "It comes out of its piece, or meets another: drag it elsewhere"}
+              </title>
             </path>
-            {!pin.good && <path d={`M${x - 6} ${y - 6}l12 12m0 -12l-12 12`} stroke="#b83a24" strokeWidth="1.6" pointerEvents="none" />}
+            {!pin.good && (
+              <path
+                d={`M${x - 6} ${y - 6}l12 12m0 -12l-12 12`}
+                stroke="#b83a24"
+                strokeWidth="1.6"
+                pointerEvents="none"
+              />
+            )}
           </g>
         );
       })}
@@ -73,4 +95,8 @@ function waysIn(normal: Vec3): [Vec3, Vec3] {
   return [u, cross(normal, u)];
 }
 
-const cross = (a: Vec3, b: Vec3): Vec3 => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+const cross = (a: Vec3, b: Vec3): Vec3 => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];

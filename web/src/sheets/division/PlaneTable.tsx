@@ -17,11 +17,17 @@ import type { Want } from "./useTaking";
 export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividing }) {
   const { draft, edit, prospect, problem, facts, chosen, choose, taking } = dividing;
   const shown = problem ? [] : (prospect?.planes ?? []);
-  const put = (number: number, change: Changes<DraftPlane>) => edit((now) => ({ planes: now.planes.map((one, i) => (i === number ? changed(one, change) : one)) }));
+  const put = (number: number, change: Changes<DraftPlane>) =>
+    edit((now) => ({ planes: now.planes.map((one, i) => (i === number ? changed(one, change) : one)) }));
   const add = (axis: (typeof AXES)[number]) => {
     const [low, high] = prospect ? [prospect.low, prospect.high] : [[0, 0, 0], facts.chain!.size_mm];
     const i = AXES.indexOf(axis);
-    edit({ planes: [...draft.planes, { place: `${axis}=${Number(((low[i]! + high[i]!) / 2).toFixed(2))}`, tilts: {}, where: "" }] });
+    edit({
+      planes: [
+        ...draft.planes,
+        { place: `${axis}=${Number(((low[i]! + high[i]!) / 2).toFixed(2))}`, tilts: {}, where: "" },
+      ],
+    });
     choose(draft.planes.length);
   };
   const typed = (number: number) => async (text: string) => {
@@ -53,18 +59,36 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
               return (
                 <tr key={i} className={i === chosen ? css.chosen : undefined}>
                   <td>
-                    <Press className={css.pick} aria-pressed={i === chosen} aria-label={`Plane ${letterOf(i)}`} onClick={() => choose(i === chosen ? null : i)}>
+                    <Press
+                      className={css.pick}
+                      aria-pressed={i === chosen}
+                      aria-label={`Plane ${letterOf(i)}`}
+                      onClick={() => choose(i === chosen ? null : i)}
+                    >
                       <span className={css.letter}>{letterOf(i)}</span> {saidOf(plane)}
                     </Press>
                   </td>
                   <td className={sheetCss.r}>
-                    <TypedField label={`Plane ${letterOf(i)}, at`} value={axis ? plane.place.replace(/^\s*[xyz]\s*=\s*/i, "") : plane.place} width={axis ? 76 : 110} commit={typed(i)} />
+                    <TypedField
+                      label={`Plane ${letterOf(i)}, at`}
+                      value={axis ? plane.place.replace(/^\s*[xyz]\s*=\s*/i, "") : plane.place}
+                      width={axis ? 76 : 110}
+                      commit={typed(i)}
+                    />
                   </td>
                   <td className={`${sheetCss.r} number`}>{one ? `${count(Math.round(one.area_mm2))} mm²` : "–"}</td>
                   <td className={`${sheetCss.r} number`}>{one?.outlines ?? "–"}</td>
-                  <td>{one && <span className={one.seam ? "settled" : "soft"}>{one.seam ? SEAMS[one.seam] : "plain"}</span>}</td>
+                  <td>
+                    {one && (
+                      <span className={one.seam ? "settled" : "soft"}>{one.seam ? SEAMS[one.seam] : "plain"}</span>
+                    )}
+                  </td>
                   <td className={sheetCss.r}>
-                    <Press className="link" aria-label={`Remove plane ${letterOf(i)}`} onClick={() => edit({ planes: without(draft.planes, i) })}>
+                    <Press
+                      className="link"
+                      aria-label={`Remove plane ${letterOf(i)}`}
+                      onClick={() => edit({ planes: without(draft.planes, i) })}
+                    >
                       ×
                     </Press>
                   </td>
@@ -74,7 +98,9 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
           </tbody>
         </table>
       )}
-      {chosen !== null && <Closer number={chosen} plane={draft.planes[chosen]!} shown={now} put={(change) => put(chosen, change)} />}
+      {chosen !== null && (
+        <Closer number={chosen} plane={draft.planes[chosen]!} shown={now} put={(change) => put(chosen, change)} />
+      )}
       <div className={css.line}>
         <span className="soft">Add a plane across</span>
         {AXES.map((axis) => (
@@ -90,14 +116,34 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
           </Press>
         )}
       </div>
-      {taking.want === "face" && <Faces view={view} dividing={dividing} label="Faces to put a plane through" hint="Click a face in the bench, or choose one; then move the plane by its number." take={(face) => void dividing.through(face).catch(tell)} />}
-      {taking.want === "three" && <p className={css.lead}>Click three places in the bench; {3 - taking.got.length} to go.</p>}
+      {taking.want === "face" && (
+        <Faces
+          view={view}
+          dividing={dividing}
+          label="Faces to put a plane through"
+          hint="Click a face in the bench, or choose one; then move the plane by its number."
+          take={(face) => void dividing.through(face).catch(tell)}
+        />
+      )}
+      {taking.want === "three" && (
+        <p className={css.lead}>Click three places in the bench; {3 - taking.got.length} to go.</p>
+      )}
     </>
   );
 }
 
 /** A link that asks for clicks on the body, and leaves them. */
-export function Asking({ dividing: { taking }, want, says, leave }: { dividing: Dividing; want: Want; says: string; leave: string }) {
+export function Asking({
+  dividing: { taking },
+  want,
+  says,
+  leave,
+}: {
+  dividing: Dividing;
+  want: Want;
+  says: string;
+  leave: string;
+}) {
   const on = taking.want === want;
   return (
     <Press className="link" aria-pressed={on} onClick={() => taking.ask(on ? null : want)}>
@@ -118,17 +164,34 @@ function Closer({ number, plane, shown, put }: CloserProps) {
   const across = axisOf(plane);
   const limits = (shown?.limits ?? []).filter((one) => one.place);
   const known = limits.some((one) => one.typed === plane.where);
-  const options = [["", "everything"] as const, ...limits.map((one) => [one.typed, one.place] as const), ...(plane.where && !known ? [[plane.where, plane.where] as const] : [])];
+  const options = [
+    ["", "everything"] as const,
+    ...limits.map((one) => [one.typed, one.place] as const),
+    ...(plane.where && !known ? [[plane.where, plane.where] as const] : []),
+  ];
   return (
     <div className={css.closer} aria-label={`Plane ${letterOf(number)} closer`} role="group">
       <span className={css.letter}>{letterOf(number)}</span>
       <span className="soft">cuts</span>
-      <Choice label={`Plane ${letterOf(number)} cuts`} value={plane.where} options={options} choose={(where) => put({ where })} width={98} />
+      <Choice
+        label={`Plane ${letterOf(number)} cuts`}
+        value={plane.where}
+        options={options}
+        choose={(where) => put({ where })}
+        width={98}
+      />
       {across && <span className="soft">tilt</span>}
       {across &&
         AXES.filter((axis) => axis !== across).map((axis) => (
           <label key={axis}>
-            {axis.toUpperCase()} <TypedField label={`Plane ${letterOf(number)}, degrees about ${axis.toUpperCase()}`} value={plane.tilts[axis] ?? "0"} width={66} commit={async (text) => put((now) => ({ tilts: { ...now.tilts, [axis]: text.replace(/[°\s]/g, "") } }))} />°
+            {axis.toUpperCase()}{" "}
+            <TypedField
+              label={`Plane ${letterOf(number)}, degrees about ${axis.toUpperCase()}`}
+              value={plane.tilts[axis] ?? "0"}
+              width={66}
+              commit={async (text) => put((now) => ({ tilts: { ...now.tilts, [axis]: text.replace(/[°\s]/g, "") } }))}
+            />
+            °
           </label>
         ))}
     </div>
@@ -155,7 +218,11 @@ interface FacesProps {
 /** The flat faces of the body, to choose from without a pointer; a click in the bench does the same. */
 export function Faces({ view, dividing, label, hint, pressed, take }: FacesProps) {
   const { body, taking } = dividing;
-  const { data } = useQuery({ queryKey: ["features", view.id, body.id, view.number], queryFn: () => api.features(view.id, body.id), placeholderData: (before) => before });
+  const { data } = useQuery({
+    queryKey: ["features", view.id, body.id, view.number],
+    queryFn: () => api.features(view.id, body.id),
+    placeholderData: (before) => before,
+  });
   const flats = (data ?? []).filter((one) => one.kind === "flat").sort((a, b) => b.area_mm2 - a.area_mm2);
   return (
     <PickList
@@ -165,7 +232,13 @@ export function Faces({ view, dividing, label, hint, pressed, take }: FacesProps
       choose={() => undefined}
       close={() => taking.ask(null)}
       hint={data && flats.length === 0 ? "It has no flat face." : hint}
-      rows={flats.map((one) => ({ id: one.id, says: one.says, aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`, pressed: pressed?.includes(one.face), take: () => take(one.face) }))}
+      rows={flats.map((one) => ({
+        id: one.id,
+        says: one.says,
+        aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`,
+        pressed: pressed?.includes(one.face),
+        take: () => take(one.face),
+      }))}
     />
   );
 }

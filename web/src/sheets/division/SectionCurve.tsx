@@ -26,12 +26,26 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
   const most = Math.max(1e-9, ...(here?.areas ?? [1]));
   const x = (at: number) => (here ? ((at - here.low) / (here.high - here.low)) * WIDE : 0);
   const y = (area: number) => 16 + HIGH - (area / most) * HIGH;
-  const line = here ? `M0 ${16 + HIGH}L${here.at.map((at, i) => `${x(at).toFixed(1)} ${y(here.areas[i]!).toFixed(1)}`).join("L")}L${WIDE} ${16 + HIGH}Z` : "";
-  const take = (at: number) => edit({ planes: [...draft.planes, { place: `${axis}=${Number(at.toFixed(3))}`, tilts: {}, where: "" }] });
+  const line = here
+    ? `M0 ${16 + HIGH}L${here.at.map((at, i) => `${x(at).toFixed(1)} ${y(here.areas[i]!).toFixed(1)}`).join("L")}L${WIDE} ${16 + HIGH}Z`
+    : "";
+  const take = (at: number) =>
+    edit({ planes: [...draft.planes, { place: `${axis}=${Number(at.toFixed(3))}`, tilts: {}, where: "" }] });
   return (
-    <Fold title={`Section along ${axis.toUpperCase()}`} name="division-section" open says={here ? `${here.seams.length} ${here.seams.length === 1 ? "seam" : "seams"}` : ""}>
+    <Fold
+      title={`Section along ${axis.toUpperCase()}`}
+      name="division-section"
+      open
+      says={here ? `${here.seams.length} ${here.seams.length === 1 ? "seam" : "seams"}` : ""}
+    >
       {here && (
-        <svg className={css.curve} width={WIDE} height={HIGH + 38} role="group" aria-label={`Area of the section along ${axis.toUpperCase()}`}>
+        <svg
+          className={css.curve}
+          width={WIDE}
+          height={HIGH + 38}
+          role="group"
+          aria-label={`Area of the section along ${axis.toUpperCase()}`}
+        >
           <path d={line} fill="#e4ded0" stroke="#22262b" strokeWidth="1.2" strokeLinejoin="round" />
           {[here.low, (here.low + here.high) / 2, here.high].map((at, i) => (
             <text key={i} x={Math.min(WIDE - 26, Math.max(26, x(at)))} y={HIGH + 32}>
@@ -39,7 +53,15 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
             </text>
           ))}
           {here.seams.map((one) => (
-            <g key={one.at_mm} className={css.seam} role="button" tabIndex={0} aria-label={`Cut at ${rounded(one.at_mm, 2)}, ${SEAMS[one.kind]}, ${count(Math.round(one.area_mm2))} mm²`} onClick={() => take(one.at_mm)} onKeyDown={(event) => event.key === "Enter" && take(one.at_mm)}>
+            <g
+              key={one.at_mm}
+              className={css.seam}
+              role="button"
+              tabIndex={0}
+              aria-label={`Cut at ${rounded(one.at_mm, 2)}, ${SEAMS[one.kind]}, ${count(Math.round(one.area_mm2))} mm²`}
+              onClick={() => take(one.at_mm)}
+              onKeyDown={(event) => event.key === "Enter" && take(one.at_mm)}
+            >
               <title>{`${rounded(one.at_mm, 2)} mm, ${SEAMS[one.kind]}: ${count(Math.round(one.area_mm2))} mm², stands on ${Math.round(100 * one.stands)} % of its hull`}</title>
               <path d={`M${x(one.at_mm)} 16V${HIGH + 16}`} stroke="#256c62" strokeWidth="1.4" strokeDasharray="3 2" />
               <path d={`M${x(one.at_mm) - 4} 8h8l-4 6z`} fill="#256c62" stroke="#256c62" />
@@ -79,7 +101,11 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
                 <td className={`${sheetCss.r} number`}>{one.outlines}</td>
                 <td className={`${sheetCss.r} number`}>{Math.round(100 * one.stands)} %</td>
                 <td className={sheetCss.r}>
-                  <Press className="link" aria-label={`Cut at the seam at ${rounded(one.at_mm, 2)}`} onClick={() => take(one.at_mm)}>
+                  <Press
+                    className="link"
+                    aria-label={`Cut at the seam at ${rounded(one.at_mm, 2)}`}
+                    onClick={() => take(one.at_mm)}
+                  >
                     cut
                   </Press>
                 </td>
@@ -89,8 +115,16 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
         </table>
       )}
       <div className={css.line}>
-        <Segments label="Axis of the section" value={axis} options={AXES} choose={(one) => lookAlong(one as Axis)} width={120} />
-        <span className="soft">{here && !here.seams.length ? "nothing here would hide a cut" : "a mark is a place where a cut hides"}</span>
+        <Segments
+          label="Axis of the section"
+          value={axis}
+          options={AXES}
+          choose={(one) => lookAlong(one as Axis)}
+          width={120}
+        />
+        <span className="soft">
+          {here && !here.seams.length ? "nothing here would hide a cut" : "a mark is a place where a cut hides"}
+        </span>
       </div>
     </Fold>
   );

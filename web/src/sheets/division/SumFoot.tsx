@@ -9,7 +9,9 @@ const MOST = 9;
 /** At the foot of the bench: how the volumes of the pieces add up to the whole, and how far they are drawn apart. */
 export function SumFoot({ view, dividing }: { view: JobView; dividing: Dividing }) {
   const { division, prospect, drafting, pieces, facts, apart, drawApart } = dividing;
-  const volumes = drafting ? (prospect?.pieces ?? []).map((one) => one.volume_mm3) : pieces.filter((one) => !isLoose(one.body)).map((one) => one.facts.volume_mm3 ?? 0);
+  const volumes = drafting
+    ? (prospect?.pieces ?? []).map((one) => one.volume_mm3)
+    : pieces.filter((one) => !isLoose(one.body)).map((one) => one.facts.volume_mm3 ?? 0);
   const whole = facts.volume_mm3 ?? prospect?.volume_mm3 ?? 0;
   const drilled = !drafting && division?.shaping.by === "planes" && !!division.shaping.pins?.places?.length;
   const off = drafting ? (prospect?.difference ?? 0) : (division?.difference ?? 0);
@@ -29,8 +31,17 @@ export function SumFoot({ view, dividing }: { view: JobView; dividing: Dividing 
             <u>{rounded(left / 1000, 2)}</u> <span className="soft">made of</span>{" "}
           </>
         )}
-        {left === null ? <u>{rounded(whole / 1000, 2)}</u> : rounded(whole / 1000, 2)} <span className="soft">{other > 0 ? `and ${rounded(other / 1000, 2)}` : "whole"}</span>{" "}
-        {left !== null && division?.shaping.by === "hollow" && <span className="settled">saves {rounded((whole - left) / 1000, 2)} cm³, {grams((whole - left) / 1000, view)} g</span>} {many > 1 && <span className="settled">off by {off < 1e-15 ? "nothing" : off.toExponential(0).replace("-", "−")}</span>} {many > 1 && drilled && <span className="soft">pins left out</span>}
+        {left === null ? <u>{rounded(whole / 1000, 2)}</u> : rounded(whole / 1000, 2)}{" "}
+        <span className="soft">{other > 0 ? `and ${rounded(other / 1000, 2)}` : "whole"}</span>{" "}
+        {left !== null && division?.shaping.by === "hollow" && (
+          <span className="settled">
+            saves {rounded((whole - left) / 1000, 2)} cm³, {grams((whole - left) / 1000, view)} g
+          </span>
+        )}{" "}
+        {many > 1 && (
+          <span className="settled">off by {off < 1e-15 ? "nothing" : off.toExponential(0).replace("-", "−")}</span>
+        )}{" "}
+        {many > 1 && drilled && <span className="soft">pins left out</span>}
       </p>
       {many > 1 && (
         <div className={css.slider}>

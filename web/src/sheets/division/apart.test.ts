@@ -2,7 +2,16 @@ import { expect, test } from "vitest";
 import type { BodySurvey } from "../../api/types";
 import { middleOf, movedApart } from "./apart";
 
-const facts = { placement: { true: [[2, 0, 0], [0, 0, -2], [0, 2, 0]], true_shift: [1, 2, 3] } } as unknown as BodySurvey;
+const facts = {
+  placement: {
+    true: [
+      [2, 0, 0],
+      [0, 0, -2],
+      [0, 2, 0],
+    ],
+    true_shift: [1, 2, 3],
+  },
+} as unknown as BodySurvey;
 
 test("the middle of a body goes through its placement", () => {
   expect(middleOf(facts, [0, 0, 0], [2, 4, 6])).toEqual([3, -4, 7]);

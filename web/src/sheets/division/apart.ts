@@ -13,12 +13,25 @@ export function movedApart(facts: BodySurvey, middle: Vec3, of: Vec3, share: num
 }
 
 /** Pieces that are thought of as bodies for the bench: in mm already, moved away from the middle of all. */
-export function thoughtApart(whole: Body, facts: BodySurvey, pieces: PieceDrawn[], share: number): { body: Body; facts: BodySurvey }[] {
+export function thoughtApart(
+  whole: Body,
+  facts: BodySurvey,
+  pieces: PieceDrawn[],
+  share: number,
+): { body: Body; facts: BodySurvey }[] {
   const middles = pieces.map((one) => one.low.map((low, i) => (low + one.high[i]!) / 2) as Vec3);
   const middle = [0, 1, 2].map((i) => middles.reduce((sum, one) => sum + one[i]!, 0) / pieces.length) as Vec3;
   const plain = { ...facts, placement: { ...facts.placement, true: IDENTITY, true_shift: [0, 0, 0] as Vec3 } };
   return pieces.map((one, i) => ({
-    body: { ...whole, id: `piece ${i + 1}`, kit: whole.kit ?? whole.id, bench: one.bench, geometry: one.bench, low: one.low, high: one.high },
+    body: {
+      ...whole,
+      id: `piece ${i + 1}`,
+      kit: whole.kit ?? whole.id,
+      bench: one.bench,
+      geometry: one.bench,
+      low: one.low,
+      high: one.high,
+    },
     facts: movedApart(plain, middle, middles[i]!, share),
   }));
 }
@@ -27,5 +40,7 @@ export function thoughtApart(whole: Body, facts: BodySurvey, pieces: PieceDrawn[
 export function middleOf(facts: BodySurvey, low: readonly number[], high: readonly number[]): Vec3 {
   const rows = facts.placement.true as readonly (readonly number[])[];
   const at = low.map((one, i) => (one + high[i]!) / 2);
-  return rows.map((row, i) => row.reduce((sum, one, k) => sum + one * at[k]!, 0) + facts.placement.true_shift[i]!) as Vec3;
+  return rows.map(
+    (row, i) => row.reduce((sum, one, k) => sum + one * at[k]!, 0) + facts.placement.true_shift[i]!,
+  ) as Vec3;
 }

@@ -4,7 +4,8 @@ import { movedBy, parted, typedText, without, type PlaneShown } from "./planes";
 const shown = (normal: number[], at_mm: number) => ({ normal, at_mm }) as PlaneShown;
 
 test("a plane is taken apart and put together as it was typed", () => {
-  for (const text of ["z=96", "0,0.5,1 @ 40", "z=12 from low tilted 15 about x and -3 about y where above A, below B"]) expect(typedText(parted(text))).toBe(text);
+  for (const text of ["z=96", "0,0.5,1 @ 40", "z=12 from low tilted 15 about x and -3 about y where above A, below B"])
+    expect(typedText(parted(text))).toBe(text);
   expect(typedText({ place: "z=3", tilts: { x: "0", y: " " }, where: "" })).toBe("z=3");
 });
 

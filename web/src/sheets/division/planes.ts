@@ -16,7 +16,9 @@ export const AXES: readonly Axis[] = ["x", "y", "z"];
 
 /** A plane as the core reads it. */
 export function typedText({ place, tilts, where }: DraftPlane): string {
-  const turns = AXES.filter((axis) => tilts[axis]?.trim() && Number(tilts[axis]) !== 0).map((axis) => `${tilts[axis]!.trim()} about ${axis}`);
+  const turns = AXES.filter((axis) => tilts[axis]?.trim() && Number(tilts[axis]) !== 0).map(
+    (axis) => `${tilts[axis]!.trim()} about ${axis}`,
+  );
   return `${place}${turns.length ? ` tilted ${turns.join(" and ")}` : ""}${where ? ` where ${where}` : ""}`;
 }
 
@@ -25,7 +27,8 @@ export function parted(text: string): DraftPlane {
   const [rest, where = ""] = text.split(/\s+where\s+/i) as [string, string?];
   const [place, turns = ""] = rest.split(/\s+tilted\s+/i) as [string, string?];
   const tilts: DraftPlane["tilts"] = {};
-  for (const [, degrees, axis] of turns.matchAll(/([-+\d.]+)\s*(?:°|deg)?\s+about\s+([xyz])/gi)) tilts[axis!.toLowerCase() as Axis] = degrees;
+  for (const [, degrees, axis] of turns.matchAll(/([-+\d.]+)\s*(?:°|deg)?\s+about\s+([xyz])/gi))
+    tilts[axis!.toLowerCase() as Axis] = degrees;
   return { place: place.trim(), tilts, where: where.trim() };
 }
 
@@ -65,8 +68,13 @@ export function without(planes: DraftPlane[], gone: number): DraftPlane[] {
   return planes
     .filter((_, i) => i !== gone)
     .map((one) => {
-      const sides = one.where.split(",").map((side) => side.trim()).filter((side) => side && !side.endsWith(` ${letter}`));
-      const renamed = sides.map((side) => side.replace(/[A-Z]+$/, (old) => (numberOf(old) > gone ? letterOf(numberOf(old) - 1) : old)));
+      const sides = one.where
+        .split(",")
+        .map((side) => side.trim())
+        .filter((side) => side && !side.endsWith(` ${letter}`));
+      const renamed = sides.map((side) =>
+        side.replace(/[A-Z]+$/, (old) => (numberOf(old) > gone ? letterOf(numberOf(old) - 1) : old)),
+      );
       return { ...one, where: renamed.join(", ") };
     });
 }

@@ -1,11 +1,28 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api, Problem } from "../../api/client";
-import type { AskInside, AskPieces, AskPins, Axis, Body, BodySurvey, Division, JobView, Machine, MachineView, PieceDrawn, DivisionPreview, SeamsShown, Vec3 } from "../../api/types";
+import type {
+  AskInside,
+  AskPieces,
+  AskPins,
+  Axis,
+  Body,
+  BodySurvey,
+  Division,
+  JobView,
+  Machine,
+  MachineView,
+  PieceDrawn,
+  DivisionPreview,
+  SeamsShown,
+  Vec3,
+} from "../../api/types";
 import type { Pick } from "../../bench/picking";
 import { parted, plainly, typedText, type DraftPlane } from "./planes";
 import { useUndoKeys } from "../../blocks/undoKeys";
 import { useTaking, type Taking } from "./useTaking";
+
+const NO_MACHINES: MachineView[] = [];
 
 /** What is thought of for a body: planes as typed, pins, what is kept. */
 export interface Draft {
@@ -36,9 +53,21 @@ export interface Meant {
 
 /** Fields of a value that change, or how they follow from the value as it is by then. */
 export type Changes<T> = Partial<T> | ((now: T) => Partial<T>);
-export const changed = <T,>(now: T, change: Changes<T>): T => ({ ...now, ...(typeof change === "function" ? change(now) : change) });
+export const changed = <T>(now: T, change: Changes<T>): T => ({
+  ...now,
+  ...(typeof change === "function" ? change(now) : change),
+});
 
-const EMPTY: Draft = { planes: [], pins: null, keep: "all", slivers: "keep", turned: false, sure: false, kit: false, open: false };
+const EMPTY: Draft = {
+  planes: [],
+  pins: null,
+  keep: "all",
+  slivers: "keep",
+  turned: false,
+  sure: false,
+  kit: false,
+  open: false,
+};
 const NONE: PieceDrawn[] = [];
 const NOTHING: Meant = { trial: { axis: "z", low: "", high: "", wall: "" }, drains: [], marks: [], outline: null };
 
@@ -111,7 +140,11 @@ interface Layout {
 
 const BLANK: Layout = { now: EMPTY, past: [], next: [] };
 
-const laidOut = ({ now, past }: Layout, change: Changes<Draft>): Layout => ({ now: changed(now, change), past: [...past, now], next: [] });
+const laidOut = ({ now, past }: Layout, change: Changes<Draft>): Layout => ({
+  now: changed(now, change),
+  past: [...past, now],
+  next: [],
+});
 
 function takenBack({ now, past, next }: Layout): Layout {
   const before = past.at(-1);
@@ -137,13 +170,26 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   const [meanings, keepMeant] = useState<Record<string, Meant>>({});
   const taking = useTaking();
   const shelf = useQuery({ queryKey: ["machines"], queryFn: api.machines, enabled: on });
-  const machines = shelf.data ?? [];
+  const machines = shelf.data ?? NO_MACHINES;
   const machine = machines.find((one) => one.machine.name === name)?.machine ?? view?.job.plates?.[0]?.machine;
   const layout = layouts[body?.id ?? ""] ?? BLANK;
   const draft = layout.now;
   const drafting = !division || again === division.id;
   const meant = meanings[body?.id ?? ""] ?? NOTHING;
-  const asked = useMemo((): AskPieces => ({ by: "planes", planes: draft.planes.map(typedText), pins: draft.pins, keep: draft.keep, slivers: draft.slivers, seams: false, turned: draft.turned, sure: draft.sure, open: draft.open }), [draft]);
+  const asked = useMemo(
+    (): AskPieces => ({
+      by: "planes",
+      planes: draft.planes.map(typedText),
+      pins: draft.pins,
+      keep: draft.keep,
+      slivers: draft.slivers,
+      seams: false,
+      turned: draft.turned,
+      sure: draft.sure,
+      open: draft.open,
+    }),
+    [draft],
+  );
   const possible = on && !!body && !!facts?.chain && (body.health.closed || draft.open);
   const prospect = useQuery({
     queryKey: ["division", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, asked, machine],
@@ -188,8 +234,10 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       const told = view.survey.bodies.find((each) => each.id === key);
       return one && told ? [{ body: one, facts: told }] : [];
     });
-    const edit = (change: Changes<Draft>) => keep((all) => ({ ...all, [body.id]: laidOut(all[body.id] ?? BLANK, change) }));
-    const mean = (change: Changes<Meant>) => keepMeant((all) => ({ ...all, [body.id]: changed(all[body.id] ?? NOTHING, change) }));
+    const edit = (change: Changes<Draft>) =>
+      keep((all) => ({ ...all, [body.id]: laidOut(all[body.id] ?? BLANK, change) }));
+    const mean = (change: Changes<Meant>) =>
+      keepMeant((all) => ({ ...all, [body.id]: changed(all[body.id] ?? NOTHING, change) }));
     const add = (typed: string) => {
       edit((now) => ({ planes: [...now.planes, parted(typed)] }));
       choose(draft.planes.length);
@@ -210,7 +258,15 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       rethink: (yes: boolean) => {
         rethink(yes && division ? division.id : "");
         const old = division?.asked;
-        if (yes && old?.by === "planes") edit({ planes: plainly(division!), pins: old.pins ?? null, keep: old.keep ?? "all", slivers: old.slivers ?? "keep", turned: old.turned ?? false, sure: old.sure ?? false });
+        if (yes && old?.by === "planes")
+          edit({
+            planes: plainly(division!),
+            pins: old.pins ?? null,
+            keep: old.keep ?? "all",
+            slivers: old.slivers ?? "keep",
+            turned: old.turned ?? false,
+            sure: old.sure ?? false,
+          });
       },
       machines,
       machine,
@@ -231,18 +287,53 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
       mean,
       taking,
       take: async (pick: Pick) => {
-        const middle = prospect.data ? prospect.data.low.map((one, i) => (one + prospect.data!.high[i]!) / 2) : [0, 0, 0];
+        const middle = prospect.data
+          ? prospect.data.low.map((one, i) => (one + prospect.data!.high[i]!) / 2)
+          : [0, 0, 0];
         if (taking.want === "face") return through(pick.anchor.face);
         const at = pick.point.map((one, i) => Number((one + middle[i]!).toFixed(3))) as Vec3;
-        if (taking.want === "marks") return mean((now) => ({ marks: [...now.marks.filter((one) => one.face !== pick.anchor.face), { face: pick.anchor.face, at }] }));
+        if (taking.want === "marks")
+          return mean((now) => ({
+            marks: [...now.marks.filter((one) => one.face !== pick.anchor.face), { face: pick.anchor.face, at }],
+          }));
         if (taking.want === "drain") return mean((now) => ({ drains: [...now.drains, at] }));
         const got = [...taking.got, pick];
         if (got.length < 3) return taking.keep(got);
         taking.ask(null);
-        add((await api.planeBy(view.id, body.id, got.map((one) => one.anchor))).typed);
+        add(
+          (
+            await api.planeBy(
+              view.id,
+              body.id,
+              got.map((one) => one.anchor),
+            )
+          ).typed,
+        );
       },
       through,
       asked,
     };
-  }, [view, body, facts, division, draft, drafting, machines, machine, prospect.data, prospect.error, axis, seams.data, apart, ahead, thought.data, placed.data, placed.error, chosen, meant, taking, asked]);
+  }, [
+    view,
+    body,
+    facts,
+    division,
+    draft,
+    drafting,
+    machines,
+    machine,
+    prospect.data,
+    prospect.error,
+    axis,
+    seams.data,
+    apart,
+    ahead,
+    thought.data,
+    placed.data,
+    placed.error,
+    chosen,
+    meant,
+    taking,
+    asked,
+  ]);
 }

@@ -30,7 +30,10 @@ export function Bodies({ handle, selection, act, work }: Props) {
     <section aria-label="Bodies">
       <Head title={bodies.length === 1 ? "Body" : `Bodies (${bodies.length})`}>
         {bodies.length > 1 && (
-          <Press className="link" onClick={() => selection.selectAll(selected.length === bodies.length ? [] : bodies.map((body) => body.id))}>
+          <Press
+            className="link"
+            onClick={() => selection.selectAll(selected.length === bodies.length ? [] : bodies.map((body) => body.id))}
+          >
             {selected.length === bodies.length ? "Select none" : "Select all"}
           </Press>
         )}
@@ -72,7 +75,12 @@ function Doings({ handle, selection, act, work }: Props) {
   const { bodies } = view.job;
   const chosen = bodies.length === 1 ? bodies : bodies.filter((body) => selection.selected.includes(body.id));
   const ids = chosen.map((body) => body.id);
-  if (!chosen.length) return <p className={css.hint}>Click a body in the bench or tick it here; Shift-click adds one. Bodies of one file keep their common origin.</p>;
+  if (!chosen.length)
+    return (
+      <p className={css.hint}>
+        Click a body in the bench or tick it here; Shift-click adds one. Bodies of one file keep their common origin.
+      </p>
+    );
   const [first] = chosen;
   const several = chosen.length > 1;
   const kits = new Set(chosen.map((body) => body.kit));
@@ -82,7 +90,13 @@ function Doings({ handle, selection, act, work }: Props) {
     <div className={css.doings} role="toolbar" aria-label="Selected bodies">
       {bodies.length > 1 && (
         <>
-          <Do says="Show alone" go={() => { selection.showAll(); selection.hide(bodies.filter((body) => !ids.includes(body.id)).map((body) => body.id)); }} />
+          <Do
+            says="Show alone"
+            go={() => {
+              selection.showAll();
+              selection.hide(bodies.filter((body) => !ids.includes(body.id)).map((body) => body.id));
+            }}
+          />
           <Do says="Hide" go={() => selection.hide(ids)} />
         </>
       )}
@@ -90,18 +104,20 @@ function Doings({ handle, selection, act, work }: Props) {
       <Do says="Delete" go={() => act({ do: "delete", bodies: ids })} />
       {several && <Do says="Join into one solid" go={() => work({ do: "join", bodies: ids })} />}
       {several && <Do says="Take as one" go={() => work({ do: "take-as-one", bodies: ids })} />}
-      {!several && first!.health.shells! - first!.voids! > 1 && <Do says="Separate" go={() => work({ do: "separate", body: first!.id })} />}
-      {several && !wholeKit && <Do says="Make a kit" go={() => handle.act({ do: "make-kit", bodies: ids, name: first!.name }).catch(tell)} />}
+      {!several && first!.health.shells! - first!.voids! > 1 && (
+        <Do says="Separate" go={() => work({ do: "separate", body: first!.id })} />
+      )}
+      {several && !wholeKit && (
+        <Do says="Make a kit" go={() => handle.act({ do: "make-kit", bodies: ids, name: first!.name }).catch(tell)} />
+      )}
       {oneKit && <Do says="Take out of the kit" go={() => act({ do: "leave-kit", bodies: ids })} />}
-      {chosen.some((body) => body.colour) && <Do says="No colour" go={() => act({ do: "paint", bodies: ids, colour: null })} />}
+      {chosen.some((body) => body.colour) && (
+        <Do says="No colour" go={() => act({ do: "paint", bodies: ids, colour: null })} />
+      )}
     </div>
   );
 }
 
 function Do({ says, go }: { says: string; go: () => unknown }) {
-  return (
-    <Press onClick={go}>
-      {says}
-    </Press>
-  );
+  return <Press onClick={go}>{says}</Press>;
 }

@@ -24,11 +24,30 @@ export function BodyRow({ handle, selection, act, body, fill }: Props) {
   const only = view.job.bodies.length === 1;
   const like = view.survey.bodies.find((one) => one.id === body.id)?.identical ?? [];
   return (
-    <li className={[css.row, selected.includes(body.id) && css.on, hidden.includes(body.id) && css.away].filter(Boolean).join(" ")} data-testid={`body-${body.name}`}>
-      <Checkbox aria-label={`Select ${body.name}`} checked={selected.includes(body.id)} onChange={() => selection.select(body.id, true)} />
-      <Colour label={`Colour of ${body.name}`} value={fill} commit={(colour) => act({ do: "paint", bodies: selected.includes(body.id) ? selected : [body.id], colour })} />
+    <li
+      className={[css.row, selected.includes(body.id) && css.on, hidden.includes(body.id) && css.away]
+        .filter(Boolean)
+        .join(" ")}
+      data-testid={`body-${body.name}`}
+    >
+      <Checkbox
+        aria-label={`Select ${body.name}`}
+        checked={selected.includes(body.id)}
+        onChange={() => selection.select(body.id, true)}
+      />
+      <Colour
+        label={`Colour of ${body.name}`}
+        value={fill}
+        commit={(colour) => act({ do: "paint", bodies: selected.includes(body.id) ? selected : [body.id], colour })}
+      />
       <span className={css.what}>
-        <TypedField words label={only ? "Name of the body" : `Name of ${body.name}`} value={body.name} width={176} commit={(name) => handle.act({ do: "rename", body: body.id, name })} />
+        <TypedField
+          words
+          label={only ? "Name of the body" : `Name of ${body.name}`}
+          value={body.name}
+          width={176}
+          commit={(name) => handle.act({ do: "rename", body: body.id, name })}
+        />
         <small>{factsOf(view, body)}</small>
       </span>
       <span className={css.state}>
@@ -57,7 +76,11 @@ export function LikeRows({ like, ...props }: Props & { like: Body[] }) {
           indeterminate={chosen > 0 && chosen < ids.length}
           onChange={() => selection.selectAll(chosen === ids.length ? others : [...others, ...ids])}
         />
-        <Colour label={`Colour of all like ${body.name}`} value={fill} commit={(colour) => act({ do: "paint", bodies: ids, colour })} />
+        <Colour
+          label={`Colour of all like ${body.name}`}
+          value={fill}
+          commit={(colour) => act({ do: "paint", bodies: ids, colour })}
+        />
         <span className={css.what}>
           <Press className={css.fold} aria-expanded={shown} onClick={() => setOpen(!open)}>
             {body.name} <i>and {ids.length - 1} alike</i>

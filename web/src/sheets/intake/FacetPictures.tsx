@@ -32,14 +32,18 @@ export function FacetPictures({ steps, names, now }: { steps: Step[]; names: (st
 /** The true arc, dashed, above the facets, inked; the bore is below them. */
 function Stretch({ radius, sides, half }: { radius: number; sides: number; half: number }) {
   const tall = SAG / (1 - Math.cos(half));
-  const at = (angle: number) => `${(WIDTH / 2 + radius * Math.sin(angle)).toFixed(2)},${(MARGIN + tall * (1 - Math.cos(angle))).toFixed(2)}`;
+  const at = (angle: number) =>
+    `${(WIDTH / 2 + radius * Math.sin(angle)).toFixed(2)},${(MARGIN + tall * (1 - Math.cos(angle))).toFixed(2)}`;
   const step = (2 * Math.PI) / sides;
   const corners: number[] = [];
   for (let angle = -half; angle < half + step; angle += step) corners.push(angle);
   const arc = Array.from({ length: 41 }, (_, k) => -half * 1.2 + (k * half * 2.4) / 40);
   return (
     <svg width={WIDTH} height={HEIGHT} viewBox={`0 0 ${WIDTH} ${HEIGHT}`} aria-hidden>
-      <polygon className={css.free} points={[...corners.map(at), `${WIDTH + 40},${HEIGHT + 40}`, `-40,${HEIGHT + 40}`].join(" ")} />
+      <polygon
+        className={css.free}
+        points={[...corners.map(at), `${WIDTH + 40},${HEIGHT + 40}`, `-40,${HEIGHT + 40}`].join(" ")}
+      />
       <polyline className={css.arc} points={arc.map(at).join(" ")} />
       <polyline className={css.chord} points={corners.map(at).join(" ")} />
     </svg>

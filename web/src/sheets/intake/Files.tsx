@@ -30,7 +30,9 @@ interface Props {
 export function Files({ handle, chosen, choose }: Props) {
   const { view } = handle;
   const { sources } = view.job;
-  const running = view.tasks.filter((one) => one.state === "waiting" || one.state === "doing").filter((one) => one.kind !== "release");
+  const running = view.tasks
+    .filter((one) => one.state === "waiting" || one.state === "doing")
+    .filter((one) => one.kind !== "release");
   const newest = view.tasks[0]?.id ?? 0;
   // A failure is shown until something newer was done; the file itself stays downloadable.
   const failed = view.tasks.filter((one) => one.state === "failed" && one.kind !== "release" && one.id > newest - 8);
@@ -59,7 +61,12 @@ export function Files({ handle, chosen, choose }: Props) {
                   <a className="link" href={`/api/jobs/${view.id}/originals/${source.sha256}`} download={source.name}>
                     Original
                   </a>
-                  <FilePicker into={view.id} label="New revision" className="link" replaces={{ source: source.id, on: handle.settled }} />
+                  <FilePicker
+                    into={view.id}
+                    label="New revision"
+                    className="link"
+                    replaces={{ source: source.id, on: handle.settled }}
+                  />
                 </span>
               </td>
             </tr>

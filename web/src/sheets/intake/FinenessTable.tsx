@@ -10,7 +10,15 @@ import css from "./IntakeSheet.module.css";
 const NAMES: Record<string, string> = { "0.1": "coarse", "0.03": "medium", "0.01": "fine" };
 
 /** How finely a CAD source is cut into facets: what each step would come to, and typed values. */
-export function FinenessTable({ source, per, work }: { source: Source; per: number; work: (work: Task) => Promise<unknown> }) {
+export function FinenessTable({
+  source,
+  per,
+  work,
+}: {
+  source: Source;
+  per: number;
+  work: (work: Task) => Promise<unknown>;
+}) {
   const now = source.fineness!;
   const set = (change: { fineness?: Fineness; chord?: string; angle?: string }) =>
     work({ do: "refine", source: source.id, fineness: null, chord: "", angle: "", sew: source.sewn!, ...change });
@@ -32,11 +40,17 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
             return (
               <tr key={step.fineness.chord_mm} className={on ? sheetCss.chosen : undefined}>
                 <td className={css.step}>
-                  <RowRadio group="fineness" checked={on} choose={() => !on && void set({ fineness: step.fineness }).catch(tell)}>
+                  <RowRadio
+                    group="fineness"
+                    checked={on}
+                    choose={() => !on && void set({ fineness: step.fineness }).catch(tell)}
+                  >
                     {NAMES[String(step.fineness.chord_mm)] ?? "typed"}
                   </RowRadio>
                 </td>
-                <td className={`${sheetCss.r} number`}>{step.estimated ? `≈\u2009${count(Number(step.triangles.toPrecision(2)))}` : count(step.triangles)}</td>
+                <td className={`${sheetCss.r} number`}>
+                  {step.estimated ? `≈\u2009${count(Number(step.triangles.toPrecision(2)))}` : count(step.triangles)}
+                </td>
                 <td className={`${sheetCss.r} number`}>{microns(step.deviation * per)}</td>
                 <td className={`${sheetCss.r} number`}>{microns(step.loss * per)}</td>
               </tr>
@@ -44,18 +58,34 @@ export function FinenessTable({ source, per, work }: { source: Source; per: numb
           })}
         </tbody>
       </table>
-      <FacetPictures steps={source.steps!} names={(step) => NAMES[String(step.fineness.chord_mm)] ?? "typed"} now={now.chord_mm} />
+      <FacetPictures
+        steps={source.steps!}
+        names={(step) => NAMES[String(step.fineness.chord_mm)] ?? "typed"}
+        now={now.chord_mm}
+      />
       <div className={css.row}>
         <span>Chord deviation, mm</span>
-        <TypedField label="Chord deviation, mm" value={String(now.chord_mm)} width={84} commit={(chord) => set({ chord })} />
+        <TypedField
+          label="Chord deviation, mm"
+          value={String(now.chord_mm)}
+          width={84}
+          commit={(chord) => set({ chord })}
+        />
       </div>
       <div className={css.row}>
         <span>Angle between facets, degrees</span>
-        <TypedField label="Angle between facets, degrees" value={String(now.angle_deg)} width={84} commit={(angle) => set({ angle })} />
+        <TypedField
+          label="Angle between facets, degrees"
+          value={String(now.angle_deg)}
+          width={84}
+          commit={(angle) => set({ angle })}
+        />
       </div>
       <p className={css.alike}>
         <span className="soft">
-          Deviation is measured against the true surface, and estimated (≈) for the steps that were not made; a bore loses that much of its diameter across the flats. Drawn is a stretch of the widest bore, its true arc dashed, heights exaggerated. “facets” in the bench shows all edges.
+          Deviation is measured against the true surface, and estimated (≈) for the steps that were not made; a bore
+          loses that much of its diameter across the flats. Drawn is a stretch of the widest bore, its true arc dashed,
+          heights exaggerated. “facets” in the bench shows all edges.
         </span>
       </p>
     </section>

@@ -30,7 +30,14 @@ export function IntakeSheet({ handle, selection }: Props) {
   const facts = view.survey.sources.find((one) => one.id === source.id)!;
   return (
     <Sheet label="Intake">
-      <Files handle={handle} chosen={source.id} choose={(id) => { selection.select(null); choose(id); }} />
+      <Files
+        handle={handle}
+        chosen={source.id}
+        choose={(id) => {
+          selection.select(null);
+          choose(id);
+        }}
+      />
       <UnitVerdict handle={handle} source={source} facts={facts} />
       <Place handle={handle} source={source} home={facts.home} />
       <Bodies handle={handle} selection={selection} act={act} work={work} />

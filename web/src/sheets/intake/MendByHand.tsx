@@ -47,10 +47,21 @@ export function MendByHand({ bodies, settled, work, check }: Props) {
       {asked && (
         <div className={css.row}>
           <span>{asked}</span>
-          <TypedField label={`Distance, ${asked}`} value={distance} placeholder="by size" width={90} disabled={!settled} commit={type} />
+          <TypedField
+            label={`Distance, ${asked}`}
+            value={distance}
+            placeholder="by size"
+            width={90}
+            disabled={!settled}
+            commit={type}
+          />
         </div>
       )}
-      {!bodies.length && <p className={css.alike}><span className="soft">Select the bodies to mend.</span></p>}
+      {!bodies.length && (
+        <p className={css.alike}>
+          <span className="soft">Select the bodies to mend.</span>
+        </p>
+      )}
     </section>
   );
 }

@@ -30,7 +30,8 @@ export function Mended({ view, undo }: { view: JobView; undo: () => Promise<void
       {rows.map(({ body, one }, i) => {
         const per = view.survey.sources.find((source) => source.id === body.source)?.mm_per_unit ?? null;
         const length = (value: number) => (per ? `${mm(value * per)} mm` : value.toPrecision(4));
-        const volume = (value: number) => (per ? `${((value * per ** 3) / 1000).toPrecision(5)} cm³` : value.toPrecision(5));
+        const volume = (value: number) =>
+          per ? `${((value * per ** 3) / 1000).toPrecision(5)} cm³` : value.toPrecision(5);
         return (
           <dl key={i} className={sheetCss.facts} data-testid="mended">
             <dt>{body.name}</dt>
@@ -45,7 +46,8 @@ export function Mended({ view, undo }: { view: JobView; undo: () => Promise<void
             </dd>
             <dt>faults</dt>
             <dd className="number">
-              {one.before.findings} → <span className={one.after.findings ? "look" : "settled"}>{one.after.findings}</span>
+              {one.before.findings} →{" "}
+              <span className={one.after.findings ? "look" : "settled"}>{one.after.findings}</span>
             </dd>
             <dt>largest size</dt>
             <dd className="number">

@@ -9,7 +9,8 @@ const UPS = ["z", "y", "x"] as const;
 export function Place({ handle, source, home }: { handle: JobHandle; source: Source; home: boolean }) {
   const guess = source.up_guess;
   const many = handle.view.job.sources!.length > 1;
-  const set = (up: (typeof UPS)[number], all = false) => void handle.act({ do: "set-up", source: all ? null : source.id, up }).catch(tell);
+  const set = (up: (typeof UPS)[number], all = false) =>
+    void handle.act({ do: "set-up", source: all ? null : source.id, up }).catch(tell);
   return (
     <>
       <div className={css.row}>
@@ -41,7 +42,10 @@ export function Place({ handle, source, home }: { handle: JobHandle; source: Sou
       {home && (
         <p className={css.alike}>
           Brought home to the origin.{" "}
-          <Press className="link" onClick={() => void handle.act({ do: "bring-home", source: source.id, home: false }).catch(tell)}>
+          <Press
+            className="link"
+            onClick={() => void handle.act({ do: "bring-home", source: source.id, home: false }).catch(tell)}
+          >
             Leave it where the file has it
           </Press>
         </p>

@@ -12,7 +12,12 @@ export function UnitOutlines({ candidates, machine }: { candidates: UnitCandidat
   const rows = candidates
     .filter((row) => row.score >= 0.005)
     .slice(0, 3)
-    .map((row) => ({ name: UNIT_WORDS[row.unit]!, width: (row.size_mm as number[])[0]!, height: (row.size_mm as number[])[2]!, ours: true }));
+    .map((row) => ({
+      name: UNIT_WORDS[row.unit]!,
+      width: (row.size_mm as number[])[0]!,
+      height: (row.size_mm as number[])[2]!,
+      ours: true,
+    }));
   const known = [
     { name: "A4", width: A4[0], height: A4[1], ours: false },
     { name: machine.name!, width: volume[0]!, height: volume[2]!, ours: false },
@@ -22,7 +27,10 @@ export function UnitOutlines({ candidates, machine }: { candidates: UnitCandidat
   const boxes = [...rows, ...known].map((box) => ({ ...box, cut: Math.max(box.width, box.height) > most }));
   const shown = boxes.map((box) => ({ ...box, w: Math.min(box.width, most), h: Math.min(box.height, most) }));
   const slot = WIDTH / shown.length;
-  const scale = Math.min((slot - 10) / Math.max(...shown.map((box) => box.w)), (HEIGHT - 34) / Math.max(...shown.map((box) => box.h)));
+  const scale = Math.min(
+    (slot - 10) / Math.max(...shown.map((box) => box.w)),
+    (HEIGHT - 34) / Math.max(...shown.map((box) => box.h)),
+  );
   return (
     <figure className={css.outlines} aria-label="The candidates to scale, seen from the front">
       <svg width={WIDTH} height={HEIGHT} role="img" aria-hidden>
@@ -32,7 +40,15 @@ export function UnitOutlines({ candidates, machine }: { candidates: UnitCandidat
           const middle = (i + 0.5) * slot;
           return (
             <g key={box.name}>
-              <rect x={middle - w / 2} y={HEIGHT - 30 - h} width={w} height={h} fill={box.ours ? "#b3bfc2" : "none"} stroke={box.ours ? "#22262b" : "#8d8677"} strokeDasharray={box.ours ? (box.cut ? "3 2" : undefined) : "7 2 1.5 2"} />
+              <rect
+                x={middle - w / 2}
+                y={HEIGHT - 30 - h}
+                width={w}
+                height={h}
+                fill={box.ours ? "#b3bfc2" : "none"}
+                stroke={box.ours ? "#22262b" : "#8d8677"}
+                strokeDasharray={box.ours ? (box.cut ? "3 2" : undefined) : "7 2 1.5 2"}
+              />
               <text x={middle} y={HEIGHT - 16} textAnchor="middle" className={css.label}>
                 {box.name.split(" ")[0]}
               </text>

@@ -23,7 +23,9 @@ export function UnitVerdict({ handle, source, facts }: Props) {
   const open = view.job.sources!.filter((one) => !one.unit);
   // Once settled the other units are history, and the room is needed for the bodies.
   const [unfolded, setUnfolded] = useState(false);
-  const rows = ORDER.map((one) => facts.candidates.find((row) => row.unit === one)!).filter((row) => !unit || unfolded || row.unit === unit);
+  const rows = ORDER.map((one) => facts.candidates.find((row) => row.unit === one)!).filter(
+    (row) => !unit || unfolded || row.unit === unit,
+  );
   const settle = (wanted: Unit, all: boolean, remember = false) =>
     void handle.act({ do: "settle-unit", source: all ? null : source.id, unit: wanted, remember }).catch(tell);
   return (
@@ -47,9 +49,17 @@ export function UnitVerdict({ handle, source, facts }: Props) {
         </thead>
         <tbody role="radiogroup" aria-label="Unit of the file">
           {rows.map((row) => (
-            <tr key={row.unit} className={row.unit === unit ? sheetCss.chosen : undefined} title={row.reasons.join("; ")}>
+            <tr
+              key={row.unit}
+              className={row.unit === unit ? sheetCss.chosen : undefined}
+              title={row.reasons.join("; ")}
+            >
               <td>
-                <RowRadio group={`unit-${source.id}`} checked={row.unit === unit} choose={() => row.unit !== unit && settle(row.unit, false)}>
+                <RowRadio
+                  group={`unit-${source.id}`}
+                  checked={row.unit === unit}
+                  choose={() => row.unit !== unit && settle(row.unit, false)}
+                >
                   {UNIT_WORDS[row.unit]}
                 </RowRadio>
               </td>
@@ -77,7 +87,9 @@ export function UnitVerdict({ handle, source, facts }: Props) {
       {unit && !source.declared && (
         <p className={css.alike}>
           {view.job.habits?.unit === unit ? (
-            <span className="soft">Further files of this job that do not say theirs are taken as {UNIT_WORDS[unit]}.</span>
+            <span className="soft">
+              Further files of this job that do not say theirs are taken as {UNIT_WORDS[unit]}.
+            </span>
           ) : (
             <Press className="link" onClick={() => settle(unit, false, true)}>
               Take further files of this job as {UNIT_WORDS[unit]}, too
@@ -98,7 +110,8 @@ function shareText(score: number): string {
 function sizeText(row: UnitCandidate): string {
   const sizes = row.size_mm as number[];
   const largest = Math.max(...sizes);
-  const [per, name] = largest >= 1e6 ? [1e6, "km"] : largest >= 1e4 ? [1e3, "m"] : largest >= 1 ? [1, "mm"] : [1e-3, "µm"];
+  const [per, name] =
+    largest >= 1e6 ? [1e6, "km"] : largest >= 1e4 ? [1e3, "m"] : largest >= 1 ? [1, "mm"] : [1e-3, "µm"];
   // One number of decimals for all three, so that they line up in the eye.
   const decimals = largest / (per as number) >= 1000 ? 1 : 2;
   const digits = (value: number) => (value < 0.1 ? value.toPrecision(2) : value.toFixed(decimals));
@@ -114,7 +127,12 @@ function Evidence({ facts, source }: { facts: SourceSurvey; source: Source }) {
   }
   const named = facts.candidates.find((row) => row.unit === (unit ?? facts.suggested));
   if (named) {
-    const says = source.how === "inferred" ? "Settled by itself, since no other unit is within reach:" : unit ? "What speaks for it:" : `The evidence points to ${UNIT_WORDS[named.unit]}:`;
+    const says =
+      source.how === "inferred"
+        ? "Settled by itself, since no other unit is within reach:"
+        : unit
+          ? "What speaks for it:"
+          : `The evidence points to ${UNIT_WORDS[named.unit]}:`;
     return (
       <div className={`${css.why} ${unit ? "" : css.ask}`}>
         The file says {numbers} and no unit. <b>{says}</b>

@@ -8,18 +8,33 @@ const HIGH = 104;
 const MARGIN = { side: 56, top: 12, foot: 24 };
 
 /** A small elevation of what a file will hold: the bodies from the front, the ground or zero line, and the origin. */
-export function Contents({ preview, shown, show }: { preview: Preview; shown: number; show: (number: number) => void }) {
+export function Contents({
+  preview,
+  shown,
+  show,
+}: {
+  preview: Preview;
+  shown: number;
+  show: (number: number) => void;
+}) {
   const { files, drawn } = preview;
   const at = Math.min(shown, files.length - 1);
   const file = files[at];
   if (!file) return null;
-  const low = file.low_mm as number[], high = file.high_mm as number[];
+  const low = file.low_mm as number[],
+    high = file.high_mm as number[];
   // The origin is shown where it is near; where it is far away an arrow would say no more than the words do.
-  const across = high[0]! - low[0]!, up = high[2]! - low[2]!;
+  const across = high[0]! - low[0]!,
+    up = high[2]! - low[2]!;
   const reach = 0.6 * Math.max(across, up);
-  const x0 = low[0]! > 0 && low[0]! < reach ? 0 : low[0]!, x1 = high[0]! < 0 && high[0]! > -reach ? 0 : high[0]!;
-  const z0 = low[2]! > 0 && low[2]! < reach ? 0 : low[2]!, z1 = Math.max(high[2]!, z0);
-  const scale = Math.min((WIDE - 2 * MARGIN.side) / Math.max(x1 - x0, 1e-9), (HIGH - MARGIN.top - MARGIN.foot) / Math.max(z1 - z0, 1e-9));
+  const x0 = low[0]! > 0 && low[0]! < reach ? 0 : low[0]!,
+    x1 = high[0]! < 0 && high[0]! > -reach ? 0 : high[0]!;
+  const z0 = low[2]! > 0 && low[2]! < reach ? 0 : low[2]!,
+    z1 = Math.max(high[2]!, z0);
+  const scale = Math.min(
+    (WIDE - 2 * MARGIN.side) / Math.max(x1 - x0, 1e-9),
+    (HIGH - MARGIN.top - MARGIN.foot) / Math.max(z1 - z0, 1e-9),
+  );
   const left = (WIDE - (x1 - x0) * scale) / 2;
   const x = (mm: number) => left + (mm - x0) * scale;
   const z = (mm: number) => HIGH - MARGIN.foot - (mm - z0) * scale;
@@ -37,7 +52,14 @@ export function Contents({ preview, shown, show }: { preview: Preview; shown: nu
           </>
         )}
         {drawn.map((one, i) => (
-          <path key={i} d={one.rings.map((ring) => `M${ring.map(([a, b]) => `${x(a).toFixed(1)} ${z(b).toFixed(1)}`).join("L")}Z`).join("")} fill={one.colour ?? "#dcd6c8"} className={one.boxed ? `${css.held} ${css.boxed}` : css.held} />
+          <path
+            key={i}
+            d={one.rings
+              .map((ring) => `M${ring.map(([a, b]) => `${x(a).toFixed(1)} ${z(b).toFixed(1)}`).join("L")}Z`)
+              .join("")}
+            fill={one.colour ?? "#dcd6c8"}
+            className={one.boxed ? `${css.held} ${css.boxed}` : css.held}
+          />
         ))}
         {near && (
           <g className={css.origin} transform={`translate(${origin.x} ${origin.z})`}>
@@ -64,7 +86,12 @@ export function Contents({ preview, shown, show }: { preview: Preview; shown: nu
               ‹
             </Press>
             file {at + 1} of {files.length}
-            <Press className="link" aria-label="The next file" disabled={at === files.length - 1} onClick={() => show(at + 1)}>
+            <Press
+              className="link"
+              aria-label="The next file"
+              disabled={at === files.length - 1}
+              onClick={() => show(at + 1)}
+            >
               ›
             </Press>
           </span>

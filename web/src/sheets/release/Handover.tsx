@@ -21,7 +21,10 @@ export function Handover({ handle, release }: { handle: JobHandle; release: numb
   const cache = useQueryClient();
   const task = handle.view.tasks.find((one) => one.kind === "send");
   const busy = task && (task.state === "waiting" || task.state === "doing") ? task : null;
-  const { data: before = [] } = useQuery({ queryKey: ["handovers", job, release], queryFn: () => api.handovers(job, release) });
+  const { data: before = [] } = useQuery({
+    queryKey: ["handovers", job, release],
+    queryFn: () => api.handovers(job, release),
+  });
   const again = () => cache.invalidateQueries({ queryKey: ["handovers", job, release] });
   useEffect(() => {
     void cache.invalidateQueries({ queryKey: ["handovers", job, release] });
@@ -65,7 +68,8 @@ function Drives({ job, release, done }: { job: string; release: number; done: ()
   const [report, setReport] = useState<PutView | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const at = drives.find((one) => one.id === drive);
-  const refresh = () => Promise.all([cache.invalidateQueries({ queryKey: ["drives"] }), cache.invalidateQueries({ queryKey: ["card"] })]);
+  const refresh = () =>
+    Promise.all([cache.invalidateQueries({ queryKey: ["drives"] }), cache.invalidateQueries({ queryKey: ["card"] })]);
   const put = async () => {
     setReport(null);
     setProblem(null);
@@ -80,14 +84,24 @@ function Drives({ job, release, done }: { job: string; release: number; done: ()
   return (
     <>
       <div className={css.lines}>
-        <Choice label="Drive" value={drive} options={drives.map((one) => [one.id, one.name] as const)} choose={choose} width={180} />
+        <Choice
+          label="Drive"
+          value={drive}
+          options={drives.map((one) => [one.id, one.name] as const)}
+          choose={choose}
+          width={180}
+        />
         <span className="soft">{at?.there ? `room for ${bytes(at.room_bytes)}` : "not there"}</span>
       </div>
       <div className={css.lines}>
         <Press className={css.small} onClick={put}>
           Put it down
         </Press>
-        <Checkbox label="replace what is there" checked={replace} onChange={(event) => setReplace(event.target.checked)} />
+        <Checkbox
+          label="replace what is there"
+          checked={replace}
+          onChange={(event) => setReplace(event.target.checked)}
+        />
       </div>
       {problem && (
         <p className="stop" role="alert">
@@ -136,19 +150,40 @@ function CardInSlot({ refresh, whole }: { refresh: () => Promise<unknown>; whole
       <dl>
         <dt>holds, MB</dt>
         <dd>
-          <TypedField value={String(settings.capacity! / 1e6)} label="The card holds, MB" width={84} commit={async (typed) => set({ capacity: Math.round(number(typed) * 1e6) })} />
+          <TypedField
+            value={String(settings.capacity! / 1e6)}
+            label="The card holds, MB"
+            width={84}
+            commit={async (typed) => set({ capacity: Math.round(number(typed) * 1e6) })}
+          />
         </dd>
         <dt>name, bytes</dt>
         <dd>
-          <TypedField value={String(settings.longest_name)} label="Longest name, bytes" width={84} commit={async (typed) => set({ longest_name: number(typed) })} />
+          <TypedField
+            value={String(settings.longest_name)}
+            label="Longest name, bytes"
+            width={84}
+            commit={async (typed) => set({ longest_name: number(typed) })}
+          />
         </dd>
         <dt>pulled out after, kB</dt>
         <dd>
-          <TypedField value={settings.pull_after == null ? "never" : String(settings.pull_after / 1000)} label="Pulled out after, kB" width={84} commit={async (typed) => set({ pull_after: /^never$|^$/i.test(typed.trim()) ? null : Math.round(number(typed) * 1000) })} />
+          <TypedField
+            value={settings.pull_after == null ? "never" : String(settings.pull_after / 1000)}
+            label="Pulled out after, kB"
+            width={84}
+            commit={async (typed) =>
+              set({ pull_after: /^never$|^$/i.test(typed.trim()) ? null : Math.round(number(typed) * 1000) })
+            }
+          />
         </dd>
       </dl>
       <div className={css.lines}>
-        <Checkbox label="write-protected" checked={settings.protected} onChange={(event) => void set({ protected: event.target.checked }).catch(tell)} />
+        <Checkbox
+          label="write-protected"
+          checked={settings.protected}
+          onChange={(event) => void set({ protected: event.target.checked }).catch(tell)}
+        />
         {settings.out ? (
           <Press className={css.small} onClick={() => use("put-in")}>
             Put it in
@@ -164,7 +199,12 @@ function CardInSlot({ refresh, whole }: { refresh: () => Promise<unknown>; whole
       </div>
       <p className="soft">
         {settings.out ? "It is out of its slot. " : ""}
-        {card.files.length ? `On it: ${card.files.map(([name]) => name).slice(0, 5).join(", ")}${card.files.length > 5 ? ` and ${card.files.length - 5} more` : ""}.` : "Nothing is on it."}
+        {card.files.length
+          ? `On it: ${card.files
+              .map(([name]) => name)
+              .slice(0, 5)
+              .join(", ")}${card.files.length > 5 ? ` and ${card.files.length - 5} more` : ""}.`
+          : "Nothing is on it."}
       </p>
     </div>
   );
@@ -188,7 +228,13 @@ function Send({ handle, release }: { handle: JobHandle; release: number }) {
   return (
     <>
       <div className={css.lines}>
-        <Choice label="Program" value={target.name} options={targets.map((one) => [one.name, one.name] as const)} choose={choose} width={220} />
+        <Choice
+          label="Program"
+          value={target.name}
+          options={targets.map((one) => [one.name, one.name] as const)}
+          choose={choose}
+          width={220}
+        />
         <Press className={css.small} onClick={send}>
           {twice ? "Send again" : "Send"}
         </Press>

@@ -13,7 +13,15 @@ import type { Order } from "./useOrder";
 const SHOWN = 6;
 
 /** The names that files will have, by a pattern of fields, as they come to be while it is typed. */
-export function Names({ preview, order, set }: { preview: Preview | undefined; order: Order; set: (change: Partial<Order>) => void }) {
+export function Names({
+  preview,
+  order,
+  set,
+}: {
+  preview: Preview | undefined;
+  order: Order;
+  set: (change: Partial<Order>) => void;
+}) {
   const cache = useQueryClient();
   const { data: known } = useQuery({ queryKey: ["patterns"], queryFn: api.patterns });
   const [every, showEvery] = useState(false);
@@ -21,11 +29,21 @@ export function Names({ preview, order, set }: { preview: Preview | undefined; o
   const [first] = files;
   const says = files.length > 1 ? `${first!.name} and ${files.length - 1} more` : (first?.name ?? "");
   const pattern = order.pattern || preview?.pattern || "";
-  const forget = (one: string) => void api.forgetPattern(one).then(() => cache.invalidateQueries({ queryKey: ["patterns"] })).catch(tell);
+  const forget = (one: string) =>
+    void api
+      .forgetPattern(one)
+      .then(() => cache.invalidateQueries({ queryKey: ["patterns"] }))
+      .catch(tell);
   return (
     <Fold title="Names" name="release-names" says={says}>
       <div className={css.pattern}>
-        <TypedField value={pattern} label="Pattern of names" words width={286} commit={(typed) => Promise.resolve(set({ pattern: typed.trim() }))} />
+        <TypedField
+          value={pattern}
+          label="Pattern of names"
+          words
+          width={286}
+          commit={(typed) => Promise.resolve(set({ pattern: typed.trim() }))}
+        />
         {order.pattern && (
           <Press className="link" onClick={() => set({ pattern: "" })}>
             The usual
@@ -35,7 +53,9 @@ export function Names({ preview, order, set }: { preview: Preview | undefined; o
       <div className={css.fields} role="group" aria-label="Fields">
         {Object.entries(known?.fields ?? {}).map(([field, stands]) => (
           <Tooltip key={field} label={stands} openDelay={300}>
-            <Press onClick={() => set({ pattern: `${pattern}${pattern && !/[-_. ]$/.test(pattern) ? "_" : ""}{${field}}` })}>
+            <Press
+              onClick={() => set({ pattern: `${pattern}${pattern && !/[-_. ]$/.test(pattern) ? "_" : ""}{${field}}` })}
+            >
               {field}
             </Press>
           </Tooltip>
@@ -57,7 +77,11 @@ export function Names({ preview, order, set }: { preview: Preview | undefined; o
       )}
       {preview?.shortens && (
         <div className={css.lines}>
-          <Checkbox label={`shortened to the machine's display, ${preview.shortens} characters`} checked={order.short} onChange={(event) => set({ short: event.target.checked })} />
+          <Checkbox
+            label={`shortened to the machine's display, ${preview.shortens} characters`}
+            checked={order.short}
+            onChange={(event) => set({ short: event.target.checked })}
+          />
         </div>
       )}
       <ol className={css.names} aria-label="Names of the files">

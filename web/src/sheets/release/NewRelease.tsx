@@ -3,7 +3,16 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { AskRelease, Body, TaskView, Preview, ReleaseFormat, ReleasePlace, ReleaseShape, Unit } from "../../api/types";
+import type {
+  AskRelease,
+  Body,
+  TaskView,
+  Preview,
+  ReleaseFormat,
+  ReleasePlace,
+  ReleaseShape,
+  Unit,
+} from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -72,7 +81,11 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
   return (
     <>
       <Head title="New release">
-        {chosen.length < all ? <b className="look">{`${chosen.length} of ${all} bodies`}</b> : <span className="soft">{all > 1 ? `all ${all} bodies` : ""}</span>}
+        {chosen.length < all ? (
+          <b className="look">{`${chosen.length} of ${all} bodies`}</b>
+        ) : (
+          <span className="soft">{all > 1 ? `all ${all} bodies` : ""}</span>
+        )}
       </Head>
       <div className={css.pair}>
         <Choice label="Format" value={order.format} options={formats} choose={(format) => set({ format })} />
@@ -80,16 +93,34 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
       </div>
       {(chosen.length > 1 || (preview?.files.length ?? 1) > 1) && (
         <div className={css.formats}>
-          <Segments label="Files" value={order.shape} options={SHAPES} choose={(shape) => set({ shape })} width="100%" />
+          <Segments
+            label="Files"
+            value={order.shape}
+            options={SHAPES}
+            choose={(shape) => set({ shape })}
+            width="100%"
+          />
         </div>
       )}
       <div className={css.formats}>
         <Segments label="Place" value={order.place} options={PLACES} choose={(place) => set({ place })} width="100%" />
       </div>
       <div className={css.lines}>
-        {order.shape === "each" && <Checkbox label="the same part once, with a count" checked={order.once} onChange={(event) => set({ once: event.target.checked })} />}
+        {order.shape === "each" && (
+          <Checkbox
+            label="the same part once, with a count"
+            checked={order.once}
+            onChange={(event) => set({ once: event.target.checked })}
+          />
+        )}
         {plates.length > 1 && order.place !== "own" && (
-          <Choice label="Plates" value={plate} options={[["all", "all plates"], ...plates.map((one, i) => [one.id, `plate ${i + 1}`] as const)]} choose={(next) => set({ plate: next })} width={150} />
+          <Choice
+            label="Plates"
+            value={plate}
+            options={[["all", "all plates"], ...plates.map((one, i) => [one.id, `plate ${i + 1}`] as const)]}
+            choose={(next) => set({ plate: next })}
+            width={150}
+          />
         )}
       </div>
       {preview && <Contents preview={preview} shown={shown} show={show} />}
@@ -106,7 +137,11 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
           {sentence(preview.problem)}
         </p>
       )}
-      <Press className={css.go} disabled={stops || !chosen.length || Boolean(working) || Boolean(preview?.problem)} onClick={release}>
+      <Press
+        className={css.go}
+        disabled={stops || !chosen.length || Boolean(working) || Boolean(preview?.problem)}
+        onClick={release}
+      >
         Write, read back, compare
       </Press>
       {working ? <Working task={working} /> : <Failed task={task} view={view} />}

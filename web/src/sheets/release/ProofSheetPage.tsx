@@ -7,10 +7,21 @@ import css from "./ProofSheetPage.module.css";
 
 /** The proof sheet of a release on the screen: the same that is printed, a drawing with its title block. */
 export function ProofSheetPage({ job, release, close }: { job: string; release: number; close: () => void }) {
-  const { data: sheet } = useQuery({ queryKey: ["proof-sheet", job, release], queryFn: () => api.proofSheet(job, release), staleTime: Infinity });
+  const { data: sheet } = useQuery({
+    queryKey: ["proof-sheet", job, release],
+    queryFn: () => api.proofSheet(job, release),
+    staleTime: Infinity,
+  });
   const at = `/api/jobs/${job}/releases/${release}`;
   return (
-    <Modal opened onClose={close} size="min(1160px, 94vw)" title={`Proof sheet, release ${release}`} classNames={{ body: css.body, content: css.content }} transitionProps={{ duration: 0 }}>
+    <Modal
+      opened
+      onClose={close}
+      size="min(1160px, 94vw)"
+      title={`Proof sheet, release ${release}`}
+      classNames={{ body: css.body, content: css.content }}
+      transitionProps={{ duration: 0 }}
+    >
       {sheet && (
         <>
           <p className={css.print}>
@@ -170,11 +181,16 @@ function Body({ at, body }: { at: string; body: ProofSheet["bodies"][number] }) 
 
 function Plate({ plate }: { plate: ProofSheet["plates"][number] }) {
   const [wide, deep] = plate.room as number[];
-  const path = (ring: number[][]) => `M${ring.map(([x, y]) => `${x!.toFixed(2)} ${(deep! - y!).toFixed(2)}`).join("L")}Z`;
+  const path = (ring: number[][]) =>
+    `M${ring.map(([x, y]) => `${x!.toFixed(2)} ${(deep! - y!).toFixed(2)}`).join("L")}Z`;
   return (
     <section className={`${css.page} ${css.drawn}`}>
       <svg viewBox={`-4 -4 ${wide! + 8} ${deep! + 8}`} role="img" aria-label={`Plate ${plate.number} from above`}>
-        {plate.shape === "box" ? <rect width={wide} height={deep} className={css.plate} /> : <circle cx={wide! / 2} cy={deep! / 2} r={wide! / 2} className={css.plate} />}
+        {plate.shape === "box" ? (
+          <rect width={wide} height={deep} className={css.plate} />
+        ) : (
+          <circle cx={wide! / 2} cy={deep! / 2} r={wide! / 2} className={css.plate} />
+        )}
         {plate.seats.map((seat) => (
           <path key={seat.balloon} d={(seat.rings as number[][][]).map(path).join("")} className={css.seat} />
         ))}

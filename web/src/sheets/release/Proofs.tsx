@@ -29,7 +29,20 @@ function worst(value: number): string {
 
 /** Checks of so many bodies that they are folded until they are asked for. */
 const SHOWN = 40;
-const LENGTHS = ["size", "extent", "vertices", "reading", "bore", "clearance", "surface", "covered", "sheet", "stands", "centred", "resolution"];
+const LENGTHS = [
+  "size",
+  "extent",
+  "vertices",
+  "reading",
+  "bore",
+  "clearance",
+  "surface",
+  "covered",
+  "sheet",
+  "stands",
+  "centred",
+  "resolution",
+];
 
 function Checks({ file, named }: { file: ReleasedFile; named: boolean }) {
   const [all, setAll] = useState(false);
@@ -39,7 +52,9 @@ function Checks({ file, named }: { file: ReleasedFile; named: boolean }) {
     <table className={css.checks}>
       <thead>
         <tr>
-          <th>{named ? `${file.name}, ` : ""}read back by {file.proof.reader}</th>
+          <th>
+            {named ? `${file.name}, ` : ""}read back by {file.proof.reader}
+          </th>
           <th>asked</th>
           <th>found</th>
           <th>off</th>
@@ -52,7 +67,9 @@ function Checks({ file, named }: { file: ReleasedFile; named: boolean }) {
             <td>{check.says}</td>
             <td>{short(check.asked)}</td>
             <td>{short(check.found)}</td>
-            <td>{check.off === 0 ? "0" : LENGTHS.includes(check.code) ? worst(check.off) : check.off.toPrecision(1)}</td>
+            <td>
+              {check.off === 0 ? "0" : LENGTHS.includes(check.code) ? worst(check.off) : check.off.toPrecision(1)}
+            </td>
             <td className={check.holds ? "settled" : "stop"}>{check.holds ? "holds" : "fails"}</td>
           </tr>
         ))}

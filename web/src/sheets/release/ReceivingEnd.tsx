@@ -15,7 +15,15 @@ const UNITS: [Unit, string][] = [
   ["m", "metres"],
   ["in", "inches"],
 ];
-const USUAL: ReceivingHabits = { takes_for: "mm", heeds_unit: true, puts_down: false, centres: false, merges: false, enlarges: false, tiny_mm: 5 };
+const USUAL: ReceivingHabits = {
+  takes_for: "mm",
+  heeds_unit: true,
+  puts_down: false,
+  centres: false,
+  merges: false,
+  enlarges: false,
+  tiny_mm: 5,
+};
 const SWITCHES: [keyof ReceivingHabits, string][] = [
   ["heeds_unit", "heeds a unit that the file says"],
   ["puts_down", "puts every object down on the plate"],
@@ -27,16 +35,32 @@ const SWITCHES: [keyof ReceivingHabits, string][] = [
 /** What a receiving end with some habits would make of a release, drawn beside what was meant. */
 export function ReceivingEnd({ job, release }: { job: string; release: number }) {
   const [habits, set] = useState<ReceivingHabits>(USUAL);
-  const { data, error } = useQuery({ queryKey: ["receive", job, release, habits], queryFn: () => api.receive(job, release, habits), placeholderData: (before: Arrival | undefined) => before, staleTime: Infinity });
+  const { data, error } = useQuery({
+    queryKey: ["receive", job, release, habits],
+    queryFn: () => api.receive(job, release, habits),
+    placeholderData: (before: Arrival | undefined) => before,
+    staleTime: Infinity,
+  });
   return (
     <>
       <div className={css.lines}>
         <span>takes bare numbers for</span>
-        <Choice label="Takes bare numbers for" value={habits.takes_for!} options={UNITS} choose={(takes_for) => set({ ...habits, takes_for })} width={130} />
+        <Choice
+          label="Takes bare numbers for"
+          value={habits.takes_for!}
+          options={UNITS}
+          choose={(takes_for) => set({ ...habits, takes_for })}
+          width={130}
+        />
       </div>
       <div className={css.switches}>
         {SWITCHES.map(([name, says]) => (
-          <Checkbox key={String(name)} label={says} checked={Boolean(habits[name])} onChange={(event) => set({ ...habits, [name]: event.target.checked })} />
+          <Checkbox
+            key={String(name)}
+            label={says}
+            checked={Boolean(habits[name])}
+            onChange={(event) => set({ ...habits, [name]: event.target.checked })}
+          />
         ))}
       </div>
       {!data && !error && <p className="soft">Reading it as such a program would.</p>}
@@ -47,7 +71,8 @@ export function ReceivingEnd({ job, release }: { job: string; release: number })
           <span aria-hidden className={`${sheetCss.sign} ${sheetCss.stop} stop`} />
           <span>
             {one.file.endsWith(" files") && `${one.file}: `}
-            {sentence([one.body, one.says].filter(Boolean).join(": "))} <span className="soft">{sentence(one.remedy)}</span>
+            {sentence([one.body, one.says].filter(Boolean).join(": "))}{" "}
+            <span className="soft">{sentence(one.remedy)}</span>
           </span>
         </p>
       ))}
@@ -56,7 +81,8 @@ export function ReceivingEnd({ job, release }: { job: string; release: number })
   );
 }
 
-const WIDE = 340, HIGH = 120;
+const WIDE = 340,
+  HIGH = 120;
 
 /** From the front: what was meant as a dashed line, what arrives filled, each with its overall size. */
 function Beside({ arrival }: { arrival: Arrival }) {
@@ -64,12 +90,22 @@ function Beside({ arrival }: { arrival: Arrival }) {
   if (!meant.length) return null;
   const lows = [...meant.map((one) => one.meant_low!), ...arrival.objects.map((one) => one.low)] as number[][];
   const highs = [...meant.map((one) => one.meant_high!), ...arrival.objects.map((one) => one.high)] as number[][];
-  const x0 = Math.min(...lows.map((p) => p[0]!)), x1 = Math.max(...highs.map((p) => p[0]!));
-  const z0 = Math.min(0, ...lows.map((p) => p[2]!)), z1 = Math.max(...highs.map((p) => p[2]!));
+  const x0 = Math.min(...lows.map((p) => p[0]!)),
+    x1 = Math.max(...highs.map((p) => p[0]!));
+  const z0 = Math.min(0, ...lows.map((p) => p[2]!)),
+    z1 = Math.max(...highs.map((p) => p[2]!));
   const scale = Math.min((WIDE - 20) / Math.max(x1 - x0, 1e-9), (HIGH - 20) / Math.max(z1 - z0, 1e-9));
   const left = (WIDE - (x1 - x0) * scale) / 2;
-  const box = (low: number[], high: number[]) => ({ x: left + (low[0]! - x0) * scale, y: HIGH - 8 - (high[2]! - z0) * scale, width: Math.max(1, (high[0]! - low[0]!) * scale), height: Math.max(1, (high[2]! - low[2]!) * scale) });
-  const size = (ends: [number[], number[]][]) => [0, 1, 2].map((k) => mm(Math.max(...ends.map(([, high]) => high[k]!)) - Math.min(...ends.map(([low]) => low[k]!)))).join(" × ");
+  const box = (low: number[], high: number[]) => ({
+    x: left + (low[0]! - x0) * scale,
+    y: HIGH - 8 - (high[2]! - z0) * scale,
+    width: Math.max(1, (high[0]! - low[0]!) * scale),
+    height: Math.max(1, (high[2]! - low[2]!) * scale),
+  });
+  const size = (ends: [number[], number[]][]) =>
+    [0, 1, 2]
+      .map((k) => mm(Math.max(...ends.map(([, high]) => high[k]!)) - Math.min(...ends.map(([low]) => low[k]!))))
+      .join(" × ");
   return (
     <figure className={css.beside}>
       <svg viewBox={`0 0 ${WIDE} ${HIGH}`} role="img" aria-label="What was meant, dashed, and what arrives">

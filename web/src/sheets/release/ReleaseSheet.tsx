@@ -30,7 +30,16 @@ export function ReleaseSheet({ handle, selected }: { handle: JobHandle; selected
     <Sheet label="Release">
       {some.length > 0 && some.length < all.length && (
         <div className={css.which}>
-          <Segments label="Bodies to release" value={onlySome ? "some" : "all"} options={[["all", `all ${all.length} bodies`], ["some", `only ${some.length} selected`]]} choose={(which) => narrow(which === "some")} width="100%" />
+          <Segments
+            label="Bodies to release"
+            value={onlySome ? "some" : "all"}
+            options={[
+              ["all", `all ${all.length} bodies`],
+              ["some", `only ${some.length} selected`],
+            ]}
+            choose={(which) => narrow(which === "some")}
+            width="100%"
+          />
           {onlySome && (
             <p className={css.mind} role="status">
               <span aria-hidden className={`${sheetCss.sign} ${sheetCss.look} look`} />

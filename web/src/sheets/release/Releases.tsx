@@ -20,8 +20,9 @@ export function Releases({ handle, showSheet }: { handle: JobHandle; showSheet: 
       <Head title="Releases">{releases.length === 0 && <span className="soft">none yet</span>}</Head>
       {releases.length === 0 && (
         <p className={sheetCss.text}>
-          A release is written to a file and read back; the original is read a second time, and every vertex is compared with what
-          your decisions make of it. None of that shares code with the writer. Only when every check holds is it offered.
+          A release is written to a file and read back; the original is read a second time, and every vertex is compared
+          with what your decisions make of it. None of that shares code with the writer. Only when every check holds is
+          it offered.
         </p>
       )}
       {releases.map((one, i) => (
@@ -31,17 +32,34 @@ export function Releases({ handle, showSheet }: { handle: JobHandle; showSheet: 
         <a className="link" href={`/api/jobs/${handle.view.id}/bundle`} download>
           The whole job as a bundle
         </a>{" "}
-        <span className="soft">originals, decisions and releases in one ZIP; drop it on the first page of another Aim True</span>
+        <span className="soft">
+          originals, decisions and releases in one ZIP; drop it on the first page of another Aim True
+        </span>
       </p>
     </>
   );
 }
 
-function ReleaseCard({ handle, release, open, showSheet }: { handle: JobHandle; release: ReleaseView; open: boolean; showSheet: (number: number) => void }) {
+function ReleaseCard({
+  handle,
+  release,
+  open,
+  showSheet,
+}: {
+  handle: JobHandle;
+  release: ReleaseView;
+  open: boolean;
+  showSheet: (number: number) => void;
+}) {
   const job = handle.view.id;
   const [shown, setShown] = useState(open);
   // The files and their proofs are fetched when they are looked at; they never change.
-  const { data } = useQuery({ queryKey: ["release", job, release.number], queryFn: () => api.releaseFiles(job, release.number), enabled: shown, staleTime: Infinity });
+  const { data } = useQuery({
+    queryKey: ["release", job, release.number],
+    queryFn: () => api.releaseFiles(job, release.number),
+    enabled: shown,
+    staleTime: Infinity,
+  });
   const files = data?.files ?? [];
   const several = release.files > 1;
   const at = `/api/jobs/${job}/releases/${release.number}`;
@@ -55,7 +73,9 @@ function ReleaseCard({ handle, release, open, showSheet }: { handle: JobHandle; 
         <span>
           <b>{several ? `${release.files} files` : release.name}</b>
           <small>
-            release {release.number}, {new Date(release.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}, {bytes(release.bytes)}
+            release {release.number},{" "}
+            {new Date(release.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })},{" "}
+            {bytes(release.bytes)}
             {files.length > 0 && `, ${count(files.reduce((sum, file) => sum + file.triangles, 0))} triangles`}
           </small>
         </span>

@@ -13,7 +13,16 @@ export interface Order {
   short: boolean;
 }
 
-const USUAL: Order = { format: "3mf", unit: "mm", place: "seated", shape: "together", once: false, plate: "all", pattern: "", short: false };
+const USUAL: Order = {
+  format: "3mf",
+  unit: "mm",
+  place: "seated",
+  shape: "together",
+  once: false,
+  plate: "all",
+  pattern: "",
+  short: false,
+};
 
 const KEPT = { defaultValue: {}, getInitialValueInEffect: false } as const;
 

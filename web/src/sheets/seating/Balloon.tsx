@@ -4,7 +4,14 @@ import type { Frame } from "./PlanFrame";
 import css from "./Seating.module.css";
 
 const INK = "#22262b";
-const SIGNS = { overlap: "#b83a24", outside: "#b83a24", margin: "#865b07", tilt: "#865b07", sunk: "#b83a24", lifted: INK } as const;
+const SIGNS = {
+  overlap: "#b83a24",
+  outside: "#b83a24",
+  margin: "#865b07",
+  tilt: "#865b07",
+  sunk: "#b83a24",
+  lifted: INK,
+} as const;
 
 interface BalloonProps {
   seat: SeatState;
@@ -38,11 +45,14 @@ function onMaterial(seat: SeatState, rings: BalloonProps["rings"], wide: number)
   const crossings = rings.flatMap((ring) =>
     ring.slice(1).flatMap((b, i) => {
       const a = ring[i]!;
-      return (a[1]! > middle[1]) !== (b[1]! > middle[1]) ? [a[0]! + ((middle[1] - a[1]!) / (b[1]! - a[1]!)) * (b[0]! - a[0]!)] : [];
+      return a[1]! > middle[1] !== b[1]! > middle[1]
+        ? [a[0]! + ((middle[1] - a[1]!) / (b[1]! - a[1]!)) * (b[0]! - a[0]!)]
+        : [];
     }),
   );
   crossings.sort((a, b) => a - b);
-  let best: [number, number] = middle, widest = 0;
+  let best: [number, number] = middle,
+    widest = 0;
   for (let i = 0; i + 1 < crossings.length; i += 2) {
     const width = crossings[i + 1]! - crossings[i]!;
     if (width > widest * 1.001) [widest, best] = [width, [(crossings[i]! + crossings[i + 1]!) / 2, middle[1]]];
@@ -59,4 +69,3 @@ function within(rings: readonly (readonly (readonly number[])[])[], [x, y]: [num
     }
   return inside;
 }
-

@@ -19,7 +19,9 @@ export const SHOWS = "Faces that show";
 export function FaceList({ handle, seat, label, take }: Props) {
   const { view } = handle;
   const [chosen, choose] = useState("");
-  const bodies = seat.bodies.map((one) => [one.body, view.job.bodies.find((body) => body.id === one.body)?.name ?? ""] as const);
+  const bodies = seat.bodies.map(
+    (one) => [one.body, view.job.bodies.find((body) => body.id === one.body)?.name ?? ""] as const,
+  );
   const body = bodies.some(([key]) => key === chosen) ? chosen : bodies[0]![0];
   const { data } = useQuery({
     queryKey: ["features", view.id, body, view.number],
@@ -34,7 +36,13 @@ export function FaceList({ handle, seat, label, take }: Props) {
       body={body}
       choose={choose}
       hint={data && flats.length === 0 ? "It has no flat face." : undefined}
-      rows={flats.map((one) => ({ id: one.id, pressed: one.shows && label === SHOWS, says: one.says, aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`, take: () => void take(body, one.face).catch(tell) }))}
+      rows={flats.map((one) => ({
+        id: one.id,
+        pressed: one.shows && label === SHOWS,
+        says: one.says,
+        aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`,
+        take: () => void take(body, one.face).catch(tell),
+      }))}
     />
   );
 }

@@ -24,7 +24,10 @@ export function LayerFoot({ layering }: { layering: Layering }) {
   const most = Math.max(1e-9, ...(layers?.areas ?? [0]));
   const curve = useMemo(() => {
     if (!layers) return "";
-    const points = layers.heights.map((height, i) => `${((height / top) * width).toFixed(1)} ${(HIGH + 6 - (layers.areas[i]! / most) * HIGH).toFixed(1)}`);
+    const points = layers.heights.map(
+      (height, i) =>
+        `${((height / top) * width).toFixed(1)} ${(HIGH + 6 - (layers.areas[i]! / most) * HIGH).toFixed(1)}`,
+    );
     return `M0 ${HIGH + 6}L${points.join("L")}L${width} ${HIGH + 6}Z`;
   }, [layers, top, most, width]);
   const at = layer === null ? null : layer - 1;
@@ -40,12 +43,25 @@ export function LayerFoot({ layering }: { layering: Layering }) {
         <span>
           {!(layers && at !== null) && "area of the layers, mm²"}
           {layers && at !== null && (
-            <span className="number" data-testid="layer" title={`${count(Math.round(layers.outlines[at]!))} mm of outline`}>
-              layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm · {count(Math.round(layers.areas[at]!))} mm² · {layers.islands[at]} {layers.islands[at] === 1 ? "island" : "islands"}
+            <span
+              className="number"
+              data-testid="layer"
+              title={`${count(Math.round(layers.outlines[at]!))} mm of outline`}
+            >
+              layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm · {count(Math.round(layers.areas[at]!))}{" "}
+              mm² · {layers.islands[at]} {layers.islands[at] === 1 ? "island" : "islands"}
             </span>
           )}
         </span>
-        {layers && <TypedField label="Layer, by number or height" value={layer === null ? "" : String(layer)} placeholder="layer" width={52} commit={typed} />}
+        {layers && (
+          <TypedField
+            label="Layer, by number or height"
+            value={layer === null ? "" : String(layer)}
+            placeholder="layer"
+            width={52}
+            commit={typed}
+          />
+        )}
         <Press className="link" onClick={() => toLayer(1)}>
           first
         </Press>
@@ -61,14 +77,30 @@ export function LayerFoot({ layering }: { layering: Layering }) {
               {Array.from({ length: Math.floor(top / step) + 1 }, (_, i) => i * step).map((height) => (
                 <g key={height}>
                   <path d={`M${(height / top) * width} ${HIGH + 6}v4`} stroke="#8d8677" />
-                  <text className={css.tick} x={Math.min(width - 10, Math.max(6, (height / top) * width))} y={HIGH + 22}>
+                  <text
+                    className={css.tick}
+                    x={Math.min(width - 10, Math.max(6, (height / top) * width))}
+                    y={HIGH + 22}
+                  >
                     {height}
                   </text>
                 </g>
               ))}
-              {at !== null && <path d={`M${(layers.heights[at]! / top) * width} 0V${HIGH + 10}`} stroke="#b83a24" strokeWidth="2" />}
+              {at !== null && (
+                <path d={`M${(layers.heights[at]! / top) * width} 0V${HIGH + 10}`} stroke="#b83a24" strokeWidth="2" />
+              )}
             </svg>
-            <input type="range" min={1} max={count_} value={layer ?? count_} aria-label="Layer" aria-valuetext={at === null ? "whole" : `layer ${layer} of ${count_}, ${rounded(layers.heights[at]!, 2)} mm`} onChange={(event) => toLayer(Number(event.target.value))} />
+            <input
+              type="range"
+              min={1}
+              max={count_}
+              value={layer ?? count_}
+              aria-label="Layer"
+              aria-valuetext={
+                at === null ? "whole" : `layer ${layer} of ${count_}, ${rounded(layers.heights[at]!, 2)} mm`
+              }
+              onChange={(event) => toLayer(Number(event.target.value))}
+            />
           </>
         )}
       </div>

@@ -24,31 +24,56 @@ export function Level({ handle, seat }: { handle: JobHandle; seat: SeatState }) 
           </Press>
         )}
       </Head>
-      {tilted ? <Wedge seat={seat} /> : <p className={sheetCss.text}>{seat.tilt_deg === null ? <>It rests on nothing flat within 5° of level. Choose a way to stand, or put a face down; a ball has to be cut, on <Link href={`/jobs/${view.id}/division`} className="link">Division</Link>.</> : <b className="settled">It lies flat.</b>}</p>}
+      {tilted ? (
+        <Wedge seat={seat} />
+      ) : (
+        <p className={sheetCss.text}>
+          {seat.tilt_deg === null ? (
+            <>
+              It rests on nothing flat within 5° of level. Choose a way to stand, or put a face down; a ball has to be
+              cut, on{" "}
+              <Link href={`/jobs/${view.id}/division`} className="link">
+                Division
+              </Link>
+              .
+            </>
+          ) : (
+            <b className="settled">It lies flat.</b>
+          )}
+        </p>
+      )}
       {first && <Footprints first={first} />}
       {first && (
         <p className={sheetCss.text} data-testid="first-layer">
-          First layer <span className="number">{count(Math.round(first.area_mm2))} mm²</span> in {first.islands} {first.islands === 1 ? "island" : "islands"}
+          First layer <span className="number">{count(Math.round(first.area_mm2))} mm²</span> in {first.islands}{" "}
+          {first.islands === 1 ? "island" : "islands"}
           {first.level_area_mm2 != null && (
             <>
-              ; level it would be <span className="number">{count(Math.round(first.level_area_mm2))} mm²</span> in {first.level_islands}
+              ; level it would be <span className="number">{count(Math.round(first.level_area_mm2))} mm²</span> in{" "}
+              {first.level_islands}
             </>
           )}
-          . Hangs over by more than {first.steepest_deg}°: <span className="number">{count(Math.round(first.overhang_mm2))} mm²</span>
+          . Hangs over by more than {first.steepest_deg}°:{" "}
+          <span className="number">{count(Math.round(first.overhang_mm2))} mm²</span>
           {first.support_mm3 > 50 && (
             <>
-              , about <span className="number">{rounded(first.support_mm3 / 1000, 1)} cm³</span> of support (an estimate)
+              , about <span className="number">{rounded(first.support_mm3 / 1000, 1)} cm³</span> of support (an
+              estimate)
             </>
           )}
           .{" "}
           {first.bridges > 0 && (
             <>
-              {first.bridges === 1 ? "A bridge" : `${first.bridges} bridges`} of <span className="number">{count(Math.round(first.bridges_mm2))} mm²</span>, up to <span className="number">{rounded(first.widest_bridge_mm, 1)} mm</span> across, {first.bridges === 1 ? "is" : "are"} among it.{" "}
+              {first.bridges === 1 ? "A bridge" : `${first.bridges} bridges`} of{" "}
+              <span className="number">{count(Math.round(first.bridges_mm2))} mm²</span>, up to{" "}
+              <span className="number">{rounded(first.widest_bridge_mm, 1)} mm</span> across,{" "}
+              {first.bridges === 1 ? "is" : "are"} among it.{" "}
             </>
           )}
           {first.starts.length > 0 && (
             <span className="look">
-              {first.starts.length === 1 ? "One place begins" : `${first.starts.length} places begin`} in mid-air, the lowest at {rounded(Math.min(...first.starts.map((one) => one[2]!)), 1)} mm.
+              {first.starts.length === 1 ? "One place begins" : `${first.starts.length} places begin`} in mid-air, the
+              lowest at {rounded(Math.min(...first.starts.map((one) => one[2]!)), 1)} mm.
             </span>
           )}
         </p>
@@ -66,17 +91,39 @@ function Wedge({ seat }: { seat: SeatState }) {
   const rise = Math.max(3, Math.abs(right - left) * slope * 0.55);
   const high = 20;
   return (
-    <svg width={WIDTH} height={116} style={{ display: "block", margin: "0 16px" }} role="img" aria-label={`tilted by ${rounded(seat.tilt_deg!, 2)} degrees, ${rounded(seat.gap_mm!, 2)} mm open`}>
+    <svg
+      width={WIDTH}
+      height={116}
+      style={{ display: "block", margin: "0 16px" }}
+      role="img"
+      aria-label={`tilted by ${rounded(seat.tilt_deg!, 2)} degrees, ${rounded(seat.gap_mm!, 2)} mm open`}
+    >
       <defs>
         <pattern id="ground" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
           <path d="M0 0V7" stroke="#8d8677" strokeWidth="1" />
         </pattern>
       </defs>
-      <path d={`M${left} ${ground}L${right} ${ground - rise}V${ground - rise - high}L${left} ${ground - high}Z`} fill="#9db0a3" stroke="#22262b" strokeWidth="1.3" />
+      <path
+        d={`M${left} ${ground}L${right} ${ground - rise}V${ground - rise - high}L${left} ${ground - high}Z`}
+        fill="#9db0a3"
+        stroke="#22262b"
+        strokeWidth="1.3"
+      />
       <rect x="0" y={ground} width={WIDTH - 16} height="6" fill="url(#ground)" />
       <path d={`M0 ${ground}H${WIDTH - 16}`} stroke="#22262b" strokeWidth="1.3" />
-      <path d={`M${right} ${ground}V${ground - rise}M${right - 5} ${ground + 5}L${right + 5} ${ground - 5}M${right - 5} ${ground - rise + 5}L${right + 5} ${ground - rise - 5}`} stroke="#865b07" strokeWidth="1.4" fill="none" />
-      <text x={turned ? right - 12 : right + 10} y={ground - rise / 2 + 5} textAnchor={turned ? "end" : "start"} fill="#865b07" style={{ font: "500 14px var(--number)" }}>
+      <path
+        d={`M${right} ${ground}V${ground - rise}M${right - 5} ${ground + 5}L${right + 5} ${ground - 5}M${right - 5} ${ground - rise + 5}L${right + 5} ${ground - rise - 5}`}
+        stroke="#865b07"
+        strokeWidth="1.4"
+        fill="none"
+      />
+      <text
+        x={turned ? right - 12 : right + 10}
+        y={ground - rise / 2 + 5}
+        textAnchor={turned ? "end" : "start"}
+        fill="#865b07"
+        style={{ font: "500 14px var(--number)" }}
+      >
         {rounded(seat.gap_mm!, 2)}
       </text>
       <text x={44} y={ground + 22} fill="#5f5a4e" style={{ font: "12.5px Barlow" }}>

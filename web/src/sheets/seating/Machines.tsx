@@ -39,7 +39,10 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
   const { data: shelf = [] } = useQuery({ queryKey: ["machines"], queryFn: api.machines });
   const machine = seating.plate.machine;
   const known = shelf.find((one) => same(one.machine, machine));
-  const options = [...shelf.map((one) => [String(one.id), one.machine.name!] as const), ...(known ? [] : [["own", `${machine.name}, as in this job`] as const])];
+  const options = [
+    ...shelf.map((one) => [String(one.id), one.machine.name!] as const),
+    ...(known ? [] : [["own", `${machine.name}, as in this job`] as const]),
+  ];
   const set: SetMachine = (change) =>
     handle.act((view) => {
       const now = view.survey.plates.find((one) => one.id === seating.plate.id)?.machine ?? machine;
@@ -58,7 +61,13 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
   return (
     <Fold title="Machine" name="seating-machine" says={`${machine.name}, ${sizeOf(machine)}`}>
       <div className={css.line}>
-        <Choice label="Machine" value={known ? String(known.id) : "own"} options={options} choose={choose} width="100%" />
+        <Choice
+          label="Machine"
+          value={known ? String(known.id) : "own"}
+          options={options}
+          choose={choose}
+          width="100%"
+        />
       </div>
       <Fields machine={machine} set={set} />
       <div className={css.line}>
@@ -73,7 +82,9 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
           </Press>
         )}
       </div>
-      <p className={sheetCss.text}>A job keeps its machine as it was taken; what changes on the shelf later leaves it alone.</p>
+      <p className={sheetCss.text}>
+        A job keeps its machine as it was taken; what changes on the shelf later leaves it alone.
+      </p>
     </Fold>
   );
 }
@@ -81,7 +92,13 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
 /** Whether two machines are the same, whatever order their fields came in. */
 const same = (a: MachineView["machine"], b: Machine) => JSON.stringify(sorted(a)) === JSON.stringify(sorted(b));
 const sorted = (value: unknown): unknown =>
-  value && typeof value === "object" && !Array.isArray(value) ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => a.localeCompare(b)).map(([key, one]) => [key, sorted(one)])) : value;
+  value && typeof value === "object" && !Array.isArray(value)
+    ? Object.fromEntries(
+        Object.entries(value)
+          .sort(([a], [b]) => a.localeCompare(b))
+          .map(([key, one]) => [key, sorted(one)]),
+      )
+    : value;
 
 function sizeOf(machine: Machine): string {
   const volume = machine.volume!;
@@ -95,25 +112,47 @@ const number = (typed: string) => typedNumber(typed, typed.trim().endsWith("°")
 type SetMachine = (change: (now: Machine) => Machine) => Promise<unknown>;
 
 function Fields({ machine, set }: { machine: Machine; set: SetMachine }) {
-  const setProcess = (change: Partial<NonNullable<Machine["process"]>>) => set((now) => ({ ...now, process: { ...now.process!, ...change } }));
-  const setRound = (key: "diameter" | "height", mm: number) => set((now) => (now.volume?.shape === "round" ? { ...now, volume: { ...now.volume, [key]: mm } } : now));
+  const setProcess = (change: Partial<NonNullable<Machine["process"]>>) =>
+    set((now) => ({ ...now, process: { ...now.process!, ...change } }));
+  const setRound = (key: "diameter" | "height", mm: number) =>
+    set((now) => (now.volume?.shape === "round" ? { ...now, volume: { ...now.volume, [key]: mm } } : now));
   const setSide = (i: number, mm: number) =>
-    set((now) => (now.volume?.shape === "box" ? { ...now, volume: { ...now.volume, size: now.volume.size!.map((one, k) => (k === i ? mm : one)) as Vec3 } } : now));
-  const setMargin = (side: (typeof SIDES)[number], mm: number) => set((now) => ({ ...now, margins: { ...now.margins!, [side]: mm } }));
+    set((now) =>
+      now.volume?.shape === "box"
+        ? { ...now, volume: { ...now.volume, size: now.volume.size!.map((one, k) => (k === i ? mm : one)) as Vec3 } }
+        : now,
+    );
+  const setMargin = (side: (typeof SIDES)[number], mm: number) =>
+    set((now) => ({ ...now, margins: { ...now.margins!, [side]: mm } }));
   const setDisplay = async (typed: string) => {
     const display = typed === "" || typed === "all" ? null : number(typed);
     return set((now) => ({ ...now, display }));
   };
   const setAround = (change: Partial<NonNullable<NonNullable<Machine["process"]>["around"]>>) =>
     set((now) => ({ ...now, process: { ...now.process!, around: { ...now.process!.around!, ...change } } }));
-  const volume = machine.volume!, process = machine.process!, margins = machine.margins!;
-  const field = (label: string, value: number | string, commit: (typed: string) => Promise<unknown>) => <TypedField label={label} value={String(value)} width={62} commit={commit} />;
-  const shape = (key: string) => void set((now) => ({ ...now, volume: key === "round" ? { shape: "round", diameter: 180, height: 300 } : { shape: "box", size: [200, 200, 200] } })).catch(tell);
+  const volume = machine.volume!,
+    process = machine.process!,
+    margins = machine.margins!;
+  const field = (label: string, value: number | string, commit: (typed: string) => Promise<unknown>) => (
+    <TypedField label={label} value={String(value)} width={62} commit={commit} />
+  );
+  const shape = (key: string) =>
+    void set((now) => ({
+      ...now,
+      volume:
+        key === "round" ? { shape: "round", diameter: 180, height: 300 } : { shape: "box", size: [200, 200, 200] },
+    })).catch(tell);
   return (
     <dl className={css.fields}>
       <dt>name</dt>
       <dd>
-        <TypedField label="Name of the machine" value={machine.name!} width={190} words commit={(name) => set((now) => ({ ...now, name }))} />
+        <TypedField
+          label="Name of the machine"
+          value={machine.name!}
+          width={190}
+          words
+          commit={(name) => set((now) => ({ ...now, name }))}
+        />
       </dd>
       <dt>build volume, mm</dt>
       <dd>
@@ -128,9 +167,7 @@ function Fields({ machine, set }: { machine: Machine; set: SetMachine }) {
           </>
         ) : (
           (["Width", "Depth", "Height"] as const).map((label, i) => (
-            <span key={label}>
-              {field(label, volume.size![i]!, async (typed) => setSide(i, number(typed)))}
-            </span>
+            <span key={label}>{field(label, volume.size![i]!, async (typed) => setSide(i, number(typed)))}</span>
           ))
         )}
       </dd>
@@ -145,7 +182,13 @@ function Fields({ machine, set }: { machine: Machine; set: SetMachine }) {
       </dd>
       <dt>makes things of</dt>
       <dd>
-        <Segments label="Kind of machine" value={process.kind!} options={KINDS} choose={(kind) => void setProcess({ kind }).catch(tell)} width={160} />
+        <Segments
+          label="Kind of machine"
+          value={process.kind!}
+          options={KINDS}
+          choose={(kind) => void setProcess({ kind }).catch(tell)}
+          width={160}
+        />
       </dd>
       <dt>{process.kind === "resin" ? "dot, layer, mm" : "bead, layer, mm"}</dt>
       <dd>
@@ -154,22 +197,49 @@ function Fields({ machine, set }: { machine: Machine; set: SetMachine }) {
       </dd>
       <dt>layers it can make</dt>
       <dd>
-        <TypedField label="Layers it can make" value={process.layers!.join(" ")} width={150} commit={async (typed) => setProcess({ layers: typed.trim().split(/[\s;]+/).map(number) })} /> mm
+        <TypedField
+          label="Layers it can make"
+          value={process.layers!.join(" ")}
+          width={150}
+          commit={async (typed) =>
+            setProcess({
+              layers: typed
+                .trim()
+                .split(/[\s;]+/)
+                .map(number),
+            })
+          }
+        />{" "}
+        mm
       </dd>
       <dt>starts at</dt>
       <dd>
-        <Choice label="Start corner" value={machine.start!} options={STARTS} choose={(start) => void set((now) => ({ ...now, start })).catch(tell)} width={120} />
+        <Choice
+          label="Start corner"
+          value={machine.start!}
+          options={STARTS}
+          choose={(start) => void set((now) => ({ ...now, start })).catch(tell)}
+          width={120}
+        />
       </dd>
       <dt>overhang from, °</dt>
       <dd>{field("Overhang angle", process.overhang!, async (typed) => setProcess({ overhang: number(typed) }))}</dd>
       <dt>around the first layer</dt>
       <dd>
-        <Choice label="Around the first layer" value={process.around!.kind!} options={AROUND} choose={(kind) => void setAround({ kind }).catch(tell)} width={120} />
-        {process.around!.kind !== "nothing" && field("How far around", process.around!.reach!, async (typed) => setAround({ reach: number(typed) }))}
+        <Choice
+          label="Around the first layer"
+          value={process.around!.kind!}
+          options={AROUND}
+          choose={(kind) => void setAround({ kind }).catch(tell)}
+          width={120}
+        />
+        {process.around!.kind !== "nothing" &&
+          field("How far around", process.around!.reach!, async (typed) => setAround({ reach: number(typed) }))}
       </dd>
       <dt>display shows</dt>
       <dd>
-        {field("Characters of its display", machine.display ?? "all", async (typed) => setDisplay(typed.trim()))} characters
+        {field("Characters of its display", machine.display ?? "all", async (typed) => setDisplay(typed.trim()))}{" "}
+        characters
       </dd>
     </dl>
   );

@@ -28,7 +28,8 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
   const { view } = handle;
   const room = seat.room;
   const middle = (i: number) => (room ? (room.low[i]! + room.high[i]!) / 2 : 0);
-  const move = (fields: { x?: string; y?: string; lift?: string }) => handle.act({ do: "move-seat", ...seatOf(seat), x: "", y: "", lift: "", ...fields });
+  const move = (fields: { x?: string; y?: string; lift?: string }) =>
+    handle.act({ do: "move-seat", ...seatOf(seat), x: "", y: "", lift: "", ...fields });
   const copies = view.survey.seats.filter((one) => one.subject === seat.subject).length;
   const first = view.job.bodies.find((one) => one.id === seat.bodies[0]?.body);
   const kit = view.job.kits.find((one) => one.id === first?.kit);
@@ -39,25 +40,54 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
   const plates = view.survey.plates;
   const stepTo = async (typed: string) => {
     const mm = typedNumber(typed, "mm");
-    if (!(mm > 0 && mm <= 100)) throw new Problem(422, "step", `“${typed.trim()}” is no step`, "", "type one up to 100 mm");
+    if (!(mm > 0 && mm <= 100))
+      throw new Problem(422, "step", `“${typed.trim()}” is no step`, "", "type one up to 100 mm");
     seating.stepBy(mm);
   };
   return (
-    <Fold title="Place" name="seating-place" open says={room ? `${seat.zone}, ${seat.lift_mm ? `lifted by ${mm(seat.lift_mm)} mm` : "on the plate"}` : "on no plate"}>
+    <Fold
+      title="Place"
+      name="seating-place"
+      open
+      says={
+        room ? `${seat.zone}, ${seat.lift_mm ? `lifted by ${mm(seat.lift_mm)} mm` : "on the plate"}` : "on no plate"
+      }
+    >
       <dl className={css.fields}>
         {room && (
           <>
             <dt>middle at X, Y</dt>
             <dd>
-              <TypedField label="Middle at X" value={mm(middle(0))} full={String(Number(middle(0).toPrecision(10)))} width={84} commit={(x) => move({ x })} />
-              <TypedField label="Middle at Y" value={mm(middle(1))} full={String(Number(middle(1).toPrecision(10)))} width={84} commit={(y) => move({ y })} />
-              <Press className="link" onClick={() => void handle.act({ do: "centre-seat", ...seatOf(seat) }).catch(tell)}>
+              <TypedField
+                label="Middle at X"
+                value={mm(middle(0))}
+                full={String(Number(middle(0).toPrecision(10)))}
+                width={84}
+                commit={(x) => move({ x })}
+              />
+              <TypedField
+                label="Middle at Y"
+                value={mm(middle(1))}
+                full={String(Number(middle(1).toPrecision(10)))}
+                width={84}
+                commit={(y) => move({ y })}
+              />
+              <Press
+                className="link"
+                onClick={() => void handle.act({ do: "centre-seat", ...seatOf(seat) }).catch(tell)}
+              >
                 Centre
               </Press>
             </dd>
             <dt>lift over the plate</dt>
             <dd>
-              <TypedField label="Lift" value={mm(seat.lift_mm)} full={String(seat.lift_mm)} width={84} commit={(lift) => move({ lift })} />
+              <TypedField
+                label="Lift"
+                value={mm(seat.lift_mm)}
+                full={String(seat.lift_mm)}
+                width={84}
+                commit={(lift) => move({ lift })}
+              />
               {seat.lift_mm !== 0 && (
                 <Press className="link" onClick={() => void move({ lift: "0" }).catch(tell)}>
                   Put down
@@ -68,13 +98,26 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
         )}
         <dt>copies</dt>
         <dd>
-          <TypedField label="Copies" value={String(copies)} width={84} commit={(typed) => handle.act({ do: "set-copies", body: seat.subject, typed })} />
+          <TypedField
+            label="Copies"
+            value={String(copies)}
+            width={84}
+            commit={(typed) => handle.act({ do: "set-copies", body: seat.subject, typed })}
+          />
         </dd>
         {kit && (
           <>
             <dt>bodies of {kit.name}</dt>
             <dd>
-              <Segments label="Bodies of the kit" value={kit.free ? "apart" : "one"} options={STANDS} choose={(how) => void handle.act({ do: "stand-apart", kit: kit.id, apart: how === "apart" }).catch(tell)} width={180} />
+              <Segments
+                label="Bodies of the kit"
+                value={kit.free ? "apart" : "one"}
+                options={STANDS}
+                choose={(how) =>
+                  void handle.act({ do: "stand-apart", kit: kit.id, apart: how === "apart" }).catch(tell)
+                }
+                width={180}
+              />
             </dd>
           </>
         )}
@@ -83,8 +126,17 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
             <dt>put it</dt>
             <dd className={css.by}>
               <Choice label="How to put it" value={how} options={HOWS} choose={setHow} width={92} />
-              <Choice label="By which seat" value={by.id} options={others.map((one) => [one.id, `${one.number} ${one.name}`] as const)} choose={setOther} width={108} />
-              <Press className="link" onClick={() => handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}>
+              <Choice
+                label="By which seat"
+                value={by.id}
+                options={others.map((one) => [one.id, `${one.number} ${one.name}`] as const)}
+                choose={setOther}
+                width={108}
+              />
+              <Press
+                className="link"
+                onClick={() => handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}
+              >
                 Put
               </Press>
             </dd>
@@ -93,7 +145,15 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
         <dt>plate</dt>
         <dd className={css.by}>
           {plates.map((plate, i) => (
-            <Press key={plate.id} className={css.button} aria-pressed={plate.id === seat.plate} onClick={() => plate.id !== seat.plate && void handle.act({ do: "put-on", ...seatOf(seat), plate: plate.id }).catch(tell)}>
+            <Press
+              key={plate.id}
+              className={css.button}
+              aria-pressed={plate.id === seat.plate}
+              onClick={() =>
+                plate.id !== seat.plate &&
+                void handle.act({ do: "put-on", ...seatOf(seat), plate: plate.id }).catch(tell)
+              }
+            >
               {i + 1}
             </Press>
           ))}
@@ -110,7 +170,8 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
             {mm(room.low[0]!)} {mm(room.low[1]!)} … {mm(room.high[0]!)} {mm(room.high[1]!)}
           </span>{" "}
           from the front left corner. In the plan, drag it or use the arrow keys, by{" "}
-          <TypedField label="Step of the arrow keys" value={String(seating.step)} width={44} commit={stepTo} /> mm; Shift moves ten steps.
+          <TypedField label="Step of the arrow keys" value={String(seating.step)} width={44} commit={stepTo} /> mm;
+          Shift moves ten steps.
         </p>
       )}
     </Fold>

@@ -24,30 +24,65 @@ export function framed(x: number, y: number, size: { width: number; height: numb
   const scale = Math.max(0.05, Math.min(wide / x, high / y));
   const left = AROUND.left + BAND + (wide - x * scale) / 2;
   const top = AROUND.top + BAND + (high - y * scale) / 2;
-  return { scale, left, top, wide: x * scale, high: y * scale, at: (px, py) => [left + px * scale, top + (y - py) * scale] };
+  return {
+    scale,
+    left,
+    top,
+    wide: x * scale,
+    high: y * scale,
+    at: (px, py) => [left + px * scale, top + (y - py) * scale],
+  };
 }
 
 export function plateShape(plate: PlateState, frame: Frame, x: number, y: number) {
-  if (plate.machine.volume!.shape === "round") return <circle cx={frame.left + frame.wide / 2} cy={frame.top + frame.high / 2} r={(x * frame.scale) / 2} />;
+  if (plate.machine.volume!.shape === "round")
+    return <circle cx={frame.left + frame.wide / 2} cy={frame.top + frame.high / 2} r={(x * frame.scale) / 2} />;
   return <rect x={frame.left} y={frame.top} width={x * frame.scale} height={y * frame.scale} />;
 }
 
 /** The border in zones, mm ticks, the room within margins as a chain line, the front left corner. */
-export function SheetFrame({ plate, frame, number, of, x, y }: { plate: PlateState; frame: Frame; number: number; of: number; x: number; y: number }) {
+export function SheetFrame({
+  plate,
+  frame,
+  number,
+  of,
+  x,
+  y,
+}: {
+  plate: PlateState;
+  frame: Frame;
+  number: number;
+  of: number;
+  x: number;
+  y: number;
+}) {
   const { left, top, wide, high } = frame;
   const columns = Array.from({ length: plate.columns }, (_, i) => left + (wide * (i + 0.5)) / plate.columns);
   const rows = Array.from({ length: plate.rows }, (_, i) => top + high - (high * (i + 0.5)) / plate.rows);
   const round = plate.machine.volume!.shape === "round";
   const dividers = [
-    ...Array.from({ length: plate.columns - 1 }, (_, i) => left + (wide * (i + 1)) / plate.columns).map((v) => `M${v} ${top - BAND}V${top}M${v} ${top + high}V${top + high + BAND}`),
-    ...Array.from({ length: plate.rows - 1 }, (_, i) => top + (high * (i + 1)) / plate.rows).map((v) => `M${left - BAND} ${v}H${left}M${left + wide} ${v}H${left + wide + BAND}`),
+    ...Array.from({ length: plate.columns - 1 }, (_, i) => left + (wide * (i + 1)) / plate.columns).map(
+      (v) => `M${v} ${top - BAND}V${top}M${v} ${top + high}V${top + high + BAND}`,
+    ),
+    ...Array.from({ length: plate.rows - 1 }, (_, i) => top + (high * (i + 1)) / plate.rows).map(
+      (v) => `M${left - BAND} ${v}H${left}M${left + wide} ${v}H${left + wide + BAND}`,
+    ),
   ];
   const step = x > 600 ? 50 : 10;
   const ticks = [
-    ...Array.from({ length: Math.floor(x / step) + 1 }, (_, i) => i * step).map((v) => `M${frame.at(v, 0)[0]} ${top + high}v${v % (5 * step) ? -5 : -9}`),
-    ...Array.from({ length: Math.floor(y / step) + 1 }, (_, i) => i * step).map((v) => `M${left} ${frame.at(0, v)[1]}h${v % (5 * step) ? 5 : 9}`),
+    ...Array.from({ length: Math.floor(x / step) + 1 }, (_, i) => i * step).map(
+      (v) => `M${frame.at(v, 0)[0]} ${top + high}v${v % (5 * step) ? -5 : -9}`,
+    ),
+    ...Array.from({ length: Math.floor(y / step) + 1 }, (_, i) => i * step).map(
+      (v) => `M${left} ${frame.at(0, v)[1]}h${v % (5 * step) ? 5 : 9}`,
+    ),
   ];
-  const room = plate.corners.map(([px, py]) => frame.at(px!, py!).map((v) => v.toFixed(1)).join(" "));
+  const room = plate.corners.map(([px, py]) =>
+    frame
+      .at(px!, py!)
+      .map((v) => v.toFixed(1))
+      .join(" "),
+  );
   return (
     <g aria-hidden>
       <text className={css.title} x={left - BAND} y={top - BAND - 14}>
@@ -57,22 +92,55 @@ export function SheetFrame({ plate, frame, number, of, x, y }: { plate: PlateSta
       <text className={css.caption} x={left + wide + BAND} y={top - BAND - 14} textAnchor="end">
         from above; P plan, O oblique
       </text>
-      <rect x={left - BAND} y={top - BAND} width={wide + 2 * BAND} height={high + 2 * BAND} fill="#fffdf8" stroke={INK} strokeWidth="1.6" />
-      <rect x={left} y={top} width={wide} height={high} fill={round ? "url(#beside)" : "#fbf9f4"} stroke={INK} strokeWidth={round ? 0.8 : 1.2} />
-      {round && <circle cx={left + wide / 2} cy={top + high / 2} r={(x * frame.scale) / 2} fill="#fbf9f4" stroke={INK} strokeWidth="1.4" />}
+      <rect
+        x={left - BAND}
+        y={top - BAND}
+        width={wide + 2 * BAND}
+        height={high + 2 * BAND}
+        fill="#fffdf8"
+        stroke={INK}
+        strokeWidth="1.6"
+      />
+      <rect
+        x={left}
+        y={top}
+        width={wide}
+        height={high}
+        fill={round ? "url(#beside)" : "#fbf9f4"}
+        stroke={INK}
+        strokeWidth={round ? 0.8 : 1.2}
+      />
+      {round && (
+        <circle
+          cx={left + wide / 2}
+          cy={top + high / 2}
+          r={(x * frame.scale) / 2}
+          fill="#fbf9f4"
+          stroke={INK}
+          strokeWidth="1.4"
+        />
+      )}
       <path d={dividers.join("")} stroke={INK} strokeWidth="0.8" />
       <path d={ticks.join("")} stroke="#8d8677" strokeWidth="0.9" />
       {plate.keeps_free && <path d={`M${room.join("L")}Z`} fill="none" stroke="#a39c8d" strokeDasharray="12 3 2 3" />}
       {columns.map((v, i) => (
         <g key={i} className={css.zone}>
-          <text x={v} y={top - BAND / 2}>{i + 1}</text>
-          <text x={v} y={top + high + BAND / 2}>{i + 1}</text>
+          <text x={v} y={top - BAND / 2}>
+            {i + 1}
+          </text>
+          <text x={v} y={top + high + BAND / 2}>
+            {i + 1}
+          </text>
         </g>
       ))}
       {rows.map((v, i) => (
         <g key={i} className={css.zone}>
-          <text x={left - BAND / 2} y={v}>{LETTERS[i]}</text>
-          <text x={left + wide + BAND / 2} y={v}>{LETTERS[i]}</text>
+          <text x={left - BAND / 2} y={v}>
+            {LETTERS[i]}
+          </text>
+          <text x={left + wide + BAND / 2} y={v}>
+            {LETTERS[i]}
+          </text>
         </g>
       ))}
       <path d={`M${left} ${top + high - 26}V${top + high}H${left + 26}`} fill="none" stroke={INK} strokeWidth="2.4" />
@@ -114,4 +182,3 @@ export function Patterns() {
     </defs>
   );
 }
-

@@ -14,7 +14,17 @@ import { useFirstLayer, type Seating } from "./useSeating";
 const INK = "#22262b";
 
 /** The plate from above, as a drawing sheet: zones in its border, ticks along it, seats with balloons. */
-export function PlanSheet({ handle, seating, cut, size }: { handle: JobHandle; seating: Seating; cut: Layer | undefined; size: { width: number; height: number } }) {
+export function PlanSheet({
+  handle,
+  seating,
+  cut,
+  size,
+}: {
+  handle: JobHandle;
+  seating: Seating;
+  cut: Layer | undefined;
+  size: { width: number; height: number };
+}) {
   const { view } = handle;
   const { plate, seats, plan, seat } = seating;
   const volume = plate.machine.volume!;
@@ -27,8 +37,22 @@ export function PlanSheet({ handle, seating, cut, size }: { handle: JobHandle; s
   const rings = useMemo(() => new Map((cut ?? plan)?.seats.map((one) => [one.id, one.rings]) ?? []), [plan, cut]);
   const outlines = useMemo(() => new Map(plan?.seats.map((one) => [one.id, one.rings]) ?? []), [plan]);
   const path = (some: readonly (readonly (readonly number[])[])[] | undefined) =>
-    (some ?? []).map((ring) => `M${ring.map(([px, py]) => frame.at(px!, py!).map((v) => v.toFixed(1)).join(" ")).join("L")}Z`).join("");
-  const shown = [...seats].sort((a, b) => Number(a.id === seat?.id) - Number(b.id === seat?.id) || a.lift_mm - b.lift_mm);
+    (some ?? [])
+      .map(
+        (ring) =>
+          `M${ring
+            .map(([px, py]) =>
+              frame
+                .at(px!, py!)
+                .map((v) => v.toFixed(1))
+                .join(" "),
+            )
+            .join("L")}Z`,
+      )
+      .join("");
+  const shown = [...seats].sort(
+    (a, b) => Number(a.id === seat?.id) - Number(b.id === seat?.id) || a.lift_mm - b.lift_mm,
+  );
   const below = view.survey.seats.filter((one) => plate.follows && one.plate === plate.follows && one.room);
   return (
     <div className={css.plan} data-testid="plan" data-ready={seating.fresh ? "yes" : undefined}>
@@ -45,7 +69,19 @@ export function PlanSheet({ handle, seating, cut, size }: { handle: JobHandle; s
         {below.map((one) => (
           <rect key={one.id} {...boxOf(one, frame)} fill="none" stroke="#8d8677" strokeDasharray="3 4" />
         ))}
-        {plan?.around.map((one) => one.id !== seat?.id || !held ? <path key={`around ${one.id}`} d={path(one.rings)} fill="none" stroke="#8d8677" strokeWidth="1" strokeDasharray="1.5 3.5" pointerEvents="none" /> : null)}
+        {plan?.around.map((one) =>
+          one.id !== seat?.id || !held ? (
+            <path
+              key={`around ${one.id}`}
+              d={path(one.rings)}
+              fill="none"
+              stroke="#8d8677"
+              strokeWidth="1"
+              strokeDasharray="1.5 3.5"
+              pointerEvents="none"
+            />
+          ) : null,
+        )}
         {shown.map((one) => {
           const mine = one.id === seat?.id && held;
           const [dx, dy] = mine ? [held.dx * frame.scale, -held.dy * frame.scale] : [0, 0];
@@ -55,16 +91,38 @@ export function PlanSheet({ handle, seating, cut, size }: { handle: JobHandle; s
           const d = path(mine && held.turn ? turnedAbout(rings.get(one.id) ?? [], held.turn) : rings.get(one.id));
           const grave = marks.includes("overlap") || hand.tried?.beside.includes(one.id);
           return (
-            <g key={one.id} className={css.seat} transform={`translate(${dx} ${dy})`} data-testid={`plan-seat-${one.number}`} data-marks={marks.join(" ")} onPointerDown={(event) => hand.down(event, one)}>
+            <g
+              key={one.id}
+              className={css.seat}
+              transform={`translate(${dx} ${dy})`}
+              data-testid={`plan-seat-${one.number}`}
+              data-marks={marks.join(" ")}
+              onPointerDown={(event) => hand.down(event, one)}
+            >
               {cut ? (
                 <>
-                  <path d={path(outlines.get(one.id))} fill={paler(colour)} stroke="#a39c8d" strokeWidth="0.8" fillRule="evenodd" opacity="0.6" />
+                  <path
+                    d={path(outlines.get(one.id))}
+                    fill={paler(colour)}
+                    stroke="#a39c8d"
+                    strokeWidth="0.8"
+                    fillRule="evenodd"
+                    opacity="0.6"
+                  />
                   <path d={d} fill="url(#cut)" stroke={INK} strokeWidth="1.5" fillRule="evenodd" />
                 </>
               ) : (
                 <>
-                  <path d={d} fill={away ? paler(colour) : colour} stroke={INK} strokeWidth={one.id === seat?.id ? 2 : 1.1} fillRule="evenodd" />
-                  {marks.includes("outside") && <path d={d} fill="url(#out)" fillRule="evenodd" stroke="#b83a24" strokeWidth="1.6" />}
+                  <path
+                    d={d}
+                    fill={away ? paler(colour) : colour}
+                    stroke={INK}
+                    strokeWidth={one.id === seat?.id ? 2 : 1.1}
+                    fillRule="evenodd"
+                  />
+                  {marks.includes("outside") && (
+                    <path d={d} fill="url(#out)" fillRule="evenodd" stroke="#b83a24" strokeWidth="1.6" />
+                  )}
                   {grave && <path d={d} fill="url(#clash)" fillRule="evenodd" />}
                   {marks.includes("tilt") && <path d={d} fill="url(#tilted)" fillRule="evenodd" />}
                 </>
@@ -76,11 +134,56 @@ export function PlanSheet({ handle, seating, cut, size }: { handle: JobHandle; s
         {!cut &&
           shown
             .filter((one) => one.marks.includes("outside") && !(one.id === seat?.id && held))
-            .map((one) => <path key={one.id} d={path(rings.get(one.id))} clipPath="url(#on-plate)" fill={fills.get(one.bodies[0]!.body)} stroke={INK} strokeWidth={one.id === seat?.id ? 2 : 1.1} fillRule="evenodd" pointerEvents="none" />)}
-        {!cut && !held && first && first.supports.length > 0 && <path d={path(first.supports)} fill="url(#props)" stroke="#8d8677" strokeWidth="0.9" strokeDasharray="2 2.5" fillRule="evenodd" pointerEvents="none" data-testid="supports" />}
-        {!cut && shown.map((one) => one.room && <Balloon key={one.id} seat={one} frame={frame} offset={one.id === seat?.id && held ? [held.dx, held.dy] : null} chosen={one.id === seat?.id} rings={outlines.get(one.id)} />)}
-        {!held && !cut && seat?.room && seat.marks.includes("outside") && <Beyond seat={seat} frame={frame} x={x} y={y} />}
-        {!cut && seat?.room && <TurningArm seat={seat} frame={frame} turn={held?.turn ?? 0} carried={!!held && !held.turn} down={(event) => hand.down(event, seat, true)} />}
+            .map((one) => (
+              <path
+                key={one.id}
+                d={path(rings.get(one.id))}
+                clipPath="url(#on-plate)"
+                fill={fills.get(one.bodies[0]!.body)}
+                stroke={INK}
+                strokeWidth={one.id === seat?.id ? 2 : 1.1}
+                fillRule="evenodd"
+                pointerEvents="none"
+              />
+            ))}
+        {!cut && !held && first && first.supports.length > 0 && (
+          <path
+            d={path(first.supports)}
+            fill="url(#props)"
+            stroke="#8d8677"
+            strokeWidth="0.9"
+            strokeDasharray="2 2.5"
+            fillRule="evenodd"
+            pointerEvents="none"
+            data-testid="supports"
+          />
+        )}
+        {!cut &&
+          shown.map(
+            (one) =>
+              one.room && (
+                <Balloon
+                  key={one.id}
+                  seat={one}
+                  frame={frame}
+                  offset={one.id === seat?.id && held ? [held.dx, held.dy] : null}
+                  chosen={one.id === seat?.id}
+                  rings={outlines.get(one.id)}
+                />
+              ),
+          )}
+        {!held && !cut && seat?.room && seat.marks.includes("outside") && (
+          <Beyond seat={seat} frame={frame} x={x} y={y} />
+        )}
+        {!cut && seat?.room && (
+          <TurningArm
+            seat={seat}
+            frame={frame}
+            turn={held?.turn ?? 0}
+            carried={!!held && !held.turn}
+            down={(event) => hand.down(event, seat, true)}
+          />
+        )}
         {held && hand.tried && hand.tried.says.length > 0 && (
           <text className={css.amount} x={frame.left + frame.wide / 2} y={frame.top + frame.high + BAND + 22}>
             {hand.tried.says.slice(0, 2).join("; ")}
@@ -102,15 +205,26 @@ function Beyond({ seat, frame, x, y }: { seat: SeatState; frame: Frame; x: numbe
   const room = seat.room!;
   const worst = room.excess.filter((one) => one.axis !== "z").sort((a, b) => b.beyond_mm - a.beyond_mm)[0];
   if (!worst) return null;
-  const low = room.low as Vec3, high = room.high as Vec3;
+  const low = room.low as Vec3,
+    high = room.high as Vec3;
   const along = worst.axis === "x" ? 0 : 1;
   const far = (low[along] + high[along]) / 2 > [x, y][along]! / 2;
   const [cx, cy] = frame.at((low[0] + high[0]) / 2, (low[1] + high[1]) / 2);
-  const [tx, ty, anchor] = along === 0 ? [far ? frame.left + frame.wide + 6 : frame.left - 6, cy - 8, far ? "start" : "end"] : [cx, far ? frame.top - 8 : frame.top + frame.high + 18, "middle"];
+  const [tx, ty, anchor] =
+    along === 0
+      ? [far ? frame.left + frame.wide + 6 : frame.left - 6, cy - 8, far ? "start" : "end"]
+      : [cx, far ? frame.top - 8 : frame.top + frame.high + 18, "middle"];
   return (
-    <text className={css.amount} x={tx as number} y={ty as number} style={{ textAnchor: anchor as "start" | "end" | "middle" }} stroke="#fffdf8" strokeWidth="4" paintOrder="stroke">
+    <text
+      className={css.amount}
+      x={tx as number}
+      y={ty as number}
+      style={{ textAnchor: anchor as "start" | "end" | "middle" }}
+      stroke="#fffdf8"
+      strokeWidth="4"
+      paintOrder="stroke"
+    >
       {mm(worst.beyond_mm)} out
     </text>
   );
 }
-

@@ -30,7 +30,13 @@ export function Plates({ handle, seating }: { handle: JobHandle; seating: Seatin
   return (
     <div className={css.plates} role="group" aria-label="Plates">
       {plates.map((one, i) => (
-        <Press key={one.id} data-plate={one.id} className={seating.carrying && one.id !== plate.id ? `${css.button} ${css.target}` : css.button} aria-pressed={one.id === plate.id} onClick={() => choosePlate(one.id)}>
+        <Press
+          key={one.id}
+          data-plate={one.id}
+          className={seating.carrying && one.id !== plate.id ? `${css.button} ${css.target}` : css.button}
+          aria-pressed={one.id === plate.id}
+          onClick={() => choosePlate(one.id)}
+        >
           plate {i + 1}
           {one.follows ? ` on ${plates.findIndex((other) => other.id === one.follows) + 1}` : ""}
         </Press>
@@ -39,7 +45,11 @@ export function Plates({ handle, seating }: { handle: JobHandle; seating: Seatin
         Add a plate
       </Press>
       {!follower && (
-        <Press className="link" title="printed on top of this one, in the same origin" onClick={() => handle.act({ do: "add-plate", follows: plate.id }).catch(tell)}>
+        <Press
+          className="link"
+          title="printed on top of this one, in the same origin"
+          onClick={() => handle.act({ do: "add-plate", follows: plate.id }).catch(tell)}
+        >
           Second pass
         </Press>
       )}
@@ -61,13 +71,31 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
   // Bodies that may stand as one: those of a kit, and what a split made of one body. Of each, whether they stand apart.
   const groups = [
     ...view.job.kits.map((one) => one.free),
-    ...(view.job.divisions ?? []).filter((one) => one.replaces && one.shaping.by !== "planes" && one.made.length > 1).map((one) => !one.together),
+    ...(view.job.divisions ?? [])
+      .filter((one) => one.replaces && one.shaping.by !== "planes" && one.made.length > 1)
+      .map((one) => !one.together),
   ];
-  const arrange = () => handle.change((on) => api.work(view.id, on, { do: "arrange-seats", plate: seating.plate.id, gap, turns, seconds: Number(seconds) || 0 })).catch(tell);
+  const arrange = () =>
+    handle
+      .change((on) =>
+        api.work(view.id, on, {
+          do: "arrange-seats",
+          plate: seating.plate.id,
+          gap,
+          turns,
+          seconds: Number(seconds) || 0,
+        }),
+      )
+      .catch(tell);
   const keep = (set: (text: string) => void) => async (typed: string) => set(typed);
   const keepSeconds = async (typed: string) => setSeconds(String(typedNumber(typed, "s")));
   return (
-    <Fold title="Arrange" name="seating-arrange" says={seating.plan ? `plate ${seating.number} is ${Math.round(100 * seating.plan.fill)} % full` : ""} open={!!task}>
+    <Fold
+      title="Arrange"
+      name="seating-arrange"
+      says={seating.plan ? `plate ${seating.number} is ${Math.round(100 * seating.plan.fill)} % full` : ""}
+      open={!!task}
+    >
       {task ? (
         <>
           <Working task={task} />
@@ -91,7 +119,13 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
           </dl>
           {groups.length > 0 && (
             <div className={css.line}>
-              <Segments label="Kits" value={groups.every((apart) => apart) ? "apart" : groups.some((apart) => apart) ? "" : "one"} options={KITS} choose={(how) => void handle.act({ do: "stand-apart", apart: how === "apart" }).catch(tell)} width="100%" />
+              <Segments
+                label="Kits"
+                value={groups.every((apart) => apart) ? "apart" : groups.some((apart) => apart) ? "" : "one"}
+                options={KITS}
+                choose={(how) => void handle.act({ do: "stand-apart", apart: how === "apart" }).catch(tell)}
+                width="100%"
+              />
             </div>
           )}
           <div className={css.line}>

@@ -31,7 +31,11 @@ export function SeatBlock({ view, seating, layers }: { view: JobView; seating: S
         <p title={plate.machine.name}>{plate.machine.name}</p>
       </Cell>
       <Cell span={2} says="height" foot>
-        <p className="number">{layers && layers.heights.length ? `${rounded(Math.max(0, ...seating.seats.map((one) => one.room?.high[2] ?? 0)), 1)} of ${high}` : "–"}</p>
+        <p className="number">
+          {layers && layers.heights.length
+            ? `${rounded(Math.max(0, ...seating.seats.map((one) => one.room?.high[2] ?? 0)), 1)} of ${high}`
+            : "–"}
+        </p>
       </Cell>
       <Cell span={2} says="layers" foot last>
         <p className="number">{layers ? `${layers.heights.length} × ${layers.layer_mm}` : "–"}</p>

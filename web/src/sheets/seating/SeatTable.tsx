@@ -23,7 +23,12 @@ export function SeatTable({ seating }: { seating: Seating }) {
       </thead>
       <tbody>
         {seats.map((one) => (
-          <tr key={one.id} className={one.id === seat?.id ? sheetCss.chosen : undefined} data-testid={`seat-${one.number}`} onClick={() => choose(one.id)}>
+          <tr
+            key={one.id}
+            className={one.id === seat?.id ? sheetCss.chosen : undefined}
+            data-testid={`seat-${one.number}`}
+            onClick={() => choose(one.id)}
+          >
             <td className={css.name}>
               <RowRadio group="seats" checked={one.id === seat?.id} choose={() => choose(one.id)}>
                 <span className={css.named} title={one.name}>
@@ -55,7 +60,8 @@ export function SeatTable({ seating }: { seating: Seating }) {
 
 function restOf(seat: SeatState): string {
   if (seat.lift_mm) return `lift ${seat.lift_mm.toFixed(2)}`.replace("-", "−");
-  if (seat.contact_mm2 > 0) return `${seat.contact_mm2 < 10 ? rounded(seat.contact_mm2, 1) : count(Math.round(seat.contact_mm2))} mm²`;
+  if (seat.contact_mm2 > 0)
+    return `${seat.contact_mm2 < 10 ? rounded(seat.contact_mm2, 1) : count(Math.round(seat.contact_mm2))} mm²`;
   return seat.tilt_deg === null ? "nothing flat" : "an edge";
 }
 

@@ -37,7 +37,10 @@ export function SeatingSheet({ handle, seating }: { handle: JobHandle; seating: 
           {off.map((one) => (
             <div key={one.id} className={css.off}>
               <span>{one.name}</span>
-              <Press className="link" onClick={() => void handle.act({ do: "put-on", ...seatOf(one), plate: seating.plate.id }).catch(tell)}>
+              <Press
+                className="link"
+                onClick={() => void handle.act({ do: "put-on", ...seatOf(one), plate: seating.plate.id }).catch(tell)}
+              >
                 Put on plate {seating.number}
               </Press>
             </div>
@@ -55,7 +58,10 @@ export function SeatingSheet({ handle, seating }: { handle: JobHandle; seating: 
       )}
       <Arranging handle={handle} seating={seating} />
       <Machines handle={handle} seating={seating} />
-      <NextStep to={`/jobs/${view.id}/release`} says={open ? "Something wants a look first." : "Nothing here wants a look."}>
+      <NextStep
+        to={`/jobs/${view.id}/release`}
+        says={open ? "Something wants a look first." : "Nothing here wants a look."}
+      >
         Go on to Release
       </NextStep>
       <span className={sheetCss.text} />

@@ -27,8 +27,11 @@ const angleOf = (turns: Turn[], axis: Axis) => {
 /** Turning: typed angles, quarter turns, a face that goes down, an edge that is lined up, the mirror. */
 export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: SeatState; seating: Seating }) {
   const [absolute, count] = useState(false);
-  const turn = (axis: Axis, typed: string, to = false) => handle.act({ do: "turn-seat", ...seatOf(seat), axis, typed, absolute: to, here: false });
-  const kept = handle.view.job.seats?.find((one) => one.subject === seat.subject && one.copy_number === seat.copy_number);
+  const turn = (axis: Axis, typed: string, to = false) =>
+    handle.act({ do: "turn-seat", ...seatOf(seat), axis, typed, absolute: to, here: false });
+  const kept = handle.view.job.seats?.find(
+    (one) => one.subject === seat.subject && one.copy_number === seat.copy_number,
+  );
   const turns = kept?.turns ?? [];
   const pick = (what: "face" | "edge") => {
     seating.take(seating.taking === what ? "seat" : what);
@@ -43,23 +46,48 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
         <Press className={css.button} aria-pressed={seating.taking === "edge"} onClick={() => pick("edge")}>
           Line an edge up
         </Press>
-        <Press className={css.button} aria-pressed={seat.mirrored} onClick={() => void handle.act({ do: "mirror-seat", ...seatOf(seat) }).catch(tell)}>
+        <Press
+          className={css.button}
+          aria-pressed={seat.mirrored}
+          onClick={() => void handle.act({ do: "mirror-seat", ...seatOf(seat) }).catch(tell)}
+        >
           Mirror
         </Press>
-        <Press className="link" disabled={!turns.length && !seat.mirrored} onClick={() => void handle.act({ do: "reset-seat", ...seatOf(seat) }).catch(tell)}>
+        <Press
+          className="link"
+          disabled={!turns.length && !seat.mirrored}
+          onClick={() => void handle.act({ do: "reset-seat", ...seatOf(seat) }).catch(tell)}
+        >
           As it came
         </Press>
       </div>
       {seating.taking === "face" && (
         <>
           <p className={sheetCss.text}>Click the face that is to lie on the plate, or choose it here. Esc stops.</p>
-          <FaceList handle={handle} seat={seat} label="Faces to put down" take={(on, face) => handle.act({ do: "face-down", ...seatOf(seat), on, face }).then(() => seating.take("seat"))} />
+          <FaceList
+            handle={handle}
+            seat={seat}
+            label="Faces to put down"
+            take={(on, face) =>
+              handle.act({ do: "face-down", ...seatOf(seat), on, face }).then(() => seating.take("seat"))
+            }
+          />
         </>
       )}
       {seating.taking === "edge" && (
         <>
-          <p className={sheetCss.text}>Click an edge; it is turned along the nearer of X and Y. Or choose a side that is turned square to them. Esc stops.</p>
-          <FaceList handle={handle} seat={seat} label="Sides to line up" take={(on, face) => handle.act({ do: "line-up", ...seatOf(seat), on, face, axis: "near" }).then(() => seating.take("seat"))} />
+          <p className={sheetCss.text}>
+            Click an edge; it is turned along the nearer of X and Y. Or choose a side that is turned square to them. Esc
+            stops.
+          </p>
+          <FaceList
+            handle={handle}
+            seat={seat}
+            label="Sides to line up"
+            take={(on, face) =>
+              handle.act({ do: "line-up", ...seatOf(seat), on, face, axis: "near" }).then(() => seating.take("seat"))
+            }
+          />
         </>
       )}
       {seat.mirrored && <MirroredWords handle={handle} seat={seat} />}
@@ -68,7 +96,13 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
           <tr>
             <th>About</th>
             <th className={sheetCss.r}>
-              <Choice label="How angles are meant" value={absolute ? "to" : "by"} options={MEANT} choose={(how) => count(how === "to")} width={104} />
+              <Choice
+                label="How angles are meant"
+                value={absolute ? "to" : "by"}
+                options={MEANT}
+                choose={(how) => count(how === "to")}
+                width={104}
+              />
             </th>
             <th className={sheetCss.r}>quarter turns</th>
           </tr>
@@ -78,12 +112,22 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
             <tr key={axis}>
               <td className="number">{axis.toUpperCase()}</td>
               <td className={sheetCss.r}>
-                <TypedField label={`Turn ${absolute ? "to" : "about"} ${axis.toUpperCase()}, degrees`} value={absolute ? angleOf(turns, axis) : ""} placeholder="type" width={84} commit={(typed) => turn(axis, typed, absolute)} />
+                <TypedField
+                  label={`Turn ${absolute ? "to" : "about"} ${axis.toUpperCase()}, degrees`}
+                  value={absolute ? angleOf(turns, axis) : ""}
+                  placeholder="type"
+                  width={84}
+                  commit={(typed) => turn(axis, typed, absolute)}
+                />
               </td>
               <td>
                 <span className={css.quick}>
                   {["-90", "90"].map((typed) => (
-                    <Press key={typed} aria-label={`Turn ${typed} degrees about ${axis.toUpperCase()}`} onClick={() => void turn(axis, typed).catch(tell)}>
+                    <Press
+                      key={typed}
+                      aria-label={`Turn ${typed} degrees about ${axis.toUpperCase()}`}
+                      onClick={() => void turn(axis, typed).catch(tell)}
+                    >
                       {typed.replace("-", "−")}°
                     </Press>
                   ))}
@@ -95,7 +139,15 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
       </table>
       {turns.length > 0 && (
         <p className={sheetCss.text} style={{ paddingTop: 7 }}>
-          Turned, in order: {turns.map((one) => (one.about ? `${one.says} (${one.degrees.toFixed(2).replace(/\.?0+$/, "")}°)` : `${one.degrees}° about ${one.axis!.toUpperCase()}`)).join(", ")}.
+          Turned, in order:{" "}
+          {turns
+            .map((one) =>
+              one.about
+                ? `${one.says} (${one.degrees.toFixed(2).replace(/\.?0+$/, "")}°)`
+                : `${one.degrees}° about ${one.axis!.toUpperCase()}`,
+            )
+            .join(", ")}
+          .
         </p>
       )}
     </Fold>
@@ -104,7 +156,12 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
 
 /** What gives a mirrored part away: its threads, bores and marks. */
 function MirroredWords({ handle, seat }: { handle: JobHandle; seat: SeatState }) {
-  const { data } = useQuery({ queryKey: ["mirrored", handle.view.id, handle.view.number, seat.subject], queryFn: () => api.mirrored(handle.view.id, seat.subject), staleTime: Infinity, gcTime: 60_000 });
+  const { data } = useQuery({
+    queryKey: ["mirrored", handle.view.id, handle.view.number, seat.subject],
+    queryFn: () => api.mirrored(handle.view.id, seat.subject),
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
   const name = (key: string) => handle.view.job.bodies.find((one) => one.id === key)?.name ?? "";
   return (
     <div data-testid="mirrored">

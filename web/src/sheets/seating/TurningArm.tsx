@@ -21,7 +21,10 @@ export function TurningArm({ seat, frame, turn, carried, down }: Props) {
   const { low, high } = seat.room!;
   const [cx, cy] = frame.at((low[0]! + high[0]!) / 2, (low[1]! + high[1]!) / 2);
   const reach = Math.max(34, (Math.hypot(high[0]! - low[0]!, high[1]! - low[1]!) / 2) * frame.scale * 0.72 + OUT);
-  const at = (degrees: number, far: number): [number, number] => [cx + far * Math.cos((degrees * Math.PI) / 180), cy - far * Math.sin((degrees * Math.PI) / 180)];
+  const at = (degrees: number, far: number): [number, number] => [
+    cx + far * Math.cos((degrees * Math.PI) / 180),
+    cy - far * Math.sin((degrees * Math.PI) / 180),
+  ];
   const [x, y] = at(turn, reach);
   const [zx, zy] = at(0, reach + 8);
   const half = at(turn / 2, reach - 4);
@@ -29,20 +32,47 @@ export function TurningArm({ seat, frame, turn, carried, down }: Props) {
   const [bx, by] = at(turn, reach - 16);
   return (
     <g data-testid="turning-arm">
-      <path d={`M${at(turn, 12).join(" ")}L${x} ${y}`} stroke={INK} strokeWidth="1" strokeDasharray="9 3 2 3" fill="none" pointerEvents="none" />
+      <path
+        d={`M${at(turn, 12).join(" ")}L${x} ${y}`}
+        stroke={INK}
+        strokeWidth="1"
+        strokeDasharray="9 3 2 3"
+        fill="none"
+        pointerEvents="none"
+      />
       {turn !== 0 && (
         <g pointerEvents="none">
           <path d={`M${at(0, 12).join(" ")}L${zx} ${zy}`} stroke="#8d8677" strokeWidth="1" fill="none" />
-          <path d={`M${ax} ${ay}A${reach - 16} ${reach - 16} 0 ${Math.abs(turn) > 180 ? 1 : 0} ${turn > 0 ? 0 : 1} ${bx} ${by}`} stroke="#b83a24" strokeWidth="1.4" fill="none" />
+          <path
+            d={`M${ax} ${ay}A${reach - 16} ${reach - 16} 0 ${Math.abs(turn) > 180 ? 1 : 0} ${turn > 0 ? 0 : 1} ${bx} ${by}`}
+            stroke="#b83a24"
+            strokeWidth="1.4"
+            fill="none"
+          />
           <text className={css.angle} x={half[0]} y={half[1]} stroke="#fffdf8" strokeWidth="4" paintOrder="stroke">
             {`${turn}°`.replace("-", "−")}
           </text>
         </g>
       )}
-      <circle className={css.knob} cx={x} cy={y} r={6.5} fill="#fffdf8" stroke={INK} strokeWidth="1.6" onPointerDown={down}>
+      <circle
+        className={css.knob}
+        cx={x}
+        cy={y}
+        r={6.5}
+        fill="#fffdf8"
+        stroke={INK}
+        strokeWidth="1.6"
+        onPointerDown={down}
+      >
         <title>Drag to turn; it holds every 15°, with Shift anywhere</title>
       </circle>
-      <path d={`M${x - 3} ${y}A3 3 0 1 1 ${x} ${y + 3}`} stroke={INK} strokeWidth="1.3" fill="none" pointerEvents="none" />
+      <path
+        d={`M${x - 3} ${y}A3 3 0 1 1 ${x} ${y + 3}`}
+        stroke={INK}
+        strokeWidth="1.3"
+        fill="none"
+        pointerEvents="none"
+      />
     </g>
   );
 }

@@ -41,7 +41,9 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
   const across = Math.max(1, ...ways.flatMap((way) => way.rings.flat().map(([x]) => 2 * Math.abs(x!))));
   const tall = Math.max(1, ...ways.map((way) => way.height_mm));
   const scale = Math.min((WIDE - 8) / across, (HIGH - 6) / tall);
-  const marked = view.job.bodies.filter((body) => seat.bodies.some((one) => one.body === body.id)).reduce((sum, body) => sum + (body.showing?.length ?? 0), 0);
+  const marked = view.job.bodies
+    .filter((body) => seat.bodies.some((one) => one.body === body.id))
+    .reduce((sum, body) => sum + (body.showing?.length ?? 0), 0);
   const marking = seating.taking === "show";
   const mark = () => {
     seating.take(marking ? "seat" : "show");
@@ -53,15 +55,33 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
       <Head title="Ways to stand">
         <Choice label="Wish" value={wish} options={WISHES} choose={wishFor} width={150} />
       </Head>
-      {data && ways.length === 0 && <p className={sheetCss.text}>It has no flat side that its weight holds it on. A cut gives it one.</p>}
+      {data && ways.length === 0 && (
+        <p className={sheetCss.text}>It has no flat side that its weight holds it on. A cut gives it one.</p>
+      )}
       {!data && isFetching && <p className={sheetCss.text}>looking for ways to stand …</p>}
       <div className={css.ways} role="radiogroup" aria-label="Ways to stand">
         {ways.map((way, i) => (
-          <label key={way.down.join()} className={way.chosen ? css.chosenWay : css.way} title={way.why} onPointerEnter={() => look(i)} onPointerLeave={() => look(null)} onFocus={() => look(i)} onBlur={() => look(null)}>
-            <Radio name={`ways ${seat.id}`} aria-label={`way ${i + 1}: ${way.why}`} checked={way.chosen} onChange={() => stand(way)} className={css.wayRadio} />
+          <label
+            key={way.down.join()}
+            className={way.chosen ? css.chosenWay : css.way}
+            title={way.why}
+            onPointerEnter={() => look(i)}
+            onPointerLeave={() => look(null)}
+            onFocus={() => look(i)}
+            onBlur={() => look(null)}
+          >
+            <Radio
+              name={`ways ${seat.id}`}
+              aria-label={`way ${i + 1}: ${way.why}`}
+              checked={way.chosen}
+              onChange={() => stand(way)}
+              className={css.wayRadio}
+            />
             <Elevation way={way} scale={scale} />
             <span className="number">{count(Math.round(way.contact_mm2))} mm²</span>
-            <small className={way.overhang_mm2 < 0.5 ? "settled" : "soft"}>{wish === "contact" ? `over ${count(Math.round(way.overhang_mm2))}` : way.why}</small>
+            <small className={way.overhang_mm2 < 0.5 ? "settled" : "soft"}>
+              {wish === "contact" ? `over ${count(Math.round(way.overhang_mm2))}` : way.why}
+            </small>
             {way.across.length > 0 && (
               <small className="look" title={`layers lie across: ${way.across.join("; ")}`}>
                 {way.across.length} thin across
@@ -72,13 +92,16 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
       </div>
       {told && (
         <p className={sheetCss.text} data-testid="way">
-          <span className="number">{rounded(told.height_mm, 2)} mm</span> high, <span className="number">{count(Math.round(told.contact_mm2))} mm²</span> on the plate, <span className="number">{count(Math.round(told.overhang_mm2))} mm²</span> hang over
+          <span className="number">{rounded(told.height_mm, 2)} mm</span> high,{" "}
+          <span className="number">{count(Math.round(told.contact_mm2))} mm²</span> on the plate,{" "}
+          <span className="number">{count(Math.round(told.overhang_mm2))} mm²</span> hang over
           {told.support_mm3 > 50 && (
             <>
               , held by about <span className="number">{rounded(told.support_mm3 / 1000, 1)} cm³</span>
             </>
           )}
-          ; its centre of gravity is <span className="number">{rounded(told.inside_mm, 1)} mm</span> inside what it stands on
+          ; its centre of gravity is <span className="number">{rounded(told.inside_mm, 1)} mm</span> inside what it
+          stands on
           {told.sky != null && <>; {Math.round(100 * told.sky)} % of what shows sees the sky</>}
           {told.across.length > 0 && <>; layers lie across {told.across.slice(0, 3).join(" and ")}</>}.
         </p>
@@ -101,7 +124,12 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
       {marking && (
         <>
           <p className={sheetCss.text}>Click faces that are to show; once more takes a mark off. Esc stops.</p>
-          <FaceList handle={handle} seat={seat} label={SHOWS} take={(body, face) => handle.act({ do: "mark-showing", body, face })} />
+          <FaceList
+            handle={handle}
+            seat={seat}
+            label={SHOWS}
+            take={(body, face) => handle.act({ do: "mark-showing", body, face })}
+          />
         </>
       )}
     </section>
@@ -113,9 +141,20 @@ function Elevation({ way, scale }: { way: WayToStand; scale: number }) {
   const at = ([x, y]: readonly number[]) => `${(WIDE / 2 + x! * scale).toFixed(1)} ${(ground - y! * scale).toFixed(1)}`;
   return (
     <svg width={WIDE} height={HIGH + FOOT} aria-hidden>
-      <path d={way.rings.map((ring) => `M${ring.map(at).join("L")}Z`).join("")} fillRule="evenodd" fill={way.chosen ? "#9db0a3" : "#e4ded0"} stroke="#22262b" strokeWidth="1.2" strokeLinejoin="round" />
+      <path
+        d={way.rings.map((ring) => `M${ring.map(at).join("L")}Z`).join("")}
+        fillRule="evenodd"
+        fill={way.chosen ? "#9db0a3" : "#e4ded0"}
+        stroke="#22262b"
+        strokeWidth="1.2"
+        strokeLinejoin="round"
+      />
       <path d={`M0 ${ground}H${WIDE}`} stroke="#22262b" strokeWidth="1.2" />
-      <path d={Array.from({ length: 12 }, (_, k) => `M${k * 7 + 6} ${ground + 1}l-5 5`).join("")} stroke="#8d8677" strokeWidth="0.9" />
+      <path
+        d={Array.from({ length: 12 }, (_, k) => `M${k * 7 + 6} ${ground + 1}l-5 5`).join("")}
+        stroke="#8d8677"
+        strokeWidth="0.9"
+      />
     </svg>
   );
 }

@@ -22,8 +22,13 @@ interface Moving extends Held {
 
 export const SNAP = 15;
 const STILL: Held = { dx: 0, dy: 0, turn: 0 };
-const ARROWS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
-const SIGNS: Record<string, number> = { "+": 1, "=": 1, "-": -1, "_": -1 };
+const ARROWS: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, 1],
+  ArrowDown: [0, -1],
+};
+const SIGNS: Record<string, number> = { "+": 1, "=": 1, "-": -1, _: -1 };
 /** Several presses are one move, which is taken when the keys rest for so long. */
 const REST = 400;
 
@@ -48,7 +53,8 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
           const now = moving.current;
           if (!now) return;
           setTried({ ...found, at });
-          if (now.dx !== at.dx || now.dy !== at.dy || now.turn !== at.turn) ask(one, { dx: now.dx, dy: now.dy, turn: now.turn });
+          if (now.dx !== at.dx || now.dy !== at.dy || now.turn !== at.turn)
+            ask(one, { dx: now.dx, dy: now.dy, turn: now.turn });
         })
         .catch(() => undefined)
         .finally(() => (asking.current = false));
@@ -66,7 +72,10 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
     if (!moving.current) rest();
   }, [rest]);
   const put = useCallback(
-    (one: SeatState, plate: string) => act({ do: "put-on", ...seatOf(one), plate }).catch(tell).finally(arrived),
+    (one: SeatState, plate: string) =>
+      act({ do: "put-on", ...seatOf(one), plate })
+        .catch(tell)
+        .finally(arrived),
     [act, arrived],
   );
   const letGo = useCallback(
@@ -103,9 +112,14 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
         return to({ ...STILL, turn: snapped(angle, !event.shiftKey) });
       }
       carry(true);
-      to({ ...STILL, dx: round((event.clientX - now.from[0]) / frame.scale), dy: round(-(event.clientY - now.from[1]) / frame.scale) });
+      to({
+        ...STILL,
+        dx: round((event.clientX - now.from[0]) / frame.scale),
+        dy: round(-(event.clientY - now.from[1]) / frame.scale),
+      });
     };
-    const up = (event: globalThis.PointerEvent) => moving.current?.from && letGo(document.elementFromPoint(event.clientX, event.clientY));
+    const up = (event: globalThis.PointerEvent) =>
+      moving.current?.from && letGo(document.elementFromPoint(event.clientX, event.clientY));
     window.addEventListener("pointermove", move);
     window.addEventListener("pointerup", up);
     return () => {
@@ -126,7 +140,12 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
     choose(one.id);
     const edge = event.currentTarget.closest("svg")!.getBoundingClientRect();
     const [x, y] = frame.at((one.room!.low[0]! + one.room!.high[0]!) / 2, (one.room!.low[1]! + one.room!.high[1]!) / 2);
-    moving.current = { ...STILL, seat: one, from: [event.clientX, event.clientY], about: turning ? [edge.left + x, edge.top + y] : null };
+    moving.current = {
+      ...STILL,
+      seat: one,
+      from: [event.clientX, event.clientY],
+      about: turning ? [edge.left + x, edge.top + y] : null,
+    };
   };
   const toPlate = (by: number) => {
     const plates = view.survey.plates;
@@ -162,7 +181,8 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
 const round = (value: number) => Math.round(value * 1000) / 1000;
 
 /** The direction of a pixel from another, in degrees counter-clockwise from the right. */
-const degreesFrom = ([x0, y0]: readonly [number, number], [x, y]: readonly [number, number]) => (Math.atan2(y0 - y, x - x0) * 180) / Math.PI;
+const degreesFrom = ([x0, y0]: readonly [number, number], [x, y]: readonly [number, number]) =>
+  (Math.atan2(y0 - y, x - x0) * 180) / Math.PI;
 
 /** An angle from -180 to 180, at the next mark or to a tenth. */
 export function snapped(angle: number, snap: boolean): number {

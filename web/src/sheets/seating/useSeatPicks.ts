@@ -8,7 +8,13 @@ export function useSeatPicks(handle: JobHandle, seating: Seating | null): ((pick
   useEffect(() => {
     if (!seating) return;
     const pressed = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || (event.target as HTMLElement).matches("input, textarea, select")) return;
+      if (
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        (event.target as HTMLElement).matches("input, textarea, select")
+      )
+        return;
       if (event.key.toUpperCase() === "P") seating.lookFromAbove(true);
     };
     window.addEventListener("keydown", pressed);
@@ -20,9 +26,12 @@ export function useSeatPicks(handle: JobHandle, seating: Seating | null): ((pick
     const seat = seating.seats.find((one) => one.id === key);
     if (!seat) return;
     seating.choose(seat.id);
-    const act = (action: Parameters<JobHandle["act"]>[0]) => void handle.act(action).then(() => seating.take("seat"), tell);
-    if (seating.taking === "show") void handle.act({ do: "mark-showing", body: on, face: pick.anchor.face }).catch(tell);
+    const act = (action: Parameters<JobHandle["act"]>[0]) =>
+      void handle.act(action).then(() => seating.take("seat"), tell);
+    if (seating.taking === "show")
+      void handle.act({ do: "mark-showing", body: on, face: pick.anchor.face }).catch(tell);
     else if (seating.taking === "face") act({ do: "face-down", ...seatOf(seat), on, face: pick.anchor.face });
-    else act({ do: "line-up", ...seatOf(seat), on, face: pick.anchor.face, weights: pick.anchor.weights, axis: "near" });
+    else
+      act({ do: "line-up", ...seatOf(seat), on, face: pick.anchor.face, weights: pick.anchor.weights, axis: "near" });
   };
 }

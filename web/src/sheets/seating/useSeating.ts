@@ -3,6 +3,8 @@ import { useEffect, useMemo, useState } from "react";
 import { api } from "../../api/client";
 import type { JobView, Layer, Layers, Plan, PlateState, SeatState } from "../../api/types";
 
+const NO_PLATES: PlateState[] = [];
+
 /** Its seat, the face that goes down, an edge to line up, or a face that is to show. */
 export type Taking = "seat" | "face" | "edge" | "show";
 
@@ -40,9 +42,14 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
   const [step, stepBy] = useState(1);
   const [carrying, carry] = useState(false);
   const [taking, take] = useState<Taking>("seat");
-  const plates = view?.survey.plates ?? [];
+  const plates = view?.survey.plates ?? NO_PLATES;
   const plate = plates.find((one) => one.id === chosenPlate) ?? plates[0];
-  const plan = useQuery({ queryKey: ["plan", view?.id, view?.number, plate?.id], queryFn: () => api.plan(view!.id, plate!.id), enabled: on && !!plate && view!.survey.seats.length > 0, ...KEPT });
+  const plan = useQuery({
+    queryKey: ["plan", view?.id, view?.number, plate?.id],
+    queryFn: () => api.plan(view!.id, plate!.id),
+    enabled: on && !!plate && view!.survey.seats.length > 0,
+    ...KEPT,
+  });
   useEffect(() => {
     if (taking === "seat") return;
     const pressed = (event: KeyboardEvent) => event.key === "Escape" && take("seat");
@@ -74,7 +81,19 @@ export function useSeating(view: JobView | undefined, on: boolean): Seating | nu
       step,
       stepBy,
     };
-  }, [view, plate, plates, chosen, fromAbove, plan.data, plan.isSuccess, plan.isPlaceholderData, taking, carrying, step]);
+  }, [
+    view,
+    plate,
+    plates,
+    chosen,
+    fromAbove,
+    plan.data,
+    plan.isSuccess,
+    plan.isPlaceholderData,
+    taking,
+    carrying,
+    step,
+  ]);
 }
 
 /** The layers of a plate; apart from the rest, since scrubbing them is no reason to draw anything else anew. */
@@ -92,12 +111,27 @@ export function useLayering(view: JobView, seating: Seating | null): Layering {
   const here = seating?.plate.id ?? "";
   const at = [view.id, view.number, here];
   const on = !!seating && view.survey.seats.length > 0;
-  const { data } = useQuery({ queryKey: ["layers", ...at], queryFn: () => api.layers(view.id, here), enabled: on, ...KEPT });
+  const { data } = useQuery({
+    queryKey: ["layers", ...at],
+    queryFn: () => api.layers(view.id, here),
+    enabled: on,
+    ...KEPT,
+  });
   const layers = data?.plate === here ? data : undefined;
   const count = layers?.heights.length ?? 0;
   const layer = plate === here && number !== null && count > 0 ? Math.min(number, count) : null;
-  const cut = useQuery({ queryKey: ["layer", ...at, layer], queryFn: () => api.layer(view.id, here, layer!), enabled: on && seating.fromAbove && layer !== null, ...KEPT });
-  return { layers, layer, toLayer: (next) => choose({ plate: here, number: next }), cut: layer === null ? undefined : cut.data };
+  const cut = useQuery({
+    queryKey: ["layer", ...at, layer],
+    queryFn: () => api.layer(view.id, here, layer!),
+    enabled: on && seating.fromAbove && layer !== null,
+    ...KEPT,
+  });
+  return {
+    layers,
+    layer,
+    toLayer: (next) => choose({ plate: here, number: next }),
+    cut: layer === null ? undefined : cut.data,
+  };
 }
 
 /** The first layer of a seat, and what hangs over; worked out when it is looked at. */

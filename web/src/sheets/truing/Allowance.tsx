@@ -31,11 +31,31 @@ export function Allowance({ handle, subject }: Props) {
   const percent = shrinkage.shares!.map(percentOf) as Three;
   const lengths = body.clearance!.mm!.map(String) as Three;
   const added = facts.chain!.allowance_mm.some((one) => Math.abs(one) > 1e-12);
-  const allowance = (change: { shrinkage?: OneOfThree; clearance?: OneOfThree; of_material?: boolean; says?: string; sure?: boolean }) =>
-    ({ do: "set-allowance", body: key, shrinkage: null, clearance: null, of_material: null, says: "", sure: false, ...change }) as const;
+  const allowance = (change: {
+    shrinkage?: OneOfThree;
+    clearance?: OneOfThree;
+    of_material?: boolean;
+    says?: string;
+    sure?: boolean;
+  }) =>
+    ({
+      do: "set-allowance",
+      body: key,
+      shrinkage: null,
+      clearance: null,
+      of_material: null,
+      says: "",
+      sure: false,
+      ...change,
+    }) as const;
   const set = (change: Parameters<typeof allowance>[0]) => handle.act(allowance(change));
   return (
-    <Fold title="Allowance" says={added ? shrinkage.says || "on top of the correction" : "none"} name="allowance" open={added}>
+    <Fold
+      title="Allowance"
+      says={added ? shrinkage.says || "on top of the correction" : "none"}
+      name="allowance"
+      open={added}
+    >
       <table className={sheetCss.table}>
         <thead>
           <tr>
@@ -51,10 +71,20 @@ export function Allowance({ handle, subject }: Props) {
             <tr key={row.axis}>
               <td className={css.axis}>{row.axis.toUpperCase()}</td>
               <td className={sheetCss.r}>
-                <TypedField label={`Shrinkage along ${row.axis.toUpperCase()}`} value={percent[i]!} width={70} commit={(typed, sure) => set({ shrinkage: only(i, typed), sure })} />
+                <TypedField
+                  label={`Shrinkage along ${row.axis.toUpperCase()}`}
+                  value={percent[i]!}
+                  width={70}
+                  commit={(typed, sure) => set({ shrinkage: only(i, typed), sure })}
+                />
               </td>
               <td className={sheetCss.r}>
-                <TypedField label={`Clearance along ${row.axis.toUpperCase()}`} value={lengths[i]!} width={70} commit={(typed, sure) => set({ clearance: only(i, typed), sure })} />
+                <TypedField
+                  label={`Clearance along ${row.axis.toUpperCase()}`}
+                  value={lengths[i]!}
+                  width={70}
+                  commit={(typed, sure) => set({ clearance: only(i, typed), sure })}
+                />
               </td>
               <td className={`${sheetCss.r} number`}>{signed(row.allowance_mm)}</td>
               <td className={`${sheetCss.r} number`}>{mm(row.released_mm)}</td>
@@ -63,8 +93,8 @@ export function Allowance({ handle, subject }: Props) {
         </tbody>
       </table>
       <p className={css.hint}>
-        Clearance is exact on the outside of prismatic and turned parts: the overall size changes by it, and what lies within in proportion. For a bore, give its
-        reading a clearance instead.
+        Clearance is exact on the outside of prismatic and turned parts: the overall size changes by it, and what lies
+        within in proportion. For a bore, give its reading a clearance instead.
       </p>
       <MaterialRows handle={handle} follows={shrinkage.of_material!} follow={(on) => set({ of_material: on })} />
       <Calibrations handle={handle} take={(shrinkage, says) => set({ shrinkage, says })} />
@@ -73,7 +103,13 @@ export function Allowance({ handle, subject }: Props) {
 }
 
 /** Calibrations that are kept, of machines and materials. */
-function Calibrations({ handle, take }: { handle: JobHandle; take: (shrinkage: Three, says: string) => Promise<unknown> }) {
+function Calibrations({
+  handle,
+  take,
+}: {
+  handle: JobHandle;
+  take: (shrinkage: Three, says: string) => Promise<unknown>;
+}) {
   const cache = useQueryClient();
   const { data } = useQuery({ queryKey: ["calibrations"], queryFn: api.calibrations });
   const again = () => void cache.invalidateQueries({ queryKey: ["calibrations"] });
@@ -86,10 +122,19 @@ function Calibrations({ handle, take }: { handle: JobHandle; take: (shrinkage: T
             <small className={css.under}>{shares(one)}</small>
           </span>
           <span className={css.asides}>
-            <Press className="link" onClick={() => void take(texts(one), `calibrated: ${one.found.machine}, ${one.found.material}`).catch(tell)}>
+            <Press
+              className="link"
+              onClick={() =>
+                void take(texts(one), `calibrated: ${one.found.machine}, ${one.found.material}`).catch(tell)
+              }
+            >
               Take
             </Press>
-            <Press className={css.remove} aria-label="Forget calibration" onClick={() => void api.forget(one.id).then(again, tell)}>
+            <Press
+              className={css.remove}
+              aria-label="Forget calibration"
+              onClick={() => void api.forget(one.id).then(again, tell)}
+            >
               ×
             </Press>
           </span>
@@ -106,7 +151,10 @@ function texts(one: CalibrationView): Three {
 
 function shares(one: CalibrationView): string {
   const { shrinkage, uncertainty } = one.found;
-  return AXES.map((axis, i) => `${axis.toUpperCase()} ${(100 * (shrinkage as Vec3)[i]!).toFixed(2)} ±${(100 * (uncertainty as Vec3)[i]!).toFixed(2)} %`).join(", ");
+  return AXES.map(
+    (axis, i) =>
+      `${axis.toUpperCase()} ${(100 * (shrinkage as Vec3)[i]!).toFixed(2)} ±${(100 * (uncertainty as Vec3)[i]!).toFixed(2)} %`,
+  ).join(", ");
 }
 
 /** Nominal and measured sizes of a printed test part, an axis a row. */
@@ -131,15 +179,31 @@ function Calibrate({ machine, material, done }: { machine: string; material: str
         <div key={row.axis} className={css.row}>
           <span className={css.axis}>{row.axis.toUpperCase()}</span>
           <span className={css.pair}>
-            nominal <TypedField label={`Nominal along ${row.axis.toUpperCase()}`} value={row.nominal} placeholder="100" width={76} commit={put(i, "nominal")} />
+            nominal{" "}
+            <TypedField
+              label={`Nominal along ${row.axis.toUpperCase()}`}
+              value={row.nominal}
+              placeholder="100"
+              width={76}
+              commit={put(i, "nominal")}
+            />
           </span>
           <span className={css.pair}>
-            measured <TypedField label={`Measured along ${row.axis.toUpperCase()}`} value={row.measured} placeholder="99.6" width={76} commit={put(i, "measured")} />
+            measured{" "}
+            <TypedField
+              label={`Measured along ${row.axis.toUpperCase()}`}
+              value={row.measured}
+              placeholder="99.6"
+              width={76}
+              commit={put(i, "measured")}
+            />
           </span>
         </div>
       ))}
       <div className={css.row}>
-        <span className="soft">for {machine}, {material}; kept for every job</span>
+        <span className="soft">
+          for {machine}, {material}; kept for every job
+        </span>
         <Press className={css.small} disabled={!full.length} onClick={keep}>
           Keep
         </Press>

@@ -29,7 +29,9 @@ export function BeforeAfter({ handle, subject }: Props) {
           Drawing in three views
         </Press>
       </div>
-      {drawn && <Drawing address={`${address}?at=${handle.view.number}`} name={subject.name} close={() => setDrawn(false)} />}
+      {drawn && (
+        <Drawing address={`${address}?at=${handle.view.number}`} name={subject.name} close={() => setDrawn(false)} />
+      )}
     </>
   );
 }
@@ -60,12 +62,19 @@ function Compared({ handle, subject }: Props) {
           ))}
           <Row name="volume" values={data.states.map((one) => volume(one.volume_mm3))} />
           <Row name="surface, cm²" values={data.states.map((one) => (one.area_mm2 / 100).toPrecision(4))} />
-          <Row name={`mass, ${handle.view.job.material!.name}`} values={data.states.map((one) => `${one.mass_g.toFixed(1)} g`)} />
-          {data.states[0]!.strand_m != null && <Row name="strand, solid" values={data.states.map((one) => `${one.strand_m!.toFixed(1)} m`)} />}
+          <Row
+            name={`mass, ${handle.view.job.material!.name}`}
+            values={data.states.map((one) => `${one.mass_g.toFixed(1)} g`)}
+          />
+          {data.states[0]!.strand_m != null && (
+            <Row name="strand, solid" values={data.states.map((one) => `${one.strand_m!.toFixed(1)} m`)} />
+          )}
         </tbody>
       </table>
       <div className={css.outlines} dangerouslySetInnerHTML={{ __html: data.outlines }} />
-      <p className={css.hint}>Dashed: in the file. Inked: corrected. Dotted: released with its allowance. From the front, and from above.</p>
+      <p className={css.hint}>
+        Dashed: in the file. Inked: corrected. Dotted: released with its allowance. From the front, and from above.
+      </p>
     </>
   );
 }
@@ -86,7 +95,11 @@ function Row({ name, values }: { name: string; values: string[] }) {
 function Drawing({ address, name, close }: { address: string; name: string; close: () => void }) {
   return (
     <Modal opened onClose={close} size="min(1180px, 96vw)" title={`Drawing of ${name}, three views`}>
-      <img className={css.drawing} src={address} alt={`${name} from the front, from above and from the left, with its sizes and readings`} />
+      <img
+        className={css.drawing}
+        src={address}
+        alt={`${name} from the front, from above and from the left, with its sizes and readings`}
+      />
       <a className="link" href={address} download={`${name}_drawing.svg`}>
         Download as SVG
       </a>

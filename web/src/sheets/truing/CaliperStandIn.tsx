@@ -50,7 +50,10 @@ export function CaliperStandIn({ handle, target, model, done }: Props) {
           Data → {target.name}
         </Press>
       </div>
-      <p className={css.hint}>No device is attached: this one shows hundredths and scatters by 0.015 mm. A real one types into the field by itself; Enter goes to the next row.</p>
+      <p className={css.hint}>
+        No device is attached: this one shows hundredths and scatters by 0.015 mm. A real one types into the field by
+        itself; Enter goes to the next row.
+      </p>
     </Fold>
   );
 }

@@ -26,13 +26,20 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
   });
   const { way } = picking;
   const fits = (one: FeatureLine) =>
-    way.kind === "faces" || way.kind === "angle" ? one.kind === "flat" : way.kind === "points" ? !way.centre || one.kind !== "flat" : way.kind === "perimeter" || one.gauges.includes(way.kind);
+    way.kind === "faces" || way.kind === "angle"
+      ? one.kind === "flat"
+      : way.kind === "points"
+        ? !way.centre || one.kind !== "flat"
+        : way.kind === "perimeter" || one.gauges.includes(way.kind);
   const take = (one: FeatureLine) => {
     const picked = [...chosen, { body: known, feature: one.id }];
     if (picked.length < way.picks) return choose(picked);
     choose([]);
     picking
-      .make(picked[0]!.body, picked.map((each) => ({ ...each, anchor: null, centre: false, share: null, point: null })))
+      .make(
+        picked[0]!.body,
+        picked.map((each) => ({ ...each, anchor: null, centre: false, share: null, point: null })),
+      )
       .then(close)
       .catch(tell);
   };

@@ -67,7 +67,10 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
         {drives || moved != null ? (
           <span className="number">{shown(now)}</span>
         ) : (
-          <Press className="link" onClick={() => void handle.act({ do: "solve-readings", body: truthKey(subject), free: null }).catch(tell)}>
+          <Press
+            className="link"
+            onClick={() => void handle.act({ do: "solve-readings", body: truthKey(subject), free: null }).catch(tell)}
+          >
             True to the readings
           </Press>
         )}
@@ -107,8 +110,20 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
           return (
             <g key={lane.reading} data-lane={number}>
               <path d={`M0 ${y + 18}H${WIDE}`} stroke="#ddd6c8" strokeWidth="1" />
-              {lane.low != null && <rect x={from} width={to - from} y={y + 14} height={8} fill={lane.drives ? ink : "none"} stroke={ink} strokeDasharray={lane.drives ? undefined : "3 2"} />}
-              {lane.wanted != null && lane.low != null && <path d={`M${at(lane.wanted)} ${y + 12}v12`} stroke={ink} strokeWidth="1" />}
+              {lane.low != null && (
+                <rect
+                  x={from}
+                  width={to - from}
+                  y={y + 14}
+                  height={8}
+                  fill={lane.drives ? ink : "none"}
+                  stroke={ink}
+                  strokeDasharray={lane.drives ? undefined : "3 2"}
+                />
+              )}
+              {lane.wanted != null && lane.low != null && (
+                <path d={`M${at(lane.wanted)} ${y + 12}v12`} stroke={ink} strokeWidth="1" />
+              )}
               <text x={label} y={y + 10.5} fill={ink} className={css.laneName}>
                 {number} {name}
                 {lane.low == null ? ", at no factor" : bad ? ", in conflict" : ""}
@@ -120,7 +135,12 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
         {ticksOf(low, high).map(({ value, text }) => (
           <g key={text}>
             <path d={`M${at(value)} ${foot}v5`} stroke="#22262b" />
-            <text x={Math.min(WIDE - 16, Math.max(16, at(value)))} y={foot + 17} textAnchor="middle" className={css.tickName}>
+            <text
+              x={Math.min(WIDE - 16, Math.max(16, at(value)))}
+              y={foot + 17}
+              textAnchor="middle"
+              className={css.tickName}
+            >
               {text}
             </text>
           </g>

@@ -26,8 +26,24 @@ export function MaterialRows({ handle, follows, follow }: Props) {
   const material = handle.view.job.material!;
   const { data } = useQuery({ queryKey: ["materials"], queryFn: api.materials, staleTime: Infinity });
   const shrinkage = material.shrinkage!.map(percentOf) as Three;
-  const change = (update: object, typed: { shrinkage?: [string | null, string | null, string | null]; density?: string; strand?: string; sure?: boolean } = {}) =>
-    handle.act((view) => ({ do: "choose-material", material: { ...view.job.material!, ...update }, shrinkage: null, density: null, strand: null, sure: false, ...typed }));
+  const change = (
+    update: object,
+    typed: {
+      shrinkage?: [string | null, string | null, string | null];
+      density?: string;
+      strand?: string;
+      sure?: boolean;
+    } = {},
+  ) =>
+    handle.act((view) => ({
+      do: "choose-material",
+      material: { ...view.job.material!, ...update },
+      shrinkage: null,
+      density: null,
+      strand: null,
+      sure: false,
+      ...typed,
+    }));
   const known = data?.find((one) => one.name === material.name);
   return (
     <>
@@ -43,20 +59,43 @@ export function MaterialRows({ handle, follows, follow }: Props) {
           />
         </span>
         <span className={css.pair}>
-          g/cm³ <TypedField label="Density" value={String(material.density)} width={54} commit={(density) => change({}, { density })} />
+          g/cm³{" "}
+          <TypedField
+            label="Density"
+            value={String(material.density)}
+            width={54}
+            commit={(density) => change({}, { density })}
+          />
         </span>
         <span className={css.pair}>
-          strand <TypedField label="Strand, mm" value={String(material.strand_mm)} width={54} commit={(strand) => change({}, { strand })} />
+          strand{" "}
+          <TypedField
+            label="Strand, mm"
+            value={String(material.strand_mm)}
+            width={54}
+            commit={(strand) => change({}, { strand })}
+          />
         </span>
       </div>
       {!known && (
         <div className={css.row}>
           <span>called</span>
-          <TypedField words label="Name of the material" value={material.name!} width={150} commit={(name) => change({ name: name.trim() })} />
+          <TypedField
+            words
+            label="Name of the material"
+            value={material.name!}
+            width={150}
+            commit={(name) => change({ name: name.trim() })}
+          />
         </div>
       )}
       <div className={css.row}>
-        <Checkbox label="allow for its shrinkage, %" aria-label="allow for its shrinkage" checked={follows} onChange={(event) => void follow(event.target.checked).catch(tell)} />
+        <Checkbox
+          label="allow for its shrinkage, %"
+          aria-label="allow for its shrinkage"
+          checked={follows}
+          onChange={(event) => void follow(event.target.checked).catch(tell)}
+        />
         <span className={css.pair}>
           {shrinkage.map((percent, i) => (
             <TypedField
@@ -64,7 +103,19 @@ export function MaterialRows({ handle, follows, follow }: Props) {
               label={`Usual shrinkage along ${AXES[i]}`}
               value={percent}
               width={44}
-              commit={(text, sure) => change({}, { sure, shrinkage: [0, 1, 2].map((k) => (k === i ? text : null)) as [string | null, string | null, string | null] })}
+              commit={(text, sure) =>
+                change(
+                  {},
+                  {
+                    sure,
+                    shrinkage: [0, 1, 2].map((k) => (k === i ? text : null)) as [
+                      string | null,
+                      string | null,
+                      string | null,
+                    ],
+                  },
+                )
+              }
             />
           ))}
         </span>

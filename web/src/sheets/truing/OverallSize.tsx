@@ -21,7 +21,8 @@ export function OverallSize({ handle, subject }: Props) {
   const { free, held } = decided.correction;
   const act = (action: UserAction) => void handle.act(action).catch(tell);
   const linked = chain.filter((_, i) => !free![i]);
-  const common = linked[0] && linked.every((row) => Math.abs(row.factor / linked[0]!.factor - 1) < 1e-12) ? linked[0] : null;
+  const common =
+    linked[0] && linked.every((row) => Math.abs(row.factor / linked[0]!.factor - 1) < 1e-12) ? linked[0] : null;
   const single = subject.bodies.length === 1;
   return (
     <section aria-label="Overall size">
@@ -75,8 +76,8 @@ export function OverallSize({ handle, subject }: Props) {
         </tbody>
       </table>
       <p className={css.hint}>
-        Type <code>171.5</code>, <code>17.15cm</code>, <code>6 3/4 in</code>, <code>2 ft 5</code> or <code>98 %</code>, then Enter. Esc puts
-        the old one back.
+        Type <code>171.5</code>, <code>17.15cm</code>, <code>6 3/4 in</code>, <code>2 ft 5</code> or <code>98 %</code>,
+        then Enter. Esc puts the old one back.
       </p>
       <div className={css.row}>
         <span>Common factor or percentage</span>
@@ -114,10 +115,18 @@ export function OverallSize({ handle, subject }: Props) {
           Fit into {handle.view.survey.machine.name}
         </Press>
         {single && (
-          <Checkbox label="keep as drawn" checked={body.as_drawn} onChange={(event) => act({ do: "keep-as-drawn", bodies: [body.id], on: event.target.checked })} />
+          <Checkbox
+            label="keep as drawn"
+            checked={body.as_drawn}
+            onChange={(event) => act({ do: "keep-as-drawn", bodies: [body.id], on: event.target.checked })}
+          />
         )}
         {single && body.kit && (
-          <Checkbox label="correct alone" checked={body.alone} onChange={(event) => act({ do: "correct-alone", body: body.id, on: event.target.checked })} />
+          <Checkbox
+            label="correct alone"
+            checked={body.alone}
+            onChange={(event) => act({ do: "correct-alone", body: body.id, on: event.target.checked })}
+          />
         )}
       </div>
       {facts.oval && (

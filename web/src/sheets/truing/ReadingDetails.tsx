@@ -37,34 +37,73 @@ interface Props {
 /** How a reading is used and was taken. */
 export function ReadingDetails({ handle, reading, now, number, move }: Props) {
   const adjust = (change: Partial<Adjust>) =>
-    handle.act({ do: "adjust-reading", reading: reading.id, role: null, means: null, fineness: null, clearance: null, note: null, sure: false, ...change });
+    handle.act({
+      do: "adjust-reading",
+      reading: reading.id,
+      role: null,
+      means: null,
+      fineness: null,
+      clearance: null,
+      note: null,
+      sure: false,
+      ...change,
+    });
   const quietly = (change: Partial<Adjust>) => void adjust(change).catch(tell);
   return (
     <div className={css.details}>
       <label>
         This reading
-        <Choice label={`How reading ${number} is used`} value={reading.role!} options={ROLES} choose={(role) => quietly({ role })} />
+        <Choice
+          label={`How reading ${number} is used`}
+          value={reading.role!}
+          options={ROLES}
+          choose={(role) => quietly({ role })}
+        />
       </label>
       <label>
         taken with
-        <Choice label={`How reading ${number} was taken`} value={reading.means!} options={MEANS} choose={(means) => quietly({ means })} />
+        <Choice
+          label={`How reading ${number} was taken`}
+          value={reading.means!}
+          options={MEANS}
+          choose={(means) => quietly({ means })}
+        />
       </label>
       <span className={css.pair}>
         as fine as ±
-        <TypedField label={`Fineness of reading ${number}`} value={String(reading.fineness_mm)} width={70} commit={(fineness) => adjust({ fineness })} />
+        <TypedField
+          label={`Fineness of reading ${number}`}
+          value={String(reading.fineness_mm)}
+          width={70}
+          commit={(fineness) => adjust({ fineness })}
+        />
       </span>
       <span className={css.pair}>
         clearance
-        <TypedField label={`Clearance of reading ${number}`} value={String(reading.clearance_mm ?? 0)} width={70} commit={(clearance, sure) => adjust({ clearance, sure })} />
+        <TypedField
+          label={`Clearance of reading ${number}`}
+          value={String(reading.clearance_mm ?? 0)}
+          width={70}
+          commit={(clearance, sure) => adjust({ clearance, sure })}
+        />
       </span>
       <span className={css.wide}>
         note
-        <TypedField words label={`Note of reading ${number}`} value={reading.note ?? ""} placeholder="where, by whom" width={290} commit={(note) => adjust({ note })} />
+        <TypedField
+          words
+          label={`Note of reading ${number}`}
+          value={reading.note ?? ""}
+          placeholder="where, by whom"
+          width={290}
+          commit={(note) => adjust({ note })}
+        />
       </span>
       <span className={css.wide}>
         <span className="soft">
           {reading.gauge.says}
-          {reading.gauge.off != null && reading.gauge.kind !== "faces" ? `; fitted within ${reading.gauge.off.toPrecision(2)} of the file` : ""}
+          {reading.gauge.off != null && reading.gauge.kind !== "faces"
+            ? `; fitted within ${reading.gauge.off.toPrecision(2)} of the file`
+            : ""}
           {now.spread_mm != null ? `; ${reading.repeats!.length} taken, spread ${mm(now.spread_mm)}` : ""}
         </span>
         <span className={css.asides}>

@@ -81,7 +81,9 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
                 open={open === reading.id}
                 toggle={() => setOpen(open === reading.id ? null : reading.id)}
                 picking={picking}
-                field={(input) => void (input ? fields.current.set(reading.id, input) : fields.current.delete(reading.id))}
+                field={(input) =>
+                  void (input ? fields.current.set(reading.id, input) : fields.current.delete(reading.id))
+                }
                 entered={() => next(reading.id)}
                 focused={() => setTarget(reading.id)}
               />
@@ -94,8 +96,8 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
       {listed && <FeatureList handle={handle} subject={subject} picking={picking} close={() => setListed(false)} />}
       {!readings.length && !picking.on && !listed && (
         <p className={sheetCss.text}>
-          Say where a real length is, type what a caliper says (<code>140.3</code>, <code>140.3 ±0.2</code>, <code>at least 188</code>), and
-          the body follows. Every further reading is met together with the ones before.
+          Say where a real length is, type what a caliper says (<code>140.3</code>, <code>140.3 ±0.2</code>,{" "}
+          <code>at least 188</code>), and the body follows. Every further reading is met together with the ones before.
         </p>
       )}
       {readings.length > 0 && (
@@ -119,13 +121,17 @@ function Lost({ handle, subject, picking }: { handle: JobHandle; subject: Subjec
   return lost.map((reading) => (
     <div key={reading.id} className={css.lost} data-testid={`lost-${reading.name}`}>
       <span>
-        <b className="look">{reading.name}</b> has lost its place{reading.typed ? `; it was read as ${reading.typed}` : ""}
+        <b className="look">{reading.name}</b> has lost its place
+        {reading.typed ? `; it was read as ${reading.typed}` : ""}
       </span>
       <span className={css.asides}>
         <Press className="link" onClick={() => picking.again(reading)}>
           Pick it again
         </Press>
-        <Press className="link" onClick={() => void handle.act({ do: "remove-reading", reading: reading.id }).catch(tell)}>
+        <Press
+          className="link"
+          onClick={() => void handle.act({ do: "remove-reading", reading: reading.id }).catch(tell)}
+        >
           Remove
         </Press>
       </span>
@@ -136,15 +142,39 @@ function Lost({ handle, subject, picking }: { handle: JobHandle; subject: Subjec
 const AXES: readonly Axis[] = ["x", "y", "z"];
 
 /** Choosing what to measure, and picking it on the bench or from the list. */
-function AddGauge({ subject, picking, listed, list }: { subject: Subject; picking: Picking; listed: boolean; list: (on: boolean) => void }) {
+function AddGauge({
+  subject,
+  picking,
+  listed,
+  list,
+}: {
+  subject: Subject;
+  picking: Picking;
+  listed: boolean;
+  list: (on: boolean) => void;
+}) {
   const { way } = picking;
   const overall = () => picking.make(subject.body.id, [], { kit: subject.bodies.length > 1 }).catch(tell);
   return (
     <>
       <div className={css.addRow}>
-        <Choice label="What to measure" width={150} value={way.key} options={WAYS.map((one) => [one.key, one.says] as const)} choose={picking.choose} />
+        <Choice
+          label="What to measure"
+          width={150}
+          value={way.key}
+          options={WAYS.map((one) => [one.key, one.says] as const)}
+          choose={picking.choose}
+        />
         {way.axis && (
-          <Choice label="Axis" width={86} value={picking.axis} options={AXES.map((axis) => [axis, `${way.kind === "perimeter" ? "around" : "along"} ${axis.toUpperCase()}`] as const)} choose={picking.along} />
+          <Choice
+            label="Axis"
+            width={86}
+            value={picking.axis}
+            options={AXES.map(
+              (axis) => [axis, `${way.kind === "perimeter" ? "around" : "along"} ${axis.toUpperCase()}`] as const,
+            )}
+            choose={picking.along}
+          />
         )}
         {way.picks === 0 ? (
           <Press className={css.add} onClick={overall}>
@@ -152,11 +182,21 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
           </Press>
         ) : (
           <>
-            <Press className={css.add} aria-pressed={picking.on} onClick={() => (picking.on ? picking.stop() : picking.start())}>
+            <Press
+              className={css.add}
+              aria-pressed={picking.on}
+              onClick={() => (picking.on ? picking.stop() : picking.start())}
+            >
               {picking.on ? "Stop picking" : "Pick"}
             </Press>
             {way.kind === "perimeter" ? (
-              <TypedField label="Height of the section" value="" placeholder="at, mm" width={70} commit={(at) => picking.make(subject.body.id, [], { at })} />
+              <TypedField
+                label="Height of the section"
+                value=""
+                placeholder="at, mm"
+                width={70}
+                commit={(at) => picking.make(subject.body.id, [], { at })}
+              />
             ) : (
               <Press className={css.small} aria-pressed={listed} onClick={() => list(!listed)}>
                 From list
@@ -169,8 +209,12 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
         <p className={css.picker} role="status">
           {picking.first ? (
             <>
-              First place {picking.first.centre ? "at a " : "on a "}<b>{picking.first.centre ? "centre" : picking.first.anchor.on}</b>. Now click the second: {way.hint}. Esc stops.
-              {picking.distance != null && way.key === "points" && <span className="number"> {mm(picking.distance)} mm</span>}
+              First place {picking.first.centre ? "at a " : "on a "}
+              <b>{picking.first.centre ? "centre" : picking.first.anchor.on}</b>. Now click the second: {way.hint}. Esc
+              stops.
+              {picking.distance != null && way.key === "points" && (
+                <span className="number"> {mm(picking.distance)} mm</span>
+              )}
             </>
           ) : (
             <>
@@ -178,7 +222,16 @@ function AddGauge({ subject, picking, listed, list }: { subject: Subject; pickin
             </>
           )}
           {way.key === "points" && (
-            <Checkbox className={css.centre} checked={picking.centre} onChange={(event) => picking.toCentre(event.target.checked)} label={<>take the centre of the bore or boss there <kbd>C</kbd></>} />
+            <Checkbox
+              className={css.centre}
+              checked={picking.centre}
+              onChange={(event) => picking.toCentre(event.target.checked)}
+              label={
+                <>
+                  take the centre of the bore or boss there <kbd>C</kbd>
+                </>
+              }
+            />
           )}
         </p>
       )}
@@ -206,7 +259,14 @@ function ImportRows({ handle, subject, tellRows }: Omit<Props, "picking">) {
   };
   return (
     <>
-      <input ref={input} type="file" accept=".csv,.txt,.tsv" hidden aria-label="Readings as CSV" onChange={(event) => void take(event)} />
+      <input
+        ref={input}
+        type="file"
+        accept=".csv,.txt,.tsv"
+        hidden
+        aria-label="Readings as CSV"
+        onChange={(event) => void take(event)}
+      />
       <Press className="link" onClick={() => input.current?.click()}>
         Import
       </Press>
@@ -244,7 +304,12 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
     <>
       <tr className={open ? sheetCss.chosen : undefined} data-testid={`reading-${number}`}>
         <td>
-          <Press className={css.number} aria-expanded={open} aria-label={`Details of reading ${number}`} onClick={toggle}>
+          <Press
+            className={css.number}
+            aria-expanded={open}
+            aria-label={`Details of reading ${number}`}
+            onClick={toggle}
+          >
             {number}
           </Press>
         </td>
@@ -259,7 +324,9 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
           <small className={`${css.under} ${css.between}`} title={gauge.says}>
             {gauge.kind === "points" && gauge.says ? `${gauge.says}; ` : ""}
             {role === "drive" ? (now.drives ? "drives" : "told") : role}
-            {gauge.off != null && gauge.off > 0 && (gauge.kind === "diameter" || gauge.kind === "radius") ? `, ${Math.round(gauge.turn ?? 0)}° fitted` : ""}
+            {gauge.off != null && gauge.off > 0 && (gauge.kind === "diameter" || gauge.kind === "radius")
+              ? `, ${Math.round(gauge.turn ?? 0)}° fitted`
+              : ""}
           </small>
         </td>
         <td className={`${sheetCss.r} number ${css.whole}`}>
@@ -287,7 +354,9 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
               {now.band && (
                 <small className={css.under}>
                   {now.band}
-                  {reading.clearance_mm ? ` ${reading.clearance_mm > 0 ? "+" : "−"}${Math.abs(reading.clearance_mm)} clear` : ""}
+                  {reading.clearance_mm
+                    ? ` ${reading.clearance_mm > 0 ? "+" : "−"}${Math.abs(reading.clearance_mm)} clear`
+                    : ""}
                 </small>
               )}
             </>
@@ -307,7 +376,13 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
       {open && (
         <tr className={sheetCss.chosen}>
           <td colSpan={6}>
-            <ReadingDetails handle={handle} reading={reading} now={now} number={number} move={() => picking.start(reading.id)} />
+            <ReadingDetails
+              handle={handle}
+              reading={reading}
+              now={now}
+              number={number}
+              move={() => picking.start(reading.id)}
+            />
           </td>
         </tr>
       )}

@@ -56,7 +56,12 @@ export function TruingSheet({ handle, subject, picking, selection, drag }: Props
       <OverallSize handle={handle} subject={subject} />
       <Allowance handle={handle} subject={subject} />
       <BeforeAfter handle={handle} subject={subject} />
-      <NextStep to={`/jobs/${view.id}/seating`} says={subject.decided.correction.set_by ? `Corrected: ${subject.decided.correction.set_by}.` : "As the file has it."}>
+      <NextStep
+        to={`/jobs/${view.id}/seating`}
+        says={
+          subject.decided.correction.set_by ? `Corrected: ${subject.decided.correction.set_by}.` : "As the file has it."
+        }
+      >
         Go on to Seating
       </NextStep>
     </Sheet>

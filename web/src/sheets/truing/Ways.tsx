@@ -28,9 +28,12 @@ export function Ways({ handle, subject, truth }: Props) {
       {truth.conflict.length > 0 && (
         <div className={css.conflict} role="status" data-testid="conflict">
           <b>
-            {truth.conflict.length === 1 ? "Reading" : "Readings"} {listed(numbers(truth.conflict))} {truth.conflict.length === 1 ? "cannot be met" : "exclude each other"}.
+            {truth.conflict.length === 1 ? "Reading" : "Readings"} {listed(numbers(truth.conflict))}{" "}
+            {truth.conflict.length === 1 ? "cannot be met" : "exclude each other"}.
           </b>{" "}
-          {truth.changes.length > 0 ? "One of these frees them:" : "No single change frees them; the best compromise is in force."}
+          {truth.changes.length > 0
+            ? "One of these frees them:"
+            : "No single change frees them; the best compromise is in force."}
           {truth.changes.map((one) => (
             <div key={one.says}>
               <span>{one.says}</span>
@@ -56,7 +59,11 @@ export function Ways({ handle, subject, truth }: Props) {
           {one.in_force ? (
             <span className={css.inForce}>in force</span>
           ) : (
-            <Press className="link" aria-label={`Take way ${"abc"[i]}`} onClick={() => handle.act({ do: "take-proposal", body: key, key: one.key }).catch(tell)}>
+            <Press
+              className="link"
+              aria-label={`Take way ${"abc"[i]}`}
+              onClick={() => handle.act({ do: "take-proposal", body: key, key: one.key }).catch(tell)}
+            >
               Take
             </Press>
           )}
@@ -82,9 +89,15 @@ function deviations(one: Proposal, readings: Reading[]): string {
 
 /** Which readings hold. */
 function outcome(one: Proposal, readings: Reading[]): string {
-  const rows = one.outcomes.map((row) => ({ ...row, number: readings.findIndex((reading) => reading.id === row.reading) + 1 })).filter((row) => row.number);
+  const rows = one.outcomes
+    .map((row) => ({ ...row, number: readings.findIndex((reading) => reading.id === row.reading) + 1 }))
+    .filter((row) => row.number);
   const hold = rows.filter((row) => row.met).map((row) => row.number);
-  const parts = hold.length ? [`${hold.length === rows.length && hold.length > 1 ? "all" : listed(hold)} ${hold.length === 1 ? "holds" : "hold"}`] : [];
+  const parts = hold.length
+    ? [
+        `${hold.length === rows.length && hold.length > 1 ? "all" : listed(hold)} ${hold.length === 1 ? "holds" : "hold"}`,
+      ]
+    : [];
   const missed = rows.filter((row) => !row.met).map((row) => row.number);
   if (missed.length) parts.push(`${listed(missed)} ${missed.length === 1 ? "does" : "do"} not`);
   return `${parts.join(", ")}:`;
@@ -95,11 +108,17 @@ function shape(one: Proposal): string {
   const parts: string[] = [];
   if (one.shape >= 5e-5) parts.push(`shape changed by ${(100 * one.shape).toFixed(2)} %`);
   if (one.oval_mm > 0.005) parts.push(`round becomes oval by ${mm(one.oval_mm)}`);
-  if (Math.abs(one.volume) >= 5e-4) parts.push(`volume ${one.volume > 0 ? "+" : "−"}${Math.abs(100 * one.volume).toFixed(1)} %`);
-  if (one.idle.length) parts.push(`no reading runs along ${one.idle.join(" or ")}, so ${one.idle.length > 1 ? "they go" : "it goes"} with the others`);
+  if (Math.abs(one.volume) >= 5e-4)
+    parts.push(`volume ${one.volume > 0 ? "+" : "−"}${Math.abs(100 * one.volume).toFixed(1)} %`);
+  if (one.idle.length)
+    parts.push(
+      `no reading runs along ${one.idle.join(" or ")}, so ${one.idle.length > 1 ? "they go" : "it goes"} with the others`,
+    );
   return parts.join("; ");
 }
 
 function listed(numbers: number[]): string {
-  return numbers.length < 2 ? String(numbers[0] ?? "") : `${numbers.slice(0, -1).join(", ")} and ${numbers[numbers.length - 1]}`;
+  return numbers.length < 2
+    ? String(numbers[0] ?? "")
+    : `${numbers.slice(0, -1).join(", ")} and ${numbers[numbers.length - 1]}`;
 }

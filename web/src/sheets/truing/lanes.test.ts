@@ -1,7 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { rangeOf, ticksOf } from "./lanes";
 
-const lane = (low: number | null, high: number | null, wanted: number | null = null) => ({ reading: "r", low, high, wanted, drives: true });
+const lane = (low: number | null, high: number | null, wanted: number | null = null) => ({
+  reading: "r",
+  low,
+  high,
+  wanted,
+  drives: true,
+});
 
 describe("lanes", () => {
   it("shows all ends and the factor in force, with room around", () => {

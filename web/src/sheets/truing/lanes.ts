@@ -2,7 +2,9 @@ import type { ReadingsVerdict } from "../../api/types";
 
 /** The factors that lanes show: all their ends and the factor in force, with some room around. */
 export function rangeOf(truth: Pick<ReadingsVerdict, "lanes" | "factor">): [number, number] {
-  const ends = truth.lanes.flatMap((lane) => [lane.low, lane.high, lane.wanted]).filter((value): value is number => value != null);
+  const ends = truth.lanes
+    .flatMap((lane) => [lane.low, lane.high, lane.wanted])
+    .filter((value): value is number => value != null);
   const [least, most] = [Math.min(truth.factor, ...ends), Math.max(truth.factor, ...ends)];
   // A window of a hair's breadth still wants to be seen around.
   const room = Math.max((most - least) * 0.12, truth.factor * 0.002);

@@ -56,7 +56,8 @@ export function usePicking(handle: JobHandle | null): Picking {
     if (!on) return;
     const pressed = (event: KeyboardEvent) => {
       if (event.key === "Escape") stop();
-      if (event.key.toLowerCase() === "c" && !(event.target as HTMLElement).matches("input, textarea, select")) toCentre((now) => !now);
+      if (event.key.toLowerCase() === "c" && !(event.target as HTMLElement).matches("input, textarea, select"))
+        toCentre((now) => !now);
     };
     window.addEventListener("keydown", pressed);
     return () => window.removeEventListener("keydown", pressed);
@@ -65,7 +66,11 @@ export function usePicking(handle: JobHandle | null): Picking {
   const make = async (body: string, spots: PickedSpot[], { kit = false, at = "" } = {}) => {
     if (!handle) return;
     const gauge = { body, kind: way.kind, spots, axis: way.axis ? axis : null, kit, at };
-    await handle.act(moves ? { do: "move-reading", reading: moves, ...gauge } : { do: "add-reading", typed: "", sure: false, ...gauge });
+    await handle.act(
+      moves
+        ? { do: "move-reading", reading: moves, ...gauge }
+        : { do: "add-reading", typed: "", sure: false, ...gauge },
+    );
     stop();
     setWanted(!moves && way.kind !== "angle");
   };
@@ -78,7 +83,17 @@ export function usePicking(handle: JobHandle | null): Picking {
     }
     const places = first ? [first, here] : [here];
     // When it is refused the first place stands; only the second is picked again.
-    make(places[0]!.body, places.map((one) => ({ body: one.body, anchor: one.anchor, feature: null, centre: one.centre, share: null, point: null }))).catch(tell);
+    make(
+      places[0]!.body,
+      places.map((one) => ({
+        body: one.body,
+        anchor: one.anchor,
+        feature: null,
+        centre: one.centre,
+        share: null,
+        point: null,
+      })),
+    ).catch(tell);
   };
 
   return {

@@ -15,7 +15,10 @@ export function Hollow(props: Way) {
   const [drains, setDrains] = useTyped("4");
   const sizes = drains.split(/[;\s]+/).filter(Boolean);
   // Each place that was picked has a drain of its own, the last of what was typed for those that are left.
-  const all = Array.from({ length: Math.max(sizes.length, sizes.length && meant.drains.length) }, (_, i) => sizes[i] ?? sizes.at(-1)!);
+  const all = Array.from(
+    { length: Math.max(sizes.length, sizes.length && meant.drains.length) },
+    (_, i) => sizes[i] ?? sizes.at(-1)!,
+  );
   return (
     <Fold title="Hollow" name="division-hollow" says="a wall, and drains">
       <Rows>
@@ -24,7 +27,12 @@ export function Hollow(props: Way) {
           <TypedField label="Drains" value={drains} placeholder="none" width={90} commit={setDrains} /> mm
         </Row>
         <Row says="their mouths">
-          <Asking dividing={props.dividing} want="drain" says={meant.drains.length ? "Pick another" : "Pick them in the bench"} leave="Enough picked" />
+          <Asking
+            dividing={props.dividing}
+            want="drain"
+            says={meant.drains.length ? "Pick another" : "Pick them in the bench"}
+            leave="Enough picked"
+          />
           <Press className="link" onClick={() => mean((now) => ({ drains: [...now.drains, lowest(props)] }))}>
             type one
           </Press>
@@ -32,11 +40,20 @@ export function Hollow(props: Way) {
       </Rows>
       {meant.drains.map((place, i) => (
         <div key={i} className={css.line}>
-          <TypedField label={`Mouth of drain ${i + 1}: X, Y and Z`} value={place.map((one) => String(one)).join(", ")} width={210} commit={async (text) => {
+          <TypedField
+            label={`Mouth of drain ${i + 1}: X, Y and Z`}
+            value={place.map((one) => String(one)).join(", ")}
+            width={210}
+            commit={async (text) => {
               const mouth = placeIn(text);
               mean((now) => ({ drains: now.drains.map((one, k) => (k === i ? mouth : one)) }));
-            }} />
-          <Press className="link" aria-label={`Remove drain ${i + 1}`} onClick={() => mean((now) => ({ drains: now.drains.filter((_, k) => k !== i) }))}>
+            }}
+          />
+          <Press
+            className="link"
+            aria-label={`Remove drain ${i + 1}`}
+            onClick={() => mean((now) => ({ drains: now.drains.filter((_, k) => k !== i) }))}
+          >
             ×
           </Press>
         </div>

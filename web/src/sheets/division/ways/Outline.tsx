@@ -19,7 +19,11 @@ export function Outline({ handle, dividing }: Way) {
     if (outline) show({ of: body.id, outline });
   };
   const outline = made?.of === body.id ? made.outline : null;
-  const name = `${body.name}_${outline ? (outline.at_mm === null ? `silhouette-${outline.axis}` : `${outline.axis}-${rounded(outline.at_mm, 2)}`) : ""}`.replace(/[^\w.-]+/g, "-");
+  const name =
+    `${body.name}_${outline ? (outline.at_mm === null ? `silhouette-${outline.axis}` : `${outline.axis}-${rounded(outline.at_mm, 2)}`) : ""}`.replace(
+      /[^\w.-]+/g,
+      "-",
+    );
   return (
     <Fold title="Flat outline" name="division-outline" says="a section or silhouette, as DXF or SVG in mm">
       <Rows>
@@ -36,10 +40,17 @@ export function Outline({ handle, dividing }: Way) {
       </Do>
       {outline && (
         <>
-          <img className={css.outline} alt={`Outline of ${body.name}`} src={`data:image/svg+xml,${encodeURIComponent(outline.svg.replace('stroke-width="0.1"', 'stroke-width="0.6"'))}`} />
+          <img
+            className={css.outline}
+            alt={`Outline of ${body.name}`}
+            src={`data:image/svg+xml,${encodeURIComponent(outline.svg.replace('stroke-width="0.1"', 'stroke-width="0.6"'))}`}
+          />
           <p className={css.lead}>
-            <b className="number">{count(Math.round(outline.area_mm2))}</b> mm² within <b className="number">{rounded(outline.outline_mm, 2)}</b> mm of outline, {outline.islands} {outline.islands === 1 ? "island" : "islands"}
-            {outline.holes ? `, ${outline.holes} ${outline.holes === 1 ? "hole" : "holes"}` : ""}; {outline.arcs ? `${outline.arcs} arcs as the CAD has them` : "straight from corner to corner"}
+            <b className="number">{count(Math.round(outline.area_mm2))}</b> mm² within{" "}
+            <b className="number">{rounded(outline.outline_mm, 2)}</b> mm of outline, {outline.islands}{" "}
+            {outline.islands === 1 ? "island" : "islands"}
+            {outline.holes ? `, ${outline.holes} ${outline.holes === 1 ? "hole" : "holes"}` : ""};{" "}
+            {outline.arcs ? `${outline.arcs} arcs as the CAD has them` : "straight from corner to corner"}
           </p>
         </>
       )}

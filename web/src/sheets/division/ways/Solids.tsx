@@ -27,7 +27,13 @@ export function Solids(props: Way) {
         <Segments label="How" value={how} options={SOLIDS} choose={choose} width="100%" />
       </div>
       <div className={css.line}>
-        <Choice label="The other body" value={chosen.id} options={others.map((one) => [one.id, one.name] as const)} choose={take} width={200} />
+        <Choice
+          label="The other body"
+          value={chosen.id}
+          options={others.map((one) => [one.id, one.name] as const)}
+          choose={take}
+          width={200}
+        />
         <Press className={css.button} disabled={props.busy} onClick={() => shape({ by: "solids", how }, chosen.id)}>
           Do it
         </Press>

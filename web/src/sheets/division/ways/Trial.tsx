@@ -29,7 +29,11 @@ export function Trial(props: Way) {
   };
   const made = (view.job.divisions ?? []).filter((one) => !one.replaces && one.wholes[0] === body.id);
   return (
-    <Fold title="Trial" name="division-trial" says={made.length ? `${made.length} made` : "a slice to print first and try on"}>
+    <Fold
+      title="Trial"
+      name="division-trial"
+      says={made.length ? `${made.length} made` : "a slice to print first and try on"}
+    >
       {made.map((one) => (
         <Made key={one.id} division={one} handle={props.handle} view={view} />
       ))}
@@ -39,7 +43,13 @@ export function Trial(props: Way) {
           <TypedField label="Trial from" value={low} width={70} commit={async (text) => put({ low: text.trim() })} />
           <TypedField label="Trial to" value={high} width={70} commit={async (text) => put({ high: text.trim() })} /> mm
         </Row>
-        <LengthRow says="wall thinned to" label="Trial wall" value={wall} placeholder="solid" put={async (text) => put({ wall: text.trim() })} />
+        <LengthRow
+          says="wall thinned to"
+          label="Trial wall"
+          value={wall}
+          placeholder="solid"
+          put={async (text) => put({ wall: text.trim() })}
+        />
       </Rows>
       <div className={css.line}>
         {prospect && !low && !high && (
@@ -54,20 +64,40 @@ export function Trial(props: Way) {
           </Press>
         ))}
       </div>
-      <Do says="Make the trial" off={props.busy || !low || !high} act={() => shape({ by: "slice", axis, low, high, wall }).then(() => put({ low: "", high: "" }))} />
+      <Do
+        says="Make the trial"
+        off={props.busy || !low || !high}
+        act={() => shape({ by: "slice", axis, low, high, wall }).then(() => put({ low: "", high: "" }))}
+      />
     </Fold>
   );
 }
 
 /** A trial that was made: the readings in it, what they measure on the print, and what is made of that. */
 function Made({ division, handle, view }: { division: Division; handle: JobHandle; view: JobView }) {
-  const { data } = useQuery({ queryKey: ["printed", view.id, division.id, view.number], queryFn: () => api.printed(view.id, division.id), placeholderData: (before) => before });
+  const { data } = useQuery({
+    queryKey: ["printed", view.id, division.id, view.number],
+    queryFn: () => api.printed(view.id, division.id),
+    placeholderData: (before) => before,
+  });
   const trial = view.job.bodies.find((body) => body.division === division.id);
   const measured = (data ?? []).some((one) => one.measured_mm !== null && one.axes.length > 0);
   const calibrate = async () => {
     const { found } = await api.calibrateBy(view.id, division.id);
-    const shrinkage = found.shrinkage.map((one) => String(Number((100 * one).toPrecision(6)))) as [string, string, string];
-    await handle.act({ do: "set-allowance", body: trial!.id, shrinkage, clearance: null, of_material: null, sure: false, says: `calibrated by ${trial!.name}` });
+    const shrinkage = found.shrinkage.map((one) => String(Number((100 * one).toPrecision(6)))) as [
+      string,
+      string,
+      string,
+    ];
+    await handle.act({
+      do: "set-allowance",
+      body: trial!.id,
+      shrinkage,
+      clearance: null,
+      of_material: null,
+      sure: false,
+      says: `calibrated by ${trial!.name}`,
+    });
   };
   return (
     <>
@@ -75,7 +105,8 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
         <b>{trial?.name ?? "trial"}</b>
         {division.shaping.by === "slice" && (
           <span className="number">
-            {division.shaping.axis.toUpperCase()} {rounded(division.shaping.low, 2)} to {rounded(division.shaping.high, 2)}
+            {division.shaping.axis.toUpperCase()} {rounded(division.shaping.low, 2)} to{" "}
+            {rounded(division.shaping.high, 2)}
           </span>
         )}
         <Press className="link" onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}>
@@ -99,12 +130,21 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
                 <td>{one.name}</td>
                 <td className={`${sheetCss.r} number`}>{mm(one.released_mm)}</td>
                 <td className={sheetCss.r}>
-                  <TypedField label={`${one.name} on the print`} value={one.typed} placeholder="measure" width={76} commit={(typed) => handle.act({ do: "set-printed", reading: one.reading, typed })} />
+                  <TypedField
+                    label={`${one.name} on the print`}
+                    value={one.typed}
+                    placeholder="measure"
+                    width={76}
+                    commit={(typed) => handle.act({ do: "set-printed", reading: one.reading, typed })}
+                  />
                 </td>
                 <td className={`${sheetCss.r} number`}>{one.off_mm === null ? "–" : signed(one.off_mm)}</td>
                 <td className={sheetCss.r}>
                   {one.measured_mm !== null && (
-                    <Press className="link" onClick={() => void handle.act({ do: "take-printed", reading: one.reading }).catch(tell)}>
+                    <Press
+                      className="link"
+                      onClick={() => void handle.act({ do: "take-printed", reading: one.reading }).catch(tell)}
+                    >
                       It fits: want this
                     </Press>
                   )}

@@ -56,14 +56,25 @@ function ByFaces(props: Way) {
     <>
       <Rows>
         <Row says="by raised or sunk faces">
-          <Asking dividing={props.dividing} want="marks" says={marks.length ? `${count(marks.length)} picked; pick more` : "Pick them in the bench"} leave="Enough picked" />
+          <Asking
+            dividing={props.dividing}
+            want="marks"
+            says={marks.length ? `${count(marks.length)} picked; pick more` : "Pick them in the bench"}
+            leave="Enough picked"
+          />
           {marks.length > 0 && (
             <Press className="link" onClick={() => mean({ marks: [] })}>
               none
             </Press>
           )}
         </Row>
-        <LengthRow says="and so far under them" label="Depth under the faces" value={depth} placeholder="not" put={setDepth} />
+        <LengthRow
+          says="and so far under them"
+          label="Depth under the faces"
+          value={depth}
+          placeholder="not"
+          put={setDepth}
+        />
       </Rows>
       {taking.want === "marks" && (
         <Faces
@@ -72,11 +83,21 @@ function ByFaces(props: Way) {
           label="Faces that are raised or sunk"
           hint="Click them in the bench, or choose them here."
           pressed={marks.map((one) => one.face)}
-          take={(face) => mean({ marks: marks.some((one) => one.face === face) ? marks.filter((one) => one.face !== face) : [...marks, { face, at: null }] })}
+          take={(face) =>
+            mean({
+              marks: marks.some((one) => one.face === face)
+                ? marks.filter((one) => one.face !== face)
+                : [...marks, { face, at: null }],
+            })
+          }
         />
       )}
       <div className={css.line}>
-        <Checkbox label="all alike in the same plane at once" checked={alike} onChange={(event) => all(event.currentTarget.checked)} />
+        <Checkbox
+          label="all alike in the same plane at once"
+          checked={alike}
+          onChange={(event) => all(event.currentTarget.checked)}
+        />
       </div>
       <Do
         says="Split by the faces"
@@ -99,8 +120,22 @@ function ByDrawing(props: Way) {
   const [y, setY] = useTyped("0");
   const [unit, setUnit] = useState<(typeof UNITS)[number][0]>("told");
   const [drawing, setDrawing] = useState<{ name: string; text: string } | null>(null);
-  const read = (file: File | undefined) => file && void file.text().then((text) => setDrawing({ name: file.name, text }));
-  const asked = useMemo((): AskInside | null => drawing && { by: "outline", axis, drawing: drawing.text, name: drawing.name, size, move: [x || "0", y || "0"], depth, unit: unit === "told" ? null : unit }, [drawing, axis, size, x, y, depth, unit]);
+  const read = (file: File | undefined) =>
+    file && void file.text().then((text) => setDrawing({ name: file.name, text }));
+  const asked = useMemo(
+    (): AskInside | null =>
+      drawing && {
+        by: "outline",
+        axis,
+        drawing: drawing.text,
+        name: drawing.name,
+        size,
+        move: [x || "0", y || "0"],
+        depth,
+        unit: unit === "told" ? null : unit,
+      },
+    [drawing, axis, size, x, y, depth, unit],
+  );
   // Drawn on the body while it is thought of.
   const see = useRef(props.dividing.mean);
   see.current = props.dividing.mean;
@@ -112,7 +147,13 @@ function ByDrawing(props: Way) {
         <Row says="by an outline">
           <label className="link">
             {drawing?.name ?? "Choose an SVG or DXF"}
-            <input type="file" accept=".svg,.dxf" hidden aria-label="Outline" onChange={(event) => read(event.target.files?.[0])} />
+            <input
+              type="file"
+              accept=".svg,.dxf"
+              hidden
+              aria-label="Outline"
+              onChange={(event) => read(event.target.files?.[0])}
+            />
           </label>
         </Row>
         <Row says="drawn in">

@@ -23,7 +23,10 @@ const AXES = [
 /** Ask for a body to be made into others. */
 export function useShaping({ handle, dividing }: Way) {
   const { view } = handle;
-  return (asked: DivisionRequest, ...others: string[]) => handle.change((on) => api.work(view.id, on, { do: "shape", bodies: [dividing.body.id, ...others], instead: "", asked })).catch(tell);
+  return (asked: DivisionRequest, ...others: string[]) =>
+    handle
+      .change((on) => api.work(view.id, on, { do: "shape", bodies: [dividing.body.id, ...others], instead: "", asked }))
+      .catch(tell);
 }
 
 /** A text that a field holds until it is used. */
@@ -44,7 +47,17 @@ export function Row({ says, children }: { says: string; children: ReactNode }) {
   );
 }
 
-export function AxisRow({ says, label, value, choose }: { says: string; label: string; value: Axis; choose: (axis: Axis) => void }) {
+export function AxisRow({
+  says,
+  label,
+  value,
+  choose,
+}: {
+  says: string;
+  label: string;
+  value: Axis;
+  choose: (axis: Axis) => void;
+}) {
   return (
     <Row says={says}>
       <Segments label={label} value={value} options={AXES} choose={(one) => choose(one as Axis)} width={120} />
@@ -68,7 +81,17 @@ export function LengthRow({ says, label, value, put, placeholder }: LengthProps)
   );
 }
 
-export function Do({ says, off, act, children }: { says: string; off: boolean; act: () => unknown; children?: ReactNode }) {
+export function Do({
+  says,
+  off,
+  act,
+  children,
+}: {
+  says: string;
+  off: boolean;
+  act: () => unknown;
+  children?: ReactNode;
+}) {
   return (
     <div className={css.line}>
       <Press className={css.button} disabled={off} onClick={act}>
