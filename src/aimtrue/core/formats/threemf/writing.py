@@ -96,14 +96,9 @@ def write(  # noqa: PLR0913 - told apart by their names
         + f"<resources>{_looks_xml(looks)}"
     )
     objects = b"".join(_object_xml(number, item, looks) for number, item in enumerate(items, first))
-    build = placed or [BuildItem((number,), None) for number in range(len(items))]
-    together = list(dict.fromkeys(one.items for one in build if len(one.items) > 1))
-    names = {one.items: one.name for one in reversed(build)}
-    number_of: dict[tuple[int, ...], int] = {(at,): first + at for at in range(len(items))}
-    number_of |= {some: first + len(items) + number for number, some in enumerate(together)}
-    assemblies = "".join(_components_xml(number_of[some], names[some], some, first) for some in together)
-    lines = "".join(_item_xml(number_of[one.items], one.move) for one in build)
-    end = f"{assemblies}</resources><build>{lines}</build></model>"
+    end = _build_xml(
+        placed or [BuildItem((number,), None) for number in range(len(items))], first, len(items)
+    )
     model = head.encode() + objects + end.encode()
     drawn = thumbnail() if thumbnail else None
     parts = [("[Content_Types].xml", _types(drawn)), ("_rels/.rels", _relations(drawn))]
@@ -111,6 +106,17 @@ def write(  # noqa: PLR0913 - told apart by their names
     if drawn is not None:
         parts.append((_THUMBNAIL, drawn))
     return packed(parts)
+
+
+def _build_xml(build: Sequence[BuildItem], first: int, objects: int) -> str:
+    """Return what ends a model: objects put together of others, and which of all stand where."""
+    together = list(dict.fromkeys(item.items for item in build if len(item.items) > 1))
+    names = {item.items: item.name for item in reversed(build)}
+    number_of: dict[tuple[int, ...], int] = {(at,): first + at for at in range(objects)}
+    number_of |= {items: first + objects + number for number, items in enumerate(together)}
+    assemblies = "".join(_components_xml(number_of[items], names[items], items, first) for items in together)
+    lines = "".join(_item_xml(number_of[item.items], item.move) for item in build)
+    return f"{assemblies}</resources><build>{lines}</build></model>"
 
 
 def _looks_xml(looks: Sequence[MaterialColour]) -> str:

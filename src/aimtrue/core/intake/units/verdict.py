@@ -146,7 +146,7 @@ class UnitVerdict(Value):
 
 
 @dataclass
-class _Weighed:
+class _Weight:
     """Logarithm of a unit's weight, and the reasons for it."""
 
     log: float = 0.0
@@ -188,34 +188,43 @@ def verdict(
         unit: size_change(extents or (numbers,), unit, before_mm) if before_mm else None for unit in Unit
     }
     weighed = {unit: _weigh(unit, numbers, evidence, words, siblings, changes[unit]) for unit in Unit}
-    top = max(one.log for one in weighed.values())
-    total = sum(math.exp(one.log - top) for one in weighed.values())
-    rows = sorted(
-        (
-            UnitCandidate(
-                unit=unit,
-                score=round(math.exp(one.log - top) / total, 4),
-                size_mm=_scaled(numbers, unit),
-                reasons=tuple(one.reasons),
-            )
-            for unit, one in weighed.items()
-        ),
-        key=lambda row: -row.score,
-    )
+    rows = _ranked(numbers, weighed)
     best, second = rows[0], rows[1]
-    clear = best.score >= CLEAR and _is_makeable(max(best.size_mm))
     # A few round numbers may be round by chance in another unit, and a size alone settles nothing.
-    values = len(evidence.lengths) + len(evidence.diameters)
-    others = max(one.spoken for unit, one in weighed.items() if unit != best.unit)
-    rivals = [row for row in rows[1:] if _is_makeable(max(row.size_mm))]
-    # Where nothing else could be made, the size has spoken already: then a reason has to be named.
-    backed = weighed[best.unit].backed or (bool(rivals) and weighed[best.unit].spoken > others + _TELLS)
-    told = _named_in(best.unit, words) or values >= _ENOUGH
-    clear = clear and backed and told and all(row.score < _OUT_OF_REACH for row in rivals)
+    enough = len(evidence.lengths) + len(evidence.diameters) >= _ENOUGH
+    clear = _is_clear(rows, weighed) and (enough or _named_in(best.unit, words))
     leads = best.score >= 3 * second.score
     return UnitVerdict(
-        candidates=tuple(rows), clear=best.unit if clear else None, leads=best.unit if leads else None
+        candidates=rows, clear=best.unit if clear else None, leads=best.unit if leads else None
     )
+
+
+def _ranked(numbers: Vec3, weighed: dict[Unit, _Weight]) -> tuple[UnitCandidate, ...]:
+    """Return every unit with its share of what speaks for all of them, the likeliest first."""
+    top = max(weight.log for weight in weighed.values())
+    total = sum(math.exp(weight.log - top) for weight in weighed.values())
+    rows = (
+        UnitCandidate(
+            unit=unit,
+            score=round(math.exp(weight.log - top) / total, 4),
+            size_mm=_scaled(numbers, unit),
+            reasons=tuple(weight.reasons),
+        )
+        for unit, weight in weighed.items()
+    )
+    return tuple(sorted(rows, key=lambda row: -row.score))
+
+
+def _is_clear(rows: tuple[UnitCandidate, ...], weighed: dict[Unit, _Weight]) -> bool:
+    """Whether the likeliest unit is beyond doubt: makeable, backed, and no rival within reach."""
+    best = rows[0]
+    if best.score < CLEAR or not _is_makeable(max(best.size_mm)):
+        return False
+    rivals = [row for row in rows[1:] if _is_makeable(max(row.size_mm))]
+    # Where nothing else could be made, the size has spoken already: then a reason has to be named.
+    others = max(weight.spoken for unit, weight in weighed.items() if unit != best.unit)
+    backed = weighed[best.unit].backed or (bool(rivals) and weighed[best.unit].spoken > others + _TELLS)
+    return backed and all(row.score < _OUT_OF_REACH for row in rivals)
 
 
 def _is_makeable(longest: float) -> bool:
@@ -289,8 +298,8 @@ def _weigh(
     words: str,
     siblings: tuple[Unit, ...],
     change: float | None,
-) -> _Weighed:
-    per, said = MM_PER[unit], _Weighed(math.log(_PRIOR[unit]))
+) -> _Weight:
+    per, said = MM_PER[unit], _Weight(math.log(_PRIOR[unit]))
     if _named_in(unit, words):
         said.add(math.log(200), f"the file's name or header says {UNIT_NAMES[unit]}", backs=True)
     if siblings:
