@@ -8,9 +8,9 @@ import sys
 from dataclasses import dataclass
 from pathlib import Path
 
-from aimtrue.core.model.job import Vec3
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Up
+from aimtrue.core.model.value import Vec3
 
 HERE = Path(__file__).resolve().parent
 OUT = HERE / "out"

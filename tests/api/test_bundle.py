@@ -150,9 +150,7 @@ def read(data: bytes) -> str:
     return "whole"
 
 
-def test_what_comes_from_the_sandbox_is_held_against_its_hash(
-    client: Client, job: dict[str, Any]
-) -> None:
+def test_what_comes_from_the_sandbox_is_held_against_its_hash(client: Client, job: dict[str, Any]) -> None:
     """A bundle that takes over what unpacks it may leave other bytes than it says."""
     opened = open_bundle(io.BytesIO(bundled(client, job)), UnpackingLimits())
     with pytest.raises(AimTrueError) as told, sessions().begin() as session:

@@ -13,7 +13,7 @@ from aimtrue.core.intake.actions import Delete, LeaveKit, Remake, SettleUnit, Se
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import merged
-from aimtrue.core.model.job import Anchor
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.proof import ProofBroken
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order

@@ -16,8 +16,8 @@ from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import SettleUnit, SetUp
 from aimtrue.core.mesh.features.listed import Features, features_of, from_bytes, to_bytes
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey

@@ -13,8 +13,8 @@ from aimtrue.core.formats import threemf
 from aimtrue.core.gauges.anchors import exact, point_of
 from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.mesh import serialization as geometry
-from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.readings import Anchor
 from tests.shapes import binary_stl, box, corners_of
 
 BOX = box(2, 3, 5, at=(7, 8, 9))

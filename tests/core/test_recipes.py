@@ -14,8 +14,8 @@ from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.serialization import to_bytes
 from aimtrue.core.mesh.solids import solid_of, traced
 from aimtrue.core.model.body import recipe_of
-from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.recipe import KeptRecipe, key_of
 from aimtrue.core.recipes import RecipeBuilder
 from aimtrue.core.survey.survey import survey

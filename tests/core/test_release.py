@@ -13,8 +13,8 @@ from aimtrue.core.errors import Refused, UnitUnsettled
 from aimtrue.core.formats import read_model
 from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept, SettleUnit, SetUp
-from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.proof import ProofBroken
 from aimtrue.core.release.making import release

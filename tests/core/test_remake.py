@@ -36,8 +36,9 @@ from aimtrue.core.intake.tasks import (
 )
 from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.mesh import Mesh, merged
-from aimtrue.core.model.job import Anchor, Job
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat

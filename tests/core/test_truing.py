@@ -11,8 +11,8 @@ from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.errors import Refused, UnitUnsettled
 from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept, Rename, SettleUnit, SetUp
-from aimtrue.core.model.job import Anchor
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import (
     AddReading,

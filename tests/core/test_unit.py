@@ -9,9 +9,10 @@ from aimtrue.core.actions import apply
 from aimtrue.core.intake.actions import SettleUnit, TakeIn
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.intake.units.verdict import CLEAR, UnitVerdict, verdict
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Evidence
+from aimtrue.core.model.value import Vec3
 from benchmarks.verdict import UNITS, judged, made_parts, weighted
 from demo.parts import PARTS
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of

@@ -25,8 +25,9 @@ from aimtrue.core.intake.actions import (
     SettleUnit,
     SetUp,
 )
-from aimtrue.core.model.job import Anchor, Job
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.readings import Anchor
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import (

@@ -17,10 +17,11 @@ from aimtrue.core.drawing.compare import Comparison
 from aimtrue.core.gauges.picks import FeatureLine, feature_lines
 from aimtrue.core.mesh.serialization import drawn_bytes
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Value
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.materials import MATERIALS, Material
 from aimtrue.core.model.upgrades import CALIBRATIONS
+from aimtrue.core.model.value import Value
 from aimtrue.core.release.names import safe
 from aimtrue.core.survey.bodies import reshaped
 from aimtrue.core.truing import csv

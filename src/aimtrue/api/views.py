@@ -13,9 +13,10 @@ from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import UserAction
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.upgrades import RELEASES
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.release import making
 from aimtrue.core.release.sheet.content import letter_of
 from aimtrue.core.survey.job_summary import JobSummary

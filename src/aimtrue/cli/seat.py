@@ -15,9 +15,10 @@ from aimtrue.cli.release import put_down
 from aimtrue.cli.sizing import a_place, sized
 from aimtrue.core.actions import apply
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.model.job import AXES, Job
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_gap, parse_length, written
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
+from aimtrue.core.model.value import AXES
 from aimtrue.core.release.making import Release
 from aimtrue.core.release.making import release as make
 from aimtrue.core.release.order import Order

@@ -11,8 +11,9 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import AXES, Axis, Job
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.numbers import parse_number
+from aimtrue.core.model.value import AXES, Axis
 from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
 from aimtrue.core.truing.finding_kinds import READING_MISSED
 from aimtrue.core.truing.readings_verdict import truth_of

@@ -16,8 +16,9 @@ from pydantic import BaseModel
 
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Kit, Reading
+from aimtrue.core.model.job import Job, Kit
 from aimtrue.core.model.memo import Memo, RecentValues
+from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.upgrades import JOBS
 from aimtrue.store.tables import RevisionRow

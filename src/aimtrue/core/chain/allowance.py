@@ -9,8 +9,9 @@ from aimtrue.core.chain.sizes import bounds_of, true_bounds, true_sizes
 from aimtrue.core.chain.transforms import true_linear, true_points
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 

@@ -14,8 +14,9 @@ from aimtrue.core.chain.transforms import turn_up
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, TypedSize
-from aimtrue.core.model.job import AXES, Axis, Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Up
+from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 _LEAST, _GREATEST = 1e-6, 1e6

@@ -11,10 +11,11 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, StretchedBounds
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.source import Source
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 _SIDES = {"z": (0, 1, 2), "y": (0, 2, 1), "x": (1, 2, 0)}

@@ -13,9 +13,10 @@ from aimtrue.core.gauges.measure import ends_of, lengths_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh, merged
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Value, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.materials import mass_g, strand_m
+from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 

@@ -6,7 +6,8 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh
-from aimtrue.core.model.job import Anchor, Vec3
+from aimtrue.core.model.readings import Anchor
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 

@@ -18,8 +18,8 @@ from aimtrue.core.mesh.features.surfaces import plane_axes
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import AXES, Anchor, Axis, Gauge, Value, Vec3
-from aimtrue.core.model.readings import GaugeKind
+from aimtrue.core.model.readings import Anchor, Gauge, GaugeKind
+from aimtrue.core.model.value import AXES, Axis, Value, Vec3
 
 _PARALLEL = math.radians(0.5)
 

@@ -13,7 +13,9 @@ from aimtrue.core.gauges.forms import CircleForm, Form, GapForm, GirthForm, Span
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import KeptBore
-from aimtrue.core.model.job import AXES, Gauge, Job, Reading, Vec3
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.readings import Gauge, Reading
+from aimtrue.core.model.value import AXES, Vec3
 
 
 def form_of(job: Job, reading: Reading) -> Form:

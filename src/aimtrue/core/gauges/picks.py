@@ -12,9 +12,10 @@ from aimtrue.core.mesh.features.surfaces import plane_axes
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.bolts import suits
-from aimtrue.core.model.job import AXES, Job, Value, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.readings import GaugeKind
+from aimtrue.core.model.value import AXES, Value, Vec3
 
 _LISTED = 120
 """Of each kind: many bores are no reason to leave out the faces that one can stand on."""

@@ -11,7 +11,8 @@ from aimtrue.core.gauges import anchors
 from aimtrue.core.gauges.construction import GaugedMesh, PickedSpot, made
 from aimtrue.core.mesh.features.listed import Feature, Features
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Anchor, Gauge, Reading, Vec3
+from aimtrue.core.model.readings import Anchor, Gauge, Reading
+from aimtrue.core.model.value import Vec3
 
 _NEAR = 1e-3
 """Of the body's size: a place that is farther from where it was is gone."""

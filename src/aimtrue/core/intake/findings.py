@@ -12,10 +12,11 @@ from aimtrue.core.intake.health import is_without_volume
 from aimtrue.core.intake.units.verdict import UnitVerdict
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, FindingKind
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.source import Source
+from aimtrue.core.model.value import Vec3
 
 _LIKE_A_UNIT = 0.02
 """A scale this near to the ratio of two units is more likely a wrong unit than a correction."""

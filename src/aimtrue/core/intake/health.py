@@ -9,7 +9,7 @@ from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.crossings import crossing_faces
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body, Health
-from aimtrue.core.model.job import Vec3
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 
 _PLACES = 40

@@ -11,7 +11,8 @@ from aimtrue.core.intake.naming import free_name
 from aimtrue.core.intake.successors import bores_again, in_other_numbers, showing_again, successor
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Kit, LostItem, Reading
+from aimtrue.core.model.job import Job, Kit, LostItem
+from aimtrue.core.model.readings import Reading
 
 
 def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:

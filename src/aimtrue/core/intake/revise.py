@@ -9,9 +9,10 @@ import numpy as np
 from aimtrue.core.intake.units.inference import extents_of, siblings_of
 from aimtrue.core.intake.units.verdict import is_near_size, is_same_size, size_change, verdict
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
 from aimtrue.core.model.source import How, Source
+from aimtrue.core.model.value import Vec3
 
 _UNLIKE = 1.0
 """Cost above which two bodies are not the same part: they differ by about their own size."""

@@ -18,8 +18,9 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import KeptBore, PickedFace, ShownFace
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.readings import Anchor
+from aimtrue.core.model.value import Vec3
 
 PickedT = TypeVar("PickedT", bound=PickedFace)
 _NEAR = 0.02

@@ -25,8 +25,8 @@ from aimtrue.core.mesh.features import listed
 from aimtrue.core.mesh.mesh import Mesh, weld
 from aimtrue.core.mesh.reduced import REDUCED_FROM
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.facets import Fineness, Remark
-from aimtrue.core.model.job import FinenessStep, Kit
+from aimtrue.core.model.facets import Fineness, FinenessStep, Remark
+from aimtrue.core.model.job import Kit
 from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.recipe import IntakeRecipe
 from aimtrue.core.model.source import ReferencedFile, Source

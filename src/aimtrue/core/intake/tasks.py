@@ -11,9 +11,9 @@ from aimtrue.core.intake.mending.remedies import MendingRemedy
 from aimtrue.core.intake.take_in import FINE
 from aimtrue.core.model.angles import parse_degrees
 from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Fineness
-from aimtrue.core.model.job import Value
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.source import Source
+from aimtrue.core.model.value import Value
 
 _MOST_TOLERANCE_MM = 100.0
 

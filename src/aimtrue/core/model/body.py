@@ -6,15 +6,8 @@ from pydantic import Field
 
 from aimtrue.core.model.decisions import Clearance, Decisions, KeptBore, ShownFace, StretchedBounds
 from aimtrue.core.model.facets import Facets
-from aimtrue.core.model.facets import FinenessStep as FinenessStep
-from aimtrue.core.model.readings import Anchor as Anchor
-from aimtrue.core.model.readings import Gauge as Gauge
-from aimtrue.core.model.readings import Reading as Reading
 from aimtrue.core.model.recipe import KeptRecipe, Recipe
-from aimtrue.core.model.value import AXES as AXES
-from aimtrue.core.model.value import Axis as Axis
-from aimtrue.core.model.value import Value as Value
-from aimtrue.core.model.value import Vec3 as Vec3
+from aimtrue.core.model.value import Value, Vec3
 
 
 class Health(Value):

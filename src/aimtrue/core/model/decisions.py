@@ -4,15 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 
-from aimtrue.core.model.facets import FinenessStep as FinenessStep
-from aimtrue.core.model.readings import Anchor as Anchor
-from aimtrue.core.model.readings import Gauge as Gauge
-from aimtrue.core.model.readings import Reading as Reading
 from aimtrue.core.model.source import Up
-from aimtrue.core.model.value import AXES as AXES
-from aimtrue.core.model.value import Axis as Axis
-from aimtrue.core.model.value import Value as Value
-from aimtrue.core.model.value import Vec3 as Vec3
+from aimtrue.core.model.value import Axis, Value, Vec3
 
 
 class DirectionalStretch(Value):

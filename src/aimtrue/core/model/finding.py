@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from pydantic import Field, computed_field, model_validator
 
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Value, Vec3
+from aimtrue.core.model.value import Value, Vec3
 
 if TYPE_CHECKING:
     from aimtrue.core.model.job import Job

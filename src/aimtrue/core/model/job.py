@@ -17,19 +17,13 @@ from aimtrue.core.errors import Refused, UnitUnsettled
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, Decisions, Shrinkage
 from aimtrue.core.model.division import Division
-from aimtrue.core.model.facets import FinenessStep as FinenessStep
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.materials import Material, named
-from aimtrue.core.model.readings import Anchor as Anchor
-from aimtrue.core.model.readings import Gauge as Gauge
-from aimtrue.core.model.readings import Reading as Reading
+from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source, Up
-from aimtrue.core.model.value import AXES as AXES
-from aimtrue.core.model.value import Axis as Axis
-from aimtrue.core.model.value import Value as Value
-from aimtrue.core.model.value import Vec3 as Vec3
+from aimtrue.core.model.value import Axis, Value, Vec3
 
 
 class Kit(Value):

@@ -4,16 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from aimtrue.core.model.facets import Fineness, Remark
-from aimtrue.core.model.facets import FinenessStep as FinenessStep
+from aimtrue.core.model.facets import Fineness, FinenessStep, Remark
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.model.readings import Anchor as Anchor
-from aimtrue.core.model.readings import Gauge as Gauge
-from aimtrue.core.model.readings import Reading as Reading
-from aimtrue.core.model.value import AXES as AXES
-from aimtrue.core.model.value import Axis as Axis
-from aimtrue.core.model.value import Value as Value
-from aimtrue.core.model.value import Vec3 as Vec3
+from aimtrue.core.model.value import Value, Vec3
 
 Up = Literal["x", "y", "z"]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from aimtrue.core.model.job import Vec3
+from aimtrue.core.model.value import Vec3
 
 
 def as_vec3(numbers: object) -> Vec3:

@@ -18,9 +18,10 @@ from aimtrue.core.gauges.measure import lengths_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
-from aimtrue.core.model.job import Job, Value, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.text import FileName, Sha256
+from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.progress import Progress
 from aimtrue.core.proof import FileLayout as Written
 from aimtrue.core.proof import Proof, ProofBroken, ProofSources, prove

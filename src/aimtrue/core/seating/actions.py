@@ -10,8 +10,8 @@ from typing import ClassVar, Literal
 from typing_extensions import override
 
 from aimtrue.core.model.action import ActionValue
-from aimtrue.core.model.job import Axis, Value, Vec3
 from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.value import Axis, Value, Vec3
 
 
 class SeatAction(ActionValue):

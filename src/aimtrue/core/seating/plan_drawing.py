@@ -10,7 +10,8 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh, merged
 from aimtrue.core.mesh.outlines import Outline, rings_of
 from aimtrue.core.mesh.solids import mesh_of, solid_of
-from aimtrue.core.model.job import Job, Value
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.value import Value
 from aimtrue.core.seating.placement.places import SeatPlace, places_of, seated_mesh
 
 Ring = tuple[tuple[float, float], ...]

@@ -12,11 +12,12 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.outlines import rings_of
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Value, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.machine import Machine, Margins
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Plate, Seat
+from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.orientation.orientations import Orientation, cover_of, frame_of, lowest_stance
 from aimtrue.core.seating.placement.collision import SeatOverlap, overlaps_of

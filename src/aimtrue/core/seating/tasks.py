@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from aimtrue.core.model.job import Value
+from aimtrue.core.model.value import Value
 from aimtrue.core.seating.arrangement.nesting import Turns
 
 

@@ -11,11 +11,12 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.outlines import Outline, as_outline, outline_of
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Value, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.machine import Process
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Turn
+from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.seating.layer_analysis.midair import mid_air
 from aimtrue.core.seating.layer_analysis.overhang import facing, overhang_of, overhanging
 from aimtrue.core.seating.orientation.handedness import Handedness, handed

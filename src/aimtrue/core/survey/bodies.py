@@ -27,11 +27,13 @@ from aimtrue.core.intake.units.verdict import UnitVerdict
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction
-from aimtrue.core.model.job import Job, Reading, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.placement.places import SeatPlace
 from aimtrue.core.seating.placement.room import RoomCheck, fits_as_it_lies, room_of

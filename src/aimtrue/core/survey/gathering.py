@@ -12,8 +12,9 @@ from collections.abc import Mapping, Sequence
 
 from aimtrue.core.intake.finding_kinds import lengths_of
 from aimtrue.core.model.finding import Finding, FindingKind
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import UNIT_NAMES
+from aimtrue.core.model.value import Vec3
 
 MOST_PLACES = 60
 """Places of a gathered finding; of more, some of every body."""

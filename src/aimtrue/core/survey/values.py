@@ -13,9 +13,9 @@ from pydantic import Field, SerializeAsAny
 
 from aimtrue.core.intake.units.verdict import UnitCandidate
 from aimtrue.core.model.decisions import Correction, Shrinkage
-from aimtrue.core.model.job import Value, Vec3
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.seating.placement.room import RoomCheck
 from aimtrue.core.seating.seat_states import PlateState, SeatState
 from aimtrue.core.survey.shown_findings import ShownFinding

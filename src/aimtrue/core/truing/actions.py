@@ -9,9 +9,9 @@ from typing_extensions import override
 
 from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.model.action import ActionValue
-from aimtrue.core.model.job import Axis
 from aimtrue.core.model.materials import Material
 from aimtrue.core.model.readings import GaugeKind, Means, Role
+from aimtrue.core.model.value import Axis
 
 PerAxis = tuple[str | None, str | None, str | None]
 """What was typed for X, Y and Z; None where nothing was."""

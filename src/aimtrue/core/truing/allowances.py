@@ -7,10 +7,11 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Clearance, Shrinkage
-from aimtrue.core.model.job import AXES, Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length, parse_offset, written
 from aimtrue.core.model.materials import Material
 from aimtrue.core.model.numbers import parse_number
+from aimtrue.core.model.value import AXES, Vec3
 from aimtrue.core.truing.actions import ChooseMaterial, PerAxis, SetAllowance, SetLeastWall
 from aimtrue.core.truing.confirmations import USUAL_CLEARANCE_MM, ask_first
 

@@ -13,8 +13,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.model.job import AXES, Axis, Value, Vec3
 from aimtrue.core.model.text import refuse_odd
+from aimtrue.core.model.value import AXES, Axis, Value, Vec3
 
 MOST = 0.2
 """A shrinkage beyond this is a slip, not a plastic."""

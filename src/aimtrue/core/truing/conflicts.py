@@ -8,8 +8,9 @@ from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, FindingKind, Severity
-from aimtrue.core.model.job import Job, Reading
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
+from aimtrue.core.model.readings import Reading
 from aimtrue.core.truing.correction_upkeep import missed
 from aimtrue.core.truing.finding_kinds import (
     CHECK_MISSED,

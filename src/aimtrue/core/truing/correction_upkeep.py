@@ -17,8 +17,10 @@ from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.gauges.measure import lengths_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, TypedSize
-from aimtrue.core.model.job import AXES, Job, Reading
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
+from aimtrue.core.model.readings import Reading
+from aimtrue.core.model.value import AXES
 from aimtrue.core.truing.finding_kinds import READING_MISSED
 from aimtrue.core.truing.readings_verdict import trued
 

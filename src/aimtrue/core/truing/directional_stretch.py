@@ -14,7 +14,8 @@ from aimtrue.core.gauges.forms import GapForm, SpanForm
 from aimtrue.core.gauges.measure import form_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, DirectionalStretch
-from aimtrue.core.model.job import Job, Reading
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.vectors import as_vec3
 
 

@@ -12,9 +12,10 @@ from aimtrue.core.gauges.measure import length_of
 from aimtrue.core.intake.naming import a_name
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import AXES, Gauge, Job, Reading
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length, parse_offset
-from aimtrue.core.model.readings import FINENESS_MM
+from aimtrue.core.model.readings import FINENESS_MM, Gauge, Reading
+from aimtrue.core.model.value import AXES
 from aimtrue.core.room import ActionHandler
 from aimtrue.core.truing import csv
 from aimtrue.core.truing.actions import (

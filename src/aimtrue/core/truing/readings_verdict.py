@@ -15,8 +15,10 @@ from aimtrue.core.gauges.measure import factors_of, form_of, kept_of, sharing
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction
-from aimtrue.core.model.job import AXES, Job, Reading, Value, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
+from aimtrue.core.model.readings import Reading
+from aimtrue.core.model.value import AXES, Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.truing.solve import Demand, Freedom, Solution, interval, solve
 

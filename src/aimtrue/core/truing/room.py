@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from aimtrue.core.chain.allowance import allowed_sizes
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.room import BodyChange, Difference, Inquiry, Room
 from aimtrue.core.truing import readings, sizes
 from aimtrue.core.truing.finding_kinds import KINDS

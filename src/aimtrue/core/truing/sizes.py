@@ -12,8 +12,9 @@ from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.gauges.measure import lengths_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.decisions import Correction
-from aimtrue.core.model.job import AXES, Axis, Job
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import is_factor, parse_factor, parse_length
+from aimtrue.core.model.value import AXES, Axis
 from aimtrue.core.room import ActionHandler
 from aimtrue.core.truing.actions import (
     ChooseMaterial,

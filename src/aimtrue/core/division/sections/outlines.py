@@ -17,7 +17,8 @@ from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import as_outline, outline_of, rings_of
 from aimtrue.core.mesh.sections import rings_at, sections_of
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Axis, Job
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.value import Axis
 
 SHOWN: Final[dict[Axis, tuple[int, int, int]]] = {"x": (1, 2, 0), "y": (2, 0, 1), "z": (0, 1, 2)}
 """Which axes are to the right, up, and along the cut; right-handed, so that outlines keep their way round."""

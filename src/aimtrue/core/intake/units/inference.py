@@ -6,10 +6,11 @@ from aimtrue.core.chain.sizes import numbers_in_job_axes, numbers_of
 from aimtrue.core.intake.units.verdict import UnitVerdict, verdict
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.source import Source
+from aimtrue.core.model.value import Vec3
 
 _VERDICTS: Memo[UnitVerdict] = Memo(1024)
 

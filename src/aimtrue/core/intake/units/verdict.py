@@ -19,9 +19,9 @@ import re
 from dataclasses import dataclass, field
 
 from aimtrue.core.model.bolts import HOLES_INCH, HOLES_METRIC
-from aimtrue.core.model.job import Value, Vec3
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
 from aimtrue.core.model.source import Evidence
+from aimtrue.core.model.value import Value, Vec3
 
 REFERENCE_MM = (250.0, 210.0, 220.0)
 """What files are weighed against: a usual machine, not the one at hand, so that a verdict stays what it

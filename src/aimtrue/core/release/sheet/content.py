@@ -8,12 +8,12 @@ from typing import Literal
 from aimtrue.core.intake.bodies.congruence import identical
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import AXES, Job
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import UNIT_NAMES, written
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source
-from aimtrue.core.model.value import Value, Vec3
+from aimtrue.core.model.value import AXES, Value, Vec3
 from aimtrue.core.release.making import ReleasedFile
 from aimtrue.core.seating.views import plan_of
 from aimtrue.core.survey.survey import survey

@@ -9,10 +9,11 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.job import AXES, Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_gap, written
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.seats import Plate
+from aimtrue.core.model.value import AXES, Vec3
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.actions import Arrange, SeatPlacement
 from aimtrue.core.seating.arrangement.nesting import Layout, NestingPart, nest

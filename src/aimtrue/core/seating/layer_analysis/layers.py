@@ -10,9 +10,10 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.sections import Sections, layers_of, rings_at, sections_of
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Value
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.value import Value
 from aimtrue.core.seating.placement.places import SeatPlace, seated_mesh
 from aimtrue.core.seating.plan_drawing import PlanSeat, on_plate, ring_of, seated_whole
 

@@ -13,8 +13,9 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.angles import parse_degrees
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Seat, Turn
+from aimtrue.core.model.value import Vec3
 from aimtrue.core.seating.actions import (
     FaceDown,
     LevelAll,

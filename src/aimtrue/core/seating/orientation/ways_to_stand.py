@@ -16,10 +16,11 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import outline_of
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.job import Job, Value, Vec3
+from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.seating.layer_analysis.thin_features import ThinFeature, crossed, thin_features
 from aimtrue.core.seating.orientation.orientations import frame_of, turned_mesh
 from aimtrue.core.seating.orientation.rest_poses import RestPose, rests_of
