@@ -8,7 +8,7 @@ from aimtrue.core.actions import UserAction
 from aimtrue.core.intake.actions import SettleUnit, SetUp, TakeIn
 from aimtrue.core.intake.take_in import all_kept, take_in
 from aimtrue.core.model.source import Source
-from aimtrue.store import blobs, jobs
+from aimtrue.store import blobs, job_tasks, jobs
 from aimtrue.store.database import sessions
 from aimtrue.store.geometry_store import CachedGeometryStore
 from aimtrue.store.tables import JobRow
@@ -34,8 +34,8 @@ def _load(part: Part, data: bytes) -> None:
         bodies, named = all_kept(taken)
         for blob in named.values():
             blobs.put(session, blob)
-        task = jobs.add_task(session, key, "read", {"name": part.file, "sha256": name})
-        jobs.set_task(session, task.id, state="done", share=1.0, says="read")
+        task = job_tasks.add_task(session, key, "read", {"name": part.file, "sha256": name})
+        job_tasks.set_task(session, task.id, state="done", share=1.0, says="read")
         number = jobs.act(
             session, store, key, None, TakeIn(sources=taken.sources, bodies=bodies, kits=taken.kits)
         ).number

@@ -17,7 +17,7 @@ from sqlalchemy.exc import OperationalError
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.tasks import ListFacesTask
 from aimtrue.settings import ROOT
-from aimtrue.store import jobs
+from aimtrue.store import job_tasks
 from aimtrue.store.database import sessions
 from aimtrue.store.tables import TaskRow
 from aimtrue.work import tasks
@@ -110,7 +110,7 @@ def test_a_task_that_is_put_off_is_told_of_in_one_line(
 ) -> None:
     view = client.opened("rest.stl", binary_stl(TWO))
     with sessions().begin() as session:
-        task = jobs.add_task(session, view["id"], "list", {}).id
+        task = job_tasks.add_task(session, view["id"], "list", {}).id
 
     def away(row: TaskRow) -> None:
         raise OperationalError("select", {}, Exception("connection refused"))
@@ -131,8 +131,8 @@ def _task(client: Client) -> tuple[str, int]:
     """A job with a task that is under way, of which no worker knows."""
     key = client.opened("rest.stl", binary_stl(TWO))["id"]
     with sessions().begin() as session:
-        row = jobs.add_task(session, key, "remake", {"revision": 1, "work": {}})
-        jobs.set_task(session, row.id, state="doing")
+        row = job_tasks.add_task(session, key, "remake", {"revision": 1, "work": {}})
+        job_tasks.set_task(session, row.id, state="doing")
         return key, row.id
 
 
@@ -141,7 +141,7 @@ def test_a_task_that_was_done_already_is_not_said_to_have_failed(client: Client)
 
     def done_by_another(row: TaskRow) -> None:
         with sessions().begin() as session:
-            jobs.set_task(session, row.id, state="done", share=1.0, says="done by another")
+            job_tasks.set_task(session, row.id, state="done", share=1.0, says="done by another")
         raise Refused("late", "it is not as it was any more")
 
     tasks._run(task, done_by_another)

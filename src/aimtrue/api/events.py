@@ -13,7 +13,7 @@ import orjson
 import psycopg
 
 from aimtrue.settings import settings
-from aimtrue.store.jobs import CHANNEL
+from aimtrue.store.change_notices import CHANNEL
 
 log = logging.getLogger("aimtrue.api")
 _QUIET_SECONDS = 15.0

@@ -20,7 +20,7 @@ from aimtrue.handover.targets import Target, refuse_far
 from aimtrue.settings import settings
 from aimtrue.standins.card import Card, CardSettings
 from aimtrue.standins.receiving import Arrival, ReceivingHabits
-from aimtrue.store import blobs, handovers, jobs
+from aimtrue.store import blobs, handovers, job_releases
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.tables import HandoverRow
 from aimtrue.work import sandbox
@@ -156,7 +156,7 @@ def list_targets() -> list[TargetView]:
 def put_release(key: str, number: int, asked: AskPut) -> PutView:
     """Put the files of a release down on a drive: each whole or not at all."""
     with snapshot() as session:
-        made = jobs.release_of(session, key, number)
+        made = job_releases.release_of(session, key, number)
         files = [(one.name, blobs.read(session, one.sha256)) for one in files_of(made)]
     report = put_down(files, _drive(asked.drive), replace=asked.replace)
     name = next(one.name for one in list_drives() if one.id == asked.drive)
@@ -176,7 +176,7 @@ def send_release(key: str, number: int, asked: AskSend, seen: Seen = "") -> Resp
     target: Target = target_named(asked.target)
     refuse_far(target.address, anywhere=settings().targets_anywhere)
     with sessions().begin() as session:
-        jobs.release_of(session, key, number)
+        job_releases.release_of(session, key, number)
         before = handovers.sent(session, key, number, target.name)
         if before is not None and not asked.again:
             raise Refused(
@@ -202,7 +202,7 @@ def release_handovers(key: str, number: int) -> list[HandoverView]:
 def receive_release(key: str, number: int, habits: ReceivingHabits) -> Arrival:
     """Say what a receiving end with some habits would make of a release."""
     with snapshot() as session:
-        made = jobs.release_of(session, key, number)
+        made = job_releases.release_of(session, key, number)
         record = Record.model_validate_json(record_bytes(session, made))
         files = [(one.name, blobs.read(session, one.sha256)) for one in files_of(made)]
     return sandbox.run(receive_files, files, record, habits, limits=usual_limits())

@@ -27,7 +27,7 @@ from aimtrue.core.release.names import FIELDS, safe
 from aimtrue.core.release.order import MEDIA_TYPES, Order, ReleaseChoices
 from aimtrue.core.release.preview import Preview, preview
 from aimtrue.core.release.sheet import Paper, ProofSheet, sheet_of
-from aimtrue.store import blobs, jobs, patterns
+from aimtrue.store import blobs, job_releases, jobs, patterns
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.tables import ReleaseRow, TaskRow
 from aimtrue.work import change, sandbox
@@ -89,8 +89,8 @@ def preview_release(key: str, asked: AskPreview) -> Preview:
     """Say what a release would be: every name, what files hold, and what to mind."""
     with snapshot() as session:
         job = jobs.load(session, key).job
-        earlier = jobs.released_names(session, key)
-        order = _order(asked, jobs.last_release(session, key) + 1)
+        earlier = job_releases.released_names(session, key)
+        order = _order(asked, job_releases.last_release(session, key) + 1)
     return preview(job, store, order, earlier, asked.shown)
 
 
@@ -100,7 +100,7 @@ def release(key: str, asked: AskRelease, seen: Seen = "") -> Response:
     with sessions().begin() as session:
         loaded = jobs.load(session, key)
         jobs.refuse_stale(session, loaded, asked.on)
-        order = _order(asked, jobs.last_release(session, key) + 1)
+        order = _order(asked, job_releases.last_release(session, key) + 1)
         refuse_unreleasable(loaded.job, store, order)
         ask_release(session, key, asked.on, order)
         return answer(session, key, seen, 202)
@@ -141,7 +141,7 @@ def _begun(key: str, asked: AskBulk) -> BulkRow:
         with sessions().begin() as session:
             loaded = jobs.load(session, key)
             name = loaded.job.name
-            order = _order(asked, jobs.last_release(session, key) + 1)
+            order = _order(asked, job_releases.last_release(session, key) + 1)
             refuse_unreleasable(loaded.job, store, order)
             task = ask_release(session, key, loaded.revision.number, order)
     except AimTrueError as error:
@@ -163,7 +163,7 @@ def _now(session: Session, row: BulkRow) -> BulkRow:
     says = task.says if task.error is None else ", ".join(filter(None, (task.says, task.error["remedy"])))
     files: list[str] = []
     if task.state == "done":
-        made = jobs.release_of(session, row.job, int(task.request["release"]))
+        made = job_releases.release_of(session, row.job, int(task.request["release"]))
         files = [file["name"] for file in made.files]
     return row.model_copy(update={"state": task.state, "says": says, "files": files})
 
@@ -187,14 +187,14 @@ def forget_pattern(asked: ForgetPattern) -> Patterns:
 def release_files(key: str, number: int) -> ReleaseDetail:
     """Return the files of a release with their proofs."""
     with snapshot() as session:
-        return release_detail(jobs.release_of(session, key, number))
+        return release_detail(job_releases.release_of(session, key, number))
 
 
 @router.get("/jobs/{key}/releases/{number}/file")
 def released_file(key: str, number: int, file: int | None = None) -> Response:
     """Hand over one file of a release, or all of them: as it is when it is one, else in a ZIP."""
     with snapshot() as session:
-        made = jobs.release_of(session, key, number)
+        made = job_releases.release_of(session, key, number)
         if file is not None and not 0 <= file < len(made.files):
             raise jobs.UnknownJob("release-unknown", f"there is no such file in release {number} of this job")
         files = made.files if file is None else [made.files[file]]
@@ -208,7 +208,7 @@ def released_file(key: str, number: int, file: int | None = None) -> Response:
 def release_aszip_of(key: str, number: int) -> Response:
     """Hand over a release in a ZIP, with its manifest and its proof record."""
     with snapshot() as session:
-        made = jobs.release_of(session, key, number)
+        made = job_releases.release_of(session, key, number)
         return written(partial(zip_of, session, key, made), f"{_stem(session, key, number)}.zip", "zip")
 
 
@@ -216,7 +216,7 @@ def release_aszip_of(key: str, number: int) -> Response:
 def release_manifest(key: str, number: int, kind: str) -> Response:
     """Hand over the list of a release's files, as JSON or CSV."""
     with snapshot() as session:
-        made = jobs.release_of(session, key, number)
+        made = job_releases.release_of(session, key, number)
         manifest = manifest_of(_name(session, key, made), number, files_of(made))
         name = f"{_stem(session, key, number)}_manifest.{kind}"
     if kind not in ("json", "csv"):
@@ -228,7 +228,7 @@ def release_manifest(key: str, number: int, kind: str) -> Response:
 def release_record(key: str, number: int) -> Response:
     """Hand over the proof record of a release, which `aimtrue verify` takes anywhere."""
     with snapshot() as session:
-        return whole(record_bytes(session, jobs.release_of(session, key, number)), RECORD, "json")
+        return whole(record_bytes(session, job_releases.release_of(session, key, number)), RECORD, "json")
 
 
 @heavy.get("/jobs/{key}/releases/{number}/sheet")
@@ -249,7 +249,7 @@ def printed_sheet(key: str, number: int, kind: Paper = "a4") -> Response:
 def released_drawing(key: str, number: int, body: str) -> Response:
     """Return the three-view drawing of a body as it was released."""
     with snapshot() as session:
-        job = _job_then(session, key, jobs.release_of(session, key, number))
+        job = _job_then(session, key, job_releases.release_of(session, key, number))
     one = job.body(body)
     made = run_isolated(draw_bodies, job, (body,), (body,), one.name)
     return Response(made, media_type="image/svg+xml")
@@ -263,7 +263,7 @@ async def verify_release(request: Request, key: str, number: int, name: str) -> 
         def held() -> VerifiedFile:
             with snapshot() as session:
                 record = Record.model_validate_json(
-                    record_bytes(session, jobs.release_of(session, key, number))
+                    record_bytes(session, job_releases.release_of(session, key, number))
                 )
             with uploads.at_a_path(file) as path:
                 rows = sandbox.run(verify_file, path, name, record, limits=usual_limits())
@@ -277,11 +277,11 @@ async def verify_release(request: Request, key: str, number: int, name: str) -> 
 def release_changes(key: str, number: int, since: int | None = None) -> list[Difference]:
     """Return what changed since another release (the one before, unless told), or to the job as it stands."""
     with snapshot() as session:
-        made = jobs.release_of(session, key, number)
+        made = job_releases.release_of(session, key, number)
         earlier = number - 1 if since is None else since
         if earlier < 1:
             return []
-        before = jobs.release_of(session, key, earlier)
+        before = job_releases.release_of(session, key, earlier)
         states = [jobs.at(session, key, one.revision) for one in (before, made)]
     return list(changes(states[0], states[1], _ids(before), _ids(made)))
 
@@ -290,7 +290,7 @@ def release_changes(key: str, number: int, since: int | None = None) -> list[Dif
 def back_to_release(key: str, number: int, asked: GoBack, seen: Seen = "") -> Response:
     """Open the job as it was when a release was made; an undo takes that back."""
     with snapshot() as session:
-        made = jobs.release_of(session, key, number)
+        made = job_releases.release_of(session, key, number)
     change.back_to(key, asked.on, made.revision, f"go back to release {number}")
     with snapshot() as session:
         return answer(session, key, seen)
@@ -298,7 +298,7 @@ def back_to_release(key: str, number: int, asked: GoBack, seen: Seen = "") -> Re
 
 def _sheet(key: str, number: int) -> tuple[Job, ProofSheet]:
     with snapshot() as session:
-        made = jobs.release_of(session, key, number)
+        made = job_releases.release_of(session, key, number)
         job = _job_then(session, key, made)
     day = f"{made.created:%Y-%m-%d}"
     seated = (made.order or {}).get("place", "seated") == "seated"

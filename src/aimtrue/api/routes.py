@@ -37,7 +37,7 @@ from aimtrue.core.release.names import safe
 from aimtrue.core.tasks import refuse_unclear
 from aimtrue.readers import answers_folder, open_left
 from aimtrue.settings import settings
-from aimtrue.store import blobs, bundles, jobs
+from aimtrue.store import blobs, bundles, job_tasks, jobs
 from aimtrue.store.database import sessions, snapshot
 from aimtrue.store.geometry_store import made_since_boot, make_cache, on_disk, written_aside
 from aimtrue.work import change, sandbox
@@ -183,7 +183,7 @@ def work(key: str, asked: AskWork, seen: Seen = "") -> Response:
 def stop(key: str, task: int) -> None:
     """Ask for a background task to stop with the best that it has found so far."""
     with sessions().begin() as session:
-        jobs.ask_to_stop(session, key, task)
+        job_tasks.ask_to_stop(session, key, task)
 
 
 @router.get("/jobs/{key}", response_model=JobAnswer)
@@ -225,7 +225,7 @@ def redo(key: str, asked: HistoryStep, seen: Seen = "") -> Response:
 def original(key: str, sha256: str) -> Response:
     """Hand back a file as it was given, whether or not it could be read."""
     with snapshot() as session:
-        names = {row.request.get("sha256"): row.request.get("name") for row in jobs.tasks(session, key)}
+        names = {row.request.get("sha256"): row.request.get("name") for row in job_tasks.tasks(session, key)}
         for source in jobs.load(session, key).job.sources:
             names |= dict.fromkeys((source.sha256, *source.replaced), PurePosixPath(source.name).name)
     if sha256 not in names:

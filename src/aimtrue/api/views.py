@@ -23,7 +23,7 @@ from aimtrue.core.survey.job_summary import JobSummary
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.survey.values import NewestRelease, Survey
 from aimtrue.core.tasks import UserTask
-from aimtrue.store import jobs
+from aimtrue.store import job_releases, job_tasks, jobs
 from aimtrue.store.tables import ReleaseRow, TaskRow
 
 
@@ -154,12 +154,12 @@ class JobActivity:
     """What is told of a job besides its state: the tasks that pages show, and its releases."""
 
     tasks: Sequence[TaskRow]
-    releases: Sequence[jobs.ReleasedRow]
+    releases: Sequence[job_releases.ReleasedRow]
 
 
 def beside(session: Session, loaded: jobs.LoadedJob) -> JobActivity:
     """Fetch what is told of a job besides its state."""
-    return JobActivity(_tasks(session, loaded), jobs.released(session, loaded))
+    return JobActivity(_tasks(session, loaded), job_releases.released(session, loaded))
 
 
 def state_of(loaded: jobs.LoadedJob, told: JobActivity) -> tuple[object, ...]:
@@ -203,7 +203,7 @@ def _dumped(one: BaseModel) -> dict[str, Any]:
 
 def _tasks(session: Session, loaded: jobs.LoadedJob) -> Sequence[TaskRow]:
     """The tasks that the pages show: those under way, those that failed, and the newest."""
-    rows = jobs.tasks(session, loaded.row.id)
+    rows = job_tasks.tasks(session, loaded.row.id)
     return [row for i, row in enumerate(rows) if i == 0 or row.state != "done"]
 
 
@@ -245,7 +245,7 @@ def _task_view(row: TaskRow) -> TaskView:
     )
 
 
-def _release_view(one: jobs.ReleasedRow) -> ReleaseView:
+def _release_view(one: job_releases.ReleasedRow) -> ReleaseView:
     row = one.row
     return ReleaseView(
         number=row.number,

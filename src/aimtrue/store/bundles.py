@@ -25,14 +25,14 @@ from aimtrue.core.release.bundle import (
 from aimtrue.core.release.making import ReleasedFile
 from aimtrue.core.release.names import safe
 from aimtrue.core.release.order import Order
-from aimtrue.store import blobs, jobs, states
+from aimtrue.store import blobs, job_releases, jobs, states
 from aimtrue.store.tables import BlobRow, ReleaseRow, RevisionRow
 
 
 def bundle_of(session: Session, key: str, out: IO[bytes]) -> None:
     """Write a job as a bundle: the state it is in, the states of its releases, and every file of these."""
     loaded = jobs.load(session, key)
-    releases = sorted(jobs.releases(session, key), key=lambda row: row.number)
+    releases = sorted(job_releases.releases(session, key), key=lambda row: row.number)
     numbers = [*dict.fromkeys(row.revision for row in releases if row.revision != loaded.revision.number)]
     rows = [session.get_one(RevisionRow, (key, number)) for number in sorted(numbers)] + [loaded.revision]
     files: dict[str, BundledFile] = {}

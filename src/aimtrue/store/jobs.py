@@ -5,10 +5,9 @@ from __future__ import annotations
 import hashlib
 import secrets
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-import orjson
-from sqlalchemy import delete, event, func, select, text
+from sqlalchemy import delete, event, func, select
 from sqlalchemy.orm import Session
 
 from aimtrue.core.actions import ACTION, Action, apply, holds_after
@@ -16,13 +15,11 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.history import RevisionNote, done, redone, redone_to, undone, undone_to
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.upgrades import JOBS, RELEASES
+from aimtrue.core.model.upgrades import JOBS
 from aimtrue.core.survey import job_summary
 from aimtrue.store import removal, states
+from aimtrue.store.change_notices import tell
 from aimtrue.store.tables import JobRow, ReleaseRow, RemovalRow, RevisionRow, TaskRow
-
-CHANNEL = "aimtrue_job"
-"""Where every change of a job, and how far its tasks are, is told once the transaction is committed."""
 
 
 class UnknownJob(AimTrueError):
@@ -31,10 +28,6 @@ class UnknownJob(AimTrueError):
 
 class JobGone(UnknownJob):
     """There is no such job any more, or never was."""
-
-
-class NumberTaken(AimTrueError):
-    """Another release took the number meanwhile."""
 
 
 class StaleRevision(AimTrueError):
@@ -97,7 +90,7 @@ def remove(session: Session, key: str) -> None:
     """
     row = session.scalar(select(JobRow).where(JobRow.id == key).with_for_update())
     if row is None:
-        raise _unknown()
+        raise unknown_job()
     session.execute(delete(JobRow).where(JobRow.id == key))
     session.add(RemovalRow(says=f"job {key}"))
     tell(session, key)
@@ -150,17 +143,18 @@ def _head(session: Session, key: str, *, lock: bool = False) -> tuple[JobRow, Re
     if lock:
         locked = session.scalar(select(JobRow).where(JobRow.id == key).with_for_update())
         if locked is None:
-            raise _unknown()
+            raise unknown_job()
         return locked, _revision(session, key, locked.head)
     newest = (RevisionRow.job == JobRow.id) & (RevisionRow.number == JobRow.head)
     asked = select(JobRow, RevisionRow).join(RevisionRow, newest).where(JobRow.id == key)
     found = session.execute(asked).first()
     if found is None:
-        raise _unknown()
+        raise unknown_job()
     return found[0], found[1]
 
 
-def _unknown() -> JobGone:
+def unknown_job() -> JobGone:
+    """Return what is raised where a job is asked for that is not there."""
     return JobGone("job-unknown", "there is no such job here", remedy="go back to the list of jobs")
 
 
@@ -246,151 +240,12 @@ def redo(session: Session, key: str, on: int) -> NewRevision:
     return _append(session, key, {"do": "redo"}, redone(_step(head), _step(after)), like=after)
 
 
-def tasks(session: Session, key: str) -> Sequence[TaskRow]:
-    """Return the background tasks of a job, newest first."""
-    return session.scalars(select(TaskRow).where(TaskRow.job == key).order_by(TaskRow.id.desc())).all()
-
-
-def releases(session: Session, key: str) -> Sequence[ReleaseRow]:
-    """Return the releases of a job, newest first."""
-    return session.scalars(
-        select(ReleaseRow).where(ReleaseRow.job == key).order_by(ReleaseRow.number.desc())
-    ).all()
-
-
-@dataclass(frozen=True)
-class ReleasedRow:
-    """A release, and whether the job still is as it was released."""
-
-    row: ReleaseRow
-    current: bool
-
-    @property
-    def number(self) -> int:
-        """Its number."""
-        return self.row.number
-
-
-def released(session: Session, loaded: LoadedJob) -> list[ReleasedRow]:
-    """Return the releases of a job, newest first, each held against the job as it stands; no state is
-    read.
-    """
-    rows = session.execute(
-        select(ReleaseRow, RevisionRow.digest)
-        .join(RevisionRow, (RevisionRow.job == ReleaseRow.job) & (RevisionRow.number == ReleaseRow.revision))
-        .where(ReleaseRow.job == loaded.row.id)
-        .order_by(ReleaseRow.number.desc())
-    )
-    found = [ReleasedRow(row, digest == loaded.revision.digest) for row, digest in rows]
-    # Faces that were listed since are in the state, but nothing that was released is otherwise for that.
-    if (
-        found
-        and not found[0].current
-        and holds_after(_kinds_since(session, loaded.row.id, found[0].row.revision), of_all=True)
-    ):
-        found[0] = replace(found[0], current=True)
-    return found
-
-
-def add_task(session: Session, key: str, kind: str, request: dict[str, object]) -> TaskRow:
-    """Note a background task for a job."""
-    row = TaskRow(job=key, kind=kind, request=request)
-    session.add(row)
-    session.flush()
-    tell(session, key)
-    return row
-
-
-def set_task(session: Session, task: int, **fields: object) -> TaskRow:
-    """Change the state of a background task, and tell who watches."""
-    row = session.get(TaskRow, task)
-    if row is None:
-        raise _unknown()
-    for name, value in fields.items():
-        setattr(row, name, value)
-    session.flush()
-    tell(session, row.job)
-    return row
-
-
-def set_progress(session: Session, task: int, share: float, says: str) -> TaskRow:
-    """Note how far a background task is; who watches is told just that, and need not ask for the job."""
-    row = session.scalar(select(TaskRow).where(TaskRow.id == task).with_for_update())
-    if row is None:
-        raise _unknown()
-    if row.state in ("done", "failed"):  # another worker, that was given the same task, has ended it
-        return row
-    row.state, row.share, row.says = "doing", share, says
-    session.flush()
-    tell(session, row.job, {"task": task, "share": share, "says": says})
-    return row
-
-
-def ask_to_stop(session: Session, key: str, task: int) -> None:
-    """Ask a background task to stop with what it has so far; one that is done is left alone."""
-    row = session.scalar(select(TaskRow).where(TaskRow.id == task).with_for_update())
-    if row is None or row.job != key:
-        raise UnknownJob("task-unknown", "there is no such task in this job", remedy="reload the page")
-    if row.state in ("waiting", "doing"):
-        row.request = {**row.request, "stop": True}
-
-
-def still_open(session: Session, task: int) -> bool:
-    """Tell whether a task is yet to be finished, and keep others from finishing it in this transaction.
-
-    A task that was rescued from a worker thought dead may be done twice at once; only the first counts.
-    """
-    row = session.scalar(select(TaskRow).where(TaskRow.id == task).with_for_update())
-    return row is not None and row.state not in ("done", "failed")
-
-
-def add_release(session: Session, key: str, made: ReleaseRow) -> None:
-    """Keep a release whose files were proven.
-
-    Raises:
-        NumberTaken: another was made at the same time, and kept first.
-    """
-    if made.number != next_release(session, key):
-        raise NumberTaken(
-            "release-number", f"there is a release {made.number} already", remedy="make it again"
-        )
-    made.version = RELEASES.newest
-    session.add(made)
-    session.flush()
-    tell(session, key)
-
-
-def release_of(session: Session, key: str, number: int) -> ReleaseRow:
-    """Return a release, or raise :class:`UnknownJob`."""
-    made = session.get(ReleaseRow, (key, number))
-    if made is None:
-        raise UnknownJob("release-unknown", f"there is no release {number} of this job")
-    return made
-
-
-def released_names(session: Session, key: str) -> tuple[str, ...]:
-    """Return the names of all files that a job released."""
-    rows = session.scalars(select(ReleaseRow.files).where(ReleaseRow.job == key)).all()
-    return tuple(file["name"] for files in rows for file in files)
-
-
 def back_to(session: Session, key: str, on: int, number: int, says: str) -> NewRevision:
     """Bring back the state of an earlier revision, as a new one; an undo takes that back."""
     head = _locked_head(session, key, on)
     before = _revision(session, key, number)
     step = RevisionNote(head.number + 1, says, head.number)
     return _append(session, key, {"do": "back-to", "revision": number}, step, like=before)
-
-
-def next_release(session: Session, key: str) -> int:
-    """Return the number of the next release of a job, waiting for one being kept just now."""
-    session.execute(select(JobRow.id).where(JobRow.id == key).with_for_update())
-    return last_release(session, key) + 1
-
-
-def last_release(session: Session, key: str) -> int:
-    """Return the number of the newest release of a job; 0 where it has none."""
-    return session.scalar(select(func.max(ReleaseRow.number)).where(ReleaseRow.job == key)) or 0
 
 
 def _locked_head(session: Session, key: str, on: int | None, *, of_all: bool = True) -> RevisionRow:
@@ -415,7 +270,7 @@ def refuse_stale(session: Session, loaded: LoadedJob, on: int, *, of_all: bool =
 def _refuse_other(session: Session, key: str, on: int, head: int, *, of_all: bool) -> None:
     if on == head:
         return
-    if on > head or not holds_after(_kinds_since(session, key, on), of_all=of_all):
+    if on > head or not holds_after(kinds_since(session, key, on), of_all=of_all):
         raise StaleRevision(
             "stale",
             "this job was changed elsewhere since you last saw it",
@@ -423,7 +278,8 @@ def _refuse_other(session: Session, key: str, on: int, head: int, *, of_all: boo
         )
 
 
-def _kinds_since(session: Session, key: str, number: int) -> Sequence[str]:
+def kinds_since(session: Session, key: str, number: int) -> Sequence[str]:
+    """Return the kinds of actions that were done to a job since a revision."""
     """Return the kinds of all actions since a revision."""
     kind = RevisionRow.action["do"].astext
     since = (RevisionRow.job == key) & (RevisionRow.number > number)
@@ -494,9 +350,3 @@ def _revision(session: Session, key: str, number: int) -> RevisionRow:
 
 def _says(session: Session, key: str, number: int | None) -> str | None:
     return None if number is None else _revision(session, key, number).says
-
-
-def tell(session: Session, key: str, progress: dict[str, object] | None = None) -> None:
-    """Tell whoever watches a job that it changed, or how far a task of it is, once this is committed."""
-    payload = orjson.dumps({"job": key, "progress": progress}).decode()
-    session.execute(text("select pg_notify(:channel, :payload)"), {"channel": CHANNEL, "payload": payload})

@@ -14,7 +14,7 @@ from threading import Lock
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from aimtrue.store import jobs
+from aimtrue.store import job_tasks
 from aimtrue.store.tables import TaskRow
 from aimtrue.work.queue import defer_again
 
@@ -77,14 +77,14 @@ def adopt(session: Session, quiet: float = QUIET_SECONDS) -> list[int]:
             give_up(session, task)
             continue
         request = {**row.request, "again": tries}
-        jobs.set_task(session, task, state="waiting", says="waiting to be done again", request=request)
+        job_tasks.set_task(session, task, state="waiting", says="waiting to be done again", request=request)
         defer_again(session, row)
     return found
 
 
 def give_up(session: Session, task: int) -> None:
     """Say that a task failed that was begun often enough, unless it was ended meanwhile."""
-    if not jobs.still_open(session, task):
+    if not job_tasks.still_open(session, task):
         return
     error = {
         "code": "task-lost",
@@ -92,4 +92,4 @@ def give_up(session: Session, task: int) -> None:
         "where": "",
         "remedy": "try again; nothing was lost",
     }
-    jobs.set_task(session, task, state="failed", says=error["says"], error=error)
+    job_tasks.set_task(session, task, state="failed", says=error["says"], error=error)

@@ -13,7 +13,7 @@ from aimtrue.core.intake.tasks import ListFacesTask
 from aimtrue.core.release.order import Order
 from aimtrue.core.tasks import Task
 from aimtrue.settings import settings
-from aimtrue.store import jobs
+from aimtrue.store import job_tasks
 from aimtrue.store.tables import TaskRow
 
 HEARTBEAT_SECONDS = 3.0
@@ -60,14 +60,14 @@ def ask_reading(session: Session, job: str, name: str, sha256: str, preview: str
 
     ``preview`` names a mesh in the disk cache to be drawn meanwhile, when there is one already.
     """
-    row = jobs.add_task(session, job, "read", {"name": name, "sha256": sha256, "preview": preview})
+    row = job_tasks.add_task(session, job, "read", {"name": name, "sha256": sha256, "preview": preview})
     return _defer(session, "read", row)
 
 
 def ask_remake(session: Session, job: str, revision: int, work: Task) -> int:
     """Ask for bodies of a revision to be made anew; takes hold when the session commits."""
     request = {"revision": revision, "work": work.model_dump(mode="json")}
-    return _defer(session, "remake", jobs.add_task(session, job, "remake", request))
+    return _defer(session, "remake", job_tasks.add_task(session, job, "remake", request))
 
 
 def ask_list(session: Session, job: str, revision: int, work: ListFacesTask, after: int) -> int:
@@ -76,7 +76,7 @@ def ask_list(session: Session, job: str, revision: int, work: ListFacesTask, aft
     Nobody waits for it, so no page shows it, and it leaves the processors to what somebody waits for.
     """
     request = {"revision": revision, "work": work.model_dump(mode="json")}
-    return _defer(session, "list", jobs.add_task(session, job, "list", request), after)
+    return _defer(session, "list", job_tasks.add_task(session, job, "list", request), after)
 
 
 def _queue_of(kind: str) -> str:
@@ -85,7 +85,7 @@ def _queue_of(kind: str) -> str:
 
 def ask_release(session: Session, job: str, revision: int, order: Order) -> int:
     """Ask for a release of a revision; takes hold when the session commits."""
-    row = jobs.add_task(
+    row = job_tasks.add_task(
         session, job, "release", {"revision": revision, "order": order.model_dump(mode="json")}
     )
     return _defer(session, "release", row)
@@ -94,7 +94,7 @@ def ask_release(session: Session, job: str, revision: int, order: Order) -> int:
 def ask_sending(session: Session, job: str, number: int, target: str) -> int:
     """Ask for a release to be sent to a target; takes hold when the session commits."""
     request = {"release": number, "target": target, "name": target}
-    return _defer(session, "send", jobs.add_task(session, job, "send", request))
+    return _defer(session, "send", job_tasks.add_task(session, job, "send", request))
 
 
 def defer_again(session: Session, row: TaskRow) -> None:

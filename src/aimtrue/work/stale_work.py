@@ -8,7 +8,7 @@ from aimtrue.core.division.stale import fresh_wholes, stale_divisions
 from aimtrue.core.division.tasks import RedoDivisionTask
 from aimtrue.core.intake.tasks import ListFacesTask, RefineTask
 from aimtrue.core.tasks import Task
-from aimtrue.store import jobs
+from aimtrue.store import job_tasks, jobs
 from aimtrue.work.queue import ask_list, ask_remake
 
 _WHEN_DRAWN = 5
@@ -20,7 +20,7 @@ def ask_faces(session: Session, key: str) -> None:
     loaded = jobs.load(session, key)
     under_way = {
         body
-        for row in jobs.tasks(session, key)
+        for row in job_tasks.tasks(session, key)
         if row.kind == "list" and row.state in ("waiting", "doing")
         for body in row.request["work"]["bodies"]
     }
@@ -37,7 +37,7 @@ def take_over(session: Session, key: str, work: Task) -> Task:
     """
     if not isinstance(work, RefineTask):
         return work
-    for row in jobs.tasks(session, key):
+    for row in job_tasks.tasks(session, key):
         before = row.request.get("work", {})
         if row.state not in ("waiting", "doing") or before.get("do") != "refine":
             continue
@@ -51,7 +51,7 @@ def take_over(session: Session, key: str, work: Task) -> Task:
                 "angle": work.angle or old.angle,
             }
             work = work.model_copy(update=update)
-        jobs.set_task(session, row.id, state="done", share=1.0, says="taken over by what was typed next")
+        job_tasks.set_task(session, row.id, state="done", share=1.0, says="taken over by what was typed next")
     return work
 
 
@@ -69,7 +69,7 @@ def ask_stale(session: Session, key: str, kept: jobs.NewRevision) -> None:
         return
     waiting = {
         row.request["work"]["division"]
-        for row in jobs.tasks(session, key)
+        for row in job_tasks.tasks(session, key)
         if row.request.get("work", {}).get("do") == "shape-again"
         and (
             row.state in ("waiting", "doing")

@@ -32,7 +32,7 @@ from aimtrue.core.tasks import Task
 from aimtrue.handover.targets import send as send_release
 from aimtrue.readers import answers_folder, left_in
 from aimtrue.settings import settings
-from aimtrue.store import blobs, handovers, jobs, patterns
+from aimtrue.store import blobs, handovers, job_releases, job_tasks, jobs, patterns
 from aimtrue.store.database import sessions
 from aimtrue.store.geometry_store import keep_at_hand, keep_drawn, on_disk
 from aimtrue.store.tables import HandoverRow, ReleaseRow, TaskRow
@@ -79,10 +79,10 @@ def send(task: int) -> None:
 
 def _run(task: int, doing: Callable[[TaskRow], None]) -> None:
     with sessions().begin() as session:
-        if not jobs.still_open(session, task):  # locked, so that one who begins late undoes no one's end
+        if not job_tasks.still_open(session, task):  # locked, so that one who begins late undoes no one's end
             return
         row = session.get_one(TaskRow, task)
-        jobs.set_task(session, task, state="doing", share=0.02, says="starting")
+        job_tasks.set_task(session, task, state="doing", share=0.02, says="starting")
     try:
         with worked_on(task):
             doing(row)
@@ -110,8 +110,8 @@ def _run(task: int, doing: Callable[[TaskRow], None]) -> None:
 def _failed(task: int, error: AimTrueError) -> None:
     with sessions().begin() as session:
         # Another worker, that was given the same task, may have ended it already.
-        if jobs.still_open(session, task):
-            jobs.set_task(session, task, state="failed", says=error.says, error=error_fields(error))
+        if job_tasks.still_open(session, task):
+            job_tasks.set_task(session, task, state="failed", says=error.says, error=error_fields(error))
 
 
 def error_fields(error: AimTrueError) -> dict[str, str]:
@@ -142,7 +142,7 @@ def _remake(row: TaskRow) -> None:
     job, number = _as_asked(row, work)
     if _nothing_left(job, work):
         with sessions().begin() as session:  # it was taken back meanwhile, or made by another task
-            jobs.set_task(session, row.id, state="done", share=1.0, says="nothing was left to do")
+            job_tasks.set_task(session, row.id, state="done", share=1.0, says="nothing was left to do")
         return
     for body in job.bodies:
         on_disk(body.geometry)
@@ -179,9 +179,9 @@ def _joined(row: TaskRow, done: sandboxed.TaskAnswer, out: Path, number: int | N
         _keep(session, out, done.blobs)
 
     def ended(session: Session) -> bool:
-        if not jobs.still_open(session, row.id):
+        if not job_tasks.still_open(session, row.id):
             return False
-        jobs.set_task(session, row.id, state="done", share=1.0, says=says)
+        job_tasks.set_task(session, row.id, state="done", share=1.0, says=says)
         return True
 
     changed = change(row.job, number, done.action, ended)
@@ -239,7 +239,7 @@ def _release(row: TaskRow) -> None:
     for _ in range(_TRIES):
         try:
             _released(row, job, revision)
-        except jobs.NumberTaken:
+        except job_releases.NumberTaken:
             continue  # of two made at the same time the second counts up, and is named and made again
         return
 
@@ -249,8 +249,10 @@ _TRIES = 20
 
 def _released(row: TaskRow, job: Job, revision: int) -> None:
     with sessions()() as session:
-        order = Order.model_validate({**row.request["order"], "number": jobs.next_release(session, row.job)})
-        earlier = jobs.released_names(session, row.job)
+        order = Order.model_validate(
+            {**row.request["order"], "number": job_releases.next_release(session, row.job)}
+        )
+        earlier = job_releases.released_names(session, row.job)
     with answers_folder(settings().cache) as out:
         made = sandbox.run(
             sandboxed.make_release,
@@ -263,7 +265,7 @@ def _released(row: TaskRow, job: Job, revision: int) -> None:
             progress=_progress(row.id, out),
         )
         with sessions().begin() as session:
-            if not jobs.still_open(session, row.id):
+            if not job_tasks.still_open(session, row.id):
                 return
             for name in dict.fromkeys((*(file.sha256 for file in made.files), made.record)):
                 blobs.put(session, left_in(out, name))
@@ -275,11 +277,11 @@ def _released(row: TaskRow, job: Job, revision: int) -> None:
                 order=order.model_dump(mode="json"),
                 record=made.record,
             )
-            jobs.add_release(session, row.job, kept)
+            job_releases.add_release(session, row.job, kept)
             if order.pattern.strip():
                 patterns.used(session, order.pattern.strip())
             says, request = f"release {order.number} is proven", {**row.request, "release": order.number}
-            jobs.set_task(session, row.id, state="done", share=1.0, says=says, request=request)
+            job_tasks.set_task(session, row.id, state="done", share=1.0, says=says, request=request)
 
 
 def _send(row: TaskRow) -> None:
@@ -287,7 +289,7 @@ def _send(row: TaskRow) -> None:
     number, target = int(row.request["release"]), target_named(row.request["target"])
     with tempfile.TemporaryFile() as package:
         with sessions()() as session:
-            zip_of(session, row.job, jobs.release_of(session, row.job, number), package)
+            zip_of(session, row.job, job_releases.release_of(session, row.job, number), package)
             name = f"{safe(jobs.load(session, row.job).job.name)}_r{number}.zip"
         try:
             sent = send_release(package, name, target, anywhere=settings().targets_anywhere)
@@ -296,12 +298,14 @@ def _send(row: TaskRow) -> None:
             raise
     _handed(row, number, target.name, whole=True, says=sent.says)
     with sessions().begin() as session:
-        jobs.set_task(session, row.id, state="done", share=1.0, says=f"release {number} is at {target.name}")
+        job_tasks.set_task(
+            session, row.id, state="done", share=1.0, says=f"release {number} is at {target.name}"
+        )
 
 
 def _handed(row: TaskRow, number: int, target: str, *, whole: bool, says: str) -> None:
     with sessions().begin() as session:
-        if jobs.still_open(session, row.id):
+        if job_tasks.still_open(session, row.id):
             kept = HandoverRow(job=row.job, release=number, way="send", target=target, whole=whole, says=says)
             handovers.note(session, kept)
 
@@ -323,11 +327,11 @@ def _progress(task: int, out: Path) -> Callable[[float, str], None]:
             with sessions().begin() as session:
                 row = session.get_one(TaskRow, task)
                 request = {**row.request, "preview": preview}
-                jobs.set_task(session, task, share=share, says="drawn", request=request)
+                job_tasks.set_task(session, task, share=share, says="drawn", request=request)
         elif time.monotonic() - last[0] >= _REPORTED_SECONDS:
             last[0] = time.monotonic()
             with sessions().begin() as session:
-                row = jobs.set_progress(session, task, share, says)
+                row = job_tasks.set_progress(session, task, share, says)
                 if row.request.get("stop"):
                     with suppress(FileExistsError):
                         (out / sandboxed.STOP).touch(exist_ok=False)
