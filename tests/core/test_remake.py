@@ -23,6 +23,7 @@ from aimtrue.core.intake.actions import (
     SetUp,
     TakeIn,
 )
+from aimtrue.core.intake.successors import with_decisions
 from aimtrue.core.intake.take_in import COARSE, all_kept, take_in
 from aimtrue.core.intake.tasks import (
     JoinTask,
@@ -36,6 +37,7 @@ from aimtrue.core.intake.tasks import (
 )
 from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.mesh import Mesh, merged
+from aimtrue.core.model.body import DECISION, NATURES, Body, fields_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.readings import Anchor
@@ -465,3 +467,14 @@ def test_faces_can_be_listed_later_and_are_the_same() -> None:
     bench.meshes.update({body.geometry: geometry.from_bytes(blobs[body.geometry]) for body in later})
     after = done(bench, ListFacesTask(bodies=tuple(body.id for body in later)))
     assert [body.features for body in after.job.bodies] == [body.features for body in at_once]
+
+
+def test_every_field_of_a_body_has_one_nature_and_a_successor_takes_over_all_decisions() -> None:
+    """So that a new field cannot be forgotten: it says what becomes of it, or this fails."""
+    natures = [name for nature in NATURES for name in fields_of(nature)]
+    assert sorted(natures) == sorted(Body.model_fields)
+    decided = {"as_drawn": True, "alone": True, "copied": True, "kit": "k9", "home": (1.0, 2.0, 3.0)}
+    fresh = bench_of("rest.stl", binary_stl(corners_of(box(4, 5, 6)))).job.bodies[0]
+    after = with_decisions(fresh, fresh.model_copy(update=decided))
+    assert {name: getattr(after, name) for name in decided} == decided
+    assert set(decided) < set(fields_of(DECISION))

@@ -16,7 +16,7 @@ from aimtrue.core.intake.finding_kinds import KINDS
 from aimtrue.core.mesh.features.listed import Feature
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.model.body import Body
+from aimtrue.core.model.body import DECISION, Body, fields_of
 from aimtrue.core.model.decisions import KeptBore, PickedFace, ShownFace
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.readings import Anchor
@@ -75,17 +75,7 @@ def with_decisions(body: Body, old: Body) -> Body:
     Name, colour and material are the old one's only where the body goes on being that one; acceptances are
     looked at again, and kept bores found again, by whoever knows the new geometry.
     """
-    return body.model_copy(
-        update={
-            "kit": old.kit,
-            "own": old.own,
-            "home": old.home,
-            "clearance": old.clearance,
-            "as_drawn": old.as_drawn,
-            "alone": old.alone,
-            "copied": old.copied,
-        }
-    )
+    return body.model_copy(update={name: getattr(old, name) for name in fields_of(DECISION)})
 
 
 def successor(body: Body, old: Body) -> Body:

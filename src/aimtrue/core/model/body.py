@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+from typing import Annotated, Final
+
 from pydantic import Field
 
 from aimtrue.core.model.decisions import Clearance, Decisions, KeptBore, ShownFace, StretchedBounds
@@ -53,6 +56,21 @@ class MendingStep(Value):
     """The geometry before."""
 
 
+FACT: Final = "fact"
+PROVENANCE: Final = "provenance"
+DECISION: Final = "decision"
+LOOK: Final = "look"
+OF_SURFACE: Final = "of-surface"
+NATURES = (FACT, PROVENANCE, DECISION, LOOK, OF_SURFACE)
+"""What a field of a body is, and so what becomes of it on a body that takes its place.
+
+A *fact* is what its geometry is, *provenance* where that comes from: both are the new body's own. A
+*decision* is what its user decided of its size and its kit: a successor takes over all of them. A *look* is
+how it is called and painted: only one that goes on being that body takes it over. What was decided *of its
+surface* is looked at again by whoever knows the new geometry.
+"""
+
+
 class Body(Value):
     """One body: its geometry by hash, its facts in numbers of the file, its decisions.
 
@@ -70,43 +88,43 @@ class Body(Value):
     made has its id.
     """
 
-    id: str
-    name: str
-    drawn: str = ""
-    source: str
-    geometry: str
-    bench: str
-    triangles: int
-    vertices: int
-    low: Vec3
-    high: Vec3
-    volume: float
-    area: float
-    health: Health
-    colour: str | None = None
-    material: str = ""
-    voids: int = 0
-    kit: str | None = None
-    alike: str | None = None
-    stray: bool = False
-    facets: Facets | None = None
-    remade: tuple[str, ...] | None = None
-    made_of: tuple[tuple[Vec3, Vec3], ...] = ()
-    mended: tuple[MendingStep, ...] = ()
-    recipe: Recipe | None = None
-    own: Decisions = Decisions()
-    home: Vec3 = (0.0, 0.0, 0.0)
-    clearance: Clearance = Clearance()
-    stretched: StretchedBounds | None = None
-    kept: tuple[KeptBore, ...] = ()
-    showing: tuple[ShownFace, ...] = ()
-    copied: bool = False
-    division: str | None = None
-    as_drawn: bool = False
-    alone: bool = False
-    features: str = ""
-    accepted: tuple[str, ...] = ()
-    reasons: tuple[tuple[str, str], ...] = ()
+    id: Annotated[str, FACT]
+    name: Annotated[str, LOOK]
+    drawn: Annotated[str, PROVENANCE] = ""
+    source: Annotated[str, PROVENANCE]
+    geometry: Annotated[str, FACT]
+    bench: Annotated[str, FACT]
+    triangles: Annotated[int, FACT]
+    vertices: Annotated[int, FACT]
+    low: Annotated[Vec3, FACT]
+    high: Annotated[Vec3, FACT]
+    volume: Annotated[float, FACT]
+    area: Annotated[float, FACT]
+    health: Annotated[Health, FACT]
+    colour: Annotated[str | None, LOOK] = None
+    material: Annotated[str, LOOK] = ""
+    voids: Annotated[int, FACT] = 0
+    kit: Annotated[str | None, DECISION] = None
+    alike: Annotated[str | None, FACT] = None
+    stray: Annotated[bool, FACT] = False
+    facets: Annotated[Facets | None, FACT] = None
+    remade: Annotated[tuple[str, ...] | None, PROVENANCE] = None
+    made_of: Annotated[tuple[tuple[Vec3, Vec3], ...], PROVENANCE] = ()
+    mended: Annotated[tuple[MendingStep, ...], PROVENANCE] = ()
+    recipe: Annotated[Recipe | None, PROVENANCE] = None
+    own: Annotated[Decisions, DECISION] = Decisions()
+    home: Annotated[Vec3, DECISION] = (0.0, 0.0, 0.0)
+    clearance: Annotated[Clearance, DECISION] = Clearance()
+    stretched: Annotated[StretchedBounds | None, FACT] = None
+    kept: Annotated[tuple[KeptBore, ...], OF_SURFACE] = ()
+    showing: Annotated[tuple[ShownFace, ...], OF_SURFACE] = ()
+    copied: Annotated[bool, DECISION] = False
+    division: Annotated[str | None, PROVENANCE] = None
+    as_drawn: Annotated[bool, DECISION] = False
+    alone: Annotated[bool, DECISION] = False
+    features: Annotated[str, FACT] = ""
+    accepted: Annotated[tuple[str, ...], OF_SURFACE] = ()
+    reasons: Annotated[tuple[tuple[str, str], ...], OF_SURFACE] = ()
 
     def reason(self, code: str) -> str:
         """Return why a finding of this code was accepted; empty where nobody said it."""
@@ -116,3 +134,9 @@ class Body(Value):
 def recipe_of(body: Body) -> Recipe:
     """Return how a body's geometry comes about; of one from before recipes, only that it is kept."""
     return body.recipe or KeptRecipe(geometry=body.geometry)
+
+
+@lru_cache
+def fields_of(nature: str) -> tuple[str, ...]:
+    """Return the names of the fields of a body that are of some nature."""
+    return tuple(name for name, field in Body.model_fields.items() if nature in field.metadata)
