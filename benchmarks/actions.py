@@ -125,7 +125,7 @@ def _released(client: httpx.Client, job: str, shape: str) -> tuple[float, float]
     view = _read(client, job)
     took = time.perf_counter() - started
     files = client.get(f"/api/jobs/{job}/releases/{view['releases'][0]['number']}").json()["files"]
-    return 1000 * took, sum(one["bytes"] for one in files) / 1000
+    return 1000 * took, sum(file["bytes"] for file in files) / 1000
 
 
 def _read(client: httpx.Client, job: str) -> dict[str, Any]:

@@ -89,8 +89,8 @@ class Minding(threading.Thread):
 
     def run(self) -> None:
         while self._going:
-            for one in self._now.kept:
-                one.ends.clear()
+            for supervised in self._now.kept:
+                supervised.ends.clear()
             self._now.mind()
             time.sleep(0.2)
 
@@ -252,7 +252,7 @@ class _Desk:
 
 
 def _end(now: RunningSystem, role: str) -> None:
-    process = next(one.process for one in now.kept if one.role == role)
+    process = next(supervised.process for supervised in now.kept if supervised.role == role)
     if process is not None:
         with suppress(ProcessLookupError):
             process.send_signal(signal.SIGKILL)
@@ -277,7 +277,7 @@ def _children(of: int) -> list[int]:
 
 
 def _below_worker(now: RunningSystem, what: Callable[[list[int]], int | None]) -> None:
-    worker = next(one.process for one in now.kept if one.role == "worker")
+    worker = next(supervised.process for supervised in now.kept if supervised.role == "worker")
     pid = what(_children(worker.pid)) if worker is not None else None
     if pid is not None:
         with suppress(ProcessLookupError):

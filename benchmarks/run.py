@@ -91,7 +91,7 @@ def _verify(path: str, kind: Format) -> float:
     data = Path(path).read_bytes()
     job, store = _job(take_in("s1", "bench.stl", data), data)
     made = release(job, store, Order(format=kind))
-    record = record_of(job, [made], [one.file.name for one in made.files])
+    record = record_of(job, [made], [file.file.name for file in made.files])
     started = time.perf_counter()
     for one in made.files:
         assert all(row.holds for row in verified(one.file.name, one.data, record))
@@ -106,7 +106,7 @@ def _sheet() -> float:
         plates.append(Mesh(plate.vertices + np.array([0.0, 120.0 * number, 0.0]), plate.faces))
     data = stl.write_binary(merged(plates), "bench")
     job, store = _job(take_in("s1", "bench.stl", data), data)
-    files = [one.file for one in release(job, store, Order(shape="each", place="own")).files]
+    files = [file.file for file in release(job, store, Order(shape="each", place="own")).files]
     started = time.perf_counter()
     sheet = sheet_of(job, 1, "2026-11-27", files, store, seated=True)
     assert len(sheet.bodies) == 20
@@ -204,7 +204,7 @@ def _release(path: str, kind: Format) -> float:
     data = Path(path).read_bytes()
     job, store = _job(take_in("s1", "bench.stl", data), data)
     started = time.perf_counter()
-    assert all(one.file.proof.holds for one in release(job, store, Order(format=kind)).files)
+    assert all(file.file.proof.holds for file in release(job, store, Order(format=kind)).files)
     return time.perf_counter() - started
 
 

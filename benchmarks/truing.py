@@ -64,8 +64,8 @@ def _readings(feasible: bool) -> list[Demand]:
 
 def _general(demands: list[Demand], free: bool) -> object:
     """Sequential least squares programming with the lengths as constraints; it names no conflict."""
-    vectors = np.array([one.form.vector for one in demands if isinstance(one.form, SpanForm)])
-    low, high = (np.array([getattr(one.band, end) for one in demands]) for end in ("low", "high"))
+    vectors = np.array([demand.form.vector for demand in demands if isinstance(demand.form, SpanForm)])
+    low, high = (np.array([getattr(demand.band, end) for demand in demands]) for end in ("low", "high"))
     wanted = (low + high) / 2
 
     def lengths(x: np.ndarray) -> np.ndarray:

@@ -216,4 +216,4 @@ def _facets(face: TopoDS_Shape) -> np.ndarray:
     points = np.array([(node.X(), node.Y(), node.Z()) for node in nodes])
     order = (1, 3, 2) if face.Orientation() == TopAbs_REVERSED else (1, 2, 3)
     faces = [made.Triangle(k) for k in range(1, made.NbTriangles() + 1)]
-    return np.asarray(points[np.array([[one.Value(k) - 1 for k in order] for one in faces])])
+    return np.asarray(points[np.array([[face.Value(k) - 1 for k in order] for face in faces])])

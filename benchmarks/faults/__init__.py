@@ -59,7 +59,7 @@ def report() -> int:
     print(f"{'room':<12} {'fault':<50} {'outcome':<16} told by")
     for one in outcomes:
         print(f"{one.fault.room:<12} {one.fault.says:<50} {one.how:<16} {one.told}")
-    missed = [one for one in outcomes if one.how != "caught"]
+    missed = [outcome for outcome in outcomes if outcome.how != "caught"]
     took = time.perf_counter() - started
     print(f"{len(outcomes)} faults, {len(outcomes) - len(missed)} caught, in {took:.0f} s")
     return len(missed)

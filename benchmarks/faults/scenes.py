@@ -297,7 +297,9 @@ def _stretched() -> list[bytes]:
     desk.do(SetReading(reading="r1", typed="80"), StretchAlong(reading="r1"))
     desk.do(SetAllowance(body="s1-1", clearance=("0.25", "0.5", "-0.125")))
     bored = _Desk("bracket.stl", _stl(_bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
-    bore = next(one for one in bored.store.features(bored.job.bodies[0]).listed if one.kind == "bore")
+    bore = next(
+        feature for feature in bored.store.features(bored.job.bodies[0]).listed if feature.kind == "bore"
+    )
     bored.do(
         AddReading(body="s1-1", kind="diameter", spots=(PickedSpot(feature=bore.id),), typed="5.6 ±0.05")
     )

@@ -513,7 +513,7 @@ FAULTS: tuple[Fault, ...] = (
         "writers",
         "one vertex of a 3MF is off",
         "formats.threemf.writing:write",
-        _on_items(lambda items: [replace(one, mesh=_shaken(one.mesh)) for one in items]),
+        _on_items(lambda items: [replace(item, mesh=_shaken(item.mesh)) for item in items]),
     ),
     Fault(
         "writers",
@@ -559,7 +559,7 @@ FAULTS: tuple[Fault, ...] = (
         "release.filing:_put_down",
         lambda right: (
             lambda file: replace(
-                right(file), items=tuple(one.moved(np.array([0.05, 0, 0])) for one in right(file).items)
+                right(file), items=tuple(item.moved(np.array([0.05, 0, 0])) for item in right(file).items)
             )
         ),
     ),
@@ -730,7 +730,7 @@ FAULTS: tuple[Fault, ...] = (
         "division.pieces:cut_by",
         lambda right: (
             lambda solid, planes, *told, **open: right(
-                solid, [one.model_copy(update={"at": one.at + 0.02}) for one in planes], *told, **open
+                solid, [plane.model_copy(update={"at": plane.at + 0.02}) for plane in planes], *told, **open
             )
         ),
     ),
@@ -773,8 +773,10 @@ FAULTS: tuple[Fault, ...] = (
                 pins.model_copy(
                     update={
                         "places": tuple(
-                            one.model_copy(update={"point": (one.point[0], one.point[1] + 0.1, one.point[2])})
-                            for one in pins.places
+                            place.model_copy(
+                                update={"point": (place.point[0], place.point[1] + 0.1, place.point[2])}
+                            )
+                            for place in pins.places
                         )
                     }
                 ),
@@ -831,7 +833,7 @@ FAULTS: tuple[Fault, ...] = (
         "division.raised:parted_by",
         lambda right: (
             lambda solid, prisms: right(
-                solid, [one.model_copy(update={"low": one.low + 0.02}) for one in prisms]
+                solid, [prism.model_copy(update={"low": prism.low + 0.02}) for prism in prisms]
             )
         ),
     ),

@@ -127,9 +127,9 @@ class CoreDoor:
     def let_out(self, order: Order) -> list[bytes]:
         """Release, and return the files."""
         files = release(self.job, self.bench, order).files
-        assert all(one.file.proof.holds for one in files)
+        assert all(file.file.proof.holds for file in files)
         self.released.append(self.job)
-        return [one.data for one in files]
+        return [file.data for file in files]
 
     def back_to(self, number: int) -> None:
         """Bring back the job as it was released, counted from 0."""
@@ -219,7 +219,7 @@ class ServerDoor:
             raise Refused("failed", self._view["tasks"][0]["says"])
         where = f"/jobs/{self._key}/releases/{before + 1}"
         files = self._http.get(where).raise_for_status().json()["files"]
-        assert all(one["proof"]["holds"] for one in files)
+        assert all(file["proof"]["holds"] for file in files)
         return [
             self._http.get(f"{where}/file", params={"file": number}).raise_for_status().content
             for number in range(len(files))

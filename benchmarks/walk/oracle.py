@@ -59,7 +59,7 @@ class Oracle:
         return (body,)
 
     def span(self, bodies: tuple[str, ...], axis: int) -> float:
-        ends = np.array([self.boxes[one][:, axis] for one in bodies])
+        ends = np.array([self.boxes[body][:, axis] for body in bodies])
         return float(ends[:, 1].max() - ends[:, 0].min())
 
     def length(self, bodies: tuple[str, ...], axis: int) -> float:

@@ -140,7 +140,7 @@ class Walk(RuleBasedStateMachine):
         if mm < 2 or mm > 5000 or not 0.1 < mm / self.oracle.length(bodies, axis) < 10:
             return  # a row that is far off is told, and not taken
         body = self._body(bodies[0])
-        (reading,) = (one for one in self.door.job.readings if one.body == body.id)
+        (reading,) = (reading for reading in self.door.job.readings if reading.body == body.id)
         self.door.bring_readings(body.id, f"name,real\n{reading.name},{mm}\n")
         self._keep()
         owner = self.oracle.owner(bodies[0])

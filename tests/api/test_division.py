@@ -193,7 +193,7 @@ def test_outlines_pieces_apart_and_a_drawing_are_shown_before_anything_is_made(c
     assert round(client.http.get(f"{path}/outline/x").json()["area_mm2"], 3) == 2100
     assert client.http.get(f"{path}/outline/z", params={"at": "99"}).json()["code"] == "plane-misses"
     pieces = client.http.post(f"{path}/apart", json={"by": "planes", "planes": ["z=12"]}).json()
-    assert [one["high"][2] for one in pieces] == [12, 30]
+    assert [piece["high"][2] for piece in pieces] == [12, 30]
     assert client.http.get(f"/bench/{pieces[0]['bench']}").content.startswith(b"ATB1")
     square = (
         '<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm" viewBox="0 0 9 9">'

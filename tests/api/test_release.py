@@ -63,7 +63,7 @@ def test_what_a_preview_says_is_what_is_released(client: Client, rest: dict[str,
     asked = {"shape": "each", "format": "stl", "pattern": "{number}-{size}", "place": "own"}
     told = client.http.post(f"/jobs/{rest['id']}/releases/preview", json=asked).json()
     view = made(client, rest, **asked)
-    assert [one["name"] for one in client.files(view)] == [one["name"] for one in told["files"]]
+    assert [file["name"] for file in client.files(view)] == [one["name"] for one in told["files"]]
     assert told["files"][0]["name"] == "1-20x30x5.stl"
     assert client.http.get("/patterns").json()["used"][0] == "{number}-{size}"
     again = client.http.post(f"/jobs/{rest['id']}/releases/preview", json=asked).json()
@@ -83,7 +83,7 @@ def test_a_release_is_taken_as_a_zip_with_manifest_and_record_and_is_the_same_ea
     first = client.http.get(at(view, "zip")).content
     assert client.http.get(at(view, "zip")).content == first
     package = zipfile.ZipFile(io.BytesIO(first))
-    names = [one["name"] for one in client.files(view)]
+    names = [file["name"] for file in client.files(view)]
     assert package.namelist() == [*names, "MANIFEST.json", "MANIFEST.csv", "PROOF.json"]
     assert package.read("PROOF.json") == client.http.get(at(view, "record")).content
     for one in client.files(view):
@@ -185,7 +185,7 @@ def test_a_release_is_seen_as_it_arrives_put_on_a_card_and_sent_once(
     keys = [one["key"] for one in mine]
     assert len(keys) == len(set(keys))
     rows = client.http.get(at(view, "handovers")).json()
-    assert {(one["way"], one["whole"]) for one in rows} == {("put", False), ("put", True), ("send", True)}
+    assert {(row["way"], row["whole"]) for row in rows} == {("put", False), ("put", True), ("send", True)}
 
 
 def test_a_target_that_refuses_is_said_at_the_job(client: Client, rest: dict[str, Any]) -> None:

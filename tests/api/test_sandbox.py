@@ -215,7 +215,7 @@ TASKS_NEED = ["ezdxf", "reportlab", "svgelements", "alembic.command", "httpx", "
 
 
 def loaded(names: list[str], progress: Progress) -> list[str]:
-    return [one for one in names if one in sys.modules]
+    return [name for name in names if name in sys.modules]
 
 
 @pytest.mark.parametrize(

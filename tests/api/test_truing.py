@@ -25,7 +25,7 @@ def get(client: Client, path: str):  # type: ignore[no-untyped-def]
 def seat_of(client: Client, view: dict[str, Any]) -> tuple[str, int]:
     body = view["job"]["bodies"][0]["id"]
     lines = get(client, f"/jobs/{view['id']}/bodies/{body}/features").json()
-    return body, next(one["id"] for one in lines if one["kind"] == "hollow arc")
+    return body, next(line["id"] for line in lines if line["kind"] == "hollow arc")
 
 
 def test_the_clamp_is_trued_from_the_list_alone(client: Client, shells: dict[str, Any]) -> None:
@@ -37,7 +37,7 @@ def test_the_clamp_is_trued_from_the_list_alone(client: Client, shells: dict[str
     assert truth["window"][0] < truth["factor"] < truth["window"][1]
     assert view["survey"]["kits"][0]["readings"][0]["model_mm"] == pytest.approx(140.6)
     lines = get(client, f"/jobs/{view['id']}/bodies/{body}/features").json()
-    assert [one["bolt"] for one in lines if one["kind"] == "bore"] == ["M5", "M5"]
+    assert [line["bolt"] for line in lines if line["kind"] == "bore"] == ["M5", "M5"]
     asked = {"do": "set-reading", "reading": "r1", "typed": "140.3 m"}
     assert client.post(view, "actions", action=asked).json()["code"] == "length-absurd"
     asked["typed"] = "0.1"
@@ -66,7 +66,7 @@ def test_drawing_and_comparison(client: Client, shells: dict[str, Any]) -> None:
     assert drawing.headers["content-type"] == "image/svg+xml"
     assert ET.fromstring(drawing.text).tag.endswith("svg")
     states = get(client, f"/jobs/{view['id']}/compare/{kit}").json()["states"]
-    assert [one["name"] for one in states] == ["in the file", "corrected", "released"]
+    assert [state["name"] for state in states] == ["in the file", "corrected", "released"]
     assert states[1]["volume_mm3"] == pytest.approx(states[0]["volume_mm3"] * 0.98**3)
 
 

@@ -265,7 +265,7 @@ def test_several_readings_are_met_together_or_the_conflict_is_named(
     assert factor[0] == factor[1] == factor[2]
     assert 2 <= factor[0] <= 2.1
     checks = [one for one in told["proof"]["checks"] if one["code"] == "reading"]
-    lengths = [float(one["found"].split()[0]) for one in checks]
+    lengths = [float(check["found"].split()[0]) for check in checks]
     assert lengths == pytest.approx([factor[0], factor[1]], abs=1e-5)
     against = "0,0,0 : 0,1,0 = 3 [2.9..3.1]"
     code, _, told = run(capsys, "release", part, "--out", tmp_path / "no", *options, "--reading", against)

@@ -139,7 +139,7 @@ def test_sections_at_places_and_in_layers(tmp_path: Path, capsys: Told) -> None:
     assert all(line.closed for line in lines)  # type: ignore[attr-defined]
     code, out, _ = run(capsys, "section", path, "--unit", "mm", "--layers", "0.5", "--json")
     layers = json.loads(out)["sections"]
-    assert [one["at_mm"] for one in layers][:2] == [0.25, 0.75]
+    assert [layer["at_mm"] for layer in layers][:2] == [0.25, 0.75]
     assert len(layers) == 40
     code, _, err = run(capsys, "section", path, "--unit", "mm", "--at", "z=1", "--svg", svg)
     assert code == 6

@@ -81,7 +81,7 @@ def test_another_unit_a_missing_body_and_a_shrunk_copy_are_named(released: Path,
     meshes = [(part.name, part.mesh) for part in parts]
 
     def written(*items: tuple[str, Mesh], unit: Unit = Unit.MM) -> dict[str, Any]:
-        file.write_bytes(threemf.write([threemf.BuildObject(*one) for one in items], unit, "kit", ""))
+        file.write_bytes(threemf.write([threemf.BuildObject(*item) for item in items], unit, "kit", ""))
         code, broken = verified(capsys, file, proof)
         assert code == 5
         return broken

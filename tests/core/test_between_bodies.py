@@ -37,7 +37,7 @@ def posts(apart: float = 30.0) -> Bench:
 def facing(bench: Bench, body: str, direction: tuple[float, float, float]) -> PickedSpot:
     """The flat face of a body that looks one way."""
     listed = features_of(bench.mesh(bench.job.body(body).geometry)).listed
-    found = next(one for one in listed if np.dot(one.direction, direction) > 0.99)
+    found = next(feature for feature in listed if np.dot(feature.direction, direction) > 0.99)
     return PickedSpot(body=body, feature=found.id)
 
 
@@ -78,8 +78,10 @@ def test_the_file_is_measured_between_its_bodies(shape: str, kind: str) -> None:
         TurnSeat(body=NEAR, axis="z", typed="30"),
     )
     made = release(bench.job, bench, Order(format=kind, shape=shape))
-    checks = [one for file in made.files for one in file.file.proof.checks if one.code == "reading"]
-    assert [one.found for one in checks] == (["24.00000 mm", "40.00000 mm"] if shape == "together" else [])
+    checks = [check for file in made.files for check in file.file.proof.checks if check.code == "reading"]
+    assert [check.found for check in checks] == (
+        ["24.00000 mm", "40.00000 mm"] if shape == "together" else []
+    )
 
 
 def test_a_file_in_which_the_bodies_stand_wrong_does_not_hold(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -93,7 +95,7 @@ def test_a_file_in_which_the_bodies_stand_wrong_does_not_hold(monkeypatch: pytes
     monkeypatch.setattr(threemf, "write", moved)
     with pytest.raises(ProofBroken) as told:
         release(bench.job, bench, Order())
-    assert {one.code for one in told.value.proof.checks if not one.holds} == {"vertices"}
+    assert {check.code for check in told.value.proof.checks if not check.holds} == {"vertices"}
 
 
 def test_bodies_that_are_corrected_differently_are_still_measured_but_not_solved() -> None:
@@ -152,8 +154,8 @@ def test_a_gauge_between_centres_is_lost_with_its_bore() -> None:
     bench = clamp()
     key = bench.job.bodies[0].id
     listed = features_of(bench.mesh(bench.job.body(key).geometry)).listed
-    bores = [one.id for one in listed if one.kind == "bore"][:2]
-    spots = tuple(PickedSpot(feature=one) for one in bores)
+    bores = [feature.id for feature in listed if feature.kind == "bore"][:2]
+    spots = tuple(PickedSpot(feature=bore) for bore in bores)
     bench.do(AddReading(body=key, kind="points", spots=spots, typed="188"))
     solid = box(212, 80, 44, at=(-106, 0, 0))  # the same place, without a bore
     taken = take_in("m1", "clamp-shells.stl", stl.write_binary(solid, "blank"))
@@ -163,7 +165,7 @@ def test_a_gauge_between_centres_is_lost_with_its_bore() -> None:
         bench.job, Remake(says="revision", gone=(key,), come=come, follows={come[0].id: key}), bench
     )
     assert bench.job.readings[0].lost
-    assert "reading-lost" in [one.code for one in survey(bench.job, bench).findings]
+    assert "reading-lost" in [finding.code for finding in survey(bench.job, bench).findings]
 
 
 def test_the_bench_is_given_kept_bores_where_the_matrix_puts_them_right() -> None:

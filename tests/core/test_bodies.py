@@ -179,7 +179,7 @@ def test_bodies_of_different_files_are_the_same_part_while_their_sizes_agree() -
     )
     another(bench, "s2", spun)
     another(bench, "s3", bracket(mirrored=True))
-    bench.do(*(SettleUnit(source=one.id, unit="mm") for one in bench.job.sources))
+    bench.do(*(SettleUnit(source=source.id, unit="mm") for source in bench.job.sources))
     ell, _, copy, mirrored = bench.job.bodies
     assert set(identical(bench.job)[ell.id]) == {ell.id, copy.id}
     assert mirrored.id not in identical(bench.job)

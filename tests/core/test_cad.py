@@ -115,7 +115,7 @@ def test_a_face_that_is_not_cut_is_tried_again_else_named(monkeypatch: pytest.Mo
     # As a plain spline the cone is no longer one to the eye; that way is closed as well.
     monkeypatch.setattr(facets, "_as_splines", lambda shape, fineness: None)
     bench = bench_of("cone.step", step_of(solids()[2]))
-    (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "face-missing"]
+    (finding,) = [finding for finding in survey(bench.job, bench).findings if finding.code == "face-missing"]
     assert finding.severity == "stop"
     assert "cone" in finding.says
     assert finding.places
@@ -247,6 +247,6 @@ def test_trimmed_surfaces_of_iges_are_sewn_and_proven(kind: Literal["3mf", "step
     volumes = sorted(body.volume for body in bench.job.bodies)
     assert volumes == pytest.approx([np.pi * 64 * 25, 20 * (1200 - np.pi * 36)], rel=1e-3)
     made = release(bench.job, bench, Order(format=kind, place="own"))
-    assert all(one.file.proof.holds for one in made.files)
+    assert all(file.file.proof.holds for file in made.files)
     bench.shape(AskAbove(at="7.3"), max(bench.job.bodies, key=lambda body: body.volume).id)
     assert release(bench.job, bench, Order(format="stl", place="own"))

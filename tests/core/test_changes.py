@@ -53,7 +53,7 @@ def hinge() -> Bench:
 
 
 def findings(bench: Bench, code: str) -> list[str]:
-    return [one.says for one in survey(bench.job, bench).findings if one.code == code]
+    return [finding.says for finding in survey(bench.job, bench).findings if finding.code == code]
 
 
 @pytest.mark.parametrize(
@@ -109,21 +109,21 @@ def test_a_name_that_says_thread_is_enough_where_facets_tell_nothing() -> None:
 
 
 def test_nothing_is_found_where_nothing_is_corrected() -> None:
-    codes = {one.code for one in survey(hinge().job, hinge()).findings}
+    codes = {finding.code for finding in survey(hinge().job, hinge()).findings}
     assert not codes & {"gap", "bolt-holes", "thin-wall", "thread", "kit-mixed"}
 
 
 def test_kept_bores_are_listed_as_kept_and_can_be_let_go() -> None:
     bench = hinge()
     body = bench.job.body(B)
-    bore = next(one for one in bench.features(body).listed if one.kind == "bore")
+    bore = next(feature for feature in bench.features(body).listed if feature.kind == "bore")
     bench.do(KeepBores(bodies=(B,), features=(bore.id,)), SetFactor(body="ks1", typed="0.5"))
     line = next(one for one in feature_lines(bench.job, bench.job.body(B), bench.features(body)) if one.kept)
     assert "bore ø 8.40" in line.says
     bench.do(KeepBores(bodies=(B,), features=(bore.id,), on=False))
     lines = feature_lines(bench.job, bench.job.body(B), bench.features(body))
-    assert not any(one.kept for one in lines)
-    assert any("bore ø 4.20" in one.says for one in lines)
+    assert not any(line.kept for line in lines)
+    assert any("bore ø 4.20" in line.says for line in lines)
 
 
 def test_a_section_runs_around_the_body() -> None:
@@ -200,7 +200,7 @@ def test_a_reading_that_is_emptied_no_longer_drives() -> None:
 def test_gauges_keep_to_their_axis_when_up_is_changed() -> None:
     bench = plain().do(SetUp(source="s1", up="y"))
     listed = bench.features(bench.job.bodies[0]).listed
-    floor = next(one for one in listed if one.flat and one.direction == (0, 0, -1))
+    floor = next(feature for feature in listed if feature.flat and feature.direction == (0, 0, -1))
     bench.do(AddReading(body=B, kind="perimeter", spots=(PickedSpot(feature=floor.id),), axis="x"))
     girth = survey(bench.job, bench).bodies[0].readings[0].model_mm
     assert girth == pytest.approx(2 * (30 + 50))

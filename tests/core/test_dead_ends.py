@@ -70,7 +70,7 @@ def worked(bench: Bench, work: Task, data: bytes = b"") -> Bench:
 
 
 def codes(bench: Bench) -> set[str]:
-    return {one.code for one in survey(bench.job, bench).findings}
+    return {finding.code for finding in survey(bench.job, bench).findings}
 
 
 def test_an_acceptance_is_bound_to_what_was_accepted() -> None:
@@ -95,12 +95,12 @@ def test_a_kit_over_two_files_keeps_one_unit_one_up_axis_and_one_home() -> None:
             bench.do(action)
         assert told.value.code == "kit-mixed"
     bench.do(SetUp(source=None, up="y"), BringHome(source="s2"))
-    assert len({(one.unit, one.up) for one in bench.job.sources}) == 1
+    assert len({(source.unit, source.up) for source in bench.job.sources}) == 1
     assert "kit-frames" not in codes(bench)
     # One kept from before, whose files are in two frames already, is stopped.
     lower = bench.job.sources[0].model_copy(update={"unit": Unit.IN})
     bench.job = bench.job.with_source(lower)
-    assert "kit-frames" in {one.code for one in findings(bench) if one.severity == "stop"}
+    assert "kit-frames" in {finding.code for finding in findings(bench) if finding.severity == "stop"}
 
 
 def findings(bench: Bench):  # type: ignore[no-untyped-def]
@@ -125,11 +125,11 @@ def test_a_revision_keeps_allowance_as_drawn_and_bores_at_their_new_diameter() -
     body = max(bench.job.bodies, key=lambda one: one.triangles)
     assert body.as_drawn
     assert body.clearance.mm == (0.3, 0, 0)
-    assert [round(one.diameter, 2) for one in body.kept] == [5.3]
+    assert [round(bore.diameter, 2) for bore in body.kept] == [5.3]
     gone = merged([box(40, 30, 8), box(5, 5, 5, at=(60, 0, 0))])
     worked(bench, ReviseTask(source="s1", name="part.stl", sha256="x"), binary_stl(corners_of(gone)))
     assert "kept bore" in next(
-        one.says for one in survey(bench.job, bench).findings if one.code == "revision-lost"
+        finding.says for finding in survey(bench.job, bench).findings if finding.code == "revision-lost"
     )
 
 
@@ -146,13 +146,13 @@ def test_pieces_keep_what_was_decided_of_their_whole() -> None:
         KeepAsDrawn(bodies=(whole.id,)),
     )
     worked(bench, SeparateTask(body=whole.id))
-    pieces = [one for one in bench.job.bodies if one.name.startswith("pair")]
+    pieces = [body for body in bench.job.bodies if body.name.startswith("pair")]
     assert len(pieces) == 2
     assert all(
-        one.as_drawn and bench.job.shrinkage_of(one).shares == (0.004,) * 3 and one.kit == whole.kit
-        for one in pieces
+        piece.as_drawn and bench.job.shrinkage_of(piece).shares == (0.004,) * 3 and piece.kit == whole.kit
+        for piece in pieces
     )
-    assert sorted(len(one.kept) for one in pieces) == [0, 1]
+    assert sorted(len(piece.kept) for piece in pieces) == [0, 1]
     for kind in ("3mf", "stl"):
         release(bench.job, bench, Order(format=kind))  # raises unless proven
 
@@ -183,9 +183,14 @@ def test_fitting_the_machine_leaves_held_axes_and_stays_within_reason() -> None:
 def test_a_body_beside_the_plate_is_not_told_a_negative_length() -> None:
     bench = settled(box(240, 30, 50), box(240, 30, 50, at=(0, 100, 0)), name="two.stl")
     bench.job = bench.job.model_copy(
-        update={"kits": (), "bodies": tuple(one.model_copy(update={"kit": None}) for one in bench.job.bodies)}
+        update={
+            "kits": (),
+            "bodies": tuple(body.model_copy(update={"kit": None}) for body in bench.job.bodies),
+        }
     )
-    (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "outside-machine"]
+    (finding,) = [
+        finding for finding in survey(bench.job, bench).findings if finding.code == "outside-machine"
+    ]
     assert "-" not in finding.says
     assert "larger" not in finding.says
 
@@ -210,7 +215,7 @@ def test_rows_are_judged_like_typed_lengths_and_told_by_their_line() -> None:
 
 
 def flats(bench: Bench) -> tuple[PickedSpot, PickedSpot]:
-    flat = [one for one in bench.features(bench.job.bodies[0]).listed if one.flat]
+    flat = [feature for feature in bench.features(bench.job.bodies[0]).listed if feature.flat]
     other = next(one for one in flat if abs(np.dot(one.direction, flat[0].direction)) < 0.1)
     return PickedSpot(feature=flat[0].id), PickedSpot(feature=other.id)
 
@@ -274,4 +279,4 @@ def test_a_body_of_a_job_kept_before_is_proven_by_its_surface_where_it_was_made_
     body = bench.job.bodies[0]
     bench.job = bench.job.with_body(body.model_copy(update={"remade": None, "made_of": ()}))
     proof = release(bench.job, bench, Order()).files[0].file.proof
-    assert "surface" in {one.code for one in proof.checks}
+    assert "surface" in {check.code for check in proof.checks}

@@ -58,7 +58,7 @@ def test_a_dirty_file_is_told_in_few_rows_and_goes_out_on_purpose() -> None:
     bench = settled(binary_stl(dirty()))
     assert len(bench.job.bodies) == 45
     assert bench.job.sources[0].set_aside == 36
-    findings = {one.code: one for one in survey(bench.job, bench).findings}
+    findings = {finding.code: finding for finding in survey(bench.job, bench).findings}
     assert len(survey(bench.job, bench).findings) <= MOST_ROWS
     assert findings["open-edges"].says == "12 open edges around 4 holes in 4 bodies"
     assert len(findings["open-edges"].names) == 4
@@ -85,7 +85,7 @@ def test_a_unit_under_which_most_are_unlikely_is_doubted_once() -> None:
     bench = bench_of("plates.stl", binary_stl(np.concatenate(parts))).do(
         SettleUnit(source="s1", unit=Unit.UM)
     )
-    (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "size-unlikely"]
+    (finding,) = [finding for finding in survey(bench.job, bench).findings if finding.code == "size-unlikely"]
     assert finding.source_id == "s1"
     assert finding.says == "as micrometre, 5 bodies are under 1 mm of 5 in plates.stl; check the unit"
 

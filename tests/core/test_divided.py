@@ -110,14 +110,14 @@ def test_what_is_made_is_proven_where_it_lies_and_seated(how: str) -> None:
 
 def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
     bench = job().do(SetAllowance(body=A, shrinkage=("0.5", "0.5", "0.5"), clearance=None))
-    bore = next(one for one in bench.features(bench.job.body(A)).listed if one.kind == "bore")
+    bore = next(feature for feature in bench.features(bench.job.body(A)).listed if feature.kind == "bore")
     bench.do(
         AddReading(body=A, kind="diameter", spots=(PickedSpot(feature=bore.id),), typed="5.6"),
         AddReading(body=A, kind="extent", axis="z", typed=""),
     )
     bench.shape(AskSlice(axis="x", low="35", high="51"))
     trial = bench.job.bodies[1]
-    (mine,) = [one for one in bench.job.readings if one.body == trial.id]
+    (mine,) = [reading for reading in bench.job.readings if reading.body == trial.id]
     assert (mine.of, mine.role) == (bench.job.readings[0].id, "check")
     assert released(bench, place="own", bodies=(trial.id,)) == 1
     division = bench.job.divisions[0]
@@ -152,7 +152,7 @@ def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
     again = bench.job.reading(mine.id)
     assert (again.lost, again.printed) == (False, "5.58 mm")
     bench.do(Undivide(division=division.id))
-    assert [one.of for one in bench.job.readings] == ["", ""]
+    assert [reading.of for reading in bench.job.readings] == ["", ""]
 
 
 def test_all_bodies_of_a_kit_are_cut_by_the_same_planes_and_come_back_at_once() -> None:
@@ -389,8 +389,8 @@ def test_kept_bores_and_clearance_are_in_the_pieces() -> None:
     assert shown.chain is not None
     assert shown.chain.released_mm[0] == pytest.approx(30.4)
     # Its bore is 5.5 across in the plate, whatever the factor.
-    bores = [one for one in bench.features(lower).listed if one.kind == "bore"]
-    assert [one.diameter * 0.5 for one in bores] == pytest.approx([5.5], rel=1e-3)
+    bores = [feature for feature in bench.features(lower).listed if feature.kind == "bore"]
+    assert [bore.diameter * 0.5 for bore in bores] == pytest.approx([5.5], rel=1e-3)
     assert released(bench, place="own") == 2
 
 

@@ -51,7 +51,7 @@ def test_a_body_with_a_void_is_divided_and_proven(kind: str, asked: Asked) -> No
         bench.do(SettleUnit(source="s1", unit=Unit.MM))
     bench.shape(asked)
     made = release(bench.job, bench, Order(format="stl", place="own", shape="each"))
-    assert all(one.file.proof.holds for one in made.files)
+    assert all(file.file.proof.holds for file in made.files)
 
 
 def test_a_piece_that_lost_its_void_is_seen() -> None:
@@ -74,7 +74,7 @@ def test_slivers_are_given_and_proven(planes: tuple[str, ...]) -> None:
     bench.shape(AskPieces(planes=planes, slivers="give"))
     assert len(bench.job.bodies) == 1 + 2 ** (len(planes) - 1)
     made = release(bench.job, bench, Order(format="stl", place="own", shape="each"))
-    volumes = [read_model("a.stl", one.data).whole().volume() for one in made.files]
+    volumes = [read_model("a.stl", file.data).whole().volume() for file in made.files]
     assert sum(volumes) == pytest.approx(60 * 50 * 40)
 
 
@@ -116,7 +116,7 @@ def test_fixed_pins_are_reckoned_with_when_a_machine_is_fitted() -> None:
     mesh = box(60, 50, 40)
     found = answered(AskPieces(fit=machine, pins=pins), [mesh], ["box"])
     assert len(found.pieces) == 3
-    assert all(max(over_in(machine, one.mesh.vertices)) == 0 for one in found.pieces)
+    assert all(max(over_in(machine, piece.mesh.vertices)) == 0 for piece in found.pieces)
 
 
 def test_the_wall_of_a_pin_is_kept_beside_a_groove_between_any_two_places() -> None:

@@ -118,7 +118,7 @@ def test_the_tube_seat_is_found_whatever_it_was_exported_as(name: str) -> None:
         near = 1e-9 if name.endswith("step") else 1e-5
         assert seat.diameter == pytest.approx(142.86, abs=near)
         bores = [one for one in found if one.kind == "bore"]
-        assert [one.diameter for one in bores] == pytest.approx([5.5, 5.5], abs=near)
+        assert [bore.diameter for bore in bores] == pytest.approx([5.5, 5.5], abs=near)
 
 
 def test_a_cone_is_no_cylinder() -> None:
@@ -249,18 +249,18 @@ def test_the_clamp_grips_its_tube_and_the_proof_measures_it() -> None:
 
 def test_bolt_holes_that_changed_are_found_and_can_be_kept() -> None:
     bench = trued_shells()
-    found = [one for one in survey(bench.job, bench).findings if one.code == "bolt-holes"]
+    found = [finding for finding in survey(bench.job, bench).findings if finding.code == "bolt-holes"]
     assert len(found) == 2
     assert "2 M5 bores" in found[0].says
     assert "5.41 (were 5.50)" in found[0].says
     bench.do(KeepBores(bodies=tuple(body.id for body in bench.job.bodies)))
-    assert not [one for one in survey(bench.job, bench).findings if one.code == "bolt-holes"]
+    assert not [finding for finding in survey(bench.job, bench).findings if finding.code == "bolt-holes"]
     body = bench.job.bodies[0]
     mesh = bench.mesh(body.geometry)
     moved = Mesh(true_points(bench.job, body, mesh.vertices), mesh.faces)
     assert moved.topology.closed
     bores = [one for one in features_of(moved).listed if one.kind == "bore"]
-    assert [one.diameter for one in bores] == pytest.approx([5.5, 5.5], abs=1e-4)
+    assert [bore.diameter for bore in bores] == pytest.approx([5.5, 5.5], abs=1e-4)
     seat = next(one for one in features_of(moved).listed if one.kind == "hollow arc")
     assert seat.diameter == pytest.approx(140.6, abs=1e-4)
     release(bench.job, bench, Order())  # raises unless the proof holds
@@ -268,7 +268,7 @@ def test_bolt_holes_that_changed_are_found_and_can_be_kept() -> None:
 
 def test_a_far_smaller_clamp_no_longer_takes_its_bolts_and_has_thin_walls() -> None:
     bench = shells().do(SetFactor(body=SHELL, typed="0.09"))
-    codes = {one.code: one for one in survey(bench.job, bench).findings}
+    codes = {finding.code: finding for finding in survey(bench.job, bench).findings}
     assert codes["bolt-holes"].severity == "look"
     assert codes["thin-wall"].severity == "look"
     assert "0.72" in codes["thin-wall"].says
@@ -277,16 +277,16 @@ def test_a_far_smaller_clamp_no_longer_takes_its_bolts_and_has_thin_walls() -> N
 
 def test_a_wall_may_have_to_be_thicker_than_two_beads() -> None:
     bench = shells().do(SetFactor(body=SHELL, typed="0.3"))
-    assert "thin-wall" not in [one.code for one in survey(bench.job, bench).findings]
+    assert "thin-wall" not in [finding.code for finding in survey(bench.job, bench).findings]
     bench.do(SetLeastWall(typed="3"))
     (found,) = {
-        one.says.split(" of ")[1]
-        for one in survey(bench.job, bench).findings
-        if one.code == "thin-wall" and "1" in one.body
+        finding.says.split(" of ")[1]
+        for finding in survey(bench.job, bench).findings
+        if finding.code == "thin-wall" and "1" in finding.body
     }
     assert "2.40 (was 7.99), under 3.00 mm" in found
     bench.do(SetLeastWall(typed=""))
-    assert "thin-wall" not in [one.code for one in survey(bench.job, bench).findings]
+    assert "thin-wall" not in [finding.code for finding in survey(bench.job, bench).findings]
 
 
 def test_a_kept_bore_stays_round_under_a_stretch() -> None:
@@ -308,11 +308,11 @@ def test_conflicts_are_named_and_one_change_frees_them() -> None:
     (truth,) = survey(bench.job, bench).truths
     assert truth.conflict == ("r1", "r2")
     assert truth.window is None
-    missed = [one for one in survey(bench.job, bench).findings if one.code == "reading-missed"]
+    missed = [finding for finding in survey(bench.job, bench).findings if finding.code == "reading-missed"]
     # They drive and exclude each other, so to let them drive would help nobody.
     assert [[way.says for way in ways_of(one)] for one in missed] == 2 * [["Accept as it is"]]
     bench.do(SizeAxis(body=missed[0].body_id or "", axis="x", typed="300"))
-    missed = [one for one in survey(bench.job, bench).findings if one.code == "reading-missed"]
+    missed = [finding for finding in survey(bench.job, bench).findings if finding.code == "reading-missed"]
     assert "Let readings drive" in {way.says for way in ways_of(missed[0])}
     bench.do(SolveReadings(body=missed[0].body_id or ""))
     change = next(one for one in truth.changes if one.reading == "r2")
@@ -321,7 +321,7 @@ def test_conflicts_are_named_and_one_change_frees_them() -> None:
     (truth,) = survey(bench.job, bench).truths
     assert truth.conflict == ()
     assert truth.window is not None
-    assert not [one for one in survey(bench.job, bench).findings if one.code == "reading-missed"]
+    assert not [finding for finding in survey(bench.job, bench).findings if finding.code == "reading-missed"]
 
 
 def test_a_proposal_that_is_taken_is_in_force() -> None:
@@ -332,11 +332,11 @@ def test_a_proposal_that_is_taken_is_in_force() -> None:
     )
     (truth,) = survey(bench.job, bench).truths
     assert len(truth.conflict) == 2
-    best = next(one for one in truth.proposals if one.meets)
+    best = next(proposal for proposal in truth.proposals if proposal.meets)
     bench.do(TakeProposal(body=SHELL, key=best.key))
     assert true_sizes(bench.job, bench.job.bodies[0])[:2] == pytest.approx((44, 40), abs=0.05)
     (truth,) = survey(bench.job, bench).truths
-    assert next(one for one in truth.proposals if one.key == best.key).in_force
+    assert next(proposal for proposal in truth.proposals if proposal.key == best.key).in_force
     with pytest.raises(Refused):
         bench.do(TakeProposal(body=SHELL, key="nowhere"))
 
@@ -357,7 +357,7 @@ def test_two_readings_on_one_gauge_that_disagree() -> None:
         AddReading(body=SHELL, kind="extent", axis="z", typed="31"),
         AddReading(body=SHELL, kind="extent", axis="z", typed="33"),
     )
-    codes = [one.code for one in survey(bench.job, bench).findings]
+    codes = [finding.code for finding in survey(bench.job, bench).findings]
     assert "readings-disagree" in codes
 
 
@@ -372,7 +372,7 @@ def test_what_is_as_drawn_refuses_a_correction_and_says_why() -> None:
 def test_a_body_of_a_kit_corrected_alone_is_a_finding() -> None:
     bench = shells().do(CorrectAlone(body=SHELL), SetFactor(body=SHELL, typed="1.02"))
     assert [bench.job.correction_of(body).factors[0] for body in bench.job.bodies] == [1.02, 1.0]
-    assert "kit-mixed" in [one.code for one in survey(bench.job, bench).findings]
+    assert "kit-mixed" in [finding.code for finding in survey(bench.job, bench).findings]
     bench.do(CorrectAlone(body=SHELL, on=False))
     assert [bench.job.correction_of(body).factors[0] for body in bench.job.bodies] == [1.0, 1.0]
 
@@ -549,9 +549,9 @@ def test_a_thread_is_known_by_its_climb() -> None:
 
 def test_a_thread_that_is_scaled_is_a_finding() -> None:
     bench = bench_of("spindle.stl", binary_stl(corners_of(screw()))).do(SettleUnit(source="s1", unit=Unit.MM))
-    assert "thread" not in [one.code for one in survey(bench.job, bench).findings]
+    assert "thread" not in [finding.code for finding in survey(bench.job, bench).findings]
     bench.do(SetFactor(body=SHELL, typed="0.98"))
-    (found,) = [one for one in survey(bench.job, bench).findings if one.code == "thread"]
+    (found,) = [finding for finding in survey(bench.job, bench).findings if finding.code == "thread"]
     assert "ø 7.84 × 1.2" in found.says
     assert "was ø 8.00 × 1.25" in found.says
 
@@ -560,13 +560,15 @@ def test_a_wall_too_thin_as_drawn_is_told_without_a_correction() -> None:
     bench = bench_of("tube.stl", binary_stl(corners_of(ring(20, 19.4, 30)))).do(
         SettleUnit(source="s1", unit=Unit.MM)
     )
-    assert not [one for one in survey(bench.job, bench).findings if one.code == "thin-wall"]  # not listed yet
+    assert not [
+        finding for finding in survey(bench.job, bench).findings if finding.code == "thin-wall"
+    ]  # not listed yet
     body = bench.job.bodies[0].model_copy(update={"features": "listed"})
     bench.job = bench.job.with_body(body)
-    (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "thin-wall"]
+    (finding,) = [finding for finding in survey(bench.job, bench).findings if finding.code == "thin-wall"]
     assert "is 0.60, under two beads" in finding.says
     bench.job = bench.job.with_body(body.model_copy(update={"stray": True}))
-    assert not [one for one in survey(bench.job, bench).findings if one.code == "thin-wall"]
+    assert not [finding for finding in survey(bench.job, bench).findings if finding.code == "thin-wall"]
 
 
 def test_a_gauge_between_places_needs_no_list_of_faces(monkeypatch: pytest.MonkeyPatch) -> None:

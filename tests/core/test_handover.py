@@ -19,7 +19,7 @@ FILES = [("ring_r1.3mf", b"ring" * 700_000), ("marks_r1.3mf", b"marks" * 300_000
 def test_files_are_down_whole_and_nothing_else_is(tmp_path: Path) -> None:
     report = put_down(FILES, Folder(tmp_path))
     assert report.whole
-    assert [one.state for one in report.files] == ["down", "down"]
+    assert [file.state for file in report.files] == ["down", "down"]
     assert {one.name: one.read_bytes() for one in tmp_path.iterdir()} == dict(FILES)
 
 
@@ -78,7 +78,7 @@ def test_a_pulled_card_is_told_with_what_arrived_and_what_did_not(tmp_path: Path
     report = put_down(FILES, card)
     assert not report.whole
     arrived = 1 if after >= 2_800_000 else 0
-    assert [one.state for one in report.files] == ["down"] * arrived + ["not"] * (2 - arrived)
+    assert [file.state for file in report.files] == ["down"] * arrived + ["not"] * (2 - arrived)
     assert "pulled out" in report.says
     again = Card(tmp_path)
     again.put_in()

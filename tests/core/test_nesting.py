@@ -125,7 +125,7 @@ def test_what_fits_nowhere_is_taken_off_and_told_with_its_excess() -> None:
         "part 3 fits on no plate: too large in Z by 30.00 mm",
     )
     bench.do(action)
-    assert [one.plate for one in survey(bench.job, bench).seats] == ["p1", "", ""]
+    assert [seat.plate for seat in survey(bench.job, bench).seats] == ["p1", "", ""]
     assert "not-seated" in codes(bench)
 
 

@@ -208,7 +208,7 @@ def test_every_chain_is_proven(  # type: ignore[no-untyped-def]
         (made,) = release(bench.job, bench, Order(format=out, place=place)).files
     except ProofBroken as error:
         # The clearance can be larger than the body where that is small: it is told, and none is given there.
-        raise AssertionError([one for one in error.proof.checks if not one.holds]) from error
+        raise AssertionError([check for check in error.proof.checks if not check.holds]) from error
     # And by a third way: the file's own extents along the body's axes.
     mesh = read_model(f"a.{out[:3]}", made.data).whole()
     turn = seat_matrix(bench.job.seat_of(bench.job.bodies[0])) if place == "seated" else np.eye(3)
@@ -231,7 +231,7 @@ def test_polygons_of_an_original_can_be_cut_any_way() -> None:
     text += "f 5 4 3 2 1\nf 6 7 8 9 10\nf 1 2 7 6\nf 2 3 8 7\nf 3 4 9 8\nf 4 5 10 9\nf 5 1 6 10\n"
     bench = bench_of("cap.obj", text.encode()).do(SettleUnit(source="s1", unit=Unit.CM))
     proof = release(bench.job, bench, Order()).files[0].file.proof
-    assert next(one for one in proof.checks if one.code == "accounted").found == "16"
+    assert next(check for check in proof.checks if check.code == "accounted").found == "16"
 
 
 @pytest.mark.parametrize(

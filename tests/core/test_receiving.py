@@ -15,9 +15,9 @@ from tests.core.test_release_files import two
 def arrival(habits: ReceivingHabits, **asked: object) -> Arrival:
     bench = two()
     made = release(bench.job, bench, Order.model_validate({"place": "own", **asked}))
-    names = [one.file.name for one in made.files]
+    names = [file.file.name for file in made.files]
     record: Record = record_of(bench.job, [made], names)
-    return received([(one.file.name, one.data) for one in made.files], record, habits)
+    return received([(file.file.name, file.data) for file in made.files], record, habits)
 
 
 def says(told: Arrival) -> list[str]:

@@ -98,7 +98,7 @@ def test_a_reading_is_measured_again_in_the_released_file() -> None:
         release(bench.job, bench, Order())
     bench.do(Accept(code="reading-missed", reason="a model of it"))
     proof = release(bench.job, bench, Order()).files[0].file.proof
-    assert any("accepted: a model of it" in one for one in proof.accepted)
+    assert any("accepted: a model of it" in code for code in proof.accepted)
     checks = release(bench.job, bench, Order()).files[0].file.proof.checks
     reading = next(check for check in checks if check.code == "reading")
     (now,) = survey(bench.job, bench).bodies[0].readings

@@ -51,7 +51,7 @@ def ends(data: bytes, kind: str = "3mf") -> list[list[float]]:
 
 def test_in_their_own_place_bodies_line_up_again() -> None:
     files = made(two(), place="own", shape="each").files
-    assert [ends(one.data) for one in files] == [[[0, 0, 0], [20, 30, 5]], [[40, 0, 5], [44, 4, 13]]]
+    assert [ends(file.data) for file in files] == [[[0, 0, 0], [20, 30, 5]], [[40, 0, 5], [44, 4, 13]]]
 
 
 def test_at_the_origin_each_file_is_put_down_by_itself() -> None:
@@ -140,7 +140,7 @@ def test_an_original_is_read_a_second_time_once_for_all_its_files(monkeypatch: p
     monkeypatch.setattr(originals, "read", lambda kind, data: reads.append(kind) or read(kind, data))  # type: ignore[func-returns-value]
     files = made(bench, shape="each").files
     assert len(files) == 2
-    assert all(one.file.proof.holds for one in files)
+    assert all(file.file.proof.holds for file in files)
     assert len(reads) == len(bench.job.sources)
 
 
@@ -222,25 +222,25 @@ def test_a_package_is_written_onward_with_one_file_of_it_in_memory() -> None:
 
 def test_a_manifest_tells_every_file_as_json_and_as_csv() -> None:
     files = made(two(), shape="each").files
-    manifest = manifest_of("=rest", 4, [one.file for one in files])
+    manifest = manifest_of("=rest", 4, [file.file for file in files])
     told = json.loads(as_json(manifest))
-    assert [one["sha256"] for one in told["files"]] == [one.file.sha256 for one in files]
+    assert [one["sha256"] for one in told["files"]] == [file.file.sha256 for file in files]
     rows = list(csv.DictReader(io.StringIO(as_csv(manifest).decode())))
     assert [float(row["size_mm_z"]) for row in rows] == [5, 8]
     package, again = io.BytesIO(), io.BytesIO()
     for out in (package, again):
-        pack_release(manifest, [(one.file.name, one.data) for one in files], b"{}", out)
+        pack_release(manifest, [(file.file.name, file.data) for file in files], b"{}", out)
     assert package.getvalue() == again.getvalue()
     names = zipfile.ZipFile(package).namelist()
-    assert names == [*(one.file.name for one in files), "MANIFEST.json", "MANIFEST.csv", "PROOF.json"]
+    assert names == [*(file.file.name for file in files), "MANIFEST.json", "MANIFEST.csv", "PROOF.json"]
 
 
 def test_a_preview_names_the_files_that_a_release_then_has() -> None:
     bench = two()
     order = Order(shape="each", pattern="{job}-{number}of{of}", format="stl", unit=Unit.IN)
     told = preview(bench.job, bench, order)
-    assert [one.name for one in told.files] == [
-        one.file.name for one in release(bench.job, bench, order).files
+    assert [file.name for file in told.files] == [
+        file.file.name for file in release(bench.job, bench, order).files
     ]
     assert any("unit" in one for one in told.minds)
     assert told.drawn[0].rings
@@ -279,7 +279,7 @@ def test_letters_of_revisions_leave_out_those_that_read_as_others() -> None:
 
 def test_a_proof_sheet_says_how_sizes_came_about_and_prints_as_text() -> None:
     bench = two().do(AddReading(body="s1-1", kind="extent", axis="x", typed="22 ±0.1"))
-    files = [one.file for one in made(bench, shape="each").files]
+    files = [file.file for file in made(bench, shape="each").files]
     sheet = sheet_of(bench.job, 2, "2026-11-27", files, bench, seated=True)
     (plate,) = sheet.body_of("s1-1").readings
     assert (plate.typed, plate.found, plate.met) == ("22 ±0.1", "22.00 mm", True)

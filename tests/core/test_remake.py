@@ -336,7 +336,7 @@ def test_several_groups_stand_side_by_side() -> None:
         SettleUnit(source="s1", unit=Unit.MM)
     )
     bench.do(Duplicate(bodies=("s1-1",)), Duplicate(bodies=("s1-1",)))
-    rooms = [one.room for one in survey(bench.job, bench).bodies]
+    rooms = [body.room for body in survey(bench.job, bench).bodies]
     spans = sorted((room.low[0], room.high[0]) for room in rooms if room)
     assert all(after[0] - before[1] == pytest.approx(5) for before, after in pairwise(spans))
     assert spans[0][0] + spans[-1][1] == pytest.approx(250)
@@ -353,9 +353,11 @@ def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # t
     data = (demo / "clamp-shells.step").read_bytes()
     bench = bench_of("clamp.step", data)
     listed = bench.features(bench.job.bodies[0]).listed
-    seat = next(one for one in listed if one.kind == "hollow arc")
-    bore = next(one for one in listed if one.kind == "bore")
-    floor, top = (next(one for one in listed if one.flat and one.direction[2] == z) for z in (-1, 1))
+    seat = next(feature for feature in listed if feature.kind == "hollow arc")
+    bore = next(feature for feature in listed if feature.kind == "bore")
+    floor, top = (
+        next(feature for feature in listed if feature.flat and feature.direction[2] == z) for z in (-1, 1)
+    )
     bench.do(
         AddReading(body="s1-1", kind="diameter", spots=(PickedSpot(feature=seat.id),), typed="140.6"),
         AddReading(body="s1-1", kind="depth", spots=(PickedSpot(feature=bore.id),)),
@@ -365,7 +367,7 @@ def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # t
         AddReading(body="s1-1", kind="extent", axis="x", kit=True),
         AddReading(body="s1-1", kind="perimeter", spots=(PickedSpot(feature=seat.id),), axis="z"),
     )
-    before = [one.model_mm for one in survey(bench.job, bench).kits[0].readings]
+    before = [reading.model_mm for reading in survey(bench.job, bench).kits[0].readings]
     done(bench, RefineTask(source="s1", fineness=COARSE), data)
     after = survey(bench.job, bench).kits[0].readings
     assert [one.model_mm for one in after][:4] == pytest.approx(before[:4], rel=1e-9)
@@ -425,7 +427,7 @@ def test_overlaps_are_looked_for_again_when_a_body_is_made_anew() -> None:
     (overlap,) = bench.job.sources[0].overlaps  # type: ignore[misc]
     assert {overlap.a, overlap.b} == {body.id for body in bench.job.bodies}
     assert overlap.volume == pytest.approx(200)
-    (finding,) = [one for one in survey(bench.job, bench).findings if one.code == "overlap"]
+    (finding,) = [finding for finding in survey(bench.job, bench).findings if finding.code == "overlap"]
     assert {finding.body_id, finding.other_id} == {overlap.a, overlap.b}
     done(bench, JoinTask(bodies=tuple(body.id for body in bench.job.bodies)))
     assert bench.job.sources[0].overlaps == ()
@@ -438,11 +440,11 @@ def test_pairs_too_large_are_said_and_looked_at_when_asked(monkeypatch: pytest.M
         threemf.BuildObject("right", box(10, 10, 10, at=(8, 0, 0))),
     ]
     bench = bench_of("pair.3mf", threemf.write(pair, Unit.MM, "", ""))
-    codes = {one.code for one in survey(bench.job, bench).findings}
+    codes = {finding.code for finding in survey(bench.job, bench).findings}
     assert "overlaps-unknown" in codes
     assert "overlap" not in codes
     done(bench, LookOverTask(source="s1"))
-    codes = {one.code for one in survey(bench.job, bench).findings}
+    codes = {finding.code for finding in survey(bench.job, bench).findings}
     assert "overlaps-unknown" not in codes
     assert "overlap" in codes
 

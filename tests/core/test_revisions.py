@@ -57,7 +57,7 @@ def test_the_same_part_in_another_unit_is_asked_about_and_proposed(how: str) -> 
     best = max(row.candidates, key=lambda one: one.score)
     assert best.unit is Unit.MM
     assert best.reasons[0] == "it is as large as the revision before it"
-    assert any("asked anew" in one.says for one in facts.findings)
+    assert any("asked anew" in finding.says for finding in facts.findings)
     bench.do(SettleUnit(source="s1", unit=Unit.MM))
     assert extents(bench) == pytest.approx([101.6, 63.5, 25.4], abs=1e-4)
 
@@ -73,7 +73,7 @@ def test_what_no_unit_makes_likely_is_asked() -> None:
     bench = inches()
     bench.revise("rack-b.stl", stl(bracket().mapped(lambda v: v * 4.7), INCH))
     assert bench.job.sources[0].unit is None
-    assert "unit-unsettled" in {one.code for one in survey(bench.job, bench).findings}
+    assert "unit-unsettled" in {finding.code for finding in survey(bench.job, bench).findings}
 
 
 def test_a_declared_unit_that_changes_keeps_the_size() -> None:
@@ -112,8 +112,8 @@ def test_readings_go_with_the_numbers_and_are_met_again() -> None:
     bench.do(AddReading(body="s1-1", spots=tuple(PickedSpot(point=end) for end in ends), typed="102.2"))
     bench.do(AddReading(body="s1-1", kind="extent", axis="x", typed="102.2"))
     bench.revise("rack-b.stl", stl(bracket())).do(SettleUnit(source="s1", unit=Unit.MM))
-    assert [one.lost for one in bench.job.readings] == [False, False]
-    assert [length_of(bench.job, one) for one in bench.job.readings] == pytest.approx([102.2, 102.2])
+    assert [reading.lost for reading in bench.job.readings] == [False, False]
+    assert [length_of(bench.job, reading) for reading in bench.job.readings] == pytest.approx([102.2, 102.2])
     assert bench.job.correction_of(bench.job.bodies[0]).set_by == "2 readings"
     assert extents(bench)[0] == pytest.approx(102.2, abs=1e-4)
 
@@ -121,7 +121,7 @@ def test_readings_go_with_the_numbers_and_are_met_again() -> None:
 def test_a_correction_is_not_said_to_come_of_readings_that_are_lost() -> None:
     mesh = bored(at=3.25)
     bench = bench_of("part.stl", stl(mesh)).do(SettleUnit(source="s1", unit=Unit.MM))
-    bore = next(one for one in bench.features(bench.job.bodies[0]).listed if one.kind == "bore")
+    bore = next(feature for feature in bench.features(bench.job.bodies[0]).listed if feature.kind == "bore")
     bench.do(AddReading(body="s1-1", kind="diameter", spots=(PickedSpot(feature=bore.id),), typed="5.6"))
     plain = box(*np.ptp(mesh.vertices, axis=0).tolist(), at=tuple(mesh.vertices.min(axis=0).tolist()))  # type: ignore[misc]
     bench.revise("part-b.stl", stl(plain))
@@ -129,7 +129,7 @@ def test_a_correction_is_not_said_to_come_of_readings_that_are_lost() -> None:
     assert reading.lost
     correction = bench.job.correction_of(bench.job.bodies[0])
     assert (correction.readings, correction.set_by) == ((), "a reading that is gone")
-    lost = [one for one in survey(bench.job, bench).findings if one.code == "reading-lost"]
+    lost = [finding for finding in survey(bench.job, bench).findings if finding.code == "reading-lost"]
     assert [one.severity for one in lost] == ["stop"]
     size = survey(bench.job, bench).bodies[0].chain.size_mm[0]  # type: ignore[union-attr, unused-ignore]
     # Settled anew it is the factor that stays: nothing says a size any more.
@@ -153,8 +153,8 @@ def test_kits_homes_and_kept_bores_go_with_the_numbers(before: Unit, after: Unit
     bench.revise("pair-b.stl", stl(pair, MM_PER[after])).do(SettleUnit(source="s1", unit=after))
     ratio = MM_PER[before] / MM_PER[after]
     assert bench.job.home_of(bench.job.bodies[0]) == pytest.approx([ratio * one for one in home], rel=1e-6)
-    assert [one.diameter for one in bench.job.bodies[0].kept] == pytest.approx(
-        [ratio * one.diameter for one in kept], rel=1e-5
+    assert [bore.diameter for bore in bench.job.bodies[0].kept] == pytest.approx(
+        [ratio * bore.diameter for bore in kept], rel=1e-5
     )
     assert len({body.kit for body in bench.job.bodies}) == 1
     read = extents(bench)
@@ -164,7 +164,7 @@ def test_kits_homes_and_kept_bores_go_with_the_numbers(before: Unit, after: Unit
 def test_a_small_body_that_moved_far_in_the_whole_is_still_the_same() -> None:
     def two(times: float) -> bytes:
         parts = [box(8, 8, 8, at=(3, 4, 5)), box(8, 8, 9, at=(120, 0, 0))]
-        return binary_stl(times * np.concatenate([corners_of(one) for one in parts]))
+        return binary_stl(times * np.concatenate([corners_of(part) for part in parts]))
 
     bench = bench_of("part.stl", two(1.0)).do(SettleUnit(source="s1", unit=Unit.MM))
     before = [(body.name, 0.729 * body.volume) for body in bench.job.bodies]

@@ -65,7 +65,7 @@ def now(bench: Bench) -> dict[str, SeatState]:
 
 
 def codes(bench: Bench) -> set[str]:
-    return {one.code for one in survey(bench.job, bench).findings if one.sheet == "seating"}
+    return {finding.code for finding in survey(bench.job, bench).findings if finding.sheet == "seating"}
 
 
 def seat(bench: Bench, key: str = f"{B}~1") -> SeatState:
@@ -118,7 +118,7 @@ def test_a_part_tilted_by_a_third_of_a_degree_is_caught_and_levelled() -> None:
     assert found.tilt_deg == pytest.approx(0.3)
     assert found.gap_mm == pytest.approx(40 * np.sin(np.radians(0.3)))
     assert "tilted" in codes(bench)
-    (told,) = (one for one in survey(bench.job, bench).findings if one.code == "tilted")
+    (told,) = (finding for finding in survey(bench.job, bench).findings if finding.code == "tilted")
     assert told.says == "part is tilted by 0.30°, down to the right: 0.21 mm open at the far side"
     (way,) = told.ways
     assert way.action is not None
@@ -135,7 +135,7 @@ def test_levelling_what_is_level_or_has_nothing_flat_is_refused() -> None:
     with pytest.raises(Refused, match="no flat region"):
         ball.do(TurnSeat(body=B, axis="x", typed="1.1"), LevelSeat(body=B))
     assert "nothing-flat" in codes(ball)
-    (told,) = [one for one in survey(ball.job, ball).findings if one.code == "nothing-flat"]
+    (told,) = [finding for finding in survey(ball.job, ball).findings if finding.code == "nothing-flat"]
     assert [(way.kind, way.sheet) for way in told.ways] == [("sheet", "division")]
 
 
@@ -345,7 +345,7 @@ def test_another_machine_judges_everything_anew() -> None:
     assert codes(bench.do(SetMachine(machine=S))) == {"outside-machine"}
     # On the round one its corners reach out: half the diagonal against the radius.
     bench.do(SetMachine(machine=TOWER), CentreSeat(body=B))
-    (told,) = (one for one in survey(bench.job, bench).findings if one.code == "outside-machine")
+    (told,) = (finding for finding in survey(bench.job, bench).findings if finding.code == "outside-machine")
     out = (75 * np.sqrt(2) - 90) / np.sqrt(2)
     assert f"X by {out:.2f} mm, Y by {out:.2f} mm" in told.says
     assert codes(bench.do(SetFactor(body=B, typed="0.76"))) == set()  # 80.6 of 83 within margin and brim
@@ -354,7 +354,7 @@ def test_another_machine_judges_everything_anew() -> None:
 def test_margins_are_told_apart_from_outside() -> None:
     bench = part().do(SetMachine(machine=M.model_copy(update={"margins": Margins(left=5)})))
     bench.do(MoveSeat(body=B, x="12", y="100"))
-    (told,) = (one for one in survey(bench.job, bench).findings if one.sheet == "seating")
+    (told,) = (finding for finding in survey(bench.job, bench).findings if finding.sheet == "seating")
     assert (told.code, told.says) == ("in-margin", "part is 3.00 mm into what Garden bench M is to keep free")
     assert codes(bench.do(MoveSeat(body=B, x="9"))) == {"outside-machine"}
 

@@ -43,12 +43,12 @@ def over(one: Demand, factors: Floats) -> Floats:
 def badness(demands: list[Demand], tried: Floats) -> Floats:
     """(n,): how badly each of (n,) even factors misses the bands."""
     factors = np.repeat(tried[:, None], 3, axis=1)
-    return np.sum([(over(one, factors) / one.band.slack) ** 2 for one in demands], axis=0)  # type: ignore[no-any-return]
+    return np.sum([(over(demand, factors) / demand.band.slack) ** 2 for demand in demands], axis=0)  # type: ignore[no-any-return]
 
 
 def deviation(demands: list[Demand], tried: Floats) -> Floats:
     """(n,): how far each of (n,) even factors is from what is wanted."""
-    spans = [one.form.lengths(np.ones(3))[0] for one in demands]
+    spans = [demand.form.lengths(np.ones(3))[0] for demand in demands]
     rows = zip(demands, spans, strict=True)
     return np.sum(  # type: ignore[no-any-return]
         [((span * tried - (one.band.wanted or 0)) / one.band.slack) ** 2 for one, span in rows], axis=0
@@ -59,8 +59,8 @@ def deviation(demands: list[Demand], tried: Floats) -> Floats:
 @given(DEMANDS)
 def test_one_factor_against_trying_many(rows: list[tuple[float, float, float]]) -> None:
     demands = along_x(rows)
-    low = max(one.band.low / one.form.lengths(np.ones(3))[0] for one in demands)
-    high = min(one.band.high / one.form.lengths(np.ones(3))[0] for one in demands)
+    low = max(demand.band.low / demand.form.lengths(np.ones(3))[0] for demand in demands)
+    high = min(demand.band.high / demand.form.lengths(np.ones(3))[0] for demand in demands)
     assume(abs(high - low) > 1e-7)
     solved = solve(demands, Freedom())
     k = solved.factors[0]
@@ -78,7 +78,7 @@ def test_one_factor_against_trying_many(rows: list[tuple[float, float, float]]) 
 @given(DEMANDS)
 def test_the_conflict_is_a_smallest_one(rows: list[tuple[float, float, float]]) -> None:
     demands = along_x(rows)
-    bounds = [interval(one, Freedom(), np.ones(3)) for one in demands]
+    bounds = [interval(demand, Freedom(), np.ones(3)) for demand in demands]
 
     def excludes(some: tuple[int, ...]) -> bool:
         chosen = [bounds[i] for i in some]
@@ -157,7 +157,7 @@ def test_three_factors_against_trying_many(rows: list[tuple[tuple[float, ...], f
     solved = solve(demands, Freedom(free=ALL))
 
     def bad(factors: Floats) -> Floats:
-        return np.sum([over(one, factors) ** 2 for one in demands], axis=0)  # type: ignore[no-any-return]
+        return np.sum([over(demand, factors) ** 2 for demand in demands], axis=0)  # type: ignore[no-any-return]
 
     assume(max(solved.factors) < 5 * min(solved.factors))  # farther than in reach it could be better
     best = float(bad(np.array([solved.factors]))[0])

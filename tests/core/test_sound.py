@@ -140,4 +140,4 @@ def test_the_proof_sees_what_is_not_sound(monkeypatch: pytest.MonkeyPatch) -> No
     monkeypatch.setattr(writing, "soundly_rounded", with_a_needle)
     with pytest.raises(ProofBroken) as told:
         release(bench.job, bench, Order(format="stl", place="own", shape="each"))
-    assert {one.code for one in told.value.proof.checks if not one.holds} == {"sound"}
+    assert {check.code for check in told.value.proof.checks if not check.holds} == {"sound"}

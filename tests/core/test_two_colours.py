@@ -47,7 +47,7 @@ def lows(bench: Bench) -> list[list[float]]:
     (made,) = release(bench.job, bench, Order(format="obj")).files
     assert made.file.proof.holds
     parts = [part.mesh.bounds() for part in read_model("a.obj", made.data).parts]
-    return [one[0].tolist() for one in sorted(parts, key=lambda one: -np.ptp(one, axis=0).max())]
+    return [part[0].tolist() for part in sorted(parts, key=lambda bounds: -np.ptp(bounds, axis=0).max())]
 
 
 def test_what_a_split_makes_stands_as_one_in_registration() -> None:
@@ -68,7 +68,7 @@ def test_it_stands_where_its_whole_stood() -> None:
     )
     bench.do(MoveSeat(body="s1-1", x="50", y="60"), SetCopies(body="s1-1", typed="2"))
     bench.shape(AskAbove(at="4"))
-    assert [(one.subject, one.x, one.y) for one in bench.job.seats][:1] == [
+    assert [(seat.subject, seat.x, seat.y) for seat in bench.job.seats][:1] == [
         (bench.job.divisions[0].id, 50, 60)
     ]
     assert len(places_of(bench.job, bench)) == 2

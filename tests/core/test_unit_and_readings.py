@@ -14,7 +14,7 @@ def read_as(typed: str) -> list[str]:
         SettleUnit(source="s1", unit=Unit.MM)
     )
     bench.do(AddReading(body="s1-1", kind="extent", axis="x", typed=typed))
-    return [one.says for one in survey(bench.job, bench).findings if one.code == "unit-doubtful"]
+    return [finding.says for finding in survey(bench.job, bench).findings if finding.code == "unit-doubtful"]
 
 
 def test_readings_that_ask_for_another_unit_say_so() -> None:

@@ -188,13 +188,13 @@ def _facts_hold(job: Job, store: Bench) -> None:
     for seat in facts.seats:
         if seat.room:
             assert seat.room.low[2] == pytest.approx(seat.lift_mm, abs=1e-6 * max(body.chain.size_mm))
-    inside = all(one.room.inside for one in facts.seats if one.room)
+    inside = all(seat.room.inside for seat in facts.seats if seat.room)
     assert inside == (not any(finding.code == "outside-machine" for finding in facts.findings))
     for kit in facts.kits:
         assert len({job.correction_of(job.body(key)) for key in kit.bodies if not job.body(key).alone}) <= 1
         subjects = {job.subject_of(job.body(key)) for key in kit.bodies}
         assert subjects == (set(kit.bodies) if job.kit(kit.id).free else {kit.id})
-    assert len({one.name for one in job.bodies}) == len(job.bodies)
+    assert len({body.name for body in job.bodies}) == len(job.bodies)
 
 
 @settings(max_examples=40, deadline=None)

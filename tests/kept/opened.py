@@ -20,10 +20,10 @@ def main() -> None:
     migrate()
     with sessions()() as session:
         listed = jobs.every(session)
-        loaded = {one.row.name: jobs.load(session, one.row.id) for one in listed}
+        loaded = {feature.row.name: jobs.load(session, feature.row.id) for feature in listed}
         shown = {name: job_parts(store, one, beside(session, one)) for name, one in loaded.items()}
         read = [jobs.at(session, row.job, row.number) for row in session.scalars(select(RevisionRow))]
-        lines = [job_line(one).model_dump(mode="json") for one in listed]
+        lines = [job_line(feature).model_dump(mode="json") for feature in listed]
     print(json.dumps({"jobs": shown, "lines": lines, "revisions": len(read)}))
 
 

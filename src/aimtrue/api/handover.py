@@ -149,7 +149,9 @@ def use_card(what: Literal["eject", "put-in", "empty"]) -> CardState:
 @router.get("/targets")
 def list_targets() -> list[TargetView]:
     """List the programs that releases can be sent to."""
-    return [TargetView(name=one.name, address=one.shown, simulated=one.simulated) for one in targets()]
+    return [
+        TargetView(name=target.name, address=target.shown, simulated=target.simulated) for target in targets()
+    ]
 
 
 @heavy.post("/jobs/{key}/releases/{number}/put")

@@ -185,7 +185,7 @@ def job_parts(store: GeometryStore, loaded: jobs.LoadedJob, told: JobActivity) -
         "job": _plain(job, _LISTS),
         "survey": _plain(survey(job, store, newest), ("sources", "bodies", "kits", "findings", "truths")),
         "tasks": [_task_view(row).model_dump(mode="json") for row in told.tasks],
-        "releases": [one.model_dump(mode="json") for one in releases],
+        "releases": [release.model_dump(mode="json") for release in releases],
     }
 
 

@@ -69,7 +69,7 @@ def _report(loaded: LoadedFile) -> dict[str, Any]:
     job = loaded.job
     judged = {source.id: verdict_of(job, source) for source in job.sources}
     source, same = job.sources[0], identical(job)
-    units = {one.unit for one in job.sources}
+    units = {source.unit for source in job.sources}
     settled = source.unit if len(units) == 1 else None
     found = gathered(job, intake_findings(job, judged), {kind.code: kind for kind in KINDS})
     return {
@@ -86,7 +86,7 @@ def _report(loaded: LoadedFile) -> dict[str, Any]:
         "up_guess": source.up_guess.model_dump() if source.up_guess else None,
         "size_mm": list(group_sizes(job, job.bodies)) if settled else None,
         "bodies": [_body(job, body, same.get(body.id, ())) for body in job.bodies],
-        "sources": [_source(one) for one in job.sources],
+        "sources": [_source(source) for source in job.sources],
         "findings": [finding_fields(finding) for finding in found],
     }
 

@@ -53,7 +53,7 @@ def _licence_of(name: str) -> str:
     except PackageNotFoundError:
         return "not installed here"
     kinds = told.get_all("Classifier") or []
-    named = [one.rpartition(":: ")[2] for one in kinds if one.startswith("License ::")]
+    named = [kind.rpartition(":: ")[2] for kind in kinds if kind.startswith("License ::")]
     said = [*(told.get_all("License-Expression") or []), ", ".join(named), *(told.get_all("License") or [])]
     first = next((one.strip() for one in said if one.strip()), "not told")
     return first.splitlines()[0][:80].replace("|", "/")

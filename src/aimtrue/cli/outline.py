@@ -35,7 +35,9 @@ def outline(asked: argparse.Namespace) -> int:
     answer: dict[str, Any] = {
         "outline": fields_of(cut),
         "paths": [path for path in (asked.svg, asked.dxf) if path],
-        "findings": [finding_fields(one) for one in survey(job, loaded).findings if one.sheet != "seating"],
+        "findings": [
+            finding_fields(finding) for finding in survey(job, loaded).findings if finding.sheet != "seating"
+        ],
         "seconds": round(time.perf_counter() - started, 3),
     }
     one = answer["outline"]

@@ -130,7 +130,7 @@ def _sheet(made: Made, asked: argparse.Namespace) -> bytes:
 
 
 def _sheet_of(loaded: LoadedFile, release: Release, asked: argparse.Namespace) -> tuple[ProofSheet, Drawn]:
-    files = [one.file for one in release.files]
+    files = [file.file for file in release.files]
     day = f"{datetime.now().astimezone():%Y-%m-%d}"
     sheet = sheet_of(loaded.job, 1, day, files, loaded, seated=asked.place == "seated")
     return sheet, lambda key: drawn_of(loaded.job, (loaded.job.body(key),), loaded)

@@ -83,10 +83,10 @@ def _machine(text: str | None) -> Machine:
     if named is not None:
         return named
     if found := _ROUND.fullmatch(text):
-        across, high = (parse_length(one) for one in found.groups())
+        across, high = (parse_length(group) for group in found.groups())
         return Machine(name=text.strip(), volume=RoundVolume(diameter=across, height=high))
     if found := _BOX.fullmatch(text):
-        x, y, z = (parse_length(one) for one in found.groups())
+        x, y, z = (parse_length(group) for group in found.groups())
         return Machine(name=text.strip(), volume=BoxVolume(size=(x, y, z)))
     names = ", ".join(one.name for one in SHIPPED)
     raise Refused("machine", f"there is no machine “{text}”", remedy=f"use {names}, or “250 x 210 x 220”")

@@ -39,7 +39,7 @@ def section(asked: argparse.Namespace) -> int:
     found = survey(job, loaded)
     answer = {
         "sections": [fields_of(cut) for cut in cuts],
-        "findings": [finding_fields(one) for one in found.findings if one.sheet != "seating"],
+        "findings": [finding_fields(finding) for finding in found.findings if finding.sheet != "seating"],
         "seconds": round(time.perf_counter() - started, 3),
     }
     print(json.dumps(answer, indent=2) if asked.json else _as_text(answer))

@@ -27,7 +27,7 @@ def send_files(asked: argparse.Namespace) -> int:
     except CommandFailure as failure:
         complain(failure.says)
         return failure.code
-    names = [one.file.name for _, release in made for one in release.files]
+    names = [file.file.name for _, release in made for file in release.files]
     if asked.json:
         told = {"target": target.name, "address": target.address, "key": sent.key, "tries": sent.tries}
         print(json.dumps({**told, "already": sent.already, "files": names, "findings": []}, indent=1))
@@ -41,9 +41,9 @@ def _target(text: str) -> Target:
     """A target by its name in the settings, or by its address."""
     if "://" in text:
         return Target(text, text)
-    found = next((one for one in targets() if one.name.lower() == text.lower()), None)
+    found = next((target for target in targets() if target.name.lower() == text.lower()), None)
     if found is None:
-        known = ", ".join(one.name for one in targets())
+        known = ", ".join(target.name for target in targets())
         raise CommandFailure(
             ExitCode.USAGE, f"--to {text}: no such target; known are {known}, or give an address"
         )
@@ -51,12 +51,12 @@ def _target(text: str) -> Target:
 
 
 def _sent(made: Made, target: Target) -> SendOutcome:
-    files = [one for _, release in made for one in release.files]
+    files = [file for _, release in made for file in release.files]
     record = recorded(made)
-    manifest = manifest_of(record.job, 1, [one.file for one in files])
+    manifest = manifest_of(record.job, 1, [file.file for file in files])
     name = f"{Path(files[0].file.name).stem}_{datetime.now().astimezone():%Y-%m-%d}.zip"
     package = io.BytesIO()
-    pack_release(manifest, [(one.file.name, one.data) for one in files], as_json(record), package)
+    pack_release(manifest, [(file.file.name, file.data) for file in files], as_json(record), package)
     try:
         return send(package, name, target, anywhere=settings().targets_anywhere)
     except Refused as error:

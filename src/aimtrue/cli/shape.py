@@ -117,7 +117,9 @@ def _run(
     answer = {
         **telling(asked, rows, list(answers.values()), shaped),
         "findings": [
-            finding_fields(one) for one in survey(shaped.job, shaped).findings if one.sheet != "seating"
+            finding_fields(finding)
+            for finding in survey(shaped.job, shaped).findings
+            if finding.sheet != "seating"
         ],
         "seconds": round(time.perf_counter() - started, 3),
     }
@@ -158,7 +160,7 @@ def _picked_on(loaded: LoadedFile, key: str, what: Asked) -> Asked:
         return what
     body = loaded.job.body(key)
     mesh = in_mm(frame_of(loaded.job, body), loaded.mesh(body.geometry))
-    return what.model_copy(update={"picks": picked_at(mesh, [one.point for one in what.picks])})
+    return what.model_copy(update={"picks": picked_at(mesh, [pick.point for pick in what.picks])})
 
 
 def _put(loaded: LoadedFile, each: list[DivisionResult]) -> tuple[LoadedFile, dict[str, DivisionDraft]]:
@@ -262,7 +264,9 @@ def _slice_asked(asked: argparse.Namespace) -> AskSlice:
 def _split_asked(asked: argparse.Namespace) -> Asked:
     if asked.face:
         places = [a_place(text) for text in asked.face]
-        picks = tuple(PickedFace(face=-1, point=one) for one in places)  # found on each body by their places
+        picks = tuple(
+            PickedFace(face=-1, point=place) for place in places
+        )  # found on each body by their places
         return AskFaces(picks=picks, alike=asked.alike, depth=asked.depth or "")
     if asked.above:
         axis, at = axis_length(asked.above)

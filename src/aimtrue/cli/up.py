@@ -98,8 +98,8 @@ class RunningSystem:
         """Start again what ended by itself, the database first."""
         if self.postgres is not None:
             self.postgres.mind()
-        for one in self.kept:
-            one.mind(time.monotonic())
+        for supervised in self.kept:
+            supervised.mind(time.monotonic())
 
 
 def up(asked: argparse.Namespace) -> int:

@@ -128,7 +128,7 @@ def _released(path: str, asked: argparse.Namespace) -> FileOutcome:
     except CommandFailure as failure:
         return FileOutcome(path, 0, failure.code, failure.says.removeprefix(f"{path}: "))
     return FileOutcome(
-        path, len(files), ExitCode.DONE, "proof holds", "; ".join(Path(one["path"]).name for one in files)
+        path, len(files), ExitCode.DONE, "proof holds", "; ".join(Path(file["path"]).name for file in files)
     )
 
 

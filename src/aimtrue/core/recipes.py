@@ -77,9 +77,9 @@ class RecipeBuilder:
             case ShellRecipe():
                 return separate(self.made(recipe.whole))[recipe.number].mesh
             case JoinRecipe():
-                return joined([self.made(one) for one in recipe.wholes]).mesh
+                return joined([self.made(whole) for whole in recipe.wholes]).mesh
             case AsOneRecipe():
-                return as_one([self.made(one) for one in recipe.wholes])
+                return as_one([self.made(whole) for whole in recipe.wholes])
             case DivisionRecipe():
                 return self._shaped(recipe)
 

@@ -102,7 +102,7 @@ def received(files: Sequence[tuple[str, bytes]], record: Record, habits: Receivi
     objects: list[ReceivedObject] = []
     surprises: list[ArrivalDifference] = []
     for name, data in files:
-        meant = next((one for one in record.files if one.name == name), None)
+        meant = next((file for file in record.files if file.name == name), None)
         arrived, scale = _arrived(name, data, habits)
         if meant is None:
             continue

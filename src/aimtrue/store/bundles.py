@@ -52,7 +52,7 @@ def bundle_of(session: Session, key: str, out: IO[bytes]) -> None:
             for n, row in enumerate(rows, 1)
         ),
         releases=tuple(
-            _release(row, [one.number for one in rows].index(row.revision) + 1) for row in releases
+            _release(row, [row.number for row in rows].index(row.revision) + 1) for row in releases
         ),
     )
     pack_bundle(bundle, lambda sha256: blobs.read(session, sha256), out)
@@ -66,7 +66,7 @@ def _of_job(job: Job) -> Iterator[tuple[str, Kind, str]]:
         for beside in source.beside:
             yield beside.sha256, "original", beside.name
     for body in job.bodies:
-        for name in (body.geometry, body.bench, body.features, *(one.geometry for one in body.mended)):
+        for name in (body.geometry, body.bench, body.features, *(step.geometry for step in body.mended)):
             if name:
                 yield name, "geometry", body.name
 
@@ -147,7 +147,7 @@ def take_in(session: Session, told: Bundle, pieces: Callable[[BundledFile], Iter
     Raises:
         UnreadableFile: a newer version made it, its job is not understood, or a file of it is not as it was.
     """
-    jobs_then = [_state(one) for one in told.states]
+    jobs_then = [_state(state) for state in told.states]
     for release in told.releases:
         _refuse_odd_release(release)
     for file in told.files:

@@ -32,7 +32,7 @@ def target_named(name: str) -> Target:
     Raises:
         Refused: there is none.
     """
-    found = next((one for one in targets() if one.name == name), None)
+    found = next((target for target in targets() if target.name == name), None)
     if found is None:
         raise Refused(
             "target-unknown", f"there is no target {name}", remedy="set AIMTRUE_TARGETS to name one"
@@ -50,7 +50,7 @@ def zip_of(session: Session, key: str, made: ReleaseRow, out: IO[bytes]) -> None
     asked for.
     """
     files = files_of(made)
-    data = ((one.name, blobs.read(session, one.sha256)) for one in files)
+    data = ((file.name, blobs.read(session, file.sha256)) for file in files)
     record = blobs.read(session, made.record) if made.record else None
     name = jobs.at(session, key, made.revision).name
     pack_release(manifest_of(name, made.number, files), data, record, out)

@@ -185,7 +185,7 @@ def _joined(row: TaskRow, done: sandboxed.TaskAnswer, out: Path, number: int | N
         return True
 
     changed = change(row.job, number, done.action, ended)
-    if changed and isinstance(done.action, TakeIn) and not all(one.features for one in done.action.bodies):
+    if changed and isinstance(done.action, TakeIn) and not all(body.features for body in done.action.bodies):
         with sessions().begin() as session:
             ask_faces(session, row.job)
 
@@ -207,7 +207,7 @@ def _as_asked(row: TaskRow, work: Task) -> tuple[Job, int | None]:
 
 def _originals_at_hand(source: Source) -> None:
     """Fetch what a source is made of into the disk cache, where the isolated process finds it."""
-    for sha256 in (source.sha256, *(one.sha256 for one in source.beside)):
+    for sha256 in (source.sha256, *(file.sha256 for file in source.beside)):
         on_disk(sha256)
 
 

@@ -39,7 +39,9 @@ def kept_mm(job: Job, body: Body, bore: KeptBore) -> float:
 def bolt_bores(job: Job, body: Body, features: Features) -> list[Feature]:
     """Return the bores of a body that, as drawn, suit a standard bolt."""
     per = MM_PER[job.settled_unit(body)]
-    return [one for one in features.listed if one.kind == "bore" and suits(one.diameter * per)]
+    return [
+        feature for feature in features.listed if feature.kind == "bore" and suits(feature.diameter * per)
+    ]
 
 
 def with_kept_bores(

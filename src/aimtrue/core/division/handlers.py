@@ -20,19 +20,19 @@ from aimtrue.core.model.seats import Seat
 
 def put_shaped(job: Job, action: PutDivision, store: GeometryStore) -> Job:
     """Bodies of a division come, in the place of those that it made before, if it did."""
-    made, old = action.division, {one.id: one for one in job.divisions}.get(action.division.id)
+    made, old = action.division, {division.id: division for division in job.divisions}.get(action.division.id)
     if old is not None:  # how its bodies stand is the user's
         made = made.model_copy(update={"together": old.together})
-    if isinstance(action, RedoneDivision) and all(one.id != made.id for one in job.divisions):
+    if isinstance(action, RedoneDivision) and all(division.id != made.id for division in job.divisions):
         raise Refused("division-gone", "this division was taken back meanwhile", remedy="divide it anew")
     seats = _as_its_whole_stood(job, made) if made.together and old is None else ()
     if action.kit is not None:
         kit = action.kit
-        others_stand = tuple(one for one in job.seats if one.subject != kit.id)
+        others_stand = tuple(seat for seat in job.seats if seat.subject != kit.id)
         job = job.model_copy(update={"kits": (*job.kits, kit), "seats": others_stand})
         job = job.with_each(made.wholes, lambda _: {"kit": kit.id})
     remake = Remake(says=made.says, gone=action.gone, come=action.come, follows=action.follows)
-    others = tuple(one for one in job.divisions if one.id != made.id)
+    others = tuple(division for division in job.divisions if division.id != made.id)
     job = replace_bodies(job.model_copy(update={"divisions": (*others, made)}), remake, store)
     job = job.model_copy(update={"bodies": _beside_their_wholes(job.bodies, made)})
     if seats:
@@ -80,7 +80,7 @@ def undivide(job: Job, action: Undivide, store: GeometryStore) -> Job:
     """Take away what a division made, and whatever was made of that."""
     made = job.division(action.division)
     pieces = {body.id for body in job.bodies if body.division == made.id}
-    later = [one for one in job.divisions if pieces & set(one.wholes)]
+    later = [division for division in job.divisions if pieces & set(division.wholes)]
     if later:
         names = ", ".join(job.body(key).name for one in later for key in one.wholes)
         raise Refused(
@@ -89,5 +89,7 @@ def undivide(job: Job, action: Undivide, store: GeometryStore) -> Job:
             remedy="put that back together first",
         )
     job = without_bodies(job, pieces)
-    job = job.model_copy(update={"divisions": tuple(one for one in job.divisions if one.id != made.id)})
+    job = job.model_copy(
+        update={"divisions": tuple(division for division in job.divisions if division.id != made.id)}
+    )
     return without_idle_kits(job)

@@ -74,9 +74,9 @@ def shape(
     old: Division | None = None
     if isinstance(work, RedoDivisionTask):
         old = job.division(work.division)
-        wholes, asked = [job.body(one) for one in old.wholes], old.asked
+        wholes, asked = [job.body(whole) for whole in old.wholes], old.asked
     else:
-        wholes, asked = [job.body(one) for one in work.bodies], work.asked
+        wholes, asked = [job.body(body) for body in work.bodies], work.asked
         old = job.division(work.instead) if work.instead else None
         refuse_unfit(job, work)
     frames = tuple(frame_of(job, whole) for whole in wholes)
@@ -85,7 +85,7 @@ def shape(
         asked = _moved_with(asked, old.frames[0], frames[0])
     if isinstance(asked, AskFaces):
         asked = _picked_on(asked, wholes[0], store)
-    answer = answered(asked, meshes, [one.name for one in wholes], tell)
+    answer = answered(asked, meshes, [whole.name for whole in wholes], tell)
     tell(0.92, "describing what was made")
     division = _division(old.id if old else f"v{key}", job, asked, answer, wholes, frames)
     come, blobs, dowels = _bodies(key, division, answer, wholes, frames)
@@ -110,11 +110,12 @@ def _moved_with(asked: Asked, before: Frame, after: Frame) -> Asked:
     match asked:
         case AskPieces(pins=AskPins() as pins) if pins.places:
             places = tuple(
-                one.model_copy(update={"point": moved_with(before, after, one.point)}) for one in pins.places
+                place.model_copy(update={"point": moved_with(before, after, place.point)})
+                for place in pins.places
             )
             return asked.model_copy(update={"pins": pins.model_copy(update={"places": places})})
         case AskHollow() if any(asked.places):
-            mouths = tuple(one and moved_with(before, after, one) for one in asked.places)
+            mouths = tuple(place and moved_with(before, after, place) for place in asked.places)
             return asked.model_copy(update={"places": mouths})
     return asked
 
@@ -129,9 +130,9 @@ def _picked_on(asked: AskFaces, whole: Body, store: GeometryStore) -> AskFaces:
                 "faces-lost", f"picked faces of {whole.name} are not there any more", remedy="pick them again"
             )
     else:
-        if any(not 0 <= one.face < mesh.triangles for one in asked.picks):
+        if any(not 0 <= pick.face < mesh.triangles for pick in asked.picks):
             raise Refused("face-unknown", f"{whole.name} has no such face", remedy="pick it again")
-        faces = [one.face for one in asked.picks]
+        faces = [pick.face for pick in asked.picks]
         picks = tuple(
             PickedFace(face=face, point=as_vec3(mesh.vertices[mesh.faces[face]].mean(axis=0)))
             for face in faces
@@ -154,9 +155,9 @@ def shape_all(key: str, job: Job, work: DivideTask, store: GeometryStore, tell: 
     """
     if not isinstance(work.asked, AskPieces) or work.instead:
         raise Refused("bodies", "choose one body for this", remedy="choose again")
-    bodies = [job.body(one) for one in work.bodies]
-    meshes = [in_mm(frame_of(job, one), store.mesh(one.geometry)) for one in bodies]
-    together = Mesh(np.concatenate([one.vertices for one in meshes]), meshes[0].faces).knowing(
+    bodies = [job.body(body) for body in work.bodies]
+    meshes = [in_mm(frame_of(job, body), store.mesh(body.geometry)) for body in bodies]
+    together = Mesh(np.concatenate([mesh.vertices for mesh in meshes]), meshes[0].faces).knowing(
         all_vertices_used=True
     )
     planes = planes_of(work.asked, together)
@@ -333,7 +334,7 @@ def _follows(
     for number, body in enumerate(come):
         place = division.places[number] if number < len(division.places) else ""
         if _is_dowel(body):
-            key = next((one.id for one in gone if _is_dowel(one)), "")
+            key = next((body.id for body in gone if _is_dowel(body)), "")
         elif place:
             key = by_place.get(place, "")
         else:

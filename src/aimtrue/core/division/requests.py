@@ -100,7 +100,7 @@ def answered(
         return _open_pieces(asked, wholes[0], tell)
     solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, names, strict=True)]
     mesh, solid = wholes[0], solids[0]
-    before = float(sum(one.volume() for one in solids))
+    before = float(sum(solid.volume() for solid in solids))
     match asked:
         case AskPieces():
             return _in_pieces(asked, mesh, solid, tell)
@@ -115,7 +115,7 @@ def answered(
         case AskSlice() | AskAbove() | AskInside() | AskFaces():
             shaping = plain(asked, mesh)
             pieces = shaped(shaping, [mesh], names, tell)
-            taken = [_volume(one) for one in pieces]
+            taken = [_volume(piece) for piece in pieces]
             if isinstance(shaping, Slice):
                 taken.append(float((solid - pieces[0].solid).volume()))
             return DivisionDraft(shaping, pieces, before, volumes_off(before, taken))
@@ -230,7 +230,7 @@ def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: T
     most = MOST if asked.sure else MANY
     pieces = cut_by(mesh, planes, lambda share, says: tell(0.6 * share, says), most)
     before = float(solid.volume())
-    off = volumes_off(before, [_volume(one) for one in pieces])
+    off = volumes_off(before, [_volume(piece) for piece in pieces])
     shaping = PieceCut(planes=planes, keep=asked.keep, slivers=asked.slivers)
     without: tuple[str, ...] = ()
     clearance = None
@@ -287,7 +287,7 @@ def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell
     tell(0.1, "measuring distances")
     void = hollow.hollow_in(mesh, wall, spacing)
     tell(0.6, "placing drains")
-    holes = [parse_length(one) for one in asked.drains]
+    holes = [parse_length(drain) for drain in asked.drains]
     drains = hollow.drains_for(mesh, void, holes, wall, asked.places, asked.down)
     made = hollow.drilled(solid - void, drains, wall)
     tell(0.8, "measuring the wall")

@@ -27,7 +27,7 @@ def _is_stale(job: Job, division: Division, wholes: list[Body]) -> bool:
 
 def stale_divisions(job: Job) -> tuple[Division, ...]:
     """Return the divisions to be made again, those that others stand on first."""
-    return tuple(one for one in job.divisions if is_stale(job, one))
+    return tuple(division for division in job.divisions if is_stale(job, division))
 
 
 def stale_bodies(job: Job) -> frozenset[str]:

@@ -59,7 +59,11 @@ def carried(job: Job, division: Division, trial: Body, store: GeometryStore) -> 
     slice_, whole = division.shaping, job.body(division.wholes[0])
     if not isinstance(slice_, Slice):
         return ()
-    mine = [one for one in job.readings if one.body == whole.id and _lies_in(job, one, whole, slice_)]
+    mine = [
+        reading
+        for reading in job.readings
+        if reading.body == whole.id and _lies_in(job, reading, whole, slice_)
+    ]
     if not mine:
         return ()
     shape, found = GaugedMesh.fetched(trial, store), []
@@ -85,7 +89,7 @@ def printed(job: Job, division: Division) -> tuple[PrintedReading, ...]:
         Unsettled: the unit is open.
     """
     made = set(division.made)
-    return tuple(_printed(job, one) for one in job.readings if one.of and one.body in made)
+    return tuple(_printed(job, reading) for reading in job.readings if reading.of and reading.body in made)
 
 
 def _printed(job: Job, reading: Reading) -> PrintedReading:
@@ -122,10 +126,10 @@ def pairs_of(job: Job, division: Division) -> tuple[Pair, ...]:
         Refused: nothing was measured that lies along an axis.
     """
     made, pairs = set(division.made), []
-    for one in job.readings:
-        if one.of and one.body in made and one.printed_mm is not None:
-            for axis, released in one.printed_of:
-                pairs.append(Pair(axis=axis, nominal_mm=released, measured_mm=one.printed_mm))
+    for reading in job.readings:
+        if reading.of and reading.body in made and reading.printed_mm is not None:
+            for axis, released in reading.printed_of:
+                pairs.append(Pair(axis=axis, nominal_mm=released, measured_mm=reading.printed_mm))
     if not pairs:
         raise Refused(
             "no-pairs",

@@ -210,7 +210,7 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, store: Geom
         refuse_missing(planes, mesh.vertices)
     most = MOST if asked.sure else MANY
     pieces = cut_by(mesh, planes, most=most, gaping=solid is None) if planes else []
-    cells = sorted({one.cell for one in pieces}, key=str)
+    cells = sorted({piece.cell for piece in pieces}, key=str)
     pins, without = _pins(asked, mesh, solid, planes)
     shown = _pieces_shown(pieces, planes, pins, machine, asked)
     volume = float(mesh.volume() if solid is None else solid.volume())
@@ -337,7 +337,7 @@ def plane_by(job: Job, key: str, places: Sequence[Anchor], store: GeometryStore)
         raise Refused("plane", f"{len(places)} places make no plane", remedy="pick three")
     mesh, _ = _whole(job, job.body(key), store)
     return ProposedCut(
-        as_typed(plane_through(np.array([point_of(one, mesh.vertices, mesh.faces) for one in places])))
+        as_typed(plane_through(np.array([point_of(place, mesh.vertices, mesh.faces) for place in places])))
     )
 
 
@@ -416,4 +416,4 @@ def _limits(before: tuple[Plane, ...], cells: list[Cell]) -> Iterator[LimitShown
 
 def _in_space(ring: Floats, at: float, rows: Floats) -> tuple[Vec3, ...]:
     points = np.column_stack([ring, np.full(len(ring), at)]) @ rows
-    return tuple(as_vec3(one) for one in points)
+    return tuple(as_vec3(point) for point in points)

@@ -47,11 +47,11 @@ def picture(bodies: Sequence[Shown]) -> bytes:
     Returns:
         A PNG of :data:`SIZE` pixels.
     """
-    many = sum(one.mesh.triangles for one in bodies)
+    many = sum(body.mesh.triangles for body in bodies)
     over = 1 if many >= _SPLAT_FROM else _OVER
     across, down = SIZE[0] * over, SIZE[1] * over
     frame = _frame()
-    flat = np.concatenate([_box(one.mesh.bounds()) @ frame[:2].T for one in bodies])
+    flat = np.concatenate([_box(body.mesh.bounds()) @ frame[:2].T for body in bodies])
     middle, span = (flat.min(axis=0) + flat.max(axis=0)) / 2, np.ptp(flat, axis=0)
     scale = 0.86 * min(across / max(span[0], 1e-12), down / max(span[1], 1e-12))
     onto = np.array([scale, -scale, scale])[:, None] * frame

@@ -85,7 +85,7 @@ def kept_of(body: Body, gauge: Gauge) -> KeptBore | None:
     if gauge.kind not in ("diameter", "radius"):
         return None
     near = 1e-6 * max(abs(value) for value in (*body.low, *body.high))
-    return next((one for one in body.kept if math.dist(one.point, gauge.points[0]) <= near), None)
+    return next((bore for bore in body.kept if math.dist(bore.point, gauge.points[0]) <= near), None)
 
 
 def lengths_of(job: Job, reading: Reading) -> tuple[float, ...]:

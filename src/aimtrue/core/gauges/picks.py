@@ -45,8 +45,8 @@ class FeatureLine(Value):
 
 def feature_lines(job: Job, body: Body, features: Features) -> list[FeatureLine]:
     """Return the features of a body, round ones first, the largest first."""
-    rounds = [one for one in features.listed if not one.flat]
-    flats = [one for one in features.listed if one.flat]
+    rounds = [feature for feature in features.listed if not feature.flat]
+    flats = [feature for feature in features.listed if feature.flat]
     marked = [features.at(mark.face) for mark in body.showing]
     shown = {one.id for one in marked if one is not None}
     return [_line(job, body, one, shown) for one in [*rounds[:_LISTED], *flats[:_LISTED]]]

@@ -61,9 +61,9 @@ def _gauge(gauge: Gauge, shape: GaugedMesh, second: GaugedMesh, beyond: GaugedMe
         case "perimeter":
             near = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), gauge.points[0], shape.mesh)
             return made("perimeter", (PickedSpot(anchor=near),), gauge.axis, False, shape)
-    if any(one is None for one in planes):
+    if any(plane is None for plane in planes):
         return None
-    spots = tuple(PickedSpot(feature=one.id) for one in planes if one is not None)
+    spots = tuple(PickedSpot(feature=plane.id) for plane in planes if plane is not None)
     return made(gauge.kind, spots, gauge.axis, gauge.kit, shape, beyond)
 
 
@@ -103,12 +103,12 @@ def _flat(points: tuple[Vec3, ...], features: Features, near: float) -> Feature 
     middle = corners.mean(axis=0)
     found = [
         (
-            abs(float((np.asarray(one.point) - middle) @ normal)),
-            float(np.linalg.norm(np.subtract(one.point, middle))),
-            one,
+            abs(float((np.asarray(feature.point) - middle) @ normal)),
+            float(np.linalg.norm(np.subtract(feature.point, middle))),
+            feature,
         )
-        for one in features.listed
-        if one.flat and abs(float(np.dot(one.direction, normal))) > math.cos(math.radians(1))
+        for feature in features.listed
+        if feature.flat and abs(float(np.dot(feature.direction, normal))) > math.cos(math.radians(1))
     ]
     found = [row for row in found if row[0] <= near]
     return min(found, key=lambda row: row[0] + 0.01 * row[1])[2] if found else None
@@ -124,13 +124,13 @@ def _round(gauge: Gauge, features: Features, near: float) -> Feature | None:
         diameter = 2 * float(np.linalg.norm(points[1] - points[0]))
     axis = axis / np.linalg.norm(axis)
     found = []
-    for one in features.listed:
-        if one.flat or abs(float(np.dot(one.direction, axis))) < math.cos(math.radians(1)):
+    for feature in features.listed:
+        if feature.flat or abs(float(np.dot(feature.direction, axis))) < math.cos(math.radians(1)):
             continue
-        away = np.subtract(one.point, centre)
+        away = np.subtract(feature.point, centre)
         aside = float(np.linalg.norm(away - axis * (away @ axis)))
-        if aside <= near and (not diameter or _ALIKE[0] < one.diameter / diameter < _ALIKE[1]):
+        if aside <= near and (not diameter or _ALIKE[0] < feature.diameter / diameter < _ALIKE[1]):
             found.append(
-                (float(np.linalg.norm(away)) + abs(one.diameter - diameter if diameter else 0.0), one)
+                (float(np.linalg.norm(away)) + abs(feature.diameter - diameter if diameter else 0.0), feature)
             )
     return min(found, key=lambda row: row[0])[1] if found else None

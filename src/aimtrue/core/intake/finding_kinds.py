@@ -14,7 +14,7 @@ from aimtrue.core.model.job import Job
 
 def lengths_of(job: Job, group: list[Finding]) -> str:
     """Say how long bodies of an unlikely size are."""
-    longest = [max(true_sizes(job, job.body(one.body_id))) for one in group if one.body_id]
+    longest = [max(true_sizes(job, job.body(body.body_id))) for body in group if body.body_id]
     if max(longest) < 1:
         return f"{len(group):,} bodies are under 1 mm"
     if min(longest) < 1:

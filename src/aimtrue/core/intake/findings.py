@@ -223,7 +223,7 @@ _FAR_MOVED = 0.05
 def moved_findings(body: Body) -> list[Finding]:
     """Say when remedies moved a surface by so much that what it was no longer tells what it is."""
     size = max(high - low for low, high in zip(body.low, body.high, strict=True))
-    moved = sum(one.moved for one in body.mended)
+    moved = sum(step.moved for step in body.mended)
     if moved <= _FAR_MOVED * size:
         return []
     return [

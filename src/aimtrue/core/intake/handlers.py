@@ -44,7 +44,9 @@ def delete(job: Job, action: Delete, store: GeometryStore) -> Job:
     job = without_idle_kits(without_bodies(job, {body.id for body in gone}))
     # A file that nothing is left of has no say any more; its bytes stay, and an undo brings it back.
     idle = {body.source for body in gone} - {body.source for body in job.bodies}
-    return job.model_copy(update={"sources": tuple(one for one in job.sources if one.id not in idle)})
+    return job.model_copy(
+        update={"sources": tuple(source for source in job.sources if source.id not in idle)}
+    )
 
 
 def duplicate(job: Job, action: Duplicate, store: GeometryStore) -> Job:

@@ -43,8 +43,8 @@ def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
     job = job.model_copy(update={"missing": (*kept, *unkept)})
     follows = {old: new for new, old in action.follows.items()}
     divisions = tuple(
-        one.model_copy(update={"wholes": tuple(follows.get(key, key) for key in one.wholes)})
-        for one in job.divisions
+        division.model_copy(update={"wholes": tuple(follows.get(key, key) for key in division.wholes)})
+        for division in job.divisions
     )
     job = job.model_copy(update={"divisions": divisions}) if job.divisions else job
     job = _with_overlaps(_reseated(job, before, action, gone), action)
@@ -107,8 +107,8 @@ def _with_overlaps(job: Job, action: Remake) -> Job:
     for source in job.sources:
         if action.source is not None and source.id == action.source.id:
             continue
-        kept = [one for one in source.overlaps if not gone & {one.a, one.b}]
-        kept += [one for one in action.overlaps if here.get(one.a) == source.id]
+        kept = [overlap for overlap in source.overlaps if not gone & {overlap.a, overlap.b}]
+        kept += [overlap for overlap in action.overlaps if here.get(overlap.a) == source.id]
         if tuple(kept) != source.overlaps:
             job = job.with_source(source.model_copy(update={"overlaps": tuple(kept)}))
     return job

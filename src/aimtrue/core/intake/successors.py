@@ -58,7 +58,7 @@ def in_other_numbers(body: Body, scale: float) -> Body:
                 for bore in body.kept
             ),
             "showing": tuple(
-                one.model_copy(update={"point": _times(one.point, scale)}) for one in body.showing
+                face.model_copy(update={"point": _times(face.point, scale)}) for face in body.showing
             ),
         }
     )
@@ -147,23 +147,23 @@ def showing_again(body: Body, old: Body, store: GeometryStore) -> tuple[ShownFac
 def picked_again(picks: Sequence[PickedT], mesh: Mesh) -> tuple[PickedT, ...]:
     """Find picked faces again on other geometry by their places, but those that went."""
     near, found = _NEAR * float(mesh.extents().max()), []
-    for one in picks:
-        anchor = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), one.point, mesh)
+    for pick in picks:
+        anchor = anchors.nearest(Anchor(face=0, weights=(1, 0, 0)), pick.point, mesh)
         place = anchors.point_of(anchor, mesh.vertices, mesh.faces)
-        if float(np.linalg.norm(np.subtract(place, one.point))) <= near:
-            found.append(one.model_copy(update={"face": anchor.face}))
+        if float(np.linalg.norm(np.subtract(place, pick.point))) <= near:
+            found.append(pick.model_copy(update={"face": anchor.face}))
     return tuple(found)
 
 
 def _again(bore: KeptBore, features: tuple[Feature, ...], size: float) -> KeptBore | None:
     axis, near = np.asarray(bore.direction), []
-    for one in features:
-        if one.kind != "bore" or abs(float(np.dot(one.direction, axis))) < _PARALLEL:
+    for feature in features:
+        if feature.kind != "bore" or abs(float(np.dot(feature.direction, axis))) < _PARALLEL:
             continue
-        away = np.subtract(one.point, bore.point)
+        away = np.subtract(feature.point, bore.point)
         aside = float(np.linalg.norm(away - axis * (away @ axis)))
-        if aside <= _NEAR * size and _ALIKE[0] < one.diameter / bore.diameter < _ALIKE[1]:
-            near.append((float(np.linalg.norm(away)) + abs(one.diameter - bore.diameter), one))
+        if aside <= _NEAR * size and _ALIKE[0] < feature.diameter / bore.diameter < _ALIKE[1]:
+            near.append((float(np.linalg.norm(away)) + abs(feature.diameter - bore.diameter), feature))
     if not near:
         return None
     best = min(near, key=lambda row: row[0])[1]
@@ -172,15 +172,19 @@ def _again(bore: KeptBore, features: tuple[Feature, ...], size: float) -> KeptBo
 
 def without_bodies(job: Job, gone: set[str]) -> Job:
     """Return a job without some bodies, without readings on them, and without what was made of them."""
-    divisions = [one for one in job.divisions if gone & set(one.wholes)]
+    divisions = [division for division in job.divisions if gone & set(division.wholes)]
     while divisions:
-        lost = {one.id for one in divisions}
+        lost = {division.id for division in divisions}
         gone = gone | {body.id for body in job.bodies if body.division in lost}
-        job = job.model_copy(update={"divisions": tuple(one for one in job.divisions if one.id not in lost)})
-        divisions = [one for one in job.divisions if gone & set(one.wholes)]
+        job = job.model_copy(
+            update={"divisions": tuple(division for division in job.divisions if division.id not in lost)}
+        )
+        divisions = [division for division in job.divisions if gone & set(division.wholes)]
     return job.model_copy(
         update={
             "bodies": tuple(body for body in job.bodies if body.id not in gone),
-            "readings": tuple(one for one in job.readings if not gone & {one.body, one.gauge.other}),
+            "readings": tuple(
+                reading for reading in job.readings if not gone & {reading.body, reading.gauge.other}
+            ),
         }
     )

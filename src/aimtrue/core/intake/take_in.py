@@ -120,17 +120,17 @@ def _assembled(files: list[ArchivedFile]) -> tuple[list[ArchivedFile], dict[str,
     """Leave out the files that an assembly among them names parts in; return those by name, to be put
     together.
     """
-    by_name = {PurePosixPath(one.name).name: one.data for one in files}
+    by_name = {PurePosixPath(file.name).name: file.data for file in files}
     if len(files) < 2:
         return files, {}
     wanted = {
         name.lower()
-        for one in files
-        if ending_of(one.name) in (".step", ".stp")
-        for name in parts_elsewhere(one.data)
+        for file in files
+        if ending_of(file.name) in (".step", ".stp")
+        for name in parts_elsewhere(file.data)
     }
     parts = {name: data for name, data in by_name.items() if name.lower() in wanted}
-    return [one for one in files if PurePosixPath(one.name).name not in parts] or files, parts
+    return [file for file in files if PurePosixPath(file.name).name not in parts] or files, parts
 
 
 def _within(progress: Progress, start: float, width: float) -> Progress:
@@ -221,7 +221,7 @@ def _recipe(source: Source, number: int) -> IntakeRecipe:
         number=number,
         fineness=source.fineness,
         sewn=source.sewn,
-        beside=tuple((one.name, one.sha256) for one in source.beside),
+        beside=tuple((file.name, file.sha256) for file in source.beside),
     )
 
 

@@ -105,7 +105,7 @@ class Job(Value):
 
     @cached_property
     def _divided(self) -> dict[str, Division]:
-        return {key: one for one in self.divisions if one.replaces for key in one.wholes}
+        return {key: division for division in self.divisions if division.replaces for key in division.wholes}
 
     @cached_property
     def _in_force(self) -> dict[str, tuple[Body, Decisions, Source, Vec3]]:
@@ -142,9 +142,9 @@ class Job(Value):
     def readings_on(self, body: str) -> tuple[str, ...]:
         """Return the ids of the readings that are on a body alone."""
         return tuple(
-            one.id
-            for one in self.readings
-            if one.body == body and one.gauge.other in (None, body) and not one.gauge.kit
+            reading.id
+            for reading in self.readings
+            if reading.body == body and reading.gauge.other in (None, body) and not reading.gauge.kit
         )
 
     def kit(self, key: str) -> Kit:
@@ -219,7 +219,7 @@ class Job(Value):
             Refused: there is no such kit or body, or the bodies of the kit stand each by itself.
         """
         if key in self._divisions:
-            return tuple(one for one in self.in_use(self.bodies) if one.division == key)
+            return tuple(body for body in self.in_use(self.bodies) if body.division == key)
         if key not in self._kits:
             body = self.body(key)
             subject = self.subject_of(body)
@@ -234,7 +234,7 @@ class Job(Value):
 
     def _as_one(self, key: str) -> tuple[Body, ...]:
         """The bodies of a kit that stand together: not its pieces, nor what was divided into them."""
-        return tuple(one for one in self.in_use(self.group(key)) if one.division is None)
+        return tuple(body for body in self.in_use(self.group(key)) if body.division is None)
 
     def seats_of(self, subject: str) -> tuple[Seat, ...]:
         """Return how the copies of a kit or lone body stand; one that nobody has touched stands as it
@@ -276,7 +276,7 @@ class Job(Value):
         Raises:
             Refused: there is no such kit or body.
         """
-        kit = key if any(one.id == key for one in self.kits) else self.body(key).kit
+        kit = key if any(kit.id == key for kit in self.kits) else self.body(key).kit
         if kit is None:
             return (self.body(key),)
         return tuple(body for body in self.bodies if body.kit == kit)

@@ -72,7 +72,7 @@ def _by_part(items: Counter[Item], parts: dict[str, str]) -> Counter[Item]:
 
 def _wanted(job: OwnedValues, asked: RequestedRelease) -> list[Item]:
     """Every body and copy, from the decisions alone."""
-    aside = {key for one in job.divisions if one.replaces for key in one.wholes}
+    aside = {key for division in job.divisions if division.replaces for key in division.wholes}
     if asked.bodies is None:
         bodies = [body for body in job.bodies if body.id not in aside]
     else:

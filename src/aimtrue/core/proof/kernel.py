@@ -96,8 +96,8 @@ def _solids(shape: Any, angle: float) -> tuple[list[KernelSolid], bool]:
 
     found, off = [], 0.0
     shells = _within(shape, TopAbs_SHELL, TopAbs_SOLID)
-    closed = [*_within(shape, TopAbs_SOLID), *(one for one in shells if BRep_Tool.IsClosed_s(one))]
-    loose = [one for one in shells if not BRep_Tool.IsClosed_s(one)]
+    closed = [*_within(shape, TopAbs_SOLID), *(shell for shell in shells if BRep_Tool.IsClosed_s(shell))]
+    loose = [shell for shell in shells if not BRep_Tool.IsClosed_s(shell)]
     loose += _within(shape, TopAbs_FACE, TopAbs_SHELL)
     for number, one in enumerate([*closed, *loose]):
         surface, worst = _facets(one)

@@ -456,7 +456,7 @@ def _3mf(data: bytes) -> ProofOriginal:
             place(_path(item) or root_path, item.attrib["objectid"], _matrix(item), 0)
     every = np.concatenate(faces) if faces else np.empty((0, 3), np.int64)
     surface = Surface(np.concatenate(points) if points else np.empty((0, 3)), every)
-    piece = np.repeat(np.arange(len(faces)), [len(one) for one in faces])
+    piece = np.repeat(np.arange(len(faces)), [len(face) for face in faces])
     return _of_triangles(_UNITS_3MF[root.unit], surface, piece)
 
 

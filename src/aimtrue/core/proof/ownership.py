@@ -99,7 +99,7 @@ def home_of(job: OwnedValues, body: Body) -> Vec3:
 def stands_as(job: OwnedValues, body: Body) -> str:
     """Return the id of what the seats of a body are of."""
     if body.division is not None:
-        (made,) = (one for one in job.divisions if one.id == body.division)
+        (made,) = (division for division in job.divisions if division.id == body.division)
         return made.id if made.together else body.id
     if body.kit is None or _kit(job, body.kit).free:
         return body.id
@@ -115,7 +115,7 @@ def seats_of(job: OwnedValues, body: Body) -> list[Seat]:
 
 def standing_with(job: OwnedValues, seat: Seat) -> list[Body]:
     """Return all bodies that stand in one seat: divided wholes stand in none."""
-    aside = {key for one in job.divisions if one.replaces for key in one.wholes}
+    aside = {key for division in job.divisions if division.replaces for key in division.wholes}
     return [body for body in job.bodies if body.id not in aside and stands_as(job, body) == seat.subject]
 
 

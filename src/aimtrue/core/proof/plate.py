@@ -29,7 +29,7 @@ def plate_checks(job: OwnedValues, parts: list[ProvenBody]) -> list[Check]:
         name, limit = group[0].body.name, max(2 * part.limit + part.slack for part in group)
         ends = bounds(np.concatenate([part.found.reshape(-1, 3) for part in group]))
         if len(group) == len(standing_with(job, seat)):
-            plate = next(one for one in job.plates if one.id == seat.plate)
+            plate = next(plate for plate in job.plates if plate.id == seat.plate)
             checks += _place_checks(seat, plate, name, ends, limit)
         else:
             low = bool(ends[0, 2] >= min(0.0, seat.lift) - limit)

@@ -122,7 +122,7 @@ def _compared(  # noqa: PLR0913 - told apart by their names
 
 
 def _fineness(job: OwnedValues, bodies: tuple[Body, ...]) -> Fineness | None:
-    sources = {one.id: one for one in job.sources}
+    sources = {source.id: source for source in job.sources}
     return next((sources[body.source].fineness for body in bodies), None)
 
 
@@ -133,7 +133,9 @@ def _objects_asked(order: FileLayout, bodies: tuple[Body, ...]) -> int:
 def _proof(order: FileLayout, checks: list[Check], says: str, back: ReadBackFile) -> Proof:
     ends = np.array([surface.bounds() for surface in back.objects])
     x, y, z = (ends[:, 1].max(axis=0) - ends[:, 0].min(axis=0)).tolist()
-    lengths_off = [one.off for one in checks if one.code in ("vertices", "extent", "size", "reading", "bore")]
+    lengths_off = [
+        check.off for check in checks if check.code in ("vertices", "extent", "size", "reading", "bore")
+    ]
     return Proof(
         holds=all(check.holds for check in checks),
         worst_mm=max(lengths_off, default=0.0),

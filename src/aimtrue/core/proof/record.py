@@ -148,7 +148,7 @@ def measured(
     objects = read_back(kind, data).objects
     surfaces = _divided(objects, counts, _per(kind, unit))
     bodies = tuple(
-        _body(name, surface, [one for one in readings if one.body == number])
+        _body(name, surface, [reading for reading in readings if reading.body == number])
         for number, (name, surface) in enumerate(zip(names, surfaces, strict=True))
     )
     return bodies, len(objects)
@@ -174,14 +174,14 @@ def _body(name: str, surface: Surface, readings: Sequence[ReadingToRecord]) -> B
     corners = surface.corners
     low, high = bounds(corners).tolist()
     told = []
-    for one in readings:
-        places = one.gauge.anchors
+    for reading in readings:
+        places = reading.gauge.anchors
         record = ReadingRecord(
-            name=one.name,
-            kind=one.gauge.kind,
+            name=reading.name,
+            kind=reading.gauge.kind,
             places=places,
-            stretch=one.gauge.stretch,
-            typed=one.typed,
+            stretch=reading.gauge.stretch,
+            typed=reading.typed,
             found_mm=(),
         )
         found = _length(record, surface)
@@ -202,10 +202,10 @@ def _body(name: str, surface: Surface, readings: Sequence[ReadingToRecord]) -> B
 def _length(reading: ReadingRecord, surface: Surface) -> tuple[float, ...] | None:
     """A reading measured at its places on what was read; None of one that has none, or too few."""
     places = reading.places
-    if len(places) < 2 or any(one.face >= len(surface.faces) for one in places):
+    if len(places) < 2 or any(place.face >= len(surface.faces) for place in places):
         return None
-    corners = surface.corners[[one.face for one in places]]
-    points = np.einsum("ij,ijk->ik", np.array([one.weights for one in places]), corners)
+    corners = surface.corners[[place.face for place in places]]
+    points = np.einsum("ij,ijk->ik", np.array([place.weights for place in places]), corners)
     if reading.kind in _FITTED:
         radius = _radius(points)
         return None if radius is None else ((2.0 if reading.kind == "diameter" else 1.0) * radius,)
@@ -237,7 +237,7 @@ def verified(name: str, data: bytes, record: Record) -> list[HeldNumber]:
     sha256 = hashlib.sha256(data).hexdigest()
     told = told_of(name, data, record)
     if told is None:
-        known = ", ".join(one.name for one in record.files)
+        known = ", ".join(file.name for file in record.files)
         return [HeldNumber(name, "file that the record tells of", known, name, 1.0, False)]
     rows = [
         HeldNumber(name, "name", told.name, name, 0.0, True),
@@ -249,7 +249,7 @@ def verified(name: str, data: bytes, record: Record) -> list[HeldNumber]:
     if told.format in SAYS_UNIT:
         rows.append(_equal(name, "unit declared", told.unit.value, unit.value if unit else "none"))
         rows.append(_equal(name, "objects", str(told.objects or len(told.bodies)), str(len(objects))))
-    triangles = [one.triangles for one in told.bodies]
+    triangles = [body.triangles for body in told.bodies]
     found = sum(len(one.faces) for one in objects)
     rows.append(_equal(name, "triangles", str(sum(triangles)), str(found)))
     merged = len(objects) == 1
@@ -284,11 +284,11 @@ def told_of(name: str, data: bytes, record: Record) -> FileRecord | None:
     anew: then it is the one of as many triangles; of several such, the one of its name.
     """
     sha256 = hashlib.sha256(data).hexdigest()
-    named = [one for one in record.files if one.name == name]
-    same = [one for one in record.files if one.sha256 == sha256]
+    named = [file for file in record.files if file.name == name]
+    same = [file for file in record.files if file.sha256 == sha256]
     if same:
         return next((one for one in same if one in named), same[0])
-    alike = [one for one in record.files if _is_alike(name, data, one)]
+    alike = [file for file in record.files if _is_alike(name, data, file)]
     if len(alike) == 1 and alike[0] not in named:
         return alike[0]
     return next(iter(named), None)
@@ -312,9 +312,9 @@ def not_given(names: Sequence[str], record: Record) -> list[HeldNumber]:
         record: whose files all are wanted.
     """
     return [
-        HeldNumber(one.name, "file of the record", "given", "not given", 1.0, False)
-        for one in record.files
-        if one.name not in names
+        HeldNumber(file.name, "file of the record", "given", "not given", 1.0, False)
+        for file in record.files
+        if file.name not in names
     ]
 
 

@@ -102,9 +102,9 @@ def _by_kernel(data: bytes, fineness: Fineness) -> ReadBackFile:
     solids = kernel.read("step", data, fineness)
     return ReadBackFile(
         kernel.declared(data),
-        [one.surface for one in solids],
-        [grain_of(one.surface.points) for one in solids],
-        [one.volume or 0.0 for one in solids],
+        [solid.surface for solid in solids],
+        [grain_of(solid.surface.points) for solid in solids],
+        [solid.volume or 0.0 for solid in solids],
     )
 
 

@@ -115,7 +115,7 @@ class ProofSources:
         if body.division is None:
             surface, slack = self._whole(body)
             return SurfaceRegion(surface, slack), surface, slack
-        division = next(one for one in self._job.divisions if one.id == body.division)
+        division = next(division for division in self._job.divisions if division.id == body.division)
         recipe = body.recipe
         assert isinstance(recipe, DivisionRecipe)
         shaping = recipe.shaping
@@ -198,7 +198,7 @@ class ProofSources:
         with self._lock:
             if source.id not in self._solids:
                 assert source.fineness is not None
-                beside = {one.name: self._bytes(one) for one in source.beside}
+                beside = {file.name: self._bytes(file) for file in source.beside}
                 data = self._bytes(source)
                 self._solids[source.id] = kernel.read(source.format, data, source.fineness, beside)
             return self._solids[source.id]
@@ -251,9 +251,9 @@ class ProofSources:
         whole = sum(body.triangles for body in bodies) == source.triangles
         alone = not shares_frame(self._job, source)
         home = np.array(home_of(self._job, bodies[0])) if bodies else np.zeros(3)
-        if not home.any() or source.replaced or not whole or not alone or any(one.remade for one in bodies):
+        if not home.any() or source.replaced or not whole or not alone or any(body.remade for body in bodies):
             return []
-        ends = np.array([[one.low for one in bodies], [one.high for one in bodies]])
+        ends = np.array([[body.low for body in bodies], [body.high for body in bodies]])
         low, high = ends[0].min(axis=0) + home, ends[1].max(axis=0) + home
         turned = np.array([low, high]) @ upright(source.up).T
         bottom, top = turned.min(axis=0), turned.max(axis=0)

@@ -98,7 +98,7 @@ class ColumnGrid:
         left, right = low[triangle, 0], high[triangle, 0]
         # What is over many columns is listed in each row only where it is; a needle is over few of its box's.
         large = np.flatnonzero(many[triangle] * (right - left) > _LARGE)
-        left[large], right[large] = _within_row([one[triangle[large]] for one in corners], row[large])
+        left[large], right[large] = _within_row([corner[triangle[large]] for corner in corners], row[large])
         first, many = _columns(left, right, self._across)
         column = np.repeat(row * self._across, many) + _runs(first, many)
         entries = column.astype(np.int64) << 32 | np.repeat(triangle, many)

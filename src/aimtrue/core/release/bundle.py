@@ -87,10 +87,10 @@ class Bundle(Value):
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Bundle:
-        known = {one.sha256 for one in self.files}
-        if len(known) < len(self.files) or len({one.path for one in self.files}) < len(self.files):
+        known = {file.sha256 for file in self.files}
+        if len(known) < len(self.files) or len({file.path for file in self.files}) < len(self.files):
             raise ValueError("a file is in it twice")
-        if len({one.number for one in self.releases}) < len(self.releases):
+        if len({release.number for release in self.releases}) < len(self.releases):
             raise ValueError("a release is in it twice")
         for release in self.releases:
             if not 1 <= release.state <= len(self.states):
@@ -112,7 +112,7 @@ def pack_bundle(bundle: Bundle, read: Callable[[str], bytes], out: IO[bytes]) ->
         out: where the ZIP is written.
     """
     told = json.dumps(bundle.model_dump(mode="json"), ensure_ascii=False, indent=1).encode()
-    files = ((one.path, read(one.sha256)) for one in bundle.files)
+    files = ((file.path, read(file.sha256)) for file in bundle.files)
     pack(itertools.chain([(BUNDLE, told)], files), out)
 
 
@@ -181,9 +181,9 @@ def open_bundle(file: IO[bytes], limits: UnpackingLimits) -> OpenBundle:
         ):
             raise _bad("bundle-large", f"it unpacks to {unpacked / 1e6:.0f} MB", "raise AIMTRUE_UNPACKED_MB")
         told = _told(package.read(BUNDLE))
-        for name in (told.name, *(one.name for one in told.files)):
+        for name in (told.name, *(file.name for file in told.files)):
             refuse_odd(name, "a name in the bundle")
-        leaving = next((one.path for one in told.files if _climbs(one.path)), None)
+        leaving = next((file.path for file in told.files if _climbs(file.path)), None)
         if leaving is not None:
             says = f"it names a path that leads out of it: {leaving[:80]}"
             raise _bad("bundle-path", says, "do not trust this file")

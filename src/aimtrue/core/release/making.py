@@ -244,7 +244,11 @@ def _made(  # noqa: PLR0913 - told apart by their names
 def _claim(job: Job, item: FileBody, triangles: int) -> Claim:
     """What the sheets say of a body; the proof holds them to it."""
     body = item.body
-    mine = [one for one in job.readings if one.body == body.id and one.has_length and not one.lost]
+    mine = [
+        reading
+        for reading in job.readings
+        if reading.body == body.id and reading.has_length and not reading.lost
+    ]
     lengths = {reading.id: lengths_of(job, reading) for reading in mine}
     bands = {reading.id: band_of(reading) for reading in mine}
     return Claim(

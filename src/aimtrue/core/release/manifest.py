@@ -80,12 +80,12 @@ def as_csv(manifest: Manifest) -> bytes:
     sizes, factors = ([f"{what}_{axis}" for axis in "xyz"] for what in ("size_mm", "factor"))
     named = ["file", "full_name", "bodies", "count"]
     rows.writerow([*named, *sizes, "unit", *factors, "triangles", "bytes", "sha256"])
-    for one in manifest.files:
-        sizes = [f"{size:.5f}" for size in one.size_mm]
-        factors = [f"{factor:.9g}" for factor in one.factor]
-        named = [_plain(text) for text in (one.file, one.full_name, "; ".join(one.bodies))]
-        told = [str(one.triangles), str(one.bytes), one.sha256]
-        rows.writerow([*named, str(one.count), *sizes, one.unit, *factors, *told])
+    for file in manifest.files:
+        sizes = [f"{size:.5f}" for size in file.size_mm]
+        factors = [f"{factor:.9g}" for factor in file.factor]
+        named = [_plain(text) for text in (file.file, file.full_name, "; ".join(file.bodies))]
+        told = [str(file.triangles), str(file.bytes), file.sha256]
+        rows.writerow([*named, str(file.count), *sizes, file.unit, *factors, *told])
     return out.getvalue().encode()
 
 

@@ -58,7 +58,7 @@ def _solid(job: Job, item: FileBody, store: GeometryStore) -> cad.PlacedSolid:
     return cad.PlacedSolid(
         PurePosixPath(source.name).suffix.lower(),
         store.original(source.sha256),
-        {one.name: store.original(one.sha256) for one in source.beside},
+        {file.name: store.original(file.sha256) for file in source.beside},
         exact.per * np.array([body.low, body.high]),
         matrix,
         item.name,

@@ -24,7 +24,7 @@ def seating_findings(job: Job, standing: SeatStates) -> list[Finding]:
     for key, place in standing.places.items():
         room, stance = standing.rooms[key], standing.stances[key]
         found += _of_seat(job, place, room, stance)
-    found += [_overlapping(job, standing, one) for one in standing.overlaps]
+    found += [_overlapping(job, standing, overlap) for overlap in standing.overlaps]
     found += _passes(job, standing)
     return found + _off_plates(job)
 
@@ -139,7 +139,7 @@ def _passes(job: Job, standing: SeatStates) -> list[Finding]:
     """Hold what is printed in a second pass against what it is printed on: in plan, and gap 0.00 between."""
     found = []
     for plate in job.plates:
-        below = [one for one in standing.places.values() if one.seat.plate == plate.follows]
+        below = [place for place in standing.places.values() if place.seat.plate == plate.follows]
         for place in standing.places.values():
             if plate.follows is None or place.seat.plate != plate.id:
                 continue

@@ -48,7 +48,7 @@ def _check_sizes(machine: Machine, name: str) -> None:
 
 def _check_process(machine: Machine, name: str) -> None:
     process = machine.process
-    if not process.layers or not all(isfinite(one) and one > 0 for one in process.layers):
+    if not process.layers or not all(isfinite(layer) and layer > 0 for layer in process.layers):
         raise Refused(
             "machine-layers", f"{name} has no layer height that it can make", remedy="give one such as 0.2"
         )

@@ -165,7 +165,7 @@ def zone_at(machine: Machine, middle: Floats) -> str:
 
 def seats_now(job: Job, standing: SeatStates) -> tuple[SeatState, ...]:
     """Return every seat whose unit is settled, those on no plate last."""
-    overlapping = {key for one in standing.overlaps for key in (one.a, one.b)}
+    overlapping = {key for overlap in standing.overlaps for key in (overlap.a, overlap.b)}
     found, counts = [], dict.fromkeys((*(plate.id for plate in job.plates), ""), 0)
     for group in seated_groups(job):
         seats = job.seats_of(job.subject_of(group[0]))

@@ -196,7 +196,7 @@ def reshaped(job: Job, body: Body) -> str:
     ):
         return ""
     linear, _ = true_linear(job, body)
-    told = repr((body.geometry, linear.tolist(), [one.model_dump() for one in body.kept]))
+    told = repr((body.geometry, linear.tolist(), [bore.model_dump() for bore in body.kept]))
     return hashlib.sha256(told.encode()).hexdigest()[:16]
 
 

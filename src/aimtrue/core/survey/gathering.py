@@ -81,7 +81,7 @@ def _one_of(job: Job, group: list[Finding], kinds: Mapping[str, FindingKind]) ->
     if len(group) == 1:
         return group[0]
     worst = max(group, key=lambda finding: finding.count)
-    keys = tuple(dict.fromkeys(key for one in group for key in one.bodies))
+    keys = tuple(dict.fromkeys(key for body in group for key in body.bodies))
     names = tuple(job.body(key).name for key in keys)
     kind = kinds.get(worst.code)
     by_body = kind is not None and kind.by_body

@@ -28,7 +28,7 @@ class JobSummary(Value):
 def line_of(job: Job) -> JobSummary:
     """Return a job in one line."""
     source = job.sources[0] if job.sources else None
-    units = {one.unit for one in job.sources}
+    units = {source.unit for source in job.sources}
     alone = bool(job.bodies) and None not in units and len(job.groups()) == 1
     return JobSummary(
         file=source.name if source else None,

@@ -96,11 +96,11 @@ def sharing_size(job: Job, body: Body) -> tuple[str, ...]:
     more = True
     while more:
         made = [
-            one.id
-            for one in job.bodies
-            if one.division is not None
-            and one.id not in keys
-            and set(keys) & set(job.division(one.division).wholes)
+            body.id
+            for body in job.bodies
+            if body.division is not None
+            and body.id not in keys
+            and set(keys) & set(job.division(body.division).wholes)
         ]
         keys, more = [*keys, *made], bool(made)
     return tuple(keys)

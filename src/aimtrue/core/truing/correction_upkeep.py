@@ -163,7 +163,7 @@ def _claimed_as_met(job: Job, bodies: tuple[Body, ...]) -> Job:
 
 def said_by(job: Job, driving: list[Reading], now: Correction) -> str:
     """Say what a correction comes from: readings only where all of them are met."""
-    off = sum(missed(job, one) != 0 for one in driving)
+    off = sum(missed(job, reading) != 0 for reading in driving)
     if not off:
         return now.set_by if not _says_missed(now.set_by) else _plainly(driving)
     many = "1 of them" if off == 1 else f"{off} of them"
@@ -193,5 +193,5 @@ def _still_accepted(before: Job, after: Job) -> Job:
 
 
 def _misses_of(job: Job, key: str) -> dict[str, float]:
-    mine = [one for one in job.readings if one.body == key and one.role == "drive"]
+    mine = [reading for reading in job.readings if reading.body == key and reading.role == "drive"]
     return {one.id: round(missed(job, one), 4) for one in mine if missed(job, one)}

@@ -152,22 +152,22 @@ def joined(bodies: tuple[BodyAsDrawn, ...]) -> BodiesAsDrawn:
 
 
 def _joined(bodies: tuple[BodyAsDrawn, ...]) -> BodiesAsDrawn:
-    bolts = together([one.bolts for one in bodies])
+    bolts = together([body.bolts for body in bodies])
     return BodiesAsDrawn(
         bolts,
         bolts.sizes.round(4),
-        np.cumsum([0, *(len(one.bolted) for one in bodies)]).tolist(),
-        np.concatenate([one.walls for one in bodies]),
-        np.cumsum([0, *(len(one.walls) for one in bodies)]),
+        np.cumsum([0, *(len(body.bolted) for body in bodies)]).tolist(),
+        np.concatenate([body.walls for body in bodies]),
+        np.cumsum([0, *(len(body.walls) for body in bodies)]),
     )
 
 
 def together(rows: Sequence[FeatureArrays]) -> FeatureArrays:
     """Return features of several bodies one after the other, so that one product does for all."""
     return FeatureArrays(
-        tuple(feature for one in rows for feature in one.features),
+        tuple(feature for row in rows for feature in row.features),
         *(
-            np.concatenate([getattr(one, name) for one in rows])
+            np.concatenate([getattr(row, name) for row in rows])
             for name in ("points", "ways", "sizes", "depths", "radii")
         ),
     )
@@ -200,22 +200,22 @@ def _drawn(job: Job, body: Body, features: Features) -> BodyAsDrawn:
         return _rows(tuple(chosen), turn, scale, home)
 
     listed = features.listed
-    bores = rows([one for one in listed if one.kind == "bore"])
+    bores = rows([feature for feature in listed if feature.kind == "bore"])
     bolted, first = _bolted(bores)
-    threads = [one for one in listed if one.screw]
-    walls = [one for one in listed if _is_wall(one, threads)]
-    through = np.array([one.through for one in walls]).reshape(-1, 3) @ turn.T
+    threads = [feature for feature in listed if feature.screw]
+    walls = [feature for feature in listed if _is_wall(feature, threads)]
+    through = np.array([wall.through for wall in walls]).reshape(-1, 3) @ turn.T
     through /= np.maximum(np.linalg.norm(through, axis=1), 1e-300)[:, None]
     ends = (np.array([body.low, body.high]) + home) @ turn.T * scale
     return BodyAsDrawn(
-        flats=rows([one for one in listed if one.flat]),
+        flats=rows([feature for feature in listed if feature.flat]),
         bores=bores,
-        bosses=rows([one for one in listed if one.kind == "boss"]),
+        bosses=rows([feature for feature in listed if feature.kind == "boss"]),
         threads=rows(threads),
         bolted=bolted,
         bolts=_rows(first, turn, scale, home),
-        walls=through * np.array([one.wall * scale for one in walls])[:, None],
-        wall_places=tuple(one.place for one in walls),
+        walls=through * np.array([wall.wall * scale for wall in walls])[:, None],
+        wall_places=tuple(wall.place for wall in walls),
         low=ends.min(axis=0),
         high=ends.max(axis=0),
     )
@@ -233,18 +233,19 @@ def _bolted(bores: FeatureArrays) -> tuple[tuple[BoltBores, ...], tuple[Feature,
 
 
 def _rows(features: tuple[Feature, ...], turn: Floats, scale: float, home: Floats) -> FeatureArrays:
-    points = (np.array([one.point for one in features]).reshape(-1, 3) + home) @ turn.T * scale
-    ways = np.array([one.direction for one in features]).reshape(-1, 3) @ turn.T
+    points = (np.array([feature.point for feature in features]).reshape(-1, 3) + home) @ turn.T * scale
+    ways = np.array([feature.direction for feature in features]).reshape(-1, 3) @ turn.T
     ways /= np.maximum(np.linalg.norm(ways, axis=1), 1e-300)[:, None]
     sizes = scale * np.array(
-        [0.5 * np.sqrt(one.area) if one.flat else one.diameter for one in features], dtype=np.float64
+        [0.5 * np.sqrt(feature.area) if feature.flat else feature.diameter for feature in features],
+        dtype=np.float64,
     )
     return FeatureArrays(
         features,
         points,
         ways,
         sizes,
-        scale * np.array([one.depth for one in features], dtype=np.float64),
+        scale * np.array([feature.depth for feature in features], dtype=np.float64),
         _square_to(ways) * (sizes / 2)[:, None, None],
     )
 

@@ -80,9 +80,9 @@ def near_pairs(bodies: tuple[BodyAsDrawn, ...]) -> Indices:
 
     A face reaches beyond its body's box by no more than half the side of a square of its area.
     """
-    reach = np.array([float(one.flats.sizes.max(initial=0.0)) for one in bodies]) + GAP_MM
-    low = np.array([one.low for one in bodies]) - reach[:, None]
-    high = np.array([one.high for one in bodies]) + reach[:, None]
+    reach = np.array([float(body.flats.sizes.max(initial=0.0)) for body in bodies]) + GAP_MM
+    low = np.array([body.low for body in bodies]) - reach[:, None]
+    high = np.array([body.high for body in bodies]) + reach[:, None]
     boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
     a, b = shapely.STRtree(boxes).query(boxes, predicate="intersects")
     touching = (a < b) & (low[a, 2] <= high[b, 2]) & (low[b, 2] <= high[a, 2])

@@ -129,7 +129,7 @@ def demanded_of(job: Job, bodies: tuple[Body, ...]) -> list[_Demanded]:
 
 
 def _driving(demanded: list[_Demanded]) -> list[_Demanded]:
-    return [one for one in demanded if one.reading.role == "drive"]
+    return [demand for demand in demanded if demand.reading.role == "drive"]
 
 
 def freedom_of(correction: Correction) -> Freedom:
@@ -143,12 +143,12 @@ def trued(job: Job, bodies: tuple[Body, ...]) -> Correction | None:
     driving = _driving(demanded_of(job, bodies))
     if not driving:
         return None
-    solved = solve([one.demand for one in driving], freedom_of(now))
+    solved = solve([demand.demand for demand in driving], freedom_of(now))
     _refuse_unmet(driving, solved)
-    set_by = _set_by([one.reading for one in driving])
+    set_by = _set_by([demand.reading for demand in driving])
     return checked(now, list(solved.factors), set_by).model_copy(
         update={
-            "readings": tuple(one.reading.id for one in driving),
+            "readings": tuple(demand.reading.id for demand in driving),
             "absolute": True,
             "typed": (),
         }
@@ -185,8 +185,10 @@ def truth_of(job: Job, key: str, bodies: tuple[Body, ...]) -> ReadingsVerdict | 
     driving = _driving(demanded)
     together = _together(now)
     lead = factors[together.groups()[0][0]] if together.groups() else 1.0
-    lanes = tuple(_lane(one, together, factors, lead) for one in demanded if one.reading.role != "ignore")
-    solved = solve([one.demand for one in driving], freedom_of(now)) if driving else None
+    lanes = tuple(
+        _lane(demand, together, factors, lead) for demand in demanded if demand.reading.role != "ignore"
+    )
+    solved = solve([demand.demand for demand in driving], freedom_of(now)) if driving else None
     conflict = tuple(driving[number].reading.id for number in solved.conflict) if solved else ()
     return ReadingsVerdict(
         id=key,
@@ -262,7 +264,7 @@ def _proposal(
     key: str, says: str, demanded: list[_Demanded], driving: list[_Demanded], now: Correction, free: _Triple
 ) -> Proposal:
     base = as_vec3([factor if held else 1.0 for factor, held in zip(now.factors, now.held, strict=True)])
-    solved = solve([one.demand for one in driving], Freedom(base, free, now.held))
+    solved = solve([demand.demand for demand in driving], Freedom(base, free, now.held))
     factors = np.asarray(solved.factors)
     moving = [i for i in range(3) if not now.held[i]] or [0]
     return Proposal(
@@ -271,7 +273,7 @@ def _proposal(
         factors=as_vec3(factors),
         free=free,
         meets=solved.meets,
-        outcomes=tuple(_outcome(one, factors) for one in demanded),
+        outcomes=tuple(_outcome(demand, factors) for demand in demanded),
         shape=float(factors[moving].max() / factors[moving].min() - 1),
         volume=float(np.prod(factors) / np.prod(now.factors) - 1),
         oval_mm=_oval(demanded, factors),
@@ -297,7 +299,11 @@ def off(band: Band, length: float) -> float:
 
 
 def _oval(demanded: list[_Demanded], factors: Floats) -> float:
-    rounds = [one.demand.form.lengths(factors) for one in demanded if isinstance(one.demand.form, CircleForm)]
+    rounds = [
+        demand.demand.form.lengths(factors)
+        for demand in demanded
+        if isinstance(demand.demand.form, CircleForm)
+    ]
     return max((greatest - least for greatest, least in rounds), default=0.0)
 
 
@@ -312,7 +318,7 @@ def _changes(driving: list[_Demanded], solved: Solution, now: Correction) -> tup
     for i, axis in enumerate(AXES):
         if now.free[i] or now.held[i]:
             continue
-        stretched = solve([one.demand for one in driving], Freedom(now.factors, _free(i), now.held))
+        stretched = solve([demand.demand for demand in driving], Freedom(now.factors, _free(i), now.held))
         others = [k for k in range(3) if k != i and not now.held[k]]
         if stretched.meets and others:
             ratio = (

@@ -36,8 +36,16 @@ def _differences(change: BodyChange) -> Iterator[Difference]:
 
 
 def _readings(change: BodyChange) -> Iterator[Difference]:
-    first = {one.id: one for one in change.before.readings if one.body == change.old.id and one.has_length}
-    second = {one.id: one for one in change.after.readings if one.body == change.new.id and one.has_length}
+    first = {
+        reading.id: reading
+        for reading in change.before.readings
+        if reading.body == change.old.id and reading.has_length
+    }
+    second = {
+        reading.id: reading
+        for reading in change.after.readings
+        if reading.body == change.new.id and reading.has_length
+    }
     for reading in {**first, **second}.values():
         old, new = first.get(reading.id), second.get(reading.id)
         yield (

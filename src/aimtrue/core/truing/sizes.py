@@ -48,8 +48,8 @@ def _size_axis(job: Job, action: SizeAxis, store: GeometryStore) -> Job:
 def _sized(job: Job, key: str, axis: Axis, target: float, typed: str) -> Job:
     # A kit is sized as a whole; a body of it by its own extent, and the kit follows.
     # Pieces are of a whole that is in the kit, too: its size is what is typed, with or without them.
-    kit = any(one.id == key for one in job.kits)
-    wholes = tuple(one for one in job.corrected_with(key) if one.division is None) if kit else ()
+    kit = any(kit.id == key for kit in job.kits)
+    wholes = tuple(body for body in job.corrected_with(key) if body.division is None) if kit else ()
     sized = wholes or (job.body(key),)
     sizes = group_sizes(job, sized)
     said = f"{axis.upper()} = {' '.join(typed.split())}"
@@ -151,13 +151,17 @@ def _stretch_along(job: Job, action: StretchAlong, store: GeometryStore) -> Job:
 def _take_proposal(job: Job, action: TakeProposal, store: GeometryStore) -> Job:
     bodies = job.corrected_with(action.body)
     truth = truth_of(job, action.body, bodies)
-    found = next((one for one in truth.proposals if one.key == action.key), None) if truth else None
+    found = (
+        next((proposal for proposal in truth.proposals if proposal.key == action.key), None)
+        if truth
+        else None
+    )
     if found is None:
         raise Refused("proposal-gone", "this way is no longer proposed", remedy="choose one that is listed")
     made = checked(job.correction_of(bodies[0]), list(found.factors), found.says.lower())
     update = {
         "free": found.free,
-        "readings": tuple(one.reading for one in found.outcomes),
+        "readings": tuple(outcome.reading for outcome in found.outcomes),
         "absolute": True,
         "typed": (),
     }
@@ -192,7 +196,7 @@ def _keep_bores(job: Job, action: KeepBores, store: GeometryStore) -> Job:
         else:
             chosen = [features.listed[number] for number in action.features if number < len(features.listed)]
         centres = {feature.point for feature in chosen}
-        kept = tuple(one for one in body.kept if one.point not in centres)
+        kept = tuple(bore for bore in body.kept if bore.point not in centres)
         if action.on:
             kept += tuple(kept_bore(feature) for feature in chosen)
         job = job.with_body(body.model_copy(update={"kept": kept}))

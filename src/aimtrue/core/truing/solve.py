@@ -250,7 +250,7 @@ def _alike(count: int) -> Floats:
 
 def _untold(demands: Sequence[Demand], freedom: Freedom, base: Floats) -> tuple[bool, bool, bool]:
     """Tell which axes stay because no gauge runs along them: only when that holds for the linked ones."""
-    rows = np.concatenate([one.form.rows(base) for one in demands]) * np.square(base)
+    rows = np.concatenate([demand.form.rows(base) for demand in demands]) * np.square(base)
     idle = (rows / np.maximum(rows.sum(axis=1, keepdims=True), 1e-300)).max(axis=0) < _IDLE
     linked = [i for i in range(3) if not freedom.free[i] and not freedom.held[i]]
     if not linked or not idle[linked].all() or idle.all():
@@ -435,12 +435,12 @@ def _badness(problem: _Problem, t: Floats) -> float:
 
 
 def _all_met(demands: Sequence[Demand], factors: Floats) -> bool:
-    return all(one.band.holds(length) for one in demands for length in one.form.lengths(factors))
+    return all(demand.band.holds(length) for demand in demands for length in demand.form.lengths(factors))
 
 
 def _idle(demands: Sequence[Demand], groups: list[list[int]], factors: Floats) -> tuple[int, ...]:
     """Axes that may change alone but that no driving gauge runs along."""
-    rows = np.concatenate([one.form.rows(factors) for one in demands]) * np.square(factors)
+    rows = np.concatenate([demand.form.rows(factors) for demand in demands]) * np.square(factors)
     share = (rows / rows.sum(axis=1, keepdims=True)).max(axis=0)
     if len(groups) < 2:
         return ()

@@ -86,10 +86,10 @@ def parted(part: FaceGroup, plane: Plane, *, gaping: bool = False) -> Halves | N
         return None
     alone_above = count[crossing] == 1
     upper = np.concatenate(
-        [part.faces[count == 3], lone[alone_above], *(one[~alone_above] for one in kept), cap[:, ::-1]]
+        [part.faces[count == 3], lone[alone_above], *(side[~alone_above] for side in kept), cap[:, ::-1]]
     )
     lower = np.concatenate(
-        [part.faces[count == 0], lone[~alone_above], *(one[alone_above] for one in kept), cap]
+        [part.faces[count == 0], lone[~alone_above], *(side[alone_above] for side in kept), cap]
     )
     return Halves(FaceGroup(vertices, upper.astype(np.int32)), FaceGroup(vertices, lower.astype(np.int32)))
 

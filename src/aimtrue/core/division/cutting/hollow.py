@@ -351,11 +351,11 @@ def _below(mesh: Mesh, place: Floats) -> float:
 
 def drilled(solid: manifold3d.Manifold, drains: Sequence[Drain], wall: float) -> manifold3d.Manifold:
     """Return a hollow solid with its drains."""
-    for one in drains:
-        rows = basis_of(np.asarray(one.direction))
-        radius = one.diameter / 2
-        rod = manifold3d.Manifold.cylinder(one.depth + wall + radius, radius, radius, _SIDES)
+    for drain in drains:
+        rows = basis_of(np.asarray(drain.direction))
+        radius = drain.diameter / 2
+        rod = manifold3d.Manifold.cylinder(drain.depth + wall + radius, radius, radius, _SIDES)
         # From outside the surface to its own radius into the hollow.
-        rod = turned(rod.translate((0.0, 0.0, -wall)), rows.T).translate(one.point)
+        rod = turned(rod.translate((0.0, 0.0, -wall)), rows.T).translate(drain.point)
         solid = solid - rod
     return solid

@@ -170,8 +170,8 @@ def parts_of(mesh: Mesh) -> list[Mesh]:
 
 def _placed(pieces: list[Piece], planes: Sequence[Plane], sizes: list[float]) -> list[Piece]:
     """Number pieces, and name their places; by their sizes tell which are slivers."""
-    middles = [one.mesh.bounds().mean(axis=0) for one in pieces]
-    slots = [_slots(one.cell, planes)[0] for one in pieces]
+    middles = [piece.mesh.bounds().mean(axis=0) for piece in pieces]
+    slots = [_slots(piece.cell, planes)[0] for piece in pieces]
     order = sorted(
         range(len(pieces)),
         key=lambda i: ([slots[i][axis] for axis in _ORDERED], [middles[i][axis] for axis in _ORDERED]),

@@ -126,7 +126,7 @@ def prisms_of(
     return tuple(
         prism
         for each in (
-            *(_over(folds, one, depth) for one in marks),
+            *(_over(folds, mark, depth) for mark in marks),
             *(_under(folds, one, depth) for one in floors),
         )
         for prism in each
@@ -146,10 +146,10 @@ def parted_by(solid: manifold3d.Manifold, prisms: Sequence[Prism]) -> Two:
         Refused: all of it, or nothing, is in them.
     """
     posts = []
-    for one in prisms:
-        rows = basis_of(np.asarray(one.normal))
-        rings = [np.asarray(ring) @ rows[:2].T for ring in one.rings]
-        posts.append(extruded(rings, rows, one.low, one.high))
+    for prism in prisms:
+        rows = basis_of(np.asarray(prism.normal))
+        rings = [np.asarray(ring) @ rows[:2].T for ring in prism.rings]
+        posts.append(extruded(rings, rows, prism.low, prism.high))
     post = manifold3d.Manifold.batch_boolean(posts, manifold3d.OpType.Add)
     kept, rest = solid.split(post)
     return refuse_one_sided(solid, kept, rest, "on the picked faces")

@@ -21,8 +21,8 @@ def without_slivers(pieces: Sequence[Piece], fate: Fate) -> tuple[list[Piece], l
 
     A sliver is given to the piece that it lies against with most of its surface; one that touches none stays.
     """
-    small = [one for one in pieces if one.sliver]
-    rest = [one for one in pieces if not one.sliver]
+    small = [piece for piece in pieces if piece.sliver]
+    rest = [piece for piece in pieces if not piece.sliver]
     if fate == "keep" or not small:
         return list(pieces), []
     if fate == "drop":

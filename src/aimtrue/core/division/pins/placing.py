@@ -124,8 +124,8 @@ def _faces(
         line = shapely.LineString([foot - way * reach, foot + way * reach])
         shape = shapely.difference(shape, line.buffer(1e-6, cap_style="flat"))
     parts = shapely.get_parts(shape)
-    faces = [one for one in parts if one.geom_type == "Polygon" and one.area > 1e-6]
-    return [one for one in faces if cuts(planes, number, _within(one, plane, rows))]
+    faces = [part for part in parts if part.geom_type == "Polygon" and part.area > 1e-6]
+    return [face for face in faces if cuts(planes, number, _within(face, plane, rows))]
 
 
 def _within(face: shapely.Polygon, plane: Plane, rows: Floats) -> Floats:

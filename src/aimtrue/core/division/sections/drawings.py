@@ -167,8 +167,8 @@ def _walked(part: Path, fine: float) -> tuple[Floats, bool]:
         else:
             count = _steps(float(segment.length(error=1e-4)), fine)
             places = (segment.point(k / count) for k in range(1, count + 1))
-            points += [complex(float(one.x), float(one.y)) for one in places]
-    ring = np.array([[one.real, one.imag] for one in points]).reshape(-1, 2)
+            points += [complex(float(place.x), float(place.y)) for place in places]
+    ring = np.array([[point.real, point.imag] for point in points]).reshape(-1, 2)
     return _closed(ring, closed)
 
 
@@ -205,7 +205,7 @@ def _dxf(name: str, text: str, unit: Unit | None) -> tuple[list[Floats], int]:
     drawn = list(_shown(drawing))
     curves = [one for one in drawn if one.dxftype() in _CURVES]
     # A hatch repeats the outline that it fills; it is one itself only where nothing else is drawn.
-    lines = [paths.make_path(one) for one in curves] or [
+    lines = [paths.make_path(curve) for curve in curves] or [
         line for one in drawn if one.dxftype() == "HATCH" for line in paths.from_hatch(one)
     ]
     ends: list[Floats] = []

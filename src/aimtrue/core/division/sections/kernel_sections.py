@@ -121,7 +121,7 @@ def outlined(
         cut = silhouette_along([as_released(job, body, store)], axis)
     else:
         cut = section_of(job, (body,), axis, at, store, kernel)
-    curved = sum(int((arcs.angles_of(one) != 0).sum()) for one in cut.curves)
+    curved = sum(int((arcs.angles_of(curve) != 0).sum()) for curve in cut.curves)
     told = (cut.area_mm2, cut.outline_mm, cut.islands, cut.holes, curved)
     return TrueOutline(axis, at, *told, svg_of([cut]), dxf_of([cut]))
 
@@ -167,7 +167,7 @@ def _curves(
         per * np.array([body.low, body.high]),
         linear[k] / scale,
         per * (cut.at_mm - float(shift[k])) / scale,
-        {one.name: store.original(one.sha256) for one in source.beside},
+        {file.name: store.original(file.sha256) for file in source.beside},
     )
     try:
         found = kernel(asked)
@@ -195,5 +195,5 @@ def _ring(runs: list[OutlineRun], linear: Floats, shift: Floats, axis: Axis) -> 
 def _checked(curves: list[Floats], cut: SectionOutlines) -> list[Floats] | None:
     """Rings with arcs, if they bound what the facets do but for what facets lose: a hundredth of the area."""
     rings, _ = arcs.oriented(curves)
-    area = sum(arcs.area_of(one) for one in rings)
+    area = sum(arcs.area_of(ring) for ring in rings)
     return curves if abs(area - cut.area_mm2) <= 0.01 * cut.area_mm2 else None

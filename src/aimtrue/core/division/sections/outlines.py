@@ -58,8 +58,8 @@ def with_arcs(cut: SectionOutlines, curves: Sequence[Floats]) -> SectionOutlines
     rings, outer = arcs.oriented(curves)
     return replace(
         cut,
-        area_mm2=float(sum(arcs.area_of(one) for one in rings)),
-        outline_mm=float(sum(arcs.length_of(one) for one in rings)),
+        area_mm2=float(sum(arcs.area_of(ring) for ring in rings)),
+        outline_mm=float(sum(arcs.length_of(ring) for ring in rings)),
         islands=outer,
         holes=len(rings) - outer,
         curves=tuple(rings),
@@ -96,7 +96,7 @@ def silhouette_along(meshes: list[Mesh], axis: Axis) -> SectionOutlines:
         float(shape.area),
         float(shape.length),
         len(parts),
-        sum(len(one.interiors) for one in parts),
+        sum(len(part.interiors) for part in parts),
         tuple(rings),
     )
 

@@ -93,7 +93,7 @@ def _place(curve: Any, parameter: float) -> Floats:
 
 def _rings(runs: Sequence[OutlineRun]) -> list[list[OutlineRun]] | None:
     """Join runs end to end into closed rings; None where one does not close."""
-    left = [one for one in runs if np.linalg.norm(one.end - one.start) > _JOINED_MM]
+    left = [run for run in runs if np.linalg.norm(run.end - run.start) > _JOINED_MM]
     rings: list[list[OutlineRun]] = []
     while left:
         ring = [left.pop()]

@@ -56,9 +56,9 @@ def join(key: str, job: Job, work: JoinTask, store: GeometryStore, progress: Pro
     recipe = JoinRecipe(wholes=tuple(map(recipe_of, olds)))
     remade = _merged_into(key, olds, made.mesh, recipe, f"join {len(olds)} bodies", ("join",))
     anchored = {
-        one.id: anchors
-        for one in job.readings
-        if (anchors := carried_over(job, one, work.bodies, made)) is not None
+        reading.id: anchors
+        for reading in job.readings
+        if (anchors := carried_over(job, reading, work.bodies, made)) is not None
     }
     assert isinstance(remade.action, Remake)
     return MendingResult(remade.action.model_copy(update={"anchored": anchored}), remade.blobs)
@@ -99,7 +99,7 @@ def _merged_into(
         "recipe": recipe,
         "remade": done_to(olds, done),
         "made_of": tuple(span for old in olds for span in (old.made_of or ((old.low, old.high),))),
-        "mended": tuple(one for old in olds for one in old.mended),
+        "mended": tuple(step for old in olds for step in old.mended),
     }
     body, blobs = kept(with_decisions(body.model_copy(update=update), first), mesh)
     gone = tuple(old.id for old in olds)

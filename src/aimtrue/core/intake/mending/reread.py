@@ -24,7 +24,7 @@ def refine(
     if ending_of(source.name) not in CAD_ENDINGS:
         raise Refused("not-cad", f"{source.name} is a mesh; its facets are what they are")
     fineness = fineness_asked(source, work)
-    beside = {one.name: store.original(one.sha256) for one in source.beside}
+    beside = {file.name: store.original(file.sha256) for file in source.beside}
     taken = take_in(key, source.name, data, fineness=fineness, sew=work.sew, beside=beside, progress=progress)
     fresh = taken.sources[0].model_copy(
         update={

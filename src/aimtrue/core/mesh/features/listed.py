@@ -171,7 +171,7 @@ def _vec(numbers: Floats) -> Vec3:
 
 def to_bytes(features: Features) -> bytes:
     """Pack features: the length of the list, the list as JSON, then the number per triangle, compressed."""
-    head = json.dumps([one.model_dump() for one in features.listed]).encode()
+    head = json.dumps([feature.model_dump() for feature in features.listed]).encode()
     return struct.pack("<I", len(head)) + head + zlib.compress(features.of_face.astype("<i2").tobytes(), 3)
 
 

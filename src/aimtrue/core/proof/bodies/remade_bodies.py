@@ -116,8 +116,8 @@ def slack_of(chain: PointTransform, body: Body, source: Surface) -> tuple[float,
     The first is how far its remedies told that they moved it. A patch over a hole is new: what of the
     source is looked at reaches as far beyond the body as half of the widest hole.
     """
-    moved = sum(one.moved for one in body.mended)
-    done = {*(body.remade or ()), *(one.remedy for one in body.mended)}
+    moved = sum(step.moved for step in body.mended)
+    done = {*(body.remade or ()), *(step.remedy for step in body.mended)}
     closed = "close-holes" in done
     patch = max((rim.width for rim in distance.rims(source)), default=0.0) / 2 if closed else 0.0
     return moved * chain.most, patch * chain.most

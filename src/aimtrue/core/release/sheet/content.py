@@ -141,7 +141,7 @@ class ProofSheet(Value):
 
     def body_of(self, key: str) -> SheetBody:
         """Return what is said of a body, by id."""
-        return next(one for one in self.bodies if one.id == key)
+        return next(body for body in self.bodies if body.id == key)
 
 
 _LETTERS = "ABCDEFGHJKLMNPRTUVWY"
@@ -171,7 +171,7 @@ def sheet_of(
     """
     ids = {key for file in files for key in file.ids} or {body.id for body in job.in_use(job.bodies)}
     bodies = tuple(body for body in job.bodies if body.id in ids)
-    facts = {one.id: one for one in survey(job, store).bodies}
+    facts = {body.id: body for body in survey(job, store).bodies}
     sources = dict.fromkeys(job.source_of(body) for body in bodies)
     proofs = [file.proof for file in files]
     on_plates = (
@@ -246,7 +246,7 @@ def _body(job: Job, group: list[Body], facts: dict[str, BodySurvey]) -> SheetBod
     known = facts[body.id]
     return SheetBody(
         id=body.id,
-        names=tuple(one.name for one in group),
+        names=tuple(body.name for body in group),
         source=job.source_of(body).name,
         triangles=body.triangles,
         volume_mm3=known.volume_mm3 or 0.0,
@@ -256,7 +256,9 @@ def _body(job: Job, group: list[Body], facts: dict[str, BodySurvey]) -> SheetBod
         allowance_says=_allowance(job, body),
         kept_says=", ".join(f"ø {bore.diameter:.6g} as in the file" for bore in body.kept),
         made_says=_made(job, body),
-        readings=tuple(_reading(job, one) for one in known.readings if job.reading(one.id).has_length),
+        readings=tuple(
+            _reading(job, reading) for reading in known.readings if job.reading(reading.id).has_length
+        ),
     )
 
 
@@ -300,10 +302,10 @@ def _allowance(job: Job, body: Body) -> str:
 
 def _made(job: Job, body: Body) -> str:
     """How a body came about besides being read: mended, or made of others."""
-    division = next((one for one in job.divisions if one.id == body.division), None)
+    division = next((division for division in job.divisions if division.id == body.division), None)
     told = [f"{one.remedy}, moved {one.moved:.3g}" for one in body.mended]
     if division is not None:
-        wholes = [one.name for one in job.bodies if one.id in division.wholes]
+        wholes = [body.name for body in job.bodies if body.id in division.wholes]
         told.append(f"made of {', '.join(wholes)} by a division")
     return "; ".join(told)
 
@@ -323,7 +325,7 @@ def _reading(job: Job, now: ReadingState) -> SheetReading:
 
 def _plate(job: Job, plate: Plate, number: int, store: GeometryStore) -> SheetPlate:
     plan = plan_of(job, plate.id, store)
-    rings = {one.id: one.rings for one in plan.seats}
+    rings = {seat.id: seat.rings for seat in plan.seats}
     seats = [seat for group in job.seated_groups() for seat in job.seats_of(job.subject_of(group[0]))]
     here = [seat for seat in seats if seat.plate == plate.id and seat.id in rings]
     machine = plate.machine

@@ -49,7 +49,7 @@ def arranged(
     plate = job.plate(work.plate) if work.plate else job.plates[0]
     gap = gap_asked(work)
     plates = [one for one in job.plates if one.machine == plate.machine and one.follows is None]
-    ids = {one.id for one in plates}
+    ids = {plate.id for plate in plates}
     places = [
         place for place in places_of(job, store).values() if place.seat.plate in ids and place.seat.lift == 0
     ]
@@ -97,7 +97,7 @@ def _action(
             f"this takes over {MOST_PLATES} plates",
             remedy="arrange fewer copies, or on a larger machine",
         )
-    ids = [one.id for one in plates] + free_plates(job, more)
+    ids = [plate.id for plate in plates] + free_plates(job, more)
     puts = tuple(
         SeatPlacement(seat=one.id, plate=ids[one.plate], turn=one.turn, x=one.x, y=one.y)
         for one in layout.laid

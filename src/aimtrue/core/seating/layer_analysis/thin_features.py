@@ -42,12 +42,12 @@ def thin_features(mesh: Mesh, features: Features, linear: Floats) -> tuple[ThinF
         linear: (3, 3) that brings directions and lengths of the file to mm in the axes wanted.
     """
     found: list[tuple[ThinFeature, Floats]] = []
-    for one in features.listed:
+    for feature in features.listed:
         made = None
-        if one.kind in ("boss", "thread"):
-            made = _pin(one, linear)
-        elif one.flat and one.wall > 0:
-            made = _bar(one, mesh, features, linear)
+        if feature.kind in ("boss", "thread"):
+            made = _pin(feature, linear)
+        elif feature.flat and feature.wall > 0:
+            made = _bar(feature, mesh, features, linear)
         # All sides of a bar, and the flanks of a thread, tell of the same one.
         if made and not any(_same(made, known) for known in found):
             found.append(made)

@@ -50,7 +50,7 @@ def handed(mesh: Mesh, features: Features) -> Handedness:
     size = float((high - low).max()) or 1.0
     middle = _middle(mesh)
     threads = _threads(features, size)
-    known = [one for one in features.listed if not one.screw]
+    known = [feature for feature in features.listed if not feature.screw]
     laid = _Laid(mesh, middle)
     # What a few places rule out is not asked of all.
     ways = _mirrorings(mesh, middle, size, known)
@@ -71,9 +71,9 @@ def handed(mesh: Mesh, features: Features) -> Handedness:
 def _threads(features: Features, size: float) -> int:
     """How many threads there are; the flanks of one are features each, about one axis."""
     axes: list[tuple[Floats, Floats]] = []
-    for one in features.listed:
-        point, way = np.asarray(one.point), np.asarray(one.direction)
-        if one.screw and not any(
+    for feature in features.listed:
+        point, way = np.asarray(feature.point), np.asarray(feature.direction)
+        if feature.screw and not any(
             abs(float(way @ other)) > 0.999 and np.linalg.norm(np.cross(point - there, other)) < 0.02 * size
             for there, other in axes
         ):
@@ -118,9 +118,12 @@ def _swaps(features: list[Feature], middle: Floats, size: float) -> list[Floats]
     """
     if not features:
         return []
-    places = np.array([one.point for one in features]) - middle
+    places = np.array([feature.point for feature in features]) - middle
     reach, near = np.linalg.norm(places, axis=1), 2 * _NEAR * size
-    areas, kinds = np.array([one.area for one in features]), np.array([one.kind for one in features])
+    areas, kinds = (
+        np.array([feature.area for feature in features]),
+        np.array([feature.kind for feature in features]),
+    )
     normals = [np.empty((0, 3))]
     for first in range(min(_PATTERNS, len(features))):
         apart = places - places[first]
@@ -138,7 +141,8 @@ def _swaps(features: list[Feature], middle: Floats, size: float) -> list[Floats]
 def _rows(features: list[Feature], middle: Floats) -> Floats:
     """(n, 8): place about the middle, direction, and what tells a feature from others."""
     rows = [
-        (*np.subtract(one.point, middle), *one.direction, one.diameter, one.area**0.5) for one in features
+        (*np.subtract(feature.point, middle), *feature.direction, feature.diameter, feature.area**0.5)
+        for feature in features
     ]
     return np.asarray(rows, np.float64).reshape(-1, 8)
 

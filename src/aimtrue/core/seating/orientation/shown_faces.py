@@ -34,7 +34,7 @@ def mark_showing(job: Job, action: MarkShowing, store: GeometryStore) -> Job:
     if not 0 <= action.face < mesh.triangles:
         raise Refused("no-face", "there is no such face on this body", remedy="pick a face again")
     patch = set(patch_of(mesh, store.features(body), action.face).tolist())
-    others = tuple(one for one in body.showing if one.face not in patch)
+    others = tuple(face for face in body.showing if face.face not in patch)
     if len(others) == len(body.showing):
         if len(others) >= _MOST:
             raise Refused("marks", f"{_MOST} faces are marked already", remedy="take some off first")
@@ -75,7 +75,7 @@ def faces_that_show(body: Body, store: GeometryStore) -> NDArray[np.int64]:
     if not body.showing:
         return np.empty(0, np.int64)
     mesh, features = store.mesh(body.geometry), store.features(body)
-    return np.unique(np.concatenate([patch_of(mesh, features, one.face) for one in body.showing]))
+    return np.unique(np.concatenate([patch_of(mesh, features, face.face) for face in body.showing]))
 
 
 def skyward(crosses: Floats, down: Floats) -> tuple[float, float]:

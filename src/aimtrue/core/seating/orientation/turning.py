@@ -36,7 +36,7 @@ def turned(job: Job, action: TurnSeat, seat: Seat, store: GeometryStore) -> Chan
     typed = action.typed.strip()
     stays: Changes = dict(here(job, seat, store)) if action.here else {}
     if action.absolute:
-        kept = tuple(one for one in seat.turns if one.about is not None or one.axis != action.axis)
+        kept = tuple(turn for turn in seat.turns if turn.about is not None or turn.axis != action.axis)
         angle = parse_degrees(typed, zero=True)
         made = (Turn(axis=action.axis, degrees=angle, typed=typed),) if angle else ()
         return {**stays, "turns": (*kept, *made)}

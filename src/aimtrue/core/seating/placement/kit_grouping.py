@@ -51,10 +51,10 @@ def _groups(job: Job, key: str | None) -> list[_Group]:
     """The kit or the split of an id, or all of them."""
     kits = [_Group(kit.id, job.in_use(job.group(kit.id)), kit.free) for kit in job.kits]
     splits = [
-        _Group(one.id, bodies, not one.together)
-        for one in job.divisions
-        if one.replaces and not isinstance(one.shaping, PieceCut)
-        if len(bodies := job.in_use(body for body in job.bodies if body.division == one.id)) > 1
+        _Group(division.id, bodies, not division.together)
+        for division in job.divisions
+        if division.replaces and not isinstance(division.shaping, PieceCut)
+        if len(bodies := job.in_use(body for body in job.bodies if body.division == division.id)) > 1
     ]
     found = [
         replace(one, bodies=tuple(body for body in one.bodies if body.division in (None, one.subject)))

@@ -51,7 +51,7 @@ def places_of(job: Job, store: GeometryStore) -> dict[str, SeatPlace]:
     found: dict[str, SeatPlace] = {}
     seats = [(seat, group) for group in seated_groups(job) for seat in job.seats_of(job.subject_of(group[0]))]
     for plate in job.plates:
-        found.update(_on_plate(job, plate, [one for one in seats if one[0].plate == plate.id], store))
+        found.update(_on_plate(job, plate, [seat for seat in seats if seat[0].plate == plate.id], store))
     return found
 
 
