@@ -179,10 +179,8 @@ class ServerDoor:
 
     def bring_readings(self, body: str, text: str) -> None:
         """Take readings from CSV."""
-        told = {"on": self._view["number"], "body": body, "text": text}
-        answer = self._sent("post", f"/jobs/{self._key}/readings", json=told)
+        answer = self._step("readings", body=body, text=text)
         assert answer["taken"], answer
-        self._see()
 
     def settle_down(self) -> None:
         """Wait for whatever is stale to be made again."""
@@ -234,15 +232,16 @@ class ServerDoor:
         """End the connection."""
         self._http.close()
 
-    def _step(self, path: str, **fields: Any) -> None:
+    def _step(self, path: str, **fields: Any) -> dict[str, Any]:
         for _ in range(20):
             # What the background put in meanwhile makes what was seen old: a page looks again, and so do we.
             answer = self._http.post(f"/jobs/{self._key}/{path}", json={"on": self._view["number"], **fields})
             if answer.status_code != 409:
                 break
             self._wait()
-        self._told(answer)
+        told = self._told(answer)
         self._see()
+        return told
 
     def _sent(self, how: str, path: str, **fields: Any) -> dict[str, Any]:
         return self._told(self._http.request(how, path, **fields))
