@@ -1,15 +1,13 @@
-import type { JobView, SheetName } from "../api/types";
+import type { JobView } from "../api/types";
 import { Press } from "../blocks/Press";
 import { Head, Sheet, sheetCss } from "../blocks/Sheet";
 import type { Selection } from "./useSelection";
 
-const TITLES: Partial<Record<SheetName, string>> = { truing: "Truing", seating: "Seating" };
-
 /** Shown where a sheet is about one body or one kit, and several that have no common size are selected. */
-export function ChooseOne({ sheet, view, selection }: { sheet: SheetName; view: JobView; selection: Selection }) {
+export function ChooseOne({ title, view, selection }: { title: string; view: JobView; selection: Selection }) {
   const lone = view.job.bodies.filter((body) => !body.kit);
   return (
-    <Sheet label={TITLES[sheet] ?? sheet}>
+    <Sheet label={title}>
       <Head title="Which one?" />
       <p className={sheetCss.text}>
         A size belongs to one body, or to a kit whose bodies share one origin. Choose it here or in the bench.

@@ -2,19 +2,11 @@ import { Tooltip } from "@mantine/core";
 import { Link } from "wouter";
 import type { JobHandle } from "../api/useJob";
 import type { SheetName } from "../api/types";
-import { Mark } from "./Mark";
-import { Press } from "./Press";
+import { Mark } from "../blocks/Mark";
+import { SHEETS } from "../sheets/sheets";
+import { Press } from "../blocks/Press";
 import css from "./SheetStrip.module.css";
-import { useUndoKeys } from "./undoKeys";
-
-const TITLES: Record<SheetName, string> = {
-  intake: "Intake",
-  truing: "Truing",
-  fit: "Fit",
-  division: "Division",
-  seating: "Seating",
-  release: "Release",
-};
+import { useUndoKeys } from "../blocks/undoKeys";
 
 /** The top strip: mark, job, undo and redo, and the six sheets in the order of the work. */
 export function SheetStrip({ handle, sheet }: { handle: JobHandle; sheet: SheetName }) {
@@ -57,7 +49,7 @@ export function SheetStrip({ handle, sheet }: { handle: JobHandle; sheet: SheetN
           >
             <i>{i + 1}</i>
             <s className={state.mark}>{state.says}</s>
-            <b>{TITLES[state.name]}</b>
+            <b>{SHEETS[state.name].title}</b>
           </Link>
         ))}
       </nav>

@@ -1,0 +1,70 @@
+import { GaugeDimensions, type GaugeLine } from "../bench/Dimensions";
+import { mm } from "../blocks/numbers";
+import { SIGNS } from "../sheets/truing/gauges";
+import { readingsOf } from "../sheets/truing/readingsOf";
+import type { Picking } from "../sheets/truing/usePicking";
+import type { DrawnProps } from "./OverallSizes";
+
+const SETTLED = "#256c62";
+const LOOK = "#865b07";
+const INK = "#22262b";
+
+/** Readings as dimension lines, and the pair being picked. */
+export function GaugeLines({
+  handle,
+  subject,
+  ground,
+  typed,
+  picking,
+  ratio,
+}: DrawnProps & { picking: Picking | null }) {
+  // With an axis held, what a gauge comes to meanwhile only the core can tell.
+  const times = subject.decided.correction.held?.some(Boolean) ? 1 : ratio;
+  const gauges: GaugeLine[] = readingsOf(handle.view, subject).flatMap((reading, i) => {
+    const measured = subject.facts.readings.find((one) => one.id === reading.id);
+    if (!measured?.ends) return [];
+    const [a, b] = measured.ends;
+    const angle = reading.gauge.kind === "angle";
+    return [
+      {
+        key: reading.id,
+        a: ground.place(reading.body, a!),
+        b: ground.place(reading.gauge.other ?? reading.body, b!),
+        around:
+          reading.gauge.kind === "perimeter"
+            ? reading.gauge.points!.map((point) => ground.place(reading.body, point))
+            : undefined,
+        within: ["diameter", "radius", "depth", "wall", "faces", "angle", "perimeter"].includes(reading.gauge.kind),
+        numeral: {
+          text: `${SIGNS[reading.gauge.kind] ?? ""}${mm(angle ? measured.model_mm : measured.model_mm * times)}${angle ? "°" : ""}`,
+          full: String(Number(measured.model_mm.toPrecision(12))),
+          label: `Reading ${i + 1}, in the bench`,
+          prefix: `(${i + 1})`,
+          colour: reading.real_mm == null && !measured.band ? INK : measured.met ? SETTLED : LOOK,
+          commit:
+            typed && !angle
+              ? (text: string, again: boolean) =>
+                  handle.act({ do: "set-reading", reading: reading.id, typed: text, sure: again })
+              : undefined,
+        },
+      },
+    ];
+  });
+  const pair =
+    picking?.first && picking.second && picking.distance && picking.way.key === "points"
+      ? [
+          {
+            key: "picking",
+            a: picking.first.point,
+            b: picking.second.point,
+            numeral: { text: mm(picking.distance), label: "distance", colour: "#b83a24" },
+          },
+        ]
+      : [];
+  return (
+    <>
+      <GaugeDimensions ground={ground} gauges={gauges} />
+      <GaugeDimensions ground={ground} gauges={pair} onBody />
+    </>
+  );
+}

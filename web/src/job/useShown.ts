@@ -1,0 +1,129 @@
+import { useMemo } from "react";
+import type { Body, BodySurvey, JobView } from "../api/types";
+import type { Shown } from "../bench/Bench";
+import { fillsOf, paler } from "../bench/colours";
+import { meshesOf, useBenchMeshes } from "../bench/mesh";
+import type { thoughtApart } from "../sheets/division/apart";
+import { spread } from "../sheets/division/spread";
+import type { Dividing } from "../sheets/division/useDivision";
+import type { Seating } from "../sheets/seating/useSeating";
+import { movedWith, scaled } from "./dragging";
+import type { Subject } from "./subject";
+
+export interface ShownProps {
+  view: JobView;
+  /** The bodies that the sheet draws. */
+  bodies: Body[];
+  subject: Subject | null;
+  selected: string[];
+  hidden: string[];
+  /** Places are picked, on every triangle. */
+  picked: boolean;
+  /** The plate that is looked at, and the division that is made. */
+  onPlate: Seating | null;
+  dividing: Dividing | null;
+  /** Pieces that are only thought of, drawn apart. */
+  ahead: ReturnType<typeof thoughtApart>;
+  seated: boolean;
+  settled: boolean;
+  /** The factor is dragged: how many times its value. */
+  ratio: number | null;
+}
+
+/** Every triangle of a body, however large. */
+const fullOf = (body: Body) => `bench/${body.geometry}/full`;
+
+/** What the bench draws, each body with its mesh, its place and its colour. */
+export function useShown(props: ShownProps) {
+  const { view, bodies, ahead, picked, subject } = props;
+  const first = useBenchMeshes(
+    ahead.length
+      ? ahead.map(({ body }) => `bench/${body.bench}`)
+      : bodies.flatMap((body) =>
+          meshesOf(
+            view.id,
+            body,
+            view.survey.bodies.find((one) => one.id === body.id),
+          ),
+        ),
+  );
+  // Large bodies are drawn reduced; places are picked on all of their triangles.
+  const exact = (body: Body) =>
+    picked && (first.meshes.get(`bench/${body.bench}`)?.triangles ?? body.triangles) < body.triangles;
+  const full = useBenchMeshes(bodies.filter(exact).map(fullOf));
+  const moving = useMemo(() => (subject ? movedWith(view, subject) : []), [view, subject]);
+  const { selected, hidden, onPlate, dividing, seated, settled, ratio } = props;
+  const shown = useMemo((): Shown[] => {
+    const fills = fillsOf(view.job.bodies);
+    const meshOf = (body: Body, facts: BodySurvey) =>
+      (picked && full.meshes.get(fullOf(body))) ||
+      meshesOf(view.id, body, facts)
+        .map((name) => first.meshes.get(name))
+        .find(Boolean);
+    if (onPlate && settled) return onThePlate(view, onPlate, hidden, fills, meshOf);
+    if (ahead.length) {
+      const fill = fills.get(dividing!.body.id)!;
+      return ahead.map(({ body, facts }) => {
+        const mesh = first.meshes.get(`bench/${body.bench}`);
+        return { id: body.id, body, facts, mesh, colour: fill };
+      });
+    }
+    const apart = dividing && !dividing.drafting ? spread(dividing) : null;
+    return bodies.flatMap((body) => {
+      const told = view.survey.bodies.find((one) => one.id === body.id);
+      if (!told || (seated && !told.room)) return [];
+      const facts = apart?.get(body.id) ?? told;
+      const fill = fills.get(body.id)!;
+      const aside = facts.stale || (selected.length > 0 && !selected.includes(body.id) && !dividing);
+      const drawn = ratio && moving.includes(body.id) ? scaled(subject!.decided, facts, ratio) : facts;
+      return [{ id: body.id, body, facts: drawn, mesh: meshOf(body, facts), colour: aside ? paler(fill) : fill }];
+    });
+  }, [
+    view,
+    bodies,
+    first,
+    full,
+    selected,
+    hidden,
+    onPlate,
+    settled,
+    seated,
+    picked,
+    ratio,
+    moving,
+    subject,
+    dividing,
+    ahead,
+  ]);
+  return { shown, failed: first.failed, waiting: first.waiting, exacting: picked && full.waiting };
+}
+
+/** The bodies of every seat of a plate; those of other seats than the chosen one are paler. */
+function onThePlate(
+  view: JobView,
+  onPlate: Seating,
+  hidden: string[],
+  fills: Map<string, string>,
+  meshOf: (body: Body, facts: BodySurvey) => Shown["mesh"],
+): Shown[] {
+  const known = new Map(view.job.bodies.map((body) => [body.id, body]));
+  const surveyed = new Map(view.survey.bodies.map((facts) => [facts.id, facts]));
+  return onPlate.seats.flatMap((seat) =>
+    seat.bodies.flatMap((one) => {
+      const body = known.get(one.body);
+      const facts = surveyed.get(one.body);
+      if (!body || !facts || hidden.includes(body.id)) return [];
+      const fill = fills.get(body.id)!;
+      const placement = { ...facts.placement, seated: one.matrix, seated_shift: one.shift };
+      return [
+        {
+          id: `${seat.id}|${body.id}`,
+          body,
+          facts: { ...facts, placement, room: seat.room ?? null },
+          mesh: meshOf(body, facts),
+          colour: seat.id !== onPlate.seat?.id ? paler(fill) : fill,
+        },
+      ];
+    }),
+  );
+}

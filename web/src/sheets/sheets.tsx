@@ -1,0 +1,66 @@
+import type { ReactNode } from "react";
+import type { JobHandle } from "../api/useJob";
+import type { SheetName } from "../api/types";
+import { ChooseOne } from "../job/ChooseOne";
+import type { Subject } from "../job/subject";
+import type { Selection } from "../job/useSelection";
+import { DivisionSheet } from "./division/DivisionSheet";
+import type { Dividing } from "./division/useDivision";
+import { IntakeSheet } from "./intake/IntakeSheet";
+import { LaterSheet } from "./later/LaterSheet";
+import { ReleaseSheet } from "./release/ReleaseSheet";
+import { SeatingSheet } from "./seating/SeatingSheet";
+import type { Seating } from "./seating/useSeating";
+import { TruingSheet } from "./truing/TruingSheet";
+import type { Picking } from "./truing/usePicking";
+
+/** All that a sheet may show of the job that is open. */
+export interface SheetProps {
+  handle: JobHandle;
+  selection: Selection;
+  subject: Subject | null;
+  picking: Picking;
+  /** Drag the factor in the bench: how many times its value, or null when it is let go. */
+  drag: (ratio: number | null) => void;
+  seating: Seating | null;
+  dividing: Dividing | null;
+}
+
+/** One sheet: what it is called in the strip, and what stands at the left of the bench. */
+export interface SheetEntry {
+  title: string;
+  Sheet: (props: SheetProps) => ReactNode;
+  /** Whether the bench draws bodies as they stand on their plates. */
+  seated?: boolean;
+}
+
+/** The sheets, in the order of the work. A new one is a line here. */
+export const SHEETS: Record<SheetName, SheetEntry> = {
+  intake: { title: "Intake", Sheet: ({ handle, selection }) => <IntakeSheet handle={handle} selection={selection} /> },
+  truing: {
+    title: "Truing",
+    Sheet: ({ subject, ...props }) =>
+      subject ? (
+        <TruingSheet {...props} subject={subject} />
+      ) : (
+        <ChooseOne title="Truing" view={props.handle.view} selection={props.selection} />
+      ),
+  },
+  fit: { title: "Fit", Sheet: ({ handle }) => <LaterSheet sheet="fit" job={handle.view.id} /> },
+  division: {
+    title: "Division",
+    Sheet: ({ handle, dividing, selection }) => (
+      <DivisionSheet handle={handle} dividing={dividing} selection={selection} />
+    ),
+  },
+  seating: {
+    title: "Seating",
+    seated: true,
+    Sheet: ({ handle, seating }) => <SeatingSheet handle={handle} seating={seating} />,
+  },
+  release: {
+    title: "Release",
+    seated: true,
+    Sheet: ({ handle, selection }) => <ReleaseSheet handle={handle} selected={selection.selected} />,
+  },
+};
