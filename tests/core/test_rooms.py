@@ -27,7 +27,7 @@ def test_a_room_is_added_by_one_line() -> None:
     (told,) = (finding for finding in before.findings if finding.code == "unlabelled")
     assert told.acceptable
     assert [way.says for way in told.ways] == ["Accept as it is", "Find a label"]
-    assert before.model_dump(mode="json")["rooms"] == {"labels": {"labelled": 0}}
+    assert before.rooms["labels"].model_dump() == {"labelled": 0}
     inputs = TaskInputs("m1", bench.job, bench, b"", lambda share, says: None)
     result = do(inputs, LabelTask(body=BODY), WITH_TOY)
     labelled = apply(bench.job, result.action, bench, WITH_TOY)
