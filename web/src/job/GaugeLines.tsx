@@ -5,9 +5,9 @@ import { readingsOf } from "../sheets/truing/readingsOf";
 import type { Picking } from "../sheets/truing/usePicking";
 import type { DrawnProps } from "./OverallSizes";
 
-const SETTLED = "#256c62";
-const LOOK = "#865b07";
-const INK = "#22262b";
+const SETTLED = "var(--settled)";
+const LOOK = "var(--look)";
+const INK = "var(--ink)";
 
 /** Readings as dimension lines, and the pair being picked. */
 export function GaugeLines({
@@ -57,7 +57,7 @@ export function GaugeLines({
             key: "picking",
             a: picking.first.point,
             b: picking.second.point,
-            numeral: { text: mm(picking.distance), label: "distance", colour: "#b83a24" },
+            numeral: { text: mm(picking.distance), label: "distance", colour: "var(--stop)" },
           },
         ]
       : [];

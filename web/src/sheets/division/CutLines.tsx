@@ -184,8 +184,8 @@ const Place = ({ at: [x, y] }: { at: Point2 }) => (
 const Hatch = () => (
   <defs>
     <pattern id="cut-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-      <rect width="7" height="7" fill="#f6f3ec" fillOpacity="0.72" />
-      <path d="M0 0V7" stroke="#22262b" strokeWidth="1.1" />
+      <rect width="7" height="7" fill="var(--paper)" fillOpacity="0.72" />
+      <path d="M0 0V7" stroke="var(--ink)" strokeWidth="1.1" />
     </pattern>
   </defs>
 );
@@ -278,7 +278,7 @@ function CutLine({ line, ground, low, high, project, chosen, inward, down }: Cut
   const ends = endsOf(line, low, high, project);
   const way = arrowOf(line, ground, inward);
   if (!ends) return null;
-  const ink = chosen ? "#2f7f74" : "#22262b";
+  const ink = chosen ? "var(--settled-bright)" : "var(--ink)";
   return (
     <g stroke={ink}>
       <path d={`M${ends[0].join(" ")}L${ends[1].join(" ")}`} strokeDasharray="14 3 3 3" fill="none" />

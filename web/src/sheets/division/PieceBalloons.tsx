@@ -23,9 +23,9 @@ export function PieceBalloons({ ground, shown }: { ground: Ground; shown: Shown[
         const at = [x + ((x - cx) / long) * OUT, y + ((y - cy) / long) * OUT] as const;
         return (
           <g key={one.id}>
-            <circle cx={x} cy={y} r={2.2} fill="#22262b" />
-            <path d={`M${x} ${y}L${at[0]} ${at[1]}`} stroke="#22262b" strokeWidth="1" />
-            <circle cx={at[0]} cy={at[1]} r={RADIUS} fill="#fffdf8" stroke="#22262b" strokeWidth="1.4" />
+            <circle cx={x} cy={y} r={2.2} fill="var(--ink)" />
+            <path d={`M${x} ${y}L${at[0]} ${at[1]}`} stroke="var(--ink)" strokeWidth="1" />
+            <circle cx={at[0]} cy={at[1]} r={RADIUS} fill="var(--page)" stroke="var(--ink)" strokeWidth="1.4" />
             <text className={css.balloon} x={at[0]} y={at[1]}>
               {i + 1}
             </text>

@@ -74,7 +74,7 @@ export function PinMarks({ ground, dividing, project, grab }: Props) {
             {!pin.good && (
               <path
                 d={`M${x - 6} ${y - 6}l12 12m0 -12l-12 12`}
-                stroke="#b83a24"
+                stroke="var(--stop)"
                 strokeWidth="1.6"
                 pointerEvents="none"
               />

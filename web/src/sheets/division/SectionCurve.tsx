@@ -46,7 +46,7 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
           role="group"
           aria-label={`Area of the section along ${axis.toUpperCase()}`}
         >
-          <path d={line} fill="#e4ded0" stroke="#22262b" strokeWidth="1.2" strokeLinejoin="round" />
+          <path d={line} fill="var(--section)" stroke="var(--ink)" strokeWidth="1.2" strokeLinejoin="round" />
           {[here.low, (here.low + here.high) / 2, here.high].map((at, i) => (
             <text key={i} x={Math.min(WIDE - 26, Math.max(26, x(at)))} y={HIGH + 32}>
               {rounded(at, 1).replace("-", "−")}
@@ -63,8 +63,13 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
               onKeyDown={(event) => event.key === "Enter" && take(one.at_mm)}
             >
               <title>{`${rounded(one.at_mm, 2)} mm, ${SEAMS[one.kind]}: ${count(Math.round(one.area_mm2))} mm², stands on ${Math.round(100 * one.stands)} % of its hull`}</title>
-              <path d={`M${x(one.at_mm)} 16V${HIGH + 16}`} stroke="#256c62" strokeWidth="1.4" strokeDasharray="3 2" />
-              <path d={`M${x(one.at_mm) - 4} 8h8l-4 6z`} fill="#256c62" stroke="#256c62" />
+              <path
+                d={`M${x(one.at_mm)} 16V${HIGH + 16}`}
+                stroke="var(--settled)"
+                strokeWidth="1.4"
+                strokeDasharray="3 2"
+              />
+              <path d={`M${x(one.at_mm) - 4} 8h8l-4 6z`} fill="var(--settled)" stroke="var(--settled)" />
               <rect x={x(one.at_mm) - 12} y={0} width={24} height={HIGH + 18} fill="transparent" />
             </g>
           ))}
@@ -72,7 +77,7 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
             .filter((one) => one.axis === axis)
             .map((one) => (
               <g key={one.letter}>
-                <path d={`M${x(one.at_mm)} 14V${HIGH + 20}`} stroke="#b83a24" strokeWidth="2" />
+                <path d={`M${x(one.at_mm)} 14V${HIGH + 20}`} stroke="var(--stop)" strokeWidth="2" />
                 <text className={css.name} x={x(one.at_mm) + 9} y={11}>
                   {one.letter}
                 </text>

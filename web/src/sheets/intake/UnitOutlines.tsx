@@ -34,7 +34,7 @@ export function UnitOutlines({ candidates, machine }: { candidates: UnitCandidat
   return (
     <figure className={css.outlines} aria-label="The candidates to scale, seen from the front">
       <svg width={WIDTH} height={HEIGHT} role="img" aria-hidden>
-        <path d={`M0 ${HEIGHT - 30.5}H${WIDTH}`} stroke="#c9c2b4" />
+        <path d={`M0 ${HEIGHT - 30.5}H${WIDTH}`} stroke="var(--rule)" />
         {shown.map((box, i) => {
           const [w, h] = [Math.max(2, box.w * scale), Math.max(2, box.h * scale)];
           const middle = (i + 0.5) * slot;
@@ -45,8 +45,8 @@ export function UnitOutlines({ candidates, machine }: { candidates: UnitCandidat
                 y={HEIGHT - 30 - h}
                 width={w}
                 height={h}
-                fill={box.ours ? "#b3bfc2" : "none"}
-                stroke={box.ours ? "#22262b" : "#8d8677"}
+                fill={box.ours ? "var(--body)" : "none"}
+                stroke={box.ours ? "var(--ink)" : "var(--rule-strong)"}
                 strokeDasharray={box.ours ? (box.cut ? "3 2" : undefined) : "7 2 1.5 2"}
               />
               <text x={middle} y={HEIGHT - 16} textAnchor="middle" className={css.label}>

@@ -57,7 +57,7 @@ export function Contents({
             d={one.rings
               .map((ring) => `M${ring.map(([a, b]) => `${x(a).toFixed(1)} ${z(b).toFixed(1)}`).join("L")}Z`)
               .join("")}
-            fill={one.colour ?? "#dcd6c8"}
+            fill={one.colour ?? "var(--rule-fine)"}
             className={one.boxed ? `${css.held} ${css.boxed}` : css.held}
           />
         ))}

@@ -3,13 +3,13 @@ import type { SeatState } from "../../api/types";
 import type { Frame } from "./PlanFrame";
 import css from "./Seating.module.css";
 
-const INK = "#22262b";
+const INK = "var(--ink)";
 const SIGNS = {
-  overlap: "#b83a24",
-  outside: "#b83a24",
-  margin: "#865b07",
-  tilt: "#865b07",
-  sunk: "#b83a24",
+  overlap: "var(--stop)",
+  outside: "var(--stop)",
+  margin: "var(--look)",
+  tilt: "var(--look)",
+  sunk: "var(--stop)",
   lifted: INK,
 } as const;
 
@@ -28,7 +28,14 @@ export function Balloon({ seat, frame, offset, chosen, rings }: BalloonProps) {
   const mark = seat.marks.find((one) => one !== "lifted");
   return (
     <g pointerEvents="none">
-      <circle cx={cx} cy={cy} r={11} fill="#fff" stroke={mark ? SIGNS[mark] : INK} strokeWidth={chosen ? 2.4 : 1.4} />
+      <circle
+        cx={cx}
+        cy={cy}
+        r={11}
+        fill="var(--field)"
+        stroke={mark ? SIGNS[mark] : INK}
+        strokeWidth={chosen ? 2.4 : 1.4}
+      />
       <text className={css.balloon} x={cx} y={cy} style={mark ? { fill: SIGNS[mark] } : undefined}>
         {seat.number}
       </text>

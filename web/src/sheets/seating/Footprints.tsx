@@ -30,8 +30,8 @@ export function Footprints({ first }: { first: FirstLayer }) {
     >
       <defs>
         <pattern id="first" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <rect width="5" height="5" fill="#fffdf8" />
-          <path d="M0 0V5" stroke="#22262b" strokeWidth="1.3" />
+          <rect width="5" height="5" fill="var(--page)" />
+          <path d="M0 0V5" stroke="var(--ink)" strokeWidth="1.3" />
         </pattern>
       </defs>
       {shown.map(([says, rings], i) => {
@@ -42,13 +42,13 @@ export function Footprints({ first }: { first: FirstLayer }) {
           <g key={says}>
             <path
               d={rings.map((ring) => `M${ring.map(at).join("L")}Z`).join("")}
-              fill={i ? "#f3efe5" : "url(#first)"}
-              stroke={i ? "#8d8677" : "#22262b"}
+              fill={i ? "var(--paper-warm)" : "url(#first)"}
+              stroke={i ? "var(--rule-strong)" : "var(--ink)"}
               strokeWidth="1.1"
               strokeDasharray={i ? "4 3" : undefined}
               fillRule="evenodd"
             />
-            <text x={i * (WIDE + GAP)} y={high + 18} fill="#5f5a4e" style={{ font: "12.5px Barlow" }}>
+            <text x={i * (WIDE + GAP)} y={high + 18} fill="var(--ink-soft)" style={{ font: "12.5px Barlow" }}>
               {says}
             </text>
           </g>

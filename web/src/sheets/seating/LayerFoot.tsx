@@ -73,10 +73,10 @@ export function LayerFoot({ layering }: { layering: Layering }) {
         {layers && count_ > 0 && (
           <>
             <svg width={width} height={HIGH + 24} aria-hidden>
-              <path d={curve} fill="#e4ded0" stroke="#22262b" strokeWidth="1.2" strokeLinejoin="round" />
+              <path d={curve} fill="var(--section)" stroke="var(--ink)" strokeWidth="1.2" strokeLinejoin="round" />
               {Array.from({ length: Math.floor(top / step) + 1 }, (_, i) => i * step).map((height) => (
                 <g key={height}>
-                  <path d={`M${(height / top) * width} ${HIGH + 6}v4`} stroke="#8d8677" />
+                  <path d={`M${(height / top) * width} ${HIGH + 6}v4`} stroke="var(--rule-strong)" />
                   <text
                     className={css.tick}
                     x={Math.min(width - 10, Math.max(6, (height / top) * width))}
@@ -87,7 +87,11 @@ export function LayerFoot({ layering }: { layering: Layering }) {
                 </g>
               ))}
               {at !== null && (
-                <path d={`M${(layers.heights[at]! / top) * width} 0V${HIGH + 10}`} stroke="#b83a24" strokeWidth="2" />
+                <path
+                  d={`M${(layers.heights[at]! / top) * width} 0V${HIGH + 10}`}
+                  stroke="var(--stop)"
+                  strokeWidth="2"
+                />
               )}
             </svg>
             <input

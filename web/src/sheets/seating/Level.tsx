@@ -100,20 +100,20 @@ function Wedge({ seat }: { seat: SeatState }) {
     >
       <defs>
         <pattern id="ground" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)">
-          <path d="M0 0V7" stroke="#8d8677" strokeWidth="1" />
+          <path d="M0 0V7" stroke="var(--rule-strong)" strokeWidth="1" />
         </pattern>
       </defs>
       <path
         d={`M${left} ${ground}L${right} ${ground - rise}V${ground - rise - high}L${left} ${ground - high}Z`}
-        fill="#9db0a3"
-        stroke="#22262b"
+        fill="var(--level)"
+        stroke="var(--ink)"
         strokeWidth="1.3"
       />
       <rect x="0" y={ground} width={WIDTH - 16} height="6" fill="url(#ground)" />
-      <path d={`M0 ${ground}H${WIDTH - 16}`} stroke="#22262b" strokeWidth="1.3" />
+      <path d={`M0 ${ground}H${WIDTH - 16}`} stroke="var(--ink)" strokeWidth="1.3" />
       <path
         d={`M${right} ${ground}V${ground - rise}M${right - 5} ${ground + 5}L${right + 5} ${ground - 5}M${right - 5} ${ground - rise + 5}L${right + 5} ${ground - rise - 5}`}
-        stroke="#865b07"
+        stroke="var(--look)"
         strokeWidth="1.4"
         fill="none"
       />
@@ -121,12 +121,12 @@ function Wedge({ seat }: { seat: SeatState }) {
         x={turned ? right - 12 : right + 10}
         y={ground - rise / 2 + 5}
         textAnchor={turned ? "end" : "start"}
-        fill="#865b07"
+        fill="var(--look)"
         style={{ font: "500 14px var(--number)" }}
       >
         {rounded(seat.gap_mm!, 2)}
       </text>
-      <text x={44} y={ground + 22} fill="#5f5a4e" style={{ font: "12.5px Barlow" }}>
+      <text x={44} y={ground + 22} fill="var(--ink-soft)" style={{ font: "12.5px Barlow" }}>
         {rounded(seat.tilt_deg!, 2)}° down {seat.lower}, heights drawn {times} times
       </text>
     </svg>

@@ -5,7 +5,7 @@ import css from "./Seating.module.css";
 export const BAND = 26;
 const AROUND = { top: 78, right: 76, bottom: 236, left: 76 };
 const LETTERS = "ABCDEFGHI";
-const INK = "#22262b";
+const INK = "var(--ink)";
 
 /** How the plate lies on the page. */
 export interface Frame {
@@ -97,7 +97,7 @@ export function SheetFrame({
         y={top - BAND}
         width={wide + 2 * BAND}
         height={high + 2 * BAND}
-        fill="#fffdf8"
+        fill="var(--page)"
         stroke={INK}
         strokeWidth="1.6"
       />
@@ -106,7 +106,7 @@ export function SheetFrame({
         y={top}
         width={wide}
         height={high}
-        fill={round ? "url(#beside)" : "#fbf9f4"}
+        fill={round ? "url(#beside)" : "var(--paper-raised)"}
         stroke={INK}
         strokeWidth={round ? 0.8 : 1.2}
       />
@@ -115,14 +115,16 @@ export function SheetFrame({
           cx={left + wide / 2}
           cy={top + high / 2}
           r={(x * frame.scale) / 2}
-          fill="#fbf9f4"
+          fill="var(--paper-raised)"
           stroke={INK}
           strokeWidth="1.4"
         />
       )}
       <path d={dividers.join("")} stroke={INK} strokeWidth="0.8" />
-      <path d={ticks.join("")} stroke="#8d8677" strokeWidth="0.9" />
-      {plate.keeps_free && <path d={`M${room.join("L")}Z`} fill="none" stroke="#a39c8d" strokeDasharray="12 3 2 3" />}
+      <path d={ticks.join("")} stroke="var(--rule-strong)" strokeWidth="0.9" />
+      {plate.keeps_free && (
+        <path d={`M${room.join("L")}Z`} fill="none" stroke="var(--rule-worn)" strokeDasharray="12 3 2 3" />
+      )}
       {columns.map((v, i) => (
         <g key={i} className={css.zone}>
           <text x={v} y={top - BAND / 2}>
@@ -159,25 +161,25 @@ export function Patterns() {
   return (
     <defs>
       <pattern id="cut" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-        <rect width="6" height="6" fill="#fffdf8" />
+        <rect width="6" height="6" fill="var(--page)" />
         <path d="M0 0V6" stroke={INK} strokeWidth="1.6" />
       </pattern>
       <pattern id="out" width="8" height="8" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-        <path d="M0 0V8" stroke="#b83a24" strokeWidth="3" />
+        <path d="M0 0V8" stroke="var(--stop)" strokeWidth="3" />
       </pattern>
       <pattern id="clash" width="9" height="9" patternUnits="userSpaceOnUse">
-        <path d="M0 0L9 9M9 0L0 9" stroke="#b83a24" strokeWidth="1.5" />
+        <path d="M0 0L9 9M9 0L0 9" stroke="var(--stop)" strokeWidth="1.5" />
       </pattern>
       <pattern id="tilted" width="6" height="6" patternUnits="userSpaceOnUse">
         <circle cx="1.5" cy="1.5" r="1" fill={INK} />
         <circle cx="4.5" cy="4.5" r="1" fill={INK} />
       </pattern>
       <pattern id="props" width="10" height="10" patternUnits="userSpaceOnUse">
-        <path d="M5 2.5V8M2.8 2.5H7.2" stroke="#5f5a4e" strokeWidth="1" fill="none" />
+        <path d="M5 2.5V8M2.8 2.5H7.2" stroke="var(--ink-soft)" strokeWidth="1" fill="none" />
       </pattern>
       <pattern id="beside" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-        <rect width="7" height="7" fill="#f3efe5" />
-        <path d="M0 0V7" stroke="#ddd6c8" strokeWidth="1" />
+        <rect width="7" height="7" fill="var(--paper-warm)" />
+        <path d="M0 0V7" stroke="var(--rule-fine)" strokeWidth="1" />
       </pattern>
     </defs>
   );

@@ -11,7 +11,7 @@ import { turnedAbout } from "./turned";
 import { useHand } from "./useHand";
 import { useFirstLayer, type Seating } from "./useSeating";
 
-const INK = "#22262b";
+const INK = "var(--ink)";
 
 /** The plate from above, as a drawing sheet: zones in its border, ticks along it, seats with balloons. */
 export function PlanSheet({
@@ -67,7 +67,7 @@ export function PlanSheet({
         <SheetFrame plate={plate} frame={frame} number={seating.number} of={view.survey.plates.length} x={x} y={y} />
         <clipPath id="on-plate">{plateShape(plate, frame, x, y)}</clipPath>
         {below.map((one) => (
-          <rect key={one.id} {...boxOf(one, frame)} fill="none" stroke="#8d8677" strokeDasharray="3 4" />
+          <rect key={one.id} {...boxOf(one, frame)} fill="none" stroke="var(--rule-strong)" strokeDasharray="3 4" />
         ))}
         {plan?.around.map((one) =>
           one.id !== seat?.id || !held ? (
@@ -75,7 +75,7 @@ export function PlanSheet({
               key={`around ${one.id}`}
               d={path(one.rings)}
               fill="none"
-              stroke="#8d8677"
+              stroke="var(--rule-strong)"
               strokeWidth="1"
               strokeDasharray="1.5 3.5"
               pointerEvents="none"
@@ -104,7 +104,7 @@ export function PlanSheet({
                   <path
                     d={path(outlines.get(one.id))}
                     fill={paler(colour)}
-                    stroke="#a39c8d"
+                    stroke="var(--rule-worn)"
                     strokeWidth="0.8"
                     fillRule="evenodd"
                     opacity="0.6"
@@ -121,7 +121,7 @@ export function PlanSheet({
                     fillRule="evenodd"
                   />
                   {marks.includes("outside") && (
-                    <path d={d} fill="url(#out)" fillRule="evenodd" stroke="#b83a24" strokeWidth="1.6" />
+                    <path d={d} fill="url(#out)" fillRule="evenodd" stroke="var(--stop)" strokeWidth="1.6" />
                   )}
                   {grave && <path d={d} fill="url(#clash)" fillRule="evenodd" />}
                   {marks.includes("tilt") && <path d={d} fill="url(#tilted)" fillRule="evenodd" />}
@@ -150,7 +150,7 @@ export function PlanSheet({
           <path
             d={path(first.supports)}
             fill="url(#props)"
-            stroke="#8d8677"
+            stroke="var(--rule-strong)"
             strokeWidth="0.9"
             strokeDasharray="2 2.5"
             fillRule="evenodd"
@@ -220,7 +220,7 @@ function Beyond({ seat, frame, x, y }: { seat: SeatState; frame: Frame; x: numbe
       x={tx as number}
       y={ty as number}
       style={{ textAnchor: anchor as "start" | "end" | "middle" }}
-      stroke="#fffdf8"
+      stroke="var(--page)"
       strokeWidth="4"
       paintOrder="stroke"
     >

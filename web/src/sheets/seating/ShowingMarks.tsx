@@ -16,10 +16,14 @@ export function ShowingMarks({ ground, view, seating }: { ground: Ground; view: 
     <svg className={benchCss.over} aria-hidden data-testid="showing" data-count={marks.length}>
       {marks.map(([x, y], i) => (
         <g key={i} fill="none" strokeLinejoin="round">
-          <path d={`M${x - 7} ${y - 11}L${x} ${y}L${x + 13} ${y - 22}H${x + 22}`} stroke="#fffdf8" strokeWidth="5" />
+          <path
+            d={`M${x - 7} ${y - 11}L${x} ${y}L${x + 13} ${y - 22}H${x + 22}`}
+            stroke="var(--page)"
+            strokeWidth="5"
+          />
           <path
             d={`M${x - 7} ${y - 11}L${x} ${y}L${x + 13} ${y - 22}H${x + 22}M${x - 7} ${y - 11}H${x + 6.5}`}
-            stroke="#256c62"
+            stroke="var(--settled)"
             strokeWidth="2"
           />
         </g>

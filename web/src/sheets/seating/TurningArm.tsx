@@ -4,7 +4,7 @@ import type { Frame } from "./PlanFrame";
 import css from "./Seating.module.css";
 
 const OUT = 30;
-const INK = "#22262b";
+const INK = "var(--ink)";
 
 interface Props {
   seat: SeatState;
@@ -42,14 +42,14 @@ export function TurningArm({ seat, frame, turn, carried, down }: Props) {
       />
       {turn !== 0 && (
         <g pointerEvents="none">
-          <path d={`M${at(0, 12).join(" ")}L${zx} ${zy}`} stroke="#8d8677" strokeWidth="1" fill="none" />
+          <path d={`M${at(0, 12).join(" ")}L${zx} ${zy}`} stroke="var(--rule-strong)" strokeWidth="1" fill="none" />
           <path
             d={`M${ax} ${ay}A${reach - 16} ${reach - 16} 0 ${Math.abs(turn) > 180 ? 1 : 0} ${turn > 0 ? 0 : 1} ${bx} ${by}`}
-            stroke="#b83a24"
+            stroke="var(--stop)"
             strokeWidth="1.4"
             fill="none"
           />
-          <text className={css.angle} x={half[0]} y={half[1]} stroke="#fffdf8" strokeWidth="4" paintOrder="stroke">
+          <text className={css.angle} x={half[0]} y={half[1]} stroke="var(--page)" strokeWidth="4" paintOrder="stroke">
             {`${turn}°`.replace("-", "−")}
           </text>
         </g>
@@ -59,7 +59,7 @@ export function TurningArm({ seat, frame, turn, carried, down }: Props) {
         cx={x}
         cy={y}
         r={6.5}
-        fill="#fffdf8"
+        fill="var(--page)"
         stroke={INK}
         strokeWidth="1.6"
         onPointerDown={down}

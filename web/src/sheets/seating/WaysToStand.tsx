@@ -144,15 +144,15 @@ function Elevation({ way, scale }: { way: WayToStand; scale: number }) {
       <path
         d={way.rings.map((ring) => `M${ring.map(at).join("L")}Z`).join("")}
         fillRule="evenodd"
-        fill={way.chosen ? "#9db0a3" : "#e4ded0"}
-        stroke="#22262b"
+        fill={way.chosen ? "var(--level)" : "var(--section)"}
+        stroke="var(--ink)"
         strokeWidth="1.2"
         strokeLinejoin="round"
       />
-      <path d={`M0 ${ground}H${WIDE}`} stroke="#22262b" strokeWidth="1.2" />
+      <path d={`M0 ${ground}H${WIDE}`} stroke="var(--ink)" strokeWidth="1.2" />
       <path
         d={Array.from({ length: 12 }, (_, k) => `M${k * 7 + 6} ${ground + 1}l-5 5`).join("")}
-        stroke="#8d8677"
+        stroke="var(--rule-strong)"
         strokeWidth="0.9"
       />
     </svg>

@@ -85,7 +85,7 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
       >
         <defs>
           <pattern id="window" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <path d="M0 0V6" stroke="#2f7f74" strokeWidth="1" opacity=".55" />
+            <path d="M0 0V6" stroke="var(--settled-bright)" strokeWidth="1" opacity=".55" />
           </pattern>
         </defs>
         {truth.window && (
@@ -102,14 +102,14 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
           const number = readings.findIndex((one) => one.id === lane.reading) + 1;
           const y = TOP + i * LANE;
           const bad = truth.conflict.includes(lane.reading);
-          const ink = bad ? "#b83a24" : lane.drives ? "#22262b" : "#8d8677";
+          const ink = bad ? "var(--stop)" : lane.drives ? "var(--ink)" : "var(--rule-strong)";
           const from = lane.low == null ? 0 : inside(lane.low);
           const to = lane.low == null ? 0 : Math.max(from + 3, inside(lane.high ?? high));
           const label = Math.min(from, WIDE - 150);
           const name = readings[number - 1]?.name ?? "";
           return (
             <g key={lane.reading} data-lane={number}>
-              <path d={`M0 ${y + 18}H${WIDE}`} stroke="#ddd6c8" strokeWidth="1" />
+              <path d={`M0 ${y + 18}H${WIDE}`} stroke="var(--rule-fine)" strokeWidth="1" />
               {lane.low != null && (
                 <rect
                   x={from}
@@ -131,10 +131,10 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
             </g>
           );
         })}
-        <path d={`M0 ${foot}H${WIDE}`} stroke="#22262b" />
+        <path d={`M0 ${foot}H${WIDE}`} stroke="var(--ink)" />
         {ticksOf(low, high).map(({ value, text }) => (
           <g key={text}>
-            <path d={`M${at(value)} ${foot}v5`} stroke="#22262b" />
+            <path d={`M${at(value)} ${foot}v5`} stroke="var(--ink)" />
             <text
               x={Math.min(WIDE - 16, Math.max(16, at(value)))}
               y={foot + 17}
@@ -162,8 +162,8 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
           onBlur={() => moved != null && settle(null)}
         >
           <rect x={inside(now) - 8} y={0} width={16} height={foot + 8} fill="transparent" />
-          <path d={`M${inside(now)} 0V${foot}`} stroke="#22262b" strokeWidth="1.8" />
-          <path d={`M${inside(now)} ${foot - 1}l-6 9h12z`} fill="#22262b" />
+          <path d={`M${inside(now)} 0V${foot}`} stroke="var(--ink)" strokeWidth="1.8" />
+          <path d={`M${inside(now)} ${foot - 1}l-6 9h12z`} fill="var(--ink)" />
         </g>
       </svg>
     </section>
