@@ -13,6 +13,7 @@ from embreex import rtcore_scene
 from embreex.mesh_construction import TriangleMesh
 from numpy.typing import NDArray
 
+from aimtrue.core.mesh.arrays import places_in_runs
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
 
@@ -115,7 +116,7 @@ class PreparedView:
         edges, out, length = edges[length > 0], out[length > 0], length[length > 0]
         pieces = np.clip(np.ceil(length / (self._size * _FINE)), 1, _PIECES).astype(int)
         owner = np.repeat(np.arange(len(edges)), pieces)
-        step = np.arange(len(owner)) - np.repeat(np.cumsum(pieces) - pieces, pieces)
+        step = places_in_runs(pieces)
         start, run = edges[owner, 0], (edges[:, 1] - edges[:, 0])[owner]
         share = (step / pieces[owner])[:, None], ((step + 1) / pieces[owner])[:, None]
         ends = np.stack([start + run * share[0], start + run * share[1]], axis=1)

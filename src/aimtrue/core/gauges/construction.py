@@ -11,7 +11,6 @@ from pydantic import Field
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges import anchors
-from aimtrue.core.gauges.measure import vec
 from aimtrue.core.gauges.sections import section_through
 from aimtrue.core.mesh.features.listed import Feature, Features
 from aimtrue.core.mesh.features.surfaces import plane_axes
@@ -20,6 +19,7 @@ from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.readings import Anchor, Gauge, GaugeKind
 from aimtrue.core.model.value import AXES, Axis, Value, Vec3
+from aimtrue.core.model.vectors import as_vec3
 
 _PARALLEL = math.radians(0.5)
 
@@ -125,7 +125,7 @@ def _anchor(spot: PickedSpot, shape: GaugedMesh) -> tuple[Anchor, Vec3]:
     feature = _feature(spot, shape)
     corners = mesh.vertices[mesh.faces[feature.face]]
     third = (1 / 3, 1 / 3, 1 / 3)
-    return Anchor(face=feature.face, weights=third), vec(corners.mean(axis=0))
+    return Anchor(face=feature.face, weights=third), as_vec3(corners.mean(axis=0))
 
 
 def _feature(spot: PickedSpot, shape: GaugedMesh, *, round_one: bool = False) -> Feature:
@@ -239,7 +239,7 @@ def _of_planes(kind: GaugeKind, a: Feature, b: Feature, shapes: tuple[GaugedMesh
     places: list[Anchor] = []
     for plane, shape in zip((a, b), shapes, strict=True):
         corners = plane.corners[:3]
-        points += [vec(shape.mesh.vertices[corner]) for corner in corners]
+        points += [as_vec3(shape.mesh.vertices[corner]) for corner in corners]
         places += anchors.of_vertices(shape.mesh, corners)
     return Gauge(
         kind=kind,
@@ -255,7 +255,9 @@ def _round(kind: GaugeKind, feature: Feature, mesh: Mesh) -> Gauge:
     says = named(feature)
     if kind == "depth":
         half = axis * feature.depth / 2
-        return Gauge(kind=kind, points=(vec(centre - half), vec(centre + half)), off=feature.off, says=says)
+        return Gauge(
+            kind=kind, points=(as_vec3(centre - half), as_vec3(centre + half)), off=feature.off, says=says
+        )
     u, v = plane_axes(axis)
     radius = feature.diameter / 2
     if not feature.whole:  # of an arc, draw the radius to where it is
@@ -263,7 +265,7 @@ def _round(kind: GaugeKind, feature: Feature, mesh: Mesh) -> Gauge:
         u = away - axis * (away @ axis)
         u = u / np.linalg.norm(u)
         v = np.cross(axis, u)
-    points = tuple(vec(point) for point in (centre, centre + radius * u, centre + radius * v))
+    points = tuple(as_vec3(point) for point in (centre, centre + radius * u, centre + radius * v))
     return Gauge(
         kind=kind,
         points=points,
@@ -281,7 +283,7 @@ def _perimeter(spot: PickedSpot, axis: Axis, shape: GaugedMesh) -> Gauge:
     whole = _length_around(corners)
     step = max(1, math.ceil(len(corners) / _MOST_CORNERS))
     few = corners[::step]
-    points = tuple(vec(corner) for corner in few)
+    points = tuple(as_vec3(corner) for corner in few)
     stretch = whole / _length_around(few)
     return Gauge(kind="perimeter", axis=axis, points=points, stretch=stretch, says="around a section")
 

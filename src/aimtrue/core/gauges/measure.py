@@ -16,6 +16,7 @@ from aimtrue.core.model.decisions import KeptBore
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.readings import Gauge, Reading
 from aimtrue.core.model.value import AXES, Vec3
+from aimtrue.core.model.vectors import as_vec3
 
 
 def form_of(job: Job, reading: Reading) -> Form:
@@ -60,19 +61,19 @@ def ends_of(gauge: Gauge) -> tuple[Vec3, Vec3] | None:
         case "extent":
             return None
         case "diameter":
-            return vec(2 * points[0] - points[1]), vec(points[1])
+            return as_vec3(2 * points[0] - points[1]), as_vec3(points[1])
         case "radius":
-            return vec(points[0]), vec(points[1])
+            return as_vec3(points[0]), as_vec3(points[1])
         case "faces":
             middle = points[:3].mean(axis=0)
-            return vec(middle), vec(middle + _across(points))
+            return as_vec3(middle), as_vec3(middle + _across(points))
         case "angle":
-            return vec(points[:3].mean(axis=0)), vec(points[3:6].mean(axis=0))
+            return as_vec3(points[:3].mean(axis=0)), as_vec3(points[3:6].mean(axis=0))
         case "perimeter":
             far = int(np.linalg.norm(points - points[0], axis=1).argmax())
-            return vec(points[0]), vec(points[far])
+            return as_vec3(points[0]), as_vec3(points[far])
         case _:
-            return vec(points[0]), vec(points[1])
+            return as_vec3(points[0]), as_vec3(points[1])
 
 
 def factors_of(job: Job, body: Body) -> Floats:
@@ -136,9 +137,3 @@ def _degrees(job: Job, reading: Reading) -> float:
     a, b = (np.cross(p[1] - p[0], p[2] - p[0]) for p in (points[:3], points[3:6]))
     cosine = abs(float(a @ b)) / float(np.linalg.norm(a) * np.linalg.norm(b))
     return math.degrees(math.acos(min(1.0, cosine)))
-
-
-def vec(numbers: Floats) -> Vec3:
-    """Return three numbers as a vector of plain floats."""
-    x, y, z = np.asarray(numbers, dtype=np.float64).tolist()
-    return (x, y, z)

@@ -12,6 +12,7 @@ from embreex import rtcore_scene
 from embreex.mesh_construction import TriangleMesh
 from numpy.typing import NDArray
 
+from aimtrue.core.mesh.arrays import runs_of
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.topology import Topology
 
@@ -100,16 +101,11 @@ def _mark(
 ) -> None:
     """Mark faces that are passed through, and those on the edge that share no corner with them."""
     uses = topology.edge_valence[edge]
-    side = np.repeat(topology.first_half_edge[edge], uses) + _counted(uses)
+    side = runs_of(topology.first_half_edge[edge], uses)
     owner, pierced = topology.half_edge_faces[side], np.repeat(face, uses)
     apart = ~(mesh.faces[owner][:, :, None] == mesh.faces[pierced][:, None, :]).any(axis=(1, 2))
     found[owner[apart]] = True
     found[pierced[apart]] = True
-
-
-def _counted(lengths: NDArray[np.integer]) -> NDArray[np.int64]:
-    """0, 1, 2 ... within each run of so many."""
-    return np.asarray(np.arange(lengths.sum()) - np.repeat(np.cumsum(lengths) - lengths, lengths))
 
 
 def _pierced(mesh: Mesh, edge: NDArray[np.int32], face: NDArray[np.int64]) -> NDArray[np.bool_]:

@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from aimtrue.core.mesh.arrays import ring_area
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import solid_of
 
@@ -35,8 +36,8 @@ def outline_of(mesh: Mesh) -> Outline:
 def outline_from(rings: list[Floats]) -> Outline:
     """Return rings, outer ones counter-clockwise and holes clockwise, as one outline."""
     whole = shapely.Polygon()
-    outer = [shapely.Polygon(ring) for ring in rings if len(ring) > 2 and _signed(ring) > 0]
-    inner = [shapely.Polygon(ring) for ring in rings if len(ring) > 2 and _signed(ring) < 0]
+    outer = [shapely.Polygon(ring) for ring in rings if len(ring) > 2 and ring_area(ring) > 0]
+    inner = [shapely.Polygon(ring) for ring in rings if len(ring) > 2 and ring_area(ring) < 0]
     whole = shapely.union_all([shapely.make_valid(one) for one in outer])
     if inner:
         whole = shapely.difference(whole, shapely.union_all([shapely.make_valid(one) for one in inner]))
@@ -57,11 +58,6 @@ def as_outline(shape: shapely.Geometry) -> Outline:
         for inner in as_outline(part).geoms
     ]
     return shapely.MultiPolygon([part for part in (*parts, *more) if not part.is_empty])
-
-
-def _signed(ring: Floats) -> float:
-    x, y = (ring - ring[0]).T
-    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
 
 
 def _laid_over(mesh: Mesh) -> manifold3d.CrossSection:

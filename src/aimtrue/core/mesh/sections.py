@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.mesh.arrays import runs_of
 from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
@@ -143,13 +144,7 @@ def _segments(mesh: Mesh, heights: Floats) -> Iterator[_Segments]:
     for start, stop in zip([0, *cuts], [*cuts, len(heights)], strict=True):
         here = crossed[(first[crossed] < stop) & (last[crossed] > start)]
         lead, tail = np.maximum(first[here], start), np.minimum(last[here], stop)
-        yield _crossed(mesh, heights, np.repeat(here, tail - lead), _runs(lead, tail - lead))
-
-
-def _runs(starts: _Ints, counts: _Ints) -> _Ints:
-    """Return the numbers of several runs, one run after the other."""
-    before = np.cumsum(counts) - counts
-    return np.asarray(np.arange(int(counts.sum())) - np.repeat(before - starts, counts), np.int64)
+        yield _crossed(mesh, heights, np.repeat(here, tail - lead), runs_of(lead, tail - lead))
 
 
 def _crossed(mesh: Mesh, heights: Floats, triangles: _Ints, plane: _Ints) -> _Segments:

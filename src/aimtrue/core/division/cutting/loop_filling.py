@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from aimtrue.core.mesh.arrays import ring_area
 from aimtrue.core.mesh.mesh import Floats
 
 _SAME = 1e-9
@@ -29,7 +30,7 @@ def filled(loops: Sequence[Floats]) -> NDArray[np.int64]:
     Args:
         loops: (k, 2) each, outer ones counter-clockwise, holes clockwise.
     """
-    areas = [_signed(loop) for loop in loops]
+    areas = [ring_area(loop) for loop in loops]
     if sum(area > 0 for area in areas) == 1:
         order = sorted(range(len(loops)), key=lambda number: areas[number] < 0)
         ordered = [loops[number] for number in order]
@@ -79,8 +80,3 @@ def _right(faces: NDArray[np.int64], points: Floats, loops: int, area: float) ->
         return None
     # All of its triangles run the same way round, those without an area, too.
     return faces[:, ::-1] if twice.sum() < 0 else faces
-
-
-def _signed(loop: Floats) -> float:
-    x, y = (loop - loop[0]).T
-    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2)

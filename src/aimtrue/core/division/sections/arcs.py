@@ -11,6 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
+from aimtrue.core.mesh.arrays import ring_area
 from aimtrue.core.mesh.mesh import Floats
 
 _PER_ARC = 24
@@ -44,10 +45,9 @@ def area_of(ring: Floats) -> float:
 
     By the shoelace formula, and of each arc the segment over its chord, r² (θ - sin θ) / 2.
     """
-    x, y = (ring[:, :2] - ring[0, :2]).T
     angles = angles_of(ring)
     segments = radii_of(ring) ** 2 * (angles - np.sin(angles)) / 2
-    return float((x * np.roll(y, -1) - np.roll(x, -1) * y).sum() / 2 + segments.sum())
+    return ring_area(ring[:, :2]) + float(segments.sum())
 
 
 def length_of(ring: Floats) -> float:

@@ -19,6 +19,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from aimtrue.core.mesh.arrays import ring_area
 from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.crossings import volumes
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
@@ -316,9 +317,7 @@ def _flatten(corners: Floats) -> Floats:
 
 def _turned(ring: Floats, *, hole: bool) -> Floats:
     """Return a ring counter-clockwise, or clockwise when it is a hole."""
-    x, y = (ring - ring[0]).T
-    area = float(x @ np.roll(y, -1) - y @ np.roll(x, -1))
-    return ring[::-1] if (area < 0) != hole else ring
+    return ring[::-1] if (ring_area(ring) < 0) != hole else ring
 
 
 def _bounding(mesh: Mesh, cut: _Divided) -> Faces:

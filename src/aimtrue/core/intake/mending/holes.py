@@ -7,6 +7,7 @@ import scipy
 from numpy.typing import NDArray
 from shapely import Polygon, contains_xy
 
+from aimtrue.core.mesh.arrays import ring_area
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.polygons import ears
 
@@ -119,7 +120,7 @@ def _curved(
     )
     turned = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0] < 0
     triangles[turned] = triangles[turned][:, ::-1]
-    if _signed_area(flat) < 0:
+    if ring_area(flat) < 0:
         triangles = triangles[:, ::-1]
     points = middle + inner @ axes[:2] + np.outer(plate(inner), axes[2]) if len(inner) else np.empty((0, 3))
     number = np.concatenate([loop, new + np.arange(len(inner))])
@@ -167,8 +168,3 @@ def _has_rim(triangles: NDArray[np.int32], corners: int) -> bool:
     rim = {tuple(edge) for edge in edges[counts == 1].tolist()}
     wanted = {tuple(sorted((k, (k + 1) % corners))) for k in range(corners)}
     return rim == wanted
-
-
-def _signed_area(flat: Floats) -> float:
-    after = np.roll(flat, -1, axis=0)
-    return float((flat[:, 0] * after[:, 1] - flat[:, 1] * after[:, 0]).sum() / 2)

@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 
 from aimtrue.core.mesh.features.surfaces import FlatFace, RoundFace, Thread, surfaces
 from aimtrue.core.mesh.features.walls import thickness
-from aimtrue.core.mesh.mesh import Floats, Mesh
+from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.value import Value, Vec3
+from aimtrue.core.model.vectors import as_vec3
 
 _AT_MOST = 400
 _LOOKED = 8
@@ -125,8 +126,8 @@ def _with_walls(
         k = start + int(np.argmin(depth[start:end]))
         corners = mesh.vertices[mesh.faces[faces[k]]]
         cross = np.cross(corners[1] - corners[0], corners[2] - corners[0])
-        through = _vec(-cross / max(float(np.linalg.norm(cross)), 1e-300))
-        update = {"wall": float(depth[k]), "through": through, "place": _vec(corners.mean(axis=0))}
+        through = as_vec3(-cross / max(float(np.linalg.norm(cross)), 1e-300))
+        update = {"wall": float(depth[k]), "through": through, "place": as_vec3(corners.mean(axis=0))}
         rows.append(feature.model_copy(update=update))
     return tuple(rows)
 
@@ -136,7 +137,7 @@ def _feature(number: int, one: FlatFace | RoundFace | Thread) -> Feature:
     face = int(one.faces[0])
     if isinstance(one, FlatFace):
         return Feature(
-            id=number, kind="flat", point=_vec(one.point), direction=_vec(one.normal),
+            id=number, kind="flat", point=as_vec3(one.point), direction=as_vec3(one.normal),
             area=one.area, off=one.off, corners=corners, face=face,
         )  # fmt: skip
     thread = isinstance(one, Thread)
@@ -146,8 +147,8 @@ def _feature(number: int, one: FlatFace | RoundFace | Thread) -> Feature:
         id=number,
         kind=screw if thread else _round_kind(one.hollow, turn),
         pitch=one.pitch if isinstance(one, Thread) else 0.0,
-        point=_vec(one.centre),
-        direction=_vec(one.axis),
+        point=as_vec3(one.centre),
+        direction=as_vec3(one.axis),
         area=one.area,
         off=one.off,
         diameter=2 * one.radius,
@@ -162,11 +163,6 @@ def _round_kind(hollow: bool, turn: float) -> Kind:
     if turn >= FULL_TURN:
         return "bore" if hollow else "boss"
     return "hollow arc" if hollow else "arc"
-
-
-def _vec(numbers: Floats) -> Vec3:
-    x, y, z = numbers.tolist()
-    return (x, y, z)
 
 
 def to_bytes(features: Features) -> bytes:
