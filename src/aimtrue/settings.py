@@ -18,9 +18,9 @@ OWN_HEADER = "X-Aim-True"
 """Wanted on every change. What it says does not matter: that it is there shows who sent it."""
 _PREFIX = "AIMTRUE_"
 _TASKS_AT_ONCE = 3
-"""Of a worker: two that somebody waits for, and one aside."""
+"""A worker does this many tasks at once: two that somebody waits for, and one aside."""
 _LEAST_MEMORY = 4_000_000_000
-"""Of addresses, which is what a limit counts: the libraries alone take half of it."""
+"""A task has at least this many bytes of addresses; the libraries alone take half of them."""
 LEAST_KEY = 12
 """Characters of a key: with few tries a minute, more than anyone can try."""
 

@@ -30,7 +30,7 @@ _WRITTEN_AT_ONCE = 2 * 1024 * 1024
 _LOOKED_AHEAD = 50 * REDUCED_FROM
 """Bytes of a binary STL that the bench would draw reduced: worth a first look while it is kept."""
 _FIRST_CELLS = 100
-"""Of the first look: coarse, but there at once."""
+"""The first look is divided into this many cells along its longest side: coarse, but there at once."""
 _LOOKING = ThreadPoolExecutor(1, "first look")
 
 

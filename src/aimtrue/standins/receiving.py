@@ -22,7 +22,7 @@ from aimtrue.core.proof.record import BodyRecord, FileRecord, Record
 from aimtrue.core.release.order import SAYS_UNIT
 
 _SAME = 2e-4
-"""Of a size: shares that are so alike are one scale; so much is no difference that anybody would see."""
+"""Scales that differ by less than this share are the same, and no such difference would be seen."""
 _PLACE_MM = 0.01
 
 
@@ -200,7 +200,7 @@ def _surprises(
 
 
 _Told = tuple[str, str, str]
-"""Of which body, if of one, what is not as it was meant, and what to do."""
+"""The body, if it is about one; what is not as it was meant; and what to do."""
 
 
 def _enlarged(grown: float) -> Iterator[_Told]:

@@ -198,7 +198,7 @@ _LOOK_SECONDS = 0.25
 _LAST = 10
 """Niceness of what nobody waits for."""
 _NEARLY = 0.8
-"""Of the memory allowed: a process that had so much and ended without an answer wanted more."""
+"""A process that had this share of its memory and ended without an answer wanted more."""
 _DENIED = ("OutOfMemory", "bad_alloc")
 """How libraries in other languages say that memory was denied to them."""
 _INSTEAD = "of CAD choose a coarser fineness; else give a smaller file, or raise {}"

@@ -42,7 +42,8 @@ from aimtrue.core.model.shaping import DowelMaking, Frame, PieceCut
 from aimtrue.core.model.vectors import as_vec3
 
 _SECOND_COLOUR = "#8A6A2F"
-"""Of the first of two bodies that were one, unless it has one: so that the two are told apart."""
+"""The colour of the first of two bodies that were one, unless it has its own, so that the two are told apart.
+"""
 _SPLIT = {"height": ("above", "below"), "outline": ("inside", "rest"), "faces": ("marks", "rest")}
 
 

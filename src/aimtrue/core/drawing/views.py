@@ -20,11 +20,11 @@ from aimtrue.core.mesh.reduced import REDUCED_FROM, reduced
 _SHARP = radians(30)
 _EDGE_ON = 1e-4
 _AWAY = 7e-3
-"""Of the body's size: how far a reduced surface may be from the true one."""
+"""A reduced surface may be this share of the body's size away from the true one."""
 _PIECES = 24
 """Into at most so many pieces an edge is cut to see how much of it is hidden."""
 _FINE = 1 / 400
-"""Of the body's size: shorter pieces are not told apart on paper."""
+"""Pieces shorter than this share of the body's size cannot be told apart on paper."""
 
 
 @dataclass(frozen=True, eq=False)

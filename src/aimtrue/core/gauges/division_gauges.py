@@ -11,7 +11,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.readings import Anchor, Reading
 
 _HERE = 1e-6
-"""Of the size of the result: a place farther from its own face than this was covered by another whole."""
+"""A place farther from its own face than this share of the result's size was covered by another whole."""
 
 
 def carried_over(

@@ -18,7 +18,8 @@ from aimtrue.core.model.readings import GaugeKind
 from aimtrue.core.model.value import AXES, Value, Vec3
 
 _LISTED = 120
-"""Of each kind: many bores are no reason to leave out the faces that one can stand on."""
+"""At most this many features of each kind are listed, so that many bores do not crowd out faces to stand on.
+"""
 _NAMED = tuple(axis.upper() for axis in AXES)
 
 

@@ -15,7 +15,7 @@ from aimtrue.core.model.readings import Anchor, Gauge, Reading
 from aimtrue.core.model.value import Vec3
 
 _NEAR = 1e-3
-"""Of the body's size: a place that is farther from where it was is gone."""
+"""A place that moved by more than this share of the body's size is gone."""
 _ALIKE = (0.8, 1.25)
 """How a bore may have changed in a revision and still be the same bore."""
 

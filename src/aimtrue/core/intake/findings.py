@@ -217,7 +217,7 @@ def _facet_rows(body: Body) -> list[_Row]:
 
 
 _FAR_MOVED = 0.05
-"""Of a body's size; the proof holds the same share by itself."""
+"""Mending may move a surface by this share of the body's size; the proof holds the same share by itself."""
 
 
 def moved_findings(body: Body) -> list[Finding]:

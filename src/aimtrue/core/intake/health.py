@@ -110,7 +110,9 @@ def _seams(mesh: Mesh, open_edges: NDArray[np.int64]) -> int:
 
 
 _NO_THICKNESS = 1e-9
-"""Of the longest extent; a wire half a metre long and 0.01 mm thick is 5000 times thicker."""
+"""A body thinner than this share of its longest extent encloses nothing; a wire half a metre long and 0.01
+mm thick is 5000 times thicker.
+"""
 
 
 def is_without_volume(body: Body) -> bool:

@@ -24,12 +24,12 @@ from aimtrue.core.model.value import Vec3
 
 PickedT = TypeVar("PickedT", bound=PickedFace)
 _NEAR = 0.02
-"""Of the body's size: so near a bore's axis must be where it was."""
+"""A bore is the same when its axis moved by less than this share of the body's size."""
 _PARALLEL = math.cos(math.radians(1))
 _ALIKE = (0.8, 1.25)
 """How a bore's diameter may have changed and still be the same bore's."""
 _SAME_PLACE = 1e-3
-"""Of a body's size: so near, a fault that was accepted is still the same."""
+"""A fault that was accepted is the same when its places moved by less than this share of the body's size."""
 
 
 def in_other_numbers(body: Body, scale: float) -> Body:

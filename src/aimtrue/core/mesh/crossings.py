@@ -20,9 +20,9 @@ _RAYS_AT_ONCE = 500_000
 _MOST_HITS = 64
 """Along one edge: an edge that passes through more faces than these is bad enough to be found by them."""
 _CLEAR = 1e-3
-"""Of an edge, at both ends: there lie the faces that share its corners."""
+"""This share of an edge is left out at both ends, where the faces that share its corners lie."""
 _STEP = 1e-5
-"""Of an edge: how far beyond a hit the next one is looked for."""
+"""The next hit is looked for this share of the edge beyond the last."""
 
 
 def crossing_faces(mesh: Mesh) -> NDArray[np.int64]:

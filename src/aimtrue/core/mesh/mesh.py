@@ -23,7 +23,7 @@ Faces: TypeAlias = NDArray[np.int32]
 _Columns: TypeAlias = list[Floats]
 _AT_ONCE = 1 << 15
 _ON_TWO = 1 << 17
-"""From so many faces on they are measured on two processors."""
+"""Meshes of this many faces and more are measured on two processors."""
 
 
 @dataclass(frozen=True, eq=False)

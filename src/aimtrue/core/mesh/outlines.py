@@ -14,7 +14,7 @@ from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import solid_of
 
 _FINE = 2e-5
-"""Of the size: corners nearer than this to straight are left out."""
+"""Corners that deviate from a straight line by a smaller share of the size are left out."""
 _MANY = 20_000
 """Triangles of an open mesh that are laid over each other at once."""
 

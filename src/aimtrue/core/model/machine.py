@@ -16,7 +16,9 @@ from aimtrue.core.model.value import Value, Vec3
 
 _Ends = NDArray[np.float64]
 _ROUND_CORNERS = 180
-"""Of the polygon that stands for a round plate; it lies within it, by less than 0.02 % of its width."""
+"""The polygon that stands for a round plate has this many corners, and lies within it by less than 0.02 %
+of its width.
+"""
 
 
 class Margins(Value):

@@ -16,7 +16,7 @@ NAME_OF_FILE = 1000
 
 
 _MOST_BYTES = 255
-"""Of one part of a path, on every file system in use."""
+"""One part of a path has at most this many bytes on every file system in use."""
 
 
 def one_part(name: str) -> str:

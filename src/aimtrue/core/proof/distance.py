@@ -12,7 +12,7 @@ from aimtrue.core.proof.surface import Points, Surface, point_numbers
 _EXACT_UP_TO = 5000
 """Triangles."""
 _NEAR = 5e-5
-"""Of the size of a surface: points that are nearer to it than that are near."""
+"""A point is near a surface when it is nearer than this share of the surface's size."""
 
 
 def farthest(points: Points, surface: Surface) -> float:
@@ -103,7 +103,7 @@ class Rim:
 
 
 _FLAT = 1e-5
-"""Of its width: a rim that leaves its plane by less is flat, and so is what closes it."""
+"""A rim is flat, and so is what closes it, when it leaves its plane by less than this share of its width."""
 
 
 def rims(surface: Surface) -> list[Rim]:

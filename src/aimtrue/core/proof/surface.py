@@ -119,7 +119,7 @@ _FEW = 20_000
 _NEEDLE = 6.0
 """A triangle whose box is so many times as large as itself is a needle."""
 _SHORT = 0.01
-"""Of a surface's size: a needle shorter than this is left as it is."""
+"""A needle shorter than this share of the surface's size is left as it is."""
 _HALVED = 5
 """Times, at most."""
 

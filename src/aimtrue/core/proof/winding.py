@@ -16,13 +16,15 @@ _UP = np.array([[0.8137, 0.4697, -0.3424], [-0.5437, 0.8232, -0.1632], [0.2052, 
 Any three directions do that are right-handed.
 """
 _PAIRS = 1 << 16
-"""Of a point and a triangle that are looked at together: few enough to stay in a processor's cache."""
+"""This many pairs of a point and a triangle are looked at together: few enough to stay in a processor's
+cache.
+"""
 _FINE, _FINEST = 2.0, 1200
 """Columns along a side by the root of how many triangles there are, and at most."""
 _LARGE = 8
 """Columns within the box of a triangle."""
 _HAIR = 1e-6
-"""Of a column: by so much more than it takes up a triangle is listed, for what rounding may have lost."""
+"""Each triangle's range of columns is padded by this share of a column, so that rounding cannot drop it."""
 
 
 class ColumnGrid:

@@ -31,7 +31,7 @@ _DRAWN = 40
 """Bodies of a file that are drawn."""
 _FROM_THE_FRONT = Turn(axis="x", degrees=-90.0)
 _FINE = 1 / 300
-"""Of what is drawn: corners of outlines that are left out."""
+"""Corners that deviate by a smaller share of the drawing's size are left out."""
 
 Ring = tuple[tuple[float, float], ...]
 

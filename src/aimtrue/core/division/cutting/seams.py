@@ -21,9 +21,9 @@ _STEPS = 240
 _SQUARE = 0.9995
 """A face whose normal is nearer to the axis than this is square to it."""
 _CHANGE = 0.03
-"""Of the greater: a change of area that shows."""
+"""A change of the section's area shows when it is at least this share of the greater area."""
 _GROOVE = 0.1
-"""Of the length: two ledges nearer than this, with less between them, are a groove."""
+"""Two ledges nearer than this share of the length, with less material between them, are a groove."""
 _END = 0.04
 """Of the length: so near an end a cut leaves a sliver."""
 _MOST = 12

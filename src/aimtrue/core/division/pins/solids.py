@@ -18,9 +18,9 @@ from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.shaping import Pin, Pins, Plane
 
 SIDES = 64
-"""Of the polygon that a pin or its hole is made as."""
+"""A pin and its hole are made as a polygon with this many corners."""
 _FLAT = 0.7
-"""Of the radius: the distance from the axis to the flat of a pin that is keyed."""
+"""The flat of a keyed pin is this share of the radius away from the axis."""
 _HAIR = 1e-4
 """In mm: a hole begins so far before its plane, so that no skin is left over its mouth."""
 

@@ -29,7 +29,7 @@ from aimtrue.core.model.lengths import MM_PER, Unit
 _FINE_MM = 0.01
 """How far the sides of a polygon may be from a curve."""
 _JOIN = 1e-6
-"""Of the size: ends nearer than this are one."""
+"""Ends of lines that are nearer than this share of the size are one."""
 _MOST = 200_000
 _DXF_UNITS: dict[int, float] = {
     1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 0.001, 14: 100.0,

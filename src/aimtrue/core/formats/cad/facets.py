@@ -50,7 +50,7 @@ _HELD = 0.02
 lose.
 """
 _SLIVER = 1e-6
-"""Of a body's area: a face smaller than this is not missed."""
+"""A face with a smaller share of the body's area is not missed."""
 _VOLUME = 0.01
 _BESIDE = 0.1
 
@@ -149,7 +149,7 @@ def cut(shape: Any, fineness: Fineness) -> Tessellation | None:
 
 
 _SURE = 0.9
-"""Of the chord: what is measured in places only has to be within that."""
+"""A deviation that is only measured in places must stay within this share of the chord."""
 _FINER = (0.9, 0.6, 0.4)
 """Shares of the chord that should do, one try after the other, where facets are farther off than was
 asked.

@@ -11,7 +11,7 @@ from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Fineness, FinenessSte
 USUAL = Fineness(chord_mm=0.01, angle_deg=6)
 """What facets are cut to when nobody says otherwise, where the size of the part allows it."""
 _RELATIVE = 1e-5
-"""Of a part's size: a chord under this tells nothing of it."""
+"""A chord under this share of a part's size shows nothing more of the part."""
 _LOOK = Fineness(chord_mm=CHORD_MM[1], angle_deg=25)
 _MOST = 1_500_000
 """Triangles that the usual fineness may come to."""

@@ -27,7 +27,9 @@ _JOINED_MM = 1e-5
 _FINE_MM = 2e-3
 """So near to a curve that is no arc is the line that stands for it."""
 _SAME_BOX = 2e-3
-"""Of its size: a shape whose box is so near to a body's is that body, however it was faceted."""
+"""A shape is the body whose box differs from its own by less than this share of the size, however it was
+tessellated.
+"""
 
 
 def section(

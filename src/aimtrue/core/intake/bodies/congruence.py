@@ -15,7 +15,7 @@ from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.memo import Memo
 
 _TOLERANCE = 2e-6
-"""Of the body's size: copies in float32 differ by rounding at their place."""
+"""Copies may differ by this share of the body's size, for float32 rounds at each place otherwise."""
 _TRIES = 20_000
 _FIRST = 12
 _SPANS = 1e-8

@@ -12,7 +12,7 @@ from aimtrue.core.model.vectors import as_vec3
 _MOST_PAIRS = 200
 _MOST_TRIANGLES = 400_000
 _LEAST = 1e-6
-"""Of the smaller body's volume: less is rounding where they touch."""
+"""An overlap with a smaller share of the smaller body's volume is rounding where the two touch."""
 
 
 def overlaps_of(

@@ -30,7 +30,7 @@ REMEDY_NAMES: dict[MendingRemedy, str] = {
     "rebuild": "rebuild as a solid",
 }
 WELDED_WITHIN = 1e-5
-"""Of the body's size, when no tolerance is told."""
+"""The tolerance, as a share of the body's size, when none is typed."""
 
 
 def mended(mesh: Mesh, remedy: MendingRemedy, tolerance: float | None = None) -> Mesh:

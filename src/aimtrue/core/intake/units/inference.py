@@ -34,7 +34,7 @@ def verdicts_of(job: Job, store: GeometryStore) -> dict[str, UnitVerdict]:
 
 
 _COMPARED = 8
-"""So many of the largest bodies of a file are compared with those of its next revision."""
+"""This many of the largest bodies of a file are compared with those of its next revision."""
 
 
 def extents_of(bodies: tuple[Body, ...], source: Source) -> tuple[Vec3, ...]:

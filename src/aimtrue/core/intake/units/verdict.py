@@ -40,7 +40,7 @@ _NEAR_SIZE = math.log(1.5)
 off.
 """
 _TELLS = math.log(4)
-"""By so much lengths must speak for one unit against every other, where no reason can be named."""
+"""Where no reason can be named, lengths must speak for one unit by this much more than for any other."""
 _WORDS: dict[Unit, str] = {
     Unit.UM: r"microns?|micromet(?:er|re)s?|µm",
     Unit.MM: r"mm|millimet(?:er|re)s?",

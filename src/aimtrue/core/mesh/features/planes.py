@@ -12,7 +12,7 @@ from aimtrue.core.mesh.mesh import Floats, Mesh
 _DIRECTIONS = 8
 """Only the directions with the most flat area are measured along."""
 _LEAST_SHARE = 2e-3
-"""Of all the surface: less is a facet, not a face."""
+"""A flat region with a smaller share of the surface is a facet, not a face."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -20,14 +20,14 @@ from aimtrue.core.proof.surface import Numbers, Points, Surface, volume
 from aimtrue.core.proof.values import Check, counted, judged, length, same, within, yes
 
 _STEP = 2e-4
-"""Of the size: so far to either side of the surface points are asked about."""
+"""Points are asked about at this share of the size to either side of the surface."""
 _SEED = 7
 _MANY = 1200
 _PLACES = 3000
 _EVEN = 1e-3
-"""Of a wall: the middle of all its thicknesses may be off by so much."""
+"""The median thickness of a wall may be off by this share of the wall."""
 _OWNED = 0.02
-"""Of a stretch of the whole's surface: where more than this is on the body, all of it is to be."""
+"""Where more than this share of a stretch of the whole's surface is on the body, all of it must be."""
 
 
 def found_in_mm(part: ProvenBody) -> Surface:

@@ -32,7 +32,7 @@ MM: dict[Unit, float] = {
 }
 """Millimetres per unit (the inch by the agreement of 1959)."""
 _ON_WALL = 3e-3
-"""Of the radius: corners so near to a kept bore's wall are on it."""
+"""A corner is on the wall of a kept bore when it is nearer than this share of the radius."""
 
 
 @dataclass(frozen=True, eq=False)

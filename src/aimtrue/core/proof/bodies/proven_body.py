@@ -18,7 +18,7 @@ from aimtrue.core.proof.regions.region import Region
 from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds
 
 _ON_SURFACE = 1e-6
-"""Of a body's size: a place so near to the surface is on it."""
+"""A place is on the surface when it is nearer than this share of the body's size."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -94,7 +94,7 @@ _LOOSE = 5.0
 """Times what is seen of the deviation of facets, which are looked at in places only."""
 _SWALLOWS = {"join", "resolve-crossings", "rebuild"}
 _MOSTLY = 0.95
-"""Of a shell that belongs to a body more than this share is on or in it."""
+"""A shell belongs to a body when more than this share of it is on or in the body."""
 
 
 def slack_of_cad(chain: PointTransform, body: Body, other: float) -> float:
@@ -142,7 +142,7 @@ def checks(part: ProvenBody) -> list[Check]:
 
 
 _BULGE = 0.25
-"""Of the width of a hole whose rim is not flat: so far what closes it may leave the rim's plane."""
+"""What closes a hole whose rim is not flat may leave the rim's plane by this share of the hole's width."""
 LOOSEST = 0.05
 """Of a body's size: a surface that is only known to be this near to its original's has no size worth
 proving.

@@ -12,7 +12,7 @@ from aimtrue.core.proof.regions.region import ROUND, Bools, Region
 from aimtrue.core.proof.surface import Numbers, Points
 
 _FLAT = 0.7
-"""Of a pin's radius: so far from its middle is the flat of one that is keyed."""
+"""The flat of a keyed pin is this share of the radius away from its axis."""
 
 
 def beside(pins: Pins | None, points: Points, far: Points | float = 0.0) -> Iterator[tuple[Pin, Numbers]]:

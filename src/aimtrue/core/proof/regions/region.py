@@ -13,7 +13,7 @@ from aimtrue.core.proof.surface import Points, Surface
 
 Bools = NDArray[np.bool_]
 ROUND = 2.5e-3
-"""Of a radius: facets of a pin, its hole or a drain may be so far from its circle."""
+"""Facets of a pin, its hole or a drain may be this share of the radius away from the true circle."""
 
 
 class Region(ABC):

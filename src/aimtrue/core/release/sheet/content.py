@@ -145,7 +145,9 @@ class ProofSheet(Value):
 
 
 _LETTERS = "ABCDEFGHJKLMNPRTUVWY"
-"""Of revisions; I, O, Q, S, X and Z are left out, since they read as others (ASME Y14.35)."""
+"""The letters of revisions. I, O, Q, S, X and Z are left out, since they read as other characters (ASME
+Y14.35).
+"""
 
 
 def letter_of(number: int) -> str:

@@ -35,7 +35,7 @@ _FINE_STEP_DEGREES = 3
 _LEFT = 0.12
 """How much farther left counts against farther down."""
 _TOUCH = 0.5**0.5
-"""Of a cell: from its middle to its corners."""
+"""The distance from the middle of a cell to its corners, as a share of its side."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -23,9 +23,11 @@ USUAL_DEGREES = 45.0
 _ON_PLATE_MM = 0.005
 _RAYS = 6_000
 _LIFT = 1e-4
-"""Of the size: single precision rays start so far below the face they are for."""
+"""Rays in single precision start this share of the size below the face that they are for."""
 _MANY, _CELLS = 100_000, 60
-"""From so many triangles on a reduced mesh is asked what is below; cells along its longest side."""
+"""Meshes of this many triangles and more are reduced before they are asked what is below; cells along the
+longest side.
+"""
 _LIFT_REDUCED = 1.7e-2
 """That is away from the true surface by up to this."""
 

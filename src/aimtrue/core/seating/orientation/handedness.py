@@ -16,13 +16,15 @@ from aimtrue.core.mesh.features.listed import Feature, Features
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
 _NEAR = 2e-3
-"""Of the size: so near is the same place, and the same length."""
+"""Places, and lengths, are the same when they differ by less than this share of the size."""
 _FEW, _LOOKED = 100, 20_000
 _OFF = 2e-3
-"""Of the size: a round face is made of facets, and those of its mirror image lie between them."""
+"""Mirrored round faces may differ by this share of the size, since facets of the mirror image lie between
+those of the face.
+"""
 _PATTERNS, _SWAPS, _TRIED = 40, 200, 12
 _SMALL = 2e-3
-"""Of the surface: flat faces smaller than this are marks or text."""
+"""Flat faces with a smaller share of the surface are marks or text."""
 
 
 @dataclass(frozen=True)

@@ -23,12 +23,12 @@ _FLAT_DEGREES = 0.2
 """Between neighbouring triangles of one flat region."""
 _SEEN_MM = 0.002
 _ONE_PLANE = 1e-5
-"""Of the size: regions nearer than that to one plane are taken as one."""
+"""Regions that are within this share of the size of one plane count as one."""
 _CURVED_DEGREES = 15.0
 """A region that meets another of about its size by a smaller fold is a facet of something round."""
 _ALIKE = 0.3
 _SHARE = 0.004
-"""Of the plan of the body: a smaller region carries nothing."""
+"""A region with a smaller share of the body's plan carries nothing."""
 
 _WORDS: tuple[str, ...] = (
     "to the right",

@@ -24,18 +24,18 @@ from aimtrue.core.seating.layer_analysis.overhang import USUAL_DEGREES, Overhang
 _SAME_WAY = 1 - 5e-7
 """Cosine from which two faces face the same way: within 0.06 degrees."""
 _ON_PLANE = 2e-5
-"""Of the size: so near to a plane is on it."""
+"""A point is on a plane when it is nearer than this share of the size."""
 _SHARE = 2e-3
-"""Of the surface: a smaller side is no way to stand."""
+"""A side with a smaller share of the surface is no way to stand."""
 _CELLS = 200
 """Directions are gathered by so many cells along each part of a unit normal."""
 _CORNERS = 20_000
 """Vertices up to which a body may stand on corners of its hull; a finer one has flat feet, if it has any."""
 _MOST = 16
 _SPREAD = 20_000
-"""So many faces or corners tell of very many."""
+"""Of very many faces or corners this many are looked at."""
 _LARGE = 1e-5
-"""Of the surface: every face that is larger is looked at, of smaller ones a spread."""
+"""Every face with a larger share of the surface is looked at; of smaller ones a spread is."""
 _FEW = 30_000
 _COARSE = 120
 """Cells along the longest side of the reduced form of a large mesh."""

@@ -11,7 +11,7 @@ from aimtrue.core.mesh.outlines import Outline, outline_from
 from aimtrue.core.mesh.sections import rings_at
 
 _ON_PLATE = 2e-5
-"""Of the size: a corner so near to the plate is on it."""
+"""A corner is on the plate when it is nearer than this share of the size."""
 
 
 @dataclass(frozen=True, eq=False)
