@@ -1,4 +1,4 @@
-"""What every process of ours does at its start."""
+"""This module says what every process of ours does at its start."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How much a request may bring, looked at before it is read into memory."""
+"""This module says how much a request may bring, looked at before it is read into memory."""
 
 from __future__ import annotations
 

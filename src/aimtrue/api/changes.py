@@ -1,4 +1,4 @@
-"""What changed between two answers, so that only that travels.
+"""This module says what changed between two answers, so that only that travels.
 
 Both are plain JSON. A list whose entries have ids is compared entry by entry; any other of the same length
 place by place. The pages apply it in ``web/src/api/changes.ts``; the two are held to each other by a test.

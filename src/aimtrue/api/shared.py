@@ -1,4 +1,4 @@
-"""What the addresses of all sheets share: the shelf, and how files are handed over."""
+"""This module says what the addresses of all sheets share: the shelf, and how files are handed over."""
 
 from __future__ import annotations
 

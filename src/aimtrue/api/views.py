@@ -1,4 +1,4 @@
-"""What travels to the browser."""
+"""This module says what travels to the browser."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What inspect and release share: reading a file from disk into a job of its own."""
+"""This module says what inspect and release share: reading a file from disk into a job of its own."""
 
 from __future__ import annotations
 

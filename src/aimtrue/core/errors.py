@@ -1,4 +1,4 @@
-"""What can go wrong, in words a person at the desk can act on.
+"""This module says what can go wrong, in words a person at the desk can act on.
 
 Every error says *what* is wrong, *where*, and *what to do*. The command line
 and the interface print these three and nothing else; a stack trace is a defect.

@@ -1,4 +1,4 @@
-"""How long work tells how far it is."""
+"""This module holds the type of what long work reports its progress to."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What was handed over: which release, where to, and how it went."""
+"""This module says what was handed over: which release, where to, and how it went."""
 
 from __future__ import annotations
 

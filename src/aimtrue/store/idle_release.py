@@ -1,4 +1,4 @@
-"""What a process that lives for long lets go of while nobody asks for it."""
+"""This module says what a process that lives for long lets go of while nobody asks for it."""
 
 from __future__ import annotations
 

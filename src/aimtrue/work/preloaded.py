@@ -1,4 +1,6 @@
-"""What only isolated functions need: loaded once where they are forked from, and not by server and worker."""
+"""This module says what only isolated functions need: loaded once where they are forked from, and not by
+server and worker.
+"""
 
 import ezdxf.document as ezdxf_document
 import ezdxf.path as ezdxf_path

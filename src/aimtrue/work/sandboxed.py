@@ -1,4 +1,4 @@
-"""What runs in the sandbox: files in, files out, small values between."""
+"""This module says what runs in the sandbox: files in, files out, small values between."""
 
 from __future__ import annotations
 

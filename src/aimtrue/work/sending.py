@@ -1,4 +1,4 @@
-"""Where releases can be sent, and how one is made up for it."""
+"""This module says where releases can be sent, and how one is made up for it."""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What is added on purpose after the correction: clearance about the body's own middle, then shrinkage."""
+"""This module says what is added on purpose after the correction: clearance about the body's own middle,
+then shrinkage.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How a typed size or factor becomes a correction.
+"""This module says how a typed size or factor becomes a correction.
 
 Linked axes share every change; a free axis is left out of it and is set alone. What readings
 ask for is solved in :mod:`aimtrue.core.truing.solve`.

@@ -1,4 +1,6 @@
-"""What can be done on sheet 4, and what bodies that were made of others do to a job, as values."""
+"""This module says what can be done on sheet 4, and what bodies that were made of others do to a job, as
+values.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How many pieces a body has to become to go into a machine, and where to cut."""
+"""This module says how many pieces a body has to become to go into a machine, and where to cut."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What actions of sheet 4 do."""
+"""This module says what actions of sheet 4 do."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Which divisions no longer are what their wholes have become."""
+"""This module says which divisions no longer are what their wholes have become."""
 
 from __future__ import annotations
 

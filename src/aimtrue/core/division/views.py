@@ -1,4 +1,6 @@
-"""What sheet 4 shows before anything is cut: planes with their sections, pieces with their sizes, seams."""
+"""This module says what sheet 4 shows before anything is cut: planes with their sections, pieces with their
+sizes, seams.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,7 @@ from aimtrue.core.model.vectors import as_vec3
 _FINE_MM = 0.02
 _SEAM_MM = 0.05
 _BEYOND_MM = 2.0
-"""So far a slice reaches beyond the places of a reading, at least; and so thick it is."""
+"""A slice reaches at least this far beyond the places of a reading, and is at least this thick."""
 _LEAST_MM = 6.0
 
 

@@ -1,4 +1,4 @@
-"""What a reader hands back, and the checks every format shares."""
+"""This module says what a reader hands back, and the checks every format shares."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a section of CAD goes along: straight and round runs. Known without the kernel."""
+"""This module says what a section of CAD goes along: straight and round runs. Known without the kernel."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How the length of a gauge depends on the factors.
+"""This module says how the length of a gauge depends on the factors.
 
 Write ``s`` for the three factors and ``S`` for the diagonal matrix of them. A gauge between two points
 with the vector ``v`` is ``|S v|`` long, so its *square* is linear in the squares of the factors:

@@ -1,4 +1,6 @@
-"""How long gauges are now, how that depends on the factors, and where their dimensions are drawn."""
+"""This module says how long gauges are now, how that depends on the factors, and where their dimensions are
+drawn.
+"""
 
 from __future__ import annotations
 

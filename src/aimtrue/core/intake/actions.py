@@ -1,4 +1,6 @@
-"""What a user can do on sheet 1, and what a file that was read or made anew does to a job, as values."""
+"""This module says what a user can do on sheet 1, and what a file that was read or made anew does to a job,
+as values.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What of files and bodies would make a bad part: unit, place, damage, specks, overlaps."""
+"""This module says what of files and bodies would make a bad part: unit, place, damage, specks, overlaps."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ _LIKE_A_UNIT = 0.02
 
 
 _FAR = 4.0
-"""Times its own size from the origin: farther, a model is lost to most programs."""
+"""A model farther from the origin than this many times its own size is lost to most programs."""
 _STEP_TOLD_MM = 0.001
 """Where 32-bit numbers step by more, a measured size would be lost in them."""
 

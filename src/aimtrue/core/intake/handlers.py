@@ -1,4 +1,4 @@
-"""What actions of sheet 1 do: files, units, up, bodies, kits, names."""
+"""This module says what actions of sheet 1 do: files, units, up, bodies, kits, names."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What keeps a mesh from being a closed solid that faces outward, and where."""
+"""This module says what keeps a mesh from being a closed solid that faces outward, and where."""
 
 from __future__ import annotations
 

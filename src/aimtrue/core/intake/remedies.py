@@ -1,4 +1,6 @@
-"""What can be done about findings of files and bodies, for all the bodies that one concerns."""
+"""This module says what can be done about findings of files and bodies, for all the bodies that one
+concerns.
+"""
 
 from __future__ import annotations
 

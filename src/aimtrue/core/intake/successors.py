@@ -1,4 +1,4 @@
-"""What a body that takes the place of another keeps of it: the decisions, not the facts.
+"""This module says what a body that takes the place of another keeps of it: the decisions, not the facts.
 
 One place for remedies, pieces, joined bodies, other facets and revisions, so that none forgets something.
 """

@@ -1,1 +1,3 @@
-"""What geometry is: meshes, how they hang together, features on them, solids, bytes to keep."""
+"""This package says what geometry is: meshes, how they hang together, features on them, solids, bytes to
+keep.
+"""

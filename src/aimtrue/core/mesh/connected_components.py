@@ -1,4 +1,4 @@
-"""What hangs together: the groups that links make of things that are counted from 0."""
+"""This module says what hangs together: the groups that links make of things that are counted from 0."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where the core finds geometry: given by whoever calls it."""
+"""This module says where the core finds geometry: given by whoever calls it."""
 
 from __future__ import annotations
 

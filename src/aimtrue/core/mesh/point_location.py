@@ -1,4 +1,4 @@
-"""Whether a point is inside a closed surface."""
+"""This module says whether a point is inside a closed surface."""
 
 from __future__ import annotations
 

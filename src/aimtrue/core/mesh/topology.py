@@ -1,4 +1,4 @@
-"""How faces hang together: edges, closedness, shells.
+"""This module says how faces hang together: edges, closedness, shells.
 
 Faces are neighbours when they share an edge, that is both of its vertices; being
 near each other does not count. Where more than two faces share an edge, those are
@@ -18,7 +18,7 @@ from aimtrue.core.mesh.connected_components import connected_components
 
 _AT_ONCE = 1 << 16
 _UPON = 1e-5
-"""Radians between faces around an edge that lie upon each other, as float32 has it."""
+"""Faces around an edge lie upon each other when the angle between them, in radians, is below this."""
 
 
 @dataclass(frozen=True, eq=False)

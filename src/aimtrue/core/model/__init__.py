@@ -1,1 +1,3 @@
-"""What a job is: sources, bodies, decisions, readings, lengths, materials, machines, versions."""
+"""This package says what a job is: sources, bodies, decisions, readings, lengths, materials, machines,
+versions.
+"""

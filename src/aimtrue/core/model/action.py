@@ -1,4 +1,4 @@
-"""What every action is: a small value that says itself in words."""
+"""This module says what every action is: a small value that says itself in words."""
 
 from __future__ import annotations
 

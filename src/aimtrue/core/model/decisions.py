@@ -1,4 +1,4 @@
-"""What is decided of bodies and kits: correction, allowance, seat, kept bores, material."""
+"""This module says what is decided of bodies and kits: correction, allowance, seat, kept bores, material."""
 
 from __future__ import annotations
 

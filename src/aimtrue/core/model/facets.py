@@ -1,4 +1,4 @@
-"""How a CAD body is cut into facets, and what a reader remarks."""
+"""This module says how a CAD body is cut into facets, and what a reader remarks."""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What can be done about a finding: an action at once, work in the background, another sheet, or advice."""
+"""This module says what can be done about a finding: an action at once, work in the background, another
+sheet, or advice.
+"""
 
 from __future__ import annotations
 

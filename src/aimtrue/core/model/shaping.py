@@ -1,4 +1,5 @@
-"""How bodies are made of others: cut, split, hollowed, joined. Always in mm of the corrected body, Z up.
+"""This module says how bodies are made of others: cut, split, hollowed, joined. Always in mm of the
+corrected body, Z up.
 
 Values alone. What they do is in :mod:`aimtrue.core.division`; the proof holds released bodies to these words
 by a way of its own.

@@ -1,4 +1,4 @@
-"""Whether a release as a whole holds every body and copy that was asked for, each once."""
+"""This module says whether a release as a whole holds every body and copy that was asked for, each once."""
 
 from __future__ import annotations
 

@@ -35,9 +35,9 @@ def feet(points: Points, surface: Surface) -> Points:
 def inside(points: Points, surface: Surface) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
     """Tell which of (n, 3) points lie within a surface: those that it goes around.
 
-    Where it does not close, that is told by the generalized winding number. Of few triangles it is reckoned
-    exactly. The quick way reckons in single precision, so that beside a needle it may be off by whole turns;
-    points that are very near to the surface are then asked about one by one.
+    Where the surface does not close, the generalized winding number tells. Small surfaces use the exact sum of
+    solid angles. The quick way works in single precision, and may be off by whole turns beside a needle, so
+    points very near to the surface are asked about one by one.
     """
     if not len(points) or not len(surface.faces):
         return np.zeros(len(points), dtype=bool)

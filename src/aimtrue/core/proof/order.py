@@ -1,4 +1,4 @@
-"""What was written, in what way."""
+"""This module says what was written, in what way."""
 
 from __future__ import annotations
 

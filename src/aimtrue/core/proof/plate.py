@@ -1,4 +1,6 @@
-"""Whether what is released as it stands is on its plate, at its height and place, and clear of others."""
+"""This module says whether what is released as it stands is on its plate, at its height and place, and
+clear of others.
+"""
 
 from __future__ import annotations
 

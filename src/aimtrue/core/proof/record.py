@@ -27,7 +27,7 @@ from aimtrue.core.proof.released import SAYS_UNIT, ReadBackFile, read_back, read
 from aimtrue.core.proof.surface import Points, Surface, area, bounds, bounds_a_volume, volume
 
 _SAME_SHARE = 2e-4
-"""So alike must the shares be by which three sizes are off for it to be told as one scale."""
+"""Three sizes are off by one scale when the shares that they are off by differ by less than this."""
 _FITTED = ("diameter", "radius")
 
 

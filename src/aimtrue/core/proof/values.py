@@ -1,4 +1,4 @@
-"""What a proof is, as it is kept and shown."""
+"""This module says what a proof is, as it is kept and shown."""
 
 from __future__ import annotations
 

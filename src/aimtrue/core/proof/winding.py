@@ -1,4 +1,4 @@
-"""How often closed triangles go around points: told by those of them that are over each."""
+"""This module says how often closed triangles go around points: told by those of them that are over each."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ Numbers = NDArray[np.integer]
 _UP = np.array([[0.8137, 0.4697, -0.3424], [-0.5437, 0.8232, -0.1632], [0.2052, 0.3190, 0.9253]])
 """Rows: aside, aside and up. Oblique, so that what engineers draw neither stands along it nor lies across.
 
-Any three directions do that are right-handed.
+Any right-handed basis works; an oblique one avoids edges parallel to an axis.
 """
 _PAIRS = 1 << 16
 """This many pairs of a point and a triangle are looked at together: few enough to stay in a processor's

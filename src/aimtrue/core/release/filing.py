@@ -1,4 +1,4 @@
-"""Which bodies go into which file of a release, and where in it they are."""
+"""This module says which bodies go into which file of a release, and where in it they are."""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What changed from one release to another: bodies, names, sizes, readings, and how they came about."""
+"""This module says what changed from one release to another: bodies, names, sizes, readings, and how they
+came about.
+"""
 
 from __future__ import annotations
 

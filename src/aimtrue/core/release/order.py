@@ -1,5 +1,5 @@
-"""What is asked of a release: which bodies, in which files, where in them, in which format and by which
-name.
+"""This module says what is asked of a release: which bodies, in which files, where in them, in which format
+and by which name.
 """
 
 from __future__ import annotations

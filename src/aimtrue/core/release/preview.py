@@ -1,5 +1,5 @@
-"""What a release would be, before it is made: every name, what each file holds and where in it, and what
-to mind.
+"""This module says what a release would be, before it is made: every name, what each file holds and where
+in it, and what to mind.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""What a user can do on sheet 5, as values, as they are sent and kept.
+"""This module says what a user can do on sheet 5, as values, as they are sent and kept.
 
 ``body`` is a kit, or a body that stands for itself or its kit; ``copy_number`` says which copy of it.
 """

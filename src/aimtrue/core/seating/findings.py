@@ -1,4 +1,4 @@
-"""What of seats would make a bad part: tilted, overlapping, outside, sunk, hanging."""
+"""This module says what of seats would make a bad part: tilted, overlapping, outside, sunk, hanging."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What actions of sheet 5 do: how bodies stand."""
+"""This module says what actions of sheet 5 do: how bodies stand."""
 
 from __future__ import annotations
 

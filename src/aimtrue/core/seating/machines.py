@@ -1,4 +1,6 @@
-"""What a machine must be to be taken: of sizes that one can have, with something left within its margins."""
+"""This module says what a machine must be to be taken: of sizes that one can have, with something left
+within its margins.
+"""
 
 from __future__ import annotations
 

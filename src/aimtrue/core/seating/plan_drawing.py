@@ -1,4 +1,6 @@
-"""What is drawn of what stands on plates: rings in mm, and bodies of one seat as one mesh."""
+"""This module says what is drawn of what stands on plates: rings in mm, and bodies of one seat as one
+mesh.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What can be done about findings of seats."""
+"""This module says what can be done about findings of seats."""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What sheet 5 draws of plates and seats, worked out when it is looked at: plan, first layer, a try."""
+"""This module says what sheet 5 draws of plates and seats, worked out when it is looked at: plan, first
+layer, a try.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What would make a bad part: severity, place, and what to do."""
+"""This module says what would make a bad part: severity, place, and what to do."""
 
 from __future__ import annotations
 

@@ -22,7 +22,7 @@ _ORDER = {"stop": 0, "look": 1, "note": 2}
 _FEW = 4
 """What a correction does differs from body to body: of so few, each has its own words."""
 _MOSTLY = 0.5
-"""Share of a file's bodies whose size is unlikely from which the unit is doubted, not the bodies."""
+"""The unit is doubted, and not the bodies, when the size of this share of a file's bodies is unlikely."""
 
 
 def gathered(job: Job, findings: Sequence[Finding], kinds: Mapping[str, FindingKind]) -> tuple[Finding, ...]:

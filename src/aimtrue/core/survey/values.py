@@ -1,4 +1,4 @@
-"""What a survey tells, as values.
+"""This module says what a survey tells, as values.
 
 Those that every body has several of are plain dataclasses: they are made anew for a whole kit at every change
 of its factor, and nothing in them comes from outside to be checked.

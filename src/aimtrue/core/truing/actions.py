@@ -1,4 +1,4 @@
-"""What a user can do on sheet 2, as values, as they are sent and kept."""
+"""This module says what a user can do on sheet 2, as values, as they are sent and kept."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How much a machine and material print off size, from a measured test part.
+"""This module says how much a machine and material print off size, from a measured test part.
 
 Per axis the printed size is taken as ``(1 - s)`` times the nominal. Least squares through the origin over
 all pairs ``n`` (nominal) and ``m`` (measured) of an axis gives ``1 - s = Σ n m / Σ n²``. Its uncertainty is

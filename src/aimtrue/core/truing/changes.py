@@ -1,4 +1,6 @@
-"""What a correction changes that it should not: bolt holes, walls, gaps between bodies that work together."""
+"""This module says what a correction changes that it should not: bolt holes, walls, gaps between bodies
+that work together.
+"""
 
 from __future__ import annotations
 

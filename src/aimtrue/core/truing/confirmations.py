@@ -1,4 +1,5 @@
-"""What is asked about before it is done: a typed value that is possible and far from anything usual.
+"""This module says what is asked about before it is done: a typed value that is possible and far from
+anything usual.
 
 A field sends the very same text once more, marked as sure, when its user presses Enter again.
 """

@@ -1,4 +1,5 @@
-"""What was typed, met again after what it was typed of has changed; and nothing claimed that does not hold.
+"""This module says what was typed, met again after what it was typed of has changed; and nothing claimed
+that does not hold.
 
 Geometry that is made anew, a new revision or another unit changes sizes under a correction. Sizes and
 readings that were in force when that happened are met again, so that who typed 139.7 mm still gets 139.7

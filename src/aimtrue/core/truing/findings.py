@@ -1,4 +1,4 @@
-"""What of readings and corrections would make a bad part."""
+"""This module says what of readings and corrections would make a bad part."""
 
 from __future__ import annotations
 

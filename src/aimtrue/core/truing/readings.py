@@ -1,4 +1,6 @@
-"""What actions on readings do: gauges made, moved and removed, real lengths typed, imported and met."""
+"""This module says what actions on readings do: gauges made, moved and removed, real lengths typed,
+imported and met.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What the readings of a body or kit come to: lanes, window, conflict, and ways to make it true."""
+"""This module says what the readings of a body or kit come to: lanes, window, conflict, and ways to make it
+true.
+"""
 
 from __future__ import annotations
 

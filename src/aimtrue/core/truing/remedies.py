@@ -1,4 +1,4 @@
-"""What can be done about what a correction changes that it should not."""
+"""This module says what can be done about what a correction changes that it should not."""
 
 from __future__ import annotations
 

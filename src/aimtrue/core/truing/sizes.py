@@ -1,4 +1,4 @@
-"""What actions of sheet 2 do: sizes, factors, gauges, readings, allowance."""
+"""This module says what actions of sheet 2 do: sizes, factors, gauges, readings, allowance."""
 
 from __future__ import annotations
 

@@ -28,7 +28,7 @@ from aimtrue.core.model.shaping import Plane
 MANY = 100
 """More pieces are made only if that is said to be meant."""
 MOST = 2000
-"""So many pieces are made at most."""
+"""At most this many pieces are made."""
 Cell = tuple[bool | None, ...]
 _SLIVER = 0.01
 """Of the piece in the middle of all by volume: a piece under this share of it is a sliver."""

@@ -40,7 +40,7 @@ _LEVEL = 5e-4
 _MOSTLY = 0.98
 """Of the length of its edge: so much must fold the same way."""
 _ASIDE_MM = 0.02
-"""So far outside its walls what is raised is cut off, so that no cut lies in a wall."""
+"""What is raised is cut off this far outside its walls, so that no cut lies in a wall."""
 
 
 @dataclass(frozen=True, eq=False)

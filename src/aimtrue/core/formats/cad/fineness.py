@@ -1,4 +1,6 @@
-"""What the facets of a CAD source come to, and what other finenesses would: estimated, not made."""
+"""This module says what the facets of a CAD source come to, and what other finenesses would: estimated, not
+made.
+"""
 
 from __future__ import annotations
 

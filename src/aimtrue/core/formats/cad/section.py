@@ -25,7 +25,7 @@ from aimtrue.core.mesh.mesh import Floats
 _JOINED_MM = 1e-5
 """Ends of runs that are so near are one place."""
 _FINE_MM = 2e-3
-"""So near to a curve that is no arc is the line that stands for it."""
+"""A line that stands for a curve which is no arc stays this near to it."""
 _SAME_BOX = 2e-3
 """A shape is the body whose box differs from its own by less than this share of the size, however it was
 tessellated.

@@ -1,4 +1,4 @@
-"""Which bodies have the same shape up to position and rotation; a mirrored one does not."""
+"""This module says which bodies have the same shape up to position and rotation; a mirrored one does not."""
 
 from __future__ import annotations
 

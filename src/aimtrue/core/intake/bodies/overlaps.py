@@ -1,4 +1,4 @@
-"""Which bodies fill the same place."""
+"""This module says which bodies fill the same place."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What work gives back, and the records of what it did."""
+"""This module says what work gives back, and the records of what it did."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What of a file's geometry may tell its unit and its up axis."""
+"""This module says what of a file's geometry may tell its unit and its up axis."""
 
 from __future__ import annotations
 

@@ -29,9 +29,9 @@ was.
 """
 _BEAD_MM = 0.4
 CLEAR = 0.995
-"""Share from which a unit is settled without asking."""
+"""A unit with this share or more is settled without asking."""
 _OUT_OF_REACH = 0.003
-"""Share from which another unit that could be made is still within reach."""
+"""Another unit that could be made is still within reach from this share on."""
 _ENOUGH = 4
 """Lengths and diameters that must speak before a unit is settled without asking."""
 _SAME_SIZE = math.log(1.005)

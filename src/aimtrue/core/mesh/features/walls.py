@@ -1,4 +1,4 @@
-"""How thick the material is behind a face."""
+"""This module says how thick the material is behind a face."""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What a released body as a whole is held against: sizes, every vertex, volume, closedness."""
+"""This module says what a released body as a whole is held against: sizes, every vertex, volume,
+closedness.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What was decided of sizes, each a line of its own: kept bores, allowance, typed sizes, readings."""
+"""This module says what was decided of sizes, each a line of its own: kept bores, allowance, typed sizes,
+readings.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Which triangle of the original each triangle of a released body is."""
+"""This module says which triangle of the original each triangle of a released body is."""
 
 from __future__ import annotations
 

@@ -91,7 +91,7 @@ class SourceShells:
 
 
 _LOOSE = 5.0
-"""Times what is seen of the deviation of facets, which are looked at in places only."""
+"""Facets may deviate by this many times what is seen, for they are looked at in places only."""
 _SWALLOWS = {"join", "resolve-crossings", "rebuild"}
 _MOSTLY = 0.95
 """A shell belongs to a body when more than this share of it is on or in the body."""

@@ -24,7 +24,9 @@ from aimtrue.core.proof.regions.region import Bools, Region
 from aimtrue.core.proof.surface import Points
 
 _BETWEEN = 1.25
-"""Times what a wall was measured to be off at places on its facets: elsewhere on them it may be more."""
+"""A wall may be off by this many times what was measured at places on its facets, for elsewhere on them it
+may be more.
+"""
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,4 +1,6 @@
-"""What of a whole lies between heights, above one, within outlines or in prisms; or the rest of it."""
+"""This module says what of a whole lies between heights, above one, within outlines or in prisms; or the
+rest of it.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What every region of space tells, and the simplest: what a closed surface bounds."""
+"""This module says what every region of space tells, and the simplest: what a closed surface bounds."""
 
 from __future__ import annotations
 

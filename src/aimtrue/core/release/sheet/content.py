@@ -1,4 +1,6 @@
-"""What a proof sheet says, gathered from a job as it was released and from the proofs of its files."""
+"""This module says what a proof sheet says, gathered from a job as it was released and from the proofs of
+its files.
+"""
 
 from __future__ import annotations
 

@@ -1,1 +1,3 @@
-"""What printing in layers makes of a seat: layers, overhangs, undersides in midair, thin features."""
+"""This package says what printing in layers makes of a seat: layers, overhangs, undersides in midair, thin
+features.
+"""

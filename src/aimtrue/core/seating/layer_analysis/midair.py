@@ -1,4 +1,5 @@
-"""What hangs over, told apart: flat bridges between two supports, and places that begin in mid-air.
+"""This module says what hangs over, told apart: flat bridges between two supports, and places that begin in
+mid-air.
 
 A flat underside is held at an edge where the surface goes on downward from it. Held at opposite sides it is a
 bridge, which many machines can make without support; held nowhere it begins in mid-air, and so does a corner

@@ -1,4 +1,5 @@
-"""What hangs over: surface that faces down too flatly to be made without support, and what would hold it.
+"""This module says what hangs over: surface that faces down too flatly to be made without support, and what
+would hold it.
 
 A face overhangs when it leans over by more than the angle of the machine from upright: when the downward part
 of its unit normal is over the sine of that angle. What lies on the plate does not. Supports are estimated as

@@ -1,1 +1,3 @@
-"""How a seat lies: its turns, the ways to stand that a body has, what lies flat, and what must show."""
+"""This package says how a seat lies: its turns, the ways to stand that a body has, what lies flat, and what
+must show.
+"""

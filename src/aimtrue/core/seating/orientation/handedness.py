@@ -1,4 +1,5 @@
-"""What tells a mirrored part from what it was mirrored from: threads, and what does not lie on itself again.
+"""This module says what tells a mirrored part from what it was mirrored from: threads, and what does not
+lie on itself again.
 
 A part that has a plane of symmetry is its own mirror image. So its features are mirrored, turned every way
 that brings its box onto itself, and the way is taken in which the most of them find their like; what has no

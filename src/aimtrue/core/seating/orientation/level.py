@@ -1,4 +1,5 @@
-"""Whether what stands is level: the lowest nearly flat region, its tilt, and the gap that this opens.
+"""This module says whether what stands is level: the lowest nearly flat region, its tilt, and the gap that
+this opens.
 
 A degree of tilt cannot be seen, and ruins the print. Over a face of width ``w`` a tilt ``t`` opens a gap of
 ``w sin t``.

@@ -1,4 +1,4 @@
-"""What is known of a body as it is turned, whatever its place: outline, level, contact.
+"""This module says what is known of a body as it is turned, whatever its place: outline, level, contact.
 
 A correction that scales all alike changes none of it but the scale. So it is worked out once for a geometry
 and a way to stand, and scaled; and a change of factor asks no mesh.

@@ -1,1 +1,3 @@
-"""Where a seat is: its place on a plate, its footprint, its room in the machine, what it collides with."""
+"""This package says where a seat is: its place on a plate, its footprint, its room in the machine, what it
+collides with.
+"""

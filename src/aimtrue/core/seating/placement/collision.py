@@ -1,4 +1,4 @@
-"""What stands in each other's way: seats of one plate whose bodies overlap, and by how much.
+"""This module says what stands in each other's way: seats of one plate whose bodies overlap, and by how much.
 
 True shapes are held against each other, not boxes: a part may stand inside the opening of another, or under
 its arch. What merely touches does not overlap.

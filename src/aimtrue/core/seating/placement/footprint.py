@@ -1,4 +1,4 @@
-"""What touches the plate: the outline of the first layer, and the faces that lie on it."""
+"""This module says what touches the plate: the outline of the first layer, and the faces that lie on it."""
 
 from __future__ import annotations
 

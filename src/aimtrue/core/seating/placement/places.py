@@ -1,4 +1,6 @@
-"""Where seats stand on their plates: kits as one; those that nobody has placed side by side in a row."""
+"""This module says where seats stand on their plates: kits as one; those that nobody has placed side by
+side in a row.
+"""
 
 from __future__ import annotations
 

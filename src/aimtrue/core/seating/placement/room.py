@@ -1,4 +1,4 @@
-"""Whether what is seated is inside its machine."""
+"""This module says whether what is seated is inside its machine."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where seats are put that nobody has placed: side by side on their plate, in a row."""
+"""This module says where seats are put that nobody has placed: side by side on their plate, in a row."""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What was asked of a release, its proof record, and patterns of names kept for the next job."""
+"""This module says what was asked of a release, its proof record, and patterns of names kept for the next
+job.
+"""
 
 import sqlalchemy as sa
 from alembic import op

@@ -1,4 +1,6 @@
-"""What was handed over, where to and when; and when a task was last known to be worked on."""
+"""This module says what was handed over, where to and when; and when a task was last known to be worked
+on.
+"""
 
 import sqlalchemy as sa
 from alembic import op

@@ -1,4 +1,6 @@
-"""When bytes were last put in, and what was removed, so that bytes that nothing names any more can go."""
+"""This module says when bytes were last put in, and what was removed, so that bytes that nothing names any
+more can go.
+"""
 
 import sqlalchemy as sa
 from alembic import op
