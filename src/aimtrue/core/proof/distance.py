@@ -36,8 +36,8 @@ def inside(points: Points, surface: Surface) -> np.ndarray[tuple[int], np.dtype[
     """Tell which of (n, 3) points lie within a surface: those that it goes around.
 
     Where the surface does not close, the generalized winding number tells. Small surfaces use the exact sum
-    of solid angles. The quick way works in single precision, and may be off by whole turns beside a needle, so
-    points very near to the surface are asked about one by one.
+    of solid angles. The quick way works in single precision, and may be off by whole turns beside a needle,
+    so points very near to the surface are asked about one by one.
     """
     if not len(points) or not len(surface.faces):
         return np.zeros(len(points), dtype=bool)
