@@ -21,6 +21,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
+from aimtrue.processes import leave_the_network
+
 NAME = "aimtrue-readers"
 _NEW_NAMESPACES = 0x0002_0000 | 0x4000_0000  # CLONE_NEWNS and CLONE_NEWNET of Linux
 _BIND, _PRIVATE, _ALL_BELOW = 0x1000, 0x4_0000, 0x4000  # MS_BIND, MS_PRIVATE and MS_REC
@@ -125,6 +127,8 @@ def become(user: ReadersUser) -> bool:
     os.setgroups([])
     os.setresgid(user.gid, user.gid, user.gid)
     os.setresuid(user.uid, user.uid, user.uid)
+    if not alone:  # where root itself may not, a user namespace of its own may
+        leave_the_network()
     if not os.access(tempfile.gettempdir(), os.W_OK | os.X_OK):
         tempfile.tempdir = "/tmp"
     return True
