@@ -15,6 +15,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -63,9 +64,15 @@ def add_readers_user() -> None:
     program = shutil.which("useradd", path="/usr/sbin:/sbin:/usr/bin")
     if os.geteuid() != 0 or program is None or readers_user() is not None:
         return
-    # Two processes may add it at once: the second is told that it is there, which is as good.
     command = [program, "--system", "--user-group", "--no-create-home", "--shell", "/bin/false", NAME]
-    subprocess.run(command, capture_output=True, check=False)
+    for _ in range(_TRIES):
+        subprocess.run(command, capture_output=True, check=False)
+        if readers_user() is not None:
+            return
+        time.sleep(_PAUSE_SECONDS)  # another process adds it just now, and has the list of users locked
+
+
+_TRIES, _PAUSE_SECONDS = 12, 0.25
 
 
 def let_read(file: int) -> None:
