@@ -23,7 +23,7 @@ from aimtrue.core.errors import AimTrueError, UnreadableFile
 from aimtrue.core.formats.contents import UnpackingLimits as Packing
 from aimtrue.readers import answers_folder, left_in, readers_user
 from aimtrue.settings import Settings, settings
-from aimtrue.store.geometry_store import keep_at_hand, written_aside
+from aimtrue.store.geometry_store import keep_at_hand, make_cache, written_aside
 from aimtrue.work.isolated_answers import UntrustedAnswer, packed, unpacked
 from aimtrue.work.sandbox import TaskLimits, run, warm
 from aimtrue.work.sandboxed import read_file
@@ -399,6 +399,7 @@ def _done(what: Callable[[], Any]) -> bool:
 
 @pytest.mark.skipif(os.geteuid() != 0, reason="only root can go on as another user")
 def test_readers_of_root_are_a_user_of_their_own(left: Path) -> None:
+    make_cache()  # as every worker does when it starts
     name = keep_at_hand(b"a blob")
     assert readers_user() is not None
     assert not [deed for deed, able in run(_can, limits=LIMITS).items() if able]

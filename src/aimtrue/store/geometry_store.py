@@ -162,11 +162,20 @@ def keep_at_hand(data: bytes) -> str:
     if made_since_boot(path):
         with suppress(FileNotFoundError):
             os.utime(path)
+            _let_readers_in(path, path.stat())
             return name
     with written_aside() as (out, aside):
         out.write(data)
     aside.replace(path)
     return name
+
+
+def _let_readers_in(path: Path, about: os.stat_result) -> None:
+    """Let readers read a blob that was kept before they had a user of their own, or had another."""
+    user = readers_user()
+    if user is not None and (about.st_gid != user.gid or not about.st_mode & 0o040):
+        with path.open("rb") as file:
+            let_read(file.fileno())
 
 
 def on_disk(name: str) -> Path:
@@ -179,9 +188,7 @@ def on_disk(name: str) -> Path:
             raise FileNotFoundError
         if about.st_mtime < time.time() - _USED_ANEW_SECONDS or about.st_ctime < _booted():
             os.utime(path)  # what is used stays, see ``tidy``, and what is whole is not looked at again
-        if not about.st_mode & 0o040 and readers_user() is not None:
-            with path.open("rb") as file:  # kept before readers had a user of their own
-                let_read(file.fileno())
+        _let_readers_in(path, about)
     except FileNotFoundError:
         # Written aside and renamed, so that nobody ever reads half a blob.
         digest = hashlib.sha256()
