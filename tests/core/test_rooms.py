@@ -1,10 +1,14 @@
 """What spans the rooms knows of a new one by its one line in the list, and of nothing twice."""
 
+import argparse
+import json
 from collections import Counter
+from pathlib import Path
 
 import pytest
 from pydantic import TypeAdapter
 
+from aimtrue.cli.answers import add_commands_of_rooms
 from aimtrue.core.actions import apply
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Accept
@@ -52,6 +56,18 @@ def test_its_action_is_told_apart_from_all_others() -> None:
     known = TypeAdapter(told_apart([*actions_of(WITH_TOY)]))
     read = known.validate_python({"do": "label", "body": BODY, "label": "x"})
     assert read == Label(body=BODY, label="x")
+
+
+def test_its_command_is_carried(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "rest.stl"
+    path.write_bytes(binary_stl(corners_of(box(4, 5, 6))))
+    parser = argparse.ArgumentParser()
+    add_commands_of_rooms(parser.add_subparsers(), WITH_TOY)
+    asked = parser.parse_args(["labels", str(path), "--unit", "mm", "--json"])
+    assert asked.run(asked) == 0
+    assert json.loads(capsys.readouterr().out) == {"labelled": 0}
+    asked.unit = None
+    assert asked.run(asked) == 4
 
 
 def test_no_two_rooms_bring_the_same() -> None:

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Generic, TypeVar
 
+from aimtrue.core.command import Command
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.body import Body
@@ -138,6 +139,7 @@ class Room:
         remedies: what can be done about a finding; nothing where it is another room's.
         survey: what it adds to what is told of a job, by name.
         differences: what of a body is not as it was at another release.
+        commands: what it answers on the command line.
     """
 
     name: str
@@ -148,3 +150,4 @@ class Room:
     remedies: Callable[[Finding], Sequence[Remedy]] = lambda finding: ()
     survey: dict[str, Callable[[Inquiry], Value]] = field(default_factory=dict)
     differences: Callable[[BodyChange], Iterable[Difference]] = lambda change: ()
+    commands: Sequence[Command[Any]] = ()

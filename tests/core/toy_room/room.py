@@ -1,7 +1,8 @@
-"""An action, a background task, a finding with a remedy, and a value of the survey."""
+"""An action, a background task, a finding with a remedy, a value of the survey, and a command."""
 
 from typing import Literal
 
+from aimtrue.core.command import Command, Question
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.action import ActionValue
@@ -79,6 +80,10 @@ def _labels(inquiry: Inquiry) -> Labels:
     return Labels(labelled=sum(bool(body.material) for body in inquiry.job.bodies))
 
 
+def _answer(question: Question) -> Labels:
+    return _labels(Inquiry(question.job, question.store))
+
+
 def _differences(change: BodyChange) -> list[Difference]:
     return [("label", change.old.material, change.new.material)]
 
@@ -92,4 +97,5 @@ TOY = Room(
     remedies=_remedies,
     survey={"labels": _labels},
     differences=_differences,
+    commands=(Command("labels", "count labels", _answer, lambda labels: f"{labels.labelled} labels"),),
 )

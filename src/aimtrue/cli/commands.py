@@ -1,0 +1,286 @@
+"""This module lists the commands of the program, with their options and where each is done.
+
+What does a command is named, not imported, so that none waits for what it does not need. Commands that only
+answer are described by the rooms of the core, see :mod:`aimtrue.cli.answers`.
+"""
+
+from __future__ import annotations
+
+from aimtrue.cli.options import (
+    Commands,
+    add_body_option,
+    add_reading_options,
+    add_release_options,
+    add_shape_options,
+    add_sizing_options,
+)
+from aimtrue.core.model.lengths import Unit
+
+_TOGETHER = (
+    ("join", "join two bodies into one solid"),
+    ("cut", "cut the second of two bodies from the first"),
+    ("common", "keep what two bodies have in common"),
+    ("split-by", "split the first of two bodies by the second"),
+)
+"""What is made of two bodies together, by the name of its command."""
+
+
+def add_commands(commands: Commands) -> None:
+    """Add the commands of the program to its parser, in the order of its help."""
+    for add in (
+        _add_up,
+        _add_check,
+        _add_bench,
+        _add_inspect,
+        _add_release,
+        _add_verify,
+        _add_send,
+        _add_watch,
+        _add_work,
+        _add_seat,
+        _add_section,
+        _add_divide,
+        _add_trial,
+        _add_split,
+        _add_hollow,
+        _add_outline,
+    ):
+        add(commands)
+    for how, says in _TOGETHER:
+        _add_together(commands, how, says)
+    notices = commands.add_parser("notices", help="print the notice of third parties")
+    notices.set_defaults(run="aimtrue.cli.notices:notices")
+
+
+def _add_up(commands: Commands) -> None:
+    up = commands.add_parser("up", help="set up what is missing, start everything, print the address")
+    up.add_argument("--empty", action="store_true", help="without the demo jobs")
+    up.set_defaults(run="aimtrue.cli.up:up")
+
+
+def _add_check(commands: Commands) -> None:
+    check = commands.add_parser("check", help="install what the tests need, then lint, type-check and test")
+    check.add_argument("--only", action="append", metavar="STEP", help="run only this step; may be repeated")
+    check.set_defaults(run="aimtrue.cli.check:check")
+
+
+def _add_bench(commands: Commands) -> None:
+    bench = commands.add_parser("bench", help="measure beside a general mesh library")
+    bench.add_argument("--triangles", type=int, default=1_500_000)
+    bench.add_argument("--curve", action="store_true", help="inspect from 10 thousand to 5 million triangles")
+    bench.add_argument("--verdict", action="store_true", help="the unit verdict on made parts")
+    bench.add_argument("--picture", action="store_true", help="from drop to first picture, in the browser")
+    bench.add_argument("--truing", action="store_true", help="the solver, features and drawings")
+    bench.add_argument("--drag", action="store_true", help="pictures a second while the factor is dragged")
+    bench.add_argument(
+        "--faults-in-core", action="store_true", help="put in one fault at a time; proofs must catch all"
+    )
+    bench.add_argument("--actions", action="store_true", help="the answer to an action, for 1 to 1000 bodies")
+    bench.add_argument("--many", action="store_true", help="40 and 200 files dropped on one job")
+    bench.add_argument(
+        "--kills", type=int, metavar="N", help="kill what works on releases; nothing may be lost"
+    )
+    bench.add_argument(
+        "--fuzz", type=float, metavar="SECONDS", help="read damaged files for so long; each is read or told"
+    )
+    bench.add_argument(
+        "--knock",
+        type=float,
+        metavar="SECONDS",
+        help="damaged requests for so long; nothing falls over",
+    )
+    bench.add_argument("--first", type=int, default=0, metavar="N", help="the first damaged file's number")
+    bench.add_argument("--soak", type=float, metavar="MINUTES", help="mixed load with kills for so long")
+    bench.add_argument(
+        "--walk", type=float, metavar="MINUTES", help="whole journeys drawn at random, against an oracle"
+    )
+    bench.add_argument("--cad", action="store_true", help="a plate of many holes, beside the kernel alone")
+    bench.add_argument("--workers", action="store_true", help="files a minute with one worker and with two")
+    bench.add_argument("--seating", action="store_true", help="sections, ways to stand, arrangements")
+    bench.add_argument("--division", action="store_true", help="pieces, seams, hollows")
+    bench.set_defaults(run="benchmarks.chosen:chosen")
+
+
+def _add_inspect(commands: Commands) -> None:
+    inspect = commands.add_parser("inspect", help="say what is in model files, and how large")
+    add_reading_options(inspect)
+    inspect.add_argument(
+        "--thorough", action="store_true", help="look for crossing faces in very large meshes, too"
+    )
+    inspect.set_defaults(run="aimtrue.cli.inspect:inspect")
+
+
+def _add_release(commands: Commands) -> None:
+    release = commands.add_parser("release", help="write files of a proven size")
+    add_release_options(release)
+    release.add_argument("--out", required=True, metavar="DIR")
+    release.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    release.add_argument("--sheet", metavar="FILE.pdf", help="write the proof sheet, to be printed")
+    release.add_argument(
+        "--go-on", action="store_true", help="each file by itself: go on past one that cannot be released"
+    )
+    release.add_argument("--report", metavar="FILE.csv", help="with --go-on: how each file went, as a table")
+    release.add_argument(
+        "--proof-record", action="store_true", help="beside the files, as PROOF.json, for verify"
+    )
+    release.set_defaults(run="aimtrue.cli.release:release")
+
+
+def _add_send(commands: Commands) -> None:
+    send = commands.add_parser("send", help="release files and hand them to a next program over HTTP")
+    add_release_options(send)
+    send.add_argument(
+        "--to", required=True, metavar="TARGET", help="a name of AIMTRUE_TARGETS, or an address"
+    )
+    send.set_defaults(run="aimtrue.cli.send:send_files")
+
+
+def _add_watch(commands: Commands) -> None:
+    watch = commands.add_parser("watch", help="take in files as they come to a folder")
+    watch.add_argument("folder", metavar="FOLDER")
+    watch.add_argument("--out", required=True, metavar="DIR")
+    watch.add_argument("--release", action="store_true", help="release those whose unit is clear")
+    watch.add_argument(
+        "--jobs",
+        metavar="ADDRESS",
+        help="open a job there, such as http://127.0.0.1:8787, for what stays open",
+    )
+    watch.add_argument("--once", action="store_true", help="end when nothing is left to be looked at")
+    add_release_options(watch, files=False)
+    watch.set_defaults(
+        run="aimtrue.cli.watch:watch", proof_record=False, sheet=None, replace=False, go_on=False
+    )
+
+
+def _add_work(commands: Commands) -> None:
+    work = commands.add_parser("work", help="take tasks from a database elsewhere until Ctrl-C")
+    work.add_argument(
+        "--database", metavar="URL", help="of the database; the one of the settings unless told"
+    )
+    work.add_argument("--workers", type=int, default=1, metavar="N")
+    work.set_defaults(run="aimtrue.cli.work:work")
+
+
+def _add_verify(commands: Commands) -> None:
+    verify = commands.add_parser("verify", help="hold files against their proof record, anywhere")
+    verify.add_argument("files", nargs="+", metavar="FILE")
+    verify.add_argument("--proof", required=True, metavar="PROOF.json")
+    verify.add_argument("--some", action="store_true", help="not every file of the record is given")
+    verify.add_argument("--json", action="store_true")
+    verify.set_defaults(run="aimtrue.cli.verify:verify")
+
+
+def _add_seat(commands: Commands) -> None:
+    seat = commands.add_parser("seat", help="stand bodies on the plates of a machine, flat and level")
+    add_reading_options(seat)
+    add_sizing_options(seat)
+    add_body_option(seat)
+    seat.add_argument(
+        "--machine", metavar="M", help='a name, "250 x 210 x 220" or "round 180 x 400" (Garden bench M)'
+    )
+    seat.add_argument("--margin", metavar="MM", help="to keep free at each side")
+    seat.add_argument(
+        "--rest", default="keep", metavar="R", help='best, keep, or what is to be down: "0,0,-1"'
+    )
+    seat.add_argument("--turn", action="append", default=[], metavar="AXIS=DEG", help="repeatable, in order")
+    seat.add_argument("--copies", metavar="N")
+    seat.add_argument("--gap", default="3", metavar="MM", help="between bodies (3)")
+    seat.add_argument("--together", action="store_true", help="bodies of a file stay registered")
+    seat.add_argument("--level", action="store_true", help="lay the lowest flat region flat")
+    seat.add_argument("--out", metavar="DIR", help="write a file for each plate")
+    seat.add_argument("--format", choices=("3mf", "stl", "stl-ascii", "obj"), default="3mf")
+    seat.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    seat.set_defaults(run="aimtrue.cli.seat:seat")
+
+
+def _add_section(commands: Commands) -> None:
+    section = commands.add_parser("section", help="cut bodies by flat planes: areas, outlines, islands")
+    add_reading_options(section)
+    add_sizing_options(section)
+    add_body_option(section)
+    where = section.add_mutually_exclusive_group(required=True)
+    where.add_argument("--at", action="append", metavar="AXIS=LENGTH", help="repeatable")
+    where.add_argument("--layers", metavar="MM", help="the middles of all layers of this height")
+    section.add_argument("--svg", metavar="FILE")
+    section.add_argument("--dxf", metavar="FILE")
+    section.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    section.set_defaults(run="aimtrue.cli.section:section")
+
+
+def _add_divide(commands: Commands) -> None:
+    divide = commands.add_parser("divide", help="cut bodies into closed pieces that add up to the whole")
+    add_shape_options(divide)
+    divide.add_argument(
+        "--plane",
+        action="append",
+        default=[],
+        metavar="P",
+        help='z=120, "z=120 tilted 10 about x where above A", "0,0.5,1 @ 40"; repeatable',
+    )
+    divide.add_argument("--fit", metavar="M", help="so that the pieces go into a machine")
+    divide.add_argument("--margin", metavar="MM", help="to keep free in it at each side")
+    divide.add_argument("--seams", action="store_true", help="cut where it hides, where that fits")
+    divide.add_argument("--keep", choices=("all", "above", "below"), default="all")
+    divide.add_argument("--slivers", choices=("keep", "drop", "give"), default="keep")
+    divide.add_argument("--pins", metavar='"D,DEPTH,CLEARANCE[,COUNT]"', help="line the pieces up")
+    divide.add_argument("--pin-kind", choices=("dowel", "fixed"), default="dowel")
+    divide.add_argument("--pin-wall", default="1.2", metavar="MM", help="left around each hole (1.2)")
+    divide.add_argument("--turned", action="store_true", help="pieces may be turned by quarters to fit")
+    divide.add_argument("--many", action="store_true", help="more than a hundred pieces are meant")
+    divide.add_argument("--open", action="store_true", help="cut what is open, which stays so")
+    divide.add_argument("--keyed", action="store_true", help="pins with a flat, that go in one way only")
+    divide.set_defaults(run="aimtrue.cli.shape:divide")
+
+
+def _add_trial(commands: Commands) -> None:
+    trial = commands.add_parser("trial", help="cut a slice out of bodies, to try on first")
+    add_shape_options(trial)
+    trial.add_argument("--between", required=True, metavar="AXIS=LOW..HIGH")
+    trial.add_argument("--wall", metavar="LENGTH", help="thinned from inside to so much")
+    trial.set_defaults(run="aimtrue.cli.shape:trial")
+
+
+def _add_split(commands: Commands) -> None:
+    split = commands.add_parser("split", help="make two bodies of one that add up to it")
+    add_shape_options(split)
+    where = split.add_mutually_exclusive_group(required=True)
+    where.add_argument("--above", metavar="AXIS=LENGTH")
+    where.add_argument("--inside", metavar="OUTLINE", help="closed outlines in an SVG or DXF file")
+    where.add_argument(
+        "--face", action="append", default=[], metavar="X,Y,Z", help="raised or sunk; repeatable"
+    )
+    split.add_argument("--alike", action="store_true", help="with all such faces in the same plane")
+    split.add_argument("--along", default="z", metavar="AXIS", help="that the outlines are seen along (z)")
+    split.add_argument("--depth", metavar="LENGTH", help="above the plane, down from the top, or under faces")
+    split.add_argument("--outline-unit", type=Unit, choices=list(Unit), metavar="U")
+    split.set_defaults(run="aimtrue.cli.shape:split")
+
+
+def _add_hollow(commands: Commands) -> None:
+    hollow = commands.add_parser("hollow", help="hollow bodies out, with drains at their lowest places")
+    add_shape_options(hollow)
+    hollow.add_argument("--wall", required=True, metavar="LENGTH")
+    hollow.add_argument(
+        "--drain", action="append", default=[], metavar='"DIAMETER [@ X,Y,Z]"', help="repeatable"
+    )
+    hollow.set_defaults(run="aimtrue.cli.shape:hollow")
+
+
+def _add_together(commands: Commands, how: str, says: str) -> None:
+    together = commands.add_parser(how, help=says)
+    add_shape_options(together)
+    together.set_defaults(run="aimtrue.cli.shape:together", how=how.removesuffix("-by"))
+
+
+def _add_outline(commands: Commands) -> None:
+    outline = commands.add_parser("outline", help="draw a section or a silhouette as DXF or SVG in mm")
+    add_reading_options(outline)
+    add_sizing_options(outline)
+    add_body_option(outline)
+    where = outline.add_mutually_exclusive_group(required=True)
+    where.add_argument("--plane", metavar="AXIS=LENGTH")
+    where.add_argument("--silhouette", metavar="AXIS")
+    outline.add_argument("--svg", metavar="FILE")
+    outline.add_argument("--dxf", metavar="FILE")
+    outline.add_argument("--replace", action="store_true", help="allow an existing file to be replaced")
+    outline.set_defaults(run="aimtrue.cli.outline:outline")
