@@ -16,7 +16,8 @@ from aimtrue.core.gauges.bands import Band
 from aimtrue.core.gauges.forms import SpanForm
 from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import Mesh
-from aimtrue.core.truing.solve import Demand, Freedom, solve
+from aimtrue.core.truing.solving.problem import Demand, Freedom
+from aimtrue.core.truing.solving.solve import solve
 from benchmarks.shapes import wavy_sphere
 
 _VIEWS = ((0, -1, 0), (0, 0, 1), (-1, 0, 0))

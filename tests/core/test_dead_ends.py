@@ -43,7 +43,7 @@ from aimtrue.core.truing.actions import (
     SolveReadings,
 )
 from aimtrue.core.truing.csv import sorted_out
-from aimtrue.core.truing.drawn_features import _on_thread
+from aimtrue.core.truing.effects.drawn_features import _on_thread
 from tests.shapes import Bench, bench_of, binary_stl, bored, box, corners_of
 
 A, B = "s1-1", "s2-1"

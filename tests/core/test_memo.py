@@ -19,9 +19,9 @@ from aimtrue.core.model.memo import Memo, RecentValues, forget_unused
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import CorrectAlone, KeepBores, SetAllowance, SetFactor, SetLeastWall
-from aimtrue.core.truing.changes import change_findings
-from aimtrue.core.truing.drawn_features import drawn_of
-from aimtrue.core.truing.gaps import gaps_of, near_pairs
+from aimtrue.core.truing.effects.changes import change_findings
+from aimtrue.core.truing.effects.drawn_features import drawn_of
+from aimtrue.core.truing.effects.gaps import gaps_of, near_pairs
 from benchmarks.actions import bored_plate
 from tests.shapes import Bench, bench_of
 

@@ -8,11 +8,12 @@ from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 from scipy.optimize import linprog
 
-import aimtrue.core.truing.solve
+import aimtrue.core.truing.solving.inequalities
 from aimtrue.core.gauges.bands import Band
 from aimtrue.core.gauges.forms import CircleForm, Form, GapForm, GirthForm, SpanForm
 from aimtrue.core.mesh.mesh import Floats
-from aimtrue.core.truing.solve import Demand, Freedom, interval, solve
+from aimtrue.core.truing.solving.problem import Demand, Freedom
+from aimtrue.core.truing.solving.solve import interval, solve
 
 ALL = (True, True, True)
 
@@ -274,13 +275,13 @@ def test_a_compromise_ends_where_nothing_is_gained_any_more(monkeypatch: pytest.
     """Two readings across each other and a third along an axis of its own: rounding alone made 1600 steps."""
     demands = [even(span(0, 0, 12.7), 13), even(span(50.8, 0, 0), 60), even(span(0, 25.4, 0), 25.4)]
     base = (1.0236220472440833, 0.999999999999771, 1.0236220472440944)
-    steps, real = [], aimtrue.core.truing.solve._least_squares_within
+    steps, real = [], aimtrue.core.truing.solving.inequalities.least_squares_within
 
     def counted(*asked: Floats) -> Floats | None:
         steps.append(1)
         return real(*asked)
 
-    monkeypatch.setattr("aimtrue.core.truing.solve._least_squares_within", counted)
+    monkeypatch.setattr("aimtrue.core.truing.solving.solve.least_squares_within", counted)
     solved = solve(demands, Freedom(base, free=(False, False, True)))
     assert solved.conflict == (1, 2)
     assert solved.factors[0] * 50.8 < 59.95

@@ -16,7 +16,7 @@ from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.model.value import AXES, Axis
 from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
 from aimtrue.core.truing.finding_kinds import READING_MISSED
-from aimtrue.core.truing.readings_verdict import truth_of
+from aimtrue.core.truing.solving.readings_verdict import truth_of
 
 _NUMBER = r"\s*[-+]?[\d.]+(?:e[-+]?\d+)?\s*"
 _READING = re.compile(

@@ -8,6 +8,7 @@ what they do (:mod:`aimtrue.core.rooms`).
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from functools import reduce
 from typing import TYPE_CHECKING
 
 from pydantic import TypeAdapter
@@ -18,9 +19,8 @@ from aimtrue.core.intake.handlers import refuse_unacceptable
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.job import Job
-from aimtrue.core.room import Room
+from aimtrue.core.room import Room, Succession
 from aimtrue.core.rooms import ROOMS, actions_of, kinds_of, told_apart
-from aimtrue.core.truing.correction_upkeep import restated
 
 _HANDLERS = actions_of(ROOMS)
 if TYPE_CHECKING:
@@ -61,7 +61,11 @@ def apply(job: Job, action: Action, store: GeometryStore, rooms: Sequence[Room] 
     handlers = _HANDLERS if rooms is ROOMS else actions_of(rooms)
     if isinstance(action, Accept):
         refuse_unacceptable(action, kinds_of(rooms).get(action.code))
-    after = restated(job, handlers[type(action)].handle(job, action, store))
+    after = handlers[type(action)].handle(job, action, store)
+    for replacement in action.replacements():
+        succession = Succession(job, replacement, store)
+        after = reduce(lambda carried, room: room.carry(carried, succession), rooms, after)
+    after = reduce(lambda upheld, room: room.uphold(job, upheld), rooms, after)
     for body in after.bodies:
         known = restretched(after, body, store)
         if known is not body:

@@ -18,6 +18,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, FindingKind
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.remedy import Remedy
+from aimtrue.core.model.replacement import Replacement
 from aimtrue.core.model.value import Value
 from aimtrue.core.progress import Progress
 
@@ -122,6 +123,31 @@ class BodyChange:
     new: Body
 
 
+@dataclass(frozen=True, eq=False)
+class Succession:
+    """Bodies took the place of others, and what a room keeps of the old ones is to be carried to the new.
+
+    Attributes:
+        before: the job while the old bodies were in it.
+        replacement: which of the new ones follows which.
+        store: gives the meshes of both.
+    """
+
+    before: Job
+    replacement: Replacement
+    store: GeometryStore
+
+
+def _as_it_is(job: Job, succession: Succession) -> Job:
+    """Carry nothing."""
+    return job
+
+
+def _held(before: Job, after: Job) -> Job:
+    """Leave a job as an action made it."""
+    return after
+
+
 Difference = tuple[str, str, str]
 """What is not as it was, and how it was and is, in words."""
 
@@ -139,6 +165,9 @@ class Room:
         remedies: what can be done about a finding; nothing where it is another room's.
         survey: what it adds to what is told of a job, by name.
         differences: what of a body is not as it was at another release.
+        sheet: what a proof sheet says of a body, each with a label.
+        carry: returns a job in which bodies that took the place of others have what was the old ones'.
+        uphold: returns a job, as it was before an action and is after it, whose claims are such as hold.
         commands: what it answers on the command line.
     """
 
@@ -150,4 +179,7 @@ class Room:
     remedies: Callable[[Finding], Sequence[Remedy]] = lambda finding: ()
     survey: dict[str, Callable[[Inquiry], Value]] = field(default_factory=dict)
     differences: Callable[[BodyChange], Iterable[Difference]] = lambda change: ()
+    sheet: Callable[[Job, Body], Iterable[tuple[str, str]]] = lambda job, body: ()
+    carry: Callable[[Job, Succession], Job] = _as_it_is
+    uphold: Callable[[Job, Job], Job] = _held
     commands: Sequence[Command[Any]] = ()

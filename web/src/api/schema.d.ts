@@ -7035,24 +7035,18 @@ export interface components {
          * @description A body, or several that are the same part, with all that was decided of its size.
          */
         SheetBody: {
-            /** Allowance Says */
-            allowance_says: string;
             /** Chain */
             chain: components["schemas"]["ChainRow"][];
             /** Closed */
             closed: boolean;
-            /** Correction Says */
-            correction_says: string;
             /** Id */
             id: string;
-            /** Kept Says */
-            kept_says: string;
-            /** Made Says */
-            made_says: string;
             /** Names */
             names: string[];
             /** Readings */
             readings: components["schemas"]["SheetReading"][];
+            /** Says */
+            says: components["schemas"]["SheetLine"][];
             /** Source */
             source: string;
             /** Triangles */
@@ -7095,6 +7089,16 @@ export interface components {
             unit: string;
             /** Worst Mm */
             worst_mm: number;
+        };
+        /**
+         * SheetLine
+         * @description What a room says of a body, under a label.
+         */
+        SheetLine: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
         };
         /**
          * SheetPlate

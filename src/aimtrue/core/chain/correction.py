@@ -1,7 +1,7 @@
 """This module says how a typed size or factor becomes a correction.
 
 Linked axes share every change; a free axis is left out of it and is set alone. What readings
-ask for is solved in :mod:`aimtrue.core.truing.solve`.
+ask for is solved in :mod:`aimtrue.core.truing.solving.solve`.
 """
 
 from __future__ import annotations

@@ -13,6 +13,7 @@ from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Division
 from aimtrue.core.model.job import Kit
+from aimtrue.core.model.replacement import Replacement
 
 
 class PutDivision(ActionValue):
@@ -35,6 +36,10 @@ class PutDivision(ActionValue):
         return tuple(body.id for body in self.come)
 
     @override
+    def replacements(self) -> tuple[Replacement, ...]:
+        return (Replacement(gone=self.gone, follows=self.follows, copies=self.dowels),)
+
+    @override
     def words(self) -> str:
         return self.division.says
 
@@ -48,6 +53,10 @@ class PutAll(ActionValue):
     @override
     def brings(self) -> tuple[str, ...]:
         return tuple(key for one in self.each for key in one.brings())
+
+    @override
+    def replacements(self) -> tuple[Replacement, ...]:
+        return tuple(replacement for one in self.each for replacement in one.replacements())
 
     @override
     def words(self) -> str:

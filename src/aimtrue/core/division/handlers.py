@@ -16,6 +16,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Division
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Seat
+from aimtrue.core.room import Succession
 
 
 def put_shaped(job: Job, action: PutDivision, store: GeometryStore) -> Job:
@@ -37,9 +38,6 @@ def put_shaped(job: Job, action: PutDivision, store: GeometryStore) -> Job:
     job = job.model_copy(update={"bodies": _beside_their_wholes(job.bodies, made)})
     if seats:
         job = job.with_seats(made.id, seats)
-    for key, count in action.dowels.items():
-        if len(job.seats_of(key)) != count:
-            job = job.with_seats(key, _copies(key, job.plates[0].id, count))
     if not action.gone:
         for body in action.come:
             job = job.model_copy(
@@ -60,6 +58,18 @@ def _as_its_whole_stood(job: Job, made: Division) -> tuple[Seat, ...]:
     return tuple(seat.model_copy(update={"x": None, "y": None}) for seat in seats)
 
 
+def with_wholes(job: Job, succession: Succession) -> Job:
+    """Return a job whose divisions are of the bodies that took the place of their wholes."""
+    follows = succession.replacement.successor_of
+    if not job.divisions or not follows:
+        return job
+    divisions = (
+        division.model_copy(update={"wholes": tuple(follows.get(key, key) for key in division.wholes)})
+        for division in job.divisions
+    )
+    return job.model_copy(update={"divisions": tuple(divisions)})
+
+
 def put_all(job: Job, action: PutAll, store: GeometryStore) -> Job:
     """Bodies of several divisions come."""
     return reduce(lambda done, one: put_shaped(done, one, store), action.each, job)
@@ -70,10 +80,6 @@ def _beside_their_wholes(bodies: tuple[Body, ...], made: Division) -> tuple[Body
     rest = [body for body in bodies if body.division != made.id]
     at = max((i for i, body in enumerate(rest) if body.id in made.wholes), default=len(rest) - 1)
     return (*rest[: at + 1], *pieces, *rest[at + 1 :])
-
-
-def _copies(subject: str, plate: str, count: int) -> tuple[Seat, ...]:
-    return tuple(Seat(subject=subject, plate=plate, copy_number=number) for number in range(1, count + 1))
 
 
 def undivide(job: Job, action: Undivide, store: GeometryStore) -> Job:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from aimtrue.core.chain.seat_turns import seat_matrix
 from aimtrue.core.division.actions import (
     PutAll,
@@ -11,11 +13,12 @@ from aimtrue.core.division.actions import (
     TakePrinted,
     Undivide,
 )
-from aimtrue.core.division.handlers import put_all, put_shaped, undivide
+from aimtrue.core.division.handlers import put_all, put_shaped, undivide, with_wholes
 from aimtrue.core.division.making import refuse_unfit, shape, shape_all
 from aimtrue.core.division.tasks import DivideTask, RedoDivisionTask
 from aimtrue.core.division.trials import set_printed, take_printed
 from aimtrue.core.errors import Refused
+from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import AskHollow, AskPieces
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.vectors import as_vec3
@@ -57,6 +60,13 @@ def _as_seated(job: Job, task: DivideTask) -> DivideTask:
     return task.model_copy(update={"asked": task.asked.model_copy(update={"down": down})})
 
 
+def _told_on_sheet(job: Job, body: Body) -> Iterator[tuple[str, str]]:
+    for division in job.divisions:
+        if division.id == body.division:
+            wholes = ", ".join(whole.name for whole in job.bodies if whole.id in division.wholes)
+            yield "made", f"made of {wholes} by a division"
+
+
 DIVISION = Room(
     name="division",
     actions=(
@@ -71,4 +81,6 @@ DIVISION = Room(
         TaskHandler(DivideTask, _divide, refuse_unfit),
         TaskHandler(RedoDivisionTask, _redo, by_user=False),
     ),
+    sheet=_told_on_sheet,
+    carry=with_wholes,
 )

@@ -14,6 +14,7 @@ from aimtrue.core.model.body import Body, Health
 from aimtrue.core.model.job import Kit
 from aimtrue.core.model.lengths import UNIT_NAMES, Unit
 from aimtrue.core.model.readings import Anchor
+from aimtrue.core.model.replacement import Replacement
 from aimtrue.core.model.source import BodyOverlap, Source, Up
 
 
@@ -58,6 +59,20 @@ class Remake(ActionValue):
     @override
     def brings(self) -> tuple[str, ...]:
         return tuple(body.id for body in self.come)
+
+    @override
+    def replacements(self) -> tuple[Replacement, ...]:
+        return (
+            Replacement(
+                gone=self.gone,
+                follows=self.follows,
+                pieces=self.pieces,
+                kit=self.kit.id if self.kit else None,
+                anchored=self.anchored,
+                onto=self.come[0].id if self.anchored else None,
+                scale=self.scale,
+            ),
+        )
 
     @override
     def words(self) -> str:

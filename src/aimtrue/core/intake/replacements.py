@@ -1,23 +1,23 @@
-"""Bodies made anew take the place of old ones, with the decisions made on those."""
+"""Bodies made anew take the place of old ones, with the decisions made on those.
+
+What other rooms keep of them, as seats and readings, these carry over themselves afterwards.
+"""
 
 from __future__ import annotations
 
-from aimtrue.core.gauges.construction import GaugedMesh
-from aimtrue.core.gauges.successor_gauges import found_again
 from aimtrue.core.intake.actions import Remake
 from aimtrue.core.intake.bodies.congruence import with_alike
-from aimtrue.core.intake.kits import seats_for, without_idle_kits
+from aimtrue.core.intake.kits import without_idle_kits
 from aimtrue.core.intake.naming import free_name
 from aimtrue.core.intake.successors import bores_again, in_other_numbers, showing_again, successor
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job, Kit, LostItem
-from aimtrue.core.model.readings import Reading
 
 
 def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
     """Put bodies that were made anew in the place of old ones, with what was decided of those."""
-    before, gone = job, {key: in_other_numbers(job.body(key), action.scale) for key in action.gone}
+    gone = {key: in_other_numbers(job.body(key), action.scale) for key in action.gone}
     bodies = [body for body in job.bodies if body.id not in gone]
     at = min((i for i, body in enumerate(job.bodies) if body.id in gone), default=len(bodies))
     at -= sum(body.id in gone for body in job.bodies[:at])
@@ -41,15 +41,8 @@ def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
         lost = tuple(LostItem(source=action.source.id, says=says) for says in action.missing)
         kept = (*(one for one in job.missing if one.source != action.source.id), *lost)
     job = job.model_copy(update={"missing": (*kept, *unkept)})
-    follows = {old: new for new, old in action.follows.items()}
-    divisions = tuple(
-        division.model_copy(update={"wholes": tuple(follows.get(key, key) for key in division.wholes)})
-        for division in job.divisions
-    )
-    job = job.model_copy(update={"divisions": divisions}) if job.divisions else job
-    job = _with_overlaps(_reseated(job, before, action, gone), action)
-    job = with_alike(job, {body.id for body in action.come}, store)
-    return without_idle_kits(_reanchored(job, action, follows, store))
+    job = with_alike(_with_overlaps(job, action), {body.id for body in action.come}, store)
+    return without_idle_kits(job)
 
 
 def _carried_kits(job: Job, gone: dict[str, Body], action: Remake) -> tuple[Kit, ...]:
@@ -70,17 +63,6 @@ def _carried_kits(job: Job, gone: dict[str, Body], action: Remake) -> tuple[Kit,
         for kit in job.kits
     ]
     return (*kits, action.kit) if action.kit else tuple(kits)
-
-
-def _reseated(job: Job, before: Job, action: Remake, gone: dict[str, Body]) -> Job:
-    """A body that stands by itself and goes on stands as it stood; so do the pieces that it became."""
-    for new, old in action.follows.items():
-        if before.subject_of(gone[old]) == old:
-            job = job.with_seats(new, seats_for(new, before.seats_of(old)))
-    if action.kit is not None and action.pieces:
-        whole = next(iter(action.pieces.values()))
-        job = job.with_seats(action.kit.id, seats_for(action.kit.id, before.seats_of(whole)))
-    return job
 
 
 def _bores_kept(
@@ -112,36 +94,3 @@ def _with_overlaps(job: Job, action: Remake) -> Job:
         if tuple(kept) != source.overlaps:
             job = job.with_source(source.model_copy(update={"overlaps": tuple(kept)}))
     return job
-
-
-def _reanchored(job: Job, action: Remake, follows: dict[str, str], store: GeometryStore) -> Job:
-    """Find the places of readings again on the bodies that took over; those not found are lost."""
-    readings, gone = [], set(action.gone)
-    for reading in job.readings:
-        ends = [key for key in (reading.body, reading.gauge.other) if key is not None]
-        if not gone.intersection(ends):
-            readings.append(reading)
-            continue
-        if reading.id in action.anchored:
-            gauge = {"anchors": action.anchored[reading.id], "other": None}
-            carried = {"body": action.come[0].id, "gauge": reading.gauge.model_copy(update=gauge)}
-            readings.append(reading.model_copy(update=carried))
-            continue
-        now = [job.body(follows.get(key, key)) for key in ends if key not in gone or key in follows]
-        if len(now) == len(ends):
-            shapes = [GaugedMesh.fetched(body, store) for body in now]
-            reading = _in_other_numbers(reading, action.scale)
-            other, beyond = (now[1], shapes[1]) if len(now) > 1 else (None, None)
-            readings.append(found_again(reading, now[0], shapes[0], other, beyond))
-    return job.model_copy(update={"readings": tuple(readings)})
-
-
-def _in_other_numbers(reading: Reading, scale: float) -> Reading:
-    """A reading whose gauge is where it would be in a file with numbers so many times larger."""
-    if scale == 1.0:
-        return reading
-    points = tuple((scale * x, scale * y, scale * z) for x, y, z in reading.gauge.points)
-    off = None if reading.gauge.off is None else scale * reading.gauge.off
-    return reading.model_copy(
-        update={"gauge": reading.gauge.model_copy(update={"points": points, "off": off})}
-    )

@@ -165,4 +165,7 @@ INTAKE = Room(
     findings=_findings,
     remedies=ways_of,
     differences=_differences,
+    sheet=lambda job, body: [
+        ("mended", "; ".join(f"{one.remedy}, moved {one.moved:.3g}" for one in body.mended))
+    ],
 )

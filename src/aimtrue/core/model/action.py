@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, ClassVar
 
+from aimtrue.core.model.replacement import Replacement
 from aimtrue.core.model.value import Value
 
 
@@ -22,6 +23,10 @@ class ActionValue(Value):
 
     def brings(self) -> tuple[str, ...]:
         """Return the bodies that it makes anew."""
+        return ()
+
+    def replacements(self) -> tuple[Replacement, ...]:
+        """Return which bodies it puts in the place of which."""
         return ()
 
     history: ClassVar[str] = ""

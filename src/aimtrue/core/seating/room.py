@@ -11,6 +11,7 @@ from aimtrue.core.seating.findings import seating_findings
 from aimtrue.core.seating.handlers import ACTIONS
 from aimtrue.core.seating.remedies import ways_of
 from aimtrue.core.seating.seat_states import standing_of
+from aimtrue.core.seating.successors import with_seats
 from aimtrue.core.seating.tasks import ArrangeTask
 
 
@@ -39,4 +40,5 @@ SEATING = Room(
     kinds=KINDS,
     findings=_findings,
     remedies=ways_of,
+    carry=with_seats,
 )

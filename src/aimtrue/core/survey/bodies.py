@@ -47,7 +47,7 @@ from aimtrue.core.survey.values import (
     SizeChain,
     SourceSurvey,
 )
-from aimtrue.core.truing.readings_verdict import off
+from aimtrue.core.truing.solving.readings_verdict import off
 
 
 def source_survey(job: Job, key: str, found: UnitVerdict) -> SourceSurvey:

@@ -23,7 +23,7 @@ from aimtrue.core.survey.gathering import gathered
 from aimtrue.core.survey.sheets import sheets
 from aimtrue.core.survey.shown_findings import told
 from aimtrue.core.survey.values import MachineInForce, NewestRelease, Survey
-from aimtrue.core.truing.readings_verdict import ReadingsVerdict, truth_of
+from aimtrue.core.truing.solving.readings_verdict import ReadingsVerdict, truth_of
 
 
 def survey(

@@ -19,7 +19,7 @@ from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.seating.placement.room import RoomCheck
 from aimtrue.core.seating.seat_states import PlateState, SeatState
 from aimtrue.core.survey.shown_findings import ShownFinding
-from aimtrue.core.truing.readings_verdict import ReadingsVerdict
+from aimtrue.core.truing.solving.readings_verdict import ReadingsVerdict
 
 SheetName = Literal["intake", "truing", "fit", "division", "seating", "release"]
 

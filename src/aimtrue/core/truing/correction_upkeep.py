@@ -23,7 +23,7 @@ from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.value import AXES
 from aimtrue.core.truing.finding_kinds import READING_MISSED
-from aimtrue.core.truing.readings_verdict import trued
+from aimtrue.core.truing.solving.readings_verdict import trued
 
 _SAME = 1e-9
 

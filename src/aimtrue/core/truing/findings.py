@@ -5,8 +5,8 @@ from __future__ import annotations
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
-from aimtrue.core.truing.changes import change_findings
 from aimtrue.core.truing.conflicts import allowance_findings, reading_findings
+from aimtrue.core.truing.effects.changes import change_findings
 
 
 def truing_findings(job: Job, store: GeometryStore) -> list[Finding]:

@@ -32,7 +32,7 @@ from aimtrue.core.truing.actions import (
     SolveReadings,
 )
 from aimtrue.core.truing.confirmations import USUAL_CLEARANCE_MM, ask_first
-from aimtrue.core.truing.readings_verdict import trued
+from aimtrue.core.truing.solving.readings_verdict import trued
 
 
 def _trued(job: Job, reading: Reading) -> Job:

@@ -11,9 +11,11 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.room import BodyChange, Difference, Inquiry, Room
 from aimtrue.core.truing import readings, sizes
+from aimtrue.core.truing.correction_upkeep import restated
 from aimtrue.core.truing.finding_kinds import KINDS
 from aimtrue.core.truing.findings import truing_findings
 from aimtrue.core.truing.remedies import ways_of
+from aimtrue.core.truing.successors import with_readings
 
 _ROUNDED = 5e-5
 """In mm: sizes that differ by less read the same."""
@@ -73,6 +75,32 @@ def _size(size: Vec3) -> str:
     return " × ".join(f"{side:.4f}" for side in size) + " mm"
 
 
+def _told_on_sheet(job: Job, body: Body) -> Iterator[tuple[str, str]]:
+    yield "correction", _correction_told(job, body)
+    yield "allowance", _allowance_told(job, body)
+    yield "kept", ", ".join(f"ø {bore.diameter:.6g} as in the file" for bore in body.kept)
+
+
+def _correction_told(job: Job, body: Body) -> str:
+    correction = job.correction_of(body)
+    told = " / ".join(dict.fromkeys(f"{factor:.9g}" for factor in correction.factors))
+    told += f", by {correction.set_by}" if correction.set_by else ", as in its file"
+    if correction.along:
+        way = ", ".join(f"{one:.4g}" for one in correction.along.direction)
+        told += f"; stretched {correction.along.factor:.6g} along ({way})"
+    return told
+
+
+def _allowance_told(job: Job, body: Body) -> str:
+    if not job.allowed(body):
+        return "none"
+    shrinkage = job.shrinkage_of(body)
+    shares = " / ".join(dict.fromkeys(f"{100 * share:.4g} %" for share in shrinkage.shares))
+    clearance = " / ".join(dict.fromkeys(f"{more:+.4g} mm" for more in body.clearance.mm))
+    source = f" ({shrinkage.says})" if shrinkage.says else ""
+    return f"shrinkage {shares}{source}, clearance {clearance}"
+
+
 TRUING = Room(
     name="truing",
     actions=(*sizes.ACTIONS, *readings.ACTIONS),
@@ -80,4 +108,7 @@ TRUING = Room(
     findings=_findings,
     remedies=ways_of,
     differences=_differences,
+    sheet=_told_on_sheet,
+    carry=with_readings,
+    uphold=restated,
 )

@@ -35,8 +35,8 @@ from aimtrue.core.truing.actions import (
     TakeProposal,
 )
 from aimtrue.core.truing.allowances import choose_material, set_allowance, set_least_wall
-from aimtrue.core.truing.directional_stretch import stretched_along
-from aimtrue.core.truing.readings_verdict import truth_of
+from aimtrue.core.truing.solving.directional_stretch import stretched_along
+from aimtrue.core.truing.solving.readings_verdict import truth_of
 
 
 def _size_axis(job: Job, action: SizeAxis, store: GeometryStore) -> Job:

@@ -1,5 +1,6 @@
 import { Modal } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import { Fragment } from "react";
 import { api } from "../../api/client";
 import type { ProofSheet } from "../../api/types";
 import { count, mm } from "../../blocks/numbers";
@@ -135,22 +136,12 @@ function Body({ at, body }: { at: string; body: ProofSheet["bodies"][number] }) 
           </tbody>
         </table>
         <dl className={css.facts}>
-          <dt>correction</dt>
-          <dd>{body.correction_says}</dd>
-          <dt>allowance</dt>
-          <dd>{body.allowance_says}</dd>
-          {body.kept_says && (
-            <>
-              <dt>kept</dt>
-              <dd>{body.kept_says}</dd>
-            </>
-          )}
-          {body.made_says && (
-            <>
-              <dt>made</dt>
-              <dd>{body.made_says}</dd>
-            </>
-          )}
+          {body.says.map((line) => (
+            <Fragment key={line.label}>
+              <dt>{line.label}</dt>
+              <dd>{line.text}</dd>
+            </Fragment>
+          ))}
         </dl>
         {body.readings.length > 0 && (
           <table className={css.table}>

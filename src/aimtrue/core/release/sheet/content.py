@@ -17,6 +17,7 @@ from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.value import AXES, Value, Vec3
 from aimtrue.core.release.making import ReleasedFile
+from aimtrue.core.rooms import ROOMS
 from aimtrue.core.seating.views import plan_of
 from aimtrue.core.survey.survey import survey
 from aimtrue.core.survey.values import BodySurvey, ReadingState
@@ -84,6 +85,13 @@ class SheetReading(Value):
     role: str
 
 
+class SheetLine(Value):
+    """What a room says of a body, under a label."""
+
+    label: str
+    text: str
+
+
 class SheetBody(Value):
     """A body, or several that are the same part, with all that was decided of its size."""
 
@@ -94,10 +102,7 @@ class SheetBody(Value):
     volume_mm3: float
     closed: bool
     chain: tuple[ChainRow, ...]
-    correction_says: str
-    allowance_says: str
-    kept_says: str
-    made_says: str
+    says: tuple[SheetLine, ...]
     readings: tuple[SheetReading, ...]
 
 
@@ -256,10 +261,12 @@ def _body(job: Job, group: list[Body], facts: dict[str, BodySurvey]) -> SheetBod
         volume_mm3=known.volume_mm3 or 0.0,
         closed=body.health.closed,
         chain=_chain(known),
-        correction_says=_correction(job, body),
-        allowance_says=_allowance(job, body),
-        kept_says=", ".join(f"ø {bore.diameter:.6g} as in the file" for bore in body.kept),
-        made_says=_made(job, body),
+        says=tuple(
+            SheetLine(label=label, text=text)
+            for room in ROOMS
+            for label, text in room.sheet(job, body)
+            if text
+        ),
         readings=tuple(
             _reading(job, reading) for reading in known.readings if job.reading(reading.id).has_length
         ),
@@ -282,36 +289,6 @@ def _chain(known: BodySurvey) -> tuple[ChainRow, ...]:
         )
         for i, axis in enumerate(AXES)
     )
-
-
-def _correction(job: Job, body: Body) -> str:
-    correction = job.correction_of(body)
-    told = " / ".join(dict.fromkeys(f"{factor:.9g}" for factor in correction.factors))
-    told += f", by {correction.set_by}" if correction.set_by else ", as in its file"
-    if correction.along:
-        way = ", ".join(f"{one:.4g}" for one in correction.along.direction)
-        told += f"; stretched {correction.along.factor:.6g} along ({way})"
-    return told
-
-
-def _allowance(job: Job, body: Body) -> str:
-    if not job.allowed(body):
-        return "none"
-    shrinkage = job.shrinkage_of(body)
-    shares = " / ".join(dict.fromkeys(f"{100 * share:.4g} %" for share in shrinkage.shares))
-    clearance = " / ".join(dict.fromkeys(f"{more:+.4g} mm" for more in body.clearance.mm))
-    source = f" ({shrinkage.says})" if shrinkage.says else ""
-    return f"shrinkage {shares}{source}, clearance {clearance}"
-
-
-def _made(job: Job, body: Body) -> str:
-    """How a body came about besides being read: mended, or made of others."""
-    division = next((division for division in job.divisions if division.id == body.division), None)
-    told = [f"{one.remedy}, moved {one.moved:.3g}" for one in body.mended]
-    if division is not None:
-        wholes = [body.name for body in job.bodies if body.id in division.wholes]
-        told.append(f"made of {', '.join(wholes)} by a division")
-    return "; ".join(told)
 
 
 def _reading(job: Job, now: ReadingState) -> SheetReading:

@@ -224,14 +224,9 @@ def _chain_rows(body: SheetBody, x: float) -> list[_Row]:
         sizes = ((62, f"{row.size_mm:.4f}"), (82, f"{row.released_mm:.4f}"))
         rows.append([TextMark(x, 0, row.axis, 3.0)])
         rows[-1] += [TextMark(x + at, 0, text, 2.5, numeral=True) for at, text in (*told, *sizes)]
-    for label, says in (
-        ("correction", body.correction_says),
-        ("allowance", body.allowance_says),
-        ("kept", body.kept_says),
-        ("made", body.made_says),
-    ):
-        if says:
-            rows.append([TextMark(x, 0, label, 2.6, "soft"), TextMark(x + 20, 0, cut(says, 78, 2.8), 2.8)])
+    for line in body.says:
+        text = TextMark(x + 20, 0, cut(line.text, 78, 2.8), 2.8)
+        rows.append([TextMark(x, 0, line.label, 2.6, "soft"), text])
     return rows
 
 

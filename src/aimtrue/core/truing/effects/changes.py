@@ -17,7 +17,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.value import Vec3
-from aimtrue.core.truing.drawn_features import (
+from aimtrue.core.truing.effects.drawn_features import (
     BodiesAsDrawn,
     BodyAsDrawn,
     LinearMap,
@@ -26,8 +26,8 @@ from aimtrue.core.truing.drawn_features import (
     joined,
     linear_of,
 )
+from aimtrue.core.truing.effects.gaps import gaps_of
 from aimtrue.core.truing.finding_kinds import BOLT_HOLES, GAP, KIT_MIXED, THIN_WALL, THREAD
-from aimtrue.core.truing.gaps import gaps_of
 
 _SEEN = 0.005
 """A change under this, in mm, is none."""

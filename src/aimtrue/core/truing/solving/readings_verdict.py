@@ -22,7 +22,8 @@ from aimtrue.core.model.lengths import written
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.value import AXES, Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
-from aimtrue.core.truing.solve import Demand, Freedom, Solution, interval, solve
+from aimtrue.core.truing.solving.problem import Demand, Freedom
+from aimtrue.core.truing.solving.solve import Solution, interval, solve
 
 _Triple = tuple[bool, bool, bool]
 _SAME = 1e-4

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.value import Vec3
-from aimtrue.core.truing.drawn_features import BodyAsDrawn, FeatureArrays, ellipses
+from aimtrue.core.truing.effects.drawn_features import BodyAsDrawn, FeatureArrays, ellipses
 
 GAP_MM = 4.0
 """Faces farther apart than this are no fit."""
