@@ -28,7 +28,7 @@ from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
-from aimtrue.core.proof.record import verified
+from aimtrue.core.proof.verification import verified
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Format, Order
 from aimtrue.core.release.record import record_of

@@ -12,14 +12,21 @@ import time
 from dataclasses import dataclass
 
 from aimtrue.core.errors import AimTrueError
-from benchmarks.faults.put_in import Fault, put_in
+from benchmarks.faults.put_in import Fault, put_in, target_of
 from benchmarks.faults.scenes import SCENES
 from benchmarks.faults.table import FAULTS
+
+_OF_THE_FAULT = (TypeError, AttributeError, NameError)
+"""What stops a scene where the fault does not fit the core any more; the core raises none of these."""
 
 
 @dataclass(frozen=True)
 class Outcome:
-    """How a fault fared: ``caught`` with what it was told by, ``escaped``, or ``without effect``."""
+    """How a fault fared.
+
+    ``caught`` with what it was told by, ``escaped``, ``without effect``, or ``unfit`` where the fault itself
+    fell over, as when the core has changed since it was written: then it shows nothing.
+    """
 
     fault: Fault
     how: str
@@ -39,6 +46,7 @@ def tried(fault: Fault, right: list[list[bytes]]) -> Outcome:
         right: what the scenes give without one.
     """
     escaped = False
+    target_of(fault)
     for scene, wanted in zip(SCENES, right, strict=True):
         try:
             with put_in(fault):
@@ -46,6 +54,8 @@ def tried(fault: Fault, right: list[list[bytes]]) -> Outcome:
         except AimTrueError as error:
             return Outcome(fault, "caught", error.code)
         except Exception as error:  # noqa: BLE001 - whatever it is, it is told
+            if isinstance(error, _OF_THE_FAULT):
+                return Outcome(fault, "unfit", f"{type(error).__name__}: {error}")
             return Outcome(fault, "caught", f"stopped by {type(error).__name__}")
         escaped |= made != wanted
     return Outcome(fault, "escaped" if escaped else "without effect")

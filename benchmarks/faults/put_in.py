@@ -7,6 +7,7 @@ import sys
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from importlib import import_module
+from types import ModuleType
 from typing import Any
 
 _CORE = "aimtrue.core."
@@ -31,13 +32,22 @@ class Fault:
     wrong: Wrong
 
 
-@contextlib.contextmanager
-def put_in(fault: Fault) -> Iterator[None]:
-    """Put a fault into the core for a while."""
+def target_of(fault: Fault) -> tuple[ModuleType, str, str, Any]:
+    """Return the module that a fault goes into, the class in it or nothing, the name there, and its value.
+
+    Raises:
+        ImportError, AttributeError: there is no such thing any more, so the fault would prove nothing.
+    """
     module_name, _, name = fault.at.partition(":")
     module = import_module(_CORE + module_name)
     holder, _, attribute = name.rpartition(".")
-    right = getattr(getattr(module, holder) if holder else module, attribute)
+    return module, holder, attribute, getattr(getattr(module, holder) if holder else module, attribute)
+
+
+@contextlib.contextmanager
+def put_in(fault: Fault) -> Iterator[None]:
+    """Put a fault into the core for a while."""
+    module, holder, attribute, right = target_of(fault)
     wrong = fault.wrong(right)
     places: list[tuple[Any, str]] = []
     if holder:

@@ -55,7 +55,7 @@ def _on_written_mesh(change: Callable[[Mesh], Mesh]) -> Wrong:
 
 
 def _on_items(change: Callable[[list[Any]], list[Any]]) -> Wrong:
-    return lambda right: lambda items, *more: right(change(items), *more)
+    return lambda right: lambda items, *more, **named: right(change(items), *more, **named)
 
 
 def _remeshed(made: TracedSolids, change: Callable[[Mesh], Mesh]) -> TracedSolids:
@@ -233,19 +233,19 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "correction",
         "readings are met a thousandth too large",
-        "truing.truth:solve",
+        "truing.solving.solve:solve",
         lambda right: lambda *told: replace(right(*told), factors=_times(right(*told).factors, (1.002,) * 3)),
     ),
     Fault(
         "correction",
         "a gauge between points is measured short",
-        "gauges.forms:Span.lengths",
+        "gauges.forms:SpanForm.lengths",
         _values(lambda got: tuple(0.999 * one for one in got)),
     ),
     Fault(
         "correction",
         "a diameter is taken for a radius",
-        "gauges.forms:Circle.lengths",
+        "gauges.forms:CircleForm.lengths",
         _values(lambda got: tuple(one / 2 for one in got)),
     ),
     Fault(
@@ -264,61 +264,61 @@ FAULTS: tuple[Fault, ...] = (
         "correction",
         "a stretch is taken square to its gauge",
         "chain.transforms:along_matrix",
-        lambda right: lambda body: 2 * np.eye(3) - right(body) if body.correction.along else np.eye(3),
+        lambda right: lambda along: 2 * np.eye(3) - right(along) if along else np.eye(3),
     ),
     Fault(
         "correction",
         "a stretch is left out",
         "chain.transforms:along_matrix",
-        lambda right: lambda body: np.eye(3),
+        lambda right: lambda along: np.eye(3),
     ),
     Fault(
         "correction",
         "the stretch along a gauge is inverted",
-        "truing.along:stretched_along",
+        "truing.solving.directional_stretch:stretched_along",
         _correction(lambda got: {"along": got.along.model_copy(update={"factor": 1 / got.along.factor})}),
     ),
     # allowance
     Fault(
         "allowance",
         "a clearance counts twice",
-        "chain.allowance:_cleared",
+        "chain.allowance:cleared",
         lambda right: lambda job, body: (2 * right(job, body)[0] - 1, 2 * right(job, body)[1]),
     ),
     Fault(
         "allowance",
         "a clearance is taken about the origin",
-        "chain.allowance:_cleared",
+        "chain.allowance:cleared",
         lambda right: lambda job, body: (right(job, body)[0], np.zeros(3)),
     ),
     Fault(
         "allowance",
         "a clearance is left out",
-        "chain.allowance:_cleared",
+        "chain.allowance:cleared",
         lambda right: lambda job, body: (np.ones(3), np.zeros(3)),
     ),
     Fault(
         "allowance",
         "clearances are on the wrong axes",
-        "chain.allowance:_cleared",
+        "chain.allowance:cleared",
         lambda right: lambda job, body: tuple(np.roll(one, 1) for one in right(job, body)),
     ),
     Fault(
         "allowance",
         "shrinkage is taken the other way",
-        "chain.allowance:_grown",
-        lambda right: lambda body: 1 / right(body),
+        "chain.allowance:grown",
+        lambda right: lambda job, body: 1 / right(job, body),
     ),
     Fault(
         "allowance",
         "shrinkage is added, not divided by",
-        "chain.allowance:_grown",
-        lambda right: lambda body: 1 + np.asarray(body.allowance.shrinkage),
+        "chain.allowance:grown",
+        lambda right: lambda job, body: 1 + np.asarray(job.shrinkage_of(body).shares),
     ),
     Fault(
         "allowance",
         "shrinkage is left out",
-        "chain.allowance:_grown",
+        "chain.allowance:grown",
         lambda right: lambda job, body: np.ones(3),
     ),
     Fault("allowance", "a typed percentage is a share", "truing.allowances:_share", _scaled(10.0)),
@@ -332,79 +332,79 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "kept bores",
         "kept bores scale",
-        "chain.kept:with_kept_bores",
+        "chain.kept_bores:with_kept_bores",
         lambda right: lambda points, *told: points,
     ),
     Fault(
         "kept bores",
         "kept bores get a radius for a diameter",
-        "chain.kept:with_kept_bores",
+        "chain.kept_bores:with_kept_bores",
         lambda right: lambda *told: right(*told[:-1], told[-1] * 2),
     ),
     Fault(
         "kept bores",
         "kept bores do not know their unit",
-        "chain.kept:with_kept_bores",
+        "chain.kept_bores:with_kept_bores",
         lambda right: lambda *told: right(*told[:-1], 1.01),
     ),
     Fault(
         "kept bores",
         "kept bores are moved",
-        "chain.kept:with_kept_bores",
+        "chain.kept_bores:with_kept_bores",
         lambda right: (
             lambda points, file, bores, linear, shift, per: right(
                 points, file, bores, linear, shift + 0.05, per
             )
         ),
     ),
-    Fault("kept bores", "kept bores are found too narrowly", "chain.kept:_ON_WALL", lambda right: -1.0),
+    Fault("kept bores", "kept bores are found too narrowly", "chain.kept_bores:_ON_WALL", lambda right: -1.0),
     # seat
     Fault(
         "seat",
         "turns are done in the wrong order",
-        "seating.turns:seat_matrix",
+        "chain.seat_turns:seat_matrix",
         lambda right: lambda seat: right(seat.model_copy(update={"turns": seat.turns[::-1]})),
     ),
     Fault(
         "seat",
         "turns go the other way",
-        "seating.turns:turn_matrix",
+        "chain.seat_turns:turn_matrix",
         lambda right: lambda turn: right(turn).T,
     ),
     Fault(
         "seat",
         "degrees are taken for gradians",
-        "seating.turns:turn_matrix",
+        "chain.seat_turns:turn_matrix",
         lambda right: lambda turn: right(turn.model_copy(update={"degrees": turn.degrees * 0.9})),
     ),
     Fault(
         "seat",
         "a degree of tilt",
-        "seating.turns:seat_matrix",
+        "chain.seat_turns:seat_matrix",
         lambda right: lambda seat: right(seat.model_copy(update={"turns": (*seat.turns, _tilt())})),
     ),
     Fault(
         "seat",
         "bodies float",
-        "seating.rows:row_moves",
+        "seating.placement.side_by_side:row_moves",
         lambda right: lambda *told: [np.add(one, (0, 0, 0.2)) for one in right(*told)],
     ),
     Fault(
         "seat",
         "bodies are sunk",
-        "seating.rows:row_moves",
+        "seating.placement.side_by_side:row_moves",
         lambda right: lambda *told: [np.subtract(one, (0, 0, 0.01)) for one in right(*told)],
     ),
     Fault(
         "seat",
         "bodies stand aside",
-        "seating.rows:row_moves",
+        "seating.placement.side_by_side:row_moves",
         lambda right: lambda *told: [np.add(one, (0, 3.0, 0)) for one in right(*told)],
     ),
     Fault(
         "seat",
         "a mirrored part is not mirrored",
-        "seating.turns:seat_matrix",
+        "chain.seat_turns:seat_matrix",
         lambda right: lambda seat: right(seat.model_copy(update={"mirrored": False})),
     ),
     Fault(
@@ -416,7 +416,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "seat",
         "a lift is forgotten",
-        "seating.rows:row_moves",
+        "seating.placement.side_by_side:row_moves",
         lambda right: (
             lambda seats, *told: right([seat.model_copy(update={"lift": 0.0}) for seat in seats], *told)
         ),
@@ -424,7 +424,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "seat",
         "a typed place is missed",
-        "seating.rows:row_moves",
+        "seating.placement.side_by_side:row_moves",
         lambda right: (
             lambda seats, *told: right(
                 [seat if seat.x is None else seat.model_copy(update={"x": seat.x + 0.05}) for seat in seats],
@@ -435,7 +435,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "seat",
         "a worked out turn is a little short",
-        "seating.turns:turn_matrix",
+        "chain.seat_turns:turn_matrix",
         lambda right: (
             lambda turn: right(
                 turn.model_copy(update={"degrees": turn.degrees - (0.02 if turn.about else 0.0)})
@@ -468,7 +468,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "sheets",
         "bounds of bodies are wrong",
-        "intake.take_in:body_of",
+        "intake.taken_bodies:body_of",
         lambda right: lambda *told: _with_wrong_bounds(right(*told)),
     ),
     # writers
@@ -566,7 +566,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "filing",
         "a body is left out of its file",
-        "release.make:filed",
+        "release.filing:filed",
         lambda right: (
             lambda job, store, order: tuple(
                 replace(file, items=file.items[:-1] or file.items) for file in right(job, store, order)
@@ -576,7 +576,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "filing",
         "the first body stands for all",
-        "release.make:filed",
+        "release.filing:filed",
         lambda right: (
             lambda job, store, order: tuple(
                 replace(file, items=file.items[:1] * len(file.items)) for file in right(job, store, order)
@@ -668,12 +668,15 @@ FAULTS: tuple[Fault, ...] = (
     ),
     # bodies and geometry
     Fault(
-        "bodies", "a hollow is lost", "intake.take_in:separate", lambda right: lambda mesh: right(mesh)[:1]
+        "bodies",
+        "a hollow is lost",
+        "intake.taken_bodies:separate",
+        lambda right: lambda mesh: right(mesh)[:1],
     ),
     Fault(
         "bodies",
         "a triangle of a body is lost",
-        "intake.take_in:separate",
+        "intake.taken_bodies:separate",
         lambda right: (
             lambda mesh: [replace(right(mesh)[0], mesh=_fewer(right(mesh)[0].mesh)), *right(mesh)[1:]]
         ),
@@ -681,7 +684,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "bodies",
         "good triangles are set aside",
-        "intake.take_in:set_aside",
+        "intake.taken_bodies:set_aside",
         lambda right: (
             lambda mesh: replace(right(mesh), mesh=_fewer(right(mesh).mesh), empty=right(mesh).empty + 1)
         ),
@@ -689,7 +692,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "bodies",
         "geometry is kept in half precision",
-        "mesh.stored:to_bytes",
+        "mesh.serialization:to_bytes",
         lambda right: (
             lambda mesh: right(mesh.mapped(lambda points: points.astype(np.float16).astype(np.float64)))
         ),
@@ -697,7 +700,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "bodies",
         "kept geometry comes back moved",
-        "mesh.stored:from_bytes",
+        "mesh.serialization:from_bytes",
         lambda right: lambda data: right(data).mapped(lambda points: points + 1e-3),
     ),
     # remedies
@@ -727,7 +730,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "divisions",
         "planes are 0.02 beside where they were typed",
-        "division.pieces:cut_by",
+        "division.cutting.pieces:cut_by",
         lambda right: (
             lambda solid, planes, *told, **open: right(
                 solid, [plane.model_copy(update={"at": plane.at + 0.02}) for plane in planes], *told, **open
@@ -737,7 +740,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "divisions",
         "pieces are swapped",
-        "division.pieces:cut_by",
+        "division.cutting.pieces:cut_by",
         lambda right: (
             lambda *told, **open: [
                 replace(one, made=one.solid.mirror((1, 0, 0))) for one in right(*told, **open)
@@ -798,31 +801,31 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "divisions",
         "what is above a height is what is below",
-        "division.split:above",
+        "division.cutting.split:above",
         lambda right: lambda solid, split: right(solid, split)[::-1],
     ),
     Fault(
         "divisions",
         "a height is split a little higher",
-        "division.split:above",
+        "division.cutting.split:above",
         lambda right: lambda solid, split: right(solid, split.model_copy(update={"at": split.at + 0.02})),
     ),
     Fault(
         "divisions",
         "the wall of a hollow is thinner than asked",
-        "division.hollow:hollow_in",
+        "division.cutting.hollow:hollow_in",
         lambda right: lambda mesh, wall, spacing: right(mesh, wall * 0.98, spacing),
     ),
     Fault(
         "divisions",
         "a hollow has no drain",
-        "division.hollow:drilled",
+        "division.cutting.hollow:drilled",
         lambda right: lambda solid, drains, wall: solid,
     ),
     Fault(
         "divisions",
         "a plane cuts more than it is limited to",
-        "division.pieces:_divided",
+        "division.cutting.pieces:_divided",
         lambda right: (
             lambda cell, part, plane, gaping: right(cell, part, plane.model_copy(update={"only": ()}), gaping)
         ),
@@ -830,7 +833,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "divisions",
         "what is raised is cut off a little over its foot",
-        "division.raised:parted_by",
+        "division.cutting.raised_faces:parted_by",
         lambda right: (
             lambda solid, prisms: right(
                 solid, [prism.model_copy(update={"low": prism.low + 0.02}) for prism in prisms]
@@ -840,13 +843,13 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "divisions",
         "what is raised and the rest are swapped",
-        "division.raised:parted_by",
+        "division.cutting.raised_faces:parted_by",
         lambda right: lambda solid, prisms: right(solid, prisms)[::-1],
     ),
     Fault(
         "divisions",
         "of an open body that is cut a triangle is left out",
-        "division.halves:parted",
+        "division.cutting.halves:parted",
         lambda right: (
             lambda part, plane, *, gaping=False: right(
                 replace(part, faces=part.faces[1:]) if gaping else part, plane, gaping=gaping
@@ -856,7 +859,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "divisions",
         "the two parts of a body that is split by another are swapped",
-        "division.shaped:together",
+        "division.cutting.steps:together",
         lambda right: lambda one, other, how: right(one, other, how)[::-1],
     ),
     Fault(

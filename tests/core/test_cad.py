@@ -13,7 +13,7 @@ import pytest
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats import read_model
-from aimtrue.core.formats.cad import facets, fineness
+from aimtrue.core.formats.cad import bores, facets, fineness
 from aimtrue.core.intake.actions import Accept, SettleUnit
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.model.division import AskAbove
@@ -226,7 +226,7 @@ def test_cad_is_proven_by_another_tessellation(kind: str, monkeypatch: pytest.Mo
 def test_surfaces_without_a_solid_are_released_on_purpose() -> None:
     from OCP.TopAbs import TopAbs_FACE
 
-    face = next(facets.inside(solids()[4], TopAbs_FACE))
+    face = next(bores.inside(solids()[4], TopAbs_FACE))
     bench = bench_of("sheet.step", step_of(face)).do(
         SettleUnit(source="s1", unit=Unit.MM), Accept(code="open-edges", reason="a bowl")
     )

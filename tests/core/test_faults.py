@@ -5,6 +5,7 @@ core``.
 from __future__ import annotations
 
 from benchmarks.faults import right_files, tried
+from benchmarks.faults.put_in import target_of
 from benchmarks.faults.scenes import SCENES
 from benchmarks.faults.table import FAULTS
 
@@ -19,3 +20,9 @@ def test_every_fault_is_caught_and_right_files_are_not() -> None:
     )
     outcomes = [tried(fault, right) for fault in FAULTS[::3]]
     assert [f"{one.fault.says}: {one.how}" for one in outcomes if one.how != "caught"] == []
+
+
+def test_every_fault_has_its_place_in_the_core() -> None:
+    """A fault whose place is gone would be stopped by that, which shows nothing of the proof."""
+    for fault in FAULTS:
+        target_of(fault)

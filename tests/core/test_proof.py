@@ -21,10 +21,11 @@ from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.topology import topology_of
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.proof import FileLayout as Written
-from aimtrue.core.proof import Proof, ProofBroken, ProofSources, originals, prove
+from aimtrue.core.proof import Proof, ProofBroken, ProofSources, prove
 from aimtrue.core.proof.bodies.matching import match
 from aimtrue.core.proof.bodies.point_transform import MM
 from aimtrue.core.proof.bodies.proven_body import Claim
+from aimtrue.core.proof.originals import reading as originals
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import TurnSeat
@@ -256,15 +257,15 @@ def test_a_body_torn_from_its_original_is_seen(monkeypatch: pytest.MonkeyPatch) 
     corners = np.concatenate([corners_of(box(2, 3, 5)), corners_of(box(1, 1, 1, at=(5, 0, 0)))])
     assert len(originals.read("stl-binary", binary_stl(corners)).neighbours) == 36
     # A body that lost a triangle on the way in: its numbers are right, the file has what the body has.
-    from aimtrue.core.intake import take_in
+    from aimtrue.core.intake import taken_bodies
 
-    whole = take_in.separate  # type: ignore[attr-defined]
+    whole = taken_bodies.separate  # type: ignore[attr-defined]
 
     def torn(mesh: Mesh) -> list[object]:
         one, *rest = whole(mesh)
         return [replace(one, mesh=Mesh(one.mesh.vertices, one.mesh.faces[1:])), *rest]
 
-    monkeypatch.setattr(take_in, "separate", torn)
+    monkeypatch.setattr(taken_bodies, "separate", torn)
     bench = bench_of("two.stl", binary_stl(corners)).do(SettleUnit(source="s1", unit=Unit.MM))
     bench.do(*(Accept(body=None, code=code, reason="a bowl") for code in ("open-edges", "stray")))
     with pytest.raises(ProofBroken) as told:

@@ -133,7 +133,7 @@ def test_headers_say_the_unit_and_never_begin_with_solid() -> None:
 
 
 def test_an_original_is_read_a_second_time_once_for_all_its_files(monkeypatch: pytest.MonkeyPatch) -> None:
-    from aimtrue.core.proof import originals
+    from aimtrue.core.proof.originals import reading as originals
 
     bench, read = two(), originals.read
     reads: list[str] = []

@@ -11,7 +11,8 @@ from pydantic import ValidationError
 
 from aimtrue.cli.files import CommandFailure, ExitCode, complain
 from aimtrue.core.errors import AimTrueError
-from aimtrue.core.proof.record import HeldNumber, Record, not_given, verified
+from aimtrue.core.proof.record import HeldNumber, Record
+from aimtrue.core.proof.verification import not_given, verified
 
 
 def verify(asked: argparse.Namespace) -> int:

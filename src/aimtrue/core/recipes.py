@@ -12,7 +12,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.formats import read_model, stem_of
 from aimtrue.core.intake.bodies.separate import separate
 from aimtrue.core.intake.mending.remedies import MendingRemedy, as_one, joined, mended
-from aimtrue.core.intake.take_in import bodies_of_contents, without_idle
+from aimtrue.core.intake.taken_bodies import bodies_of_contents, without_idle
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.recipe import (
     AsOneRecipe,

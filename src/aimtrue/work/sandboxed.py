@@ -21,7 +21,8 @@ from aimtrue.core.model.division import AskInside
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.progress import Progress
-from aimtrue.core.proof.record import HeldNumber, Record, as_json, verified
+from aimtrue.core.proof.record import HeldNumber, Record, as_json
+from aimtrue.core.proof.verification import verified
 from aimtrue.core.release.bundle import Bundle, is_bundle, open_bundle
 from aimtrue.core.release.making import ReleasedFile, release
 from aimtrue.core.release.order import Order

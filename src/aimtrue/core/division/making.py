@@ -19,7 +19,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.formats.contents import FileObject
 from aimtrue.core.intake.bodies.separate import count_voids
 from aimtrue.core.intake.successors import picked_again
-from aimtrue.core.intake.take_in import FoundBody, body_of, kept
+from aimtrue.core.intake.taken_bodies import FoundBody, body_of, kept
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body, recipe_of

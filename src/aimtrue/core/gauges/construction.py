@@ -12,8 +12,8 @@ from pydantic import Field
 from aimtrue.core.errors import Refused
 from aimtrue.core.gauges import anchors
 from aimtrue.core.gauges.sections import section_through
+from aimtrue.core.mesh.directions import plane_axes
 from aimtrue.core.mesh.features.listed import Feature, Features
-from aimtrue.core.mesh.features.surfaces import plane_axes
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body

@@ -7,8 +7,8 @@ import numpy as np
 from aimtrue.core.chain.transforms import along_matrix, base_points, true_linear, turn_up
 from aimtrue.core.gauges.forms import CircleForm
 from aimtrue.core.gauges.measure import factors_of
+from aimtrue.core.mesh.directions import plane_axes
 from aimtrue.core.mesh.features.listed import Feature, Features
-from aimtrue.core.mesh.features.surfaces import plane_axes
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.bolts import suits

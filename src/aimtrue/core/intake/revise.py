@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from aimtrue.core.intake.units.inference import extents_of, siblings_of
-from aimtrue.core.intake.units.verdict import is_near_size, is_same_size, size_change, verdict
+from aimtrue.core.intake.units.size_changes import is_near_size, is_same_size, size_change
+from aimtrue.core.intake.units.verdict import verdict
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit

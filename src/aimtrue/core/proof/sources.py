@@ -12,11 +12,13 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.recipe import DivisionRecipe
 from aimtrue.core.model.shaping import DowelMaking, PieceCut
 from aimtrue.core.model.source import ReferencedFile, Source
-from aimtrue.core.proof import kernel, originals
+from aimtrue.core.proof import kernel
 from aimtrue.core.proof.bodies import division_checks, remade_bodies
 from aimtrue.core.proof.bodies.matching import completed, match
 from aimtrue.core.proof.bodies.point_transform import MM, PointTransform, chain_of, upright
 from aimtrue.core.proof.bodies.proven_body import Claim, ProvenBody
+from aimtrue.core.proof.originals import reading as originals
+from aimtrue.core.proof.originals.proof_original import ProofOriginal
 from aimtrue.core.proof.ownership import OwnedValues, home_of, shares_frame, source_of
 from aimtrue.core.proof.regions.combined import region
 from aimtrue.core.proof.regions.region import Region, SurfaceRegion
@@ -44,7 +46,7 @@ class ProofSources:
 
     def __init__(self, job: OwnedValues, original: Callable[[Source | ReferencedFile], bytes]) -> None:
         self._job, self._bytes = job, original
-        self._meshes: dict[str, originals.ProofOriginal] = {}
+        self._meshes: dict[str, ProofOriginal] = {}
         self._solids: dict[str, list[kernel.KernelSolid]] = {}
         self._shells: dict[str, remade_bodies.SourceShells] = {}
         self._wholes: dict[str, dict[str, tuple[Surface, float]]] = {}
@@ -188,7 +190,7 @@ class ProofSources:
                 self._shells[source.id] = remade_bodies.SourceShells.of(self._mesh(source).surface)
         return self._shells[source.id]
 
-    def _mesh(self, source: Source) -> originals.ProofOriginal:
+    def _mesh(self, source: Source) -> ProofOriginal:
         with self._lock:
             if source.id not in self._meshes:
                 self._meshes[source.id] = originals.read(source.format, self._bytes(source))
@@ -241,7 +243,7 @@ class ProofSources:
             )
         return found
 
-    def _home_checks(self, source: Source, mesh: originals.ProofOriginal) -> list[Check]:
+    def _home_checks(self, source: Source, mesh: ProofOriginal) -> list[Check]:
         """A file that was brought home stands on zero, in the middle of it; while all of it is as it came."""
         bodies = [
             body
@@ -295,7 +297,7 @@ class ProofSources:
         return "; ".join(told)
 
 
-def _matched(part: ProvenBody, mesh: originals.ProofOriginal) -> ProvenBody:
+def _matched(part: ProvenBody, mesh: ProofOriginal) -> ProvenBody:
     """Find the released triangles among those of the source that are within the bounds the job has for the
     body.
     """
@@ -313,7 +315,7 @@ def _matched(part: ProvenBody, mesh: originals.ProofOriginal) -> ProvenBody:
     return _held(part, mesh, numbers)
 
 
-def _held(part: ProvenBody, mesh: originals.ProofOriginal, numbers: Numbers) -> ProvenBody:
+def _held(part: ProvenBody, mesh: ProofOriginal, numbers: Numbers) -> ProvenBody:
     """Match a released body with some triangles of its source."""
     whole = len(numbers) == len(mesh.surface.faces)
     local = mesh.surface if whole else mesh.surface.some(numbers)

@@ -5,26 +5,20 @@ surfaces.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy, BRepBuilderAPI_NurbsConvert
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as _ShapeMap
 from OCP.GeomAbs import (
-    GeomAbs_Circle,
-    GeomAbs_Cone,
     GeomAbs_Cylinder,
     GeomAbs_Plane,
-    GeomAbs_Sphere,
-    GeomAbs_Torus,
 )
 from OCP.GProp import GProp_GProps
 from OCP.IMeshTools import (
@@ -33,26 +27,29 @@ from OCP.IMeshTools import (
     IMeshTools_Parameters,
 )
 from OCP.ShapeFix import ShapeFix_Shape
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_SOLID
-from OCP.TopExp import TopExp_Explorer
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
 
+from aimtrue.core.formats.cad.bores import bores_of, inside
+from aimtrue.core.formats.cad.deviation import (
+    RADIUS_BY_KIND,
+    FaceNet,
+    deviation_of,
+    kind_of,
+    off_in_volume,
+    radius_of,
+)
 from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.mesh import Faces, Floats, Mesh, weld
 from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Bore, Fineness
 
-_SAMPLES = 1200
-"""Facets of a body that are held against the true surface, spread over its curved faces."""
-_MOST_BORES = 12
 _HELD = 0.02
 """How far the area of a face's facets may be from the exact one, as a share, besides what facets must
 lose.
 """
 _SLIVER = 1e-6
 """A face with a smaller share of the body's area is not missed."""
-_VOLUME = 0.01
-_BESIDE = 0.1
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,29 +79,11 @@ class Tessellation:
 
 
 @dataclass(eq=False)
-class _Net:
-    """The facets of one face: nodes in place, triangles, and the nodes along each of its edges."""
-
-    face: Any
-    nodes: Floats
-    triangles: NDArray[np.int64]
-    edges: list[tuple[int, bool, NDArray[np.int64]]]
-
-
-@dataclass(eq=False)
 class _Tried:
     """One way of cutting a shape: the facets of its faces, and the faces whose facets are not right."""
 
-    nets: list[_Net]
+    nets: list[FaceNet]
     missing: list[tuple[str, tuple[float, float, float]]]
-
-
-def inside(shape: Any, kind: Any) -> Iterator[Any]:
-    """Yield the parts of a shape that are of a kind."""
-    explorer = TopExp_Explorer(shape, kind)
-    while explorer.More():
-        yield explorer.Current()
-        explorer.Next()
 
 
 def cut(shape: Any, fineness: Fineness) -> Tessellation | None:
@@ -118,8 +97,8 @@ def cut(shape: Any, fineness: Fineness) -> Tessellation | None:
         # The kernel takes the chord for a hint: what was asked for holds only when it is measured. On round
         # surfaces it is measured where it is greatest; on others in places, so that something is left over.
         curved = _curved(tried[0])
-        deviation = _deviation(curved)
-        sure = 1.0 if all(_kind(net.face) in _RADIUS for net in curved) else _SURE
+        deviation = deviation_of(curved)
+        sure = 1.0 if all(kind_of(net.face) in RADIUS_BY_KIND for net in curved) else _SURE
         if deviation <= sure * fineness.chord_mm or tried[0].missing:
             break
         chord = max(finer * fineness.chord_mm * fineness.chord_mm / deviation, CHORD_MM[0] / 8)
@@ -135,16 +114,16 @@ def cut(shape: Any, fineness: Fineness) -> Tessellation | None:
         return None
     mesh = _joined(best.nets)
     curved = _curved(best)
-    twice = [net for net in curved if _kind(net.face) != GeomAbs_Cylinder]
+    twice = [net for net in curved if kind_of(net.face) != GeomAbs_Cylinder]
     return Tessellation(
         mesh,
-        deviation if best is tried[0] and deviation <= fineness.chord_mm else _deviation(curved),
-        tuple(_bores([net.face for net in best.nets])),
+        deviation if best is tried[0] and deviation <= fineness.chord_mm else deviation_of(curved),
+        tuple(bores_of([net.face for net in best.nets])),
         sum(len(net.triangles) for net in curved),
         sum(len(net.triangles) for net in twice),
-        _radius(curved),
+        radius_of(curved),
         tuple(best.missing),
-        0.0 if best.missing else _volume_off(shape, mesh),
+        0.0 if best.missing else off_in_volume(shape, mesh),
     )
 
 
@@ -156,8 +135,8 @@ asked.
 """
 
 
-def _curved(tried: _Tried) -> list[_Net]:
-    return [net for net in tried.nets if _kind(net.face) not in (None, GeomAbs_Plane)]
+def _curved(tried: _Tried) -> list[FaceNet]:
+    return [net for net in tried.nets if kind_of(net.face) not in (None, GeomAbs_Plane)]
 
 
 def triangulate(shape: Any, fineness: Fineness, *, quickly: bool = True) -> None:
@@ -190,7 +169,7 @@ def _triangulated(shape: Any, fineness: Fineness, *, quickly: bool) -> _Tried:
     exact = [_area(face) for face in faces]
     for face, area in zip(faces, exact, strict=True):
         net = _net(face, edges)
-        if _kind(face) is not None and not _holds(net, area, fineness, sum(exact)):
+        if kind_of(face) is not None and not _holds(net, area, fineness, sum(exact)):
             missing.append(_named(face, net, area))
         if net is not None:
             nets.append(net)
@@ -219,12 +198,7 @@ def _as_splines(shape: Any, fineness: Fineness) -> _Tried | None:
     return _nets(made.Shape(), fineness) if made.IsDone() else None
 
 
-def _kind(face: Any) -> Any:
-    """Return what surface a face lies on; None for one that came as facets and has none."""
-    return None if BRep_Tool.Surface_s(face) is None else BRepAdaptor_Surface(face).GetType()
-
-
-def _net(face: Any, edges: Any) -> _Net | None:
+def _net(face: Any, edges: Any) -> FaceNet | None:
     place = TopLoc_Location()
     net = BRep_Tool.Triangulation_s(face, place)
     if net is None or not net.NbTriangles():
@@ -243,10 +217,10 @@ def _net(face: Any, edges: Any) -> _Net | None:
         if polygon is not None:
             row = np.array([polygon.Node(i) for i in range(1, polygon.NbNodes() + 1)], np.int64) - 1
             along.append((edges.Add(edge), bool(BRep_Tool.Degenerated_s(edge)), row))
-    return _Net(face, nodes, triangles, along)
+    return FaceNet(face, nodes, triangles, along)
 
 
-def _joined(nets: list[_Net]) -> Mesh:
+def _joined(nets: list[FaceNet]) -> Mesh:
     """Join nodes of faces along the edges that they share, by the kernel's own topology.
 
     Equal coordinates say nothing of themselves: faces that only touch stay apart. Where the topology alone
@@ -267,7 +241,7 @@ def _joined(nets: list[_Net]) -> Mesh:
     return mesh
 
 
-def _shared(nets: list[_Net], starts: NDArray[np.int64]) -> NDArray[np.int64]:
+def _shared(nets: list[FaceNet], starts: NDArray[np.int64]) -> NDArray[np.int64]:
     """Pairs of nodes that are one: node by node along an edge, in every face that has it."""
     first: dict[int, NDArray[np.int64]] = {}
     pairs = [np.empty((0, 2), np.int64)]
@@ -282,7 +256,7 @@ def _shared(nets: list[_Net], starts: NDArray[np.int64]) -> NDArray[np.int64]:
     return np.concatenate(pairs)
 
 
-def _poles(net: _Net, start: int) -> NDArray[np.int64]:
+def _poles(net: FaceNet, start: int) -> NDArray[np.int64]:
     """Pairs of nodes of one face at the very same place: where a round surface shrinks to a point."""
     _, first, index = np.unique(net.nodes, axis=0, return_index=True, return_inverse=True)
     same = first[index.ravel()]
@@ -309,147 +283,24 @@ def _area(shape: Any) -> float:
     return abs(float(found.Mass()))
 
 
-def _net_area(net: _Net | None) -> float:
+def _net_area(net: FaceNet | None) -> float:
     if net is None:
         return 0.0
     a, b, c = (net.nodes[net.triangles[:, k]] for k in range(3))
     return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
 
 
-def _holds(net: _Net | None, area: float, fineness: Fineness, whole: float) -> bool:
+def _holds(net: FaceNet | None, area: float, fineness: Fineness, whole: float) -> bool:
     """Whether facets have the area of their face, but for what facets of this fineness must lose."""
     loss = _HELD + math.radians(fineness.angle_deg) ** 2 / 4
     off = abs(_net_area(net) - area)
     return off <= loss * area or off <= max(_SLIVER * whole, math.sqrt(area) * fineness.chord_mm * 4)
 
 
-def _named(face: Any, net: _Net | None, area: float) -> tuple[str, tuple[float, float, float]]:
-    kind = str(_kind(face)).rpartition("GeomAbs_")[2].lower().replace("surface", "")
+def _named(face: Any, net: FaceNet | None, area: float) -> tuple[str, tuple[float, float, float]]:
+    kind = str(kind_of(face)).rpartition("GeomAbs_")[2].lower().replace("surface", "")
     found = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, found)
     middle = found.CentreOfMass()
     how = "has no facets" if net is None else f"has {_net_area(net):.4g} mm² in facets"
     return f"a {kind} face of {area:.4g} mm² {how}", (middle.X(), middle.Y(), middle.Z())
-
-
-def _volume_off(shape: Any, mesh: Mesh) -> float:
-    """Return by which share the facets of a solid enclose another volume than it has; 0 while that is
-    little.
-    """
-    if shape.ShapeType() != TopAbs_SOLID or not mesh.topology.closed:
-        return 0.0
-    found = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, found)
-    exact = abs(float(found.Mass()))
-    off = abs(mesh.volume() - exact) / exact if exact > 0 else 0.0
-    return off if off > _VOLUME else 0.0
-
-
-def _radius(curved: list[_Net]) -> float:
-    """Return the radius of the round faces, the middle one by the number of their facets; in mm."""
-    rows = []
-    for net in curved:
-        read = _RADIUS.get(_kind(net.face))
-        if read is not None:
-            rows.append((float(read(BRepAdaptor_Surface(net.face))), len(net.triangles)))
-    if not rows:
-        return 0.0
-    rows.sort()
-    counts = np.cumsum([count for _, count in rows])
-    return rows[int(np.searchsorted(counts, counts[-1] / 2))][0]
-
-
-_RADIUS: dict[Any, Callable[[Any], float]] = {
-    GeomAbs_Cylinder: lambda surface: surface.Cylinder().Radius(),
-    GeomAbs_Sphere: lambda surface: surface.Sphere().Radius(),
-    GeomAbs_Torus: lambda surface: surface.Torus().MajorRadius(),
-    GeomAbs_Cone: lambda surface: surface.Cone().RefRadius(),
-}
-
-
-def _deviation(curved: list[_Net]) -> float:
-    """Return the greatest distance, in mm, from the true surface to the facets that stand for it.
-
-    Of a sample of facets the surface is looked at in their middle and in the middle of their sides, by the
-    parameters of their corners: a few evaluations each, where looking for the nearest point takes many.
-    """
-    budget = max(4, _SAMPLES // max(1, len(curved)))
-    return max((_face_deviation(net, budget) for net in curved), default=0.0)
-
-
-def _face_deviation(net: _Net, budget: int) -> float:
-    place = TopLoc_Location()
-    kept = BRep_Tool.Triangulation_s(net.face, place)
-    surface = BRep_Tool.Surface_s(net.face)
-    if surface is None or kept is None or not kept.HasUVNodes() or kept.NbTriangles() != len(net.triangles):
-        return 0.0
-    turned = net.face.Orientation() == TopAbs_REVERSED
-    corners = net.triangles[_looked_at(net, budget)]
-    parameters = np.array([kept.UVNode(int(k) + 1).Coord() for k in corners.ravel()]).reshape(-1, 3, 2)
-    a, b, c = (net.nodes[corners[:, k]] for k in range(3))
-    normal = np.cross(c - a, b - a) if turned else np.cross(b - a, c - a)
-    worst = 0.0
-    for middle in _middles(parameters):
-        places = np.array([surface.Value(u, v).Coord() for u, v in middle.tolist()]).reshape(-1, 3)
-        u, v = (c - a, b - a) if turned else (b - a, c - a)
-        # Where a corner is a pole, its parameters say nothing, and neither does a middle made of them.
-        worst = max(worst, _height_over(places - a, u, v, normal))
-    return worst
-
-
-def _looked_at(net: _Net, budget: int) -> NDArray[np.int64]:
-    """Choose facets of a face: half of them the longest, which are off by most, half spread over all."""
-    corners = net.nodes[net.triangles]
-    sides = np.linalg.norm(np.roll(corners, -1, axis=1) - corners, axis=2).max(axis=1)
-    spread = np.arange(0, len(sides), max(1, 2 * len(sides) // budget))
-    return np.unique(np.concatenate([np.argsort(-sides)[: budget // 2], spread]))
-
-
-def _middles(parameters: Floats) -> list[Floats]:
-    """The middles of facets and of their sides, each (n, 2), of (n, 3, 2) parameters of their corners."""
-    a, b, c = parameters.transpose(1, 0, 2)
-    return [(a + b + c) / 3, (a + b) / 2, (b + c) / 2, (c + a) / 2]
-
-
-def _height_over(away: Floats, u: Floats, v: Floats, normal: Floats) -> float:
-    """Return the greatest height of points, given from the first corner of a triangle each, over it; one that
-    lies beside its triangle by more than a little does not count.
-    """
-    square = (normal * normal).sum(axis=1)
-    flat = square == 0
-    square[flat] = 1.0
-    s = (np.cross(away, v) * normal).sum(axis=1) / square
-    t = (np.cross(u, away) * normal).sum(axis=1) / square
-    over = (s > -_BESIDE) & (t > -_BESIDE) & (s + t < 1 + _BESIDE) & ~flat
-    heights = np.abs((away * normal).sum(axis=1)) / np.sqrt(square)
-    return float(heights[over].max(initial=0.0))
-
-
-def _bores(faces: list[Any]) -> list[Bore]:
-    """Find the round rims of bores, in mm, and what facets leave free: D (1 - cos(step / 2)) less."""
-    found: dict[tuple[float, ...], Bore] = {}
-    for face in faces:
-        if _kind(face) != GeomAbs_Cylinder:
-            continue
-        surface = BRepAdaptor_Surface(face)
-        inward = (face.Orientation() == TopAbs_REVERSED) == surface.Cylinder().Position().Direct()
-        if not inward:
-            continue
-        place = TopLoc_Location()
-        net = BRep_Tool.Triangulation_s(face, place)
-        for edge in map(TopoDS.Edge, inside(face, TopAbs_EDGE)):
-            curve = BRepAdaptor_Curve(edge)
-            if net is None or curve.GetType() != GeomAbs_Circle:
-                continue
-            polygon = BRep_Tool.PolygonOnTriangulation_s(edge, net, place)
-            if polygon is None or polygon.NbNodes() < 2:
-                continue
-            span = abs(curve.LastParameter() - curve.FirstParameter())
-            diameter = 2 * curve.Circle().Radius()
-            loss = diameter * (1 - math.cos(span / (polygon.NbNodes() - 1) / 2))
-            x, y, z = curve.Circle().Location().Coord()
-            key = tuple(round(n, 6) for n in (x, y, z, diameter))
-            known = found.get(key)
-            if known is None or known.loss < loss:
-                found[key] = Bore(diameter=diameter, loss=loss, place=(x, y, z))
-    return sorted(found.values(), key=lambda bore: -bore.loss)[:_MOST_BORES]

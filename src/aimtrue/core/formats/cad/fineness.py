@@ -60,7 +60,7 @@ def _counted(shapes: list[Any]) -> tuple[int, int]:
     from OCP.TopLoc import TopLoc_Location
     from OCP.TopoDS import TopoDS
 
-    from aimtrue.core.formats.cad.facets import inside
+    from aimtrue.core.formats.cad.bores import inside
 
     flat = curved = 0
     for shape in shapes:

@@ -42,7 +42,8 @@ from OCP.XCAFDoc import (
 
 from aimtrue.core.errors import UnreadableFile
 from aimtrue.core.formats.assemblies import parts_elsewhere
-from aimtrue.core.formats.cad.facets import cut, inside
+from aimtrue.core.formats.cad.bores import inside
+from aimtrue.core.formats.cad.facets import cut
 from aimtrue.core.formats.cad.fineness import USUAL, usual
 from aimtrue.core.formats.contents import FileObject, FileObjects
 from aimtrue.core.model.facets import Bore, Facets, Fineness, Remark

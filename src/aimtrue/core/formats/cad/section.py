@@ -17,7 +17,7 @@ from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_SOLID
 from OCP.TopoDS import TopoDS
 
-from aimtrue.core.formats.cad.facets import inside
+from aimtrue.core.formats.cad.bores import inside
 from aimtrue.core.formats.cad.reading import shapes_in
 from aimtrue.core.formats.runs import OutlineRun
 from aimtrue.core.mesh.mesh import Floats

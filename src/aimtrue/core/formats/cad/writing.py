@@ -23,7 +23,7 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_ColorGen, XCAFDoc_DocumentTool
 
 from aimtrue.core.errors import AimTrueError, Refused
-from aimtrue.core.formats.cad.facets import inside
+from aimtrue.core.formats.cad.bores import inside
 from aimtrue.core.formats.cad.reading import shapes_in
 from aimtrue.core.formats.cad.section import is_in
 from aimtrue.core.mesh.mesh import Floats

@@ -8,7 +8,7 @@ from aimtrue.core.intake.bodies.separate import count_voids
 from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.mending.remedies import REMEDY_NAMES, mended
 from aimtrue.core.intake.mending.results import MendingResult, facts
-from aimtrue.core.intake.take_in import kept
+from aimtrue.core.intake.taken_bodies import kept
 from aimtrue.core.intake.tasks import MendTask, tolerance_asked
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh

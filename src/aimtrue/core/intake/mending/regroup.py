@@ -10,7 +10,7 @@ from aimtrue.core.intake.bodies.separate import count_voids, separate
 from aimtrue.core.intake.mending.remedies import as_one, joined
 from aimtrue.core.intake.mending.results import MendingResult, done_to
 from aimtrue.core.intake.successors import with_decisions
-from aimtrue.core.intake.take_in import FoundBody, body_of, kept
+from aimtrue.core.intake.taken_bodies import FoundBody, body_of, kept
 from aimtrue.core.intake.tasks import JoinTask, SeparateTask, TakeAsOneTask
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh

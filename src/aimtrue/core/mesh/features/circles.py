@@ -12,7 +12,7 @@ from math import radians
 import numpy as np
 
 from aimtrue.core.mesh.connected_components import connected_components
-from aimtrue.core.mesh.features.surfaces import fit_circle
+from aimtrue.core.mesh.features.circle_fit import fit_circle
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.topology import feature_edges
 

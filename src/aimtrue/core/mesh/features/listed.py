@@ -12,7 +12,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from aimtrue.core.mesh.features.surfaces import FlatFace, RoundFace, Thread, surfaces
+from aimtrue.core.mesh.features.faces import FlatFace, RoundFace, Thread
+from aimtrue.core.mesh.features.surfaces import surfaces
 from aimtrue.core.mesh.features.walls import thickness
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.value import Value, Vec3

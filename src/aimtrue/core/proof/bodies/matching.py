@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from aimtrue.core.proof.originals import MOST_TRIED, ProofOriginal
+from aimtrue.core.proof.originals.proof_original import MOST_TRIED, ProofOriginal
 from aimtrue.core.proof.surface import Numbers, Points, Surface
 
 _MOST_RUNS = 300

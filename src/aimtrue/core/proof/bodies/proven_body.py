@@ -13,7 +13,7 @@ from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.bodies.matching import TriangleMatch
 from aimtrue.core.proof.bodies.point_transform import PointTransform
 from aimtrue.core.proof.lazy_value import once
-from aimtrue.core.proof.originals import ProofOriginal
+from aimtrue.core.proof.originals.proof_original import ProofOriginal
 from aimtrue.core.proof.regions.region import Region
 from aimtrue.core.proof.surface import Numbers, Points, Surface, bounds
 
