@@ -15,6 +15,7 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import TracedSolids
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.ownership import group_of
 from aimtrue.core.model.seats import Seat
 from benchmarks.faults.put_in import Fault, Wrong
 
@@ -908,24 +909,24 @@ FAULTS: tuple[Fault, ...] = (
         "kits",
         "correction is the last body's of a kit",
         "model.job:Job.correction_of",
-        lambda right: lambda job, body: right(job, job.group(body.id)[-1]),
+        lambda right: lambda job, body: right(job, group_of(job, body.id)[-1]),
     ),
     Fault(
         "kits",
         "bodies of a free kit stand as one",
-        "model.job:Job.subject_of",
+        "model.ownership:subject_of",
         lambda right: lambda job, body: body.kit if body.kit and body.division is None else right(job, body),
     ),
     Fault(
         "kits",
         "bodies of a kit stand each by itself",
-        "model.job:Job.subject_of",
+        "model.ownership:subject_of",
         lambda right: lambda job, body: body.id,
     ),
     Fault(
         "kits",
         "what a split made stands each by itself",
-        "model.job:Job.subject_of",
+        "model.ownership:subject_of",
         lambda right: lambda job, body: body.id if body.division else right(job, body),
     ),
     Fault(
@@ -943,13 +944,13 @@ FAULTS: tuple[Fault, ...] = (
     Fault(
         "kits",
         "a whole stands beside its pieces",
-        "model.job:Job.in_use",
+        "model.ownership:in_use",
         lambda right: lambda job, bodies: tuple(bodies),
     ),
     Fault(
         "kits",
         "a kit is measured without its last body",
-        "model.job:Job.group",
+        "model.ownership:group_of",
         lambda right: lambda job, key: right(job, key)[:-1] or right(job, key),
     ),
 )

@@ -27,6 +27,7 @@ from aimtrue.core.intake.actions import Accept, Delete, Duplicate, SettleUnit
 from aimtrue.core.intake.tasks import MendTask
 from aimtrue.core.model.division import AskAbove, AskPieces
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.ownership import division_of
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import SetCopies, TurnSeat
 from aimtrue.core.truing.actions import (
@@ -329,7 +330,7 @@ class Walk(RuleBasedStateMachine):
     def seat(self, which: int, axis: int, copies: int) -> None:
         """Turn and copy: no size in the file's own place comes of it."""
         body = self._body(self._name(which))
-        if self.door.job.divided(body) is not None:
+        if division_of(self.door.job, body) is not None:
             return
         self._do(
             TurnSeat(body=body.id, axis="xyz"[axis], typed="90"), SetCopies(body=body.id, typed=f"{copies}")

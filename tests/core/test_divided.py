@@ -34,6 +34,7 @@ from aimtrue.core.model.division import (
     AskSlice,
 )
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.ownership import seat_of
 from aimtrue.core.model.shaping import PieceCut, Pin
 from aimtrue.core.proof import ProofBroken
 from aimtrue.core.recipes import RecipeBuilder
@@ -280,7 +281,7 @@ def test_a_division_is_stale_when_its_whole_changes_and_keeps_what_was_decided()
     bench.shape_again()
     foot = bench.job.bodies[1]
     assert (foot.name, foot.colour) == ("foot", "#aabbcc")
-    assert bench.job.seat_of(foot).x == 40
+    assert seat_of(bench.job, foot).x == 40
     assert [reading.body for reading in bench.job.readings] == [foot.id]
     assert not bench.job.readings[0].lost
     # Cut at the same places in mm, though the plate is larger now.

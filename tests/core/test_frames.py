@@ -9,6 +9,7 @@ from aimtrue.core.chain.seat_turns import seat_matrix, turn_matrix
 from aimtrue.core.chain.transforms import true_points, turn_up
 from aimtrue.core.intake.actions import SettleUnit, SetUp
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.ownership import seat_of
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.seating.actions import TurnSeat
 from aimtrue.core.seating.placement.places import places_of, seated_points
@@ -66,7 +67,7 @@ def test_distances_are_kept_by_the_seat(unit: Unit, factor: float, turns: list[t
     seat = Seat(subject=B, turns=tuple(Turn(axis=axis, degrees=degrees) for axis, degrees in turns))
     vertices = bench.mesh(body.geometry).vertices
     job = bench.job.with_seats(B, (seat,))
-    seated = seated_points(job, body, vertices, places_of(job, bench)[job.seat_of(body).id])
+    seated = seated_points(job, body, vertices, places_of(job, bench)[seat_of(job, body).id])
     scale = MM_PER[unit] * factor
     asked = np.linalg.norm(vertices[0] - vertices[6]) * scale
     assert np.linalg.norm(seated[0] - seated[6]) == pytest.approx(asked, rel=1e-12)
@@ -82,7 +83,7 @@ def test_what_the_pages_draw_is_what_is_released(turns: list[str]) -> None:
     body = bench.job.bodies[0]
     placement = survey(bench.job, bench).bodies[0].placement
     vertices = bench.mesh(body.geometry).vertices
-    place = places_of(bench.job, bench)[bench.job.seat_of(body).id]
+    place = places_of(bench.job, bench)[seat_of(bench.job, body).id]
     drawn = vertices @ np.array(placement.seated).T + placement.seated_shift
     np.testing.assert_allclose(drawn, seated_points(bench.job, body, vertices, place), atol=1e-10)
     bounds = place.bounds
@@ -92,5 +93,5 @@ def test_what_the_pages_draw_is_what_is_released(turns: list[str]) -> None:
 def test_turns_chain_from_the_left() -> None:
     bench = fresh().do(SettleUnit(source="s1", unit=Unit.MM))
     bench.do(TurnSeat(body=B, axis="x", typed="90"), TurnSeat(body=B, axis="y", typed="90"))
-    matrix = seat_matrix(bench.job.seat_of(bench.job.bodies[0]))
+    matrix = seat_matrix(seat_of(bench.job, bench.job.bodies[0]))
     np.testing.assert_array_equal(matrix @ [0, 1, 0], [1, 0, 0])

@@ -20,6 +20,7 @@ from aimtrue.core.intake.actions import Accept, BringHome, SettleUnit, SetUp
 from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.topology import topology_of
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.ownership import seat_of
 from aimtrue.core.proof import FileLayout as Written
 from aimtrue.core.proof import Proof, ProofBroken, ProofSources, prove
 from aimtrue.core.proof.bodies.matching import match
@@ -43,7 +44,7 @@ def plate(unit: Unit = Unit.MM) -> Bench:
 def proven(bench: Bench, data: bytes, kind: str = "stl", place: str = "own") -> Proof:
     """Hold any bytes against what a job asks for."""
     sizes = tuple(np.subtract(bench.job.bodies[0].high, bench.job.bodies[0].low).tolist())
-    seats = [bench.job.seat_of(body) if place == "seated" else None for body in bench.job.bodies]
+    seats = [seat_of(bench.job, body) if place == "seated" else None for body in bench.job.bodies]
     claims = [Claim(np.zeros(3), seat, sizes, {}) for seat in seats]
     written = Written(kind, Unit.MM, place)  # type: ignore[arg-type]
     sources = ProofSources(bench.job, lambda one: bench.original(one.sha256))
@@ -212,7 +213,7 @@ def test_every_chain_is_proven(  # type: ignore[no-untyped-def]
         raise AssertionError([check for check in error.proof.checks if not check.holds]) from error
     # And by a third way: the file's own extents along the body's axes.
     mesh = read_model(f"a.{out[:3]}", made.data).whole()
-    turn = seat_matrix(bench.job.seat_of(bench.job.bodies[0])) if place == "seated" else np.eye(3)
+    turn = seat_matrix(seat_of(bench.job, bench.job.bodies[0])) if place == "seated" else np.eye(3)
     per = MM_PER[Unit.MM]
     spans = mesh.mapped(lambda v: v @ turn * per).extents()
     assert spans == pytest.approx(made.file.proof.size_mm if place == "own" else spans)

@@ -14,6 +14,7 @@ from aimtrue.core.formats import read_model
 from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept, SettleUnit, SetUp
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.ownership import seat_of
 from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.proof import ProofBroken
@@ -56,7 +57,7 @@ def test_release_then_inspect_gives_the_asked_size(size, unit, factor, turns, ki
     back = read_model(f"a.{kind[:3]}", made.data)
     assert back.unit == (written if kind == "3mf" else None)
     mesh = back.whole().mapped(lambda v: v * MM_PER[written])
-    upright = mesh.mapped(lambda v: v @ seat_matrix(bench.job.seat_of(bench.job.bodies[0])))
+    upright = mesh.mapped(lambda v: v @ seat_matrix(seat_of(bench.job, bench.job.bodies[0])))
     asked = np.multiply(size, MM_PER[unit] * factor)
     step = float(np.spacing(np.float32(abs(mesh.vertices).max() / MM_PER[written]))) * MM_PER[written]
     # Either end is rounded to float32, and as text written so short that it brings just that number back.

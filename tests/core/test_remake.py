@@ -40,6 +40,7 @@ from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.model.body import DECISION, NATURES, Body, fields_of
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.ownership import groups_of, seat_of
 from aimtrue.core.model.readings import Anchor
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
@@ -82,9 +83,9 @@ def test_a_kit_is_sized_together_and_stays_registered() -> None:
     assert group_sizes(bench.job, bench.job.bodies) == (20, 30, 7)
     bench.do(TurnSeat(body="s1-2", axis="x", typed="180"))
     assert (
-        bench.job.seat_of(bench.job.bodies[0])
-        == bench.job.seat_of(bench.job.bodies[1])
-        != bench.job.seat_of(bench.job.bodies[0]).model_copy(update={"turns": ()})
+        seat_of(bench.job, bench.job.bodies[0])
+        == seat_of(bench.job, bench.job.bodies[1])
+        != seat_of(bench.job, bench.job.bodies[0]).model_copy(update={"turns": ()})
     )
     drawn = survey(bench.job, bench).bodies
     assert min(one.room.low[2] for one in drawn if one.room) == pytest.approx(0)
@@ -346,7 +347,7 @@ def test_several_groups_stand_side_by_side() -> None:
 
 
 def test_an_empty_job_has_no_groups() -> None:
-    assert Job(name="x").groups() == ()
+    assert groups_of(Job(name="x")) == ()
 
 
 def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # type: ignore[no-untyped-def]

@@ -13,6 +13,7 @@ from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
+from aimtrue.core.model.ownership import seat_of
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.actions import (
@@ -153,7 +154,7 @@ def test_level_is_told_by_a_factor_without_asking_the_mesh() -> None:
     asked = []
     bench.mesh = lambda name: asked.append(name)  # type: ignore[assignment, method-assign, return-value]
     body = bench.job.bodies[0]
-    stance = stance_of(bench.job, body, bench.job.seat_of(body), bench)
+    stance = stance_of(bench.job, body, seat_of(bench.job, body), bench)
     assert stance.level is not None
     assert stance.level.gap_mm == pytest.approx(80 * np.sin(np.radians(0.3)))
     assert asked == []
@@ -415,7 +416,7 @@ def test_bodies_of_a_kit_stand_apart_where_they_were_but_on_the_plate_and_as_one
         assert np.asarray([room.low[:2], room.high[:2]]) == pytest.approx(before.each[one.subject][:, :2])
         assert room.low[2] == pytest.approx(0)
     turned = apart.do(TurnSeat(body="s1-2", axis="z", typed="90"))
-    assert [seat.turns == () for seat in map(turned.job.seat_of, turned.job.bodies)] == [True, False]
+    assert [seat_of(turned.job, body).turns == () for body in turned.job.bodies] == [True, False]
     with pytest.raises(Refused) as refused:
         apart.do(TurnSeat(body=kit.id, axis="z", typed="90"))
     assert refused.value.code == "kit-free"

@@ -27,6 +27,7 @@ from aimtrue.core.intake.actions import (
 )
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.ownership import subject_of
 from aimtrue.core.model.readings import Anchor
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Order
@@ -192,7 +193,7 @@ def _facts_hold(job: Job, store: Bench) -> None:
     assert inside == (not any(finding.code == "outside-machine" for finding in facts.findings))
     for kit in facts.kits:
         assert len({job.correction_of(job.body(key)) for key in kit.bodies if not job.body(key).alone}) <= 1
-        subjects = {job.subject_of(job.body(key)) for key in kit.bodies}
+        subjects = {subject_of(job, job.body(key)) for key in kit.bodies}
         assert subjects == (set(kit.bodies) if job.kit(kit.id).free else {kit.id})
     assert len({body.name for body in job.bodies}) == len(job.bodies)
 

@@ -12,6 +12,7 @@ from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.ownership import seat_of
 from aimtrue.core.seating.actions import HideAll, MarkShowing, MirrorSeat, SetCopies, TurnSeat
 from aimtrue.core.seating.layer_analysis.thin_features import crossed, thin_features
 from aimtrue.core.seating.orientation.handedness import handed
@@ -142,7 +143,7 @@ def test_a_thread_always_tells() -> None:
     bench = part(mesh)
     (told,) = mirrored_words(bench.job, B, bench)
     assert told.says.startswith("a thread turns the other way")
-    assert bench.do(MirrorSeat(body=B)).job.seat_of(bench.job.bodies[0]).mirrored
+    assert seat_of(bench.do(MirrorSeat(body=B)).job, bench.job.bodies[0]).mirrored
 
 
 def test_a_turn_is_tried_about_its_middle_and_done_there() -> None:

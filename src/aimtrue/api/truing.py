@@ -20,6 +20,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.materials import MATERIALS, Material
+from aimtrue.core.model.ownership import group_of
 from aimtrue.core.model.upgrades import CALIBRATIONS
 from aimtrue.core.model.value import Value
 from aimtrue.core.release.names import safe
@@ -122,7 +123,7 @@ def readings_csv(key: str, subject: str) -> Response:
     """Hand over the readings of a body or kit as CSV."""
     with snapshot() as session:
         job = jobs.load(session, key).job
-    keys = {body.id for body in job.group(subject)}
+    keys = {body.id for body in group_of(job, subject)}
     text = csv.write(job, [reading for reading in job.readings if reading.body in keys])
     name = f"{safe(job.name)}_readings.csv"
     return Response(text, media_type="text/csv; charset=utf-8", headers=named(name))
@@ -133,7 +134,7 @@ def import_readings(key: str, asked: AskImport) -> ImportedReadings:
     """Take readings from CSV: good rows come in, the others are told one by one."""
     with snapshot() as session:
         job = jobs.load(session, key).job
-    taken, problems = csv.sorted_out(job, job.group(asked.body), asked.text)
+    taken, problems = csv.sorted_out(job, group_of(job, asked.body), asked.text)
     if taken:
         change(key, asked.on, ImportReadings(body=asked.body, text=asked.text))
     return ImportedReadings(
@@ -167,7 +168,7 @@ def _subject(key: str, subject: str) -> tuple[Job, tuple[Body, ...]]:
     with snapshot() as session:
         job = jobs.load(session, key).job
     whole = any(kit.id == subject for kit in job.kits)
-    bodies = job.group(subject) if whole else (job.body(subject),)
+    bodies = group_of(job, subject) if whole else (job.body(subject),)
     for body in bodies:
         job.settled_unit(body)
     return job, bodies

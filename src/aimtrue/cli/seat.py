@@ -18,6 +18,7 @@ from aimtrue.core.errors import AimTrueError, Refused
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_gap, parse_length, written
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
+from aimtrue.core.model.ownership import subject_name, subject_of
 from aimtrue.core.model.value import AXES
 from aimtrue.core.release.making import Release
 from aimtrue.core.release.making import release as make
@@ -99,7 +100,7 @@ def _seated(loaded: LoadedFile, asked: argparse.Namespace) -> tuple[LoadedFile, 
     if not asked.together and job.kits:
         job = apply(job, StandApart(apart=True), loaded)
     for group in seated_groups(job):
-        job = _turned(job, loaded, job.subject_of(group[0]), asked)
+        job = _turned(job, loaded, subject_of(job, group[0]), asked)
     places = list(places_of(job, loaded).values())
     work = ArrangeTask(gap=asked.gap, turns="none", seconds=0)
     made = arranged(job, work, loaded)
@@ -187,14 +188,14 @@ def _answer(seated: LoadedFile) -> dict[str, Any]:
         "machine": {"name": machine.name, "shape": shape, "size_mm": list(size)},
         "plates": plates,
         "rests": {
-            _name(job, group[0].id): _rests(seated, job.subject_of(group[0])) for group in seated_groups(job)
+            _name(job, group[0].id): _rests(seated, subject_of(job, group[0])) for group in seated_groups(job)
         },
         "findings": [finding_fields(finding) for finding in found.findings],
     }
 
 
 def _name(job: Job, key: str) -> str:
-    return job.subject_name(job.subject_of(job.body(key)))
+    return subject_name(job, subject_of(job, job.body(key)))
 
 
 def _seat_rows(seated: LoadedFile, one: SeatState) -> list[dict[str, Any]]:

@@ -42,6 +42,7 @@ from aimtrue.core.model.division import (
     AskSlice,
 )
 from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.ownership import division_of
 from aimtrue.core.release.making import release as make
 from aimtrue.core.release.order import Order
 from aimtrue.core.survey.survey import survey
@@ -187,7 +188,9 @@ def _written(
             if gaping
             else job
         )
-    made = [body for body in job.bodies if body.division in answers or (whole_too and not job.divided(body))]
+    made = [
+        body for body in job.bodies if body.division in answers or (whole_too and not division_of(job, body))
+    ]
     order = Order(
         format=asked.format,
         place="own",

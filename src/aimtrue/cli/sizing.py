@@ -13,6 +13,7 @@ from aimtrue.core.intake.actions import Accept
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.numbers import parse_number
+from aimtrue.core.model.ownership import corrected_with, groups_of
 from aimtrue.core.model.value import AXES, Axis
 from aimtrue.core.truing.actions import AddReading, FreeAxis, SetFactor, SizeAxis
 from aimtrue.core.truing.finding_kinds import READING_MISSED
@@ -45,7 +46,7 @@ def sized(loaded: LoadedFile, asked: argparse.Namespace) -> Job:
         code, _, reason = told.partition("=")
         job = apply(job, Accept(body=None, code=code, reason=reason or ON_THE_COMMAND_LINE), loaded)
     # Bodies of one file keep their common origin, so what sizes one of them sizes all.
-    for key in [group[0].kit or group[0].id for group in job.groups()]:
+    for key in [group[0].kit or group[0].id for group in groups_of(job)]:
         for action in _sizing(key, asked):
             job = apply(job, action, loaded)
     if not asked.reading:
@@ -98,11 +99,11 @@ def an_axis(text: str) -> Axis:
 
 def _read_true(job: Job, loaded: LoadedFile, texts: list[str], *, may_miss: bool) -> Job:
     """Meet readings given as two points of the file and a length, all together, as the sheet would."""
-    for key in [group[0].kit or group[0].id for group in job.groups()]:
-        body = job.corrected_with(key)[0]
+    for key in [group[0].kit or group[0].id for group in groups_of(job)]:
+        body = corrected_with(job, key)[0]
         for text in texts:
             job = apply(job, _reading(body, text), loaded)
-        bodies = job.corrected_with(key)
+        bodies = corrected_with(job, key)
         truth = truth_of(job, key, bodies)
         if truth is not None and truth.conflict and not may_miss:
             told = {reading.id: reading.typed for reading in job.readings}

@@ -15,6 +15,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Division
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import subject_of
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.room import Succession
 
@@ -51,7 +52,7 @@ def _as_its_whole_stood(job: Job, made: Division) -> tuple[Seat, ...]:
     own.
     """
     whole = job.body(made.wholes[0])
-    subject = job.subject_of(whole)
+    subject = subject_of(job, whole)
     seats = seats_for(made.id, job.seats_of(subject))
     if subject == whole.id:
         return seats

@@ -37,6 +37,7 @@ from aimtrue.core.model.division import (
     Division,
 )
 from aimtrue.core.model.job import Job, Kit
+from aimtrue.core.model.ownership import division_of
 from aimtrue.core.model.recipe import DivisionRecipe
 from aimtrue.core.model.shaping import DowelMaking, Frame, PieceCut
 from aimtrue.core.model.vectors import as_vec3
@@ -191,7 +192,7 @@ def refuse_unfit(job: Job, work: DivideTask) -> None:
         many = "two bodies" if needed == 2 else "one body"
         raise Refused("bodies", f"choose {many} for this", remedy="choose again")
     for whole in wholes:
-        made = job.divided(whole)
+        made = division_of(job, whole)
         if made is not None and made.id != work.instead:
             raise Refused(
                 "divided",

@@ -21,6 +21,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import AskHollow, AskPieces
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import subject_of
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.progress import Progress
 from aimtrue.core.room import ActionHandler, Room, TaskHandler, TaskInputs, TaskResult
@@ -55,7 +56,7 @@ def _as_seated(job: Job, task: DivideTask) -> DivideTask:
     """Return a task with which way is down for a hollow's drains: as its body stands on its plate."""
     if not isinstance(task.asked, AskHollow):
         return task
-    seat = job.seats_of(job.subject_of(job.body(task.bodies[0])))[0]
+    seat = job.seats_of(subject_of(job, job.body(task.bodies[0])))[0]
     down = as_vec3(-seat_matrix(seat)[2] + 0.0)
     return task.model_copy(update={"asked": task.asked.model_copy(update={"down": down})})
 

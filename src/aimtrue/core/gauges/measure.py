@@ -16,6 +16,7 @@ from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import KeptBore
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import group_of
 from aimtrue.core.model.readings import Gauge, Reading
 from aimtrue.core.model.value import AXES, Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -41,7 +42,7 @@ def form_of(job: Job, reading: Reading) -> Form:
 
 def _extent(job: Job, body: Body, gauge: Gauge) -> Floats:
     axis = AXES.index(gauge.axis or "x")
-    bodies = job.group(body.id) if gauge.kit else (body,)
+    bodies = group_of(job, body.id) if gauge.kit else (body,)
     sizes = group_sizes(job, bodies)
     vector = np.zeros(3)
     vector[axis] = sizes[axis] / job.correction_of(body).factors[axis]

@@ -15,6 +15,7 @@ from aimtrue.core.model.finding import Finding, FindingKind
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import bodies_of, framed_with
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.value import Vec3
 
@@ -60,7 +61,7 @@ def source_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Findi
 
 def _frame_findings(job: Job, source: Source) -> list[Finding]:
     """Say when a kit spans files that are not in one frame: what belongs together would come apart."""
-    for other in job.framed_with(source.id):
+    for other in framed_with(job, source.id):
         frame, theirs = (source.unit, source.up), (other.unit, other.up)
         if frame != theirs and job.sources.index(other) < job.sources.index(source):
             says = f"{other.name} and {source.name} share a kit but differ in unit, up axis or origin"
@@ -95,7 +96,7 @@ def _unit_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Findin
 
 def _against_readings(job: Job, source: Source) -> list[Finding]:
     """Say when readings scale a file by just what another unit would: then that is likely its unit."""
-    for body in job.bodies_of(source.id):
+    for body in bodies_of(job, source.id):
         factors = job.correction_of(body).factors
         if (
             source.unit is None
@@ -115,7 +116,7 @@ def _against_readings(job: Job, source: Source) -> list[Finding]:
 
 
 def _place_findings(job: Job, source: Source) -> list[Finding]:
-    bodies = job.bodies_of(source.id)
+    bodies = bodies_of(job, source.id)
     if source.unit is None or not bodies:
         return []
     bounds = bounds_of(job, bodies)
@@ -333,7 +334,7 @@ def _usual(job: Job) -> set[str]:
     most = 10 * max(job.machine.volume.room) * (1 - 1e-9)
     found: set[str] = set()
     for source in job.sources:
-        bodies = job.bodies_of(source.id)
+        bodies = bodies_of(job, source.id)
         if source.unit is not None and bodies:
             longest = np.ptp(bounds_of(job, bodies), axis=1).max(axis=1)
             plain = ((longest > least) & (longest < most)).tolist()

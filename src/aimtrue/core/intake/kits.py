@@ -13,6 +13,7 @@ from aimtrue.core.intake.actions import (
 from aimtrue.core.intake.naming import a_name
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job, Kit
+from aimtrue.core.model.ownership import readings_on, subject_of
 from aimtrue.core.model.seats import Seat
 
 
@@ -32,7 +33,7 @@ def make_kit(job: Job, action: MakeKit, store: GeometryStore) -> Job:
             )
     number = job.counter + 1
     kit = Kit(id=f"k{number}", name=name, shared=job.decisions_of(first), home=job.home_of(first))
-    seats = job.seats_of(job.subject_of(first))
+    seats = job.seats_of(subject_of(job, first))
     job = corrected(job, tuple(job.body(key) for key in action.bodies), kit.shared.correction)
     job = job.model_copy(update={"kits": (*job.kits, kit), "counter": number})
     job = job.with_each(action.bodies, lambda _: {"kit": kit.id, "alone": False})
@@ -50,10 +51,10 @@ def _on_their_own(job: Job, keys: tuple[str, ...]) -> Job:
         body = before.body(key)
         if body.kit is None:
             continue
-        decided = before.decisions_of(body).for_one(body.id, body.id, before.readings_on(body.id))
+        decided = before.decisions_of(body).for_one(body.id, body.id, readings_on(before, body.id))
         own = {"kit": None, "alone": False, "own": decided, "home": before.home_of(body)}
         job = job.with_body(job.body(key).model_copy(update=own))
-        job = job.with_seats(key, seats_for(key, before.seats_of(before.subject_of(body))))
+        job = job.with_seats(key, seats_for(key, before.seats_of(subject_of(before, body))))
     return job
 
 
@@ -70,6 +71,6 @@ def without_idle_kits(job: Job) -> Job:
     job = _on_their_own(job, idle)
     kits = tuple(kit for kit in job.kits if counts[kit.id] > 1)
     job = job.model_copy(update={"kits": kits})
-    subjects = {job.subject_of(body) for body in job.bodies}
+    subjects = {subject_of(job, body) for body in job.bodies}
     seats = tuple(seat for seat in job.seats if seat.subject in subjects)
     return job.model_copy(update={"seats": seats})

@@ -12,6 +12,7 @@ from aimtrue.core.intake.units.verdict import verdict
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES, Unit
+from aimtrue.core.model.ownership import bodies_of
 from aimtrue.core.model.source import How, Source
 from aimtrue.core.model.value import Vec3
 
@@ -111,7 +112,7 @@ def weighed_anew(job: Job, old: Source, new: Source, bodies: tuple[Body, ...]) -
     if old.unit is None:
         return RevisedUnit(new.unit, new.how, old.before_mm)
     per = MM_PER[old.unit]
-    before = tuple((per * x, per * y, per * z) for x, y, z in extents_of(job.bodies_of(old.id), old))
+    before = tuple((per * x, per * y, per * z) for x, y, z in extents_of(bodies_of(job, old.id), old))
     extents = extents_of(bodies, new)
     changes = {unit: size_change(extents, unit, before) for unit in Unit}
     unit, how = _taken_over(old, new)

@@ -23,7 +23,7 @@ from aimtrue.core.model.materials import Material, named
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source, Up
-from aimtrue.core.model.value import Axis, Value, Vec3
+from aimtrue.core.model.value import Value, Vec3
 
 
 class Kit(Value):
@@ -81,7 +81,8 @@ class Job(Value):
         return _by_id(self.bodies)
 
     @cached_property
-    def _kits(self) -> dict[str, Kit]:
+    def kits_by_id(self) -> dict[str, Kit]:
+        """The kits by their ids."""
         return _by_id(self.kits)
 
     @cached_property
@@ -89,7 +90,8 @@ class Job(Value):
         return _by_id(self.readings)
 
     @cached_property
-    def _divisions(self) -> dict[str, Division]:
+    def divisions_by_id(self) -> dict[str, Division]:
+        """The divisions by their ids."""
         return _by_id(self.divisions)
 
     @cached_property
@@ -104,12 +106,13 @@ class Job(Value):
         return found
 
     @cached_property
-    def _divided(self) -> dict[str, Division]:
+    def divisions_by_whole(self) -> dict[str, Division]:
+        """By the id of a body that its pieces stand for, the division that made them."""
         return {key: division for division in self.divisions if division.replaces for key in division.wholes}
 
     @cached_property
     def _in_force(self) -> dict[str, tuple[Body, Decisions, Source, Vec3]]:
-        kits = self._kits
+        kits = self.kits_by_id
         return {
             body.id: (
                 body,
@@ -139,17 +142,9 @@ class Job(Value):
         """Return a reading by id, or raise :class:`Refused`."""
         return _one_of(self._readings, key, "reading")
 
-    def readings_on(self, body: str) -> tuple[str, ...]:
-        """Return the ids of the readings that are on a body alone."""
-        return tuple(
-            reading.id
-            for reading in self.readings
-            if reading.body == body and reading.gauge.other in (None, body) and not reading.gauge.kit
-        )
-
     def kit(self, key: str) -> Kit:
         """Return a kit by id, or raise :class:`Refused`."""
-        return _one_of(self._kits, key, "kit")
+        return _one_of(self.kits_by_id, key, "kit")
 
     @property
     def machine(self) -> Machine:
@@ -188,54 +183,6 @@ class Job(Value):
         """Whether anything is added to a body on purpose."""
         return any(self.shrinkage_of(body).shares) or any(body.clearance.mm)
 
-    def seat_of(self, body: Body) -> Seat:
-        """Return how the first copy of a body, or of the kit that it is in, stands."""
-        return self.seats_of(self.subject_of(body))[0]
-
-    def subject_of(self, body: Body) -> str:
-        """Return what the seats of a body are of: the split that it is of, its kit, or itself.
-
-        A piece, a body in no kit and one of a kit that is free stand by themselves.
-        """
-        if body.division is not None:
-            return body.division if self.division(body.division).together else body.id
-        return body.id if body.kit is None or self.kit(body.kit).free else body.kit
-
-    def subject_name(self, subject: str) -> str:
-        """Return the name of what seats are of: a kit's, a body's, of a split that of its whole."""
-        if subject in self._kits:
-            return self._kits[subject].name
-        if subject in self._divisions:
-            return self.body(self._divisions[subject].wholes[0]).name
-        return self.body(subject).name
-
-    def seated_with(self, key: str) -> tuple[Body, ...]:
-        """Return the bodies that stand on a plate as one.
-
-        Args:
-            key: id of a kit, of a split or of a body; a body stands for what it stands on a plate with.
-
-        Raises:
-            Refused: there is no such kit or body, or the bodies of the kit stand each by itself.
-        """
-        if key in self._divisions:
-            return tuple(body for body in self.in_use(self.bodies) if body.division == key)
-        if key not in self._kits:
-            body = self.body(key)
-            subject = self.subject_of(body)
-            return (body,) if subject == key else self.seated_with(subject)
-        if self._kits[key].free:
-            raise Refused(
-                "kit-free",
-                f"the bodies of {self._kits[key].name} stand each by itself",
-                remedy="choose one of them, or seat the kit as one again",
-            )
-        return self._as_one(key)
-
-    def _as_one(self, key: str) -> tuple[Body, ...]:
-        """The bodies of a kit that stand together: not its pieces, nor what was divided into them."""
-        return tuple(body for body in self.in_use(self.group(key)) if body.division is None)
-
     def seats_of(self, subject: str) -> tuple[Seat, ...]:
         """Return how the copies of a kit or lone body stand; one that nobody has touched stands as it
         came.
@@ -245,10 +192,6 @@ class Job(Value):
     def plate(self, key: str) -> Plate:
         """Return a plate by id, or raise :class:`Refused`."""
         return _one_of(self._plates, key, "plate")
-
-    def bodies_of(self, key: str) -> tuple[Body, ...]:
-        """Return the bodies that were read from a source, not what was made of them since."""
-        return tuple(body for body in self.bodies if body.source == key and body.division is None)
 
     def in_force(self, body: Body) -> tuple[Body, Decisions, Source, Vec3]:
         """Return all that what is worked out of a body comes from, besides its readings and its seat.
@@ -267,65 +210,9 @@ class Job(Value):
             body.home if kit is None else kit.home,
         )
 
-    def group(self, key: str) -> tuple[Body, ...]:
-        """Return the bodies that a change of size or seat concerns.
-
-        Args:
-            key: id of a kit or of a body; a body of a kit stands for the whole kit.
-
-        Raises:
-            Refused: there is no such kit or body.
-        """
-        kit = key if any(kit.id == key for kit in self.kits) else self.body(key).kit
-        if kit is None:
-            return (self.body(key),)
-        return tuple(body for body in self.bodies if body.kit == kit)
-
-    def corrected_with(self, key: str) -> tuple[Body, ...]:
-        """Return the bodies that share a correction: a kit's but those corrected alone, or one body.
-
-        Args:
-            key: id of a kit or of a body.
-        """
-        bodies = self.group(key)
-        if len(bodies) > 1:
-            mine = next((body for body in bodies if body.id == key), None)
-            if mine is not None and mine.alone:
-                return (mine,)
-            together = tuple(body for body in bodies if not body.alone)
-            return together or bodies
-        return bodies
-
-    def file_axis(self, body: Body, axis: Axis) -> Axis:
-        """Return which axis of a body's file an axis of the job is."""
-        up = self.source_of(body).up
-        return {"z": "xyz", "y": "xzy", "x": "yzx"}[up]["xyz".index(axis)]  # type: ignore[return-value]
-
-    def groups(self) -> tuple[tuple[Body, ...], ...]:
-        """Return all bodies by kit, a body of no kit alone, in the order of their first."""
-        found: dict[str, list[Body]] = {}
-        for body in self.bodies:
-            found.setdefault(body.kit or f"body {body.id}", []).append(body)
-        return tuple(tuple(bodies) for bodies in found.values())
-
-    def seated_groups(self) -> tuple[tuple[Body, ...], ...]:
-        """Return all bodies by what they stand on a plate with, in the order of their first."""
-        found: dict[str, list[Body]] = {}
-        for body in self.in_use(self.bodies):
-            found.setdefault(self.subject_of(body), []).append(body)
-        return tuple(tuple(bodies) for bodies in found.values())
-
     def division(self, key: str) -> Division:
         """Return a division by id, or raise :class:`Refused`."""
-        return _one_of(self._divisions, key, "division")
-
-    def divided(self, body: Body) -> Division | None:
-        """Return what a body was divided by, if its pieces take its place."""
-        return self._divided.get(body.id)
-
-    def in_use(self, bodies: Iterable[Body]) -> tuple[Body, ...]:
-        """Leave out bodies that were divided: their pieces stand for them."""
-        return tuple(body for body in bodies if body.id not in self._divided)
+        return _one_of(self.divisions_by_id, key, "division")
 
     def source_of(self, body: Body) -> Source:
         """Return the source a body came from."""
@@ -350,15 +237,6 @@ class Job(Value):
         """Whether the units of the sources of several bodies are settled."""
         known = {source.id for source in self.sources if source.unit is not None}
         return all(body.source in known for body in bodies)
-
-    def framed_with(self, key: str) -> tuple[Source, ...]:
-        """Return the sources that share an origin with one through kits, itself included, in order."""
-        found, more = {key}, True
-        while more:
-            kits = {body.kit for body in self.bodies if body.source in found and body.kit is not None}
-            wider = found | {body.source for body in self.bodies if body.kit in kits}
-            more, found = wider != found, wider
-        return tuple(source for source in self.sources if source.id in found)
 
     def with_source(self, source: Source) -> Job:
         """Return the job with the source of the same id replaced."""
@@ -409,13 +287,13 @@ class Job(Value):
 _WORKED_OUT = (
     "_sources",
     "_bodies",
-    "_kits",
+    "kits_by_id",
     "_readings",
     "_plates",
     "_seats",
-    "_divided",
+    "divisions_by_whole",
     "_in_force",
-    "_divisions",
+    "divisions_by_id",
 )
 _Item = TypeVar("_Item", Source, Body, Reading, Kit, Plate, Division)
 

@@ -14,6 +14,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import in_use, seat_of, subject_of
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.release.order import Order
 from aimtrue.core.seating.placement.places import SeatPlace, places_of, turned_bounds
@@ -64,7 +65,7 @@ class FileContents:
 
 def wanted(job: Job, order: Order) -> tuple[Body, ...]:
     """Return the bodies asked for; of all, those that were divided stand aside for their pieces."""
-    return job.in_use(job.bodies) if order.bodies is None else tuple(job.body(key) for key in order.bodies)
+    return in_use(job, job.bodies) if order.bodies is None else tuple(job.body(key) for key in order.bodies)
 
 
 def filed(job: Job, store: GeometryStore, order: Order) -> tuple[FileContents, ...]:
@@ -92,7 +93,7 @@ def _in_their_own_place(job: Job, bodies: tuple[Body, ...], order: Order) -> tup
 
 def _copies(job: Job, body: Body) -> int:
     """How many of a body stand on plates; one that stands on none is still one."""
-    return max(1, sum(bool(seat.plate) for seat in job.seats_of(job.subject_of(body))))
+    return max(1, sum(bool(seat.plate) for seat in job.seats_of(subject_of(job, body))))
 
 
 def _as_they_stand(
@@ -133,7 +134,7 @@ def _off_plates(
     found = []
     for body in bodies:
         if body.id not in standing:
-            seat = job.seat_of(body)
+            seat = seat_of(job, body)
             ends = turned_bounds(job, body, seat, store)
             found.append(FileContents((FileBody(body, body.name, seat, _NOWHERE, ends),), None))
     return found

@@ -17,6 +17,7 @@ from aimtrue.core.mesh.outlines import Outline
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import UNIT_NAMES, Unit
+from aimtrue.core.model.ownership import subject_of
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -186,7 +187,7 @@ def _minds(job: Job, order: Order, files: tuple[FileContents, ...]) -> list[str]
 
 
 def _is_lifted(job: Job, body: Body) -> bool:
-    return any(seat.lift for seat in job.seats_of(job.subject_of(body)))
+    return any(seat.lift for seat in job.seats_of(subject_of(job, body)))
 
 
 def _listed(names: list[str]) -> str:
@@ -203,7 +204,7 @@ def _drawn(job: Job, item: FileBody, store: GeometryStore) -> BodySilhouette:
 
 def _outline(job: Job, item: FileBody, store: GeometryStore) -> Outline:
     """What a body covers from the front: turned so that its Z lies along the plate's Y."""
-    seat = item.seat or Seat(subject=job.subject_of(item.body))
+    seat = item.seat or Seat(subject=subject_of(job, item.body))
     lying = seat.model_copy(update={"turns": (*seat.turns, _FROM_THE_FRONT)})
     return outline_in(job, item.body, lying, store)
 

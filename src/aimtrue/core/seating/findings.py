@@ -7,6 +7,7 @@ from aimtrue.core.model.finding import Finding, FindingKind
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import subject_of
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.seating import finding_kinds as kinds
 from aimtrue.core.seating.orientation.orientations import Orientation
@@ -166,7 +167,7 @@ def _off_plates(job: Job) -> list[Finding]:
     """Bodies none of whose copies is on a plate; and copies that are not, where others are."""
     found = []
     for group in seated_groups(job):
-        seats = job.seats_of(job.subject_of(group[0]))
+        seats = job.seats_of(subject_of(job, group[0]))
         off = [seat for seat in seats if not seat.plate]
         if off:
             which = "is" if len(seats) == 1 else f"{len(off)} of {len(seats)} copies are"

@@ -7,6 +7,7 @@ from typing import TypeVar
 
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import seated_with
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.room import ActionHandler
 from aimtrue.core.seating.actions import (
@@ -47,7 +48,7 @@ def _changed(
     """Make the doing of an action that changes fields of one seat."""
 
     def do(job: Job, action: _Asked, store: GeometryStore) -> Job:
-        group = job.seated_with(action.body)
+        group = seated_with(job, action.body)
         job.settled_unit(group[0])
         seat = seat_of_copy(job, group, action.copy_number)
         made = seat.model_copy(update=change(job, action, seat, store))

@@ -16,6 +16,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.machine import Machine, Margins
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import subject_name, subject_of
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -168,7 +169,7 @@ def seats_now(job: Job, standing: SeatStates) -> tuple[SeatState, ...]:
     overlapping = {key for overlap in standing.overlaps for key in (overlap.a, overlap.b)}
     found, counts = [], dict.fromkeys((*(plate.id for plate in job.plates), ""), 0)
     for group in seated_groups(job):
-        seats = job.seats_of(job.subject_of(group[0]))
+        seats = job.seats_of(subject_of(job, group[0]))
         for seat in seats:
             counts[seat.plate] += 1
             found.append(_seat_now(job, seat, group, standing, counts[seat.plate], len(seats), overlapping))
@@ -275,7 +276,7 @@ def marks_of(
 
 def seat_name(job: Job, group: tuple[Body, ...], seat: Seat, copies: int) -> str:
     """Name a seat by its body or kit, with its copy where there are several."""
-    name = job.subject_name(seat.subject)
+    name = subject_name(job, seat.subject)
     return f"{name}, copy {seat.copy_number}" if copies > 1 else name
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from aimtrue.core.intake.kits import seats_for
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import subject_of
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.room import Succession
 
@@ -14,7 +15,7 @@ def with_seats(job: Job, succession: Succession) -> Job:
     """
     before, replacement = succession.before, succession.replacement
     for new, old in replacement.follows.items():
-        if before.subject_of(before.body(old)) == old and job.subject_of(job.body(new)) == new:
+        if subject_of(before, before.body(old)) == old and subject_of(job, job.body(new)) == new:
             job = job.with_seats(new, seats_for(new, before.seats_of(old)))
     if replacement.kit is not None and replacement.pieces:
         whole = next(iter(replacement.pieces.values()))

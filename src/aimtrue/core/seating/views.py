@@ -17,6 +17,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.machine import Process
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import seated_with
 from aimtrue.core.model.seats import Turn
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.seating.layer_analysis.midair import mid_air
@@ -113,7 +114,7 @@ def _cover(job: Job, place: SeatPlace, store: GeometryStore) -> Outline:
 
 def first_layer(job: Job, key: str, copy_number: int, store: GeometryStore) -> FirstLayer:
     """Return the first layer of a seat on a plate, beside what it would be if level."""
-    group = job.seated_with(key)
+    group = seated_with(job, key)
     seat = seat_of_copy(job, group, copy_number)
     place = places_of(job, store).get(seat.id)
     if place is None:
@@ -164,7 +165,7 @@ class MirrorReport(Value):
 
 def mirrored_words(job: Job, key: str, store: GeometryStore) -> tuple[MirrorReport, ...]:
     """Return, for each body of a kit or lone body, what would tell that it is mirrored."""
-    return tuple(_mirrored(job, body, store) for body in job.seated_with(key))
+    return tuple(_mirrored(job, body, store) for body in seated_with(job, key))
 
 
 _HANDED: Memo[Handedness] = Memo(256)
@@ -215,7 +216,7 @@ def tried(  # noqa: PLR0913 - told apart by their names
         store: gives the meshes.
         turn: how far it is turned about Z, in degrees, counter-clockwise from above.
     """
-    group = job.seated_with(key)
+    group = seated_with(job, key)
     seat = seat_of_copy(job, group, copy_number)
     places = places_of(job, store)
     place = places.get(seat.id)

@@ -31,6 +31,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import bodies_of, division_of, group_of, seat_of, subject_of
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.value import Vec3
@@ -52,7 +53,7 @@ from aimtrue.core.truing.solving.readings_verdict import off
 
 def source_survey(job: Job, key: str, found: UnitVerdict) -> SourceSurvey:
     """Tell of a file what its unit is weighed to be."""
-    source, bodies = job.source(key), job.bodies_of(key)
+    source, bodies = job.source(key), bodies_of(job, key)
     return SourceSurvey(
         id=key,
         numbers=numbers_of(bodies, source) if bodies else (0.0, 0.0, 0.0),
@@ -72,7 +73,7 @@ def decided(job: Job) -> tuple[DecisionsInForce, ...]:
     """Return what is in force, once for every kit and every body that decides for itself."""
     kits = {kit.id: kit.shared for kit in job.kits}
     own = {body.id: body.own for body in job.bodies if owner_of(body) == body.id}
-    seats = {body.id: job.subject_of(body) for body in job.bodies}
+    seats = {body.id: subject_of(job, body) for body in job.bodies}
     return tuple(
         DecisionsInForce(
             id=key,
@@ -86,7 +87,7 @@ def decided(job: Job) -> tuple[DecisionsInForce, ...]:
 
 def kit_survey(job: Job, key: str, places: dict[str, SeatPlace]) -> KitSurvey:
     """Tell of several bodies together how large they are, and whether that is inside the machine."""
-    everyone = job.group(key)
+    everyone = group_of(job, key)
     # What was made of others lies within them; and a loose pin lies at the origin, where no part of it is.
     bodies = tuple(body for body in everyone if body.division is None) or everyone
     source = job.source_of(bodies[0])
@@ -134,11 +135,11 @@ def body_survey(
         same: by body, all that are the same part.
         stale: bodies to be made again.
     """
-    seat = job.seat_of(body) if place is None else place.seat
+    seat = seat_of(job, body) if place is None else place.seat
     bounds = None if place is None else place.each[body.id]
     where = () if place is None else (*place.each[body.id].ravel().tolist(), *place.shift.tolist())
     things = (*job.in_force(body), job.plates)
-    marks = (job.divided(body) is not None, body.id in stale)
+    marks = (division_of(job, body) is not None, body.id in stale)
     plain = (where, seat_key(seat), body.id in stopped, same.get(body.id, ()), marks)
     bare = _SURVEYED.get(things, plain, lambda: _body_survey(job, body, place, bounds, *plain[2:]))
     readings = _readings(job, body) if job.source_of(body).unit else ()
@@ -292,7 +293,7 @@ def _placement(job: Job, body: Body, scale: float, place: SeatPlace | None) -> P
     """
     _, decisions, source, home = job.in_force(body)
     mine = body if any(body.clearance.mm) else None
-    seat = job.seat_of(body) if place is None else place.seat
+    seat = seat_of(job, body) if place is None else place.seat
     shift = np.zeros(3) if place is None else place.shift
     return _PLACEMENTS.get(
         (decisions, source, home, mine),

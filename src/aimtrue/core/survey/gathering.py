@@ -14,6 +14,7 @@ from aimtrue.core.intake.finding_kinds import lengths_of
 from aimtrue.core.model.finding import Finding, FindingKind
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import UNIT_NAMES
+from aimtrue.core.model.ownership import bodies_of
 from aimtrue.core.model.value import Vec3
 
 MOST_PLACES = 60
@@ -61,7 +62,7 @@ def _doubted(job: Job, group: list[Finding]) -> Finding | None:
     if first.code != "size-unlikely" or first.body_id is None:
         return None
     source = job.source_of(job.body(first.body_id))
-    bodies = [body for body in job.bodies_of(source.id) if not body.stray]
+    bodies = [body for body in bodies_of(job, source.id) if not body.stray]
     if len(bodies) < 2 or len(group) <= _MOSTLY * len(bodies) or source.unit is None:
         return None
     many = f"{lengths_of(job, group)} of {len(bodies)} in {source.name}"

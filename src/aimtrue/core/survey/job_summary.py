@@ -5,6 +5,7 @@ from __future__ import annotations
 from aimtrue.core.chain.sizes import group_sizes
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
+from aimtrue.core.model.ownership import groups_of
 from aimtrue.core.model.source import How
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -29,7 +30,7 @@ def line_of(job: Job) -> JobSummary:
     """Return a job in one line."""
     source = job.sources[0] if job.sources else None
     units = {source.unit for source in job.sources}
-    alone = bool(job.bodies) and None not in units and len(job.groups()) == 1
+    alone = bool(job.bodies) and None not in units and len(groups_of(job)) == 1
     return JobSummary(
         file=source.name if source else None,
         files=len(job.sources),

@@ -13,6 +13,7 @@ from aimtrue.core.intake.units.inference import verdicts_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import NO_MARGINS
+from aimtrue.core.model.ownership import groups_of
 from aimtrue.core.room import Inquiry, Room
 from aimtrue.core.rooms import ROOMS, kinds_of
 from aimtrue.core.seating.placement.places import first_places
@@ -75,7 +76,7 @@ def survey(
 def _truths(job: Job) -> tuple[ReadingsVerdict, ...]:
     """What the readings say, for every kit and every body that is corrected on its own."""
     found = []
-    for group in job.groups():
+    for group in groups_of(job):
         if not job.settled(group):
             continue
         together = [body for body in group if not body.alone] if len(group) > 1 else []

@@ -11,6 +11,7 @@ from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length, parse_offset, written
 from aimtrue.core.model.materials import Material
 from aimtrue.core.model.numbers import parse_number
+from aimtrue.core.model.ownership import corrected_with
 from aimtrue.core.model.value import AXES, Vec3
 from aimtrue.core.truing.actions import ChooseMaterial, PerAxis, SetAllowance, SetLeastWall
 from aimtrue.core.truing.confirmations import USUAL_CLEARANCE_MM, ask_first
@@ -63,7 +64,7 @@ def _of_material(material: Material) -> Shrinkage:
 
 def set_allowance(job: Job, action: SetAllowance, store: GeometryStore) -> Job:
     """Shrinkage is the material's and so the kit's; clearance is a body's own, typed for one or for all."""
-    bodies = job.corrected_with(action.body)
+    bodies = corrected_with(job, action.body)
     job.settled_unit(bodies[0])
     shrunk = _shrunk(job.material, job.shrinkage_of(bodies[0]), action)
     for body in bodies:

@@ -10,6 +10,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, FindingKind, Severity
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
+from aimtrue.core.model.ownership import corrected_with
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.truing.correction_upkeep import missed
 from aimtrue.core.truing.finding_kinds import (
@@ -92,7 +93,7 @@ def _missed(job: Job, body: Body, reading: Reading) -> list[Finding]:
 
 def sharing_size(job: Job, body: Body) -> tuple[str, ...]:
     """Return the ids of a body, of those that share its correction, and of what was made of any of them."""
-    keys = [body.id, *(one.id for one in job.corrected_with(body.id) if one.id != body.id)]
+    keys = [body.id, *(one.id for one in corrected_with(job, body.id) if one.id != body.id)]
     more = True
     while more:
         made = [

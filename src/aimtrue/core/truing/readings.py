@@ -16,6 +16,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length, parse_offset
+from aimtrue.core.model.ownership import corrected_with, file_axis
 from aimtrue.core.model.readings import FINENESS_MM, Gauge, Reading
 from aimtrue.core.model.value import AXES
 from aimtrue.core.room import ActionHandler
@@ -37,7 +38,7 @@ from aimtrue.core.truing.solving.readings_verdict import trued
 
 def _trued(job: Job, reading: Reading) -> Job:
     """Let the driving readings of the body or kit that a reading belongs to set its correction."""
-    bodies = job.corrected_with(reading.body)
+    bodies = corrected_with(job, reading.body)
     correction = trued(job, bodies)
     return job if correction is None else corrected(job, bodies, correction)
 
@@ -73,7 +74,7 @@ def _gauge(job: Job, action: AddReading | MoveReading, store: GeometryStore) -> 
     if action.kind == "extent":
         axis = action.axis or "x"
         return Gauge(kind="extent", axis=axis, kit=action.kit, says=f"overall {axis.upper()}")
-    along = job.file_axis(body, action.axis) if action.axis else None
+    along = file_axis(job, body, action.axis) if action.axis else None
     spots = (_height(job, body, action),) if action.at.strip() else action.spots
     other = _other(job, body, spots)
     shape = GaugedMesh.fetched(body, store)
@@ -186,7 +187,7 @@ def _adjust_reading(job: Job, action: AdjustReading, store: GeometryStore) -> Jo
 
 
 def _import_readings(job: Job, action: ImportReadings, store: GeometryStore) -> Job:
-    bodies = job.corrected_with(action.body)
+    bodies = corrected_with(job, action.body)
     good, problems = csv.sorted_out(job, bodies, action.text)
     keys = {body.id for body in bodies}
     here = {reading.name: reading for reading in job.readings if reading.body in keys}
@@ -201,12 +202,12 @@ def _import_readings(job: Job, action: ImportReadings, store: GeometryStore) -> 
 
 
 def _solve_readings(job: Job, action: SolveReadings, store: GeometryStore) -> Job:
-    bodies = job.corrected_with(action.body)
+    bodies = corrected_with(job, action.body)
     if action.free is not None:
         now = job.correction_of(bodies[0])
         free = tuple(old or axis == action.free for axis, old in zip(AXES, now.free, strict=True))
         job = corrected(job, bodies, now.model_copy(update={"free": free}))
-        bodies = job.corrected_with(action.body)
+        bodies = corrected_with(job, action.body)
     correction = trued(job, bodies)
     if correction is None:
         raise Refused("no-readings", "no reading drives here", remedy="type the real length of a gauge")

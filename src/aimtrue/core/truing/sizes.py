@@ -14,6 +14,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.decisions import Correction
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import is_factor, parse_factor, parse_length
+from aimtrue.core.model.ownership import corrected_with, group_of, readings_on
 from aimtrue.core.model.value import AXES, Axis
 from aimtrue.core.room import ActionHandler
 from aimtrue.core.truing.actions import (
@@ -49,23 +50,23 @@ def _sized(job: Job, key: str, axis: Axis, target: float, typed: str) -> Job:
     # A kit is sized as a whole; a body of it by its own extent, and the kit follows.
     # Pieces are of a whole that is in the kit, too: its size is what is typed, with or without them.
     kit = any(kit.id == key for kit in job.kits)
-    wholes = tuple(body for body in job.corrected_with(key) if body.division is None) if kit else ()
+    wholes = tuple(body for body in corrected_with(job, key) if body.division is None) if kit else ()
     sized = wholes or (job.body(key),)
     sizes = group_sizes(job, sized)
     said = f"{axis.upper()} = {' '.join(typed.split())}"
     correction = scaled_to_size(job.correction_of(sized[0]), sizes, axis, target, said)
     correction = as_typed(correction, axis, typed, sized)
-    return corrected(job, job.corrected_with(key), correction)
+    return corrected(job, corrected_with(job, key), correction)
 
 
 def _size_longest(job: Job, action: SizeLongest, store: GeometryStore) -> Job:
-    sizes = group_sizes(job, job.corrected_with(action.body))
+    sizes = group_sizes(job, corrected_with(job, action.body))
     axis = AXES[int(np.argmax(sizes))]
     return _sized(job, action.body, axis, parse_length(action.typed), action.typed)
 
 
 def _fit_machine(job: Job, action: FitMachine, store: GeometryStore) -> Job:
-    bodies = job.corrected_with(action.body)
+    bodies = corrected_with(job, action.body)
     sizes = group_sizes(job, bodies)
     now = job.correction_of(bodies[0])
     if any(now.free):
@@ -87,7 +88,7 @@ def _fit_machine(job: Job, action: FitMachine, store: GeometryStore) -> Job:
 
 
 def _set_factor(job: Job, action: SetFactor, store: GeometryStore) -> Job:
-    bodies = job.corrected_with(action.body)
+    bodies = corrected_with(job, action.body)
     job.settled_unit(bodies[0])
     factor = parse_factor(action.typed)
     said = f"factor {' '.join(action.typed.split())}" + (f" on {action.axis.upper()}" if action.axis else "")
@@ -96,7 +97,7 @@ def _set_factor(job: Job, action: SetFactor, store: GeometryStore) -> Job:
 
 
 def _scale_together(job: Job, action: ScaleTogether, store: GeometryStore) -> Job:
-    bodies = job.corrected_with(action.body)
+    bodies = corrected_with(job, action.body)
     job.settled_unit(bodies[0])
     now = job.correction_of(bodies[0])
     moving = [i for i in range(3) if not now.held[i]]
@@ -117,7 +118,7 @@ def _hold_axis(job: Job, action: HoldAxis, store: GeometryStore) -> Job:
 
 
 def _with_axis(job: Job, key: str, axis: Axis, field: str, on: bool) -> Job:
-    bodies = job.corrected_with(key)
+    bodies = corrected_with(job, key)
     job.settled_unit(bodies[0])
     now = job.correction_of(bodies[0])
     flags = tuple(on if name == axis else old for name, old in zip(AXES, getattr(now, field), strict=True))
@@ -125,19 +126,19 @@ def _with_axis(job: Job, key: str, axis: Axis, field: str, on: bool) -> Job:
 
 
 def _reset_correction(job: Job, action: ResetCorrection, store: GeometryStore) -> Job:
-    bodies = job.corrected_with(action.body)
+    bodies = corrected_with(job, action.body)
     now = job.correction_of(bodies[0])
     return corrected(job, bodies, Correction(free=now.free, held=now.held))
 
 
 def _stretch_along(job: Job, action: StretchAlong, store: GeometryStore) -> Job:
     reading = job.reading(action.reading)
-    bodies = job.corrected_with(reading.body)
+    bodies = corrected_with(job, reading.body)
     band = band_of(reading)
     if band is None or reading.gauge.kind == "angle":
         raise Refused("no-length", f"{reading.name} has no real length yet", remedy="type it first")
     after = corrected(job, bodies, stretched_along(job, bodies[0], reading, band))
-    for body in after.corrected_with(reading.body):  # an overall size is told by the whole mesh
+    for body in corrected_with(after, reading.body):  # an overall size is told by the whole mesh
         after = after.with_body(restretched(after, body, store))
     if not all(band.holds(length) for length in lengths_of(after, reading)):
         raise AimTrueError(
@@ -149,7 +150,7 @@ def _stretch_along(job: Job, action: StretchAlong, store: GeometryStore) -> Job:
 
 
 def _take_proposal(job: Job, action: TakeProposal, store: GeometryStore) -> Job:
-    bodies = job.corrected_with(action.body)
+    bodies = corrected_with(job, action.body)
     truth = truth_of(job, action.body, bodies)
     found = (
         next((proposal for proposal in truth.proposals if proposal.key == action.key), None)
@@ -178,12 +179,12 @@ def _correct_alone(job: Job, action: CorrectAlone, store: GeometryStore) -> Job:
     body = job.body(action.body)
     if body.kit is None:
         raise Refused("no-kit", f"{body.name} is in no kit, so it is always corrected alone")
-    others = [one for one in job.group(body.id) if one.id != body.id and not one.alone]
+    others = [one for one in group_of(job, body.id) if one.id != body.id and not one.alone]
     if not action.on and others:
         job = corrected(job, (body,), job.correction_of(others[0]))
     update: dict[str, object] = {"alone": action.on}
     if action.on and not body.alone:  # from here on it goes its own way, as large as it is
-        update["own"] = job.decisions_of(body).for_one(body.id, body.id, job.readings_on(body.id))
+        update["own"] = job.decisions_of(body).for_one(body.id, body.id, readings_on(job, body.id))
     return job.with_body(job.body(body.id).model_copy(update=update))
 
 

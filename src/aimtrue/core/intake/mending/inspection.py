@@ -13,6 +13,7 @@ from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.features import listed
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import bodies_of
 from aimtrue.core.progress import Progress
 
 
@@ -38,7 +39,7 @@ def look(job: Job, work: LookOverTask, store: GeometryStore, progress: Progress)
     if work.source is None:
         return MendingResult(LookOver(found=found), {})
     progress(0.1, "looking for overlaps")
-    closed = [body for body in job.bodies_of(work.source) if stands(body)]
+    closed = [body for body in bodies_of(job, work.source) if stands(body)]
     meshes = [(body.id, store.mesh(body.geometry)) for body in closed]
     overlaps, _ = overlaps_of(meshes, thorough=True)
     return MendingResult(LookOver(found=found, overlaps={work.source: overlaps}), {})

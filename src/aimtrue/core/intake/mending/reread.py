@@ -12,6 +12,7 @@ from aimtrue.core.intake.take_in import FINE, TakenFile, all_kept, take_in
 from aimtrue.core.intake.tasks import RefineTask, ReviseTask, fineness_asked
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import bodies_of
 from aimtrue.core.model.source import Source
 from aimtrue.core.progress import Progress
 
@@ -85,7 +86,7 @@ def _swapped(  # noqa: PLR0913 - told apart by their names
         doubts: what is to be told of it besides.
         scale: numbers of the new file for one of the old.
     """
-    olds = [body for body in job.bodies_of(key) if not body.copied]
+    olds = [body for body in bodies_of(job, key) if not body.copied]
     bodies, blobs = all_kept(taken)
     bodies = tuple(body.model_copy(update={"source": key, "kit": None}) for body in bodies)
     pairs = matched([in_other_numbers(old, scale) for old in olds], list(bodies))

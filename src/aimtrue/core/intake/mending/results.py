@@ -12,6 +12,7 @@ from aimtrue.core.mesh import serialization as geometry
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body, Health, MendingFacts
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import bodies_of
 from aimtrue.core.model.source import BodyOverlap
 from aimtrue.core.model.vectors import as_vec3
 
@@ -31,7 +32,7 @@ def with_overlaps(job: Job, remade: MendingResult, store: GeometryStore) -> Mend
     overlaps: list[BodyOverlap] = []
     for source in {body.source for body in action.come}:
         come = [body for body in action.come if body.source == source and stands(body)]
-        rest = [body for body in job.bodies_of(source) if body.id not in action.gone and stands(body)]
+        rest = [body for body in bodies_of(job, source) if body.id not in action.gone and stands(body)]
         meshes = [(body.id, geometry.from_bytes(remade.blobs[body.geometry])) for body in come]
         meshes += [(body.id, store.mesh(body.geometry)) for body in rest]
         found, _ = overlaps_of(meshes, {body.id for body in come})

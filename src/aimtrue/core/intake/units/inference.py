@@ -9,6 +9,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import bodies_of
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.value import Vec3
 
@@ -17,7 +18,7 @@ _VERDICTS: Memo[UnitVerdict] = Memo(1024)
 
 def verdict_of(job: Job, source: Source) -> UnitVerdict:
     """Judge the unit of a source of a job."""
-    extents = extents_of(job.bodies_of(source.id), source)
+    extents = extents_of(bodies_of(job, source.id), source)
     numbers = extents[0]
     words = f"{source.words} {source.name}"
     siblings = siblings_of(job, source)

@@ -13,6 +13,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, Unit
+from aimtrue.core.model.ownership import bodies_of, framed_with
 from aimtrue.core.model.source import Source
 
 
@@ -34,13 +35,13 @@ def _settled(job: Job, source: Source, unit: Unit) -> Job:
     how = "declared" if unit == source.declared else "told"
     if source.unit is not None:
         old, new = MM_PER[source.unit], MM_PER[unit]
-        job = _with_corrections(job, job.bodies_of(source.id), lambda now, _: for_other_unit(now, old, new))
+        job = _with_corrections(job, bodies_of(job, source.id), lambda now, _: for_other_unit(now, old, new))
     return job.with_source(source.model_copy(update={"unit": unit, "how": how}))
 
 
 def _refuse_in_kit(job: Job, source: Source, what: str, same: Callable[[Source], bool]) -> None:
     """Refuse to take a file out of the frame that it shares with others through a kit."""
-    for other in job.framed_with(source.id):
+    for other in framed_with(job, source.id):
         if other.id != source.id and not same(other):
             raise Refused(
                 "kit-mixed",
@@ -66,7 +67,7 @@ def set_up(job: Job, action: SetUp, store: GeometryStore) -> Job:
     for source in turning:
         job = job.with_source(source.model_copy(update={"up": action.up}))
     for source in turning:
-        if any(any(job.home_of(body)) for body in job.bodies_of(source.id)):  # it stands on another side now
+        if any(any(job.home_of(body)) for body in bodies_of(job, source.id)):  # it stands on another side now
             job = _moved_home(job, job.source(source.id), home=True)
     return job
 
@@ -91,8 +92,8 @@ def bring_home(job: Job, action: BringHome, store: GeometryStore) -> Job:
 
 def _moved_home(job: Job, source: Source, *, home: bool) -> Job:
     """Move a file, and what shares an origin with it through a kit."""
-    framed = job.framed_with(source.id)
-    bodies = tuple(body for one in framed for body in job.bodies_of(one.id))
+    framed = framed_with(job, source.id)
+    bodies = tuple(body for one in framed for body in bodies_of(job, one.id))
     move = home_of(bodies, source) if home and bodies else (0.0, 0.0, 0.0)
     for body in bodies:
         if job.home_of(job.body(body.id)) != move:

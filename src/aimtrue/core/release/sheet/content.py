@@ -13,6 +13,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import UNIT_NAMES, written
 from aimtrue.core.model.machine import Machine
+from aimtrue.core.model.ownership import in_use, standing_together, subject_name, subject_of
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.value import AXES, Value, Vec3
@@ -178,13 +179,13 @@ def sheet_of(
         store: gives meshes, for plans of plates.
         seated: whether bodies were released as they stand; else there are no plates to show.
     """
-    ids = {key for file in files for key in file.ids} or {body.id for body in job.in_use(job.bodies)}
+    ids = {key for file in files for key in file.ids} or {body.id for body in in_use(job, job.bodies)}
     bodies = tuple(body for body in job.bodies if body.id in ids)
     facts = {body.id: body for body in survey(job, store).bodies}
     sources = dict.fromkeys(job.source_of(body) for body in bodies)
     proofs = [file.proof for file in files]
     on_plates = (
-        {seat.plate for body in bodies for seat in job.seats_of(job.subject_of(body))} if seated else set()
+        {seat.plate for body in bodies for seat in job.seats_of(subject_of(job, body))} if seated else set()
     )
     return ProofSheet(
         job=job.name,
@@ -307,7 +308,7 @@ def _reading(job: Job, now: ReadingState) -> SheetReading:
 def _plate(job: Job, plate: Plate, number: int, store: GeometryStore) -> SheetPlate:
     plan = plan_of(job, plate.id, store)
     rings = {seat.id: seat.rings for seat in plan.seats}
-    seats = [seat for group in job.seated_groups() for seat in job.seats_of(job.subject_of(group[0]))]
+    seats = [seat for group in standing_together(job) for seat in job.seats_of(subject_of(job, group[0]))]
     here = [seat for seat in seats if seat.plate == plate.id and seat.id in rings]
     machine = plate.machine
     return SheetPlate(
@@ -335,7 +336,7 @@ def _corners(machine: Machine) -> Ring:
 
 
 def _name_of(job: Job, seat: Seat) -> str:
-    name = job.subject_name(seat.subject)
+    name = subject_name(job, seat.subject)
     several = len(job.seats_of(seat.subject)) > 1
     return f"{name}, copy {seat.copy_number}" if several else name
 

@@ -17,6 +17,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import ShownFace
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import seated_with
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.seating.actions import HideAll, MarkShowing
 
@@ -45,7 +46,7 @@ def mark_showing(job: Job, action: MarkShowing, store: GeometryStore) -> Job:
 
 def hide_all(job: Job, action: HideAll, store: GeometryStore) -> Job:
     """Take the marks off all faces of what a seat is of."""
-    bodies = tuple(body.id for body in job.seated_with(action.body))
+    bodies = tuple(body.id for body in seated_with(job, action.body))
     return job.with_each(bodies, lambda _: {"showing": ()})
 
 

@@ -14,6 +14,7 @@ from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.angles import parse_degrees
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import seated_with, subject_of
 from aimtrue.core.model.seats import Seat, Turn
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.seating.actions import (
@@ -68,7 +69,7 @@ def face_down(job: Job, action: FaceDown, seat: Seat, store: GeometryStore) -> C
     """Bring the face of a picked triangle down."""
     body = job.body(action.on)
     mesh = store.mesh(body.geometry)
-    if body not in job.seated_with(action.body) or not 0 <= action.face < mesh.triangles:
+    if body not in seated_with(job, action.body) or not 0 <= action.face < mesh.triangles:
         raise Refused("no-face", "there is no such face on this body", remedy="pick a face again")
     feature = store.features(body).at(action.face)
     corners = list(feature.corners[:3]) if feature is not None and feature.flat else None
@@ -84,7 +85,7 @@ def face_down(job: Job, action: FaceDown, seat: Seat, store: GeometryStore) -> C
 
 def levelled(job: Job, action: LevelSeat, seat: Seat, store: GeometryStore) -> Changes:
     """Lay the lowest flat region flat."""
-    stance = lowest_stance(job, job.seated_with(action.body), seat, store)
+    stance = lowest_stance(job, seated_with(job, action.body), seat, store)
     if stance.level is None:
         raise Refused(
             "nothing-flat",
@@ -101,7 +102,7 @@ def lined_up(job: Job, action: LineUp, seat: Seat, store: GeometryStore) -> Chan
     """Turn an edge along an axis of the plate."""
     body = job.body(action.on)
     mesh = store.mesh(body.geometry)
-    if body not in job.seated_with(action.body) or not 0 <= action.face < mesh.triangles:
+    if body not in seated_with(job, action.body) or not 0 <= action.face < mesh.triangles:
         raise Refused("no-edge", "there is no such edge on this body", remedy="pick an edge again")
     points = allowed_points(job, body, mesh.vertices[mesh.faces[action.face]]) @ seat_matrix(seat).T
     x, y, z = _level_run(points, action.weights)
@@ -135,7 +136,7 @@ def mirrored(job: Job, action: MirrorSeat, seat: Seat, store: GeometryStore) -> 
 def all_levelled(job: Job, action: LevelAll, store: GeometryStore) -> Job:
     """Lay the lowest flat region of every seat flat."""
     for group in seated_groups(job):
-        seats = job.seats_of(job.subject_of(group[0]))
+        seats = job.seats_of(subject_of(job, group[0]))
         made = tuple(_flat(job, group, seat, store) for seat in seats)
         if made != seats:
             job = job.with_seats(seats[0].subject, made)

@@ -19,6 +19,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import seated_with
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.seating.layer_analysis.thin_features import ThinFeature, crossed, thin_features
@@ -59,7 +60,7 @@ def ways_to_stand(
     job: Job, key: str, copy_number: int, store: GeometryStore, wish: Wish = "contact"
 ) -> tuple[WayToStand, ...]:
     """Return the ways that a kit or lone body can stand, the best for a wish first, and why."""
-    group = job.seated_with(key)
+    group = seated_with(job, key)
     job.settled_unit(group[0])
     seat = seat_of_copy(job, group, copy_number)
     plain = Seat(subject=seat.subject, mirrored=seat.mirrored)

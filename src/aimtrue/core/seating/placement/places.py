@@ -16,6 +16,7 @@ from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import standing_together, subject_of
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.seating.placement.side_by_side import row_moves
 
@@ -51,7 +52,9 @@ class SeatPlace:
 def places_of(job: Job, store: GeometryStore) -> dict[str, SeatPlace]:
     """Return the place of every seat that is on a plate and whose unit is settled, by the seat's id."""
     found: dict[str, SeatPlace] = {}
-    seats = [(seat, group) for group in seated_groups(job) for seat in job.seats_of(job.subject_of(group[0]))]
+    seats = [
+        (seat, group) for group in seated_groups(job) for seat in job.seats_of(subject_of(job, group[0]))
+    ]
     for plate in job.plates:
         found.update(_on_plate(job, plate, [seat for seat in seats if seat[0].plate == plate.id], store))
     return found
@@ -66,12 +69,12 @@ _GROUPS: Memo[list[tuple[Body, ...]]] = Memo(64)
 
 
 def _seated_groups(job: Job) -> list[tuple[Body, ...]]:
-    return [group for group in job.seated_groups() if job.settled(group)]
+    return [group for group in standing_together(job) if job.settled(group)]
 
 
 def seat_of_copy(job: Job, group: tuple[Body, ...], copy_number: int) -> Seat:
     """Return the seat of one copy, or raise :class:`Refused`."""
-    for seat in job.seats_of(job.subject_of(group[0])):
+    for seat in job.seats_of(subject_of(job, group[0])):
         if seat.copy_number == copy_number:
             return seat
     raise Refused("seat-unknown", f"there is no copy {copy_number} of it", remedy="reload the page")

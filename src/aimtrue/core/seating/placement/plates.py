@@ -7,6 +7,7 @@ from itertools import islice
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.job import Job
+from aimtrue.core.model.ownership import seated_with, standing_together, subject_of
 from aimtrue.core.model.seats import Plate, Seat, Turn
 from aimtrue.core.seating.actions import AddPlate, Arrange, RemovePlate, SetCopies, SetMachine
 from aimtrue.core.seating.machines import checked_machine
@@ -18,10 +19,10 @@ MOST_PLATES = 100
 
 def set_copies(job: Job, action: SetCopies, store: GeometryStore) -> Job:
     """Make so many copies, or take away the last ones."""
-    group = job.seated_with(action.body)
+    group = seated_with(job, action.body)
     job.settled_unit(group[0])
     count = _count(action.typed)
-    seats = sorted(job.seats_of(job.subject_of(group[0])), key=lambda seat: seat.copy_number)
+    seats = sorted(job.seats_of(subject_of(job, group[0])), key=lambda seat: seat.copy_number)
     kept, first = seats[:count], seats[0]
     taken = {seat.copy_number for seat in kept}
     free = (number for number in range(1, MOST_COPIES + len(taken) + 1) if number not in taken)
@@ -92,8 +93,8 @@ def remove_plate(job: Job, action: RemovePlate, store: GeometryStore) -> Job:
     )
     seats = [
         seat.model_copy(update=OFF_PLATE) if seat.plate == gone.id else seat
-        for group in job.seated_groups()
-        for seat in job.seats_of(job.subject_of(group[0]))
+        for group in standing_together(job)
+        for seat in job.seats_of(subject_of(job, group[0]))
     ]
     return job.model_copy(update={"plates": plates, "seats": _touched(job, seats, plates[0].id)})
 
@@ -111,7 +112,7 @@ def _touched(job: Job, seats: list[Seat], first: str) -> tuple[Seat, ...]:
 def arrange(job: Job, action: Arrange, store: GeometryStore) -> Job:
     """Put seats where an arrangement found room."""
     known = {
-        seat.id: seat for group in job.seated_groups() for seat in job.seats_of(job.subject_of(group[0]))
+        seat.id: seat for group in standing_together(job) for seat in job.seats_of(subject_of(job, group[0]))
     }
     if action.plates:
         like = next(plate for plate in job.plates if plate.id == action.puts[0].plate)

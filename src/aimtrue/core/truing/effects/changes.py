@@ -16,6 +16,7 @@ from aimtrue.core.model.finding import Finding, FindingKind, Severity
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import groups_of
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.truing.effects.drawn_features import (
     BodiesAsDrawn,
@@ -43,7 +44,7 @@ def change_findings(job: Job, store: GeometryStore) -> list[Finding]:
     only when their features are listed already.
     """
     found: list[Finding] = []
-    for whole_group in job.groups():
+    for whole_group in groups_of(job):
         # What was made of others is made in mm of the corrected body: no correction changes it.
         group = tuple(body for body in whole_group if body.division is None)
         if not group or not job.settled(group):
