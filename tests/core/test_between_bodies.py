@@ -13,6 +13,7 @@ from aimtrue.core.intake.actions import Delete, LeaveKit, Remake, SettleUnit, Se
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import merged
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.readings import Anchor
 from aimtrue.core.proof import ProofBroken
 from aimtrue.core.release.making import release
@@ -24,7 +25,7 @@ from aimtrue.core.truing.actions import AddReading, CorrectAlone, KeepBores, Res
 from demo.parts import built
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
-NEAR, FAR = "s1-1", "s1-2"
+NEAR, FAR = BodyId("s1-1"), BodyId("s1-2")
 
 
 def posts(apart: float = 30.0) -> Bench:
@@ -34,7 +35,7 @@ def posts(apart: float = 30.0) -> Bench:
     return bench.do(SettleUnit(source="s1", unit="mm"))
 
 
-def facing(bench: Bench, body: str, direction: tuple[float, float, float]) -> PickedSpot:
+def facing(bench: Bench, body: BodyId, direction: tuple[float, float, float]) -> PickedSpot:
     """The flat face of a body that looks one way."""
     listed = features_of(bench.mesh(bench.job.body(body).geometry)).listed
     found = next(feature for feature in listed if np.dot(feature.direction, direction) > 0.99)

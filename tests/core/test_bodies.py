@@ -16,6 +16,7 @@ from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.mesh.mesh import Mesh, merged, weld
 from aimtrue.core.mesh.point_location import winding_numbers
 from aimtrue.core.mesh.solids import mesh_of, solid_of
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
@@ -125,14 +126,14 @@ def test_a_point_is_inside_or_outside() -> None:
 
 def test_overlaps_are_measured_and_touching_is_none() -> None:
     three = [
-        ("a", box(10, 10, 10)),
-        ("b", box(10, 10, 10, at=(8, 0, 0))),
-        ("c", box(5, 5, 5, at=(0, 0, 10))),
+        (BodyId("a"), box(10, 10, 10)),
+        (BodyId("b"), box(10, 10, 10, at=(8, 0, 0))),
+        (BodyId("c"), box(5, 5, 5, at=(0, 0, 10))),
     ]
     found, passed = overlaps_of(three)
     assert passed == 0
-    assert overlaps_of(three, {"c"}) == ((), 0)
-    assert overlaps_of(three, {"b"})[0] == found
+    assert overlaps_of(three, {BodyId("c")}) == ((), 0)
+    assert overlaps_of(three, {BodyId("b")})[0] == found
     assert [(one.a, one.b) for one in found] == [("a", "b")]
     assert found[0].volume == pytest.approx(200)
 

@@ -16,6 +16,7 @@ from aimtrue.core.gauges.sections import section_through
 from aimtrue.core.intake.actions import Delete, MakeKit, Rename, SettleUnit, SetUp
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.bolts import BOLTS, suits
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit, parse_offset
 from aimtrue.core.model.materials import MATERIALS, Material
 from aimtrue.core.release.making import release
@@ -37,7 +38,7 @@ from aimtrue.standins.caliper import Caliper
 from tests.core.test_gauges import ring
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
-B = "s1-1"
+B = BodyId("s1-1")
 
 
 def plain(mesh: Mesh | None = None) -> Bench:

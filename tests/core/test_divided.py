@@ -33,6 +33,7 @@ from aimtrue.core.model.division import (
     AskPins,
     AskSlice,
 )
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.ownership import seat_of
 from aimtrue.core.model.shaping import PieceCut, Pin
@@ -47,7 +48,7 @@ from aimtrue.core.truing.actions import AddReading, AdjustReading, KeepBores, Se
 from aimtrue.core.truing.calibration import calibrated
 from tests.shapes import Bench, bench_of, binary_stl, corners_of
 
-A = "s1-1"
+A = BodyId("s1-1")
 PINS = AskPins(diameter="2", depth="5", clearance="0.2")
 FIXED = AskPins(diameter="2", depth="5", clearance="0.2", kind="fixed", keyed=True)
 

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from aimtrue.core.chain.seat_turns import seat_matrix, turn_matrix
 from aimtrue.core.chain.transforms import true_points, turn_up
 from aimtrue.core.intake.actions import SettleUnit, SetUp
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.ownership import seat_of
 from aimtrue.core.model.seats import Seat, Turn
@@ -17,7 +18,7 @@ from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import FreeAxis, SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
-B = "s1-1"
+B = BodyId("s1-1")
 ANGLES = st.tuples(st.sampled_from("xyz"), st.floats(-360, 360))
 
 

@@ -16,6 +16,7 @@ from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import SettleUnit, SetUp
 from aimtrue.core.mesh.features.listed import Features, features_of, from_bytes, to_bytes
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.readings import Anchor
 from aimtrue.core.release.making import release
@@ -47,7 +48,7 @@ from aimtrue.core.truing.remedies import ways_of
 from demo.parts import built
 from tests.shapes import Bench, bench_of, binary_stl, corners_of, screw
 
-SHELL = "s1-1"
+SHELL = BodyId("s1-1")
 
 
 def ring(outer: float, inner: float, high: float, around: int = 64) -> Mesh:
@@ -79,7 +80,7 @@ def shells() -> Bench:
     return bench.do(SettleUnit(source="s1", unit=Unit.MM))
 
 
-def feature(bench: Bench, kind: str, diameter: float, body: str = SHELL) -> int:
+def feature(bench: Bench, kind: str, diameter: float, body: BodyId = SHELL) -> int:
     listed = bench.features(bench.job.body(body)).listed
     return next(one.id for one in listed if one.kind == kind and abs(one.diameter - diameter) < 0.01)
 

@@ -15,12 +15,13 @@ from aimtrue.core.division.sections.kernel_sections import by_kernel, outlined
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import SettleUnit, SetUp
 from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.truing.actions import FreeAxis, SetAllowance, SetFactor
 from tests.core.test_cad import step_of
 from tests.shapes import Bench, bench_of
 
-A = "s1-1"
+A = BodyId("s1-1")
 SLOT = np.array([[0, -2, 0], [10, -2, 1], [10, 2, 0], [0, 2, 1.0]])
 
 
@@ -92,9 +93,11 @@ def test_a_section_of_cad_keeps_its_arcs_and_is_exact() -> None:
     assert np.linalg.norm(ends[0] - ends[1]) == pytest.approx(15)
     assert ends.mean(axis=0) == pytest.approx([37.5, 7.5])
     assert cut.svg.count("A7.5") == 2
-    cone = outlined(bench.job, "s1-2", "z", "7.5", bench)  # three up a cone of eight: a circle of five
+    cone = outlined(
+        bench.job, BodyId("s1-2"), "z", "7.5", bench
+    )  # three up a cone of eight: a circle of five
     assert cone.area_mm2 == pytest.approx(math.pi * (1.5 * 5) ** 2, rel=1e-9)
-    across = outlined(bench.job, "s1-2", "x", "105", bench)  # upright through its axis: a triangle
+    across = outlined(bench.job, BodyId("s1-2"), "x", "105", bench)  # upright through its axis: a triangle
     assert (across.area_mm2, across.arcs) == (pytest.approx(1.5**2 * 64, rel=1e-9), 0)
 
 

@@ -14,6 +14,7 @@ from aimtrue.core.mesh.mesh import Mesh, merged
 from aimtrue.core.mesh.serialization import to_bytes
 from aimtrue.core.mesh.solids import solid_of, traced
 from aimtrue.core.model.body import recipe_of
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.recipe import KeptRecipe, key_of
@@ -23,7 +24,7 @@ from aimtrue.core.truing.actions import AddReading
 from tests.core.test_remake import done
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
-A, B = "s1-1", "s1-2"
+A, B = BodyId("s1-1"), BodyId("s1-2")
 
 
 def pair(*meshes: Mesh) -> Bench:
@@ -97,7 +98,7 @@ def test_each_triangle_of_a_join_knows_the_face_that_it_comes_from() -> None:
 def test_a_reading_between_joined_bodies_stays_on_the_faces_that_it_was_picked_on() -> None:
     bench = pair(box(10, 10, 10), box(10, 10, 10, at=(8, 2, 2)))
 
-    def corner(body: str, *point: float) -> PickedSpot:
+    def corner(body: BodyId, *point: float) -> PickedSpot:
         mesh = bench.mesh(bench.job.body(body).geometry)
         vertex = int(np.flatnonzero((mesh.vertices == point).all(axis=1))[0])
         face, place = np.argwhere(mesh.faces == vertex)[0].tolist()

@@ -12,6 +12,7 @@ from aimtrue.cli.answers import add_commands_of_rooms
 from aimtrue.core.actions import apply
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.actions import Accept
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.value import Value
 from aimtrue.core.release.history import changes
 from aimtrue.core.room import Room, TaskInputs
@@ -22,7 +23,7 @@ from tests.core.toy_room.room import PLAIN, TOY, Label, LabelTask
 from tests.shapes import bench_of, binary_stl, box, corners_of
 
 WITH_TOY: tuple[Room, ...] = (*ROOMS, TOY)
-BODY = "s1-1"
+BODY = BodyId("s1-1")
 
 
 def test_a_room_is_added_by_one_line() -> None:

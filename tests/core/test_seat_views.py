@@ -7,6 +7,7 @@ import pytest
 from aimtrue.core.errors import Refused
 from aimtrue.core.formats import threemf
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.ids import BodyId, PlateId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import FirstLayerOutline, Machine, Process
 from aimtrue.core.seating import views
@@ -20,7 +21,7 @@ from tests.shapes import bench_of, box
 
 def test_a_plan_has_the_true_outline_where_it_stands_and_how_full_it_is() -> None:
     bench = part(tube()).do(MoveSeat(body=B, x="60", y="70"))
-    plan = views.plan_of(bench.job, "p1", bench)
+    plan = views.plan_of(bench.job, PlateId("p1"), bench)
     (seat,) = plan.seats
     outer, inner = sorted((np.array(ring) for ring in seat.rings), key=lambda ring: -np.ptp(ring[:, 0]))
     np.testing.assert_allclose(outer.min(axis=0), [50, 60], atol=0.03)
@@ -83,28 +84,28 @@ def test_what_lies_on_another_of_its_kit_hangs_over_nothing() -> None:
 
 def test_layers_add_up_to_the_volume_and_each_has_its_outlines() -> None:
     bench = part(arch()).do(SetCopies(body=B, typed="2"))
-    layers = layers_now(bench.job, "p1", bench)
+    layers = layers_now(bench.job, PlateId("p1"), bench)
     assert len(layers.heights) == 100
     assert sum(layers.areas) * 0.2 == pytest.approx(2 * arch().volume(), rel=1e-6)
     assert (layers.islands[0], layers.islands[-1]) == (4, 2)
-    layer = layer_at(bench.job, "p1", 1, bench)
+    layer = layer_at(bench.job, PlateId("p1"), 1, bench)
     assert [len(seat.rings) for seat in layer.seats] == [2, 2]
     for number in (0, 101):
         with pytest.raises(Refused, match="layers 1 to 100"):
-            layer_at(bench.job, "p1", number, bench)
+            layer_at(bench.job, PlateId("p1"), number, bench)
 
 
 def test_a_move_is_tried_without_changing_anything() -> None:
     bench = pair(box(20, 20, 10), box(10, 10, 10)).do(MoveSeat(body=B, x="100", y="100"))
     bench.do(MoveSeat(body="s1-2", x="130", y="100"))
     before = bench.job
-    clear = views.tried(bench.job, "s1-2", 1, -14.9, 0.0, bench)
+    clear = views.tried(bench.job, BodyId("s1-2"), 1, -14.9, 0.0, bench)
     assert (clear.marks, clear.says) == ((), ())
-    deep = views.tried(bench.job, "s1-2", 1, -17.0, 0.0, bench)
+    deep = views.tried(bench.job, BodyId("s1-2"), 1, -17.0, 0.0, bench)
     assert deep.marks == ("overlap",)
     assert deep.says == ("2.00 mm into part 1",)
     assert deep.beside == (f"{B}~1",)
-    out = views.tried(bench.job, "s1-2", 1, 120.0, 0.0, bench)
+    out = views.tried(bench.job, BodyId("s1-2"), 1, 120.0, 0.0, bench)
     assert (out.marks, out.says) == (("outside",), ("5.00 mm outside along X",))
     assert bench.job == before
 
@@ -135,8 +136,8 @@ def test_what_the_machine_draws_around_goes_around_the_first_layer_not_the_shado
     """A mushroom: a stem of 10 x 10 under a cap of 30 x 30; a brim of 4 mm goes about the stem."""
     stem = manifold3d.Manifold.cube((10, 10, 12)).translate((10, 10, 0))
     bench = part(mesh_of(stem + manifold3d.Manifold.cube((30, 30, 5)).translate((0, 0, 10))))
-    assert views.plan_of(bench.job, "p1", bench).around == ()
+    assert views.plan_of(bench.job, PlateId("p1"), bench).around == ()
     brim = Machine(process=Process(around=FirstLayerOutline(kind="brim", reach=4)))
     bench = bench.do(SetMachine(machine=brim))
-    (around,) = views.plan_of(bench.job, "p1", bench).around
+    (around,) = views.plan_of(bench.job, PlateId("p1"), bench).around
     assert np.ptp(np.asarray(around.rings[0]), axis=0) == pytest.approx([18, 18], abs=0.02)

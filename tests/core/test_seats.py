@@ -11,6 +11,7 @@ from aimtrue.core.formats import read_model, threemf
 from aimtrue.core.intake.actions import LeaveKit, SettleUnit
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
 from aimtrue.core.model.ownership import seat_of
@@ -45,7 +46,7 @@ from aimtrue.core.survey.survey import survey
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of
 
-B = "s1-1"
+B = BodyId("s1-1")
 M, S, TOWER, VAT = SHIPPED
 
 

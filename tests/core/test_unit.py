@@ -9,6 +9,7 @@ from aimtrue.core.actions import apply
 from aimtrue.core.intake.actions import SettleUnit, TakeIn
 from aimtrue.core.intake.take_in import take_in
 from aimtrue.core.intake.units.verdict import CLEAR, UnitVerdict, verdict
+from aimtrue.core.model.ids import SourceId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.source import Evidence
@@ -98,11 +99,11 @@ def test_siblings_that_were_settled_help_and_the_user_can_make_it_a_rule() -> No
         return bench
 
     bench = bench_of("a.stl", block).do(SettleUnit(source="s1", unit=Unit.IN))
-    second = added(bench, "s2").job.source("s2")
+    second = added(bench, "s2").job.source(SourceId("s2"))
     assert second.unit is None
     bench.do(SettleUnit(source=None, unit=Unit.IN, remember=True))
-    assert bench.job.source("s2").how == "told"
-    third = added(bench, "s3").job.source("s3")
+    assert bench.job.source(SourceId("s2")).how == "told"
+    third = added(bench, "s3").job.source(SourceId("s3"))
     assert (third.unit, third.how) == (Unit.IN, "sibling")
 
 

@@ -11,6 +11,7 @@ from aimtrue.core.intake.actions import SettleUnit
 from aimtrue.core.mesh.features.listed import features_of
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.ownership import seat_of
 from aimtrue.core.seating.actions import HideAll, MarkShowing, MirrorSeat, SetCopies, TurnSeat
@@ -22,7 +23,7 @@ from aimtrue.core.seating.views import mirrored_words, tried
 from aimtrue.core.truing.actions import SetFactor
 from tests.shapes import Bench, bench_of, binary_stl, box, corners_of, screw
 
-B = "s1-1"
+B = BodyId("s1-1")
 Solid = manifold3d.Manifold
 
 

@@ -13,6 +13,7 @@ from aimtrue.core.division.sections import kernel_sections
 from aimtrue.core.formats.runs import OutlineRun
 from aimtrue.core.mesh.serialization import drawn_bytes
 from aimtrue.core.model.division import AskInside, AskPieces
+from aimtrue.core.model.ids import BodyId, DivisionId, ReadingId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.machine import Machine
@@ -57,20 +58,20 @@ def _job(key: str) -> Job:
 
 
 @heavy.get("/jobs/{key}/division/{body}/seams/{axis}")
-def seams(key: str, body: str, axis: Axis) -> views.SeamsShown:
+def seams(key: str, body: BodyId, axis: Axis) -> views.SeamsShown:
     """Return places along an axis where a cut would hide, and the curve of the section's area."""
     return views.seams_along(_job(key), body, axis, store)
 
 
 @heavy.post("/jobs/{key}/division/{body}/try")
-def try_division(key: str, body: str, asked: AskTry) -> views.DivisionPreview:
+def try_division(key: str, body: BodyId, asked: AskTry) -> views.DivisionPreview:
     """Return what a division would come to; nothing is made."""
     job = _job(key)
     return views.prospect(job, body, asked.asked, asked.machine or job.machine, store)
 
 
 @heavy.post("/jobs/{key}/division/{body}/apart")
-def apart(key: str, body: str, asked: AskPieces) -> list[PieceDrawn]:
+def apart(key: str, body: BodyId, asked: AskPieces) -> list[PieceDrawn]:
     """Return the pieces that would come of planes as meshes for drawing, by the names they are fetched by."""
     drawn = []
     for mesh in views.pieces_drawn(_job(key), body, asked, store):
@@ -80,25 +81,25 @@ def apart(key: str, body: str, asked: AskPieces) -> list[PieceDrawn]:
 
 
 @heavy.post("/jobs/{key}/division/{body}/placed")
-def placed(key: str, body: str, asked: AskInside) -> list[list[Vec3]]:
+def placed(key: str, body: BodyId, asked: AskInside) -> list[list[Vec3]]:
     """Return the outlines of a drawing where they would split a body."""
     return [list(ring) for ring in run_isolated(place_outline, _job(key), [body], body, asked)]
 
 
 @heavy.get("/jobs/{key}/division/{body}/face/{face}")
-def plane_on(key: str, body: str, face: int) -> views.ProposedCut:
+def plane_on(key: str, body: BodyId, face: int) -> views.ProposedCut:
     """Return the plane that a face of a body lies in, as it would be typed."""
     return views.plane_on(_job(key), body, face, store)
 
 
 @heavy.post("/jobs/{key}/division/{body}/places")
-def plane_by(key: str, body: str, asked: AskPlaces) -> views.ProposedCut:
+def plane_by(key: str, body: BodyId, asked: AskPlaces) -> views.ProposedCut:
     """Return the plane through three picked places of a body, as it would be typed."""
     return views.plane_by(_job(key), body, asked.places, store)
 
 
 @heavy.get("/jobs/{key}/division/{body}/outline/{axis}")
-def outline(key: str, body: str, axis: Axis, at: str = "") -> kernel_sections.TrueOutline:
+def outline(key: str, body: BodyId, axis: Axis, at: str = "") -> kernel_sections.TrueOutline:
     """Draw a body's outline on a plane, or its silhouette where no place is told; arcs of CAD stay arcs."""
 
     def kernel(asked: kernel_sections.SectionRequest) -> list[list[OutlineRun]] | None:
@@ -108,14 +109,14 @@ def outline(key: str, body: str, axis: Axis, at: str = "") -> kernel_sections.Tr
 
 
 @heavy.get("/jobs/{key}/division/{division}/printed")
-def printed(key: str, division: str) -> list[trials.PrintedReading]:
+def printed(key: str, division: DivisionId) -> list[trials.PrintedReading]:
     """List what the readings on a trial are released at, and what was measured on the print."""
     job = _job(key)
     return list(trials.printed(job, job.division(division)))
 
 
 @router.post("/jobs/{key}/division/{division}/calibration", status_code=201)
-def calibration(key: str, division: str, fineness: str = "0.05") -> CalibrationView:
+def calibration(key: str, division: DivisionId, fineness: str = "0.05") -> CalibrationView:
     """Work out the shrinkage of the job's machine and material from what was measured, and keep it."""
     job = _job(key)
     pairs = trials.pairs_of(job, job.division(division))
@@ -124,6 +125,6 @@ def calibration(key: str, division: str, fineness: str = "0.05") -> CalibrationV
 
 
 @heavy.get("/jobs/{key}/division/around/{reading}")
-def around(key: str, reading: str) -> views.TrialAround:
+def around(key: str, reading: ReadingId) -> views.TrialAround:
     """Return where a slice that holds a reading would lie."""
     return views.around(_job(key), reading)

@@ -18,6 +18,7 @@ from aimtrue.api.guard import who_asks
 from aimtrue.api.shared import downloaded, run_isolated, store, whole, written
 from aimtrue.api.views import ReleaseDetail, release_detail
 from aimtrue.core.errors import AimTrueError
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.proof.record import HeldNumber, Record
 from aimtrue.core.release.history import Difference, changes
@@ -246,7 +247,7 @@ def printed_sheet(key: str, number: int, kind: Paper = "a4") -> Response:
 
 
 @heavy.get("/jobs/{key}/releases/{number}/drawing/{body}", response_class=Response)
-def released_drawing(key: str, number: int, body: str) -> Response:
+def released_drawing(key: str, number: int, body: BodyId) -> Response:
     """Return the three-view drawing of a body as it was released."""
     with snapshot() as session:
         job = _job_then(session, key, job_releases.release_of(session, key, number))

@@ -31,6 +31,7 @@ from aimtrue.core.formats import READ_ENDINGS
 from aimtrue.core.formats.contents import UnpackingLimits as PackingLimits
 from aimtrue.core.intake.tasks import ReviseTask
 from aimtrue.core.mesh.serialization import KIND_BYTES, bench_bytes, is_drawn, is_kept
+from aimtrue.core.model.ids import SourceId
 from aimtrue.core.model.text import is_sha256
 from aimtrue.core.release.bundle import Bundle, BundledFile
 from aimtrue.core.release.names import safe
@@ -150,7 +151,7 @@ async def add_file(request: Request, key: str, name: str) -> OpenedJob:
 
 @router.post("/jobs/{key}/sources/{source}/revision", status_code=202, response_model=JobAnswer)
 async def new_revision(
-    request: Request, key: str, source: str, name: str, on: int, seen: Seen = ""
+    request: Request, key: str, source: SourceId, name: str, on: int, seen: Seen = ""
 ) -> Response:
     """Give a new revision of a file; it is swapped in under the same bodies, in the background."""
     with await uploads.spool(request, name) as file:

@@ -7,6 +7,7 @@ from pydantic import BaseModel
 
 from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.shared import store
+from aimtrue.core.model.ids import PlateId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.seating import views
@@ -63,44 +64,44 @@ def _job(key: str) -> Job:
 
 
 @heavy.get("/jobs/{key}/plates/{plate}/plan")
-def plan(key: str, plate: str) -> views.Plan:
+def plan(key: str, plate: PlateId) -> views.Plan:
     """Draw a plate from above, by the true outlines of what stands on it."""
     return views.plan_of(_job(key), plate, store)
 
 
 @heavy.get("/jobs/{key}/plates/{plate}/layers")
-def layers(key: str, plate: str) -> layered.Layers:
+def layers(key: str, plate: PlateId) -> layered.Layers:
     """Tell what all layers of a plate come to."""
     return layered.layers_now(_job(key), plate, store)
 
 
 @heavy.get("/jobs/{key}/plates/{plate}/layers/{number}")
-def layer(key: str, plate: str, number: int) -> layered.Layer:
+def layer(key: str, plate: PlateId, number: int) -> layered.Layer:
     """Draw one layer of a plate."""
     return layered.layer_at(_job(key), plate, number, store)
 
 
 @heavy.get("/jobs/{key}/seats/{body}/{copy_number}/ways")
-def ways(key: str, body: str, copy_number: int, wish: Wish = "contact") -> list[WayToStand]:
+def ways(key: str, body: Subject, copy_number: int, wish: Wish = "contact") -> list[WayToStand]:
     """List the ways that a body or kit can stand."""
     return list(ways_to_stand(_job(key), body, copy_number, store, wish))
 
 
 @heavy.get("/jobs/{key}/seats/{body}/{copy_number}/first-layer")
-def first_layer(key: str, body: str, copy_number: int) -> views.FirstLayer:
+def first_layer(key: str, body: Subject, copy_number: int) -> views.FirstLayer:
     """Draw the first layer of a seat, and tell what hangs over."""
     return views.first_layer(_job(key), body, copy_number, store)
 
 
 @heavy.get("/jobs/{key}/seats/{body}/{copy_number}/try")
 def try_move(
-    key: str, body: str, copy_number: int, dx: float = 0.0, dy: float = 0.0, turn: float = 0.0
+    key: str, body: Subject, copy_number: int, dx: float = 0.0, dy: float = 0.0, turn: float = 0.0
 ) -> views.TriedMove:
     """Tell what a move or turn on the plate would come to; asked while a hand drags, nothing is changed."""
     return views.tried(_job(key), body, copy_number, dx, dy, store, turn)
 
 
 @heavy.get("/jobs/{key}/seats/{body}/mirrored")
-def mirrored(key: str, body: str) -> list[views.MirrorReport]:
+def mirrored(key: str, body: Subject) -> list[views.MirrorReport]:
     """Tell what would show that the bodies of a seat are mirrored."""
     return list(views.mirrored_words(_job(key), body, store))

@@ -10,6 +10,7 @@ from fastapi import Response
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.release.order import MEDIA_TYPES
 from aimtrue.settings import settings
@@ -21,7 +22,7 @@ T = TypeVar("T")
 store = CachedGeometryStore()
 
 
-def run_isolated(work: Callable[..., T], job: Job, keys: Iterable[str], *arguments: Any) -> T:  # noqa: ANN401 - of any type, or of none that is known
+def run_isolated(work: Callable[..., T], job: Job, keys: Iterable[BodyId], *arguments: Any) -> T:  # noqa: ANN401 - of any type, or of none that is known
     """Do heavy work on bodies in the sandbox, where neither their size nor a fault in them holds up others.
 
     Args:

@@ -17,6 +17,7 @@ from aimtrue.core.drawing.compare import Comparison
 from aimtrue.core.gauges.picks import FeatureLine, feature_lines
 from aimtrue.core.mesh.serialization import drawn_bytes
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId, KitId, Owner
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.materials import MATERIALS, Material
@@ -50,7 +51,7 @@ class AskImport(BaseModel):
     """Rows of CSV for the readings of a body or kit, and the revision they were decided on."""
 
     on: int
-    body: str
+    body: Owner
     text: str = Field(max_length=200_000)
 
 
@@ -95,7 +96,7 @@ class CaliperTyping(Value):
 
 
 @router.get("/jobs/{key}/bodies/{body}/features")
-def features(key: str, body: str) -> list[FeatureLine]:
+def features(key: str, body: BodyId) -> list[FeatureLine]:
     """List the features of a body that a gauge can be taken on, for choosing without a pointer."""
     with snapshot() as session:
         job = jobs.load(session, key).job
@@ -103,7 +104,7 @@ def features(key: str, body: str) -> list[FeatureLine]:
 
 
 @heavy.get("/jobs/{key}/bodies/{body}/bench/{way}", response_class=Response)
-def reshaped_bench(key: str, body: str, way: str) -> Response:
+def reshaped_bench(key: str, body: BodyId, way: str) -> Response:
     """Return a body for drawing with its kept bores as they are; ``way`` is the survey's name for that."""
     with snapshot() as session:
         job = jobs.load(session, key).job
@@ -119,7 +120,7 @@ def reshaped_bench(key: str, body: str, way: str) -> Response:
 
 
 @router.get("/jobs/{key}/readings/{subject}", response_class=Response)
-def readings_csv(key: str, subject: str) -> Response:
+def readings_csv(key: str, subject: Owner) -> Response:
     """Hand over the readings of a body or kit as CSV."""
     with snapshot() as session:
         job = jobs.load(session, key).job
@@ -146,7 +147,7 @@ def import_readings(key: str, asked: AskImport) -> ImportedReadings:
 
 
 @heavy.get("/jobs/{key}/compare/{subject}")
-def comparison(key: str, subject: str) -> Comparison:
+def comparison(key: str, subject: Owner) -> Comparison:
     """Hold a body or kit before and after against each other."""
     job, bodies = _subject(key, subject)
     keys = tuple(body.id for body in bodies)
@@ -154,21 +155,21 @@ def comparison(key: str, subject: str) -> Comparison:
 
 
 @heavy.get("/jobs/{key}/drawing/{subject}", response_class=Response)
-def drawing(key: str, subject: str) -> Response:
+def drawing(key: str, subject: Owner) -> Response:
     """Draw a body or kit in three views."""
     job, bodies = _subject(key, subject)
-    name = bodies[0].name if len(bodies) == 1 else job.kit(bodies[0].kit or "").name
+    name = bodies[0].name if len(bodies) == 1 else job.kit(KitId(subject)).name
     keys = tuple(body.id for body in bodies)
     made = run_isolated(draw_bodies, job, keys, keys, name)
     headers = {**named(f"{safe(name)}_drawing.svg", "inline"), "Cache-Control": "no-store"}
     return Response(made, media_type="image/svg+xml", headers=headers)
 
 
-def _subject(key: str, subject: str) -> tuple[Job, tuple[Body, ...]]:
+def _subject(key: str, subject: Owner) -> tuple[Job, tuple[Body, ...]]:
     with snapshot() as session:
         job = jobs.load(session, key).job
-    whole = any(kit.id == subject for kit in job.kits)
-    bodies = group_of(job, subject) if whole else (job.body(subject),)
+    whole = subject in job.kits_by_id
+    bodies = group_of(job, subject) if whole else (job.body(BodyId(subject)),)
     for body in bodies:
         job.settled_unit(body)
     return job, bodies

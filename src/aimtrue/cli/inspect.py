@@ -18,6 +18,7 @@ from aimtrue.core.intake.health import health_of
 from aimtrue.core.intake.units.inference import verdict_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.vectors import as_vec3
@@ -110,7 +111,7 @@ def finding_fields(finding: Finding) -> dict[str, Any]:
     return {**told, "bodies": list(finding.names) or ([finding.body] if finding.body else [])}
 
 
-def _body(job: Job, body: Body, identical: tuple[str, ...]) -> dict[str, Any]:
+def _body(job: Job, body: Body, identical: tuple[BodyId, ...]) -> dict[str, Any]:
     settled = job.source_of(body).unit is not None
     twins = [job.body(key).name for key in identical]
     return {

@@ -15,6 +15,7 @@ from aimtrue.cli.release import put_down
 from aimtrue.cli.sizing import a_place, sized
 from aimtrue.core.actions import apply
 from aimtrue.core.errors import AimTrueError, Refused
+from aimtrue.core.model.ids import BodyId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_gap, parse_length, written
 from aimtrue.core.model.machine import SHIPPED, BoxVolume, Machine, Margins, RoundVolume
@@ -139,7 +140,7 @@ def only(job: Job, asked: argparse.Namespace) -> Job:
     return job.model_copy(update={"bodies": bodies, "kits": kits})
 
 
-def _turned(job: Job, loaded: LoadedFile, key: str, asked: argparse.Namespace) -> Job:
+def _turned(job: Job, loaded: LoadedFile, key: Subject, asked: argparse.Namespace) -> Job:
     rest = asked.rest.strip().lower()
     if rest == "best":
         # Ways to stand are told in the axes of the body, as RestOn takes them.
@@ -194,8 +195,8 @@ def _answer(seated: LoadedFile) -> dict[str, Any]:
     }
 
 
-def _name(job: Job, key: str) -> str:
-    return subject_name(job, subject_of(job, job.body(key)))
+def _name(job: Job, key: Subject) -> str:
+    return subject_name(job, subject_of(job, job.body(BodyId(key))))
 
 
 def _seat_rows(seated: LoadedFile, one: SeatState) -> list[dict[str, Any]]:
@@ -226,7 +227,7 @@ def _seat_rows(seated: LoadedFile, one: SeatState) -> list[dict[str, Any]]:
     return rows
 
 
-def _rests(seated: LoadedFile, key: str) -> list[dict[str, Any]]:
+def _rests(seated: LoadedFile, key: Subject) -> list[dict[str, Any]]:
     return [
         {
             "down": list(way.down),

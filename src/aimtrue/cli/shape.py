@@ -41,6 +41,7 @@ from aimtrue.core.model.division import (
     AskPins,
     AskSlice,
 )
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.ownership import division_of
 from aimtrue.core.release.making import release as make
@@ -155,7 +156,7 @@ def _shaped(
     return loaded, answers
 
 
-def _picked_on(loaded: LoadedFile, key: str, what: Asked) -> Asked:
+def _picked_on(loaded: LoadedFile, key: BodyId, what: Asked) -> Asked:
     """Find the faces of a body that are nearest to the places that were told."""
     if not isinstance(what, AskFaces):
         return what

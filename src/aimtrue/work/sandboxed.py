@@ -18,6 +18,7 @@ from aimtrue.core.mesh.reduced import REDUCED_FROM
 from aimtrue.core.mesh.serialization import drawn_bytes, name_of
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.division import AskInside
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.progress import Progress
@@ -84,18 +85,18 @@ def section_of_cad(
     return kernel_sections.by_kernel(asked)
 
 
-def draw_bodies(job: Job, store: Path, keys: tuple[str, ...], name: str, progress: Progress) -> str:
+def draw_bodies(job: Job, store: Path, keys: tuple[BodyId, ...], name: str, progress: Progress) -> str:
     """Draw bodies in three views, as SVG."""
     return drawing_of(job, tuple(job.body(key) for key in keys), DiskGeometryStore(store), name)
 
 
-def compare_bodies(job: Job, store: Path, keys: tuple[str, ...], progress: Progress) -> Comparison:
+def compare_bodies(job: Job, store: Path, keys: tuple[BodyId, ...], progress: Progress) -> Comparison:
     """Hold bodies before and after against each other."""
     return compare(job, tuple(job.body(key) for key in keys), DiskGeometryStore(store))
 
 
 def place_outline(
-    job: Job, store: Path, body: str, asked: AskInside, progress: Progress
+    job: Job, store: Path, body: BodyId, asked: AskInside, progress: Progress
 ) -> tuple[tuple[Vec3, ...], ...]:
     """Read a drawing, and return its outlines where they would split a body."""
     return placed_outline(job, body, asked, DiskGeometryStore(store))

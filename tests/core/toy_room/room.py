@@ -7,6 +7,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.finding import Finding, FindingKind
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.remedy import Remedy
 from aimtrue.core.model.value import Value
@@ -31,7 +32,7 @@ class Label(ActionValue):
     """A body gets a label, which is its material."""
 
     do: Literal["label"] = "label"
-    body: str
+    body: BodyId
     label: str
 
     def words(self) -> str:
@@ -43,7 +44,7 @@ class LabelTask(Value):
     """Find a label for a body."""
 
     do: Literal["find-label"] = "find-label"
-    body: str
+    body: BodyId
 
 
 class Labels(Value):

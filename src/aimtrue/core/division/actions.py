@@ -12,6 +12,7 @@ from typing_extensions import override
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Division
+from aimtrue.core.model.ids import BodyId, DivisionId, ReadingId
 from aimtrue.core.model.job import Kit
 from aimtrue.core.model.replacement import Replacement
 
@@ -26,10 +27,10 @@ class PutDivision(ActionValue):
     do: Literal["put-shaped"] = "put-shaped"
     division: Division
     come: tuple[Body, ...]
-    gone: tuple[str, ...] = ()
-    follows: dict[str, str] = Field(default_factory=dict)
+    gone: tuple[BodyId, ...] = ()
+    follows: dict[BodyId, BodyId] = Field(default_factory=dict)
     kit: Kit | None = None
-    dowels: dict[str, int] = Field(default_factory=dict)
+    dowels: dict[BodyId, int] = Field(default_factory=dict)
 
     @override
     def brings(self) -> tuple[str, ...]:
@@ -76,14 +77,14 @@ class Undivide(ActionValue):
 
     do: Literal["undivide"] = "undivide"
     history: ClassVar[str] = "put back together"
-    division: str
+    division: DivisionId
 
 
 class SetPrinted(ActionValue):
     """What a reading measures on the printed trial is typed; nothing takes it back."""
 
     do: Literal["set-printed"] = "set-printed"
-    reading: str
+    reading: ReadingId
     typed: str
 
     @override
@@ -96,7 +97,7 @@ class TakePrinted(ActionValue):
 
     do: Literal["take-printed"] = "take-printed"
     history: ClassVar[str] = "take a length from the trial"
-    reading: str
+    reading: ReadingId
 
 
 MadeAction = PutDivision | PutAll | RedoneDivision

@@ -36,6 +36,7 @@ from aimtrue.core.model.division import (
     AskSlice,
     Division,
 )
+from aimtrue.core.model.ids import NO_BODY, BodyId
 from aimtrue.core.model.job import Job, Kit
 from aimtrue.core.model.ownership import division_of
 from aimtrue.core.model.recipe import DivisionRecipe
@@ -326,21 +327,21 @@ def _colour(division: Division, number: int, whole: Body) -> str | None:
 
 def _follows(
     come: Sequence[Body], gone: Sequence[Body], division: Division, old: Division | None
-) -> dict[str, str]:
+) -> dict[BodyId, BodyId]:
     """Which new body goes on being which old one: that of the same place, else of the same number."""
     if old is None:
         return {}
     left = {body.id: body for body in gone}
     by_place = {place: key for place, key in zip(old.places, old.made, strict=False) if place}
-    found: dict[str, str] = {}
+    found: dict[BodyId, BodyId] = {}
     for number, body in enumerate(come):
         place = division.places[number] if number < len(division.places) else ""
         if _is_dowel(body):
-            key = next((body.id for body in gone if _is_dowel(body)), "")
+            key = next((body.id for body in gone if _is_dowel(body)), NO_BODY)
         elif place:
-            key = by_place.get(place, "")
+            key = by_place.get(place, NO_BODY)
         else:
-            key = old.made[number] if number < len(old.made) and len(come) == len(old.made) else ""
+            key = old.made[number] if number < len(old.made) and len(come) == len(old.made) else NO_BODY
         if key in left:
             found[body.id] = key
             del left[key]

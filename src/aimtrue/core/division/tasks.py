@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from aimtrue.core.model.division import Asked
+from aimtrue.core.model.ids import BodyId, DivisionId
 from aimtrue.core.model.value import Value
 
 
@@ -16,13 +17,13 @@ class DivideTask(Value):
     """
 
     do: Literal["shape"] = "shape"
-    bodies: tuple[str, ...] = Field(min_length=1, max_length=1000)
+    bodies: tuple[BodyId, ...] = Field(min_length=1, max_length=1000)
     asked: Asked
-    instead: str = ""
+    instead: DivisionId = DivisionId("")
 
 
 class RedoDivisionTask(Value):
     """Make again what a division made of what changed since."""
 
     do: Literal["shape-again"] = "shape-again"
-    division: str
+    division: DivisionId

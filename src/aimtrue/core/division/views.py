@@ -35,6 +35,7 @@ from aimtrue.core.mesh.sections import rings_at
 from aimtrue.core.mesh.solids import solid_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import AskInside, AskPieces
+from aimtrue.core.model.ids import BodyId, ReadingId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
@@ -173,7 +174,7 @@ def _seams(job: Job, body: Body, axis: Axis, store: GeometryStore) -> tuple[tupl
     return _SEAMS.get(job.in_force(body), (axis,), lambda: seams_of(mesh, axis))
 
 
-def seams_along(job: Job, key: str, axis: Axis, store: GeometryStore) -> SeamsShown:
+def seams_along(job: Job, key: BodyId, axis: Axis, store: GeometryStore) -> SeamsShown:
     """Return seams of a body and the curve of its section along an axis.
 
     Raises:
@@ -186,7 +187,9 @@ def seams_along(job: Job, key: str, axis: Axis, store: GeometryStore) -> SeamsSh
     return SeamsShown(axis, low, high, tuple(curve.at.tolist()), tuple(curve.areas.tolist()), found)
 
 
-def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, store: GeometryStore) -> DivisionPreview:
+def prospect(
+    job: Job, key: BodyId, asked: AskPieces, machine: Machine, store: GeometryStore
+) -> DivisionPreview:
     """Return what a division would come to; nothing is made.
 
     Args:
@@ -232,7 +235,7 @@ def prospect(job: Job, key: str, asked: AskPieces, machine: Machine, store: Geom
     )
 
 
-def pieces_drawn(job: Job, key: str, asked: AskPieces, store: GeometryStore) -> list[Mesh]:
+def pieces_drawn(job: Job, key: BodyId, asked: AskPieces, store: GeometryStore) -> list[Mesh]:
     """Return the pieces that would come of planes, in mm, for drawing; without their pins.
 
     Raises:
@@ -248,7 +251,7 @@ def pieces_drawn(job: Job, key: str, asked: AskPieces, store: GeometryStore) -> 
 
 
 def placed_outline(
-    job: Job, key: str, asked: AskInside, store: GeometryStore
+    job: Job, key: BodyId, asked: AskInside, store: GeometryStore
 ) -> tuple[tuple[Vec3, ...], ...]:
     """Return the outlines of a drawing where they would split a body, at its top along their axis, in mm.
 
@@ -312,7 +315,7 @@ def _piece(number: int, piece: Piece, pegs: Floats, machine: Machine, asked: Ask
     )
 
 
-def plane_on(job: Job, key: str, face: int, store: GeometryStore) -> ProposedCut:
+def plane_on(job: Job, key: BodyId, face: int, store: GeometryStore) -> ProposedCut:
     """Return the plane that a flat face of a body lies in; of any other triangle its own.
 
     Raises:
@@ -328,7 +331,7 @@ def plane_on(job: Job, key: str, face: int, store: GeometryStore) -> ProposedCut
     return ProposedCut(as_typed(plane_through(mesh.vertices[list(corners)])))
 
 
-def plane_by(job: Job, key: str, places: Sequence[Anchor], store: GeometryStore) -> ProposedCut:
+def plane_by(job: Job, key: BodyId, places: Sequence[Anchor], store: GeometryStore) -> ProposedCut:
     """Return the plane through three picked places of a body.
 
     Raises:
@@ -343,7 +346,7 @@ def plane_by(job: Job, key: str, places: Sequence[Anchor], store: GeometryStore)
     )
 
 
-def around(job: Job, reading: str) -> TrialAround:
+def around(job: Job, reading: ReadingId) -> TrialAround:
     """Return where a slice would lie that holds a reading: square to the axis that it spans least along.
 
     It reaches a little beyond the places that the reading is taken between.

@@ -17,6 +17,7 @@ from aimtrue.core.mesh.features.listed import Feature, Features
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.readings import Anchor, Gauge, GaugeKind
 from aimtrue.core.model.value import AXES, Axis, Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -36,7 +37,7 @@ class PickedSpot(Value):
     place given in numbers of the file, which need not be on the surface.
     """
 
-    body: str | None = None
+    body: BodyId | None = None
     anchor: Anchor | None = None
     feature: int | None = None
     centre: bool = False

@@ -11,6 +11,7 @@ from typing_extensions import override
 
 from aimtrue.core.model.action import ActionValue, count_of_bodies
 from aimtrue.core.model.body import Body, Health
+from aimtrue.core.model.ids import BodyId, ReadingId, SourceId
 from aimtrue.core.model.job import Kit
 from aimtrue.core.model.lengths import UNIT_NAMES, Unit
 from aimtrue.core.model.readings import Anchor
@@ -45,15 +46,15 @@ class Remake(ActionValue):
 
     do: Literal["remake"] = "remake"
     says: str
-    gone: tuple[str, ...]
+    gone: tuple[BodyId, ...]
     come: tuple[Body, ...]
-    follows: dict[str, str] = Field(default_factory=dict)
+    follows: dict[BodyId, BodyId] = Field(default_factory=dict)
     source: Source | None = None
     missing: tuple[str, ...] = ()
     overlaps: tuple[BodyOverlap, ...] = ()
     kit: Kit | None = None
-    pieces: dict[str, str] = Field(default_factory=dict)
-    anchored: dict[str, tuple[Anchor, ...]] = Field(default_factory=dict)
+    pieces: dict[BodyId, BodyId] = Field(default_factory=dict)
+    anchored: dict[ReadingId, tuple[Anchor, ...]] = Field(default_factory=dict)
     scale: float = Field(1.0, gt=0)
 
     @override
@@ -105,7 +106,7 @@ class SettleUnit(ActionValue):
     """
 
     do: Literal["settle-unit"] = "settle-unit"
-    source: str | None
+    source: SourceId | None
     unit: Unit
     remember: bool = False
 
@@ -122,7 +123,7 @@ class SetUp(ActionValue):
     """The user says which axis of a source points up; None means all, and those to come."""
 
     do: Literal["set-up"] = "set-up"
-    source: str | None
+    source: SourceId | None
     up: Up
 
     @override
@@ -134,7 +135,7 @@ class BringHome(ActionValue):
     """A lost model is moved to the origin, or (not ``home``) left where its file has it."""
 
     do: Literal["bring-home"] = "bring-home"
-    source: str
+    source: SourceId
     home: bool = True
 
     @override
@@ -147,7 +148,7 @@ class Paint(ActionValue):
 
     do: Literal["paint"] = "paint"
     history: ClassVar[str] = "colour"
-    bodies: tuple[str, ...]
+    bodies: tuple[BodyId, ...]
     colour: str | None = Field(pattern=r"^#[0-9a-f]{6}$")
 
 
@@ -155,7 +156,7 @@ class Delete(ActionValue):
     """Bodies leave the job; their sources stay."""
 
     do: Literal["delete"] = "delete"
-    bodies: tuple[str, ...] = Field(min_length=1)
+    bodies: tuple[BodyId, ...] = Field(min_length=1)
 
     @override
     def words(self) -> str:
@@ -166,7 +167,7 @@ class Duplicate(ActionValue):
     """Bodies are there once more, under names of their own."""
 
     do: Literal["duplicate"] = "duplicate"
-    bodies: tuple[str, ...] = Field(min_length=1)
+    bodies: tuple[BodyId, ...] = Field(min_length=1)
 
     @override
     def words(self) -> str:
@@ -177,7 +178,7 @@ class MakeKit(ActionValue):
     """Bodies share one correction, seat and origin from now on: those of the first."""
 
     do: Literal["make-kit"] = "make-kit"
-    bodies: tuple[str, ...] = Field(min_length=2)
+    bodies: tuple[BodyId, ...] = Field(min_length=2)
     name: str
 
     @override
@@ -190,14 +191,14 @@ class LeaveKit(ActionValue):
 
     do: Literal["leave-kit"] = "leave-kit"
     history: ClassVar[str] = "leave the kit"
-    bodies: tuple[str, ...] = Field(min_length=1)
+    bodies: tuple[BodyId, ...] = Field(min_length=1)
 
 
 class Rename(ActionValue):
     """A body gets a name, which becomes its file name."""
 
     do: Literal["rename"] = "rename"
-    body: str
+    body: BodyId
     name: str
 
     @override
@@ -211,8 +212,8 @@ class Accept(ActionValue):
     """
 
     do: Literal["accept"] = "accept"
-    body: str | None = None
-    bodies: tuple[str, ...] = ()
+    body: BodyId | None = None
+    bodies: tuple[BodyId, ...] = ()
     code: str
     accepted: bool = True
     reason: str = Field("", max_length=300)

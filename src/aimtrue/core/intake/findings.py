@@ -12,6 +12,7 @@ from aimtrue.core.intake.health import is_without_volume
 from aimtrue.core.intake.units.verdict import UnitVerdict
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding, FindingKind
+from aimtrue.core.model.ids import SourceId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.model.memo import Memo
@@ -351,7 +352,7 @@ def _worked_out(job: Job, body: Body) -> tuple[Finding, ...]:
     return tuple(found if job.source_of(body).unit is None else found + size_findings(job, body))
 
 
-def intake_findings(job: Job, judged: dict[str, UnitVerdict]) -> list[Finding]:
+def intake_findings(job: Job, judged: dict[SourceId, UnitVerdict]) -> list[Finding]:
     """Return everything that is to be known of the files and bodies of a job."""
     found = [one for source in job.sources for one in source_findings(job, source, judged[source.id])]
     usual = _usual(job)

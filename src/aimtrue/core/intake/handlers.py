@@ -17,6 +17,7 @@ from aimtrue.core.intake.successors import without_bodies
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import FindingKind
+from aimtrue.core.model.ids import KitId
 from aimtrue.core.model.job import Job
 
 
@@ -78,9 +79,9 @@ def duplicate(job: Job, action: Duplicate, store: GeometryStore) -> Job:
 def rename(job: Job, action: Rename, store: GeometryStore) -> Job:
     """Give a body or a kit a name."""
     name = a_name(action.name)
-    if any(kit.id == action.body for kit in job.kits):
+    if action.body in job.kits_by_id:
         kits = tuple(
-            kit.model_copy(update={"name": name}) if kit.id == action.body else kit for kit in job.kits
+            kit.model_copy(update={"name": name}) if kit.id == KitId(action.body) else kit for kit in job.kits
         )
         return job.model_copy(update={"kits": kits})
     body = job.body(action.body)

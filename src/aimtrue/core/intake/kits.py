@@ -12,6 +12,7 @@ from aimtrue.core.intake.actions import (
 )
 from aimtrue.core.intake.naming import a_name
 from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.ids import BodyId, Subject
 from aimtrue.core.model.job import Job, Kit
 from aimtrue.core.model.ownership import readings_on, subject_of
 from aimtrue.core.model.seats import Seat
@@ -45,7 +46,7 @@ def leave_kit(job: Job, action: LeaveKit, store: GeometryStore) -> Job:
     return without_idle_kits(_on_their_own(job, action.bodies))
 
 
-def _on_their_own(job: Job, keys: tuple[str, ...]) -> Job:
+def _on_their_own(job: Job, keys: tuple[BodyId, ...]) -> Job:
     before = job
     for key in keys:
         body = before.body(key)
@@ -58,7 +59,7 @@ def _on_their_own(job: Job, keys: tuple[str, ...]) -> Job:
     return job
 
 
-def seats_for(subject: str, seats: tuple[Seat, ...]) -> tuple[Seat, ...]:
+def seats_for(subject: Subject, seats: tuple[Seat, ...]) -> tuple[Seat, ...]:
     """Return the seats of one subject as those of another; none that nobody has touched."""
     made = tuple(seat.model_copy(update={"subject": subject}) for seat in seats)
     return () if made == (Seat(subject=subject, plate=made[0].plate),) else made

@@ -12,6 +12,7 @@ from aimtrue.core.intake.naming import free_name
 from aimtrue.core.intake.successors import bores_again, in_other_numbers, showing_again, successor
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import NO_BODY, BodyId
 from aimtrue.core.model.job import Job, Kit, LostItem
 
 
@@ -24,7 +25,7 @@ def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
     taken = {body.name for body in bodies}
     come = []
     for body in action.come:
-        old = gone.get(action.follows.get(body.id, ""))
+        old = gone.get(action.follows.get(body.id, NO_BODY))
         if old is not None:
             body = successor(body, old)
             body = body.model_copy(update={"own": body.own.followed({old.id: body.id}, {old.id})})
@@ -45,7 +46,7 @@ def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
     return without_idle_kits(job)
 
 
-def _carried_kits(job: Job, gone: dict[str, Body], action: Remake) -> tuple[Kit, ...]:
+def _carried_kits(job: Job, gone: dict[BodyId, Body], action: Remake) -> tuple[Kit, ...]:
     """The kits, with what they hold in numbers of the file, and of sizes that were typed, on the new
     bodies.
     """
@@ -66,13 +67,13 @@ def _carried_kits(job: Job, gone: dict[str, Body], action: Remake) -> tuple[Kit,
 
 
 def _bores_kept(
-    come: list[Body], gone: dict[str, Body], action: Remake, store: GeometryStore
+    come: list[Body], gone: dict[BodyId, Body], action: Remake, store: GeometryStore
 ) -> tuple[list[Body], list[LostItem]]:
     """Find kept bores, and faces that are to show, again on new bodies; say which are without a bore."""
     made, lost = [], []
     for body in come:
-        follows = gone.get(action.follows.get(body.id, ""))
-        old = follows or gone.get(action.pieces.get(body.id, ""))
+        follows = gone.get(action.follows.get(body.id, NO_BODY))
+        old = follows or gone.get(action.pieces.get(body.id, NO_BODY))
         kept, away = bores_again(body, old, store) if old is not None else ((), 0)
         showing = showing_again(body, old, store) if old is not None else ()
         made.append(body.model_copy(update={"kept": kept, "showing": showing}))

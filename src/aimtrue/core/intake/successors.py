@@ -18,6 +18,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import DECISION, Body, fields_of
 from aimtrue.core.model.decisions import KeptBore, PickedFace, ShownFace
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.value import Vec3
@@ -170,7 +171,7 @@ def _again(bore: KeptBore, features: tuple[Feature, ...], size: float) -> KeptBo
     return KeptBore(point=best.point, direction=best.direction, diameter=best.diameter, depth=best.depth)
 
 
-def without_bodies(job: Job, gone: set[str]) -> Job:
+def without_bodies(job: Job, gone: set[BodyId]) -> Job:
     """Return a job without some bodies, without readings on them, and without what was made of them."""
     divisions = [division for division in job.divisions if gone & set(division.wholes)]
     while divisions:

@@ -11,6 +11,7 @@ from aimtrue.core.intake.mending.remedies import MendingRemedy
 from aimtrue.core.intake.take_in import FINE
 from aimtrue.core.model.angles import parse_degrees
 from aimtrue.core.model.facets import ANGLE_DEG, CHORD_MM, Fineness
+from aimtrue.core.model.ids import BodyId, SourceId
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.value import Value
@@ -22,7 +23,7 @@ class MendTask(Value):
     """Apply a remedy to bodies. ``tolerance`` is a distance or a spacing as typed; empty chooses by size."""
 
     do: Literal["mend"] = "mend"
-    bodies: tuple[str, ...] = Field(min_length=1)
+    bodies: tuple[BodyId, ...] = Field(min_length=1)
     remedy: MendingRemedy
     tolerance: str = ""
 
@@ -31,21 +32,21 @@ class SeparateTask(Value):
     """Divide a body into its shells."""
 
     do: Literal["separate"] = "separate"
-    body: str
+    body: BodyId
 
 
 class JoinTask(Value):
     """Join touching or overlapping bodies into one closed solid."""
 
     do: Literal["join"] = "join"
-    bodies: tuple[str, ...] = Field(min_length=2)
+    bodies: tuple[BodyId, ...] = Field(min_length=2)
 
 
 class TakeAsOneTask(Value):
     """Take several bodies as one, their surfaces as they are."""
 
     do: Literal["take-as-one"] = "take-as-one"
-    bodies: tuple[str, ...] = Field(min_length=2)
+    bodies: tuple[BodyId, ...] = Field(min_length=2)
 
 
 class LookOverTask(Value):
@@ -55,8 +56,8 @@ class LookOverTask(Value):
     """
 
     do: Literal["look"] = "look"
-    bodies: tuple[str, ...] = ()
-    source: str | None = None
+    bodies: tuple[BodyId, ...] = ()
+    source: SourceId | None = None
 
 
 class ListFacesTask(Value):
@@ -65,7 +66,7 @@ class ListFacesTask(Value):
     """
 
     do: Literal["list-faces"] = "list-faces"
-    bodies: tuple[str, ...] = Field(min_length=1)
+    bodies: tuple[BodyId, ...] = Field(min_length=1)
 
 
 class RefineTask(Value):
@@ -75,7 +76,7 @@ class RefineTask(Value):
     """
 
     do: Literal["refine"] = "refine"
-    source: str
+    source: SourceId
     fineness: Fineness | None = None
     chord: str = ""
     angle: str = ""
@@ -86,7 +87,7 @@ class ReviseTask(Value):
     """Swap in a new revision of a file; ``name`` and ``sha256`` are those of the new one."""
 
     do: Literal["revise"] = "revise"
-    source: str
+    source: SourceId
     name: str
     sha256: str
 

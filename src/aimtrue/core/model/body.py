@@ -9,6 +9,7 @@ from pydantic import Field
 
 from aimtrue.core.model.decisions import Clearance, Decisions, KeptBore, ShownFace, StretchedBounds
 from aimtrue.core.model.facets import Facets
+from aimtrue.core.model.ids import BodyId, DivisionId, KitId, SourceId
 from aimtrue.core.model.recipe import KeptRecipe, Recipe
 from aimtrue.core.model.value import Value, Vec3
 
@@ -88,10 +89,10 @@ class Body(Value):
     made has its id.
     """
 
-    id: Annotated[str, FACT]
+    id: Annotated[BodyId, FACT]
     name: Annotated[str, LOOK]
     drawn: Annotated[str, PROVENANCE] = ""
-    source: Annotated[str, PROVENANCE]
+    source: Annotated[SourceId, PROVENANCE]
     geometry: Annotated[str, FACT]
     bench: Annotated[str, FACT]
     triangles: Annotated[int, FACT]
@@ -104,7 +105,7 @@ class Body(Value):
     colour: Annotated[str | None, LOOK] = None
     material: Annotated[str, LOOK] = ""
     voids: Annotated[int, FACT] = 0
-    kit: Annotated[str | None, DECISION] = None
+    kit: Annotated[KitId | None, DECISION] = None
     alike: Annotated[str | None, FACT] = None
     stray: Annotated[bool, FACT] = False
     facets: Annotated[Facets | None, FACT] = None
@@ -119,7 +120,7 @@ class Body(Value):
     kept: Annotated[tuple[KeptBore, ...], OF_SURFACE] = ()
     showing: Annotated[tuple[ShownFace, ...], OF_SURFACE] = ()
     copied: Annotated[bool, DECISION] = False
-    division: Annotated[str | None, PROVENANCE] = None
+    division: Annotated[DivisionId | None, PROVENANCE] = None
     as_drawn: Annotated[bool, DECISION] = False
     alone: Annotated[bool, DECISION] = False
     features: Annotated[str, FACT] = ""

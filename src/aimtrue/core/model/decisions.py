@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 
+from aimtrue.core.model.ids import BodyId, ReadingId
 from aimtrue.core.model.source import Up
 from aimtrue.core.model.value import Axis, Value, Vec3
 
@@ -36,7 +37,7 @@ class TypedSize(Value):
 
     axis: Axis | None
     text: str
-    bodies: tuple[str, ...] = ()
+    bodies: tuple[BodyId, ...] = ()
 
 
 class Correction(Value):
@@ -54,7 +55,7 @@ class Correction(Value):
     free: tuple[bool, bool, bool] = (False, False, False)
     held: tuple[bool, bool, bool] = (False, False, False)
     set_by: str = ""
-    readings: tuple[str, ...] = ()
+    readings: tuple[ReadingId, ...] = ()
     absolute: bool = False
     along: DirectionalStretch | None = None
     typed: tuple[TypedSize, ...] = ()
@@ -109,7 +110,7 @@ class Decisions(Value):
     correction: Correction = Correction()
     shrinkage: Shrinkage = Shrinkage()
 
-    def followed(self, follows: Mapping[str, str], gone: Collection[str]) -> Decisions:
+    def followed(self, follows: Mapping[BodyId, BodyId], gone: Collection[BodyId]) -> Decisions:
         """Return them after bodies were made anew: a size typed of old ones is that of those that follow.
 
         Args:

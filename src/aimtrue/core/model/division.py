@@ -11,6 +11,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from aimtrue.core.model.decisions import PickedFace
+from aimtrue.core.model.ids import BodyId, DivisionId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.shaping import Frame, Pin, Shaping
@@ -143,13 +144,13 @@ class Division(Value):
     else each by itself.
     """
 
-    id: str
+    id: DivisionId
     asked: Asked
     shaping: Shaping
-    wholes: tuple[str, ...]
+    wholes: tuple[BodyId, ...]
     frames: tuple[Frame, ...]
     geometries: tuple[str, ...]
-    made: tuple[str, ...]
+    made: tuple[BodyId, ...]
     places: tuple[str, ...] = ()
     replaces: bool = True
     together: bool = False

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from pydantic import Field, computed_field, model_validator
 
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.value import Value, Vec3
 
 if TYPE_CHECKING:
@@ -36,7 +37,7 @@ class Finding(Value):
     severity: Severity
     count: int = 1
     body: str = ""
-    body_id: str | None = None
+    body_id: BodyId | None = None
     other_id: str | None = None
     source_id: str | None = None
     sheet: Literal["intake", "truing", "seating", "release"]
@@ -44,9 +45,9 @@ class Finding(Value):
     remedy: str = ""
     accepted: bool = False
     places: tuple[Vec3, ...] = ()
-    bodies: tuple[str, ...] = ()
+    bodies: tuple[BodyId, ...] = ()
     names: tuple[str, ...] = ()
-    place_bodies: tuple[str, ...] = ()
+    place_bodies: tuple[BodyId, ...] = ()
     seat: str = ""
     acceptance: Acceptance = Field("never", exclude=True)
 

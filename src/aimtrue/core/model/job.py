@@ -17,6 +17,7 @@ from aimtrue.core.errors import Refused, UnitUnsettled
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, Decisions, Shrinkage
 from aimtrue.core.model.division import Division
+from aimtrue.core.model.ids import BodyId, DivisionId, KitId, PlateId, ReadingId, SourceId, Subject
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.materials import Material, named
@@ -33,7 +34,7 @@ class Kit(Value):
     model that was lost far away to the origin. Of one that is ``free`` each body stands on a plate by itself.
     """
 
-    id: str
+    id: KitId
     name: str
     shared: Decisions = Decisions()
     home: Vec3 = (0.0, 0.0, 0.0)
@@ -130,19 +131,19 @@ class Job(Value):
             made.__dict__.pop(name, None)
         return made
 
-    def source(self, key: str) -> Source:
+    def source(self, key: SourceId) -> Source:
         """Return a source by id, or raise :class:`Refused`."""
         return _one_of(self._sources, key, "file")
 
-    def body(self, key: str) -> Body:
+    def body(self, key: BodyId) -> Body:
         """Return a body by id, or raise :class:`Refused`."""
         return _one_of(self._bodies, key, "body")
 
-    def reading(self, key: str) -> Reading:
+    def reading(self, key: ReadingId) -> Reading:
         """Return a reading by id, or raise :class:`Refused`."""
         return _one_of(self._readings, key, "reading")
 
-    def kit(self, key: str) -> Kit:
+    def kit(self, key: KitId) -> Kit:
         """Return a kit by id, or raise :class:`Refused`."""
         return _one_of(self.kits_by_id, key, "kit")
 
@@ -183,13 +184,13 @@ class Job(Value):
         """Whether anything is added to a body on purpose."""
         return any(self.shrinkage_of(body).shares) or any(body.clearance.mm)
 
-    def seats_of(self, subject: str) -> tuple[Seat, ...]:
+    def seats_of(self, subject: Subject) -> tuple[Seat, ...]:
         """Return how the copies of a kit or lone body stand; one that nobody has touched stands as it
         came.
         """
         return self._seats.get(subject) or (Seat(subject=subject, plate=self.plates[0].id),)
 
-    def plate(self, key: str) -> Plate:
+    def plate(self, key: PlateId) -> Plate:
         """Return a plate by id, or raise :class:`Refused`."""
         return _one_of(self._plates, key, "plate")
 
@@ -210,7 +211,7 @@ class Job(Value):
             body.home if kit is None else kit.home,
         )
 
-    def division(self, key: str) -> Division:
+    def division(self, key: DivisionId) -> Division:
         """Return a division by id, or raise :class:`Refused`."""
         return _one_of(self.divisions_by_id, key, "division")
 
@@ -261,7 +262,7 @@ class Job(Value):
             return self.with_body(body.model_copy(update={"home": home}))
         return self.with_kit(kit.model_copy(update={"home": home}))
 
-    def with_seats(self, subject: str, seats: tuple[Seat, ...]) -> Job:
+    def with_seats(self, subject: Subject, seats: tuple[Seat, ...]) -> Job:
         """Return the job with the seats of a kit or lone body replaced."""
         others = tuple(seat for seat in self.seats if seat.subject != subject)
         return self.model_copy(update={"seats": (*others, *seats)})
@@ -274,7 +275,7 @@ class Job(Value):
         """Return the job with the kit of the same id replaced."""
         return self.model_copy(update={"kits": _replaced(self.kits, kit)})
 
-    def with_each(self, keys: tuple[str, ...], change: Callable[[Body], dict[str, object]]) -> Job:
+    def with_each(self, keys: Iterable[BodyId], change: Callable[[Body], dict[str, object]]) -> Job:
         """Return the job with fields of several bodies changed; ``change`` gives the new values of each."""
         made = {body.id: body.model_copy(update=change(body)) for body in map(self.body, keys)}
         return self.model_copy(update={"bodies": tuple(made.get(body.id, body) for body in self.bodies)})

@@ -11,14 +11,15 @@ from collections.abc import Iterable
 from aimtrue.core.errors import Refused
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.division import Division
+from aimtrue.core.model.ids import BodyId, KitId, Owner, ReadingId, SourceId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.source import Source
 from aimtrue.core.model.value import Axis
 
 
-def subject_of(job: Job, body: Body) -> str:
-    """Return what the seats of a body are of: the split that it is of, its kit, or itjob.
+def subject_of(job: Job, body: Body) -> Subject:
+    """Return what the seats of a body are of: the split that it is of, its kit, or itself.
 
     A piece, a body in no kit and one of a kit that is free stand by themselves.
     """
@@ -32,28 +33,28 @@ def seat_of(job: Job, body: Body) -> Seat:
     return job.seats_of(subject_of(job, body))[0]
 
 
-def subject_name(job: Job, subject: str) -> str:
+def subject_name(job: Job, subject: Subject) -> str:
     """Return the name of what seats are of: a kit's, a body's, of a split that of its whole."""
     if subject in job.kits_by_id:
         return job.kits_by_id[subject].name
     if subject in job.divisions_by_id:
         return job.body(job.divisions_by_id[subject].wholes[0]).name
-    return job.body(subject).name
+    return job.body(BodyId(subject)).name
 
 
-def seated_with(job: Job, key: str) -> tuple[Body, ...]:
+def seated_with(job: Job, key: Subject) -> tuple[Body, ...]:
     """Return the bodies that stand on a plate as one.
 
     Args:
         key: id of a kit, of a split or of a body; a body stands for what it stands on a plate with.
 
     Raises:
-        Refused: there is no such kit or body, or the bodies of the kit stand each by itjob.
+        Refused: there is no such kit or body, or the bodies of the kit stand each by itself.
     """
     if key in job.divisions_by_id:
         return tuple(body for body in in_use(job, job.bodies) if body.division == key)
     if key not in job.kits_by_id:
-        body = job.body(key)
+        body = job.body(BodyId(key))
         subject = subject_of(job, body)
         return (body,) if subject == key else seated_with(job, subject)
     if job.kits_by_id[key].free:
@@ -62,10 +63,10 @@ def seated_with(job: Job, key: str) -> tuple[Body, ...]:
             f"the bodies of {job.kits_by_id[key].name} stand each by itself",
             remedy="choose one of them, or seat the kit as one again",
         )
-    return _as_one(job, key)
+    return _as_one(job, KitId(key))
 
 
-def _as_one(job: Job, key: str) -> tuple[Body, ...]:
+def _as_one(job: Job, key: KitId) -> tuple[Body, ...]:
     """The bodies of a kit that stand together: not its pieces, nor what was divided into them."""
     return tuple(body for body in in_use(job, group_of(job, key)) if body.division is None)
 
@@ -78,7 +79,7 @@ def standing_together(job: Job) -> tuple[tuple[Body, ...], ...]:
     return tuple(tuple(bodies) for bodies in found.values())
 
 
-def group_of(job: Job, key: str) -> tuple[Body, ...]:
+def group_of(job: Job, key: Owner) -> tuple[Body, ...]:
     """Return the bodies that a change of size or seat concerns.
 
     Args:
@@ -87,9 +88,9 @@ def group_of(job: Job, key: str) -> tuple[Body, ...]:
     Raises:
         Refused: there is no such kit or body.
     """
-    kit = key if any(kit.id == key for kit in job.kits) else job.body(key).kit
+    kit = KitId(key) if key in job.kits_by_id else job.body(BodyId(key)).kit
     if kit is None:
-        return (job.body(key),)
+        return (job.body(BodyId(key)),)
     return tuple(body for body in job.bodies if body.kit == kit)
 
 
@@ -101,7 +102,7 @@ def groups_of(job: Job) -> tuple[tuple[Body, ...], ...]:
     return tuple(tuple(bodies) for bodies in found.values())
 
 
-def corrected_with(job: Job, key: str) -> tuple[Body, ...]:
+def corrected_with(job: Job, key: Owner) -> tuple[Body, ...]:
     """Return the bodies that share a correction: a kit's but those corrected alone, or one body.
 
     Args:
@@ -117,7 +118,7 @@ def corrected_with(job: Job, key: str) -> tuple[Body, ...]:
     return bodies
 
 
-def framed_with(job: Job, key: str) -> tuple[Source, ...]:
+def framed_with(job: Job, key: SourceId) -> tuple[Source, ...]:
     """Return the sources that share an origin with one through kits, itself included, in order."""
     found, more = {key}, True
     while more:
@@ -127,12 +128,12 @@ def framed_with(job: Job, key: str) -> tuple[Source, ...]:
     return tuple(source for source in job.sources if source.id in found)
 
 
-def bodies_of(job: Job, key: str) -> tuple[Body, ...]:
+def bodies_of(job: Job, key: SourceId) -> tuple[Body, ...]:
     """Return the bodies that were read from a source, not what was made of them since."""
     return tuple(body for body in job.bodies if body.source == key and body.division is None)
 
 
-def readings_on(job: Job, body: str) -> tuple[str, ...]:
+def readings_on(job: Job, body: BodyId) -> tuple[ReadingId, ...]:
     """Return the ids of the readings that are on a body alone."""
     return tuple(
         reading.id

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from aimtrue.core.model.ids import BodyId, ReadingId
 from aimtrue.core.model.value import Axis, Value, Vec3
 
 GaugeKind = Literal["extent", "points", "faces", "diameter", "radius", "depth", "wall", "angle", "perimeter"]
@@ -63,7 +64,7 @@ class Gauge(Value):
     turn: float | None = None
     stretch: float = 1.0
     says: str = ""
-    other: str | None = None
+    other: BodyId | None = None
 
 
 class Reading(Value):
@@ -84,9 +85,9 @@ class Reading(Value):
             was printed of, whatever is released later.
     """
 
-    id: str
+    id: ReadingId
     name: str
-    body: str
+    body: BodyId
     gauge: Gauge
     real_mm: float | None = None
     low_mm: float | None = None
@@ -99,7 +100,7 @@ class Reading(Value):
     fineness_mm: float = FINENESS_MM["caliper"]
     note: str = ""
     lost: bool = False
-    of: str = ""
+    of: ReadingId = ReadingId("")
     printed: str = ""
     printed_mm: float | None = None
     printed_of: tuple[tuple[Axis, float], ...] = ()

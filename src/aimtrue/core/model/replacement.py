@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
+from aimtrue.core.model.ids import BodyId, KitId, ReadingId
 from aimtrue.core.model.readings import Anchor
 from aimtrue.core.model.value import Value
 
@@ -25,16 +26,16 @@ class Replacement(Value):
         copies: how many are wanted of a new body, where that follows from how it was made.
     """
 
-    gone: tuple[str, ...] = ()
-    follows: dict[str, str] = Field(default_factory=dict)
-    pieces: dict[str, str] = Field(default_factory=dict)
-    kit: str | None = None
-    anchored: dict[str, tuple[Anchor, ...]] = Field(default_factory=dict)
-    onto: str | None = None
+    gone: tuple[BodyId, ...] = ()
+    follows: dict[BodyId, BodyId] = Field(default_factory=dict)
+    pieces: dict[BodyId, BodyId] = Field(default_factory=dict)
+    kit: KitId | None = None
+    anchored: dict[ReadingId, tuple[Anchor, ...]] = Field(default_factory=dict)
+    onto: BodyId | None = None
     scale: float = Field(1.0, gt=0)
-    copies: dict[str, int] = Field(default_factory=dict)
+    copies: dict[BodyId, int] = Field(default_factory=dict)
 
     @property
-    def successor_of(self) -> dict[str, str]:
+    def successor_of(self) -> dict[BodyId, BodyId]:
         """The new body that goes on being each old one, by its id."""
         return {old: new for new, old in self.follows.items()}

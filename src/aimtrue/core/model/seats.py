@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from aimtrue.core.model.ids import PlateId, SeatId, Subject
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.value import Axis, Value, Vec3
 
-FIRST_PLATE = "p1"
+FIRST_PLATE = PlateId("p1")
 
 
 class Turn(Value):
@@ -31,9 +32,9 @@ class Plate(Value):
     ``follows`` names the plate that it is printed on top of, in the same origin: a second pass.
     """
 
-    id: str = FIRST_PLATE
+    id: PlateId = FIRST_PLATE
     machine: Machine = Machine()
-    follows: str | None = None
+    follows: PlateId | None = None
 
 
 class Seat(Value):
@@ -49,9 +50,9 @@ class Seat(Value):
         lift: in mm over the plate.
     """
 
-    subject: str
+    subject: Subject
     copy_number: int = 1
-    plate: str = FIRST_PLATE
+    plate: PlateId = FIRST_PLATE
     mirrored: bool = False
     turns: tuple[Turn, ...] = ()
     x: float | None = None
@@ -59,6 +60,6 @@ class Seat(Value):
     lift: float = 0.0
 
     @property
-    def id(self) -> str:
+    def id(self) -> SeatId:
         """What tells it from the others of a job."""
-        return f"{self.subject}~{self.copy_number}"
+        return SeatId(f"{self.subject}~{self.copy_number}")

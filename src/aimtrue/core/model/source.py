@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from aimtrue.core.model.facets import Fineness, FinenessStep, Remark
+from aimtrue.core.model.ids import BodyId, SourceId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.value import Value, Vec3
 
@@ -40,8 +41,8 @@ class UpGuess(Value):
 class BodyOverlap(Value):
     """Two bodies of a file that fill the same place; ``volume`` in cubed numbers of the file."""
 
-    a: str
-    b: str
+    a: BodyId
+    b: BodyId
     volume: float
     place: Vec3
 
@@ -66,7 +67,7 @@ class Source(Value):
     first, then of its largest bodies; none of a first one.
     """
 
-    id: str
+    id: SourceId
     name: str
     sha256: str
     bytes: int

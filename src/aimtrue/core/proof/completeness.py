@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.ownership import OwnedValues, seats_of
 from aimtrue.core.proof.values import Check
@@ -30,7 +31,7 @@ class RequestedRelease:
     once: bool
 
 
-Item = tuple[str, str]
+Item = tuple[BodyId, str]
 """A body by id, and the copy of its seat, empty where it lies as its file has it."""
 
 
@@ -63,10 +64,10 @@ def completeness(
     )
 
 
-def _by_part(items: Counter[Item], parts: dict[str, str]) -> Counter[Item]:
+def _by_part(items: Counter[Item], parts: dict[BodyId, str]) -> Counter[Item]:
     made: Counter[Item] = Counter()
     for (body, _), count in items.items():
-        made[(parts[body], "")] += count
+        made[(BodyId(parts[body]), "")] += count
     return made
 
 

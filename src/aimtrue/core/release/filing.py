@@ -13,6 +13,7 @@ from aimtrue.core.intake.bodies.congruence import identical
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.ownership import in_use, seat_of, subject_of
 from aimtrue.core.model.seats import Seat
@@ -53,7 +54,7 @@ class FileContents:
     """
 
     items: tuple[FileBody, ...]
-    plate: str | None
+    plate: PlateId | None
     count: int = 1
 
     @property

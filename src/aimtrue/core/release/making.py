@@ -18,6 +18,7 @@ from aimtrue.core.gauges.measure import lengths_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.text import FileName, Sha256
@@ -50,7 +51,7 @@ class ReleasedFile(Value):
     full_name: str = ""
     format: Format
     unit: Unit
-    bodies: tuple[str, ...]
+    bodies: tuple[BodyId, ...]
     ids: tuple[str, ...] = ()
     count: int = 1
     plate: str = ""
@@ -71,7 +72,7 @@ class ProvenFile:
 
     file: ReleasedFile
     data: bytes
-    bodies: tuple[str, ...]
+    bodies: tuple[BodyId, ...]
     triangles: tuple[int, ...] = ()
 
 

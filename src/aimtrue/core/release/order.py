@@ -8,6 +8,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.value import Value
 
@@ -60,7 +61,7 @@ class ReleaseChoices(Value):
     unit: Unit = Unit.MM
     place: Place = "seated"
     shape: Bodies = "together"
-    bodies: tuple[str, ...] | None = None
+    bodies: tuple[BodyId, ...] | None = None
     plates: tuple[str, ...] | None = None
     alike: Literal["every", "once"] = "every"
     pattern: str = Field("", max_length=1000)

@@ -17,6 +17,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh, merged
 from aimtrue.core.mesh.soundness import soundly_rounded
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import DivisionId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, UNIT_NAMES
 from aimtrue.core.release import step_writing
@@ -131,7 +132,7 @@ def _objects(job: Job, file: FileContents, store: GeometryStore, order: Order) -
 
 
 def _whole_name(job: Job, items: tuple[FileBody, ...]) -> str:
-    whole = job.body(job.division(str(items[0].body.division)).wholes[0]).name
+    whole = job.body(job.division(DivisionId(str(items[0].body.division))).wholes[0]).name
     suffix = items[0].name.removeprefix(items[0].body.name)  # which copy it is, where there are several
     return f"{whole}{suffix}"
 

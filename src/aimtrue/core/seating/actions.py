@@ -10,6 +10,7 @@ from typing import ClassVar, Literal
 from typing_extensions import override
 
 from aimtrue.core.model.action import ActionValue
+from aimtrue.core.model.ids import BodyId, KitId, PlateId, SeatId, Subject
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.value import Axis, Value, Vec3
 
@@ -17,7 +18,7 @@ from aimtrue.core.model.value import Axis, Value, Vec3
 class SeatAction(ActionValue):
     """Something done to one seat."""
 
-    body: str
+    body: Subject
     copy_number: int = 1
 
 
@@ -59,7 +60,7 @@ class FaceDown(SeatAction):
 
     do: Literal["face-down"] = "face-down"
     history: ClassVar[str] = "put a face down"
-    on: str
+    on: BodyId
     face: int
 
 
@@ -68,7 +69,7 @@ class MarkShowing(ActionValue):
 
     do: Literal["mark-showing"] = "mark-showing"
     history: ClassVar[str] = "mark a face that shows"
-    body: str
+    body: BodyId
     face: int
 
 
@@ -77,7 +78,7 @@ class HideAll(ActionValue):
 
     do: Literal["hide-all"] = "hide-all"
     history: ClassVar[str] = "mark no face"
-    body: str
+    body: BodyId
 
 
 class LevelSeat(SeatAction):
@@ -106,7 +107,7 @@ class LineUp(SeatAction):
     """
 
     do: Literal["line-up"] = "line-up"
-    on: str
+    on: BodyId
     face: int
     weights: Vec3 | None = None
     axis: Literal["x", "y", "near"] = "near"
@@ -173,7 +174,7 @@ class SetCopies(ActionValue):
     """There are so many copies of a body or kit from now on."""
 
     do: Literal["set-copies"] = "set-copies"
-    body: str
+    body: Subject
     typed: str
 
     @override
@@ -193,7 +194,7 @@ class PutOn(SeatAction):
 
     do: Literal["put-on"] = "put-on"
     history: ClassVar[str] = "put on a plate"
-    plate: str
+    plate: PlateId
 
 
 class StandApart(ActionValue):
@@ -203,7 +204,7 @@ class StandApart(ActionValue):
     """
 
     do: Literal["stand-apart"] = "stand-apart"
-    kit: str | None = None
+    kit: KitId | None = None
     apart: bool
 
     @override
@@ -220,7 +221,7 @@ class SetMachine(ActionValue):
 
     do: Literal["set-machine"] = "set-machine"
     machine: Machine
-    plate: str | None = None
+    plate: PlateId | None = None
 
     @override
     def words(self) -> str:
@@ -231,7 +232,7 @@ class AddPlate(ActionValue):
     """Another plate of the same machine as the last; one that ``follows`` is printed on top of another."""
 
     do: Literal["add-plate"] = "add-plate"
-    follows: str | None = None
+    follows: PlateId | None = None
 
     @override
     def words(self) -> str:
@@ -243,14 +244,14 @@ class RemovePlate(ActionValue):
 
     do: Literal["remove-plate"] = "remove-plate"
     history: ClassVar[str] = "remove a plate"
-    plate: str
+    plate: PlateId
 
 
 class SeatPlacement(Value):
     """Where one seat goes: a plate, and a turn about Z in degrees before its middle goes to x and y."""
 
-    seat: str
-    plate: str
+    seat: SeatId
+    plate: PlateId
     turn: float
     x: float
     y: float
@@ -264,8 +265,8 @@ class Arrange(ActionValue):
 
     do: Literal["arrange"] = "arrange"
     puts: tuple[SeatPlacement, ...]
-    plates: tuple[str, ...] = ()
-    off: tuple[str, ...] = ()
+    plates: tuple[PlateId, ...] = ()
+    off: tuple[SeatId, ...] = ()
     told: tuple[str, ...] = ()
 
     @override

@@ -12,6 +12,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.outlines import rings_of
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId, PlateId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.machine import Machine, Margins
@@ -35,7 +36,7 @@ Rows = tuple[Vec3, Vec3, Vec3]
 class SeatedBody:
     """One body of a seat: ``matrix`` (3 x 3, by rows) times file point, plus ``shift``: mm on the plate."""
 
-    body: str
+    body: BodyId
     matrix: Rows
     shift: Vec3
 
@@ -57,9 +58,9 @@ class SeatState(Value):
     """
 
     id: str
-    subject: str
+    subject: Subject
     copy_number: int
-    plate: str
+    plate: PlateId
     number: int
     name: str
     mirrored: bool

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from aimtrue.core.intake.kits import seats_for
+from aimtrue.core.model.ids import PlateId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.ownership import subject_of
 from aimtrue.core.model.seats import Seat
@@ -26,5 +27,5 @@ def with_seats(job: Job, succession: Succession) -> Job:
     return job
 
 
-def _copies(subject: str, plate: str, count: int) -> tuple[Seat, ...]:
+def _copies(subject: Subject, plate: PlateId, count: int) -> tuple[Seat, ...]:
     return tuple(Seat(subject=subject, plate=plate, copy_number=number) for number in range(1, count + 1))

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.value import Value
 from aimtrue.core.seating.arrangement.nesting import Turns
 
@@ -17,7 +18,7 @@ class ArrangeTask(Value):
     """
 
     do: Literal["arrange-seats"] = "arrange-seats"
-    plate: str = ""
+    plate: PlateId = PlateId("")
     gap: str = "3"
     turns: Turns = "quarters"
     seconds: float = Field(6.0, ge=0, le=120)

@@ -13,6 +13,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.mesh.outlines import Outline, as_outline, outline_of
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import PlateId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, written
 from aimtrue.core.model.machine import Process
@@ -68,7 +69,7 @@ class FirstLayer(Value):
     starts: tuple[Vec3, ...]
 
 
-def plan_of(job: Job, plate: str, store: GeometryStore) -> Plan:
+def plan_of(job: Job, plate: PlateId, store: GeometryStore) -> Plan:
     """Return a plate from above."""
     machine, here = job.plate(plate).machine, on_plate(job, plate, store)
     covers = [_cover(job, place, store) for place in here]
@@ -112,7 +113,7 @@ def _cover(job: Job, place: SeatPlace, store: GeometryStore) -> Outline:
     return shapely.transform(cover, lambda points: points + place.shift[:2])
 
 
-def first_layer(job: Job, key: str, copy_number: int, store: GeometryStore) -> FirstLayer:
+def first_layer(job: Job, key: Subject, copy_number: int, store: GeometryStore) -> FirstLayer:
     """Return the first layer of a seat on a plate, beside what it would be if level."""
     group = seated_with(job, key)
     seat = seat_of_copy(job, group, copy_number)
@@ -163,7 +164,7 @@ class MirrorReport(Value):
     says: str
 
 
-def mirrored_words(job: Job, key: str, store: GeometryStore) -> tuple[MirrorReport, ...]:
+def mirrored_words(job: Job, key: Subject, store: GeometryStore) -> tuple[MirrorReport, ...]:
     """Return, for each body of a kit or lone body, what would tell that it is mirrored."""
     return tuple(_mirrored(job, body, store) for body in seated_with(job, key))
 
@@ -204,7 +205,7 @@ class TriedMove(Value):
 
 
 def tried(  # noqa: PLR0913 - told apart by their names
-    job: Job, key: str, copy_number: int, dx: float, dy: float, store: GeometryStore, turn: float = 0.0
+    job: Job, key: Subject, copy_number: int, dx: float, dy: float, store: GeometryStore, turn: float = 0.0
 ) -> TriedMove:
     """Return what a move on the plate, or a turn about its middle, would come to; the job is not changed.
 

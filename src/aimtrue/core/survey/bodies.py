@@ -26,7 +26,8 @@ from aimtrue.core.gauges.measure import ends_of, lengths_of
 from aimtrue.core.intake.units.verdict import UnitVerdict
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
-from aimtrue.core.model.decisions import Correction
+from aimtrue.core.model.decisions import Correction, Decisions
+from aimtrue.core.model.ids import BodyId, KitId, Owner, SourceId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.machine import Machine
@@ -51,7 +52,7 @@ from aimtrue.core.survey.values import (
 from aimtrue.core.truing.solving.readings_verdict import off
 
 
-def source_survey(job: Job, key: str, found: UnitVerdict) -> SourceSurvey:
+def source_survey(job: Job, key: SourceId, found: UnitVerdict) -> SourceSurvey:
     """Tell of a file what its unit is weighed to be."""
     source, bodies = job.source(key), bodies_of(job, key)
     return SourceSurvey(
@@ -71,9 +72,9 @@ def owner_of(body: Body) -> str:
 
 def decided(job: Job) -> tuple[DecisionsInForce, ...]:
     """Return what is in force, once for every kit and every body that decides for itself."""
-    kits = {kit.id: kit.shared for kit in job.kits}
-    own = {body.id: body.own for body in job.bodies if owner_of(body) == body.id}
-    seats = {body.id: subject_of(job, body) for body in job.bodies}
+    kits: dict[Owner, Decisions] = {kit.id: kit.shared for kit in job.kits}
+    own: dict[Owner, Decisions] = {body.id: body.own for body in job.bodies if owner_of(body) == body.id}
+    seats: dict[Owner, Subject] = {body.id: subject_of(job, body) for body in job.bodies}
     return tuple(
         DecisionsInForce(
             id=key,
@@ -85,7 +86,7 @@ def decided(job: Job) -> tuple[DecisionsInForce, ...]:
     )
 
 
-def kit_survey(job: Job, key: str, places: dict[str, SeatPlace]) -> KitSurvey:
+def kit_survey(job: Job, key: KitId, places: dict[str, SeatPlace]) -> KitSurvey:
     """Tell of several bodies together how large they are, and whether that is inside the machine."""
     everyone = group_of(job, key)
     # What was made of others lies within them; and a loose pin lies at the origin, where no part of it is.
@@ -123,7 +124,7 @@ def body_survey(
     body: Body,
     place: SeatPlace | None,
     stopped: set[str],
-    same: dict[str, tuple[str, ...]],
+    same: dict[BodyId, tuple[BodyId, ...]],
     stale: frozenset[str],
 ) -> BodySurvey:
     """Return the facts in force of a body; the same object while nothing of it changed.

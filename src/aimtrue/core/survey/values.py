@@ -13,6 +13,7 @@ from pydantic import Field, SerializeAsAny
 
 from aimtrue.core.intake.units.verdict import UnitCandidate
 from aimtrue.core.model.decisions import Correction, Shrinkage
+from aimtrue.core.model.ids import BodyId, KitId, Owner, ReadingId, SourceId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.value import Value, Vec3
@@ -55,7 +56,7 @@ class ReadingState(Value):
         ends: two points to draw its dimension between, in numbers of the file; of an extent none.
     """
 
-    id: str
+    id: ReadingId
     model_mm: float
     least_mm: float | None
     off_mm: float | None
@@ -98,9 +99,9 @@ class BodySurvey(Value):
     stands aside for its pieces; one that is ``stale`` is to be made again.
     """
 
-    id: str
-    owner: str
-    identical: tuple[str, ...]
+    id: BodyId
+    owner: Owner
+    identical: tuple[BodyId, ...]
     releasable: bool
     reshaped: str
     numbers: Vec3
@@ -119,7 +120,7 @@ class BodySurvey(Value):
 class DecisionsInForce(Value):
     """What is in force for a kit, or for a body on its own, and how its first copy stands."""
 
-    id: str
+    id: Owner
     correction: Correction
     shrinkage: Shrinkage
     seat: Seat
@@ -141,7 +142,7 @@ class MachineInForce(Value):
 class SourceSurvey(Value):
     """A file's unit, weighed: ``suggested`` is what the evidence points to, if to anything."""
 
-    id: str
+    id: SourceId
     numbers: Vec3
     candidates: tuple[UnitCandidate, ...]
     suggested: Unit | None
@@ -152,8 +153,8 @@ class SourceSurvey(Value):
 class KitSurvey(Value):
     """Several bodies together: their overall size, volume and room; readings of all of them."""
 
-    id: str
-    bodies: tuple[str, ...]
+    id: KitId
+    bodies: tuple[BodyId, ...]
     numbers: Vec3 | None
     chain: SizeChain | None
     volume_mm3: float | None

@@ -9,6 +9,7 @@ from typing_extensions import override
 
 from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.model.action import ActionValue
+from aimtrue.core.model.ids import BodyId, Owner, ReadingId
 from aimtrue.core.model.materials import Material
 from aimtrue.core.model.readings import GaugeKind, Means, Role
 from aimtrue.core.model.value import Axis
@@ -21,7 +22,7 @@ class SizeAxis(ActionValue):
     """A size is typed for one axis: a length, or with ``%`` or ``x`` a factor."""
 
     do: Literal["size-axis"] = "size-axis"
-    body: str
+    body: Owner
     axis: Axis
     typed: str
 
@@ -34,7 +35,7 @@ class SetFactor(ActionValue):
     """A factor or percentage is typed, for one axis or (None) for all linked ones."""
 
     do: Literal["set-factor"] = "set-factor"
-    body: str
+    body: Owner
     axis: Axis | None = None
     typed: str
 
@@ -47,7 +48,7 @@ class ScaleTogether(ActionValue):
     """All axes that are not held are scaled alike, so that the first of them gets a factor."""
 
     do: Literal["scale-together"] = "scale-together"
-    body: str
+    body: Owner
     typed: str
 
     @override
@@ -59,7 +60,7 @@ class FreeAxis(ActionValue):
     """An axis is freed from the others, or linked to them again."""
 
     do: Literal["free-axis"] = "free-axis"
-    body: str
+    body: Owner
     axis: Axis
     free: bool
 
@@ -73,14 +74,14 @@ class ResetCorrection(ActionValue):
 
     do: Literal["reset-correction"] = "reset-correction"
     history: ClassVar[str] = "back to the size in the file"
-    body: str
+    body: Owner
 
 
 class HoldAxis(ActionValue):
     """An axis keeps its factor whatever readings say, or follows them again."""
 
     do: Literal["hold-axis"] = "hold-axis"
-    body: str
+    body: Owner
     axis: Axis
     held: bool
 
@@ -94,14 +95,14 @@ class FitMachine(ActionValue):
 
     do: Literal["fit-machine"] = "fit-machine"
     history: ClassVar[str] = "fit into the machine"
-    body: str
+    body: Owner
 
 
 class SizeLongest(ActionValue):
     """The longest side gets a typed size; the others follow."""
 
     do: Literal["size-longest"] = "size-longest"
-    body: str
+    body: Owner
     typed: str
 
     @override
@@ -116,7 +117,7 @@ class AddReading(ActionValue):
     """
 
     do: Literal["add-reading"] = "add-reading"
-    body: str
+    body: BodyId
     kind: GaugeKind = "points"
     spots: tuple[PickedSpot, ...] = ()
     axis: Axis | None = None
@@ -135,8 +136,8 @@ class MoveReading(ActionValue):
 
     do: Literal["move-reading"] = "move-reading"
     history: ClassVar[str] = "move gauge"
-    reading: str
-    body: str
+    reading: ReadingId
+    body: BodyId
     kind: GaugeKind = "points"
     spots: tuple[PickedSpot, ...] = ()
     axis: Axis | None = None
@@ -151,7 +152,7 @@ class SetReading(ActionValue):
     """
 
     do: Literal["set-reading"] = "set-reading"
-    reading: str
+    reading: ReadingId
     typed: str
     sure: bool = False
 
@@ -165,7 +166,7 @@ class RelaxReading(ActionValue):
 
     do: Literal["relax-reading"] = "relax-reading"
     history: ClassVar[str] = "relax a band"
-    reading: str
+    reading: ReadingId
     limit_mm: float = Field(gt=0)
 
 
@@ -177,7 +178,7 @@ class AdjustReading(ActionValue):
 
     do: Literal["adjust-reading"] = "adjust-reading"
     history: ClassVar[str] = "change reading"
-    reading: str
+    reading: ReadingId
     role: Role | None = None
     means: Means | None = None
     fineness: str | None = None
@@ -191,7 +192,7 @@ class ImportReadings(ActionValue):
 
     do: Literal["import-readings"] = "import-readings"
     history: ClassVar[str] = "import readings"
-    body: str
+    body: Owner
     text: str = Field(max_length=200_000)
 
 
@@ -202,7 +203,7 @@ class SolveReadings(ActionValue):
 
     do: Literal["solve-readings"] = "solve-readings"
     history: ClassVar[str] = "true to the readings"
-    body: str
+    body: Owner
     free: Axis | None = None
 
 
@@ -211,14 +212,14 @@ class StretchAlong(ActionValue):
 
     do: Literal["stretch-along"] = "stretch-along"
     history: ClassVar[str] = "stretch along a gauge"
-    reading: str
+    reading: ReadingId
 
 
 class TakeProposal(ActionValue):
     """One of the proposed ways to make a body true is taken."""
 
     do: Literal["take-proposal"] = "take-proposal"
-    body: str
+    body: Owner
     key: str
 
     @override
@@ -230,7 +231,7 @@ class KeepAsDrawn(ActionValue):
     """Bodies mate with a real part: no correction may change them, or may again."""
 
     do: Literal["keep-as-drawn"] = "keep-as-drawn"
-    bodies: tuple[str, ...] = Field(min_length=1)
+    bodies: tuple[BodyId, ...] = Field(min_length=1)
     on: bool = True
 
     @override
@@ -242,7 +243,7 @@ class CorrectAlone(ActionValue):
     """A body of a kit gets a correction of its own, or follows the kit again."""
 
     do: Literal["correct-alone"] = "correct-alone"
-    body: str
+    body: BodyId
     on: bool = True
 
     @override
@@ -254,7 +255,7 @@ class KeepBores(ActionValue):
     """Bores keep the diameter they have in the file; ``features`` None means all that suit a bolt."""
 
     do: Literal["keep-bores"] = "keep-bores"
-    bodies: tuple[str, ...] = Field(min_length=1)
+    bodies: tuple[BodyId, ...] = Field(min_length=1)
     features: tuple[int, ...] | None = None
     on: bool = True
 
@@ -301,7 +302,7 @@ class SetAllowance(ActionValue):
 
     do: Literal["set-allowance"] = "set-allowance"
     history: ClassVar[str] = "allowance"
-    body: str
+    body: Owner
     shrinkage: PerAxis | None = None
     clearance: PerAxis | None = None
     of_material: bool | None = None
@@ -313,7 +314,7 @@ class NameReading(ActionValue):
     """A reading gets a name."""
 
     do: Literal["name-reading"] = "name-reading"
-    reading: str
+    reading: ReadingId
     name: str
 
     @override
@@ -326,4 +327,4 @@ class RemoveReading(ActionValue):
 
     do: Literal["remove-reading"] = "remove-reading"
     history: ClassVar[str] = "remove reading"
-    reading: str
+    reading: ReadingId

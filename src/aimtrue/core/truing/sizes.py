@@ -12,6 +12,7 @@ from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.gauges.measure import lengths_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.decisions import Correction
+from aimtrue.core.model.ids import BodyId, Owner
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import is_factor, parse_factor, parse_length
 from aimtrue.core.model.ownership import corrected_with, group_of, readings_on
@@ -46,12 +47,12 @@ def _size_axis(job: Job, action: SizeAxis, store: GeometryStore) -> Job:
     return _sized(job, action.body, action.axis, parse_length(action.typed), action.typed)
 
 
-def _sized(job: Job, key: str, axis: Axis, target: float, typed: str) -> Job:
+def _sized(job: Job, key: Owner, axis: Axis, target: float, typed: str) -> Job:
     # A kit is sized as a whole; a body of it by its own extent, and the kit follows.
     # Pieces are of a whole that is in the kit, too: its size is what is typed, with or without them.
-    kit = any(kit.id == key for kit in job.kits)
+    kit = key in job.kits_by_id
     wholes = tuple(body for body in corrected_with(job, key) if body.division is None) if kit else ()
-    sized = wholes or (job.body(key),)
+    sized = wholes or (job.body(BodyId(key)),)
     sizes = group_sizes(job, sized)
     said = f"{axis.upper()} = {' '.join(typed.split())}"
     correction = scaled_to_size(job.correction_of(sized[0]), sizes, axis, target, said)
@@ -117,7 +118,7 @@ def _hold_axis(job: Job, action: HoldAxis, store: GeometryStore) -> Job:
     return _with_axis(job, action.body, action.axis, "held", action.held)
 
 
-def _with_axis(job: Job, key: str, axis: Axis, field: str, on: bool) -> Job:
+def _with_axis(job: Job, key: Owner, axis: Axis, field: str, on: bool) -> Job:
     bodies = corrected_with(job, key)
     job.settled_unit(bodies[0])
     now = job.correction_of(bodies[0])

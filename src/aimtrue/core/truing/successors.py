@@ -5,6 +5,7 @@ from __future__ import annotations
 from aimtrue.core.gauges.construction import GaugedMesh
 from aimtrue.core.gauges.successor_gauges import found_again
 from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.replacement import Replacement
@@ -25,7 +26,7 @@ def with_readings(job: Job, succession: Succession) -> Job:
     return job.model_copy(update={"readings": sum(readings, ())}) if gone else job
 
 
-def _ends(reading: Reading) -> list[str]:
+def _ends(reading: Reading) -> list[BodyId]:
     """The bodies that a reading is taken on."""
     return [key for key in (reading.body, reading.gauge.other) if key is not None]
 

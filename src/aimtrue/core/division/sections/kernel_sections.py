@@ -26,6 +26,7 @@ from aimtrue.core.formats.runs import OutlineRun
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER, parse_offset
 from aimtrue.core.model.recipe import IntakeRecipe
@@ -106,7 +107,7 @@ class TrueOutline:
 
 
 def outlined(
-    job: Job, key: str, axis: Axis, typed: str, store: GeometryStore, kernel: Kernel = by_kernel
+    job: Job, key: BodyId, axis: Axis, typed: str, store: GeometryStore, kernel: Kernel = by_kernel
 ) -> TrueOutline:
     """Return the outline of a body on a plane, or where nothing is typed its silhouette.
 

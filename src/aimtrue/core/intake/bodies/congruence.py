@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.memo import Memo
@@ -60,10 +61,10 @@ def _may_be_alike(a: Body, b: Body, store: GeometryStore) -> bool:
     return are_alike(store.mesh(a.geometry), store.mesh(b.geometry))
 
 
-_IDENTICAL: Memo[dict[str, tuple[str, ...]]] = Memo(64)
+_IDENTICAL: Memo[dict[BodyId, tuple[BodyId, ...]]] = Memo(64)
 
 
-def identical(job: Job) -> dict[str, tuple[str, ...]]:
+def identical(job: Job) -> dict[BodyId, tuple[BodyId, ...]]:
     """Return, by body, the ids of the bodies that are the same part, itself included: same shape, same size.
 
     Bodies alike in their files are not when their units or corrections differ. A body that is the only one of
@@ -72,8 +73,8 @@ def identical(job: Job) -> dict[str, tuple[str, ...]]:
     return _IDENTICAL.get((job.bodies, job.kits, job.sources), (), lambda: _identical(job))
 
 
-def _identical(job: Job) -> dict[str, tuple[str, ...]]:
-    parts: dict[tuple[object, ...], list[str]] = {}
+def _identical(job: Job) -> dict[BodyId, tuple[BodyId, ...]]:
+    parts: dict[tuple[object, ...], list[BodyId]] = {}
     for body in job.bodies:
         if body.alike is not None:
             parts.setdefault((body.alike, *_size_of(job, body)), []).append(body.id)

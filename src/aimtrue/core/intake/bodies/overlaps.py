@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.source import BodyOverlap
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -16,7 +17,7 @@ _LEAST = 1e-6
 
 
 def overlaps_of(
-    bodies: list[tuple[str, Mesh]], fresh: set[str] | None = None, *, thorough: bool = False
+    bodies: list[tuple[BodyId, Mesh]], fresh: set[BodyId] | None = None, *, thorough: bool = False
 ) -> tuple[tuple[BodyOverlap, ...], int]:
     """Return the pairs of closed bodies that overlap by more than rounding, and how many were not looked at.
 

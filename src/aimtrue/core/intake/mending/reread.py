@@ -11,6 +11,7 @@ from aimtrue.core.intake.successors import in_other_numbers, with_decisions
 from aimtrue.core.intake.take_in import FINE, TakenFile, all_kept, take_in
 from aimtrue.core.intake.tasks import RefineTask, ReviseTask, fineness_asked
 from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.ids import SourceId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.ownership import bodies_of
 from aimtrue.core.model.source import Source
@@ -68,7 +69,7 @@ def revise(key: str, job: Job, work: ReviseTask, data: bytes, progress: Progress
 
 def _swapped(  # noqa: PLR0913 - told apart by their names
     job: Job,
-    key: str,
+    key: SourceId,
     taken: TakenFile,
     fresh: Source,
     says: str,

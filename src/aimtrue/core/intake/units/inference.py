@@ -6,6 +6,7 @@ from aimtrue.core.chain.sizes import numbers_in_job_axes, numbers_of
 from aimtrue.core.intake.units.verdict import UnitVerdict, verdict
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import SourceId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.memo import Memo
@@ -29,7 +30,7 @@ def verdict_of(job: Job, source: Source) -> UnitVerdict:
     )
 
 
-def verdicts_of(job: Job, store: GeometryStore) -> dict[str, UnitVerdict]:
+def verdicts_of(job: Job, store: GeometryStore) -> dict[SourceId, UnitVerdict]:
     """Judge the units of all sources of a job, by their ids."""
     return {source.id: verdict_of(job, source) for source in job.sources}
 

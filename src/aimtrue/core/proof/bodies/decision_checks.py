@@ -8,6 +8,7 @@ import math
 
 import numpy as np
 
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.value import AXES
 from aimtrue.core.proof.bodies.proven_body import ProvenBody
@@ -167,7 +168,7 @@ def reading_checks(job: OwnedValues, parts: list[ProvenBody]) -> list[Check]:
 
 
 def _measured(
-    job: OwnedValues, reading: Reading, parts: dict[str, ProvenBody]
+    job: OwnedValues, reading: Reading, parts: dict[BodyId, ProvenBody]
 ) -> tuple[tuple[float, ...], tuple[float, ...], float] | None:
     """Return the lengths of a gauge by the chain and in the file, and how far they may be apart."""
     gauge, part = reading.gauge, parts[reading.body]

@@ -8,6 +8,7 @@ import igl
 import numpy as np
 
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import ReadingId
 from aimtrue.core.model.readings import Gauge
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.bodies.matching import TriangleMatch
@@ -37,7 +38,7 @@ class Claim:
     place: Points
     seat: Seat | None
     sizes: tuple[float, float, float]
-    lengths: dict[str, tuple[float, ...]]
+    lengths: dict[ReadingId, tuple[float, ...]]
     met: dict[str, bool] = field(default_factory=dict)
     triangles: int | None = None
 

@@ -10,6 +10,7 @@ from typing import Literal
 from aimtrue.core.intake.bodies.congruence import identical
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import UNIT_NAMES, written
 from aimtrue.core.model.machine import Machine
@@ -96,7 +97,7 @@ class SheetLine(Value):
 class SheetBody(Value):
     """A body, or several that are the same part, with all that was decided of its size."""
 
-    id: str
+    id: BodyId
     names: tuple[str, ...]
     source: str
     triangles: int
@@ -251,7 +252,7 @@ def _file(file: ReleasedFile) -> SheetFile:
     )
 
 
-def _body(job: Job, group: list[Body], facts: dict[str, BodySurvey]) -> SheetBody:
+def _body(job: Job, group: list[Body], facts: dict[BodyId, BodySurvey]) -> SheetBody:
     body = group[0]
     known = facts[body.id]
     return SheetBody(

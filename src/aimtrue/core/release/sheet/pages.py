@@ -19,9 +19,10 @@ from aimtrue.core.drawing import paper
 from aimtrue.core.drawing.paper import CircleMark, Mark, PenLines, TextMark
 from aimtrue.core.drawing.sheet import Area, Dimension, first_angle, scale_words, views_of
 from aimtrue.core.mesh.mesh import Mesh
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.release.sheet.content import Paper, ProofSheet, SheetBody, SheetPlate
 
-Drawn = Callable[[str], tuple[Mesh, Sequence[Dimension]]]
+Drawn = Callable[[BodyId], tuple[Mesh, Sequence[Dimension]]]
 """Gives a body by id in mm, corrected, with its readings as dimensions."""
 
 _PAPERS = {"a4": A4, "letter": LETTER}

@@ -9,6 +9,7 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.ids import SeatId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_gap, written
 from aimtrue.core.model.machine import Machine
@@ -88,7 +89,7 @@ def _part(job: Job, place: SeatPlace, store: GeometryStore) -> NestingPart:
 
 
 def _action(
-    job: Job, plates: list[Plate], places: list[SeatPlace], over: dict[str, Vec3], layout: Layout
+    job: Job, plates: list[Plate], places: list[SeatPlace], over: dict[SeatId, Vec3], layout: Layout
 ) -> Arrange:
     more = max(0, layout.plates - len(plates))
     if len(job.plates) + more > MOST_PLATES:

@@ -10,6 +10,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.sections import Sections, layers_of, rings_at, sections_of
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import PlateId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
@@ -39,7 +40,7 @@ class Layer(Value):
     seats: tuple[PlanSeat, ...]
 
 
-def heights_of(job: Job, plate: str, places: list[SeatPlace]) -> Floats:
+def heights_of(job: Job, plate: PlateId, places: list[SeatPlace]) -> Floats:
     """Return the middles of the layers of a plate, from it up to the top of the highest seat."""
     machine: Machine = job.plate(plate).machine
     top = max((float(place.bounds[1, 2]) for place in places), default=0.0)
@@ -52,7 +53,7 @@ def heights_of(job: Job, plate: str, places: list[SeatPlace]) -> Floats:
     return layers_of(0.0, max(top, machine.process.layer), machine.process.layer)
 
 
-def layers_now(job: Job, plate: str, store: GeometryStore) -> Layers:
+def layers_now(job: Job, plate: PlateId, store: GeometryStore) -> Layers:
     """Return what all layers of a plate come to; of very many, some are taken."""
     here = on_plate(job, plate, store)
     heights = heights_of(job, plate, here)
@@ -95,7 +96,7 @@ def _sections(job: Job, body: Body, place: SeatPlace, heights: Floats, store: Ge
     )[0]
 
 
-def layer_at(job: Job, plate: str, number: int, store: GeometryStore) -> Layer:
+def layer_at(job: Job, plate: PlateId, number: int, store: GeometryStore) -> Layer:
     """Return one layer of a plate, counted from 1."""
     here = on_plate(job, plate, store)
     heights = heights_of(job, plate, here)

@@ -16,6 +16,7 @@ from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.outlines import outline_of
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.memo import Memo
@@ -57,7 +58,7 @@ class WayToStand(Value):
 
 
 def ways_to_stand(
-    job: Job, key: str, copy_number: int, store: GeometryStore, wish: Wish = "contact"
+    job: Job, key: Subject, copy_number: int, store: GeometryStore, wish: Wish = "contact"
 ) -> tuple[WayToStand, ...]:
     """Return the ways that a kit or lone body can stand, the best for a wish first, and why."""
     group = seated_with(job, key)

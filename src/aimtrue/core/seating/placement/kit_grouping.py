@@ -9,6 +9,7 @@ import numpy as np
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import DivisionId, KitId, Subject
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.ownership import group_of, in_use
 from aimtrue.core.model.seats import Seat
@@ -37,18 +38,20 @@ def stand_apart(job: Job, action: StandApart, store: GeometryStore) -> Job:
 class _Group:
     """Bodies that may stand as one: those of a kit, or what a split made; ``subject`` is its id."""
 
-    subject: str
+    subject: KitId | DivisionId
     bodies: tuple[Body, ...]
     apart: bool
 
     def standing(self, job: Job, *, apart: bool) -> Job:
         """Return the job with how they stand noted."""
-        if any(kit.id == self.subject for kit in job.kits):
-            return job.with_kit(job.kit(self.subject).model_copy(update={"free": apart}))
-        return job.with_division(job.division(self.subject).model_copy(update={"together": not apart}))
+        if self.subject in job.kits_by_id:
+            return job.with_kit(job.kit(KitId(self.subject)).model_copy(update={"free": apart}))
+        return job.with_division(
+            job.division(DivisionId(self.subject)).model_copy(update={"together": not apart})
+        )
 
 
-def _groups(job: Job, key: str | None) -> list[_Group]:
+def _groups(job: Job, key: KitId | None) -> list[_Group]:
     """The kit or the split of an id, or all of them."""
     kits = [_Group(kit.id, in_use(job, group_of(job, kit.id)), kit.free) for kit in job.kits]
     splits = [
@@ -82,7 +85,7 @@ def _as_one(job: Job, group: _Group) -> Job:
     return group.standing(job, apart=False).model_copy(update={"seats": (*others, *seats)})
 
 
-def _shared_seat(seat: Seat, subject: str) -> Seat:
+def _shared_seat(seat: Seat, subject: Subject) -> Seat:
     return seat.model_copy(update={"subject": subject, "x": None, "y": None})
 
 

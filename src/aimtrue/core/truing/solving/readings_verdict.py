@@ -17,6 +17,7 @@ from aimtrue.core.gauges.measure import factors_of, form_of, kept_of, sharing
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction
+from aimtrue.core.model.ids import ReadingId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import written
 from aimtrue.core.model.readings import Reading
@@ -102,7 +103,7 @@ class ReadingsVerdict(Value):
     factor: float
     lanes: tuple[Lane, ...]
     window: tuple[float, float | None] | None
-    conflict: tuple[str, ...]
+    conflict: tuple[ReadingId, ...]
     changes: tuple[ConflictChange, ...]
     proposals: tuple[Proposal, ...]
 
