@@ -1,10 +1,13 @@
+import { lazy, Suspense } from "react";
 import { Redirect, Route, Switch } from "wouter";
 import type { SheetName } from "./api/types";
 import { Examples } from "./blocks/Examples";
 import { Guard } from "./blocks/Guard";
-import { JobPage } from "./job/JobPage";
 import { JobList } from "./jobs/JobList";
 import { KeyGate } from "./key/KeyGate";
+
+/** Loaded with the first job that is opened: the list of jobs needs no drawing. */
+const JobPage = lazy(() => import("./job/JobPage").then(({ JobPage }) => ({ default: JobPage })));
 
 const SHEETS: SheetName[] = ["intake", "truing", "fit", "division", "seating", "release"];
 
@@ -22,7 +25,9 @@ export function App() {
           <Route path="/jobs/:id/:sheet">
             {({ id, sheet }) =>
               SHEETS.includes(sheet as SheetName) ? (
-                <JobPage key={id} id={id} sheet={sheet as SheetName} />
+                <Suspense fallback={null}>
+                  <JobPage key={id} id={id} sheet={sheet as SheetName} />
+                </Suspense>
               ) : (
                 <Redirect to={`/jobs/${id}/intake`} />
               )

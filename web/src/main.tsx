@@ -13,7 +13,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
-import { disposeRemoved } from "./bench/mesh";
+import { disposeRemoved } from "./api/bench";
 import { theme } from "./theme/theme";
 
 const client = new QueryClient();

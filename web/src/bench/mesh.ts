@@ -1,4 +1,5 @@
-import { useQueries, type QueryClient } from "@tanstack/react-query";
+import { useQueries, type UseQueryResult } from "@tanstack/react-query";
+import { useCallback, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, Matrix4, Sphere, Vector3 } from "three";
 import { api } from "../api/client";
 import type { Body, BodySurvey, Placement, Vec3 } from "../api/types";
@@ -55,19 +56,20 @@ export function meshesOf(job: string, body: Body, facts: BodySurvey | undefined)
   return facts?.reshaped ? [`jobs/${job}/bodies/${body.id}/bench/${facts.reshaped}`, own] : [own];
 }
 
-/** Let go of meshes that nobody has looked at for a while, in the graphics card too. */
-export function disposeRemoved(client: QueryClient): void {
-  client.getQueryCache().subscribe((event) => {
-    if (event.type !== "removed" || event.query.queryKey[0] !== "bench") return;
-    const mesh = event.query.state.data as BenchMesh | undefined;
-    mesh?.surface.dispose();
-    mesh?.ink.dispose();
-  });
-}
-
 /** Fetch meshes, each once: one never changes under its name. */
 export function useBenchMeshes(names: string[]): { meshes: Map<string, BenchMesh>; failed: boolean; waiting: boolean } {
-  const distinct = [...new Set(names)];
+  const key = [...new Set(names)].join("\n");
+  const distinct = useMemo(() => (key ? key.split("\n") : []), [key]);
+  // The same function for the same names, so that the same meshes give the same answer: what is worked out of it, as
+  // one mesh of many, is not made anew whenever the page is drawn.
+  const combine = useCallback(
+    (results: UseQueryResult<BenchMesh>[]) => ({
+      meshes: new Map(results.flatMap((one, i) => (one.data ? [[distinct[i]!, one.data] as const] : []))),
+      failed: results.some((one) => one.isError),
+      waiting: results.some((one) => !one.data),
+    }),
+    [distinct],
+  );
   return useQueries({
     queries: distinct.map((name) => ({
       queryKey: ["bench", name],
@@ -75,11 +77,7 @@ export function useBenchMeshes(names: string[]): { meshes: Map<string, BenchMesh
       staleTime: Infinity,
       gcTime: 60_000,
     })),
-    combine: (results) => ({
-      meshes: new Map(results.flatMap((one, i) => (one.data ? [[distinct[i]!, one.data] as const] : []))),
-      failed: results.some((one) => one.isError),
-      waiting: results.some((one) => !one.data),
-    }),
+    combine,
   });
 }
 

@@ -1,3 +1,4 @@
+import { Slider } from "@mantine/core";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
@@ -94,16 +95,17 @@ export function LayerFoot({ layering }: { layering: Layering }) {
                 />
               )}
             </svg>
-            <input
-              type="range"
+            <Slider
               min={1}
               max={count_}
               value={layer ?? count_}
-              aria-label="Layer"
-              aria-valuetext={
-                at === null ? "whole" : `layer ${layer} of ${count_}, ${rounded(layers.heights[at]!, 2)} mm`
-              }
-              onChange={(event) => toLayer(Number(event.target.value))}
+              classNames={{ root: css.scrub, trackContainer: css.scrubTrack }}
+              thumbLabel="Layer"
+              thumbProps={{
+                "aria-valuetext":
+                  at === null ? "whole" : `layer ${layer} of ${count_}, ${rounded(layers.heights[at]!, 2)} mm`,
+              }}
+              onChange={toLayer}
             />
           </>
         )}

@@ -1,5 +1,5 @@
-import { Checkbox } from "@mantine/core";
-import { useEffect, useRef, useState, type ChangeEvent } from "react";
+import { Checkbox, FileButton } from "@mantine/core";
+import { useEffect, useRef, useState } from "react";
 import { api, Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Axis, Reading, ReadingState } from "../../api/types";
@@ -241,10 +241,9 @@ function AddGauge({
 
 /** Takes readings from a CSV file; rows that are not taken are told. */
 function ImportRows({ handle, subject, tellRows }: Omit<Props, "picking">) {
-  const input = useRef<HTMLInputElement>(null);
-  const take = async (event: ChangeEvent<HTMLInputElement>) => {
-    const file = event.target.files?.[0];
-    event.target.value = "";
+  const reset = useRef<() => void>(null);
+  const take = async (file: File | null) => {
+    reset.current?.();
     if (!file) return;
     const text = await file.text();
     try {
@@ -259,17 +258,18 @@ function ImportRows({ handle, subject, tellRows }: Omit<Props, "picking">) {
   };
   return (
     <>
-      <input
-        ref={input}
-        type="file"
+      <FileButton
         accept=".csv,.txt,.tsv"
-        hidden
-        aria-label="Readings as CSV"
-        onChange={(event) => void take(event)}
-      />
-      <Press className="link" onClick={() => input.current?.click()}>
-        Import
-      </Press>
+        resetRef={reset}
+        inputProps={{ "aria-label": "Readings as CSV" }}
+        onChange={(file) => void take(file)}
+      >
+        {({ onClick }) => (
+          <Press className="link" onClick={onClick}>
+            Import
+          </Press>
+        )}
+      </FileButton>
     </>
   );
 }

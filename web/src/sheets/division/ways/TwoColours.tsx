@@ -1,4 +1,4 @@
-import { Checkbox } from "@mantine/core";
+import { Checkbox, FileButton } from "@mantine/core";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { AskInside, Axis } from "../../../api/types";
 import { Choice } from "../../../blocks/Choice";
@@ -120,8 +120,7 @@ function ByDrawing(props: Way) {
   const [y, setY] = useTyped("0");
   const [unit, setUnit] = useState<(typeof UNITS)[number][0]>("told");
   const [drawing, setDrawing] = useState<{ name: string; text: string } | null>(null);
-  const read = (file: File | undefined) =>
-    file && void file.text().then((text) => setDrawing({ name: file.name, text }));
+  const read = (file: File | null) => file && void file.text().then((text) => setDrawing({ name: file.name, text }));
   const asked = useMemo(
     (): AskInside | null =>
       drawing && {
@@ -145,16 +144,13 @@ function ByDrawing(props: Way) {
     <>
       <Rows>
         <Row says="by an outline">
-          <label className="link">
-            {drawing?.name ?? "Choose an SVG or DXF"}
-            <input
-              type="file"
-              accept=".svg,.dxf"
-              hidden
-              aria-label="Outline"
-              onChange={(event) => read(event.target.files?.[0])}
-            />
-          </label>
+          <FileButton accept=".svg,.dxf" inputProps={{ "aria-label": "Outline" }} onChange={(file) => read(file)}>
+            {({ onClick }) => (
+              <Press className="link" onClick={onClick}>
+                {drawing?.name ?? "Choose an SVG or DXF"}
+              </Press>
+            )}
+          </FileButton>
         </Row>
         <Row says="drawn in">
           <Choice label="Unit of the outline" value={unit} options={UNITS} choose={setUnit} width={132} />
