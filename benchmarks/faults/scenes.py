@@ -31,6 +31,7 @@ from aimtrue.core.model.division import (
     AskHollow,
     AskPieces,
     AskPins,
+    AskSurface,
 )
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import Unit
@@ -347,6 +348,22 @@ def _hollowed() -> list[bytes]:
     return hollow.out("stl", "own")
 
 
+def _with_moved_faces() -> list[bytes]:
+    """A plate with a bore that is opened, and one with all its faces moved."""
+    plate = manifold3d.Manifold.cube((40, 30, 8)) - manifold3d.Manifold.cylinder(
+        20, 2.65, 2.65, 48
+    ).translate((12, 15, -5))
+    opened = _Desk("plate.stl", _stl(_mesh(plate))).do(
+        SettleUnit(source="s1", unit=Unit.MM), SetFactor(body="s1-1", typed="1.2")
+    )
+    body = opened.job.bodies[0]
+    bore = next(one for one in opened.store.features(body).listed if one.kind == "bore")
+    opened.shape(AskSurface(picks=(PickedFace(face=bore.face, point=bore.point),), amount="-0.2"))
+    grown = _Desk("plate.stl", _stl(_mesh(plate))).do(SettleUnit(source="s1", unit=Unit.MM))
+    grown.shape(AskSurface(amount="0.3"))
+    return [*opened.out("stl", "own"), *grown.out("3mf", "own")]
+
+
 def _parted() -> list[bytes]:
     """A mark off a plate, a block split by another, and an open box cut on purpose."""
     bar = manifold3d.Manifold.cube((6, 2, 1)).translate((8, 4, 4))
@@ -430,6 +447,7 @@ SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _filed,
     _parted,
     _hollowed,
+    _with_moved_faces,
     _owned,
     _cut,
     _pinned,

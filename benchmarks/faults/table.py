@@ -824,6 +824,40 @@ FAULTS: tuple[Fault, ...] = (
         lambda right: lambda solid, drains, wall: solid,
     ),
     Fault(
+        "fit",
+        "faces are moved by a little more",
+        "fit.moving:_moved",
+        lambda right: lambda mesh, features, chosen, amount: right(mesh, features, chosen, 1.05 * amount),
+    ),
+    Fault(
+        "fit",
+        "faces are moved the other way",
+        "fit.moving:_moved",
+        lambda right: lambda mesh, features, chosen, amount: right(mesh, features, chosen, -amount),
+    ),
+    Fault(
+        "fit",
+        "all faces are moved instead of those picked",
+        "fit.moving:_chosen",
+        lambda right: lambda mesh, features, faces, name: np.ones(mesh.triangles, bool),
+    ),
+    Fault(
+        "fit",
+        "faces are not moved along Z",
+        "fit.moving:_solved",
+        lambda right: (
+            lambda corner, normal, wanted, count: (
+                right(corner, normal, wanted, count) * np.array([1.0, 1.0, 0.0])
+            )
+        ),
+    ),
+    Fault(
+        "fit",
+        "faces are not moved at all",
+        "fit.moving:_moved",
+        lambda right: lambda mesh, features, chosen, amount: right(mesh, features, chosen, 0.0),
+    ),
+    Fault(
         "divisions",
         "a plane cuts more than it is limited to",
         "division.cutting.pieces:_divided",

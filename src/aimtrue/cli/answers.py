@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import argparse
+import json
+import time
 from collections.abc import Iterable
 
 from aimtrue.cli.files import CommandFailure, ExitCode, complain
+from aimtrue.cli.inspect import finding_fields
 from aimtrue.cli.options import Commands, add_body_option, add_reading_options, add_sizing_options
 from aimtrue.cli.section import corrected_bodies
 from aimtrue.core.command import Command, CommandOption, Question
@@ -13,6 +16,7 @@ from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.value import Value
 from aimtrue.core.room import Room
 from aimtrue.core.rooms import ROOMS
+from aimtrue.core.survey.survey import survey
 
 
 def add_commands_of_rooms(commands: Commands, rooms: Iterable[Room] = ROOMS) -> None:
@@ -48,6 +52,7 @@ def _add_option(parser: argparse.ArgumentParser, option: CommandOption) -> None:
 
 def _answer(command: Command[Value], asked: argparse.Namespace) -> int:
     """Answer one command; what makes no sense is told by its own words."""
+    started = time.perf_counter()
     try:
         loaded, job = corrected_bodies(asked)
         options = {option.name: getattr(asked, option.name.replace("-", "_")) for option in command.options}
@@ -58,5 +63,14 @@ def _answer(command: Command[Value], asked: argparse.Namespace) -> int:
     except AimTrueError as error:
         complain(error.line())
         return ExitCode.USAGE
-    print(answer.model_dump_json(indent=1) if asked.json else command.text(answer))
+    if not asked.json:
+        print(command.text(answer))
+        return ExitCode.DONE
+    found = survey(job, loaded).findings
+    told = {
+        **answer.model_dump(mode="json"),
+        "findings": [finding_fields(finding) for finding in found if finding.sheet != "seating"],
+        "seconds": round(time.perf_counter() - started, 3),
+    }
+    print(json.dumps(told, indent=1))
     return ExitCode.DONE

@@ -43,6 +43,7 @@ def add_commands(commands: Commands) -> None:
         _add_trial,
         _add_split,
         _add_hollow,
+        _add_offset,
         _add_outline,
     ):
         add(commands)
@@ -270,6 +271,20 @@ def _add_together(commands: Commands, how: str, says: str) -> None:
     together = commands.add_parser(how, help=says)
     add_shape_options(together)
     together.set_defaults(run="aimtrue.cli.shape:together", how=how.removesuffix("-by"))
+
+
+def _add_offset(commands: Commands) -> None:
+    offset = commands.add_parser("offset", help="move faces along their normals, for a clearance")
+    add_shape_options(offset)
+    which = offset.add_mutually_exclusive_group(required=True)
+    which.add_argument(
+        "--face", action="append", default=[], metavar="X,Y,Z", help="the face at this place; repeatable"
+    )
+    which.add_argument("--all", action="store_true", help="all faces")
+    offset.add_argument(
+        "--by", required=True, metavar="LENGTH", help="outward, away from material, is positive"
+    )
+    offset.set_defaults(run="aimtrue.cli.shape:offset")
 
 
 def _add_outline(commands: Commands) -> None:

@@ -40,6 +40,7 @@ from aimtrue.core.model.division import (
     AskPieces,
     AskPins,
     AskSlice,
+    AskSurface,
 )
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.machine import Machine
@@ -92,6 +93,11 @@ def split(asked: argparse.Namespace) -> int:
 def hollow(asked: argparse.Namespace) -> int:
     """Hollow bodies out, with a wall and drains."""
     return _run(asked, lambda one: [_hollow_asked(one)], _hollowed)
+
+
+def offset(asked: argparse.Namespace) -> int:
+    """Move faces of bodies along their normals."""
+    return _run(asked, lambda one: [_surface_asked(one)], _moved)
 
 
 def together(asked: argparse.Namespace) -> int:
@@ -158,7 +164,7 @@ def _shaped(
 
 def _picked_on(loaded: LoadedFile, key: BodyId, what: Asked) -> Asked:
     """Find the faces of a body that are nearest to the places that were told."""
-    if not isinstance(what, AskFaces):
+    if not isinstance(what, AskFaces | AskSurface) or not what.picks:
         return what
     body = loaded.job.body(key)
     mesh = in_mm(frame_of(loaded.job, body), loaded.mesh(body.geometry))
@@ -290,6 +296,11 @@ def _split_asked(asked: argparse.Namespace) -> Asked:
     )
 
 
+def _surface_asked(asked: argparse.Namespace) -> AskSurface:
+    picks = tuple(PickedFace(face=-1, point=a_place(text)) for text in asked.face)
+    return AskSurface(picks=picks, amount=asked.by)
+
+
 def _hollow_asked(asked: argparse.Namespace) -> AskHollow:
     drains = [one.partition("@") for one in asked.drain]
     places = tuple(a_place(place) if at else None for _, at, place in drains)
@@ -361,6 +372,20 @@ def _hollowed(
     }
 
 
+def _moved(
+    asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
+) -> dict[str, Any]:
+    moved = [one.moved_mm for one in answers if one.moved_mm]
+    return {
+        **_made(asked, rows, answers, loaded),
+        "moved_mm": {
+            "asked": moved[0][0],
+            "least": min(one[1] for one in moved),
+            "greatest": max(one[2] for one in moved),
+        },
+    }
+
+
 def _as_text(answer: dict[str, Any]) -> str:
     lines = []
     for one in answer.get("pieces", answer.get("bodies", ())):
@@ -374,6 +399,9 @@ def _as_text(answer: dict[str, Any]) -> str:
     if "wall_mm" in answer:
         wall = answer["wall_mm"]
         lines.append(f"  wall {wall['least']:.3f} to {wall['greatest']:.3f} mm, asked {wall['asked']:g}")
+    if "moved_mm" in answer:
+        moved = answer["moved_mm"]
+        lines.append(f"  moved {moved['least']:.4f} to {moved['greatest']:.4f} mm, asked {moved['asked']:g}")
     lines += [f"  {says}" for says in answer.get("stays_open", ())]
     before = answer["whole"]["volume_mm3"] if "whole" in answer else answer["before_mm3"]
     if before is not None:

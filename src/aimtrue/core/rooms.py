@@ -13,6 +13,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from aimtrue.core.division.room import DIVISION
+from aimtrue.core.fit.room import FIT
 from aimtrue.core.intake.room import INTAKE
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.finding import FindingKind
@@ -24,6 +25,7 @@ from aimtrue.core.truing.room import TRUING
 ROOMS: tuple[Room, ...] = (
     INTAKE,
     TRUING,
+    FIT,
     DIVISION,
     SEATING,
 )

@@ -2241,6 +2241,31 @@ export interface components {
             wall: string;
         };
         /**
+         * AskSurface
+         * @description Faces moved along their normals by an amount, for a clearance: those picked, or all where none is.
+         *
+         *     ``geometry`` is that which they were picked on: on another they are found again by their places.
+         */
+        AskSurface: {
+            /** Amount */
+            amount: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "surface";
+            /**
+             * Geometry
+             * @default
+             */
+            geometry: string;
+            /**
+             * Picks
+             * @default []
+             */
+            picks: components["schemas"]["PickedFace"][];
+        };
+        /**
          * AskTry
          * @description A division that is thought of; pieces are held against ``machine``, None for that of the job.
          */
@@ -3156,7 +3181,7 @@ export interface components {
          */
         DivideTask: {
             /** Asked */
-            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"];
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"] | components["schemas"]["AskSurface"];
             /** Bodies */
             bodies: string[];
             /**
@@ -3182,7 +3207,7 @@ export interface components {
          */
         Division: {
             /** Asked */
-            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"];
+            asked: components["schemas"]["AskPieces"] | components["schemas"]["AskSlice"] | components["schemas"]["AskAbove"] | components["schemas"]["AskInside"] | components["schemas"]["AskFaces"] | components["schemas"]["AskHollow"] | components["schemas"]["AskCombination"] | components["schemas"]["AskSurface"];
             /** Clearance Mm */
             clearance_mm?: [
                 number,
@@ -3201,6 +3226,12 @@ export interface components {
             id: string;
             /** Made */
             made: string[];
+            /** Moved Mm */
+            moved_mm?: [
+                number,
+                number,
+                number
+            ] | null;
             /**
              * Places
              * @default []
@@ -3217,7 +3248,7 @@ export interface components {
              */
             says: string;
             /** Shaping */
-            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"];
+            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"] | components["schemas"]["SurfaceMove"];
             /**
              * Stays Open
              * @default []
@@ -3305,7 +3336,7 @@ export interface components {
             /** Number */
             number: number;
             /** Shaping */
-            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"];
+            shaping: components["schemas"]["PieceCut"] | components["schemas"]["Slice"] | components["schemas"]["HeightSplit"] | components["schemas"]["OutlineSplit"] | components["schemas"]["FaceSplit"] | components["schemas"]["Hollowing"] | components["schemas"]["Combination"] | components["schemas"]["DowelMaking"] | components["schemas"]["SurfaceMove"];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5089,6 +5120,57 @@ export interface components {
              * @default
              */
             y: string;
+        };
+        /**
+         * MovedFace
+         * @description A flat or round face, told so that it is found on any mesh of its body.
+         *
+         *     Attributes:
+         *         kind: what it is.
+         *         point: the middle of a flat one, or of the axis of a round one; ``way`` its outward normal, or axis.
+         *         diameter: of a round one; ``hollow`` whether its material is outside.
+         *         low, high: its bounds.
+         */
+        MovedFace: {
+            /**
+             * Diameter
+             * @default 0
+             */
+            diameter: number;
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Hollow
+             * @default false
+             */
+            hollow: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "flat" | "round";
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * NameReading
@@ -7681,6 +7763,24 @@ export interface components {
              * @enum {string}
              */
             up: "x" | "y" | "z";
+        };
+        /**
+         * SurfaceMove
+         * @description Faces moved along their normals by ``amount`` mm, outward where positive; all if none is told.
+         */
+        SurfaceMove: {
+            /** Amount */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "surface";
+            /**
+             * Faces
+             * @default []
+             */
+            faces: components["schemas"]["MovedFace"][];
         };
         /**
          * Survey

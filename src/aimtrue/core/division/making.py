@@ -34,6 +34,7 @@ from aimtrue.core.model.division import (
     AskPieces,
     AskPins,
     AskSlice,
+    AskSurface,
     Division,
 )
 from aimtrue.core.model.ids import NO_BODY, BodyId
@@ -86,7 +87,7 @@ def shape(
     meshes = [in_mm(frame, store.mesh(whole.geometry)) for frame, whole in zip(frames, wholes, strict=True)]
     if isinstance(work, RedoDivisionTask) and old is not None:
         asked = _moved_with(asked, old.frames[0], frames[0])
-    if isinstance(asked, AskFaces):
+    if isinstance(asked, AskFaces | AskSurface):
         asked = _picked_on(asked, wholes[0], store)
     answer = answered(asked, meshes, [whole.name for whole in wholes], tell)
     tell(0.92, "describing what was made")
@@ -123,7 +124,7 @@ def _moved_with(asked: Asked, before: Frame, after: Frame) -> Asked:
     return asked
 
 
-def _picked_on(asked: AskFaces, whole: Body, store: GeometryStore) -> AskFaces:
+def _picked_on(asked: AskFaces | AskSurface, whole: Body, store: GeometryStore) -> AskFaces | AskSurface:
     """The picks on the geometry that a whole has now, with their places; found again where it is other."""
     mesh = store.mesh(whole.geometry)
     if asked.geometry not in ("", whole.geometry):
@@ -222,6 +223,7 @@ def _division(
         stays_open=answer.stays_open,
         clearance_mm=answer.clearance_mm,
         wall_mm=answer.wall_mm,
+        moved_mm=answer.moved_mm,
     )
 
 
@@ -243,6 +245,8 @@ def _says(asked: Asked, answer: DivisionDraft, wholes: list[Body]) -> str:
             return f"split {name} in two"
         case AskHollow():
             return f"hollow {name}"
+        case AskSurface():
+            return f"move {'faces' if asked.picks else 'all faces'} of {name}"
         case AskCombination():
             words = {
                 "join": "join {} and {}",
@@ -307,6 +311,8 @@ def _name(division: Division, piece: Piece, number: int, wholes: list[Body]) -> 
             return f"{name} {_SPLIT[asked.by][number]}"
         case AskHollow():
             return f"{name} hollow"
+        case AskSurface():
+            return f"{name} moved"
         case AskCombination():
             words = {
                 "join": ("{} with {}",),

@@ -20,6 +20,7 @@ from aimtrue.core.division.fitting import at_seams, fit_into
 from aimtrue.core.division.pins import on_plane
 from aimtrue.core.division.sections.drawings import rings_in
 from aimtrue.core.errors import Refused
+from aimtrue.core.fit.moving import movable_at, move_surface
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.mesh.solids import mesh_of, solid_of
 from aimtrue.core.model.division import (
@@ -32,6 +33,7 @@ from aimtrue.core.model.division import (
     AskPieces,
     AskPins,
     AskSlice,
+    AskSurface,
 )
 from aimtrue.core.model.lengths import parse_length, parse_offset
 from aimtrue.core.model.shaping import (
@@ -45,6 +47,7 @@ from aimtrue.core.model.shaping import (
     Plane,
     Shaping,
     Slice,
+    SurfaceMove,
 )
 from aimtrue.core.model.value import AXES, Axis
 
@@ -61,6 +64,7 @@ class DivisionDraft:
         without: faces of cuts that have no room for a pin, in words.
         clearance_mm: least and greatest of the pins as made.
         wall_mm: of a hollow as asked for, the least, and the greatest.
+        moved_mm: how far faces were to be moved, and were at least and at most.
         dropped: slivers left out on purpose: how many, and their volume in mm³.
         stays_open: of pieces of an open body, in words, how many edges.
         closed: whether the wholes are closed; if not, volumes tell nothing.
@@ -73,6 +77,7 @@ class DivisionDraft:
     without: tuple[str, ...] = ()
     clearance_mm: tuple[float, float] | None = None
     wall_mm: tuple[float, float, float] | None = None
+    moved_mm: tuple[float, float, float] | None = None
     dropped: tuple[int, float] = (0, 0.0)
     slivers: tuple[int, ...] = field(default=())
     stays_open: tuple[str, ...] = ()
@@ -106,6 +111,8 @@ def answered(
             return _in_pieces(asked, mesh, solid, tell)
         case AskHollow():
             return _hollow(asked, mesh, solid, tell)
+        case AskSurface():
+            return _with_moved_faces(asked, mesh, names[0])
         case AskCombination():
             if len(solids) != 2:
                 raise Refused("two-bodies", "choose two bodies for this", remedy="choose one more")
@@ -279,6 +286,18 @@ def _stays_open(pieces: Sequence[Piece]) -> Iterator[str]:
         if rims := int((piece.mesh.topology.edge_valence == 1).sum()):
             edges = "an edge stays" if rims == 1 else f"{rims} edges stay"
             yield f"{edges} open of {number + 1}{f', {piece.place}' if piece.place else ''}"
+
+
+def _with_moved_faces(asked: AskSurface, mesh: Mesh, name: str) -> DivisionDraft:
+    faces = movable_at(mesh, [pick.face for pick in asked.picks])
+    move = SurfaceMove(faces=faces, amount=parse_offset(asked.amount))
+    done = move_surface(mesh, move, name)
+    return DivisionDraft(
+        move,
+        [Piece(done.mesh, ())],
+        float(mesh.volume()),
+        moved_mm=(move.amount, done.least_mm, done.greatest_mm),
+    )
 
 
 def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell) -> DivisionDraft:

@@ -128,8 +128,20 @@ class AskCombination(Value):
     how: Literal["join", "cut", "common", "split"]
 
 
+class AskSurface(Value):
+    """Faces moved along their normals by an amount, for a clearance: those picked, or all where none is.
+
+    ``geometry`` is that which they were picked on: on another they are found again by their places.
+    """
+
+    by: Literal["surface"] = "surface"
+    picks: tuple[PickedFace, ...] = ()
+    amount: str
+    geometry: str = ""
+
+
 Asked = Annotated[
-    AskPieces | AskSlice | AskAbove | AskInside | AskFaces | AskHollow | AskCombination,
+    AskPieces | AskSlice | AskAbove | AskInside | AskFaces | AskHollow | AskCombination | AskSurface,
     Field(discriminator="by"),
 ]
 
@@ -160,3 +172,4 @@ class Division(Value):
     stays_open: tuple[str, ...] = ()
     clearance_mm: tuple[float, float] | None = None
     wall_mm: tuple[float, float, float] | None = None
+    moved_mm: tuple[float, float, float] | None = None

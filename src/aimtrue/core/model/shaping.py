@@ -178,7 +178,42 @@ class DowelMaking(Value):
     pins: Pins
 
 
+class MovedFace(Value):
+    """A flat or round face, told so that it is found on any mesh of its body.
+
+    Attributes:
+        kind: what it is.
+        point: the middle of a flat one, or of the axis of a round one; ``way`` its outward normal, or axis.
+        diameter: of a round one; ``hollow`` whether its material is outside.
+        low, high: its bounds.
+    """
+
+    kind: Literal["flat", "round"]
+    point: Vec3
+    way: Vec3
+    diameter: float = 0.0
+    hollow: bool = False
+    low: Vec3
+    high: Vec3
+
+
+class SurfaceMove(Value):
+    """Faces moved along their normals by ``amount`` mm, outward where positive; all if none is told."""
+
+    by: Literal["surface"] = "surface"
+    faces: tuple[MovedFace, ...] = ()
+    amount: float
+
+
 Shaping = Annotated[
-    PieceCut | Slice | HeightSplit | OutlineSplit | FaceSplit | Hollowing | Combination | DowelMaking,
+    PieceCut
+    | Slice
+    | HeightSplit
+    | OutlineSplit
+    | FaceSplit
+    | Hollowing
+    | Combination
+    | DowelMaking
+    | SurfaceMove,
     Field(discriminator="by"),
 ]

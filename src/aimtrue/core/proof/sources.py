@@ -122,14 +122,14 @@ class ProofSources:
         assert isinstance(recipe, DivisionRecipe)
         shaping = recipe.shaping
         if isinstance(shaping, DowelMaking):
-            return region(shaping, 0, [], within, (0.0, 0.0, 0.0), None), _NOTHING, 0.0
+            return region(shaping, 0, [], within, (0.0, 0.0, 0.0), None, _NOTHING), _NOTHING, 0.0
         wholes = [self._region(self._body(key), within) for key in division.wholes]
         surface = joined([surface for _, surface, _ in wholes])
         x, y, z = surface.points.max(axis=0).tolist()
         regions = [one for one, _, _ in wholes]
         places = division.places
         alone = recipe.number >= len(places) or places.count(places[recipe.number]) == 1
-        made = region(shaping, recipe.number, regions, within, (x, y, z), division.wall_mm, alone)
+        made = region(shaping, recipe.number, regions, within, (x, y, z), division.wall_mm, surface, alone)
         return made, surface, max(slack for _, _, slack in wholes)
 
     def _body(self, key: str) -> Body:

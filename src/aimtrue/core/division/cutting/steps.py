@@ -13,6 +13,7 @@ from aimtrue.core.division.cutting.pieces import MOST, Piece, cut_by
 from aimtrue.core.division.cutting.slivers import without_slivers
 from aimtrue.core.division.cutting.solids import NOTHING, closed_solid, without_dust
 from aimtrue.core.errors import Refused
+from aimtrue.core.fit.moving import move_surface
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.shaping import (
     Combination,
@@ -24,6 +25,7 @@ from aimtrue.core.model.shaping import (
     PieceCut,
     Shaping,
     Slice,
+    SurfaceMove,
 )
 
 Tell = Callable[[float, str], None]
@@ -54,8 +56,8 @@ def shaped(
         Refused: it cannot be done to these wholes.
     """
     named = [*names, *("the body",) * (len(wholes) - len(names))]
-    if isinstance(shaping, PieceCut):
-        return _cut(shaping, wholes[0], named[0], tell)
+    if isinstance(shaping, PieceCut | SurfaceMove):
+        return _of_surface(shaping, wholes[0], named[0], tell)
     solids = [closed_solid(mesh, name) for mesh, name in zip(wholes, named, strict=True)]
     match shaping:
         case Slice():
@@ -78,6 +80,13 @@ def shaped(
             return [Piece(one, ()) for one in together(solids[0], solids[1], shaping.how)]
         case DowelMaking():
             return [Piece(pins.dowel(shaping.pins), ())]
+
+
+def _of_surface(shaping: PieceCut | SurfaceMove, whole: Mesh, name: str, tell: Tell) -> list[Piece]:
+    """What is made of the triangles of a whole, not of what they enclose."""
+    if isinstance(shaping, SurfaceMove):
+        return [Piece(move_surface(whole, shaping, name).mesh, ())]
+    return _cut(shaping, whole, name, tell)
 
 
 def in_pieces(shaping: PieceCut, mesh: Mesh, pieces: list[Piece]) -> list[Piece]:

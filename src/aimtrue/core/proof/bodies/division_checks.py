@@ -7,6 +7,7 @@ out as the region says, and no surface of the whole that belongs to it may be mi
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from aimtrue.core.proof.bodies.proven_body import ProvenBody
 from aimtrue.core.proof.bodies.remade_bodies import shells_of
 from aimtrue.core.proof.regions.cells import CellRegion
 from aimtrue.core.proof.regions.hollowed import HollowRegion
+from aimtrue.core.proof.regions.moved import MovedRegion, reached
 from aimtrue.core.proof.regions.region import Region
 from aimtrue.core.proof.surface import Numbers, Points, Surface, volume
 from aimtrue.core.proof.values import Check, counted, judged, length, same, within, yes
@@ -74,9 +76,24 @@ def checks(part: ProvenBody, expected: Region, whole: Surface | None) -> list[Ch
         deep, wall = expected.depths(places), expected.shaping.wall
         middle = float(np.median(deep)) if len(deep) else 0.0
         rows.append(length("wall", f"wall of {name}", wall, middle, limit + _EVEN * wall))
+    if isinstance(expected, MovedRegion):
+        rows += _moved_faces(name, found, expected, limit)
     if not gaping:
         rows.append(same("outward", f"{name} faces outward", "yes", yes(volume(found.corners) > 0)))
     return rows
+
+
+def _moved_faces(name: str, found: Surface, expected: MovedRegion, limit: float) -> Iterator[Check]:
+    """Each face that was moved, measured on the released corners: the amount, at its worst corner."""
+    amount = expected.shaping.amount
+    for face in expected.shaping.faces:
+        out = reached(found, face, amount)
+        where = f"ø {face.diameter:.4g}" if face.kind == "round" else "a flat face"
+        says = f"{where} of {name} moved by"
+        if out is None:
+            yield same("moved", says, f"{amount:.5f} mm", "not there")
+        else:
+            yield length("moved", says, amount, max(out, key=lambda one: abs(one - amount)), limit)
 
 
 def places_within(found: Surface, *, gaping: bool = False) -> Points:

@@ -15,13 +15,15 @@ from aimtrue.core.model.shaping import (
     OutlineSplit,
     PieceCut,
     Slice,
+    SurfaceMove,
 )
 from aimtrue.core.proof.regions.cells import cell_of
 from aimtrue.core.proof.regions.hollowed import HollowRegion
+from aimtrue.core.proof.regions.moved import MovedRegion
 from aimtrue.core.proof.regions.parts import PrismRegion, SliceRegion, SplitRegion
 from aimtrue.core.proof.regions.pins import DowelRegion
 from aimtrue.core.proof.regions.region import Bools, Region
-from aimtrue.core.proof.surface import Points
+from aimtrue.core.proof.surface import Points, Surface
 
 _BETWEEN = 1.25
 """A wall may be off by this many times what was measured at places on its facets, for elsewhere on them it
@@ -59,12 +61,14 @@ def region(  # noqa: PLR0913 - told apart by their names
     | FaceSplit
     | Hollowing
     | Combination
-    | DowelMaking,
+    | DowelMaking
+    | SurfaceMove,
     number: int,
     wholes: list[Region],
     within: Points,
     top: tuple[float, float, float],
     wall_mm: tuple[float, float, float] | None,
+    surface: Surface,
     alone: bool = True,
 ) -> Region:
     """Return the region that a body is to fill.
@@ -75,6 +79,7 @@ def region(  # noqa: PLR0913 - told apart by their names
         within: (n, 3) places within the released body, which tell the cell that it is in.
         top: the highest places of the whole along the axes.
         wall_mm: of a hollow, the wall asked for, and its least and greatest as made.
+        surface: of the wholes.
         alone: whether no other piece is in the same cell.
     """
     match shaping:
@@ -94,5 +99,7 @@ def region(  # noqa: PLR0913 - told apart by their names
         case Combination():
             how = ("cut", "common")[number] if shaping.how == "split" else shaping.how
             return CombinedRegion(wholes[0], wholes[1], how)
+        case SurfaceMove():
+            return MovedRegion(wholes[0], surface, shaping)
         case DowelMaking():
             return DowelRegion(shaping.pins)

@@ -1,0 +1,1 @@
+"""Sheet 3, Fit: what goes together and how, distances, walls, and surfaces moved for a clearance."""

@@ -1,0 +1,121 @@
+"""This module finds what is in a bore, and which threads turn into each other."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from aimtrue.core.fit.faces import FitFace
+from aimtrue.core.fit.pairs.values import FoundPair, PairPlace
+from aimtrue.core.mesh.mesh import Floats
+from aimtrue.core.model.vectors import as_vec3
+
+_TILTED = np.cos(np.radians(3.0))
+"""Axes that are farther from parallel are no pair's."""
+_ASIDE = 0.25
+"""How far, in diameters of the shaft, its axis may be from that of its bore."""
+_PLAY = (-0.3, 0.35)
+"""How much wider the bore of what may be meant as a pair is, in diameters of the shaft."""
+_LOOSE_MM = 4.0
+"""A shaft with more room than this is beside the point of a bore, however large both are."""
+_SAME_PITCH = 0.01
+
+
+def round_pairs(outer: Sequence[FitFace], inner: Sequence[FitFace]) -> Iterator[FoundPair]:
+    """Yield the pairs of round faces that lie in each other.
+
+    Of several shafts that overlap along one bore the one that fits closest is in it; what is around that, or
+    within it, is its own bore's.
+
+    Args:
+        outer: hollow ones.
+        inner: those that are not; of the same body, or of another in the same frame.
+    """
+    for bore in outer:
+        fitting = [pair for shaft in inner if (pair := _pair(bore, shaft)) is not None]
+        fitting.sort(key=lambda pair: (abs(pair.clearance_mm), pair.b.features))
+        taken: list[tuple[float, float]] = []
+        for pair in fitting:
+            middle = float((np.asarray(pair.at) - bore.point) @ bore.way)
+            span = (middle - pair.engaged_mm / 2, middle + pair.engaged_mm / 2)
+            if all(span[1] <= low + 1e-6 or span[0] >= high - 1e-6 for low, high in taken):
+                taken.append(span)
+                yield pair
+
+
+def aligned(bore: FitFace, shaft: FitFace) -> FoundPair | None:
+    """Return the pair that two round faces would make with their axes brought together, middle to middle."""
+    if not _are_alike(bore, shaft):
+        return None
+    engaged = min(bore.depth, shaft.depth)
+    return _made(bore, shaft, bore.point, engaged, 0.0, 0.0)
+
+
+def _pair(bore: FitFace, shaft: FitFace) -> FoundPair | None:
+    if not _are_alike(bore, shaft):
+        return None
+    parallel = float(abs(bore.way @ shaft.way))
+    if parallel < _TILTED:
+        return None
+    away = shaft.point - bore.point
+    along = float(away @ bore.way)
+    low = max(-bore.depth / 2, along - shaft.depth / 2)
+    high = min(bore.depth / 2, along + shaft.depth / 2)
+    engaged = high - low
+    if engaged <= 1e-6 * max(bore.depth, shaft.depth):
+        return None
+    at = bore.point + (low + high) / 2 * bore.way
+    # The axes are compared in the middle of where the two are in each other.
+    aside = _aside(at, shaft)
+    if aside > _ASIDE * shaft.most:
+        return None
+    angle = float(np.degrees(np.arccos(min(1.0, parallel))))
+    return _made(bore, shaft, at, engaged, aside, angle if parallel < 1 - 1e-14 else 0.0)
+
+
+def _aside(at: Floats, shaft: FitFace) -> float:
+    away = at - shaft.point
+    return float(np.linalg.norm(away - (away @ shaft.way) * shaft.way))
+
+
+def _are_alike(bore: FitFace, shaft: FitFace) -> bool:
+    threads = bore.pitch > 0, shaft.pitch > 0
+    if threads[0] != threads[1]:
+        return False
+    play = bore.least - shaft.most
+    return _PLAY[0] * shaft.most <= play <= min(_PLAY[1] * shaft.most, _LOOSE_MM)
+
+
+def _made(bore: FitFace, shaft: FitFace, at: Floats, engaged: float, aside: float, angle: float) -> FoundPair:
+    threaded = bore.pitch > 0
+    return FoundPair(
+        kind="thread and thread" if threaded else "bore and shaft",
+        a=PairPlace(body=bore.body, features=(bore.feature,)),
+        b=PairPlace(body=shaft.body, features=(shaft.feature,)),
+        sizes_mm=(bore.least, shaft.most),
+        clearance_mm=bore.least - shaft.most,
+        engaged_mm=engaged,
+        offset_mm=aside if aside > 1e-9 else 0.0,
+        angle_deg=angle,
+        oval=_oval(bore, shaft),
+        at=as_vec3(at),
+        along=as_vec3(bore.way),
+        says=_pitches(bore, shaft) if threaded else "",
+    )
+
+
+def _oval(bore: FitFace, shaft: FitFace) -> str:
+    told = [
+        f"the {what} is oval, {face.least:.4g} × {face.most:.4g}"
+        for what, face in (("bore", bore), ("shaft", shaft))
+        if face.oval
+    ]
+    return " and ".join(told)
+
+
+def _pitches(bore: FitFace, shaft: FitFace) -> str:
+    """Say what keeps two threads from turning into each other: their pitches differ."""
+    if abs(bore.pitch - shaft.pitch) <= _SAME_PITCH * shaft.pitch:
+        return ""
+    return f"their pitches differ, {bore.pitch:.3g} and {shaft.pitch:.3g}: they do not turn into each other"

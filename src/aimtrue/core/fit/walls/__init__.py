@@ -1,0 +1,1 @@
+"""Walls: how thick the material is, over the whole surface of a body."""
