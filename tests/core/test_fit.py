@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 from manifold3d import CrossSection, Manifold
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.fit.clearance_band import ClearanceBand, banded
 from aimtrue.core.fit.distance import least_distance
 from aimtrue.core.fit.faces import STATES, FitFace, State, faces_of, mesh_in
-from aimtrue.core.fit.intents import ClearanceBand, band_of, banded, freed_by, intent_met, verdict
+from aimtrue.core.fit.intents import band_of, freed_by, intent_met, verdict
 from aimtrue.core.fit.iso286 import clearance_of, grade_mm, hole_limits, shaft_limits
 from aimtrue.core.fit.moving import movable_at, move_surface
 from aimtrue.core.fit.pairs.pair_search import best_aligned, pairs_between, pairs_within
@@ -69,7 +70,8 @@ def faces(bench: Bench, state: State = "released") -> list[tuple[FitFace, ...]]:
 
 
 def pairs(bench: Bench, state: State = "released") -> list[FoundPair]:
-    return pairs_between(*faces(bench, state))
+    one, other = faces(bench, state)
+    return pairs_between(one, other)
 
 
 def kinds(one: Manifold, other: Manifold) -> list[str]:

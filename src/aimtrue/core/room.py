@@ -168,6 +168,7 @@ class Room:
         sheet: what a proof sheet says of a body, each with a label.
         carry: returns a job in which bodies that took the place of others have what was the old ones'.
         uphold: returns a job, as it was before an action and is after it, whose claims are such as hold.
+        done: what its sheet says in the strip of a job when nothing is wrong there.
         commands: what it answers on the command line.
     """
 
@@ -182,4 +183,5 @@ class Room:
     sheet: Callable[[Job, Body], Iterable[tuple[str, str]]] = lambda job, body: ()
     carry: Callable[[Job, Succession], Job] = _as_it_is
     uphold: Callable[[Job, Job], Job] = _held
+    done: Callable[[Inquiry], str] = lambda inquiry: ""
     commands: Sequence[Command[Any]] = ()

@@ -8,6 +8,9 @@ from pathlib import Path
 from aimtrue.core.division.sections import kernel_sections
 from aimtrue.core.division.views import placed_outline
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of, drawn_of
+from aimtrue.core.fit.answers import BodyWalls, body_walls
+from aimtrue.core.fit.detail import PairDetail, detail
+from aimtrue.core.fit.offers import PairOffer, offers
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.formats.runs import OutlineRun
@@ -18,7 +21,7 @@ from aimtrue.core.mesh.reduced import REDUCED_FROM
 from aimtrue.core.mesh.serialization import drawn_bytes, name_of
 from aimtrue.core.model.action import ActionValue
 from aimtrue.core.model.division import AskInside
-from aimtrue.core.model.ids import BodyId
+from aimtrue.core.model.ids import BodyId, PairId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.progress import Progress
@@ -100,6 +103,23 @@ def place_outline(
 ) -> tuple[tuple[Vec3, ...], ...]:
     """Read a drawing, and return its outlines where they would split a body."""
     return placed_outline(job, body, asked, DiskGeometryStore(store))
+
+
+def offer_pairs(job: Job, store: Path, progress: Progress) -> tuple[PairOffer, ...]:
+    """List what nearly goes together."""
+    return offers(job, DiskGeometryStore(store))
+
+
+def draw_pair(job: Job, store: Path, key: PairId, progress: Progress) -> PairDetail:
+    """Draw a section through a pair."""
+    return detail(job, key, DiskGeometryStore(store))
+
+
+def measure_walls(
+    job: Job, store: Path, keys: tuple[BodyId, ...], under_mm: float, progress: Progress
+) -> list[BodyWalls]:
+    """Measure the walls of bodies."""
+    return [body_walls(job, job.body(key), DiskGeometryStore(store), under_mm)[0] for key in keys]
 
 
 def print_sheet(job: Job, store: Path, sheet: ProofSheet, kind: Paper, progress: Progress) -> bytes:

@@ -10,7 +10,7 @@ from aimtrue.core.command import Command, CommandOption, Question
 from aimtrue.core.errors import Refused
 from aimtrue.core.fit.distance import LeastDistance, least_distance
 from aimtrue.core.fit.faces import FitFace, faces_of, mesh_in
-from aimtrue.core.fit.intents import INTENTS, Intent, band_of, intent_met, verdict
+from aimtrue.core.fit.intents import INTENTS, band_of, intent_met, verdict
 from aimtrue.core.fit.pairs.pair_search import best_aligned, pairs_between, pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.fit.placing import onto_axis
@@ -18,9 +18,11 @@ from aimtrue.core.fit.walls.least import least_wall, wall_map
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.ownership import in_use
+from aimtrue.core.model.pairs import Intent
 from aimtrue.core.model.value import Value, Vec3
 from aimtrue.core.model.vectors import as_vec3
 
@@ -57,6 +59,7 @@ class BodyWalls(Value):
     """The walls of one body."""
 
     body: str
+    id: BodyId
     least_mm: float | None
     at: Vec3 | None
     beads: float | None
@@ -159,7 +162,7 @@ def walls_answer(question: Question) -> WallsAnswer:
     bead = job.machine.process.bead
     typed = question.options["under"]
     limit = parse_length(typed) if typed else 2 * bead
-    rows = [_walls_of(job, body, store, limit, bead) for body in in_use(job, job.bodies)]
+    rows = [body_walls(job, body, store, limit) for body in in_use(job, job.bodies)]
     with_walls = [row for row, _ in rows if row.least_mm is not None]
     thinnest = min(with_walls, key=lambda row: row.least_mm or 0.0, default=None)
     total = sum(area for _, area in rows)
@@ -172,19 +175,20 @@ def walls_answer(question: Question) -> WallsAnswer:
     )
 
 
-def _walls_of(
-    job: Job, body: Body, store: GeometryStore, limit: float, bead: float
-) -> tuple[BodyWalls, float]:
+def body_walls(job: Job, body: Body, store: GeometryStore, under_mm: float) -> tuple[BodyWalls, float]:
+    """Return the walls of a body as it is released, and the area of its surface in mm²."""
+    bead = job.machine.process.bead
     mesh = mesh_in("released", job, body, store)
     walls = wall_map(mesh, store.features(body))
     least = least_wall(mesh, walls, bead)
     row = BodyWalls(
         body=body.name,
+        id=body.id,
         least_mm=least.mm if least else None,
         at=least.at if least else None,
         beads=least.beads if least else None,
         void_mm=least.void_mm if least else None,
-        share_under=walls.share_under(limit),
+        share_under=walls.share_under(under_mm),
     )
     return row, float(np.sum(mesh.areas))
 

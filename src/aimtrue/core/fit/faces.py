@@ -88,6 +88,12 @@ _FACES: Memo[tuple[FitFace, ...]] = Memo(4096)
 
 def faces_of(state: State, job: Job, body: Body, store: GeometryStore) -> tuple[FitFace, ...]:
     """Return the flat faces of a body, and the round ones that are enough of a turn, in a state."""
+    if state == "drawn":
+        # No correction changes how it is drawn, so it is not worked out anew with each.
+        source = job.source_of(body)
+        geometry = (body.geometry, body.features, body.low, body.high, body.volume, body.area)
+        drawn = (state, body.id, *geometry, source.unit, source.up, job.home_of(body))
+        return _FACES.get((), drawn, lambda: _faces(state, job, body, store))
     return _FACES.get(job.in_force(body), (state,), lambda: _faces(state, job, body, store))
 
 

@@ -10,27 +10,15 @@ from math import inf
 from typing import Literal
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.fit.clearance_band import ClearanceBand, banded
+from aimtrue.core.fit.iso286 import clearance_of
 from aimtrue.core.fit.pairs.values import FoundPair
-from aimtrue.core.model.value import Value
+from aimtrue.core.model.lengths import parse_offset
+from aimtrue.core.model.pairs import FitPair, Intent
 
-Intent = Literal["slides", "snug", "press", "apart"]
 INTENTS: tuple[Intent, ...] = ("slides", "snug", "press", "apart")
 Verdict = Literal["holds", "may hold", "does not hold"]
 ProcessKind = Literal["filament", "resin"]
-
-
-class ClearanceBand(Value):
-    """The clearance that is wanted, in diameter or width, in mm; what is negative is too much material."""
-
-    low_mm: float
-    high_mm: float
-
-    @property
-    def says(self) -> str:
-        """The band in words."""
-        if self.high_mm == inf:
-            return f"at least {self.low_mm:.4g} mm"
-        return f"{self.low_mm:.4g} to {self.high_mm:.4g} mm"
 
 
 _BANDS: dict[ProcessKind, dict[Intent, ClearanceBand]] = {
@@ -58,19 +46,28 @@ def band_of(intent: Intent, process: ProcessKind) -> ClearanceBand:
     return _BANDS[process][intent]
 
 
-def banded(low_mm: float, high_mm: float) -> ClearanceBand:
-    """Return a band that was typed.
+def wanted(pair: FitPair, process: ProcessKind, nominal_mm: float) -> ClearanceBand:
+    """Return the clearances that a pair is to have: as typed, else those of its intent.
+
+    Args:
+        pair: with what was typed for it: a band ``0.2..0.4``, or a fit ``H7/g6``.
+        process: that the parts are made by.
+        nominal_mm: the size that a fit is looked up for.
 
     Raises:
-        Refused: its ends are exchanged.
+        Refused: what was typed is neither, or the ends of a band are exchanged.
     """
-    if low_mm > high_mm:
+    typed = pair.typed.strip()
+    if not typed:
+        return band_of(pair.intent, process)
+    if "/" in typed and ".." not in typed:
+        return clearance_of(typed, nominal_mm)
+    low, dots, high = typed.partition("..")
+    if not dots:
         raise Refused(
-            "band-exchanged",
-            f"the band runs from {low_mm:.4g} down to {high_mm:.4g} mm",
-            remedy=f"write {high_mm:.4g} .. {low_mm:.4g}",
+            "band-unreadable", f"“{typed}” is neither a band nor a fit", remedy="write 0.2..0.4 or H7/g6"
         )
-    return ClearanceBand(low_mm=low_mm, high_mm=high_mm)
+    return banded(parse_offset(low), parse_offset(high))
 
 
 def verdict(clearance_mm: float, band: ClearanceBand, uncertainty_mm: float = 0.0) -> Verdict:

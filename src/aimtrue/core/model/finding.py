@@ -40,7 +40,7 @@ class Finding(Value):
     body_id: BodyId | None = None
     other_id: str | None = None
     source_id: str | None = None
-    sheet: Literal["intake", "truing", "seating", "release"]
+    sheet: Literal["intake", "truing", "fit", "seating", "release"]
     says: str
     remedy: str = ""
     accepted: bool = False
@@ -93,7 +93,7 @@ class FindingKind:
 
     code: str
     severity: Severity
-    sheet: Literal["intake", "truing", "seating", "release"]
+    sheet: Literal["intake", "truing", "fit", "seating", "release"]
     acceptance: Acceptance = "never"
     several: Callable[[Job, list[Finding], int], str] | None = None
     by_body: bool = False

@@ -14,6 +14,7 @@ ReadingId = NewType("ReadingId", str)
 DivisionId = NewType("DivisionId", str)
 PlateId = NewType("PlateId", str)
 SeatId = NewType("SeatId", str)
+PairId = NewType("PairId", str)
 
 NO_BODY = BodyId("")
 """Stands where no body is known."""

@@ -17,10 +17,11 @@ from aimtrue.core.errors import Refused, UnitUnsettled
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, Decisions, Shrinkage
 from aimtrue.core.model.division import Division
-from aimtrue.core.model.ids import BodyId, DivisionId, KitId, PlateId, ReadingId, SourceId, Subject
+from aimtrue.core.model.ids import BodyId, DivisionId, KitId, PairId, PlateId, ReadingId, SourceId, Subject
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.materials import Material, named
+from aimtrue.core.model.pairs import FitPair
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.seats import Plate, Seat
 from aimtrue.core.model.source import Source, Up
@@ -70,6 +71,7 @@ class Job(Value):
     habits: Habits = Habits()
     missing: tuple[LostItem, ...] = ()
     divisions: tuple[Division, ...] = ()
+    pairs: tuple[FitPair, ...] = ()
     counter: int = 0
 
     # By id; worked out when first asked for, and left behind by copies.
@@ -211,6 +213,10 @@ class Job(Value):
             body.home if kit is None else kit.home,
         )
 
+    def pair(self, key: PairId) -> FitPair:
+        """Return a pair by id, or raise :class:`Refused`."""
+        return _one_of(_by_id(self.pairs), key, "pair")
+
     def division(self, key: DivisionId) -> Division:
         """Return a division by id, or raise :class:`Refused`."""
         return _one_of(self.divisions_by_id, key, "division")
@@ -296,7 +302,7 @@ _WORKED_OUT = (
     "_in_force",
     "divisions_by_id",
 )
-_Item = TypeVar("_Item", Source, Body, Reading, Kit, Plate, Division)
+_Item = TypeVar("_Item", Source, Body, Reading, Kit, Plate, Division, FitPair)
 
 
 def _by_id(items: tuple[_Item, ...]) -> dict[str, _Item]:

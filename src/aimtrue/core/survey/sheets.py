@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from aimtrue.core.division.stale import stale_bodies
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
@@ -9,9 +11,13 @@ from aimtrue.core.survey.values import NewestRelease, SheetName, SheetState
 
 
 def sheets(
-    job: Job, findings: tuple[Finding, ...], settled: bool, released: NewestRelease | None
+    job: Job,
+    findings: tuple[Finding, ...],
+    settled: bool,
+    released: NewestRelease | None,
+    done: Mapping[str, str],
 ) -> tuple[SheetState, ...]:
-    """Return the mark of every sheet in the strip."""
+    """Return the mark of every sheet in the strip; ``done`` is what rooms say of theirs, by name."""
 
     def state(name: SheetName, done: str) -> SheetState:
         here = [finding for finding in findings if finding.sheet == name]
@@ -27,7 +33,7 @@ def sheets(
     return (
         state("intake", "settled" if settled else ""),
         state("truing", "trued" if trued else ("as in file" if settled else "")),
-        SheetState(name="fit", mark="later", says="later"),
+        state("fit", done.get("fit", "")),
         _division_sheet(job),
         state("seating", "on plate" if settled else ""),
         _release_sheet(released),

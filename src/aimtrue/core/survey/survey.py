@@ -67,7 +67,7 @@ def survey(
         truths=_truths(job),
         findings=told(shown, rooms),
         rooms={name: tell(inquiry) for room in rooms for name, tell in room.survey.items()},
-        sheets=sheets(job, shown, settled, released),
+        sheets=sheets(job, shown, settled, released, {room.name: room.done(inquiry) for room in rooms}),
         settled=settled,
         releasable=settled and bool(job.bodies) and not any(finding.stops for finding in findings),
     )

@@ -15,8 +15,6 @@ from aimtrue.core.mesh.directions import plane_axes
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.vectors import as_vec3
 
-GAP_MM = 4.0
-"""Flat faces farther apart than this are no fit."""
 _PARALLEL = np.cos(np.radians(1.0))
 _PLAY = 0.35
 """How much wider or narrower than its tab, in widths of the tab, what may be meant as its slot is."""
@@ -89,9 +87,14 @@ def slabs_of(faces: Sequence[FitFace]) -> list[Slab]:
     return list(found.values())
 
 
-def slot_pairs(slots: Sequence[Slab], tabs: Sequence[Slab]) -> Iterator[FoundPair]:
+def slot_pairs(slots: Sequence[Slab], tabs: Sequence[Slab], reach_mm: float) -> Iterator[FoundPair]:
     """Yield the tabs that are in slots; what is in the same body's slot crosswise as well is a block."""
-    found = [(slot, tab, pair) for slot in slots for tab in tabs if (pair := _in_slot(slot, tab)) is not None]
+    found = [
+        (slot, tab, pair)
+        for slot in slots
+        for tab in tabs
+        if (pair := _in_slot(slot, tab, reach_mm)) is not None
+    ]
     crossed: set[int] = set()
     for i, (slot, tab, pair) in enumerate(found):
         if i in crossed:
@@ -107,7 +110,7 @@ def slot_pairs(slots: Sequence[Slab], tabs: Sequence[Slab]) -> Iterator[FoundPai
             yield pair
 
 
-def facing_pairs(one: Sequence[FitFace], other: Sequence[FitFace]) -> Iterator[FoundPair]:
+def facing_pairs(one: Sequence[FitFace], other: Sequence[FitFace], reach_mm: float) -> Iterator[FoundPair]:
     """Yield flat faces of two bodies that look at each other across a gap; each with the nearest."""
     if not one or not other:
         return
@@ -115,17 +118,17 @@ def facing_pairs(one: Sequence[FitFace], other: Sequence[FitFace]) -> Iterator[F
     ways = np.stack([face.way for face in one])
     apart = np.einsum("abi,ai->ab", away, ways)
     facing = ways @ np.stack([face.way for face in other]).T < -_PARALLEL
-    near = facing & (apart >= -_TOUCHING) & (apart < GAP_MM)
+    near = facing & (apart >= -_TOUCHING) & (apart < reach_mm)
     for a, b in np.argwhere(near).tolist():
         pair = _facing(one[a], other[b], max(0.0, float(apart[a, b])))
         if pair is not None:
             yield pair
 
 
-def _in_slot(slot: Slab, tab: Slab) -> FoundPair | None:
+def _in_slot(slot: Slab, tab: Slab, reach_mm: float) -> FoundPair | None:
     parallel = float(abs(slot.way @ tab.way))
     play = slot.width - tab.width
-    if parallel < _PARALLEL or abs(play) > min(GAP_MM, _PLAY * tab.width):
+    if parallel < _PARALLEL or abs(play) > min(reach_mm, _PLAY * tab.width):
         return None
     aside = float((tab.middle - slot.middle) @ slot.way)
     # A tab that reaches past its slot by more than it is too wide is beside it.

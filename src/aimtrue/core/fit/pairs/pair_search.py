@@ -12,32 +12,43 @@ from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.model.memo import Memo
 
 _SLABS: Memo[list[Slab]] = Memo(4096)
+REACH_MM = 4.0
+"""What has more room than this is beside the point of what is around it, however large both are."""
 _LEANING = 0.05
 """Two pairs of facing planes whose normals differ by more than this, and are not square, make a dovetail."""
 
 
-def pairs_between(one: tuple[FitFace, ...], other: tuple[FitFace, ...]) -> list[FoundPair]:
+def pairs_between(
+    one: tuple[FitFace, ...], other: tuple[FitFace, ...], reach_mm: float = REACH_MM
+) -> list[FoundPair]:
     """Return the pairs between two bodies as they lie in their frame, the round ones first.
 
     Args:
         one, other: all faces of each body, in the same state.
+        reach_mm: the widest gap that is a fit.
     """
-    found = [*round_pairs(_hollow(one), _full(other)), *round_pairs(_hollow(other), _full(one))]
-    slotted = [*slot_pairs(_slots(one), _tabs(other)), *slot_pairs(_slots(other), _tabs(one))]
+    found = [
+        *round_pairs(_hollow(one), _full(other), reach_mm),
+        *round_pairs(_hollow(other), _full(one), reach_mm),
+    ]
+    slotted = [
+        *slot_pairs(_slots(one), _tabs(other), reach_mm),
+        *slot_pairs(_slots(other), _tabs(one), reach_mm),
+    ]
     used = {
         (place.body, number) for pair in slotted for place in (pair.a, pair.b) for number in place.features
     }
     facing = [
         pair
-        for pair in facing_pairs(largest(one), largest(other))
+        for pair in facing_pairs(largest(one), largest(other), reach_mm)
         if not {(pair.a.body, pair.a.features[0]), (pair.b.body, pair.b.features[0])} <= used
     ]
     return [*found, *slotted, *_with_dovetails(facing)]
 
 
-def pairs_within(faces: tuple[FitFace, ...]) -> list[FoundPair]:
+def pairs_within(faces: tuple[FitFace, ...], reach_mm: float = REACH_MM) -> list[FoundPair]:
     """Return the round pairs within one body, as of a hinge that is printed in one go."""
-    return list(round_pairs(_hollow(faces), _full(faces)))
+    return list(round_pairs(_hollow(faces), _full(faces), reach_mm))
 
 
 def best_aligned(one: Sequence[FitFace], other: Sequence[FitFace]) -> FoundPair | None:

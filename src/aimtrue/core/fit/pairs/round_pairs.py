@@ -17,12 +17,10 @@ _ASIDE = 0.25
 """How far, in diameters of the shaft, its axis may be from that of its bore."""
 _PLAY = (-0.3, 0.35)
 """How much wider the bore of what may be meant as a pair is, in diameters of the shaft."""
-_LOOSE_MM = 4.0
-"""A shaft with more room than this is beside the point of a bore, however large both are."""
 _SAME_PITCH = 0.01
 
 
-def round_pairs(outer: Sequence[FitFace], inner: Sequence[FitFace]) -> Iterator[FoundPair]:
+def round_pairs(outer: Sequence[FitFace], inner: Sequence[FitFace], reach_mm: float) -> Iterator[FoundPair]:
     """Yield the pairs of round faces that lie in each other.
 
     Of several shafts that overlap along one bore the one that fits closest is in it; what is around that, or
@@ -31,9 +29,10 @@ def round_pairs(outer: Sequence[FitFace], inner: Sequence[FitFace]) -> Iterator[
     Args:
         outer: hollow ones.
         inner: those that are not; of the same body, or of another in the same frame.
+        reach_mm: the most room that a shaft has in its bore.
     """
     for bore in outer:
-        fitting = [pair for shaft in inner if (pair := _pair(bore, shaft)) is not None]
+        fitting = [pair for shaft in inner if (pair := _pair(bore, shaft, reach_mm)) is not None]
         fitting.sort(key=lambda pair: (abs(pair.clearance_mm), pair.b.features))
         taken: list[tuple[float, float]] = []
         for pair in fitting:
@@ -52,8 +51,8 @@ def aligned(bore: FitFace, shaft: FitFace) -> FoundPair | None:
     return _made(bore, shaft, bore.point, engaged, 0.0, 0.0)
 
 
-def _pair(bore: FitFace, shaft: FitFace) -> FoundPair | None:
-    if not _are_alike(bore, shaft):
+def _pair(bore: FitFace, shaft: FitFace, reach_mm: float) -> FoundPair | None:
+    if not _are_alike(bore, shaft) or bore.least - shaft.most > reach_mm:
         return None
     parallel = float(abs(bore.way @ shaft.way))
     if parallel < _TILTED:
@@ -84,7 +83,7 @@ def _are_alike(bore: FitFace, shaft: FitFace) -> bool:
     if threads[0] != threads[1]:
         return False
     play = bore.least - shaft.most
-    return _PLAY[0] * shaft.most <= play <= min(_PLAY[1] * shaft.most, _LOOSE_MM)
+    return _PLAY[0] * shaft.most <= play <= _PLAY[1] * shaft.most
 
 
 def _made(bore: FitFace, shaft: FitFace, at: Floats, engaged: float, aside: float, angle: float) -> FoundPair:

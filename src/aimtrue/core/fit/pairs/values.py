@@ -2,19 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from aimtrue.core.model.ids import BodyId
+from aimtrue.core.model.pairs import PairKind
 from aimtrue.core.model.value import Value, Vec3
-
-PairKind = Literal[
-    "bore and shaft",
-    "thread and thread",
-    "socket and block",
-    "slot and tab",
-    "dovetail",
-    "facing planes",
-]
 
 
 class PairPlace(Value):

@@ -1,0 +1,116 @@
+"""This module says what actions of sheet 3 do, and how pairs go with bodies that take the place of others."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from aimtrue.core.chain.transforms import drawn_points
+from aimtrue.core.errors import Refused
+from aimtrue.core.fit.actions import MeanPair, PairUp, UnPair
+from aimtrue.core.fit.faces import faces_of
+from aimtrue.core.fit.intents import wanted
+from aimtrue.core.fit.pairs.pair_search import pairs_within
+from aimtrue.core.fit.pairs.values import FoundPair
+from aimtrue.core.fit.standing import drawn_pairs, located
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import PairId
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import MM_PER
+from aimtrue.core.model.pairs import FitPair
+from aimtrue.core.model.value import Vec3
+from aimtrue.core.model.vectors import as_vec3
+from aimtrue.core.room import ActionHandler, Succession
+
+
+def pair_up(job: Job, action: PairUp, store: GeometryStore) -> Job:
+    """Make a pair of what is offered."""
+    one, other = job.body(action.a), job.body(action.b)
+    job.settled_unit(one)
+    job.settled_unit(other)
+    faces = [faces_of("drawn", job, body, store) for body in (one, other)]
+    found = pairs_within(faces[0]) if one.id == other.id else drawn_pairs(faces[0], faces[1])
+    wants = (action.kind, action.a_feature, action.b_feature)
+    for pair in found:
+        if (pair.kind, pair.a.features[0], pair.b.features[0]) == wants and pair.a.body == one.id:
+            return _with_pair(job, pair, action, store)
+    raise Refused("pair-gone", "this pair is not there any more", remedy="choose one that is offered")
+
+
+def _with_pair(job: Job, pair: FoundPair, action: PairUp, store: GeometryStore) -> Job:
+    body = job.body(pair.a.body)
+    for known in job.pairs:
+        found = located(job, known, store)
+        if found is not None and (found.kind, found.a, found.b) == (pair.kind, pair.a, pair.b):
+            raise Refused("pair-known", "it is a pair already", remedy="change what it is to do")
+    number = job.counter + 1
+    made = FitPair(
+        id=PairId(f"f{number}"),
+        kind=pair.kind,
+        a=pair.a.body,
+        b=pair.b.body,
+        point=_in_numbers(job, body, pair.at),
+        size=pair.sizes_mm[0] / MM_PER[job.settled_unit(body)] if pair.sizes_mm else 0.0,
+        intent=action.intent,
+    )
+    return job.model_copy(update={"pairs": (*job.pairs, made), "counter": number})
+
+
+def _in_numbers(job: Job, body: Body, at: Vec3) -> Vec3:
+    """Bring a place in mm, as drawn, back to numbers of its body's file; what leads there is affine."""
+    start, *ends = drawn_points(job, body, np.vstack([np.zeros(3), np.eye(3)]))
+    linear = np.stack(ends, axis=1) - start[:, None]
+    return as_vec3(np.linalg.solve(linear, np.asarray(at) - start))
+
+
+def mean_pair(job: Job, action: MeanPair, store: GeometryStore) -> Job:
+    """Say what a pair is to do."""
+    pair = job.pair(action.pair).model_copy(
+        update={"intent": action.intent, "typed": " ".join(action.typed.split())}
+    )
+    found = located(job, pair, store)
+    wanted(pair, job.machine.process.kind, found.sizes_mm[0] if found and found.sizes_mm else 0.0)
+    return job.model_copy(update={"pairs": tuple(pair if one.id == pair.id else one for one in job.pairs)})
+
+
+def unpair(job: Job, action: UnPair, store: GeometryStore) -> Job:
+    """Take a pair away."""
+    gone = job.pair(action.pair)
+    return job.model_copy(update={"pairs": tuple(pair for pair in job.pairs if pair.id != gone.id)})
+
+
+def with_pairs(job: Job, succession: Succession) -> Job:
+    """Return a job whose pairs are on the bodies that took over from theirs."""
+    follows, scale = succession.replacement.successor_of, succession.replacement.scale
+    if not job.pairs or not follows:
+        return job
+    return job.model_copy(
+        update={
+            "pairs": tuple(
+                pair.model_copy(
+                    update={
+                        "a": follows.get(pair.a, pair.a),
+                        "b": follows.get(pair.b, pair.b),
+                        "point": as_vec3(scale * np.asarray(pair.point)) if pair.a in follows else pair.point,
+                        "size": scale * pair.size if pair.a in follows else pair.size,
+                    }
+                )
+                for pair in job.pairs
+            )
+        }
+    )
+
+
+def without_lost_bodies(before: Job, after: Job) -> Job:
+    """Return a job without pairs of bodies that it has no more."""
+    here = {body.id for body in after.bodies}
+    if all({pair.a, pair.b} <= here for pair in after.pairs):
+        return after
+    return after.model_copy(update={"pairs": tuple(pair for pair in after.pairs if {pair.a, pair.b} <= here)})
+
+
+ACTIONS = (
+    ActionHandler(PairUp, pair_up),
+    ActionHandler(MeanPair, mean_pair),
+    ActionHandler(UnPair, unpair),
+)

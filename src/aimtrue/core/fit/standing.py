@@ -1,0 +1,211 @@
+"""This module says how the pairs of a job stand: as drawn, as corrected, as released, and whether that does.
+
+A pair is looked for on whatever stands for its bodies now: pieces of one that was divided, geometry that was
+mended or made anew. It is the one of its kind that is nearest to its place.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from aimtrue.core.chain.transforms import drawn_points
+from aimtrue.core.errors import Refused
+from aimtrue.core.fit.clearance_band import ClearanceBand
+from aimtrue.core.fit.faces import STATES, FitFace, State, faces_of
+from aimtrue.core.fit.intents import Verdict, freed_by, verdict, wanted
+from aimtrue.core.fit.pairs.measuring import measured
+from aimtrue.core.fit.pairs.pair_search import REACH_MM, pairs_between, pairs_within
+from aimtrue.core.fit.pairs.values import FoundPair
+from aimtrue.core.fit.ways import PairWay, ways_to_free
+from aimtrue.core.mesh.geometry_store import GeometryStore
+from aimtrue.core.model.body import Body
+from aimtrue.core.model.ids import BodyId, PairId
+from aimtrue.core.model.job import Job
+from aimtrue.core.model.lengths import MM_PER
+from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.ownership import division_of
+from aimtrue.core.model.pairs import FitPair, Intent, PairKind
+from aimtrue.core.model.value import Value, Vec3
+
+_NEAR = 0.05
+"""How far a pair may be from its place, in shares of the size of its first body, and still be it."""
+_REACH = 0.1
+"""A pair that is known has room for this share of the size of its first body, in whatever unit that is."""
+
+
+class ClearanceState(Value):
+    """A pair in one state: its sizes and clearance, and whether that is what is wanted."""
+
+    state: State
+    sizes_mm: tuple[float, ...]
+    clearance_mm: float
+    verdict: Verdict
+
+
+class PairState(Value):
+    """How a pair stands.
+
+    Attributes:
+        id, kind, intent, typed: as they were decided.
+        a, b: the bodies that it is on now; ``names`` theirs.
+        band: the clearances that are wanted; ``band_says`` in words.
+        states: as drawn, corrected and released; none of a pair that is lost or whose unit is open.
+        engaged_mm, offset_mm: as released.
+        at: where, in mm as released; ``along`` the axis, or the direction across the gap.
+        free_mm: by how much it is to be opened, in diameter or width, for the middle of its band; ``ways``
+            what would do so.
+        says: what is odd: lost, oval, pitches that differ.
+    """
+
+    id: PairId
+    kind: PairKind
+    intent: Intent
+    typed: str
+    a: BodyId
+    b: BodyId
+    names: tuple[str, str]
+    band_low_mm: float | None
+    band_high_mm: float | None
+    band_says: str
+    states: tuple[ClearanceState, ...]
+    engaged_mm: float
+    offset_mm: float
+    at: Vec3 | None
+    along: Vec3 | None
+    free_mm: float
+    ways: tuple[PairWay, ...]
+    says: str
+
+    @property
+    def released(self) -> ClearanceState | None:
+        """As it is released; None where that cannot be told."""
+        return self.states[-1] if self.states else None
+
+
+_STATES: Memo[PairState] = Memo(4096)
+
+
+def standing_pairs(job: Job, store: GeometryStore) -> tuple[PairState, ...]:
+    """Return how all pairs of a job stand."""
+    return tuple(standing_pair(job, pair, store) for pair in job.pairs)
+
+
+def standing_pair(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
+    """Return how a pair stands."""
+    bodies = (*_standing_for(job, job.body(pair.a)), *_standing_for(job, job.body(pair.b)))
+    things = (pair, *(part for body in bodies for part in job.in_force(body)))
+    return _STATES.get(things, (job.machine.process.kind,), lambda: _worked_out(job, pair, store))
+
+
+def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
+    found = located(job, pair, store)
+    names = (job.body(pair.a).name, job.body(pair.b).name)
+    if found is None:
+        settled = job.settled((job.body(pair.a), job.body(pair.b)))
+        says = "it is not there any more; take it away or pair anew" if settled else "the unit is not settled"
+        return _state(pair, names, says=says)
+    one, other = job.body(found.a.body), job.body(found.b.body)
+    told = [
+        (state, again)
+        for state in STATES
+        if (again := measured(found, faces_of(state, job, one, store), faces_of(state, job, other, store)))
+    ]
+    if len(told) < len(STATES):
+        return _state(pair, names, says="it is not there any more; take it away or pair anew")
+    last = told[-1][1]
+    try:
+        band = wanted(pair, job.machine.process.kind, last.sizes_mm[0] if last.sizes_mm else 0.0)
+    except Refused as error:
+        return _state(pair, names, says=error.line())
+    states = tuple(
+        ClearanceState(
+            state=state,
+            sizes_mm=now.sizes_mm,
+            clearance_mm=now.clearance_mm,
+            verdict=verdict(now.clearance_mm, band),
+        )
+        for state, now in told
+    )
+    ways = ways_to_free(job, found, freed_by(last, band), store) if states[-1].verdict != "holds" else ()
+    return _state(pair, (one.name, other.name), found, band, states, last, ways=ways)
+
+
+def _state(  # noqa: PLR0913 - told apart by their names
+    pair: FitPair,
+    names: tuple[str, str],
+    found: FoundPair | None = None,
+    band: ClearanceBand | None = None,
+    states: tuple[ClearanceState, ...] = (),
+    last: FoundPair | None = None,
+    says: str = "",
+    ways: tuple[PairWay, ...] = (),
+) -> PairState:
+    return PairState(
+        id=pair.id,
+        kind=pair.kind,
+        intent=pair.intent,
+        typed=pair.typed,
+        a=found.a.body if found else pair.a,
+        b=found.b.body if found else pair.b,
+        names=names,
+        band_low_mm=band.low_mm if band else None,
+        band_high_mm=band.high_mm if band and np.isfinite(band.high_mm) else None,
+        band_says=band.says if band else "",
+        states=states,
+        engaged_mm=last.engaged_mm if last else 0.0,
+        offset_mm=last.offset_mm if last else 0.0,
+        at=last.at if last else None,
+        along=last.along if last else None,
+        free_mm=freed_by(last, band) if last and band else 0.0,
+        ways=ways,
+        says=says or "; ".join(one for one in ((last.oval, last.says) if last else ()) if one),
+    )
+
+
+def _standing_for(job: Job, body: Body) -> tuple[Body, ...]:
+    """The bodies that stand for one: its pieces where it was divided, theirs where they were."""
+    division = division_of(job, body)
+    if division is None:
+        return (body,)
+    pieces = [one for one in job.bodies if one.division == division.id]
+    return tuple(stands for piece in pieces for stands in _standing_for(job, piece))
+
+
+def located(job: Job, pair: FitPair, store: GeometryStore) -> FoundPair | None:
+    """Return a pair as it is found on what stands for its bodies, in its drawn state; None if it is not."""
+    whole = job.body(pair.a)
+    if not job.settled((whole, job.body(pair.b))):
+        return None
+    place = drawn_points(job, whole, np.array([pair.point]))[0]
+    unit = MM_PER[job.settled_unit(whole)]
+    size = float(np.subtract(whole.high, whole.low).max()) * unit
+    best: tuple[float, FoundPair] | None = None
+    for found in _candidates(job, pair, max(REACH_MM, _REACH * size), store):
+        away = float(np.linalg.norm(np.subtract(found.at, place)))
+        off = abs(found.sizes_mm[0] - pair.size * unit) if found.sizes_mm else 0.0
+        if found.kind == pair.kind and away <= _NEAR * size and (best is None or away + off < best[0]):
+            best = (away + off, found)
+    return best[1] if best else None
+
+
+def _candidates(job: Job, pair: FitPair, reach_mm: float, store: GeometryStore) -> Iterator[FoundPair]:
+    ones, others = _standing_for(job, job.body(pair.a)), _standing_for(job, job.body(pair.b))
+    for one in ones:
+        for other in others:
+            mine, yours = faces_of("drawn", job, one, store), faces_of("drawn", job, other, store)
+            if one.id == other.id:
+                yield from pairs_within(mine, reach_mm)
+            else:
+                yield from drawn_pairs(mine, yours, reach_mm)
+
+
+_DRAWN: Memo[list[FoundPair]] = Memo(65536)
+
+
+def drawn_pairs(
+    one: tuple[FitFace, ...], other: tuple[FitFace, ...], reach_mm: float = REACH_MM
+) -> list[FoundPair]:
+    """Return the pairs between two bodies as drawn; worked out once, since no correction changes them."""
+    return _DRAWN.get((one, other), (reach_mm,), lambda: pairs_between(one, other, reach_mm))
