@@ -29,6 +29,7 @@ def build(out: Path) -> None:
     _stl(focus_knob(), out / "focus-knob.stl", per=1000)
     _stl(box(2 * INCH, INCH, INCH / 2), out / "shim-plate.stl", per=INCH)
     write_assembly(_named_shells(), "clamp", "2026-03-21T20:15:00", out / "clamp-shells.step")
+    _mesh_3mf(focus_drive(), out / "focus-drive.3mf")
     _ascii_stl(counterweight(), out / "counterweight.stl")
     (out / "hand-grip-scan.stl").write_bytes(hand_grip())
     (out / "finder-shoe.stl").write_bytes(finder_shoe())
@@ -89,6 +90,20 @@ def focus_knob() -> Solid:
     for number in range(12):
         knob -= cylinder(3, 22).at(20.5).turned("z", number * 30 + 15)
     return knob - cylinder(3, 16)
+
+
+def focus_drive() -> list[tuple[str, Solid, str | None]]:
+    """The knob on its shaft, the bushing that it turns in, and a spacer: one fits too tightly."""
+    shaft = cylinder(3, 70).at(z=-34)
+    knob = cylinder(19, 22).rounded(2, above=1) - cylinder(3.01, 16)
+    spacer = cylinder(5, 4) - cylinder(3.2, 4)
+    bushing = box(40, 30, 12) - cylinder(3.2, 12)
+    return [
+        ("focus knob", knob.at(z=14), "#2b3a55"),
+        ("shaft", shaft.at(z=-6), None),
+        ("spacer", spacer.at(z=9.4), "#e9e2cf"),
+        ("bushing", bushing.at(z=-3), None),
+    ]
 
 
 def counterweight() -> Solid:

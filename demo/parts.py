@@ -53,6 +53,7 @@ PARTS: tuple[Part, ...] = (
     Part("dew-shield.3mf", "Dew shield", Unit.MM, True, (262.0, 262.0, 310.0), 1, slack_mm=0.1),
     Part("setting-dial.3mf", "Setting dial", Unit.MM, True, (124.0, 124.0, 5.2), 2, slack_mm=0.05),
     Part("focus-knob.stl", "Focus knob", Unit.M, False, (38.0, 38.0, 22.0), 1, slack_mm=0.05),
+    Part("focus-drive.3mf", "Focus drive", Unit.MM, True, (40.0, 38.0, 76.0), 4, slack_mm=0.05),
     Part("shim-plate.stl", "Shim plate", Unit.IN, False, (50.8, 25.4, 12.7), 1, settled=False),
     Part(
         "clamp-shells.step", "Clamp shells, from CAD", Unit.MM, True, (212.0, 158.86, 44.0), 2, slack_mm=0.06

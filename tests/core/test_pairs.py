@@ -65,7 +65,7 @@ def test_a_correction_that_breaks_a_pair_is_a_finding_with_both_values_and_ways_
     way = state(bench).ways[0]
     assert way.says == "Open pair 1 by 0.110 mm a side"
     bench.shape(way.asked, way.body)
-    assert clearances(bench)[-1] == pytest.approx(0.4, abs=1e-4)
+    assert clearances(bench) == [0.3, pytest.approx(0.4, abs=1e-4), pytest.approx(0.4, abs=1e-4)]
     assert state(bench).states[-1].verdict == "holds"
     assert {sheet.name: sheet.says for sheet in survey(bench.job, bench).sheets}["fit"] == "1 of 1 hold"
 

@@ -204,6 +204,11 @@ export const api = {
     ),
   mirrored: (id: string, body: string) =>
     answered(http.GET("/api/jobs/{key}/seats/{body}/mirrored", { params: { path: { key: id, body } } })),
+  offers: (id: string) => answered(http.GET("/api/jobs/{key}/fit/offers", { params: { path: { key: id } } })),
+  detail: (id: string, pair: string) =>
+    answered(http.GET("/api/jobs/{key}/fit/pairs/{pair}", { params: { path: { key: id, pair } } })),
+  walls: (id: string, under: string) =>
+    answered(http.GET("/api/jobs/{key}/fit/walls", { params: { path: { key: id }, query: { under } } })),
   seams: (id: string, body: string, axis: Axis) =>
     answered(http.GET("/api/jobs/{key}/division/{body}/seams/{axis}", { params: { path: { key: id, body, axis } } })),
   tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) =>

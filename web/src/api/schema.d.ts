@@ -556,6 +556,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pairs
+         * @description Return how the pairs of a job stand, as its view has it, too.
+         */
+        get: operations["pairs_api_jobs__key__fit_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/fit/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offers
+         * @description List what nearly goes together and is no pair yet.
+         */
+        get: operations["offers_api_jobs__key__fit_offers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/fit/pairs/{pair}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Detail
+         * @description Return a section through a pair.
+         */
+        get: operations["detail_api_jobs__key__fit_pairs__pair__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/fit/walls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walls
+         * @description Measure the walls of all bodies, as released; ``under`` is a length, two beads unless told.
+         */
+        get: operations["walls_api_jobs__key__fit_walls_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/originals/{sha256}": {
         parameters: {
             query?: never;
@@ -1489,7 +1569,7 @@ export interface components {
          */
         ActRequest: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
             /** On */
             on: number;
         };
@@ -2593,6 +2673,30 @@ export interface components {
             volume_mm3: number | null;
         };
         /**
+         * BodyWalls
+         * @description The walls of one body.
+         */
+        BodyWalls: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Beads */
+            beads: number | null;
+            /** Body */
+            body: string;
+            /** Id */
+            id: string;
+            /** Least Mm */
+            least_mm: number | null;
+            /** Share Under */
+            share_under: number;
+            /** Void Mm */
+            void_mm: number | null;
+        };
+        /**
          * Bore
          * @description A round edge of a CAD body and what its facets make of it, in numbers of the file.
          *
@@ -2916,6 +3020,26 @@ export interface components {
                 string,
                 string
             ];
+        };
+        /**
+         * ClearanceState
+         * @description A pair in one state: its sizes and clearance, and whether that is what is wanted.
+         */
+        ClearanceState: {
+            /** Clearance Mm */
+            clearance_mm: number;
+            /** Sizes Mm */
+            sizes_mm: number[];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "drawn" | "corrected" | "released";
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "holds" | "may hold" | "does not hold";
         };
         /**
          * Combination
@@ -3768,6 +3892,65 @@ export interface components {
             do: "fit-machine";
         };
         /**
+         * FitPair
+         * @description Two places that are to go together.
+         *
+         *     Attributes:
+         *         id: of it.
+         *         kind: what they are.
+         *         a, b: the bodies, that with the bore or slot first; one body where both are on it.
+         *         point: where, in numbers of the file of ``a``; it is found again there on other geometry.
+         *         size: the diameter or width of both there, in numbers of that file; nothing of facing planes.
+         *         intent: what they are to do.
+         *         typed: the band of clearances as it was typed, ``0.2..0.4``, or a fit, ``H7/g6``; empty for that of
+         *             the intent.
+         */
+        FitPair: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Id */
+            id: string;
+            /**
+             * Intent
+             * @default slides
+             * @enum {string}
+             */
+            intent: "slides" | "snug" | "press" | "apart";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bore and shaft" | "thread and thread" | "socket and block" | "slot and tab" | "dovetail" | "facing planes";
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Size
+             * @default 0
+             */
+            size: number;
+            /**
+             * Typed
+             * @default
+             */
+            typed: string;
+        };
+        /**
+         * FitSurvey
+         * @description What is told of the pairs of a job, and how many do what they are meant to.
+         */
+        FitSurvey: {
+            /** Holds */
+            holds: number;
+            /** Pairs */
+            pairs: components["schemas"]["PairState"][];
+        };
+        /**
          * ForgetPattern
          * @description A pattern to be kept no longer.
          */
@@ -4248,6 +4431,11 @@ export interface components {
             missing: components["schemas"]["LostItem"][];
             /** Name */
             name: string;
+            /**
+             * Pairs
+             * @default []
+             */
+            pairs: components["schemas"]["FitPair"][];
             /**
              * Plates
              * @default [
@@ -4961,6 +5149,29 @@ export interface components {
             strand_mm: number;
         };
         /**
+         * MeanPair
+         * @description Say what a pair is to do, or type the band of its clearance: ``0.2..0.4``, or a fit: ``H7/g6``.
+         */
+        MeanPair: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "mean-pair";
+            /**
+             * Intent
+             * @enum {string}
+             */
+            intent: "slides" | "snug" | "press" | "apart";
+            /** Pair */
+            pair: string;
+            /**
+             * Typed
+             * @default
+             */
+            typed: string;
+        };
+        /**
          * MendTask
          * @description Apply a remedy to bodies. ``tolerance`` is a distance or a spacing as typed; empty chooses by size.
          */
@@ -5264,6 +5475,193 @@ export interface components {
             measured_mm: number;
             /** Nominal Mm */
             nominal_mm: number;
+        };
+        /**
+         * PairDetail
+         * @description A section through a pair, in mm about the middle of the gap that is shown.
+         *
+         *     Attributes:
+         *         a, b: rings of both bodies, outer ones counter-clockwise.
+         *         half_mm: half the width of what is shown; the height is the same.
+         *         ends: the two places between which the clearance is drawn, at one side.
+         *         side_mm: the clearance there, as released.
+         *         axis_mm: where the axis of round ones is, to the right of the middle; None where it is not shown.
+         */
+        PairDetail: {
+            /** A */
+            a: [
+                number,
+                number
+            ][][];
+            /** Axis Mm */
+            axis_mm: number | null;
+            /** B */
+            b: [
+                number,
+                number
+            ][][];
+            /** Ends */
+            ends: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Half Mm */
+            half_mm: number;
+            /** Side Mm */
+            side_mm: number;
+        };
+        /**
+         * PairOffer
+         * @description A pair that is offered, as it is drawn; ``a_feature`` and ``b_feature`` tell it from others.
+         */
+        PairOffer: {
+            /** A */
+            a: string;
+            /** A Feature */
+            a_feature: number;
+            /** B */
+            b: string;
+            /** B Feature */
+            b_feature: number;
+            /** Clearance Mm */
+            clearance_mm: number;
+            /** Engaged Mm */
+            engaged_mm: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bore and shaft" | "thread and thread" | "socket and block" | "slot and tab" | "dovetail" | "facing planes";
+            /** Names */
+            names: [
+                string,
+                string
+            ];
+            /** Offset Mm */
+            offset_mm: number;
+            /** Says */
+            says: string;
+            /** Sizes Mm */
+            sizes_mm: number[];
+            /** Suits */
+            suits: ("slides" | "snug" | "press" | "apart") | null;
+        };
+        /**
+         * PairState
+         * @description How a pair stands.
+         *
+         *     Attributes:
+         *         id, kind, intent, typed: as they were decided.
+         *         a, b: the bodies that it is on now; ``names`` theirs.
+         *         band: the clearances that are wanted; ``band_says`` in words.
+         *         states: as drawn, corrected and released; none of a pair that is lost or whose unit is open.
+         *         engaged_mm, offset_mm: as released.
+         *         at: where, in mm as released; ``along`` the axis, or the direction across the gap.
+         *         free_mm: by how much it is to be opened, in diameter or width, for the middle of its band; ``ways``
+         *             what would do so.
+         *         says: what is odd: lost, oval, pitches that differ.
+         */
+        PairState: {
+            /** A */
+            a: string;
+            /** Along */
+            along: [
+                number,
+                number,
+                number
+            ] | null;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ] | null;
+            /** B */
+            b: string;
+            /** Band High Mm */
+            band_high_mm: number | null;
+            /** Band Low Mm */
+            band_low_mm: number | null;
+            /** Band Says */
+            band_says: string;
+            /** Engaged Mm */
+            engaged_mm: number;
+            /** Free Mm */
+            free_mm: number;
+            /** Id */
+            id: string;
+            /**
+             * Intent
+             * @enum {string}
+             */
+            intent: "slides" | "snug" | "press" | "apart";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bore and shaft" | "thread and thread" | "socket and block" | "slot and tab" | "dovetail" | "facing planes";
+            /** Names */
+            names: [
+                string,
+                string
+            ];
+            /** Offset Mm */
+            offset_mm: number;
+            /** Says */
+            says: string;
+            /** States */
+            states: components["schemas"]["ClearanceState"][];
+            /** Typed */
+            typed: string;
+            /** Ways */
+            ways: components["schemas"]["PairWay"][];
+        };
+        /**
+         * PairUp
+         * @description Take a pair that is offered: told by its kind, its bodies, and the first feature of it on each.
+         */
+        PairUp: {
+            /** A */
+            a: string;
+            /** A Feature */
+            a_feature: number;
+            /** B */
+            b: string;
+            /** B Feature */
+            b_feature: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "pair-up";
+            /**
+             * Intent
+             * @default slides
+             * @enum {string}
+             */
+            intent: "slides" | "snug" | "press" | "apart";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bore and shaft" | "thread and thread" | "socket and block" | "slot and tab" | "dovetail" | "facing planes";
+        };
+        /**
+         * PairWay
+         * @description Faces of a body to be moved, so that a pair has the middle of its band.
+         */
+        PairWay: {
+            asked: components["schemas"]["AskSurface"];
+            /** Body */
+            body: string;
+            /** Says */
+            says: string;
         };
         /**
          * Patterns
@@ -6515,7 +6913,7 @@ export interface components {
          */
         RemedyButton: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
             /**
              * Asks
              * @default
@@ -7408,7 +7806,7 @@ export interface components {
              * Sheet
              * @enum {string}
              */
-            sheet: "intake" | "truing" | "seating" | "release";
+            sheet: "intake" | "truing" | "fit" | "seating" | "release";
             /** Source Id */
             source_id?: string | null;
             /**
@@ -8063,6 +8461,19 @@ export interface components {
             bodies: string[];
             /** Text */
             text: string;
+        };
+        /**
+         * UnPair
+         * @description Take a pair away; its bodies stay as they are.
+         */
+        UnPair: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "unpair";
+            /** Pair */
+            pair: string;
         };
         /**
          * Undivide
@@ -9124,6 +9535,133 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    pairs_api_jobs__key__fit_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitSurvey"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    offers_api_jobs__key__fit_offers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairOffer"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    detail_api_jobs__key__fit_pairs__pair__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                pair: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairDetail"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    walls_api_jobs__key__fit_walls_get: {
+        parameters: {
+            query?: {
+                under?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BodyWalls"][];
+                };
             };
             /** @description Validation Error */
             422: {

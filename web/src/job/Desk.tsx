@@ -65,7 +65,8 @@ export function Desk({ handle, sheet, selection, picking }: Props) {
   const above = !!onPlate?.fromAbove && settled;
   const seatPick = useSeatPicks(handle, onPlate);
   const [frame, size] = useSize();
-  const { Sheet } = SHEETS[sheet];
+  const { Sheet, Over } = SHEETS[sheet];
+  const [covered, cover] = useState(false);
   const { shown, failed, waiting, exacting } = useShown({
     view,
     bodies,
@@ -102,7 +103,7 @@ export function Desk({ handle, sheet, selection, picking }: Props) {
       )}
       <div className={css.right} ref={frame}>
         {/* Under the plan the bench stays as it was left, out of sight and out of reach. */}
-        <div className={above ? css.under : undefined} inert={above}>
+        <div className={above || covered ? css.under : undefined} inert={above || covered}>
           <Bench
             shown={shown}
             machine={onPlate ? machineOf(onPlate) : view.survey.machine}
@@ -186,6 +187,7 @@ export function Desk({ handle, sheet, selection, picking }: Props) {
             <TitleBlock view={view} subject={subject} selected={selected} />
           </>
         )}
+        {Over && <Over handle={handle} cover={cover} />}
       </div>
     </>
   );

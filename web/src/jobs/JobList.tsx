@@ -18,7 +18,7 @@ import { useSendFile } from "./useSendFile";
 const STEPS = [
   ["Intake", "files, their true unit, bodies, health"],
   ["Truing", "a real measurement sets the size"],
-  ["Fit", "what must not scale (comes later)"],
+  ["Fit", "what goes together, and walls"],
   ["Division", "too big for the machine, in pieces that fit"],
   ["Seating", "down on the plate, inside the machine"],
   ["Release", "written, read back, compared, then yours"],

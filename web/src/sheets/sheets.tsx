@@ -6,8 +6,9 @@ import type { Subject } from "../job/subject";
 import type { Selection } from "../job/useSelection";
 import { DivisionSheet } from "./division/DivisionSheet";
 import type { Dividing } from "./division/useDivision";
+import { DetailSheet } from "./fit/DetailSheet";
+import { FitSheet } from "./fit/FitSheet";
 import { IntakeSheet } from "./intake/IntakeSheet";
-import { LaterSheet } from "./later/LaterSheet";
 import { ReleaseSheet } from "./release/ReleaseSheet";
 import { SeatingSheet } from "./seating/SeatingSheet";
 import type { Seating } from "./seating/useSeating";
@@ -32,6 +33,8 @@ export interface SheetEntry {
   Sheet: (props: SheetProps) => ReactNode;
   /** Whether the bench draws bodies as they stand on their plates. */
   seated?: boolean;
+  /** Drawn over the bench; says whether it covers it, which is then out of reach. */
+  Over?: (props: { handle: JobHandle; cover: (covered: boolean) => void }) => ReactNode;
 }
 
 /** The sheets, in the order of the work. A new one is a line here. */
@@ -46,7 +49,7 @@ export const SHEETS: Record<SheetName, SheetEntry> = {
         <ChooseOne title="Truing" view={props.handle.view} selection={props.selection} />
       ),
   },
-  fit: { title: "Fit", Sheet: ({ handle }) => <LaterSheet sheet="fit" job={handle.view.id} /> },
+  fit: { title: "Fit", Sheet: ({ handle }) => <FitSheet handle={handle} />, Over: DetailSheet },
   division: {
     title: "Division",
     Sheet: ({ handle, dividing, selection }) => (

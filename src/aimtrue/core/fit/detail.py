@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import shapely
 
@@ -19,9 +21,12 @@ from aimtrue.core.model.value import Value
 
 Vec2 = tuple[float, float]
 _SHOWN = 6.0
-"""How much is shown to either side, in clearances; and not less than a share of the diameter or width."""
-_SHARE = 0.16
-_LEAST_MM = 1.5
+"""How much is shown to either side of a gap that is too narrow to be seen otherwise, in gaps."""
+_LEAST_MM = 0.5
+_WHOLE = 0.72
+"""How much is shown to either side of the middle of a whole pair, in diameters or widths."""
+_SEEN = 0.01
+"""A gap of this share of the diameter or width can be seen where all of the pair is shown."""
 
 
 class PairDetail(Value):
@@ -32,6 +37,7 @@ class PairDetail(Value):
         half_mm: half the width of what is shown; the height is the same.
         ends: the two places between which the clearance is drawn, at one side.
         side_mm: the clearance there, as released.
+        axis_mm: where the axis of round ones is, to the right of the middle; None where it is not shown.
     """
 
     a: tuple[tuple[Vec2, ...], ...]
@@ -39,6 +45,7 @@ class PairDetail(Value):
     half_mm: float
     ends: tuple[Vec2, Vec2]
     side_mm: float
+    axis_mm: float | None
 
 
 def detail(job: Job, key: PairId, store: GeometryStore) -> PairDetail:
@@ -50,44 +57,60 @@ def detail(job: Job, key: PairId, store: GeometryStore) -> PairDetail:
     state = standing_pair(job, job.pair(key), store)
     if state.at is None or state.along is None:
         raise Refused("pair-lost", "this pair cannot be drawn", remedy="take it away or pair anew")
-    rows, start, side, half = _view(state)
-    outlines = [
-        _outline(mesh_in("released", job, job.body(body), store), rows, start, half)
-        for body in (state.a, state.b)
-    ]
+    view = _view(state)
+    meshes = [mesh_in("released", job, job.body(body), store) for body in (state.a, state.b)]
+    a, b = (_outline(mesh, view) for mesh in meshes)
+    low, high = view.ends
     return PairDetail(
-        a=outlines[0], b=outlines[1], half_mm=half, ends=((-side / 2, 0.0), (side / 2, 0.0)), side_mm=side
+        a=a, b=b, half_mm=view.half, ends=((low, 0.0), (high, 0.0)), side_mm=high - low, axis_mm=view.axis
     )
 
 
-def _view(state: PairState) -> tuple[Floats, Floats, float, float]:
-    """Return (3, 3) and (3,): the axes of the drawing and the place in its middle; the gap, and how much is
-    shown.
+@dataclass(frozen=True, eq=False)
+class _View:
+    """What of a pair is shown.
 
-    Of what is round the drawing is along the axis, at one side of it.
+    Attributes:
+        rows: (3, 3) to the right, up, and towards the eye.
+        start: (3,) the place in the middle.
+        half: half of how much is shown, in mm.
+        ends: between which the clearance is, to the right of the middle.
+        axis: where the axis is, to the right of the middle; None where it is not shown.
     """
+
+    rows: Floats
+    start: Floats
+    half: float
+    ends: tuple[float, float]
+    axis: float | None
+
+
+def _view(state: PairState) -> _View:
+    """Return what is shown of a pair: all of it where the gap can be seen so, else one side of it."""
     assert state.at is not None
     assert state.along is not None
     along, at = np.asarray(state.along), np.asarray(state.at)
     released = state.states[-1]
     sizes, clearance = released.sizes_mm, released.clearance_mm
     across = plane_axes(along)[0]
-    if state.kind in ("bore and shaft", "thread and thread"):
-        right, up, side = across, along, clearance / 2
-        middle = at + right * (sizes[0] + sizes[1]) / 4
-    elif sizes:
-        right, up, side = along, across, clearance / 2
-        middle = at + right * (sizes[0] + sizes[1]) / 4
-    else:
-        right, up, side, middle = along, across, clearance, at
-    wide = sizes[0] if sizes else _LEAST_MM
-    half = max(_SHOWN * abs(side), _SHARE * wide, _LEAST_MM)
-    return np.stack([right, up, np.cross(right, up)]), middle, side, half
+    is_round = state.kind in ("bore and shaft", "thread and thread")
+    right, up = (across, along) if is_round else (along, across)
+    rows = np.stack([right, up, np.cross(right, up)])
+    if not sizes:
+        half = max(_SHOWN * clearance, _LEAST_MM)
+        return _View(rows, at + right * clearance / 2, half, (-clearance / 2, clearance / 2), None)
+    walls = sizes[1] / 2, sizes[0] / 2
+    if abs(walls[1] - walls[0]) >= _SEEN * sizes[0]:
+        return _View(rows, at, _WHOLE * sizes[0], walls, 0.0 if is_round else None)
+    middle = sum(walls) / 2
+    half = max(_SHOWN * abs(walls[1] - walls[0]), _LEAST_MM)
+    return _View(rows, at + right * middle, half, (walls[0] - middle, walls[1] - middle), None)
 
 
-def _outline(mesh: Mesh, rows: Floats, start: Floats, half: float) -> tuple[tuple[Vec2, ...], ...]:
-    turned = Mesh((mesh.vertices - start) @ rows.T, mesh.faces)
-    shown = shapely.intersection(outline_from(rings_at(turned, 0.0)), shapely.box(-half, -half, half, half))
+def _outline(mesh: Mesh, view: _View) -> tuple[tuple[Vec2, ...], ...]:
+    turned = Mesh((mesh.vertices - view.start) @ view.rows.T, mesh.faces)
+    frame = shapely.box(-view.half, -view.half, view.half, view.half)
+    shown = shapely.intersection(outline_from(rings_at(turned, 0.0)), frame)
     polygons = [part for part in shapely.get_parts(shown) if isinstance(part, shapely.Polygon)]
     rings = rings_of(shapely.MultiPolygon(polygons)) if polygons else []
     return tuple(tuple((float(x), float(y)) for x, y in ring) for ring in rings)

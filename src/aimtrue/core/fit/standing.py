@@ -107,11 +107,7 @@ def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
         says = "it is not there any more; take it away or pair anew" if settled else "the unit is not settled"
         return _state(pair, names, says=says)
     one, other = job.body(found.a.body), job.body(found.b.body)
-    told = [
-        (state, again)
-        for state in STATES
-        if (again := measured(found, faces_of(state, job, one, store), faces_of(state, job, other, store)))
-    ]
+    told = list(_in_states(job, pair, found, store))
     if len(told) < len(STATES):
         return _state(pair, names, says="it is not there any more; take it away or pair anew")
     last = told[-1][1]
@@ -130,6 +126,19 @@ def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
     )
     ways = ways_to_free(job, found, freed_by(last, band), store) if states[-1].verdict != "holds" else ()
     return _state(pair, (one.name, other.name), found, band, states, last, ways=ways)
+
+
+def _in_states(
+    job: Job, pair: FitPair, found: FoundPair, store: GeometryStore
+) -> Iterator[tuple[State, FoundPair]]:
+    """A pair in each state; as drawn it is that of the bodies that were there before they were divided."""
+    whole = located(job, pair, store, whole=True)
+    for state in STATES:
+        known = whole if state == "drawn" and whole is not None else found
+        one, other = job.body(known.a.body), job.body(known.b.body)
+        again = measured(known, faces_of(state, job, one, store), faces_of(state, job, other, store))
+        if again is not None:
+            yield state, again
 
 
 def _state(  # noqa: PLR0913 - told apart by their names
@@ -173,16 +182,22 @@ def _standing_for(job: Job, body: Body) -> tuple[Body, ...]:
     return tuple(stands for piece in pieces for stands in _standing_for(job, piece))
 
 
-def located(job: Job, pair: FitPair, store: GeometryStore) -> FoundPair | None:
-    """Return a pair as it is found on what stands for its bodies, in its drawn state; None if it is not."""
-    whole = job.body(pair.a)
-    if not job.settled((whole, job.body(pair.b))):
+def located(job: Job, pair: FitPair, store: GeometryStore, *, whole: bool = False) -> FoundPair | None:
+    """Return a pair as it is found on what stands for its bodies, as drawn; None if it is not.
+
+    Args:
+        job, pair, store: the pair, of its job.
+        whole: whether it is looked for on the bodies themselves, though they were divided.
+    """
+    body = job.body(pair.a)
+    if not job.settled((body, job.body(pair.b))):
         return None
-    place = drawn_points(job, whole, np.array([pair.point]))[0]
-    unit = MM_PER[job.settled_unit(whole)]
-    size = float(np.subtract(whole.high, whole.low).max()) * unit
+    place = drawn_points(job, body, np.array([pair.point]))[0]
+    unit = MM_PER[job.settled_unit(body)]
+    size = float(np.subtract(body.high, body.low).max()) * unit
+    ends = tuple((job.body(key),) if whole else _standing_for(job, job.body(key)) for key in (pair.a, pair.b))
     best: tuple[float, FoundPair] | None = None
-    for found in _candidates(job, pair, max(REACH_MM, _REACH * size), store):
+    for found in _candidates(job, ends[0], ends[1], max(REACH_MM, _REACH * size), store):
         away = float(np.linalg.norm(np.subtract(found.at, place)))
         off = abs(found.sizes_mm[0] - pair.size * unit) if found.sizes_mm else 0.0
         if found.kind == pair.kind and away <= _NEAR * size and (best is None or away + off < best[0]):
@@ -190,8 +205,9 @@ def located(job: Job, pair: FitPair, store: GeometryStore) -> FoundPair | None:
     return best[1] if best else None
 
 
-def _candidates(job: Job, pair: FitPair, reach_mm: float, store: GeometryStore) -> Iterator[FoundPair]:
-    ones, others = _standing_for(job, job.body(pair.a)), _standing_for(job, job.body(pair.b))
+def _candidates(
+    job: Job, ones: tuple[Body, ...], others: tuple[Body, ...], reach_mm: float, store: GeometryStore
+) -> Iterator[FoundPair]:
     for one in ones:
         for other in others:
             mine, yours = faces_of("drawn", job, one, store), faces_of("drawn", job, other, store)

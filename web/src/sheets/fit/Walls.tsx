@@ -1,0 +1,79 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Problem } from "../../api/client";
+import type { JobHandle } from "../../api/useJob";
+import { rounded } from "../../blocks/numbers";
+import { Press } from "../../blocks/Press";
+import { Head, sheetCss } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import { sentence } from "../../blocks/words";
+import css from "./Fit.module.css";
+
+/** How thick the walls of every body are, measured over the whole surface when it is asked for. */
+export function Walls({ handle }: { handle: JobHandle }) {
+  const { view } = handle;
+  const [asked, ask] = useState(false);
+  const [under, type] = useState("");
+  const { data, isFetching, error } = useQuery({
+    queryKey: ["walls", view.id, view.number, under],
+    queryFn: () => api.walls(view.id, under),
+    enabled: asked,
+    placeholderData: (before) => before,
+  });
+  return (
+    <section aria-label="Walls">
+      <Head title="Walls">
+        {asked ? (
+          isFetching && "measuring …"
+        ) : (
+          <Press className="link" onClick={() => ask(true)}>
+            Measure them
+          </Press>
+        )}
+      </Head>
+      {asked && (
+        <div className={css.band}>
+          <span>thin is under</span>
+          <TypedField
+            label="Thin is under"
+            value={under}
+            placeholder="two beads"
+            width={90}
+            commit={async (typed) => type(typed)}
+          />
+          <span className="soft">mm</span>
+        </div>
+      )}
+      {error && <p className="stop">{error instanceof Problem ? sentence(error.line) : "The walls cannot be told"}</p>}
+      {data && (
+        <table className={sheetCss.table} aria-label="Walls">
+          <thead>
+            <tr>
+              <th>Body</th>
+              <th className={sheetCss.r}>least</th>
+              <th className={sheetCss.r}>beads</th>
+              <th className={sheetCss.r}>thin</th>
+            </tr>
+          </thead>
+          <tbody>
+            {data.map((row) => (
+              <tr key={row.id}>
+                <td>{row.body}</td>
+                <td className={`${sheetCss.r} number`}>{row.least_mm === null ? "–" : rounded(row.least_mm!, 2)}</td>
+                <td
+                  className={`${sheetCss.r} number`}
+                  title={row.void_mm ? `${rounded(row.void_mm, 2)} mm is left between beads` : undefined}
+                >
+                  {row.beads === null ? "–" : rounded(row.beads!, 1)}
+                </td>
+                <td className={`${sheetCss.r} number ${row.share_under ? "look" : ""}`}>
+                  {rounded(100 * row.share_under, 1)} %
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
