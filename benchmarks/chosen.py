@@ -10,6 +10,7 @@ _BY_OPTION: dict[str, tuple[str, tuple[str, ...]]] = {
     "drag": ("drag:dragged", ("triangles",)),
     "truing": ("truing:truing", ("triangles",)),
     "seating": ("seating:seating", ("triangles",)),
+    "fit": ("fit:fit", ("triangles",)),
     "division": ("division:division", ("triangles",)),
     "actions": ("actions:actions", ()),
     "many": ("many:many", ()),

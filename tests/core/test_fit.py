@@ -258,6 +258,7 @@ def test_walls_are_as_thick_as_they_are() -> None:
         pytest.approx(1.5),
         pytest.approx(0.2),
     )
+    assert least.ball_mm == pytest.approx(0.6, abs=1e-6)
     assert least.at[2] == pytest.approx(5, abs=5)
     assert walls.share_under(0.7) == pytest.approx(600 / thin.area(), rel=5e-3)
     assert walls.share_under(0.6) == 0

@@ -98,6 +98,7 @@ def _add_bench(commands: Commands) -> None:
     bench.add_argument("--cad", action="store_true", help="a plate of many holes, beside the kernel alone")
     bench.add_argument("--workers", action="store_true", help="files a minute with one worker and with two")
     bench.add_argument("--seating", action="store_true", help="sections, ways to stand, arrangements")
+    bench.add_argument("--fit", action="store_true", help="walls, distances, the pairs of many bodies")
     bench.add_argument("--division", action="store_true", help="pieces, seams, hollows")
     bench.set_defaults(run="benchmarks.chosen:chosen")
 

@@ -2683,6 +2683,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Ball Mm */
+            ball_mm: number | null;
             /** Beads */
             beads: number | null;
             /** Body */

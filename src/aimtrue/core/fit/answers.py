@@ -61,6 +61,7 @@ class BodyWalls(Value):
     body: str
     id: BodyId
     least_mm: float | None
+    ball_mm: float | None
     at: Vec3 | None
     beads: float | None
     void_mm: float | None
@@ -185,6 +186,7 @@ def body_walls(job: Job, body: Body, store: GeometryStore, under_mm: float) -> t
         body=body.name,
         id=body.id,
         least_mm=least.mm if least else None,
+        ball_mm=least.ball_mm if least else None,
         at=least.at if least else None,
         beads=least.beads if least else None,
         void_mm=least.void_mm if least else None,

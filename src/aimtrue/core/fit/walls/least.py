@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from aimtrue.core.fit.walls.samples import SurfaceSamples, spread
-from aimtrue.core.fit.walls.thickness import RayThickness, by_ray
+from aimtrue.core.fit.walls.thickness import RayThickness, by_ball, by_ray
 from aimtrue.core.mesh.features.listed import Features
 from aimtrue.core.mesh.mesh import Floats, Mesh
 from aimtrue.core.model.value import Value, Vec3
@@ -23,6 +23,8 @@ SAMPLES = 160_000
 """Places that are looked at on a body of fewer triangles; of more, one on each."""
 _DRAFT = 12.0
 """Degrees that two sides of a wall lean against each other at most."""
+_BALLS = 256
+"""Places, of those that are the thinnest, at which the largest ball is looked for."""
 _LOOKED_CLOSER = 24
 """Triangles with the thinnest places, which are looked at more closely."""
 
@@ -56,7 +58,8 @@ class LeastWall(Value):
     """The thinnest wall of a body.
 
     Attributes:
-        mm: how thick it is.
+        mm: how thick it is, straight through.
+        ball_mm: the diameter of the largest ball inside that touches the surface there.
         at: a place in the middle of it, in mm.
         through: the direction straight through, of length 1.
         beads: how many beads that is.
@@ -64,6 +67,7 @@ class LeastWall(Value):
     """
 
     mm: float
+    ball_mm: float
     at: Vec3
     through: Vec3
     beads: float
@@ -96,24 +100,30 @@ def least_wall(mesh: Mesh, walls: WallMap, bead_mm: float) -> LeastWall | None:
         return None
     order = np.argsort(walls.mm, kind="stable")
     faces = np.unique(walls.samples.face[order[: 4 * _LOOKED_CLOSER]])[:_LOOKED_CLOSER]
-    some = Mesh(mesh.vertices, mesh.faces[faces])
-    closer = spread(some, SAMPLES // 32)
+    closer = spread(Mesh(mesh.vertices, mesh.faces[faces]), SAMPLES // 32)
     ray = by_ray(mesh, closer)
     thick = np.where(ray.lean <= _DRAFT, ray.mm, np.inf)
-    first, second = int(order[0]), int(np.argmin(thick)) if len(thick) else 0
-    if len(thick) and thick[second] < walls.mm[first]:
-        return _told(closer, second, float(thick[second]), bead_mm)
-    return _told(walls.samples, first, float(walls.mm[first]), bead_mm)
+    if len(thick) and thick.min() < walls.mm.min():
+        return _told(mesh, closer, thick, bead_mm)
+    return _told(mesh, walls.samples, walls.mm, bead_mm)
 
 
-def _told(samples: SurfaceSamples, number: int, mm: float, bead_mm: float) -> LeastWall:
-    inward = samples.inward[number]
+def _told(mesh: Mesh, samples: SurfaceSamples, thick: Floats, bead_mm: float) -> LeastWall:
+    """The thinnest place; of many that are as thin the one with the most room for a ball, amid its wall."""
+    mm = float(thick.min())
+    alike = np.flatnonzero(thick <= mm * (1 + 1e-6))
+    alike = alike[:: -(-len(alike) // _BALLS)]
+    places = samples.some(alike)
+    balls = by_ball(mesh, places, thick[alike])
+    number = int(np.argmax(balls))
+    inward = places.inward[number]
     beads = mm / bead_mm
-    whole = np.floor(beads + 1e-6)
+    whole = float(np.floor(beads + 1e-6))
     return LeastWall(
         mm=mm,
-        at=as_vec3(samples.points[number] + mm / 2 * inward),
+        ball_mm=float(balls[number]),
+        at=as_vec3(places.points[number] + mm / 2 * inward),
         through=as_vec3(inward),
         beads=beads,
-        void_mm=max(0.0, mm - float(whole) * bead_mm) if beads - whole > 1e-6 else 0.0,
+        void_mm=max(0.0, mm - whole * bead_mm) if beads - whole > 1e-6 else 0.0,
     )

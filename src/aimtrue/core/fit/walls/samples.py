@@ -26,6 +26,12 @@ class SurfaceSamples:
     face: NDArray[np.int64]
     area: Floats
 
+    def some(self, numbers: NDArray[np.int64]) -> SurfaceSamples:
+        """Return some of the places, by their numbers."""
+        return SurfaceSamples(
+            self.points[numbers], self.inward[numbers], self.face[numbers], self.area[numbers]
+        )
+
 
 def spread(mesh: Mesh, count: int) -> SurfaceSamples:
     """Return the middles of all triangles, of large ones those of equal parts of them.
