@@ -20,6 +20,7 @@ def main() -> None:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         _truing(page, now.address)
         _intake(page, now.address)
+        _fit(page, now.address)
         _division(page, now.address)
         _seating(page, now.address)
         _release(page, now.address)
@@ -52,6 +53,20 @@ def _seating(page: Page, address: str) -> None:
     page.get_by_role("heading", name="Level").click()
     page.wait_for_timeout(800)
     _take(page, "layers")
+
+
+def _fit(page: Page, address: str) -> None:
+    """The focus knob on its shaft, meant to be snug, and what would free it."""
+    _open(page, address, "Focus drive")
+    _go(page, "Fit")
+    for _ in range(3):
+        page.get_by_role("button", name="Keep").first.click()
+        page.wait_for_timeout(800)
+    _chosen(page, "What pair 1 is to do", "snug")
+    page.get_by_role("button", name="Measure them").click()
+    page.get_by_role("radio", name="1 shaft in focus knob").press("Space")
+    page.get_by_test_id("detail-clearance").wait_for()
+    _take(page, "fit")
 
 
 def _division(page: Page, address: str) -> None:
