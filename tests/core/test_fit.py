@@ -146,12 +146,12 @@ def test_slots_and_sockets_are_told_by_their_widths() -> None:
 
 
 def test_threads_pair_by_their_pitch() -> None:
-    def thread(radius: float, pitch: float, kind: str, number: int) -> FitFace:
+    def thread(radius: float, pitch: float, kind: str, number: int, hand: int = 1) -> FitFace:
         feature = features_of(screw(radius, pitch)).listed[0]
         at, way = np.asarray(feature.point) * (1, 1, 0), np.asarray(feature.direction)
         return FitFace(
             BodyId(f"b{number}"), number, kind, at, way, feature.diameter, feature.diameter,  # type: ignore[arg-type]
-            10, feature.pitch, np.empty((0, 3)),
+            10, feature.pitch, hand * feature.hand, np.empty((0, 3)),
         )  # fmt: skip
 
     nut, bolt = thread(4.1, 1.25, "hollow thread", 0), thread(4, 1.25, "thread", 1)
@@ -160,6 +160,10 @@ def test_threads_pair_by_their_pitch() -> None:
     assert pair.clearance_mm == pytest.approx(0.2, abs=1e-3)
     (other,) = pairs_between((nut,), (thread(4, 1.0, "thread", 1),))
     assert "their pitches differ" in other.says
+    (left,) = pairs_between((nut,), (thread(4, 1.25, "thread", 1, hand=-1),))
+    assert "the other left-hand" in left.says
+    mirrored = features_of(Mesh(screw().vertices * (-1, 1, 1), screw().faces[:, ::-1]))
+    assert (features_of(screw()).listed[0].hand, mirrored.listed[0].hand) == (1, -1)
 
 
 def test_what_is_printed_in_one_go_pairs_within_its_body() -> None:

@@ -111,7 +111,7 @@ def test_the_sheets_say_how_far_the_work_is() -> None:
     assert marks(bench)["truing"] == ("settled", "as in file")
     bench.do(SizeAxis(body=B, axis="x", typed="25"))
     assert marks(bench)["truing"] == ("settled", "trued")
-    assert marks(bench)["fit"][0] == "later"
+    assert marks(bench)["fit"][0] == "blank"
     assert marks(bench)["division"] == ("blank", "")
     bench.shape(AskPieces(planes=("x=10",)))
     assert marks(bench)["division"] == ("settled", "2 pieces")

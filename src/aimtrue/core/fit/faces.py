@@ -43,7 +43,7 @@ class FitFace:
         way: (3,) outward normal, or axis; of length 1.
         most, least: the greatest and the least diameter of a round face.
         depth: of a round face, along its axis.
-        pitch: of a thread.
+        pitch, hand: of a thread, as features have them.
         corners: (k, 3) of a flat face all its corners, of a round one up to 24.
     """
 
@@ -56,6 +56,7 @@ class FitFace:
     least: float
     depth: float
     pitch: float
+    hand: int
     corners: Floats
 
     @property
@@ -133,7 +134,7 @@ def _flat(body: Body, feature: Feature, at: Floats, way: Floats, corners: Floats
     some = corners[:: max(1, len(corners) // 200)]
     normal = np.linalg.svd(np.vstack([some - at, np.zeros((2, 3))]), full_matrices=False)[2][2]
     outward = normal if float(normal @ way) >= 0 else -normal
-    return FitFace(body.id, feature.id, "flat", at, outward, 0.0, 0.0, 0.0, 0.0, corners)
+    return FitFace(body.id, feature.id, "flat", at, outward, 0.0, 0.0, 0.0, 0.0, 0, corners)
 
 
 def _round(body: Body, feature: Feature, at: Floats, way: Floats, corners: Floats) -> FitFace:
@@ -142,7 +143,9 @@ def _round(body: Body, feature: Feature, at: Floats, way: Floats, corners: Float
     axis = way / scale
     most, least = _diameters(feature, corners - at, axis, scale)
     depth, pitch = scale * feature.depth, scale * feature.pitch
-    return FitFace(body.id, feature.id, feature.kind, at, axis, most, least, depth, pitch, corners)
+    return FitFace(
+        body.id, feature.id, feature.kind, at, axis, most, least, depth, pitch, feature.hand, corners
+    )
 
 
 def _diameters(feature: Feature, away: Floats, axis: Floats, scale: float) -> tuple[float, float]:

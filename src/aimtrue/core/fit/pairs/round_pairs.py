@@ -114,7 +114,9 @@ def _oval(bore: FitFace, shaft: FitFace) -> str:
 
 
 def _pitches(bore: FitFace, shaft: FitFace) -> str:
-    """Say what keeps two threads from turning into each other: their pitches differ."""
+    """Say what keeps two threads from turning into each other: their hands or pitches differ."""
+    if bore.hand * shaft.hand < 0:
+        return "one is right-hand and the other left-hand: they do not turn into each other"
     if abs(bore.pitch - shaft.pitch) <= _SAME_PITCH * shaft.pitch:
         return ""
     return f"their pitches differ, {bore.pitch:.3g} and {shaft.pitch:.3g}: they do not turn into each other"

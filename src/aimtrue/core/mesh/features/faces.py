@@ -70,6 +70,8 @@ class Thread:
         radius: of its outermost corners.
         pitch: how far it climbs in a full turn.
         turns: how many of those there are.
+        hand: 1 of one that climbs as it turns counter-clockwise, seen against its axis: right-hand; -1 of the
+            other.
     """
 
     faces: Indices
@@ -83,3 +85,4 @@ class Thread:
     corners: Indices
     pitch: float
     turns: float
+    hand: int

@@ -36,7 +36,7 @@ class Feature(Value):
         direction: outward normal, or axis.
         off: how far corners are from the fitted plane or cylinder at most.
         diameter, depth, turn: of round faces only; ``turn`` in degrees. A thread's diameter is its outer one.
-        pitch: of a thread.
+        pitch: of a thread; ``hand`` is 1 of a right-hand one, -1 of a left-hand one, 0 where it was not told.
         corners: vertices of the mesh on it: three that span a plane, or up to 24 around a cylinder.
         face: one of its triangles.
         wall, through, place: the thinnest material found behind it, the direction through that (unit), and
@@ -53,6 +53,7 @@ class Feature(Value):
     depth: float = 0.0
     turn: float = 0.0
     pitch: float = 0.0
+    hand: int = 0
     corners: tuple[int, ...]
     face: int
     wall: float = 0.0
@@ -148,6 +149,7 @@ def _feature(number: int, one: FlatFace | RoundFace | Thread) -> Feature:
         id=number,
         kind=screw if thread else _round_kind(one.hollow, turn),
         pitch=one.pitch if isinstance(one, Thread) else 0.0,
+        hand=one.hand if isinstance(one, Thread) else 0,
         point=as_vec3(one.centre),
         direction=as_vec3(one.axis),
         area=one.area,

@@ -60,4 +60,5 @@ def thread_of(mesh: Mesh, normals: Floats, faces: Indices) -> Thread | None:
     return Thread(
         faces, axis, place, reach, float(np.ptp(along)), bool(np.median(outward) < 0), off,
         float(areas.sum()), used[np.linspace(0, len(used) - 1, min(24, len(used))).astype(int)], pitch, turns,
+        1 if slope > 0 else -1,
     )  # fmt: skip
