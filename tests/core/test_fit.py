@@ -116,6 +116,11 @@ ASSEMBLIES = {
     "a pin far narrower than the bore": (PLATE, rod(2, 20, (12, 15, -6)), []),
     "a sleeve on a rod": (TUBE, rod(19.6, 80, (0, 0, -20)), ["bore and shaft"]),
     "half a clamp on a tube": (HALF, rod(19.6, 80, (0, 0, -20)), ["bore and shaft"]),
+    "two halves of a clamp": (
+        TUBE ^ block(60, 30, 60, (-30, 0.6, -10)),
+        TUBE ^ block(60, 30, 60, (-30, -30.6, -10)),
+        ["facing planes", "facing planes"],
+    ),
     "a tab in a slot": (SLOTTED, block(30, 10, 15, (0, 10, 11)), ["facing planes", "slot and tab"]),
     "a block in a socket": (
         SOCKET,
@@ -130,7 +135,7 @@ ASSEMBLIES = {
 
 
 @pytest.mark.parametrize("name", ASSEMBLIES)
-def test_of_twelve_assemblies_what_goes_together_is_found_and_nothing_else(name: str) -> None:
+def test_of_thirteen_assemblies_what_goes_together_is_found_and_nothing_else(name: str) -> None:
     one, other, wanted = ASSEMBLIES[name]
     assert kinds(one, other) == wanted
 

@@ -5520,13 +5520,19 @@ export interface components {
         };
         /**
          * PairOffer
-         * @description A pair that is offered, as it is drawn; ``a_feature`` and ``b_feature`` tell it from others.
+         * @description A pair that is offered, as it is drawn, in mm; ``a_feature`` and ``b_feature`` tell it from others.
          */
         PairOffer: {
             /** A */
             a: string;
             /** A Feature */
             a_feature: number;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
             /** B */
             b: string;
             /** B Feature */

@@ -19,14 +19,14 @@ from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.ownership import in_use
 from aimtrue.core.model.pairs import Intent, PairKind
-from aimtrue.core.model.value import Value
+from aimtrue.core.model.value import Value, Vec3
 
 MOST = 400
 """More offers than this nobody reads; the tightest are kept."""
 
 
 class PairOffer(Value):
-    """A pair that is offered, as it is drawn; ``a_feature`` and ``b_feature`` tell it from others."""
+    """A pair that is offered, as it is drawn, in mm; ``a_feature`` and ``b_feature`` tell it from others."""
 
     kind: PairKind
     a: BodyId
@@ -38,6 +38,7 @@ class PairOffer(Value):
     clearance_mm: float
     engaged_mm: float
     offset_mm: float
+    at: Vec3
     suits: Intent | None
     says: str
 
@@ -93,6 +94,7 @@ def _offer(job: Job, pair: FoundPair) -> PairOffer:
         clearance_mm=pair.clearance_mm,
         engaged_mm=pair.engaged_mm,
         offset_mm=pair.offset_mm,
+        at=pair.at,
         suits=intent_met(pair.clearance_mm, job.machine.process.kind),
         says="; ".join(one for one in (pair.oval, pair.says) if one),
     )

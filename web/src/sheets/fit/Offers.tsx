@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { PairOffer } from "../../api/types";
+import { rounded } from "../../blocks/numbers";
 import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { choosePair, pairsOf } from "./chosenPair";
@@ -49,7 +50,8 @@ export function Offers({ handle }: { handle: JobHandle }) {
           <span>
             {offer.kind}
             <small>
-              {[...new Set(offer.names)].join(" and ")}; {sizesOf(offer)}
+              {[...new Set(offer.names)].join(" and ")}; {sizesOf(offer)} at{" "}
+              {offer.at.map((one) => rounded(one, 0)).join(", ")}
               {offer.says && `; ${offer.says}`}
             </small>
           </span>

@@ -7,7 +7,7 @@ from itertools import combinations
 
 from aimtrue.core.fit.faces import FitFace
 from aimtrue.core.fit.pairs.flat_pairs import Slab, facing_pairs, largest, slabs_of, slot_pairs
-from aimtrue.core.fit.pairs.round_pairs import aligned, round_pairs
+from aimtrue.core.fit.pairs.round_pairs import aligned, full, hollow, round_pairs
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.model.memo import Memo
 
@@ -28,8 +28,8 @@ def pairs_between(
         reach_mm: the widest gap that is a fit.
     """
     found = [
-        *round_pairs(_hollow(one), _full(other), reach_mm),
-        *round_pairs(_hollow(other), _full(one), reach_mm),
+        *round_pairs(one, other, reach_mm),
+        *round_pairs(other, one, reach_mm),
     ]
     slotted = [
         *slot_pairs(_slots(one), _tabs(other), reach_mm),
@@ -48,7 +48,7 @@ def pairs_between(
 
 def pairs_within(faces: tuple[FitFace, ...], reach_mm: float = REACH_MM) -> list[FoundPair]:
     """Return the round pairs within one body, as of a hinge that is printed in one go."""
-    return list(round_pairs(_hollow(faces), _full(faces), reach_mm))
+    return list(round_pairs(faces, faces, reach_mm))
 
 
 def best_aligned(one: Sequence[FitFace], other: Sequence[FitFace]) -> FoundPair | None:
@@ -58,19 +58,11 @@ def best_aligned(one: Sequence[FitFace], other: Sequence[FitFace]) -> FoundPair 
     made = [
         pair
         for outer, inner in ((one, other), (other, one))
-        for bore in _hollow(outer)
-        for shaft in _full(inner)
+        for bore in hollow(outer)
+        for shaft in full(inner)
         if (pair := aligned(bore, shaft)) is not None
     ]
     return min(made, key=lambda pair: (pair.clearance_mm < 0, abs(pair.clearance_mm)), default=None)
-
-
-def _hollow(faces: Sequence[FitFace]) -> list[FitFace]:
-    return [face for face in faces if face.kind != "flat" and face.hollow]
-
-
-def _full(faces: Sequence[FitFace]) -> list[FitFace]:
-    return [face for face in faces if face.kind != "flat" and not face.hollow]
 
 
 def _slots(faces: tuple[FitFace, ...]) -> list[Slab]:

@@ -17,22 +17,29 @@ _ASIDE = 0.25
 """How far, in diameters of the shaft, its axis may be from that of its bore."""
 _PLAY = (-0.3, 0.35)
 """How much wider the bore of what may be meant as a pair is, in diameters of the shaft."""
+_ALIKE = 1.02
+"""Diameters that differ by less than this are as wide as each other, beside the wall between them."""
 _SAME_PITCH = 0.01
 
 
-def round_pairs(outer: Sequence[FitFace], inner: Sequence[FitFace], reach_mm: float) -> Iterator[FoundPair]:
-    """Yield the pairs of round faces that lie in each other.
+def round_pairs(one: Sequence[FitFace], other: Sequence[FitFace], reach_mm: float) -> Iterator[FoundPair]:
+    """Yield the pairs of round faces of which the second lies in the first.
 
     Of several shafts that overlap along one bore the one that fits closest is in it; what is around that, or
-    within it, is its own bore's.
+    within it, is its own bore's. The inside and the outside of one wall are no pair, however alike they are.
 
     Args:
-        outer: hollow ones.
-        inner: those that are not; of the same body, or of another in the same frame.
+        one: all faces of the body that bores are looked for on.
+        other: all faces of that with the shafts: the same, or another in the same frame.
         reach_mm: the most room that a shaft has in its bore.
     """
-    for bore in outer:
-        fitting = [pair for shaft in inner if (pair := _pair(bore, shaft, reach_mm)) is not None]
+    for bore in hollow(one):
+        fitting = [
+            pair
+            for shaft in full(other)
+            if (pair := _pair(bore, shaft, reach_mm)) is not None
+            and not (pair.clearance_mm < 0 and _is_across_a_wall(bore, shaft, one, other))
+        ]
         fitting.sort(key=lambda pair: (abs(pair.clearance_mm), pair.b.features))
         taken: list[tuple[float, float]] = []
         for pair in fitting:
@@ -41,6 +48,36 @@ def round_pairs(outer: Sequence[FitFace], inner: Sequence[FitFace], reach_mm: fl
             if all(span[1] <= low + 1e-6 or span[0] >= high - 1e-6 for low, high in taken):
                 taken.append(span)
                 yield pair
+
+
+def hollow(faces: Sequence[FitFace]) -> list[FitFace]:
+    """Return the round faces that something goes into."""
+    return [face for face in faces if face.kind != "flat" and face.hollow]
+
+
+def full(faces: Sequence[FitFace]) -> list[FitFace]:
+    """Return the round faces that go into something."""
+    return [face for face in faces if face.kind != "flat" and not face.hollow]
+
+
+def _is_across_a_wall(
+    bore: FitFace, shaft: FitFace, one: Sequence[FitFace], other: Sequence[FitFace]
+) -> bool:
+    """Whether what is wider than a bore is only the outside of a wall around it.
+
+    So it is within one body; where the body with the bore ends before the shaft does; and where the shaft is
+    the outside of a tube that is as wide within.
+    """
+    if bore.body == shaft.body:
+        return True
+    ends = any(_are_coaxial(bore, face) and face.least <= shaft.most * _ALIKE for face in full(one))
+    tube = any(_are_coaxial(shaft, face) and face.most * _ALIKE >= bore.least for face in hollow(other))
+    return ends or tube
+
+
+def _are_coaxial(one: FitFace, other: FitFace) -> bool:
+    parallel = float(abs(one.way @ other.way)) >= _TILTED
+    return parallel and _aside(one.point, other) <= _ASIDE * min(one.most, other.most)
 
 
 def aligned(bore: FitFace, shaft: FitFace) -> FoundPair | None:
