@@ -3,7 +3,6 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { PairOffer } from "../../api/types";
-import { rounded } from "../../blocks/numbers";
 import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { choosePair, pairsOf } from "./chosenPair";
@@ -51,7 +50,7 @@ export function Offers({ handle }: { handle: JobHandle }) {
             {offer.kind}
             <small>
               {[...new Set(offer.names)].join(" and ")}; {sizesOf(offer)} at{" "}
-              {offer.at.map((one) => rounded(one, 0)).join(", ")}
+              {offer.at.map((one) => Math.round(one) + 0).join(", ")}
               {offer.says && `; ${offer.says}`}
             </small>
           </span>
