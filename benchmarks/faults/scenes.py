@@ -14,6 +14,8 @@ import numpy as np
 from aimtrue.core.actions import apply
 from aimtrue.core.division.making import shape
 from aimtrue.core.division.tasks import DivideTask
+from aimtrue.core.fit.actions import PairUp
+from aimtrue.core.fit.offers import offers
 from aimtrue.core.gauges.construction import PickedSpot
 from aimtrue.core.intake.actions import Accept, BringHome, SettleUnit, SetUp, TakeIn
 from aimtrue.core.intake.take_in import take_in
@@ -364,6 +366,26 @@ def _with_moved_faces() -> list[bytes]:
     return [*opened.out("stl", "own"), *grown.out("3mf", "own")]
 
 
+def _paired() -> list[bytes]:
+    """A pin in a bore and a tab in a slot, as pairs, corrected and shrinking."""
+    plate = manifold3d.Manifold.cube((40, 30, 20)) - manifold3d.Manifold.cube((60, 10.4, 12)).translate(
+        (-5, 9.8, 10)
+    )
+    plate -= manifold3d.Manifold.cylinder(20, 2.65, 2.65, 48).translate((12, 15, -5))
+    pin = manifold3d.Manifold.cylinder(12, 2.5, 2.5, 48).translate((12, 15, -4))
+    tab = manifold3d.Manifold.cube((10, 10, 15)).translate((26, 10, 11))
+    desk = _Desk("pair.stl", _stl(_mesh(plate), _mesh(pin), _mesh(tab))).do(
+        SettleUnit(source="s1", unit=Unit.MM),
+        SetFactor(body="s1-1", typed="1.3"),
+        SetAllowance(body="s1-1", shrinkage=("0.4", "0.5", "0.3"), clearance=None),
+    )
+    for offer in offers(desk.job, desk.store):
+        if offer.sizes_mm:
+            told = offer.model_dump(include={"kind", "a", "b", "a_feature", "b_feature"})
+            desk.do(PairUp(**told))
+    return [*desk.out("3mf", "own"), *desk.out("stl", shape="each")]
+
+
 def _parted() -> list[bytes]:
     """A mark off a plate, a block split by another, and an open box cut on purpose."""
     bar = manifold3d.Manifold.cube((6, 2, 1)).translate((8, 4, 4))
@@ -448,6 +470,7 @@ SCENES: tuple[Callable[[], list[bytes]], ...] = (
     _parted,
     _hollowed,
     _with_moved_faces,
+    _paired,
     _owned,
     _cut,
     _pinned,

@@ -853,6 +853,28 @@ FAULTS: tuple[Fault, ...] = (
     ),
     Fault(
         "fit",
+        "a bore is told a little wider than it is",
+        "fit.faces:_diameters",
+        lambda right: lambda *told: (1.001 * right(*told)[0], 1.001 * right(*told)[1]),
+    ),
+    Fault(
+        "fit",
+        "the axis of a bore is told a little aside",
+        "fit.faces:_round",
+        lambda right: lambda *told: replace(right(*told), point=right(*told).point + np.array([0.01, 0, 0])),
+    ),
+    Fault(
+        "fit",
+        "a slot is told a little wider than it is",
+        "fit.sides:_sides",
+        lambda right: (
+            lambda kind, faces: [
+                side.model_copy(update={"size_mm": 1.001 * side.size_mm}) for side in right(kind, faces)
+            ]
+        ),
+    ),
+    Fault(
+        "fit",
         "faces are not moved at all",
         "fit.moving:_moved",
         lambda right: lambda mesh, features, chosen, amount: right(mesh, features, chosen, 0.0),

@@ -12,13 +12,15 @@ from aimtrue.core.fit.detail import detail
 from aimtrue.core.fit.offers import PairOffer, offers
 from aimtrue.core.fit.room import survey_of
 from aimtrue.core.fit.standing import PairState
-from aimtrue.core.intake.actions import Delete, SettleUnit
+from aimtrue.core.intake.actions import Delete, Paint, SettleUnit
 from aimtrue.core.mesh.solids import mesh_of
 from aimtrue.core.model.ids import PairId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.history import changes
+from aimtrue.core.release.making import release
+from aimtrue.core.release.order import Format, Order
 from aimtrue.core.survey.survey import survey
-from aimtrue.core.truing.actions import SetFactor
+from aimtrue.core.truing.actions import SetAllowance, SetFactor
 from tests.core.test_fit import PIN, PLATE, A, B, block, both, rod, settled
 from tests.shapes import Bench, binary_stl, corners_of
 
@@ -136,3 +138,15 @@ def test_what_is_alone_offers_nothing() -> None:
     far = both(PLATE, Manifold.cube((5, 5, 5)).translate((90, 0, 0)))
     assert offers(far.job, far) == ()
     assert B not in {one.a for one in offers(far.job, far)}
+
+
+@pytest.mark.parametrize("kind", ["3mf", "stl"])
+def test_the_proof_measures_both_sides_of_a_pair_on_the_released_bytes(kind: Format) -> None:
+    bench = paired(both(PLATE, PIN)).do(SetFactor(body=A, typed="1.5"))
+    bench.do(SetAllowance(body=A, shrinkage=("0.5", "0.7", "0.6"), clearance=None))
+    bench.do(Paint(bodies=(A,), colour="#aabbcc"))
+    for order in (Order(format=kind, place="own", shape="each"), Order(format=kind, place="seated")):
+        files = release(bench.job, bench, order).files
+        checks = [check for one in files for check in one.file.proof.checks if check.code == "pair"]
+        assert [check.says.split(" of ")[0] for check in checks] == ["bore", "shaft"]
+        assert all(check.holds for check in checks)

@@ -6,7 +6,9 @@ measured on these. Which faces a body has is told in :mod:`aimtrue.core.mesh.fea
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from itertools import pairwise
 from typing import Literal
 
@@ -99,6 +101,13 @@ def faces_of(state: State, job: Job, body: Body, store: GeometryStore) -> tuple[
 
 
 def _faces(state: State, job: Job, body: Body, store: GeometryStore) -> tuple[FitFace, ...]:
+    return faces_by(partial(points_in, state), job, body, store)
+
+
+def faces_by(
+    move: Callable[[Job, Body, Floats], Floats], job: Job, body: Body, store: GeometryStore
+) -> tuple[FitFace, ...]:
+    """Return the faces of a body where something brings points of its file."""
     features, mesh = store.features(body), store.mesh(body.geometry)
     used = [
         feature for feature in features.listed if feature.flat or feature.screw or feature.turn >= _LEAST_TURN
@@ -110,7 +119,7 @@ def _faces(state: State, job: Job, body: Body, store: GeometryStore) -> tuple[Fi
     ways = np.array([feature.direction for feature in used]).reshape(-1, 3)
     size = float(mesh.extents().max()) or 1.0
     all_corners = mesh.vertices[np.concatenate(corners)] if corners else np.empty((0, 3))
-    moved = points_in(state, job, body, np.concatenate([points, points + size * ways, all_corners]))
+    moved = move(job, body, np.concatenate([points, points + size * ways, all_corners]))
     start, far, placed = np.split(moved, [len(used), 2 * len(used)])
     spans = [placed[a:b] for a, b in pairwise(ends)]
     return tuple(

@@ -23,7 +23,7 @@ from aimtrue.core.mesh.crossings import crossing_faces
 from aimtrue.core.mesh.directions import plane_axes
 from aimtrue.core.mesh.features.listed import Feature, Features, features_of
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
-from aimtrue.core.model.shaping import MovedFace, SurfaceMove
+from aimtrue.core.model.shaping import DescribedFace, SurfaceMove
 from aimtrue.core.model.vectors import as_vec3
 
 _NEAR = 1e-4
@@ -46,10 +46,10 @@ class MovedSurface:
     greatest_mm: float
 
 
-def described(feature: Feature, mesh: Mesh, of_face: NDArray[np.int16]) -> MovedFace:
+def described(feature: Feature, mesh: Mesh, of_face: NDArray[np.int16]) -> DescribedFace:
     """Return a flat or round face in words that hold for any mesh of the body."""
     points = mesh.vertices[mesh.faces[of_face == feature.id]].reshape(-1, 3)
-    return MovedFace(
+    return DescribedFace(
         kind="flat" if feature.flat else "round",
         point=feature.point,
         way=feature.direction,
@@ -60,14 +60,14 @@ def described(feature: Feature, mesh: Mesh, of_face: NDArray[np.int16]) -> Moved
     )
 
 
-def movable_at(mesh: Mesh, triangles: Sequence[int]) -> tuple[MovedFace, ...]:
+def movable_at(mesh: Mesh, triangles: Sequence[int]) -> tuple[DescribedFace, ...]:
     """Return the flat or round faces that some triangles are on, each once.
 
     Raises:
         Refused: one is on a free form or a thread.
     """
     features = features_of(mesh)
-    found: dict[int, MovedFace] = {}
+    found: dict[int, DescribedFace] = {}
     for triangle in triangles:
         feature = features.at(triangle)
         if feature is None or feature.screw:
@@ -128,7 +128,7 @@ def _refuse_through_axis(features: Features, move: SurfaceMove, chosen: NDArray[
         )
 
 
-def _chosen(mesh: Mesh, features: Features, faces: Sequence[MovedFace], name: str) -> NDArray[np.bool_]:
+def _chosen(mesh: Mesh, features: Features, faces: Sequence[DescribedFace], name: str) -> NDArray[np.bool_]:
     """Which triangles are moved; all where no face is told."""
     if not faces:
         return np.ones(mesh.triangles, bool)
@@ -147,7 +147,7 @@ def _chosen(mesh: Mesh, features: Features, faces: Sequence[MovedFace], name: st
     return found
 
 
-def _is_described(feature: Feature, face: MovedFace, near: float) -> bool:
+def _is_described(feature: Feature, face: DescribedFace, near: float) -> bool:
     alike = feature.flat == (face.kind == "flat") and not feature.screw
     along = abs(float(np.dot(feature.direction, face.way))) > 1 - 1e-6
     return (

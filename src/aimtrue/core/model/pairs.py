@@ -8,6 +8,7 @@ from __future__ import annotations
 from typing import Literal
 
 from aimtrue.core.model.ids import BodyId, PairId
+from aimtrue.core.model.shaping import DescribedFace
 from aimtrue.core.model.value import Value, Vec3
 
 PairKind = Literal[
@@ -19,6 +20,20 @@ PairKind = Literal[
     "facing planes",
 ]
 Intent = Literal["slides", "snug", "press", "apart"]
+
+
+class PairSide(Value):
+    """One side of a pair as it is released: a bore, a shaft, a slot or a tab.
+
+    Attributes:
+        says: which of these.
+        faces: a round one, or two flat ones, in mm.
+        size_mm: its diameter, or the width between them.
+    """
+
+    says: str
+    faces: tuple[DescribedFace, ...]
+    size_mm: float
 
 
 class FitPair(Value):

@@ -178,7 +178,7 @@ class DowelMaking(Value):
     pins: Pins
 
 
-class MovedFace(Value):
+class DescribedFace(Value):
     """A flat or round face, told so that it is found on any mesh of its body.
 
     Attributes:
@@ -201,7 +201,7 @@ class SurfaceMove(Value):
     """Faces moved along their normals by ``amount`` mm, outward where positive; all if none is told."""
 
     by: Literal["surface"] = "surface"
-    faces: tuple[MovedFace, ...] = ()
+    faces: tuple[DescribedFace, ...] = ()
     amount: float
 
 

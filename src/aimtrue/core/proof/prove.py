@@ -10,6 +10,7 @@ import numpy as np
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.facets import Fineness
+from aimtrue.core.proof.bodies import pair_sides
 from aimtrue.core.proof.bodies.checks import part_checks
 from aimtrue.core.proof.bodies.decision_checks import reading_checks, typed_checks
 from aimtrue.core.proof.bodies.point_transform import MM
@@ -110,6 +111,8 @@ def _compared(  # noqa: PLR0913 - told apart by their names
     longest = max(float(np.ptp(bounds(part.found), axis=0).max()) for part in parts)
     for rows in pool.map(lambda part: part_checks(part, longest), parts):
         checks += rows
+    for part in parts:
+        checks += pair_sides.checks(part)
     checks += typed_checks(parts)
     checks += reading_checks(job, parts)
     if back.volumes is not None:

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from aimtrue.core.chain.allowance import allowed_sizes
 from aimtrue.core.division.stale import stale_bodies
 from aimtrue.core.errors import Refused
+from aimtrue.core.fit.sides import sides_of
 from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.gauges.measure import lengths_of
 from aimtrue.core.mesh.geometry_store import GeometryStore
@@ -232,7 +233,7 @@ def _made(  # noqa: PLR0913 - told apart by their names
     data = out.data
     progress(0.4, "reading it back, and the original a second time")
     bodies = tuple(item.body for item in file.items)
-    claims = [_claim(job, item, count) for item, count in zip(file.items, out.triangles, strict=True)]
+    claims = [_claim(job, item, count, store) for item, count in zip(file.items, out.triangles, strict=True)]
     asked = Written(order.format, order.unit, order.place, merged=order.shape == "merged")
     proof = prove(job, bodies, asked, data, sources, claims)
     if not proof.holds:
@@ -242,7 +243,7 @@ def _made(  # noqa: PLR0913 - told apart by their names
     return ProvenFile(_record(job, file, order, data, name, proof), data, ids, out.triangles)
 
 
-def _claim(job: Job, item: FileBody, triangles: int) -> Claim:
+def _claim(job: Job, item: FileBody, triangles: int, store: GeometryStore) -> Claim:
     """What the sheets say of a body; the proof holds them to it."""
     body = item.body
     mine = [
@@ -257,6 +258,7 @@ def _claim(job: Job, item: FileBody, triangles: int) -> Claim:
         seat=item.seat,
         triangles=triangles,
         sizes=allowed_sizes(job, body),
+        sides=sides_of(job, body, store),
         lengths=lengths,
         met={key: all(map(band.holds, lengths[key])) for key, band in bands.items() if band is not None},
     )

@@ -9,6 +9,7 @@ import numpy as np
 
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.ids import ReadingId
+from aimtrue.core.model.pairs import PairSide
 from aimtrue.core.model.readings import Gauge
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.proof.bodies.matching import TriangleMatch
@@ -33,6 +34,7 @@ class Claim:
         lengths: per reading how long its gauge is, in mm.
         met: per reading whether it is within its band.
         triangles: how many it was written with; None for as many as it has.
+        sides: of pairs that are on it, and how wide these are.
     """
 
     place: Points
@@ -41,6 +43,7 @@ class Claim:
     lengths: dict[ReadingId, tuple[float, ...]]
     met: dict[str, bool] = field(default_factory=dict)
     triangles: int | None = None
+    sides: tuple[PairSide, ...] = ()
 
     def count(self, body: Body) -> int:
         """Return how many triangles a body of this claim has in the file."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from aimtrue.core.model.shaping import MovedFace, SurfaceMove
+from aimtrue.core.model.shaping import DescribedFace, SurfaceMove
 from aimtrue.core.proof import distance
 from aimtrue.core.proof.lazy_value import once
 from aimtrue.core.proof.regions.region import Bools, Region
@@ -100,7 +100,7 @@ class MovedRegion(Region):
         return np.asarray(edges.query(points)[0] < (_REACH + 1) * abs(self.shaping.amount))
 
 
-def on_face(surface: Surface, face: MovedFace, amount: float) -> Bools:
+def on_face(surface: Surface, face: DescribedFace, amount: float) -> Bools:
     """Tell which triangles of a surface are on a flat or round face that was moved by an amount.
 
     Args:
@@ -121,7 +121,7 @@ def on_face(surface: Surface, face: MovedFace, amount: float) -> Bools:
     return np.asarray(boxed & looks & (off <= near).all(axis=1) & (length > 0))
 
 
-def offsets(points: Points, face: MovedFace) -> Points:
+def offsets(points: Points, face: DescribedFace) -> Points:
     """Return (n,): how far out of a flat or round face points are, away from its material."""
     away, way = points - np.asarray(face.point), np.asarray(face.way)
     height = away @ way
@@ -131,7 +131,7 @@ def offsets(points: Points, face: MovedFace) -> Points:
     return np.asarray((face.diameter / 2 - radial) * (1 if face.hollow else -1))
 
 
-def reached(found: Surface, face: MovedFace, amount: float) -> tuple[float, float] | None:
+def reached(found: Surface, face: DescribedFace, amount: float) -> tuple[float, float] | None:
     """Return how far out of where a face was its corners are now, from least to most; None if it is gone."""
     mine = np.flatnonzero(on_face(found, face, amount))
     if not len(mine):
