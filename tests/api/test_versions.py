@@ -118,9 +118,10 @@ def test_every_job_shows_the_sizes_places_and_findings_that_it_showed(
             for field in ("id", "chain", "room", "placement", "readings", "volume_mm3", "oval", "reshaped"):
                 assert _near(one[field], old[field]), (name, old["id"], field)
         assert _told(now) == _told(then), name
-        # Sheet 4 was not there then.
+        # Sheets 3 and 4 were not there then.
         sheets = [
-            [one for one in view["survey"]["sheets"] if one["name"] != "division"] for view in (now, then)
+            [one for one in view["survey"]["sheets"] if one["name"] not in ("fit", "division")]
+            for view in (now, then)
         ]
         assert sheets[0] == sheets[1], name
 

@@ -87,10 +87,10 @@ def test_the_keys_turn_the_bench_but_not_while_typing(desk: Desk, demo: Path) ->
     page.keyboard.press("Escape")
 
 
-def test_the_sheets_that_come_later_say_so_and_let_one_pass(desk: Desk, demo: Path) -> None:
+def test_the_sheets_that_have_nothing_to_do_say_so_and_let_one_pass(desk: Desk, demo: Path) -> None:
     desk.opened(demo / "clamp-shells.stl", "millimetre")
     desk.sheet("Fit")
-    expect(desk.page.get_by_text("This sheet comes later")).to_be_visible()
+    expect(desk.page.get_by_text("No pair is kept yet.")).to_be_visible()
     desk.page.get_by_role("link", name="Go on to Division").click()
     expect(desk.page.get_by_text("A body that fits need not be divided.")).to_be_visible()
     desk.page.get_by_role("link", name="Go on to Seating").click()

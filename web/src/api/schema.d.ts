@@ -3273,6 +3273,57 @@ export interface components {
             do: "delete";
         };
         /**
+         * DescribedFace
+         * @description A flat or round face, told so that it is found on any mesh of its body.
+         *
+         *     Attributes:
+         *         kind: what it is.
+         *         point: the middle of a flat one, or of the axis of a round one; ``way`` its outward normal, or axis.
+         *         diameter: of a round one; ``hollow`` whether its material is outside.
+         *         low, high: its bounds.
+         */
+        DescribedFace: {
+            /**
+             * Diameter
+             * @default 0
+             */
+            diameter: number;
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Hollow
+             * @default false
+             */
+            hollow: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "flat" | "round";
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Difference
          * @description One thing that is not as it was: of which body (or none), what, and as it was and is, in words.
          */
@@ -5333,57 +5384,6 @@ export interface components {
              * @default
              */
             y: string;
-        };
-        /**
-         * MovedFace
-         * @description A flat or round face, told so that it is found on any mesh of its body.
-         *
-         *     Attributes:
-         *         kind: what it is.
-         *         point: the middle of a flat one, or of the axis of a round one; ``way`` its outward normal, or axis.
-         *         diameter: of a round one; ``hollow`` whether its material is outside.
-         *         low, high: its bounds.
-         */
-        MovedFace: {
-            /**
-             * Diameter
-             * @default 0
-             */
-            diameter: number;
-            /** High */
-            high: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Hollow
-             * @default false
-             */
-            hollow: boolean;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "flat" | "round";
-            /** Low */
-            low: [
-                number,
-                number,
-                number
-            ];
-            /** Point */
-            point: [
-                number,
-                number,
-                number
-            ];
-            /** Way */
-            way: [
-                number,
-                number,
-                number
-            ];
         };
         /**
          * NameReading
@@ -8186,7 +8186,7 @@ export interface components {
              * Faces
              * @default []
              */
-            faces: components["schemas"]["MovedFace"][];
+            faces: components["schemas"]["DescribedFace"][];
         };
         /**
          * Survey

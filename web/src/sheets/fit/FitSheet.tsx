@@ -1,8 +1,8 @@
 import { useEffect } from "react";
 import type { JobHandle } from "../../api/useJob";
+import { NextStep } from "../../blocks/NextStep";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import { choosePair, pairsOf, useChosenPair } from "./chosenPair";
-import css from "./Fit.module.css";
 import { Offers } from "./Offers";
 import { PairTable } from "./PairTable";
 import { Walls } from "./Walls";
@@ -38,9 +38,10 @@ export function FitSheet({ handle }: { handle: JobHandle }) {
       )}
       <Offers handle={handle} />
       <Walls handle={handle} />
-      <div className={css.foot}>
-        <Findings handle={handle} here="fit" findings={view.survey.findings.filter((one) => one.sheet === "fit")} />
-      </div>
+      <Findings handle={handle} here="fit" findings={view.survey.findings.filter((one) => one.sheet === "fit")} />
+      <NextStep to={`/jobs/${view.id}/division`} says={pairs.length ? undefined : "No pair has to be kept."}>
+        Go on to Division
+      </NextStep>
     </Sheet>
   );
 }
