@@ -361,28 +361,24 @@ def _made(
 def _hollowed(
     asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
 ) -> dict[str, Any]:
-    walls = [one.wall_mm for one in answers if one.wall_mm]
-    return {
-        **_made(asked, rows, answers, loaded),
-        "wall_mm": {
-            "asked": walls[0][0],
-            "least": min(wall[1] for wall in walls),
-            "greatest": max(wall[2] for wall in walls),
-        },
-    }
+    made = _made(asked, rows, answers, loaded)
+    return {**made, "wall_mm": _from_to([one.wall_mm for one in answers])}
 
 
 def _moved(
     asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
 ) -> dict[str, Any]:
-    moved = [one.moved_mm for one in answers if one.moved_mm]
+    made = _made(asked, rows, answers, loaded)
+    return {**made, "moved_mm": _from_to([one.moved_mm for one in answers])}
+
+
+def _from_to(measured: list[tuple[float, float, float] | None]) -> dict[str, float]:
+    """What was asked for, and the least and greatest of it that was made, over several bodies."""
+    rows = [row for row in measured if row]
     return {
-        **_made(asked, rows, answers, loaded),
-        "moved_mm": {
-            "asked": moved[0][0],
-            "least": min(one[1] for one in moved),
-            "greatest": max(one[2] for one in moved),
-        },
+        "asked": rows[0][0],
+        "least": min(row[1] for row in rows),
+        "greatest": max(row[2] for row in rows),
     }
 
 

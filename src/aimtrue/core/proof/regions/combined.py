@@ -14,6 +14,7 @@ from aimtrue.core.model.shaping import (
     Hollowing,
     OutlineSplit,
     PieceCut,
+    Shaping,
     Slice,
     SurfaceMove,
 )
@@ -54,15 +55,7 @@ class CombinedRegion(Region):
 
 
 def region(  # noqa: PLR0913 - told apart by their names
-    shaping: PieceCut
-    | Slice
-    | HeightSplit
-    | OutlineSplit
-    | FaceSplit
-    | Hollowing
-    | Combination
-    | DowelMaking
-    | SurfaceMove,
+    shaping: Shaping,
     number: int,
     wholes: list[Region],
     within: Points,
