@@ -14,6 +14,8 @@ export function DetailDrawing({ detail, pair }: { detail: PairDetail; pair: Pair
   const middle: [number, number] = [(width - 200) / 2, HEAD + (height - HEAD - FOOT) / 2];
   const at = ([x, y]: readonly number[]): string =>
     `${(middle[0] + x! * scale).toFixed(1)} ${(middle[1] - y! * scale).toFixed(1)}`;
+  // What is outside is to the right of the gap; of facing planes the first is to the left of it.
+  const [right, left] = pair.states.at(-1)!.sizes_mm.length ? pair.names : [...pair.names].reverse();
   const beside = middle[0] + room / 2 + 14;
   // Left of the gap: in the middle of what is inside, or beside it.
   const inner = middle[0] + Math.max(-0.3 * room, Math.min(0, (detail.ends[0]![0]! - detail.half_mm) * scale * 0.5));
@@ -48,8 +50,8 @@ export function DetailDrawing({ detail, pair }: { detail: PairDetail; pair: Pair
             strokeDasharray="22 4 3 4"
           />
         )}
-        <Name says={pair.names[0]!} at={[middle[0] + 0.44 * room, middle[1] + 0.2 * room]} to={beside} />
-        <Name says={pair.names[1]!} at={[inner, middle[1] + 0.36 * room]} to={beside} />
+        <Name says={right!} at={[middle[0] + 0.44 * room, middle[1] + 0.2 * room]} to={beside} />
+        <Name says={left!} at={[inner, middle[1] + 0.36 * room]} to={beside} />
         <Clearance detail={detail} pair={pair} scale={scale} middle={middle} room={room} />
       </svg>
     </div>

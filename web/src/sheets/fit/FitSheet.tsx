@@ -39,7 +39,10 @@ export function FitSheet({ handle }: { handle: JobHandle }) {
       <Offers handle={handle} />
       <Walls handle={handle} />
       <Findings handle={handle} here="fit" findings={view.survey.findings.filter((one) => one.sheet === "fit")} />
-      <NextStep to={`/jobs/${view.id}/division`} says={pairs.length ? undefined : "No pair has to be kept."}>
+      <NextStep
+        to={`/jobs/${view.id}/division`}
+        says={pairs.length ? "Pairs are held through every correction." : "No pair has to be kept."}
+      >
         Go on to Division
       </NextStep>
     </Sheet>

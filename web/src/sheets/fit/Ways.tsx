@@ -21,7 +21,7 @@ export function Ways({ handle, pair }: { handle: JobHandle; pair: PairState }) {
           label="Band of the pair"
           value={pair.typed}
           placeholder={pair.band_says.replace(" mm", "")}
-          width={104}
+          width={124}
           commit={(typed) => handle.act({ do: "mean-pair", pair: pair.id, intent: pair.intent, typed })}
         />
         <span className="soft">mm, or H7/g6</span>
