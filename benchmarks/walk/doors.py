@@ -9,6 +9,9 @@ import httpx
 
 from aimtrue.core.actions import UserAction
 from aimtrue.core.errors import AimTrueError, Refused
+from aimtrue.core.fit.offers import PairOffer, offers
+from aimtrue.core.fit.room import survey_of
+from aimtrue.core.fit.standing import PairState
 from aimtrue.core.model.division import Asked
 from aimtrue.core.model.job import Job
 from aimtrue.core.release.making import release
@@ -39,6 +42,12 @@ class Door(Protocol):
 
     def bring_readings(self, body: str, text: str) -> None:
         """Take readings from CSV."""
+
+    def offered(self) -> list[PairOffer]:
+        """List what nearly goes together."""
+
+    def pairs(self) -> list[PairState]:
+        """Tell how the pairs stand."""
 
     def settle_down(self) -> None:
         """Make again, or wait for, whatever is stale. Raises :class:`Refused` where that cannot be."""
@@ -101,6 +110,14 @@ class CoreDoor:
     def bring_readings(self, body: str, text: str) -> None:
         """Take readings from CSV."""
         self.do(ImportReadings(body=body, text=text))
+
+    def offered(self) -> list[PairOffer]:
+        """List what nearly goes together."""
+        return list(offers(self.job, self.bench))
+
+    def pairs(self) -> list[PairState]:
+        """Tell how the pairs stand."""
+        return list(survey_of(self.job, self.bench).pairs)
 
     def settle_down(self) -> None:
         """Make again whatever is stale."""
@@ -181,6 +198,16 @@ class ServerDoor:
         """Take readings from CSV."""
         answer = self._step("readings", body=body, text=text)
         assert answer["taken"], answer
+
+    def offered(self) -> list[PairOffer]:
+        """List what nearly goes together."""
+        told: Any = self._sent("get", f"/jobs/{self._key}/fit/offers")
+        return [PairOffer.model_validate(row) for row in told]
+
+    def pairs(self) -> list[PairState]:
+        """Tell how the pairs stand."""
+        told: Any = self._sent("get", f"/jobs/{self._key}/fit")
+        return [PairState.model_validate(row) for row in told["pairs"]]
 
     def settle_down(self) -> None:
         """Wait for whatever is stale to be made again."""

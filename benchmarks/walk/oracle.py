@@ -47,6 +47,8 @@ class Oracle:
     cuts: dict[str, float] = field(default_factory=dict)
     holes: set[str] = field(default_factory=set)
     """Bodies that miss a triangle."""
+    paired: bool = False
+    """Whether the gap between the two first bodies is a pair."""
     let_be: set[str] = field(default_factory=set)
     """Bodies whose hole was accepted."""
 

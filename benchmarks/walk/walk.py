@@ -23,6 +23,7 @@ from hypothesis.stateful import (
 
 from aimtrue.core.division.actions import Undivide
 from aimtrue.core.errors import AimTrueError
+from aimtrue.core.fit.actions import PairUp
 from aimtrue.core.intake.actions import Accept, Delete, Duplicate, SettleUnit
 from aimtrue.core.intake.tasks import MendTask
 from aimtrue.core.model.division import AskAbove, AskPieces
@@ -44,6 +45,8 @@ from benchmarks.walk.oracle import PER, Oracle, Owner, Points, extents_in, open_
 SIDES = st.tuples(*[st.integers(8, 90)] * 3)
 UNITS = st.sampled_from(["mm", "cm", "in", "m"])
 AXIS = st.integers(0, 2)
+GAP = 2.0
+"""How far two boxes are from each other, in mm."""
 LENGTH = st.integers(20, 3000).map(lambda tenths: tenths / 10)
 
 
@@ -69,7 +72,8 @@ class Walk(RuleBasedStateMachine):
         """Take a file in, and say its unit; a torn one misses a triangle, and has another twice."""
         boxes = [np.array([[3.0, 4, 5], [3 + first[0], 4 + first[1], 5 + first[2]]])]
         if second is not None and second != first:
-            boxes.append(np.array([[120.0, 0, 0], [120 + second[0], second[1], second[2]]]))
+            x = 3.0 + first[0] + GAP
+            boxes.append(np.array([[x, 4, 5], [x + second[0], 4 + second[1], 5 + second[2]]]))
         self.mm = boxes
         numbers = [self._numbers(box, unit) for box in boxes]
         self.door = self.enter("part.stl", stl_of(numbers, torn))
@@ -255,6 +259,44 @@ class Walk(RuleBasedStateMachine):
         self.oracle.holes.discard(name)
         self.oracle.let_be.discard(name)
 
+    # What goes together
+
+    @precondition(lambda self: self.oracle.unit and len(self.mm) > 1 and not self.oracle.paired)
+    @rule()
+    def pair_up(self) -> None:
+        """Keep the gap between the two boxes as a pair."""
+        names = set(list(self.oracle.boxes)[:2])
+        mine = [offer for offer in self.door.offered() if set(offer.names) == names]
+        if mine and not self.oracle.cuts:
+            told = mine[0].model_dump(include={"kind", "a", "b", "a_feature", "b_feature"})
+            self._do(PairUp(intent="apart", **told))
+            self.oracle.paired = True
+
+    def _look_at_pairs(self) -> None:
+        """A gap is as wide as the numbers of the file, the factor and what makes up for shrinkage say."""
+        one, other = list(self.oracle.boxes)[:2] if len(self.mm) > 1 else ("", "")
+        told = self.door.pairs()
+        assert len(told) == int(self.oracle.paired)
+        if not self.oracle.paired or self.oracle.unit is None or self.oracle.cuts:
+            return
+        if self.oracle.owner(one) is not self.oracle.owner(other):
+            return
+        if any(self.oracle.clear.get(name, np.zeros(3)).any() for name in (one, other)):
+            return
+        numbers = [self.oracle.boxes[name][:, 0] for name in (one, other)]
+        owner = self.oracle.owner(one)
+        drawn = (
+            abs(max(numbers[1][0], numbers[0][0]) - min(numbers[0][1], numbers[1][1])) * PER[self.oracle.unit]
+        )
+        wanted = drawn * owner.factors[0] / (1 - owner.shrink[0])
+        (pair,) = told
+        assert pair.states, pair.says
+        found = pair.states[0].clearance_mm, pair.states[-1].clearance_mm
+        # The numbers of a file are float32, wherever the part lies in it.
+        rough = 8 * float(np.spacing(np.float32(np.abs(numbers).max()))) * PER[self.oracle.unit]
+        np.testing.assert_allclose(found[0], drawn, rtol=1e-5, atol=rough)
+        np.testing.assert_allclose(found[1], wanted, rtol=1e-5, atol=rough * owner.factors[0])
+
     # What the file is
 
     @precondition(lambda self: self.oracle.unit and not self.oracle.cuts)
@@ -377,6 +419,7 @@ class Walk(RuleBasedStateMachine):
         """Release, and measure every file by a reader of our own."""
         if not self._made_again():
             return None
+        self._look_at_pairs()
         if self.oracle.must_refuse():
             return self._must_be_refused()
         order = Order(format="stl", place="own", shape="each", unit=unit)

@@ -31,6 +31,8 @@ from aimtrue.core.model.value import Value, Vec3
 
 _NEAR = 0.05
 """How far a pair may be from its place, in shares of the size of its first body, and still be it."""
+_NEAR_OF_PIECES = 0.75
+"""The same on pieces, which have parts of its faces."""
 _REACH = 0.1
 """A pair that is known has room for this share of the size of its first body, in whatever unit that is."""
 
@@ -196,11 +198,13 @@ def located(job: Job, pair: FitPair, store: GeometryStore, *, whole: bool = Fals
     unit = MM_PER[job.settled_unit(body)]
     size = float(np.subtract(body.high, body.low).max()) * unit
     ends = tuple((job.body(key),) if whole else _standing_for(job, job.body(key)) for key in (pair.a, pair.b))
+    # What a piece has of it may have its middle elsewhere.
+    near = size * (_NEAR if ends == ((body,), (job.body(pair.b),)) else _NEAR_OF_PIECES)
     best: tuple[float, FoundPair] | None = None
     for found in _candidates(job, ends[0], ends[1], max(REACH_MM, _REACH * size), store):
         away = float(np.linalg.norm(np.subtract(found.at, place)))
         off = abs(found.sizes_mm[0] - pair.size * unit) if found.sizes_mm else 0.0
-        if found.kind == pair.kind and away <= _NEAR * size and (best is None or away + off < best[0]):
+        if found.kind == pair.kind and away <= near and (best is None or away + off < best[0]):
             best = (away + off, found)
     return best[1] if best else None
 
