@@ -271,7 +271,9 @@ def test_random_solids_and_planes(
     assert abs(sum(volumes(made)) - whole) < 1e-6 * whole
     assert all(solid_of(piece.mesh) is not None for piece in made)
     again = Manifold.batch_boolean([piece.solid for piece in made], manifold3d.OpType.Add)
-    assert (again - solid).volume() + (solid - again).volume() < 1e-6 * whole
+    # Parts that lie micrometres beside each other are joined by the library to within as much of their area.
+    beside = 2e-5 * solid.surface_area()
+    assert (again - solid).volume() + (solid - again).volume() < 1e-6 * whole + beside
     # Corrected and then divided is the same as divided and then corrected.
     larger = [Plane(normal=plane.normal, at=plane.at * factor) for plane in planes]
     after = cut_by(solid.scale((factor,) * 3), larger)
