@@ -198,15 +198,18 @@ def located(job: Job, pair: FitPair, store: GeometryStore, *, whole: bool = Fals
     unit = MM_PER[job.settled_unit(body)]
     size = float(np.subtract(body.high, body.low).max()) * unit
     ends = tuple((job.body(key),) if whole else _standing_for(job, job.body(key)) for key in (pair.a, pair.b))
-    # What a piece has of it may have its middle elsewhere.
+    # What a piece has of it may have its middle elsewhere; what is alone of its kind is it, wherever it went.
     near = size * (_NEAR if ends == ((body,), (job.body(pair.b),)) else _NEAR_OF_PIECES)
-    best: tuple[float, FoundPair] | None = None
+    rows = []
     for found in _candidates(job, ends[0], ends[1], max(REACH_MM, _REACH * size), store):
-        away = float(np.linalg.norm(np.subtract(found.at, place)))
-        off = abs(found.sizes_mm[0] - pair.size * unit) if found.sizes_mm else 0.0
-        if found.kind == pair.kind and away <= near and (best is None or away + off < best[0]):
-            best = (away + off, found)
-    return best[1] if best else None
+        if found.kind == pair.kind:
+            away = float(np.linalg.norm(np.subtract(found.at, place)))
+            off = abs(found.sizes_mm[0] - pair.size * unit) if found.sizes_mm else 0.0
+            rows.append((away + off, away, found))
+    if not rows:
+        return None
+    _, away, best = min(rows, key=lambda row: row[0])
+    return best if away <= near or len(rows) == 1 else None
 
 
 def _candidates(
