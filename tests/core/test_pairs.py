@@ -14,13 +14,14 @@ from aimtrue.core.fit.room import survey_of
 from aimtrue.core.fit.standing import PairState
 from aimtrue.core.intake.actions import Delete, Paint, SettleUnit
 from aimtrue.core.mesh.solids import mesh_of
+from aimtrue.core.model.division import AskPieces
 from aimtrue.core.model.ids import PairId
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.release.history import changes
 from aimtrue.core.release.making import release
 from aimtrue.core.release.order import Format, Order
 from aimtrue.core.survey.survey import survey
-from aimtrue.core.truing.actions import SetAllowance, SetFactor
+from aimtrue.core.truing.actions import FreeAxis, KeepBores, SetAllowance, SetFactor, SizeAxis
 from tests.core.test_fit import PIN, PLATE, A, B, block, both, rod, settled
 from tests.shapes import Bench, binary_stl, corners_of
 
@@ -150,3 +151,46 @@ def test_the_proof_measures_both_sides_of_a_pair_on_the_released_bytes(kind: For
         checks = [check for one in files for check in one.file.proof.checks if check.code == "pair"]
         assert [check.says.split(" of ")[0] for check in checks] == ["bore", "shaft"]
         assert all(check.holds for check in checks)
+
+
+def test_what_was_opened_once_is_opened_further_not_on_top_of_it() -> None:
+    bench = paired(both(PLATE, PIN)).do(SetFactor(body=A, typed="0.6"))
+    first = state(bench).ways[0]
+    bench.shape(first.asked, first.body)
+    bench.do(MeanPair(pair=state(bench).id, intent="apart"))
+    further = state(bench).ways[0]
+    assert (further.body, further.asked.amount) == (A, "-0.16")
+    bench.shape(further.asked, further.body, instead=further.instead)
+    assert clearances(bench)[-1] == pytest.approx(0.5, abs=1e-4)
+    files = release(bench.job, bench, Order(place="own", shape="each")).files
+    (moved,) = [check for one in files for check in one.file.proof.checks if check.code == "moved"]
+    assert moved.asked == "-0.16000 mm"
+
+
+def test_a_kept_bore_is_closed_though_its_rim_was_folded() -> None:
+    bench = paired(both(PLATE, PIN)).do(KeepBores(bodies=(A,)), SetFactor(body=A, typed="0.6"))
+    assert clearances(bench) == [0.3, 2.3, 2.3]
+    way = state(bench).ways[0]
+    assert way.says == "Close pair 1 by 0.950 mm a side"
+    bench.shape(way.asked, way.body)
+    assert clearances(bench)[-1] == pytest.approx(0.4, abs=1e-4)
+    assert release(bench.job, bench, Order(place="own")).files
+
+
+def test_of_what_is_oval_and_of_pieces_there_is_no_way() -> None:
+    bench = paired(both(PLATE, PIN))
+    bench.do(FreeAxis(body=A, axis="x", free=True), SizeAxis(body=A, axis="x", typed="44"))
+    assert "the bore is oval, 5.3 × 5.83" in state(bench).says
+    assert state(bench).ways == ()
+    cut = paired(both(PLATE, PIN)).do(SetFactor(body=A, typed="0.6"))
+    way = state(cut).ways[0]
+    cut.shape(AskPieces(planes=("z=2",)), A)
+    assert [one.body for one in state(cut).ways] == [B]
+    # Where a plane has cut its facets a bore has corners on chords, too; it is as wide as it was.
+    assert clearances(cut) == [0.3, 0.18, 0.18]
+    files = release(cut.job, cut, Order(place="own", shape="each")).files
+    checks = [check for one in files for check in one.file.proof.checks if check.code == "pair"]
+    assert {check.asked for check in checks} == {"3.18000 mm", "3.00000 mm"}
+    piece = next(body.id for body in cut.job.bodies if body.division)
+    with pytest.raises(Refused, match="was made of another body"):
+        cut.shape(way.asked.model_copy(update={"geometry": ""}), piece)

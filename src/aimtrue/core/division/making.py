@@ -193,6 +193,12 @@ def refuse_unfit(job: Job, work: DivideTask) -> None:
     if len({whole.id for whole in wholes}) != needed:
         many = "two bodies" if needed == 2 else "one body"
         raise Refused("bodies", f"choose {many} for this", remedy="choose again")
+    if isinstance(work.asked, AskSurface) and wholes[0].division is not None:
+        raise Refused(
+            "faces-of-made",
+            f"{wholes[0].name} was made of another body, and faces are moved before that",
+            remedy="put it back together, move them, and divide it again",
+        )
     for whole in wholes:
         made = division_of(job, whole)
         if made is not None and made.id != work.instead:

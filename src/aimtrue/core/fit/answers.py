@@ -85,16 +85,7 @@ def fit_answer(question: Question) -> FitAnswer:
         Refused: there are not two bodies.
     """
     job, store = question.job, question.store
-    bodies = in_use(job, job.bodies)
-    if len(bodies) != 2:
-        names = ", ".join(body.name for body in bodies)
-        raise Refused(
-            "fit-two",
-            f"a fit is between two bodies; here are {len(bodies)}: {names}",
-            remedy="choose two of them with --body",
-        )
-    intent = cast("Intent | None", question.options["intent"])
-    process = job.machine.process.kind
+    bodies = _two_bodies(job)
     faces = [faces_of("released", job, body, store) for body in bodies]
     meshes = [mesh_in("released", job, body, store) for body in bodies]
     if question.options["place"] == "axis":
@@ -103,32 +94,46 @@ def fit_answer(question: Question) -> FitAnswer:
         pairs = pairs_between(faces[0], faces[1])
         pairs += [pair for some in faces for pair in pairs_within(some)]
     near = least_distance(meshes[0], meshes[1])
-    band = band_of(intent, process) if intent else None
-
-    def told(pair: FoundPair) -> PairAnswer:
-        suits = intent_met(pair.clearance_mm, process)
-        return PairAnswer(
-            kind=pair.kind,
-            a=job.body(pair.a.body).name,
-            b=job.body(pair.b.body).name,
-            diameter_mm=pair.sizes_mm,
-            clearance_mm=pair.clearance_mm,
-            per_side_mm=pair.per_side_mm,
-            engaged_mm=pair.engaged_mm,
-            offset_mm=pair.offset_mm,
-            angle_deg=pair.angle_deg,
-            at=pair.at,
-            verdict=verdict(pair.clearance_mm, band) if band else suits or "too tight",
-            suits=suits,
-            says="; ".join(one for one in (pair.oval, pair.says) if one),
-        )
-
+    intent = cast("Intent | None", question.options["intent"])
     return FitAnswer(
         least_mm=near.mm,
         overlap_mm3=near.overlap_mm3,
         nearest=_places(near),
         place=question.options["place"] or "file",
-        pairs=tuple(map(told, pairs)),
+        pairs=tuple(_pair_answer(job, pair, intent) for pair in pairs),
+    )
+
+
+def _two_bodies(job: Job) -> tuple[Body, ...]:
+    bodies = in_use(job, job.bodies)
+    if len(bodies) != 2:
+        names = ", ".join(body.name for body in bodies)
+        raise Refused(
+            "fit-two",
+            f"a fit is between two bodies; here are {len(bodies)}: {names}",
+            remedy="choose two of them with --body",
+        )
+    return bodies
+
+
+def _pair_answer(job: Job, pair: FoundPair, intent: Intent | None) -> PairAnswer:
+    process = job.machine.process.kind
+    suits = intent_met(pair.clearance_mm, process)
+    meant = verdict(pair.clearance_mm, band_of(intent, process)) if intent else None
+    return PairAnswer(
+        kind=pair.kind,
+        a=job.body(pair.a.body).name,
+        b=job.body(pair.b.body).name,
+        diameter_mm=pair.sizes_mm,
+        clearance_mm=pair.clearance_mm,
+        per_side_mm=pair.per_side_mm,
+        engaged_mm=pair.engaged_mm,
+        offset_mm=pair.offset_mm,
+        angle_deg=pair.angle_deg,
+        at=pair.at,
+        verdict=meant or suits or "too tight",
+        suits=suits,
+        says="; ".join(one for one in (pair.oval, pair.says) if one),
     )
 
 

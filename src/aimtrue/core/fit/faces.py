@@ -29,6 +29,8 @@ State = Literal["drawn", "corrected", "released"]
 """As the file has it, with its correction, and with its allowances, too."""
 
 STATES: tuple[State, ...] = ("drawn", "corrected", "released")
+_ON_CIRCLE, _ENOUGH = 1e-5, 6
+"""How far within the outermost of its corners one is still on a circle, as a share; and how many tell it."""
 _LEAST_TURN = 80.0
 """Degrees of a round face that are enough to tell what goes into it or around it."""
 
@@ -129,9 +131,18 @@ def faces_by(
 
 
 def _corners(feature: Feature, of_face: np.ndarray[tuple[int], np.dtype[np.int16]], mesh: Mesh) -> Floats:
+    """The corners that a face is measured by: of a round one those on its circle.
+
+    Where a plane has cut its facets there are others, on the chords between.
+    """
     if feature.flat:
         return np.unique(mesh.faces[of_face == feature.id])
-    return np.asarray(feature.corners)
+    corners = np.asarray(feature.corners)
+    away = mesh.vertices[corners] - np.asarray(feature.point)
+    axis = np.asarray(feature.direction)
+    radius = np.linalg.norm(away - (away @ axis)[:, None] * axis, axis=1)
+    outer = corners[radius >= radius.max() * (1 - _ON_CIRCLE)]
+    return outer if len(outer) >= _ENOUGH else corners
 
 
 def _flat(body: Body, feature: Feature, at: Floats, way: Floats, corners: Floats) -> FitFace:

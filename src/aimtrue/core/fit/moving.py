@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.arrays import ring_area
+from aimtrue.core.mesh.connected_components import connected_components
 from aimtrue.core.mesh.crossings import crossing_faces
 from aimtrue.core.mesh.directions import plane_axes
 from aimtrue.core.mesh.features.listed import Feature, Features, features_of
@@ -32,6 +33,8 @@ _FIRST = 1e3
 """Weight of what is moved against what is only to stay, where both cannot be."""
 _LEAST = 1e-10
 """Directions in which nothing is asked of a corner, as a share of the greatest eigenvalue."""
+_LEVEL = 1e-7
+"""Planes that are apart by less than this share of the body's size are one."""
 _ROUNDS = 6
 _TRIED = 12
 """Halvings in which the largest amount that works is looked for."""
@@ -66,7 +69,7 @@ def movable_at(mesh: Mesh, triangles: Sequence[int]) -> tuple[DescribedFace, ...
     Raises:
         Refused: one is on a free form or a thread.
     """
-    features = features_of(mesh)
+    features = _whole_faces(mesh)
     found: dict[int, DescribedFace] = {}
     for triangle in triangles:
         feature = features.at(triangle)
@@ -74,7 +77,7 @@ def movable_at(mesh: Mesh, triangles: Sequence[int]) -> tuple[DescribedFace, ...
             where = ", ".join(f"{one:.3g}" for one in mesh.vertices[mesh.faces[triangle]].mean(axis=0))
             raise Refused(
                 "face-free-form",
-                f"there is no flat or round face at {where}",
+                f"there is no flat or round face at {where}; one that a correction made oval is none",
                 remedy="choose another place, or move all faces",
             )
         found[feature.id] = described(feature, mesh, features.of_face)
@@ -93,7 +96,7 @@ def move_surface(mesh: Mesh, move: SurfaceMove, name: str = "the body") -> Moved
         Refused: a face is not there, or the body would cross itself; the text gives the largest amount that
             works.
     """
-    features = features_of(mesh)
+    features = _whole_faces(mesh)
     chosen = _chosen(mesh, features, move.faces, name)
     _refuse_through_axis(features, move, chosen, name)
     done = _moved(mesh, features, chosen, move.amount)
@@ -276,14 +279,37 @@ def _with_flat_faces(before: Mesh, after: Mesh, features: Features) -> Mesh | No
         return None
     anew = []
     for number in numbers.tolist():
-        triangles = _cut_anew(
-            after, features.of_face == number, np.asarray(features.listed[number].direction)
-        )
+        normal = np.asarray(features.listed[number].direction)
+        triangles = _cut_anew(after, features.of_face == number, normal)
         if triangles is None:
             return None
         anew.append(triangles)
     kept = after.faces[~np.isin(features.of_face, numbers)]
     return compacted(after.vertices, np.concatenate([kept, *anew]).astype(after.faces.dtype))
+
+
+def _whole_faces(mesh: Mesh) -> Features:
+    """Return the flat and round faces of a mesh, flat ones that are parts of one as the largest of these.
+
+    One flat face is listed as several where its triangles are slivers, whose normals rounding turns, or where
+    a kept bore has folded some of them over: what lies in one plane and hangs together is one.
+    """
+    features = features_of(mesh)
+    flat = np.array([feature.flat for feature in features.listed] + [False])[features.of_face]
+    normals = np.array([feature.direction for feature in features.listed] + [(0.0, 0.0, 0.0)])
+    offsets = np.array([np.dot(one.direction, one.point) for one in features.listed] + [0.0])
+    topology = mesh.topology
+    a, b = topology.faces_of(np.flatnonzero(topology.edge_valence == 2)).T
+    one, other = features.of_face[a], features.of_face[b]
+    along = np.einsum("ij,ij->i", normals[one], normals[other])
+    level = abs(along) > 1 - 1e-9
+    level &= abs(offsets[one] - np.sign(along) * offsets[other]) < _LEVEL * float(mesh.extents().max())
+    joins = flat[a] & flat[b] & level
+    label = connected_components(mesh.triangles, a[joins], b[joins])[1]
+    # They are listed with the largest first.
+    largest = np.full(int(label.max(initial=-1)) + 1, len(features.listed))
+    np.minimum.at(largest, label[flat], features.of_face[flat])
+    return Features(features.listed, np.where(flat, largest[label], features.of_face).astype(np.int16))
 
 
 def _cut_anew(mesh: Mesh, mine: NDArray[np.bool_], normal: Floats) -> NDArray[np.int64] | None:

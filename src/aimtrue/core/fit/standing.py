@@ -126,7 +126,10 @@ def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
         )
         for state, now in told
     )
-    ways = ways_to_free(job, found, freed_by(last, band), store) if states[-1].verdict != "holds" else ()
+    ways: tuple[PairWay, ...] = ()
+    if states[-1].verdict != "holds" and not last.oval:
+        whole = located(job, pair, store, whole=True)
+        ways = ways_to_free(job, found, whole, freed_by(last, band), store)
     return _state(pair, (one.name, other.name), found, band, states, last, ways=ways)
 
 

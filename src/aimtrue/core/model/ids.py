@@ -18,6 +18,8 @@ PairId = NewType("PairId", str)
 
 NO_BODY = BodyId("")
 """Stands where no body is known."""
+NO_DIVISION = DivisionId("")
+"""Stands where no division is meant."""
 
 Owner: TypeAlias = KitId | BodyId
 """What a correction is of: a kit, or a body."""

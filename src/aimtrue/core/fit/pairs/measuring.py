@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from aimtrue.core.fit.faces import FitFace
+from aimtrue.core.fit.pairs.round_pairs import oval_words
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.model.vectors import as_vec3
 
@@ -24,7 +25,8 @@ def measured(pair: FoundPair, one: Sequence[FitFace], other: Sequence[FitFace]) 
         return None
     match pair.kind:
         case "bore and shaft" | "thread and thread":
-            return _with(pair, (mine[0].least, yours[0].most), mine[0].point)
+            round_now = pair.model_copy(update={"oval": oval_words(mine[0], yours[0])})
+            return _with(round_now, (mine[0].least, yours[0].most), mine[0].point)
         case "slot and tab":
             return _with(pair, (_apart(mine[0], mine[1]), _apart(yours[0], yours[1])), mine[0].point)
         case "socket and block":

@@ -134,14 +134,15 @@ def _made(bore: FitFace, shaft: FitFace, at: Floats, engaged: float, aside: floa
         engaged_mm=engaged,
         offset_mm=aside if aside > 1e-9 else 0.0,
         angle_deg=angle,
-        oval=_oval(bore, shaft),
+        oval=oval_words(bore, shaft),
         at=as_vec3(at),
         along=as_vec3(bore.way),
         says=_pitches(bore, shaft) if threaded else "",
     )
 
 
-def _oval(bore: FitFace, shaft: FitFace) -> str:
+def oval_words(bore: FitFace, shaft: FitFace) -> str:
+    """Say which of a bore and its shaft is round no more; nothing where both are."""
     told = [
         f"the {what} is oval, {face.least:.4g} × {face.most:.4g}"
         for what, face in (("bore", bore), ("shaft", shaft))

@@ -89,7 +89,7 @@ def _moved_faces(name: str, found: Surface, expected: MovedRegion, limit: float)
     for face in expected.shaping.faces:
         out = reached(found, face, amount)
         where = f"ø {face.diameter:.4g}" if face.kind == "round" else "a flat face"
-        says = f"{where} of {name} moved by"
+        says = f"how far {where} of {name} was moved"
         if out is None:
             yield same("moved", says, f"{amount:.5f} mm", "not there")
         else:

@@ -9,8 +9,8 @@ import numpy as np
 from aimtrue.core.model.pairs import PairSide
 from aimtrue.core.proof.bodies.division_checks import found_in_mm
 from aimtrue.core.proof.bodies.proven_body import ProvenBody
-from aimtrue.core.proof.regions.moved import offsets, on_face
-from aimtrue.core.proof.surface import Points, Surface
+from aimtrue.core.proof.regions.moved import reached
+from aimtrue.core.proof.surface import Surface
 from aimtrue.core.proof.values import Check, length, same
 
 
@@ -30,21 +30,14 @@ def checks(part: ProvenBody) -> Iterator[Check]:
 
 
 def _measured(found: Surface, side: PairSide) -> float | None:
-    """The size of a side; of round ones at the corner that is farthest from what is claimed."""
-    out = [_corners_out(found, number, side) for number in range(len(side.faces))]
-    if any(not len(some) for some in out):
+    """The size of a side; None where one of its faces is not there."""
+    out = [reached(found, face, 0.0) for face in side.faces]
+    rows = [row for row in out if row is not None]
+    if len(rows) < len(out):
         return None
-    if len(side.faces) == 1:
-        face = side.faces[0]
-        worst = float(out[0][np.abs(out[0]).argmax()])
+    if len(rows) == 1:
+        (worst, _), face = rows[0], side.faces[0]
         return face.diameter - 2 * worst if face.hollow else face.diameter + 2 * worst
-    low, high = (float(np.median(some)) for some in out)
-    slot = side.says == "slot"
-    return side.size_mm - low - high if slot else side.size_mm + low + high
-
-
-def _corners_out(found: Surface, number: int, side: PairSide) -> Points:
-    """Return how far out of a face, away from its material, its corners are."""
-    face = side.faces[number]
-    mine = np.flatnonzero(on_face(found, face, 0.0))
-    return offsets(found.corners[mine].reshape(-1, 3), face)
+    # Of two flat faces the corner of each that is farthest off tells.
+    low, high = (max(row, key=abs) for row in rows)
+    return side.size_mm - low - high if side.says == "slot" else side.size_mm + low + high

@@ -132,9 +132,15 @@ def offsets(points: Points, face: DescribedFace) -> Points:
 
 
 def reached(found: Surface, face: DescribedFace, amount: float) -> tuple[float, float] | None:
-    """Return how far out of where a face was its corners are now, from least to most; None if it is gone."""
+    """Return how far out of where a face was its corners are now, from least to most; None if it is gone.
+
+    Of a round one the corners farthest from the axis tell: where facets were cut there are others, on chords.
+    """
     mine = np.flatnonzero(on_face(found, face, amount))
     if not len(mine):
         return None
     out = offsets(found.corners[mine].reshape(-1, 3), face)
-    return float(out.min()), float(out.max())
+    least, most = float(out.min()), float(out.max())
+    if face.kind == "flat":
+        return least, most
+    return (least, least) if face.hollow else (most, most)
