@@ -1,5 +1,8 @@
 """Sheet 3 over HTTP: pairs that are offered and kept, their details, walls, and faces moved to free one."""
 
+import io
+import json
+import zipfile
 from typing import Any
 
 import numpy as np
@@ -7,6 +10,7 @@ import pytest
 
 from aimtrue.core.mesh.solids import mesh_of
 from tests.api.conftest import Client
+from tests.api.test_bundle import changed
 from tests.core.test_fit import PIN, PLATE
 from tests.shapes import binary_stl, corners_of
 
@@ -68,3 +72,16 @@ def test_a_pair_goes_through_a_bundle(client: Client) -> None:
     bundle = client.http.get(f"/jobs/{view['id']}/bundle").raise_for_status().content
     again = client.view(client.send("pair_bundle.zip", bundle).raise_for_status().json()["id"])
     assert again["survey"]["rooms"]["fit"]["pairs"][0]["intent"] == "slides"
+    odd = changed(bundle, **{"bundle.json": _with_a_lost_pair(bundle)})
+    answer = client.send("odd_bundle.zip", odd)
+    assert (answer.status_code, answer.json()["code"]) == (422, "bundle-odd")
+
+
+def _with_a_lost_pair(bundle: bytes) -> bytes:
+    with zipfile.ZipFile(io.BytesIO(bundle)) as packed:
+        (name,) = [name for name in packed.namelist() if name.endswith("bundle.json")]
+        told = json.loads(packed.read(name))
+    for state in told["states"]:
+        for pair in state["state"].get("pairs", ()):
+            pair["a"] = "s9-9"
+    return json.dumps(told).encode()

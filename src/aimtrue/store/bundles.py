@@ -103,6 +103,7 @@ def _state(kept: BundledState) -> Job:
     try:
         job = states.read(kept.state, kept.version)
         _refuse_odd_names(job)
+        _refuse_odd_pairs(job)
         return job
     except UnreadableFile:
         raise
@@ -126,6 +127,14 @@ def _refuse_odd_release(told: BundledRelease) -> None:
         why = error.errors()[0]["msg"] if isinstance(error, ValidationError) else str(error)
         says = f"release {told.number} in the bundle is not as it should be: {why}"
         raise UnreadableFile("bundle-odd", says[:300], remedy="export it again") from None
+
+
+def _refuse_odd_pairs(job: Job) -> None:
+    """Refuse a job with a pair on bodies that it does not have."""
+    here = {body.id for body in job.bodies}
+    if any(not {pair.a, pair.b} <= here for pair in job.pairs):
+        says = "the job in the bundle has a pair on a body that is not there"
+        raise UnreadableFile("bundle-odd", says, remedy="export it again")
 
 
 def _refuse_odd_names(job: Job) -> None:

@@ -5663,11 +5663,18 @@ export interface components {
         /**
          * PairWay
          * @description Faces of a body to be moved, so that a pair has the middle of its band.
+         *
+         *     Where they were moved already, ``instead`` is the division that did so: it is asked for otherwise.
          */
         PairWay: {
             asked: components["schemas"]["AskSurface"];
             /** Body */
             body: string;
+            /**
+             * Instead
+             * @default
+             */
+            instead: string;
             /** Says */
             says: string;
         };

@@ -54,7 +54,7 @@ export function Offers({ handle }: { handle: JobHandle }) {
               {offer.says && `; ${offer.says}`}
             </small>
           </span>
-          <span className="number">{clearance(offer.clearance_mm)}</span>
+          <span className="number">{clearance(offer.clearance_mm)} mm</span>
           <Press className="link" onClick={() => void keep(offer).catch(tell)}>
             Keep
           </Press>

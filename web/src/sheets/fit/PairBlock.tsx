@@ -30,7 +30,7 @@ export function PairBlock({ view, pair, number }: { view: JobView; pair: PairSta
         <p className={css.in}>{rounded(pair.engaged_mm, 2)} engaged</p>
       </div>
       <div className={`${css.cell} ${css.last}`} style={{ gridColumn: "span 2" }}>
-        <small>axes off by</small>
+        <small>off by, mm</small>
         <p className="number">{rounded(pair.offset_mm, 2)}</p>
       </div>
       <div className={`${css.cell} ${css.foot}`} style={{ gridColumn: "span 4" }}>

@@ -50,7 +50,7 @@ export function Walls({ handle }: { handle: JobHandle }) {
           <thead>
             <tr>
               <th>Body</th>
-              <th className={sheetCss.r}>least</th>
+              <th className={sheetCss.r}>least, mm</th>
               <th className={sheetCss.r}>beads</th>
               <th className={sheetCss.r}>thin</th>
             </tr>
