@@ -94,6 +94,10 @@ class House:
         """Return the number of a process."""
         return self._processes[role].pid
 
+    def has_ended(self, role: str) -> bool:
+        """Tell whether a process ended by itself."""
+        return self._processes[role].poll() is not None
+
     def _wait(self) -> None:
         for _ in range(300):
             try:

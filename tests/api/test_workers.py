@@ -9,6 +9,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 
+import psycopg
 import pytest
 from procrastinate.jobs import Job, Status
 from sqlalchemy import select, text
@@ -16,12 +17,12 @@ from sqlalchemy.exc import OperationalError
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.intake.tasks import ListFacesTask
-from aimtrue.settings import ROOT
+from aimtrue.settings import ROOT, settings
 from aimtrue.store import job_tasks
 from aimtrue.store.database import sessions
 from aimtrue.store.tables import TaskRow
 from aimtrue.work import tasks
-from aimtrue.work.queue import TaskPutOff, ask_list
+from aimtrue.work.queue import PLACES, TaskPutOff, ask_list
 from aimtrue.work.worker import rescue
 from tests.api.conftest import Client
 from tests.core.test_release_files import TWO
@@ -54,6 +55,28 @@ def test_a_worker_elsewhere_reads_releases_and_hands_over_through_the_database_a
     assert len(view["releases"]) == 1
     assert client.http.get(f"/jobs/{view['id']}/releases/1/file").content[:2] == b"PK"
     assert any(os.scandir(f"{elsewhere}/cache"))
+
+
+def test_a_worker_outlives_the_cut_of_the_connection_it_asks_for_tasks_with(
+    client: Client, house: House
+) -> None:
+    """The table of tasks is held until every queue of the worker waits for it; then those connections end."""
+    waiting = (
+        "select count(pg_terminate_backend(pid)) from pg_stat_activity where datname = current_database()"
+        " and wait_event_type = 'Lock' and query ilike '%procrastinate_fetch_job%'"
+    )
+    with psycopg.connect(settings().database) as holder, psycopg.connect(settings().database) as own:
+        own.autocommit = True
+        holder.execute("lock table procrastinate_jobs in access exclusive mode")
+        cut = 0
+        ends = time.monotonic() + 60
+        while cut < len(PLACES) and time.monotonic() < ends:
+            cut += own.execute(waiting).fetchone()[0]  # type: ignore[index]
+            time.sleep(0.05)
+    assert cut >= len(PLACES)
+    view = client.opened("rest.stl", binary_stl(TWO))
+    assert view["job"]["bodies"]
+    assert not house.has_ended("worker")
 
 
 def test_two_workers_share_what_there_is_and_nothing_is_done_twice(

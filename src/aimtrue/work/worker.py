@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import asyncio
+import signal
+import time
 
+import psycopg
 from procrastinate import App
+from procrastinate.exceptions import ConnectorException
 from procrastinate.jobs import Job, Status
 from procrastinate.manager import JobManager
 
@@ -20,6 +24,8 @@ from aimtrue.work.orphans import MOST_TRIES, adopt, beat, give_up
 from aimtrue.work.queue import HEARTBEAT_SECONDS, PLACES, STALLED_SECONDS, log, queue
 
 _TIDIED_EVERY_SECONDS = 300.0
+_SHORTEST_PAUSE_SECONDS = 0.2
+_LONGEST_PAUSE_SECONDS = 30.0
 
 
 def work() -> None:
@@ -37,32 +43,51 @@ async def _work() -> None:
         try:
             await _all_queues(app)
         finally:
-            for one in aside:
-                one.cancel()
+            for background in aside:
+                background.cancel()
 
 
 async def _all_queues(app: App) -> None:
-    """Do the tasks of each queue in its own places; when one ends, by a signal or a fault, so do all."""
-    doing = [
-        asyncio.create_task(
-            app.run_worker_async(
+    """Do the tasks of each queue in its own places until a signal, or a fault in one of them, ends it."""
+    doing = [asyncio.create_task(_one_queue(app, name, places)) for name, places in PLACES.items()]
+    loop = asyncio.get_running_loop()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        loop.add_signal_handler(number, lambda: [task.cancel() for task in doing])
+    ended, others = await asyncio.wait(doing, return_when=asyncio.FIRST_COMPLETED)
+    for task in others:
+        task.cancel()
+    await asyncio.gather(*others, return_exceptions=True)
+    for task in ended:
+        if not task.cancelled():
+            task.result()
+
+
+async def _one_queue(app: App, name: str, places: int) -> None:
+    """Do the tasks of a queue, and go on when the database cuts a connection or is away for a while.
+
+    A connection that is cut while the next task is asked for ends procrastinate's worker, and with the
+    process all tasks under way would end, too. So the queue alone is begun again, after a pause that doubles
+    while the database stays away.
+    """
+    pause = _SHORTEST_PAUSE_SECONDS
+    while True:
+        begun = time.monotonic()
+        try:
+            await app.run_worker_async(
                 queues=[name],
                 concurrency=places,
-                install_signal_handlers=name == "default",
+                install_signal_handlers=False,
                 delete_jobs="successful",
                 shutdown_graceful_timeout=5,
                 update_heartbeat_interval=HEARTBEAT_SECONDS,
                 stalled_worker_timeout=STALLED_SECONDS,
             )
-        )
-        for name, places in PLACES.items()
-    ]
-    ended, others = await asyncio.wait(doing, return_when=asyncio.FIRST_COMPLETED)
-    for one in others:
-        one.cancel()
-    await asyncio.gather(*others, return_exceptions=True)
-    for one in ended:
-        one.result()
+        except (ConnectorException, psycopg.Error) as error:
+            log.warning("queue %s lost the database, trying again: %s", name, " ".join(str(error).split()))
+        if time.monotonic() - begun > _LONGEST_PAUSE_SECONDS:
+            pause = _SHORTEST_PAUSE_SECONDS
+        await asyncio.sleep(pause)
+        pause = min(_LONGEST_PAUSE_SECONDS, 2 * pause)
 
 
 def _adopt() -> None:
