@@ -336,8 +336,8 @@ def test_a_verdict_counts_what_a_machine_is_off() -> None:
 
 def test_what_frees_a_pair_brings_it_to_the_middle_of_its_band() -> None:
     (pair,) = pairs(both(PLATE, PIN))
-    assert freed_by(pair, band_of("slides", "filament")) == pytest.approx(0.1, abs=1e-5)
-    assert freed_by(pair, band_of("apart", "filament")) == pytest.approx(0.2, abs=1e-5)
+    assert freed_by(pair.clearance_mm, band_of("slides", "filament")) == pytest.approx(0.1, abs=1e-5)
+    assert freed_by(pair.clearance_mm, band_of("apart", "filament")) == pytest.approx(0.2, abs=1e-5)
 
 
 def moved(mesh: Mesh, amount: float, *places: tuple[float, float, float]) -> Mesh:

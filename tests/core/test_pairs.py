@@ -70,7 +70,7 @@ def test_a_correction_that_breaks_a_pair_is_a_finding_with_both_values_and_ways_
     bench.shape(way.asked, way.body)
     assert clearances(bench) == [0.3, pytest.approx(0.4, abs=1e-4), pytest.approx(0.4, abs=1e-4)]
     assert state(bench).states[-1].verdict == "holds"
-    assert {sheet.name: sheet.says for sheet in survey(bench.job, bench).sheets}["fit"] == "1 of 1 hold"
+    assert {sheet.name: sheet.says for sheet in survey(bench.job, bench).sheets}["fit"] == "2 of 2 hold"
 
 
 def test_a_pair_is_of_a_typed_band_or_a_fit() -> None:

@@ -1569,7 +1569,7 @@ export interface components {
          */
         ActRequest: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
             /** On */
             on: number;
         };
@@ -2533,6 +2533,7 @@ export interface components {
              *         "typed": []
              *       },
              *       "shrinkage": {
+             *         "lines": [],
              *         "of_material": false,
              *         "says": "",
              *         "shares": [
@@ -2544,6 +2545,11 @@ export interface components {
              *           "",
              *           "",
              *           ""
+             *         ],
+             *         "uncertainty": [
+             *           0,
+             *           0,
+             *           0
              *         ]
              *       }
              *     }
@@ -2786,7 +2792,8 @@ export interface components {
          * Calibration
          * @description Per-axis shrinkage of a machine and material, as shares, with its uncertainty.
          *
-         *     ``assumed`` are axes that were not measured and take the mean of the others.
+         *     ``assumed`` are axes that were not measured and take the mean of the others. ``lines`` tell more, where
+         *     parts were measured at several sizes.
          */
         Calibration: {
             /**
@@ -2794,6 +2801,11 @@ export interface components {
              * @default []
              */
             assumed: ("x" | "y" | "z")[];
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["PrintLine"][];
             /** Machine */
             machine: string;
             /** Material */
@@ -3232,6 +3244,7 @@ export interface components {
             correction: components["schemas"]["Correction"];
             /**
              * @default {
+             *       "lines": [],
              *       "of_material": false,
              *       "says": "",
              *       "shares": [
@@ -3243,6 +3256,11 @@ export interface components {
              *         "",
              *         "",
              *         ""
+             *       ],
+             *       "uncertainty": [
+             *         0,
+             *         0,
+             *         0
              *       ]
              *     }
              */
@@ -3995,11 +4013,13 @@ export interface components {
         };
         /**
          * FitSurvey
-         * @description What is told of the pairs of a job, and how many do what they are meant to.
+         * @description What is told of the pairs of a job, and of all that must hold of it: how much of that does.
          */
         FitSurvey: {
             /** Holds */
             holds: number;
+            /** Must */
+            must: components["schemas"]["Requirement"][];
             /** Pairs */
             pairs: components["schemas"]["PairState"][];
         };
@@ -4792,6 +4812,7 @@ export interface components {
              *         "typed": []
              *       },
              *       "shrinkage": {
+             *         "lines": [],
              *         "of_material": false,
              *         "says": "",
              *         "shares": [
@@ -4803,6 +4824,11 @@ export interface components {
              *           "",
              *           "",
              *           ""
+             *         ],
+             *         "uncertainty": [
+             *           0,
+             *           0,
+             *           0
              *         ]
              *       }
              *     }
@@ -5569,6 +5595,8 @@ export interface components {
          *         a, b: the bodies that it is on now; ``names`` theirs.
          *         band: the clearances that are wanted; ``band_says`` in words.
          *         states: as drawn, corrected and released; none of a pair that is lost or whose unit is open.
+         *         printed: what is to be expected of the print; None where no machine was measured.
+         *         verdict: whether it does what it is meant to: as printed, else as released.
          *         engaged_mm, offset_mm: as released.
          *         at: where, in mm as released; ``along`` the axis, or the direction across the gap.
          *         free_mm: by how much it is to be opened, in diameter or width, for the middle of its band; ``ways``
@@ -5621,12 +5649,18 @@ export interface components {
             ];
             /** Offset Mm */
             offset_mm: number;
+            printed: components["schemas"]["PrintedClearance"] | null;
             /** Says */
             says: string;
             /** States */
             states: components["schemas"]["ClearanceState"][];
             /** Typed */
             typed: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "holds" | "may hold" | "does not hold";
             /** Ways */
             ways: components["schemas"]["PairWay"][];
         };
@@ -6166,6 +6200,46 @@ export interface components {
             problem: string;
             /** Shortens */
             shortens: number | null;
+        };
+        /**
+         * PrintLine
+         * @description What a machine makes of sizes of one form along one axis; of a hole that of its axis.
+         *
+         *     Attributes:
+         *         form, axis: of the sizes that it is a line through.
+         *         offset_mm, share: a size of ``n`` mm is printed ``offset_mm + (1 + share) n`` long.
+         *         uncertainty_mm: twice the standard deviation of a part about the line.
+         *         count: how many measured sizes it goes through.
+         */
+        PrintLine: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** Count */
+            count: number;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "outside" | "inside" | "hole";
+            /** Offset Mm */
+            offset_mm: number;
+            /** Share */
+            share: number;
+            /** Uncertainty Mm */
+            uncertainty_mm: number;
+        };
+        /**
+         * PrintedClearance
+         * @description The clearance that is to be expected once both parts are printed, give or take ``uncertainty_mm``.
+         */
+        PrintedClearance: {
+            /** Clearance Mm */
+            clearance_mm: number;
+            /** Uncertainty Mm */
+            uncertainty_mm: number;
         };
         /**
          * PrintedReading
@@ -6928,7 +7002,7 @@ export interface components {
          */
         RemedyButton: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
             /**
              * Asks
              * @default
@@ -7008,6 +7082,46 @@ export interface components {
             do: "rename";
             /** Name */
             name: string;
+        };
+        /**
+         * Requirement
+         * @description One thing that must hold.
+         *
+         *     Attributes:
+         *         kind: of it.
+         *         what: it is about, in words.
+         *         bodies: that it concerns.
+         *         pair: which pair it is, if it is one.
+         *         before, after: its state as drawn and as released, in words, lengths in mm.
+         *         verdict: whether it holds as released.
+         *         remedy: what can be done where it does not.
+         */
+        Requirement: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Bodies */
+            bodies: string[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pair" | "kept bore" | "as drawn" | "least wall" | "machine";
+            /** Pair */
+            pair?: string | null;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "holds" | "may hold" | "does not hold";
+            /** What */
+            what: string;
         };
         /**
          * ResetCorrection
@@ -7355,7 +7469,8 @@ export interface components {
          *
          *     ``shrinkage`` are percentages, ``clearance`` lengths with a sign: onto the size, or off it.
          *     An axis that is None keeps what it has. ``of_material`` takes the shrinkage of the job's material, and
-         *     follows it, or leaves it again. ``sure`` takes what is far from anything usual.
+         *     follows it, or leaves it again. ``sure`` takes what is far from anything usual, ``says`` tells where it
+         *     comes from.
          */
         SetAllowance: {
             /** Body */
@@ -7835,9 +7950,15 @@ export interface components {
          * @description The share per axis by which the material shrinks, so a body is made larger by as much.
          *
          *     It is that of the job's material, and follows it, where ``of_material`` says so. What was typed stands
-         *     beside it; ``says`` tells where it comes from.
+         *     beside it; ``says`` tells where it comes from. Of a calibration there are the ``uncertainty`` of each
+         *     share, and ``lines`` that tell more of the machine where parts of it were measured.
          */
         Shrinkage: {
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["PrintLine"][];
             /**
              * Of Material
              * @default false
@@ -7873,6 +7994,19 @@ export interface components {
                 string,
                 string,
                 string
+            ];
+            /**
+             * Uncertainty
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            uncertainty: [
+                number,
+                number,
+                number
             ];
         };
         /**
@@ -8240,6 +8374,25 @@ export interface components {
              * @enum {string}
              */
             do: "take-as-one";
+        };
+        /**
+         * TakeCalibration
+         * @description Let bodies have the shrinkage that was measured of a machine and material; ``says`` by which part.
+         */
+        TakeCalibration: {
+            /** Body */
+            body: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-calibration";
+            found: components["schemas"]["Calibration"];
+            /**
+             * Says
+             * @default
+             */
+            says: string;
         };
         /**
          * TakeOff

@@ -12,7 +12,6 @@ from typing import Literal
 from aimtrue.core.errors import Refused
 from aimtrue.core.fit.clearance_band import ClearanceBand, banded
 from aimtrue.core.fit.iso286 import clearance_of
-from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.model.lengths import parse_offset
 from aimtrue.core.model.pairs import FitPair, Intent
 
@@ -98,10 +97,10 @@ def intent_met(clearance_mm: float, process: ProcessKind) -> Intent | None:
     return None
 
 
-def freed_by(pair: FoundPair, band: ClearanceBand) -> float:
-    """Return by how much, in mm of diameter or width, a pair is to be opened for the middle of its band.
+def freed_by(clearance_mm: float, band: ClearanceBand) -> float:
+    """Return by how much, in mm of diameter or width, a clearance is to be opened for the middle of its band.
 
     Negative where it is to be closed; of a band without an upper end just enough.
     """
     goal = band.low_mm if band.high_mm == inf else (band.low_mm + band.high_mm) / 2
-    return goal - pair.clearance_mm
+    return goal - clearance_mm

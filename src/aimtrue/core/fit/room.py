@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from aimtrue.core.fit.answers import COMMANDS
-from aimtrue.core.fit.finding_kinds import KINDS, PAIR_BROKEN, PAIR_LOST
+from aimtrue.core.fit.finding_kinds import KINDS, NOT_KEPT, PAIR_BROKEN, PAIR_LOST, PAIR_UNSURE
 from aimtrue.core.fit.handlers import ACTIONS, with_pairs, without_lost_bodies
+from aimtrue.core.fit.must_hold import Requirement, requirements
 from aimtrue.core.fit.standing import PairState, standing_pairs
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
@@ -17,50 +18,64 @@ from aimtrue.core.room import BodyChange, Difference, Inquiry, Room
 
 
 class FitSurvey(Value):
-    """What is told of the pairs of a job, and how many do what they are meant to."""
+    """What is told of the pairs of a job, and of all that must hold of it: how much of that does."""
 
     pairs: tuple[PairState, ...]
+    must: tuple[Requirement, ...]
     holds: int
 
 
 def survey_of(job: Job, store: GeometryStore) -> FitSurvey:
-    """Return how the pairs of a job stand."""
-    pairs = standing_pairs(job, store)
-    return FitSurvey(pairs=pairs, holds=sum(map(_holds, pairs)))
+    """Return how the pairs of a job stand, and what else must hold."""
+    must = requirements(job, store)
+    return FitSurvey(pairs=standing_pairs(job, store), must=must, holds=sum(map(_holds, must)))
 
 
-def _holds(pair: PairState) -> bool:
-    return pair.released is not None and pair.released.verdict == "holds"
+def _holds(row: Requirement) -> bool:
+    return row.verdict == "holds"
 
 
 def _findings(inquiry: Inquiry) -> Iterator[Finding]:
     for pair in inquiry.of(standing_pairs):
-        released = pair.released
-        who = " and ".join(dict.fromkeys(pair.names))
-        if released is None:
+        if pair.released is None:
             if pair.says and inquiry.job.settled((inquiry.job.body(pair.a),)):
                 yield PAIR_LOST.found(
                     body=pair.names[0],
                     body_id=pair.a,
                     other_id=pair.b,
-                    says=f"{pair.kind} of {who}: {pair.says}",
+                    says=f"{pair.kind} of {_who(pair)}: {pair.says}",
                 )
-        elif released.verdict == "does not hold":
-            drawn = pair.states[0].clearance_mm
-            was = f" (was {drawn:.3g} as drawn)" if abs(drawn - released.clearance_mm) > 5e-4 else ""
-            yield PAIR_BROKEN.found(
-                body=pair.names[0],
-                body_id=pair.a,
-                other_id=pair.b,
-                says=f"{pair.kind} of {who} has {released.clearance_mm:.3g} mm of clearance{was}, "
-                f"{pair.band_says} is wanted",
-                remedy="open",
+        elif pair.verdict != "holds":
+            kind = PAIR_BROKEN if pair.verdict == "does not hold" else PAIR_UNSURE
+            yield kind.found(
+                body=pair.names[0], body_id=pair.a, other_id=pair.b, says=_broken(pair), remedy="open"
+            )
+    for row in inquiry.of(requirements):
+        if row.kind in ("kept bore", "as drawn") and not _holds(row):
+            yield NOT_KEPT.found(
+                body=inquiry.job.body(row.bodies[0]).name,
+                body_id=row.bodies[0],
+                says=f"{row.what} was {row.before} as drawn and is {row.after}; {row.remedy}",
             )
 
 
+def _who(pair: PairState) -> str:
+    return " and ".join(dict.fromkeys(pair.names))
+
+
+def _broken(pair: PairState) -> str:
+    """What is wrong with the clearance of a pair, with both values and what is wanted."""
+    drawn, released = pair.states[0].clearance_mm, pair.states[-1].clearance_mm
+    was = f" (was {drawn:.3g} as drawn)" if abs(drawn - released) > 5e-4 else ""
+    printed = pair.printed
+    more = f", {printed.clearance_mm:.3g} ± {printed.uncertainty_mm:.2g} printed" if printed else ""
+    has = f"{pair.kind} of {_who(pair)} has {released:.3g} mm of clearance{was}{more}"
+    return f"{has}, {pair.band_says} is wanted"
+
+
 def _done(inquiry: Inquiry) -> str:
-    pairs = inquiry.of(standing_pairs)
-    return f"{sum(map(_holds, pairs))} of {len(pairs)} hold" if pairs else ""
+    must = inquiry.of(requirements)
+    return f"{sum(map(_holds, must))} of {len(must)} hold" if must else ""
 
 
 def _differences(change: BodyChange) -> Iterator[Difference]:

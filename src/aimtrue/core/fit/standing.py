@@ -12,12 +12,12 @@ import numpy as np
 
 from aimtrue.core.chain.transforms import drawn_points
 from aimtrue.core.errors import Refused
-from aimtrue.core.fit.clearance_band import ClearanceBand
 from aimtrue.core.fit.faces import STATES, FitFace, State, faces_of
 from aimtrue.core.fit.intents import Verdict, freed_by, verdict, wanted
 from aimtrue.core.fit.pairs.measuring import measured
 from aimtrue.core.fit.pairs.pair_search import REACH_MM, pairs_between, pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
+from aimtrue.core.fit.printing import printed_clearance
 from aimtrue.core.fit.ways import PairWay, ways_to_free
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body
@@ -27,6 +27,7 @@ from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.ownership import division_of
 from aimtrue.core.model.pairs import FitPair, Intent, PairKind
+from aimtrue.core.model.print_lines import ExpectedSize
 from aimtrue.core.model.value import Value, Vec3
 
 _NEAR = 0.05
@@ -46,6 +47,13 @@ class ClearanceState(Value):
     verdict: Verdict
 
 
+class PrintedClearance(Value):
+    """The clearance that is to be expected once both parts are printed, give or take ``uncertainty_mm``."""
+
+    clearance_mm: float
+    uncertainty_mm: float
+
+
 class PairState(Value):
     """How a pair stands.
 
@@ -54,6 +62,8 @@ class PairState(Value):
         a, b: the bodies that it is on now; ``names`` theirs.
         band: the clearances that are wanted; ``band_says`` in words.
         states: as drawn, corrected and released; none of a pair that is lost or whose unit is open.
+        printed: what is to be expected of the print; None where no machine was measured.
+        verdict: whether it does what it is meant to: as printed, else as released.
         engaged_mm, offset_mm: as released.
         at: where, in mm as released; ``along`` the axis, or the direction across the gap.
         free_mm: by how much it is to be opened, in diameter or width, for the middle of its band; ``ways``
@@ -72,6 +82,8 @@ class PairState(Value):
     band_high_mm: float | None
     band_says: str
     states: tuple[ClearanceState, ...]
+    printed: PrintedClearance | None
+    verdict: Verdict
     engaged_mm: float
     offset_mm: float
     at: Vec3 | None
@@ -126,11 +138,34 @@ def _worked_out(job: Job, pair: FitPair, store: GeometryStore) -> PairState:
         )
         for state, now in told
     )
+    expected = printed_clearance(job, last)
+    seen = expected or ExpectedSize(last.clearance_mm, 0.0)
+    held = verdict(seen.mm, band, seen.uncertainty_mm)
+    free = freed_by(seen.mm, band)
     ways: tuple[PairWay, ...] = ()
-    if states[-1].verdict != "holds" and not last.oval:
-        whole = located(job, pair, store, whole=True)
-        ways = ways_to_free(job, found, whole, freed_by(last, band), store)
-    return _state(pair, (one.name, other.name), found, band, states, last, ways=ways)
+    if held != "holds" and not last.oval:
+        ways = ways_to_free(job, found, located(job, pair, store, whole=True), free, store)
+    return _state(pair, (one.name, other.name)).model_copy(
+        update={
+            "a": found.a.body,
+            "b": found.b.body,
+            "band_low_mm": band.low_mm,
+            "band_high_mm": band.high_mm if np.isfinite(band.high_mm) else None,
+            "band_says": band.says,
+            "states": states,
+            "printed": PrintedClearance(clearance_mm=expected.mm, uncertainty_mm=expected.uncertainty_mm)
+            if expected
+            else None,
+            "verdict": held,
+            "engaged_mm": last.engaged_mm,
+            "offset_mm": last.offset_mm,
+            "at": last.at,
+            "along": last.along,
+            "free_mm": free,
+            "ways": ways,
+            "says": "; ".join(words for words in (last.oval, last.says) if words),
+        }
+    )
 
 
 def _in_states(
@@ -146,35 +181,29 @@ def _in_states(
             yield state, again
 
 
-def _state(  # noqa: PLR0913 - told apart by their names
-    pair: FitPair,
-    names: tuple[str, str],
-    found: FoundPair | None = None,
-    band: ClearanceBand | None = None,
-    states: tuple[ClearanceState, ...] = (),
-    last: FoundPair | None = None,
-    says: str = "",
-    ways: tuple[PairWay, ...] = (),
-) -> PairState:
+def _state(pair: FitPair, names: tuple[str, str], says: str = "") -> PairState:
+    """Return a pair of which nothing can be told but what was decided."""
     return PairState(
         id=pair.id,
         kind=pair.kind,
         intent=pair.intent,
         typed=pair.typed,
-        a=found.a.body if found else pair.a,
-        b=found.b.body if found else pair.b,
+        a=pair.a,
+        b=pair.b,
         names=names,
-        band_low_mm=band.low_mm if band else None,
-        band_high_mm=band.high_mm if band and np.isfinite(band.high_mm) else None,
-        band_says=band.says if band else "",
-        states=states,
-        engaged_mm=last.engaged_mm if last else 0.0,
-        offset_mm=last.offset_mm if last else 0.0,
-        at=last.at if last else None,
-        along=last.along if last else None,
-        free_mm=freed_by(last, band) if last and band else 0.0,
-        ways=ways,
-        says=says or "; ".join(one for one in ((last.oval, last.says) if last else ()) if one),
+        band_low_mm=None,
+        band_high_mm=None,
+        band_says="",
+        states=(),
+        printed=None,
+        verdict="does not hold",
+        engaged_mm=0.0,
+        offset_mm=0.0,
+        at=None,
+        along=None,
+        free_mm=0.0,
+        ways=(),
+        says=says,
     )
 
 

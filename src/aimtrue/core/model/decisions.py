@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 
 from aimtrue.core.model.ids import BodyId, ReadingId
+from aimtrue.core.model.print_lines import PrintLine
 from aimtrue.core.model.source import Up
 from aimtrue.core.model.value import Axis, Value, Vec3
 
@@ -88,13 +89,21 @@ class Shrinkage(Value):
     """The share per axis by which the material shrinks, so a body is made larger by as much.
 
     It is that of the job's material, and follows it, where ``of_material`` says so. What was typed stands
-    beside it; ``says`` tells where it comes from.
+    beside it; ``says`` tells where it comes from. Of a calibration there are the ``uncertainty`` of each
+    share, and ``lines`` that tell more of the machine where parts of it were measured.
     """
 
     shares: Vec3 = (0.0, 0.0, 0.0)
     typed: tuple[str, str, str] = ("", "", "")
     of_material: bool = False
     says: str = ""
+    uncertainty: Vec3 = (0.0, 0.0, 0.0)
+    lines: tuple[PrintLine, ...] = ()
+
+    @property
+    def calibrated(self) -> bool:
+        """Whether it was measured, so that it tells what will be printed."""
+        return any(self.uncertainty) or bool(self.lines)
 
 
 class Clearance(Value):

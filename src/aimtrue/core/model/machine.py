@@ -6,6 +6,7 @@ volume is another class here with the same answers; nothing else has to know of 
 
 from __future__ import annotations
 
+from itertools import permutations
 from typing import Annotated, Literal
 
 import numpy as np
@@ -14,6 +15,8 @@ from pydantic import Field
 
 from aimtrue.core.model.value import Value, Vec3
 
+SLACK_MM = 1e-6
+"""A body exactly as large as the machine fits; float rounding must not say otherwise."""
 _Ends = NDArray[np.float64]
 _ROUND_CORNERS = 180
 """The polygon that stands for a round plate has this many corners, and lies within it by less than 0.02 %
@@ -185,6 +188,15 @@ class Machine(Value):
             return self.margins
         sides = ("left", "right", "front", "back")
         return self.margins.model_copy(update={side: getattr(self.margins, side) + more for side in sides})
+
+    def takes(self, sizes: Vec3) -> bool:
+        """Tell whether a body of these sizes, in mm, goes into the volume, upright on any of its sides."""
+        x, y, _ = self.volume.room
+        for a, b, c in permutations(sizes):
+            ends = np.array([[(x - a) / 2, (y - b) / 2, 0.0], [(x + a) / 2, (y + b) / 2, c]])
+            if max(self.volume.over(ends)) <= SLACK_MM:
+                return True
+        return False
 
     @property
     def free(self) -> Vec3:

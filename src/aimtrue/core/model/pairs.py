@@ -19,6 +19,8 @@ PairKind = Literal[
     "dovetail",
     "facing planes",
 ]
+ROUND_KINDS: tuple[PairKind, ...] = ("bore and shaft", "thread and thread")
+"""Kinds whose sizes are diameters."""
 Intent = Literal["slides", "snug", "press", "apart"]
 
 

@@ -13,6 +13,7 @@ from aimtrue.core.model.ids import BodyId, Owner, ReadingId
 from aimtrue.core.model.materials import Material
 from aimtrue.core.model.readings import GaugeKind, Means, Role
 from aimtrue.core.model.value import Axis
+from aimtrue.core.truing.calibration import Calibration
 
 PerAxis = tuple[str | None, str | None, str | None]
 """What was typed for X, Y and Z; None where nothing was."""
@@ -297,7 +298,8 @@ class SetAllowance(ActionValue):
 
     ``shrinkage`` are percentages, ``clearance`` lengths with a sign: onto the size, or off it.
     An axis that is None keeps what it has. ``of_material`` takes the shrinkage of the job's material, and
-    follows it, or leaves it again. ``sure`` takes what is far from anything usual.
+    follows it, or leaves it again. ``sure`` takes what is far from anything usual, ``says`` tells where it
+    comes from.
     """
 
     do: Literal["set-allowance"] = "set-allowance"
@@ -307,6 +309,16 @@ class SetAllowance(ActionValue):
     clearance: PerAxis | None = None
     of_material: bool | None = None
     sure: bool = False
+    says: str = Field("", max_length=200)
+
+
+class TakeCalibration(ActionValue):
+    """Let bodies have the shrinkage that was measured of a machine and material; ``says`` by which part."""
+
+    do: Literal["take-calibration"] = "take-calibration"
+    history: ClassVar[str] = "calibration"
+    body: Owner
+    found: Calibration
     says: str = Field("", max_length=200)
 
 

@@ -13,7 +13,7 @@ from aimtrue.core.model.materials import Material
 from aimtrue.core.model.numbers import parse_number
 from aimtrue.core.model.ownership import corrected_with
 from aimtrue.core.model.value import AXES, Vec3
-from aimtrue.core.truing.actions import ChooseMaterial, PerAxis, SetAllowance, SetLeastWall
+from aimtrue.core.truing.actions import ChooseMaterial, PerAxis, SetAllowance, SetLeastWall, TakeCalibration
 from aimtrue.core.truing.confirmations import USUAL_CLEARANCE_MM, ask_first
 
 _DENSEST = 25.0
@@ -74,6 +74,25 @@ def set_allowance(job: Job, action: SetAllowance, store: GeometryStore) -> Job:
         if asked and action.clearance is not None:
             clearance = _cleared(job, job.body(body.id), action.clearance, action.sure)
             job = job.with_body(job.body(body.id).model_copy(update={"clearance": clearance}))
+    return job
+
+
+def take_calibration(job: Job, action: TakeCalibration, store: GeometryStore) -> Job:
+    """Let bodies have the shrinkage that was measured, with how sure it is and what else is known."""
+    found = action.found
+    shrinkage = Shrinkage(
+        shares=found.shrinkage,
+        uncertainty=found.uncertainty,
+        lines=found.lines,
+        says=f"calibrated by {action.says}"
+        if action.says
+        else f"calibrated: {found.machine}, {found.material}",
+    )
+    bodies = corrected_with(job, action.body)
+    job.settled_unit(bodies[0])
+    for body in bodies:
+        if job.shrinkage_of(body) != shrinkage:
+            job = job.with_decisions(job.body(body.id), shrinkage=shrinkage)
     return job
 
 

@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.model.print_lines import PrintLine
 from aimtrue.core.model.text import refuse_odd
 from aimtrue.core.model.value import AXES, Axis, Value, Vec3
 
@@ -31,7 +32,8 @@ class Pair(Value):
 class Calibration(Value):
     """Per-axis shrinkage of a machine and material, as shares, with its uncertainty.
 
-    ``assumed`` are axes that were not measured and take the mean of the others.
+    ``assumed`` are axes that were not measured and take the mean of the others. ``lines`` tell more, where
+    parts were measured at several sizes.
     """
 
     machine: str
@@ -40,6 +42,7 @@ class Calibration(Value):
     uncertainty: Vec3
     assumed: tuple[Axis, ...] = ()
     pairs: tuple[Pair, ...] = ()
+    lines: tuple[PrintLine, ...] = ()
 
 
 @dataclass(frozen=True)

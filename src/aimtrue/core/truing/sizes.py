@@ -34,9 +34,10 @@ from aimtrue.core.truing.actions import (
     SizeAxis,
     SizeLongest,
     StretchAlong,
+    TakeCalibration,
     TakeProposal,
 )
-from aimtrue.core.truing.allowances import choose_material, set_allowance, set_least_wall
+from aimtrue.core.truing.allowances import choose_material, set_allowance, set_least_wall, take_calibration
 from aimtrue.core.truing.solving.directional_stretch import stretched_along
 from aimtrue.core.truing.solving.readings_verdict import truth_of
 
@@ -222,5 +223,6 @@ ACTIONS = (
     ActionHandler(SetLeastWall, set_least_wall),
     ActionHandler(ChooseMaterial, choose_material),
     ActionHandler(SetAllowance, set_allowance),
+    ActionHandler(TakeCalibration, take_calibration),
 )
 """What is done in this part of the room."""

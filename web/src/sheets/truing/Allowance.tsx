@@ -97,7 +97,10 @@ export function Allowance({ handle, subject }: Props) {
         within in proportion. For a bore, give its reading a clearance instead.
       </p>
       <MaterialRows handle={handle} follows={shrinkage.of_material!} follow={(on) => set({ of_material: on })} />
-      <Calibrations handle={handle} take={(shrinkage, says) => set({ shrinkage, says })} />
+      <Calibrations
+        handle={handle}
+        take={({ found }) => handle.act({ do: "take-calibration", body: subject.key, found, says: "" })}
+      />
     </Fold>
   );
 }
@@ -108,7 +111,7 @@ function Calibrations({
   take,
 }: {
   handle: JobHandle;
-  take: (shrinkage: Three, says: string) => Promise<unknown>;
+  take: (calibration: CalibrationView) => Promise<unknown>;
 }) {
   const cache = useQueryClient();
   const { data } = useQuery({ queryKey: ["calibrations"], queryFn: api.calibrations });
@@ -122,12 +125,7 @@ function Calibrations({
             <small className={css.under}>{shares(one)}</small>
           </span>
           <span className={css.asides}>
-            <Press
-              className="link"
-              onClick={() =>
-                void take(texts(one), `calibrated: ${one.found.machine}, ${one.found.material}`).catch(tell)
-              }
-            >
+            <Press className="link" onClick={() => void take(one).catch(tell)}>
               Take
             </Press>
             <Press
@@ -143,10 +141,6 @@ function Calibrations({
       <Calibrate machine={handle.view.survey.machine.name} material={handle.view.job.material!.name!} done={again} />
     </>
   );
-}
-
-function texts(one: CalibrationView): Three {
-  return one.found.shrinkage.map(percentOf) as Three;
 }
 
 function shares(one: CalibrationView): string {

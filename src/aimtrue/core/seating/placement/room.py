@@ -5,12 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from aimtrue.core.mesh.mesh import Floats
-from aimtrue.core.model.machine import NO_MARGINS, Machine
+from aimtrue.core.model.machine import NO_MARGINS, SLACK_MM, Machine
 from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.model.vectors import as_vec3
-
-SLACK_MM = 1e-6
-"""A body exactly as large as the machine fits; float rounding must not say otherwise."""
 
 
 @dataclass(frozen=True, slots=True)

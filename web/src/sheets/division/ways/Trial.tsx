@@ -84,20 +84,7 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
   const measured = (data ?? []).some((one) => one.measured_mm !== null && one.axes.length > 0);
   const calibrate = async () => {
     const { found } = await api.calibrateBy(view.id, division.id);
-    const shrinkage = found.shrinkage.map((one) => String(Number((100 * one).toPrecision(6)))) as [
-      string,
-      string,
-      string,
-    ];
-    await handle.act({
-      do: "set-allowance",
-      body: trial!.id,
-      shrinkage,
-      clearance: null,
-      of_material: null,
-      sure: false,
-      says: `calibrated by ${trial!.name}`,
-    });
+    await handle.act({ do: "take-calibration", body: trial!.id, found, says: trial!.name });
   };
   return (
     <>
