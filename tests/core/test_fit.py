@@ -217,7 +217,8 @@ def test_axes_are_brought_together_without_moving_anything() -> None:
     come = next(face for face in other if face.kind == "boss")
     to = next(face for face in one if face.kind == "bore")
     meshes = [mesh_in("released", bench.job, body, bench) for body in bench.job.bodies]
-    placed = onto_axis(meshes[1], come, to)
+    move = onto_axis(come, to)
+    placed = Mesh(move.points(meshes[1].vertices), meshes[1].faces)
     assert placed.volume() == pytest.approx(meshes[1].volume(), rel=1e-9)
     near = least_distance(meshes[0], placed)
     # Facets lie within their circles, by up to 1 - cos(pi / n) of the radius.

@@ -6,19 +6,31 @@ from fastapi import APIRouter
 
 from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.shared import run_isolated, store
-from aimtrue.core.fit.answers import BodyWalls
+from aimtrue.core.fit.answers import BodyWalls, wall_limit
+from aimtrue.core.fit.between import FitAnswer
 from aimtrue.core.fit.detail import PairDetail, bodies_of_pair
 from aimtrue.core.fit.offers import PairOffer
 from aimtrue.core.fit.room import FitSurvey, survey_of
-from aimtrue.core.model.ids import PairId
+from aimtrue.core.fit.surface_map.strokes import SurfaceStrokes
+from aimtrue.core.model.ids import BodyId, PairId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import parse_length
 from aimtrue.core.model.ownership import in_use
 from aimtrue.store import jobs
 from aimtrue.store.database import snapshot
-from aimtrue.work.sandboxed import draw_pair, measure_walls, offer_pairs
+from aimtrue.work.sandboxed import (
+    TriedBodies,
+    draw_gaps,
+    draw_nearest,
+    draw_pair,
+    draw_walls,
+    measure_walls,
+    offer_pairs,
+    try_fit,
+)
 
 router = APIRouter(prefix="/api")
+_GAPS_MM = 2.0
 heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 
@@ -41,16 +53,41 @@ def offers(key: str) -> list[PairOffer]:
 
 
 @heavy.get("/jobs/{key}/fit/pairs/{pair}")
-def detail(key: str, pair: PairId) -> PairDetail:
-    """Return a section through a pair."""
+def detail(key: str, pair: PairId, depth: float = 0.0) -> PairDetail:
+    """Return a section through a pair, so many mm in front of its place."""
     job = _job(key)
-    return run_isolated(draw_pair, job, bodies_of_pair(job, pair, store), pair)
+    return run_isolated(draw_pair, job, bodies_of_pair(job, pair, store), pair, depth)
 
 
 @heavy.get("/jobs/{key}/fit/walls")
 def walls(key: str, under: str = "") -> list[BodyWalls]:
-    """Measure the walls of all bodies, as released; ``under`` is a length, two beads unless told."""
+    """Measure the walls of all bodies, as released; ``under`` is a length, or beads: two unless told."""
     job = _job(key)
-    limit = parse_length(under) if under.strip() else 2 * job.machine.process.bead
     keys = tuple(body.id for body in in_use(job, job.bodies) if job.settled((body,)) and body.health.closed)
-    return run_isolated(measure_walls, job, keys, keys, limit)
+    return run_isolated(measure_walls, job, keys, keys, wall_limit(job, under))
+
+
+@heavy.get("/jobs/{key}/fit/walls/{body}")
+def drawn_walls(key: str, body: BodyId, under: str = "") -> SurfaceStrokes:
+    """Draw how thick the walls of a body are, as hatch on its surface."""
+    job = _job(key)
+    return run_isolated(draw_walls, job, (body,), body, wall_limit(job, under))
+
+
+@heavy.get("/jobs/{key}/fit/between/{one}/{other}")
+def between(key: str, one: BodyId, other: BodyId, place: str = "") -> FitAnswer:
+    """Say how two bodies go together, the second where it is tried; see ``--place`` of the command line."""
+    return run_isolated(try_fit, _job(key), (one, other), TriedBodies(one, other, place))
+
+
+@heavy.get("/jobs/{key}/fit/between/{one}/{other}/section")
+def nearest(key: str, one: BodyId, other: BodyId, place: str = "", depth: float = 0.0) -> PairDetail:
+    """Return a section where two bodies are nearest, so many mm in front of that place."""
+    return run_isolated(draw_nearest, _job(key), (one, other), TriedBodies(one, other, place), depth)
+
+
+@heavy.get("/jobs/{key}/fit/between/{one}/{other}/gaps")
+def gaps(key: str, one: BodyId, other: BodyId, place: str = "", upto: str = "") -> SurfaceStrokes:
+    """Draw the gap between two bodies on the first, where it is up to a length, 2 mm unless told."""
+    most = parse_length(upto) if upto.strip() else _GAPS_MM
+    return run_isolated(draw_gaps, _job(key), (one, other), TriedBodies(one, other, place), most)

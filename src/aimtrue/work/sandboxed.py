@@ -9,8 +9,12 @@ from aimtrue.core.division.sections import kernel_sections
 from aimtrue.core.division.views import placed_outline
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of, drawn_of
 from aimtrue.core.fit.answers import BodyWalls, body_walls
-from aimtrue.core.fit.detail import PairDetail, detail
+from aimtrue.core.fit.between import FitAnswer, PlacedBodies, fit_of, placed_bodies
+from aimtrue.core.fit.detail import PairDetail, between_detail, detail
 from aimtrue.core.fit.offers import PairOffer, offers
+from aimtrue.core.fit.surface_map.gap_strokes import gap_strokes
+from aimtrue.core.fit.surface_map.strokes import SurfaceStrokes
+from aimtrue.core.fit.surface_map.wall_strokes import wall_strokes
 from aimtrue.core.formats import CAD_ENDINGS, ending_of
 from aimtrue.core.formats.contents import UnpackingLimits
 from aimtrue.core.formats.runs import OutlineRun
@@ -110,9 +114,9 @@ def offer_pairs(job: Job, store: Path, progress: Progress) -> tuple[PairOffer, .
     return offers(job, DiskGeometryStore(store))
 
 
-def draw_pair(job: Job, store: Path, key: PairId, progress: Progress) -> PairDetail:
+def draw_pair(job: Job, store: Path, key: PairId, depth_mm: float, progress: Progress) -> PairDetail:
     """Draw a section through a pair."""
-    return detail(job, key, DiskGeometryStore(store))
+    return detail(job, key, DiskGeometryStore(store), depth_mm)
 
 
 def measure_walls(
@@ -120,6 +124,46 @@ def measure_walls(
 ) -> list[BodyWalls]:
     """Measure the walls of bodies."""
     return [body_walls(job, job.body(key), DiskGeometryStore(store), under_mm)[0] for key in keys]
+
+
+def draw_walls(job: Job, store: Path, key: BodyId, under_mm: float, progress: Progress) -> SurfaceStrokes:
+    """Draw how thick the walls of a body are."""
+    return wall_strokes(job, job.body(key), DiskGeometryStore(store), under_mm)
+
+
+@dataclass(frozen=True)
+class TriedBodies:
+    """Two bodies, and where the second is tried, as typed."""
+
+    one: BodyId
+    other: BodyId
+    place: str
+
+
+def _placed(job: Job, store: Path, tried: TriedBodies) -> PlacedBodies:
+    one, other = job.body(tried.one), job.body(tried.other)
+    return placed_bodies(job, one, other, tried.place, DiskGeometryStore(store))
+
+
+def try_fit(job: Job, store: Path, tried: TriedBodies, progress: Progress) -> FitAnswer:
+    """Say how two bodies go together."""
+    return fit_of(job, _placed(job, store, tried))
+
+
+def draw_nearest(
+    job: Job, store: Path, tried: TriedBodies, depth_mm: float, progress: Progress
+) -> PairDetail:
+    """Draw a section where two bodies are nearest."""
+    return between_detail(_placed(job, store, tried), depth_mm)
+
+
+def draw_gaps(
+    job: Job, store: Path, tried: TriedBodies, upto_mm: float, progress: Progress
+) -> SurfaceStrokes:
+    """Draw the gap to the second of two bodies on the first."""
+    meshes = _placed(job, store, tried).meshes
+    drawn = DiskGeometryStore(store).mesh(job.body(tried.one).geometry)
+    return gap_strokes(meshes[0], drawn, meshes[1], upto_mm)
 
 
 def print_sheet(job: Job, store: Path, sheet: ProofSheet, kind: Paper, progress: Progress) -> bytes:

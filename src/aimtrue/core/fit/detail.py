@@ -1,13 +1,15 @@
-"""This module draws the detail of a pair: a section through its place, both bodies, and the clearance."""
+"""This module draws a section through a pair, or where two bodies are nearest, with the clearance."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.fit.between import PlacedBodies
+from aimtrue.core.fit.distance import least_distance
 from aimtrue.core.fit.faces import mesh_in
 from aimtrue.core.fit.standing import PairState, standing_pair
 from aimtrue.core.mesh.directions import plane_axes
@@ -25,12 +27,16 @@ _SHOWN = 6.0
 _LEAST_MM = 0.5
 _WHOLE = 0.72
 """How much is shown to either side of the middle of a whole pair, in diameters or widths."""
+_OF_SMALLER = 0.1
+"""About the nearest places of two bodies so much of the smaller is shown, to either side, in its extents."""
+_NUDGE = 1e-3
+"""Of the smaller body: so far within it a section is that would else be along one of its faces."""
 _SEEN = 0.01
 """A gap of this share of the diameter or width can be seen where all of the pair is shown."""
 
 
 class PairDetail(Value):
-    """A section through a pair, in mm about the middle of the gap that is shown.
+    """A section through a pair, or where two bodies are nearest, in mm about its middle.
 
     Attributes:
         a, b: rings of both bodies, outer ones counter-clockwise.
@@ -38,6 +44,7 @@ class PairDetail(Value):
         ends: the two places between which the clearance is drawn, at one side.
         side_mm: the clearance there, as released.
         axis_mm: where the axis of round ones is, to the right of the middle; None where it is not shown.
+        depth_mm: how far in front of the place it is; ``reach_mm`` how far it can be moved either way.
     """
 
     a: tuple[tuple[Vec2, ...], ...]
@@ -46,10 +53,16 @@ class PairDetail(Value):
     ends: tuple[Vec2, Vec2]
     side_mm: float
     axis_mm: float | None
+    depth_mm: float
+    reach_mm: float
 
 
-def detail(job: Job, key: PairId, store: GeometryStore) -> PairDetail:
+def detail(job: Job, key: PairId, store: GeometryStore, depth_mm: float = 0.0) -> PairDetail:
     """Return the detail of a pair, as it is released.
+
+    Args:
+        job, key, store: the pair, of its job.
+        depth_mm: how far in front of the pair's place the section is.
 
     Raises:
         Refused: there is no such pair, or it is not there any more.
@@ -57,12 +70,53 @@ def detail(job: Job, key: PairId, store: GeometryStore) -> PairDetail:
     state = standing_pair(job, job.pair(key), store)
     if state.at is None or state.along is None:
         raise Refused("pair-lost", "this pair cannot be drawn", remedy="take it away or pair anew")
-    view = _view(state)
     meshes = [mesh_in("released", job, job.body(body), store) for body in (state.a, state.b)]
-    a, b = (_outline(mesh, view) for mesh in meshes)
+    return _drawn(_view(state), meshes[0], meshes[1], depth_mm)
+
+
+def between_detail(placed: PlacedBodies, depth_mm: float = 0.0) -> PairDetail:
+    """Return the section through the places where two bodies are nearest, or through what they share."""
+    one, other = placed.meshes
+    near = least_distance(one, other)
+    way = near.b - near.a
+    right = way / near.mm if near.mm > 0 else _across(one, near.a)
+    up = plane_axes(right)[0]
+    rows = np.stack([right, up, np.cross(right, up)])
+    sizes = np.minimum(one.extents(), other.extents())
+    half = max(_SHOWN * near.mm, _LEAST_MM, _OF_SMALLER * float(sizes.max()))
+    ends = (-near.mm / 2, near.mm / 2)
+    view = _View(rows, (near.a + near.b) / 2, half, ends, None)
+    return _drawn(view, one, other, depth_mm + _into(view, one, other, _NUDGE * float(sizes.max())))
+
+
+def _into(view: _View, one: Mesh, other: Mesh, nudge: float) -> float:
+    """Return by how much the section is moved so that it is not along a face that both end in."""
+    for depth in (0.0, nudge, -nudge):
+        moved = replace(view, start=view.start + depth * view.rows[2])
+        if _outline(one, moved) and _outline(other, moved):
+            return depth
+    return 0.0
+
+
+def _across(mesh: Mesh, place: Floats) -> Floats:
+    """Return the direction to the nearest side of a body's box: what it shares is seen with its edge."""
+    low, high = mesh.bounds()
+    away = np.minimum(place - low, high - place)
+    return np.asarray(np.eye(3)[int(away.argmin())])
+
+
+def _drawn(view: _View, one: Mesh, other: Mesh, depth_mm: float) -> PairDetail:
+    moved = replace(view, start=view.start + depth_mm * view.rows[2])
     low, high = view.ends
     return PairDetail(
-        a=a, b=b, half_mm=view.half, ends=((low, 0.0), (high, 0.0)), side_mm=high - low, axis_mm=view.axis
+        a=_outline(one, moved),
+        b=_outline(other, moved),
+        half_mm=view.half,
+        ends=((low, 0.0), (high, 0.0)),
+        side_mm=high - low,
+        axis_mm=view.axis,
+        depth_mm=depth_mm,
+        reach_mm=view.half,
     )
 
 

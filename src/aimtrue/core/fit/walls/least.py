@@ -82,7 +82,15 @@ def wall_map(mesh: Mesh, features: Features, count: int = SAMPLES) -> WallMap:
         features: of it, which tell threads.
         count: of places to look at, about.
     """
-    samples = spread(mesh, count)
+    return _mapped(mesh, features, spread(mesh, count))
+
+
+def wall_thickness(mesh: Mesh, features: Features, samples: SurfaceSamples) -> Floats:
+    """Return (n,): how thick a closed body is at places on its walls, infinite elsewhere."""
+    return _mapped(mesh, features, samples).mm
+
+
+def _mapped(mesh: Mesh, features: Features, samples: SurfaceSamples) -> WallMap:
     ray = by_ray(mesh, samples)
     screws = [feature.id for feature in features.listed if feature.screw]
     crest = np.isin(features.of_face[samples.face], screws) if screws else np.zeros(len(ray.mm), bool)
