@@ -30,7 +30,6 @@ from aimtrue.work.sandboxed import (
 )
 
 router = APIRouter(prefix="/api")
-_GAPS_MM = 2.0
 heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 
@@ -88,6 +87,6 @@ def nearest(key: str, one: BodyId, other: BodyId, place: str = "", depth: float 
 
 @heavy.get("/jobs/{key}/fit/between/{one}/{other}/gaps")
 def gaps(key: str, one: BodyId, other: BodyId, place: str = "", upto: str = "") -> SurfaceStrokes:
-    """Draw the gap between two bodies on the first, where it is up to a length, 2 mm unless told."""
-    most = parse_length(upto) if upto.strip() else _GAPS_MM
+    """Draw the gap between two bodies on the first; ``upto`` is the greatest length that is drawn."""
+    most = parse_length(upto) if upto.strip() else None
     return run_isolated(draw_gaps, _job(key), (one, other), TriedBodies(one, other, place), most)

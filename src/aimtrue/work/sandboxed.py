@@ -158,7 +158,7 @@ def draw_nearest(
 
 
 def draw_gaps(
-    job: Job, store: Path, tried: TriedBodies, upto_mm: float, progress: Progress
+    job: Job, store: Path, tried: TriedBodies, upto_mm: float | None, progress: Progress
 ) -> SurfaceStrokes:
     """Draw the gap to the second of two bodies on the first."""
     meshes = _placed(job, store, tried).meshes

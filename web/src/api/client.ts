@@ -205,10 +205,30 @@ export const api = {
   mirrored: (id: string, body: string) =>
     answered(http.GET("/api/jobs/{key}/seats/{body}/mirrored", { params: { path: { key: id, body } } })),
   offers: (id: string) => answered(http.GET("/api/jobs/{key}/fit/offers", { params: { path: { key: id } } })),
-  detail: (id: string, pair: string) =>
-    answered(http.GET("/api/jobs/{key}/fit/pairs/{pair}", { params: { path: { key: id, pair } } })),
+  detail: (id: string, pair: string, depth: number) =>
+    answered(http.GET("/api/jobs/{key}/fit/pairs/{pair}", { params: { path: { key: id, pair }, query: { depth } } })),
   walls: (id: string, under: string) =>
     answered(http.GET("/api/jobs/{key}/fit/walls", { params: { path: { key: id }, query: { under } } })),
+  drawnWalls: (id: string, body: string, under: string) =>
+    answered(http.GET("/api/jobs/{key}/fit/walls/{body}", { params: { path: { key: id, body }, query: { under } } })),
+  between: (id: string, one: string, other: string, place: string) =>
+    answered(
+      http.GET("/api/jobs/{key}/fit/between/{one}/{other}", {
+        params: { path: { key: id, one, other }, query: { place } },
+      }),
+    ),
+  nearest: (id: string, one: string, other: string, place: string, depth: number) =>
+    answered(
+      http.GET("/api/jobs/{key}/fit/between/{one}/{other}/section", {
+        params: { path: { key: id, one, other }, query: { place, depth } },
+      }),
+    ),
+  gaps: (id: string, one: string, other: string, place: string, upto: string) =>
+    answered(
+      http.GET("/api/jobs/{key}/fit/between/{one}/{other}/gaps", {
+        params: { path: { key: id, one, other }, query: { place, upto } },
+      }),
+    ),
   seams: (id: string, body: string, axis: Axis) =>
     answered(http.GET("/api/jobs/{key}/division/{body}/seams/{axis}", { params: { path: { key: id, body, axis } } })),
   tryDivision: (id: string, body: string, asked: AskPieces, machine: Machine | null) =>

@@ -576,6 +576,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/fit/between/{one}/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Between
+         * @description Say how two bodies go together, the second where it is tried; see ``--place`` of the command line.
+         */
+        get: operations["between_api_jobs__key__fit_between__one___other__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/fit/between/{one}/{other}/gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gaps
+         * @description Draw the gap between two bodies on the first; ``upto`` is the greatest length that is drawn.
+         */
+        get: operations["gaps_api_jobs__key__fit_between__one___other__gaps_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/fit/between/{one}/{other}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Nearest
+         * @description Return a section where two bodies are nearest, so many mm in front of that place.
+         */
+        get: operations["nearest_api_jobs__key__fit_between__one___other__section_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/fit/offers": {
         parameters: {
             query?: never;
@@ -605,7 +665,7 @@ export interface paths {
         };
         /**
          * Detail
-         * @description Return a section through a pair.
+         * @description Return a section through a pair, so many mm in front of its place.
          */
         get: operations["detail_api_jobs__key__fit_pairs__pair__get"];
         put?: never;
@@ -625,9 +685,29 @@ export interface paths {
         };
         /**
          * Walls
-         * @description Measure the walls of all bodies, as released; ``under`` is a length, two beads unless told.
+         * @description Measure the walls of all bodies, as released; ``under`` is a length, or beads: two unless told.
          */
         get: operations["walls_api_jobs__key__fit_walls_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/fit/walls/{body}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawn Walls
+         * @description Draw how thick the walls of a body are, as hatch on its surface.
+         */
+        get: operations["drawn_walls_api_jobs__key__fit_walls__body__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3950,6 +4030,33 @@ export interface components {
             reach: number;
         };
         /**
+         * FitAnswer
+         * @description How two bodies go together: how near they are, what they share, and their pairs.
+         */
+        FitAnswer: {
+            /** Least Mm */
+            least_mm: number;
+            /** Nearest */
+            nearest: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /** Overlap Mm3 */
+            overlap_mm3: number;
+            /** Pairs */
+            pairs: components["schemas"]["PairAnswer"][];
+            /** Place */
+            place: string;
+        };
+        /**
          * FitMachine
          * @description Scale all linked axes alike so that the body just fits into the machine as it lies.
          */
@@ -5505,8 +5612,44 @@ export interface components {
             nominal_mm: number;
         };
         /**
+         * PairAnswer
+         * @description A pair: what it is, on which bodies, and whether it does what it is meant to.
+         */
+        PairAnswer: {
+            /** A */
+            a: string;
+            /** Angle Deg */
+            angle_deg: number;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** B */
+            b: string;
+            /** Clearance Mm */
+            clearance_mm: number;
+            /** Diameter Mm */
+            diameter_mm: number[];
+            /** Engaged Mm */
+            engaged_mm: number;
+            /** Kind */
+            kind: string;
+            /** Offset Mm */
+            offset_mm: number;
+            /** Per Side Mm */
+            per_side_mm: number;
+            /** Says */
+            says: string;
+            /** Suits */
+            suits: ("slides" | "snug" | "press" | "apart") | null;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * PairDetail
-         * @description A section through a pair, in mm about the middle of the gap that is shown.
+         * @description A section through a pair, or where two bodies are nearest, in mm about its middle.
          *
          *     Attributes:
          *         a, b: rings of both bodies, outer ones counter-clockwise.
@@ -5514,6 +5657,7 @@ export interface components {
          *         ends: the two places between which the clearance is drawn, at one side.
          *         side_mm: the clearance there, as released.
          *         axis_mm: where the axis of round ones is, to the right of the middle; None where it is not shown.
+         *         depth_mm: how far in front of the place it is; ``reach_mm`` how far it can be moved either way.
          */
         PairDetail: {
             /** A */
@@ -5528,6 +5672,8 @@ export interface components {
                 number,
                 number
             ][][];
+            /** Depth Mm */
+            depth_mm: number;
             /** Ends */
             ends: [
                 [
@@ -5541,6 +5687,8 @@ export interface components {
             ];
             /** Half Mm */
             half_mm: number;
+            /** Reach Mm */
+            reach_mm: number;
             /** Side Mm */
             side_mm: number;
         };
@@ -7092,7 +7240,8 @@ export interface components {
          *         what: it is about, in words.
          *         bodies: that it concerns.
          *         pair: which pair it is, if it is one.
-         *         before, after: its state as drawn and as released, in words, lengths in mm.
+         *         before, after: its state as drawn and as released, in words, lengths in mm; of a body in a machine the
+         *             side that is the tightest.
          *         verdict: whether it holds as released.
          *         remedy: what can be done where it does not.
          */
@@ -8312,6 +8461,37 @@ export interface components {
             up: "x" | "y" | "z";
         };
         /**
+         * StrokeBand
+         * @description Strokes of one kind on a surface.
+         *
+         *     Attributes:
+         *         says: what they stand for.
+         *         kind: hatch, or a contour.
+         *         spacing_mm: between lines of a hatch; 0 of a contour.
+         *         strokes: pairs of places, in numbers of the file less those of ``origin``: base64 of little-endian
+         *             float32.
+         *         count: of them.
+         *         at: a place on one of them, in numbers of the file, for its label; None where there is none.
+         */
+        StrokeBand: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Count */
+            count: number;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Spacing Mm */
+            spacing_mm: number;
+            /** Strokes */
+            strokes: string;
+        };
+        /**
          * SurfaceMove
          * @description Faces moved along their normals by ``amount`` mm, outward where positive; all if none is told.
          */
@@ -8328,6 +8508,20 @@ export interface components {
              * @default []
              */
             faces: components["schemas"]["DescribedFace"][];
+        };
+        /**
+         * SurfaceStrokes
+         * @description What is drawn on the surface of a body; ``origin`` is in numbers of its file.
+         */
+        SurfaceStrokes: {
+            /** Bands */
+            bands: components["schemas"]["StrokeBand"][];
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Survey
@@ -9746,6 +9940,113 @@ export interface operations {
             };
         };
     };
+    between_api_jobs__key__fit_between__one___other__get: {
+        parameters: {
+            query?: {
+                place?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                one: string;
+                other: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitAnswer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    gaps_api_jobs__key__fit_between__one___other__gaps_get: {
+        parameters: {
+            query?: {
+                place?: string;
+                upto?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                one: string;
+                other: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceStrokes"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    nearest_api_jobs__key__fit_between__one___other__section_get: {
+        parameters: {
+            query?: {
+                place?: string;
+                depth?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                one: string;
+                other: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairDetail"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     offers_api_jobs__key__fit_offers_get: {
         parameters: {
             query?: never;
@@ -9779,7 +10080,9 @@ export interface operations {
     };
     detail_api_jobs__key__fit_pairs__pair__get: {
         parameters: {
-            query?: never;
+            query?: {
+                depth?: number;
+            };
             header?: never;
             path: {
                 key: string;
@@ -9829,6 +10132,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BodyWalls"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drawn_walls_api_jobs__key__fit_walls__body__get: {
+        parameters: {
+            query?: {
+                under?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceStrokes"];
                 };
             };
             /** @description Validation Error */

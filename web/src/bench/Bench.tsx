@@ -8,6 +8,8 @@ import { bodyAt, makeSearchable, pickAt, type Pick } from "./picking";
 import { MachineInset } from "./MachineInset";
 import { PlateLetters } from "./PlateLetters";
 import { LOOKS, Scene, type Envelope, type Handle } from "./Scene";
+import { StrokeNotes } from "./StrokeNotes";
+import type { DrawnStrokes } from "./strokes";
 import type { Box, Margins, Point2, View } from "./view";
 
 export type Mode = "true" | "seated";
@@ -53,6 +55,8 @@ interface Props {
   cutAt?: number | null;
   /** From how many degrees off upright surface hangs over, and is stippled. */
   overhang?: number | null;
+  /** Lines on the surface of a body. */
+  strokes?: DrawnStrokes | null;
   /** Told when a key asks for a view of the bench. */
   onLook?: () => void;
   /** Something to say at the bench's top left. */
@@ -103,6 +107,17 @@ export function Bench(props: Props) {
     () => (mode === "true" && props.size ? aroundOf(machine, ground.box) : null),
     [mode, props.size, machine, ground],
   );
+  const strokes = useMemo(() => {
+    const on = shown.find((one) => one.id === props.strokes?.body);
+    if (!on || !props.strokes) return null;
+    const matrix = placed(
+      { origin: props.strokes.surface.origin as Vec3 },
+      on.facts.placement,
+      mode,
+      ground.middleOf(on.id),
+    );
+    return { strokes: props.strokes, matrix, onDark: isDark(on.colour) };
+  }, [props.strokes, shown, mode, ground]);
   const marked = useMemo(() => markedOf(marks, shown, ground), [marks, shown, ground]);
   const focus = useMemo(() => (marked.length ? { point: middleOf(marked), at: marks!.at } : null), [marked, marks]);
 
@@ -172,6 +187,7 @@ export function Bench(props: Props) {
             cutAt={props.cutAt ?? null}
             overhang={props.overhang ?? null}
             around={around}
+            strokes={strokes}
             plate={mode === "seated"}
             margins={margins}
             dragged={props.dragged}
@@ -182,6 +198,9 @@ export function Bench(props: Props) {
         </Canvas>
       </div>
       {view && drawn.length > 0 && props.children({ view, box: ground.box, place: ground.place })}
+      {view && strokes && (
+        <StrokeNotes strokes={strokes.strokes} ground={{ view, box: ground.box, place: ground.place }} />
+      )}
       {view && (envelope ?? around) && <PlateLetters view={view} volume={(envelope ?? around)!} />}
       {onPick && hovered && view && <SnapMark pick={hovered} view={view} />}
       {view && marked.length > 0 && <MarkRings points={marked.map(view.project)} />}
@@ -207,6 +226,12 @@ export function Bench(props: Props) {
       </div>
     </div>
   );
+}
+
+/** Whether ink would not be seen on a colour (its luma, ITU-R BT.601). */
+function isDark(colour: string): boolean {
+  const [r, g, b] = [1, 3, 5].map((at) => parseInt(colour.slice(at, at + 2), 16));
+  return 0.299 * r! + 0.587 * g! + 0.114 * b! < 96;
 }
 
 /** The machine's volume with the middle of its plate under the middle of a box. */

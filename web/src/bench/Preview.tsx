@@ -33,6 +33,7 @@ export function Preview({ name }: { name: string | null }) {
           box={box}
           machine={null}
           around={null}
+          strokes={null}
           cutAt={null}
           overhang={null}
           plate={false}

@@ -20,6 +20,8 @@ import { COARSER_FROM, coarseOf } from "./coarse";
 import { fillMaterial, OUTLINE_PUSHES, outlineMaterial } from "./ink";
 import { merged, mergeable } from "./merged";
 import type { BenchMesh } from "./mesh";
+import { StrokeLines } from "./StrokeLines";
+import type { DrawnStrokes } from "./strokes";
 import { useEasing } from "./useEasing";
 import { cooled } from "./warm";
 import { cornersOf, viewOf, type Box, type Margins, type Point2, type View } from "./view";
@@ -72,6 +74,8 @@ interface Props {
   overhang: number | null;
   /** The same where bodies are not seated: drawn around them, the middle of its plate under their middle. */
   around: Envelope | null;
+  /** Lines on the surface of a body, and where that is. */
+  strokes: { strokes: DrawnStrokes; matrix: Matrix4; onDark: boolean } | null;
   /** Whether to draw the plate's grid and corner. */
   plate: boolean;
   margins: Margins;
@@ -92,6 +96,7 @@ export function Scene(props: Props) {
       {props.bodies.map((body) => (
         <BodyInk key={body.id} {...props} body={body} eased={eased} asOne={asOne} />
       ))}
+      {props.strokes && <StrokeLines {...props.strokes} />}
       {props.machine ? (
         <MachineLines machine={props.machine} plate={props.plate} />
       ) : (

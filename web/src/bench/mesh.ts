@@ -87,7 +87,12 @@ export function useBenchMeshes(names: string[]): { meshes: Map<string, BenchMesh
  * For `true` the middle of all that is shown is put at the bench's origin, since a file's own origin can be metres
  * away; for `seated` the bench's origin is the front left corner of the plate.
  */
-export function placed(mesh: BenchMesh, placement: Placement, mode: "true" | "seated", middle: Vec3): Matrix4 {
+export function placed(
+  mesh: Pick<BenchMesh, "origin">,
+  placement: Placement,
+  mode: "true" | "seated",
+  middle: Vec3,
+): Matrix4 {
   const rows = placement[mode] as Vec3[];
   const [ox, oy, oz] = mesh.origin;
   const shift = mode === "seated" ? placement.seated_shift : placement.true_shift.map((s, i) => s - middle[i]!);

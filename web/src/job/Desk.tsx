@@ -2,6 +2,7 @@ import { useMemo, useState } from "react";
 import { tell, type JobHandle } from "../api/useJob";
 import type { Body, JobView, SheetName } from "../api/types";
 import { Bench } from "../bench/Bench";
+import { useStrokes } from "../bench/strokes";
 import { SizeChain } from "../blocks/SizeChain";
 import { TitleBlock } from "../blocks/TitleBlock";
 import { thoughtApart } from "../sheets/division/apart";
@@ -67,6 +68,7 @@ export function Desk({ handle, sheet, selection, picking }: Props) {
   const [frame, size] = useSize();
   const { Sheet, Over } = SHEETS[sheet];
   const [covered, cover] = useState(false);
+  const strokes = useStrokes();
   const { shown, failed, waiting, exacting } = useShown({
     view,
     bodies,
@@ -108,6 +110,7 @@ export function Desk({ handle, sheet, selection, picking }: Props) {
             shown={shown}
             machine={onPlate ? machineOf(onPlate) : view.survey.machine}
             cutAt={layering.layer && layering.layers ? layering.layers.heights[layering.layer - 1] : null}
+            strokes={strokes}
             overhang={onPlate?.plate.machine.process!.overhang ?? null}
             onLook={() => onPlate?.lookFromAbove(false)}
             mode={seated ? "seated" : "true"}

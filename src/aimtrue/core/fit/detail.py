@@ -27,8 +27,8 @@ _SHOWN = 6.0
 _LEAST_MM = 0.5
 _WHOLE = 0.72
 """How much is shown to either side of the middle of a whole pair, in diameters or widths."""
-_OF_SMALLER = 0.1
-"""About the nearest places of two bodies so much of the smaller is shown, to either side, in its extents."""
+_OF_SMALLER = 0.6
+"""Where two bodies are nearest no more than this is shown to either side, in extents of the smaller."""
 _NUDGE = 1e-3
 """Of the smaller body: so far within it a section is that would else be along one of its faces."""
 _SEEN = 0.01
@@ -83,7 +83,8 @@ def between_detail(placed: PlacedBodies, depth_mm: float = 0.0) -> PairDetail:
     up = plane_axes(right)[0]
     rows = np.stack([right, up, np.cross(right, up)])
     sizes = np.minimum(one.extents(), other.extents())
-    half = max(_SHOWN * near.mm, _LEAST_MM, _OF_SMALLER * float(sizes.max()))
+    whole = _OF_SMALLER * float(sizes.max())
+    half = min(max(_SHOWN * near.mm, _LEAST_MM), whole) if near.mm > 0 else whole
     ends = (-near.mm / 2, near.mm / 2)
     view = _View(rows, (near.a + near.b) / 2, half, ends, None)
     return _drawn(view, one, other, depth_mm + _into(view, one, other, _NUDGE * float(sizes.max())))

@@ -6,8 +6,7 @@ bodies alike, such as their walls, is gathered in one row; what does not is a ro
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from itertools import permutations
+from collections.abc import Iterator, Sequence
 from typing import Literal
 
 import numpy as np
@@ -45,7 +44,8 @@ class Requirement(Value):
         what: it is about, in words.
         bodies: that it concerns.
         pair: which pair it is, if it is one.
-        before, after: its state as drawn and as released, in words, lengths in mm.
+        before, after: its state as drawn and as released, in words, lengths in mm; of a body in a machine the
+            side that is the tightest.
         verdict: whether it holds as released.
         remedy: what can be done where it does not.
     """
@@ -66,8 +66,8 @@ def requirements(job: Job, store: GeometryStore) -> tuple[Requirement, ...]:
     rows = list(_pairs(standing_pairs(job, store)))
     for body in bodies:
         rows += _of_body(job, body, store)
-    rows += _gathered([_wall(job, body, store) for body in bodies], "walls of {} bodies")
-    rows += _gathered([_machine(job, body) for body in bodies], "{} bodies in the machine")
+    rows += _gathered([_wall(job, body, store) for body in bodies])
+    rows += _gathered([_machine(job, body) for body in bodies])
     return tuple(rows)
 
 
@@ -137,8 +137,8 @@ def _as_drawn(job: Job, body: Body) -> Iterator[Requirement]:
         kind="as drawn",
         what=body.name,
         bodies=(body.id,),
-        before=_sides(drawn),
-        after=_sides(now),
+        before=written(max(drawn)),
+        after=written(max(now)),
         verdict="holds" if holds else "does not hold",
         remedy="" if holds else "take its correction back",
     )
@@ -150,10 +150,6 @@ def _drawn_sizes(job: Job, body: Body) -> Vec3:
         return true_sizes(job, body)
     numbers = np.subtract(body.high, body.low) * MM_PER[job.settled_unit(body)]
     return as_vec3(np.abs(turn_up(job.source_of(body).up)) @ numbers)
-
-
-def _sides(sizes: Vec3) -> str:
-    return " × ".join(written(side, 2) for side in sizes)
 
 
 class _Measured(Value):
@@ -185,7 +181,7 @@ def _least_wall(job: Job, body: Body, limit: float, store: GeometryStore) -> _Me
     holds = now >= limit * (1 - 1e-9)
     row = Requirement(
         kind="least wall",
-        what=f"walls of {body.name}, {written(limit, 2)} mm at least",
+        what=f"{body.name}, at least {written(limit, 2)}",
         bodies=(body.id,),
         before=written(was, 2),
         after=written(now, 2),
@@ -204,26 +200,23 @@ def _machine(job: Job, body: Body) -> _Measured:
 
 def _in_machine(machine: Machine, body: Body, drawn: Vec3, released: Vec3) -> _Measured:
     holds = machine.takes(released)
-    room = max(min(_ratios(machine, turned)) for turned in permutations(released))
+    # The longest side goes along the longest of the machine: which of them is the tightest so?
+    order, rooms = sorted(range(3), key=lambda i: released[i]), sorted(machine.volume.room)
+    shares = [released[i] / most for i, most in zip(order, rooms, strict=True)]
+    side = order[int(np.argmax(shares))]
     row = Requirement(
         kind="machine",
         what=f"{body.name} in {machine.name}",
         bodies=(body.id,),
-        before=_sides(drawn),
-        after=_sides(released),
+        before=written(drawn[side]),
+        after=written(released[side]),
         verdict="holds" if holds else "does not hold",
         remedy="" if holds else "divide it, or choose a larger machine",
     )
-    return _Measured(row=row, room=room)
+    return _Measured(row=row, room=1 / max(*shares, 1e-9))
 
 
-def _ratios(machine: Machine, sizes: tuple[float, ...]) -> list[float]:
-    return [
-        room / size if size > 0 else np.inf for room, size in zip(machine.volume.room, sizes, strict=True)
-    ]
-
-
-def _gathered(found: list[_Measured | None], many: str) -> Iterator[Requirement]:
+def _gathered(found: Sequence[_Measured | None]) -> Iterator[Requirement]:
     """Return those that do not hold by themselves, and what does in one row: that with the least room."""
     known = [one for one in found if one is not None]
     good = [one for one in known if one.row.verdict == "holds"]
@@ -231,7 +224,7 @@ def _gathered(found: list[_Measured | None], many: str) -> Iterator[Requirement]
     if good:
         tightest = min(good, key=lambda one: one.room).row
         if len(good) > 1:
-            what = f"{many.format(len(good))}, tightest {tightest.what}"
+            what = f"{len(good)} bodies, tightest {tightest.what}"
             everyone = tuple(key for one in good for key in one.row.bodies)
             tightest = tightest.model_copy(update={"what": what, "bodies": everyone})
         yield tightest

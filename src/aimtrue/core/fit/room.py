@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from aimtrue.core.fit.answers import COMMANDS
 from aimtrue.core.fit.finding_kinds import KINDS, NOT_KEPT, PAIR_BROKEN, PAIR_LOST, PAIR_UNSURE
 from aimtrue.core.fit.handlers import ACTIONS, with_pairs, without_lost_bodies
+from aimtrue.core.fit.inspection import handlers as inspection
 from aimtrue.core.fit.must_hold import Requirement, requirements
 from aimtrue.core.fit.standing import PairState, standing_pairs
 from aimtrue.core.mesh.geometry_store import GeometryStore
@@ -14,7 +15,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.finding import Finding
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.value import Value
-from aimtrue.core.room import BodyChange, Difference, Inquiry, Room
+from aimtrue.core.room import BodyChange, Difference, Inquiry, Room, Succession
 
 
 class FitSurvey(Value):
@@ -99,15 +100,19 @@ def _sheet(job: Job, body: Body) -> Iterator[tuple[str, str]]:
     yield "pairs", "; ".join(said)
 
 
+def _carry(job: Job, succession: Succession) -> Job:
+    return inspection.with_measured_sizes(with_pairs(job, succession), succession)
+
+
 FIT = Room(
     name="fit",
-    actions=ACTIONS,
+    actions=(*ACTIONS, *inspection.ACTIONS),
     kinds=KINDS,
     findings=_findings,
     survey={"fit": lambda inquiry: inquiry.of(survey_of)},
     differences=_differences,
     sheet=_sheet,
-    carry=with_pairs,
+    carry=_carry,
     uphold=without_lost_bodies,
     done=_done,
     commands=COMMANDS,

@@ -15,6 +15,7 @@ DivisionId = NewType("DivisionId", str)
 PlateId = NewType("PlateId", str)
 SeatId = NewType("SeatId", str)
 PairId = NewType("PairId", str)
+PrintedPartId = NewType("PrintedPartId", str)
 
 NO_BODY = BodyId("")
 """Stands where no body is known."""

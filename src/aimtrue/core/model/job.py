@@ -18,6 +18,7 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, Decisions, Shrinkage
 from aimtrue.core.model.division import Division
 from aimtrue.core.model.ids import BodyId, DivisionId, KitId, PairId, PlateId, ReadingId, SourceId, Subject
+from aimtrue.core.model.inspection import Inspection
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.materials import Material, named
@@ -72,6 +73,7 @@ class Job(Value):
     missing: tuple[LostItem, ...] = ()
     divisions: tuple[Division, ...] = ()
     pairs: tuple[FitPair, ...] = ()
+    inspection: Inspection = Inspection()
     counter: int = 0
 
     # By id; worked out when first asked for, and left behind by copies.

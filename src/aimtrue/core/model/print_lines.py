@@ -63,8 +63,9 @@ def expected_size(  # noqa: PLR0913 - told apart by their names
             return ExpectedSize(line.offset_mm + (1 + line.share) * file_mm, line.uncertainty_mm)
     across = [i for i, name in enumerate(AXES) if (name != axis) == is_round]
     share = sum(shrinkage[i] for i in across) / len(across)
-    off = max(uncertainty[i] for i in across)
-    return ExpectedSize((1 - share) * file_mm, off * file_mm)
+    off = file_mm * max(uncertainty[i] for i in across)
+    # What is known of other forms says how much parts differ, if not how much this form is off.
+    return ExpectedSize((1 - share) * file_mm, max(off, *(line.uncertainty_mm for line in lines), 0.0))
 
 
 def expected_clearance(outer: ExpectedSize, inner: ExpectedSize) -> ExpectedSize:

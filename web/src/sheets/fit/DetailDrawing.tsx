@@ -1,12 +1,22 @@
 import { useSize } from "../../job/useSize";
-import type { PairDetail, PairState } from "../../api/types";
+import type { PairDetail } from "../../api/types";
 import { rounded } from "../../blocks/numbers";
 
 const FOOT = 184;
-const HEAD = 64;
+const HEAD = 104;
 
-/** A section through a pair: both bodies hatched in different directions, and the clearance as a dimension. */
-export function DetailDrawing({ detail, pair }: { detail: PairDetail; pair: PairState }) {
+/** What is written beside a section. */
+export interface SectionNotes {
+  /** The body to the right of the gap, and that to the left of it. */
+  names: [string, string];
+  /** Behind the length of the clearance. */
+  unit: string;
+  /** Whether the clearance is none that will do. */
+  bad: boolean;
+}
+
+/** A section: both bodies hatched in different directions, and the clearance as a dimension. */
+export function DetailDrawing({ detail, notes }: { detail: PairDetail; notes: SectionNotes }) {
   const [frame, size] = useSize();
   const { width, height } = size ?? { width: 880, height: 754 };
   const room = Math.min(width - 260, height - FOOT - HEAD - 40);
@@ -14,15 +24,14 @@ export function DetailDrawing({ detail, pair }: { detail: PairDetail; pair: Pair
   const middle: [number, number] = [(width - 200) / 2, HEAD + (height - HEAD - FOOT) / 2];
   const at = ([x, y]: readonly number[]): string =>
     `${(middle[0] + x! * scale).toFixed(1)} ${(middle[1] - y! * scale).toFixed(1)}`;
-  // What is outside is to the right of the gap; of facing planes the first is to the left of it.
-  const [right, left] = pair.states.at(-1)!.sizes_mm.length ? pair.names : [...pair.names].reverse();
+  const [right, left] = notes.names;
   const beside = middle[0] + room / 2 + 14;
   // Left of the gap: in the middle of what is inside, or beside it.
   const inner = middle[0] + Math.max(-0.3 * room, Math.min(0, (detail.ends[0]![0]! - detail.half_mm) * scale * 0.5));
   const path = (rings: PairDetail["a"]) => rings.map((ring) => `M${ring.map(at).join("L")}Z`).join("");
   return (
     <div ref={frame} style={{ position: "absolute", inset: 0 }}>
-      <svg viewBox={`0 0 ${width} ${height}`} role="img" aria-label={`section through ${pair.names.join(" and ")}`}>
+      <svg viewBox={`0 0 ${width} ${height}`} role="img" aria-label={`section through ${notes.names.join(" and ")}`}>
         <defs>
           <Hatch id="hatch-a" turn={45} />
           <Hatch id="hatch-b" turn={-45} />
@@ -50,9 +59,9 @@ export function DetailDrawing({ detail, pair }: { detail: PairDetail; pair: Pair
             strokeDasharray="22 4 3 4"
           />
         )}
-        <Name says={right!} at={[middle[0] + 0.44 * room, middle[1] + 0.2 * room]} to={beside} />
-        <Name says={left!} at={[inner, middle[1] + 0.36 * room]} to={beside} />
-        <Clearance detail={detail} pair={pair} scale={scale} middle={middle} room={room} />
+        <Name says={right} at={[middle[0] + 0.44 * room, middle[1] + 0.2 * room]} to={beside} />
+        <Name says={left} at={[inner, middle[1] + 0.36 * room]} to={beside} />
+        <Clearance detail={detail} notes={notes} scale={scale} middle={middle} room={room} />
       </svg>
     </div>
   );
@@ -82,16 +91,15 @@ function Name({ says, at: [x, y], to }: { says: string; at: [number, number]; to
 
 interface Dimension {
   detail: PairDetail;
-  pair: PairState;
+  notes: SectionNotes;
   scale: number;
   middle: [number, number];
   room: number;
 }
 
 /** The clearance between two extension lines, its numeral beside them since the gap is narrow. */
-function Clearance({ detail, pair, scale, middle, room }: Dimension) {
-  const now = pair.states.at(-1)!;
-  const colour = now.verdict === "does not hold" ? "var(--stop)" : "var(--settled)";
+function Clearance({ detail, notes, scale, middle, room }: Dimension) {
+  const colour = notes.bad ? "var(--stop)" : "var(--settled)";
   const [left, right] = detail.ends.map(([x]) => middle[0] + x! * scale) as [number, number];
   const y = middle[1] - room / 2 - 14;
   return (
@@ -101,7 +109,7 @@ function Clearance({ detail, pair, scale, middle, room }: Dimension) {
       <path d={`M${left - 5} ${y + 5}l10 -10M${right - 5} ${y + 5}l10 -10`} strokeWidth="2" />
       <text x={right + 38} y={y + 5} fill={colour} stroke="none" fontSize="16" fontFamily="var(--number)">
         {rounded(detail.side_mm, 3).replace("-", "−")}
-        {now.sizes_mm.length ? " a side" : ""}
+        {notes.unit}
       </text>
     </g>
   );

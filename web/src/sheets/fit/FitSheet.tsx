@@ -1,8 +1,11 @@
 import { useEffect } from "react";
 import type { JobHandle } from "../../api/useJob";
+import { drawStrokes } from "../../bench/strokes";
 import { NextStep } from "../../blocks/NextStep";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
-import { choosePair, pairsOf, useChosenPair } from "./chosenPair";
+import { Between } from "./Between";
+import { fitOf, lookAt, pairsOf, useChosenPair } from "./lookedAt";
+import { MustHold } from "./MustHold";
 import { Offers } from "./Offers";
 import { PairTable } from "./PairTable";
 import { Walls } from "./Walls";
@@ -13,17 +16,24 @@ export function FitSheet({ handle }: { handle: JobHandle }) {
   const { view } = handle;
   const pair = useChosenPair(view);
   const pairs = pairsOf(view);
-  useEffect(() => () => choosePair(null), []);
+  useEffect(
+    () => () => {
+      lookAt(null);
+      drawStrokes(null);
+    },
+    [],
+  );
   if (!view.survey.settled)
     return (
       <Sheet label="Fit">
         <UnitFirst job={view.id} doing="a clearance" />
       </Sheet>
     );
-  const holding = pairs.filter((one) => one.states.at(-1)?.verdict === "holds").length;
+  const fit = fitOf(view);
+  const must = fit?.must ?? [];
   return (
     <Sheet label="Fit">
-      <Head title="What must hold">{pairs.length > 0 && `${holding} of ${pairs.length} hold`}</Head>
+      <Head title="What must hold">{must.length > 0 && `${fit!.holds} of ${must.length} hold`}</Head>
       {pairs.length ? (
         <>
           <p className={sheetCss.text}>Clearances in diameter or width, mm: as drawn, and as released.</p>
@@ -36,7 +46,9 @@ export function FitSheet({ handle }: { handle: JobHandle }) {
           through every correction.
         </p>
       )}
+      <MustHold rows={must.filter((row) => row.kind !== "pair")} />
       <Offers handle={handle} />
+      <Between handle={handle} />
       <Walls handle={handle} />
       <Findings handle={handle} here="fit" findings={view.survey.findings.filter((one) => one.sheet === "fit")} />
       <NextStep

@@ -5,7 +5,7 @@ import { tell, type JobHandle } from "../../api/useJob";
 import type { PairOffer } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
-import { choosePair, pairsOf } from "./chosenPair";
+import { lookAt, pairsOf } from "./lookedAt";
 import css from "./Fit.module.css";
 import { clearance, sizesOf } from "./words";
 
@@ -38,7 +38,8 @@ export function Offers({ handle }: { handle: JobHandle }) {
       b_feature: offer.b_feature,
       intent: offer.suits ?? "slides",
     });
-    choosePair(pairsOf(made).at(-1)?.id ?? null);
+    const last = pairsOf(made).at(-1);
+    lookAt(last ? { pair: last.id } : null);
   };
   return (
     <section aria-label="Offered pairs">

@@ -1,7 +1,7 @@
 import type { JobView, PairState } from "../../api/types";
 import { rounded } from "../../blocks/numbers";
 import css from "../../blocks/TitleBlock.module.css";
-import { pairsOf } from "./chosenPair";
+import { pairsOf } from "./lookedAt";
 import { MARKS, sizesOf } from "./words";
 
 const STAMPS: Record<string, string> = { holds: "HOLDS", "may hold": "MAY HOLD", "does not hold": "DOES NOT" };
@@ -10,7 +10,7 @@ const STAMPS: Record<string, string> = { holds: "HOLDS", "may hold": "MAY HOLD",
 export function PairBlock({ view, pair, number }: { view: JobView; pair: PairState; number: number }) {
   const now = pair.states.at(-1)!;
   const pairs = pairsOf(view);
-  const holding = pairs.filter((one) => one.states.at(-1)?.verdict === "holds").length;
+  const holding = pairs.filter((one) => one.verdict === "holds").length;
   return (
     <section className={css.block} aria-label="Pair block">
       <div className={css.cell} style={{ gridColumn: "span 4" }}>
@@ -20,8 +20,8 @@ export function PairBlock({ view, pair, number }: { view: JobView; pair: PairSta
         <b title={pair.names.join(" and ")}>{[...new Set(pair.names)].join(" and ")}</b>
       </div>
       <div className={`${css.cell} ${css.last}`} style={{ gridColumn: "span 2", display: "grid" }}>
-        <span className={`${css.stamp} ${MARKS[now.verdict]}`} style={{ fontSize: 14 }}>
-          {STAMPS[now.verdict]}
+        <span className={`${css.stamp} ${MARKS[pair.verdict]}`} style={{ fontSize: 14 }}>
+          {STAMPS[pair.verdict]}
         </span>
       </div>
       <div className={css.cell} style={{ gridColumn: "span 4" }}>

@@ -3,9 +3,9 @@ import { tell, type JobHandle } from "../../api/useJob";
 import type { PairState } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { sheetCss } from "../../blocks/Sheet";
-import { choosePair } from "./chosenPair";
+import { lookAt } from "./lookedAt";
 import css from "./Fit.module.css";
-import { clearance, INTENTS, MARKS, missOf, nameOf, sizesOf } from "./words";
+import { clearance, INTENTS, MARKS, missOf, nameOf, printedOf, sizesOf } from "./words";
 
 interface Props {
   handle: JobHandle;
@@ -43,7 +43,7 @@ function PairRow({ handle, pair, number, on }: { handle: JobHandle; pair: PairSt
         <Radio
           name="pair"
           checked={on}
-          onChange={() => choosePair(pair.id)}
+          onChange={() => lookAt({ pair: pair.id })}
           label={
             <>
               <b>{number}</b> {nameOf(pair)}
@@ -53,7 +53,10 @@ function PairRow({ handle, pair, number, on }: { handle: JobHandle; pair: PairSt
         />
       </td>
       <td className={`${sheetCss.r} number`}>{drawn ? clearance(drawn.clearance_mm) : "–"}</td>
-      <td className={`${sheetCss.r} number`}>{now ? clearance(now.clearance_mm) : "–"}</td>
+      <td className={`${sheetCss.r} number`}>
+        {now ? clearance(now.clearance_mm) : "–"}
+        {pair.printed && <small title="to be expected of the print">{printedOf(pair.printed)}</small>}
+      </td>
       <td>
         {pair.typed ? (
           pair.typed
@@ -69,7 +72,7 @@ function PairRow({ handle, pair, number, on }: { handle: JobHandle; pair: PairSt
           />
         )}
       </td>
-      <td className={now ? MARKS[now.verdict] : "look"}>{now ? missOf(pair) : "lost"}</td>
+      <td className={now ? MARKS[pair.verdict] : "look"}>{now ? missOf(pair) : "lost"}</td>
     </tr>
   );
 }

@@ -1,13 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Problem } from "../../api/client";
-import type { JobHandle } from "../../api/useJob";
+import { tell, type JobHandle } from "../../api/useJob";
+import { drawStrokes } from "../../bench/strokes";
 import { rounded } from "../../blocks/numbers";
 import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import { sentence } from "../../blocks/words";
 import css from "./Fit.module.css";
+import { lookAt } from "./lookedAt";
 
 /** How thick the walls of every body are, measured over the whole surface when it is asked for. */
 export function Walls({ handle }: { handle: JobHandle }) {
@@ -20,6 +22,11 @@ export function Walls({ handle }: { handle: JobHandle }) {
     enabled: asked,
     placeholderData: (before) => before,
   });
+  const draw = ({ id, body }: { id: string; body: string }) =>
+    api.drawnWalls(view.id, id, under).then((surface) => {
+      drawStrokes({ body: id, title: `walls of ${body}`, surface });
+      lookAt(null);
+    }, tell);
   return (
     <section aria-label="Walls">
       <Head title="Walls">
@@ -41,7 +48,7 @@ export function Walls({ handle }: { handle: JobHandle }) {
             width={90}
             commit={async (typed) => type(typed)}
           />
-          <span className="soft">mm</span>
+          <span className="soft">mm, or 3 beads</span>
         </div>
       )}
       {error && <p className="stop">{error instanceof Problem ? sentence(error.line) : "The walls cannot be told"}</p>}
@@ -53,6 +60,7 @@ export function Walls({ handle }: { handle: JobHandle }) {
               <th className={sheetCss.r}>least, mm</th>
               <th className={sheetCss.r}>beads</th>
               <th className={sheetCss.r}>thin</th>
+              <th />
             </tr>
           </thead>
           <tbody>
@@ -68,6 +76,11 @@ export function Walls({ handle }: { handle: JobHandle }) {
                 </td>
                 <td className={`${sheetCss.r} number ${row.share_under ? "look" : ""}`}>
                   {rounded(100 * row.share_under, 1)} %
+                </td>
+                <td>
+                  <Press className="link" aria-label={`Draw the walls of ${row.body}`} onClick={() => void draw(row)}>
+                    Draw
+                  </Press>
                 </td>
               </tr>
             ))}

@@ -4,7 +4,7 @@ import type { PairState } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { Head } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
-import { choosePair } from "./chosenPair";
+import { lookAt } from "./lookedAt";
 import css from "./Fit.module.css";
 
 /** The pair that is looked at: the band that it is to have, and what would bring it there. */
@@ -28,7 +28,7 @@ export function Ways({ handle, pair }: { handle: JobHandle; pair: PairState }) {
         <Press
           className="link"
           onClick={() => {
-            choosePair(null);
+            lookAt(null);
             void handle.act({ do: "unpair", pair: pair.id }).catch(tell);
           }}
         >

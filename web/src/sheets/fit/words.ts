@@ -26,10 +26,15 @@ export const MARKS: Record<string, string> = { holds: "settled", "may hold": "lo
 export function missOf(pair: PairState): string {
   const now = pair.states.at(-1);
   if (!now || pair.band_low_mm === null) return "";
-  if (now.verdict !== "does not hold") return now.verdict;
-  if (now.clearance_mm < pair.band_low_mm!) return `${rounded(pair.band_low_mm! - now.clearance_mm, 2)} short`;
-  return pair.band_high_mm === null ? now.verdict : `${rounded(now.clearance_mm - pair.band_high_mm!, 2)} loose`;
+  if (pair.verdict !== "does not hold") return pair.verdict;
+  const seen = pair.printed?.clearance_mm ?? now.clearance_mm;
+  if (seen < pair.band_low_mm!) return `${rounded(pair.band_low_mm! - seen, 2)} short`;
+  return pair.band_high_mm === null ? pair.verdict : `${rounded(seen - pair.band_high_mm!, 2)} loose`;
 }
+
+/** The clearance to be expected of the print, and how sure that is. */
+export const printedOf = (printed: NonNullable<PairState["printed"]>): string =>
+  `${clearance(printed.clearance_mm)} ± ${rounded(printed.uncertainty_mm, 2)}`;
 
 /** What a pair is called: what is in what, or what looks at what. */
 export function nameOf({ kind, names }: PairState): string {

@@ -20,31 +20,37 @@ _TOUCHING = 1e-6
 """What is nearer than this, as a share of the body, touches: the way there says nothing."""
 _LEVELS = 6
 _LINES = 64
+_USUAL_MM = 2.0
+_FINEST_MM = 0.01
+"""Contours are no closer than this: facets differ from their circles by about as much."""
 _DENSITIES = (4.0, 2.0, 1.0)
 
 
-def gap_strokes(one: Mesh, drawn: Mesh, other: Mesh, upto_mm: float) -> SurfaceStrokes:
+def gap_strokes(one: Mesh, drawn: Mesh, other: Mesh, upto_mm: float | None = None) -> SurfaceStrokes:
     """Return the gap from one body to another over the surface of the one that faces it.
 
     Args:
         one: in mm; ``drawn`` the same in numbers of its file.
         other: the other body, where it is tried, in mm.
-        upto_mm: the greatest gap that is drawn.
+        upto_mm: the greatest gap that is drawn; where it is not told the greatest that there is up to 2 mm.
     """
-    canvas = Canvas(_near(one, other, upto_mm), drawn)
-    gaps, facing = _gaps(canvas.parts, other, upto_mm)
+    most = upto_mm or _USUAL_MM
+    canvas = Canvas(_near(one, other, most), drawn)
+    gaps, facing = _gaps(canvas.parts, other, most)
     middle = gaps.mean(axis=1)
-    shown = facing & (middle <= upto_mm)
-    step = round_step(upto_mm / _LEVELS)
+    shown = facing & (middle <= most)
+    if upto_mm is None and shown.any():
+        most = max(float(middle[shown].max()), _FINEST_MM)
+    step = max(round_step(most / _LEVELS), _FINEST_MM)
     widest = float(one.extents().max()) / _LINES
     bands = [canvas.hatch("into each other", shown & (middle < 0), widest / 8)]
     low = 0.0
     for third, density in zip((1, 2, 3), _DENSITIES, strict=True):
-        high = third * upto_mm / 3
+        high = third * most / 3 * (1 + 1e-9)
         chosen = shown & (middle >= low) & (middle < high)
         bands.append(canvas.hatch(f"up to {written(high, 2)} mm", chosen, widest / density))
         low = high
-    bands += _contours(canvas, gaps, shown, step, upto_mm)
+    bands += _contours(canvas, gaps, shown, step, most)
     return SurfaceStrokes(origin=canvas.origin, bands=with_strokes(bands))
 
 
@@ -81,11 +87,12 @@ def _gaps(parts: SurfaceParts, other: Mesh, upto_mm: float) -> tuple[Floats, NDA
     inside = np.zeros(len(places), bool)
     if asked.any():
         inside[asked] = igl.fast_winding_number(vertices, faces, places[asked]) > 0.5
+    size = float(parts.mesh.extents().max())
+    inside &= away > _TOUCHING * size  # which side a place is on that touches, rounding tells
     signed = np.where(inside, -away, away)[where.ravel()].reshape(-1, 3)
     outward = -parts.middles().inward
     ways = ((nearest - places)[where.ravel()].reshape(-1, 3, 3)).mean(axis=1)
     length = np.linalg.norm(ways, axis=1)
-    size = float(parts.mesh.extents().max())
     cosine = np.einsum("ij,ij->i", ways, outward) / np.maximum(length, 1e-300)
     within = signed.mean(axis=1) < 0
     facing = np.where(within, cosine <= -_FACING, cosine >= _FACING) | (length <= _TOUCHING * size)

@@ -1,0 +1,123 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, Problem } from "../../api/client";
+import { tell, type JobHandle } from "../../api/useJob";
+import type { FitAnswer } from "../../api/types";
+import { drawStrokes } from "../../bench/strokes";
+import { Choice } from "../../blocks/Choice";
+import { rounded } from "../../blocks/numbers";
+import { Press } from "../../blocks/Press";
+import { Head } from "../../blocks/Sheet";
+import { TypedField } from "../../blocks/TypedField";
+import { sentence } from "../../blocks/words";
+import css from "./Fit.module.css";
+import { lookAt } from "./lookedAt";
+import { clearance } from "./words";
+
+/** Two bodies: how near they are, what they share, and how they would go together elsewhere. */
+export function Between({ handle }: { handle: JobHandle }) {
+  const { view } = handle;
+  const divided = new Set(view.survey.bodies.filter((one) => one.divided).map((one) => one.id));
+  const bodies = view.job.bodies.filter((body) => !divided.has(body.id) && !body.stray);
+  const [chosen, choose] = useState<[string, string] | null>(null);
+  const [place, put] = useState("");
+  const known = (id: string | undefined) => bodies.some((body) => body.id === id);
+  const [one, other] = chosen && chosen.every(known) ? chosen : [bodies[0]?.id ?? "", bodies[1]?.id ?? ""];
+  const [asked, ask] = useState(false);
+  const { data, isFetching, error } = useQuery({
+    queryKey: ["between", view.id, view.number, one, other, place],
+    queryFn: () => api.between(view.id, one, other, place),
+    enabled: asked && one !== other,
+    retry: false,
+  });
+  if (bodies.length < 2) return null;
+  const options = bodies.map((body) => [body.id, body.name] as const);
+  const drawGap = () =>
+    api.gaps(view.id, one, other, place, "").then((surface) => {
+      const name = (id: string) => bodies.find((body) => body.id === id)!.name;
+      drawStrokes({ body: one, title: `gap from ${name(one)} to ${name(other)}`, surface });
+      lookAt(null);
+    }, tell);
+  return (
+    <section aria-label="Two bodies">
+      <Head title="Two bodies">
+        {asked ? (
+          isFetching && "measuring …"
+        ) : (
+          <Press className="link" onClick={() => ask(true)}>
+            Measure between them
+          </Press>
+        )}
+      </Head>
+      <div className={css.two}>
+        <Choice label="First body" value={one} options={options} width="100%" choose={(id) => choose([id, other])} />
+        <Choice label="Second body" value={other} options={options} width="100%" choose={(id) => choose([one, id])} />
+      </div>
+      <div className={css.band}>
+        <span>second tried</span>
+        <TypedField
+          label="Where the second is tried"
+          value={place}
+          placeholder="as in its file"
+          width={150}
+          commit={(typed) => {
+            put(typed.trim());
+            ask(true);
+            return Promise.resolve();
+          }}
+        />
+        <span className="soft">axis, face 2/1, or 0, 0, 5</span>
+      </div>
+      {one === other && <p className={css.told}>Choose two different bodies.</p>}
+      {error && (
+        <p className={`${css.told} stop`}>{error instanceof Problem ? sentence(error.line) : "This cannot be told"}</p>
+      )}
+      {asked && data && !error && one !== other && (
+        <>
+          <Near answer={data} />
+          <div className={css.band}>
+            <Press className="link" onClick={() => lookAt({ one, other, place })}>
+              Section where they are nearest
+            </Press>
+            <Press className="link" onClick={() => void drawGap()}>
+              Draw the gap
+            </Press>
+          </div>
+        </>
+      )}
+    </section>
+  );
+}
+
+/** The least distance or the overlap of two bodies, and their pairs where the second is tried. */
+function Near({ answer }: { answer: FitAnswer }) {
+  return (
+    <>
+      <p className={css.told}>
+        {answer.overlap_mm3 > 0 ? (
+          <>
+            <span className="stop">They fill the same</span>{" "}
+            <span className="number">{rounded(answer.overlap_mm3, 3)} mm³</span>
+          </>
+        ) : (
+          <>
+            Least distance <span className="number">{rounded(answer.least_mm, 4)} mm</span>
+          </>
+        )}
+        {answer.pairs.length === 0 && ", and no place that goes together."}
+      </p>
+      {answer.pairs.slice(0, 6).map((pair, i) => (
+        <div key={i} className={css.offer}>
+          <span>
+            {pair.kind}
+            <small>
+              {rounded(pair.engaged_mm, 2)} mm engaged{pair.says && `; ${pair.says}`}
+            </small>
+          </span>
+          <span className="number">{clearance(pair.clearance_mm)} mm</span>
+          <span>{pair.verdict}</span>
+        </div>
+      ))}
+    </>
+  );
+}
