@@ -64,7 +64,7 @@ def test_readings_sides_of_pairs_and_sizes_can_be_measured() -> None:
     told = rows(bench)
     assert [(row.what, row.form, row.axis) for row in told.values()][:3] == [
         ("bore of bore and shaft", "hole", "z"),
-        ("shaft of bore and shaft", "outside", "z"),
+        ("shaft of bore and shaft", "shaft", "z"),
         ("overall X", "outside", "x"),
     ]
     assert told[f"size {A} x"].aim_mm == pytest.approx(40)
@@ -140,6 +140,7 @@ def test_a_calibration_by_parts_says_what_the_next_release_will_measure() -> Non
             if (row.target.of == A)
             else True
         )
+    assert [rows(bench)[f"size {A} {axis}"].aim_mm for axis in "xyz"] == pytest.approx([40, 30, 8], abs=1e-6)
     pair = state(bench)
     assert pair.printed is not None
     assert pair.printed.clearance_mm == pytest.approx(0.05, abs=2e-3)

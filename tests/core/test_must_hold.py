@@ -105,7 +105,7 @@ def test_how_sure_a_calibration_is_is_part_of_the_verdict() -> None:
 def test_what_a_machine_makes_of_holes_and_outsides_is_part_of_the_clearance() -> None:
     """Holes come out 0.2 mm small, shafts 0.05 mm large: of 0.3 mm of clearance 0.05 is left."""
     hole = PrintLine(form="hole", axis="z", offset_mm=-0.2, share=0.0, uncertainty_mm=0.03, count=9)
-    shaft = PrintLine(form="outside", axis="z", offset_mm=0.05, share=0.0, uncertainty_mm=0.04, count=9)
+    shaft = PrintLine(form="shaft", axis="z", offset_mm=0.05, share=0.0, uncertainty_mm=0.04, count=9)
     bench = paired(both(PLATE, PIN)).do(TakeCalibration(body=A, found=calibration(hole, shaft)))
     pair = state(bench)
     assert pair.printed is not None

@@ -33,7 +33,8 @@ router = APIRouter(prefix="/api")
 heavy = APIRouter(prefix="/api", route_class=QueuedRoute)
 
 
-def _job(key: str) -> Job:
+def job_of(key: str) -> Job:
+    """Return a job as it stands."""
     with snapshot() as session:
         return jobs.load(session, key).job
 
@@ -41,27 +42,27 @@ def _job(key: str) -> Job:
 @heavy.get("/jobs/{key}/fit")
 def pairs(key: str) -> FitSurvey:
     """Return how the pairs of a job stand, as its view has it, too."""
-    return survey_of(_job(key), store)
+    return survey_of(job_of(key), store)
 
 
 @heavy.get("/jobs/{key}/fit/offers")
 def offers(key: str) -> list[PairOffer]:
     """List what nearly goes together and is no pair yet."""
-    job = _job(key)
+    job = job_of(key)
     return list(run_isolated(offer_pairs, job, [body.id for body in job.bodies]))
 
 
 @heavy.get("/jobs/{key}/fit/pairs/{pair}")
 def detail(key: str, pair: PairId, depth: float = 0.0) -> PairDetail:
     """Return a section through a pair, so many mm in front of its place."""
-    job = _job(key)
+    job = job_of(key)
     return run_isolated(draw_pair, job, bodies_of_pair(job, pair, store), pair, depth)
 
 
 @heavy.get("/jobs/{key}/fit/walls")
 def walls(key: str, under: str = "") -> list[BodyWalls]:
     """Measure the walls of all bodies, as released; ``under`` is a length, or beads: two unless told."""
-    job = _job(key)
+    job = job_of(key)
     keys = tuple(body.id for body in in_use(job, job.bodies) if job.settled((body,)) and body.health.closed)
     return run_isolated(measure_walls, job, keys, keys, wall_limit(job, under))
 
@@ -69,24 +70,24 @@ def walls(key: str, under: str = "") -> list[BodyWalls]:
 @heavy.get("/jobs/{key}/fit/walls/{body}")
 def drawn_walls(key: str, body: BodyId, under: str = "") -> SurfaceStrokes:
     """Draw how thick the walls of a body are, as hatch on its surface."""
-    job = _job(key)
+    job = job_of(key)
     return run_isolated(draw_walls, job, (body,), body, wall_limit(job, under))
 
 
 @heavy.get("/jobs/{key}/fit/between/{one}/{other}")
 def between(key: str, one: BodyId, other: BodyId, place: str = "") -> FitAnswer:
     """Say how two bodies go together, the second where it is tried; see ``--place`` of the command line."""
-    return run_isolated(try_fit, _job(key), (one, other), TriedBodies(one, other, place))
+    return run_isolated(try_fit, job_of(key), (one, other), TriedBodies(one, other, place))
 
 
 @heavy.get("/jobs/{key}/fit/between/{one}/{other}/section")
 def nearest(key: str, one: BodyId, other: BodyId, place: str = "", depth: float = 0.0) -> PairDetail:
     """Return a section where two bodies are nearest, so many mm in front of that place."""
-    return run_isolated(draw_nearest, _job(key), (one, other), TriedBodies(one, other, place), depth)
+    return run_isolated(draw_nearest, job_of(key), (one, other), TriedBodies(one, other, place), depth)
 
 
 @heavy.get("/jobs/{key}/fit/between/{one}/{other}/gaps")
 def gaps(key: str, one: BodyId, other: BodyId, place: str = "", upto: str = "") -> SurfaceStrokes:
     """Draw the gap between two bodies on the first; ``upto`` is the greatest length that is drawn."""
     most = parse_length(upto) if upto.strip() else None
-    return run_isolated(draw_gaps, _job(key), (one, other), TriedBodies(one, other, place), most)
+    return run_isolated(draw_gaps, job_of(key), (one, other), TriedBodies(one, other, place), most)

@@ -209,6 +209,9 @@ export const api = {
     answered(http.GET("/api/jobs/{key}/fit/pairs/{pair}", { params: { path: { key: id, pair }, query: { depth } } })),
   walls: (id: string, under: string) =>
     answered(http.GET("/api/jobs/{key}/fit/walls", { params: { path: { key: id }, query: { under } } })),
+  inspection: (id: string) => answered(http.GET("/api/jobs/{key}/inspection", { params: { path: { key: id } } })),
+  calibrateByParts: (id: string) =>
+    answered(http.POST("/api/jobs/{key}/inspection/calibration", { params: { path: { key: id } } })),
   drawnWalls: (id: string, body: string, under: string) =>
     answered(http.GET("/api/jobs/{key}/fit/walls/{body}", { params: { path: { key: id, body }, query: { under } } })),
   between: (id: string, one: string, other: string, place: string) =>

@@ -716,6 +716,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/inspection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inspection
+         * @description Return what can be measured on printed parts, what was, and what that tells of the machine.
+         */
+        get: operations["inspection_api_jobs__key__inspection_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/inspection/calibration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calibration
+         * @description Keep what measured parts tell of the job's machine and material, for every job.
+         */
+        post: operations["calibration_api_jobs__key__inspection_calibration_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/inspection/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inspection Sheet
+         * @description Hand over the inspection sheet to be printed.
+         */
+        get: operations["inspection_sheet_api_jobs__key__inspection_sheet_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/inspection/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Inspection Table
+         * @description Hand over what is to be measured, and what was, as a table to be filled.
+         */
+        get: operations["inspection_table_api_jobs__key__inspection_table_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/originals/{sha256}": {
         parameters: {
             query?: never;
@@ -1649,7 +1729,7 @@ export interface components {
          */
         ActRequest: {
             /** Action */
-            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
+            action: components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"];
             /** On */
             on: number;
         };
@@ -1665,6 +1745,22 @@ export interface components {
             do: "add-plate";
             /** Follows */
             follows?: string | null;
+        };
+        /**
+         * AddPrintedPart
+         * @description A further printed part is measured; without a name it is the next number.
+         */
+        AddPrintedPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-printed-part";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * AddReading
@@ -4530,6 +4626,151 @@ export interface components {
             taken: number;
         };
         /**
+         * Inspection
+         * @description Printed parts, and the tolerance of what has no band of its own, in mm to either side.
+         */
+        Inspection: {
+            /**
+             * Parts
+             * @default []
+             */
+            parts: components["schemas"]["PrintedPart"][];
+            /**
+             * Tolerance Mm
+             * @default 0.2
+             */
+            tolerance_mm: number;
+        };
+        /**
+         * InspectionPair
+         * @description A pair as it was printed: outer less inner size, part by part.
+         */
+        InspectionPair: {
+            /** Band Says */
+            band_says: string;
+            /** Pair */
+            pair: string;
+            /** Values */
+            values: components["schemas"]["MeasuredClearance"][];
+            /** What */
+            what: string;
+        };
+        /**
+         * InspectionPart
+         * @description A printed part, and how many of its sizes are out of tolerance.
+         */
+        InspectionPart: {
+            /** Id */
+            id: string;
+            /** Measured */
+            measured: number;
+            /** Name */
+            name: string;
+            /** Out */
+            out: number;
+        };
+        /**
+         * InspectionRow
+         * @description One size, with what it is to be and what was measured of it, part by part; lengths in mm.
+         *
+         *     Attributes:
+         *         target, key: what it is; ``key`` as it is written in a table.
+         *         what, body, body_id: in words, and of which body.
+         *         form, axis: outside, inside or of a hole, and along which axis.
+         *         aim_mm, file_mm: how long it is to be, and how long it is in the file, shrinkage made up for.
+         *         low_mm, high_mm: what is good; None where there is no limit.
+         *         expected_mm, expected_off_mm: what the machine is expected to make of it, if it was measured.
+         *         values: of the parts that it was measured on.
+         *         mean_mm, spread_mm: over these; the spread is their standard deviation, from two parts on.
+         *         out: how many are out of tolerance.
+         */
+        InspectionRow: {
+            /** Aim Mm */
+            aim_mm: number;
+            /** Axis */
+            axis: ("x" | "y" | "z") | null;
+            /** Body */
+            body: string;
+            /** Body Id */
+            body_id: string;
+            /** Expected Mm */
+            expected_mm: number | null;
+            /** Expected Off Mm */
+            expected_off_mm: number | null;
+            /** File Mm */
+            file_mm: number;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "outside" | "inside" | "hole";
+            /** High Mm */
+            high_mm: number | null;
+            /** Key */
+            key: string;
+            /** Low Mm */
+            low_mm: number | null;
+            /** Mean Mm */
+            mean_mm: number | null;
+            /** Out */
+            out: number;
+            /** Spread Mm */
+            spread_mm: number | null;
+            target: components["schemas"]["InspectionTarget"];
+            /** Values */
+            values: components["schemas"]["MeasuredSize"][];
+            /** What */
+            what: string;
+        };
+        /**
+         * InspectionTarget
+         * @description What is measured on a printed part: a reading, a side of a pair, or a size of a body along an axis.
+         *
+         *     Attributes:
+         *         kind: of it.
+         *         of: the id of the reading, of the pair or of the body.
+         *         side: ``outer`` or ``inner`` of a pair, the axis of a size, nothing of a reading.
+         */
+        InspectionTarget: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "reading" | "pair" | "size";
+            /** Of */
+            of: string;
+            /**
+             * Side
+             * @default
+             * @enum {string}
+             */
+            side: "" | "outer" | "inner" | "x" | "y" | "z";
+        };
+        /**
+         * InspectionView
+         * @description All that is told of printed parts.
+         *
+         *     Attributes:
+         *         tolerance_mm: of what has no band of its own, to either side.
+         *         parts, rows, pairs: what was measured.
+         *         lines: what the machine makes of sizes, from three parts on.
+         *         lacks: what is missing for them, in words; empty where nothing is.
+         */
+        InspectionView: {
+            /** Lacks */
+            lacks: string;
+            /** Lines */
+            lines: components["schemas"]["PrintLine"][];
+            /** Pairs */
+            pairs: components["schemas"]["InspectionPair"][];
+            /** Parts */
+            parts: components["schemas"]["InspectionPart"][];
+            /** Rows */
+            rows: components["schemas"]["InspectionRow"][];
+            /** Tolerance Mm */
+            tolerance_mm: number;
+        };
+        /**
          * IntakeRecipe
          * @description Read from a source: the body of that number among those found in it, counted from 0.
          *
@@ -4584,6 +4825,13 @@ export interface components {
             divisions: components["schemas"]["Division"][];
             /** @default {} */
             habits: components["schemas"]["Habits"];
+            /**
+             * @default {
+             *       "parts": [],
+             *       "tolerance_mm": 0.2
+             *     }
+             */
+            inspection: components["schemas"]["Inspection"];
             /**
              * Kits
              * @default []
@@ -5355,6 +5603,66 @@ export interface components {
              * Typed
              * @default
              */
+            typed: string;
+        };
+        /**
+         * MeasurePart
+         * @description What a size of a printed part measures is typed; nothing takes it back.
+         */
+        MeasurePart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "measure-part";
+            /** Part */
+            part: string;
+            target: components["schemas"]["InspectionTarget"];
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * MeasuredClearance
+         * @description The clearance of a pair on one printed part, and whether that is what is wanted.
+         */
+        MeasuredClearance: {
+            /** Clearance Mm */
+            clearance_mm: number;
+            /** Part */
+            part: string;
+            /** Within */
+            within: boolean;
+        };
+        /**
+         * MeasuredSize
+         * @description One size of one part: as typed, in mm, and whether it is in its tolerance.
+         */
+        MeasuredSize: {
+            /** Mm */
+            mm: number;
+            /** Part */
+            part: string;
+            /** Typed */
+            typed: string;
+            /** Within */
+            within: boolean;
+        };
+        /**
+         * Measurement
+         * @description One size of one printed part.
+         *
+         *     Attributes:
+         *         target: what was measured.
+         *         typed, mm: the length, as it was typed and in mm.
+         *         file_mm: how long that was in the released file when it was typed: what it was printed of.
+         */
+        Measurement: {
+            /** File Mm */
+            file_mm: number;
+            /** Mm */
+            mm: number;
+            target: components["schemas"]["InspectionTarget"];
+            /** Typed */
             typed: string;
         };
         /**
@@ -6390,6 +6698,21 @@ export interface components {
             uncertainty_mm: number;
         };
         /**
+         * PrintedPart
+         * @description A printed part: what it is called, and what was measured on it.
+         */
+        PrintedPart: {
+            /** Id */
+            id: string;
+            /**
+             * Measured
+             * @default []
+             */
+            measured: components["schemas"]["Measurement"][];
+            /** Name */
+            name: string;
+        };
+        /**
          * PrintedReading
          * @description What a reading on a trial comes to: as it is released, and how far what was measured is from what it
          *     was printed of.
@@ -7150,7 +7473,7 @@ export interface components {
          */
         RemedyButton: {
             /** Action */
-            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
+            action?: (components["schemas"]["SettleUnit"] | components["schemas"]["SetUp"] | components["schemas"]["BringHome"] | components["schemas"]["Paint"] | components["schemas"]["Delete"] | components["schemas"]["Duplicate"] | components["schemas"]["MakeKit"] | components["schemas"]["LeaveKit"] | components["schemas"]["Rename"] | components["schemas"]["Accept"] | components["schemas"]["SizeAxis"] | components["schemas"]["SizeLongest"] | components["schemas"]["FitMachine"] | components["schemas"]["SetFactor"] | components["schemas"]["ScaleTogether"] | components["schemas"]["FreeAxis"] | components["schemas"]["HoldAxis"] | components["schemas"]["ResetCorrection"] | components["schemas"]["StretchAlong"] | components["schemas"]["TakeProposal"] | components["schemas"]["KeepAsDrawn"] | components["schemas"]["CorrectAlone"] | components["schemas"]["KeepBores"] | components["schemas"]["SetLeastWall"] | components["schemas"]["ChooseMaterial"] | components["schemas"]["SetAllowance"] | components["schemas"]["TakeCalibration"] | components["schemas"]["AddReading"] | components["schemas"]["MoveReading"] | components["schemas"]["SetReading"] | components["schemas"]["RelaxReading"] | components["schemas"]["AdjustReading"] | components["schemas"]["ImportReadings"] | components["schemas"]["SolveReadings"] | components["schemas"]["NameReading"] | components["schemas"]["RemoveReading"] | components["schemas"]["PairUp"] | components["schemas"]["MeanPair"] | components["schemas"]["UnPair"] | components["schemas"]["AddPrintedPart"] | components["schemas"]["RemovePrintedPart"] | components["schemas"]["MeasurePart"] | components["schemas"]["TakeMeasurements"] | components["schemas"]["SetInspectionTolerance"] | components["schemas"]["Undivide"] | components["schemas"]["SetPrinted"] | components["schemas"]["TakePrinted"] | components["schemas"]["TurnSeat"] | components["schemas"]["ResetSeat"] | components["schemas"]["RestOn"] | components["schemas"]["FaceDown"] | components["schemas"]["MarkShowing"] | components["schemas"]["HideAll"] | components["schemas"]["LevelAll"] | components["schemas"]["LevelSeat"] | components["schemas"]["LineUp"] | components["schemas"]["MirrorSeat"] | components["schemas"]["MoveSeat"] | components["schemas"]["ShiftSeat"] | components["schemas"]["CentreSeat"] | components["schemas"]["PutBy"] | components["schemas"]["TakeOff"] | components["schemas"]["PutOn"] | components["schemas"]["StandApart"] | components["schemas"]["SetCopies"] | components["schemas"]["SetMachine"] | components["schemas"]["AddPlate"] | components["schemas"]["RemovePlate"] | components["schemas"]["Arrange"]) | null;
             /**
              * Asks
              * @default
@@ -7202,6 +7525,19 @@ export interface components {
             do: "remove-plate";
             /** Plate */
             plate: string;
+        };
+        /**
+         * RemovePrintedPart
+         * @description A printed part is left out, with what was measured on it.
+         */
+        RemovePrintedPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove-printed-part";
+            /** Part */
+            part: string;
         };
         /**
          * RemoveReading
@@ -7683,6 +8019,19 @@ export interface components {
              * @enum {string}
              */
             do: "set-factor";
+            /** Typed */
+            typed: string;
+        };
+        /**
+         * SetInspectionTolerance
+         * @description How far a printed size may be off that has no band of its own.
+         */
+        SetInspectionTolerance: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-inspection-tolerance";
             /** Typed */
             typed: string;
         };
@@ -8571,11 +8920,13 @@ export interface components {
         };
         /**
          * TakeCalibration
-         * @description Let bodies have the shrinkage that was measured of a machine and material; ``says`` by which part.
+         * @description Let bodies have the shrinkage that was measured of a machine and material.
+         *
+         *     ``body`` None means all bodies of the job; ``says`` by which part it was measured.
          */
         TakeCalibration: {
             /** Body */
-            body: string;
+            body: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8587,6 +8938,19 @@ export interface components {
              * @default
              */
             says: string;
+        };
+        /**
+         * TakeMeasurements
+         * @description Measured sizes come in as a table: a row for each size, a column for each part.
+         */
+        TakeMeasurements: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-measurements";
+            /** Text */
+            text: string;
         };
         /**
          * TakeOff
@@ -10167,6 +10531,128 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SurfaceStrokes"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    inspection_api_jobs__key__inspection_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InspectionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    calibration_api_jobs__key__inspection_calibration_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    inspection_sheet_api_jobs__key__inspection_sheet_pdf_get: {
+        parameters: {
+            query?: {
+                kind?: "a4" | "letter";
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    inspection_table_api_jobs__key__inspection_table_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -8,7 +8,7 @@ from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.pairs import ROUND_KINDS
+from aimtrue.core.model.pairs import ROUND_KINDS, PairKind
 from aimtrue.core.model.print_lines import ExpectedSize, SizeForm, expected_clearance, expected_size
 from aimtrue.core.model.value import AXES, Axis
 
@@ -23,12 +23,10 @@ def printed_clearance(job: Job, pair: FoundPair) -> ExpectedSize | None:
     bodies = job.body(pair.a.body), job.body(pair.b.body)
     if not pair.sizes_mm or not any(job.shrinkage_of(body).calibrated for body in bodies):
         return None
-    is_round = pair.kind in ROUND_KINDS
     axis = dominant(np.asarray(pair.along))
-    forms: tuple[SizeForm, SizeForm] = ("hole" if is_round else "inside", "outside")
     outer, inner = (
-        printed(job, body, size, form=form, axis=axis, is_round=is_round)
-        for body, size, form in zip(bodies, pair.sizes_mm[:2], forms, strict=True)
+        printed(job, body, size, form, axis)
+        for body, size, form in zip(bodies, pair.sizes_mm[:2], forms_of(pair.kind), strict=True)
     )
     gap = expected_clearance(outer, inner)
     # Of an oval the clearance is the least there is, not that between the sizes that are told.
@@ -36,16 +34,18 @@ def printed_clearance(job: Job, pair: FoundPair) -> ExpectedSize | None:
     return ExpectedSize(pair.clearance_mm + changed, gap.uncertainty_mm)
 
 
-def printed(
-    job: Job, body: Body, file_mm: float, *, form: SizeForm, axis: Axis, is_round: bool
-) -> ExpectedSize:
+def forms_of(kind: PairKind) -> tuple[SizeForm, SizeForm]:
+    """Return what the outer and the inner size of a pair are."""
+    return ("hole", "shaft") if kind in ROUND_KINDS else ("inside", "outside")
+
+
+def printed(job: Job, body: Body, file_mm: float, form: SizeForm, axis: Axis) -> ExpectedSize:
     """Return what a size of a body is expected to measure when it is printed; see :func:`expected_size`."""
     shrinkage = job.shrinkage_of(body)
     return expected_size(
         file_mm,
         form=form,
         axis=axis,
-        is_round=is_round,
         shrinkage=shrinkage.shares,
         uncertainty=shrinkage.uncertainty,
         lines=shrinkage.lines,

@@ -8,6 +8,7 @@ from aimtrue.core.fit.answers import COMMANDS
 from aimtrue.core.fit.finding_kinds import KINDS, NOT_KEPT, PAIR_BROKEN, PAIR_LOST, PAIR_UNSURE
 from aimtrue.core.fit.handlers import ACTIONS, with_pairs, without_lost_bodies
 from aimtrue.core.fit.inspection import handlers as inspection
+from aimtrue.core.fit.inspection.targets import sizes_of_body
 from aimtrue.core.fit.must_hold import Requirement, requirements
 from aimtrue.core.fit.standing import PairState, standing_pairs
 from aimtrue.core.mesh.geometry_store import GeometryStore
@@ -98,6 +99,15 @@ def _sheet(job: Job, body: Body) -> Iterator[tuple[str, str]]:
         if body.id == pair.a
     )
     yield "pairs", "; ".join(said)
+    yield "when printed", _expected(job, body)
+
+
+def _expected(job: Job, body: Body) -> str:
+    """What the overall sizes of a body are expected to measure, where its machine was measured."""
+    if not job.settled((body,)):
+        return ""
+    known = [size for size in sizes_of_body(job, body) if size.expected_mm is not None]
+    return ", ".join(f"{size.axis} {size.expected_mm:.2f} ± {size.expected_off_mm:.2f}" for size in known)
 
 
 def _carry(job: Job, succession: Succession) -> Job:

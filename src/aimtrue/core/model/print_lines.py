@@ -13,14 +13,15 @@ from typing import Literal
 
 from aimtrue.core.model.value import AXES, Axis, Value, Vec3
 
-SizeForm = Literal["outside", "inside", "hole"]
-"""Outside: between faces that look away from each other, or around a shaft. Inside: between faces that look
-at each other. A hole is round.
+SizeForm = Literal["outside", "inside", "hole", "shaft"]
+"""Outside: between flat faces that look away from each other. Inside: between such that look at each other.
+Holes and shafts are round: their axis is that which they are around, and they lie across it.
 """
+ROUND_FORMS: tuple[SizeForm, ...] = ("hole", "shaft")
 
 
 class PrintLine(Value):
-    """What a machine makes of sizes of one form along one axis; of a hole that of its axis.
+    """What a machine makes of sizes of one form along one axis; of round ones that which they are around.
 
     Attributes:
         form, axis: of the sizes that it is a line through.
@@ -45,25 +46,34 @@ class ExpectedSize:
     uncertainty_mm: float
 
 
-def expected_size(  # noqa: PLR0913 - told apart by their names
-    file_mm: float, *, form: SizeForm, axis: Axis, is_round: bool, shrinkage: Vec3, uncertainty: Vec3,
+def across(form: SizeForm, axis: Axis) -> list[int]:
+    """Return the numbers of the axes that a size lies along: those that a round one is not around."""
+    return [i for i, name in enumerate(AXES) if (name != axis) == (form in ROUND_FORMS)]
+
+
+def expected_size(
+    file_mm: float,
+    *,
+    form: SizeForm,
+    axis: Axis,
+    shrinkage: Vec3,
+    uncertainty: Vec3,
     lines: Sequence[PrintLine],
-) -> ExpectedSize:  # fmt: skip
+) -> ExpectedSize:
     """Return what a size is expected to measure when it is printed.
 
     Args:
         file_mm: as it is in the released file.
-        form, axis: of the size; ``axis`` is the axis that a round one is around.
-        is_round: whether it is a diameter, which lies across its axis.
+        form, axis: of the size.
         shrinkage, uncertainty: shares per axis by which the material shrinks, and by which that may be off.
         lines: what is known of the machine; where none is of this form and axis the shrinkage alone tells.
     """
     for line in lines:
         if (line.form, line.axis) == (form, axis):
             return ExpectedSize(line.offset_mm + (1 + line.share) * file_mm, line.uncertainty_mm)
-    across = [i for i, name in enumerate(AXES) if (name != axis) == is_round]
-    share = sum(shrinkage[i] for i in across) / len(across)
-    off = file_mm * max(uncertainty[i] for i in across)
+    along = across(form, axis)
+    share = sum(shrinkage[i] for i in along) / len(along)
+    off = file_mm * max(uncertainty[i] for i in along)
     # What is known of other forms says how much parts differ, if not how much this form is off.
     return ExpectedSize((1 - share) * file_mm, max(off, *(line.uncertainty_mm for line in lines), 0.0))
 

@@ -313,11 +313,14 @@ class SetAllowance(ActionValue):
 
 
 class TakeCalibration(ActionValue):
-    """Let bodies have the shrinkage that was measured of a machine and material; ``says`` by which part."""
+    """Let bodies have the shrinkage that was measured of a machine and material.
+
+    ``body`` None means all bodies of the job; ``says`` by which part it was measured.
+    """
 
     do: Literal["take-calibration"] = "take-calibration"
     history: ClassVar[str] = "calibration"
-    body: Owner
+    body: Owner | None
     found: Calibration
     says: str = Field("", max_length=200)
 

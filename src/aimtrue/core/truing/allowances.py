@@ -88,10 +88,11 @@ def take_calibration(job: Job, action: TakeCalibration, store: GeometryStore) ->
         if action.says
         else f"calibrated: {found.machine}, {found.material}",
     )
-    bodies = corrected_with(job, action.body)
-    job.settled_unit(bodies[0])
+    bodies = job.bodies if action.body is None else corrected_with(job, action.body)
+    if action.body is not None:
+        job.settled_unit(bodies[0])
     for body in bodies:
-        if job.shrinkage_of(body) != shrinkage:
+        if job.settled((body,)) and job.shrinkage_of(body) != shrinkage:
             job = job.with_decisions(job.body(body.id), shrinkage=shrinkage)
     return job
 

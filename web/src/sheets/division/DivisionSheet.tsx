@@ -238,7 +238,7 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           {prospect && pieces > 0 && <PieceTable view={view} dividing={dividing} />}
           {prospect && pieces > 0 && <Kept dividing={dividing} />}
           <div className={css.line}>
-            <Press className={css.main} disabled={busy || pieces < 2} onClick={make}>
+            <Press look="main" disabled={busy || pieces < 2} onClick={make}>
               {pieces < 2
                 ? "Divide"
                 : draft.keep === "all"
@@ -272,7 +272,7 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
           ))}
           <div className={css.line}>
             {division.asked.by === "planes" && (
-              <Press className={css.button} disabled={busy} onClick={() => dividing.rethink(true)}>
+              <Press look="box" disabled={busy} onClick={() => dividing.rethink(true)}>
                 Divide it otherwise
               </Press>
             )}
@@ -331,10 +331,10 @@ function Fitting({ handle, dividing }: { handle: JobHandle; dividing: Dividing }
   const take = (seams: boolean) => fit(handle.view.id, dividing, dividing.machine, seams);
   return (
     <>
-      <Press className={css.button} onClick={() => take(true)}>
+      <Press look="box" onClick={() => take(true)}>
         At seams
       </Press>
-      <Press className={css.button} onClick={() => take(false)}>
+      <Press look="box" onClick={() => take(false)}>
         Even
       </Press>
     </>

@@ -6,6 +6,7 @@ import type { JobHandle } from "../../api/useJob";
 import type { PairDetail, PairState } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { rounded } from "../../blocks/numbers";
+import { InspectionSheet } from "./inspection/InspectionSheet";
 import { lookAt, pairsOf, useChosenPair, useLookedAt } from "./lookedAt";
 import { DetailDrawing, type SectionNotes } from "./DetailDrawing";
 import css from "./Fit.module.css";
@@ -22,7 +23,9 @@ export function DetailSheet({ handle, cover }: { handle: JobHandle; cover: (cove
     return () => cover(false);
   }, [cover, there]);
   if (!at || !there) return null;
-  return "pair" in at ? <PairSection handle={handle} pair={pair!} /> : <NearestSection handle={handle} {...at} />;
+  if ("pair" in at) return <PairSection handle={handle} pair={pair!} />;
+  if ("sheet" in at) return <InspectionSheet view={handle.view} />;
+  return <NearestSection handle={handle} {...at} />;
 }
 
 /** The detail of a pair that is kept. */

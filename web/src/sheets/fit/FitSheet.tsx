@@ -5,6 +5,7 @@ import { NextStep } from "../../blocks/NextStep";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
 import { Between } from "./Between";
 import { fitOf, lookAt, pairsOf, useChosenPair } from "./lookedAt";
+import { Inspection } from "./inspection/Inspection";
 import { MustHold } from "./MustHold";
 import { Offers } from "./Offers";
 import { PairTable } from "./PairTable";
@@ -50,6 +51,7 @@ export function FitSheet({ handle }: { handle: JobHandle }) {
       <Offers handle={handle} />
       <Between handle={handle} />
       <Walls handle={handle} />
+      <Inspection handle={handle} />
       <Findings handle={handle} here="fit" findings={view.survey.findings.filter((one) => one.sheet === "fit")} />
       <NextStep
         to={`/jobs/${view.id}/division`}

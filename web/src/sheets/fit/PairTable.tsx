@@ -47,7 +47,10 @@ function PairRow({ handle, pair, number, on }: { handle: JobHandle; pair: PairSt
           label={
             <>
               <b>{number}</b> {nameOf(pair)}
-              <small>{now ? sizesOf({ kind: pair.kind, sizes_mm: now.sizes_mm }) : pair.says}</small>
+              <small>
+                {now ? sizesOf({ kind: pair.kind, sizes_mm: now.sizes_mm }) : pair.says}
+                {pair.printed && `; ${printedOf(pair.printed)} printed`}
+              </small>
             </>
           }
         />
@@ -55,7 +58,6 @@ function PairRow({ handle, pair, number, on }: { handle: JobHandle; pair: PairSt
       <td className={`${sheetCss.r} number`}>{drawn ? clearance(drawn.clearance_mm) : "–"}</td>
       <td className={`${sheetCss.r} number`}>
         {now ? clearance(now.clearance_mm) : "–"}
-        {pair.printed && <small title="to be expected of the print">{printedOf(pair.printed)}</small>}
       </td>
       <td>
         {pair.typed ? (

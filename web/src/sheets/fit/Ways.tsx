@@ -40,7 +40,7 @@ export function Ways({ handle, pair }: { handle: JobHandle; pair: PairState }) {
         <div key={way.says} className={css.way}>
           <b>{"ab"[i]}</b>
           <span>{way.says}</span>
-          <Press className={css.do} onClick={() => void move(way).catch(tell)} aria-label={way.says}>
+          <Press look="frees" onClick={() => void move(way).catch(tell)} aria-label={way.says}>
             Do
           </Press>
         </div>

@@ -1,8 +1,8 @@
 import { useSyncExternalStore } from "react";
 import type { FitSurvey, JobView, PairState } from "../../api/types";
 
-/** What of the open job is looked at in section: a pair that is kept, or two bodies where one is tried. */
-export type LookedAt = { pair: string } | { one: string; other: string; place: string };
+/** What is drawn in place of the bench: a pair that is kept, two bodies where one is tried, or the inspection sheet. */
+export type LookedAt = { pair: string } | { one: string; other: string; place: string } | { sheet: "inspection" };
 
 let looked: LookedAt | null = null;
 const listeners = new Set<() => void>();

@@ -94,7 +94,7 @@ function Drives({ job, release, done }: { job: string; release: number; done: ()
         <span className="soft">{at?.there ? `room for ${bytes(at.room_bytes)}` : "not there"}</span>
       </div>
       <div className={css.lines}>
-        <Press className={css.small} onClick={put}>
+        <Press look="box" onClick={put}>
           Put it down
         </Press>
         <Checkbox
@@ -185,11 +185,11 @@ function CardInSlot({ refresh, whole }: { refresh: () => Promise<unknown>; whole
           onChange={(event) => void set({ protected: event.target.checked }).catch(tell)}
         />
         {settings.out ? (
-          <Press className={css.small} onClick={() => use("put-in")}>
+          <Press look="box" onClick={() => use("put-in")}>
             Put it in
           </Press>
         ) : (
-          <Press className={css.small} onClick={() => use("eject")}>
+          <Press look="box" onClick={() => use("eject")}>
             {whole ? "Eject, all is down" : "Eject"}
           </Press>
         )}
@@ -235,7 +235,7 @@ function Send({ handle, release }: { handle: JobHandle; release: number }) {
           choose={choose}
           width={220}
         />
-        <Press className={css.small} onClick={send}>
+        <Press look="box" onClick={send}>
           {twice ? "Send again" : "Send"}
         </Press>
       </div>

@@ -72,7 +72,7 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
       <Fields machine={machine} set={set} />
       <div className={css.line}>
         {!known && (
-          <Press className={css.button} onClick={keep}>
+          <Press look="box" onClick={keep}>
             {named ? `Keep ${machine.name} so on the shelf` : `Put ${machine.name} on the shelf`}
           </Press>
         )}

@@ -147,7 +147,7 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
           {plates.map((plate, i) => (
             <Press
               key={plate.id}
-              className={css.button}
+              look="box"
               aria-pressed={plate.id === seat.plate}
               onClick={() =>
                 plate.id !== seat.plate &&

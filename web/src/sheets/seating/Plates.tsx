@@ -33,7 +33,8 @@ export function Plates({ handle, seating }: { handle: JobHandle; seating: Seatin
         <Press
           key={one.id}
           data-plate={one.id}
-          className={seating.carrying && one.id !== plate.id ? `${css.button} ${css.target}` : css.button}
+          look="box"
+          className={seating.carrying && one.id !== plate.id ? css.target : undefined}
           aria-pressed={one.id === plate.id}
           onClick={() => choosePlate(one.id)}
         >
@@ -100,7 +101,7 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
         <>
           <Working task={task} />
           <div className={css.line}>
-            <Press className={css.button} onClick={() => void api.stop(view.id, task.id)}>
+            <Press look="box" onClick={() => void api.stop(view.id, task.id)}>
               Stop, and keep the best so far
             </Press>
           </div>
@@ -132,7 +133,7 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
             <Segments label="Turns allowed" value={turns} options={TURNS} choose={setTurns} width="100%" />
           </div>
           <div className={css.line}>
-            <Press className={css.button} onClick={arrange}>
+            <Press look="box" onClick={arrange}>
               Arrange all plates of {seating.plate.machine.name}
             </Press>
           </div>

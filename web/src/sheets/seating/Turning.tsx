@@ -40,14 +40,14 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
   return (
     <Fold title="Turn" name="seating-turn" open says={seat.turn || "as it came"}>
       <div className={css.line}>
-        <Press className={css.button} aria-pressed={seating.taking === "face"} onClick={() => pick("face")}>
+        <Press look="box" aria-pressed={seating.taking === "face"} onClick={() => pick("face")}>
           Put a face down
         </Press>
-        <Press className={css.button} aria-pressed={seating.taking === "edge"} onClick={() => pick("edge")}>
+        <Press look="box" aria-pressed={seating.taking === "edge"} onClick={() => pick("edge")}>
           Line an edge up
         </Press>
         <Press
-          className={css.button}
+          look="box"
           aria-pressed={seat.mirrored}
           onClick={() => void handle.act({ do: "mirror-seat", ...seatOf(seat) }).catch(tell)}
         >

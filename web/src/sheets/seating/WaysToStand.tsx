@@ -107,7 +107,7 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
         </p>
       )}
       <div className={css.line}>
-        <Press className={css.button} aria-pressed={marking} onClick={mark}>
+        <Press look="box" aria-pressed={marking} onClick={mark}>
           Mark faces that show
         </Press>
         {marked > 0 && (

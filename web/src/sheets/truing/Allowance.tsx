@@ -198,7 +198,7 @@ function Calibrate({ machine, material, done }: { machine: string; material: str
         <span className="soft">
           for {machine}, {material}; kept for every job
         </span>
-        <Press className={css.small} disabled={!full.length} onClick={keep}>
+        <Press look="box" disabled={!full.length} onClick={keep}>
           Keep
         </Press>
       </div>

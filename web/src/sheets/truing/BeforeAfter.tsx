@@ -25,7 +25,7 @@ export function BeforeAfter({ handle, subject }: Props) {
         <Compared handle={handle} subject={subject} />
       </Fold>
       <div className={css.row}>
-        <Press className={css.small} onClick={() => setDrawn(true)}>
+        <Press look="box" onClick={() => setDrawn(true)}>
           Drawing in three views
         </Press>
       </div>

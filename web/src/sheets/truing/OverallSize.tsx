@@ -111,7 +111,7 @@ export function OverallSize({ handle, subject }: Props) {
         />
       </div>
       <div className={css.row}>
-        <Press className={css.small} onClick={() => act({ do: "fit-machine", body: key })}>
+        <Press look="box" onClick={() => act({ do: "fit-machine", body: key })}>
           Fit into {handle.view.survey.machine.name}
         </Press>
         {single && (

@@ -10,7 +10,7 @@ import { Choice } from "../../blocks/Choice";
 import { TypedField } from "../../blocks/TypedField";
 import { sentence } from "../../blocks/words";
 import type { Subject } from "../../job/subject";
-import { CaliperStandIn } from "./CaliperStandIn";
+import { CaliperStandIn } from "../../job/CaliperStandIn";
 import { FeatureList } from "./FeatureList";
 import { SIGNS, WAYS } from "./gauges";
 import { ReadingDetails } from "./ReadingDetails";
@@ -102,8 +102,8 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
       )}
       {readings.length > 0 && (
         <CaliperStandIn
-          handle={handle}
-          target={readings.find((one) => one.id === target) ?? newest!}
+          target={(readings.find((one) => one.id === target) ?? newest!).name}
+          take={(typed) => handle.act({ do: "set-reading", reading: target ?? newest!.id, typed, sure: false })}
           model={subject.facts.readings.find((one) => one.id === (target ?? newest!.id))?.model_mm ?? 0}
           done={() => {
             const at = readings.findIndex((one) => one.id === (target ?? newest!.id));
@@ -198,7 +198,7 @@ function AddGauge({
                 commit={(at) => picking.make(subject.body.id, [], { at })}
               />
             ) : (
-              <Press className={css.small} aria-pressed={listed} onClick={() => list(!listed)}>
+              <Press look="box" aria-pressed={listed} onClick={() => list(!listed)}>
                 From list
               </Press>
             )}

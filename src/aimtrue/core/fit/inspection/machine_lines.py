@@ -2,7 +2,7 @@
 
 A line ``m = a + (1 + s) n`` goes through measured sizes ``m`` over those in the file ``n`` by least squares.
 Where all sizes are about the same they cannot tell an offset from a scale: then an outside one is taken to be
-scaled, and an inside one or a hole to be off by a length, beside the scale of the outside along that axis.
+scaled, and any other to be off by a length, beside the scale of the outside along the axes it lies along.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from aimtrue.core.errors import Refused
 from aimtrue.core.fit.inspection.targets import TargetSize
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.inspection import PrintedPart
-from aimtrue.core.model.print_lines import PrintLine, SizeForm
+from aimtrue.core.model.print_lines import PrintLine, SizeForm, across
 from aimtrue.core.model.readings import FINENESS_MM
 from aimtrue.core.model.value import AXES, Axis, Vec3
 from aimtrue.core.truing.calibration import MOST, Calibration
@@ -25,7 +25,7 @@ _PARTS = 3
 """From so many parts on, what is off is the machine's and not one part's."""
 _APART = 0.2
 """Sizes that differ by less than this share of the largest are about the same."""
-_FORMS: tuple[SizeForm, ...] = ("outside", "inside", "hole")
+_FORMS: tuple[SizeForm, ...] = ("outside", "inside", "hole", "shaft")
 
 
 def print_lines(
@@ -65,7 +65,9 @@ def _line(form: SizeForm, axis: Axis, nominal: Floats, measured: Floats, known: 
         slope, offset = np.polyfit(nominal, measured, 1)
         free = 2
     else:
-        scaled = next((1 + line.share for line in known if (line.form, line.axis) == ("outside", axis)), 1.0)
+        along = [AXES[i] for i in across(form, axis)]
+        shares = [line.share for line in known if line.form == "outside" and line.axis in along]
+        scaled = 1 + (sum(shares) / len(shares) if shares else 0.0)
         slope = float(nominal @ measured) / float(nominal @ nominal) if form == "outside" else scaled
         offset = 0.0 if form == "outside" else float((measured - slope * nominal).mean())
         free = 1

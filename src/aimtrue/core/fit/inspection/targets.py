@@ -9,19 +9,18 @@ import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_sizes, cleared, grown
 from aimtrue.core.chain.kept_bores import kept_mm
-from aimtrue.core.fit.printing import dominant, printed
+from aimtrue.core.fit.printing import dominant, forms_of, printed
 from aimtrue.core.fit.standing import PairState, standing_pairs
 from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.gauges.measure import factors_of, form_of, kept_of, length_of, sharing
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.inspection import InspectionTarget
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.ownership import in_use
 from aimtrue.core.model.pairs import ROUND_KINDS
-from aimtrue.core.model.print_lines import SizeForm
+from aimtrue.core.model.print_lines import SizeForm, across
 from aimtrue.core.model.readings import Reading
 from aimtrue.core.model.value import AXES, Axis
 
@@ -38,7 +37,6 @@ class TargetSize:
         what, body: in words.
         body_id: the body that it is on.
         form, axis: outside, inside or of a hole, and along which axis; None where it is of no one.
-        is_round: whether it is a diameter.
         file_mm: how long it is in the released file.
         aim_mm: how long it is to be: the same without what makes up for shrinkage.
         low_mm, high_mm: what is good; infinite where there is no limit.
@@ -52,7 +50,6 @@ class TargetSize:
     body_id: BodyId
     form: SizeForm
     axis: Axis | None
-    is_round: bool
     file_mm: float
     aim_mm: float
     low_mm: float
@@ -94,18 +91,12 @@ def _size(  # noqa: PLR0913 - the columns of one row, in their order
     file_mm: float,
     aim_mm: float,
     limits: tuple[float, float] | None = None,
-    *,
-    is_round: bool = False,
 ) -> TargetSize:
     tolerance = job.inspection.tolerance_mm
     low, high = limits or (aim_mm - tolerance, aim_mm + tolerance)
-    expected = (
-        printed(job, body, file_mm, form=form, axis=axis, is_round=is_round)
-        if axis and job.shrinkage_of(body).calibrated
-        else None
-    )
+    expected = printed(job, body, file_mm, form, axis) if axis and job.shrinkage_of(body).calibrated else None
     return TargetSize(
-        target, what, body.name, body.id, form, axis, is_round, file_mm, aim_mm, low, high,
+        target, what, body.name, body.id, form, axis, file_mm, aim_mm, low, high,
         expected.mm if expected else None, expected.uncertainty_mm if expected else None,
     )  # fmt: skip
 
@@ -116,15 +107,13 @@ def _of_reading(job: Job, reading: Reading, store: GeometryStore) -> Iterator[Ta
     if gauge.kind == "angle" or not sharing(job, reading):
         return
     axis, aim, file_mm = _lengths(job, reading, body)
-    is_round = gauge.kind in ("diameter", "radius")
     form: SizeForm = "outside"
     if gauge.anchors and gauge.kind not in ("extent", "wall", "perimeter"):
         form = _form(reading, body, store)
     target = InspectionTarget(kind="reading", of=reading.id)
     yield _size(
         job, body, target, reading.name or gauge.says or gauge.kind, form, axis, file_mm, aim,
-        _limits(reading), is_round=is_round,
-    )  # fmt: skip
+        _limits(reading))  # fmt: skip
 
 
 def _limits(reading: Reading) -> tuple[float, float] | None:
@@ -166,7 +155,7 @@ def _form(reading: Reading, body: Body, store: GeometryStore) -> SizeForm:
     points = np.asarray(gauge.points, np.float64)
     if gauge.kind in ("diameter", "radius"):
         corner = mesh.vertices[mesh.faces[gauge.anchors[0].face]].mean(axis=0)
-        return "hole" if float(normal @ (points[0] - corner)) > 0 else "outside"
+        return "hole" if float(normal @ (points[0] - corner)) > 0 else "shaft"
     start, end = (
         (points[0], points[1]) if len(points) == 2 else (points[:3].mean(axis=0), points[3:].mean(axis=0))
     )
@@ -177,21 +166,13 @@ def _of_pair(job: Job, pair: PairState) -> Iterator[TargetSize]:
     """Both sides of a pair: a bore and what is in it, or a slot and its tab."""
     if not pair.states or not pair.states[-1].sizes_mm or pair.along is None:
         return
-    is_round = pair.kind in ROUND_KINDS
     axis = dominant(np.asarray(pair.along))
-    names: tuple[str, str] = ("bore", "shaft") if is_round else ("slot", "tab")
-    forms: tuple[SizeForm, SizeForm] = ("hole" if is_round else "inside", "outside")
+    names: tuple[str, str] = ("bore", "shaft") if pair.kind in ROUND_KINDS else ("slot", "tab")
     sides: tuple[str, str] = ("outer", "inner")
     for key, side, says, form, file_mm in zip(
-        (pair.a, pair.b), sides, names, forms, pair.states[-1].sizes_mm[:2], strict=True
+        (pair.a, pair.b), sides, names, forms_of(pair.kind), pair.states[-1].sizes_mm[:2], strict=True
     ):
         body = job.body(key)
-        aim = file_mm / _growth_of(grown(job, body), axis, is_round=is_round)
+        aim = file_mm / float(grown(job, body)[across(form, axis)].mean())
         target = InspectionTarget.model_validate({"kind": "pair", "of": pair.id, "side": side})
-        yield _size(job, body, target, f"{says} of {pair.kind}", form, axis, file_mm, aim, is_round=is_round)
-
-
-def _growth_of(growth: Floats, axis: Axis, *, is_round: bool) -> float:
-    """By what a size along an axis, or a circle around it, is made larger for shrinkage."""
-    across = [i for i, name in enumerate(AXES) if (name != axis) == is_round]
-    return float(growth[across].mean())
+        yield _size(job, body, target, f"{says} of {pair.kind}", form, axis, file_mm, aim)

@@ -4,15 +4,11 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable, Iterator, Sequence
-from functools import lru_cache
-from pathlib import Path
 from typing import Any
 
 import numpy as np
-from reportlab.lib.pagesizes import A4, LETTER, landscape
+from reportlab.lib.pagesizes import landscape
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from aimtrue.core.drawing import paper
@@ -21,27 +17,29 @@ from aimtrue.core.drawing.sheet import Area, Dimension, first_angle, scale_words
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.release.sheet.content import Paper, ProofSheet, SheetBody, SheetPlate
+from aimtrue.core.release.sheet.layout import (
+    LETTER_FONT,
+    MARGIN,
+    PAPERS,
+    ROW,
+    TITLE,
+    Row,
+    cells,
+    cut,
+    foot_block,
+    frame,
+    head,
+    labels,
+    moved_down,
+    put,
+    tables,
+    with_fonts,
+)
 
 Drawn = Callable[[BodyId], tuple[Mesh, Sequence[Dimension]]]
 """Gives a body by id in mm, corrected, with its readings as dimensions."""
 
-_PAPERS = {"a4": A4, "letter": LETTER}
-_FONTS = Path(__file__).parent / "fonts"
-_LETTER, _BOLD, _NUMBER = "Barlow", "Barlow-SemiBold", "IBMPlexMono"
-_MARGIN = 10.0
-_ROW = 5.0
-_TITLE = 22.0
 _POINTS = 72 / 25.4
-
-
-@lru_cache(maxsize=1)
-def _with_fonts() -> None:
-    for name, file in (
-        (_LETTER, "Barlow-Regular"),
-        (_BOLD, "Barlow-SemiBold"),
-        (_NUMBER, "IBMPlexMono-Regular"),
-    ):
-        pdfmetrics.registerFont(TTFont(name, str(_FONTS / f"{file}.ttf")))
 
 
 def as_pdf(sheet: ProofSheet, kind: Paper, drawn: Drawn) -> bytes:
@@ -62,10 +60,10 @@ def all_as_pdf(sheets: Sequence[tuple[ProofSheet, Drawn]], kind: Paper) -> bytes
         sheets: at least one, each with what gives its drawings.
         kind: of paper; pages lie on their side.
     """
-    _with_fonts()
+    with_fonts()
     out = io.BytesIO()
-    wide, high = landscape(_PAPERS[kind])
-    canvas = Canvas(out, pagesize=(wide, high), invariant=1, initialFontName=_LETTER)
+    wide, high = landscape(PAPERS[kind])
+    canvas = Canvas(out, pagesize=(wide, high), invariant=1, initialFontName=LETTER_FONT)
     first, _ = sheets[0]
     more = f" and {len(sheets) - 1} more" if len(sheets) > 1 else ""
     canvas.setTitle(f"{first.job}{more}, release {first.release}: proof sheet")
@@ -81,96 +79,64 @@ def _put_sheet(canvas: Canvas, sheet: ProofSheet, drawn: Drawn, wide: float, hig
     pages = list(_pages(sheet, wide, high, drawn))
     for number, (says, marks) in enumerate(pages, 1):
         foot = _title_block(sheet, says, number, len(pages), wide, high)
-        for mark in (*_frame(wide, high), *foot, *marks):
-            _put(canvas, mark, high)
+        for mark in (*frame(wide, high), *foot, *marks):
+            put(canvas, mark, high)
         canvas.showPage()
 
 
 def _pages(sheet: ProofSheet, wide: float, high: float, drawn: Drawn) -> Iterator[tuple[str, list[Mark]]]:
     """Yield what each page is of, and its marks without frame and title block."""
-    yield from (("release", marks) for marks in _tables(_of_release(sheet, wide), wide, high))
+    yield from (("release", marks) for marks in tables(_of_release(sheet, wide), wide, high))
     for body in sheet.bodies:
         yield from _of_body(body, wide, high, drawn)
     for plate in sheet.plates:
         yield from _of_plate(plate, wide, high)
 
 
-# Rows of tables: each is a list of words at places across, all on one line.
-_Row = list[TextMark]
-
-
-def _head(text: str) -> _Row:
-    return [TextMark(_MARGIN + 3, 0, text, 4.2, bold=True)]
-
-
-def _labels(*at: tuple[float, str]) -> _Row:
-    return [TextMark(_MARGIN + 3 + x, 0, text, 2.8, "soft") for x, text in at]
-
-
-def _cells(*at: tuple[float, str, bool]) -> _Row:
-    return [TextMark(_MARGIN + 3 + x, 0, text, 3.0, numeral=numeral) for x, text, numeral in at]
-
-
-def _of_release(sheet: ProofSheet, wide: float) -> list[_Row]:
+def _of_release(sheet: ProofSheet, wide: float) -> list[Row]:
     rows = [
-        _head("Files released"),
-        _labels((0, "file"), (78, "size, mm"), (140, "unit"), (160, "triangles")),
+        head("Files released"),
+        labels((0, "file"), (78, "size, mm"), (140, "unit"), (160, "triangles")),
     ]
-    rows[-1] += _labels((184, "checks"), (202, "worst off, mm"), (226, "read back by"))
+    rows[-1] += labels((184, "checks"), (202, "worst off, mm"), (226, "read back by"))
     for file in sheet.files:
         size = " × ".join(f"{one:.4f}" for one in file.size_mm)
         many = f", {file.count} wanted" if file.count > 1 else ""
         rows.append(
-            _cells(
+            cells(
                 (0, cut(file.name + many, 76, 3.0), False),
                 (78, size, True),
                 (140, file.unit, False),
                 (160, f"{file.triangles:,}".replace(",", " "), True),
                 (184, str(file.checks), True),
                 (202, f"{file.worst_mm:.7f}", True),
-                (226, cut(file.reader, wide - 2 * _MARGIN - 232, 3.0), False),
+                (226, cut(file.reader, wide - 2 * MARGIN - 232, 3.0), False),
             )
         )
         holds = ", ".join(file.bodies)
-        rows.append([TextMark(_MARGIN + 8, 0, f"SHA-256 {file.sha256}", 2.5, "soft", numeral=True)])
-        rows[-1].append(TextMark(_MARGIN + 128, 0, cut(holds, wide - 2 * _MARGIN - 134, 2.6), 2.6, "soft"))
+        rows.append([TextMark(MARGIN + 8, 0, f"SHA-256 {file.sha256}", 2.5, "soft", numeral=True)])
+        rows[-1].append(TextMark(MARGIN + 128, 0, cut(holds, wide - 2 * MARGIN - 134, 2.6), 2.6, "soft"))
     rows += [
         [],
-        _head("Files they came from"),
-        _labels((0, "file"), (78, "unit, and how it was settled"), (150, "up")),
+        head("Files they came from"),
+        labels((0, "file"), (78, "unit, and how it was settled"), (150, "up")),
     ]
     for source in sheet.sources:
         replaced = f", revision {source.replaced + 1}" if source.replaced else ""
         rows.append(
-            _cells(
+            cells(
                 (0, cut(source.name + replaced, 76, 3.0), False),
                 (78, source.unit_says, False),
                 (150, source.up, False),
             )
         )
-        rows.append([TextMark(_MARGIN + 8, 0, f"SHA-256 {source.sha256}", 2.5, "soft", numeral=True)])
-    rows += [[], _head("Held against"), _cells((0, cut(f"{sheet.original_says}.", wide - 30, 3.0), False))]
+        rows.append([TextMark(MARGIN + 8, 0, f"SHA-256 {source.sha256}", 2.5, "soft", numeral=True)])
+    rows += [[], head("Held against"), cells((0, cut(f"{sheet.original_says}.", wide - 30, 3.0), False))]
     says = f"{sheet.checks} comparisons, all of which hold; the worst length is {sheet.worst_mm:.7f} mm off."
-    rows.append(_cells((0, says, False)))
-    rows += [[], _head("Let pass on purpose")]
-    rows += [_cells((0, cut(text, wide - 30, 3.0), False)) for text in sheet.accepted or ("nothing",)]
+    rows.append(cells((0, says, False)))
+    rows += [[], head("Let pass on purpose")]
+    rows += [cells((0, cut(text, wide - 30, 3.0), False)) for text in sheet.accepted or ("nothing",)]
     return rows
-
-
-def _tables(rows: list[_Row], wide: float, high: float) -> Iterator[list[Mark]]:
-    """Set rows one below another, on as many pages as they take."""
-    most = int((high - 2 * _MARGIN - _TITLE - 8) / _ROW)
-    for at in range(0, len(rows), most):
-        marks: list[Mark] = []
-        for number, row in enumerate(rows[at : at + most]):
-            y = _MARGIN + 8 + number * _ROW
-            marks += [
-                TextMark(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold)
-                for one in row
-            ]
-            if any(one.ink == "soft" and one.size > 2.7 for one in row):
-                marks.append(paper.line((_MARGIN + 3, y + 1.4), (wide - _MARGIN - 3, y + 1.4), ink="rule"))
-        yield marks
 
 
 def _of_body(body: SheetBody, wide: float, high: float, drawn: Drawn) -> Iterator[tuple[str, list[Mark]]]:
@@ -179,19 +145,19 @@ def _of_body(body: SheetBody, wide: float, high: float, drawn: Drawn) -> Iterato
     """
     mesh, dimensions = drawn(body.id)
     column = 104.0
-    area = Area(_MARGIN, _MARGIN + 2, wide - 2 * _MARGIN - column, high - 2 * _MARGIN - _TITLE - 4)
+    area = Area(MARGIN, MARGIN + 2, wide - 2 * MARGIN - column, high - 2 * MARGIN - TITLE - 4)
     marks = views_of(mesh, dimensions, area)
     marks.append(
-        TextMark(_MARGIN + 3, high - _MARGIN - _TITLE - 3, f"scale {scale_words(mesh, area)}", 2.6, "soft")
+        TextMark(MARGIN + 3, high - MARGIN - TITLE - 3, f"scale {scale_words(mesh, area)}", 2.6, "soft")
     )
-    left = wide - _MARGIN - column
-    marks.append(paper.line((left, _MARGIN), (left, high - _MARGIN - _TITLE)))
+    left = wide - MARGIN - column
+    marks.append(paper.line((left, MARGIN), (left, high - MARGIN - TITLE)))
     rows = _chain_rows(body, left + 3)
     readings = _reading_rows(body, left + 3)
-    most = int((high - 2 * _MARGIN - _TITLE - 10) / _ROW)
+    most = int((high - 2 * MARGIN - TITLE - 10) / ROW)
     first = [*rows, *readings][:most]
     for number, row in enumerate(first):
-        marks += [_at(one, _MARGIN + 8 + number * _ROW) for one in row]
+        marks += [moved_down(one, MARGIN + 8 + number * ROW) for one in row]
     name = cut(", ".join(body.names), 90, 3.2)
     yield name, marks
     rest = [*rows, *readings][most:]
@@ -199,20 +165,16 @@ def _of_body(body: SheetBody, wide: float, high: float, drawn: Drawn) -> Iterato
         yield (
             name,
             [
-                _at(one, _MARGIN + 8 + number * _ROW)
+                moved_down(one, MARGIN + 8 + number * ROW)
                 for number, row in enumerate(rest[at : at + most])
                 for one in row
             ],
         )
 
 
-def _at(one: TextMark, y: float) -> TextMark:
-    return TextMark(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold)
-
-
-def _chain_rows(body: SheetBody, x: float) -> list[_Row]:
+def _chain_rows(body: SheetBody, x: float) -> list[Row]:
     name = body.names[0] + (f", and {len(body.names) - 1} alike" if len(body.names) > 1 else "")
-    rows: list[_Row] = [[TextMark(x, 0, cut(name, 96, 4.2), 4.2, bold=True)]]
+    rows: list[Row] = [[TextMark(x, 0, cut(name, 96, 4.2), 4.2, bold=True)]]
     rows.append([TextMark(x, 0, cut(f"from {body.source}", 96, 2.8), 2.8, "soft")])
     closed = "closed" if body.closed else "open"
     rows.append([TextMark(x, 0, f"{body.triangles:,} triangles, {closed}".replace(",", " ", 1), 2.8, "soft")])
@@ -231,10 +193,10 @@ def _chain_rows(body: SheetBody, x: float) -> list[_Row]:
     return rows
 
 
-def _reading_rows(body: SheetBody, x: float) -> list[_Row]:
+def _reading_rows(body: SheetBody, x: float) -> list[Row]:
     if not body.readings:
         return [[], [TextMark(x, 0, "no reading was taken on it", 2.8, "soft")]]
-    rows: list[_Row] = [[], [TextMark(x, 0, "Readings", 3.6, bold=True)]]
+    rows: list[Row] = [[], [TextMark(x, 0, "Readings", 3.6, bold=True)]]
     rows.append(
         [
             TextMark(x + at, 0, text, 2.6, "soft")
@@ -256,10 +218,10 @@ def _reading_rows(body: SheetBody, x: float) -> list[_Row]:
 def _of_plate(plate: SheetPlate, wide: float, high: float) -> Iterator[tuple[str, list[Mark]]]:
     """The plan of a plate, its seats with balloons, and a table of them."""
     table = 108.0
-    room_wide, room_high = wide - 2 * _MARGIN - table - 16, high - 2 * _MARGIN - _TITLE - 16
+    room_wide, room_high = wide - 2 * MARGIN - table - 16, high - 2 * MARGIN - TITLE - 16
     across, along, _ = plate.room
     scale = min(room_wide / across, room_high / along)
-    x0, y0 = _MARGIN + 8, _MARGIN + 8 + along * scale
+    x0, y0 = MARGIN + 8, MARGIN + 8 + along * scale
 
     def on_paper(ring: Sequence[tuple[float, float]]) -> np.ndarray[Any, np.dtype[np.float64]]:
         points = np.array(ring)
@@ -282,9 +244,9 @@ def _of_plate(plate: SheetPlate, wide: float, high: float) -> Iterator[tuple[str
             TextMark(float(x), float(y) + 1.1, str(seat.balloon), 3.0, anchor="middle", numeral=True)
         )
     marks.append(TextMark(x0, y0 + 4.5, f"scale 1 : {1 / scale:.3g}; front left corner below", 2.6, "soft"))
-    left = wide - _MARGIN - table
-    marks.append(paper.line((left, _MARGIN), (left, high - _MARGIN - _TITLE)))
-    rows: list[_Row] = [[TextMark(left + 3, 0, f"Plate {plate.number}, {plate.machine}", 4.2, bold=True)]]
+    left = wide - MARGIN - table
+    marks.append(paper.line((left, MARGIN), (left, high - MARGIN - TITLE)))
+    rows: list[Row] = [[TextMark(left + 3, 0, f"Plate {plate.number}, {plate.machine}", 4.2, bold=True)]]
     size = " × ".join(f"{one:g}" for one in plate.room)
     rows.append([TextMark(left + 3, 0, f"{plate.shape}, {size} mm", 2.8, "soft", numeral=True)])
     for seat in plate.seats:
@@ -298,22 +260,18 @@ def _of_plate(plate: SheetPlate, wide: float, high: float) -> Iterator[tuple[str
         rows.append(
             [TextMark(left + 11, 0, cut(f"{seat.place_says}; {seat.turns_says}{lift}", 92, 2.6), 2.6, "soft")]
         )
-    most = int((high - 2 * _MARGIN - _TITLE - 10) / _ROW)
+    most = int((high - 2 * MARGIN - TITLE - 10) / ROW)
     for at in range(0, max(1, len(rows)), most):
-        some = [_at(one, _MARGIN + 8 + n * _ROW) for n, row in enumerate(rows[at : at + most]) for one in row]
+        some = [
+            moved_down(one, MARGIN + 8 + n * ROW) for n, row in enumerate(rows[at : at + most]) for one in row
+        ]
         yield f"plate {plate.number}", [*(marks if at == 0 else []), *some]
-
-
-def _frame(wide: float, high: float) -> list[Mark]:
-    return [paper.box(_MARGIN, _MARGIN, wide - 2 * _MARGIN, high - 2 * _MARGIN, width=0.5)]
 
 
 def _title_block(
     sheet: ProofSheet, says: str, number: int, count: int, wide: float, high: float
 ) -> list[Mark]:
     """A ruled row along the foot: what the sheet is of, its revision, and its stamp."""
-    top = high - _MARGIN - _TITLE
-    marks: list[Mark] = [paper.line((_MARGIN, top), (wide - _MARGIN, top), width=0.5)]
     fields = (
         (58.0, "job", sheet.job),
         (58.0, "of", says),
@@ -322,58 +280,11 @@ def _title_block(
         (26.0, "date", sheet.day),
         (18.0, "page", f"{number} of {count}"),
     )
-    x = _MARGIN
-    for room, label, text in fields:
-        marks.append(TextMark(x + 2, top + 5, label, 2.5, "soft"))
-        marks.append(
-            TextMark(x + 2, top + 12.5, cut(text, room - 4, 4.0), 4.0, bold=label in ("job", "revision"))
-        )
-        x += room
-        marks.append(paper.line((x, top), (x, top + _TITLE)))
+    marks, x, top = foot_block(fields, wide, high)
     stamp = "PROVEN" if sheet.holds else "NOT PROVEN"
     marks.append(paper.box(x + 3, top + 6, 25, 10, width=0.7))
     marks.append(
         TextMark(x + 15.5, top + 13, stamp, 5.2 if sheet.holds else 3.6, "true", "middle", bold=True)
     )
-    marks.append(TextMark(_MARGIN + 2, top + 19, "Aim True proof sheet; lengths in mm", 2.5, "soft"))
-    return [*marks, *first_angle(wide - _MARGIN - 5, top + 6)]
-
-
-def cut(text: str, room: float, size: float, *, numeral: bool = False) -> str:
-    """Return text cut to a width in mm, with an ellipsis where it was."""
-    font = _NUMBER if numeral else _LETTER
-    if pdfmetrics.stringWidth(text, font, size) <= room:
-        return text
-    while text and pdfmetrics.stringWidth(f"{text}…", font, size) > room:
-        text = text[:-1]
-    return f"{text.rstrip()}…"
-
-
-def _put(canvas: Canvas, mark: Mark, high: float) -> None:
-    """Draw a mark; the paper's zero is its upper left corner, PDF's its lower left."""
-    if isinstance(mark, TextMark):
-        font = _NUMBER if mark.numeral else _BOLD if mark.bold else _LETTER
-        canvas.setFillColor(paper.INKS[mark.ink])
-        canvas.setFont(font, mark.size * mm)
-        draw = {"start": canvas.drawString, "middle": canvas.drawCentredString, "end": canvas.drawRightString}
-        draw[mark.anchor](mark.x * mm, (high - mark.y) * mm, mark.text)
-        return
-    canvas.setStrokeColor(paper.INKS["ink"])
-    canvas.setLineWidth(mark.width * mm)
-    canvas.setDash([])
-    if isinstance(mark, CircleMark):
-        canvas.circle(mark.x * mm, (high - mark.y) * mm, mark.radius * mm, stroke=1, fill=0)
-        return
-    canvas.setStrokeColor(paper.INKS[mark.ink])
-    canvas.setDash([one * mm for one in mark.dashes])
-    path = canvas.beginPath()
-    for run in mark.runs:
-        (x, y), *more = run.tolist()
-        path.moveTo(x * mm, (high - y) * mm)
-        for x, y in more:
-            path.lineTo(x * mm, (high - y) * mm)
-        if mark.closed:
-            path.close()
-    if mark.filled:
-        canvas.setFillColor(paper.INKS[mark.filled])
-    canvas.drawPath(path, stroke=int(mark.width > 0), fill=int(mark.filled is not None), fillMode=0)
+    marks.append(TextMark(MARGIN + 2, top + 19, "Aim True proof sheet; lengths in mm", 2.5, "soft"))
+    return [*marks, *first_angle(wide - MARGIN - 5, top + 6)]

@@ -34,7 +34,7 @@ export function Solids(props: Way) {
           choose={take}
           width={200}
         />
-        <Press className={css.button} disabled={props.busy} onClick={() => shape({ by: "solids", how }, chosen.id)}>
+        <Press look="box" disabled={props.busy} onClick={() => shape({ by: "solids", how }, chosen.id)}>
           Do it
         </Press>
       </div>

@@ -94,7 +94,7 @@ export function Do({
 }) {
   return (
     <div className={css.line}>
-      <Press className={css.button} disabled={off} onClick={act}>
+      <Press look="box" disabled={off} onClick={act}>
         {says}
       </Press>
       {children}

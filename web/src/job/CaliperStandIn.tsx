@@ -1,29 +1,28 @@
 import { useState } from "react";
-import { api } from "../../api/client";
-import { tell, type JobHandle } from "../../api/useJob";
-import type { Reading } from "../../api/types";
-import { Fold } from "../../blocks/Fold";
-import { Press } from "../../blocks/Press";
-import { TypedField } from "../../blocks/TypedField";
-import css from "./TruingSheet.module.css";
+import { api } from "../api/client";
+import { tell } from "../api/useJob";
+import { Fold } from "../blocks/Fold";
+import { Press } from "../blocks/Press";
+import { TypedField } from "../blocks/TypedField";
+import css from "./CaliperStandIn.module.css";
 
 interface Props {
-  handle: JobHandle;
-  /** The reading its data button types into. */
-  target: Reading;
-  /** How long that is on the model: where the jaws stand until they are set. */
+  /** Where its data button types. */
+  target: string;
+  /** Where the jaws stand until they are set, in mm. */
   model: number;
+  /** Takes what it types. */
+  take: (typed: string) => Promise<unknown>;
   /** Told after a number was taken: the next row is due. */
   done: () => void;
 }
 
 /** A simulated caliper: it stands in for one that types like a keyboard. */
-export function CaliperStandIn({ handle, target, model, done }: Props) {
+export function CaliperStandIn({ target, model, take, done }: Props) {
   const [jaws, setJaws] = useState("");
   const press = async () => {
     try {
-      const { types } = await api.pressCaliper(jaws || String(model));
-      await handle.act({ do: "set-reading", reading: target.id, typed: types, sure: false });
+      await take((await api.pressCaliper(jaws || String(model))).types);
       done();
     } catch (error) {
       tell(error);
@@ -46,8 +45,8 @@ export function CaliperStandIn({ handle, target, model, done }: Props) {
           />{" "}
           mm
         </span>
-        <Press className={css.small} onClick={() => void press()}>
-          Data → {target.name}
+        <Press look="box" onClick={() => void press()}>
+          Data → {target}
         </Press>
       </div>
       <p className={css.hint}>
