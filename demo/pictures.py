@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from playwright.sync_api import Page, sync_playwright
+import random
+
+from playwright.sync_api import FilePayload, Page, sync_playwright
 
 from aimtrue.cli.system import CHROMIUM_FLAGS, chromium
 from aimtrue.cli.trial import trial
 from aimtrue.settings import ROOT
-from demo.parts import built
 
 OUT = ROOT / "docs" / "screenshots"
 
@@ -67,6 +68,34 @@ def _fit(page: Page, address: str) -> None:
     page.get_by_role("radio", name="1 shaft in focus knob").press("Space")
     page.get_by_test_id("detail-clearance").wait_for()
     _take(page, "fit")
+    _measured_parts(page)
+    _open(page, address, "Clamp shells")
+    _go(page, "Fit")
+    page.get_by_role("button", name="Measure them").click()
+    _typed(page, "Thin is under", "9")
+    page.get_by_role("button", name="Draw the walls of").first.click()
+    page.get_by_role("region", name="Legend").wait_for()
+    page.get_by_role("heading", name="Walls").scroll_into_view_if_needed()
+    _take(page, "walls")
+
+
+def _measured_parts(page: Page) -> None:
+    """Three printed focus drives, a little small, and their holes smaller: as a table that was filled."""
+    table = page.request.get(
+        f"{page.url.rsplit('/', 1)[0]}/inspection/table.csv".replace("/jobs/", "/api/jobs/")
+    )
+    chance, rows = random.Random(11), []
+    for line in table.text().splitlines()[1:9]:
+        key, _, what, aim, *_ = line.split(",")
+        off = -0.2 if what.startswith("bore") else 0.0
+        rows.append([key, *(f"{0.996 * float(aim) + off + chance.gauss(0, 0.03):.2f}" for _ in range(3))])
+    text = "\n".join(",".join(row) for row in [["key", "part 1", "part 2", "part 3"], *rows])
+    filled: FilePayload = {"name": "measured.csv", "mimeType": "text/csv", "buffer": text.encode()}
+    page.locator('input[aria-label="Measured parts as CSV"]').set_input_files(filled)
+    page.get_by_role("button", name="Inspection sheet").click()
+    page.get_by_role("region", name="Measured parts").scroll_into_view_if_needed()
+    page.wait_for_timeout(600)
+    _take(page, "inspection")
 
 
 def _division(page: Page, address: str) -> None:
@@ -158,19 +187,6 @@ def _intake(page: Page, address: str) -> None:
     page.get_by_test_id("mended").wait_for(timeout=60_000)
     page.get_by_role("main", name="Intake").evaluate("sheet => sheet.scrollTo(0, 9999)")
     _take(page, "mending")
-    _open(page, address, "Clamp shells, from CAD")
-    page.get_by_role("radiogroup", name="Fineness").get_by_role("radio").first.click()
-    page.get_by_role("button", name="Undo: fineness 0.1 mm, 20°").wait_for(timeout=60_000)
-    page.get_by_role("button", name="facets").click()
-    page.get_by_role("main", name="Intake").evaluate("sheet => sheet.scrollTo(0, 9999)")
-    _take(page, "fineness")
-    _open(page, address, "Counterweight")
-    page.set_input_files(
-        "input[type=file] >> nth=0", [built() / "shim-plate.stl", built() / "focus-knob.stl"]
-    )
-    page.get_by_role("heading", name="Files (3)").wait_for(timeout=60_000)
-    page.locator("[data-testid=bench][data-drawn]").wait_for(timeout=60_000)
-    _take(page, "files")
 
 
 def _release(page: Page, address: str) -> None:

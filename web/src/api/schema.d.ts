@@ -4703,7 +4703,7 @@ export interface components {
              * Form
              * @enum {string}
              */
-            form: "outside" | "inside" | "hole";
+            form: "outside" | "inside" | "hole" | "shaft";
             /** High Mm */
             high_mm: number | null;
             /** Key */
@@ -6659,7 +6659,7 @@ export interface components {
         };
         /**
          * PrintLine
-         * @description What a machine makes of sizes of one form along one axis; of a hole that of its axis.
+         * @description What a machine makes of sizes of one form along one axis; of round ones that which they are around.
          *
          *     Attributes:
          *         form, axis: of the sizes that it is a line through.
@@ -6679,7 +6679,7 @@ export interface components {
              * Form
              * @enum {string}
              */
-            form: "outside" | "inside" | "hole";
+            form: "outside" | "inside" | "hole" | "shaft";
             /** Offset Mm */
             offset_mm: number;
             /** Share */

@@ -11,7 +11,7 @@ from typing import Literal
 
 import numpy as np
 
-from aimtrue.core.chain.allowance import allowed_sizes
+from aimtrue.core.chain.allowance import allowed_linear, allowed_sizes
 from aimtrue.core.chain.kept_bores import kept_mm
 from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.chain.transforms import turn_up
@@ -175,7 +175,8 @@ def _least_wall(job: Job, body: Body, limit: float, store: GeometryStore) -> _Me
     if not len(walls):
         return None
     drawn = np.linalg.norm(walls, axis=1)
-    after = np.linalg.norm(walls @ linear_of(job.correction_of(body)).matrix.T, axis=1)
+    corrected = walls @ linear_of(job.correction_of(body)).matrix.T
+    after = np.linalg.norm(corrected * allowed_linear(job, body)[0], axis=1)
     least = int(after.argmin())
     now, was = float(after[least]), float(drawn[least])
     holds = now >= limit * (1 - 1e-9)

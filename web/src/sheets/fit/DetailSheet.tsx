@@ -59,7 +59,7 @@ function NearestSection({ handle: { view }, one, other, place }: { handle: JobHa
   return (
     <Section
       key={[one, other, place].join()}
-      title="Two bodies"
+      title="Nearest places"
       says={`section where they are nearest, ${place ? `the second at ${place}` : "as in their file"}`}
       notes={{ names: [name(other), name(one)], unit: " apart", bad: false }}
       about={["nearest", view.id, view.number, one, other, place]}

@@ -56,9 +56,7 @@ function PairRow({ handle, pair, number, on }: { handle: JobHandle; pair: PairSt
         />
       </td>
       <td className={`${sheetCss.r} number`}>{drawn ? clearance(drawn.clearance_mm) : "–"}</td>
-      <td className={`${sheetCss.r} number`}>
-        {now ? clearance(now.clearance_mm) : "–"}
-      </td>
+      <td className={`${sheetCss.r} number`}>{now ? clearance(now.clearance_mm) : "–"}</td>
       <td>
         {pair.typed ? (
           pair.typed
