@@ -11,6 +11,7 @@ import numpy as np
 import trimesh
 from manifold3d import Manifold
 
+from aimtrue.core.fit.actions import PairUp
 from aimtrue.core.fit.distance import surface_distance
 from aimtrue.core.fit.offers import offers
 from aimtrue.core.fit.walls.samples import SurfaceSamples, spread
@@ -38,19 +39,22 @@ def fit(triangles: int) -> int:
     some = every.some(np.arange(0, len(every.face), step))
     ray = by_ray(shell, some)
 
-    def theirs(method: str) -> Callable[[], object]:
+    def theirs(method: str, places: SurfaceSamples) -> Callable[[], object]:
         thickness: Any = trimesh.proximity.thickness
         mesh = trimesh.Trimesh(shell.vertices, shell.faces, process=False)
-        return lambda: thickness(mesh, some.points, normals=-some.inward, method=method)
+        return lambda: thickness(mesh, places.points, normals=-places.inward, method=method)
 
     words = f"{len(some.face)} places on {shell.triangles} triangles"
-    _row(f"walls by ray, {words}", lambda: by_ray(shell, some), theirs("ray"))
     _row(
         f"walls by ball, {words}",
         lambda: by_ball(shell, some, ray.mm),
-        theirs("max_sphere") if _HAS_TREE else None,
+        theirs("max_sphere", some) if _HAS_TREE else None,
     )
-    _row(f"walls by ray, one place on each of {shell.triangles}", lambda: by_ray(shell, every), None)
+    _row(
+        f"walls by ray, one place on each of {shell.triangles}",
+        lambda: by_ray(shell, every),
+        theirs("ray", every),
+    )
     _row(
         f"walls by ball, one place on each of {shell.triangles}",
         lambda: by_ball(shell, every, ray_of(shell, every)),
@@ -90,9 +94,13 @@ def _many() -> None:
     bench.features = lambda body: listed[body.geometry]  # type: ignore[method-assign]
     _row(f"pairs of {_MANY} bodies", lambda: offers(bench.job, bench), None)
     _row("the same again", lambda: offers(bench.job, bench), None)
+    for offer in offers(bench.job, bench)[: _MANY // 2]:
+        told = offer.model_dump(include={"kind", "a", "b", "a_feature", "b_feature"})
+        bench.do(PairUp.model_validate(told))
     first = bench.job.bodies[0].id
+    survey(bench.do(SetFactor(body=first, typed="1.05")).job, bench)
     _row(
-        "a factor, and all that is told of it",
+        f"a factor, and all that is told of it, {len(bench.job.pairs)} pairs kept",
         lambda: survey(bench.do(SetFactor(body=first, typed="1.1")).job, bench),
         None,
     )

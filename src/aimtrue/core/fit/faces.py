@@ -93,6 +93,8 @@ _FACES: Memo[tuple[FitFace, ...]] = Memo(4096)
 
 def faces_of(state: State, job: Job, body: Body, store: GeometryStore) -> tuple[FitFace, ...]:
     """Return the flat faces of a body, and the round ones that are enough of a turn, in a state."""
+    if state == "released" and not job.allowed(body):
+        state = "corrected"
     if state == "drawn":
         # No correction changes how it is drawn, so it is not worked out anew with each.
         source = job.source_of(body)
@@ -102,17 +104,42 @@ def faces_of(state: State, job: Job, body: Body, store: GeometryStore) -> tuple[
     return _FACES.get(job.in_force(body), (state,), lambda: _faces(state, job, body, store))
 
 
+def some_faces_of(
+    state: State, job: Job, body: Body, store: GeometryStore, numbers: tuple[int, ...]
+) -> tuple[FitFace, ...]:
+    """Return some faces of a body in a state, by the numbers of their features.
+
+    A pair is measured at a few faces of its bodies; of many pairs all faces took longer than the rest.
+    """
+    if state == "drawn":
+        return tuple(face for face in faces_of(state, job, body, store) if face.feature in numbers)
+    if state == "released" and not job.allowed(body):
+        state = "corrected"
+    return _FACES.get(
+        job.in_force(body),
+        (state, numbers),
+        lambda: faces_by(partial(points_in, state), job, body, store, numbers),
+    )
+
+
 def _faces(state: State, job: Job, body: Body, store: GeometryStore) -> tuple[FitFace, ...]:
     return faces_by(partial(points_in, state), job, body, store)
 
 
 def faces_by(
-    move: Callable[[Job, Body, Floats], Floats], job: Job, body: Body, store: GeometryStore
+    move: Callable[[Job, Body, Floats], Floats],
+    job: Job,
+    body: Body,
+    store: GeometryStore,
+    numbers: tuple[int, ...] | None = None,
 ) -> tuple[FitFace, ...]:
-    """Return the faces of a body where something brings points of its file."""
+    """Return faces of a body where something brings points of its file; all, or those of some features."""
     features, mesh = store.features(body), store.mesh(body.geometry)
     used = [
-        feature for feature in features.listed if feature.flat or feature.screw or feature.turn >= _LEAST_TURN
+        feature
+        for feature in features.listed
+        if (feature.flat or feature.screw or feature.turn >= _LEAST_TURN)
+        and (numbers is None or feature.id in numbers)
     ]
     corners = [_corners(feature, features.of_face, mesh) for feature in used]
     ends = np.cumsum([0, *(len(some) for some in corners)])

@@ -12,7 +12,7 @@ import numpy as np
 
 from aimtrue.core.chain.transforms import drawn_points
 from aimtrue.core.errors import Refused
-from aimtrue.core.fit.faces import STATES, FitFace, State, faces_of
+from aimtrue.core.fit.faces import STATES, FitFace, State, faces_of, some_faces_of
 from aimtrue.core.fit.intents import Verdict, freed_by, verdict, wanted
 from aimtrue.core.fit.pairs.measuring import measured
 from aimtrue.core.fit.pairs.pair_search import REACH_MM, pairs_between, pairs_within
@@ -176,7 +176,8 @@ def _in_states(
     for state in STATES:
         known = whole if state == "drawn" and whole is not None else found
         one, other = job.body(known.a.body), job.body(known.b.body)
-        again = measured(known, faces_of(state, job, one, store), faces_of(state, job, other, store))
+        mine = some_faces_of(state, job, one, store, known.a.features)
+        again = measured(known, mine, some_faces_of(state, job, other, store, known.b.features))
         if again is not None:
             yield state, again
 

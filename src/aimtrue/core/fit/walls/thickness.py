@@ -7,6 +7,8 @@ ball of Ma, Bae and Choi 2012).
 
 from __future__ import annotations
 
+import os
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import igl
@@ -16,6 +18,9 @@ from numpy.typing import NDArray
 from aimtrue.core.fit.walls.samples import SurfaceSamples
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
+_COLUMNS = ("mm", "lean", "other")
+_AT_ONCE = 100_000
+"""Places that one thread looks in from at a time."""
 _ROUNDS = 30
 _SETTLED = 1e-9
 """A ball that shrinks by less than this share is the one."""
@@ -48,19 +53,33 @@ def by_ray(mesh: Mesh, samples: SurfaceSamples) -> RayThickness:
     middle = mesh.bounds().mean(axis=0)
     scene = rtcore_scene.EmbreeScene()
     TriangleMesh(scene, ((mesh.vertices - middle) / reach).astype(np.float32), mesh.faces.astype(np.int32))
-    start = ((samples.points - middle) / reach + 2e-6 * samples.inward).astype(np.float32)
-    hit = np.asarray(scene.run(start, samples.inward.astype(np.float32), query="INTERSECT")).astype(np.int64)
+
+    def looked(part: slice) -> RayThickness:
+        inward = samples.inward[part]
+        start = ((samples.points[part] - middle) / reach + 2e-6 * inward).astype(np.float32)
+        hit = scene.run(start, inward.astype(np.float32), query="INTERSECT")
+        return _measured(mesh, samples.points[part], inward, np.asarray(hit).astype(np.int64), 1e-6 * reach)
+
+    # Neither the search nor most of the arithmetic holds the interpreter, so threads share the places.
+    parts = [slice(at, at + _AT_ONCE) for at in range(0, max(1, len(samples.points)), _AT_ONCE)]
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        found = [looked(parts[0]), *pool.map(looked, parts[1:])]  # the first ray builds the tree
+    return RayThickness(*(np.concatenate([getattr(one, name) for one in found]) for name in _COLUMNS))
+
+
+def _measured(
+    mesh: Mesh, points: Floats, inward: Floats, hit: NDArray[np.int64], least: float
+) -> RayThickness:
+    """Return how far it is to the triangles that rays met, and how much these lean."""
     met = hit >= 0
-    mm, lean = np.full(len(hit), np.inf), np.zeros(len(hit))
-    vectors = mesh.area_vectors[hit[met]]
-    corner = mesh.vertices[mesh.faces[hit[met], 0]]
-    inward = samples.inward[met]
+    known = np.where(met, hit, 0)
+    vectors = mesh.area_vectors[known]
     slope = np.einsum("ij,ij->i", vectors, inward)
     with np.errstate(divide="ignore", invalid="ignore"):
-        away = np.einsum("ij,ij->i", vectors, corner - samples.points[met]) / slope
-        cosine = slope / np.linalg.norm(vectors, axis=1)
-    mm[met] = np.where((slope > 0) & (away > 1e-6 * reach), away, np.inf)
-    lean[met] = np.degrees(np.arccos(np.clip(cosine, -1, 1)))
+        away = np.einsum("ij,ij->i", vectors, mesh.vertices[mesh.faces[known, 0]] - points) / slope
+        cosine = slope / (2 * mesh.areas[known])
+    mm = np.where(met & (slope > 0) & (away > least), away, np.inf)
+    lean = np.where(met, np.degrees(np.arccos(np.clip(cosine, -1, 1))), 0.0)
     return RayThickness(mm, lean, np.where(np.isfinite(mm), hit, -1))
 
 
