@@ -30,6 +30,7 @@ def build(out: Path) -> None:
     _stl(box(2 * INCH, INCH, INCH / 2), out / "shim-plate.stl", per=INCH)
     write_assembly(_named_shells(), "clamp", "2026-03-21T20:15:00", out / "clamp-shells.step")
     _mesh_3mf(focus_drive(), out / "focus-drive.3mf")
+    _mesh_3mf(clamp_on_tube(), out / "clamp-on-tube.3mf")
     _ascii_stl(counterweight(), out / "counterweight.stl")
     (out / "hand-grip-scan.stl").write_bytes(hand_grip())
     (out / "finder-shoe.stl").write_bytes(finder_shoe())
@@ -58,6 +59,15 @@ def clamp_shells() -> Solid:
         whole -= cylinder(2.75, 60).at(z=-30).turned("x", 90).at(side, 0, 22)
     gap = box(260, 1.2, 50)
     return whole - gap
+
+
+def clamp_on_tube() -> list[tuple[str, Solid, str | None]]:
+    """The clamp shells around the tube as it was measured, with the two M5 bolts that hold them."""
+    tube = cylinder(70.15, 60) - cylinder(68, 60)
+    shells = [(name.replace(",", ""), solid, colour) for name, colour, solid in _named_shells()]
+    bolt = cylinder(2.5, 30).at(z=-18) + cylinder(4.25, 5).at(z=12)
+    bolts = [(f"bolt {n}", bolt.turned("x", 90).at(x, 0, 22), None) for n, x in ((1, -94), (2, 94))]
+    return [*shells, ("tube", tube.at(z=-8), None), *bolts]
 
 
 def _named_shells() -> list[tuple[str, str, Solid]]:

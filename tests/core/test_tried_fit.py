@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from base64 import b64decode
 from math import pi, sqrt
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -12,19 +13,22 @@ from hypothesis import strategies as st
 from manifold3d import Manifold
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.fit.actions import PairUp
 from aimtrue.core.fit.answers import wall_limit
 from aimtrue.core.fit.between import PlacedBodies, fit_of, placed_bodies
 from aimtrue.core.fit.detail import between_detail
+from aimtrue.core.fit.offers import offers
 from aimtrue.core.fit.placing import RelativePlace, parse_place
+from aimtrue.core.fit.room import survey_of
 from aimtrue.core.fit.surface_map.gap_strokes import gap_strokes, round_step
 from aimtrue.core.fit.surface_map.parts import divided
 from aimtrue.core.fit.surface_map.strokes import StrokeBand, isolines
 from aimtrue.core.fit.surface_map.wall_strokes import wall_strokes
 from aimtrue.core.mesh.mesh import Floats
 from aimtrue.core.mesh.solids import mesh_of
-from aimtrue.core.truing.actions import SetFactor
+from aimtrue.core.truing.actions import CorrectAlone, KeepAsDrawn, KeepBores, SetFactor
 from tests.core.test_fit import PIN, PLATE, block, both, rod, settled
-from tests.shapes import Bench, corners_of
+from tests.shapes import Bench, bench_of, corners_of
 
 
 def tried(bench: Bench, place: str) -> PlacedBodies:
@@ -123,6 +127,21 @@ def test_the_section_where_two_bodies_are_nearest_can_be_moved_through_them() ->
     assert not between_detail(placed, 6).b
 
 
+def test_a_body_beside_itself_tells_its_narrowest_gap() -> None:
+    """A block with slots of 0.4 and 1 mm, in numbers of the file, made twice as large."""
+    slotted = block(20, 10, 6) - block(0.4, 20, 5, (5, -5, 3)) - block(1, 20, 5, (12, -5, 3))
+    bench = settled("slots.stl", corners_of(mesh_of(slotted))).do(SetFactor(body="s1-1", typed="2"))
+    (body,) = bench.job.bodies
+    placed = placed_bodies(bench.job, body, body, "", bench)
+    answer = fit_of(bench.job, placed)
+    assert (answer.least_mm, answer.overlap_mm3) == (pytest.approx(0.8), 0)
+    assert sorted(round(place[0], 5) for place in answer.nearest) == [10.0, 10.8]
+    assert between_detail(placed).side_mm == pytest.approx(0.8)
+    plain = settled("plain.stl", corners_of(mesh_of(block(4, 4, 4))))
+    with pytest.raises(Refused, match="look at each other"):
+        placed_bodies(plain.job, plain.job.bodies[0], plain.job.bodies[0], "", plain)
+
+
 def test_lines_of_a_level_are_where_a_number_has_it() -> None:
     rng = np.random.default_rng(4)
     heights = rng.uniform(-3, 3, (200, 3))
@@ -208,3 +227,35 @@ def test_levels_are_round_numbers() -> None:
     assert [round_step(most) for most in (0.33, 0.9, 1.0, 4.99, 5.0, 70)] == [
         pytest.approx(step) for step in (0.2, 0.5, 1.0, 2.0, 5.0, 50.0)
     ]
+
+
+def test_the_clamp_shells_grip_the_tube_as_measured_and_its_bolts_pass(demo: Path) -> None:
+    """Drawn for a tube of 142.86 they are made smaller; tube and bolts are real, and stay as drawn."""
+    bench = bench_of("clamp-on-tube.3mf", (demo / "clamp-on-tube.3mf").read_bytes())
+    ids = {body.name: body.id for body in bench.job.bodies}
+    found = [offer for offer in offers(bench.job, bench) if offer.kind == "bore and shaft"]
+    names = sorted(tuple(offer.names) for offer in found)
+    assert names == [
+        ("shell back", "bolt 1"), ("shell back", "bolt 2"), ("shell back", "tube"),
+        ("shell front", "bolt 1"), ("shell front", "bolt 2"), ("shell front", "tube"),
+    ]  # fmt: skip
+    for offer in found:
+        told = offer.model_dump(include={"kind", "a", "b", "a_feature", "b_feature"})
+        intent = "apart" if "bolt" in offer.names[1] else "slides"
+        bench.do(PairUp.model_validate({**told, "intent": intent}))
+    for name in ("tube", "bolt 1", "bolt 2"):
+        bench.do(CorrectAlone(body=ids[name]), KeepAsDrawn(bodies=(ids[name],)))
+    bench.do(SetFactor(body=ids["shell back"], typed=f"{140.7 / 142.86:.9f}"))
+    pairs = survey_of(bench.job, bench).pairs
+    grips = [pair for pair in pairs if "tube" in pair.names]
+    assert [pair.states[0].clearance_mm for pair in grips] == pytest.approx([2.56] * 2, abs=0.02)
+    assert [pair.states[-1].clearance_mm for pair in grips] == pytest.approx([0.4] * 2, abs=0.02)
+    assert [pair.verdict for pair in grips] == ["holds"] * 2
+    # The bores of the bolts shrink with the shells, and no longer give them half a millimetre; kept they do.
+    bolts = [pair for pair in pairs if "tube" not in pair.names]
+    assert [pair.verdict for pair in bolts] == ["does not hold"] * 4
+    shells = (ids["shell front"], ids["shell back"])
+    bench.do(KeepBores(bodies=shells, features=None, on=True))
+    again = survey_of(bench.job, bench)
+    assert {pair.verdict for pair in again.pairs} == {"holds"}
+    assert {row.verdict for row in again.must} == {"holds"}

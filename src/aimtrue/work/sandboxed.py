@@ -8,6 +8,7 @@ from pathlib import Path
 from aimtrue.core.division.sections import kernel_sections
 from aimtrue.core.division.views import placed_outline
 from aimtrue.core.drawing.compare import Comparison, compare, drawing_of, drawn_of
+from aimtrue.core.errors import Refused
 from aimtrue.core.fit.answers import BodyWalls, body_walls
 from aimtrue.core.fit.between import FitAnswer, PlacedBodies, fit_of, placed_bodies
 from aimtrue.core.fit.detail import PairDetail, between_detail, detail
@@ -160,7 +161,13 @@ def draw_nearest(
 def draw_gaps(
     job: Job, store: Path, tried: TriedBodies, upto_mm: float | None, progress: Progress
 ) -> SurfaceStrokes:
-    """Draw the gap to the second of two bodies on the first."""
+    """Draw the gap to the second of two bodies on the first.
+
+    Raises:
+        Refused: both are the same.
+    """
+    if tried.one == tried.other:
+        raise Refused("gap-two", "a gap is drawn between two bodies", remedy="choose two")
     meshes = _placed(job, store, tried).meshes
     drawn = DiskGeometryStore(store).mesh(job.body(tried.one).geometry)
     return gap_strokes(meshes[0], drawn, meshes[1], upto_mm)

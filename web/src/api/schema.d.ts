@@ -2857,6 +2857,13 @@ export interface components {
         /**
          * BodyWalls
          * @description The walls of one body.
+         *
+         *     Attributes:
+         *         body, id: which.
+         *         least_mm, ball_mm: the thinnest wall straight through, and the largest ball in it; None if none.
+         *         at, place: where that is, in mm as released, and in numbers of the file.
+         *         beads, void_mm: how many beads that is, and what is left between whole ones.
+         *         share_under: the share of the surface whose wall is under the limit.
          */
         BodyWalls: {
             /** At */
@@ -2875,6 +2882,12 @@ export interface components {
             id: string;
             /** Least Mm */
             least_mm: number | null;
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ] | null;
             /** Share Under */
             share_under: number;
             /** Void Mm */

@@ -49,7 +49,11 @@ export const SHEETS: Record<SheetName, SheetEntry> = {
         <ChooseOne title="Truing" view={props.handle.view} selection={props.selection} />
       ),
   },
-  fit: { title: "Fit", Sheet: ({ handle }) => <FitSheet handle={handle} />, Over: DetailSheet },
+  fit: {
+    title: "Fit",
+    Sheet: ({ handle, selection }) => <FitSheet handle={handle} selection={selection} />,
+    Over: DetailSheet,
+  },
   division: {
     title: "Division",
     Sheet: ({ handle, dividing, selection }) => (

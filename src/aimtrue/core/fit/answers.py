@@ -10,7 +10,7 @@ import numpy as np
 from aimtrue.core.command import Command, CommandOption, Question
 from aimtrue.core.errors import Refused
 from aimtrue.core.fit.between import FitAnswer, fit_of, placed_bodies
-from aimtrue.core.fit.faces import mesh_in
+from aimtrue.core.fit.faces import mesh_in, numbers_at
 from aimtrue.core.fit.intents import INTENTS
 from aimtrue.core.fit.walls.least import least_wall, wall_map
 from aimtrue.core.mesh.geometry_store import GeometryStore
@@ -25,13 +25,22 @@ from aimtrue.core.model.value import Value, Vec3
 
 
 class BodyWalls(Value):
-    """The walls of one body."""
+    """The walls of one body.
+
+    Attributes:
+        body, id: which.
+        least_mm, ball_mm: the thinnest wall straight through, and the largest ball in it; None if none.
+        at, place: where that is, in mm as released, and in numbers of the file.
+        beads, void_mm: how many beads that is, and what is left between whole ones.
+        share_under: the share of the surface whose wall is under the limit.
+    """
 
     body: str
     id: BodyId
     least_mm: float | None
     ball_mm: float | None
     at: Vec3 | None
+    place: Vec3 | None
     beads: float | None
     void_mm: float | None
     share_under: float
@@ -108,6 +117,7 @@ def body_walls(job: Job, body: Body, store: GeometryStore, under_mm: float) -> t
         least_mm=least.mm if least else None,
         ball_mm=least.ball_mm if least else None,
         at=least.at if least else None,
+        place=numbers_at("released", job, body, least.at) if least else None,
         beads=least.beads if least else None,
         void_mm=least.void_mm if least else None,
         share_under=walls.share_under(under_mm),

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.fit.distance import least_distance
+from aimtrue.core.fit.distance import LeastDistance, least_distance
 from aimtrue.core.fit.faces import FitFace, faces_of, mesh_in
 from aimtrue.core.fit.intents import band_of, intent_met, verdict
 from aimtrue.core.fit.pairs.pair_search import best_aligned, pairs_between, pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.fit.placing import RelativePlace, RigidMove, onto_axis, onto_face, parse_place
+from aimtrue.core.fit.walls.least import narrowest_gap
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.mesh.mesh import Mesh
 from aimtrue.core.model.body import Body
@@ -57,12 +61,19 @@ class PlacedBodies:
         meshes: of both, in mm.
         move: that brought the second there.
         pairs: between them, and within each where it lies in its file.
+        own_gap: where both are the same body, the narrowest gap between its own faces.
     """
 
     place: str
     meshes: tuple[Mesh, Mesh]
     move: RigidMove
     pairs: tuple[FoundPair, ...]
+    own_gap: LeastDistance | None = None
+
+    @cached_property
+    def nearest(self) -> LeastDistance:
+        """How near they are, or how near faces of the one body are that look at each other."""
+        return self.own_gap or least_distance(*self.meshes)
 
 
 def placed_bodies(job: Job, one: Body, other: Body, typed: str, store: GeometryStore) -> PlacedBodies:
@@ -76,6 +87,8 @@ def placed_bodies(job: Job, one: Body, other: Body, typed: str, store: GeometryS
     Raises:
         Refused: there is no such place, or the bodies have nothing to be brought there by.
     """
+    if one.id == other.id:
+        return _alone(job, one, store)
     place = parse_place(typed)
     faces = faces_of("released", job, one, store), faces_of("released", job, other, store)
     move, known = _brought(job, place, (one, other), faces, store)
@@ -89,6 +102,24 @@ def placed_bodies(job: Job, one: Body, other: Body, typed: str, store: GeometryS
     second = mesh_in("released", job, other, store)
     meshes = mesh_in("released", job, one, store), Mesh(move.points(second.vertices), second.faces)
     return PlacedBodies(typed.strip() or "file", meshes, move, _without_doubles(pairs))
+
+
+def _alone(job: Job, body: Body, store: GeometryStore) -> PlacedBodies:
+    """Return one body beside itself: its own pairs, and the narrowest gap between its faces.
+
+    Raises:
+        Refused: no two faces of it look at each other.
+    """
+    mesh = mesh_in("released", job, body, store)
+    gap = narrowest_gap(mesh, store.features(body), job.machine.process.bead)
+    if gap is None:
+        raise Refused(
+            "fit-no-gap", f"no two faces of {body.name} look at each other", remedy="choose two bodies"
+        )
+    half = gap.mm / 2 * np.asarray(gap.through)
+    near = LeastDistance(gap.mm, np.asarray(gap.at) - half, np.asarray(gap.at) + half, 0.0)
+    pairs = tuple(pairs_within(faces_of("released", job, body, store)))
+    return PlacedBodies("file", (mesh, mesh), RigidMove(), pairs, near)
 
 
 def _brought(
@@ -153,7 +184,7 @@ def _without_doubles(pairs: list[FoundPair]) -> tuple[FoundPair, ...]:
 
 def fit_of(job: Job, placed: PlacedBodies, intent: Intent | None = None) -> FitAnswer:
     """Return how two bodies go together; ``intent`` is what their pairs are to do."""
-    near = least_distance(*placed.meshes)
+    near = placed.nearest
     return FitAnswer(
         least_mm=near.mm,
         overlap_mm3=near.overlap_mm3,

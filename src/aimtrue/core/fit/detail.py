@@ -9,7 +9,6 @@ import shapely
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.fit.between import PlacedBodies
-from aimtrue.core.fit.distance import least_distance
 from aimtrue.core.fit.faces import mesh_in
 from aimtrue.core.fit.standing import PairState, standing_pair
 from aimtrue.core.mesh.directions import plane_axes
@@ -77,7 +76,7 @@ def detail(job: Job, key: PairId, store: GeometryStore, depth_mm: float = 0.0) -
 def between_detail(placed: PlacedBodies, depth_mm: float = 0.0) -> PairDetail:
     """Return the section through the places where two bodies are nearest, or through what they share."""
     one, other = placed.meshes
-    near = least_distance(one, other)
+    near = placed.nearest
     way = near.b - near.a
     right = way / near.mm if near.mm > 0 else _across(one, near.a)
     up = plane_axes(right)[0]

@@ -24,6 +24,8 @@ from aimtrue.core.model.body import Body
 from aimtrue.core.model.ids import BodyId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.memo import Memo
+from aimtrue.core.model.value import Vec3
+from aimtrue.core.model.vectors import as_vec3
 
 State = Literal["drawn", "corrected", "released"]
 """As the file has it, with its correction, and with its allowances, too."""
@@ -85,6 +87,13 @@ def mesh_in(state: State, job: Job, body: Body, store: GeometryStore) -> Mesh:
     mesh = store.mesh(body.geometry)
     things = (mesh, *job.in_force(body))
     return _MESHES.get(things, (state,), lambda: Mesh(points_in(state, job, body, mesh.vertices), mesh.faces))
+
+
+def numbers_at(state: State, job: Job, body: Body, at: Vec3) -> Vec3:
+    """Return a place of a state, in mm, in numbers of the body's file, as if no bore of it were kept."""
+    start, *ends = points_in(state, job, body, np.vstack([np.zeros(3), np.eye(3)]))
+    linear = np.stack(ends, axis=1) - start[:, None]
+    return as_vec3(np.linalg.solve(linear, np.asarray(at) - start))
 
 
 _MESHES: Memo[Mesh] = Memo(64)

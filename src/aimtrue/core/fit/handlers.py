@@ -4,21 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 
-from aimtrue.core.chain.transforms import drawn_points
 from aimtrue.core.errors import Refused
 from aimtrue.core.fit.actions import MeanPair, PairUp, UnPair
-from aimtrue.core.fit.faces import faces_of
+from aimtrue.core.fit.faces import faces_of, numbers_at
 from aimtrue.core.fit.intents import wanted
 from aimtrue.core.fit.pairs.pair_search import pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.fit.standing import drawn_pairs, located
 from aimtrue.core.mesh.geometry_store import GeometryStore
-from aimtrue.core.model.body import Body
 from aimtrue.core.model.ids import PairId
 from aimtrue.core.model.job import Job
 from aimtrue.core.model.lengths import MM_PER
 from aimtrue.core.model.pairs import FitPair
-from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.room import ActionHandler, Succession
 
@@ -49,18 +46,11 @@ def _with_pair(job: Job, pair: FoundPair, action: PairUp, store: GeometryStore) 
         kind=pair.kind,
         a=pair.a.body,
         b=pair.b.body,
-        point=_in_numbers(job, body, pair.at),
+        point=numbers_at("drawn", job, body, pair.at),
         size=pair.sizes_mm[0] / MM_PER[job.settled_unit(body)] if pair.sizes_mm else 0.0,
         intent=action.intent,
     )
     return job.model_copy(update={"pairs": (*job.pairs, made), "counter": number})
-
-
-def _in_numbers(job: Job, body: Body, at: Vec3) -> Vec3:
-    """Bring a place in mm, as drawn, back to numbers of its body's file; what leads there is affine."""
-    start, *ends = drawn_points(job, body, np.vstack([np.zeros(3), np.eye(3)]))
-    linear = np.stack(ends, axis=1) - start[:, None]
-    return as_vec3(np.linalg.solve(linear, np.asarray(at) - start))
 
 
 def mean_pair(job: Job, action: MeanPair, store: GeometryStore) -> Job:

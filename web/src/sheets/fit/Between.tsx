@@ -14,7 +14,7 @@ import css from "./Fit.module.css";
 import { lookAt } from "./lookedAt";
 import { clearance } from "./words";
 
-/** Two bodies: how near they are, what they share, and how they would go together elsewhere. */
+/** Two bodies: how near they are, what they share, how they would go together elsewhere; or one beside itself. */
 export function Between({ handle }: { handle: JobHandle }) {
   const { view } = handle;
   const divided = new Set(view.survey.bodies.filter((one) => one.divided).map((one) => one.id));
@@ -22,15 +22,16 @@ export function Between({ handle }: { handle: JobHandle }) {
   const [chosen, choose] = useState<[string, string] | null>(null);
   const [place, put] = useState("");
   const known = (id: string | undefined) => bodies.some((body) => body.id === id);
-  const [one, other] = chosen && chosen.every(known) ? chosen : [bodies[0]?.id ?? "", bodies[1]?.id ?? ""];
+  const [one, other] =
+    chosen && chosen.every(known) ? chosen : [bodies[0]?.id ?? "", bodies[1]?.id ?? bodies[0]?.id ?? ""];
   const [asked, ask] = useState(false);
   const { data, isFetching, error } = useQuery({
     queryKey: ["between", view.id, view.number, one, other, place],
     queryFn: () => api.between(view.id, one, other, place),
-    enabled: asked && one !== other,
+    enabled: asked,
     retry: false,
   });
-  if (bodies.length < 2) return null;
+  if (!bodies.length) return null;
   const options = bodies.map((body) => [body.id, body.name] as const);
   const drawGap = () =>
     api.gaps(view.id, one, other, place, "").then((surface) => {
@@ -68,20 +69,21 @@ export function Between({ handle }: { handle: JobHandle }) {
         />
         <span className="soft">axis, face 2/1, or 0, 0, 5</span>
       </div>
-      {one === other && <p className={css.told}>Choose two different bodies.</p>}
       {error && (
         <p className={`${css.told} stop`}>{error instanceof Problem ? sentence(error.line) : "This cannot be told"}</p>
       )}
-      {asked && data && !error && one !== other && (
+      {asked && data && !error && (
         <>
-          <Near answer={data} />
+          <Near answer={data} alone={one === other} />
           <div className={css.band}>
             <Press className="link" onClick={() => lookAt({ one, other, place })}>
               Section where they are nearest
             </Press>
-            <Press className="link" onClick={() => void drawGap()}>
-              Draw the gap
-            </Press>
+            {one !== other && (
+              <Press className="link" onClick={() => void drawGap()}>
+                Draw the gap
+              </Press>
+            )}
           </div>
         </>
       )}
@@ -90,7 +92,7 @@ export function Between({ handle }: { handle: JobHandle }) {
 }
 
 /** The least distance or the overlap of two bodies, and their pairs where the second is tried. */
-function Near({ answer }: { answer: FitAnswer }) {
+function Near({ answer, alone }: { answer: FitAnswer; alone: boolean }) {
   return (
     <>
       <p className={css.told}>
@@ -101,7 +103,8 @@ function Near({ answer }: { answer: FitAnswer }) {
           </>
         ) : (
           <>
-            Least distance <span className="number">{rounded(answer.least_mm, 4)} mm</span>
+            {alone ? "Narrowest gap in itself" : "Least distance"}{" "}
+            <span className="number">{rounded(answer.least_mm, 4)} mm</span>
           </>
         )}
         {answer.pairs.length === 0 && ", and no place that goes together."}

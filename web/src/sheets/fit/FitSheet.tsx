@@ -3,6 +3,7 @@ import type { JobHandle } from "../../api/useJob";
 import { drawStrokes } from "../../bench/strokes";
 import { NextStep } from "../../blocks/NextStep";
 import { Findings, Head, Sheet, sheetCss, UnitFirst } from "../../blocks/Sheet";
+import type { Selection } from "../../job/useSelection";
 import { Between } from "./Between";
 import { fitOf, lookAt, pairsOf, useChosenPair } from "./lookedAt";
 import { Inspection } from "./inspection/Inspection";
@@ -13,7 +14,7 @@ import { Walls } from "./Walls";
 import { Ways } from "./Ways";
 
 /** Sheet 3: what goes together and whether it still does, what would free it, and how thick walls are. */
-export function FitSheet({ handle }: { handle: JobHandle }) {
+export function FitSheet({ handle, selection }: { handle: JobHandle; selection: Selection }) {
   const { view } = handle;
   const pair = useChosenPair(view);
   const pairs = pairsOf(view);
@@ -50,7 +51,7 @@ export function FitSheet({ handle }: { handle: JobHandle }) {
       <MustHold rows={must.filter((row) => row.kind !== "pair")} />
       <Offers handle={handle} />
       <Between handle={handle} />
-      <Walls handle={handle} />
+      <Walls handle={handle} mark={selection.mark} />
       <Inspection handle={handle} />
       <Findings handle={handle} here="fit" findings={view.survey.findings.filter((one) => one.sheet === "fit")} />
       <NextStep

@@ -7,12 +7,14 @@ import { rounded } from "../../blocks/numbers";
 import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
+import type { Selection } from "../../job/useSelection";
+import type { Vec3 } from "../../api/types";
 import { sentence } from "../../blocks/words";
 import css from "./Fit.module.css";
 import { lookAt } from "./lookedAt";
 
 /** How thick the walls of every body are, measured over the whole surface when it is asked for. */
-export function Walls({ handle }: { handle: JobHandle }) {
+export function Walls({ handle, mark }: { handle: JobHandle; mark: Selection["mark"] }) {
   const { view } = handle;
   const [asked, ask] = useState(false);
   const [under, type] = useState("");
@@ -27,6 +29,10 @@ export function Walls({ handle }: { handle: JobHandle }) {
       drawStrokes({ body: id, title: `walls of ${body}`, surface });
       lookAt(null);
     }, tell);
+  const show = (body: string, point: Vec3) => {
+    lookAt(null);
+    mark([{ body, source: null, point }]);
+  };
   return (
     <section aria-label="Walls">
       <Head title="Walls">
@@ -53,7 +59,7 @@ export function Walls({ handle }: { handle: JobHandle }) {
       )}
       {error && <p className="stop">{error instanceof Problem ? sentence(error.line) : "The walls cannot be told"}</p>}
       {data && (
-        <table className={sheetCss.table} aria-label="Walls">
+        <table className={`${sheetCss.table} ${css.must}`} aria-label="Walls">
           <thead>
             <tr>
               <th>Body</th>
@@ -66,13 +72,26 @@ export function Walls({ handle }: { handle: JobHandle }) {
           <tbody>
             {data.map((row) => (
               <tr key={row.id}>
-                <td>{row.body}</td>
-                <td className={`${sheetCss.r} number`}>{row.least_mm === null ? "–" : rounded(row.least_mm!, 2)}</td>
-                <td
-                  className={`${sheetCss.r} number`}
-                  title={row.void_mm ? `${rounded(row.void_mm, 2)} mm is left between beads` : undefined}
-                >
+                <td>
+                  {row.place ? (
+                    <Press
+                      className={css.place}
+                      title="show where it is the thinnest"
+                      onClick={() => show(row.id, row.place as Vec3)}
+                    >
+                      {row.body}
+                    </Press>
+                  ) : (
+                    row.body
+                  )}
+                </td>
+                <td className={`${sheetCss.r} number`}>
+                  {row.least_mm === null ? "–" : rounded(row.least_mm!, 2)}
+                  {row.ball_mm !== null && <small>ball {rounded(row.ball_mm!, 2)}</small>}
+                </td>
+                <td className={`${sheetCss.r} number`}>
                   {row.beads === null ? "–" : rounded(row.beads!, 1)}
+                  {!!row.void_mm && <small>{rounded(row.void_mm, 2)} void</small>}
                 </td>
                 <td className={`${sheetCss.r} number ${row.share_under ? "look" : ""}`}>
                   {rounded(100 * row.share_under, 1)} %

@@ -85,6 +85,15 @@ def wall_map(mesh: Mesh, features: Features, count: int = SAMPLES) -> WallMap:
     return _mapped(mesh, features, spread(mesh, count))
 
 
+def narrowest_gap(mesh: Mesh, features: Features, bead_mm: float) -> LeastWall | None:
+    """Return the narrowest gap between faces of one body that look at each other, as of a slot; None if none.
+
+    It is the thinnest wall of what is outside the body.
+    """
+    outside = Mesh(mesh.vertices, mesh.faces[:, ::-1])
+    return least_wall(outside, wall_map(outside, features), bead_mm)
+
+
 def wall_thickness(mesh: Mesh, features: Features, samples: SurfaceSamples) -> Floats:
     """Return (n,): how thick a closed body is at places on its walls, infinite elsewhere."""
     return _mapped(mesh, features, samples).mm
