@@ -9,6 +9,7 @@ import httpx
 
 from aimtrue.core.actions import UserAction
 from aimtrue.core.errors import AimTrueError, Refused
+from aimtrue.core.fit.inspection.results import InspectionView, inspection_view
 from aimtrue.core.fit.offers import PairOffer, offers
 from aimtrue.core.fit.room import survey_of
 from aimtrue.core.fit.standing import PairState
@@ -48,6 +49,9 @@ class Door(Protocol):
 
     def pairs(self) -> list[PairState]:
         """Tell how the pairs stand."""
+
+    def inspected(self) -> InspectionView:
+        """Tell what was measured on printed parts."""
 
     def settle_down(self) -> None:
         """Make again, or wait for, whatever is stale. Raises :class:`Refused` where that cannot be."""
@@ -118,6 +122,10 @@ class CoreDoor:
     def pairs(self) -> list[PairState]:
         """Tell how the pairs stand."""
         return list(survey_of(self.job, self.bench).pairs)
+
+    def inspected(self) -> InspectionView:
+        """Tell what was measured on printed parts."""
+        return inspection_view(self.job, self.bench)
 
     def settle_down(self) -> None:
         """Make again whatever is stale."""
@@ -208,6 +216,10 @@ class ServerDoor:
         """Tell how the pairs stand."""
         told: Any = self._sent("get", f"/jobs/{self._key}/fit")
         return [PairState.model_validate(row) for row in told["pairs"]]
+
+    def inspected(self) -> InspectionView:
+        """Tell what was measured on printed parts."""
+        return InspectionView.model_validate(self._sent("get", f"/jobs/{self._key}/inspection"))
 
     def settle_down(self) -> None:
         """Wait for whatever is stale to be made again."""

@@ -49,6 +49,8 @@ class Oracle:
     """Bodies that miss a triangle."""
     paired: bool = False
     """Whether the gap between the two first bodies is a pair."""
+    measured: dict[tuple[str, int], list[float]] = field(default_factory=dict)
+    """By body and axis, what its overall size measured on printed parts."""
     let_be: set[str] = field(default_factory=set)
     """Bodies whose hole was accepted."""
 
@@ -98,6 +100,12 @@ class Oracle:
         for body in self.boxes:
             found += [0, 0] if body in self.cuts else [3 * (body in self.holes)]
         return sorted(found)
+
+    def aimed(self, body: str, axis: int) -> float:
+        """What an overall size is to measure once it is printed."""
+        more = float(self.clear.get(body, np.zeros(3))[axis])
+        bare = self.length((body,), axis)
+        return bare + more if bare + more > 0 else bare
 
     def extents(self) -> list[tuple[float, ...]]:
         """What every released body must measure, in mm, sorted."""

@@ -24,9 +24,11 @@ from hypothesis.stateful import (
 from aimtrue.core.division.actions import Undivide
 from aimtrue.core.errors import AimTrueError
 from aimtrue.core.fit.actions import PairUp
+from aimtrue.core.fit.inspection.actions import AddPrintedPart, MeasurePart
 from aimtrue.core.intake.actions import Accept, Delete, Duplicate, SettleUnit
 from aimtrue.core.intake.tasks import MendTask
 from aimtrue.core.model.division import AskAbove, AskPieces
+from aimtrue.core.model.inspection import InspectionTarget
 from aimtrue.core.model.lengths import Unit
 from aimtrue.core.model.ownership import division_of
 from aimtrue.core.release.order import Order
@@ -38,7 +40,9 @@ from aimtrue.core.truing.actions import (
     SetAllowance,
     SetFactor,
     SizeAxis,
+    TakeCalibration,
 )
+from aimtrue.core.truing.calibration import Calibration
 from benchmarks.walk.doors import CoreDoor, Door
 from benchmarks.walk.oracle import PER, Oracle, Owner, Points, extents_in, open_edges_in, stl_of
 
@@ -179,6 +183,36 @@ class Walk(RuleBasedStateMachine):
         self._do(SetAllowance(body=self._body(name).id, shrinkage=(f"{percent}",) * 3))
         self.oracle.owner(name).shrink = np.full(3, percent / 100)
 
+    @precondition(lambda self: self.oracle.unit)
+    @rule(which=st.integers(0, 9), shares=st.sampled_from([(0.004, 0.006, 0.0), (0.01, 0.01, 0.01)]))
+    def calibrate(self, which: int, shares: tuple[float, float, float]) -> None:
+        """Let a body, or now and then all of them, have a shrinkage that was measured."""
+        found = Calibration(
+            machine="walk", material="PLA", shrinkage=shares, uncertainty=(0.001, 0.001, 0.001)
+        )
+        everyone = which % 3 == 0
+        name = self._name(which)
+        self._do(TakeCalibration(body=None if everyone else self._body(name).id, found=found))
+        for known in list(self.oracle.boxes) if everyone else [name]:
+            self.oracle.owner(known).shrink = np.array(shares)
+
+    @precondition(lambda self: self.oracle.unit and not self.oracle.cuts)
+    @rule(which=st.integers(0, 9), axis=AXIS, off=st.sampled_from([-0.01, 0.0, 0.02]))
+    def measure_a_part(self, which: int, axis: int, off: float) -> None:
+        """Measure an overall size on one more printed part."""
+        name = self._name(which)
+        body = self._body(name)
+        file_mm = self.oracle.aimed(name, axis) / (1 - float(self.oracle.owner(name).shrink[axis]))
+        if not 1 < file_mm < 5000:
+            return
+        target = InspectionTarget.model_validate({"kind": "size", "of": body.id, "side": "xyz"[axis]})
+        typed = f"{file_mm * (1 + off):.4f}"
+        self.door.do(AddPrintedPart())
+        part = self.door.job.inspection.parts[-1].id
+        self.door.do(MeasurePart(part=part, target=target, typed=typed))
+        self._keep(2)
+        self.oracle.measured.setdefault((name, axis), []).append(float(typed))
+
     @precondition(lambda self: self.oracle.unit and not self.oracle.cuts)
     @rule(which=st.integers(0, 9), axis=AXIS, mm=st.sampled_from([0.0, 0.3, -0.2]))
     def clear(self, which: int, axis: int, mm: float) -> None:
@@ -258,6 +292,8 @@ class Walk(RuleBasedStateMachine):
         self.oracle.cuts.pop(name, None)  # what was made of it goes with it
         self.oracle.holes.discard(name)
         self.oracle.let_be.discard(name)
+        for axis in range(3):
+            self.oracle.measured.pop((name, axis), None)
 
     # What goes together
 
@@ -296,6 +332,21 @@ class Walk(RuleBasedStateMachine):
         rough = 8 * float(np.spacing(np.float32(np.abs(numbers).max()))) * PER[self.oracle.unit]
         np.testing.assert_allclose(found[0], drawn, rtol=1e-5, atol=rough)
         np.testing.assert_allclose(found[1], wanted, rtol=1e-5, atol=rough * owner.factors[0])
+
+    def _look_at_parts(self) -> None:
+        """What was measured stays with its body, and is to be what is released less its shrinkage."""
+        if self.oracle.unit is None:
+            return
+        rows = {(row.body, "xyz".index(row.axis or "x")): row for row in self.door.inspected().rows
+                if row.target.kind == "size"}  # fmt: skip
+        for name in self.oracle.boxes:
+            if name in self.oracle.cuts:
+                continue
+            for axis in range(3):
+                row = rows[name, axis]
+                np.testing.assert_allclose(row.aim_mm, self.oracle.aimed(name, axis), rtol=1e-5)
+                known = self.oracle.measured.get((name, axis), [])
+                assert [value.mm for value in row.values] == known
 
     # What the file is
 
@@ -420,6 +471,7 @@ class Walk(RuleBasedStateMachine):
         if not self._made_again():
             return None
         self._look_at_pairs()
+        self._look_at_parts()
         if self.oracle.must_refuse():
             return self._must_be_refused()
         order = Order(format="stl", place="own", shape="each", unit=unit)
