@@ -61,6 +61,7 @@ def test_a_worker_outlives_the_cut_of_the_connection_it_asks_for_tasks_with(
     client: Client, house: House
 ) -> None:
     """The table of tasks is held until every queue of the worker waits for it; then those connections end."""
+    client.opened("before.stl", binary_stl(TWO))  # the worker is at work
     waiting = (
         "select count(pg_terminate_backend(pid)) from pg_stat_activity where datname = current_database()"
         " and wait_event_type = 'Lock' and query ilike '%procrastinate_fetch_job%'"

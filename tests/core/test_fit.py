@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from manifold3d import CrossSection, Manifold
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.fit.clearance_band import ClearanceBand, banded
+from aimtrue.core.fit.clearances.clearance_band import ClearanceBand, banded
+from aimtrue.core.fit.clearances.intents import band_of, freed_by, intent_met, verdict
+from aimtrue.core.fit.clearances.iso286 import clearance_of, grade_mm, hole_limits, shaft_limits
 from aimtrue.core.fit.distance import least_distance
 from aimtrue.core.fit.faces import STATES, FitFace, State, faces_of, mesh_in
-from aimtrue.core.fit.intents import band_of, freed_by, intent_met, verdict
-from aimtrue.core.fit.iso286 import clearance_of, grade_mm, hole_limits, shaft_limits
 from aimtrue.core.fit.moving import movable_at, move_surface
 from aimtrue.core.fit.pairs.pair_search import best_aligned, pairs_between, pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair

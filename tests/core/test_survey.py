@@ -111,7 +111,8 @@ def test_the_sheets_say_how_far_the_work_is() -> None:
     assert marks(bench)["truing"] == ("settled", "as in file")
     bench.do(SizeAxis(body=B, axis="x", typed="25"))
     assert marks(bench)["truing"] == ("settled", "trued")
-    assert marks(bench)["fit"][0] == "blank"
+    assert marks(open_unit)["fit"] == ("blank", "")
+    assert marks(bench)["fit"] == ("settled", "1 of 1 hold")  # it goes into the machine
     assert marks(bench)["division"] == ("blank", "")
     bench.shape(AskPieces(planes=("x=10",)))
     assert marks(bench)["division"] == ("settled", "2 pieces")

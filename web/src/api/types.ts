@@ -103,3 +103,13 @@ export type PressCaliper = Schemas["PressCaliper"];
 export type Objective = NonNullable<
   NonNullable<paths["/api/jobs/{key}/seats/{body}/{copy_number}/ways"]["get"]["parameters"]["query"]>["wish"]
 >;
+export type RoomCheck = Schemas["RoomCheck"];
+export type Gauge = Schemas["Gauge"];
+export type BodyWalls = Schemas["BodyWalls"];
+export type FilePreview = Schemas["FilePreview"];
+export type BodySilhouette = Schemas["BodySilhouette"];
+export type FinenessStep = Schemas["FinenessStep"];
+export type PinShown = Schemas["PinShown"];
+export type HeldNumber = Schemas["HeldNumber"];
+export type SheetBody = Schemas["SheetBody"];
+export type Kit = Schemas["Kit"];

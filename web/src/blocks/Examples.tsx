@@ -36,26 +36,7 @@ export function Examples() {
           <Choice label="Taken with" value={means} options={MEANS} choose={setMeans} width={130} />
           <Segments label="Written as" value={format} options={FORMATS} choose={setFormat} width={150} />
         </div>
-        <table className={sheetCss.table}>
-          <thead>
-            <tr>
-              <th>step</th>
-              <th className={sheetCss.r}>triangles</th>
-            </tr>
-          </thead>
-          <tbody role="radiogroup" aria-label="Step">
-            {["coarse", "medium", "fine"].map((name, i) => (
-              <tr key={name} className={step === name ? sheetCss.chosen : undefined}>
-                <td>
-                  <RowRadio group="examples-step" checked={step === name} choose={() => setStep(name)}>
-                    {name}
-                  </RowRadio>
-                </td>
-                <td className={`${sheetCss.r} number`}>{(i + 1) * 1200}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <ExampleTable step={step} setStep={setStep} />
         <Head title="Typed and ticked" />
         <div className={css.row}>
           <TypedField
@@ -81,5 +62,31 @@ export function Examples() {
         </NextStep>
       </main>
     </div>
+  );
+}
+
+/** A table as sheets have them. */
+function ExampleTable({ step, setStep }: { step: string; setStep: (value: string) => void }) {
+  return (
+    <table className={sheetCss.table}>
+      <thead>
+        <tr>
+          <th>step</th>
+          <th className={sheetCss.r}>triangles</th>
+        </tr>
+      </thead>
+      <tbody role="radiogroup" aria-label="Step">
+        {["coarse", "medium", "fine"].map((name, i) => (
+          <tr key={name} className={step === name ? sheetCss.chosen : undefined}>
+            <td>
+              <RowRadio group="examples-step" checked={step === name} choose={() => setStep(name)}>
+                {name}
+              </RowRadio>
+            </td>
+            <td className={`${sheetCss.r} number`}>{(i + 1) * 1200}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -1,3 +1,5 @@
+import type { ChainRow } from "./chainRows";
+import type { Source } from "../api/types";
 import { chainRows } from "./chainRows";
 import { Link } from "wouter";
 import type { JobView } from "../api/types";
@@ -28,67 +30,81 @@ export function SizeChain({ view, subject }: { view: JobView; subject: Subject }
   return (
     <section className={css.chain} aria-label="Size chain">
       <table className={added ? css.tight : undefined}>
-        <thead>
-          <tr>
-            <th className={css.first} />
-            <th>in the file</th>
-            <th />
-            <th>
-              <Link href={to("intake")} className="link" title="settle the unit on Intake">
-                {UNIT_WORDS[source.unit]}, {source.how}
-              </Link>
-            </th>
-            <th />
-            <th>
-              <Link href={to("truing")} className="link" title="set the correction on Truing">
-                correction
-              </Link>
-            </th>
-            <th />
-            <th>size, mm</th>
-            {added && (
-              <>
-                <th />
-                <th>
-                  <Link href={to("truing")} className="link" title="set the allowance on Truing">
-                    allowance
-                  </Link>
-                </th>
-                <th />
-                <th>released</th>
-              </>
-            )}
-          </tr>
-        </thead>
+        <ChainHead to={to} source={source} added={added} />
         <tbody>
           {chainRows(facts.chain).map((row) => (
-            <tr key={row.axis} data-testid={`chain-${row.axis}`}>
-              <td className={css.axis}>{row.axis.toUpperCase()}</td>
-              <td title={String(row.number)}>{fileNumber(row.number)}</td>
-              <td className={css.op}>×</td>
-              <td>{row.mm_per_unit}</td>
-              <td className={css.op}>×</td>
-              <td className={row.factor === 1 ? "soft" : "settled"} title={String(row.factor)}>
-                {factor(row.factor)}
-              </td>
-              <td className={css.op}>=</td>
-              <td className={added ? undefined : css.size} title={String(row.size_mm)}>
-                {mm(row.size_mm)}
-              </td>
-              {added && (
-                <>
-                  <td className={css.op}>{row.allowance_mm < 0 ? "−" : "+"}</td>
-                  <td>{Math.abs(row.allowance_mm).toFixed(2)}</td>
-                  <td className={css.op}>=</td>
-                  <td className={css.size} title={String(row.released_mm)}>
-                    {mm(row.released_mm)}
-                  </td>
-                </>
-              )}
-            </tr>
+            <ChainLine key={row.axis} row={row} added={added} />
           ))}
         </tbody>
       </table>
     </section>
+  );
+}
+
+/** The links of the size chain, each to be settled by a click. */
+function ChainHead({ to, source, added }: { to: (sheet: string) => string; source: Source; added: boolean }) {
+  return (
+    <thead>
+      <tr>
+        <th className={css.first} />
+        <th>in the file</th>
+        <th />
+        <th>
+          <Link href={to("intake")} className="link" title="settle the unit on Intake">
+            {UNIT_WORDS[source.unit!]}, {source.how}
+          </Link>
+        </th>
+        <th />
+        <th>
+          <Link href={to("truing")} className="link" title="set the correction on Truing">
+            correction
+          </Link>
+        </th>
+        <th />
+        <th>size, mm</th>
+        {added && (
+          <>
+            <th />
+            <th>
+              <Link href={to("truing")} className="link" title="set the allowance on Truing">
+                allowance
+              </Link>
+            </th>
+            <th />
+            <th>released</th>
+          </>
+        )}
+      </tr>
+    </thead>
+  );
+}
+
+/** The size chain along one axis. */
+function ChainLine({ row, added }: { row: ChainRow; added: boolean }) {
+  return (
+    <tr data-testid={`chain-${row.axis}`}>
+      <td className={css.axis}>{row.axis.toUpperCase()}</td>
+      <td title={String(row.number)}>{fileNumber(row.number)}</td>
+      <td className={css.op}>×</td>
+      <td>{row.mm_per_unit}</td>
+      <td className={css.op}>×</td>
+      <td className={row.factor === 1 ? "soft" : "settled"} title={String(row.factor)}>
+        {factor(row.factor)}
+      </td>
+      <td className={css.op}>=</td>
+      <td className={added ? undefined : css.size} title={String(row.size_mm)}>
+        {mm(row.size_mm)}
+      </td>
+      {added && (
+        <>
+          <td className={css.op}>{row.allowance_mm < 0 ? "−" : "+"}</td>
+          <td>{Math.abs(row.allowance_mm).toFixed(2)}</td>
+          <td className={css.op}>=</td>
+          <td className={css.size} title={String(row.released_mm)}>
+            {mm(row.released_mm)}
+          </td>
+        </>
+      )}
+    </tr>
   );
 }

@@ -1,3 +1,6 @@
+import type { SizeChain } from "../api/types";
+import type { BodySurvey } from "../api/types";
+import type { KitSurvey } from "../api/types";
 import type { JobView } from "../api/types";
 import type { Subject } from "../job/subject";
 import { factor, fileNumber, inches, mm, UNIT_WORDS, volume } from "./numbers";
@@ -30,21 +33,7 @@ export function TitleBlock({
       <Cell span={2} last>
         <Stamp view={view} />
       </Cell>
-      <Cell span={4} says={chain ? "overall, mm and inch" : "overall, numbers in the file"}>
-        {chain ? (
-          <>
-            <p className={css.mm} data-testid="overall">
-              {chain.size_mm.map(mm).join(" × ")}
-            </p>
-            <p className={css.in}>{chain.size_in.map(inches).join(" × ")} in</p>
-          </>
-        ) : (
-          <>
-            <p className={css.mm}>{facts.numbers?.map(fileNumber).join(" × ") ?? "–"}</p>
-            <p className={`${css.small} stop`}>in which unit is open</p>
-          </>
-        )}
-      </Cell>
+      <OverallCell chain={chain} facts={facts} />
       <Cell span={2} says="volume" last>
         <p className="number">{facts.volume_mm3 == null ? "–" : volume(facts.volume_mm3)}</p>
       </Cell>
@@ -67,6 +56,27 @@ export function TitleBlock({
         <p className={css.small}>{release ? `release ${release.number}` : "not released"}</p>
       </Cell>
     </section>
+  );
+}
+
+/** The overall size in mm and inch, or the numbers of the file. */
+function OverallCell({ chain, facts }: { chain: SizeChain | null; facts: BodySurvey | KitSurvey }) {
+  return (
+    <Cell span={4} says={chain ? "overall, mm and inch" : "overall, numbers in the file"}>
+      {chain ? (
+        <>
+          <p className={css.mm} data-testid="overall">
+            {chain.size_mm.map(mm).join(" × ")}
+          </p>
+          <p className={css.in}>{chain.size_in.map(inches).join(" × ")} in</p>
+        </>
+      ) : (
+        <>
+          <p className={css.mm}>{facts.numbers?.map(fileNumber).join(" × ") ?? "–"}</p>
+          <p className={`${css.small} stop`}>in which unit is open</p>
+        </>
+      )}
+    </Cell>
   );
 }
 

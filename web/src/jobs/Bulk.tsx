@@ -54,61 +54,81 @@ export function Bulk({ rows, picked, setPicked }: Props) {
   const over = told?.every((one) => one.state === "done" || one.state === "failed");
   return (
     <section className={css.bulk} aria-label="Release several">
-      <p>
-        <Press className={css.pick} disabled={!picked.length} onClick={release}>
-          Release {picked.length || "the"} {picked.length === 1 ? "job" : "jobs"}
-        </Press>{" "}
-        <Press className="link" onClick={() => setPicked(rows.map((row) => row.id))}>
-          All
-        </Press>{" "}
-        <Press
-          className="link"
-          onClick={() => {
-            setPicked(null);
-            setAsked(null);
-          }}
-        >
-          Done
-        </Press>
-      </p>
+      <BulkChoice picked={picked} release={release} setPicked={setPicked} rows={rows} setAsked={setAsked} />
       <p className="soft">
         As last chosen on sheet 6: {order.format.toUpperCase()} in {order.unit},{" "}
         {order.shape === "each" ? "each body its own file" : order.shape}, names {order.pattern || "as usual"}. What one
         job cannot do does not stop the others.
       </p>
-      {told && (
-        <>
-          <table className={css.table} aria-label="How each job went">
-            <tbody>
-              {told.map((one) => (
-                <tr key={one.job}>
-                  <td>{one.name}</td>
-                  <td className={one.state === "failed" ? "stop" : one.state === "done" ? "settled" : "soft"}>
-                    {one.says}
-                  </td>
-                  <td className="number">
-                    {one.files.slice(0, 3).join(", ")}
-                    {one.files.length > 3 && ` and ${one.files.length - 3} more`}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {over && (
-            <p>
-              {told.filter((one) => one.state === "done").length} of {told.length} released.{" "}
-              <a
-                className="link"
-                href={`data:text/csv;charset=utf-8,${encodeURIComponent(csv(told))}`}
-                download="releases.csv"
-              >
-                Table as CSV
-              </a>
-            </p>
-          )}
-        </>
-      )}
+      {told && <BulkAnswer told={told} over={over} />}
     </section>
+  );
+}
+
+interface BulkChoiceProps {
+  picked: string[];
+  release: () => Promise<unknown>;
+  setPicked: (picked: string[] | null) => void;
+  rows: JobLine[];
+  setAsked: (value: BulkRow[] | null) => void;
+}
+
+/** How many jobs are picked, and the press that releases them. */
+function BulkChoice({ picked, release, setPicked, rows, setAsked }: BulkChoiceProps) {
+  return (
+    <p>
+      <Press className={css.pick} disabled={!picked.length} onClick={release}>
+        Release {picked.length || "the"} {picked.length === 1 ? "job" : "jobs"}
+      </Press>{" "}
+      <Press className="link" onClick={() => setPicked(rows.map((row) => row.id))}>
+        All
+      </Press>{" "}
+      <Press
+        className="link"
+        onClick={() => {
+          setPicked(null);
+          setAsked(null);
+        }}
+      >
+        Done
+      </Press>
+    </p>
+  );
+}
+
+/** How the release of each job went. */
+function BulkAnswer({ told, over }: { told: BulkRow[]; over: boolean | undefined }) {
+  return (
+    <>
+      <table className={css.table} aria-label="How each job went">
+        <tbody>
+          {told.map((one) => (
+            <tr key={one.job}>
+              <td>{one.name}</td>
+              <td className={one.state === "failed" ? "stop" : one.state === "done" ? "settled" : "soft"}>
+                {one.says}
+              </td>
+              <td className="number">
+                {one.files.slice(0, 3).join(", ")}
+                {one.files.length > 3 && ` and ${one.files.length - 3} more`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {over && (
+        <p>
+          {told.filter((one) => one.state === "done").length} of {told.length} released.{" "}
+          <a
+            className="link"
+            href={`data:text/csv;charset=utf-8,${encodeURIComponent(csv(told))}`}
+            download="releases.csv"
+          >
+            Table as CSV
+          </a>
+        </p>
+      )}
+    </>
   );
 }
 

@@ -1,3 +1,5 @@
+import type { Sending } from "./useSendFile";
+import type { NotTaken } from "./useSendFile";
 import { Button, Checkbox, Modal, Progress } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
@@ -53,44 +55,7 @@ export function JobList() {
         <Mark /> Aim True <span>A mesh that leaves here is provably the right size.</span>
       </header>
       <div className={css.body}>
-        <div className={css.left}>
-          <section className={`${css.drop} ${over ? css.over : ""}`} data-testid="drop">
-            <h1>{over ? "Let go" : "Drop files here"}</h1>
-            <p>
-              STEP, IGES, BREP, STL, 3MF, OBJ or PLY, one or many, packed or in folders. They are kept as they are and
-              never changed.
-            </p>
-            <span className={css.picks}>
-              <FilePicker into={null} label="Pick files" />
-              <FilePicker into={null} label="Pick a folder" folder />
-            </span>
-          </section>
-          {sending && (
-            <div role="status">
-              <Progress value={sending.share * 100} color="ink" radius={0} aria-label="sending" />
-              <span className="soft">
-                sending {sending.name}
-                {sending.left > 1 ? `, ${sending.left - 1} more after it` : ""}
-              </span>
-            </div>
-          )}
-          {problems.map(({ name, problem }) => (
-            <div key={name} className={css.problem} role="alert">
-              <strong>{name} was not taken</strong>
-              <p>{sentence(problem.says)}</p>
-              {problem.remedy && <p className="soft">{sentence(problem.remedy)}</p>}
-            </div>
-          ))}
-          <ol className={css.steps} aria-label="The six sheets">
-            {STEPS.map(([name, says], i) => (
-              <li key={name}>
-                <i>{i + 1}</i>
-                <b>{name}</b>
-                <span>{says}</span>
-              </li>
-            ))}
-          </ol>
-        </div>
+        <DroppingPlace over={over} sending={sending} problems={problems} />
         <main className={css.right}>
           {jobs.isError && (
             <p className="stop">The list of jobs cannot be loaded; see whether the server still runs.</p>
@@ -114,6 +79,50 @@ export function JobList() {
           )}
         </main>
       </div>
+    </div>
+  );
+}
+
+/** Where files are dropped, what is under way, and what the six sheets are for. */
+function DroppingPlace({ over, sending, problems }: { over: boolean; sending: Sending | null; problems: NotTaken[] }) {
+  return (
+    <div className={css.left}>
+      <section className={`${css.drop} ${over ? css.over : ""}`} data-testid="drop">
+        <h1>{over ? "Let go" : "Drop files here"}</h1>
+        <p>
+          STEP, IGES, BREP, STL, 3MF, OBJ or PLY, one or many, packed or in folders. They are kept as they are and never
+          changed.
+        </p>
+        <span className={css.picks}>
+          <FilePicker into={null} label="Pick files" />
+          <FilePicker into={null} label="Pick a folder" folder />
+        </span>
+      </section>
+      {sending && (
+        <div role="status">
+          <Progress value={sending.share * 100} color="ink" radius={0} aria-label="sending" />
+          <span className="soft">
+            sending {sending.name}
+            {sending.left > 1 ? `, ${sending.left - 1} more after it` : ""}
+          </span>
+        </div>
+      )}
+      {problems.map(({ name, problem }) => (
+        <div key={name} className={css.problem} role="alert">
+          <strong>{name} was not taken</strong>
+          <p>{sentence(problem.says)}</p>
+          {problem.remedy && <p className="soft">{sentence(problem.remedy)}</p>}
+        </div>
+      ))}
+      <ol className={css.steps} aria-label="The six sheets">
+        {STEPS.map(([name, says], i) => (
+          <li key={name}>
+            <i>{i + 1}</i>
+            <b>{name}</b>
+            <span>{says}</span>
+          </li>
+        ))}
+      </ol>
     </div>
   );
 }
@@ -185,38 +194,52 @@ function JobTable({
           </thead>
           <tbody>
             {rows.map((row) => (
-              <tr key={row.id}>
-                <td className={pick ? css.pickable : undefined}>
-                  {pick && (
-                    <Checkbox
-                      aria-label={`Release ${row.name}`}
-                      checked={picked!.includes(row.id)}
-                      onChange={(event) => pick(row.id, event.target.checked)}
-                    />
-                  )}
-                  <Link href={`/jobs/${row.id}/intake`} className={css.name}>
-                    {row.name}
-                  </Link>
-                  <span className={css.file}>{row.file}</span>
-                </td>
-                {row.triangles ? (
-                  <Facts row={row} />
-                ) : (
-                  <td colSpan={5} className={row.failed ? "stop" : "soft"}>
-                    {row.failed ? `cannot be read: ${row.says}` : row.says}
-                  </td>
-                )}
-                <td className={css.r}>
-                  <Press className={css.remove} aria-label={`Remove ${row.name}`} onClick={() => setRemoving(row)}>
-                    remove
-                  </Press>
-                </td>
-              </tr>
+              <JobLineRow key={row.id} row={row} pick={pick} picked={picked} setRemoving={setRemoving} />
             ))}
           </tbody>
         </table>
       )}
     </>
+  );
+}
+
+interface JobLineRowProps {
+  row: JobLine;
+  pick: ((id: string, on: boolean) => void) | null;
+  picked: string[] | null;
+  setRemoving: (value: JobLine | null) => void;
+}
+
+/** One job of the list. */
+function JobLineRow({ row, pick, picked, setRemoving }: JobLineRowProps) {
+  return (
+    <tr>
+      <td className={pick ? css.pickable : undefined}>
+        {pick && (
+          <Checkbox
+            aria-label={`Release ${row.name}`}
+            checked={picked!.includes(row.id)}
+            onChange={(event) => pick(row.id, event.target.checked)}
+          />
+        )}
+        <Link href={`/jobs/${row.id}/intake`} className={css.name}>
+          {row.name}
+        </Link>
+        <span className={css.file}>{row.file}</span>
+      </td>
+      {row.triangles ? (
+        <Facts row={row} />
+      ) : (
+        <td colSpan={5} className={row.failed ? "stop" : "soft"}>
+          {row.failed ? `cannot be read: ${row.says}` : row.says}
+        </td>
+      )}
+      <td className={css.r}>
+        <Press className={css.remove} aria-label={`Remove ${row.name}`} onClick={() => setRemoving(row)}>
+          remove
+        </Press>
+      </td>
+    </tr>
   );
 }
 

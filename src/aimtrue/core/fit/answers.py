@@ -10,8 +10,8 @@ import numpy as np
 from aimtrue.core.command import Command, CommandOption, Question
 from aimtrue.core.errors import Refused
 from aimtrue.core.fit.between import FitAnswer, fit_of, placed_bodies
+from aimtrue.core.fit.clearances.intents import INTENTS
 from aimtrue.core.fit.faces import mesh_in, numbers_at
-from aimtrue.core.fit.intents import INTENTS
 from aimtrue.core.fit.walls.least import least_wall, wall_map
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body

@@ -8,9 +8,9 @@ from functools import cached_property
 import numpy as np
 
 from aimtrue.core.errors import Refused
+from aimtrue.core.fit.clearances.intents import band_of, intent_met, verdict
 from aimtrue.core.fit.distance import LeastDistance, least_distance
 from aimtrue.core.fit.faces import FitFace, faces_of, mesh_in
-from aimtrue.core.fit.intents import band_of, intent_met, verdict
 from aimtrue.core.fit.pairs.pair_search import best_aligned, pairs_between, pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.fit.placing import RelativePlace, RigidMove, onto_axis, onto_face, parse_place

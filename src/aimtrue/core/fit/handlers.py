@@ -6,8 +6,8 @@ import numpy as np
 
 from aimtrue.core.errors import Refused
 from aimtrue.core.fit.actions import MeanPair, PairUp, UnPair
+from aimtrue.core.fit.clearances.intents import wanted
 from aimtrue.core.fit.faces import faces_of, numbers_at
-from aimtrue.core.fit.intents import wanted
 from aimtrue.core.fit.pairs.pair_search import pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.fit.standing import drawn_pairs, located

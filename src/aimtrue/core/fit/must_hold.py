@@ -15,8 +15,8 @@ from aimtrue.core.chain.allowance import allowed_linear, allowed_sizes
 from aimtrue.core.chain.kept_bores import kept_mm
 from aimtrue.core.chain.sizes import true_sizes
 from aimtrue.core.chain.transforms import turn_up
+from aimtrue.core.fit.clearances.intents import Verdict
 from aimtrue.core.fit.faces import faces_of
-from aimtrue.core.fit.intents import Verdict
 from aimtrue.core.fit.standing import PairState, standing_pairs
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body

@@ -8,8 +8,8 @@ from itertools import combinations
 import numpy as np
 
 from aimtrue.core.chain.transforms import drawn_points
+from aimtrue.core.fit.clearances.intents import intent_met
 from aimtrue.core.fit.faces import faces_of
-from aimtrue.core.fit.intents import intent_met
 from aimtrue.core.fit.pairs.pair_search import REACH_MM, pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
 from aimtrue.core.fit.standing import drawn_pairs, located

@@ -12,12 +12,12 @@ import numpy as np
 
 from aimtrue.core.chain.transforms import drawn_points
 from aimtrue.core.errors import Refused
+from aimtrue.core.fit.clearances.intents import Verdict, freed_by, verdict, wanted
+from aimtrue.core.fit.clearances.printing import printed_clearance
 from aimtrue.core.fit.faces import STATES, FitFace, State, faces_of, some_faces_of
-from aimtrue.core.fit.intents import Verdict, freed_by, verdict, wanted
 from aimtrue.core.fit.pairs.measuring import measured
 from aimtrue.core.fit.pairs.pair_search import REACH_MM, pairs_between, pairs_within
 from aimtrue.core.fit.pairs.values import FoundPair
-from aimtrue.core.fit.printing import printed_clearance
 from aimtrue.core.fit.ways import PairWay, ways_to_free
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.body import Body

@@ -254,39 +254,54 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
         </>
       )}
       {!drafting && division && (
-        <>
-          {dividing.pieces.some((one) => one.facts.stale) && (
-            <p className={css.told}>Its whole has changed; what was made of it is made again.</p>
-          )}
-          <PieceTable view={view} dividing={dividing} />
-          <Measured division={division} />
-          {(division.stays_open ?? []).map((says) => (
-            <p key={says} className={css.told}>
-              {says}
-            </p>
-          ))}
-          {(division.without ?? []).map((says) => (
-            <p key={says} className={css.told}>
-              {says}
-            </p>
-          ))}
-          <div className={css.line}>
-            {division.asked.by === "planes" && (
-              <Press look="box" disabled={busy} onClick={() => dividing.rethink(true)}>
-                Divide it otherwise
-              </Press>
-            )}
-            <Press
-              className="link"
-              disabled={busy}
-              onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}
-            >
-              Put it back together
-            </Press>
-          </div>
-        </>
+        <MadePieces dividing={dividing} view={view} division={division} busy={busy} handle={handle} />
       )}
       {drafting && !division && body.health.closed && <OtherWays handle={handle} dividing={dividing} busy={busy} />}
+    </>
+  );
+}
+
+interface MadePiecesProps {
+  dividing: Dividing;
+  view: JobView;
+  division: Division;
+  busy: boolean;
+  handle: JobHandle;
+}
+
+/** What is done with pieces that were made. */
+function MadePieces({ dividing, view, division, busy, handle }: MadePiecesProps) {
+  return (
+    <>
+      {dividing.pieces.some((one) => one.facts.stale) && (
+        <p className={css.told}>Its whole has changed; what was made of it is made again.</p>
+      )}
+      <PieceTable view={view} dividing={dividing} />
+      <Measured division={division} />
+      {(division.stays_open ?? []).map((says) => (
+        <p key={says} className={css.told}>
+          {says}
+        </p>
+      ))}
+      {(division.without ?? []).map((says) => (
+        <p key={says} className={css.told}>
+          {says}
+        </p>
+      ))}
+      <div className={css.line}>
+        {division.asked.by === "planes" && (
+          <Press look="box" disabled={busy} onClick={() => dividing.rethink(true)}>
+            Divide it otherwise
+          </Press>
+        )}
+        <Press
+          className="link"
+          disabled={busy}
+          onClick={() => void handle.act({ do: "undivide", division: division.id }).catch(tell)}
+        >
+          Put it back together
+        </Press>
+      </div>
     </>
   );
 }

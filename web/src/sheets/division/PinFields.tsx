@@ -35,20 +35,6 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
   const { draft, edit, prospect } = dividing;
   const pins = draft.pins;
   const put = (change: Partial<AskPins>) => edit((now) => ({ pins: { ...(now.pins ?? USUAL), ...change } }));
-  const field = (name: "diameter" | "depth" | "clearance" | "wall", label: string) => (
-    <>
-      <dt>{label}</dt>
-      <dd>
-        <TypedField
-          label={`Pin ${name}`}
-          value={pins?.[name] ?? ""}
-          width={76}
-          commit={async (text) => put({ [name]: text.trim() })}
-        />{" "}
-        mm
-      </dd>
-    </>
-  );
   return (
     <Fold
       title="Pins"
@@ -70,26 +56,7 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
       </div>
       {pins && (
         <>
-          <dl className={css.fields}>
-            {field("diameter", "diameter")}
-            {field("depth", "into each piece")}
-            {field("clearance", "clearance across")}
-            {!pins.by_hand && field("wall", "material around")}
-            {!pins.by_hand && (
-              <>
-                <dt>on each face</dt>
-                <dd>
-                  <TypedField
-                    label="Pins on each face"
-                    value={pins.count ? String(pins.count) : ""}
-                    placeholder="by size"
-                    width={76}
-                    commit={async (text) => put({ count: countIn(text) })}
-                  />
-                </dd>
-              </>
-            )}
-          </dl>
+          <PinMeasures pins={pins} put={put} />
           <div className={css.line}>
             <Checkbox
               label="keyed: a flat lets them in one way only"
@@ -106,6 +73,67 @@ export function PinFields({ dividing }: { dividing: Dividing }) {
         </>
       )}
     </Fold>
+  );
+}
+
+type PinMeasure = "diameter" | "depth" | "clearance" | "wall";
+
+interface PinChanges {
+  pins: AskPins;
+  put: (change: Partial<AskPins>) => void;
+}
+
+interface PinMeasureFieldProps {
+  name: PinMeasure;
+  label: string;
+  value: string;
+  put: PinChanges["put"];
+}
+
+/** One measure of pins, in mm. */
+function PinMeasureField({ name, label, value, put }: PinMeasureFieldProps) {
+  return (
+    <>
+      <dt>{label}</dt>
+      <dd>
+        <TypedField
+          label={`Pin ${name}`}
+          value={value}
+          width={76}
+          commit={async (text) => put({ [name]: text.trim() })}
+        />{" "}
+        mm
+      </dd>
+    </>
+  );
+}
+
+/** The measures of pins. */
+function PinMeasures({ pins, put }: PinChanges) {
+  const field = (name: PinMeasure, label: string) => (
+    <PinMeasureField name={name} label={label} value={pins[name] ?? ""} put={put} />
+  );
+  return (
+    <dl className={css.fields}>
+      {field("diameter", "diameter")}
+      {field("depth", "into each piece")}
+      {field("clearance", "clearance across")}
+      {!pins.by_hand && field("wall", "material around")}
+      {!pins.by_hand && (
+        <>
+          <dt>on each face</dt>
+          <dd>
+            <TypedField
+              label="Pins on each face"
+              value={pins.count ? String(pins.count) : ""}
+              placeholder="by size"
+              width={76}
+              commit={async (text) => put({ count: countIn(text) })}
+            />
+          </dd>
+        </>
+      )}
+    </dl>
   );
 }
 
@@ -143,33 +171,7 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
       {pins.length > 0 && (
         <ul className={css.pins} aria-label="Places of pins">
           {pins.map((pin, i) => (
-            <li key={i}>
-              <span className={css.letter}>{letterOf(pin.plane)}</span>
-              <TypedField
-                label={`Place of pin ${i + 1}, ${axesOf(prospect.planes[pin.plane])
-                  .map((k) => "XYZ"[k])
-                  .join(" and ")}`}
-                value={axesOf(prospect.planes[pin.plane])
-                  .map((k) => String(Number(pin.point[k]!.toFixed(2))))
-                  .join(", ")}
-                width={128}
-                commit={async (text) =>
-                  hand(
-                    pins.map((one, k) =>
-                      k === i ? { ...one, point: placeIn(text, axesOf(prospect.planes[pin.plane]), pin.point) } : one,
-                    ),
-                  )
-                }
-              />
-              {!pin.good && <span className="stop">no room</span>}
-              <Press
-                className="link"
-                aria-label={`Remove pin ${i + 1}`}
-                onClick={() => hand(pins.filter((_, k) => k !== i))}
-              >
-                ×
-              </Press>
-            </li>
+            <PinPlace key={i} i={i} pin={pin} prospect={prospect} hand={hand} pins={pins} />
           ))}
         </ul>
       )}
@@ -187,6 +189,43 @@ function Places({ dividing, put }: { dividing: Dividing; put: (change: Partial<A
         )}
       </div>
     </>
+  );
+}
+
+interface PinPlaceProps {
+  i: number;
+  pin: PinShown;
+  prospect: DivisionPreview;
+  hand: (places: Pick<PinShown, "plane" | "point">[]) => void;
+  pins: PinShown[];
+}
+
+/** The place of one pin, typed. */
+function PinPlace({ i, pin, prospect, hand, pins }: PinPlaceProps) {
+  return (
+    <li>
+      <span className={css.letter}>{letterOf(pin.plane)}</span>
+      <TypedField
+        label={`Place of pin ${i + 1}, ${axesOf(prospect.planes[pin.plane])
+          .map((k) => "XYZ"[k])
+          .join(" and ")}`}
+        value={axesOf(prospect.planes[pin.plane])
+          .map((k) => String(Number(pin.point[k]!.toFixed(2))))
+          .join(", ")}
+        width={128}
+        commit={async (text) =>
+          hand(
+            pins.map((one, k) =>
+              k === i ? { ...one, point: placeIn(text, axesOf(prospect.planes[pin.plane]), pin.point) } : one,
+            ),
+          )
+        }
+      />
+      {!pin.good && <span className="stop">no room</span>}
+      <Press className="link" aria-label={`Remove pin ${i + 1}`} onClick={() => hand(pins.filter((_, k) => k !== i))}>
+        ×
+      </Press>
+    </li>
   );
 }
 

@@ -1,3 +1,4 @@
+import type { PinShown } from "../../api/types";
 import { useState, type PointerEvent } from "react";
 import type { Vec3 } from "../../api/types";
 import type { Ground } from "../../bench/Bench";
@@ -60,28 +61,37 @@ export function PinMarks({ ground, dividing, project, grab }: Props) {
           );
         });
         const [x, y] = project(at);
-        return (
-          <g key={i} data-pin={pin.good ? "good" : "without room"}>
-            <path
-              className={pin.good ? css.pin : css.badPin}
-              d={`M${ring.map((one) => one.map((value) => value.toFixed(1)).join(" ")).join("L")}Z`}
-              onPointerDown={(event) => down(event, i)}
-            >
-              <title>
-                {pin.good ? "Drag to move the pin" : "It comes out of its piece, or meets another: drag it elsewhere"}
-              </title>
-            </path>
-            {!pin.good && (
-              <path
-                d={`M${x - 6} ${y - 6}l12 12m0 -12l-12 12`}
-                stroke="var(--stop)"
-                strokeWidth="1.6"
-                pointerEvents="none"
-              />
-            )}
-          </g>
-        );
+        return <PinMark key={i} i={i} pin={pin} ring={ring} down={down} x={x} y={y} />;
       })}
+    </g>
+  );
+}
+
+interface PinMarkProps {
+  i: number;
+  pin: PinShown;
+  ring: Point2[];
+  down: (event: PointerEvent<Element>, number: number) => void;
+  x: number;
+  y: number;
+}
+
+/** One pin in the drawing. */
+function PinMark({ i, pin, ring, down, x, y }: PinMarkProps) {
+  return (
+    <g data-pin={pin.good ? "good" : "without room"}>
+      <path
+        className={pin.good ? css.pin : css.badPin}
+        d={`M${ring.map((one) => one.map((value) => value.toFixed(1)).join(" ")).join("L")}Z`}
+        onPointerDown={(event) => down(event, i)}
+      >
+        <title>
+          {pin.good ? "Drag to move the pin" : "It comes out of its piece, or meets another: drag it elsewhere"}
+        </title>
+      </path>
+      {!pin.good && (
+        <path d={`M${x - 6} ${y - 6}l12 12m0 -12l-12 12`} stroke="var(--stop)" strokeWidth="1.6" pointerEvents="none" />
+      )}
     </g>
   );
 }

@@ -1,3 +1,6 @@
+import type { DivisionPreview } from "../../api/types";
+import type { Axis } from "../../api/types";
+import type { Draft } from "./useDivision";
 import { useQuery } from "@tanstack/react-query";
 import { api, Problem } from "../../api/client";
 import type { JobView } from "../../api/types";
@@ -41,81 +44,12 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
   return (
     <>
       {draft.planes.length > 0 && (
-        <table className={`${sheetCss.table} ${css.planes}`} aria-label="Planes">
-          <thead>
-            <tr>
-              <th>Plane</th>
-              <th className={sheetCss.r}>at, mm</th>
-              <th className={sheetCss.r}>section</th>
-              <th className={sheetCss.r}>outlines</th>
-              <th>seam</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {draft.planes.map((plane, i) => {
-              const one = shown.length === draft.planes.length ? shown[i] : undefined;
-              const axis = axisOf(plane);
-              return (
-                <tr key={i} className={i === chosen ? css.chosen : undefined}>
-                  <td>
-                    <Press
-                      className={css.pick}
-                      aria-pressed={i === chosen}
-                      aria-label={`Plane ${letterOf(i)}`}
-                      onClick={() => choose(i === chosen ? null : i)}
-                    >
-                      <span className={css.letter}>{letterOf(i)}</span> {saidOf(plane)}
-                    </Press>
-                  </td>
-                  <td className={sheetCss.r}>
-                    <TypedField
-                      label={`Plane ${letterOf(i)}, at`}
-                      value={axis ? plane.place.replace(/^\s*[xyz]\s*=\s*/i, "") : plane.place}
-                      width={axis ? 76 : 110}
-                      commit={typed(i)}
-                    />
-                  </td>
-                  <td className={`${sheetCss.r} number`}>{one ? `${count(Math.round(one.area_mm2))} mm²` : "–"}</td>
-                  <td className={`${sheetCss.r} number`}>{one?.outlines ?? "–"}</td>
-                  <td>
-                    {one && (
-                      <span className={one.seam ? "settled" : "soft"}>{one.seam ? SEAMS[one.seam] : "plain"}</span>
-                    )}
-                  </td>
-                  <td className={sheetCss.r}>
-                    <Press
-                      className="link"
-                      aria-label={`Remove plane ${letterOf(i)}`}
-                      onClick={() => edit({ planes: without(draft.planes, i) })}
-                    >
-                      ×
-                    </Press>
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
+        <TypedPlanes draft={draft} shown={shown} chosen={chosen} choose={choose} typed={typed} edit={edit} />
       )}
       {chosen !== null && (
         <Closer number={chosen} plane={draft.planes[chosen]!} shown={now} put={(change) => put(chosen, change)} />
       )}
-      <div className={css.line}>
-        <span className="soft">Add a plane across</span>
-        {AXES.map((axis) => (
-          <Press key={axis} className="link" onClick={() => add(axis)}>
-            {axis.toUpperCase()}
-          </Press>
-        ))}
-        <Asking dividing={dividing} want="face" says="Through a face" leave="Leave the faces" />
-        <Asking dividing={dividing} want="three" says="Through three places" leave="Leave the places" />
-        {draft.planes.length > 0 && (
-          <Press className="link" onClick={() => edit({ planes: [] })}>
-            Remove all
-          </Press>
-        )}
-      </div>
+      <AddPlaneLine add={add} dividing={dividing} draft={draft} edit={edit} />
       {taking.want === "face" && (
         <Faces
           view={view}
@@ -129,6 +63,131 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
         <p className={css.lead}>Click three places in the bench; {3 - taking.got.length} to go.</p>
       )}
     </>
+  );
+}
+
+interface TypedPlanesProps {
+  draft: Draft;
+  shown: DivisionPreview["planes"];
+  chosen: number | null;
+  choose: (number: number | null) => void;
+  typed: (number: number) => (text: string) => Promise<unknown>;
+  edit: (change: Changes<Draft>) => void;
+}
+
+/** The planes that were typed, a row each. */
+function TypedPlanes({ draft, shown, chosen, choose, typed, edit }: TypedPlanesProps) {
+  return (
+    <table className={`${sheetCss.table} ${css.planes}`} aria-label="Planes">
+      <thead>
+        <tr>
+          <th>Plane</th>
+          <th className={sheetCss.r}>at, mm</th>
+          <th className={sheetCss.r}>section</th>
+          <th className={sheetCss.r}>outlines</th>
+          <th>seam</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {draft.planes.map((plane, i) => {
+          const one = shown.length === draft.planes.length ? shown[i] : undefined;
+          const axis = axisOf(plane);
+          return (
+            <PlaneRow
+              key={i}
+              i={i}
+              chosen={chosen}
+              choose={choose}
+              plane={plane}
+              axis={axis}
+              typed={typed}
+              one={one}
+              edit={edit}
+              draft={draft}
+            />
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+interface AddPlaneLineProps {
+  add: (axis: Axis) => void;
+  dividing: Dividing;
+  draft: Draft;
+  edit: (change: Changes<Draft>) => void;
+}
+
+/** The ways to add a plane. */
+function AddPlaneLine({ add, dividing, draft, edit }: AddPlaneLineProps) {
+  return (
+    <div className={css.line}>
+      <span className="soft">Add a plane across</span>
+      {AXES.map((axis) => (
+        <Press key={axis} className="link" onClick={() => add(axis)}>
+          {axis.toUpperCase()}
+        </Press>
+      ))}
+      <Asking dividing={dividing} want="face" says="Through a face" leave="Leave the faces" />
+      <Asking dividing={dividing} want="three" says="Through three places" leave="Leave the places" />
+      {draft.planes.length > 0 && (
+        <Press className="link" onClick={() => edit({ planes: [] })}>
+          Remove all
+        </Press>
+      )}
+    </div>
+  );
+}
+
+interface PlaneRowProps {
+  i: number;
+  chosen: number | null;
+  choose: (number: number | null) => void;
+  plane: DraftPlane;
+  axis: Axis | null;
+  typed: (number: number) => (text: string) => Promise<unknown>;
+  one: DivisionPreview["planes"][number] | undefined;
+  edit: (change: Changes<Draft>) => void;
+  draft: Draft;
+}
+
+/** One plane, as it was typed, with what it leaves. */
+function PlaneRow({ i, chosen, choose, plane, axis, typed, one, edit, draft }: PlaneRowProps) {
+  return (
+    <tr className={i === chosen ? css.chosen : undefined}>
+      <td>
+        <Press
+          className={css.pick}
+          aria-pressed={i === chosen}
+          aria-label={`Plane ${letterOf(i)}`}
+          onClick={() => choose(i === chosen ? null : i)}
+        >
+          <span className={css.letter}>{letterOf(i)}</span> {saidOf(plane)}
+        </Press>
+      </td>
+      <td className={sheetCss.r}>
+        <TypedField
+          label={`Plane ${letterOf(i)}, at`}
+          value={axis ? plane.place.replace(/^\s*[xyz]\s*=\s*/i, "") : plane.place}
+          width={axis ? 76 : 110}
+          commit={typed(i)}
+        />
+      </td>
+      <td className={`${sheetCss.r} number`}>{one ? `${count(Math.round(one.area_mm2))} mm²` : "–"}</td>
+      <td className={`${sheetCss.r} number`}>{one?.outlines ?? "–"}</td>
+      <td>{one && <span className={one.seam ? "settled" : "soft"}>{one.seam ? SEAMS[one.seam] : "plain"}</span>}</td>
+      <td className={sheetCss.r}>
+        <Press
+          className="link"
+          aria-label={`Remove plane ${letterOf(i)}`}
+          onClick={() => edit({ planes: without(draft.planes, i) })}
+        >
+          ×
+        </Press>
+      </td>
+    </tr>
   );
 }
 

@@ -1,3 +1,5 @@
+import type { SeamsShown } from "../../api/types";
+import type { DivisionPreview } from "../../api/types";
 import type { Axis } from "../../api/types";
 import { Segments } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
@@ -38,87 +40,8 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
       open
       says={here ? `${here.seams.length} ${here.seams.length === 1 ? "seam" : "seams"}` : ""}
     >
-      {here && (
-        <svg
-          className={css.curve}
-          width={WIDE}
-          height={HIGH + 38}
-          role="group"
-          aria-label={`Area of the section along ${axis.toUpperCase()}`}
-        >
-          <path d={line} fill="var(--section)" stroke="var(--ink)" strokeWidth="1.2" strokeLinejoin="round" />
-          {[here.low, (here.low + here.high) / 2, here.high].map((at, i) => (
-            <text key={i} x={Math.min(WIDE - 26, Math.max(26, x(at)))} y={HIGH + 32}>
-              {rounded(at, 1).replace("-", "−")}
-            </text>
-          ))}
-          {here.seams.map((one) => (
-            <g
-              key={one.at_mm}
-              className={css.seam}
-              role="button"
-              tabIndex={0}
-              aria-label={`Cut at ${rounded(one.at_mm, 2)}, ${SEAMS[one.kind]}, ${count(Math.round(one.area_mm2))} mm²`}
-              onClick={() => take(one.at_mm)}
-              onKeyDown={(event) => event.key === "Enter" && take(one.at_mm)}
-            >
-              <title>{`${rounded(one.at_mm, 2)} mm, ${SEAMS[one.kind]}: ${count(Math.round(one.area_mm2))} mm², stands on ${Math.round(100 * one.stands)} % of its hull`}</title>
-              <path
-                d={`M${x(one.at_mm)} 16V${HIGH + 16}`}
-                stroke="var(--settled)"
-                strokeWidth="1.4"
-                strokeDasharray="3 2"
-              />
-              <path d={`M${x(one.at_mm) - 4} 8h8l-4 6z`} fill="var(--settled)" stroke="var(--settled)" />
-              <rect x={x(one.at_mm) - 12} y={0} width={24} height={HIGH + 18} fill="transparent" />
-            </g>
-          ))}
-          {(prospect?.planes ?? [])
-            .filter((one) => one.axis === axis)
-            .map((one) => (
-              <g key={one.letter}>
-                <path d={`M${x(one.at_mm)} 14V${HIGH + 20}`} stroke="var(--stop)" strokeWidth="2" />
-                <text className={css.name} x={x(one.at_mm) + 9} y={11}>
-                  {one.letter}
-                </text>
-              </g>
-            ))}
-        </svg>
-      )}
-      {!!here?.seams.length && (
-        <table className={`${sheetCss.table} ${css.planes}`} aria-label="Seams">
-          <thead>
-            <tr>
-              <th>Seam</th>
-              <th className={sheetCss.r}>at, mm</th>
-              <th className={sheetCss.r}>section</th>
-              <th className={sheetCss.r}>outlines</th>
-              <th className={sheetCss.r}>stands on</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {here.seams.slice(0, LISTED).map((one) => (
-              <tr key={one.at_mm}>
-                <td>{SEAMS[one.kind]}</td>
-                <td className={`${sheetCss.r} number`}>{rounded(one.at_mm, 2)}</td>
-                <td className={`${sheetCss.r} number`}>{count(Math.round(one.area_mm2))} mm²</td>
-                <td className={`${sheetCss.r} number`}>{one.outlines}</td>
-                <td className={`${sheetCss.r} number`}>{Math.round(100 * one.stands)} %</td>
-                <td className={sheetCss.r}>
-                  <Press
-                    className="link"
-                    aria-label={`Cut at the seam at ${rounded(one.at_mm, 2)}`}
-                    onClick={() => take(one.at_mm)}
-                  >
-                    cut
-                  </Press>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+      {here && <AreaCurve axis={axis} line={line} here={here} x={x} take={take} prospect={prospect} />}
+      {!!here?.seams.length && <SeamTable here={here} take={take} />}
       <div className={css.line}>
         <Segments
           label="Axis of the section"
@@ -132,5 +55,103 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
         </span>
       </div>
     </Fold>
+  );
+}
+
+interface AreaCurveProps {
+  axis: Axis;
+  line: string;
+  here: SeamsShown;
+  x: (at: number) => number;
+  take: (at: number) => void;
+  prospect: DivisionPreview | undefined;
+}
+
+/** The curve of the section's area, with its seams. */
+function AreaCurve({ axis, line, here, x, take, prospect }: AreaCurveProps) {
+  return (
+    <svg
+      className={css.curve}
+      width={WIDE}
+      height={HIGH + 38}
+      role="group"
+      aria-label={`Area of the section along ${axis.toUpperCase()}`}
+    >
+      <path d={line} fill="var(--section)" stroke="var(--ink)" strokeWidth="1.2" strokeLinejoin="round" />
+      {[here.low, (here.low + here.high) / 2, here.high].map((at, i) => (
+        <text key={i} x={Math.min(WIDE - 26, Math.max(26, x(at)))} y={HIGH + 32}>
+          {rounded(at, 1).replace("-", "−")}
+        </text>
+      ))}
+      {here.seams.map((one) => (
+        <g
+          key={one.at_mm}
+          className={css.seam}
+          role="button"
+          tabIndex={0}
+          aria-label={`Cut at ${rounded(one.at_mm, 2)}, ${SEAMS[one.kind]}, ${count(Math.round(one.area_mm2))} mm²`}
+          onClick={() => take(one.at_mm)}
+          onKeyDown={(event) => event.key === "Enter" && take(one.at_mm)}
+        >
+          <title>{`${rounded(one.at_mm, 2)} mm, ${SEAMS[one.kind]}: ${count(Math.round(one.area_mm2))} mm², stands on ${Math.round(100 * one.stands)} % of its hull`}</title>
+          <path
+            d={`M${x(one.at_mm)} 16V${HIGH + 16}`}
+            stroke="var(--settled)"
+            strokeWidth="1.4"
+            strokeDasharray="3 2"
+          />
+          <path d={`M${x(one.at_mm) - 4} 8h8l-4 6z`} fill="var(--settled)" stroke="var(--settled)" />
+          <rect x={x(one.at_mm) - 12} y={0} width={24} height={HIGH + 18} fill="transparent" />
+        </g>
+      ))}
+      {(prospect?.planes ?? [])
+        .filter((one) => one.axis === axis)
+        .map((one) => (
+          <g key={one.letter}>
+            <path d={`M${x(one.at_mm)} 14V${HIGH + 20}`} stroke="var(--stop)" strokeWidth="2" />
+            <text className={css.name} x={x(one.at_mm) + 9} y={11}>
+              {one.letter}
+            </text>
+          </g>
+        ))}
+    </svg>
+  );
+}
+
+/** The seams as a table. */
+function SeamTable({ here, take }: { here: SeamsShown; take: (at: number) => void }) {
+  return (
+    <table className={`${sheetCss.table} ${css.planes}`} aria-label="Seams">
+      <thead>
+        <tr>
+          <th>Seam</th>
+          <th className={sheetCss.r}>at, mm</th>
+          <th className={sheetCss.r}>section</th>
+          <th className={sheetCss.r}>outlines</th>
+          <th className={sheetCss.r}>stands on</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {here.seams.slice(0, LISTED).map((one) => (
+          <tr key={one.at_mm}>
+            <td>{SEAMS[one.kind]}</td>
+            <td className={`${sheetCss.r} number`}>{rounded(one.at_mm, 2)}</td>
+            <td className={`${sheetCss.r} number`}>{count(Math.round(one.area_mm2))} mm²</td>
+            <td className={`${sheetCss.r} number`}>{one.outlines}</td>
+            <td className={`${sheetCss.r} number`}>{Math.round(100 * one.stands)} %</td>
+            <td className={sheetCss.r}>
+              <Press
+                className="link"
+                aria-label={`Cut at the seam at ${rounded(one.at_mm, 2)}`}
+                onClick={() => take(one.at_mm)}
+              >
+                cut
+              </Press>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -54,40 +54,68 @@ export function Between({ handle }: { handle: JobHandle }) {
         <Choice label="First body" value={one} options={options} width="100%" choose={(id) => choose([id, other])} />
         <Choice label="Second body" value={other} options={options} width="100%" choose={(id) => choose([one, id])} />
       </div>
-      <div className={css.band}>
-        <span>second tried</span>
-        <TypedField
-          label="Where the second is tried"
-          value={place}
-          placeholder="as in its file"
-          width={150}
-          commit={(typed) => {
-            put(typed.trim());
-            ask(true);
-            return Promise.resolve();
-          }}
-        />
-        <span className="soft">axis, face 2/1, or 0, 0, 5</span>
-      </div>
+      <TriedPlace place={place} put={put} ask={ask} />
       {error && (
         <p className={`${css.told} stop`}>{error instanceof Problem ? sentence(error.line) : "This cannot be told"}</p>
       )}
-      {asked && data && !error && (
-        <>
-          <Near answer={data} alone={one === other} />
-          <div className={css.band}>
-            <Press className="link" onClick={() => lookAt({ one, other, place })}>
-              Section where they are nearest
-            </Press>
-            {one !== other && (
-              <Press className="link" onClick={() => void drawGap()}>
-                Draw the gap
-              </Press>
-            )}
-          </div>
-        </>
-      )}
+      {asked && data && !error && <WhatIsBetween data={data} one={one} other={other} place={place} drawGap={drawGap} />}
     </section>
+  );
+}
+
+interface WhatIsBetweenProps {
+  data: FitAnswer;
+  one: string;
+  other: string;
+  place: string;
+  drawGap: () => Promise<unknown>;
+}
+
+/** What was found between two bodies, and the ways to look at it. */
+function WhatIsBetween({ data, one, other, place, drawGap }: WhatIsBetweenProps) {
+  return (
+    <>
+      <Near answer={data} alone={one === other} />
+      <div className={css.band}>
+        <Press className="link" onClick={() => lookAt({ one, other, place })}>
+          Section where they are nearest
+        </Press>
+        {one !== other && (
+          <Press className="link" onClick={() => void drawGap()}>
+            Draw the gap
+          </Press>
+        )}
+      </div>
+    </>
+  );
+}
+
+/** Where the second body is tried. */
+function TriedPlace({
+  place,
+  put,
+  ask,
+}: {
+  place: string;
+  put: (value: string) => void;
+  ask: (value: boolean) => void;
+}) {
+  return (
+    <div className={css.band}>
+      <span>second tried</span>
+      <TypedField
+        label="Where the second is tried"
+        value={place}
+        placeholder="as in its file"
+        width={150}
+        commit={(typed) => {
+          put(typed.trim());
+          ask(true);
+          return Promise.resolve();
+        }}
+      />
+      <span className="soft">axis, face 2/1, or 0, 0, 5</span>
+    </div>
   );
 }
 

@@ -1,3 +1,4 @@
+import type { BodyWalls } from "../../api/types";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Problem } from "../../api/client";
@@ -58,54 +59,67 @@ export function Walls({ handle, mark }: { handle: JobHandle; mark: Selection["ma
         </div>
       )}
       {error && <p className="stop">{error instanceof Problem ? sentence(error.line) : "The walls cannot be told"}</p>}
-      {data && (
-        <table className={`${sheetCss.table} ${css.must}`} aria-label="Walls">
-          <thead>
-            <tr>
-              <th>Body</th>
-              <th className={sheetCss.r}>least, mm</th>
-              <th className={sheetCss.r}>beads</th>
-              <th className={sheetCss.r}>thin</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {data.map((row) => (
-              <tr key={row.id}>
-                <td>
-                  {row.place ? (
-                    <Press
-                      className={css.place}
-                      title="show where it is the thinnest"
-                      onClick={() => show(row.id, row.place as Vec3)}
-                    >
-                      {row.body}
-                    </Press>
-                  ) : (
-                    row.body
-                  )}
-                </td>
-                <td className={`${sheetCss.r} number`}>
-                  {row.least_mm === null ? "–" : rounded(row.least_mm!, 2)}
-                  {row.ball_mm !== null && <small>ball {rounded(row.ball_mm!, 2)}</small>}
-                </td>
-                <td className={`${sheetCss.r} number`}>
-                  {row.beads === null ? "–" : rounded(row.beads!, 1)}
-                  {!!row.void_mm && <small>{rounded(row.void_mm, 2)} void</small>}
-                </td>
-                <td className={`${sheetCss.r} number ${row.share_under ? "look" : ""}`}>
-                  {rounded(100 * row.share_under, 1)} %
-                </td>
-                <td>
-                  <Press className="link" aria-label={`Draw the walls of ${row.body}`} onClick={() => void draw(row)}>
-                    Draw
-                  </Press>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+      {data && <WallTable data={data} show={show} draw={draw} />}
     </section>
+  );
+}
+
+/** The walls of all bodies, a row each. */
+function WallTable({
+  data,
+  show,
+  draw,
+}: {
+  data: BodyWalls[];
+  show: (body: string, point: Vec3) => void;
+  draw: (__0: { id: string; body: string }) => Promise<unknown>;
+}) {
+  return (
+    <table className={`${sheetCss.table} ${css.must}`} aria-label="Walls">
+      <thead>
+        <tr>
+          <th>Body</th>
+          <th className={sheetCss.r}>least, mm</th>
+          <th className={sheetCss.r}>beads</th>
+          <th className={sheetCss.r}>thin</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {data.map((row) => (
+          <tr key={row.id}>
+            <td>
+              {row.place ? (
+                <Press
+                  className={css.place}
+                  title="show where it is the thinnest"
+                  onClick={() => show(row.id, row.place as Vec3)}
+                >
+                  {row.body}
+                </Press>
+              ) : (
+                row.body
+              )}
+            </td>
+            <td className={`${sheetCss.r} number`}>
+              {row.least_mm === null ? "–" : rounded(row.least_mm!, 2)}
+              {row.ball_mm !== null && <small>ball {rounded(row.ball_mm!, 2)}</small>}
+            </td>
+            <td className={`${sheetCss.r} number`}>
+              {row.beads === null ? "–" : rounded(row.beads!, 1)}
+              {!!row.void_mm && <small>{rounded(row.void_mm, 2)} void</small>}
+            </td>
+            <td className={`${sheetCss.r} number ${row.share_under ? "look" : ""}`}>
+              {rounded(100 * row.share_under, 1)} %
+            </td>
+            <td>
+              <Press className="link" aria-label={`Draw the walls of ${row.body}`} onClick={() => void draw(row)}>
+                Draw
+              </Press>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -1,3 +1,4 @@
+import type { FinenessStep } from "../../api/types";
 import { tell } from "../../api/useJob";
 import type { Fineness, Source, Task } from "../../api/types";
 import { count, microns } from "../../blocks/numbers";
@@ -37,24 +38,7 @@ export function FinenessTable({
         <tbody role="radiogroup" aria-label="Fineness">
           {source.steps!.map((step) => {
             const on = step.fineness.chord_mm === now.chord_mm;
-            return (
-              <tr key={step.fineness.chord_mm} className={on ? sheetCss.chosen : undefined}>
-                <td className={css.step}>
-                  <RowRadio
-                    group="fineness"
-                    checked={on}
-                    choose={() => !on && void set({ fineness: step.fineness }).catch(tell)}
-                  >
-                    {NAMES[String(step.fineness.chord_mm)] ?? "typed"}
-                  </RowRadio>
-                </td>
-                <td className={`${sheetCss.r} number`}>
-                  {step.estimated ? `≈\u2009${count(Number(step.triangles.toPrecision(2)))}` : count(step.triangles)}
-                </td>
-                <td className={`${sheetCss.r} number`}>{microns(step.deviation * per)}</td>
-                <td className={`${sheetCss.r} number`}>{microns(step.loss * per)}</td>
-              </tr>
-            );
+            return <FinenessRow key={step.fineness.chord_mm} step={step} on={on} set={set} per={per} />;
           })}
         </tbody>
       </table>
@@ -63,24 +47,8 @@ export function FinenessTable({
         names={(step) => NAMES[String(step.fineness.chord_mm)] ?? "typed"}
         now={now.chord_mm}
       />
-      <div className={css.row}>
-        <span>Chord deviation, mm</span>
-        <TypedField
-          label="Chord deviation, mm"
-          value={String(now.chord_mm)}
-          width={84}
-          commit={(chord) => set({ chord })}
-        />
-      </div>
-      <div className={css.row}>
-        <span>Angle between facets, degrees</span>
-        <TypedField
-          label="Angle between facets, degrees"
-          value={String(now.angle_deg)}
-          width={84}
-          commit={(angle) => set({ angle })}
-        />
-      </div>
+      <ChordField now={now} set={set} />
+      <AngleField now={now} set={set} />
       <p className={css.alike}>
         <span className="soft">
           Deviation is measured against the true surface, and estimated (≈) for the steps that were not made; a bore
@@ -89,5 +57,72 @@ export function FinenessTable({
         </span>
       </p>
     </section>
+  );
+}
+
+/** The greatest deviation of a facet, typed. */
+function ChordField({
+  now,
+  set,
+}: {
+  now: Fineness;
+  set: (change: { fineness?: Fineness; chord?: string; angle?: string }) => Promise<unknown>;
+}) {
+  return (
+    <div className={css.row}>
+      <span>Chord deviation, mm</span>
+      <TypedField
+        label="Chord deviation, mm"
+        value={String(now.chord_mm)}
+        width={84}
+        commit={(chord) => set({ chord })}
+      />
+    </div>
+  );
+}
+
+/** The greatest angle between facets, typed. */
+function AngleField({
+  now,
+  set,
+}: {
+  now: Fineness;
+  set: (change: { fineness?: Fineness; chord?: string; angle?: string }) => Promise<unknown>;
+}) {
+  return (
+    <div className={css.row}>
+      <span>Angle between facets, degrees</span>
+      <TypedField
+        label="Angle between facets, degrees"
+        value={String(now.angle_deg)}
+        width={84}
+        commit={(angle) => set({ angle })}
+      />
+    </div>
+  );
+}
+
+interface FinenessRowProps {
+  step: FinenessStep;
+  on: boolean;
+  set: (change: { fineness?: Fineness; chord?: string; angle?: string }) => Promise<unknown>;
+  per: number;
+}
+
+/** One fineness, with its triangles and its worst deviation. */
+function FinenessRow({ step, on, set, per }: FinenessRowProps) {
+  return (
+    <tr className={on ? sheetCss.chosen : undefined}>
+      <td className={css.step}>
+        <RowRadio group="fineness" checked={on} choose={() => !on && void set({ fineness: step.fineness }).catch(tell)}>
+          {NAMES[String(step.fineness.chord_mm)] ?? "typed"}
+        </RowRadio>
+      </td>
+      <td className={`${sheetCss.r} number`}>
+        {step.estimated ? `≈\u2009${count(Number(step.triangles.toPrecision(2)))}` : count(step.triangles)}
+      </td>
+      <td className={`${sheetCss.r} number`}>{microns(step.deviation * per)}</td>
+      <td className={`${sheetCss.r} number`}>{microns(step.loss * per)}</td>
+    </tr>
   );
 }

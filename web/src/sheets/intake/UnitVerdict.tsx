@@ -1,3 +1,4 @@
+import type { JobView } from "../../api/types";
 import { useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { UnitCandidate, Source, SourceSurvey, Unit } from "../../api/types";
@@ -49,26 +50,7 @@ export function UnitVerdict({ handle, source, facts }: Props) {
         </thead>
         <tbody role="radiogroup" aria-label="Unit of the file">
           {rows.map((row) => (
-            <tr
-              key={row.unit}
-              className={row.unit === unit ? sheetCss.chosen : undefined}
-              title={row.reasons.join("; ")}
-            >
-              <td>
-                <RowRadio
-                  group={`unit-${source.id}`}
-                  checked={row.unit === unit}
-                  choose={() => row.unit !== unit && settle(row.unit, false)}
-                >
-                  {UNIT_WORDS[row.unit]}
-                </RowRadio>
-              </td>
-              <td className={css.sizes}>{sizeText(row)}</td>
-              <td className={css.share}>
-                <i style={{ width: `${Math.round(row.score * 100)}%` }} />
-                {shareText(row.score)}
-              </td>
-            </tr>
+            <CandidateRow key={row.unit} row={row} unit={unit} source={source} settle={settle} />
           ))}
         </tbody>
       </table>
@@ -84,20 +66,60 @@ export function UnitVerdict({ handle, source, facts }: Props) {
           ))}
         </p>
       )}
-      {unit && !source.declared && (
-        <p className={css.alike}>
-          {view.job.habits?.unit === unit ? (
-            <span className="soft">
-              Further files of this job that do not say theirs are taken as {UNIT_WORDS[unit]}.
-            </span>
-          ) : (
-            <Press className="link" onClick={() => settle(unit, false, true)}>
-              Take further files of this job as {UNIT_WORDS[unit]}, too
-            </Press>
-          )}
-        </p>
-      )}
+      {unit && !source.declared && <UnitRemembered view={view} unit={unit} settle={settle} />}
     </section>
+  );
+}
+
+/** Whether the unit holds for further files. */
+function UnitRemembered({
+  view,
+  unit,
+  settle,
+}: {
+  view: JobView;
+  unit: Unit;
+  settle: (wanted: Unit, all: boolean, remember?: boolean) => void;
+}) {
+  return (
+    <p className={css.alike}>
+      {view.job.habits?.unit === unit ? (
+        <span className="soft">Further files of this job that do not say theirs are taken as {UNIT_WORDS[unit]}.</span>
+      ) : (
+        <Press className="link" onClick={() => settle(unit, false, true)}>
+          Take further files of this job as {UNIT_WORDS[unit]}, too
+        </Press>
+      )}
+    </p>
+  );
+}
+
+interface CandidateRowProps {
+  row: UnitCandidate;
+  unit: Unit | null;
+  source: Source;
+  settle: (wanted: Unit, all: boolean, remember?: boolean) => void;
+}
+
+/** One unit that the file may be in, and how large it would be. */
+function CandidateRow({ row, unit, source, settle }: CandidateRowProps) {
+  return (
+    <tr className={row.unit === unit ? sheetCss.chosen : undefined} title={row.reasons.join("; ")}>
+      <td>
+        <RowRadio
+          group={`unit-${source.id}`}
+          checked={row.unit === unit}
+          choose={() => row.unit !== unit && settle(row.unit, false)}
+        >
+          {UNIT_WORDS[row.unit]}
+        </RowRadio>
+      </td>
+      <td className={css.sizes}>{sizeText(row)}</td>
+      <td className={css.share}>
+        <i style={{ width: `${Math.round(row.score * 100)}%` }} />
+        {shareText(row.score)}
+      </td>
+    </tr>
   );
 }
 

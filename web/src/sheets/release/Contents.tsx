@@ -1,3 +1,5 @@
+import type { FilePreview } from "../../api/types";
+import type { BodySilhouette } from "../../api/types";
 import type { Preview } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { mm } from "../../blocks/numbers";
@@ -42,62 +44,107 @@ export function Contents({
   const near = origin.x > 6 && origin.x < WIDE - 6 && origin.z > 4 && origin.z < HIGH;
   return (
     <figure className={css.contents} aria-label="What the file will hold">
-      <svg viewBox={`0 0 ${WIDE} ${HIGH}`} role="img" aria-label={`${file.full_name} from the front`}>
-        {near && (
-          <>
-            <line x1="8" x2={WIDE - 8} y1={origin.z} y2={origin.z} className={css.zero} />
-            {Array.from({ length: 30 }, (_, i) => (
-              <line key={i} x1={12 + 12 * i} x2={6 + 12 * i} y1={origin.z} y2={origin.z + 5} className={css.ground} />
-            ))}
-          </>
-        )}
-        {drawn.map((one, i) => (
-          <path
-            key={i}
-            d={one.rings
-              .map((ring) => `M${ring.map(([a, b]) => `${x(a).toFixed(1)} ${z(b).toFixed(1)}`).join("L")}Z`)
-              .join("")}
-            fill={one.colour ?? "var(--rule-fine)"}
-            className={one.boxed ? `${css.held} ${css.boxed}` : css.held}
-          />
-        ))}
-        {near && (
-          <g className={css.origin} transform={`translate(${origin.x} ${origin.z})`}>
-            <circle r="4.5" />
-            <path d="M-8 0H8M0 -8V8" />
-          </g>
-        )}
-        <text x={x(low[0]!) - 6} y={(z(low[2]!) + z(high[2]!)) / 2 + 4} textAnchor="end">
-          {mm(up)}
-        </text>
-        <text x={(x(low[0]!) + x(high[0]!)) / 2} y={HIGH - 6} textAnchor="middle">
-          {mm(across)}
-        </text>
-        {low[2]! > 1e-6 && near && (
-          <text x={WIDE - 10} y={z(low[2]!) + 4} textAnchor="end" className={css.lift}>
-            +{mm(low[2]!)}
-          </text>
-        )}
-      </svg>
-      <figcaption>
-        {files.length > 1 && (
-          <span className={css.pager}>
-            <Press className="link" aria-label="The file before" disabled={at === 0} onClick={() => show(at - 1)}>
-              ‹
-            </Press>
-            file {at + 1} of {files.length}
-            <Press
-              className="link"
-              aria-label="The next file"
-              disabled={at === files.length - 1}
-              onClick={() => show(at + 1)}
-            >
-              ›
-            </Press>
-          </span>
-        )}
-        {preview.place_says} {preview.holds_says}
-      </figcaption>
+      <ContentsDrawing
+        file={file}
+        near={near}
+        origin={origin}
+        drawn={drawn}
+        x={x}
+        z={z}
+        low={low}
+        high={high}
+        up={up}
+        across={across}
+      />
+      <ContentsCaption files={files} at={at} show={show} preview={preview} />
     </figure>
+  );
+}
+
+interface ContentsCaptionProps {
+  files: FilePreview[];
+  at: number;
+  show: (number: number) => void;
+  preview: Preview;
+}
+
+/** What is drawn, and the way to the next file. */
+function ContentsCaption({ files, at, show, preview }: ContentsCaptionProps) {
+  return (
+    <figcaption>
+      {files.length > 1 && (
+        <span className={css.pager}>
+          <Press className="link" aria-label="The file before" disabled={at === 0} onClick={() => show(at - 1)}>
+            ‹
+          </Press>
+          file {at + 1} of {files.length}
+          <Press
+            className="link"
+            aria-label="The next file"
+            disabled={at === files.length - 1}
+            onClick={() => show(at + 1)}
+          >
+            ›
+          </Press>
+        </span>
+      )}
+      {preview.place_says} {preview.holds_says}
+    </figcaption>
+  );
+}
+
+interface ContentsDrawingProps {
+  file: FilePreview;
+  near: boolean;
+  origin: { x: number; z: number };
+  drawn: BodySilhouette[];
+  x: (mm: number) => number;
+  z: (mm: number) => number;
+  low: number[];
+  high: number[];
+  up: number;
+  across: number;
+}
+
+/** A file from the front, its bodies in their colours. */
+function ContentsDrawing({ file, near, origin, drawn, x, z, low, high, up, across }: ContentsDrawingProps) {
+  return (
+    <svg viewBox={`0 0 ${WIDE} ${HIGH}`} role="img" aria-label={`${file.full_name} from the front`}>
+      {near && (
+        <>
+          <line x1="8" x2={WIDE - 8} y1={origin.z} y2={origin.z} className={css.zero} />
+          {Array.from({ length: 30 }, (_, i) => (
+            <line key={i} x1={12 + 12 * i} x2={6 + 12 * i} y1={origin.z} y2={origin.z + 5} className={css.ground} />
+          ))}
+        </>
+      )}
+      {drawn.map((one, i) => (
+        <path
+          key={i}
+          d={one.rings
+            .map((ring) => `M${ring.map(([a, b]) => `${x(a).toFixed(1)} ${z(b).toFixed(1)}`).join("L")}Z`)
+            .join("")}
+          fill={one.colour ?? "var(--rule-fine)"}
+          className={one.boxed ? `${css.held} ${css.boxed}` : css.held}
+        />
+      ))}
+      {near && (
+        <g className={css.origin} transform={`translate(${origin.x} ${origin.z})`}>
+          <circle r="4.5" />
+          <path d="M-8 0H8M0 -8V8" />
+        </g>
+      )}
+      <text x={x(low[0]!) - 6} y={(z(low[2]!) + z(high[2]!)) / 2 + 4} textAnchor="end">
+        {mm(up)}
+      </text>
+      <text x={(x(low[0]!) + x(high[0]!)) / 2} y={HIGH - 6} textAnchor="middle">
+        {mm(across)}
+      </text>
+      {low[2]! > 1e-6 && near && (
+        <text x={WIDE - 10} y={z(low[2]!) + 4} textAnchor="end" className={css.lift}>
+          +{mm(low[2]!)}
+        </text>
+      )}
+    </svg>
   );
 }

@@ -1,3 +1,4 @@
+import type { Drive } from "../../api/types";
 import { Checkbox } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
@@ -83,16 +84,7 @@ function Drives({ job, release, done }: { job: string; release: number; done: ()
   };
   return (
     <>
-      <div className={css.lines}>
-        <Choice
-          label="Drive"
-          value={drive}
-          options={drives.map((one) => [one.id, one.name] as const)}
-          choose={choose}
-          width={180}
-        />
-        <span className="soft">{at?.there ? `room for ${bytes(at.room_bytes)}` : "not there"}</span>
-      </div>
+      <DriveLine drive={drive} drives={drives} choose={choose} at={at} />
       <div className={css.lines}>
         <Press look="box" onClick={put}>
           Put it down
@@ -127,6 +119,29 @@ function Drives({ job, release, done }: { job: string; release: number; done: ()
   );
 }
 
+interface DriveLineProps {
+  drive: string;
+  drives: Drive[];
+  choose: (value: string) => void;
+  at: Drive | undefined;
+}
+
+/** Which drive files are put down on, and its room. */
+function DriveLine({ drive, drives, choose, at }: DriveLineProps) {
+  return (
+    <div className={css.lines}>
+      <Choice
+        label="Drive"
+        value={drive}
+        options={drives.map((one) => [one.id, one.name] as const)}
+        choose={choose}
+        width={180}
+      />
+      <span className="soft">{at?.there ? `room for ${bytes(at.room_bytes)}` : "not there"}</span>
+    </div>
+  );
+}
+
 /** The simulated card: how it behaves, what is on it, and its slot. */
 function CardInSlot({ refresh, whole }: { refresh: () => Promise<unknown>; whole: boolean }) {
   const { data: card } = useQuery({ queryKey: ["card"], queryFn: api.card });
@@ -147,37 +162,7 @@ function CardInSlot({ refresh, whole }: { refresh: () => Promise<unknown>; whole
       <p>
         <b>Card, simulated</b> <span className="soft">it behaves as it is told here; no device is touched</span>
       </p>
-      <dl>
-        <dt>holds, MB</dt>
-        <dd>
-          <TypedField
-            value={String(settings.capacity! / 1e6)}
-            label="The card holds, MB"
-            width={84}
-            commit={async (typed) => set({ capacity: Math.round(number(typed) * 1e6) })}
-          />
-        </dd>
-        <dt>name, bytes</dt>
-        <dd>
-          <TypedField
-            value={String(settings.longest_name)}
-            label="Longest name, bytes"
-            width={84}
-            commit={async (typed) => set({ longest_name: number(typed) })}
-          />
-        </dd>
-        <dt>pulled out after, kB</dt>
-        <dd>
-          <TypedField
-            value={settings.pull_after == null ? "never" : String(settings.pull_after / 1000)}
-            label="Pulled out after, kB"
-            width={84}
-            commit={async (typed) =>
-              set({ pull_after: /^never$|^$/i.test(typed.trim()) ? null : Math.round(number(typed) * 1000) })
-            }
-          />
-        </dd>
-      </dl>
+      <CardSettingsList settings={settings} set={set} number={number} />
       <div className={css.lines}>
         <Checkbox
           label="write-protected"
@@ -207,6 +192,60 @@ function CardInSlot({ refresh, whole }: { refresh: () => Promise<unknown>; whole
           : "Nothing is on it."}
       </p>
     </div>
+  );
+}
+
+/** What the simulated card can take. */
+function CardSettingsList({
+  settings,
+  set,
+  number,
+}: {
+  settings: CardSettings;
+  set: (
+    change: Partial<{
+      capacity: number;
+      largest_file: number;
+      longest_name: number;
+      out: boolean;
+      protected: boolean;
+      pull_after?: number | null;
+    }>,
+  ) => Promise<unknown>;
+  number: (text: string) => number;
+}) {
+  return (
+    <dl>
+      <dt>holds, MB</dt>
+      <dd>
+        <TypedField
+          value={String(settings.capacity! / 1e6)}
+          label="The card holds, MB"
+          width={84}
+          commit={async (typed) => set({ capacity: Math.round(number(typed) * 1e6) })}
+        />
+      </dd>
+      <dt>name, bytes</dt>
+      <dd>
+        <TypedField
+          value={String(settings.longest_name)}
+          label="Longest name, bytes"
+          width={84}
+          commit={async (typed) => set({ longest_name: number(typed) })}
+        />
+      </dd>
+      <dt>pulled out after, kB</dt>
+      <dd>
+        <TypedField
+          value={settings.pull_after == null ? "never" : String(settings.pull_after / 1000)}
+          label="Pulled out after, kB"
+          width={84}
+          commit={async (typed) =>
+            set({ pull_after: /^never$|^$/i.test(typed.trim()) ? null : Math.round(number(typed) * 1000) })
+          }
+        />
+      </dd>
+    </dl>
   );
 }
 

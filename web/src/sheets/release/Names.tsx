@@ -1,3 +1,5 @@
+import type { Patterns } from "../../api/types";
+import type { FilePreview } from "../../api/types";
 import { Checkbox, Tooltip } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -36,20 +38,7 @@ export function Names({
       .catch(tell);
   return (
     <Fold title="Names" name="release-names" says={says}>
-      <div className={css.pattern}>
-        <TypedField
-          value={pattern}
-          label="Pattern of names"
-          words
-          width={286}
-          commit={(typed) => Promise.resolve(set({ pattern: typed.trim() }))}
-        />
-        {order.pattern && (
-          <Press className="link" onClick={() => set({ pattern: "" })}>
-            The usual
-          </Press>
-        )}
-      </div>
+      <PatternField pattern={pattern} set={set} order={order} />
       <div className={css.fields} role="group" aria-label="Fields">
         {Object.entries(known?.fields ?? {}).map(([field, stands]) => (
           <Tooltip key={field} label={stands} openDelay={300}>
@@ -61,20 +50,7 @@ export function Names({
           </Tooltip>
         ))}
       </div>
-      {(known?.used.length ?? 0) > 0 && (
-        <ul className={css.used} aria-label="Patterns used before">
-          {known!.used.slice(0, 4).map((one) => (
-            <li key={one}>
-              <Press className="link" onClick={() => set({ pattern: one })}>
-                {one}
-              </Press>
-              <Press className="link soft" aria-label={`Forget ${one}`} onClick={() => forget(one)}>
-                forget
-              </Press>
-            </li>
-          ))}
-        </ul>
-      )}
+      {(known?.used.length ?? 0) > 0 && <UsedPatterns known={known} set={set} forget={forget} />}
       {preview?.shortens && (
         <div className={css.lines}>
           <Checkbox
@@ -84,22 +60,91 @@ export function Names({
           />
         </div>
       )}
-      <ol className={css.names} aria-label="Names of the files">
-        {(every ? files : files.slice(0, SHOWN)).map((file) => (
-          <li key={file.name}>
-            <span>{file.name}</span>
-            {file.count > 1 && <small>for {file.count}</small>}
-            {file.full_name !== file.name && <small title={file.full_name}>in full {file.full_name}</small>}
-          </li>
-        ))}
-        {!every && files.length > SHOWN && (
-          <li>
-            <Press className="link" onClick={() => showEvery(true)}>
-              and {files.length - SHOWN} more
-            </Press>
-          </li>
-        )}
-      </ol>
+      <NamesOfFiles every={every} files={files} showEvery={showEvery} />
     </Fold>
+  );
+}
+
+/** The patterns that were used before. */
+function UsedPatterns({
+  known,
+  set,
+  forget,
+}: {
+  known: Patterns | undefined;
+  set: (change: Partial<Order>) => void;
+  forget: (one: string) => void;
+}) {
+  return (
+    <ul className={css.used} aria-label="Patterns used before">
+      {known!.used.slice(0, 4).map((one) => (
+        <li key={one}>
+          <Press className="link" onClick={() => set({ pattern: one })}>
+            {one}
+          </Press>
+          <Press className="link soft" aria-label={`Forget ${one}`} onClick={() => forget(one)}>
+            forget
+          </Press>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** The pattern of names, typed. */
+function PatternField({
+  pattern,
+  set,
+  order,
+}: {
+  pattern: string;
+  set: (change: Partial<Order>) => void;
+  order: Order;
+}) {
+  return (
+    <div className={css.pattern}>
+      <TypedField
+        value={pattern}
+        label="Pattern of names"
+        words
+        width={286}
+        commit={(typed) => Promise.resolve(set({ pattern: typed.trim() }))}
+      />
+      {order.pattern && (
+        <Press className="link" onClick={() => set({ pattern: "" })}>
+          The usual
+        </Press>
+      )}
+    </div>
+  );
+}
+
+/** The names that the files will have. */
+function NamesOfFiles({
+  every,
+  files,
+  showEvery,
+}: {
+  every: boolean;
+  files: FilePreview[];
+  showEvery: (value: boolean) => void;
+}) {
+  return (
+    <ol className={css.names} aria-label="Names of the files">
+      {(every ? files : files.slice(0, SHOWN)).map((file) => (
+        <li key={file.name}>
+          <span>{file.name}</span>
+          {file.count > 1 && <small>for {file.count}</small>}
+          {file.full_name !== file.name && <small title={file.full_name}>in full {file.full_name}</small>}
+        </li>
+      ))}
+      {!every && files.length > SHOWN && (
+        <li>
+          <Press className="link" onClick={() => showEvery(true)}>
+            and {files.length - SHOWN} more
+          </Press>
+        </li>
+      )}
+    </ol>
   );
 }

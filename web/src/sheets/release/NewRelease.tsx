@@ -1,3 +1,5 @@
+import type { Order } from "./useOrder";
+import type { PlateState } from "../../api/types";
 import { Checkbox } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
@@ -91,38 +93,11 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
         <Choice label="Format" value={order.format} options={formats} choose={(format) => set({ format })} />
         <Choice label="Unit written" value={order.unit} options={UNITS} choose={(unit) => set({ unit })} />
       </div>
-      {(chosen.length > 1 || (preview?.files.length ?? 1) > 1) && (
-        <div className={css.formats}>
-          <Segments
-            label="Files"
-            value={order.shape}
-            options={SHAPES}
-            choose={(shape) => set({ shape })}
-            width="100%"
-          />
-        </div>
-      )}
+      {(chosen.length > 1 || (preview?.files.length ?? 1) > 1) && <FormatChoice order={order} set={set} />}
       <div className={css.formats}>
         <Segments label="Place" value={order.place} options={PLACES} choose={(place) => set({ place })} width="100%" />
       </div>
-      <div className={css.lines}>
-        {order.shape === "each" && (
-          <Checkbox
-            label="the same part once, with a count"
-            checked={order.once}
-            onChange={(event) => set({ once: event.target.checked })}
-          />
-        )}
-        {plates.length > 1 && order.place !== "own" && (
-          <Choice
-            label="Plates"
-            value={plate}
-            options={[["all", "all plates"], ...plates.map((one, i) => [one.id, `plate ${i + 1}`] as const)]}
-            choose={(next) => set({ plate: next })}
-            width={150}
-          />
-        )}
-      </div>
+      <OnceAndPlates order={order} set={set} plates={plates} plate={plate} />
       {preview && <Contents preview={preview} shown={shown} show={show} />}
       <Names preview={preview} order={order} set={set} />
       {preview?.minds.map((one) => (
@@ -146,6 +121,46 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
       </Press>
       {working ? <Working task={working} /> : <Failed task={task} view={view} />}
     </>
+  );
+}
+
+/** In which format the files are written. */
+function FormatChoice({ order, set }: { order: Order; set: (change: Partial<Order>) => void }) {
+  return (
+    <div className={css.formats}>
+      <Segments label="Files" value={order.shape} options={SHAPES} choose={(shape) => set({ shape })} width="100%" />
+    </div>
+  );
+}
+
+interface OnceAndPlatesProps {
+  order: Order;
+  set: (change: Partial<Order>) => void;
+  plates: PlateState[];
+  plate: string;
+}
+
+/** Whether the same part is written once, and of which plates. */
+function OnceAndPlates({ order, set, plates, plate }: OnceAndPlatesProps) {
+  return (
+    <div className={css.lines}>
+      {order.shape === "each" && (
+        <Checkbox
+          label="the same part once, with a count"
+          checked={order.once}
+          onChange={(event) => set({ once: event.target.checked })}
+        />
+      )}
+      {plates.length > 1 && order.place !== "own" && (
+        <Choice
+          label="Plates"
+          value={plate}
+          options={[["all", "all plates"], ...plates.map((one, i) => [one.id, `plate ${i + 1}`] as const)]}
+          choose={(next) => set({ plate: next })}
+          width={150}
+        />
+      )}
+    </div>
   );
 }
 

@@ -1,3 +1,4 @@
+import type { SheetBody } from "../../api/types";
 import { Modal } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Fragment } from "react";
@@ -111,30 +112,7 @@ function Body({ at, body }: { at: string; body: ProofSheet["bodies"][number] }) 
           {body.names[0]}
           {body.names.length > 1 && `, and ${body.names.length - 1} alike`}
         </h3>
-        <table className={css.table}>
-          <thead>
-            <tr>
-              <th />
-              <th>in the file</th>
-              <th>× mm</th>
-              <th>× correction</th>
-              <th>= size</th>
-              <th>released</th>
-            </tr>
-          </thead>
-          <tbody>
-            {body.chain.map((row) => (
-              <tr key={row.axis}>
-                <td>{row.axis}</td>
-                <td className="number">{row.number.toPrecision(7).replace(/\.?0+$/, "")}</td>
-                <td className="number">{row.mm_per_unit}</td>
-                <td className="number">{row.factor.toPrecision(7).replace(/\.?0+$/, "")}</td>
-                <td className="number">{mm(row.size_mm)}</td>
-                <td className="number">{mm(row.released_mm)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <ChainTable body={body} />
         <dl className={css.facts}>
           {body.says.map((line) => (
             <Fragment key={line.label}>
@@ -167,6 +145,36 @@ function Body({ at, body }: { at: string; body: ProofSheet["bodies"][number] }) 
         )}
       </div>
     </section>
+  );
+}
+
+/** How the sizes of a body came about. */
+function ChainTable({ body }: { body: SheetBody }) {
+  return (
+    <table className={css.table}>
+      <thead>
+        <tr>
+          <th />
+          <th>in the file</th>
+          <th>× mm</th>
+          <th>× correction</th>
+          <th>= size</th>
+          <th>released</th>
+        </tr>
+      </thead>
+      <tbody>
+        {body.chain.map((row) => (
+          <tr key={row.axis}>
+            <td>{row.axis}</td>
+            <td className="number">{row.number.toPrecision(7).replace(/\.?0+$/, "")}</td>
+            <td className="number">{row.mm_per_unit}</td>
+            <td className="number">{row.factor.toPrecision(7).replace(/\.?0+$/, "")}</td>
+            <td className="number">{mm(row.size_mm)}</td>
+            <td className="number">{mm(row.released_mm)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -1,3 +1,4 @@
+import type { ReleasedFile } from "../../api/types";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
@@ -66,43 +67,9 @@ function ReleaseCard({
   const back = () => void handle.change((on) => api.backToRelease(job, on, release.number)).catch(tell);
   return (
     <article className={css.release} data-testid={`release-${release.number}`}>
-      <div className={css.top}>
-        <b className={css.letter} title={`release ${release.number}`}>
-          {release.letter}
-        </b>
-        <span>
-          <b>{several ? `${release.files} files` : release.name}</b>
-          <small>
-            release {release.number},{" "}
-            {new Date(release.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })},{" "}
-            {bytes(release.bytes)}
-            {files.length > 0 && `, ${count(files.reduce((sum, file) => sum + file.triangles, 0))} triangles`}
-          </small>
-        </span>
-        <span className={`${css.proven} settled`}>PROVEN</span>
-      </div>
+      <ReleaseTop release={release} several={several} files={files} />
       <Changes job={job} release={release} />
-      <div className={css.takes}>
-        <a className={css.get} href={several ? `${at}/zip` : `${at}/file`} download={several ? true : release.name}>
-          {several ? "Take all, as ZIP" : "Take the file"}
-        </a>
-        <Press className="link" onClick={() => showSheet(release.number)}>
-          Proof sheet
-        </Press>
-        <a className="link" href={`${at}/sheet.pdf`} download>
-          PDF
-        </a>
-        {release.recorded && (
-          <a className="link" href={`${at}/record`} download="PROOF.json" title="for aimtrue verify, anywhere">
-            Record
-          </a>
-        )}
-        {!several && (
-          <a className="link" href={`${at}/zip`} download>
-            ZIP
-          </a>
-        )}
-      </div>
+      <ReleaseTakes several={several} at={at} release={release} showSheet={showSheet} />
       {!release.current && (
         <p className={css.since}>
           <span className="look">The job has changed since.</span>{" "}
@@ -132,5 +99,60 @@ function ReleaseCard({
         </Press>
       </div>
     </article>
+  );
+}
+
+/** The letter of a release, its files and its time. */
+function ReleaseTop({ release, several, files }: { release: ReleaseView; several: boolean; files: ReleasedFile[] }) {
+  return (
+    <div className={css.top}>
+      <b className={css.letter} title={`release ${release.number}`}>
+        {release.letter}
+      </b>
+      <span>
+        <b>{several ? `${release.files} files` : release.name}</b>
+        <small>
+          release {release.number},{" "}
+          {new Date(release.at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })},{" "}
+          {bytes(release.bytes)}
+          {files.length > 0 && `, ${count(files.reduce((sum, file) => sum + file.triangles, 0))} triangles`}
+        </small>
+      </span>
+      <span className={`${css.proven} settled`}>PROVEN</span>
+    </div>
+  );
+}
+
+interface ReleaseTakesProps {
+  several: boolean;
+  at: string;
+  release: ReleaseView;
+  showSheet: (number: number) => void;
+}
+
+/** What can be taken from a release. */
+function ReleaseTakes({ several, at, release, showSheet }: ReleaseTakesProps) {
+  return (
+    <div className={css.takes}>
+      <a className={css.get} href={several ? `${at}/zip` : `${at}/file`} download={several ? true : release.name}>
+        {several ? "Take all, as ZIP" : "Take the file"}
+      </a>
+      <Press className="link" onClick={() => showSheet(release.number)}>
+        Proof sheet
+      </Press>
+      <a className="link" href={`${at}/sheet.pdf`} download>
+        PDF
+      </a>
+      {release.recorded && (
+        <a className="link" href={`${at}/record`} download="PROOF.json" title="for aimtrue verify, anywhere">
+          Record
+        </a>
+      )}
+      {!several && (
+        <a className="link" href={`${at}/zip`} download>
+          ZIP
+        </a>
+      )}
+    </div>
   );
 }

@@ -1,3 +1,4 @@
+import type { HeldNumber } from "../../api/types";
 import { FileButton } from "@mantine/core";
 import { useRef, useState, type DragEvent } from "react";
 import { api, Problem } from "../../api/client";
@@ -50,35 +51,48 @@ export function Verify({ job, release }: { job: string; release: number }) {
         )}
       </FileButton>{" "}
       <span className="soft">or drop it here</span>
-      {told && (
-        <div role="status" className={css.verdict}>
-          {told.problem && <p className="stop">{sentence(told.problem.line)}</p>}
-          {renamed && (
-            <p>
-              {renamed.found} is {renamed.asked} of this release, under another name.
-            </p>
-          )}
-          {told.verified?.holds && (
-            <p className="settled">
-              {told.name}: {told.verified.checks.length} numbers, all hold.
-            </p>
-          )}
-          {off.length > 0 && (
-            <>
-              <p className="stop">
-                {told.name}: {off.length} of {told.verified!.checks.length} numbers do not hold.
-              </p>
-              <ul>
-                {off.slice(0, 8).map((one) => (
-                  <li key={one.what}>
-                    {one.what}: {short(one.asked)} released, {short(one.found)} found
-                  </li>
-                ))}
-                {off.length > 8 && <li>and {off.length - 8} more</li>}
-              </ul>
-            </>
-          )}
-        </div>
+      {told && <Verdict told={told} renamed={renamed} off={off} />}
+    </div>
+  );
+}
+
+/** What was held against the release, and how it came out. */
+function Verdict({
+  told,
+  renamed,
+  off,
+}: {
+  told: { name: string; verified?: VerifiedFile; problem?: Problem };
+  renamed: HeldNumber | undefined;
+  off: HeldNumber[];
+}) {
+  return (
+    <div role="status" className={css.verdict}>
+      {told.problem && <p className="stop">{sentence(told.problem.line)}</p>}
+      {renamed && (
+        <p>
+          {renamed.found} is {renamed.asked} of this release, under another name.
+        </p>
+      )}
+      {told.verified?.holds && (
+        <p className="settled">
+          {told.name}: {told.verified.checks.length} numbers, all hold.
+        </p>
+      )}
+      {off.length > 0 && (
+        <>
+          <p className="stop">
+            {told.name}: {off.length} of {told.verified!.checks.length} numbers do not hold.
+          </p>
+          <ul>
+            {off.slice(0, 8).map((one) => (
+              <li key={one.what}>
+                {one.what}: {short(one.asked)} released, {short(one.found)} found
+              </li>
+            ))}
+            {off.length > 8 && <li>and {off.length - 8} more</li>}
+          </ul>
+        </>
       )}
     </div>
   );

@@ -1,3 +1,4 @@
+import type { Layers } from "../../api/types";
 import { Slider } from "@mantine/core";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Press } from "../../blocks/Press";
@@ -40,77 +41,114 @@ export function LayerFoot({ layering }: { layering: Layering }) {
   const step = niceStep(top);
   return (
     <section className={css.foot} aria-label="Layers">
-      <div className={css.footHead}>
-        <span>
-          {!(layers && at !== null) && "area of the layers, mm²"}
-          {layers && at !== null && (
-            <span
-              className="number"
-              data-testid="layer"
-              title={`${count(Math.round(layers.outlines[at]!))} mm of outline`}
-            >
-              layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm · {count(Math.round(layers.areas[at]!))}{" "}
-              mm² · {layers.islands[at]} {layers.islands[at] === 1 ? "island" : "islands"}
-            </span>
-          )}
-        </span>
-        {layers && (
-          <TypedField
-            label="Layer, by number or height"
-            value={layer === null ? "" : String(layer)}
-            placeholder="layer"
-            width={52}
-            commit={typed}
-          />
-        )}
-        <Press className="link" onClick={() => toLayer(1)}>
-          first
-        </Press>
-        <Press className="link" disabled={layer === null} onClick={() => toLayer(null)}>
-          whole
-        </Press>
-      </div>
+      <LayerHead layers={layers} at={at} layer={layer} count_={count_} typed={typed} toLayer={toLayer} />
       <div ref={box} className={css.curve}>
         {layers && count_ > 0 && (
-          <>
-            <svg width={width} height={HIGH + 24} aria-hidden>
-              <path d={curve} fill="var(--section)" stroke="var(--ink)" strokeWidth="1.2" strokeLinejoin="round" />
-              {Array.from({ length: Math.floor(top / step) + 1 }, (_, i) => i * step).map((height) => (
-                <g key={height}>
-                  <path d={`M${(height / top) * width} ${HIGH + 6}v4`} stroke="var(--rule-strong)" />
-                  <text
-                    className={css.tick}
-                    x={Math.min(width - 10, Math.max(6, (height / top) * width))}
-                    y={HIGH + 22}
-                  >
-                    {height}
-                  </text>
-                </g>
-              ))}
-              {at !== null && (
-                <path
-                  d={`M${(layers.heights[at]! / top) * width} 0V${HIGH + 10}`}
-                  stroke="var(--stop)"
-                  strokeWidth="2"
-                />
-              )}
-            </svg>
-            <Slider
-              min={1}
-              max={count_}
-              value={layer ?? count_}
-              classNames={{ root: css.scrub, trackContainer: css.scrubTrack }}
-              thumbLabel="Layer"
-              thumbProps={{
-                "aria-valuetext":
-                  at === null ? "whole" : `layer ${layer} of ${count_}, ${rounded(layers.heights[at]!, 2)} mm`,
-              }}
-              onChange={toLayer}
-            />
-          </>
+          <AreaByLayer
+            width={width}
+            curve={curve}
+            top={top}
+            step={step}
+            at={at}
+            layers={layers}
+            count_={count_}
+            layer={layer}
+            toLayer={toLayer}
+          />
         )}
       </div>
     </section>
+  );
+}
+
+interface LayerHeadProps {
+  layers: Layers | undefined;
+  at: number | null;
+  layer: number | null;
+  count_: number;
+  typed: (text: string) => Promise<unknown>;
+  toLayer: (layer: number | null) => void;
+}
+
+/** Which layer is looked at, by number or height. */
+function LayerHead({ layers, at, layer, count_, typed, toLayer }: LayerHeadProps) {
+  return (
+    <div className={css.footHead}>
+      <span>
+        {!(layers && at !== null) && "area of the layers, mm²"}
+        {layers && at !== null && (
+          <span
+            className="number"
+            data-testid="layer"
+            title={`${count(Math.round(layers.outlines[at]!))} mm of outline`}
+          >
+            layer {layer} of {count_} · {rounded(layers.heights[at]!, 2)} mm · {count(Math.round(layers.areas[at]!))}{" "}
+            mm² · {layers.islands[at]} {layers.islands[at] === 1 ? "island" : "islands"}
+          </span>
+        )}
+      </span>
+      {layers && (
+        <TypedField
+          label="Layer, by number or height"
+          value={layer === null ? "" : String(layer)}
+          placeholder="layer"
+          width={52}
+          commit={typed}
+        />
+      )}
+      <Press className="link" onClick={() => toLayer(1)}>
+        first
+      </Press>
+      <Press className="link" disabled={layer === null} onClick={() => toLayer(null)}>
+        whole
+      </Press>
+    </div>
+  );
+}
+
+interface AreaByLayerProps {
+  width: number;
+  curve: string;
+  top: number;
+  step: number;
+  at: number | null;
+  layers: Layers;
+  count_: number;
+  layer: number | null;
+  toLayer: (layer: number | null) => void;
+}
+
+/** The curve of the areas over the layers, to be scrubbed along. */
+function AreaByLayer({ width, curve, top, step, at, layers, count_, layer, toLayer }: AreaByLayerProps) {
+  return (
+    <>
+      <svg width={width} height={HIGH + 24} aria-hidden>
+        <path d={curve} fill="var(--section)" stroke="var(--ink)" strokeWidth="1.2" strokeLinejoin="round" />
+        {Array.from({ length: Math.floor(top / step) + 1 }, (_, i) => i * step).map((height) => (
+          <g key={height}>
+            <path d={`M${(height / top) * width} ${HIGH + 6}v4`} stroke="var(--rule-strong)" />
+            <text className={css.tick} x={Math.min(width - 10, Math.max(6, (height / top) * width))} y={HIGH + 22}>
+              {height}
+            </text>
+          </g>
+        ))}
+        {at !== null && (
+          <path d={`M${(layers.heights[at]! / top) * width} 0V${HIGH + 10}`} stroke="var(--stop)" strokeWidth="2" />
+        )}
+      </svg>
+      <Slider
+        min={1}
+        max={count_}
+        value={layer ?? count_}
+        classNames={{ root: css.scrub, trackContainer: css.scrubTrack }}
+        thumbLabel="Layer"
+        thumbProps={{
+          "aria-valuetext":
+            at === null ? "whole" : `layer ${layer} of ${count_}, ${rounded(layers.heights[at]!, 2)} mm`,
+        }}
+        onChange={toLayer}
+      />
+    </>
   );
 }
 

@@ -1,3 +1,4 @@
+import type { FirstLayer } from "../../api/types";
 import { Link } from "wouter";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { SeatState } from "../../api/types";
@@ -43,42 +44,46 @@ export function Level({ handle, seat }: { handle: JobHandle; seat: SeatState }) 
         </p>
       )}
       {first && <Footprints first={first} />}
-      {first && (
-        <p className={sheetCss.text} data-testid="first-layer">
-          First layer <span className="number">{count(Math.round(first.area_mm2))} mm²</span> in {first.islands}{" "}
-          {first.islands === 1 ? "island" : "islands"}
-          {first.level_area_mm2 != null && (
-            <>
-              ; level it would be <span className="number">{count(Math.round(first.level_area_mm2))} mm²</span> in{" "}
-              {first.level_islands}
-            </>
-          )}
-          . Hangs over by more than {first.steepest_deg}°:{" "}
-          <span className="number">{count(Math.round(first.overhang_mm2))} mm²</span>
-          {first.support_mm3 > 50 && (
-            <>
-              , about <span className="number">{rounded(first.support_mm3 / 1000, 1)} cm³</span> of support (an
-              estimate)
-            </>
-          )}
-          .{" "}
-          {first.bridges > 0 && (
-            <>
-              {first.bridges === 1 ? "A bridge" : `${first.bridges} bridges`} of{" "}
-              <span className="number">{count(Math.round(first.bridges_mm2))} mm²</span>, up to{" "}
-              <span className="number">{rounded(first.widest_bridge_mm, 1)} mm</span> across,{" "}
-              {first.bridges === 1 ? "is" : "are"} among it.{" "}
-            </>
-          )}
-          {first.starts.length > 0 && (
-            <span className="look">
-              {first.starts.length === 1 ? "One place begins" : `${first.starts.length} places begin`} in mid-air, the
-              lowest at {rounded(Math.min(...first.starts.map((one) => one[2]!)), 1)} mm.
-            </span>
-          )}
-        </p>
-      )}
+      {first && <FirstLayerWords first={first} />}
     </section>
+  );
+}
+
+/** The first layer in words: its area, its islands, and what hangs over. */
+function FirstLayerWords({ first }: { first: FirstLayer }) {
+  return (
+    <p className={sheetCss.text} data-testid="first-layer">
+      First layer <span className="number">{count(Math.round(first.area_mm2))} mm²</span> in {first.islands}{" "}
+      {first.islands === 1 ? "island" : "islands"}
+      {first.level_area_mm2 != null && (
+        <>
+          ; level it would be <span className="number">{count(Math.round(first.level_area_mm2))} mm²</span> in{" "}
+          {first.level_islands}
+        </>
+      )}
+      . Hangs over by more than {first.steepest_deg}°:{" "}
+      <span className="number">{count(Math.round(first.overhang_mm2))} mm²</span>
+      {first.support_mm3 > 50 && (
+        <>
+          , about <span className="number">{rounded(first.support_mm3 / 1000, 1)} cm³</span> of support (an estimate)
+        </>
+      )}
+      .{" "}
+      {first.bridges > 0 && (
+        <>
+          {first.bridges === 1 ? "A bridge" : `${first.bridges} bridges`} of{" "}
+          <span className="number">{count(Math.round(first.bridges_mm2))} mm²</span>, up to{" "}
+          <span className="number">{rounded(first.widest_bridge_mm, 1)} mm</span> across,{" "}
+          {first.bridges === 1 ? "is" : "are"} among it.{" "}
+        </>
+      )}
+      {first.starts.length > 0 && (
+        <span className="look">
+          {first.starts.length === 1 ? "One place begins" : `${first.starts.length} places begin`} in mid-air, the
+          lowest at {rounded(Math.min(...first.starts.map((one) => one[2]!)), 1)} mm.
+        </span>
+      )}
+    </p>
   );
 }
 

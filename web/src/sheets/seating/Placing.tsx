@@ -1,3 +1,6 @@
+import type { Kit } from "../../api/types";
+import type { PlateState } from "../../api/types";
+import type { RoomCheck } from "../../api/types";
 import { useState } from "react";
 import { Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
@@ -54,48 +57,7 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
       }
     >
       <dl className={css.fields}>
-        {room && (
-          <>
-            <dt>middle at X, Y</dt>
-            <dd>
-              <TypedField
-                label="Middle at X"
-                value={mm(middle(0))}
-                full={String(Number(middle(0).toPrecision(10)))}
-                width={84}
-                commit={(x) => move({ x })}
-              />
-              <TypedField
-                label="Middle at Y"
-                value={mm(middle(1))}
-                full={String(Number(middle(1).toPrecision(10)))}
-                width={84}
-                commit={(y) => move({ y })}
-              />
-              <Press
-                className="link"
-                onClick={() => void handle.act({ do: "centre-seat", ...seatOf(seat) }).catch(tell)}
-              >
-                Centre
-              </Press>
-            </dd>
-            <dt>lift over the plate</dt>
-            <dd>
-              <TypedField
-                label="Lift"
-                value={mm(seat.lift_mm)}
-                full={String(seat.lift_mm)}
-                width={84}
-                commit={(lift) => move({ lift })}
-              />
-              {seat.lift_mm !== 0 && (
-                <Press className="link" onClick={() => void move({ lift: "0" }).catch(tell)}>
-                  Put down
-                </Press>
-              )}
-            </dd>
-          </>
-        )}
+        {room && <PlaceAndLift middle={middle} move={move} handle={handle} seat={seat} />}
         <dt>copies</dt>
         <dd>
           <TypedField
@@ -105,64 +67,20 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
             commit={(typed) => handle.act({ do: "set-copies", body: seat.subject, typed })}
           />
         </dd>
-        {kit && (
-          <>
-            <dt>bodies of {kit.name}</dt>
-            <dd>
-              <Segments
-                label="Bodies of the kit"
-                value={kit.free ? "apart" : "one"}
-                options={STANDS}
-                choose={(how) =>
-                  void handle.act({ do: "stand-apart", kit: kit.id, apart: how === "apart" }).catch(tell)
-                }
-                width={180}
-              />
-            </dd>
-          </>
-        )}
+        {kit && <KitTogether kit={kit} handle={handle} />}
         {by && room && (
-          <>
-            <dt>put it</dt>
-            <dd className={css.by}>
-              <Choice label="How to put it" value={how} options={HOWS} choose={setHow} width={92} />
-              <Choice
-                label="By which seat"
-                value={by.id}
-                options={others.map((one) => [one.id, `${one.number} ${one.name}`] as const)}
-                choose={setOther}
-                width={108}
-              />
-              <Press
-                className="link"
-                onClick={() => handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}
-              >
-                Put
-              </Press>
-            </dd>
-          </>
+          <CopiesAndLift
+            how={how}
+            setHow={setHow}
+            by={by}
+            others={others}
+            setOther={setOther}
+            handle={handle}
+            seat={seat}
+          />
         )}
         <dt>plate</dt>
-        <dd className={css.by}>
-          {plates.map((plate, i) => (
-            <Press
-              key={plate.id}
-              look="box"
-              aria-pressed={plate.id === seat.plate}
-              onClick={() =>
-                plate.id !== seat.plate &&
-                void handle.act({ do: "put-on", ...seatOf(seat), plate: plate.id }).catch(tell)
-              }
-            >
-              {i + 1}
-            </Press>
-          ))}
-          {room && (
-            <Press className="link" onClick={() => void handle.act({ do: "take-off", ...seatOf(seat) }).catch(tell)}>
-              Take off
-            </Press>
-          )}
-        </dd>
+        <OtherPlates plates={plates} seat={seat} handle={handle} room={room} />
       </dl>
       {room && (
         <p className={sheetCss.text}>
@@ -175,5 +93,154 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
         </p>
       )}
     </Fold>
+  );
+}
+
+interface PlaceAndLiftProps {
+  middle: (i: number) => number;
+  move: (fields: { x?: string; y?: string; lift?: string }) => Promise<unknown>;
+  handle: JobHandle;
+  seat: SeatState;
+}
+
+/** Where the seat is on its plate, and how high it is lifted. */
+function PlaceAndLift({ middle, move, handle, seat }: PlaceAndLiftProps) {
+  return (
+    <>
+      <dt>middle at X, Y</dt>
+      <StepPlace middle={middle} move={move} handle={handle} seat={seat} />
+      <dt>lift over the plate</dt>
+      <dd>
+        <TypedField
+          label="Lift"
+          value={mm(seat.lift_mm)}
+          full={String(seat.lift_mm)}
+          width={84}
+          commit={(lift) => move({ lift })}
+        />
+        {seat.lift_mm !== 0 && (
+          <Press className="link" onClick={() => void move({ lift: "0" }).catch(tell)}>
+            Put down
+          </Press>
+        )}
+      </dd>
+    </>
+  );
+}
+
+/** Whether the bodies of a kit stand together or each by itself. */
+function KitTogether({ kit, handle }: { kit: Kit; handle: JobHandle }) {
+  return (
+    <>
+      <dt>bodies of {kit.name}</dt>
+      <dd>
+        <Segments
+          label="Bodies of the kit"
+          value={kit.free ? "apart" : "one"}
+          options={STANDS}
+          choose={(how) => void handle.act({ do: "stand-apart", kit: kit.id, apart: how === "apart" }).catch(tell)}
+          width={180}
+        />
+      </dd>
+    </>
+  );
+}
+
+interface StepPlaceProps {
+  middle: (i: number) => number;
+  move: (fields: { x?: string; y?: string; lift?: string }) => Promise<unknown>;
+  handle: JobHandle;
+  seat: SeatState;
+}
+
+/** The place of the seat, typed or stepped. */
+function StepPlace({ middle, move, handle, seat }: StepPlaceProps) {
+  return (
+    <dd>
+      <TypedField
+        label="Middle at X"
+        value={mm(middle(0))}
+        full={String(Number(middle(0).toPrecision(10)))}
+        width={84}
+        commit={(x) => move({ x })}
+      />
+      <TypedField
+        label="Middle at Y"
+        value={mm(middle(1))}
+        full={String(Number(middle(1).toPrecision(10)))}
+        width={84}
+        commit={(y) => move({ y })}
+      />
+      <Press className="link" onClick={() => void handle.act({ do: "centre-seat", ...seatOf(seat) }).catch(tell)}>
+        Centre
+      </Press>
+    </dd>
+  );
+}
+
+interface CopiesAndLiftProps {
+  how: "beside" | "on-top" | "in-line";
+  setHow: (value: "beside" | "on-top" | "in-line") => void;
+  by: SeatState;
+  others: SeatState[];
+  setOther: (value: string) => void;
+  handle: JobHandle;
+  seat: SeatState;
+}
+
+/** The part of the place that is about copies. */
+function CopiesAndLift({ how, setHow, by, others, setOther, handle, seat }: CopiesAndLiftProps) {
+  return (
+    <>
+      <dt>put it</dt>
+      <dd className={css.by}>
+        <Choice label="How to put it" value={how} options={HOWS} choose={setHow} width={92} />
+        <Choice
+          label="By which seat"
+          value={by.id}
+          options={others.map((one) => [one.id, `${one.number} ${one.name}`] as const)}
+          choose={setOther}
+          width={108}
+        />
+        <Press
+          className="link"
+          onClick={() => handle.act({ do: "put-by", ...seatOf(seat), other: by.id, how, gap: "5" }).catch(tell)}
+        >
+          Put
+        </Press>
+      </dd>
+    </>
+  );
+}
+
+interface OtherPlatesProps {
+  plates: PlateState[];
+  seat: SeatState;
+  handle: JobHandle;
+  room: RoomCheck | null;
+}
+
+/** The plates that the seat can be brought to. */
+function OtherPlates({ plates, seat, handle, room }: OtherPlatesProps) {
+  return (
+    <dd className={css.by}>
+      {plates.map((plate, i) => (
+        <Press
+          key={plate.id}
+          look="box"
+          aria-pressed={plate.id === seat.plate}
+          onClick={() =>
+            plate.id !== seat.plate && void handle.act({ do: "put-on", ...seatOf(seat), plate: plate.id }).catch(tell)
+          }
+        >
+          {i + 1}
+        </Press>
+      ))}
+      {room && (
+        <Press className="link" onClick={() => void handle.act({ do: "take-off", ...seatOf(seat) }).catch(tell)}>
+          Take off
+        </Press>
+      )}
+    </dd>
   );
 }

@@ -91,43 +91,22 @@ export function PlanSheet({
           const d = path(mine && held.turn ? turnedAbout(rings.get(one.id) ?? [], held.turn) : rings.get(one.id));
           const grave = marks.includes("overlap") || hand.tried?.beside.includes(one.id);
           return (
-            <g
+            <SeatOnPlan
               key={one.id}
-              className={css.seat}
-              transform={`translate(${dx} ${dy})`}
-              data-testid={`plan-seat-${one.number}`}
-              data-marks={marks.join(" ")}
-              onPointerDown={(event) => hand.down(event, one)}
-            >
-              {cut ? (
-                <>
-                  <path
-                    d={path(outlines.get(one.id))}
-                    fill={paler(colour)}
-                    stroke="var(--rule-worn)"
-                    strokeWidth="0.8"
-                    fillRule="evenodd"
-                    opacity="0.6"
-                  />
-                  <path d={d} fill="url(#cut)" stroke={INK} strokeWidth="1.5" fillRule="evenodd" />
-                </>
-              ) : (
-                <>
-                  <path
-                    d={d}
-                    fill={away ? paler(colour) : colour}
-                    stroke={INK}
-                    strokeWidth={one.id === seat?.id ? 2 : 1.1}
-                    fillRule="evenodd"
-                  />
-                  {marks.includes("outside") && (
-                    <path d={d} fill="url(#out)" fillRule="evenodd" stroke="var(--stop)" strokeWidth="1.6" />
-                  )}
-                  {grave && <path d={d} fill="url(#clash)" fillRule="evenodd" />}
-                  {marks.includes("tilt") && <path d={d} fill="url(#tilted)" fillRule="evenodd" />}
-                </>
-              )}
-            </g>
+              one={one}
+              dx={dx}
+              dy={dy}
+              marks={marks}
+              hand={hand}
+              cut={cut}
+              path={path}
+              outlines={outlines}
+              colour={colour}
+              d={d}
+              away={away}
+              seat={seat}
+              grave={grave}
+            />
           );
         })}
         {/* What is inside is drawn over the hatch again, so that only what is outside stays hatched. */}
@@ -191,6 +170,64 @@ export function PlanSheet({
         )}
       </svg>
     </div>
+  );
+}
+
+interface SeatOnPlanProps {
+  one: SeatState;
+  dx: number;
+  dy: number;
+  marks: ("overlap" | "outside" | "margin" | "tilt" | "sunk" | "lifted")[];
+  hand: ReturnType<typeof useHand>;
+  cut: Layer | undefined;
+  path: (some: number[][][] | undefined) => string;
+  outlines: Map<string, [number, number][][]>;
+  colour: string;
+  d: string;
+  away: boolean | null;
+  seat: SeatState | null;
+  grave: boolean | undefined;
+}
+
+/** One seat on the plate from above, with its balloon. */
+function SeatOnPlan({ one, dx, dy, marks, hand, cut, path, outlines, colour, d, away, seat, grave }: SeatOnPlanProps) {
+  return (
+    <g
+      className={css.seat}
+      transform={`translate(${dx} ${dy})`}
+      data-testid={`plan-seat-${one.number}`}
+      data-marks={marks.join(" ")}
+      onPointerDown={(event) => hand.down(event, one)}
+    >
+      {cut ? (
+        <>
+          <path
+            d={path(outlines.get(one.id))}
+            fill={paler(colour)}
+            stroke="var(--rule-worn)"
+            strokeWidth="0.8"
+            fillRule="evenodd"
+            opacity="0.6"
+          />
+          <path d={d} fill="url(#cut)" stroke={INK} strokeWidth="1.5" fillRule="evenodd" />
+        </>
+      ) : (
+        <>
+          <path
+            d={d}
+            fill={away ? paler(colour) : colour}
+            stroke={INK}
+            strokeWidth={one.id === seat?.id ? 2 : 1.1}
+            fillRule="evenodd"
+          />
+          {marks.includes("outside") && (
+            <path d={d} fill="url(#out)" fillRule="evenodd" stroke="var(--stop)" strokeWidth="1.6" />
+          )}
+          {grave && <path d={d} fill="url(#clash)" fillRule="evenodd" />}
+          {marks.includes("tilt") && <path d={d} fill="url(#tilted)" fillRule="evenodd" />}
+        </>
+      )}
+    </g>
   );
 }
 

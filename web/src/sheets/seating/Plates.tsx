@@ -1,3 +1,5 @@
+import type { TaskView } from "../../api/types";
+import type { JobView } from "../../api/types";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
@@ -98,47 +100,99 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
       open={!!task}
     >
       {task ? (
-        <>
-          <Working task={task} />
-          <div className={css.line}>
-            <Press look="box" onClick={() => void api.stop(view.id, task.id)}>
-              Stop, and keep the best so far
-            </Press>
-          </div>
-        </>
+        <ArrangingNow task={task} view={view} />
       ) : (
-        <>
-          <dl className={css.fields}>
-            <dt>gap between parts</dt>
-            <dd>
-              <TypedField label="Gap" value={gap} width={84} commit={keep(setGap)} /> mm
-            </dd>
-            <dt>try for</dt>
-            <dd>
-              <TypedField label="Seconds to try" value={seconds} width={84} commit={keepSeconds} /> s
-            </dd>
-          </dl>
-          {groups.length > 0 && (
-            <div className={css.line}>
-              <Segments
-                label="Kits"
-                value={groups.every((apart) => apart) ? "apart" : groups.some((apart) => apart) ? "" : "one"}
-                options={KITS}
-                choose={(how) => void handle.act({ do: "stand-apart", apart: how === "apart" }).catch(tell)}
-                width="100%"
-              />
-            </div>
-          )}
-          <div className={css.line}>
-            <Segments label="Turns allowed" value={turns} options={TURNS} choose={setTurns} width="100%" />
-          </div>
-          <div className={css.line}>
-            <Press look="box" onClick={arrange}>
-              Arrange all plates of {seating.plate.machine.name}
-            </Press>
-          </div>
-        </>
+        <ArrangeFields
+          gap={gap}
+          keep={keep}
+          setGap={setGap}
+          seconds={seconds}
+          keepSeconds={keepSeconds}
+          groups={groups}
+          handle={handle}
+          turns={turns}
+          setTurns={setTurns}
+          arrange={arrange}
+          seating={seating}
+        />
       )}
     </Fold>
+  );
+}
+
+/** What is being arranged, and the press that stops it. */
+function ArrangingNow({ task, view }: { task: TaskView; view: JobView }) {
+  return (
+    <>
+      <Working task={task} />
+      <div className={css.line}>
+        <Press look="box" onClick={() => void api.stop(view.id, task.id)}>
+          Stop, and keep the best so far
+        </Press>
+      </div>
+    </>
+  );
+}
+
+interface ArrangeFieldsProps {
+  gap: string;
+  keep: (set: (text: string) => void) => (typed: string) => Promise<unknown>;
+  setGap: (value: string) => void;
+  seconds: string;
+  keepSeconds: (typed: string) => Promise<unknown>;
+  groups: boolean[];
+  handle: JobHandle;
+  turns: "any" | "quarters" | "none";
+  setTurns: (value: "any" | "quarters" | "none") => void;
+  arrange: () => Promise<unknown>;
+  seating: Seating;
+}
+
+/** How plates are arranged. */
+function ArrangeFields({
+  gap,
+  keep,
+  setGap,
+  seconds,
+  keepSeconds,
+  groups,
+  handle,
+  turns,
+  setTurns,
+  arrange,
+  seating,
+}: ArrangeFieldsProps) {
+  return (
+    <>
+      <dl className={css.fields}>
+        <dt>gap between parts</dt>
+        <dd>
+          <TypedField label="Gap" value={gap} width={84} commit={keep(setGap)} /> mm
+        </dd>
+        <dt>try for</dt>
+        <dd>
+          <TypedField label="Seconds to try" value={seconds} width={84} commit={keepSeconds} /> s
+        </dd>
+      </dl>
+      {groups.length > 0 && (
+        <div className={css.line}>
+          <Segments
+            label="Kits"
+            value={groups.every((apart) => apart) ? "apart" : groups.some((apart) => apart) ? "" : "one"}
+            options={KITS}
+            choose={(how) => void handle.act({ do: "stand-apart", apart: how === "apart" }).catch(tell)}
+            width="100%"
+          />
+        </div>
+      )}
+      <div className={css.line}>
+        <Segments label="Turns allowed" value={turns} options={TURNS} choose={setTurns} width="100%" />
+      </div>
+      <div className={css.line}>
+        <Press look="box" onClick={arrange}>
+          Arrange all plates of {seating.plate.machine.name}
+        </Press>
+      </div>
+    </>
   );
 }

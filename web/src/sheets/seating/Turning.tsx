@@ -39,28 +39,7 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
   };
   return (
     <Fold title="Turn" name="seating-turn" open says={seat.turn || "as it came"}>
-      <div className={css.line}>
-        <Press look="box" aria-pressed={seating.taking === "face"} onClick={() => pick("face")}>
-          Put a face down
-        </Press>
-        <Press look="box" aria-pressed={seating.taking === "edge"} onClick={() => pick("edge")}>
-          Line an edge up
-        </Press>
-        <Press
-          look="box"
-          aria-pressed={seat.mirrored}
-          onClick={() => void handle.act({ do: "mirror-seat", ...seatOf(seat) }).catch(tell)}
-        >
-          Mirror
-        </Press>
-        <Press
-          className="link"
-          disabled={!turns.length && !seat.mirrored}
-          onClick={() => void handle.act({ do: "reset-seat", ...seatOf(seat) }).catch(tell)}
-        >
-          As it came
-        </Press>
-      </div>
+      <TurnByPicking seating={seating} pick={pick} seat={seat} handle={handle} turns={turns} />
       {seating.taking === "face" && (
         <>
           <p className={sheetCss.text}>Click the face that is to lie on the plate, or choose it here. Esc stops.</p>
@@ -91,52 +70,7 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
         </>
       )}
       {seat.mirrored && <MirroredWords handle={handle} seat={seat} />}
-      <table className={sheetCss.table}>
-        <thead>
-          <tr>
-            <th>About</th>
-            <th className={sheetCss.r}>
-              <Choice
-                label="How angles are meant"
-                value={absolute ? "to" : "by"}
-                options={MEANT}
-                choose={(how) => count(how === "to")}
-                width={104}
-              />
-            </th>
-            <th className={sheetCss.r}>quarter turns</th>
-          </tr>
-        </thead>
-        <tbody>
-          {AXES.map((axis) => (
-            <tr key={axis}>
-              <td className="number">{axis.toUpperCase()}</td>
-              <td className={sheetCss.r}>
-                <TypedField
-                  label={`Turn ${absolute ? "to" : "about"} ${axis.toUpperCase()}, degrees`}
-                  value={absolute ? angleOf(turns, axis) : ""}
-                  placeholder="type"
-                  width={84}
-                  commit={(typed) => turn(axis, typed, absolute)}
-                />
-              </td>
-              <td>
-                <span className={css.quick}>
-                  {["-90", "90"].map((typed) => (
-                    <Press
-                      key={typed}
-                      aria-label={`Turn ${typed} degrees about ${axis.toUpperCase()}`}
-                      onClick={() => void turn(axis, typed).catch(tell)}
-                    >
-                      {typed.replace("-", "−")}°
-                    </Press>
-                  ))}
-                </span>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <TurnTable absolute={absolute} count={count} turns={turns} turn={turn} />
       {turns.length > 0 && (
         <p className={sheetCss.text} style={{ paddingTop: 7 }}>
           Turned, in order:{" "}
@@ -151,6 +85,115 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
         </p>
       )}
     </Fold>
+  );
+}
+
+interface TurnByPickingProps {
+  seating: Seating;
+  pick: (what: "face" | "edge") => void;
+  seat: SeatState;
+  handle: JobHandle;
+  turns: Turn[];
+}
+
+/** Turning by a face that is put down, or an edge that is lined up. */
+function TurnByPicking({ seating, pick, seat, handle, turns }: TurnByPickingProps) {
+  return (
+    <div className={css.line}>
+      <Press look="box" aria-pressed={seating.taking === "face"} onClick={() => pick("face")}>
+        Put a face down
+      </Press>
+      <Press look="box" aria-pressed={seating.taking === "edge"} onClick={() => pick("edge")}>
+        Line an edge up
+      </Press>
+      <Press
+        look="box"
+        aria-pressed={seat.mirrored}
+        onClick={() => void handle.act({ do: "mirror-seat", ...seatOf(seat) }).catch(tell)}
+      >
+        Mirror
+      </Press>
+      <Press
+        className="link"
+        disabled={!turns.length && !seat.mirrored}
+        onClick={() => void handle.act({ do: "reset-seat", ...seatOf(seat) }).catch(tell)}
+      >
+        As it came
+      </Press>
+    </div>
+  );
+}
+
+interface TurnTableProps {
+  absolute: boolean;
+  count: (value: boolean) => void;
+  turns: Turn[];
+  turn: (axis: Axis, typed: string, to?: boolean) => Promise<unknown>;
+}
+
+/** The turns about the three axes, typed. */
+function TurnTable({ absolute, count, turns, turn }: TurnTableProps) {
+  return (
+    <table className={sheetCss.table}>
+      <thead>
+        <tr>
+          <th>About</th>
+          <th className={sheetCss.r}>
+            <Choice
+              label="How angles are meant"
+              value={absolute ? "to" : "by"}
+              options={MEANT}
+              choose={(how) => count(how === "to")}
+              width={104}
+            />
+          </th>
+          <th className={sheetCss.r}>quarter turns</th>
+        </tr>
+      </thead>
+      <tbody>
+        {AXES.map((axis) => (
+          <TurnRow key={axis} axis={axis} absolute={absolute} turns={turns} turn={turn} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+interface TurnRowProps {
+  axis: Axis;
+  absolute: boolean;
+  turns: Turn[];
+  turn: (axis: Axis, typed: string, to?: boolean) => Promise<unknown>;
+}
+
+/** Turning about one axis: typed degrees, and quarter turns. */
+function TurnRow({ axis, absolute, turns, turn }: TurnRowProps) {
+  return (
+    <tr>
+      <td className="number">{axis.toUpperCase()}</td>
+      <td className={sheetCss.r}>
+        <TypedField
+          label={`Turn ${absolute ? "to" : "about"} ${axis.toUpperCase()}, degrees`}
+          value={absolute ? angleOf(turns, axis) : ""}
+          placeholder="type"
+          width={84}
+          commit={(typed) => turn(axis, typed, absolute)}
+        />
+      </td>
+      <td>
+        <span className={css.quick}>
+          {["-90", "90"].map((typed) => (
+            <Press
+              key={typed}
+              aria-label={`Turn ${typed} degrees about ${axis.toUpperCase()}`}
+              onClick={() => void turn(axis, typed).catch(tell)}
+            >
+              {typed.replace("-", "−")}°
+            </Press>
+          ))}
+        </span>
+      </td>
+    </tr>
   );
 }
 

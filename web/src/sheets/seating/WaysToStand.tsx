@@ -59,68 +59,9 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
         <p className={sheetCss.text}>It has no flat side that its weight holds it on. A cut gives it one.</p>
       )}
       {!data && isFetching && <p className={sheetCss.text}>looking for ways to stand …</p>}
-      <div className={css.ways} role="radiogroup" aria-label="Ways to stand">
-        {ways.map((way, i) => (
-          <label
-            key={way.down.join()}
-            className={way.chosen ? css.chosenWay : css.way}
-            title={way.why}
-            onPointerEnter={() => look(i)}
-            onPointerLeave={() => look(null)}
-            onFocus={() => look(i)}
-            onBlur={() => look(null)}
-          >
-            <Radio
-              name={`ways ${seat.id}`}
-              aria-label={`way ${i + 1}: ${way.why}`}
-              checked={way.chosen}
-              onChange={() => stand(way)}
-              className={css.wayRadio}
-            />
-            <Elevation way={way} scale={scale} />
-            <span className="number">{count(Math.round(way.contact_mm2))} mm²</span>
-            <small className={way.overhang_mm2 < 0.5 ? "settled" : "soft"}>
-              {wish === "contact" ? `over ${count(Math.round(way.overhang_mm2))}` : way.why}
-            </small>
-            {way.across.length > 0 && (
-              <small className="look" title={`layers lie across: ${way.across.join("; ")}`}>
-                {way.across.length} thin across
-              </small>
-            )}
-          </label>
-        ))}
-      </div>
-      {told && (
-        <p className={sheetCss.text} data-testid="way">
-          <span className="number">{rounded(told.height_mm, 2)} mm</span> high,{" "}
-          <span className="number">{count(Math.round(told.contact_mm2))} mm²</span> on the plate,{" "}
-          <span className="number">{count(Math.round(told.overhang_mm2))} mm²</span> hang over
-          {told.support_mm3 > 50 && (
-            <>
-              , held by about <span className="number">{rounded(told.support_mm3 / 1000, 1)} cm³</span>
-            </>
-          )}
-          ; its centre of gravity is <span className="number">{rounded(told.inside_mm, 1)} mm</span> inside what it
-          stands on
-          {told.sky != null && <>; {Math.round(100 * told.sky)} % of what shows sees the sky</>}
-          {told.across.length > 0 && <>; layers lie across {told.across.slice(0, 3).join(" and ")}</>}.
-        </p>
-      )}
-      <div className={css.line}>
-        <Press look="box" aria-pressed={marking} onClick={mark}>
-          Mark faces that show
-        </Press>
-        {marked > 0 && (
-          <>
-            <span className="soft">
-              {marked} {marked === 1 ? "face" : "faces"}
-            </span>
-            <Press className="link" onClick={() => void handle.act({ do: "hide-all", body: seat.subject }).catch(tell)}>
-              Unmark
-            </Press>
-          </>
-        )}
-      </div>
+      <WaysShown ways={ways} look={look} seat={seat} stand={stand} scale={scale} wish={wish} />
+      {told && <WayInWords told={told} />}
+      <ShowingLine marking={marking} mark={mark} marked={marked} handle={handle} seat={seat} />
       {marking && (
         <>
           <p className={sheetCss.text}>Click faces that are to show; once more takes a mark off. Esc stops.</p>
@@ -133,6 +74,126 @@ export function WaysToStand({ handle, seat, seating }: { handle: JobHandle; seat
         </>
       )}
     </section>
+  );
+}
+
+interface WaysShownProps {
+  ways: WayToStand[];
+  look: (value: number | null) => void;
+  seat: SeatState;
+  stand: (way: WayToStand) => void;
+  scale: number;
+  wish: "x" | "y" | "z" | "contact" | "overhang" | "height" | "sky";
+}
+
+/** The ways to stand, of which one is chosen. */
+function WaysShown({ ways, look, seat, stand, scale, wish }: WaysShownProps) {
+  return (
+    <div className={css.ways} role="radiogroup" aria-label="Ways to stand">
+      {ways.map((way, i) => (
+        <WayToStand
+          key={way.down.join()}
+          way={way}
+          look={look}
+          i={i}
+          seat={seat}
+          stand={stand}
+          scale={scale}
+          wish={wish}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** The way that is looked at, in words. */
+function WayInWords({ told }: { told: WayToStand }) {
+  return (
+    <p className={sheetCss.text} data-testid="way">
+      <span className="number">{rounded(told.height_mm, 2)} mm</span> high,{" "}
+      <span className="number">{count(Math.round(told.contact_mm2))} mm²</span> on the plate,{" "}
+      <span className="number">{count(Math.round(told.overhang_mm2))} mm²</span> hang over
+      {told.support_mm3 > 50 && (
+        <>
+          , held by about <span className="number">{rounded(told.support_mm3 / 1000, 1)} cm³</span>
+        </>
+      )}
+      ; its centre of gravity is <span className="number">{rounded(told.inside_mm, 1)} mm</span> inside what it stands
+      on
+      {told.sky != null && <>; {Math.round(100 * told.sky)} % of what shows sees the sky</>}
+      {told.across.length > 0 && <>; layers lie across {told.across.slice(0, 3).join(" and ")}</>}.
+    </p>
+  );
+}
+
+interface ShowingLineProps {
+  marking: boolean;
+  mark: () => void;
+  marked: number;
+  handle: JobHandle;
+  seat: SeatState;
+}
+
+/** Marking the faces that are to show. */
+function ShowingLine({ marking, mark, marked, handle, seat }: ShowingLineProps) {
+  return (
+    <div className={css.line}>
+      <Press look="box" aria-pressed={marking} onClick={mark}>
+        Mark faces that show
+      </Press>
+      {marked > 0 && (
+        <>
+          <span className="soft">
+            {marked} {marked === 1 ? "face" : "faces"}
+          </span>
+          <Press className="link" onClick={() => void handle.act({ do: "hide-all", body: seat.subject }).catch(tell)}>
+            Unmark
+          </Press>
+        </>
+      )}
+    </div>
+  );
+}
+
+interface WayToStandProps {
+  way: WayToStand;
+  look: (value: number | null) => void;
+  i: number;
+  seat: SeatState;
+  stand: (way: WayToStand) => void;
+  scale: number;
+  wish: "x" | "y" | "z" | "contact" | "overhang" | "height" | "sky";
+}
+
+/** One way to stand, as a small elevation. */
+function WayToStand({ way, look, i, seat, stand, scale, wish }: WayToStandProps) {
+  return (
+    <label
+      className={way.chosen ? css.chosenWay : css.way}
+      title={way.why}
+      onPointerEnter={() => look(i)}
+      onPointerLeave={() => look(null)}
+      onFocus={() => look(i)}
+      onBlur={() => look(null)}
+    >
+      <Radio
+        name={`ways ${seat.id}`}
+        aria-label={`way ${i + 1}: ${way.why}`}
+        checked={way.chosen}
+        onChange={() => stand(way)}
+        className={css.wayRadio}
+      />
+      <Elevation way={way} scale={scale} />
+      <span className="number">{count(Math.round(way.contact_mm2))} mm²</span>
+      <small className={way.overhang_mm2 < 0.5 ? "settled" : "soft"}>
+        {wish === "contact" ? `over ${count(Math.round(way.overhang_mm2))}` : way.why}
+      </small>
+      {way.across.length > 0 && (
+        <small className="look" title={`layers lie across: ${way.across.join("; ")}`}>
+          {way.across.length} thin across
+        </small>
+      )}
+    </label>
   );
 }
 

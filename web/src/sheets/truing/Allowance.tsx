@@ -1,3 +1,4 @@
+import type { ChainRow } from "../../blocks/chainRows";
 import { Press } from "../../blocks/Press";
 import { chainRows } from "../../blocks/chainRows";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
@@ -68,27 +69,7 @@ export function Allowance({ handle, subject }: Props) {
         </thead>
         <tbody>
           {chainRows(facts.chain!).map((row, i) => (
-            <tr key={row.axis}>
-              <td className={css.axis}>{row.axis.toUpperCase()}</td>
-              <td className={sheetCss.r}>
-                <TypedField
-                  label={`Shrinkage along ${row.axis.toUpperCase()}`}
-                  value={percent[i]!}
-                  width={70}
-                  commit={(typed, sure) => set({ shrinkage: only(i, typed), sure })}
-                />
-              </td>
-              <td className={sheetCss.r}>
-                <TypedField
-                  label={`Clearance along ${row.axis.toUpperCase()}`}
-                  value={lengths[i]!}
-                  width={70}
-                  commit={(typed, sure) => set({ clearance: only(i, typed), sure })}
-                />
-              </td>
-              <td className={`${sheetCss.r} number`}>{signed(row.allowance_mm)}</td>
-              <td className={`${sheetCss.r} number`}>{mm(row.released_mm)}</td>
-            </tr>
+            <AllowanceRow key={row.axis} row={row} percent={percent} i={i} set={set} lengths={lengths} />
           ))}
         </tbody>
       </table>
@@ -102,6 +83,47 @@ export function Allowance({ handle, subject }: Props) {
         take={({ found }) => handle.act({ do: "take-calibration", body: subject.key, found, says: "" })}
       />
     </Fold>
+  );
+}
+
+interface AllowanceRowProps {
+  row: ChainRow;
+  percent: Three;
+  i: number;
+  set: (change: {
+    shrinkage?: OneOfThree;
+    clearance?: OneOfThree;
+    of_material?: boolean;
+    says?: string;
+    sure?: boolean;
+  }) => Promise<unknown>;
+  lengths: Three;
+}
+
+/** What is added along one axis. */
+function AllowanceRow({ row, percent, i, set, lengths }: AllowanceRowProps) {
+  return (
+    <tr>
+      <td className={css.axis}>{row.axis.toUpperCase()}</td>
+      <td className={sheetCss.r}>
+        <TypedField
+          label={`Shrinkage along ${row.axis.toUpperCase()}`}
+          value={percent[i]!}
+          width={70}
+          commit={(typed, sure) => set({ shrinkage: only(i, typed), sure })}
+        />
+      </td>
+      <td className={sheetCss.r}>
+        <TypedField
+          label={`Clearance along ${row.axis.toUpperCase()}`}
+          value={lengths[i]!}
+          width={70}
+          commit={(typed, sure) => set({ clearance: only(i, typed), sure })}
+        />
+      </td>
+      <td className={`${sheetCss.r} number`}>{signed(row.allowance_mm)}</td>
+      <td className={`${sheetCss.r} number`}>{mm(row.released_mm)}</td>
+    </tr>
   );
 }
 

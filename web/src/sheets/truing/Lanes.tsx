@@ -1,3 +1,4 @@
+import type { Lane } from "../../api/types";
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { ReadingsVerdict } from "../../api/types";
@@ -63,18 +64,7 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
   const drives = subject.decided.correction.readings!.length > 0 || truth.lanes.every((lane) => !lane.drives);
   return (
     <section aria-label="Factor">
-      <Head title="Factor">
-        {drives || moved != null ? (
-          <span className="number">{shown(now)}</span>
-        ) : (
-          <Press
-            className="link"
-            onClick={() => void handle.act({ do: "solve-readings", body: truthKey(subject), free: null }).catch(tell)}
-          >
-            True to the readings
-          </Press>
-        )}
-      </Head>
+      <LanesHead drives={drives} moved={moved} now={now} handle={handle} subject={subject} />
       <svg
         ref={box}
         className={css.lanes}
@@ -108,64 +98,162 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
           const label = Math.min(from, WIDE - 150);
           const name = readings[number - 1]?.name ?? "";
           return (
-            <g key={lane.reading} data-lane={number}>
-              <path d={`M0 ${y + 18}H${WIDE}`} stroke="var(--rule-fine)" strokeWidth="1" />
-              {lane.low != null && (
-                <rect
-                  x={from}
-                  width={to - from}
-                  y={y + 14}
-                  height={8}
-                  fill={lane.drives ? ink : "none"}
-                  stroke={ink}
-                  strokeDasharray={lane.drives ? undefined : "3 2"}
-                />
-              )}
-              {lane.wanted != null && lane.low != null && (
-                <path d={`M${at(lane.wanted)} ${y + 12}v12`} stroke={ink} strokeWidth="1" />
-              )}
-              <text x={label} y={y + 10.5} fill={ink} className={css.laneName}>
-                {number} {name}
-                {lane.low == null ? ", at no factor" : bad ? ", in conflict" : ""}
-              </text>
-            </g>
+            <LaneRow
+              key={lane.reading}
+              lane={lane}
+              number={number}
+              y={y}
+              from={from}
+              to={to}
+              ink={ink}
+              at={at}
+              label={label}
+              name={name}
+              bad={bad}
+            />
           );
         })}
         <path d={`M0 ${foot}H${WIDE}`} stroke="var(--ink)" />
         {ticksOf(low, high).map(({ value, text }) => (
-          <g key={text}>
-            <path d={`M${at(value)} ${foot}v5`} stroke="var(--ink)" />
-            <text
-              x={Math.min(WIDE - 16, Math.max(16, at(value)))}
-              y={foot + 17}
-              textAnchor="middle"
-              className={css.tickName}
-            >
-              {text}
-            </text>
-          </g>
+          <FactorTick key={text} text={text} at={at} value={value} foot={foot} />
         ))}
-        <g
-          role="slider"
-          tabIndex={0}
-          aria-label="Factor in force"
-          aria-valuenow={now}
-          aria-valuemin={low}
-          aria-valuemax={high}
-          aria-valuetext={shown(now)}
-          className={css.handle}
-          onPointerDown={(event) => {
-            (event.currentTarget.ownerSVGElement as SVGSVGElement).setPointerCapture(event.pointerId);
-            move(under(event));
-          }}
-          onKeyDown={pressed}
-          onBlur={() => moved != null && settle(null)}
-        >
-          <rect x={inside(now) - 8} y={0} width={16} height={foot + 8} fill="transparent" />
-          <path d={`M${inside(now)} 0V${foot}`} stroke="var(--ink)" strokeWidth="1.8" />
-          <path d={`M${inside(now)} ${foot - 1}l-6 9h12z`} fill="var(--ink)" />
-        </g>
+        <FactorHandle
+          now={now}
+          low={low}
+          high={high}
+          move={move}
+          under={under}
+          pressed={pressed}
+          moved={moved}
+          settle={settle}
+          inside={inside}
+          foot={foot}
+        />
       </svg>
     </section>
+  );
+}
+
+interface LanesHeadProps {
+  drives: boolean;
+  moved: number | null;
+  now: number;
+  handle: JobHandle;
+  subject: Subject;
+}
+
+/** Which factor is in force, and how to let the readings decide again. */
+function LanesHead({ drives, moved, now, handle, subject }: LanesHeadProps) {
+  return (
+    <Head title="Factor">
+      {drives || moved != null ? (
+        <span className="number">{shown(now)}</span>
+      ) : (
+        <Press
+          className="link"
+          onClick={() => void handle.act({ do: "solve-readings", body: truthKey(subject), free: null }).catch(tell)}
+        >
+          True to the readings
+        </Press>
+      )}
+    </Head>
+  );
+}
+
+interface FactorTickProps {
+  text: string;
+  at: (value: number) => number;
+  value: number;
+  foot: number;
+}
+
+/** A factor worth a mark on the axis, with its name. */
+function FactorTick({ text, at, value, foot }: FactorTickProps) {
+  return (
+    <g>
+      <path d={`M${at(value)} ${foot}v5`} stroke="var(--ink)" />
+      <text x={Math.min(WIDE - 16, Math.max(16, at(value)))} y={foot + 17} textAnchor="middle" className={css.tickName}>
+        {text}
+      </text>
+    </g>
+  );
+}
+
+interface LaneRowProps {
+  lane: Lane;
+  number: number;
+  y: number;
+  from: number;
+  to: number;
+  ink: "var(--stop)" | "var(--ink)" | "var(--rule-strong)";
+  at: (value: number) => number;
+  label: number;
+  name: string;
+  bad: boolean;
+}
+
+/** The lane of one reading: which factors satisfy it. */
+function LaneRow({ lane, number, y, from, to, ink, at, label, name, bad }: LaneRowProps) {
+  return (
+    <g data-lane={number}>
+      <path d={`M0 ${y + 18}H${WIDE}`} stroke="var(--rule-fine)" strokeWidth="1" />
+      {lane.low != null && (
+        <rect
+          x={from}
+          width={to - from}
+          y={y + 14}
+          height={8}
+          fill={lane.drives ? ink : "none"}
+          stroke={ink}
+          strokeDasharray={lane.drives ? undefined : "3 2"}
+        />
+      )}
+      {lane.wanted != null && lane.low != null && (
+        <path d={`M${at(lane.wanted)} ${y + 12}v12`} stroke={ink} strokeWidth="1" />
+      )}
+      <text x={label} y={y + 10.5} fill={ink} className={css.laneName}>
+        {number} {name}
+        {lane.low == null ? ", at no factor" : bad ? ", in conflict" : ""}
+      </text>
+    </g>
+  );
+}
+
+interface FactorHandleProps {
+  now: number;
+  low: number;
+  high: number;
+  move: (value: number) => void;
+  under: (event: PointerEvent<Element>) => number;
+  pressed: (event: KeyboardEvent<Element>) => void;
+  moved: number | null;
+  settle: (value: number | null) => void;
+  inside: (value: number) => number;
+  foot: number;
+}
+
+/** The factor in force, to be dragged or moved by keys. */
+function FactorHandle({ now, low, high, move, under, pressed, moved, settle, inside, foot }: FactorHandleProps) {
+  return (
+    <g
+      role="slider"
+      tabIndex={0}
+      aria-label="Factor in force"
+      aria-valuenow={now}
+      aria-valuemin={low}
+      aria-valuemax={high}
+      aria-valuetext={shown(now)}
+      className={css.handle}
+      onPointerDown={(event) => {
+        (event.currentTarget.ownerSVGElement as SVGSVGElement).setPointerCapture(event.pointerId);
+        move(under(event));
+      }}
+      onKeyDown={pressed}
+      onBlur={() => moved != null && settle(null)}
+    >
+      <rect x={inside(now) - 8} y={0} width={16} height={foot + 8} fill="transparent" />
+      <path d={`M${inside(now)} 0V${foot}`} stroke="var(--ink)" strokeWidth="1.8" />
+      <path d={`M${inside(now)} ${foot - 1}l-6 9h12z`} fill="var(--ink)" />
+    </g>
   );
 }

@@ -1,3 +1,4 @@
+import type { Material } from "../../api/types";
 import { Checkbox } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../api/client";
@@ -47,36 +48,7 @@ export function MaterialRows({ handle, follows, follow }: Props) {
   const known = data?.find((one) => one.name === material.name);
   return (
     <>
-      <div className={css.row}>
-        <span className={css.pair}>
-          material
-          <Choice
-            label="Material"
-            width={104}
-            value={known ? known.name! : OWN}
-            options={[...(data ?? []).map((one) => [one.name!, one.name!] as const), [OWN, "another"] as const]}
-            choose={(name) => void change(data?.find((one) => one.name === name) ?? { name: OWN }).catch(tell)}
-          />
-        </span>
-        <span className={css.pair}>
-          g/cm³{" "}
-          <TypedField
-            label="Density"
-            value={String(material.density)}
-            width={54}
-            commit={(density) => change({}, { density })}
-          />
-        </span>
-        <span className={css.pair}>
-          strand{" "}
-          <TypedField
-            label="Strand, mm"
-            value={String(material.strand_mm)}
-            width={54}
-            commit={(strand) => change({}, { strand })}
-          />
-        </span>
-      </div>
+      <MaterialChoice known={known} data={data} change={change} material={material} />
       {!known && (
         <div className={css.row}>
           <span>called</span>
@@ -89,37 +61,110 @@ export function MaterialRows({ handle, follows, follow }: Props) {
           />
         </div>
       )}
-      <div className={css.row}>
-        <Checkbox
-          label="allow for its shrinkage, %"
-          aria-label="allow for its shrinkage"
-          checked={follows}
-          onChange={(event) => void follow(event.target.checked).catch(tell)}
-        />
-        <span className={css.pair}>
-          {shrinkage.map((percent, i) => (
-            <TypedField
-              key={AXES[i]}
-              label={`Usual shrinkage along ${AXES[i]}`}
-              value={percent}
-              width={44}
-              commit={(text, sure) =>
-                change(
-                  {},
-                  {
-                    sure,
-                    shrinkage: [0, 1, 2].map((k) => (k === i ? text : null)) as [
-                      string | null,
-                      string | null,
-                      string | null,
-                    ],
-                  },
-                )
-              }
-            />
-          ))}
-        </span>
-      </div>
+      <UsualValues follows={follows} follow={follow} shrinkage={shrinkage} change={change} />
     </>
+  );
+}
+
+interface MaterialChoiceProps {
+  known: Material | undefined;
+  data: Material[] | undefined;
+  change: (
+    update: object,
+    typed?: {
+      shrinkage?: [string | null, string | null, string | null];
+      density?: string;
+      strand?: string;
+      sure?: boolean;
+    },
+  ) => Promise<unknown>;
+  material: Material;
+}
+
+/** What it is made of, how dense that is, and as which strand. */
+function MaterialChoice({ known, data, change, material }: MaterialChoiceProps) {
+  return (
+    <div className={css.row}>
+      <span className={css.pair}>
+        material
+        <Choice
+          label="Material"
+          width={104}
+          value={known ? known.name! : OWN}
+          options={[...(data ?? []).map((one) => [one.name!, one.name!] as const), [OWN, "another"] as const]}
+          choose={(name) => void change(data?.find((one) => one.name === name) ?? { name: OWN }).catch(tell)}
+        />
+      </span>
+      <span className={css.pair}>
+        g/cm³{" "}
+        <TypedField
+          label="Density"
+          value={String(material.density)}
+          width={54}
+          commit={(density) => change({}, { density })}
+        />
+      </span>
+      <span className={css.pair}>
+        strand{" "}
+        <TypedField
+          label="Strand, mm"
+          value={String(material.strand_mm)}
+          width={54}
+          commit={(strand) => change({}, { strand })}
+        />
+      </span>
+    </div>
+  );
+}
+
+interface UsualValuesProps {
+  follows: boolean;
+  follow: (on: boolean) => Promise<unknown>;
+  shrinkage: Three;
+  change: (
+    update: object,
+    typed?: {
+      shrinkage?: [string | null, string | null, string | null];
+      density?: string;
+      strand?: string;
+      sure?: boolean;
+    },
+  ) => Promise<unknown>;
+}
+
+/** The usual values of a material, which may be typed over. */
+function UsualValues({ follows, follow, shrinkage, change }: UsualValuesProps) {
+  return (
+    <div className={css.row}>
+      <Checkbox
+        label="allow for its shrinkage, %"
+        aria-label="allow for its shrinkage"
+        checked={follows}
+        onChange={(event) => void follow(event.target.checked).catch(tell)}
+      />
+      <span className={css.pair}>
+        {shrinkage.map((percent, i) => (
+          <TypedField
+            key={AXES[i]}
+            label={`Usual shrinkage along ${AXES[i]}`}
+            value={percent}
+            width={44}
+            commit={(text, sure) =>
+              change(
+                {},
+                {
+                  sure,
+                  shrinkage: [0, 1, 2].map((k) => (k === i ? text : null)) as [
+                    string | null,
+                    string | null,
+                    string | null,
+                  ],
+                },
+              )
+            }
+          />
+        ))}
+      </span>
+    </div>
   );
 }

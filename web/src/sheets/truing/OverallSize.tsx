@@ -1,3 +1,5 @@
+import type { Body } from "../../api/types";
+import type { ChainRow } from "../../blocks/chainRows";
 import { Press } from "../../blocks/Press";
 import { chainRows } from "../../blocks/chainRows";
 import { Checkbox } from "@mantine/core";
@@ -47,31 +49,7 @@ export function OverallSize({ handle, subject }: Props) {
         </thead>
         <tbody>
           {chain.map((row, i) => (
-            <tr key={row.axis}>
-              <td className={css.axis}>{row.axis.toUpperCase()}</td>
-              <td className={sheetCss.r}>
-                <TypedField
-                  label={`Size along ${row.axis.toUpperCase()}`}
-                  value={mm(row.size_mm)}
-                  full={digits(row.size_mm)}
-                  width={96}
-                  commit={(typed) => handle.act({ do: "size-axis", body: key, axis: row.axis, typed })}
-                />
-              </td>
-              <td className={`${sheetCss.r} number soft`}>{inches(row.size_in)}</td>
-              <td className={sheetCss.r}>
-                <TypedField
-                  label={`Factor along ${row.axis.toUpperCase()}`}
-                  value={factor(row.factor)}
-                  full={digits(row.factor)}
-                  width={76}
-                  commit={(typed) => handle.act({ do: "set-factor", body: key, axis: row.axis, typed })}
-                />
-              </td>
-              <td className={sheetCss.r}>
-                <Follows axis={row.axis} free={free![i]!} held={held![i]!} subject={key} act={act} />
-              </td>
-            </tr>
+            <SizeRow key={row.axis} row={row} handle={handle} owner={key} free={free} i={i} held={held} act={act} />
           ))}
         </tbody>
       </table>
@@ -79,56 +57,10 @@ export function OverallSize({ handle, subject }: Props) {
         Type <code>171.5</code>, <code>17.15cm</code>, <code>6 3/4 in</code>, <code>2 ft 5</code> or <code>98 %</code>,
         then Enter. Esc puts the old one back.
       </p>
-      <div className={css.row}>
-        <span>Common factor or percentage</span>
-        <TypedField
-          label="Common factor"
-          value={common ? factor(common.factor) : ""}
-          full={common ? digits(common.factor) : ""}
-          placeholder="per axis"
-          width={110}
-          disabled={!linked.length}
-          commit={(typed) => handle.act({ do: "set-factor", body: key, axis: null, typed })}
-        />
-      </div>
-      <div className={css.row}>
-        <span>Longest side</span>
-        <TypedField
-          label="Longest side"
-          value={mm(Math.max(...chain.map((row) => row.size_mm)))}
-          width={110}
-          commit={(typed) => handle.act({ do: "size-longest", body: key, typed })}
-        />
-      </div>
-      <div className={css.row}>
-        <span>Least wall that will do</span>
-        <TypedField
-          label="Least wall"
-          value={handle.view.job.least_wall_mm == null ? "" : String(handle.view.job.least_wall_mm)}
-          placeholder={`two beads, ${mm(2 * handle.view.survey.machine.bead_mm)}`}
-          width={130}
-          commit={(typed) => handle.act({ do: "set-least-wall", typed })}
-        />
-      </div>
-      <div className={css.row}>
-        <Press look="box" onClick={() => act({ do: "fit-machine", body: key })}>
-          Fit into {handle.view.survey.machine.name}
-        </Press>
-        {single && (
-          <Checkbox
-            label="keep as drawn"
-            checked={body.as_drawn}
-            onChange={(event) => act({ do: "keep-as-drawn", bodies: [body.id], on: event.target.checked })}
-          />
-        )}
-        {single && body.kit && (
-          <Checkbox
-            label="correct alone"
-            checked={body.alone}
-            onChange={(event) => act({ do: "correct-alone", body: body.id, on: event.target.checked })}
-          />
-        )}
-      </div>
+      <CommonFactorRow common={common} linked={linked} handle={handle} owner={key} />
+      <LongestSideRow chain={chain} handle={handle} owner={key} />
+      <LeastWallRow handle={handle} />
+      <FitMachineRow act={act} owner={key} handle={handle} single={single} body={body} />
       {facts.oval && (
         <p className={css.hint}>
           <span className="look">The factors differ: round bores and bosses become oval.</span>
@@ -136,6 +68,136 @@ export function OverallSize({ handle, subject }: Props) {
       )}
       {body.kit && !body.alone && <p className={css.hint}>The whole kit follows: its bodies keep fitting together.</p>}
     </section>
+  );
+}
+
+interface CommonFactorRowProps {
+  common: ChainRow | null;
+  linked: ChainRow[];
+  handle: JobHandle;
+  owner: string;
+}
+
+/** One factor for all axes that are linked. */
+function CommonFactorRow({ common, linked, handle, owner }: CommonFactorRowProps) {
+  return (
+    <div className={css.row}>
+      <span>Common factor or percentage</span>
+      <TypedField
+        label="Common factor"
+        value={common ? factor(common.factor) : ""}
+        full={common ? digits(common.factor) : ""}
+        placeholder="per axis"
+        width={110}
+        disabled={!linked.length}
+        commit={(typed) => handle.act({ do: "set-factor", body: owner, axis: null, typed })}
+      />
+    </div>
+  );
+}
+
+/** A size for whichever side is the longest. */
+function LongestSideRow({ chain, handle, owner }: { chain: ChainRow[]; handle: JobHandle; owner: string }) {
+  return (
+    <div className={css.row}>
+      <span>Longest side</span>
+      <TypedField
+        label="Longest side"
+        value={mm(Math.max(...chain.map((row) => row.size_mm)))}
+        width={110}
+        commit={(typed) => handle.act({ do: "size-longest", body: owner, typed })}
+      />
+    </div>
+  );
+}
+
+/** The thinnest wall that will do. */
+function LeastWallRow({ handle }: { handle: JobHandle }) {
+  return (
+    <div className={css.row}>
+      <span>Least wall that will do</span>
+      <TypedField
+        label="Least wall"
+        value={handle.view.job.least_wall_mm == null ? "" : String(handle.view.job.least_wall_mm)}
+        placeholder={`two beads, ${mm(2 * handle.view.survey.machine.bead_mm)}`}
+        width={130}
+        commit={(typed) => handle.act({ do: "set-least-wall", typed })}
+      />
+    </div>
+  );
+}
+
+interface SizeRowProps {
+  row: ChainRow;
+  handle: JobHandle;
+  owner: string;
+  free: [boolean, boolean, boolean];
+  i: number;
+  held: [boolean, boolean, boolean];
+  act: (action: UserAction) => void;
+}
+
+/** The overall size along one axis, typed as a length or a factor. */
+function SizeRow({ row, handle, owner, free, i, held, act }: SizeRowProps) {
+  return (
+    <tr>
+      <td className={css.axis}>{row.axis.toUpperCase()}</td>
+      <td className={sheetCss.r}>
+        <TypedField
+          label={`Size along ${row.axis.toUpperCase()}`}
+          value={mm(row.size_mm)}
+          full={digits(row.size_mm)}
+          width={96}
+          commit={(typed) => handle.act({ do: "size-axis", body: owner, axis: row.axis, typed })}
+        />
+      </td>
+      <td className={`${sheetCss.r} number soft`}>{inches(row.size_in)}</td>
+      <td className={sheetCss.r}>
+        <TypedField
+          label={`Factor along ${row.axis.toUpperCase()}`}
+          value={factor(row.factor)}
+          full={digits(row.factor)}
+          width={76}
+          commit={(typed) => handle.act({ do: "set-factor", body: owner, axis: row.axis, typed })}
+        />
+      </td>
+      <td className={sheetCss.r}>
+        <Follows axis={row.axis} free={free![i]!} held={held![i]!} subject={owner} act={act} />
+      </td>
+    </tr>
+  );
+}
+
+interface FitMachineRowProps {
+  act: (action: UserAction) => void;
+  owner: string;
+  handle: JobHandle;
+  single: boolean;
+  body: Body;
+}
+
+/** The machine that the body may be made to fit. */
+function FitMachineRow({ act, owner, handle, single, body }: FitMachineRowProps) {
+  return (
+    <div className={css.row}>
+      <Press look="box" onClick={() => act({ do: "fit-machine", body: owner })}>
+        Fit into {handle.view.survey.machine.name}
+      </Press>
+      {single && (
+        <Checkbox
+          label="keep as drawn"
+          checked={body.as_drawn}
+          onChange={(event) => act({ do: "keep-as-drawn", bodies: [body.id], on: event.target.checked })}
+        />
+      )}
+      {single && body.kit && (
+        <Checkbox
+          label="correct alone"
+          checked={body.alone}
+          onChange={(event) => act({ do: "correct-alone", body: body.id, on: event.target.checked })}
+        />
+      )}
+    </div>
   );
 }
 

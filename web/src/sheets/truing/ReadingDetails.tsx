@@ -69,24 +69,8 @@ export function ReadingDetails({ handle, reading, now, number, move }: Props) {
           choose={(means) => quietly({ means })}
         />
       </label>
-      <span className={css.pair}>
-        as fine as ±
-        <TypedField
-          label={`Fineness of reading ${number}`}
-          value={String(reading.fineness_mm)}
-          width={70}
-          commit={(fineness) => adjust({ fineness })}
-        />
-      </span>
-      <span className={css.pair}>
-        clearance
-        <TypedField
-          label={`Clearance of reading ${number}`}
-          value={String(reading.clearance_mm ?? 0)}
-          width={70}
-          commit={(clearance, sure) => adjust({ clearance, sure })}
-        />
-      </span>
+      <FinenessField number={number} reading={reading} adjust={adjust} />
+      <ClearanceField number={number} reading={reading} adjust={adjust} />
       <span className={css.wide}>
         note
         <TypedField
@@ -98,29 +82,111 @@ export function ReadingDetails({ handle, reading, now, number, move }: Props) {
           commit={(note) => adjust({ note })}
         />
       </span>
-      <span className={css.wide}>
-        <span className="soft">
-          {reading.gauge.says}
-          {reading.gauge.off != null && reading.gauge.kind !== "faces"
-            ? `; fitted within ${reading.gauge.off.toPrecision(2)} of the file`
-            : ""}
-          {now.spread_mm != null ? `; ${reading.repeats!.length} taken, spread ${mm(now.spread_mm)}` : ""}
-        </span>
-        <span className={css.asides}>
-          {DIRECTED.includes(reading.gauge.kind) && reading.typed && (
-            <Press
-              className="link"
-              title="only in the direction of this gauge; what is square to it stays"
-              onClick={() => void handle.act({ do: "stretch-along", reading: reading.id }).catch(tell)}
-            >
-              Stretch along it
-            </Press>
-          )}
-          <Press className="link" onClick={move}>
-            Move gauge
-          </Press>
-        </span>
-      </span>
+      <FittedGauge reading={reading} now={now} handle={handle} move={move} />
     </div>
+  );
+}
+
+/** How finely the reading was taken. */
+function FinenessField({
+  number,
+  reading,
+  adjust,
+}: {
+  number: number;
+  reading: Reading;
+  adjust: (
+    change: Partial<{
+      clearance?: string | null;
+      do: "adjust-reading";
+      fineness?: string | null;
+      means?: ("micrometer" | "caliper" | "rule" | "tape" | "drawing") | null;
+      note?: string | null;
+      reading: string;
+      role?: ("drive" | "check" | "ignore") | null;
+      sure: boolean;
+    }>,
+  ) => Promise<unknown>;
+}) {
+  return (
+    <span className={css.pair}>
+      as fine as ±
+      <TypedField
+        label={`Fineness of reading ${number}`}
+        value={String(reading.fineness_mm)}
+        width={70}
+        commit={(fineness) => adjust({ fineness })}
+      />
+    </span>
+  );
+}
+
+/** What is added to the reading on purpose. */
+function ClearanceField({
+  number,
+  reading,
+  adjust,
+}: {
+  number: number;
+  reading: Reading;
+  adjust: (
+    change: Partial<{
+      clearance?: string | null;
+      do: "adjust-reading";
+      fineness?: string | null;
+      means?: ("micrometer" | "caliper" | "rule" | "tape" | "drawing") | null;
+      note?: string | null;
+      reading: string;
+      role?: ("drive" | "check" | "ignore") | null;
+      sure: boolean;
+    }>,
+  ) => Promise<unknown>;
+}) {
+  return (
+    <span className={css.pair}>
+      clearance
+      <TypedField
+        label={`Clearance of reading ${number}`}
+        value={String(reading.clearance_mm ?? 0)}
+        width={70}
+        commit={(clearance, sure) => adjust({ clearance, sure })}
+      />
+    </span>
+  );
+}
+
+interface FittedGaugeProps {
+  reading: Reading;
+  now: ReadingState;
+  handle: JobHandle;
+  move: () => void;
+}
+
+/** How well the gauge fits the file, and what can be done with it. */
+function FittedGauge({ reading, now, handle, move }: FittedGaugeProps) {
+  return (
+    <span className={css.wide}>
+      <span className="soft">
+        {reading.gauge.says}
+        {reading.gauge.off != null && reading.gauge.kind !== "faces"
+          ? `; fitted within ${reading.gauge.off.toPrecision(2)} of the file`
+          : ""}
+        {now.spread_mm != null ? `; ${reading.repeats!.length} taken, spread ${mm(now.spread_mm)}` : ""}
+      </span>
+      <span className={css.asides}>
+        {DIRECTED.includes(reading.gauge.kind) && reading.typed && (
+          <Press
+            className="link"
+            title="only in the direction of this gauge; what is square to it stays"
+            onClick={() => void handle.act({ do: "stretch-along", reading: reading.id }).catch(tell)}
+          >
+            Stretch along it
+          </Press>
+        )}
+        <Press className="link" onClick={move}>
+          Move gauge
+        </Press>
+      </span>
+    </span>
   );
 }

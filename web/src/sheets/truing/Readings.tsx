@@ -1,3 +1,6 @@
+import type { RefObject } from "react";
+import type { Gauge } from "../../api/types";
+import type { Way } from "./gauges";
 import { Checkbox, FileButton } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 import { api, Problem } from "../../api/client";
@@ -59,37 +62,17 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
         </span>
       </Head>
       {readings.length > 0 && (
-        <table className={sheetCss.table}>
-          <thead>
-            <tr>
-              <th />
-              <th>Gauge</th>
-              <th className={sheetCss.r}>on model</th>
-              <th className={sheetCss.r}>real</th>
-              <th className={sheetCss.r}>off</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {readings.map((reading, i) => (
-              <ReadingRow
-                key={reading.id}
-                number={i + 1}
-                handle={handle}
-                reading={reading}
-                now={subject.facts.readings.find((one) => one.id === reading.id)}
-                open={open === reading.id}
-                toggle={() => setOpen(open === reading.id ? null : reading.id)}
-                picking={picking}
-                field={(input) =>
-                  void (input ? fields.current.set(reading.id, input) : fields.current.delete(reading.id))
-                }
-                entered={() => next(reading.id)}
-                focused={() => setTarget(reading.id)}
-              />
-            ))}
-          </tbody>
-        </table>
+        <ReadingTable
+          readings={readings}
+          handle={handle}
+          subject={subject}
+          open={open}
+          setOpen={setOpen}
+          picking={picking}
+          fields={fields}
+          next={next}
+          setTarget={setTarget}
+        />
       )}
       <Lost handle={handle} subject={subject} picking={picking} />
       <AddGauge subject={subject} picking={picking} listed={listed} list={setListed} />
@@ -112,6 +95,63 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
         />
       )}
     </section>
+  );
+}
+
+interface ReadingTableProps {
+  readings: Reading[];
+  handle: JobHandle;
+  subject: Subject;
+  open: string | null;
+  setOpen: (value: string | null) => void;
+  picking: Picking;
+  fields: RefObject<Map<string, HTMLInputElement>>;
+  next: (id: string) => void;
+  setTarget: (value: string | null) => void;
+}
+
+/** The readings, a row each. */
+function ReadingTable({
+  readings,
+  handle,
+  subject,
+  open,
+  setOpen,
+  picking,
+  fields,
+  next,
+  setTarget,
+}: ReadingTableProps) {
+  return (
+    <table className={sheetCss.table}>
+      <thead>
+        <tr>
+          <th />
+          <th>Gauge</th>
+          <th className={sheetCss.r}>on model</th>
+          <th className={sheetCss.r}>real</th>
+          <th className={sheetCss.r}>off</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {readings.map((reading, i) => (
+          <ReadingRow
+            key={reading.id}
+            number={i + 1}
+            handle={handle}
+            reading={reading}
+            now={subject.facts.readings.find((one) => one.id === reading.id)}
+            open={open === reading.id}
+            toggle={() => setOpen(open === reading.id ? null : reading.id)}
+            picking={picking}
+            field={(input) => void (input ? fields.current.set(reading.id, input) : fields.current.delete(reading.id))}
+            entered={() => next(reading.id)}
+            focused={() => setTarget(reading.id)}
+          />
+        ))}
+      </tbody>
+    </table>
   );
 }
 
@@ -181,61 +221,81 @@ function AddGauge({
             Add
           </Press>
         ) : (
-          <>
-            <Press
-              className={css.add}
-              aria-pressed={picking.on}
-              onClick={() => (picking.on ? picking.stop() : picking.start())}
-            >
-              {picking.on ? "Stop picking" : "Pick"}
-            </Press>
-            {way.kind === "perimeter" ? (
-              <TypedField
-                label="Height of the section"
-                value=""
-                placeholder="at, mm"
-                width={70}
-                commit={(at) => picking.make(subject.body.id, [], { at })}
-              />
-            ) : (
-              <Press look="box" aria-pressed={listed} onClick={() => list(!listed)}>
-                From list
-              </Press>
-            )}
-          </>
+          <GaugeButtons picking={picking} way={way} subject={subject} listed={listed} list={list} />
         )}
       </div>
-      {picking.on && (
-        <p className={css.picker} role="status">
-          {picking.first ? (
-            <>
-              First place {picking.first.centre ? "at a " : "on a "}
-              <b>{picking.first.centre ? "centre" : picking.first.anchor.on}</b>. Now click the second: {way.hint}. Esc
-              stops.
-              {picking.distance != null && way.key === "points" && (
-                <span className="number"> {mm(picking.distance)} mm</span>
-              )}
-            </>
-          ) : (
-            <>
-              Click {way.hint}. {way.picks > 1 ? "Then the second." : ""} Esc stops.
-            </>
-          )}
-          {way.key === "points" && (
-            <Checkbox
-              className={css.centre}
-              checked={picking.centre}
-              onChange={(event) => picking.toCentre(event.target.checked)}
-              label={
-                <>
-                  take the centre of the bore or boss there <kbd>C</kbd>
-                </>
-              }
-            />
-          )}
-        </p>
+      {picking.on && <GaugeBeingTaken picking={picking} way={way} />}
+    </>
+  );
+}
+
+interface GaugeButtonsProps {
+  picking: Picking;
+  way: Way;
+  subject: Subject;
+  listed: boolean;
+  list: (on: boolean) => void;
+}
+
+/** How a gauge is taken: from a list, in the bench, or as it is. */
+function GaugeButtons({ picking, way, subject, listed, list }: GaugeButtonsProps) {
+  return (
+    <>
+      <Press
+        className={css.add}
+        aria-pressed={picking.on}
+        onClick={() => (picking.on ? picking.stop() : picking.start())}
+      >
+        {picking.on ? "Stop picking" : "Pick"}
+      </Press>
+      {way.kind === "perimeter" ? (
+        <TypedField
+          label="Height of the section"
+          value=""
+          placeholder="at, mm"
+          width={70}
+          commit={(at) => picking.make(subject.body.id, [], { at })}
+        />
+      ) : (
+        <Press look="box" aria-pressed={listed} onClick={() => list(!listed)}>
+          From list
+        </Press>
       )}
     </>
+  );
+}
+
+/** What is being picked for a gauge, and what is still wanted. */
+function GaugeBeingTaken({ picking, way }: { picking: Picking; way: Way }) {
+  return (
+    <p className={css.picker} role="status">
+      {picking.first ? (
+        <>
+          First place {picking.first.centre ? "at a " : "on a "}
+          <b>{picking.first.centre ? "centre" : picking.first.anchor.on}</b>. Now click the second: {way.hint}. Esc
+          stops.
+          {picking.distance != null && way.key === "points" && (
+            <span className="number"> {mm(picking.distance)} mm</span>
+          )}
+        </>
+      ) : (
+        <>
+          Click {way.hint}. {way.picks > 1 ? "Then the second." : ""} Esc stops.
+        </>
+      )}
+      {way.key === "points" && (
+        <Checkbox
+          className={css.centre}
+          checked={picking.centre}
+          onChange={(event) => picking.toCentre(event.target.checked)}
+          label={
+            <>
+              take the centre of the bore or boss there <kbd>C</kbd>
+            </>
+          }
+        />
+      )}
+    </p>
   );
 }
 
@@ -313,55 +373,23 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
             {number}
           </Press>
         </td>
-        <td>
-          <TypedField
-            words
-            label={`Name of reading ${number}`}
-            value={reading.name}
-            width={100}
-            commit={(name) => handle.act({ do: "name-reading", reading: reading.id, name })}
-          />
-          <small className={`${css.under} ${css.between}`} title={gauge.says}>
-            {gauge.kind === "points" && gauge.says ? `${gauge.says}; ` : ""}
-            {role === "drive" ? (now.drives ? "drives" : "told") : role}
-            {gauge.off != null && gauge.off > 0 && (gauge.kind === "diameter" || gauge.kind === "radius")
-              ? `, ${Math.round(gauge.turn ?? 0)}° fitted`
-              : ""}
-          </small>
-        </td>
+        <ReadingName number={number} reading={reading} handle={handle} gauge={gauge} role={role} now={now} />
         <td className={`${sheetCss.r} number ${css.whole}`}>
           {SIGNS[gauge.kind]}
           {mm(now.model_mm)}
           {angle && "°"}
           {now.least_mm != null && <small className={css.under}>× {mm(now.least_mm)}</small>}
         </td>
-        <td className={sheetCss.r}>
-          {angle ? (
-            <span className="soft">told only</span>
-          ) : (
-            <>
-              <TypedField
-                inputRef={input}
-                label={`Real length of reading ${number}`}
-                value={reading.typed ? shortened(reading.typed) : ""}
-                full={reading.typed || undefined}
-                placeholder="real"
-                width={78}
-                entered={entered}
-                focused={focused}
-                commit={(typed, again) => handle.act({ do: "set-reading", reading: reading.id, typed, sure: again })}
-              />
-              {now.band && (
-                <small className={css.under}>
-                  {now.band}
-                  {reading.clearance_mm
-                    ? ` ${reading.clearance_mm > 0 ? "+" : "−"}${Math.abs(reading.clearance_mm)} clear`
-                    : ""}
-                </small>
-              )}
-            </>
-          )}
-        </td>
+        <ReadingLength
+          angle={angle}
+          input={input}
+          number={number}
+          reading={reading}
+          entered={entered}
+          focused={focused}
+          handle={handle}
+          now={now}
+        />
         <td className={`${sheetCss.r} number ${tone}`}>{off == null ? "–" : signed(off)}</td>
         <td>
           <Press
@@ -373,20 +401,108 @@ function ReadingRow({ number, handle, reading, now, open, toggle, picking, field
           </Press>
         </td>
       </tr>
-      {open && (
-        <tr className={sheetCss.chosen}>
-          <td colSpan={6}>
-            <ReadingDetails
-              handle={handle}
-              reading={reading}
-              now={now}
-              number={number}
-              move={() => picking.start(reading.id)}
-            />
-          </td>
-        </tr>
-      )}
+      {open && <DetailsRow handle={handle} reading={reading} now={now} number={number} picking={picking} />}
     </>
+  );
+}
+
+interface DetailsRowProps {
+  handle: JobHandle;
+  reading: Reading;
+  now: ReadingState;
+  number: number;
+  picking: Picking;
+}
+
+/** The details of a reading, under it. */
+function DetailsRow({ handle, reading, now, number, picking }: DetailsRowProps) {
+  return (
+    <tr className={sheetCss.chosen}>
+      <td colSpan={6}>
+        <ReadingDetails
+          handle={handle}
+          reading={reading}
+          now={now}
+          number={number}
+          move={() => picking.start(reading.id)}
+        />
+      </td>
+    </tr>
+  );
+}
+
+interface ReadingNameProps {
+  number: number;
+  reading: Reading;
+  handle: JobHandle;
+  gauge: Gauge;
+  role: "drive" | "check" | "ignore";
+  now: ReadingState;
+}
+
+/** The name of a reading, and where it is. */
+function ReadingName({ number, reading, handle, gauge, role, now }: ReadingNameProps) {
+  return (
+    <td>
+      <TypedField
+        words
+        label={`Name of reading ${number}`}
+        value={reading.name}
+        width={100}
+        commit={(name) => handle.act({ do: "name-reading", reading: reading.id, name })}
+      />
+      <small className={`${css.under} ${css.between}`} title={gauge.says}>
+        {gauge.kind === "points" && gauge.says ? `${gauge.says}; ` : ""}
+        {role === "drive" ? (now.drives ? "drives" : "told") : role}
+        {gauge.off != null && gauge.off > 0 && (gauge.kind === "diameter" || gauge.kind === "radius")
+          ? `, ${Math.round(gauge.turn ?? 0)}° fitted`
+          : ""}
+      </small>
+    </td>
+  );
+}
+
+interface ReadingLengthProps {
+  angle: boolean;
+  input: RefObject<HTMLInputElement | null>;
+  number: number;
+  reading: Reading;
+  entered: () => void;
+  focused: () => void;
+  handle: JobHandle;
+  now: ReadingState;
+}
+
+/** The real length of a reading, typed. */
+function ReadingLength({ angle, input, number, reading, entered, focused, handle, now }: ReadingLengthProps) {
+  return (
+    <td className={sheetCss.r}>
+      {angle ? (
+        <span className="soft">told only</span>
+      ) : (
+        <>
+          <TypedField
+            inputRef={input}
+            label={`Real length of reading ${number}`}
+            value={reading.typed ? shortened(reading.typed) : ""}
+            full={reading.typed || undefined}
+            placeholder="real"
+            width={78}
+            entered={entered}
+            focused={focused}
+            commit={(typed, again) => handle.act({ do: "set-reading", reading: reading.id, typed, sure: again })}
+          />
+          {now.band && (
+            <small className={css.under}>
+              {now.band}
+              {reading.clearance_mm
+                ? ` ${reading.clearance_mm > 0 ? "+" : "−"}${Math.abs(reading.clearance_mm)} clear`
+                : ""}
+            </small>
+          )}
+        </>
+      )}
+    </td>
   );
 }
 

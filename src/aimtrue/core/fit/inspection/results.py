@@ -6,9 +6,9 @@ import statistics
 from collections.abc import Iterable
 from math import isfinite
 
+from aimtrue.core.fit.clearances.intents import verdict, wanted
 from aimtrue.core.fit.inspection.machine_lines import print_lines
 from aimtrue.core.fit.inspection.targets import TargetSize, target_sizes
-from aimtrue.core.fit.intents import verdict, wanted
 from aimtrue.core.mesh.geometry_store import GeometryStore
 from aimtrue.core.model.ids import BodyId, PairId, PrintedPartId
 from aimtrue.core.model.inspection import InspectionTarget, PrintedPart

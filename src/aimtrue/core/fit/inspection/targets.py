@@ -9,7 +9,7 @@ import numpy as np
 
 from aimtrue.core.chain.allowance import allowed_sizes, cleared, grown
 from aimtrue.core.chain.kept_bores import kept_mm
-from aimtrue.core.fit.printing import dominant, forms_of, printed
+from aimtrue.core.fit.clearances.printing import dominant, forms_of, printed
 from aimtrue.core.fit.standing import PairState, standing_pairs
 from aimtrue.core.gauges.bands import band_of
 from aimtrue.core.gauges.measure import factors_of, form_of, kept_of, length_of, sharing

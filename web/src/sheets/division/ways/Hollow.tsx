@@ -1,3 +1,5 @@
+import type { Meant } from "../useDivision";
+import type { Changes } from "../useDivision";
 import { Fold } from "../../../blocks/Fold";
 import type { Vec3 } from "../../../api/types";
 import { Press } from "../../../blocks/Press";
@@ -21,23 +23,15 @@ export function Hollow(props: Way) {
   );
   return (
     <Fold title="Hollow" name="division-hollow" says="a wall, and drains">
-      <Rows>
-        <LengthRow says="wall" label="Hollow wall" value={wall} put={setWall} />
-        <Row says="drains, across">
-          <TypedField label="Drains" value={drains} placeholder="none" width={90} commit={setDrains} /> mm
-        </Row>
-        <Row says="their mouths">
-          <Asking
-            dividing={props.dividing}
-            want="drain"
-            says={meant.drains.length ? "Pick another" : "Pick them in the bench"}
-            leave="Enough picked"
-          />
-          <Press className="link" onClick={() => mean((now) => ({ drains: [...now.drains, lowest(props)] }))}>
-            type one
-          </Press>
-        </Row>
-      </Rows>
+      <WallRow
+        wall={wall}
+        setWall={setWall}
+        drains={drains}
+        setDrains={setDrains}
+        props={props}
+        meant={meant}
+        mean={mean}
+      />
       {meant.drains.map((place, i) => (
         <div key={i} className={css.line}>
           <TypedField
@@ -69,6 +63,39 @@ export function Hollow(props: Way) {
         <span className="soft">{meant.drains.length ? "" : "at the lowest places as it is seated; several: 4; 3"}</span>
       </Do>
     </Fold>
+  );
+}
+
+interface WallRowProps {
+  wall: string;
+  setWall: (typed: string) => Promise<unknown>;
+  drains: string;
+  setDrains: (typed: string) => Promise<unknown>;
+  props: Way;
+  meant: Meant;
+  mean: (change: Changes<Meant>) => void;
+}
+
+/** The wall that is left. */
+function WallRow({ wall, setWall, drains, setDrains, props, meant, mean }: WallRowProps) {
+  return (
+    <Rows>
+      <LengthRow says="wall" label="Hollow wall" value={wall} put={setWall} />
+      <Row says="drains, across">
+        <TypedField label="Drains" value={drains} placeholder="none" width={90} commit={setDrains} /> mm
+      </Row>
+      <Row says="their mouths">
+        <Asking
+          dividing={props.dividing}
+          want="drain"
+          says={meant.drains.length ? "Pick another" : "Pick them in the bench"}
+          leave="Enough picked"
+        />
+        <Press className="link" onClick={() => mean((now) => ({ drains: [...now.drains, lowest(props)] }))}>
+          type one
+        </Press>
+      </Row>
+    </Rows>
   );
 }
 

@@ -1,3 +1,6 @@
+import type { PrintedReading } from "../../../api/types";
+import type { DivisionPreview } from "../../../api/types";
+import type { Reading } from "../../../api/types";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../../api/client";
 import type { Division, JobView } from "../../../api/types";
@@ -51,25 +54,41 @@ export function Trial(props: Way) {
           put={async (text) => put({ wall: text.trim() })}
         />
       </Rows>
-      <div className={css.line}>
-        {prospect && !low && !high && (
-          <Press className="link" onClick={begin}>
-            Put two planes in the bench
-          </Press>
-        )}
-        {readings.length > 0 && <span className="soft">around</span>}
-        {readings.map((one) => (
-          <Press key={one.id} className="link" onClick={() => void around(one.id)}>
-            {one.name || one.typed}
-          </Press>
-        ))}
-      </div>
+      <TrialBeginnings prospect={prospect} low={low} high={high} begin={begin} readings={readings} around={around} />
       <Do
         says="Make the trial"
         off={props.busy || !low || !high}
         act={() => shape({ by: "slice", axis, low, high, wall }).then(() => put({ low: "", high: "" }))}
       />
     </Fold>
+  );
+}
+
+interface TrialBeginningsProps {
+  prospect: DivisionPreview | undefined;
+  low: string;
+  high: string;
+  begin: () => void;
+  readings: Reading[];
+  around: (key: string) => Promise<unknown>;
+}
+
+/** Where a trial can begin: two planes in the bench, or around a reading. */
+function TrialBeginnings({ prospect, low, high, begin, readings, around }: TrialBeginningsProps) {
+  return (
+    <div className={css.line}>
+      {prospect && !low && !high && (
+        <Press className="link" onClick={begin}>
+          Put two planes in the bench
+        </Press>
+      )}
+      {readings.length > 0 && <span className="soft">around</span>}
+      {readings.map((one) => (
+        <Press key={one.id} className="link" onClick={() => void around(one.id)}>
+          {one.name || one.typed}
+        </Press>
+      ))}
+    </div>
   );
 }
 
@@ -113,30 +132,7 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
           </thead>
           <tbody>
             {data.map((one) => (
-              <tr key={one.reading}>
-                <td>{one.name}</td>
-                <td className={`${sheetCss.r} number`}>{mm(one.released_mm)}</td>
-                <td className={sheetCss.r}>
-                  <TypedField
-                    label={`${one.name} on the print`}
-                    value={one.typed}
-                    placeholder="measure"
-                    width={76}
-                    commit={(typed) => handle.act({ do: "set-printed", reading: one.reading, typed })}
-                  />
-                </td>
-                <td className={`${sheetCss.r} number`}>{one.off_mm === null ? "–" : signed(one.off_mm)}</td>
-                <td className={sheetCss.r}>
-                  {one.measured_mm !== null && (
-                    <Press
-                      className="link"
-                      onClick={() => void handle.act({ do: "take-printed", reading: one.reading }).catch(tell)}
-                    >
-                      It fits: want this
-                    </Press>
-                  )}
-                </td>
-              </tr>
+              <PrintedReadingRow key={one.reading} one={one} handle={handle} />
             ))}
           </tbody>
         </table>
@@ -149,5 +145,35 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
         </div>
       )}
     </>
+  );
+}
+
+/** A reading on the trial: released, and as measured on the print. */
+function PrintedReadingRow({ one, handle }: { one: PrintedReading; handle: JobHandle }) {
+  return (
+    <tr>
+      <td>{one.name}</td>
+      <td className={`${sheetCss.r} number`}>{mm(one.released_mm)}</td>
+      <td className={sheetCss.r}>
+        <TypedField
+          label={`${one.name} on the print`}
+          value={one.typed}
+          placeholder="measure"
+          width={76}
+          commit={(typed) => handle.act({ do: "set-printed", reading: one.reading, typed })}
+        />
+      </td>
+      <td className={`${sheetCss.r} number`}>{one.off_mm === null ? "–" : signed(one.off_mm)}</td>
+      <td className={sheetCss.r}>
+        {one.measured_mm !== null && (
+          <Press
+            className="link"
+            onClick={() => void handle.act({ do: "take-printed", reading: one.reading }).catch(tell)}
+          >
+            It fits: want this
+          </Press>
+        )}
+      </td>
+    </tr>
   );
 }

@@ -1,3 +1,6 @@
+import type { Vec3 } from "../../../api/types";
+import type { Changes } from "../useDivision";
+import type { Meant } from "../useDivision";
 import { Checkbox, FileButton } from "@mantine/core";
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { AskInside, Axis } from "../../../api/types";
@@ -54,28 +57,7 @@ function ByFaces(props: Way) {
   const picks = marks.map(({ face }) => ({ face, point: [0, 0, 0] as [number, number, number] }));
   return (
     <>
-      <Rows>
-        <Row says="by raised or sunk faces">
-          <Asking
-            dividing={props.dividing}
-            want="marks"
-            says={marks.length ? `${count(marks.length)} picked; pick more` : "Pick them in the bench"}
-            leave="Enough picked"
-          />
-          {marks.length > 0 && (
-            <Press className="link" onClick={() => mean({ marks: [] })}>
-              none
-            </Press>
-          )}
-        </Row>
-        <LengthRow
-          says="and so far under them"
-          label="Depth under the faces"
-          value={depth}
-          placeholder="not"
-          put={setDepth}
-        />
-      </Rows>
+      <FacesAndDepth props={props} marks={marks} mean={mean} depth={depth} setDepth={setDepth} />
       {taking.want === "marks" && (
         <Faces
           view={props.handle.view}
@@ -108,6 +90,42 @@ function ByFaces(props: Way) {
         }}
       />
     </>
+  );
+}
+
+interface FacesAndDepthProps {
+  props: Way;
+  marks: { face: number; at: Vec3 | null }[];
+  mean: (change: Changes<Meant>) => void;
+  depth: string;
+  setDepth: (typed: string) => Promise<unknown>;
+}
+
+/** Which faces are raised or sunk, and how far the second colour goes under them. */
+function FacesAndDepth({ props, marks, mean, depth, setDepth }: FacesAndDepthProps) {
+  return (
+    <Rows>
+      <Row says="by raised or sunk faces">
+        <Asking
+          dividing={props.dividing}
+          want="marks"
+          says={marks.length ? `${count(marks.length)} picked; pick more` : "Pick them in the bench"}
+          leave="Enough picked"
+        />
+        {marks.length > 0 && (
+          <Press className="link" onClick={() => mean({ marks: [] })}>
+            none
+          </Press>
+        )}
+      </Row>
+      <LengthRow
+        says="and so far under them"
+        label="Depth under the faces"
+        value={depth}
+        placeholder="not"
+        put={setDepth}
+      />
+    </Rows>
   );
 }
 

@@ -10,8 +10,8 @@ from math import inf
 from typing import Literal
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.fit.clearance_band import ClearanceBand, banded
-from aimtrue.core.fit.iso286 import clearance_of
+from aimtrue.core.fit.clearances.clearance_band import ClearanceBand, banded
+from aimtrue.core.fit.clearances.iso286 import clearance_of
 from aimtrue.core.model.lengths import parse_offset
 from aimtrue.core.model.pairs import FitPair, Intent
 

@@ -10,7 +10,7 @@ import re
 from bisect import bisect_left
 
 from aimtrue.core.errors import Refused
-from aimtrue.core.fit.clearance_band import ClearanceBand
+from aimtrue.core.fit.clearances.clearance_band import ClearanceBand
 from aimtrue.core.model.value import Value
 
 _STEPS = (3, 6, 10, 18, 30, 50, 80, 120, 180, 250, 315, 400, 500)
