@@ -80,17 +80,9 @@ export interface Mark {
 /** Bodies of so many triangles are not searched while the pointer merely passes. */
 const HOVERED_UP_TO = 300_000;
 
-/** The bench: bodies on drawing paper, turned by hand, with whatever is drawn over them. */
-export function Bench(props: Props) {
-  const { shown, machine, mode, margins, onPick, onHover, onSelect, marks } = props;
-  const [view, setView] = useState<View | null>(null);
-  const [look, setLook] = useState({ from: LOOKS.O!.from, at: 0 });
-  const [facets, setFacets] = useState(false);
-  const handle = useRef<Handle | null>(null);
-  const pressed = useRef<Point2 | null>(null);
-  const [hovered, setHovered] = useState<Pick | null>(null);
-  const [under, setUnder] = useState<{ body: string; at: Point2 } | null>(null);
-
+/** Where things are on the bench, and what is drawn there. */
+function useDrawn(props: Props) {
+  const { shown, mode, machine, marks, strokes } = props;
   const ground = useMemo(() => groundOf(shown, mode), [shown, mode]);
   const drawn = useMemo(
     () =>
@@ -107,29 +99,26 @@ export function Bench(props: Props) {
     () => (mode === "true" && props.size ? aroundOf(machine, ground.box) : null),
     [mode, props.size, machine, ground],
   );
-  const strokes = useMemo(() => {
-    const on = shown.find((one) => one.id === props.strokes?.body);
-    if (!on || !props.strokes) return null;
-    const matrix = placed(
-      { origin: props.strokes.surface.origin as Vec3 },
-      on.facts.placement,
-      mode,
-      ground.middleOf(on.id),
-    );
-    return { strokes: props.strokes, matrix, onDark: isDark(on.colour) };
-  }, [props.strokes, shown, mode, ground]);
+  const lines = useMemo(() => {
+    const on = shown.find((one) => one.id === strokes?.body);
+    if (!on || !strokes) return null;
+    const origin = { origin: strokes.surface.origin as Vec3 };
+    const matrix = placed(origin, on.facts.placement, mode, ground.middleOf(on.id));
+    return { strokes, matrix, onDark: isDark(on.colour) };
+  }, [strokes, shown, mode, ground]);
   const marked = useMemo(() => markedOf(marks, shown, ground), [marks, shown, ground]);
   const focus = useMemo(() => (marked.length ? { point: middleOf(marked), at: marks!.at } : null), [marked, marks]);
+  return { ground, drawn, envelope, around, lines, marked, focus };
+}
 
-  useLookKeys((key) => {
-    props.onLook?.();
-    setLook((now) => (key === "E" ? { from: now.from, at: now.at + 1 } : { from: LOOKS[key]!.from, at: now.at + 1 }));
-  });
+type DrawnBodies = ReturnType<typeof useDrawn>["drawn"];
 
-  const pixelOf = (event: PointerEvent): Point2 => {
-    const frame = event.currentTarget.getBoundingClientRect();
-    return [event.clientX - frame.left, event.clientY - frame.top];
-  };
+/** What is under the pointer: the place of a gauge while places are picked, else a body. */
+function usePointing({ onPick, onHover, onSelect }: Props, drawn: DrawnBodies, view: View | null) {
+  const handle = useRef<Handle | null>(null);
+  const pressed = useRef<Point2 | null>(null);
+  const [hovered, setHovered] = useState<Pick | null>(null);
+  const [under, setUnder] = useState<{ body: string; at: Point2 } | null>(null);
   const targets = () =>
     drawn.flatMap(({ id, mesh }) => {
       const object = handle.current?.bodies.get(id);
@@ -139,22 +128,57 @@ export function Bench(props: Props) {
     view && handle.current ? pickAt(pixelOf(event), targets(), handle.current.camera, view) : null;
   const bodyUnder = (event: PointerEvent): string | null =>
     view && handle.current ? bodyAt(pixelOf(event), targets(), handle.current.camera, view) : null;
-  const hover = (pick: Pick | null) => {
-    setHovered(pick);
-    onHover?.(pick);
-  };
   const small = drawn.length > 1 && drawn.reduce((sum, one) => sum + one.mesh.triangles, 0) <= HOVERED_UP_TO;
   const pass = (event: PointerEvent) => {
     if (event.buttons !== 0) return setUnder(null);
-    if (onPick) return hover(find(event));
+    if (onPick) {
+      const pick = find(event);
+      setHovered(pick);
+      return onHover?.(pick);
+    }
     if (!small) return;
     for (const { mesh } of targets()) makeSearchable(mesh);
     const body = bodyUnder(event);
     setUnder(body ? { body, at: pixelOf(event) } : null);
   };
+  const release = (event: PointerEvent) => {
+    const from = pressed.current;
+    pressed.current = null;
+    if (!from || Math.hypot(event.clientX - from[0], event.clientY - from[1]) > 4) return;
+    if (!onPick) return onSelect(bodyUnder(event), event.shiftKey || event.ctrlKey || event.metaKey);
+    const pick = find(event);
+    if (pick) onPick(pick);
+  };
+  const on = {
+    onPointerDown: (event: PointerEvent) => (pressed.current = [event.clientX, event.clientY]),
+    onPointerMove: pass,
+    onPointerLeave: () => setUnder(null),
+    onPointerUp: release,
+  };
+  return { handle, hovered: onPick ? hovered : null, under: onPick ? null : under, on };
+}
 
+function pixelOf(event: PointerEvent): Point2 {
+  const frame = event.currentTarget.getBoundingClientRect();
+  return [event.clientX - frame.left, event.clientY - frame.top];
+}
+
+/** The bench: bodies on drawing paper, turned by hand, with whatever is drawn over them. */
+export function Bench(props: Props) {
+  const { shown, machine, mode, margins, onPick } = props;
+  const [view, setView] = useState<View | null>(null);
+  const [look, setLook] = useState({ from: LOOKS.O!.from, at: 0 });
+  const [facets, setFacets] = useState(false);
+  const { ground, drawn, envelope, around, lines, marked, focus } = useDrawn(props);
+  const { handle, hovered, under, on } = usePointing(props, drawn, view);
+  const turn = (key: string) => setLook((now) => ({ from: key === "E" ? now.from : LOOKS[key]!.from, at: now.at + 1 }));
+  useLookKeys((key) => {
+    props.onLook?.();
+    turn(key);
+  });
   const complete = drawn.length === shown.length && shown.length > 0;
   const name = under && shown.find((one) => one.id === under.body)?.body.name;
+  const seen = view && { view, box: ground.box, place: ground.place };
   return (
     <div
       className={css.bench}
@@ -165,65 +189,58 @@ export function Bench(props: Props) {
         className={[css.canvas, onPick && css.picking].filter(Boolean).join(" ")}
         role="img"
         aria-label={`drawn: ${shown.map((one) => one.body.name).join(", ")}`}
-        onPointerDown={(event) => (pressed.current = [event.clientX, event.clientY])}
-        onPointerMove={pass}
-        onPointerLeave={() => setUnder(null)}
-        onPointerUp={(event) => {
-          const from = pressed.current;
-          pressed.current = null;
-          if (!from || Math.hypot(event.clientX - from[0], event.clientY - from[1]) > 4) return;
-          if (!onPick) return onSelect(bodyUnder(event), event.shiftKey || event.ctrlKey || event.metaKey);
-          const pick = find(event);
-          if (pick) onPick(pick);
-        }}
+        {...on}
       >
         <Canvas orthographic frameloop="demand" flat dpr={[1, 2]} gl={{ antialias: true, alpha: true }}>
           <Scene
             bodies={drawn}
-            facets={facets}
-            focus={focus}
             box={ground.box}
             machine={envelope}
             cutAt={props.cutAt ?? null}
             overhang={props.overhang ?? null}
-            around={around}
-            strokes={strokes}
+            strokes={lines}
             plate={mode === "seated"}
-            margins={margins}
             dragged={props.dragged}
-            look={look}
-            handle={handle}
             onView={setView}
+            {...{ facets, focus, around, margins, look, handle }}
           />
         </Canvas>
       </div>
-      {view && drawn.length > 0 && props.children({ view, box: ground.box, place: ground.place })}
-      {view && strokes && (
-        <StrokeNotes strokes={strokes.strokes} ground={{ view, box: ground.box, place: ground.place }} />
-      )}
+      {seen && drawn.length > 0 && props.children(seen)}
+      {seen && lines && <StrokeNotes strokes={lines.strokes} ground={seen} />}
       {view && (envelope ?? around) && <PlateLetters view={view} volume={(envelope ?? around)!} />}
-      {onPick && hovered && view && <SnapMark pick={hovered} view={view} />}
+      {hovered && view && <SnapMark pick={hovered} view={view} />}
       {view && marked.length > 0 && <MarkRings points={marked.map(view.project)} />}
-      {name && !onPick && (
+      {name && (
         <span className={css.snap} style={{ left: under.at[0], top: under.at[1] }} data-testid="under">
           {name}
         </span>
       )}
       {props.says && <div className={css.says}>{props.says}</div>}
       {props.size && mode === "true" && <MachineInset machine={machine} within={props.fits} size={props.size} />}
-      <div className={css.views} role="toolbar" aria-label="Views">
-        <Press aria-pressed={facets} className={facets ? css.pressed : undefined} onClick={() => setFacets(!facets)}>
-          facets
+      <Views facets={facets} showFacets={setFacets} turn={turn} />
+    </div>
+  );
+}
+
+interface ViewsProps {
+  facets: boolean;
+  showFacets: (on: boolean) => void;
+  turn: (key: string) => void;
+}
+
+/** The directions that the bench is seen from, and whether facets are drawn. */
+function Views({ facets, showFacets, turn }: ViewsProps) {
+  return (
+    <div className={css.views} role="toolbar" aria-label="Views">
+      <Press aria-pressed={facets} className={facets ? css.pressed : undefined} onClick={() => showFacets(!facets)}>
+        facets
+      </Press>
+      {[...Object.keys(LOOKS), "E"].map((key) => (
+        <Press key={key} onClick={() => turn(key)}>
+          <kbd>{key}</kbd> {key === "E" ? "everything" : LOOKS[key]!.says}
         </Press>
-        {[...Object.keys(LOOKS), "E"].map((key) => (
-          <Press
-            key={key}
-            onClick={() => setLook((now) => ({ from: key === "E" ? now.from : LOOKS[key]!.from, at: now.at + 1 }))}
-          >
-            <kbd>{key}</kbd> {key === "E" ? "everything" : LOOKS[key]!.says}
-          </Press>
-        ))}
-      </div>
+      ))}
     </div>
   );
 }

@@ -107,20 +107,9 @@ export function Scene(props: Props) {
   );
 }
 
-/** The camera: parallel projection, turned by hand, framed on the body within the free part of the bench. */
-function Eye({
-  box,
-  machine,
-  plate,
-  margins,
-  look,
-  focus,
-  handle,
-  onView,
-  dragged,
-  ease,
-}: Props & { ease: (on: boolean) => void }) {
-  const { camera, gl, invalidate, size } = useThree();
+/** The camera turned by hand; the scene is drawn whenever it moves. */
+function useTurning(): [OrthographicCamera, OrbitControls] {
+  const { camera, gl, invalidate } = useThree();
   const eye = camera as OrthographicCamera;
   const controls = useMemo(() => {
     eye.up.set(0, 0, 1);
@@ -131,8 +120,6 @@ function Eye({
     made.maxZoom = 1e7;
     return made;
   }, [eye, gl]);
-
-  useEasing(controls, dragged, ease);
   useEffect(() => {
     const redraw = () => invalidate();
     controls.addEventListener("change", redraw);
@@ -141,7 +128,13 @@ function Eye({
       controls.dispose();
     };
   }, [controls, invalidate]);
+  return [eye, controls];
+}
 
+/** Frame what is drawn within the free part of the bench: at first, by a wish, and where a new size left it. */
+function useFraming(eye: OrthographicCamera, controls: OrbitControls, props: Props) {
+  const { box, machine, plate, margins, look } = props;
+  const { invalidate, size } = useThree();
   useLayoutEffect(() => {
     eye.setViewOffset(
       size.width,
@@ -171,7 +164,11 @@ function Eye({
     frame(eye, controls, shown, width, height);
     invalidate();
   }, [eye, controls, box, machine, plate, look, size, margins, invalidate]);
+}
 
+/** Fly to a place, when that is wished. */
+function useFlight(eye: OrthographicCamera, controls: OrbitControls, { focus, box }: Props) {
+  const { invalidate, size } = useThree();
   useLayoutEffect(() => {
     if (!focus || !box) return;
     const radius = new Vector3(...box.low).distanceTo(new Vector3(...box.high)) / 2 || 1;
@@ -192,7 +189,16 @@ function Eye({
     // Only a new wish flies there; a turn of the view afterwards is the user's.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [focus]);
+}
 
+/** The camera: parallel projection, turned by hand, framed on the body within the free part of the bench. */
+function Eye(props: Props & { ease: (on: boolean) => void }) {
+  const { handle, onView, dragged, ease } = props;
+  const { size } = useThree();
+  const [eye, controls] = useTurning();
+  useEasing(controls, dragged, ease);
+  useFraming(eye, controls, props);
+  useFlight(eye, controls, props);
   useEffect(cooled, []);
   const last = useRef("");
   useFrame(({ scene }) => {

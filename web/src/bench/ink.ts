@@ -1,26 +1,6 @@
 import { Color, DoubleSide, BackSide, ShaderMaterial, Vector2, Vector3 } from "three";
 
-/**
- * The matt fill of a body, or (null) of many, with a colour at each vertex. Facets are shaded flat from screen derivatives; what lies outside the
- * machine gets a wide hatch, and the inside of an open surface a stipple, so both read without colour.
- */
-export function fillMaterial(colour: string | null): ShaderMaterial {
-  return new ShaderMaterial({
-    vertexColors: colour === null,
-    side: DoubleSide,
-    polygonOffset: true,
-    polygonOffsetFactor: 1,
-    polygonOffsetUnits: 2,
-    uniforms: {
-      fill: { value: new Color(colour ?? "#ffffff") },
-      hatch: { value: new Color("#b83a24") },
-      low: { value: new Vector3(-1e9, -1e9, -1e9) },
-      high: { value: new Vector3(1e9, 1e9, 1e9) },
-      round: { value: new Vector3(0, 0, 1e12) },
-      cut: { value: 1e12 },
-      steep: { value: 2 },
-    },
-    vertexShader: /* glsl */ `
+const FILL_VERTEX = /* glsl */ `
       uniform vec3 fill;
       varying vec3 vFill;
       varying vec3 vView;
@@ -36,8 +16,9 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
         vec4 view = modelViewMatrix * vec4(position, 1.0);
         vView = view.xyz;
         gl_Position = projectionMatrix * view;
-      }`,
-    fragmentShader: /* glsl */ `
+      }`;
+
+const FILL_FRAGMENT = /* glsl */ `
       uniform vec3 hatch;
       uniform vec3 low;
       uniform vec3 high;
@@ -73,7 +54,30 @@ export function fillMaterial(colour: string | null): ShaderMaterial {
         }
         gl_FragColor = vec4(tone, 1.0);
         #include <colorspace_fragment>
-      }`,
+      }`;
+
+/**
+ * The matt fill of a body, or (null) of many, with a colour at each vertex. Facets are shaded flat from screen derivatives; what lies outside the
+ * machine gets a wide hatch, and the inside of an open surface a stipple, so both read without colour.
+ */
+export function fillMaterial(colour: string | null): ShaderMaterial {
+  return new ShaderMaterial({
+    vertexColors: colour === null,
+    side: DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 2,
+    uniforms: {
+      fill: { value: new Color(colour ?? "#ffffff") },
+      hatch: { value: new Color("#b83a24") },
+      low: { value: new Vector3(-1e9, -1e9, -1e9) },
+      high: { value: new Vector3(1e9, 1e9, 1e9) },
+      round: { value: new Vector3(0, 0, 1e12) },
+      cut: { value: 1e12 },
+      steep: { value: 2 },
+    },
+    vertexShader: FILL_VERTEX,
+    fragmentShader: FILL_FRAGMENT,
   });
 }
 

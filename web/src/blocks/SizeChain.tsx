@@ -1,8 +1,6 @@
-import type { ChainRow } from "./chainRows";
-import type { Source } from "../api/types";
-import { chainRows } from "./chainRows";
+import { type ChainRow, chainRows } from "./chainRows";
 import { Link } from "wouter";
-import type { JobView } from "../api/types";
+import type { Source, JobView } from "../api/types";
 import type { Subject } from "../job/subject";
 import { factor, fileNumber, mm, UNIT_WORDS } from "./numbers";
 import css from "./SizeChain.module.css";

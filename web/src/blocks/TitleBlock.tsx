@@ -1,7 +1,4 @@
-import type { SizeChain } from "../api/types";
-import type { BodySurvey } from "../api/types";
-import type { KitSurvey } from "../api/types";
-import type { JobView } from "../api/types";
+import type { SizeChain, BodySurvey, KitSurvey, JobView } from "../api/types";
 import type { Subject } from "../job/subject";
 import { factor, fileNumber, inches, mm, UNIT_WORDS, volume } from "./numbers";
 import css from "./TitleBlock.module.css";

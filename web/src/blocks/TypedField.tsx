@@ -1,5 +1,5 @@
 import { Input } from "@mantine/core";
-import { useEffect, useId, useLayoutEffect, useRef, useState, type RefObject } from "react";
+import { useEffect, useId, useLayoutEffect, useRef, useState, type KeyboardEvent, type RefObject } from "react";
 import { Problem } from "../api/client";
 import { changesElsewhere } from "../api/elsewhere";
 import css from "./TypedField.module.css";
@@ -41,80 +41,62 @@ interface Draft {
   elsewhere: number;
 }
 
-/**
- * A value that is typed: Enter commits, Esc reverts, leaving commits what was changed.
- *
- * A field that was entered and not typed into follows the value and never commits: the value may have changed
- * since the field was entered, by the answer to an earlier field, by undo or on another page.
- */
-export function TypedField(props: Props) {
-  const { value, label, commit, disabled, width, words, placeholder, done, startTyping } = props;
-  const current = props.full ?? value;
+/** What is typed into a field while it is not taken yet, and what is wrong with it. */
+function useTyped({ value, full, inputRef }: Props) {
+  const current = full ?? value;
   const [draft, showDraft] = useState<Draft | null>(null);
   const [inside, setInside] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
   const own = useRef<HTMLInputElement>(null);
-  const input = props.inputRef ?? own;
+  const input = inputRef ?? own;
   // Typing can be faster than rendering and than the server (a caliper types like a keyboard): what was
   // typed last is held here, and nothing that arrives late may overwrite it.
   const typed = useRef<Draft | null>(null);
   const selecting = useRef(false);
-  const sent = useRef<string | null>(null);
-  const asked = useRef<string | null>(null);
-  const id = useId();
-
   const setDraft = (next: Draft | null) => {
     typed.current = next;
     showDraft(next);
   };
-
   const type = (text: string) => {
     const begun = typed.current ?? { base: inside ? current : value, elsewhere: changesElsewhere() };
     setDraft({ ...begun, text });
     setProblem(null);
   };
-
-  useEffect(() => {
-    if (startTyping) input.current?.focus();
-  }, [startTyping, input]);
-
-  // The whole value stays selected while it follows a change, so that what is typed next replaces it.
-  const shown = draft?.text ?? (inside ? current : value);
-  const before = useRef(shown);
-  useLayoutEffect(() => {
-    const followed = !typed.current && inside && before.current !== shown;
-    before.current = shown;
-    if (!selecting.current && !followed) return;
-    selecting.current = false;
-    if (document.activeElement === input.current) input.current?.select();
-  });
-
   const revert = () => {
     setDraft(null);
     setProblem(null);
   };
+  const enter = () => {
+    setInside(true);
+    if (typed.current !== null) return input.current?.select();
+    selecting.current = true;
+  };
+  const leave = () => setInside(false);
+  const shown = draft?.text ?? (inside ? current : value);
+  useSelected(shown, inside && !draft, input, selecting);
+  return { current, input, draft, typed, selecting, problem, setProblem, shown, setDraft, type, revert, enter, leave };
+}
 
-  const take = async (): Promise<boolean> => {
+/** Take what is typed: each text once, unless the value was changed by others since typing began. */
+function useTake({ commit }: Props, typing: ReturnType<typeof useTyped>) {
+  const { current, input, typed, selecting, setProblem, setDraft, revert } = typing;
+  const sent = useRef<string | null>(null);
+  const asked = useRef<string | null>(null);
+  /** Whether the value was changed meanwhile; told once, the same text entered again is meant. */
+  const overtaken = (now: Draft): boolean => {
+    if (now.base === current || now.elsewhere === changesElsewhere()) return false;
+    setDraft({ ...now, base: current, elsewhere: changesElsewhere() });
+    const says = `this was changed to ${current || "nothing"} while you typed`;
+    setProblem(new Problem(409, "changed-meanwhile", says, "", "Enter takes yours, Esc leaves it"));
+    return true;
+  };
+  return async (): Promise<boolean> => {
     const now = typed.current;
     if (now === null || now.text === now.base || now.text === current) {
       revert();
       return true;
     }
-    if (sent.current === now.text) return false; // Enter and then leaving is one commit
-    if (now.base !== current && now.elsewhere !== changesElsewhere()) {
-      // Told once; the same text entered again is meant.
-      setDraft({ ...now, base: current, elsewhere: changesElsewhere() });
-      setProblem(
-        new Problem(
-          409,
-          "changed-meanwhile",
-          `this was changed to ${current || "nothing"} while you typed`,
-          "",
-          "Enter takes yours, Esc leaves it",
-        ),
-      );
-      return false;
-    }
+    if (sent.current === now.text || overtaken(now)) return false; // Enter and then leaving is one commit
     sent.current = now.text;
     try {
       await commit(now.text, asked.current === now.text);
@@ -132,16 +114,69 @@ export function TypedField(props: Props) {
       if (sent.current === now.text) sent.current = null;
     }
   };
+}
 
+/** The whole value stays selected while it follows a change, so that what is typed next replaces it. */
+function useSelected(
+  shown: string,
+  follows: boolean,
+  input: RefObject<HTMLInputElement | null>,
+  selecting: RefObject<boolean>,
+) {
+  const before = useRef(shown);
+  useLayoutEffect(() => {
+    const followed = follows && before.current !== shown;
+    before.current = shown;
+    if (!selecting.current && !followed) return;
+    selecting.current = false;
+    if (document.activeElement === input.current) input.current?.select();
+  });
+}
+
+/**
+ * A value that is typed: Enter commits, Esc reverts, leaving commits what was changed.
+ *
+ * A field that was entered and not typed into follows the value and never commits: the value may have changed
+ * since the field was entered, by the answer to an earlier field, by undo or on another page.
+ */
+export function TypedField(props: Props) {
+  const { label, disabled, width, words, placeholder, done, startTyping } = props;
+  const typing = useTyped(props);
+  const { input, draft, problem, shown, type, revert, enter, leave } = typing;
+  const take = useTake(props, typing);
+  const id = useId();
+  const classes = [css.field, words && css.words, problem && css.refused, props.className].filter(Boolean).join(" ");
+  useEffect(() => {
+    if (startTyping) input.current?.focus();
+  }, [startTyping, input]);
+  const pressed = (event: KeyboardEvent<HTMLInputElement>) => {
+    if (event.key === "Enter") {
+      event.preventDefault();
+      event.currentTarget.select(); // what is typed next replaces this, however soon it comes
+      void take().then((taken) => {
+        if (!taken) return;
+        done?.();
+        props.entered?.();
+      });
+    } else if (event.key === "Escape") {
+      event.stopPropagation();
+      revert();
+      event.currentTarget.blur();
+    }
+  };
+  const left = () => {
+    leave();
+    if (!problem) return void take().then((taken) => taken && done?.());
+    revert();
+    done?.();
+  };
   return (
     <span className={css.wrap} style={{ width }}>
       <Input
         unstyled
         wrapperProps={CONTENTS}
         ref={input}
-        classNames={{
-          input: [css.field, words && css.words, problem && css.refused, props.className].filter(Boolean).join(" "),
-        }}
+        classNames={{ input: classes }}
         attributes={{ input: { "aria-describedby": problem ? id : undefined } }}
         error={problem !== null}
         aria-label={label}
@@ -152,43 +187,26 @@ export function TypedField(props: Props) {
         data-typed={draft !== null && draft.text !== draft.base ? "yes" : "no"}
         autoComplete="off"
         spellCheck={false}
-        onFocus={(event) => {
+        onFocus={() => {
           props.focused?.();
-          setInside(true);
-          if (typed.current !== null) return event.currentTarget.select();
-          selecting.current = true;
+          enter();
         }}
         onChange={(event) => type(event.target.value)}
-        onBlur={() => {
-          setInside(false);
-          if (problem) {
-            revert();
-            done?.();
-          } else void take().then((taken) => taken && done?.());
-        }}
-        onKeyDown={(event) => {
-          if (event.key === "Enter") {
-            event.preventDefault();
-            event.currentTarget.select(); // what is typed next replaces this, however soon it comes
-            void take().then((taken) => {
-              if (!taken) return;
-              done?.();
-              props.entered?.();
-            });
-          } else if (event.key === "Escape") {
-            event.stopPropagation();
-            revert();
-            event.currentTarget.blur();
-          }
-        }}
+        onBlur={left}
+        onKeyDown={pressed}
       />
-      {problem && (
-        <span className={`${css.why} ${nearLeft(input.current) ? css.rightward : ""}`} id={id} role="alert">
-          {sentence(problem.says)}
-          {(problem.where || problem.remedy) && (
-            <small>{sentence([problem.where, problem.remedy].filter(Boolean).join("; "))}</small>
-          )}
-        </span>
+      {problem && <Why problem={problem} id={id} input={input} />}
+    </span>
+  );
+}
+
+/** What is wrong with what was typed, at its field. */
+function Why({ problem, id, input }: { problem: Problem; id: string; input: RefObject<HTMLInputElement | null> }) {
+  return (
+    <span className={`${css.why} ${nearLeft(input.current) ? css.rightward : ""}`} id={id} role="alert">
+      {sentence(problem.says)}
+      {(problem.where || problem.remedy) && (
+        <small>{sentence([problem.where, problem.remedy].filter(Boolean).join("; "))}</small>
       )}
     </span>
   );

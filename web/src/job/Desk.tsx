@@ -1,7 +1,9 @@
 import { useMemo, useState } from "react";
 import { tell, type JobHandle } from "../api/useJob";
 import type { Body, JobView, SheetName } from "../api/types";
-import { Bench } from "../bench/Bench";
+import { Bench, type Ground } from "../bench/Bench";
+import { hoverAt } from "../bench/hovered";
+import type { Pick } from "../bench/picking";
 import { useStrokes } from "../bench/strokes";
 import { SizeChain } from "../blocks/SizeChain";
 import { TitleBlock } from "../blocks/TitleBlock";
@@ -38,8 +40,8 @@ interface Props {
   picking: Picking;
 }
 
-/** The sheet at the left, and the bench with what the sheet draws in it. */
-export function Desk({ handle, sheet, selection, picking }: Props) {
+/** All that the desk shows, worked out of the job and of what is selected. */
+function useDesk({ handle, sheet, selection, picking }: Props) {
   const { view } = handle;
   const { selected, hidden } = selection;
   const dividing = useDivision(view, sheet === "division", selected);
@@ -51,7 +53,6 @@ export function Desk({ handle, sheet, selection, picking }: Props) {
   );
   const seating = useSeating(view, sheet === "seating");
   const onPlate = sheet === "seating" ? seating : null;
-  const layering = useLayering(view, onPlate);
   const throughFace = !!dividing?.taking.want;
   const picked = (sheet === "truing" && picking.on) || (!!onPlate && onPlate.taking !== "seat") || throughFace;
   // Pieces that are only thought of, drawn apart.
@@ -63,135 +64,154 @@ export function Desk({ handle, sheet, selection, picking }: Props) {
   const [ratio, drag] = useState<number | null>(null);
   const settled = view.survey.bodies.some((one) => one.chain);
   const seated = settled && !!SHEETS[sheet].seated;
-  const above = !!onPlate?.fromAbove && settled;
-  const seatPick = useSeatPicks(handle, onPlate);
+  const drawn = useShown({
+    ...{ view, bodies, subject, selected, hidden, picked, onPlate, dividing, ahead, seated, settled, ratio },
+  });
+  return { ...drawn, dividing, subject, bodies, seating, onPlate, picked, ahead, ratio, drag, settled, seated };
+}
+
+type DeskState = ReturnType<typeof useDesk>;
+
+/** The sheet at the left, and the bench with what the sheet draws in it. */
+export function Desk(props: Props) {
+  const { handle, sheet, selection, picking } = props;
+  const desk = useDesk(props);
+  const { subject, seating, dividing, onPlate, drag } = desk;
+  const layering = useLayering(handle.view, onPlate);
+  const above = !!onPlate?.fromAbove && desk.settled;
   const [frame, size] = useSize();
   const { Sheet, Over } = SHEETS[sheet];
   const [covered, cover] = useState(false);
-  const strokes = useStrokes();
-  const { shown, failed, waiting, exacting } = useShown({
-    view,
-    bodies,
-    subject,
-    selected,
-    hidden,
-    picked,
-    onPlate,
-    dividing,
-    ahead,
-    seated,
-    settled,
-    ratio,
-  });
-  const chain = subject?.facts.chain;
-  // On the plate pieces stand each by itself: the size of their whole is nowhere to be drawn.
-  const inPieces = subject?.bodies.some((body) => body.division) ?? false;
   return (
     <>
       {/* Kept while only the layer that is looked at changes, so that scrubbing draws the bench and nothing else. */}
       {useMemo(
         () => (
-          <Sheet
-            handle={handle}
-            subject={subject}
-            selection={selection}
-            picking={picking}
-            drag={drag}
-            seating={seating}
-            dividing={dividing}
-          />
+          <Sheet {...{ handle, subject, selection, picking, drag, seating, dividing }} />
         ),
-        [Sheet, handle, subject, selection, picking, seating, dividing],
+        [Sheet, handle, subject, selection, picking, drag, seating, dividing],
       )}
       <div className={css.right} ref={frame}>
         {/* Under the plan the bench stays as it was left, out of sight and out of reach. */}
         <div className={above || covered ? css.under : undefined} inert={above || covered}>
-          <Bench
-            shown={shown}
-            machine={onPlate ? machineOf(onPlate) : view.survey.machine}
-            cutAt={layering.layer && layering.layers ? layering.layers.heights[layering.layer - 1] : null}
-            strokes={strokes}
-            overhang={onPlate?.plate.machine.process!.overhang ?? null}
-            onLook={() => onPlate?.lookFromAbove(false)}
-            mode={seated ? "seated" : "true"}
-            margins={MARGINS}
-            size={chain?.size_mm ?? null}
-            dragged={ratio}
-            fits={subject?.facts.fits_as_it_lies ?? true}
-            onPick={
-              throughFace && !exacting
-                ? (pick) => void dividing.take(pick).catch(tell)
-                : seatPick && !exacting
-                  ? seatPick
-                  : picked && !exacting
-                    ? picking.pick
-                    : undefined
-            }
-            onHover={seatPick || throughFace ? undefined : picking.hover}
-            onSelect={onPlate ? (id) => id && onPlate.choose(id.split("|")[0]!) : selection.select}
-            marks={selection.marks}
-            says={
-              failed ? (
-                <strong className="stop">The drawing cannot be loaded; reload the page</strong>
-              ) : (
-                (exacting || (waiting && bodies.length > 0)) && (
-                  <strong>{exacting ? "fetching every triangle, so that picks are exact …" : "drawing …"}</strong>
-                )
-              )
-            }
-          >
-            {(ground) => (
-              <>
-                {onPlate && <ShowingMarks ground={ground} view={view} seating={onPlate} />}
-                {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
-                {dividing && <CutLines ground={ground} dividing={dividing} />}
-                {dividing && (ahead.length > 0 || (!dividing.drafting && shown.length > 1)) && (
-                  <PieceBalloons ground={ground} shown={shown} />
-                )}
-                {subject && !onPlate && !ahead.length && !dividing?.division && !(seated && inPieces) && (
-                  <OverallSizes
-                    handle={handle}
-                    subject={subject}
-                    ground={ground}
-                    whole={subject.bodies.length === shown.length}
-                    typed={sheet === "truing"}
-                    seated={seated}
-                    ratio={ratio ?? 1}
-                  />
-                )}
-                {subject && !seated && !dividing && (
-                  <GaugeLines
-                    handle={handle}
-                    subject={subject}
-                    ground={ground}
-                    typed={sheet === "truing"}
-                    picking={picked ? picking : null}
-                    ratio={ratio ?? 1}
-                  />
-                )}
-              </>
-            )}
-          </Bench>
+          <DeskBench {...props} desk={desk} layering={layering} />
         </div>
         {above && onPlate && size && <PlanSheet handle={handle} seating={onPlate} cut={layering.cut} size={size} />}
-        {onPlate && settled ? (
-          <>
-            {above && <PlanViews seating={onPlate} />}
-            <LayerFoot layering={layering} />
-            <SeatBlock view={view} seating={onPlate} layers={layering.layers} />
-          </>
-        ) : (
-          <>
-            {dividing && settled ? (
-              <SumFoot view={view} dividing={dividing} />
-            ) : (
-              subject && <SizeChain view={view} subject={subject} />
-            )}
-            <TitleBlock view={view} subject={subject} selected={selected} />
-          </>
-        )}
+        <DeskFoot view={handle.view} selected={selection.selected} desk={desk} layering={layering} above={above} />
         {Over && <Over handle={handle} cover={cover} />}
       </div>
+    </>
+  );
+}
+
+interface DeskBenchProps extends Props {
+  desk: DeskState;
+  layering: ReturnType<typeof useLayering>;
+}
+
+/** What a place that is picked in the bench is for, by the sheet. */
+function usePicks({ handle, picking, desk }: DeskBenchProps) {
+  const { dividing, onPlate, picked, exacting } = desk;
+  const seatPick = useSeatPicks(handle, onPlate);
+  const throughFace = !!dividing?.taking.want;
+  const take = (pick: Pick) => void dividing!.take(pick).catch(tell);
+  const onPick = exacting ? undefined : throughFace ? take : (seatPick ?? (picked ? picking.pick : undefined));
+  return { onPick, onHover: seatPick || throughFace ? undefined : hoverAt };
+}
+
+/** The bench, with what the sheet draws in it. */
+function DeskBench(props: DeskBenchProps) {
+  const { handle, selection, desk, layering } = props;
+  const { shown, bodies, subject, onPlate, ratio, failed, waiting, exacting } = desk;
+  const { layer, layers } = layering;
+  const picks = usePicks(props);
+  return (
+    <Bench
+      shown={shown}
+      machine={onPlate ? machineOf(onPlate) : handle.view.survey.machine}
+      cutAt={layer && layers ? layers.heights[layer - 1] : null}
+      strokes={useStrokes()}
+      overhang={onPlate?.plate.machine.process!.overhang ?? null}
+      onLook={() => onPlate?.lookFromAbove(false)}
+      mode={desk.seated ? "seated" : "true"}
+      margins={MARGINS}
+      size={subject?.facts.chain?.size_mm ?? null}
+      dragged={ratio}
+      fits={subject?.facts.fits_as_it_lies ?? true}
+      {...picks}
+      onSelect={onPlate ? (id) => id && onPlate.choose(id.split("|")[0]!) : selection.select}
+      marks={selection.marks}
+      says={
+        failed ? (
+          <strong className="stop">The drawing cannot be loaded; reload the page</strong>
+        ) : (
+          (exacting || (waiting && bodies.length > 0)) && (
+            <strong>{exacting ? "fetching every triangle, so that picks are exact …" : "drawing …"}</strong>
+          )
+        )
+      }
+    >
+      {(ground) => <OverBench {...props} ground={ground} />}
+    </Bench>
+  );
+}
+
+/** What is drawn over the bench: dimensions, gauges, planes, balloons. */
+function OverBench({ handle, sheet, picking, desk, ground }: DeskBenchProps & { ground: Ground }) {
+  const { dividing, subject, shown, onPlate, picked, ahead, ratio, seated } = desk;
+  // On the plate pieces stand each by itself: the size of their whole is nowhere to be drawn.
+  const inPieces = subject?.bodies.some((body) => body.division) ?? false;
+  const typed = sheet === "truing";
+  return (
+    <>
+      {onPlate && <ShowingMarks ground={ground} view={handle.view} seating={onPlate} />}
+      {onPlate?.seat?.room && <SeatSize ground={ground} seat={onPlate.seat} />}
+      {dividing && <CutLines ground={ground} dividing={dividing} />}
+      {dividing && (ahead.length > 0 || (!dividing.drafting && shown.length > 1)) && (
+        <PieceBalloons ground={ground} shown={shown} />
+      )}
+      {subject && !onPlate && !ahead.length && !dividing?.division && !(seated && inPieces) && (
+        <OverallSizes
+          {...{ handle, subject, ground, typed, seated }}
+          whole={subject.bodies.length === shown.length}
+          ratio={ratio ?? 1}
+        />
+      )}
+      {subject && !seated && !dividing && (
+        <GaugeLines {...{ handle, subject, ground, typed }} picking={picked ? picking : null} ratio={ratio ?? 1} />
+      )}
+    </>
+  );
+}
+
+interface DeskFootProps {
+  view: JobView;
+  selected: string[];
+  desk: DeskState;
+  layering: ReturnType<typeof useLayering>;
+  /** Whether the plate is seen from above. */
+  above: boolean;
+}
+
+/** What stands at the foot of the bench: layers, how pieces add up, or the size chain; and the title block. */
+function DeskFoot({ view, selected, desk, layering, above }: DeskFootProps) {
+  const { onPlate, settled, dividing, subject } = desk;
+  if (onPlate && settled)
+    return (
+      <>
+        {above && <PlanViews seating={onPlate} />}
+        <LayerFoot layering={layering} />
+        <SeatBlock view={view} seating={onPlate} layers={layering.layers} />
+      </>
+    );
+  return (
+    <>
+      {dividing && settled ? (
+        <SumFoot view={view} dividing={dividing} />
+      ) : (
+        subject && <SizeChain view={view} subject={subject} />
+      )}
+      <TitleBlock view={view} subject={subject} selected={selected} />
     </>
   );
 }

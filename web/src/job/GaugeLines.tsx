@@ -1,8 +1,9 @@
 import { GaugeDimensions, type GaugeLine } from "../bench/Dimensions";
+import { useHovered } from "../bench/hovered";
 import { mm } from "../blocks/numbers";
 import { SIGNS } from "../sheets/truing/gauges";
 import { readingsOf } from "../sheets/truing/readingsOf";
-import type { Picking } from "../sheets/truing/usePicking";
+import { useDistance, type Picking } from "../sheets/truing/usePicking";
 import type { DrawnProps } from "./OverallSizes";
 
 const SETTLED = "var(--settled)";
@@ -50,21 +51,28 @@ export function GaugeLines({
       },
     ];
   });
+  return (
+    <>
+      <GaugeDimensions ground={ground} gauges={gauges} />
+      {picking && <PickedPair ground={ground} picking={picking} />}
+    </>
+  );
+}
+
+/** The dimension between the first place that was picked and the one under the pointer. */
+function PickedPair({ ground, picking }: { ground: DrawnProps["ground"]; picking: Picking }) {
+  const second = useHovered();
+  const distance = useDistance(picking);
   const pair =
-    picking?.first && picking.second && picking.distance && picking.way.key === "points"
+    picking.first && second && distance && picking.way.key === "points"
       ? [
           {
             key: "picking",
             a: picking.first.point,
-            b: picking.second.point,
-            numeral: { text: mm(picking.distance), label: "distance", colour: "var(--stop)" },
+            b: second.point,
+            numeral: { text: mm(distance), label: "distance", colour: "var(--stop)" },
           },
         ]
       : [];
-  return (
-    <>
-      <GaugeDimensions ground={ground} gauges={gauges} />
-      <GaugeDimensions ground={ground} gauges={pair} onBody />
-    </>
-  );
+  return <GaugeDimensions ground={ground} gauges={pair} onBody />;
 }

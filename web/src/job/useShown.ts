@@ -1,4 +1,4 @@
-import { useMemo } from "react";
+import { useCallback, useMemo } from "react";
 import type { Body, BodySurvey, JobView } from "../api/types";
 import type { Shown } from "../bench/Bench";
 import { fillsOf, paler } from "../bench/colours";
@@ -33,40 +33,48 @@ export interface ShownProps {
 /** Every triangle of a body, however large. */
 const fullOf = (body: Body) => `bench/${body.geometry}/full`;
 
-/** What the bench draws, each body with its mesh, its place and its colour. */
-export function useShown(props: ShownProps) {
-  const { view, bodies, ahead, picked, subject } = props;
+type MeshOf = (body: Body, facts: BodySurvey) => Shown["mesh"];
+
+/** The meshes of what is drawn: reduced ones first, and all triangles of those on which places are picked. */
+function useMeshes({ view, bodies, ahead, picked }: ShownProps) {
+  const factsOf = (body: Body) => view.survey.bodies.find((one) => one.id === body.id);
   const first = useBenchMeshes(
     ahead.length
       ? ahead.map(({ body }) => `bench/${body.bench}`)
-      : bodies.flatMap((body) =>
-          meshesOf(
-            view.id,
-            body,
-            view.survey.bodies.find((one) => one.id === body.id),
-          ),
-        ),
+      : bodies.flatMap((body) => meshesOf(view.id, body, factsOf(body))),
   );
-  // Large bodies are drawn reduced; places are picked on all of their triangles.
   const exact = (body: Body) =>
     picked && (first.meshes.get(`bench/${body.bench}`)?.triangles ?? body.triangles) < body.triangles;
   const full = useBenchMeshes(bodies.filter(exact).map(fullOf));
-  const moving = useMemo(() => (subject ? movedWith(view, subject) : []), [view, subject]);
-  const { selected, hidden, onPlate, dividing, seated, settled, ratio } = props;
-  const shown = useMemo((): Shown[] => {
-    const fills = fillsOf(view.job.bodies);
-    const meshOf = (body: Body, facts: BodySurvey) =>
+  const meshOf = useCallback<MeshOf>(
+    (body, facts) =>
       (picked && full.meshes.get(fullOf(body))) ||
       meshesOf(view.id, body, facts)
         .map((name) => first.meshes.get(name))
-        .find(Boolean);
+        .find(Boolean),
+    [view.id, picked, first, full],
+  );
+  return {
+    meshOf,
+    meshes: first.meshes,
+    failed: first.failed,
+    waiting: first.waiting,
+    exacting: picked && full.waiting,
+  };
+}
+
+/** What the bench draws, each body with its mesh, its place and its colour. */
+export function useShown(props: ShownProps) {
+  const { view, bodies, ahead, subject, selected, hidden, onPlate, dividing, seated, settled, ratio } = props;
+  const { meshOf, meshes, ...state } = useMeshes(props);
+  const moving = useMemo(() => (subject ? movedWith(view, subject) : []), [view, subject]);
+  const shown = useMemo((): Shown[] => {
+    const fills = fillsOf(view.job.bodies);
     if (onPlate && settled) return onThePlate(view, onPlate, hidden, fills, meshOf);
     if (ahead.length) {
-      const fill = fills.get(dividing!.body.id)!;
-      return ahead.map(({ body, facts }) => {
-        const mesh = first.meshes.get(`bench/${body.bench}`);
-        return { id: body.id, body, facts, mesh, colour: fill };
-      });
+      const colour = fills.get(dividing!.body.id)!;
+      const meshNow = (body: Body) => meshes.get(`bench/${body.bench}`);
+      return ahead.map(({ body, facts }) => ({ id: body.id, body, facts, mesh: meshNow(body), colour }));
     }
     const apart = dividing && !dividing.drafting ? spread(dividing) : null;
     return bodies.flatMap((body) => {
@@ -81,21 +89,20 @@ export function useShown(props: ShownProps) {
   }, [
     view,
     bodies,
-    first,
-    full,
+    meshOf,
+    meshes,
     selected,
     hidden,
     onPlate,
     settled,
     seated,
-    picked,
     ratio,
     moving,
     subject,
     dividing,
     ahead,
   ]);
-  return { shown, failed: first.failed, waiting: first.waiting, exacting: picked && full.waiting };
+  return { shown, ...state };
 }
 
 /** The bodies of every seat of a plate; those of other seats than the chosen one are paler. */
@@ -104,7 +111,7 @@ function onThePlate(
   onPlate: Seating,
   hidden: string[],
   fills: Map<string, string>,
-  meshOf: (body: Body, facts: BodySurvey) => Shown["mesh"],
+  meshOf: MeshOf,
 ): Shown[] {
   const known = new Map(view.job.bodies.map((body) => [body.id, body]));
   const surveyed = new Map(view.survey.bodies.map((facts) => [facts.id, facts]));

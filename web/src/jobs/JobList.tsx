@@ -1,5 +1,3 @@
-import type { Sending } from "./useSendFile";
-import type { NotTaken } from "./useSendFile";
 import { Button, Checkbox, Modal, Progress } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
@@ -15,7 +13,7 @@ import { Bulk } from "./Bulk";
 import { FilePicker } from "./FilePicker";
 import css from "./Jobs.module.css";
 import { droppedFiles } from "./dropped";
-import { useSendFile } from "./useSendFile";
+import { type Sending, type NotTaken, useSendFile } from "./useSendFile";
 
 const STEPS = [
   ["Intake", "files, their true unit, bodies, health"],

@@ -1,5 +1,5 @@
 import { useState, type PointerEvent } from "react";
-import type { Axis, Vec3 } from "../../api/types";
+import type { Axis, DivisionPreview, Vec3 } from "../../api/types";
 import type { Ground } from "../../bench/Bench";
 import { GaugeDimensions } from "../../bench/Dimensions";
 import type { Point2 } from "../../bench/view";
@@ -24,21 +24,31 @@ interface Line {
   far?: boolean;
 }
 
-/** Cutting planes as drawings have them: hatched sections, chain lines with thick ends, arrows and letters; dragged by their ends. */
-export function CutLines({ ground, dividing }: { ground: Ground; dividing: Dividing }) {
-  const { draft, edit, chosen, choose, seams, lookAlong, meant, mean } = dividing;
-  const prospect = dividing.problem ? undefined : dividing.prospect;
+interface Props {
+  ground: Ground;
+  dividing: Dividing;
+}
+
+/** How planes are drawn and dragged over the bench. */
+interface CutDrawing extends Props {
+  prospect: DivisionPreview;
+  low: Vec3;
+  high: Vec3;
+  middle: Vec3;
+  project: (point: Vec3) => Point2;
+  /** By how many mm a plane is dragged just now, by its key. */
+  byOf: (key: string) => number;
+  held: string | null;
+  drag: (event: PointerEvent, key: string, line: Line, axis: Axis | null, drop: (by: number) => void) => void;
+  grab: ReturnType<typeof useDrag>;
+}
+
+/** Take a plane by its end: told by how many millimetres it goes along its normal, at the next seam if that is near. */
+function useLineDrag({ ground, dividing }: Props) {
+  const { seams, lookAlong } = dividing;
   const [held, hold] = useState<{ key: string; by: number } | null>(null);
   const grab = useDrag();
-  // Pieces that are drawn apart are not where the planes are.
-  if (!prospect || dividing.thought.length) return <Empty ground={ground} />;
-  const [low, high] = [prospect.low as Vec3, prospect.high as Vec3];
-  const middle = low.map((one, i) => (one + high[i]!) / 2) as Vec3;
-  // The bench has its origin in the middle of what it shows.
-  const project = (point: Vec3) => ground.view.project(point.map((one, i) => one - middle[i]!) as Vec3);
-
-  /** Take a plane by its end: told by how many millimetres it goes along its normal, at the next seam if that is near. */
-  const drag = (event: PointerEvent, key: string, line: Line, axis: Axis | null, drop: (by: number) => void) => {
+  const drag: CutDrawing["drag"] = (event, key, line, axis, drop) => {
     const [x, y] = ground.view.along(line.normal);
     const per = x * x + y * y;
     if (per < 1e-6) return;
@@ -58,97 +68,34 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
       if (moved) drop(by);
     });
   };
-  const byOf = (key: string) => (held?.key === key ? held.by : 0);
-  const { axis, ...ends } = meant.trial;
-  const trial = (["low", "high"] as const).filter((end) => Number.isFinite(parseFloat(ends[end])));
-  const aimed = held?.key.startsWith("plane") ? Number(held.key.slice(6)) : chosen;
+  return { held: held?.key ?? null, byOf: (key: string) => (held?.key === key ? held.by : 0), drag, grab };
+}
+
+/** Cutting planes as drawings have them: hatched sections, chain lines with thick ends, arrows and letters; dragged by their ends. */
+export function CutLines(props: Props) {
+  const { ground, dividing } = props;
+  const dragging = useLineDrag(props);
+  const prospect = dividing.problem ? undefined : dividing.prospect;
+  // Pieces that are drawn apart are not where the planes are.
+  if (!prospect || dividing.thought.length) return <Empty ground={ground} />;
+  const [low, high] = [prospect.low as Vec3, prospect.high as Vec3];
+  const middle = low.map((one, i) => (one + high[i]!) / 2) as Vec3;
+  // The bench has its origin in the middle of what it shows.
+  const project = (point: Vec3) => ground.view.project(point.map((one, i) => one - middle[i]!) as Vec3);
+  const drawing: CutDrawing = { ...props, ...dragging, prospect, low, high, middle, project };
+  const { held, byOf } = dragging;
+  const aimed = held?.startsWith("plane") ? Number(held.slice(6)) : dividing.chosen;
   const dimensioned = aimed === null ? undefined : prospect.planes[aimed];
   return (
     <>
       <svg className={css.lines} width={ground.view.width} height={ground.view.height}>
         <Hatch />
-        {prospect.planes.map((plane, i) => {
-          const line = lineOf(plane);
-          const key = `plane-${i}`;
-          const draftOf = draft.planes[i];
-          return (
-            <g key={key} data-plane={plane.letter}>
-              <path d={pathOf(plane, project)} className={held?.key === key ? css.cutWas : css.cut} />
-              <CutLine
-                line={{ ...line, at: line.at + byOf(key) }}
-                ground={ground}
-                low={low}
-                high={high}
-                project={project}
-                chosen={i === aimed}
-                down={(event) => {
-                  choose(i);
-                  const tilted = draftOf && AXES.some((one) => Number(draftOf.tilts[one] ?? 0) !== 0);
-                  drag(
-                    event,
-                    key,
-                    line,
-                    draftOf && !tilted ? axisOf(draftOf) : null,
-                    (by) =>
-                      draftOf &&
-                      edit({
-                        planes: draft.planes.map((one, k) => (k === i ? movedBy(one, plane, by, low, high) : one)),
-                      }),
-                  );
-                }}
-              />
-            </g>
-          );
-        })}
-        {trial.map((end) => {
-          const line: Line = {
-            letter: end === "low" ? "from" : "to",
-            normal: AXES.map((one) => (one === axis ? 1 : 0)) as Vec3,
-            at: parseFloat(ends[end]),
-            says: "",
-            far: true,
-          };
-          const at = (by: number) => Number((line.at + by).toFixed(2));
-          return (
-            <g key={end} data-plane={`trial ${end}`}>
-              <CutLine
-                line={{ ...line, at: at(byOf(end)) }}
-                ground={ground}
-                low={low}
-                high={high}
-                project={project}
-                inward={end === "high"}
-                down={(event) =>
-                  drag(event, end, line, axis, (by) => mean({ trial: { ...meant.trial, [end]: String(at(by)) } }))
-                }
-              />
-            </g>
-          );
-        })}
-        {dividing.placed.length > 0 && (
-          <path
-            className={css.drawing}
-            d={dividing.placed
-              .map(
-                (ring) =>
-                  `M${ring
-                    .map((point) =>
-                      project(point)
-                        .map((one) => one.toFixed(1))
-                        .join(" "),
-                    )
-                    .join("L")}Z`,
-              )
-              .join("")}
-          />
-        )}
-        {[...meant.drains, ...meant.marks.flatMap((one) => (one.at ? [one.at] : []))].map((at, i) => (
-          <Place key={i} at={project(at)} />
+        {prospect.planes.map((plane, i) => (
+          <DraggedPlane key={i} number={i} plane={plane} chosen={i === aimed} drawing={drawing} />
         ))}
-        {dividing.taking.got.map((pick, i) => (
-          <Place key={`got ${i}`} at={ground.view.project(pick.point)} />
-        ))}
-        <PinMarks ground={ground} dividing={dividing} project={project} grab={grab} />
+        <TrialEnds drawing={drawing} />
+        <MarkedPlaces drawing={drawing} />
+        <PinMarks ground={ground} dividing={dividing} project={project} grab={dragging.grab} />
       </svg>
       {aimed !== null && dimensioned?.axis && (
         <Position
@@ -160,6 +107,99 @@ export function CutLines({ ground, dividing }: { ground: Ground; dividing: Divid
           middle={middle}
         />
       )}
+    </>
+  );
+}
+
+interface DraggedPlaneProps {
+  number: number;
+  plane: PlaneShown;
+  chosen: boolean;
+  drawing: CutDrawing;
+}
+
+/** One plane with its section; where it is dragged to, it is typed. */
+function DraggedPlane({ number, plane, chosen, drawing }: DraggedPlaneProps) {
+  const { ground, dividing, low, high, project, byOf, held, drag } = drawing;
+  const { draft, edit, choose } = dividing;
+  const line = lineOf(plane);
+  const key = `plane-${number}`;
+  const typed = draft.planes[number];
+  const tilted = typed && AXES.some((one) => Number(typed.tilts[one] ?? 0) !== 0);
+  const drop = (by: number) =>
+    typed && edit({ planes: draft.planes.map((one, k) => (k === number ? movedBy(one, plane, by, low, high) : one)) });
+  return (
+    <g data-plane={plane.letter}>
+      <path d={pathOf(plane, project)} className={held === key ? css.cutWas : css.cut} />
+      <CutLine
+        line={{ ...line, at: line.at + byOf(key) }}
+        ground={ground}
+        low={low}
+        high={high}
+        project={project}
+        chosen={chosen}
+        down={(event) => {
+          choose(number);
+          drag(event, key, line, typed && !tilted ? axisOf(typed) : null, drop);
+        }}
+      />
+    </g>
+  );
+}
+
+/** The two ends of a trial that is thought of. */
+function TrialEnds({ drawing }: { drawing: CutDrawing }) {
+  const { ground, dividing, low, high, project, byOf, drag } = drawing;
+  const { meant, mean } = dividing;
+  const { axis, ...ends } = meant.trial;
+  const there = (["low", "high"] as const).filter((end) => Number.isFinite(parseFloat(ends[end])));
+  return there.map((end) => {
+    const line: Line = {
+      letter: end === "low" ? "from" : "to",
+      normal: AXES.map((one) => (one === axis ? 1 : 0)) as Vec3,
+      at: parseFloat(ends[end]),
+      says: "",
+      far: true,
+    };
+    const at = (by: number) => Number((line.at + by).toFixed(2));
+    return (
+      <g key={end} data-plane={`trial ${end}`}>
+        <CutLine
+          line={{ ...line, at: at(byOf(end)) }}
+          ground={ground}
+          low={low}
+          high={high}
+          project={project}
+          inward={end === "high"}
+          down={(event) =>
+            drag(event, end, line, axis, (by) => mean({ trial: { ...meant.trial, [end]: String(at(by)) } }))
+          }
+        />
+      </g>
+    );
+  });
+}
+
+/** Outlines of a drawing where they would split the body, and places that were picked. */
+function MarkedPlaces({ drawing: { ground, dividing, project } }: { drawing: CutDrawing }) {
+  const { placed, meant, taking } = dividing;
+  const written = (ring: Vec3[]) =>
+    ring.map((point) =>
+      project(point)
+        .map((one) => one.toFixed(1))
+        .join(" "),
+    );
+  return (
+    <>
+      {placed.length > 0 && (
+        <path className={css.drawing} d={placed.map((ring) => `M${written(ring).join("L")}Z`).join("")} />
+      )}
+      {[...meant.drains, ...meant.marks.flatMap((one) => (one.at ? [one.at] : []))].map((at, i) => (
+        <Place key={i} at={project(at)} />
+      ))}
+      {taking.got.map((pick, i) => (
+        <Place key={`got ${i}`} at={ground.view.project(pick.point)} />
+      ))}
     </>
   );
 }

@@ -1,7 +1,6 @@
 import { Checkbox } from "@mantine/core";
 import type { Body, Division, JobView, Machine } from "../../api/types";
-import type { JobHandle } from "../../api/useJob";
-import { tell } from "../../api/useJob";
+import { type JobHandle, tell } from "../../api/useJob";
 import { api } from "../../api/client";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
@@ -150,107 +149,32 @@ function Which({ view, dividing, selection }: { view: JobView; dividing: Dividin
   );
 }
 
-function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividing; busy: boolean }) {
+interface WorkProps {
+  handle: JobHandle;
+  dividing: Dividing;
+  busy: boolean;
+}
+
+/** The division of one body: planes that are thought of, or the pieces that were made. */
+function Work({ handle, dividing, busy }: WorkProps) {
   const { view } = handle;
-  const { division, drafting, prospect, draft, edit, body, machine, asked } = dividing;
+  const { division, drafting, prospect, draft, body } = dividing;
   const mates = body.kit && !division ? view.job.bodies.filter((one) => one.kit === body.kit && !one.division) : [];
-  const size = dividing.facts.chain!.size_mm.map((one) => Math.round(one)).join(" × ");
   const pieces = prospect?.pieces.length ?? 0;
-  const counts = (draft.turned ? prospect?.turned_counts : prospect?.counts) ?? [1];
-  const [needed, turned] = [counts, prospect?.turned_counts ?? [1]].map((one) =>
-    one.reduce((all, each) => all * each, 1),
-  ) as [number, number];
-  // A machine that is chosen says at once where to cut, unless planes were put by hand already.
-  const fitTo = async (name: string) => {
-    dividing.fitTo(name);
-    const chosen = dividing.machines.find((one) => one.machine.name === name)?.machine;
-    if (chosen && !draft.planes.length) await fit(view.id, dividing, chosen, false);
-  };
-  const make = () =>
-    void handle
-      .change((on) =>
-        api.work(view.id, on, {
-          do: "shape",
-          bodies: draft.kit ? [body.id, ...mates.filter((one) => one.id !== body.id).map((one) => one.id)] : [body.id],
-          instead: division?.id ?? "",
-          asked,
-        }),
-      )
-      .then(() => dividing.rethink(false))
-      .catch(tell);
   return (
     <>
       {drafting && (
         <>
-          <p className={css.lead}>
-            {prospect &&
-              (needed > 1 ? (
-                <>
-                  {size} goes into {machine.name} in {counts.join(" × ")} = <b>{needed} pieces</b>
-                  {turned < needed && (
-                    <>
-                      ; turned,{" "}
-                      <Press className="link" onClick={() => edit({ turned: true })}>
-                        in {turned}
-                      </Press>
-                    </>
-                  )}
-                </>
-              ) : (
-                <>
-                  {size} goes into {machine.name} <b>as it lies</b>
-                </>
-              ))}
-          </p>
-          <div className={css.line}>
-            <Choice
-              label="Machine to fit"
-              value={machine.name!}
-              options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)}
-              choose={(name) => void fitTo(name)}
-              width={168}
-            />
-            <Fitting handle={handle} dividing={dividing} />
-          </div>
+          <PiecesNeeded dividing={dividing} />
+          <MachineToFit handle={handle} dividing={dividing} />
           <PlaneTable view={view} dividing={dividing} />
           {dividing.problem && draft.planes.length > 0 && <p className={css.problem}>{dividing.problem.line}</p>}
-          <div className={css.line}>
-            {(dividing.problem?.code === "pieces-many" || draft.sure) && (
-              <Checkbox
-                label="so many are meant"
-                checked={draft.sure}
-                onChange={(event) => edit({ sure: event.currentTarget.checked })}
-              />
-            )}
-            {draft.turned && (
-              <Checkbox label="pieces may stand turned by quarters" checked onChange={() => edit({ turned: false })} />
-            )}
-            {mates.length > 1 && draft.planes.length > 0 && (
-              <Checkbox
-                label={`cut all ${mates.length} bodies of its kit so`}
-                checked={draft.kit}
-                onChange={(event) => edit({ kit: event.currentTarget.checked })}
-              />
-            )}
-          </div>
+          <Meanings dividing={dividing} mates={mates.length} />
           <SectionCurve dividing={dividing} />
           {body.health.closed && <PinFields dividing={dividing} />}
           {prospect && pieces > 0 && <PieceTable view={view} dividing={dividing} />}
           {prospect && pieces > 0 && <Kept dividing={dividing} />}
-          <div className={css.line}>
-            <Press look="main" disabled={busy || pieces < 2} onClick={make}>
-              {pieces < 2
-                ? "Divide"
-                : draft.keep === "all"
-                  ? `Divide into ${pieces} pieces`
-                  : `Divide, and keep what is ${draft.keep}`}
-            </Press>
-            {division && (
-              <Press className="link" onClick={() => dividing.rethink(false)}>
-                Leave it as it is
-              </Press>
-            )}
-          </div>
+          <DivideLine handle={handle} dividing={dividing} busy={busy} mates={mates} />
         </>
       )}
       {!drafting && division && (
@@ -258,6 +182,119 @@ function Work({ handle, dividing, busy }: { handle: JobHandle; dividing: Dividin
       )}
       {drafting && !division && body.health.closed && <OtherWays handle={handle} dividing={dividing} busy={busy} />}
     </>
+  );
+}
+
+/** How many pieces the machine asks for, as the body lies and turned. */
+function PiecesNeeded({ dividing }: { dividing: Dividing }) {
+  const { prospect, draft, machine, edit } = dividing;
+  const size = dividing.facts.chain!.size_mm.map((one) => Math.round(one)).join(" × ");
+  const counts = (draft.turned ? prospect?.turned_counts : prospect?.counts) ?? [1];
+  const product = (numbers: readonly number[]) => numbers.reduce((all, each) => all * each, 1);
+  const [needed, turned] = [product(counts), product(prospect?.turned_counts ?? [1])];
+  return (
+    <p className={css.lead}>
+      {prospect &&
+        (needed > 1 ? (
+          <>
+            {size} goes into {machine.name} in {counts.join(" × ")} = <b>{needed} pieces</b>
+            {turned < needed && (
+              <>
+                ; turned,{" "}
+                <Press className="link" onClick={() => edit({ turned: true })}>
+                  in {turned}
+                </Press>
+              </>
+            )}
+          </>
+        ) : (
+          <>
+            {size} goes into {machine.name} <b>as it lies</b>
+          </>
+        ))}
+    </p>
+  );
+}
+
+/** The machine that pieces are to go into; one that is chosen says at once where to cut, unless planes are there. */
+function MachineToFit({ handle, dividing }: Pick<WorkProps, "handle" | "dividing">) {
+  const fitTo = async (name: string) => {
+    dividing.fitTo(name);
+    const chosen = dividing.machines.find((one) => one.machine.name === name)?.machine;
+    if (chosen && !dividing.draft.planes.length) await fit(handle.view.id, dividing, chosen, false);
+  };
+  return (
+    <div className={css.line}>
+      <Choice
+        label="Machine to fit"
+        value={dividing.machine.name!}
+        options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)}
+        choose={(name) => void fitTo(name)}
+        width={168}
+      />
+      <Fitting handle={handle} dividing={dividing} />
+    </div>
+  );
+}
+
+/** What has to be meant: so many pieces, pieces that stand turned, all bodies of the kit. */
+function Meanings({ dividing, mates }: { dividing: Dividing; mates: number }) {
+  const { draft, edit } = dividing;
+  return (
+    <div className={css.line}>
+      {(dividing.problem?.code === "pieces-many" || draft.sure) && (
+        <Checkbox
+          label="so many are meant"
+          checked={draft.sure}
+          onChange={(event) => edit({ sure: event.currentTarget.checked })}
+        />
+      )}
+      {draft.turned && (
+        <Checkbox label="pieces may stand turned by quarters" checked onChange={() => edit({ turned: false })} />
+      )}
+      {mates > 1 && draft.planes.length > 0 && (
+        <Checkbox
+          label={`cut all ${mates} bodies of its kit so`}
+          checked={draft.kit}
+          onChange={(event) => edit({ kit: event.currentTarget.checked })}
+        />
+      )}
+    </div>
+  );
+}
+
+/** The press that divides, and the way back from asking otherwise. */
+function DivideLine({ handle, dividing, busy, mates }: WorkProps & { mates: Body[] }) {
+  const { body, division, draft, asked, prospect } = dividing;
+  const pieces = prospect?.pieces.length ?? 0;
+  const others = draft.kit ? mates.filter((one) => one.id !== body.id) : [];
+  const make = () =>
+    void handle
+      .change((on) =>
+        api.work(handle.view.id, on, {
+          do: "shape",
+          bodies: [body, ...others].map((one) => one.id),
+          instead: division?.id ?? "",
+          asked,
+        }),
+      )
+      .then(() => dividing.rethink(false))
+      .catch(tell);
+  return (
+    <div className={css.line}>
+      <Press look="main" disabled={busy || pieces < 2} onClick={make}>
+        {pieces < 2
+          ? "Divide"
+          : draft.keep === "all"
+            ? `Divide into ${pieces} pieces`
+            : `Divide, and keep what is ${draft.keep}`}
+      </Press>
+      {division && (
+        <Press className="link" onClick={() => dividing.rethink(false)}>
+          Leave it as it is
+        </Press>
+      )}
+    </div>
   );
 }
 

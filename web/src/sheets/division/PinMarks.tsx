@@ -1,6 +1,5 @@
-import type { PinShown } from "../../api/types";
 import { useState, type PointerEvent } from "react";
-import type { Vec3 } from "../../api/types";
+import type { PinShown, Vec3 } from "../../api/types";
 import type { Ground } from "../../bench/Bench";
 import type { Point2 } from "../../bench/view";
 import css from "./Division.module.css";

@@ -1,9 +1,6 @@
-import type { DivisionPreview } from "../../api/types";
-import type { Axis } from "../../api/types";
-import type { Draft } from "./useDivision";
 import { useQuery } from "@tanstack/react-query";
 import { api, Problem } from "../../api/client";
-import type { JobView } from "../../api/types";
+import type { DivisionPreview, Axis, JobView } from "../../api/types";
 import { tell } from "../../api/useJob";
 import { Choice } from "../../blocks/Choice";
 import { PickList } from "../../blocks/PickList";
@@ -13,7 +10,7 @@ import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
 import { AXES, axisOf, letterOf, without, type DraftPlane, type PlaneShown } from "./planes";
-import { changed, type Changes, type Dividing } from "./useDivision";
+import { type Draft, changed, type Changes, type Dividing } from "./useDivision";
 import type { Want } from "./useTaking";
 
 /** The planes that are thought of: where, what the section is there, and what hides it. */

@@ -1,6 +1,4 @@
-import type { SeamsShown } from "../../api/types";
-import type { DivisionPreview } from "../../api/types";
-import type { Axis } from "../../api/types";
+import type { SeamsShown, DivisionPreview, Axis } from "../../api/types";
 import { Segments } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
 import { sheetCss } from "../../blocks/Sheet";

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { api, Problem } from "../../api/client";
 import type {
   AskInside,
@@ -19,6 +19,7 @@ import type {
 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
 import { parted, plainly, typedText, type DraftPlane } from "./planes";
+import { useSame } from "../../blocks/useSame";
 import { useUndoKeys } from "../../blocks/undoKeys";
 import { useTaking, type Taking } from "./useTaking";
 
@@ -69,6 +70,7 @@ const EMPTY: Draft = {
   open: false,
 };
 const NONE: PieceDrawn[] = [];
+const NOWHERE: Vec3[][] = [];
 const NOTHING: Meant = { trial: { axis: "z", low: "", high: "", wall: "" }, drains: [], marks: [], outline: null };
 
 /** What of Division is looked at: a body, how it is divided, planes that are thought of. */
@@ -156,184 +158,239 @@ function putBack({ now, past, next }: Layout): Layout {
   return after ? { now: after, past: [...past, now], next: rest } : { now, past, next };
 }
 
-export function useDivision(view: JobView | undefined, on: boolean, selected: string[]): Dividing | null {
-  const body = on && view ? bodyOf(view, selected) : undefined;
-  const facts = view?.survey.bodies.find((one) => one.id === body?.id);
-  const division = view?.job.divisions?.find((one) => one.replaces && one.wholes[0] === body?.id) ?? null;
+/** What is laid out for each body, with what it was before each change; Ctrl Z takes a change back while it is thought of. */
+function useLayouts(body: Body | undefined, drafting: boolean) {
   const [layouts, keep] = useState<Record<string, Layout>>({});
-  const [again, rethink] = useState("");
-  const [name, fitTo] = useState("");
-  const [axis, lookAlong] = useState<Axis>("z");
-  const [apart, drawApart] = useState(0.35);
-  const [ahead, drawAhead] = useState(0);
-  const [chosen, choose] = useState<number | null>(null);
-  const [meanings, keepMeant] = useState<Record<string, Meant>>({});
-  const taking = useTaking();
-  const shelf = useQuery({ queryKey: ["machines"], queryFn: api.machines, enabled: on });
-  const machines = shelf.data ?? NO_MACHINES;
-  const machine = machines.find((one) => one.machine.name === name)?.machine ?? view?.job.plates?.[0]?.machine;
   const layout = layouts[body?.id ?? ""] ?? BLANK;
-  const draft = layout.now;
-  const drafting = !division || again === division.id;
-  const meant = meanings[body?.id ?? ""] ?? NOTHING;
-  const asked = useMemo(
-    (): AskPieces => ({
-      by: "planes",
-      planes: draft.planes.map(typedText),
-      pins: draft.pins,
-      keep: draft.keep,
-      slivers: draft.slivers,
-      seams: false,
-      turned: draft.turned,
-      sure: draft.sure,
-      open: draft.open,
-    }),
-    [draft],
-  );
-  const possible = on && !!body && !!facts?.chain && (body.health.closed || draft.open);
-  const prospect = useQuery({
-    queryKey: ["division", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, asked, machine],
-    queryFn: () => api.tryDivision(view!.id, body!.id, { ...asked, keep: "all", slivers: "keep" }, machine ?? null),
-    enabled: possible && drafting,
-    ...KEPT,
-  });
-  const seams = useQuery({
-    queryKey: ["seams", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, axis],
-    queryFn: () => api.seams(view!.id, body!.id, axis),
-    enabled: possible && drafting,
-    ...KEPT,
-  });
-  const thought = useQuery({
-    queryKey: ["apart", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, asked],
-    queryFn: () => api.apart(view!.id, body!.id, { ...asked, pins: null, keep: "all", slivers: "keep" }),
-    enabled: possible && drafting && ahead > 0 && draft.planes.length > 0,
-    ...KEPT,
-  });
-  const placed = useQuery({
-    queryKey: ["placed", view?.id, body?.id, body?.geometry, facts?.chain?.size_mm, meant.outline],
-    queryFn: () => api.placed(view!.id, body!.id, meant.outline!),
-    enabled: possible && drafting && !!meant.outline,
-    ...KEPT,
-  });
   const step = useMemo(() => {
     if (!body || !drafting || !(layout.past.length || layout.next.length)) return null;
     const go = (to: (now: Layout) => Layout) => () => keep((all) => ({ ...all, [body.id]: to(all[body.id] ?? BLANK) }));
     return { undo: go(takenBack), redo: go(putBack) };
   }, [body, drafting, layout]);
   useUndoKeys(step, true);
+  const edit = useCallback(
+    (change: Changes<Draft>) =>
+      keep((all) => (body ? { ...all, [body.id]: laidOut(all[body.id] ?? BLANK, change) } : all)),
+    [body],
+  );
+  return [layout.now, edit] as const;
+}
+
+/** What is meant for the other ways of each body. */
+function useMeanings(body: Body | undefined) {
+  const [meanings, keep] = useState<Record<string, Meant>>({});
+  const mean = useCallback(
+    (change: Changes<Meant>) =>
+      keep((all) => (body ? { ...all, [body.id]: changed(all[body.id] ?? NOTHING, change) } : all)),
+    [body],
+  );
+  return [meanings[body?.id ?? ""] ?? NOTHING, mean] as const;
+}
+
+/** A draft as it is asked for. */
+const askedBy = (draft: Draft): AskPieces => ({
+  by: "planes",
+  planes: draft.planes.map(typedText),
+  pins: draft.pins,
+  keep: draft.keep,
+  slivers: draft.slivers,
+  seams: false,
+  turned: draft.turned,
+  sure: draft.sure,
+  open: draft.open,
+});
+
+/** What a division that was made was asked for with, as a draft. */
+function draftOf(division: Division): Partial<Draft> {
+  const old = division.asked;
+  if (old.by !== "planes") return {};
+  return {
+    planes: plainly(division),
+    pins: old.pins ?? null,
+    keep: old.keep ?? "all",
+    slivers: old.slivers ?? "keep",
+    turned: old.turned ?? false,
+    sure: old.sure ?? false,
+  };
+}
+
+interface Wanted {
+  view: JobView | undefined;
+  body: Body | undefined;
+  facts: BodySurvey | undefined;
+  /** Whether planes can be thought of at all. */
+  possible: boolean;
+  asked: AskPieces;
+  machine: Machine | undefined;
+  axis: Axis;
+  /** Whether pieces are drawn apart before they are made. */
+  apart: boolean;
+  outline: AskInside | null;
+}
+
+/** What the core says to planes that are thought of: pieces, seams, where drawings lie. */
+function useProspects({ view, body, facts, possible, asked, machine, axis, apart, outline }: Wanted) {
+  const of = [view?.id, body?.id, body?.geometry, facts?.chain?.size_mm];
+  const prospect = useQuery({
+    queryKey: ["division", ...of, asked, machine],
+    queryFn: () => api.tryDivision(view!.id, body!.id, { ...asked, keep: "all", slivers: "keep" }, machine ?? null),
+    enabled: possible,
+    ...KEPT,
+  });
+  const seams = useQuery({
+    queryKey: ["seams", ...of, axis],
+    queryFn: () => api.seams(view!.id, body!.id, axis),
+    enabled: possible,
+    ...KEPT,
+  });
+  const thought = useQuery({
+    queryKey: ["apart", ...of, asked],
+    queryFn: () => api.apart(view!.id, body!.id, { ...asked, pins: null, keep: "all", slivers: "keep" }),
+    enabled: possible && apart && asked.planes.length > 0,
+    ...KEPT,
+  });
+  const placed = useQuery({
+    queryKey: ["placed", ...of, outline],
+    queryFn: () => api.placed(view!.id, body!.id, outline!),
+    enabled: possible && !!outline,
+    ...KEPT,
+  });
+  return {
+    prospect: prospect.data,
+    problem: prospect.error instanceof Problem ? prospect.error : null,
+    seams: seams.data,
+    thought: apart && asked.planes.length > 0 ? (thought.data ?? NONE) : NONE,
+    misplaced: outline && placed.error instanceof Problem ? placed.error : null,
+    placed: outline && !placed.error ? ((placed.data ?? []) as Vec3[][]) : NOWHERE,
+  };
+}
+
+/** The pieces of a division, in their order. */
+const piecesOf = (view: JobView, division: Division | null): Dividing["pieces"] =>
+  (division?.made ?? []).flatMap((key) => {
+    const body = view.job.bodies.find((each) => each.id === key);
+    const facts = view.survey.bodies.find((each) => each.id === key);
+    return body && facts ? [{ body, facts }] : [];
+  });
+
+interface Clicks {
+  job: string;
+  body: string;
+  taking: Taking;
+  prospect: DivisionPreview | undefined;
+  /** Add a plane, as it would be typed. */
+  add: (typed: string) => void;
+  mean: Dividing["mean"];
+}
+
+/** Put a plane through a face of the body. */
+async function throughFace({ job, body, taking, add }: Clicks, face: number): Promise<void> {
+  const { typed } = await api.planeOn(job, body, face);
+  taking.ask(null);
+  add(typed);
+}
+
+/** Take a click on the body for what is wanted: a face, a mark, a drain, or one of three places. */
+async function takeClick(clicks: Clicks, pick: Pick): Promise<void> {
+  const { job, body, taking, prospect, add, mean } = clicks;
+  const middle = prospect ? prospect.low.map((one, i) => (one + prospect.high[i]!) / 2) : [0, 0, 0];
+  const face = pick.anchor.face;
+  if (taking.want === "face") return throughFace(clicks, face);
+  const at = pick.point.map((one, i) => Number((one + middle[i]!).toFixed(3))) as Vec3;
+  if (taking.want === "marks")
+    return mean((now) => ({ marks: [...now.marks.filter((one) => one.face !== face), { face, at }] }));
+  if (taking.want === "drain") return mean((now) => ({ drains: [...now.drains, at] }));
+  const got = [...taking.got, pick];
+  if (got.length < 3) return taking.keep(got);
+  taking.ask(null);
+  const places = got.map((one) => one.anchor);
+  add((await api.planeBy(job, body, places)).typed);
+}
+
+/** The machine that pieces are to go into: the one that is chosen on the sheet, else that of the first plate. */
+function useMachineToFit(view: JobView | undefined, on: boolean) {
+  const [name, fitTo] = useState("");
+  const shelf = useQuery({ queryKey: ["machines"], queryFn: api.machines, enabled: on });
+  const machines = shelf.data ?? NO_MACHINES;
+  const machine = machines.find((one) => one.machine.name === name)?.machine ?? view?.job.plates?.[0]?.machine;
+  return { machines, machine, fitTo };
+}
+
+/** How far pieces are drawn apart: those that were made, and those that are only thought of. */
+function useApart(drafting: boolean) {
+  const [made, drawMade] = useState(0.35);
+  const [ahead, drawAhead] = useState(0);
+  return drafting ? ([ahead, drawAhead] as const) : ([made, drawMade] as const);
+}
+
+export function useDivision(view: JobView | undefined, on: boolean, selected: string[]): Dividing | null {
+  const body = on && view ? bodyOf(view, selected) : undefined;
+  const facts = view?.survey.bodies.find((one) => one.id === body?.id);
+  const division = view?.job.divisions?.find((one) => one.replaces && one.wholes[0] === body?.id) ?? null;
+  const [again, rethink] = useState("");
+  const [axis, lookAlong] = useState<Axis>("z");
+  const [chosen, choose] = useState<number | null>(null);
+  const drafting = !division || again === division.id;
+  const [draft, edit] = useLayouts(body, drafting);
+  const [meant, mean] = useMeanings(body);
+  const [apart, drawApart] = useApart(drafting);
+  const taking = useTaking();
+  const shelf = useMachineToFit(view, on);
+  const asked = useMemo(() => askedBy(draft), [draft]);
+  const told = useProspects({
+    view,
+    body,
+    facts,
+    possible: on && drafting && !!body && !!facts?.chain && (body.health.closed || draft.open),
+    asked,
+    machine: shelf.machine,
+    axis,
+    apart: drafting && apart > 0,
+    outline: meant.outline,
+  });
   const { ask } = taking;
   useEffect(() => {
     rethink("");
     choose(null);
     ask(null);
   }, [body?.id, ask]);
-  return useMemo(() => {
-    if (!view || !body || !facts || !machine) return null;
-    const pieces = (division?.made ?? []).flatMap((key) => {
-      const one = view.job.bodies.find((each) => each.id === key);
-      const told = view.survey.bodies.find((each) => each.id === key);
-      return one && told ? [{ body: one, facts: told }] : [];
-    });
-    const edit = (change: Changes<Draft>) =>
-      keep((all) => ({ ...all, [body.id]: laidOut(all[body.id] ?? BLANK, change) }));
-    const mean = (change: Changes<Meant>) =>
-      keepMeant((all) => ({ ...all, [body.id]: changed(all[body.id] ?? NOTHING, change) }));
-    const add = (typed: string) => {
-      edit((now) => ({ planes: [...now.planes, parted(typed)] }));
-      choose(draft.planes.length);
-    };
-    const through = async (face: number) => {
-      const { typed } = await api.planeOn(view.id, body.id, face);
-      taking.ask(null);
-      add(typed);
-    };
-    return {
-      body,
-      facts,
-      division,
-      pieces,
-      draft,
-      edit,
-      drafting,
-      rethink: (yes: boolean) => {
-        rethink(yes && division ? division.id : "");
-        const old = division?.asked;
-        if (yes && old?.by === "planes")
-          edit({
-            planes: plainly(division!),
-            pins: old.pins ?? null,
-            keep: old.keep ?? "all",
-            slivers: old.slivers ?? "keep",
-            turned: old.turned ?? false,
-            sure: old.sure ?? false,
-          });
-      },
-      machines,
-      machine,
-      fitTo,
-      prospect: drafting ? prospect.data : undefined,
-      problem: prospect.error instanceof Problem ? prospect.error : null,
-      axis,
-      lookAlong,
-      seams: seams.data,
-      apart: drafting ? ahead : apart,
-      drawApart: drafting ? drawAhead : drawApart,
-      thought: drafting && ahead > 0 && draft.planes.length > 0 ? (thought.data ?? NONE) : NONE,
-      misplaced: meant.outline && placed.error instanceof Problem ? placed.error : null,
-      placed: meant.outline && !placed.error ? ((placed.data ?? []) as Vec3[][]) : [],
-      chosen: chosen !== null && chosen < draft.planes.length ? chosen : null,
-      choose,
-      meant,
-      mean,
-      taking,
-      take: async (pick: Pick) => {
-        const middle = prospect.data
-          ? prospect.data.low.map((one, i) => (one + prospect.data!.high[i]!) / 2)
-          : [0, 0, 0];
-        if (taking.want === "face") return through(pick.anchor.face);
-        const at = pick.point.map((one, i) => Number((one + middle[i]!).toFixed(3))) as Vec3;
-        if (taking.want === "marks")
-          return mean((now) => ({
-            marks: [...now.marks.filter((one) => one.face !== pick.anchor.face), { face: pick.anchor.face, at }],
-          }));
-        if (taking.want === "drain") return mean((now) => ({ drains: [...now.drains, at] }));
-        const got = [...taking.got, pick];
-        if (got.length < 3) return taking.keep(got);
-        taking.ask(null);
-        add(
-          (
-            await api.planeBy(
-              view.id,
-              body.id,
-              got.map((one) => one.anchor),
-            )
-          ).typed,
-        );
-      },
-      through,
-      asked,
-    };
-  }, [
-    view,
-    body,
-    facts,
-    division,
-    draft,
-    drafting,
-    machines,
-    machine,
-    prospect.data,
-    prospect.error,
-    axis,
-    seams.data,
-    apart,
-    ahead,
-    thought.data,
-    placed.data,
-    placed.error,
-    chosen,
-    meant,
-    taking,
-    asked,
-  ]);
+  // What the sheet and the bench are given stays the same object while nothing of it changed.
+  const known = useSame(
+    view && body && facts && shelf.machine
+      ? {
+          ...{ view, body, facts, division, draft, edit, drafting, axis, lookAlong, apart, drawApart },
+          ...{ choose, meant, mean, taking, asked, rethink },
+          ...{ machines: shelf.machines, machine: shelf.machine, fitTo: shelf.fitTo },
+          ...told,
+          chosen: chosen !== null && chosen < draft.planes.length ? chosen : null,
+          prospect: drafting ? told.prospect : undefined,
+        }
+      : null,
+  );
+  return useMemo(() => known && withClicks(known), [known]);
+}
+
+type Known = Omit<Dividing, "pieces" | "take" | "through" | "rethink"> & {
+  view: JobView;
+  rethink: (division: string) => void;
+};
+
+/** Add what is done by a click or a press to what is known of a division. */
+function withClicks(known: Known): Dividing {
+  const { view, body, division, draft, edit, choose, rethink } = known;
+  const add = (typed: string) => {
+    edit((now) => ({ planes: [...now.planes, parted(typed)] }));
+    choose(draft.planes.length);
+  };
+  const clicks: Clicks = { ...known, job: view.id, body: body.id, add };
+  return {
+    ...known,
+    pieces: piecesOf(view, division),
+    through: (face) => throughFace(clicks, face),
+    take: (pick) => takeClick(clicks, pick),
+    rethink: (on) => {
+      rethink(on && division ? division.id : "");
+      if (on && division?.asked.by === "planes") edit(draftOf(division));
+    },
+  };
 }

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import type { Pick } from "../../bench/picking";
 
 /** What a click on the body is for: a plane through a face or through three places, a drain, a face of a second colour. */
@@ -26,5 +26,5 @@ export function useTaking(): Taking {
     window.addEventListener("keydown", pressed);
     return () => window.removeEventListener("keydown", pressed);
   }, [want, ask]);
-  return { want, got, ask, keep };
+  return useMemo(() => ({ want, got, ask, keep }), [want, got, ask]);
 }

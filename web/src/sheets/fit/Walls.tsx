@@ -1,4 +1,3 @@
-import type { BodyWalls } from "../../api/types";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, Problem } from "../../api/client";
@@ -9,7 +8,7 @@ import { Press } from "../../blocks/Press";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import type { Selection } from "../../job/useSelection";
-import type { Vec3 } from "../../api/types";
+import type { BodyWalls, Vec3 } from "../../api/types";
 import { sentence } from "../../blocks/words";
 import css from "./Fit.module.css";
 import { lookAt } from "./lookedAt";

@@ -1,6 +1,5 @@
-import type { FinenessStep } from "../../api/types";
 import { tell } from "../../api/useJob";
-import type { Fineness, Source, Task } from "../../api/types";
+import type { FinenessStep, Fineness, Source, Task } from "../../api/types";
 import { count, microns } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { RowRadio } from "../../blocks/RowRadio";

@@ -1,7 +1,6 @@
-import type { JobView } from "../../api/types";
 import { useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { UnitCandidate, Source, SourceSurvey, Unit } from "../../api/types";
+import type { JobView, UnitCandidate, Source, SourceSurvey, Unit } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { fileNumber, plainSize, UNIT_WORDS } from "../../blocks/numbers";
 import { RowRadio } from "../../blocks/RowRadio";

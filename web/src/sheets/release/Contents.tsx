@@ -1,6 +1,4 @@
-import type { FilePreview } from "../../api/types";
-import type { BodySilhouette } from "../../api/types";
-import type { Preview } from "../../api/types";
+import type { FilePreview, BodySilhouette, Preview } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { mm } from "../../blocks/numbers";
 import css from "./ReleaseSheet.module.css";

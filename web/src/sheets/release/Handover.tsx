@@ -1,10 +1,9 @@
-import type { Drive } from "../../api/types";
 import { Checkbox } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { CardSettings, PutView } from "../../api/types";
+import type { Drive, CardSettings, PutView } from "../../api/types";
 import { Choice } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";

@@ -1,11 +1,9 @@
-import type { Patterns } from "../../api/types";
-import type { FilePreview } from "../../api/types";
 import { Checkbox, Tooltip } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell } from "../../api/useJob";
-import type { Preview } from "../../api/types";
+import type { Patterns, FilePreview, Preview } from "../../api/types";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
 import { TypedField } from "../../blocks/TypedField";

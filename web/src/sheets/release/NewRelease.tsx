@@ -1,11 +1,10 @@
-import type { Order } from "./useOrder";
-import type { PlateState } from "../../api/types";
 import { Checkbox } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
 import type {
+  PlateState,
   AskRelease,
   Body,
   TaskView,
@@ -23,7 +22,7 @@ import { Working } from "../../blocks/Working";
 import { Contents } from "./Contents";
 import { Names } from "./Names";
 import css from "./ReleaseSheet.module.css";
-import { useOrder } from "./useOrder";
+import { type Order, useOrder } from "./useOrder";
 
 const FORMATS: [ReleaseFormat, string][] = [
   ["3mf", "3MF, unit inside"],
@@ -100,18 +99,7 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
       <OnceAndPlates order={order} set={set} plates={plates} plate={plate} />
       {preview && <Contents preview={preview} shown={shown} show={show} />}
       <Names preview={preview} order={order} set={set} />
-      {preview?.minds.map((one) => (
-        <p key={one} className={css.mind} role="status">
-          <span aria-hidden className={`${sheetCss.sign} ${sheetCss.look} look`} />
-          {sentence(one)}
-        </p>
-      ))}
-      {preview?.problem && (
-        <p className={css.mind} role="alert">
-          <span aria-hidden className={`${sheetCss.sign} ${sheetCss.stop} stop`} />
-          {sentence(preview.problem)}
-        </p>
-      )}
+      {preview && <PreviewMinds preview={preview} />}
       <Press
         className={css.go}
         disabled={stops || !chosen.length || Boolean(working) || Boolean(preview?.problem)}
@@ -120,6 +108,26 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
         Write, read back, compare
       </Press>
       {working ? <Working task={working} /> : <Failed task={task} view={view} />}
+    </>
+  );
+}
+
+/** What is to be minded before files are written, and what keeps them from it. */
+function PreviewMinds({ preview }: { preview: Preview }) {
+  return (
+    <>
+      {preview.minds.map((one) => (
+        <p key={one} className={css.mind} role="status">
+          <span aria-hidden className={`${sheetCss.sign} ${sheetCss.look} look`} />
+          {sentence(one)}
+        </p>
+      ))}
+      {preview.problem && (
+        <p className={css.mind} role="alert">
+          <span aria-hidden className={`${sheetCss.sign} ${sheetCss.stop} stop`} />
+          {sentence(preview.problem)}
+        </p>
+      )}
     </>
   );
 }

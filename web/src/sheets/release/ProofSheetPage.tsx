@@ -1,9 +1,8 @@
-import type { SheetBody } from "../../api/types";
 import { Modal } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Fragment } from "react";
 import { api } from "../../api/client";
-import type { ProofSheet } from "../../api/types";
+import type { SheetBody, ProofSheet } from "../../api/types";
 import { count, mm } from "../../blocks/numbers";
 import css from "./ProofSheetPage.module.css";
 

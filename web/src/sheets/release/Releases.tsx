@@ -1,9 +1,8 @@
-import type { ReleasedFile } from "../../api/types";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { ReleaseView } from "../../api/types";
+import type { ReleasedFile, ReleaseView } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { bytes, count, mm } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";

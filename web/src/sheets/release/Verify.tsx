@@ -1,8 +1,7 @@
-import type { HeldNumber } from "../../api/types";
 import { FileButton } from "@mantine/core";
 import { useRef, useState, type DragEvent } from "react";
 import { api, Problem } from "../../api/client";
-import type { VerifiedFile } from "../../api/types";
+import type { HeldNumber, VerifiedFile } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { sentence } from "../../blocks/words";
 import css from "./ReleaseSheet.module.css";

@@ -1,7 +1,6 @@
-import type { FirstLayer } from "../../api/types";
 import { Link } from "wouter";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { SeatState } from "../../api/types";
+import type { FirstLayer, SeatState } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { count, rounded } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";

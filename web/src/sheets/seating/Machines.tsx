@@ -111,37 +111,14 @@ const number = (typed: string) => typedNumber(typed, typed.trim().endsWith("°")
 /** Changes one thing of the machine as it is when the change is made; fields may be typed faster than answers come. */
 type SetMachine = (change: (now: Machine) => Machine) => Promise<unknown>;
 
-function Fields({ machine, set }: { machine: Machine; set: SetMachine }) {
-  const setProcess = (change: Partial<NonNullable<Machine["process"]>>) =>
-    set((now) => ({ ...now, process: { ...now.process!, ...change } }));
-  const setRound = (key: "diameter" | "height", mm: number) =>
-    set((now) => (now.volume?.shape === "round" ? { ...now, volume: { ...now.volume, [key]: mm } } : now));
-  const setSide = (i: number, mm: number) =>
-    set((now) =>
-      now.volume?.shape === "box"
-        ? { ...now, volume: { ...now.volume, size: now.volume.size!.map((one, k) => (k === i ? mm : one)) as Vec3 } }
-        : now,
-    );
-  const setMargin = (side: (typeof SIDES)[number], mm: number) =>
-    set((now) => ({ ...now, margins: { ...now.margins!, [side]: mm } }));
-  const setDisplay = async (typed: string) => {
-    const display = typed === "" || typed === "all" ? null : number(typed);
-    return set((now) => ({ ...now, display }));
-  };
-  const setAround = (change: Partial<NonNullable<NonNullable<Machine["process"]>["around"]>>) =>
-    set((now) => ({ ...now, process: { ...now.process!, around: { ...now.process!.around!, ...change } } }));
-  const volume = machine.volume!,
-    process = machine.process!,
-    margins = machine.margins!;
-  const field = (label: string, value: number | string, commit: (typed: string) => Promise<unknown>) => (
-    <TypedField label={label} value={String(value)} width={62} commit={commit} />
-  );
-  const shape = (key: string) =>
-    void set((now) => ({
-      ...now,
-      volume:
-        key === "round" ? { shape: "round", diameter: 180, height: 300 } : { shape: "box", size: [200, 200, 200] },
-    })).catch(tell);
+interface FieldsProps {
+  machine: Machine;
+  set: SetMachine;
+}
+
+/** All that is decided of a machine. */
+function Fields(props: FieldsProps) {
+  const { machine, set } = props;
   return (
     <dl className={css.fields}>
       <dt>name</dt>
@@ -154,64 +131,8 @@ function Fields({ machine, set }: { machine: Machine; set: SetMachine }) {
           commit={(name) => set((now) => ({ ...now, name }))}
         />
       </dd>
-      <dt>build volume, mm</dt>
-      <dd>
-        <Segments label="Shape of the volume" value={volume.shape!} options={SHAPES} choose={shape} width={120} />
-      </dd>
-      <dt />
-      <dd>
-        {volume.shape === "round" ? (
-          <>
-            {field("Diameter", volume.diameter, async (typed) => setRound("diameter", number(typed)))}
-            {field("Height", volume.height, async (typed) => setRound("height", number(typed)))}
-          </>
-        ) : (
-          (["Width", "Depth", "Height"] as const).map((label, i) => (
-            <span key={label}>{field(label, volume.size![i]!, async (typed) => setSide(i, number(typed)))}</span>
-          ))
-        )}
-      </dd>
-      <dt>margins, mm</dt>
-      <dd className={css.margins}>
-        {SIDES.map((side) => (
-          <label key={side}>
-            <small>{side}</small>
-            {field(`Margin ${side}`, margins[side]!, async (typed) => setMargin(side, number(typed)))}
-          </label>
-        ))}
-      </dd>
-      <dt>makes things of</dt>
-      <dd>
-        <Segments
-          label="Kind of machine"
-          value={process.kind!}
-          options={KINDS}
-          choose={(kind) => void setProcess({ kind }).catch(tell)}
-          width={160}
-        />
-      </dd>
-      <dt>{process.kind === "resin" ? "dot, layer, mm" : "bead, layer, mm"}</dt>
-      <dd>
-        {field("Bead", process.bead!, async (typed) => setProcess({ bead: number(typed) }))}
-        {field("Layer", process.layer!, async (typed) => setProcess({ layer: number(typed) }))}
-      </dd>
-      <dt>layers it can make</dt>
-      <dd>
-        <TypedField
-          label="Layers it can make"
-          value={process.layers!.join(" ")}
-          width={150}
-          commit={async (typed) =>
-            setProcess({
-              layers: typed
-                .trim()
-                .split(/[\s;]+/)
-                .map(number),
-            })
-          }
-        />{" "}
-        mm
-      </dd>
+      <VolumeFields {...props} />
+      <ProcessFields {...props} />
       <dt>starts at</dt>
       <dd>
         <Choice
@@ -222,25 +143,171 @@ function Fields({ machine, set }: { machine: Machine; set: SetMachine }) {
           width={120}
         />
       </dd>
+      <FirstLayerFields {...props} />
+      <dt>display shows</dt>
+      <dd>
+        <Short
+          label="Characters of its display"
+          value={machine.display ?? "all"}
+          commit={async (typed) => {
+            const display = ["", "all"].includes(typed.trim()) ? null : number(typed.trim());
+            return set((now) => ({ ...now, display }));
+          }}
+        />{" "}
+        characters
+      </dd>
+    </dl>
+  );
+}
+
+interface ShortProps {
+  label: string;
+  value: number | string;
+  commit: (typed: string) => Promise<unknown>;
+}
+
+/** A field for one number. */
+function Short({ label, value, commit }: ShortProps) {
+  return <TypedField label={label} value={String(value)} width={62} commit={commit} />;
+}
+
+/** The build volume, and the margins to keep free in it. */
+function VolumeFields({ machine, set }: FieldsProps) {
+  const [volume, margins] = [machine.volume!, machine.margins!];
+  const setRound = (key: "diameter" | "height", mm: number) =>
+    set((now) => (now.volume?.shape === "round" ? { ...now, volume: { ...now.volume, [key]: mm } } : now));
+  const setSide = (i: number, mm: number) =>
+    set((now) =>
+      now.volume?.shape === "box"
+        ? { ...now, volume: { ...now.volume, size: now.volume.size!.map((one, k) => (k === i ? mm : one)) as Vec3 } }
+        : now,
+    );
+  const setMargin = (side: (typeof SIDES)[number], mm: number) =>
+    set((now) => ({ ...now, margins: { ...now.margins!, [side]: mm } }));
+  const shape = (key: string) =>
+    void set((now) => ({
+      ...now,
+      volume:
+        key === "round" ? { shape: "round", diameter: 180, height: 300 } : { shape: "box", size: [200, 200, 200] },
+    })).catch(tell);
+  return (
+    <>
+      <dt>build volume, mm</dt>
+      <dd>
+        <Segments label="Shape of the volume" value={volume.shape!} options={SHAPES} choose={shape} width={120} />
+      </dd>
+      <dt />
+      <dd>
+        {volume.shape === "round"
+          ? (["diameter", "height"] as const).map((key) => (
+              <Short
+                key={key}
+                label={key === "diameter" ? "Diameter" : "Height"}
+                value={volume[key]}
+                commit={async (typed) => setRound(key, number(typed))}
+              />
+            ))
+          : (["Width", "Depth", "Height"] as const).map((label, i) => (
+              <span key={label}>
+                <Short label={label} value={volume.size![i]!} commit={async (typed) => setSide(i, number(typed))} />
+              </span>
+            ))}
+      </dd>
+      <dt>margins, mm</dt>
+      <dd className={css.margins}>
+        {SIDES.map((side) => (
+          <label key={side}>
+            <small>{side}</small>
+            <Short
+              label={`Margin ${side}`}
+              value={margins[side]!}
+              commit={async (typed) => setMargin(side, number(typed))}
+            />
+          </label>
+        ))}
+      </dd>
+    </>
+  );
+}
+
+type Process = NonNullable<Machine["process"]>;
+
+const setProcess = (set: SetMachine, change: Partial<Process>) =>
+  set((now) => ({ ...now, process: { ...now.process!, ...change } }));
+
+/** What a machine makes things of, how finely, and what it can leave unsupported. */
+function ProcessFields({ machine, set }: FieldsProps) {
+  const process = machine.process!;
+  return (
+    <>
+      <dt>makes things of</dt>
+      <dd>
+        <Segments
+          label="Kind of machine"
+          value={process.kind!}
+          options={KINDS}
+          choose={(kind) => void setProcess(set, { kind }).catch(tell)}
+          width={160}
+        />
+      </dd>
+      <dt>{process.kind === "resin" ? "dot, layer, mm" : "bead, layer, mm"}</dt>
+      <dd>
+        <Short label="Bead" value={process.bead!} commit={async (typed) => setProcess(set, { bead: number(typed) })} />
+        <Short
+          label="Layer"
+          value={process.layer!}
+          commit={async (typed) => setProcess(set, { layer: number(typed) })}
+        />
+      </dd>
+      <dt>layers it can make</dt>
+      <dd>
+        <TypedField
+          label="Layers it can make"
+          value={process.layers!.join(" ")}
+          width={150}
+          commit={async (typed) => {
+            const words = typed.trim().split(/[\s;]+/);
+            return setProcess(set, { layers: words.map(number) });
+          }}
+        />{" "}
+        mm
+      </dd>
       <dt>overhang from, °</dt>
-      <dd>{field("Overhang angle", process.overhang!, async (typed) => setProcess({ overhang: number(typed) }))}</dd>
+      <dd>
+        <Short
+          label="Overhang angle"
+          value={process.overhang!}
+          commit={async (typed) => setProcess(set, { overhang: number(typed) })}
+        />
+      </dd>
+    </>
+  );
+}
+
+/** What is drawn around the first layer, and how far out. */
+function FirstLayerFields({ machine, set }: FieldsProps) {
+  const around = machine.process!.around!;
+  const setAround = (change: Partial<NonNullable<Process["around"]>>) =>
+    set((now) => ({ ...now, process: { ...now.process!, around: { ...now.process!.around!, ...change } } }));
+  return (
+    <>
       <dt>around the first layer</dt>
       <dd>
         <Choice
           label="Around the first layer"
-          value={process.around!.kind!}
+          value={around.kind!}
           options={AROUND}
           choose={(kind) => void setAround({ kind }).catch(tell)}
           width={120}
         />
-        {process.around!.kind !== "nothing" &&
-          field("How far around", process.around!.reach!, async (typed) => setAround({ reach: number(typed) }))}
+        {around.kind !== "nothing" && (
+          <Short
+            label="How far around"
+            value={around.reach!}
+            commit={async (typed) => setAround({ reach: number(typed) })}
+          />
+        )}
       </dd>
-      <dt>display shows</dt>
-      <dd>
-        {field("Characters of its display", machine.display ?? "all", async (typed) => setDisplay(typed.trim()))}{" "}
-        characters
-      </dd>
-    </dl>
+    </>
   );
 }

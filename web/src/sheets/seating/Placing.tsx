@@ -1,10 +1,7 @@
-import type { Kit } from "../../api/types";
-import type { PlateState } from "../../api/types";
-import type { RoomCheck } from "../../api/types";
 import { useState } from "react";
 import { Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { SeatState } from "../../api/types";
+import type { Kit, PlateState, RoomCheck, SeatState } from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
@@ -41,12 +38,6 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
   const [other, setOther] = useState("");
   const by = others.find((one) => one.id === other) ?? others[0];
   const plates = view.survey.plates;
-  const stepTo = async (typed: string) => {
-    const mm = typedNumber(typed, "mm");
-    if (!(mm > 0 && mm <= 100))
-      throw new Problem(422, "step", `“${typed.trim()}” is no step`, "", "type one up to 100 mm");
-    seating.stepBy(mm);
-  };
   return (
     <Fold
       title="Place"
@@ -82,17 +73,28 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
         <dt>plate</dt>
         <OtherPlates plates={plates} seat={seat} handle={handle} room={room} />
       </dl>
-      {room && (
-        <p className={sheetCss.text}>
-          <span className="number">
-            {mm(room.low[0]!)} {mm(room.low[1]!)} … {mm(room.high[0]!)} {mm(room.high[1]!)}
-          </span>{" "}
-          from the front left corner. In the plan, drag it or use the arrow keys, by{" "}
-          <TypedField label="Step of the arrow keys" value={String(seating.step)} width={44} commit={stepTo} /> mm;
-          Shift moves ten steps.
-        </p>
-      )}
+      {room && <PlaceInWords room={room} seating={seating} />}
     </Fold>
+  );
+}
+
+/** Where it is on the plate, and by how much the arrow keys move it. */
+function PlaceInWords({ room, seating }: { room: RoomCheck; seating: Seating }) {
+  const stepTo = async (typed: string) => {
+    const mm = typedNumber(typed, "mm");
+    if (!(mm > 0 && mm <= 100))
+      throw new Problem(422, "step", `“${typed.trim()}” is no step`, "", "type one up to 100 mm");
+    seating.stepBy(mm);
+  };
+  return (
+    <p className={sheetCss.text}>
+      <span className="number">
+        {mm(room.low[0]!)} {mm(room.low[1]!)} … {mm(room.high[0]!)} {mm(room.high[1]!)}
+      </span>{" "}
+      from the front left corner. In the plan, drag it or use the arrow keys, by{" "}
+      <TypedField label="Step of the arrow keys" value={String(seating.step)} width={44} commit={stepTo} /> mm; Shift
+      moves ten steps.
+    </p>
   );
 }
 

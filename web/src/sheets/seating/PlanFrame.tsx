@@ -40,49 +40,21 @@ export function plateShape(plate: PlateState, frame: Frame, x: number, y: number
   return <rect x={frame.left} y={frame.top} width={x * frame.scale} height={y * frame.scale} />;
 }
 
-/** The border in zones, mm ticks, the room within margins as a chain line, the front left corner. */
-export function SheetFrame({
-  plate,
-  frame,
-  number,
-  of,
-  x,
-  y,
-}: {
+interface SheetFrameProps {
   plate: PlateState;
   frame: Frame;
   number: number;
   of: number;
+  /** Width and depth of the plate, in mm. */
   x: number;
   y: number;
-}) {
+}
+
+const upTo = (count: number) => Array.from({ length: count }, (_, i) => i);
+
+/** The border in zones, mm ticks, the room within margins as a chain line, the front left corner. */
+export function SheetFrame({ plate, frame, number, of, x, y }: SheetFrameProps) {
   const { left, top, wide, high } = frame;
-  const columns = Array.from({ length: plate.columns }, (_, i) => left + (wide * (i + 0.5)) / plate.columns);
-  const rows = Array.from({ length: plate.rows }, (_, i) => top + high - (high * (i + 0.5)) / plate.rows);
-  const round = plate.machine.volume!.shape === "round";
-  const dividers = [
-    ...Array.from({ length: plate.columns - 1 }, (_, i) => left + (wide * (i + 1)) / plate.columns).map(
-      (v) => `M${v} ${top - BAND}V${top}M${v} ${top + high}V${top + high + BAND}`,
-    ),
-    ...Array.from({ length: plate.rows - 1 }, (_, i) => top + (high * (i + 1)) / plate.rows).map(
-      (v) => `M${left - BAND} ${v}H${left}M${left + wide} ${v}H${left + wide + BAND}`,
-    ),
-  ];
-  const step = x > 600 ? 50 : 10;
-  const ticks = [
-    ...Array.from({ length: Math.floor(x / step) + 1 }, (_, i) => i * step).map(
-      (v) => `M${frame.at(v, 0)[0]} ${top + high}v${v % (5 * step) ? -5 : -9}`,
-    ),
-    ...Array.from({ length: Math.floor(y / step) + 1 }, (_, i) => i * step).map(
-      (v) => `M${left} ${frame.at(0, v)[1]}h${v % (5 * step) ? 5 : 9}`,
-    ),
-  ];
-  const room = plate.corners.map(([px, py]) =>
-    frame
-      .at(px!, py!)
-      .map((v) => v.toFixed(1))
-      .join(" "),
-  );
   return (
     <g aria-hidden>
       <text className={css.title} x={left - BAND} y={top - BAND - 14}>
@@ -92,6 +64,27 @@ export function SheetFrame({
       <text className={css.caption} x={left + wide + BAND} y={top - BAND - 14} textAnchor="end">
         from above; P plan, O oblique
       </text>
+      <Ground plate={plate} frame={frame} x={x} />
+      <Zones plate={plate} frame={frame} />
+      <Ticks frame={frame} x={x} y={y} />
+      <RoomWithin plate={plate} frame={frame} />
+      <path d={`M${left} ${top + high - 26}V${top + high}H${left + 26}`} fill="none" stroke={INK} strokeWidth="2.4" />
+      <text className={css.caption} x={left - BAND} y={top + high + BAND + 20}>
+        0, front left{plate.machine.start !== "front left" ? `; it starts ${plate.machine.start}` : ""}
+      </text>
+      <text className={css.caption} x={left + wide + BAND} y={top + high + BAND + 20} textAnchor="end">
+        {mm(x)} × {mm(y)} mm
+      </text>
+    </g>
+  );
+}
+
+/** The paper, and on it the plate; what is beside a round one is hatched. */
+function Ground({ plate, frame, x }: { plate: PlateState; frame: Frame; x: number }) {
+  const { left, top, wide, high } = frame;
+  const round = plate.machine.volume!.shape === "round";
+  return (
+    <>
       <rect
         x={left - BAND}
         y={top - BAND}
@@ -120,39 +113,72 @@ export function SheetFrame({
           strokeWidth="1.4"
         />
       )}
+    </>
+  );
+}
+
+/** The zones in the border: figures along the front and the back, letters at both sides. */
+function Zones({ plate, frame: { left, top, wide, high } }: { plate: PlateState; frame: Frame }) {
+  const across = (share: number) => left + (wide * share) / plate.columns;
+  const up = (share: number) => top + (high * share) / plate.rows;
+  const dividers = [
+    ...upTo(plate.columns - 1).map(
+      (i) => `M${across(i + 1)} ${top - BAND}V${top}M${across(i + 1)} ${top + high}V${top + high + BAND}`,
+    ),
+    ...upTo(plate.rows - 1).map(
+      (i) => `M${left - BAND} ${up(i + 1)}H${left}M${left + wide} ${up(i + 1)}H${left + wide + BAND}`,
+    ),
+  ];
+  return (
+    <>
       <path d={dividers.join("")} stroke={INK} strokeWidth="0.8" />
-      <path d={ticks.join("")} stroke="var(--rule-strong)" strokeWidth="0.9" />
-      {plate.keeps_free && (
-        <path d={`M${room.join("L")}Z`} fill="none" stroke="var(--rule-worn)" strokeDasharray="12 3 2 3" />
-      )}
-      {columns.map((v, i) => (
+      {upTo(plate.columns).map((i) => (
         <g key={i} className={css.zone}>
-          <text x={v} y={top - BAND / 2}>
+          <text x={across(i + 0.5)} y={top - BAND / 2}>
             {i + 1}
           </text>
-          <text x={v} y={top + high + BAND / 2}>
+          <text x={across(i + 0.5)} y={top + high + BAND / 2}>
             {i + 1}
           </text>
         </g>
       ))}
-      {rows.map((v, i) => (
+      {upTo(plate.rows).map((i) => (
         <g key={i} className={css.zone}>
-          <text x={left - BAND / 2} y={v}>
+          <text x={left - BAND / 2} y={up(plate.rows - i - 0.5)}>
             {LETTERS[i]}
           </text>
-          <text x={left + wide + BAND / 2} y={v}>
+          <text x={left + wide + BAND / 2} y={up(plate.rows - i - 0.5)}>
             {LETTERS[i]}
           </text>
         </g>
       ))}
-      <path d={`M${left} ${top + high - 26}V${top + high}H${left + 26}`} fill="none" stroke={INK} strokeWidth="2.4" />
-      <text className={css.caption} x={left - BAND} y={top + high + BAND + 20}>
-        0, front left{plate.machine.start !== "front left" ? `; it starts ${plate.machine.start}` : ""}
-      </text>
-      <text className={css.caption} x={left + wide + BAND} y={top + high + BAND + 20} textAnchor="end">
-        {mm(x)} × {mm(y)} mm
-      </text>
-    </g>
+    </>
+  );
+}
+
+/** Ticks along the edges of the plate, every centimetre, or every five on a large one. */
+function Ticks({ frame, x, y }: { frame: Frame; x: number; y: number }) {
+  const { left, top, high } = frame;
+  const step = x > 600 ? 50 : 10;
+  const at = (length: number) => upTo(Math.floor(length / step) + 1).map((i) => i * step);
+  const ticks = [
+    ...at(x).map((v) => `M${frame.at(v, 0)[0]} ${top + high}v${v % (5 * step) ? -5 : -9}`),
+    ...at(y).map((v) => `M${left} ${frame.at(0, v)[1]}h${v % (5 * step) ? 5 : 9}`),
+  ];
+  return <path d={ticks.join("")} stroke="var(--rule-strong)" strokeWidth="0.9" />;
+}
+
+/** What is left of the plate within its margins, as a chain line. */
+function RoomWithin({ plate, frame }: { plate: PlateState; frame: Frame }) {
+  if (!plate.keeps_free) return null;
+  const places = plate.corners.map(([px, py]) => frame.at(px!, py!).map((v) => v.toFixed(1)));
+  return (
+    <path
+      d={`M${places.map((place) => place.join(" ")).join("L")}Z`}
+      fill="none"
+      stroke="var(--rule-worn)"
+      strokeDasharray="12 3 2 3"
+    />
   );
 }
 

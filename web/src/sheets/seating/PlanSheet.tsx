@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import type { JobHandle } from "../../api/useJob";
-import type { Layer, SeatState, Vec3 } from "../../api/types";
+import type { JobView, Layer, SeatState, Vec3 } from "../../api/types";
 import { fillsOf, paler } from "../../bench/colours";
 import { mm } from "../../blocks/numbers";
 import { Balloon } from "./Balloon";
@@ -13,46 +13,66 @@ import { useFirstLayer, type Seating } from "./useSeating";
 
 const INK = "var(--ink)";
 
-/** The plate from above, as a drawing sheet: zones in its border, ticks along it, seats with balloons. */
-export function PlanSheet({
-  handle,
-  seating,
-  cut,
-  size,
-}: {
+interface Props {
   handle: JobHandle;
   seating: Seating;
   cut: Layer | undefined;
   size: { width: number; height: number };
-}) {
-  const { view } = handle;
+}
+
+type Rings = readonly (readonly (readonly number[])[])[];
+
+/** What is drawn on the plate, and how its places come to the page. */
+interface PlanDrawing {
+  frame: Frame;
+  /** Width and depth of the plate, in mm. */
+  wide: number;
+  deep: number;
+  seat: SeatState | null;
+  cut: Layer | undefined;
+  hand: ReturnType<typeof useHand>;
+  /** The outlines of each seat: of the layer that is looked at, and of the whole. */
+  rings: Map<string, Rings>;
+  outlines: Map<string, [number, number][][]>;
+  fills: Map<string, string>;
+  /** The seats in the order that they are drawn in: the chosen one last, over the others. */
+  shown: SeatState[];
+}
+
+function usePlanDrawing({ handle, seating, cut, size }: Props): PlanDrawing {
   const { plate, seats, plan, seat } = seating;
   const volume = plate.machine.volume!;
-  const [x, y] = (volume.shape === "round" ? [volume.diameter, volume.diameter] : volume.size!) as [number, number];
-  const frame = useMemo(() => framed(x, y, size), [x, y, size]);
-  const fills = useMemo(() => fillsOf(view.job.bodies), [view]);
+  const [wide, deep] = (volume.shape === "round" ? [volume.diameter, volume.diameter] : volume.size!) as [
+    number,
+    number,
+  ];
+  const frame = useMemo(() => framed(wide, deep, size), [wide, deep, size]);
+  const fills = useMemo(() => fillsOf(handle.view.job.bodies), [handle.view]);
   const hand = useHand(handle, seating, frame);
-  const { held } = hand;
-  const first = useFirstLayer(view, seat);
   const rings = useMemo(() => new Map((cut ?? plan)?.seats.map((one) => [one.id, one.rings]) ?? []), [plan, cut]);
   const outlines = useMemo(() => new Map(plan?.seats.map((one) => [one.id, one.rings]) ?? []), [plan]);
-  const path = (some: readonly (readonly (readonly number[])[])[] | undefined) =>
-    (some ?? [])
-      .map(
-        (ring) =>
-          `M${ring
-            .map(([px, py]) =>
-              frame
-                .at(px!, py!)
-                .map((v) => v.toFixed(1))
-                .join(" "),
-            )
-            .join("L")}Z`,
-      )
-      .join("");
   const shown = [...seats].sort(
     (a, b) => Number(a.id === seat?.id) - Number(b.id === seat?.id) || a.lift_mm - b.lift_mm,
   );
+  return { frame, wide, deep, seat, cut, hand, rings, outlines, fills, shown };
+}
+
+/** Outlines in mm on the plate as a path on the page. */
+const pathOf = (frame: Frame, rings: Rings | undefined): string =>
+  (rings ?? [])
+    .map((ring) => {
+      const places = ring.map(([x, y]) => frame.at(x!, y!).map((pixel) => pixel.toFixed(1)));
+      return `M${places.map((place) => place.join(" ")).join("L")}Z`;
+    })
+    .join("");
+
+/** The plate from above, as a drawing sheet: zones in its border, ticks along it, seats with balloons. */
+export function PlanSheet(props: Props) {
+  const { view } = props.handle;
+  const { seating } = props;
+  const { plate } = seating;
+  const drawing = usePlanDrawing(props);
+  const { frame, wide, deep, hand, shown, cut } = drawing;
   const below = view.survey.seats.filter((one) => plate.follows && one.plate === plate.follows && one.room);
   return (
     <div className={css.plan} data-testid="plan" data-ready={seating.fresh ? "yes" : undefined}>
@@ -64,106 +84,25 @@ export function PlanSheet({
         onPointerDown={() => undefined}
       >
         <Patterns />
-        <SheetFrame plate={plate} frame={frame} number={seating.number} of={view.survey.plates.length} x={x} y={y} />
-        <clipPath id="on-plate">{plateShape(plate, frame, x, y)}</clipPath>
+        <SheetFrame
+          plate={plate}
+          frame={frame}
+          number={seating.number}
+          of={view.survey.plates.length}
+          x={wide}
+          y={deep}
+        />
+        <clipPath id="on-plate">{plateShape(plate, frame, wide, deep)}</clipPath>
         {below.map((one) => (
           <rect key={one.id} {...boxOf(one, frame)} fill="none" stroke="var(--rule-strong)" strokeDasharray="3 4" />
         ))}
-        {plan?.around.map((one) =>
-          one.id !== seat?.id || !held ? (
-            <path
-              key={`around ${one.id}`}
-              d={path(one.rings)}
-              fill="none"
-              stroke="var(--rule-strong)"
-              strokeWidth="1"
-              strokeDasharray="1.5 3.5"
-              pointerEvents="none"
-            />
-          ) : null,
-        )}
-        {shown.map((one) => {
-          const mine = one.id === seat?.id && held;
-          const [dx, dy] = mine ? [held.dx * frame.scale, -held.dy * frame.scale] : [0, 0];
-          const marks = one.id === seat?.id && hand.tried ? hand.tried.marks : one.marks;
-          const colour = fills.get(one.bodies[0]!.body)!;
-          const away = seat && one.id !== seat.id;
-          const d = path(mine && held.turn ? turnedAbout(rings.get(one.id) ?? [], held.turn) : rings.get(one.id));
-          const grave = marks.includes("overlap") || hand.tried?.beside.includes(one.id);
-          return (
-            <SeatOnPlan
-              key={one.id}
-              one={one}
-              dx={dx}
-              dy={dy}
-              marks={marks}
-              hand={hand}
-              cut={cut}
-              path={path}
-              outlines={outlines}
-              colour={colour}
-              d={d}
-              away={away}
-              seat={seat}
-              grave={grave}
-            />
-          );
-        })}
-        {/* What is inside is drawn over the hatch again, so that only what is outside stays hatched. */}
-        {!cut &&
-          shown
-            .filter((one) => one.marks.includes("outside") && !(one.id === seat?.id && held))
-            .map((one) => (
-              <path
-                key={one.id}
-                d={path(rings.get(one.id))}
-                clipPath="url(#on-plate)"
-                fill={fills.get(one.bodies[0]!.body)}
-                stroke={INK}
-                strokeWidth={one.id === seat?.id ? 2 : 1.1}
-                fillRule="evenodd"
-                pointerEvents="none"
-              />
-            ))}
-        {!cut && !held && first && first.supports.length > 0 && (
-          <path
-            d={path(first.supports)}
-            fill="url(#props)"
-            stroke="var(--rule-strong)"
-            strokeWidth="0.9"
-            strokeDasharray="2 2.5"
-            fillRule="evenodd"
-            pointerEvents="none"
-            data-testid="supports"
-          />
-        )}
-        {!cut &&
-          shown.map(
-            (one) =>
-              one.room && (
-                <Balloon
-                  key={one.id}
-                  seat={one}
-                  frame={frame}
-                  offset={one.id === seat?.id && held ? [held.dx, held.dy] : null}
-                  chosen={one.id === seat?.id}
-                  rings={outlines.get(one.id)}
-                />
-              ),
-          )}
-        {!held && !cut && seat?.room && seat.marks.includes("outside") && (
-          <Beyond seat={seat} frame={frame} x={x} y={y} />
-        )}
-        {!cut && seat?.room && (
-          <TurningArm
-            seat={seat}
-            frame={frame}
-            turn={held?.turn ?? 0}
-            carried={!!held && !held.turn}
-            down={(event) => hand.down(event, seat, true)}
-          />
-        )}
-        {held && hand.tried && hand.tried.says.length > 0 && (
+        <AroundSeats seating={seating} drawing={drawing} />
+        {shown.map((one) => (
+          <SeatOnPlan key={one.id} one={one} drawing={drawing} />
+        ))}
+        {!cut && <InsideAgain drawing={drawing} />}
+        {!cut && <OverSeats view={view} drawing={drawing} />}
+        {hand.held && hand.tried && hand.tried.says.length > 0 && (
           <text className={css.amount} x={frame.left + frame.wide / 2} y={frame.top + frame.high + BAND + 22}>
             {hand.tried.says.slice(0, 2).join("; ")}
           </text>
@@ -173,28 +112,36 @@ export function PlanSheet({
   );
 }
 
-interface SeatOnPlanProps {
-  one: SeatState;
-  dx: number;
-  dy: number;
-  marks: ("overlap" | "outside" | "margin" | "tilt" | "sunk" | "lifted")[];
-  hand: ReturnType<typeof useHand>;
-  cut: Layer | undefined;
-  path: (some: number[][][] | undefined) => string;
-  outlines: Map<string, [number, number][][]>;
-  colour: string;
-  d: string;
-  away: boolean | null;
-  seat: SeatState | null;
-  grave: boolean | undefined;
+/** What is drawn around the first layer of each seat; not of the one that is carried just now. */
+function AroundSeats({ seating, drawing }: { seating: Seating; drawing: PlanDrawing }) {
+  const { frame, seat, hand } = drawing;
+  const around = seating.plan?.around.filter((one) => one.id !== seat?.id || !hand.held) ?? [];
+  return around.map((one) => (
+    <path
+      key={`around ${one.id}`}
+      d={pathOf(frame, one.rings)}
+      fill="none"
+      stroke="var(--rule-strong)"
+      strokeWidth="1"
+      strokeDasharray="1.5 3.5"
+      pointerEvents="none"
+    />
+  ));
 }
 
-/** One seat on the plate from above, with its balloon. */
-function SeatOnPlan({ one, dx, dy, marks, hand, cut, path, outlines, colour, d, away, seat, grave }: SeatOnPlanProps) {
+/** One seat on the plate from above: carried along while it is held, hatched where it clashes or is outside. */
+function SeatOnPlan({ one, drawing }: { one: SeatState; drawing: PlanDrawing }) {
+  const { frame, seat, cut, hand, rings, outlines, fills } = drawing;
+  const chosen = one.id === seat?.id;
+  const held = chosen ? hand.held : null;
+  const marks = chosen && hand.tried ? hand.tried.marks : one.marks;
+  const colour = fills.get(one.bodies[0]!.body)!;
+  const mine = rings.get(one.id);
+  const d = pathOf(frame, held?.turn ? turnedAbout((mine ?? []) as [number, number][][], held.turn) : mine);
   return (
     <g
       className={css.seat}
-      transform={`translate(${dx} ${dy})`}
+      transform={held ? `translate(${held.dx * frame.scale} ${-held.dy * frame.scale})` : "translate(0 0)"}
       data-testid={`plan-seat-${one.number}`}
       data-marks={marks.join(" ")}
       onPointerDown={(event) => hand.down(event, one)}
@@ -202,7 +149,7 @@ function SeatOnPlan({ one, dx, dy, marks, hand, cut, path, outlines, colour, d, 
       {cut ? (
         <>
           <path
-            d={path(outlines.get(one.id))}
+            d={pathOf(frame, outlines.get(one.id))}
             fill={paler(colour)}
             stroke="var(--rule-worn)"
             strokeWidth="0.8"
@@ -215,19 +162,85 @@ function SeatOnPlan({ one, dx, dy, marks, hand, cut, path, outlines, colour, d, 
         <>
           <path
             d={d}
-            fill={away ? paler(colour) : colour}
+            fill={seat && !chosen ? paler(colour) : colour}
             stroke={INK}
-            strokeWidth={one.id === seat?.id ? 2 : 1.1}
+            strokeWidth={chosen ? 2 : 1.1}
             fillRule="evenodd"
           />
           {marks.includes("outside") && (
             <path d={d} fill="url(#out)" fillRule="evenodd" stroke="var(--stop)" strokeWidth="1.6" />
           )}
-          {grave && <path d={d} fill="url(#clash)" fillRule="evenodd" />}
+          {(marks.includes("overlap") || hand.tried?.beside.includes(one.id)) && (
+            <path d={d} fill="url(#clash)" fillRule="evenodd" />
+          )}
           {marks.includes("tilt") && <path d={d} fill="url(#tilted)" fillRule="evenodd" />}
         </>
       )}
     </g>
+  );
+}
+
+/** What is inside is drawn over the hatch again, so that only what is outside stays hatched. */
+function InsideAgain({ drawing: { frame, seat, hand, rings, fills, shown } }: { drawing: PlanDrawing }) {
+  return shown
+    .filter((one) => one.marks.includes("outside") && !(one.id === seat?.id && hand.held))
+    .map((one) => (
+      <path
+        key={one.id}
+        d={pathOf(frame, rings.get(one.id))}
+        clipPath="url(#on-plate)"
+        fill={fills.get(one.bodies[0]!.body)}
+        stroke={INK}
+        strokeWidth={one.id === seat?.id ? 2 : 1.1}
+        fillRule="evenodd"
+        pointerEvents="none"
+      />
+    ));
+}
+
+/** What is drawn over seats: supports of the chosen one, balloons, how far it is outside, and the arm that turns it. */
+function OverSeats({ view, drawing }: { view: JobView; drawing: PlanDrawing }) {
+  const { frame, wide, deep, seat, hand, outlines, shown } = drawing;
+  const { held } = hand;
+  const first = useFirstLayer(view, seat);
+  return (
+    <>
+      {!held && first && first.supports.length > 0 && (
+        <path
+          d={pathOf(frame, first.supports)}
+          fill="url(#props)"
+          stroke="var(--rule-strong)"
+          strokeWidth="0.9"
+          strokeDasharray="2 2.5"
+          fillRule="evenodd"
+          pointerEvents="none"
+          data-testid="supports"
+        />
+      )}
+      {shown.map(
+        (one) =>
+          one.room && (
+            <Balloon
+              key={one.id}
+              seat={one}
+              frame={frame}
+              offset={one.id === seat?.id && held ? [held.dx, held.dy] : null}
+              chosen={one.id === seat?.id}
+              rings={outlines.get(one.id)}
+            />
+          ),
+      )}
+      {!held && seat?.room && seat.marks.includes("outside") && <Beyond seat={seat} frame={frame} x={wide} y={deep} />}
+      {seat?.room && (
+        <TurningArm
+          seat={seat}
+          frame={frame}
+          turn={held?.turn ?? 0}
+          carried={!!held && !held.turn}
+          down={(event) => hand.down(event, seat, true)}
+        />
+      )}
+    </>
   );
 }
 

@@ -1,5 +1,4 @@
-import type { TaskView } from "../../api/types";
-import type { JobView } from "../../api/types";
+import type { TaskView, JobView } from "../../api/types";
 import { useState } from "react";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";

@@ -1,5 +1,4 @@
-import type { JobHandle } from "../../api/useJob";
-import { tell } from "../../api/useJob";
+import { type JobHandle, tell } from "../../api/useJob";
 import { Fold } from "../../blocks/Fold";
 import { NextStep } from "../../blocks/NextStep";
 import { Press } from "../../blocks/Press";

@@ -71,20 +71,22 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
       )}
       {seat.mirrored && <MirroredWords handle={handle} seat={seat} />}
       <TurnTable absolute={absolute} count={count} turns={turns} turn={turn} />
-      {turns.length > 0 && (
-        <p className={sheetCss.text} style={{ paddingTop: 7 }}>
-          Turned, in order:{" "}
-          {turns
-            .map((one) =>
-              one.about
-                ? `${one.says} (${one.degrees.toFixed(2).replace(/\.?0+$/, "")}°)`
-                : `${one.degrees}° about ${one.axis!.toUpperCase()}`,
-            )
-            .join(", ")}
-          .
-        </p>
-      )}
+      {turns.length > 0 && <TurnsInWords turns={turns} />}
     </Fold>
+  );
+}
+
+/** The turns of a seat, in their order. */
+function TurnsInWords({ turns }: { turns: Turn[] }) {
+  const said = turns.map((one) =>
+    one.about
+      ? `${one.says} (${one.degrees.toFixed(2).replace(/\.?0+$/, "")}°)`
+      : `${one.degrees}° about ${one.axis!.toUpperCase()}`,
+  );
+  return (
+    <p className={sheetCss.text} style={{ paddingTop: 7 }}>
+      Turned, in order: {said.join(", ")}.
+    </p>
   );
 }
 

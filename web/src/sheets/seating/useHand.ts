@@ -32,22 +32,18 @@ const SIGNS: Record<string, number> = { "+": 1, "=": 1, "-": -1, _: -1 };
 /** Several presses are one move, which is taken when the keys rest for so long. */
 const REST = 400;
 
-/** A seat moved or turned by hand or by keys; what it would come to is asked while it moves. */
-export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
+/** What is moved just now, and what it would come to, which is asked while it moves. */
+function useTriedMove(job: string) {
   const [held, setHeld] = useState<Held | null>(null);
   const [tried, setTried] = useState<(TriedMove & { at: Held }) | null>(null);
   const moving = useRef<Moving | null>(null);
   const asking = useRef(false);
-  const keys = useRef<number | null>(null);
-  const { view, act } = handle;
-  const { seat, choose, carry, choosePlate } = seating;
-
   const ask = useCallback(
     (one: SeatState, at: Held) => {
       if (asking.current) return;
       asking.current = true;
       void api
-        .tryMove(view.id, one.subject, one.copy_number, at.dx, at.dy, at.turn)
+        .tryMove(job, one.subject, one.copy_number, at.dx, at.dy, at.turn)
         .then((found) => {
           asking.current = false;
           const now = moving.current;
@@ -59,18 +55,37 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
         .catch(() => undefined)
         .finally(() => (asking.current = false));
     },
-    [view.id],
+    [job],
   );
-  const rest = useCallback(() => {
+  const to = useCallback(
+    (next: Held) => {
+      if (!moving.current) return;
+      Object.assign(moving.current, next);
+      setHeld(next);
+      ask(moving.current.seat, next);
+    },
+    [ask],
+  );
+  const clear = useCallback(() => {
     moving.current = null;
-    carry(false);
     setHeld(null);
     setTried(null);
-  }, [carry]);
+  }, []);
+  return { held, tried, moving, to, clear };
+}
+
+type Move = ReturnType<typeof useTriedMove>;
+
+/** What becomes of a move when it is let go: on its plate, or on another that it is let go over. */
+function useLetGo({ act }: JobHandle, { carry }: Seating, { moving, clear }: Move) {
+  const rest = useCallback(() => {
+    carry(false);
+    clear();
+  }, [carry, clear]);
   /** When a move is there: keys may have begun the next one meanwhile, which goes on. */
   const arrived = useCallback(() => {
     if (!moving.current) rest();
-  }, [rest]);
+  }, [moving, rest]);
   const put = useCallback(
     (one: SeatState, plate: string) =>
       act({ do: "put-on", ...seatOf(one), plate })
@@ -91,18 +106,18 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
         : act({ do: "shift-seat", ...seatOf(now.seat), dx: now.dx, dy: now.dy });
       void done.catch(tell).finally(arrived);
     },
-    [act, carry, put, rest, arrived],
+    [act, carry, moving, put, rest, arrived],
   );
-  const to = useCallback(
-    (next: Held) => {
-      if (!moving.current) return;
-      Object.assign(moving.current, next);
-      setHeld(next);
-      ask(moving.current.seat, next);
-    },
-    [ask],
-  );
+  return { put, letGo };
+}
 
+/** Follow the pointer while it holds a seat. */
+function usePointer(
+  { moving, to }: Move,
+  scale: number,
+  carry: Seating["carry"],
+  letGo: (over: Element | null) => void,
+) {
   useEffect(() => {
     const move = (event: globalThis.PointerEvent) => {
       const now = moving.current;
@@ -114,8 +129,8 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
       carry(true);
       to({
         ...STILL,
-        dx: round((event.clientX - now.from[0]) / frame.scale),
-        dy: round(-(event.clientY - now.from[1]) / frame.scale),
+        dx: round((event.clientX - now.from[0]) / scale),
+        dy: round(-(event.clientY - now.from[1]) / scale),
       });
     };
     const up = (event: globalThis.PointerEvent) =>
@@ -126,18 +141,42 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
       window.removeEventListener("pointermove", move);
       window.removeEventListener("pointerup", up);
     };
-  }, [frame, to, letGo, carry]);
+  }, [scale, moving, to, letGo, carry]);
+}
 
+/** Several presses of keys are one move, which is taken when they rest. */
+function useKeyRest(letGo: (over: Element | null) => void) {
+  const timer = useRef<number | null>(null);
+  /** Whether keys had begun a move that is not taken yet; it is taken by whoever asks. */
+  const pending = () => {
+    if (timer.current === null) return false;
+    window.clearTimeout(timer.current);
+    timer.current = null;
+    return true;
+  };
+  const begin = () => {
+    pending();
+    timer.current = window.setTimeout(() => {
+      timer.current = null;
+      letGo(null);
+    }, REST);
+  };
+  return { pending, begin };
+}
+
+/** A seat moved or turned by hand or by keys; what it would come to is asked while it moves. */
+export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
+  const move = useTriedMove(handle.view.id);
+  const { held, tried, moving, to } = move;
+  const { put, letGo } = useLetGo(handle, seating, move);
+  usePointer(move, frame.scale, seating.carry, letGo);
+  const keys = useKeyRest(letGo);
+  const { seat } = seating;
   const down = (event: PointerEvent, one: SeatState, turning = false) => {
     if (event.button !== 0) return;
     event.stopPropagation();
-    if (keys.current !== null) {
-      window.clearTimeout(keys.current);
-      keys.current = null;
-      letGo(null); // what keys began is done before a hand begins
-      return;
-    }
-    choose(one.id);
+    if (keys.pending()) return letGo(null); // what keys began is done before a hand begins
+    seating.choose(one.id);
     const edge = event.currentTarget.closest("svg")!.getBoundingClientRect();
     const [x, y] = frame.at((one.room!.low[0]! + one.room!.high[0]!) / 2, (one.room!.low[1]! + one.room!.high[1]!) / 2);
     moving.current = {
@@ -148,29 +187,22 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
     };
   };
   const toPlate = (by: number) => {
-    const plates = view.survey.plates;
+    const plates = handle.view.survey.plates;
     const next = plates[plates.findIndex((one) => one.id === seat!.plate) + by];
-    if (next) void put(seat!, next.id).then(() => choosePlate(next.id));
+    if (next) void put(seat!, next.id).then(() => seating.choosePlate(next.id));
   };
   const pressed = (event: KeyboardEvent) => {
     if (!seat?.room || event.ctrlKey || event.metaKey) return;
     const [way, sign] = [ARROWS[event.key], SIGNS[event.key]];
-    if (event.key === "PageUp" || event.key === "PageDown") {
-      event.preventDefault();
-      return toPlate(event.key === "PageUp" ? -1 : 1);
-    }
-    if (!way && !sign) return;
+    const plates = { PageUp: -1, PageDown: 1 }[event.key];
+    if (!way && !sign && !plates) return;
     event.preventDefault();
-    const before = moving.current;
+    if (plates) return toPlate(plates);
     // Keys carry or turn; what was begun in the other way is done first.
-    if (before && (before.about !== null) !== !!sign) letGo(null);
+    if (moving.current && (moving.current.about !== null) !== !!sign) letGo(null);
     moving.current ??= { ...STILL, seat, from: null, about: sign ? [0, 0] : null };
     const { dx, dy, turn } = moving.current;
-    if (keys.current !== null) window.clearTimeout(keys.current);
-    keys.current = window.setTimeout(() => {
-      keys.current = null;
-      letGo(null);
-    }, REST);
+    keys.begin();
     if (sign) return to({ ...STILL, turn: round(turn + sign * (event.altKey ? 1 : SNAP)) });
     const far = event.shiftKey ? 10 * seating.step : seating.step;
     to({ ...STILL, dx: round(dx + way![0] * far), dy: round(dy + way![1] * far) });

@@ -1,6 +1,5 @@
-import type { ChainRow } from "../../blocks/chainRows";
 import { Press } from "../../blocks/Press";
-import { chainRows } from "../../blocks/chainRows";
+import { type ChainRow, chainRows } from "../../blocks/chainRows";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api } from "../../api/client";

@@ -1,7 +1,6 @@
-import type { Lane } from "../../api/types";
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { ReadingsVerdict } from "../../api/types";
+import type { Lane, ReadingsVerdict } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { factor as shown } from "../../blocks/numbers";
 import { Head } from "../../blocks/Sheet";
@@ -21,16 +20,26 @@ const WIDE = 368;
 const LANE = 30;
 const TOP = 8;
 
-/** One lane per reading: which factors satisfy it; the shared window hatched; the factor in force, to be dragged. */
-export function Lanes({ handle, subject, truth, drag }: Props) {
-  const readings = readingsOf(handle.view, subject);
-  const [moved, setMoved] = useState<number | null>(null);
-  const box = useRef<SVGSVGElement>(null);
+/** The factors that the lanes show, and where each is across them. */
+interface Scale {
+  low: number;
+  high: number;
+  at: (value: number) => number;
+  /** The same, within the lanes. */
+  inside: (value: number) => number;
+}
+
+function scaleOf(truth: ReadingsVerdict): Scale {
   const [low, high] = rangeOf(truth);
   const at = (value: number) => ((value - low) / (high - low)) * WIDE;
-  const inside = (value: number) => Math.min(WIDE, Math.max(0, at(value)));
+  return { low, high, at, inside: (value) => Math.min(WIDE, Math.max(0, at(value))) };
+}
+
+/** The factor in force, moved by hand or by keys; it is taken when it is let go. */
+function useFactorMove({ handle, subject, truth, drag }: Props, { low, high }: Scale) {
+  const [moved, setMoved] = useState<number | null>(null);
+  const box = useRef<SVGSVGElement>(null);
   const now = moved ?? truth.factor;
-  const foot = TOP + truth.lanes.length * LANE + 4;
   const move = (value: number) => {
     setMoved(value);
     drag(value / truth.factor);
@@ -61,6 +70,17 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
     event.preventDefault();
     event.stopPropagation();
   };
+  return { box, now, moved, move, settle, under, pressed };
+}
+
+/** One lane per reading: which factors satisfy it; the shared window hatched; the factor in force, to be dragged. */
+export function Lanes(props: Props) {
+  const { handle, subject, truth } = props;
+  const readings = readingsOf(handle.view, subject);
+  const scale = scaleOf(truth);
+  const { box, moved, now, move, settle, under, pressed } = useFactorMove(props, scale);
+  const { low, high, at, inside } = scale;
+  const foot = TOP + truth.lanes.length * LANE + 4;
   const drives = subject.decided.correction.readings!.length > 0 || truth.lanes.every((lane) => !lane.drives);
   return (
     <section aria-label="Factor">
@@ -73,41 +93,18 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
         onPointerUp={() => settle(moved)}
         data-testid="lanes"
       >
-        <defs>
-          <pattern id="window" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <path d="M0 0V6" stroke="var(--settled-bright)" strokeWidth="1" opacity=".55" />
-          </pattern>
-        </defs>
-        {truth.window && (
-          <rect
-            x={inside(truth.window[0]!)}
-            width={Math.max(1.5, inside(truth.window[1] ?? high) - inside(truth.window[0]!))}
-            y={2}
-            height={foot - 2}
-            fill="url(#window)"
-            data-testid="window"
-          />
-        )}
+        <SharedWindow truth={truth} scale={scale} foot={foot} />
         {truth.lanes.map((lane, i) => {
           const number = readings.findIndex((one) => one.id === lane.reading) + 1;
-          const y = TOP + i * LANE;
-          const bad = truth.conflict.includes(lane.reading);
-          const ink = bad ? "var(--stop)" : lane.drives ? "var(--ink)" : "var(--rule-strong)";
-          const from = lane.low == null ? 0 : inside(lane.low);
-          const to = lane.low == null ? 0 : Math.max(from + 3, inside(lane.high ?? high));
-          const label = Math.min(from, WIDE - 150);
           const name = readings[number - 1]?.name ?? "";
+          const bad = truth.conflict.includes(lane.reading);
           return (
             <LaneRow
               key={lane.reading}
               lane={lane}
               number={number}
-              y={y}
-              from={from}
-              to={to}
-              ink={ink}
-              at={at}
-              label={label}
+              y={TOP + i * LANE}
+              scale={scale}
               name={name}
               bad={bad}
             />
@@ -131,6 +128,30 @@ export function Lanes({ handle, subject, truth, drag }: Props) {
         />
       </svg>
     </section>
+  );
+}
+
+/** The factors that satisfy all readings, hatched over all lanes. */
+function SharedWindow({ truth, scale, foot }: { truth: ReadingsVerdict; scale: Scale; foot: number }) {
+  const { inside, high } = scale;
+  return (
+    <>
+      <defs>
+        <pattern id="window" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <path d="M0 0V6" stroke="var(--settled-bright)" strokeWidth="1" opacity=".55" />
+        </pattern>
+      </defs>
+      {truth.window && (
+        <rect
+          x={inside(truth.window[0]!)}
+          width={Math.max(1.5, inside(truth.window[1] ?? high) - inside(truth.window[0]!))}
+          y={2}
+          height={foot - 2}
+          fill="url(#window)"
+          data-testid="window"
+        />
+      )}
+    </>
   );
 }
 
@@ -183,17 +204,18 @@ interface LaneRowProps {
   lane: Lane;
   number: number;
   y: number;
-  from: number;
-  to: number;
-  ink: "var(--stop)" | "var(--ink)" | "var(--rule-strong)";
-  at: (value: number) => number;
-  label: number;
+  scale: Scale;
   name: string;
   bad: boolean;
 }
 
 /** The lane of one reading: which factors satisfy it. */
-function LaneRow({ lane, number, y, from, to, ink, at, label, name, bad }: LaneRowProps) {
+function LaneRow({ lane, number, y, scale, name, bad }: LaneRowProps) {
+  const { at, inside, high } = scale;
+  const ink = bad ? "var(--stop)" : lane.drives ? "var(--ink)" : "var(--rule-strong)";
+  const from = lane.low == null ? 0 : inside(lane.low);
+  const to = lane.low == null ? 0 : Math.max(from + 3, inside(lane.high ?? high));
+  const label = Math.min(from, WIDE - 150);
   return (
     <g data-lane={number}>
       <path d={`M0 ${y + 18}H${WIDE}`} stroke="var(--rule-fine)" strokeWidth="1" />

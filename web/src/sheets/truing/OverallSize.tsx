@@ -1,10 +1,8 @@
-import type { Body } from "../../api/types";
-import type { ChainRow } from "../../blocks/chainRows";
 import { Press } from "../../blocks/Press";
-import { chainRows } from "../../blocks/chainRows";
+import { type ChainRow, chainRows } from "../../blocks/chainRows";
 import { Checkbox } from "@mantine/core";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Axis, UserAction } from "../../api/types";
+import type { Body, Axis, UserAction } from "../../api/types";
 import { factor, inches, mm } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";

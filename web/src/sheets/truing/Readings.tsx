@@ -1,11 +1,8 @@
-import type { RefObject } from "react";
-import type { Gauge } from "../../api/types";
-import type { Way } from "./gauges";
 import { Checkbox, FileButton } from "@mantine/core";
-import { useEffect, useRef, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import { api, Problem } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Axis, Reading, ReadingState } from "../../api/types";
+import type { Gauge, Axis, Reading, ReadingState } from "../../api/types";
 import { Press } from "../../blocks/Press";
 import { mm, signed } from "../../blocks/numbers";
 import { Head, sheetCss } from "../../blocks/Sheet";
@@ -15,11 +12,11 @@ import { sentence } from "../../blocks/words";
 import type { Subject } from "../../job/subject";
 import { CaliperStandIn } from "../../job/CaliperStandIn";
 import { FeatureList } from "./FeatureList";
-import { SIGNS, WAYS } from "./gauges";
+import { type Way, SIGNS, WAYS } from "./gauges";
 import { ReadingDetails } from "./ReadingDetails";
 import { lostOf, readingsOf } from "./readingsOf";
 import css from "./TruingSheet.module.css";
-import type { Picking } from "./usePicking";
+import { useDistance, type Picking } from "./usePicking";
 
 interface Props {
   handle: JobHandle;
@@ -84,18 +81,42 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
         </p>
       )}
       {readings.length > 0 && (
-        <CaliperStandIn
-          target={(readings.find((one) => one.id === target) ?? newest!).name}
-          take={(typed) => handle.act({ do: "set-reading", reading: target ?? newest!.id, typed, sure: false })}
-          model={subject.facts.readings.find((one) => one.id === (target ?? newest!.id))?.model_mm ?? 0}
-          done={() => {
-            const at = readings.findIndex((one) => one.id === (target ?? newest!.id));
-            setTarget(readings[Math.min(at + 1, readings.length - 1)]!.id);
-          }}
-        />
+        <ReadingCaliper handle={handle} subject={subject} readings={readings} target={target} aim={setTarget} />
       )}
     </section>
   );
+}
+
+interface ReadingCaliperProps {
+  handle: JobHandle;
+  subject: Subject;
+  readings: Reading[];
+  /** The reading that it types into; the newest while none was entered. */
+  target: string | null;
+  aim: (reading: string) => void;
+}
+
+/** The simulated caliper, which types into one reading after the other. */
+function ReadingCaliper({ handle, subject, readings, target, aim }: ReadingCaliperProps) {
+  const at = Math.max(
+    readings.findIndex((one) => one.id === target),
+    target ? 0 : readings.length - 1,
+  );
+  const reading = readings[at]!;
+  return (
+    <CaliperStandIn
+      target={reading.name}
+      take={(typed) => handle.act({ do: "set-reading", reading: reading.id, typed, sure: false })}
+      model={subject.facts.readings.find((one) => one.id === reading.id)?.model_mm ?? 0}
+      done={() => aim(readings[Math.min(at + 1, readings.length - 1)]!.id)}
+    />
+  );
+}
+
+/** How far the place under the pointer is from the first. */
+function DistanceSoFar({ picking }: { picking: Picking }) {
+  const distance = useDistance(picking);
+  return distance === null ? null : <span className="number"> {mm(distance)} mm</span>;
 }
 
 interface ReadingTableProps {
@@ -274,9 +295,7 @@ function GaugeBeingTaken({ picking, way }: { picking: Picking; way: Way }) {
           First place {picking.first.centre ? "at a " : "on a "}
           <b>{picking.first.centre ? "centre" : picking.first.anchor.on}</b>. Now click the second: {way.hint}. Esc
           stops.
-          {picking.distance != null && way.key === "points" && (
-            <span className="number"> {mm(picking.distance)} mm</span>
-          )}
+          {way.key === "points" && <DistanceSoFar picking={picking} />}
         </>
       ) : (
         <>

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useState } from "react";
 import { tell, type JobHandle } from "../../api/useJob";
 import type { Axis, Reading, PickedSpot, Vec3 } from "../../api/types";
+import { hoverAt, useHovered } from "../../bench/hovered";
 import type { Pick } from "../../bench/picking";
 import { keyOfKind, wayOf, type Way } from "./gauges";
 
@@ -11,9 +12,6 @@ export interface Picking {
   axis: Axis;
   /** The first of two places, and whether the centre of what is there is meant. */
   first: (Pick & { centre: boolean }) | null;
-  second: Pick | null;
-  /** Between the first place and the one under the pointer, in mm. */
-  distance: number | null;
   /** A reading was just made, and its real length should be typed next. */
   wanted: boolean;
   served: () => void;
@@ -28,30 +26,12 @@ export interface Picking {
   toCentre: (on: boolean) => void;
   stop: () => void;
   pick: (pick: Pick) => void;
-  hover: (pick: Pick | null) => void;
   /** Make the gauge of spots that were chosen, by pointer or from the list. */
   make: (body: string, spots: PickedSpot[], more?: { kit?: boolean; at?: string }) => Promise<void>;
 }
 
-export function usePicking(handle: JobHandle | null): Picking {
-  const [on, setOn] = useState(false);
-  const [key, choose] = useState("points");
-  const [axis, along] = useState<Axis>("z");
-  const [moves, setMoves] = useState<string | null>(null);
-  const [first, setFirst] = useState<(Pick & { centre: boolean }) | null>(null);
-  const [centre, toCentre] = useState(false);
-  const [second, hover] = useState<Pick | null>(null);
-  const [wanted, setWanted] = useState(false);
-  const way = wayOf(key);
-
-  const stop = useCallback(() => {
-    setOn(false);
-    setFirst(null);
-    setMoves(null);
-    hover(null);
-    toCentre(false);
-  }, []);
-
+/** While places are picked Esc stops, and C means the centre of what is picked next. */
+function usePickKeys(on: boolean, stop: () => void, toCentre: (change: (now: boolean) => boolean) => void) {
   useEffect(() => {
     if (!on) return;
     const pressed = (event: KeyboardEvent) => {
@@ -61,9 +41,42 @@ export function usePicking(handle: JobHandle | null): Picking {
     };
     window.addEventListener("keydown", pressed);
     return () => window.removeEventListener("keydown", pressed);
-  }, [on, stop]);
+  }, [on, stop, toCentre]);
+}
 
-  const make = async (body: string, spots: PickedSpot[], { kit = false, at = "" } = {}) => {
+type Place = Pick & { centre: boolean };
+
+const spotOf = ({ body, anchor, centre }: Place): PickedSpot => ({
+  body,
+  anchor,
+  feature: null,
+  centre,
+  share: null,
+  point: null,
+});
+
+export function usePicking(handle: JobHandle | null): Picking {
+  const [on, setOn] = useState(false);
+  const [key, choose] = useState("points");
+  const [axis, along] = useState<Axis>("z");
+  const [moves, setMoves] = useState<string | null>(null);
+  const [first, setFirst] = useState<Place | null>(null);
+  const [centre, toCentre] = useState(false);
+  const [wanted, setWanted] = useState(false);
+  const way = wayOf(key);
+  const stop = useCallback(() => {
+    setOn(false);
+    setFirst(null);
+    setMoves(null);
+    hoverAt(null);
+    toCentre(false);
+  }, []);
+  usePickKeys(on, stop, toCentre);
+  const begin = (reading: string | null) => {
+    setMoves(reading);
+    setOn(true);
+  };
+  const make: Picking["make"] = async (body, spots, { kit = false, at = "" } = {}) => {
     if (!handle) return;
     const gauge = { body, kind: way.kind, spots, axis: way.axis ? axis : null, kit, at };
     await handle.act(
@@ -74,59 +87,34 @@ export function usePicking(handle: JobHandle | null): Picking {
     stop();
     setWanted(!moves && way.kind !== "angle");
   };
-
   const pick = (place: Pick) => {
     const here = { ...place, centre: way.centre ?? (way.key === "points" && centre) };
-    if (way.picks > 1 && !first) {
-      setFirst(here);
-      return;
-    }
+    if (way.picks > 1 && !first) return setFirst(here);
     const places = first ? [first, here] : [here];
     // When it is refused the first place stands; only the second is picked again.
-    make(
-      places[0]!.body,
-      places.map((one) => ({
-        body: one.body,
-        anchor: one.anchor,
-        feature: null,
-        centre: one.centre,
-        share: null,
-        point: null,
-      })),
-    ).catch(tell);
+    make(places[0]!.body, places.map(spotOf)).catch(tell);
   };
-
   return {
-    on,
-    way,
-    axis,
-    first,
-    second,
-    distance: first && second && !first.centre && !centre ? apart(first.point, second.point) : null,
-    wanted,
+    ...{ on, way, axis, first, wanted, centre, along, stop, toCentre, pick, make },
     served: useCallback(() => setWanted(false), []),
     choose: (next) => {
       stop();
       choose(next);
     },
-    along,
-    start: (reading) => {
-      setMoves(reading ?? null);
-      setOn(true);
-    },
+    start: (reading) => begin(reading ?? null),
     again: (reading) => {
       stop();
       choose(keyOfKind(reading.gauge.kind));
-      setMoves(reading.id);
-      setOn(true);
+      begin(reading.id);
     },
-    stop,
-    centre,
-    toCentre,
-    pick,
-    hover,
-    make,
   };
+}
+
+/** Between the first place and the one under the pointer, in mm; null where there are no two, or a centre is meant. */
+export function useDistance({ first, centre }: Picking): number | null {
+  const second = useHovered();
+  if (!first || !second || first.centre || centre) return null;
+  return apart(first.point, second.point);
 }
 
 function apart(a: Vec3, b: Vec3): number {

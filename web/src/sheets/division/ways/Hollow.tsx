@@ -1,5 +1,4 @@
-import type { Meant } from "../useDivision";
-import type { Changes } from "../useDivision";
+import type { Meant, Changes } from "../useDivision";
 import { Fold } from "../../../blocks/Fold";
 import type { Vec3 } from "../../../api/types";
 import { Press } from "../../../blocks/Press";

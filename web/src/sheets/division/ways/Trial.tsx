@@ -1,9 +1,6 @@
-import type { PrintedReading } from "../../../api/types";
-import type { DivisionPreview } from "../../../api/types";
-import type { Reading } from "../../../api/types";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "../../../api/client";
-import type { Division, JobView } from "../../../api/types";
+import type { PrintedReading, DivisionPreview, Reading, Division, JobView } from "../../../api/types";
 import { tell, type JobHandle } from "../../../api/useJob";
 import { Fold } from "../../../blocks/Fold";
 import { Press } from "../../../blocks/Press";

@@ -1,9 +1,7 @@
-import type { Vec3 } from "../../../api/types";
-import type { Changes } from "../useDivision";
-import type { Meant } from "../useDivision";
+import type { Changes, Meant } from "../useDivision";
 import { Checkbox, FileButton } from "@mantine/core";
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { AskInside, Axis } from "../../../api/types";
+import type { Vec3, AskInside, Axis } from "../../../api/types";
 import { Choice } from "../../../blocks/Choice";
 import { Fold } from "../../../blocks/Fold";
 import { Press } from "../../../blocks/Press";
