@@ -141,7 +141,7 @@ def seeds_in(folder: Path) -> list[Seed]:
 def seed_of(seeds: list[Seed], number: int) -> Seed:
     """Return what a case is made of."""
     cad = number % _CAD_EVERY == 0
-    some = [one for one in seeds if (ending_of(one.name) in CAD_ENDINGS) == cad]
+    some = [seed for seed in seeds if (ending_of(seed.name) in CAD_ENDINGS) == cad]
     return some[number // _CAD_EVERY % len(some)] if cad else some[number % len(some)]
 
 
@@ -372,8 +372,8 @@ def _dxf() -> bytes:
     drawing = ezdxf.new(units=4)  # type: ignore[attr-defined]
     space = drawing.modelspace()
     corners = [(0, 0), (20, 0), (20, 10), (0, 10)]
-    for one, other in zip(corners, [*corners[1:], corners[0]], strict=True):
-        space.add_line(one, other)
+    for corner, other in zip(corners, [*corners[1:], corners[0]], strict=True):
+        space.add_line(corner, other)
     space.add_lwpolyline([(2, 2, 0.5), (6, 2, 0), (6, 6, -0.3)], format="xyb", close=True)
     space.add_circle((12, 5), 2)
     space.add_spline([(15, 3), (17, 2), (18, 6), (15, 3)])

@@ -222,11 +222,11 @@ class _Desk:
     def _looked_at(self, number: int) -> list[str]:
         files = self._http.get(f"/jobs/{self.key}/releases/{number}").json()["files"]
         lost = []
-        for at, one in enumerate(files):
+        for at, file in enumerate(files):
             data = self._http.get(f"/jobs/{self.key}/releases/{number}/file", params={"file": at}).content
-            if hashlib.sha256(data).hexdigest() != one["sha256"]:
-                lost.append(f"{one['name']} of release {number} is not whole")
-            self._known[(len(data), one["name"])] = one["sha256"]
+            if hashlib.sha256(data).hexdigest() != file["sha256"]:
+                lost.append(f"{file['name']} of release {number} is not whole")
+            self._known[(len(data), file["name"])] = file["sha256"]
         return lost
 
     def _card(self) -> list[str]:

@@ -88,11 +88,11 @@ class Solid:
 
     def solids(self) -> list[Solid]:
         """Its solids, each by itself."""
-        return [Solid(one) for one in _parts(self.shape, TopAbs_SOLID)]
+        return [Solid(part) for part in _parts(self.shape, TopAbs_SOLID)]
 
     def faces(self) -> Solid:
         """Its faces as loose surfaces, no solid any more."""
-        return together([Solid(one) for one in _parts(self.shape, TopAbs_FACE)])
+        return together([Solid(part) for part in _parts(self.shape, TopAbs_FACE)])
 
     def centre(self) -> tuple[float, float, float]:
         """The centre of its volume."""

@@ -114,7 +114,7 @@ class _Desk:
         order = Order(format=kind, place=place, shape=shape, unit=unit)
         # Pictures prove nothing, and took most of the time.
         with patch("aimtrue.core.release.writing.picture", return_value=b""):
-            return [made.data for made in release(self.job, self.store, order).files]
+            return [file.data for file in release(self.job, self.store, order).files]
 
 
 def _mesh(solid: manifold3d.Manifold) -> Mesh:

@@ -193,8 +193,8 @@ class Walk(RuleBasedStateMachine):
         everyone = which % 3 == 0
         name = self._name(which)
         self._do(TakeCalibration(body=None if everyone else self._body(name).id, found=found))
-        for known in list(self.oracle.boxes) if everyone else [name]:
-            self.oracle.owner(known).shrink = np.array(shares)
+        for box in list(self.oracle.boxes) if everyone else [name]:
+            self.oracle.owner(box).shrink = np.array(shares)
 
     @precondition(lambda self: self.oracle.unit and not self.oracle.cuts)
     @rule(which=st.integers(0, 9), axis=AXIS, off=st.sampled_from([-0.01, 0.0, 0.02]))

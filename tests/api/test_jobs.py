@@ -332,8 +332,8 @@ def test_the_same_bytes_sent_at_once_open_a_job_each(client: Client) -> None:
     data = binary_stl(corners_of(box(7, 11, 13)))
     with ThreadPoolExecutor(4) as senders:
         answers = list(senders.map(lambda n: client.send(f"part {n}.stl", data), range(4)))
-    assert [one.status_code for one in answers] == [201] * 4
-    views = [client.read(one.json()["id"]) for one in answers]
+    assert [answer.status_code for answer in answers] == [201] * 4
+    views = [client.read(answer.json()["id"]) for answer in answers]
     assert {len(view["job"]["bodies"]) for view in views} == {1}
     assert len({view["job"]["sources"][0]["sha256"] for view in views}) == 1
 

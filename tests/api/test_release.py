@@ -139,11 +139,11 @@ def test_two_releases_at_once_both_come_about(client: Client, rest: dict[str, An
         threading.Thread(target=lambda: answers.append(client.post(rest, "releases", format="stl")))
         for _ in range(4)
     ]
-    for one in threads:
-        one.start()
-    for one in threads:
-        one.join()
-    assert [one.status_code for one in answers] == [202] * 4
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert [answer.status_code for answer in answers] == [202] * 4
     view = client.read(rest["id"])
     assert [one["number"] for one in view["releases"]] == [4, 3, 2, 1]
     assert len({one["name"] for one in view["releases"]}) == 4

@@ -144,7 +144,7 @@ def test_a_task_that_is_put_off_is_told_of_in_one_line(
         tasks._run(task, away)
     queues.error("task %s failed", task, exc_info=ended.value)
     queues.error("task 0 failed", exc_info=ValueError())
-    assert [one.getMessage() for one in caplog.records if "task" in one.getMessage()] == [
+    assert [record.getMessage() for record in caplog.records if "task" in record.getMessage()] == [
         f"task {task} is put off: the database was away",
         "task 0 failed",
     ]

@@ -283,7 +283,7 @@ def test_a_folder_is_all_model_files_in_it(tmp_path: Path, capsys: pytest.Captur
     (tmp_path / "parts" / "notes.txt").write_text("hello")
     code, out, _ = run(capsys, "inspect", tmp_path / "parts", "--unit", "mm", "--json")
     assert code == 0
-    assert [Path(one["path"]).name for one in json.loads(out)] == ["a.stl", "b.stl"]
+    assert [Path(load["path"]).name for load in json.loads(out)] == ["a.stl", "b.stl"]
     code, out, _ = run(capsys, "release", tmp_path / "parts", "--unit", "mm", "--out", tmp_path / "out")
     assert code == 0
     assert sorted(one.name for one in (tmp_path / "out").iterdir()) == ["a.3mf", "b.3mf"]

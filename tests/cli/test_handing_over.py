@@ -15,7 +15,7 @@ from tests.shapes import binary_stl, box, corners_of
 
 
 def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, str, str]:
-    code = main([str(one) for one in arguments])
+    code = main([str(argument) for argument in arguments])
     out, err = capsys.readouterr()
     return code, out, err
 

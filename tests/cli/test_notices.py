@@ -21,5 +21,5 @@ def test_parts_under_licences_that_we_do_not_want_are_not_installed() -> None:
     found = importlib.util.find_spec("igl")
     assert found is not None
     assert found.submodule_search_locations is not None
-    names = {path.name for one in found.submodule_search_locations for path in Path(one).iterdir()}
+    names = {path.name for location in found.submodule_search_locations for path in Path(location).iterdir()}
     assert not names & {"copyleft", "triangle"}

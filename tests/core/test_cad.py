@@ -138,7 +138,7 @@ def test_a_very_large_part_is_not_cut_finer_than_it_needs(monkeypatch: pytest.Mo
     contents = read_model("hall.step", step_of(BRepPrimAPI_MakeSphere(19_000.0).Shape()))
     assert contents.fineness is not None
     assert contents.fineness.chord_mm > 0.3
-    assert "facets-bounded" in [one.code for one in contents.remarks]
+    assert "facets-bounded" in [remark.code for remark in contents.remarks]
     assert 20_000 < contents.whole().triangles < 150_000
     asked = read_model("hall.step", step_of(solids()[1]), None, Fineness(chord_mm=0.5, angle_deg=30))
     assert asked.fineness == Fineness(chord_mm=0.5, angle_deg=30)
@@ -243,7 +243,7 @@ def test_trimmed_surfaces_of_iges_are_sewn_and_proven(kind: Literal["3mf", "step
     write_iges(together([plate, cylinder(8, 25).at(60)]), tmp_path / "two.igs", surfaces=True)
     bench = bench_of("two.igs", (tmp_path / "two.igs").read_bytes())
     assert all(body.health.closed for body in bench.job.bodies)
-    assert not [one for one in bench.job.sources[0].remarks if one.code == "surfaces-only"]
+    assert not [remark for remark in bench.job.sources[0].remarks if remark.code == "surfaces-only"]
     volumes = sorted(body.volume for body in bench.job.bodies)
     assert volumes == pytest.approx([np.pi * 64 * 25, 20 * (1200 - np.pi * 36)], rel=1e-3)
     made = release(bench.job, bench, Order(format=kind, place="own"))

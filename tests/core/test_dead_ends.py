@@ -204,7 +204,7 @@ def test_rows_are_judged_like_typed_lengths_and_told_by_their_line() -> None:
     text = f"name,real\n\n\noverall X,20.5\n{angle},90\noverall X,90000\nlid,3\n"
     good, problems = sorted_out(bench.job, bench.job.bodies, text)
     assert [row.real for row in good] == [20.5]
-    assert [one.code for one in problems] == ["angle", "ask-first", "csv-unknown"]
+    assert [problem.code for problem in problems] == ["angle", "ask-first", "csv-unknown"]
     rows = "name,real\n\n\noverall X,wide\n"
     with pytest.raises(Refused) as told:
         bench.do(ImportReadings(body=A, text=rows))

@@ -263,7 +263,7 @@ def test_colours_of_triangles_are_told_as_left_out(named: str) -> None:
     some = changed_3mf(changed, one, f'{one} pid="7" p1="0"')
     other = changed_3mf(some, '<triangle v1="4"', f'<triangle {named} v1="4"')
     contents = read_model("a.3mf", other)
-    assert [one.code for one in contents.remarks] == ["colours-left-out"]
+    assert [remark.code for remark in contents.remarks] == ["colours-left-out"]
     assert contents.whole().volume() == pytest.approx(120)
 
 
@@ -274,7 +274,7 @@ def test_supports_of_a_3mf_are_no_bodies_and_said() -> None:
     changed = changed_3mf(data, 'name="prop" type="model"', 'name="prop" type="support"')
     contents = read_model("a.3mf", changed)
     assert [part.name for part in contents.parts] == ["part"]
-    assert [one.code for one in contents.remarks] == ["supports-left-out"]
+    assert [remark.code for remark in contents.remarks] == ["supports-left-out"]
     bench = bench_of("a.3mf", changed)
     release(bench.job, bench, Order(format="stl"))  # raises unless the proof holds
 

@@ -19,7 +19,7 @@ def test_every_fault_is_caught_and_right_files_are_not() -> None:
         "the same bytes"
     )
     outcomes = [tried(fault, right) for fault in FAULTS[::3]]
-    assert [f"{one.fault.says}: {one.how}" for one in outcomes if one.how != "caught"] == []
+    assert [f"{outcome.fault.says}: {outcome.how}" for outcome in outcomes if outcome.how != "caught"] == []
 
 
 def test_every_fault_has_its_place_in_the_core() -> None:

@@ -141,7 +141,9 @@ def test_of_thirteen_assemblies_what_goes_together_is_found_and_nothing_else(nam
 
 
 def test_slots_and_sockets_are_told_by_their_widths() -> None:
-    slot = next(one for one in pairs(both(*ASSEMBLIES["a tab in a slot"][:2])) if one.kind == "slot and tab")
+    slot = next(
+        pair for pair in pairs(both(*ASSEMBLIES["a tab in a slot"][:2])) if pair.kind == "slot and tab"
+    )
     assert slot.sizes_mm == pytest.approx((10.4, 10.0), abs=1e-5)
     assert (slot.clearance_mm, slot.engaged_mm) == (pytest.approx(0.4, abs=1e-5), pytest.approx(9, abs=1e-5))
     told = pairs(both(*ASSEMBLIES["a block in a socket"][:2]))

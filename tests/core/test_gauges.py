@@ -178,8 +178,8 @@ def test_angles_are_told_and_only_a_stretch_changes_them() -> None:
     bench = bench_of("wedge.stl", binary_stl(corners_of(_wedge())))
     bench.do(SettleUnit(source="s1", unit=Unit.MM))
     flats = [one for one in bench.features(bench.job.bodies[0]).listed if one.flat]
-    slope = next(one for one in flats if 0.1 < abs(one.direction[2]) < 0.9)
-    floor = next(one for one in flats if one.direction[2] == -1)
+    slope = next(flat for flat in flats if 0.1 < abs(flat.direction[2]) < 0.9)
+    floor = next(flat for flat in flats if flat.direction[2] == -1)
     bench.do(
         AddReading(
             body=SHELL, kind="angle", spots=(PickedSpot(feature=slope.id), PickedSpot(feature=floor.id))
@@ -219,8 +219,8 @@ def test_a_diameter_where_no_cylinder_is() -> None:
 def test_faces_that_are_not_parallel_are_refused_with_their_angle() -> None:
     bench = bench_of("wedge.stl", binary_stl(corners_of(_wedge()))).do(SettleUnit(source="s1", unit=Unit.MM))
     flats = [one for one in bench.features(bench.job.bodies[0]).listed if one.flat]
-    slope = next(one for one in flats if 0.1 < abs(one.direction[2]) < 0.9)
-    floor = next(one for one in flats if one.direction[2] == -1)
+    slope = next(flat for flat in flats if 0.1 < abs(flat.direction[2]) < 0.9)
+    floor = next(flat for flat in flats if flat.direction[2] == -1)
     with pytest.raises(Refused, match="45"):
         bench.do(
             AddReading(
@@ -455,7 +455,7 @@ def test_bad_rows_are_told_one_by_one_and_good_ones_come_in() -> None:
     text = "\n".join(["name;real;unit;means", *rows, "overall Z;3;mm;guess"])
     taken, problems = sorted_out(bench.job, bench.job.bodies, text)
     assert len(taken) == 1
-    assert [one.where for one in problems] == ["line 3", "line 4", "line 6", "line 7", ""]
+    assert [problem.where for problem in problems] == ["line 3", "line 4", "line 6", "line 7", ""]
     bench.do(ImportReadings(body=SHELL, text=text))
     assert bench.job.readings[0].real_mm == pytest.approx(31.2)
     with pytest.raises(Refused) as told:

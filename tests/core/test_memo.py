@@ -111,7 +111,7 @@ def test_a_gap_is_told_as_the_corrected_bodies_have_it(factor: str) -> None:
     bodies = bench.job.bodies
     ends = [true_points(bench.job, body, bench.mesh(body.geometry).vertices) for body in bodies]
     gap = float(ends[1][:, 1].min() - ends[0][:, 1].max())
-    [found] = [one for one in change_findings(bench.job, bench) if one.code == "gap"]
+    [found] = [finding for finding in change_findings(bench.job, bench) if finding.code == "gap"]
     assert f"to {gap:.3g} (was 0.4)" in found.says
     assert np.isclose(gap, 0.4 * float(factor))
 

@@ -76,7 +76,7 @@ def test_a_bore_that_is_not_as_it_was_kept_is_a_finding() -> None:
     bench.job = bench.job.with_body(wrong)
     row = must(bench)["kept bore"]
     assert (row.before, row.after, row.verdict) == ("ø 5.000", "ø 4.770", "does not hold")
-    assert any(one.code == "not-kept" for one in survey(bench.job, bench).findings)
+    assert any(finding.code == "not-kept" for finding in survey(bench.job, bench).findings)
 
 
 def test_a_body_as_drawn_is_in_the_list() -> None:
@@ -96,7 +96,7 @@ def test_how_sure_a_calibration_is_is_part_of_the_verdict() -> None:
     assert pair.printed is not None
     assert pair.printed.uncertainty_mm == pytest.approx(0.002 * (5.3**2 + 5.0**2) ** 0.5)
     assert pair.verdict == "may hold"
-    (told,) = [one for one in survey(bench.job, bench).findings if one.code == "pair-unsure"]
+    (told,) = [finding for finding in survey(bench.job, bench).findings if finding.code == "pair-unsure"]
     assert "0.3 ± 0.015 printed" in told.says
     bench.do(TakeCalibration(body=A, found=calibration(uncertainty=1e-6)))
     assert state(bench).verdict == "holds"

@@ -52,9 +52,9 @@ def held(parts: list[NestingPart], found: Layout, room: np.ndarray, gap: float) 
         there = shapely.affinity.translate(turned, one.x - (x0 + x1) / 2, one.y - (y0 + y1) / 2)
         assert shapely.Polygon(room).buffer(1e-6).contains(there)
         plates.setdefault(one.plate, []).append(there)
-    for some in plates.values():
-        for i, shape in enumerate(some):
-            assert all(shape.distance(other) >= gap - 1e-9 for other in some[:i])
+    for plate in plates.values():
+        for i, shape in enumerate(plate):
+            assert all(shape.distance(other) >= gap - 1e-9 for other in plate[:i])
 
 
 @settings(max_examples=8, deadline=None)
@@ -111,7 +111,7 @@ def test_copies_are_arranged_on_as_many_plates_as_they_take() -> None:
     assert [plate.id for plate in bench.job.plates] == ["p1", "p2", "p3"]
     assert codes(bench) == set()
     counts = [
-        sum(one.seat.plate == plate.id for one in places_of(bench.job, bench).values())
+        sum(place.seat.plate == plate.id for place in places_of(bench.job, bench).values())
         for plate in bench.job.plates
     ]
     assert counts == [4, 4, 1]

@@ -61,7 +61,7 @@ def test_a_correction_that_breaks_a_pair_is_a_finding_with_both_values_and_ways_
     bench = paired(both(PLATE, PIN)).do(SetFactor(body=A, typed="0.6"))
     assert clearances(bench) == [0.3, 0.18, 0.18]
     found = survey(bench.job, bench)
-    (told,) = [one for one in found.findings if one.code == "pair-broken"]
+    (told,) = [finding for finding in found.findings if finding.code == "pair-broken"]
     assert "0.18 mm of clearance (was 0.3 as drawn), 0.3 to 0.5 mm is wanted" in told.says
     strip = {sheet.name: sheet for sheet in found.sheets}
     assert (strip["fit"].mark, strip["fit"].says) == ("look", "1 look")
@@ -109,7 +109,7 @@ def test_a_pair_that_is_gone_is_told_and_one_without_a_body_goes() -> None:
     plain = np.concatenate([corners_of(mesh_of(block(40, 30, 8))), corners_of(mesh_of(PIN))])
     bench.revise("pair.stl", binary_stl(plain))
     assert state(bench).states == ()
-    assert "pair-lost" in {one.code for one in survey(bench.job, bench).findings}
+    assert "pair-lost" in {finding.code for finding in survey(bench.job, bench).findings}
     bench.do(Delete(bodies=(bench.job.bodies[1].id,)))
     assert bench.job.pairs == ()
 
@@ -138,7 +138,7 @@ def test_what_is_alone_offers_nothing() -> None:
     assert offers(bench.job, bench) == ()
     far = both(PLATE, Manifold.cube((5, 5, 5)).translate((90, 0, 0)))
     assert offers(far.job, far) == ()
-    assert B not in {one.a for one in offers(far.job, far)}
+    assert B not in {offer.a for offer in offers(far.job, far)}
 
 
 @pytest.mark.parametrize("kind", ["3mf", "stl"])
@@ -148,7 +148,7 @@ def test_the_proof_measures_both_sides_of_a_pair_on_the_released_bytes(kind: For
     bench.do(Paint(bodies=(A,), colour="#aabbcc"))
     for order in (Order(format=kind, place="own", shape="each"), Order(format=kind, place="seated")):
         files = release(bench.job, bench, order).files
-        checks = [check for one in files for check in one.file.proof.checks if check.code == "pair"]
+        checks = [check for file in files for check in file.file.proof.checks if check.code == "pair"]
         assert [check.says.split(" of ")[0] for check in checks] == ["bore", "shaft"]
         assert all(check.holds for check in checks)
 
@@ -163,7 +163,7 @@ def test_what_was_opened_once_is_opened_further_not_on_top_of_it() -> None:
     bench.shape(further.asked, further.body, instead=further.instead)
     assert clearances(bench)[-1] == pytest.approx(0.5, abs=1e-4)
     files = release(bench.job, bench, Order(place="own", shape="each")).files
-    (moved,) = [check for one in files for check in one.file.proof.checks if check.code == "moved"]
+    (moved,) = [check for file in files for check in file.file.proof.checks if check.code == "moved"]
     assert moved.asked == "-0.16000 mm"
 
 
@@ -189,7 +189,7 @@ def test_of_what_is_oval_and_of_pieces_there_is_no_way() -> None:
     # Where a plane has cut its facets a bore has corners on chords, too; it is as wide as it was.
     assert clearances(cut) == [0.3, 0.18, 0.18]
     files = release(cut.job, cut, Order(place="own", shape="each")).files
-    checks = [check for one in files for check in one.file.proof.checks if check.code == "pair"]
+    checks = [check for file in files for check in file.file.proof.checks if check.code == "pair"]
     assert {check.asked for check in checks} == {"3.18000 mm", "3.00000 mm"}
     piece = next(body.id for body in cut.job.bodies if body.division)
     with pytest.raises(Refused, match="was made of another body"):

@@ -87,7 +87,7 @@ def test_a_triangle_that_is_there_twice_instead_of_another_is_a_stranger() -> No
 
 def test_the_order_of_triangles_and_of_their_corners_is_free() -> None:
     corners = corners_of(box(20, 30, 50))[::-1]
-    turned = np.stack([np.roll(one, i % 3, axis=0) for i, one in enumerate(corners)])
+    turned = np.stack([np.roll(corner, i % 3, axis=0) for i, corner in enumerate(corners)])
     assert proven(mm_box(), binary_stl(turned)).holds
 
 

@@ -21,7 +21,7 @@ def arrival(habits: ReceivingHabits, **asked: object) -> Arrival:
 
 
 def says(told: Arrival) -> list[str]:
-    return [one.says for one in told.surprises]
+    return [surpris.says for surpris in told.surprises]
 
 
 @pytest.mark.parametrize("kind", ["3mf", "stl", "stl-ascii", "obj", "ply"])
@@ -48,8 +48,10 @@ def test_a_declared_unit_is_heeded_or_not() -> None:
 
 def test_a_lost_lift_names_the_body_that_lost_it() -> None:
     told = arrival(ReceivingHabits(puts_down=True), shape="each")
-    assert [(one.body[-1], one.says) for one in told.surprises] == [("2", "its lift of 5.00 mm is lost")]
-    assert any("moved against each other" in one for one in says(arrival(ReceivingHabits(puts_down=True))))
+    assert [(surpris.body[-1], surpris.says) for surpris in told.surprises] == [
+        ("2", "its lift of 5.00 mm is lost")
+    ]
+    assert any("moved against each other" in say for say in says(arrival(ReceivingHabits(puts_down=True))))
 
 
 def test_what_is_centred_merged_or_enlarged_is_told() -> None:
@@ -58,7 +60,7 @@ def test_what_is_centred_merged_or_enlarged_is_told() -> None:
     )
     assert "2 bodies arrive as 1" in says(arrival(ReceivingHabits(merges=True)))
     tiny = arrival(ReceivingHabits(enlarges=True, tiny_mm=50), shape="each")
-    assert [one.says for one in tiny.surprises if "times as large" in one.says] == [
+    assert [surpris.says for surpris in tiny.surprises if "times as large" in surpris.says] == [
         "made 10 times as large, since it is tiny"
     ]
     assert tiny.simulated

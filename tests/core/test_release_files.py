@@ -68,7 +68,7 @@ def test_at_the_origin_bodies_lie_as_they_stand_and_lifts_are_left_out_and_said(
     assert ends(whole.data)[1][2] == 30
     assert ends(made(bench).files[0].data)[0][2] == 3
     told = preview(bench.job, bench, Order(place="origin"))
-    assert any("lift" in one for one in told.minds)
+    assert any("lift" in mind for mind in told.minds)
 
 
 def test_merged_bodies_are_one_object_with_their_colours() -> None:
@@ -242,7 +242,7 @@ def test_a_preview_names_the_files_that_a_release_then_has() -> None:
     assert [file.name for file in told.files] == [
         file.file.name for file in release(bench.job, bench, order).files
     ]
-    assert any("unit" in one for one in told.minds)
+    assert any("unit" in mind for mind in told.minds)
     assert told.drawn[0].rings
     assert not told.exact
     wrong = preview(bench.job, bench, Order(pattern="{who}"))
@@ -261,7 +261,7 @@ def test_what_changed_between_two_releases_is_told_once_each() -> None:
     after = two().do(
         SetFactor(body="s1-1", typed="1.1"), AddReading(body="s1-2", kind="extent", axis="z", typed="8.8")
     )
-    told = {(one.of, one.what) for one in changes(before.job, after.job)}
+    told = {(change.of, change.what) for change in changes(before.job, after.job)}
     names = [body.name for body in after.job.bodies]
     assert {
         (names[0], "size"),
@@ -270,7 +270,9 @@ def test_what_changed_between_two_releases_is_told_once_each() -> None:
         (names[1], "reading overall Z"),
     } <= told
     assert changes(before.job, before.job) == ()
-    assert [one.after for one in changes(before.job, before.job, ("s1-1",), ("s1-1", "s1-2"))] == ["new"]
+    assert [change.after for change in changes(before.job, before.job, ("s1-1",), ("s1-1", "s1-2"))] == [
+        "new"
+    ]
 
 
 def test_letters_of_revisions_leave_out_those_that_read_as_others() -> None:

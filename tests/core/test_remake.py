@@ -342,7 +342,7 @@ def test_several_groups_stand_side_by_side() -> None:
     assert all(after[0] - before[1] == pytest.approx(5) for before, after in pairwise(spans))
     assert spans[0][0] + spans[-1][1] == pytest.approx(250)
     assert len(release(bench.job, bench, Order(shape="each")).files) == 3
-    names_ = [made.file.name for made in release(bench.job, bench, Order(shape="each")).files]
+    names_ = [file.file.name for file in release(bench.job, bench, Order(shape="each")).files]
     assert names_ == ["a_r1.3mf", "a-2-_r1.3mf", "a-3-_r1.3mf"]
 
 

@@ -410,11 +410,11 @@ def test_bodies_of_a_kit_stand_apart_where_they_were_but_on_the_plate_and_as_one
     before = next(iter(places_of(bench.job, bench).values()))
     apart = bench.do(StandApart(kit=kit.id, apart=True))
     stands = now(apart)
-    assert {one.name for one in stands.values()} == {"foot", "cap"}
-    for one in stands.values():
-        room = one.room
+    assert {stand.name for stand in stands.values()} == {"foot", "cap"}
+    for stand in stands.values():
+        room = stand.room
         assert room is not None
-        assert np.asarray([room.low[:2], room.high[:2]]) == pytest.approx(before.each[one.subject][:, :2])
+        assert np.asarray([room.low[:2], room.high[:2]]) == pytest.approx(before.each[stand.subject][:, :2])
         assert room.low[2] == pytest.approx(0)
     turned = apart.do(TurnSeat(body="s1-2", axis="z", typed="90"))
     assert [seat_of(turned.job, body).turns == () for body in turned.job.bodies] == [True, False]

@@ -138,9 +138,9 @@ def test_with_three_factors_nothing_smaller_excludes_itself(
     demands = [even(span(*vector), float(np.linalg.norm(vector)) * off, 0.5, 0.5) for vector, off in rows]
     solved = solve(demands, Freedom(free=ALL))
     for size in range(1, 5):
-        for some in combinations(range(len(demands)), size):
-            fits = possible(demands, some)
-            near = (possible(demands, some, off, reach) for off, reach in ((-1e-4, 20), (1e-4, 1e8)))
+        for combination in combinations(range(len(demands)), size):
+            fits = possible(demands, combination)
+            near = (possible(demands, combination, off, reach) for off, reach in ((-1e-4, 20), (1e-4, 1e8)))
             assume(all(one == fits for one in near))  # neither at the edge of a band nor of what is in reach
             if not fits:
                 assert len(solved.conflict) == size

@@ -87,8 +87,8 @@ def test_pieces_are_sound_as_written(shape: str, planes: list[str], place: str, 
     except Refused:
         return
     order = Order(format="stl", place=place, shape="each", unit=unit)
-    for made in release(bench.job, bench, order).files:
-        read = trimesh.load(io.BytesIO(made.data), file_type="stl", process=False)
+    for file in release(bench.job, bench, order).files:
+        read = trimesh.load(io.BytesIO(file.data), file_type="stl", process=False)
         assert not faults(np.asarray(read.triangles, dtype=np.float32))  # type: ignore[attr-defined]
 
 

@@ -214,8 +214,8 @@ def test_what_can_be_released_is_as_large_as_the_sheets_say(
         return
     release(job, start, Order(format=kind))
     made = release(job, start, Order(format=kind, shape="each", place="own"))
-    for one, body in zip(made.files, facts.bodies, strict=True):
+    for file, body in zip(made.files, facts.bodies, strict=True):
         assert body.chain is not None
-        read = trimesh.load(io.BytesIO(one.data), file_type=kind, force="mesh")
+        read = trimesh.load(io.BytesIO(file.data), file_type=kind, force="mesh")
         spacing = float(np.spacing(np.float32(abs(read.bounds).max())))
         assert read.extents == pytest.approx(body.chain.released_mm, abs=2 * spacing, rel=1e-9)

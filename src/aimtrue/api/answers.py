@@ -41,12 +41,12 @@ _known: RecentValues[str, dict[str, Any]] = RecentValues(_KEPT)
 def answer(session: Session, key: str, seen: str = "", status: int = 200) -> Response:
     """Answer with a job as it stands, or with what changed of it since an earlier answer."""
     loaded = jobs.load(session, key)
-    told = beside(session, loaded)
-    state = state_of(loaded, told)
+    job_activity = beside(session, loaded)
+    state = state_of(loaded, job_activity)
     name = hashlib.sha256(orjson.dumps((key, state))).hexdigest()[:24]
     view = _known.get(name)
     if view is None:
-        view = job_parts(store, loaded, told)
+        view = job_parts(store, loaded, job_activity)
         _known.keep(name, view)
     old = _known.get(seen) if seen else None
     if old is None or old["id"] != key:

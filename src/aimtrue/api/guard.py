@@ -131,8 +131,8 @@ def _foreign(scope: Scope) -> Response | None:
 
 def refused(status: int, code: str, says: str, remedy: str, where: str = "") -> Response:
     """Answer with what is wrong, where, and what to do."""
-    told = Problem(code=code, says=says, where=where, remedy=remedy)
-    return Response(orjson.dumps(told.model_dump()), status, media_type="application/json")
+    problem = Problem(code=code, says=says, where=where, remedy=remedy)
+    return Response(orjson.dumps(problem.model_dump()), status, media_type="application/json")
 
 
 def token_of(key: str) -> str:

@@ -158,10 +158,10 @@ def list_targets() -> list[TargetView]:
 def put_release(key: str, number: int, asked: AskPut) -> PutView:
     """Put the files of a release down on a drive: each whole or not at all."""
     with snapshot() as session:
-        made = job_releases.release_of(session, key, number)
-        files = [(one.name, blobs.read(session, one.sha256)) for one in files_of(made)]
+        release_row = job_releases.release_of(session, key, number)
+        files = [(file.name, blobs.read(session, file.sha256)) for file in files_of(release_row)]
     report = put_down(files, _drive(asked.drive), replace=asked.replace)
-    name = next(one.name for one in list_drives() if one.id == asked.drive)
+    name = next(drive.name for drive in list_drives() if drive.id == asked.drive)
     with sessions().begin() as session:
         _note(session, key, number, name, report)
     return PutView(files=list(report.files), whole=report.whole, says=report.says)
@@ -204,7 +204,7 @@ def release_handovers(key: str, number: int) -> list[HandoverView]:
 def receive_release(key: str, number: int, habits: ReceivingHabits) -> Arrival:
     """Say what a receiving end with some habits would make of a release."""
     with snapshot() as session:
-        made = job_releases.release_of(session, key, number)
-        record = Record.model_validate_json(record_bytes(session, made))
-        files = [(one.name, blobs.read(session, one.sha256)) for one in files_of(made)]
+        release_row = job_releases.release_of(session, key, number)
+        record = Record.model_validate_json(record_bytes(session, release_row))
+        files = [(file.name, blobs.read(session, file.sha256)) for file in files_of(release_row)]
     return sandbox.run(receive_files, files, record, habits, limits=usual_limits())

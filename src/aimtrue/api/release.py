@@ -164,8 +164,8 @@ def _now(session: Session, row: BulkRow) -> BulkRow:
     says = task.says if task.error is None else ", ".join(filter(None, (task.says, task.error["remedy"])))
     files: list[str] = []
     if task.state == "done":
-        made = job_releases.release_of(session, row.job, int(task.request["release"]))
-        files = [file["name"] for file in made.files]
+        release_row = job_releases.release_of(session, row.job, int(task.request["release"]))
+        files = [file["name"] for file in release_row.files]
     return row.model_copy(update={"state": task.state, "says": says, "files": files})
 
 
@@ -195,12 +195,14 @@ def release_files(key: str, number: int) -> ReleaseDetail:
 def released_file(key: str, number: int, file: int | None = None) -> Response:
     """Hand over one file of a release, or all of them: as it is when it is one, else in a ZIP."""
     with snapshot() as session:
-        made = job_releases.release_of(session, key, number)
-        if file is not None and not 0 <= file < len(made.files):
+        release_row = job_releases.release_of(session, key, number)
+        if file is not None and not 0 <= file < len(release_row.files):
             raise jobs.UnknownJob("release-unknown", f"there is no such file in release {number} of this job")
-        files = made.files if file is None else [made.files[file]]
+        files = release_row.files if file is None else [release_row.files[file]]
         if len(files) > 1:
-            return written(partial(zip_of, session, key, made), f"{_stem(session, key, number)}.zip", "zip")
+            return written(
+                partial(zip_of, session, key, release_row), f"{_stem(session, key, number)}.zip", "zip"
+            )
     one = files[0]
     return downloaded(one["sha256"], one["name"], MEDIA_TYPES[one["format"]])
 
@@ -209,16 +211,18 @@ def released_file(key: str, number: int, file: int | None = None) -> Response:
 def release_aszip_of(key: str, number: int) -> Response:
     """Hand over a release in a ZIP, with its manifest and its proof record."""
     with snapshot() as session:
-        made = job_releases.release_of(session, key, number)
-        return written(partial(zip_of, session, key, made), f"{_stem(session, key, number)}.zip", "zip")
+        release_row = job_releases.release_of(session, key, number)
+        return written(
+            partial(zip_of, session, key, release_row), f"{_stem(session, key, number)}.zip", "zip"
+        )
 
 
 @router.get("/jobs/{key}/releases/{number}/manifest.{kind}")
 def release_manifest(key: str, number: int, kind: str) -> Response:
     """Hand over the list of a release's files, as JSON or CSV."""
     with snapshot() as session:
-        made = job_releases.release_of(session, key, number)
-        manifest = manifest_of(_name(session, key, made), number, files_of(made))
+        release_row = job_releases.release_of(session, key, number)
+        manifest = manifest_of(_name(session, key, release_row), number, files_of(release_row))
         name = f"{_stem(session, key, number)}_manifest.{kind}"
     if kind not in ("json", "csv"):
         raise jobs.UnknownJob("manifest-kind", "a manifest is JSON or CSV")
@@ -278,32 +282,32 @@ async def verify_release(request: Request, key: str, number: int, name: str) -> 
 def release_changes(key: str, number: int, since: int | None = None) -> list[Difference]:
     """Return what changed since another release (the one before, unless told), or to the job as it stands."""
     with snapshot() as session:
-        made = job_releases.release_of(session, key, number)
+        release_row = job_releases.release_of(session, key, number)
         earlier = number - 1 if since is None else since
         if earlier < 1:
             return []
         before = job_releases.release_of(session, key, earlier)
-        states = [jobs.at(session, key, one.revision) for one in (before, made)]
-    return list(changes(states[0], states[1], _ids(before), _ids(made)))
+        states = [jobs.at(session, key, release_row.revision) for release_row in (before, release_row)]
+    return list(changes(states[0], states[1], _ids(before), _ids(release_row)))
 
 
 @router.post("/jobs/{key}/releases/{number}/back", response_model=JobAnswer)
 def back_to_release(key: str, number: int, asked: GoBack, seen: Seen = "") -> Response:
     """Open the job as it was when a release was made; an undo takes that back."""
     with snapshot() as session:
-        made = job_releases.release_of(session, key, number)
-    change.back_to(key, asked.on, made.revision, f"go back to release {number}")
+        release_row = job_releases.release_of(session, key, number)
+    change.back_to(key, asked.on, release_row.revision, f"go back to release {number}")
     with snapshot() as session:
         return answer(session, key, seen)
 
 
 def _sheet(key: str, number: int) -> tuple[Job, ProofSheet]:
     with snapshot() as session:
-        made = job_releases.release_of(session, key, number)
-        job = _job_then(session, key, made)
-    day = f"{made.created:%Y-%m-%d}"
-    seated = (made.order or {}).get("place", "seated") == "seated"
-    return job, sheet_of(job, number, day, files_of(made), store, seated=seated)
+        release_row = job_releases.release_of(session, key, number)
+        job = _job_then(session, key, release_row)
+    day = f"{release_row.created:%Y-%m-%d}"
+    seated = (release_row.order or {}).get("place", "seated") == "seated"
+    return job, sheet_of(job, number, day, files_of(release_row), store, seated=seated)
 
 
 def _ids(made: ReleaseRow) -> tuple[str, ...] | None:

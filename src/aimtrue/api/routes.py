@@ -78,7 +78,7 @@ def list_jobs(request: Request) -> Response:
         headers = {"ETag": f'"{jobs.list_name(session)}"', "Cache-Control": "private, no-cache"}
         if request.headers.get("if-none-match") == headers["ETag"]:
             return Response(status_code=304, headers=headers)
-        rows = [job_line(one).model_dump(mode="json") for one in jobs.every(session)]
+        rows = [job_line(listed_job).model_dump(mode="json") for listed_job in jobs.every(session)]
     return JSONResponse(rows, headers=headers)
 
 

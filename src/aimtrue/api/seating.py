@@ -31,7 +31,10 @@ class MachineView(BaseModel):
 def list_machines() -> list[MachineView]:
     """List the machines on the shelf."""
     with snapshot() as session:
-        return [MachineView(id=one.id, machine=one.machine) for one in machines.every(session)]
+        return [
+            MachineView(id=stored_machine.id, machine=stored_machine.machine)
+            for stored_machine in machines.every(session)
+        ]
 
 
 @router.post("/machines", status_code=201)

@@ -101,8 +101,8 @@ async def _lifespan(_: FastAPI) -> AsyncIterator[None]:
     aside = [asyncio.create_task(watchers.listen()), asyncio.create_task(let_go_at_rest(store))]
     aside += [asyncio.create_task(asyncio.to_thread(early)) for early in (build_all, sandbox.warm)]
     yield
-    for one in aside:
-        one.cancel()
+    for task in aside:
+        task.cancel()
 
 
 def _page(path: str) -> Response:

@@ -141,7 +141,8 @@ def import_readings(key: str, asked: AskImport) -> ImportedReadings:
     return ImportedReadings(
         taken=len(taken),
         problems=[
-            Problem(code=one.code, says=one.says, where=one.where, remedy=one.remedy) for one in problems
+            Problem(code=problem.code, says=problem.says, where=problem.where, remedy=problem.remedy)
+            for problem in problems
         ],
     )
 
@@ -193,8 +194,8 @@ def calibrations() -> list[CalibrationView]:
 def calibrate(asked: AskCalibration) -> CalibrationView:
     """Work out the shrinkage of a machine and material, and keep it."""
     pairs = [
-        Pair(axis=one.axis, nominal_mm=parse_length(one.nominal), measured_mm=parse_length(one.measured))
-        for one in asked.pairs
+        Pair(axis=pair.axis, nominal_mm=parse_length(pair.nominal), measured_mm=parse_length(pair.measured))
+        for pair in asked.pairs
     ]
     return keep_calibration(calibrated(asked.machine, asked.material, pairs, parse_length(asked.fineness)))
 

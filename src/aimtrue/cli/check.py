@@ -53,7 +53,7 @@ def check(asked: argparse.Namespace) -> int:
             for name in _OF_PAGES
             if name in only
         ]
-        codes += [one.result() for one in meanwhile]
+        codes += [future.result() for future in meanwhile]
     if failed := next(filter(None, codes), 0):
         return failed
     return _step("tests", _TESTS) if "tests" in only else ExitCode.DONE

@@ -49,12 +49,16 @@ def python_packages() -> list[tuple[str, str, str]]:
 
 def _licence_of(name: str) -> str:
     try:
-        told = distribution(name).metadata
+        package_metadata = distribution(name).metadata
     except PackageNotFoundError:
         return "not installed here"
-    kinds = told.get_all("Classifier") or []
+    kinds = package_metadata.get_all("Classifier") or []
     named = [kind.rpartition(":: ")[2] for kind in kinds if kind.startswith("License ::")]
-    said = [*(told.get_all("License-Expression") or []), ", ".join(named), *(told.get_all("License") or [])]
+    said = [
+        *(package_metadata.get_all("License-Expression") or []),
+        ", ".join(named),
+        *(package_metadata.get_all("License") or []),
+    ]
     first = next((one.strip() for one in said if one.strip()), "not told")
     return first.splitlines()[0][:80].replace("|", "/")
 

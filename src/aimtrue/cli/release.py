@@ -149,8 +149,8 @@ def recorded(made: Made) -> Record:
         record_of(loaded.job, [release], [file.file.name for file in release.files])
         for loaded, release in made
     ]
-    names = ", ".join(dict.fromkeys(one.job for one in each))
-    return Record(job=names, files=tuple(file for one in each for file in one.files))
+    names = ", ".join(dict.fromkeys(record.job for record in each))
+    return Record(job=names, files=tuple(file for record in each for file in record.files))
 
 
 def put_down(

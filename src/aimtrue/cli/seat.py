@@ -81,16 +81,18 @@ def machine_named(text: str | None, margin: str | None) -> Machine:
 def _machine(text: str | None) -> Machine:
     if text is None:
         return SHIPPED[0]
-    named = next((one for one in SHIPPED if one.name.lower() == " ".join(text.split()).lower()), None)
+    named = next(
+        (machine for machine in SHIPPED if machine.name.lower() == " ".join(text.split()).lower()), None
+    )
     if named is not None:
         return named
-    if found := _ROUND.fullmatch(text):
-        across, high = (parse_length(group) for group in found.groups())
+    if match_ := _ROUND.fullmatch(text):
+        across, high = (parse_length(group) for group in match_.groups())
         return Machine(name=text.strip(), volume=RoundVolume(diameter=across, height=high))
-    if found := _BOX.fullmatch(text):
-        x, y, z = (parse_length(group) for group in found.groups())
+    if match_ := _BOX.fullmatch(text):
+        x, y, z = (parse_length(group) for group in match_.groups())
         return Machine(name=text.strip(), volume=BoxVolume(size=(x, y, z)))
-    names = ", ".join(one.name for one in SHIPPED)
+    names = ", ".join(machine.name for machine in SHIPPED)
     raise Refused("machine", f"there is no machine “{text}”", remedy=f"use {names}, or “250 x 210 x 220”")
 
 
@@ -104,11 +106,13 @@ def _seated(loaded: LoadedFile, asked: argparse.Namespace) -> tuple[LoadedFile, 
         job = _turned(job, loaded, subject_of(job, group[0]), asked)
     places = list(places_of(job, loaded).values())
     work = ArrangeTask(gap=asked.gap, turns="none", seconds=0)
-    made = arranged(job, work, loaded)
-    if (made.plates or made.off) and not any(turn.strip().lower().startswith("z") for turn in asked.turn):
-        made = arranged(job, work.model_copy(update={"turns": "quarters", "seconds": 3.0}), loaded)
-        if made.off:  # something long may go in aslant
-            made = arranged(job, work.model_copy(update={"turns": "any", "seconds": 3.0}), loaded)
+    arrange = arranged(job, work, loaded)
+    if (arrange.plates or arrange.off) and not any(
+        turn.strip().lower().startswith("z") for turn in asked.turn
+    ):
+        arrange = arranged(job, work.model_copy(update={"turns": "quarters", "seconds": 3.0}), loaded)
+        if arrange.off:  # something long may go in aslant
+            arrange = arranged(job, work.model_copy(update={"turns": "any", "seconds": 3.0}), loaded)
     over = {place.seat.id: over_by(job, place, job.machine) for place in places}
     unplaced = [
         {
@@ -117,10 +121,10 @@ def _seated(loaded: LoadedFile, asked: argparse.Namespace) -> tuple[LoadedFile, 
             "over_mm": [max(0.0, one) for one in over[place.seat.id]],
         }
         for place in places
-        for key, says in zip(made.off, made.told, strict=True)
+        for key, says in zip(arrange.off, arrange.told, strict=True)
         if key == place.seat.id
     ]
-    return replace(loaded, job=apply(job, made, loaded)), unplaced
+    return replace(loaded, job=apply(job, arrange, loaded)), unplaced
 
 
 def only(job: Job, asked: argparse.Namespace) -> Job:
@@ -165,10 +169,10 @@ def _turned(job: Job, loaded: LoadedFile, key: Subject, asked: argparse.Namespac
 def _released(seated: LoadedFile, asked: argparse.Namespace) -> list[dict[str, Any]]:
     order = Order(format=asked.format, pattern="{job}_plate-{plate}")
     try:
-        made: Release = make(seated.job, seated, order)
+        release: Release = make(seated.job, seated, order)
     except AimTrueError as error:
         raise CommandFailure(ExitCode.UNPROVEN, f"{seated.path}: {error.line()}") from None
-    return put_down([made], asked)
+    return put_down([release], asked)
 
 
 def _answer(seated: LoadedFile) -> dict[str, Any]:

@@ -156,8 +156,8 @@ def _shaped(
     answers: dict[str, DivisionDraft] = {}
     for number, group in enumerate(groups):
         work = DivideTask(bodies=group, asked=_picked_on(loaded, group[0], what))
-        made = shape(f"c{number + 1}", loaded.job, work, loaded, lambda share, says: None)
-        loaded, answer = _put(loaded, [made])
+        division_result = shape(f"c{number + 1}", loaded.job, work, loaded, lambda share, says: None)
+        loaded, answer = _put(loaded, [division_result])
         answers |= answer
     return loaded, answers
 
@@ -173,11 +173,14 @@ def _picked_on(loaded: LoadedFile, key: BodyId, what: Asked) -> Asked:
 
 def _put(loaded: LoadedFile, each: list[DivisionResult]) -> tuple[LoadedFile, dict[str, DivisionDraft]]:
     """Put what was made into the job."""
-    for one in each:
-        meshes = {body.geometry: from_bytes(one.blobs[body.geometry]) for body in one.action.come}
+    for division_result in each:
+        meshes = {
+            body.geometry: from_bytes(division_result.blobs[body.geometry])
+            for body in division_result.action.come
+        }
         loaded = replace(loaded, meshes={**loaded.meshes, **meshes})
-        loaded = replace(loaded, job=apply(loaded.job, one.action, loaded))
-    return loaded, {one.action.division.id: one.answer for one in each}
+        loaded = replace(loaded, job=apply(loaded.job, division_result.action, loaded))
+    return loaded, {division_result.action.division.id: division_result.answer for division_result in each}
 
 
 def _written(
@@ -264,10 +267,10 @@ _BETWEEN = re.compile(r"\s*([xyz])\s*=\s*(.+?)\s*\.\.\s*(.+?)\s*", re.IGNORECASE
 
 
 def _slice_asked(asked: argparse.Namespace) -> AskSlice:
-    found = _BETWEEN.fullmatch(asked.between)
-    if not found:
+    match_ = _BETWEEN.fullmatch(asked.between)
+    if not match_:
         raise Refused("usage", f"“{asked.between}” is not AXIS=LOW..HIGH", remedy="write z=10..30")
-    axis, low, high = found.groups()
+    axis, low, high = match_.groups()
     return AskSlice(axis=an_axis(axis), low=low, high=high, wall=asked.wall or "")
 
 
@@ -312,22 +315,24 @@ def _divided(
 ) -> dict[str, Any]:
     machine: Machine = machine_named(asked.fit, asked.margin)
     pieces = [(row, row.piece) for row in rows if row.piece is not None]
-    whole = sum(one.before for one in answers)
+    whole = sum(answer.before for answer in answers)
     whole += sum(piece.volume for row, piece in pieces if row.body.division is None)
-    closed = all(one.closed for one in answers)
+    closed = all(answer.closed for answer in answers)
     return {
         "whole": {"volume_mm3": float(whole) if closed else None, "closed": closed},
         "pieces": [_piece(row, piece, machine, asked) for row, piece in pieces],
         "dowels": _dowels([row for row in rows if row.piece is None], loaded),
         "slivers": [row.body.name for row, piece in pieces if piece.sliver],
-        "stays_open": [says for one in answers for says in one.stays_open],
+        "stays_open": [says for answer in answers for says in answer.stays_open],
         "dropped": [
-            {"count": one.dropped[0], "volume_mm3": one.dropped[1]} for one in answers if one.dropped[0]
+            {"count": answer.dropped[0], "volume_mm3": answer.dropped[1]}
+            for answer in answers
+            if answer.dropped[0]
         ],
-        "without_pins": [says for one in answers for says in one.without],
-        "clearance_mm": [one.clearance_mm for one in answers if one.clearance_mm],
+        "without_pins": [says for answer in answers for says in answer.without],
+        "clearance_mm": [answer.clearance_mm for answer in answers if answer.clearance_mm],
         "machine": machine.name,
-        "difference": max((one.difference for one in answers), default=0.0) if closed else None,
+        "difference": max((answer.difference for answer in answers), default=0.0) if closed else None,
     }
 
 
@@ -353,8 +358,8 @@ def _made(
 ) -> dict[str, Any]:
     return {
         "bodies": [row.fields for row in rows],
-        "before_mm3": float(sum(one.before for one in answers)),
-        "difference": max((one.difference for one in answers), default=0.0),
+        "before_mm3": float(sum(answer.before for answer in answers)),
+        "difference": max((answer.difference for answer in answers), default=0.0),
     }
 
 
@@ -362,14 +367,14 @@ def _hollowed(
     asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
 ) -> dict[str, Any]:
     made = _made(asked, rows, answers, loaded)
-    return {**made, "wall_mm": _from_to([one.wall_mm for one in answers])}
+    return {**made, "wall_mm": _from_to([answer.wall_mm for answer in answers])}
 
 
 def _moved(
     asked: argparse.Namespace, rows: list[BodyRow], answers: list[DivisionDraft], loaded: LoadedFile
 ) -> dict[str, Any]:
     made = _made(asked, rows, answers, loaded)
-    return {**made, "moved_mm": _from_to([one.moved_mm for one in answers])}
+    return {**made, "moved_mm": _from_to([answer.moved_mm for answer in answers])}
 
 
 def _from_to(measured: list[tuple[float, float, float] | None]) -> dict[str, float]:

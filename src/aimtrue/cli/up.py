@@ -135,14 +135,14 @@ def _running(here: Settings, *, empty: bool) -> Iterator[RunningSystem]:
             built = aside.submit(pages.build)
             _prepare(empty)
             built.result()
-        for one in kept:
-            one.start()
+        for supervised_process in kept:
+            supervised_process.start()
         now = RunningSystem(f"http://{here.host}:{here.port}", kept, postgres)
         _wait_for(now.address, kept[-1])
         yield now
     finally:
-        for one in reversed(kept):
-            one.stop()
+        for supervised_process in reversed(kept):
+            supervised_process.stop()
         if postgres:
             postgres.stop()
 

@@ -52,20 +52,20 @@ def _keep(count: int, environment: dict[str, str]) -> None:
 
     def mind() -> None:
         nonlocal wait
-        for number, one in enumerate(workers):
-            if one.poll() is not None:
+        for number, worker in enumerate(workers):
+            if worker.poll() is not None:
                 time.sleep(wait)
                 wait = min(30.0, 2 * wait)  # a database that is away for long is not asked ever faster
                 workers[number] = _start(environment)
 
     until_told(mind)
-    for one in workers:
-        one.send_signal(signal.SIGTERM)
-    for one in workers:
+    for worker in workers:
+        worker.send_signal(signal.SIGTERM)
+    for worker in workers:
         try:
-            one.wait(timeout=20)
+            worker.wait(timeout=20)
         except subprocess.TimeoutExpired:
-            one.kill()
+            worker.kill()
 
 
 def _start(environment: dict[str, str]) -> subprocess.Popen[bytes]:

@@ -86,10 +86,10 @@ class RecipeBuilder:
     def _shaped(self, recipe: DivisionRecipe) -> Mesh:
         """All bodies of a shaping are made at once, so all of them are kept at hand."""
         frames = recipe.frames[: len(recipe.wholes)]  # a loose pin has a frame, but is made of nothing
-        wholes = [in_mm(frame, self.made(one)) for one, frame in zip(recipe.wholes, frames, strict=True)]
+        wholes = [in_mm(frame, self.made(whole)) for whole, frame in zip(recipe.wholes, frames, strict=True)]
         made = [in_numbers(recipe.frames[0], piece.mesh) for piece in shaped(recipe.shaping, wholes)]
-        for number, one in enumerate(made):
-            self._made[key_of(recipe.model_copy(update={"number": number}))] = one
+        for number, mesh in enumerate(made):
+            self._made[key_of(recipe.model_copy(update={"number": number}))] = mesh
         if recipe.number >= len(made):
             raise Refused("piece-gone", f"what is cut no longer has a piece {recipe.number + 1}")
         return made[recipe.number]
@@ -100,8 +100,8 @@ class RecipeBuilder:
         data = self._pantry.original(recipe.sha256)
         contents = read_model(recipe.name, data, fineness=recipe.fineness, sew=recipe.sewn, beside=beside)
         found = bodies_of_contents(without_idle(contents)[0], stem_of(recipe.name))
-        for number, one in enumerate(found):
-            self._made[key_of(recipe.model_copy(update={"number": number}))] = one.mesh
+        for number, found_body in enumerate(found):
+            self._made[key_of(recipe.model_copy(update={"number": number}))] = found_body.mesh
         if recipe.number >= len(found):
             raise Refused("body-gone", f"{recipe.name} no longer has a body {recipe.number + 1}")
         return found[recipe.number].mesh

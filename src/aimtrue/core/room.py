@@ -109,8 +109,8 @@ class Inquiry:
         """Return what a function makes of the job; the second time it is not called again."""
         if work_out not in self._known:
             self._known[work_out] = work_out(self.job, self.store)
-        known: ResultT = self._known[work_out]
-        return known
+        result_t: ResultT = self._known[work_out]
+        return result_t
 
 
 @dataclass(frozen=True)

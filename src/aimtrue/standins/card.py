@@ -78,7 +78,7 @@ class Card(Folder):
 
     def files(self) -> list[tuple[str, int]]:
         """Return what is on it: names and bytes."""
-        return sorted((one.name, one.stat().st_size) for one in self.path.iterdir() if one.is_file())
+        return sorted((path.name, path.stat().st_size) for path in self.path.iterdir() if path.is_file())
 
     def room(self) -> int:
         """Return how many bytes there is room for."""
@@ -118,8 +118,8 @@ class Card(Folder):
 
     def put_in(self) -> None:
         """Put it in again; what was left half by a pull is gone, as a file system's check would have it."""
-        for one in self.path.glob(ASIDE.format("*")):
-            one.unlink()
+        for path in self.path.glob(ASIDE.format("*")):
+            path.unlink()
         self.set(self.settings.model_copy(update={"out": False}))
 
     def empty(self) -> None:

@@ -93,7 +93,7 @@ def _taken(state: NextProgramState, data: bytes, told: Mapping[str, str]) -> Res
         files = zipfile.ZipFile(io.BytesIO(data)).namelist()
     except zipfile.BadZipFile:
         return Response("it is no ZIP", 422)
-    already = any(one.key == key for one in state.taken)
+    already = any(received_release.key == key for received_release in state.taken)
     if not already:
         name = told.get("x-name", "release.zip")
         state.taken.append(ReceivedRelease(key=key, name=name, bytes=len(data), files=files))

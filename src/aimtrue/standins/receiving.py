@@ -114,11 +114,11 @@ def received(files: Sequence[tuple[str, bytes]], record: Record, habits: Receivi
 def _gathered(surprises: list[ArrivalDifference]) -> list[ArrivalDifference]:
     """What is the matter with several files alike is told once."""
     groups: dict[tuple[str, str], list[ArrivalDifference]] = {}
-    for one in surprises:
-        groups.setdefault((one.body, one.says), []).append(one)
+    for surpris in surprises:
+        groups.setdefault((surpris.body, surpris.says), []).append(surpris)
     return [
-        some[0] if len(some) == 1 else some[0].model_copy(update={"file": f"{len(some)} files"})
-        for some in groups.values()
+        group[0] if len(group) == 1 else group[0].model_copy(update={"file": f"{len(group)} files"})
+        for group in groups.values()
     ]
 
 
@@ -131,17 +131,17 @@ def _arrived(name: str, data: bytes, habits: ReceivingHabits) -> tuple[list[_Arr
     if habits.merges and len(found) > 1:
         found = [_Arrived(name, _ends(found))]
     grown = _enlargement(_ends(found), habits)
-    found = [one.grown(grown) for one in found]
+    found = [arrived.grown(grown) for arrived in found]
     if habits.puts_down:
-        found = [one.moved(np.array([0.0, 0.0, -one.ends[0, 2]])) for one in found]
+        found = [arrived.moved(np.array([0.0, 0.0, -arrived.ends[0, 2]])) for arrived in found]
     if habits.centres:
         middle = _ends(found).mean(axis=0)
-        found = [one.moved(np.array([-middle[0], -middle[1], 0.0])) for one in found]
+        found = [arrived.moved(np.array([-middle[0], -middle[1], 0.0])) for arrived in found]
     return found, grown
 
 
 def _ends(objects: Sequence[_Arrived]) -> Floats:
-    each = np.array([one.ends for one in objects])
+    each = np.array([arrived.ends for arrived in objects])
     return np.array([each[:, 0].min(axis=0), each[:, 1].max(axis=0)])
 
 

@@ -164,18 +164,18 @@ def take_in(session: Session, told: Bundle, pieces: Callable[[BundledFile], Iter
             says = f"the bundle cannot be taken in: {file.kind} {file.name} was changed since"
             raise UnreadableFile("bundle-changed", says, remedy="export it again; nothing was taken in")
     key = jobs.create_with(session, told.name, jobs_then, "taken in from a bundle")
-    for one in told.releases:
+    for releas in told.releases:
         session.add(
             ReleaseRow(
                 job=key,
-                number=one.number,
+                number=releas.number,
                 # Revision 1 is the empty job; the states of the bundle follow it.
-                revision=one.state + 1,
-                files=one.files,
-                order=one.order,
-                record=one.record,
-                version=one.version,
-                created=datetime.fromisoformat(one.at),
+                revision=releas.state + 1,
+                files=releas.files,
+                order=releas.order,
+                record=releas.record,
+                version=releas.version,
+                created=datetime.fromisoformat(releas.at),
             )
         )
     session.flush()

@@ -79,10 +79,10 @@ def add_release(session: Session, key: str, made: ReleaseRow) -> None:
 
 def release_of(session: Session, key: str, number: int) -> ReleaseRow:
     """Return a release, or raise :class:`UnknownJob`."""
-    made = session.get(ReleaseRow, (key, number))
-    if made is None:
+    release_row = session.get(ReleaseRow, (key, number))
+    if release_row is None:
         raise UnknownJob("release-unknown", f"there is no release {number} of this job")
-    return made
+    return release_row
 
 
 def released_names(session: Session, key: str) -> tuple[str, ...]:

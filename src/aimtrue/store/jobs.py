@@ -147,10 +147,10 @@ def _head(session: Session, key: str, *, lock: bool = False) -> tuple[JobRow, Re
         return locked, _revision(session, key, locked.head)
     newest = (RevisionRow.job == JobRow.id) & (RevisionRow.number == JobRow.head)
     asked = select(JobRow, RevisionRow).join(RevisionRow, newest).where(JobRow.id == key)
-    found = session.execute(asked).first()
-    if found is None:
+    row = session.execute(asked).first()
+    if row is None:
         raise unknown_job()
-    return found[0], found[1]
+    return row[0], row[1]
 
 
 def unknown_job() -> JobGone:
@@ -303,7 +303,7 @@ def _append(
         assert job is not None
         version = JOBS.newest
         kept, digest = states.packed(states.plain(job))
-    made = RevisionRow(
+    revision_row = RevisionRow(
         job=key,
         number=step.number,
         action=action,
@@ -315,12 +315,12 @@ def _append(
         redo_to=step.redo_to,
         brought=list(step.brought),
     )
-    session.add(made)
+    session.add(revision_row)
     row = session.get_one(JobRow, key)
     row.head, row.name, row.changed = step.number, job.name, func.now()
     _keep_line(row, job)
     session.flush()
-    _once_kept(session, made, job)
+    _once_kept(session, revision_row, job)
     if step.number % removal.THINNED_EVERY == 0:
         removal.thin(session, key, step.number)
     tell(session, key)

@@ -59,10 +59,10 @@ def put(session: Session, machine: Machine, number: int | None = None) -> Stored
         row = _row(machine)
         session.add(row)
     else:
-        found = session.get(MachineRow, number)
-        if found is None:
+        machine_row = session.get(MachineRow, number)
+        if machine_row is None:
             raise Refused("machine-unknown", "this machine was removed", remedy="add it as a new one")
-        row = found
+        row = machine_row
         row.name, row.machine, row.version = machine.name, machine.model_dump(mode="json"), MACHINES.newest
     session.flush()
     return StoredMachine(row.id, machine)

@@ -84,12 +84,12 @@ def sweep(session: Session, quiet: float = QUIET_SECONDS) -> int:
         for name in _names_in(part):
             unnamed.pop(name, None)
     gone = 0
-    for some in _batches(list(unnamed.values())):
+    for batch in _batches(list(unnamed.values())):
         # Looked at once more, since that took a while: whoever put them in meanwhile has touched them, and
         # who is doing so just now holds them, so that they are passed over.
         going = session.execute(
             select(BlobRow.id, BlobRow.bytes)
-            .where(BlobRow.id.in_(some), BlobRow.touched < before)
+            .where(BlobRow.id.in_(batch), BlobRow.touched < before)
             .with_for_update(skip_locked=True)
         ).all()
         session.execute(delete(BlobRow).where(BlobRow.id.in_([row.id for row in going])))

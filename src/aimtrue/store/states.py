@@ -35,8 +35,8 @@ _items: RecentValues[bytes, Any] = RecentValues(_ITEMS)
 def job_of(row: RevisionRow) -> Job:
     """Return the job that a revision keeps."""
     key = (row.job, row.number, row.digest)
-    found = _jobs.get(key)
-    return found if found is not None else _jobs.keep(key, read(kept_state(row), row.version))
+    job = _jobs.get(key)
+    return job if job is not None else _jobs.keep(key, read(kept_state(row), row.version))
 
 
 def kept_state(row: RevisionRow) -> dict[str, Any]:
@@ -103,8 +103,8 @@ def _plain_part(part: BaseModel) -> dict[str, Any]:
 
 def _part(name: str, kept: dict[str, Any]) -> BaseModel:
     key = _key(name, kept)
-    found: BaseModel | None = _items.get(key)
-    return found if found is not None else _items.keep(key, _PARTS[name].model_validate(kept))
+    base_model: BaseModel | None = _items.get(key)
+    return base_model if base_model is not None else _items.keep(key, _PARTS[name].model_validate(kept))
 
 
 def _key(name: str, kept: dict[str, Any]) -> bytes:

@@ -208,9 +208,9 @@ def unpack_bundle(path: Path, limits: UnpackingLimits, out: Path, progress: Prog
         if not is_bundle(file):
             return None
         bundle = open_bundle(file, limits)
-        for one in bundle.told.files:
-            with (out / one.sha256).open("wb") as left:
-                left.writelines(bundle.pieces(one, 1_000_000))
+        for bundled_file in bundle.told.files:
+            with (out / bundled_file.sha256).open("wb") as left:
+                left.writelines(bundle.pieces(bundled_file, 1_000_000))
         return bundle.told
 
 

@@ -169,7 +169,7 @@ def _remake(row: TaskRow) -> None:
 def _nothing_left(job: Job, work: Task) -> bool:
     """Tell whether what the system itself asked for was done meanwhile, or what it is about has gone."""
     if isinstance(work, RedoDivisionTask):
-        return work.division not in {one.id for one in stale_divisions(job)}
+        return work.division not in {division.id for division in stale_divisions(job)}
     return isinstance(work, ListFacesTask) and not any(body.id in work.bodies for body in job.bodies)
 
 
@@ -254,7 +254,7 @@ def _released(row: TaskRow, job: Job, revision: int) -> None:
         )
         earlier = job_releases.released_names(session, row.job)
     with answers_folder(settings().cache) as out:
-        made = sandbox.run(
+        release_answer = sandbox.run(
             sandboxed.make_release,
             job,
             settings().cache,
@@ -267,15 +267,17 @@ def _released(row: TaskRow, job: Job, revision: int) -> None:
         with sessions().begin() as session:
             if not job_tasks.still_open(session, row.id):
                 return
-            for name in dict.fromkeys((*(file.sha256 for file in made.files), made.record)):
+            for name in dict.fromkeys(
+                (*(file.sha256 for file in release_answer.files), release_answer.record)
+            ):
                 blobs.put(session, left_in(out, name))
             kept = ReleaseRow(
                 job=row.job,
                 number=order.number,
                 revision=revision,
-                files=[file.model_dump(mode="json") for file in made.files],
+                files=[file.model_dump(mode="json") for file in release_answer.files],
                 order=order.model_dump(mode="json"),
-                record=made.record,
+                record=release_answer.record,
             )
             job_releases.add_release(session, row.job, kept)
             if order.pattern.strip():

@@ -148,9 +148,9 @@ def checked(now: Correction, factors: list[float], set_by: str) -> Correction:
             remedy="check the unit of the file and the typed length",
         )
     still = tuple(
-        one
-        for one in now.typed
-        if one.axis is not None and factors[AXES.index(one.axis)] == now.factors[AXES.index(one.axis)]
+        typed
+        for typed in now.typed
+        if typed.axis is not None and factors[AXES.index(typed.axis)] == now.factors[AXES.index(typed.axis)]
     )
     update = {"factors": tuple(factors), "set_by": set_by, "readings": (), "typed": still}
     return now.model_copy(update=update)
@@ -158,5 +158,5 @@ def checked(now: Correction, factors: list[float], set_by: str) -> Correction:
 
 def as_typed(made: Correction, axis: Axis | None, text: str, bodies: tuple[Body, ...] = ()) -> Correction:
     """Note what was typed with the correction that was made of it; for a size, of which bodies."""
-    one = TypedSize(axis=axis, text=" ".join(text.split()), bodies=tuple(body.id for body in bodies))
-    return made.model_copy(update={"typed": (*(old for old in made.typed if old.axis != axis), one)})
+    typed = TypedSize(axis=axis, text=" ".join(text.split()), bodies=tuple(body.id for body in bodies))
+    return made.model_copy(update={"typed": (*(old for old in made.typed if old.axis != axis), typed)})

@@ -212,5 +212,5 @@ def restretched(job: Job, body: Body, store: GeometryStore) -> Body:
         return body
     points = store.mesh(body.geometry).vertices @ (along_matrix(along) @ turn_up(source.up)).T
     low, high = as_vec3(points.min(axis=0)), as_vec3(points.max(axis=0))
-    made = StretchedBounds(along=along, up=source.up, geometry=body.geometry, low=low, high=high)
-    return body.model_copy(update={"stretched": made})
+    stretched_bounds = StretchedBounds(along=along, up=source.up, geometry=body.geometry, low=low, high=high)
+    return body.model_copy(update={"stretched": stretched_bounds})

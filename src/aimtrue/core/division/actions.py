@@ -53,11 +53,11 @@ class PutAll(ActionValue):
 
     @override
     def brings(self) -> tuple[str, ...]:
-        return tuple(key for one in self.each for key in one.brings())
+        return tuple(key for put_division in self.each for key in put_division.brings())
 
     @override
     def replacements(self) -> tuple[Replacement, ...]:
-        return tuple(replacement for one in self.each for replacement in one.replacements())
+        return tuple(replacement for put_division in self.each for replacement in put_division.replacements())
 
     @override
     def words(self) -> str:

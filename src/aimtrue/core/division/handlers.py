@@ -89,7 +89,7 @@ def undivide(job: Job, action: Undivide, store: GeometryStore) -> Job:
     pieces = {body.id for body in job.bodies if body.division == made.id}
     later = [division for division in job.divisions if pieces & set(division.wholes)]
     if later:
-        names = ", ".join(job.body(key).name for one in later for key in one.wholes)
+        names = ", ".join(job.body(key).name for division in later for key in division.wholes)
         raise Refused(
             "divided-further",
             f"{names} was divided further",

@@ -200,8 +200,8 @@ def refuse_unfit(job: Job, work: DivideTask) -> None:
             remedy="put it back together, move them, and divide it again",
         )
     for whole in wholes:
-        made = division_of(job, whole)
-        if made is not None and made.id != work.instead:
+        division = division_of(job, whole)
+        if division is not None and division.id != work.instead:
             raise Refused(
                 "divided",
                 f"{whole.name} is divided already",

@@ -193,7 +193,7 @@ def planes_of(asked: AskPieces, mesh: Mesh) -> tuple[Plane, ...]:
     if not asked.seams:
         return (*planes, *in_faces(fit.planes, mesh))
     several = [axis for axis, count in zip(AXES, fit.counts, strict=True) if count > 1]
-    seams = {axis: [one.at_mm for one in seams_of(mesh, axis)[0]] for axis in several}
+    seams = {axis: [seam.at_mm for seam in seams_of(mesh, axis)[0]] for axis in several}
     return (*planes, *in_faces(at_seams(fit, bounds, seams), mesh))
 
 
@@ -246,7 +246,7 @@ def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: T
         made, without = with_pins(asked.pins, mesh, solid, planes)
         shaping = shaping.model_copy(update={"pins": made})
     kept, dropped = without_slivers(pieces, asked.slivers)
-    lost = (len(dropped), float(sum(_volume(one) for one in dropped)))
+    lost = (len(dropped), float(sum(_volume(piece) for piece in dropped)))
     tell(0.75, "making holes for pins")
     pieces = in_pieces(shaping, mesh, kept)
     if shaping.pins is not None and shaping.pins.places:
@@ -260,7 +260,7 @@ def _in_pieces(asked: AskPieces, mesh: Mesh, solid: manifold3d.Manifold, tell: T
         without,
         clearance,
         dropped=lost,
-        slivers=tuple(number for number, one in enumerate(pieces) if one.sliver),
+        slivers=tuple(number for number, piece in enumerate(pieces) if piece.sliver),
     )
 
 

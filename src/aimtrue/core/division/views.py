@@ -231,7 +231,7 @@ def prospect(
         pins=_pins_shown(mesh, planes, pins),
         without=without,
         volume_mm3=volume,
-        difference=volumes_off(volume, [one.volume_mm3 for one in shown]) if summed else 0.0,
+        difference=volumes_off(volume, [piece_shown.volume_mm3 for piece_shown in shown]) if summed else 0.0,
     )
 
 
@@ -247,7 +247,7 @@ def pieces_drawn(job: Job, key: BodyId, asked: AskPieces, store: GeometryStore) 
         closed_solid(mesh, job.body(key).name)
     planes = planes_of(asked, mesh)
     most = MOST if asked.sure else MANY
-    return [one.mesh for one in cut_by(mesh, planes, most=most, gaping=solid is None)] if planes else []
+    return [piece.mesh for piece in cut_by(mesh, planes, most=most, gaping=solid is None)] if planes else []
 
 
 def placed_outline(
@@ -381,7 +381,7 @@ def _plane(
     axis = axis_of(plane)
     closed = _whole(job, body, store)[1] is not None
     seams = _seams(job, body, axis, store)[0] if axis and closed else ()
-    kind = next((one.kind for one in seams if abs(one.at_mm - plane.at) < _SEAM_MM), "")
+    kind = next((seam.kind for seam in seams if abs(seam.at_mm - plane.at) < _SEAM_MM), "")
     return PlaneShown(
         letter_of(number),
         axis,

@@ -61,14 +61,14 @@ def _state(job: Job, name: str, bodies: tuple[Body, ...], meshes: list[Mesh]) ->
     ends = np.concatenate([mesh.bounds() for mesh in meshes])
     made_of = [job.material_of(body) for body in bodies]
     volumes = [abs(mesh.volume()) for mesh in meshes]
-    strands = [strand_m(volume, one) for volume, one in zip(volumes, made_of, strict=True)]
+    strands = [strand_m(volume, material) for volume, material in zip(volumes, made_of, strict=True)]
     return ComparedState(
         name=name,
         size_mm=as_vec3(ends.max(axis=0) - ends.min(axis=0)),
         volume_mm3=sum(volumes),
         area_mm2=sum(mesh.area() for mesh in meshes),
-        mass_g=sum(mass_g(volume, one) for volume, one in zip(volumes, made_of, strict=True)),
-        strand_m=None if None in strands else sum(one or 0.0 for one in strands),
+        mass_g=sum(mass_g(volume, material) for volume, material in zip(volumes, made_of, strict=True)),
+        strand_m=None if None in strands else sum(strand or 0.0 for strand in strands),
     )
 
 
@@ -102,11 +102,11 @@ def _outlines(job: Job, bodies: tuple[Body, ...], meshes: list[Mesh]) -> str:
         for name, lines in flat.items():
             rows[name].append((lines - low) + [shift, 0])
         shift += float(high[0] - low[0]) * 1.15
-    every = np.concatenate([lines.reshape(-1, 2) for some in rows.values() for lines in some])
+    every = np.concatenate([lines.reshape(-1, 2) for row in rows.values() for lines in row])
     high = every.max(axis=0)
     scale = min(360 / max(high[0], 1e-9), 150 / max(high[1], 1e-9))
     paths = "".join(
-        _stroked(name, np.concatenate(some), scale, float(high[1])) for name, some in rows.items() if some
+        _stroked(name, np.concatenate(row), scale, float(high[1])) for name, row in rows.items() if row
     )
     width, height = high * scale + 8
     return (
@@ -130,8 +130,8 @@ def _three(
     view: ViewDirection,
 ) -> dict[str, Floats]:
     flat: dict[str, list[Floats]] = {"file": [], "corrected": [], "released": []}
-    for body, before, one in zip(bodies, drawn, viewed, strict=True):
-        lines = one.outline(view)
+    for body, before, prepared_view in zip(bodies, drawn, viewed, strict=True):
+        lines = prepared_view.outline(view)
         stretch = view.flat(np.diag(job.correction_of(body).factors)).sum(axis=0)
         origin, more = _allowance(job, body, view)
         flat["file"].append(before.outline(view))

@@ -112,7 +112,7 @@ def _svg(mark: Mark) -> str:
     path = "".join(_path(run) + ("Z" if mark.closed else "") for run in mark.runs)
     fill = INKS[mark.filled] if mark.filled else "none"
     pen = f' stroke="{INKS[mark.ink]}" stroke-width="{mark.width:g}"' if mark.width else ""
-    dashes = f' stroke-dasharray="{" ".join(f"{one:g}" for one in mark.dashes)}"' if mark.dashes else ""
+    dashes = f' stroke-dasharray="{" ".join(f"{dash:g}" for dash in mark.dashes)}"' if mark.dashes else ""
     name = f' data-view="{escape(mark.name)}"' if mark.name else ""
     return f'<path{name} d="{path}" fill="{fill}" fill-rule="evenodd"{pen}{dashes}/>'
 

@@ -58,12 +58,12 @@ def picture(bodies: Sequence[Shown]) -> bytes:
     start = np.array([across / 2 - scale * middle[0], down / 2 + scale * middle[1], 0.0])
     depth = np.full(across * down, -np.inf)
     shade = np.zeros((across * down, 3))
-    for one in bodies:
-        seen, normals = _facing(one.mesh, frame[2])
-        corners = (one.mesh.vertices @ onto.T + start)[seen]
+    for shown in bodies:
+        seen, normals = _facing(shown.mesh, frame[2])
+        corners = (shown.mesh.vertices @ onto.T + start)[seen]
         samples = _middles(corners, np.arange(len(seen)), across) if over == 1 else _covered(corners, across)
         here, nearest = _nearest(depth, samples.pixel, samples.height)
-        shade[here] = _tint(normals[samples.owner[nearest]], one.colour)
+        shade[here] = _tint(normals[samples.owner[nearest]], shown.colour)
     return _png(depth.reshape(down, across), shade.reshape(down, across, 3), over)
 
 

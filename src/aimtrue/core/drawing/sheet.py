@@ -78,8 +78,8 @@ def views_of(mesh: Mesh, dimensions: Sequence[Dimension], area: Area) -> list[Ma
     marks: list[Mark] = [_view(viewed, view, at, scale, middle) for view, at in places.items()]
     marks += _overall(size, scale, places)
     chosen: dict[ViewDirection, int] = {}
-    for number, one in enumerate(dimensions, 1):
-        marks += _dimension(one, number, places, scale, middle, size, chosen)
+    for number, dimension in enumerate(dimensions, 1):
+        marks += _dimension(dimension, number, places, scale, middle, size, chosen)
     return marks
 
 

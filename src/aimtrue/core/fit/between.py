@@ -98,7 +98,7 @@ def placed_bodies(job: Job, one: Body, other: Body, typed: str, store: GeometryS
     if not any(place.offset_mm):
         pairs += known
     if move == RigidMove():
-        pairs += [pair for some in faces for pair in pairs_within(some)]
+        pairs += [pair for face in faces for pair in pairs_within(face)]
     second = mesh_in("released", job, other, store)
     meshes = mesh_in("released", job, one, store), Mesh(move.points(second.vertices), second.faces)
     return PlacedBodies(typed.strip() or "file", meshes, move, _without_doubles(pairs))
@@ -134,8 +134,8 @@ def _brought(
         return _on_axis(*faces, bodies[1])
     if place.kind == "face":
         to, come = (
-            _flat(body, some, rank, store)
-            for body, some, rank in zip(bodies, faces, place.ranks, strict=True)
+            _flat(body, face, rank, store)
+            for body, face, rank in zip(bodies, faces, place.ranks, strict=True)
         )
         return onto_face(come, to), []
     return RigidMove(), []

@@ -151,7 +151,7 @@ def faces_by(
         and (numbers is None or feature.id in numbers)
     ]
     corners = [_corners(feature, features.of_face, mesh) for feature in used]
-    ends = np.cumsum([0, *(len(some) for some in corners)])
+    ends = np.cumsum([0, *(len(corner) for corner in corners)])
     # All points of a body are moved at once: it is asked of every body of a job.
     points = np.array([feature.point for feature in used]).reshape(-1, 3)
     ways = np.array([feature.direction for feature in used]).reshape(-1, 3)

@@ -36,12 +36,12 @@ def pair_up(job: Job, action: PairUp, store: GeometryStore) -> Job:
 
 def _with_pair(job: Job, pair: FoundPair, action: PairUp, store: GeometryStore) -> Job:
     body = job.body(pair.a.body)
-    for known in job.pairs:
-        found = located(job, known, store)
+    for fit_pair in job.pairs:
+        found = located(job, fit_pair, store)
         if found is not None and (found.kind, found.a, found.b) == (pair.kind, pair.a, pair.b):
             raise Refused("pair-known", "it is a pair already", remedy="change what it is to do")
     number = job.counter + 1
-    made = FitPair(
+    fit_pair = FitPair(
         id=PairId(f"f{number}"),
         kind=pair.kind,
         a=pair.a.body,
@@ -50,7 +50,7 @@ def _with_pair(job: Job, pair: FoundPair, action: PairUp, store: GeometryStore) 
         size=pair.sizes_mm[0] / MM_PER[job.settled_unit(body)] if pair.sizes_mm else 0.0,
         intent=action.intent,
     )
-    return job.model_copy(update={"pairs": (*job.pairs, made), "counter": number})
+    return job.model_copy(update={"pairs": (*job.pairs, fit_pair), "counter": number})
 
 
 def mean_pair(job: Job, action: MeanPair, store: GeometryStore) -> Job:
@@ -60,7 +60,9 @@ def mean_pair(job: Job, action: MeanPair, store: GeometryStore) -> Job:
     )
     found = located(job, pair, store)
     wanted(pair, job.machine.process.kind, found.sizes_mm[0] if found and found.sizes_mm else 0.0)
-    return job.model_copy(update={"pairs": tuple(pair if one.id == pair.id else one for one in job.pairs)})
+    return job.model_copy(
+        update={"pairs": tuple(pair if fit_pair.id == pair.id else fit_pair for fit_pair in job.pairs)}
+    )
 
 
 def unpair(job: Job, action: UnPair, store: GeometryStore) -> Job:

@@ -297,7 +297,7 @@ def _whole_faces(mesh: Mesh) -> Features:
     features = features_of(mesh)
     flat = np.array([feature.flat for feature in features.listed] + [False])[features.of_face]
     normals = np.array([feature.direction for feature in features.listed] + [(0.0, 0.0, 0.0)])
-    offsets = np.array([np.dot(one.direction, one.point) for one in features.listed] + [0.0])
+    offsets = np.array([np.dot(feature.direction, feature.point) for feature in features.listed] + [0.0])
     topology = mesh.topology
     a, b = topology.faces_of(np.flatnonzero(topology.edge_valence == 2)).T
     one, other = features.of_face[a], features.of_face[b]

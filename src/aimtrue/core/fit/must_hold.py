@@ -219,13 +219,13 @@ def _in_machine(machine: Machine, body: Body, drawn: Vec3, released: Vec3) -> _M
 
 def _gathered(found: Sequence[_Measured | None]) -> Iterator[Requirement]:
     """Return those that do not hold by themselves, and what does in one row: that with the least room."""
-    known = [one for one in found if one is not None]
-    good = [one for one in known if one.row.verdict == "holds"]
-    yield from (one.row for one in known if one.row.verdict != "holds")
+    known = [measured for measured in found if measured is not None]
+    good = [measured for measured in known if measured.row.verdict == "holds"]
+    yield from (measured.row for measured in known if measured.row.verdict != "holds")
     if good:
         tightest = min(good, key=lambda one: one.room).row
         if len(good) > 1:
             what = f"{len(good)} bodies, tightest {tightest.what}"
-            everyone = tuple(key for one in good for key in one.row.bodies)
+            everyone = tuple(key for measured in good for key in measured.row.bodies)
             tightest = tightest.model_copy(update={"what": what, "bodies": everyone})
         yield tightest

@@ -42,20 +42,20 @@ def parse_place(typed: str) -> RelativePlace:
     Raises:
         Refused: it is neither.
     """
-    found = _TYPED.fullmatch(typed.strip())
-    assert found is not None
-    kind, numbers = found["kind"], found["offset"].strip()
+    match_ = _TYPED.fullmatch(typed.strip())
+    assert match_ is not None
+    kind, numbers = match_["kind"], match_["offset"].strip()
     parts = numbers.split(",") if numbers else ["0"] * 3
-    if len(parts) != 3 or (found["a"] and kind != "face"):
+    if len(parts) != 3 or (match_["a"] and kind != "face"):
         raise Refused(
             "place-unreadable",
             f"“{typed.strip()}” is no place",
             remedy="write file, axis, face or face 2/1, an offset such as 0, 0, 2.5, or both",
         )
     x, y, z = (parse_offset(part.strip() or "0") for part in parts)
-    ranks = (int(found["a"] or 1), int(found["b"] or 1))
+    ranks = (int(match_["a"] or 1), int(match_["b"] or 1))
     return RelativePlace(
-        kind=next((one for one in KINDS if one == kind), "file"), ranks=ranks, offset_mm=(x, y, z)
+        kind=next((literal for literal in KINDS if literal == kind), "file"), ranks=ranks, offset_mm=(x, y, z)
     )
 
 

@@ -234,11 +234,11 @@ def located(job: Job, pair: FitPair, store: GeometryStore, *, whole: bool = Fals
     # What a piece has of it may have its middle elsewhere; what is alone of its kind is it, wherever it went.
     near = size * (_NEAR if ends == ((body,), (job.body(pair.b),)) else _NEAR_OF_PIECES)
     rows = []
-    for found in _candidates(job, ends[0], ends[1], max(REACH_MM, _REACH * size), store):
-        if found.kind == pair.kind:
-            away = float(np.linalg.norm(np.subtract(found.at, place)))
-            off = abs(found.sizes_mm[0] - pair.size * unit) if found.sizes_mm else 0.0
-            rows.append((away + off, away, found))
+    for candidate in _candidates(job, ends[0], ends[1], max(REACH_MM, _REACH * size), store):
+        if candidate.kind == pair.kind:
+            away = float(np.linalg.norm(np.subtract(candidate.at, place)))
+            off = abs(candidate.sizes_mm[0] - pair.size * unit) if candidate.sizes_mm else 0.0
+            rows.append((away + off, away, candidate))
     if not rows:
         return None
     _, away, best = min(rows, key=lambda row: row[0])
@@ -248,10 +248,10 @@ def located(job: Job, pair: FitPair, store: GeometryStore, *, whole: bool = Fals
 def _candidates(
     job: Job, ones: tuple[Body, ...], others: tuple[Body, ...], reach_mm: float, store: GeometryStore
 ) -> Iterator[FoundPair]:
-    for one in ones:
+    for body in ones:
         for other in others:
-            mine, yours = faces_of("drawn", job, one, store), faces_of("drawn", job, other, store)
-            if one.id == other.id:
+            mine, yours = faces_of("drawn", job, body, store), faces_of("drawn", job, other, store)
+            if body.id == other.id:
                 yield from pairs_within(mine, reach_mm)
             else:
                 yield from drawn_pairs(mine, yours, reach_mm)

@@ -63,7 +63,9 @@ def _way(
     body, whole = job.body(now.body), job.body(before.body)
     moved = division_of(job, whole)
     listed = store.features(whole).listed
-    picks = tuple(PickedFace(face=listed[one].face, point=listed[one].point) for one in before.features)
+    picks = tuple(
+        PickedFace(face=listed[feature].face, point=listed[feature].point) for feature in before.features
+    )
     total = amount
     if moved is not None:
         asked = moved.asked

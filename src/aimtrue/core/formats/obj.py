@@ -57,9 +57,9 @@ def read(data: bytes) -> FileObjects:
     Raises:
         UnreadableFile: not text, a number or vertex that does not exist, or no faces.
     """
-    told = _lines(as_text(data, "OBJ"))
-    vertices = _vertices(told)
-    groups = [group for group in told.groups if group.counts]
+    text = _lines(as_text(data, "OBJ"))
+    vertices = _vertices(text)
+    groups = [group for group in text.groups if group.counts]
     if not groups:
         raise UnreadableFile(
             "no-triangles",
@@ -77,8 +77,8 @@ def read(data: bytes) -> FileObjects:
         "1 polygon with more than three corners was cut into triangles",
         "{} polygons with more than three corners were cut into triangles",
     )
-    remarks += faces_passed_over(told.few)
-    return FileObjects("obj", tuple(parts), None, " ".join(told.comments)[:400], remarks)
+    remarks += faces_passed_over(text.few)
+    return FileObjects("obj", tuple(parts), None, " ".join(text.comments)[:400], remarks)
 
 
 def _as_one(groups: list[_Group]) -> _Group:

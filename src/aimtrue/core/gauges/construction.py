@@ -158,7 +158,7 @@ def _between(spots: tuple[PickedSpot, PickedSpot], shapes: tuple[GaugedMesh, Gau
         raise Refused(
             "gauge-no-length", "the two places are the same point", remedy="pick two different places"
         )
-    says = " to ".join(one[2] for one in ends)
+    says = " to ".join(end[2] for end in ends)
     return Gauge(kind="points", points=(a, b), anchors=(ends[0][0], ends[1][0]), says=says)
 
 

@@ -49,8 +49,8 @@ def feature_lines(job: Job, body: Body, features: Features) -> list[FeatureLine]
     rounds = [feature for feature in features.listed if not feature.flat]
     flats = [feature for feature in features.listed if feature.flat]
     marked = [features.at(mark.face) for mark in body.showing]
-    shown = {one.id for one in marked if one is not None}
-    return [_line(job, body, one, shown) for one in [*rounds[:_LISTED], *flats[:_LISTED]]]
+    shown = {feature.id for feature in marked if feature is not None}
+    return [_line(job, body, feature, shown) for feature in [*rounds[:_LISTED], *flats[:_LISTED]]]
 
 
 def _line(job: Job, body: Body, one: Feature, shown: set[int]) -> FeatureLine:

@@ -53,8 +53,8 @@ def _gauge(gauge: Gauge, shape: GaugedMesh, second: GaugedMesh, beyond: GaugedMe
             return _places(gauge, (shape, second), _NEAR * size)
         case "faces" | "angle":
             planes = [
-                _flat(gauge.points[k : k + 3], one.features, 50 * _NEAR * size)
-                for k, one in ((0, shape), (3, second))
+                _flat(gauge.points[k : k + 3], gauged_mesh.features, 50 * _NEAR * size)
+                for k, gauged_mesh in ((0, shape), (3, second))
             ]
         case "diameter" | "radius" | "depth":
             planes = [_round(gauge, shape.features, 10 * _NEAR * size)]
@@ -71,13 +71,17 @@ def _places(gauge: Gauge, shapes: tuple[GaugedMesh, GaugedMesh], near: float) ->
     # Gauges kept before centres had anchors are between two centres.
     kept = gauge.anchors or (Anchor(face=0, weights=(1, 0, 0), on="centre"),) * 2
     found = [
-        _place(one, point, shape, near) for one, point, shape in zip(kept, gauge.points, shapes, strict=True)
+        _place(anchor, point, shape, near)
+        for anchor, point, shape in zip(kept, gauge.points, shapes, strict=True)
     ]
     places = [one for one in found if one is not None]
     if len(places) < 2 or places[0][1] == places[1][1]:
         return None
     return gauge.model_copy(
-        update={"anchors": tuple(one for one, _ in places), "points": tuple(point for _, point in places)}
+        update={
+            "anchors": tuple(anchor for anchor, _ in places),
+            "points": tuple(point for _, point in places),
+        }
     )
 
 

@@ -287,17 +287,17 @@ def overlap_findings(job: Job) -> list[Finding]:
     here = {body.id: body for body in job.bodies}
     return [
         kinds.OVERLAP.found(
-            body=here[one.a].name,
-            body_id=one.a,
-            other_id=one.b,
-            says=f"{here[one.a].name} and {here[one.b].name} overlap",
+            body=here[overlap.a].name,
+            body_id=overlap.a,
+            other_id=overlap.b,
+            says=f"{here[overlap.a].name} and {here[overlap.b].name} overlap",
             remedy="join",
-            accepted="overlap" in here[one.a].accepted,
-            places=(one.place,),
+            accepted="overlap" in here[overlap.a].accepted,
+            places=(overlap.place,),
         )
         for source in job.sources
-        for one in source.overlaps
-        if one.a in here and one.b in here
+        for overlap in source.overlaps
+        if overlap.a in here and overlap.b in here
     ]
 
 
@@ -339,7 +339,7 @@ def _usual(job: Job) -> set[str]:
         if source.unit is not None and bodies:
             longest = np.ptp(bounds_of(job, bodies), axis=1).max(axis=1)
             plain = ((longest > least) & (longest < most)).tolist()
-            found |= {one.id for one, ok in zip(bodies, plain, strict=True) if ok and not one.stray}
+            found |= {body.id for body, ok in zip(bodies, plain, strict=True) if ok and not body.stray}
     return found
 
 
@@ -354,7 +354,7 @@ def _worked_out(job: Job, body: Body) -> tuple[Finding, ...]:
 
 def intake_findings(job: Job, judged: dict[SourceId, UnitVerdict]) -> list[Finding]:
     """Return everything that is to be known of the files and bodies of a job."""
-    found = [one for source in job.sources for one in source_findings(job, source, judged[source.id])]
+    found = [finding for source in job.sources for finding in source_findings(job, source, judged[source.id])]
     usual = _usual(job)
     for body in job.bodies:
         found += _of_health(body) if body.id in usual else body_findings(job, body)

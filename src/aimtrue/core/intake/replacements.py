@@ -40,7 +40,7 @@ def replace_bodies(job: Job, action: Remake, store: GeometryStore) -> Job:
     if action.source is not None:
         job = job.with_source(action.source)
         lost = tuple(LostItem(source=action.source.id, says=says) for says in action.missing)
-        kept = (*(one for one in job.missing if one.source != action.source.id), *lost)
+        kept = (*(lost_item for lost_item in job.missing if lost_item.source != action.source.id), *lost)
     job = job.model_copy(update={"missing": (*kept, *unkept)})
     job = with_alike(_with_overlaps(job, action), {body.id for body in action.come}, store)
     return without_idle_kits(job)

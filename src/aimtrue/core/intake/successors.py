@@ -89,7 +89,7 @@ def successor(body: Body, old: Body) -> Body:
             "colour": old.colour or body.colour,
             "material": old.material or body.material,
             "accepted": _still_accepted(body, old),
-            "reasons": tuple(one for one in old.reasons if one[0] in _still_accepted(body, old)),
+            "reasons": tuple(reason for reason in old.reasons if reason[0] in _still_accepted(body, old)),
         }
     )
 
@@ -134,7 +134,7 @@ def bores_again(body: Body, old: Body, store: GeometryStore) -> tuple[tuple[Kept
         return old.kept, 0
     size = float(np.subtract(old.high, old.low).max())
     found = [_again(bore, store.features(body).listed, size) for bore in old.kept]
-    here = tuple(one for one in found if one is not None)
+    here = tuple(bore for bore in found if bore is not None)
     return here, len(found) - len(here)
 
 

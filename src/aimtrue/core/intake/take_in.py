@@ -45,7 +45,11 @@ def with_chord(chord_mm: float) -> Fineness:
     """Return the fineness of a chord alone: who asks for a coarse one does not want the finest angle with
     it.
     """
-    step = max((one for one in STEPS if one.chord_mm <= chord_mm), key=lambda one: one.chord_mm, default=FINE)
+    step = max(
+        (fineness for fineness in STEPS if fineness.chord_mm <= chord_mm),
+        key=lambda one: one.chord_mm,
+        default=FINE,
+    )
     return Fineness(chord_mm=chord_mm, angle_deg=step.angle_deg)
 
 
@@ -104,12 +108,12 @@ def take_in(  # noqa: PLR0913 - told apart by their names
         own = key if len(files) == 1 else f"{key}.{number}"
         share = (number - 1) / len(files)
         inner = _within(progress, share, 1 / len(files))
-        one = _take_in_one(own, packed, limits, fineness, sew, inner, show, parts)
+        taken_file = _take_in_one(own, packed, limits, fineness, sew, inner, show, parts)
         if not alone:
-            source = one.sources[0].model_copy(update={"packed_in": name})
-            originals = {**one.originals, source.sha256: packed.data}
-            one = replace(one, sources=(source,), originals=originals)
-        taken.append(one)
+            source = taken_file.sources[0].model_copy(update={"packed_in": name})
+            originals = {**taken_file.originals, source.sha256: packed.data}
+            taken_file = replace(taken_file, sources=(source,), originals=originals)
+        taken.append(taken_file)
     return _together(taken)
 
 
@@ -138,11 +142,11 @@ def _together(taken: list[TakenFile]) -> TakenFile:
     if len(taken) == 1:
         return taken[0]
     return TakenFile(
-        tuple(source for one in taken for source in one.sources),
-        tuple(body for one in taken for body in one.bodies),
-        tuple(kit for one in taken for kit in one.kits),
-        {name: mesh for one in taken for name, mesh in one.meshes.items()},
-        {name: data for one in taken for name, data in one.originals.items()},
+        tuple(source for taken_file in taken for source in taken_file.sources),
+        tuple(body for taken_file in taken for body in taken_file.bodies),
+        tuple(kit for taken_file in taken for kit in taken_file.kits),
+        {name: mesh for taken_file in taken for name, mesh in taken_file.meshes.items()},
+        {name: data for taken_file in taken for name, data in taken_file.originals.items()},
     )
 
 
@@ -204,10 +208,10 @@ def _parts_of(
     file: ArchivedFile, source: Source, beside: Mapping[str, bytes]
 ) -> tuple[tuple[ReferencedFile, ...], dict[str, bytes]]:
     """Return the files beside an assembly that it names parts in, by name and by hash."""
-    wanted = {one.lower() for one in parts_elsewhere(file.data)} if source.fineness and beside else set()
+    wanted = {part.lower() for part in parts_elsewhere(file.data)} if source.fineness and beside else set()
     parts = {name: data for name, data in beside.items() if name.lower() in wanted}
     named = tuple(ReferencedFile(name=name, sha256=geometry.name_of(data)) for name, data in parts.items())
-    return named, {one.sha256: parts[one.name] for one in named}
+    return named, {referenced_file.sha256: parts[referenced_file.name] for referenced_file in named}
 
 
 def _recipe(source: Source, number: int) -> IntakeRecipe:

@@ -88,7 +88,9 @@ def bodies_of_contents(contents: FileObjects, stem: str) -> list[FoundBody]:
         if part.respected:
             pieces.append((part, part.mesh, count_voids(part.mesh)))
         else:
-            pieces += [(part, one.mesh, one.voids) for one in separate(part.mesh)]
+            pieces += [
+                (part, separated_body.mesh, separated_body.voids) for separated_body in separate(part.mesh)
+            ]
     sizes = [float(mesh.extents().max()) for _, mesh, _ in pieces]
     strays = [
         not part.respected and size < STRAY * max(sizes)

@@ -76,16 +76,16 @@ def sections_of(mesh: Mesh, heights: Floats, *, counted: bool = True) -> Section
     areas, lengths = np.zeros(len(heights)), np.zeros(len(heights))
     islands, holes = np.zeros(len(heights), np.int64), np.zeros(len(heights), np.int64)
     middle = mesh.bounds().mean(axis=0)[:2] if mesh.triangles else np.zeros(2)
-    for some in _segments(mesh, heights):
-        a, b = some.start - middle, some.end - middle
+    for segment in _segments(mesh, heights):
+        a, b = segment.start - middle, segment.end - middle
         shoelace = (a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]) / 2
-        areas += np.bincount(some.plane, shoelace, len(heights))
-        lengths += np.bincount(some.plane, np.hypot(*(b - a).T), len(heights))
+        areas += np.bincount(segment.plane, shoelace, len(heights))
+        lengths += np.bincount(segment.plane, np.hypot(*(b - a).T), len(heights))
         if counted:
-            loops, count = _loops(some)
+            loops, count = _loops(segment)
             signed = np.bincount(loops, shoelace, count)
             where = np.zeros(count, np.int64)
-            where[loops] = some.plane
+            where[loops] = segment.plane
             islands += np.bincount(where[signed > 0], minlength=len(heights))
             holes += np.bincount(where[signed < 0], minlength=len(heights))
     return Sections(heights, areas, lengths, islands, holes)
@@ -97,8 +97,8 @@ def rings_at(mesh: Mesh, height: float) -> list[Floats]:
     So an outline around material runs counter-clockwise and one around a hole clockwise, seen from above.
     """
     rings: list[Floats] = []
-    for some in _segments(mesh, np.array([height])):
-        following = _following(some)
+    for segment in _segments(mesh, np.array([height])):
+        following = _following(segment)
         seen = np.zeros(len(following), bool)
         for first in range(len(following)):
             walked, at = [], first
@@ -107,7 +107,7 @@ def rings_at(mesh: Mesh, height: float) -> list[Floats]:
                 walked.append(at)
                 at = int(following[at])
             if len(walked) > 2:
-                rings.append(_without_doubles(some.start[walked]))
+                rings.append(_without_doubles(segment.start[walked]))
     return [ring for ring in rings if len(ring) > 2]
 
 

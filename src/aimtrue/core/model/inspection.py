@@ -51,7 +51,7 @@ class PrintedPart(Value):
 
     def of(self, target: InspectionTarget) -> Measurement | None:
         """Return what was measured of a target; None where nothing was."""
-        return next((one for one in self.measured if one.target == target), None)
+        return next((measurement for measurement in self.measured if measurement.target == target), None)
 
 
 class Inspection(Value):

@@ -130,10 +130,10 @@ class Job(Value):
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Job:
         """Return the job with fields changed."""
-        made = super().model_copy(update=update, deep=deep)
+        job = super().model_copy(update=update, deep=deep)
         for name in _WORKED_OUT:
-            made.__dict__.pop(name, None)
-        return made
+            job.__dict__.pop(name, None)
+        return job
 
     def source(self, key: SourceId) -> Source:
         """Return a source by id, or raise :class:`Refused`."""
@@ -257,11 +257,11 @@ class Job(Value):
 
     def with_decisions(self, body: Body, **changes: object) -> Job:
         """Return the job with what is in force for a body changed: for its whole kit, unless it is alone."""
-        made = self.decisions_of(body).model_copy(update=changes)
+        decisions = self.decisions_of(body).model_copy(update=changes)
         kit = self.kit_of(body)
         if kit is None or body.alone:
-            return self.with_body(body.model_copy(update={"own": made}))
-        return self.with_kit(kit.model_copy(update={"shared": made}))
+            return self.with_body(body.model_copy(update={"own": decisions}))
+        return self.with_kit(kit.model_copy(update={"shared": decisions}))
 
     def with_home(self, body: Body, home: Vec3) -> Job:
         """Return the job with a body, and the kit that it is in, moved home."""

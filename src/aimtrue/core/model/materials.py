@@ -50,7 +50,7 @@ def named(name: str, own: Material) -> Material:
 
     A file may name what a body is made of, by the trade's word or by one that nobody knows.
     """
-    known = {one.name.lower(): one for one in (*MATERIALS, own)}
+    known = {material.name.lower(): material for material in (*MATERIALS, own)}
     return known.get(name.strip().lower(), own)
 
 

@@ -54,10 +54,10 @@ class Memo(Generic[R]):
             work_out: makes the result.
         """
         key = (tuple(map(id, things)), plain)
-        found = self._kept.get(key)
-        if found is not None:
-            found.used = monotonic()
-            return found.result
+        kept = self._kept.get(key)
+        if kept is not None:
+            kept.used = monotonic()
+            return kept.result
         return self._keep(key, things, work_out()).result
 
     def get_all(
@@ -75,19 +75,19 @@ class Memo(Generic[R]):
         """
         keys = [(tuple(map(id, things)), plain) for things in each]
         found = [self._kept.get(key) for key in keys]
-        missing = [i for i, one in enumerate(found) if one is None]
+        missing = [i for i, kept in enumerate(found) if kept is None]
         for i, result in zip(missing, work_out(missing) if missing else (), strict=True):
             found[i] = self._keep(keys[i], each[i], result)
         now = monotonic()
-        for one in found:
-            if one is not None:
-                one.used = now
-        return [one.result for one in found if one is not None]
+        for kept in found:
+            if kept is not None:
+                kept.used = now
+        return [kept.result for kept in found if kept is not None]
 
     def forget(self, before: float) -> None:
         """Let go of results that were last asked for before a time of :func:`time.monotonic`."""
         with self._lock:
-            for key in [key for key, one in self._kept.items() if one.used < before]:
+            for key in [key for key, kept in self._kept.items() if kept.used < before]:
                 del self._kept[key]
 
     def _keep(self, key: Hashable, things: tuple[object, ...], result: R) -> _Kept[R]:

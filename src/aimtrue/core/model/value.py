@@ -19,6 +19,6 @@ class Value(BaseModel):
 
 def build_all(kind: type[Value] = Value) -> None:
     """Build every kind of value that is loaded; what runs for long does so before anybody waits for it."""
-    for one in kind.__subclasses__():
-        one.model_rebuild()
-        build_all(one)
+    for subclass in kind.__subclasses__():
+        subclass.model_rebuild()
+        build_all(subclass)

@@ -51,7 +51,7 @@ def completeness(
         found[(body.id, "" if seat is None else seat.id)] += 1 if not asked.once else count
     if asked.once and asked.each:
         parts = {body.id: body.alike or body.id for body in job.bodies}
-        wanted, found = (Counter({}) + _by_part(one, parts) for one in (wanted, found))
+        wanted, found = (Counter({}) + _by_part(counter, parts) for counter in (wanted, found))
     off = sum(((wanted - found) + (found - wanted)).values())
     return Check(
         code="complete",
@@ -65,10 +65,10 @@ def completeness(
 
 
 def _by_part(items: Counter[Item], parts: dict[BodyId, str]) -> Counter[Item]:
-    made: Counter[Item] = Counter()
+    counter: Counter[Item] = Counter()
     for (body, _), count in items.items():
-        made[(BodyId(parts[body]), "")] += count
-    return made
+        counter[(BodyId(parts[body]), "")] += count
+    return counter
 
 
 def _wanted(job: OwnedValues, asked: RequestedRelease) -> list[Item]:

@@ -298,12 +298,12 @@ def _deviation(shape: Any) -> float:
 
     faces, worst = [TopoDS.Face(one) for one in _within(shape, TopAbs_FACE)], 0.0
     most = max(20, _LOOKED // max(1, len(faces)))
-    for one in faces:
+    for face in faces:
         place = TopLoc_Location()
-        net = BRep_Tool.Triangulation_s(one, place)
+        net = BRep_Tool.Triangulation_s(face, place)
         if net is None or not net.HasUVNodes():
             continue
-        surface = BRep_Tool.Surface_s(one, TopLoc_Location())
+        surface = BRep_Tool.Surface_s(face, TopLoc_Location())
         if surface is None:
             continue
         for number in range(1, net.NbTriangles() + 1, -(-net.NbTriangles() // most)):

@@ -159,7 +159,7 @@ def mm_per(kind: str, unit: Unit) -> float:
 
 def divided_into_objects(objects: list[Surface], counts: Sequence[int], per: float) -> list[Surface]:
     """Return the objects of a file in mm; where it holds all as one, divided by the triangles of each."""
-    found = [one.moved(one.points * per) for one in objects]
+    found = [surface.moved(surface.points * per) for surface in objects]
     if len(found) == len(counts):
         return found
     ends = np.cumsum(counts)

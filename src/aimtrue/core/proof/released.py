@@ -50,7 +50,7 @@ class ReadBackFile:
         """Return the same with every number so many times as large."""
         if per == 1.0:
             return self
-        objects = [one.moved(one.points * per) for one in self.objects]
+        objects = [surface.moved(surface.points * per) for surface in self.objects]
         return ReadBackFile(self.unit, objects, [grain * per for grain in self.grains], self.volumes)
 
 
@@ -66,20 +66,20 @@ def read_back(kind: str, data: bytes, fineness: Fineness | None = None) -> ReadB
         AimTrueError: the second reader cannot read the file at all.
     """
     try:
-        found = _by(kind, data, fineness)
+        file = _by(kind, data, fineness)
     except Exception as error:  # whatever a foreign reader throws, the release must not go out
         raise AimTrueError(
             "read-back-failed",
             f"the written {kind.upper()} cannot be read back by {reader_of(kind)}: {_reason(error)}",
             remedy="nothing was handed over; choose another format, or report this with the file",
         ) from error
-    if not found.objects or any(not len(surface.faces) for surface in found.objects):
+    if not file.objects or any(not len(surface.faces) for surface in file.objects):
         raise AimTrueError(
             "read-back-failed",
             "the released file holds nothing when it is read back",
             remedy="nothing was handed over; report this with the file",
         )
-    return found
+    return file
 
 
 def _by(kind: str, data: bytes, fineness: Fineness | None) -> ReadBackFile:
@@ -207,8 +207,8 @@ def _meshes_of(model: Any, resource: Any) -> list[tuple[int, tuple[Any, ...]]]: 
 def _moved(surface: Surface, moves: list[Any]) -> tuple[Surface, float]:
     """A surface where its build item has it, and the spacing of float32 in what moves it."""
     grain = 0.0
-    for one in moves:
-        fields = np.array([list(row) for row in one.Fields], dtype=np.float64)
+    for move in moves:
+        fields = np.array([list(row) for row in move.Fields], dtype=np.float64)
         surface = surface.moved(surface.points @ fields[:3] + fields[3])
         grain += grain_of(fields[3:])
     return surface, grain

@@ -82,7 +82,7 @@ class ProofSources:
         if chain.source.format in _CAD:
             shells = self._shells_of(chain.source)
             slack = remade_bodies.slack_of_cad(
-                chain, body, max(one.deviation for one in self._cad(chain.source))
+                chain, body, max(kernel_solid.deviation for kernel_solid in self._cad(chain.source))
             )
             return ProvenBody(
                 body, chain, claim, shells.near(body, slack / chain.most), corners, limit, slack=slack
@@ -150,7 +150,7 @@ class ProofSources:
         slack = 0.0
         if chain.source.format in _CAD:
             slack = remade_bodies.slack_of_cad(
-                chain, body, max(one.deviation for one in self._cad(chain.source))
+                chain, body, max(kernel_solid.deviation for kernel_solid in self._cad(chain.source))
             )
         elif body.remade:
             slack = sum(remade_bodies.slack_of(chain, body, self._mesh(chain.source).surface))
@@ -165,8 +165,8 @@ class ProofSources:
             mesh = self._mesh(chain.source)
             numbers = mesh.surface.within(low - grain, high + grain)
             own = mesh.piece[mesh.polygon[numbers]] if mesh.piece.any() else np.empty(0)
-            for one in mesh.pieces_within(low, high, grain) if mesh.piece.any() else ():
-                mine = mesh.surface.some(numbers[own == one])
+            for piece in mesh.pieces_within(low, high, grain) if mesh.piece.any() else ():
+                mine = mesh.surface.some(numbers[own == piece])
                 if bounds_a_volume(mine.corners):
                     return mine
             near = self._shells_of(chain.source).near(body, 0.0)
@@ -184,7 +184,10 @@ class ProofSources:
             if source.format in _CAD:
                 per = MM[source.declared] if source.declared else 1.0
                 self._shells[source.id] = remade_bodies.SourceShells(
-                    [one.surface.moved(one.surface.points / per) for one in self._cad(source)]
+                    [
+                        kernel_solid.surface.moved(kernel_solid.surface.points / per)
+                        for kernel_solid in self._cad(source)
+                    ]
                 )
             else:
                 self._shells[source.id] = remade_bodies.SourceShells.of(self._mesh(source).surface)
@@ -273,7 +276,11 @@ class ProofSources:
         for part, have in zip(parts, volumes, strict=True):
             per = MM[part.chain.source.declared] if part.chain.source.declared else 1.0
             box = np.array([part.body.low, part.body.high]) * per
-            near = [one for one in self._cad(part.chain.source) if one.volume is not None]
+            near = [
+                kernel_solid
+                for kernel_solid in self._cad(part.chain.source)
+                if kernel_solid.volume is not None
+            ]
             best = min(near, key=lambda one: float(abs(bounds(one.surface.points) - box).max()), default=None)
             want = (
                 (best.volume or 0.0 if best else 0.0) * abs(float(np.linalg.det(part.chain.matrix))) / per**3
@@ -308,8 +315,8 @@ def _matched(part: ProvenBody, mesh: ProofOriginal) -> ProvenBody:
     if mesh.piece.any():
         # Where the file sets a piece apart that is just so large, the body is that one, whatever lies on it.
         own = mesh.piece[mesh.polygon[numbers]]
-        for one in mesh.pieces_within(low, high, grain):
-            part_of_it = _held(part, mesh, numbers[own == one])
+        for piece in mesh.pieces_within(low, high, grain):
+            part_of_it = _held(part, mesh, numbers[own == piece])
             if not part_of_it.strange and not torn(part_of_it):
                 return part_of_it
     return _held(part, mesh, numbers)

@@ -166,10 +166,10 @@ def joined(surfaces: list[Surface]) -> Surface:
     """Return the triangles of all surfaces, in their order."""
     if len(surfaces) == 1:
         return surfaces[0]
-    starts = np.cumsum([0, *(len(one.points) for one in surfaces)])
+    starts = np.cumsum([0, *(len(surface.points) for surface in surfaces)])
     return Surface(
-        np.concatenate([one.points for one in surfaces]),
-        np.concatenate([one.faces + start for one, start in zip(surfaces, starts, strict=False)]),
+        np.concatenate([surface.points for surface in surfaces]),
+        np.concatenate([surface.faces + start for surface, start in zip(surfaces, starts, strict=False)]),
     )
 
 

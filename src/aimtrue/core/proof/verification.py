@@ -37,31 +37,33 @@ def verified(name: str, data: bytes, record: Record) -> list[HeldNumber]:
         AimTrueError: the file cannot be read at all.
     """
     sha256 = hashlib.sha256(data).hexdigest()
-    told = told_of(name, data, record)
-    if told is None:
+    file_record = told_of(name, data, record)
+    if file_record is None:
         known = ", ".join(file.name for file in record.files)
         return [HeldNumber(name, "file that the record tells of", known, name, 1.0, False)]
     rows = [
-        HeldNumber(name, "name", told.name, name, 0.0, True),
-        _equal(name, "bytes", str(told.bytes), str(len(data))),
-        _equal(name, "SHA-256", told.sha256, sha256),
+        HeldNumber(name, "name", file_record.name, name, 0.0, True),
+        _equal(name, "bytes", str(file_record.bytes), str(len(data))),
+        _equal(name, "SHA-256", file_record.sha256, sha256),
     ]
-    back = read_released(told.format, data)
+    back = read_released(file_record.format, data)
     unit, objects = back.unit, back.objects
-    if told.format in SAYS_UNIT:
-        rows.append(_equal(name, "unit declared", told.unit.value, unit.value if unit else "none"))
-        rows.append(_equal(name, "objects", str(told.objects or len(told.bodies)), str(len(objects))))
-    triangles = [body.triangles for body in told.bodies]
+    if file_record.format in SAYS_UNIT:
+        rows.append(_equal(name, "unit declared", file_record.unit.value, unit.value if unit else "none"))
+        rows.append(
+            _equal(name, "objects", str(file_record.objects or len(file_record.bodies)), str(len(objects)))
+        )
+    triangles = [body.triangles for body in file_record.bodies]
     found = sum(len(one.faces) for one in objects)
     rows.append(_equal(name, "triangles", str(sum(triangles)), str(found)))
     merged = len(objects) == 1
-    if (told.format in SAYS_UNIT and not merged and len(objects) != len(triangles)) or found != sum(
+    if (file_record.format in SAYS_UNIT and not merged and len(objects) != len(triangles)) or found != sum(
         triangles
     ):
-        return [*rows, *_missing(name, told, objects)]
+        return [*rows, *_missing(name, file_record, objects)]
     # What the file says of its unit counts; where it says nothing, what it was written in.
-    per = mm_per(told.format, unit if unit is not None else told.unit)
-    for body, surface in zip(told.bodies, divided_into_objects(objects, triangles, per), strict=True):
+    per = mm_per(file_record.format, unit if unit is not None else file_record.unit)
+    for body, surface in zip(file_record.bodies, divided_into_objects(objects, triangles, per), strict=True):
         rows += _of_body(name, body, surface)
     return rows
 
@@ -76,7 +78,7 @@ def told_of(name: str, data: bytes, record: Record) -> FileRecord | None:
     named = [file for file in record.files if file.name == name]
     same = [file for file in record.files if file.sha256 == sha256]
     if same:
-        return next((one for one in same if one in named), same[0])
+        return next((file_record for file_record in same if file_record in named), same[0])
     alike = [file for file in record.files if _is_alike(name, data, file)]
     if len(alike) == 1 and alike[0] not in named:
         return alike[0]
@@ -113,7 +115,7 @@ def _equal(file: str, what: str, asked: str, found: str) -> HeldNumber:
 
 def _missing(file: str, told: FileRecord, objects: list[Surface]) -> Iterator[HeldNumber]:
     """Which bodies of the record no object of the file has the triangles of."""
-    left = [len(one.faces) for one in objects]
+    left = [len(surface.faces) for surface in objects]
     for body in told.bodies:
         if body.triangles in left:
             left.remove(body.triangles)
@@ -179,8 +181,8 @@ def _scale(asked: Points, found: Points) -> float | None:
 
 def _said(scale: float) -> str:
     """A scale, with the units that were taken for each other where it is the ratio of two."""
-    for one in Unit:
+    for unit in Unit:
         for other in Unit:
-            if one != other and math.isclose(scale, MM[one] / MM[other], rel_tol=1e-6):
-                return f"{scale:.6g}, as {UNIT_NAMES[one]} in place of {UNIT_NAMES[other]}"
+            if unit != other and math.isclose(scale, MM[unit] / MM[other], rel_tol=1e-6):
+                return f"{scale:.6g}, as {UNIT_NAMES[unit]} in place of {UNIT_NAMES[other]}"
     return f"{scale:.8g}"

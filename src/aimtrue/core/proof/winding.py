@@ -92,7 +92,7 @@ class ColumnGrid:
 
     def _listed(self) -> tuple[Numbers, Numbers]:
         """Where the triangles of each column begin, and the triangles, column by column."""
-        corners = [self._place(one) for one in self._corners]
+        corners = [self._place(corner) for corner in self._corners]
         low, high = np.minimum.reduce(corners), np.maximum.reduce(corners)
         first, many = _columns(low[:, 1], high[:, 1], self._across)
         triangle = np.repeat(np.arange(len(first), dtype=np.int32), many)

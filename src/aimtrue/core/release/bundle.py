@@ -167,27 +167,29 @@ def open_bundle(file: IO[bytes], limits: UnpackingLimits) -> OpenBundle:
         if package.getinfo(BUNDLE).file_size > _MOST_TOLD:
             says = f"{BUNDLE} is over {_MOST_TOLD / 1e6:.0f} MB"
             raise _bad("bundle-large", says, "do not trust this file")
-        climbing = next((one.filename for one in package.infolist() if _climbs(one.filename)), None)
+        climbing = next(
+            (zip_info.filename for zip_info in package.infolist() if _climbs(zip_info.filename)), None
+        )
         if climbing is not None:
             raise _bad(
                 "bundle-path",
                 f"it has a path that leads out of it: {climbing[:80]}",
                 "do not trust this file",
             )
-        packed_bytes = sum(one.compress_size for one in package.infolist())
-        unpacked = sum(one.file_size for one in package.infolist())
+        packed_bytes = sum(zip_info.compress_size for zip_info in package.infolist())
+        unpacked = sum(zip_info.file_size for zip_info in package.infolist())
         if unpacked > limits.unpacked_bytes or (
             unpacked > _RATIO_FROM and unpacked > limits.ratio * packed_bytes
         ):
             raise _bad("bundle-large", f"it unpacks to {unpacked / 1e6:.0f} MB", "raise AIMTRUE_UNPACKED_MB")
-        told = _told(package.read(BUNDLE))
-        for name in (told.name, *(file.name for file in told.files)):
+        bundle = _told(package.read(BUNDLE))
+        for name in (bundle.name, *(file.name for file in bundle.files)):
             refuse_odd(name, "a name in the bundle")
-        leaving = next((file.path for file in told.files if _climbs(file.path)), None)
+        leaving = next((file.path for file in bundle.files if _climbs(file.path)), None)
         if leaving is not None:
             says = f"it names a path that leads out of it: {leaving[:80]}"
             raise _bad("bundle-path", says, "do not trust this file")
-        return OpenBundle(told, package)
+        return OpenBundle(bundle, package)
 
 
 @contextmanager

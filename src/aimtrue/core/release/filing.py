@@ -148,7 +148,7 @@ def standing_as_one(job: Job, items: tuple[FileBody, ...]) -> list[tuple[FileBod
         before = found[-1][0] if found else None
         if before is not None and _split_from(job, before) == _split_from(job, item) is not None:
             alike = before.seat == item.seat and bool((before.shift == item.shift).all())
-            if alike and all(one.body.id != item.body.id for one in found[-1]):
+            if alike and all(file_body.body.id != item.body.id for file_body in found[-1]):
                 found[-1].append(item)
                 continue
         found.append([item])

@@ -99,7 +99,7 @@ def refuse_open_stops(job: Job, findings: list[Finding]) -> None:
         raise Refused(
             "stop-open",
             "; ".join(
-                f"{_said(job, one)} (stop {one.code}, sheet {one.sheet.capitalize()})" for one in stops
+                f"{_said(job, stop)} (stop {stop.code}, sheet {stop.sheet.capitalize()})" for stop in stops
             ),
             remedy=f"settle it on the sheet named{accept}",
         )
@@ -137,7 +137,7 @@ def release(
         Refused: nothing to release, the unit is not settled, or a stop finding is open.
         AimTrueError: the second reader cannot read what was written.
     """
-    accepted = [one for one in refuse_unreleasable(job, store, order) if one.accepted]
+    accepted = [finding for finding in refuse_unreleasable(job, store, order) if finding.accepted]
     files = filed(job, store, order)
     names = named(job, files, order, earlier)
     made: list[ProvenFile] = []
@@ -145,10 +145,10 @@ def release(
     for number, (file, name) in enumerate(zip(files, names, strict=True)):
         within = _within(progress, number, len(files))
         sources.let_go(item.body for later in files[number:] for item in later.items)
-        one = _made(job, file, name, store, order, sources, within)
+        proven_file = _made(job, file, name, store, order, sources, within)
         concerned = [row for row in accepted if any(row.concerns(item.body) for item in file.items)]
         mine = gathered(job, concerned, kinds_of(ROOMS))
-        made.append(_with_accepted(one, tuple(_said_with_reason(job, row) for row in mine)))
+        made.append(_with_accepted(proven_file, tuple(_said_with_reason(job, row) for row in mine)))
     return Release(_complete(job, order, files, made))
 
 

@@ -17,8 +17,8 @@ def record_of(job: Job, releases: Sequence[Release], names: Sequence[str]) -> Re
         releases: whose proofs hold.
         names: of all their files, as they were written.
     """
-    files = [made for release in releases for made in release.files]
-    told = tuple(_file(job, made, name) for made, name in zip(files, names, strict=True))
+    files = [file for release in releases for file in release.files]
+    told = tuple(_file(job, file, name) for file, name in zip(files, names, strict=True))
     return Record(job=job.name, files=told)
 
 
@@ -42,8 +42,10 @@ def _file(job: Job, made: ProvenFile, name: str) -> FileRecord:
         bodies=found,
         objects=objects,
         sources=tuple(
-            SourceRecord(name=one.name, sha256=one.sha256, format=one.format, unit=unit, how=one.how)
-            for one, unit in settled.values()
+            SourceRecord(
+                name=source.name, sha256=source.sha256, format=source.format, unit=unit, how=source.how
+            )
+            for source, unit in settled.values()
         ),
         chain=file.chain,
         checks=len(file.proof.checks),

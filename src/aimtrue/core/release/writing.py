@@ -127,7 +127,7 @@ def _objects(job: Job, file: FileContents, store: GeometryStore, order: Order) -
             mesh = items[number].mesh
             drawn = mesh if move is None else Mesh(mesh.vertices + move, mesh.faces)
             shown.append(Shown(drawn, item.body.colour))
-    counts = tuple(items[number].mesh.triangles for one in placed for number in one.items)
+    counts = tuple(items[number].mesh.triangles for build_item in placed for number in build_item.items)
     return WrittenFile(_package(job, file, items, shown, order, placed), counts)
 
 

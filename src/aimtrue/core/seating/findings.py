@@ -36,7 +36,7 @@ def _of_seat(job: Job, place: SeatPlace, room: RoomCheck, stance: Orientation) -
     lies = (
         None if level is None else (level.flat, written(level.tilt_deg), written(level.gap_mm), level.lower)
     )
-    beyond = tuple((one.axis, one.over_mm, one.beyond_mm) for one in room.excess)
+    beyond = tuple((excess.axis, excess.over_mm, excess.beyond_mm) for excess in room.excess)
     plain = (
         place.seat.id,
         len(job.seats_of(place.seat.subject)),
@@ -144,7 +144,9 @@ def _passes(job: Job, standing: SeatStates) -> list[Finding]:
         for place in standing.places.values():
             if plate.follows is None or place.seat.plate != plate.id:
                 continue
-            top = max((one.bounds[1, 2] for one in below if _over(place, one)), default=None)
+            top = max(
+                (seat_place.bounds[1, 2] for seat_place in below if _over(place, seat_place)), default=None
+            )
             if top is None:
                 says = "has nothing below it from the pass before"
                 found.append(_finding(job, place, kinds.PASS_MISSES, says, "place"))

@@ -122,7 +122,7 @@ def first_layer(job: Job, key: Subject, copy_number: int, store: GeometryStore) 
         raise Refused("not-seated", "it is on no plate", remedy="put it on a plate first")
     process = job.plate(seat.plate).machine.process
     mesh = seated_whole(job, place, store)
-    made = footprint_of(mesh, process.layer)
+    footprint = footprint_of(mesh, process.layer)
     level = lowest_stance(job, group, seat, store).level
     flat = None
     if level is not None and not level.flat:
@@ -139,9 +139,9 @@ def first_layer(job: Job, key: Subject, copy_number: int, store: GeometryStore) 
     return FirstLayer(
         seat=seat.id,
         layer_mm=process.layer,
-        rings=drawn(made.outline),
-        area_mm2=made.area_mm2,
-        islands=made.islands,
+        rings=drawn(footprint.outline),
+        area_mm2=footprint.area_mm2,
+        islands=footprint.islands,
         level_rings=() if flat is None else drawn(flat.outline),
         level_area_mm2=None if flat is None else flat.area_mm2,
         level_islands=None if flat is None else flat.islands,
@@ -173,24 +173,24 @@ _HANDED: Memo[Handedness] = Memo(256)
 
 
 def _mirrored(job: Job, body: Body, store: GeometryStore) -> MirrorReport:
-    found = _HANDED.get(
+    handedness = _HANDED.get(
         (), (body.geometry, body.features), lambda: handed(store.mesh(body.geometry), store.features(body))
     )
-    if found.same:
+    if handedness.same:
         return MirrorReport(body=body.id, same=True, says="is its own mirror image, so nothing tells")
     told = []
-    if found.threads:
-        told.append("a thread turns" if found.threads == 1 else f"{found.threads} threads turn")
+    if handedness.threads:
+        told.append("a thread turns" if handedness.threads == 1 else f"{handedness.threads} threads turn")
         told[-1] += " the other way, and no nut or screw fits it"
     scale = MM_PER[job.settled_unit(body)] * job.correction_of(body).factors[0]
-    if found.bores:
-        sizes = sorted({f"Ø{written(scale * one)}" for one in found.bores})
-        many = "a bore lies" if len(found.bores) == 1 else f"{len(found.bores)} bores lie"
+    if handedness.bores:
+        sizes = sorted({f"Ø{written(scale * bore)}" for bore in handedness.bores})
+        many = "a bore lies" if len(handedness.bores) == 1 else f"{len(handedness.bores)} bores lie"
         told.append(f"{many} on the other side ({', '.join(sizes[:4])}{' …' if len(sizes) > 4 else ''})")
-    if found.marks:
-        many = "a small face" if found.marks == 1 else f"{found.marks} small faces"
+    if handedness.marks:
+        many = "a small face" if handedness.marks == 1 else f"{handedness.marks} small faces"
         told.append(f"{many}, as text and marks have them, read backwards")
-    if found.faces or not (found.threads or found.bores):
+    if handedness.faces or not (handedness.threads or handedness.bores):
         told.append("its shape is the other hand")
     return MirrorReport(body=body.id, same=False, says="; ".join(told))
 
@@ -229,13 +229,15 @@ def tried(  # noqa: PLR0913 - told apart by their names
     there = place.moved(np.array([dx, dy, 0.0]))
     room = seat_room(job, there, store)
     stance = lowest_stance(job, group, seat, store)
-    found = overlaps_with(job, there, [one for key, one in places.items() if key != seat.id], store)
+    found = overlaps_with(
+        job, there, [seat_place for key, seat_place in places.items() if key != seat.id], store
+    )
     told = [f"{written(one.deep_mm)} mm into {name_of(job, places[one.b])}" for one in found]
     told += [f"{written(one.beyond_mm)} mm outside along {one.axis.upper()}" for one in room.excess]
     if room.in_margin_mm > 0:
         told.append(f"{written(room.in_margin_mm)} mm in the margin")
     marks = marks_of(seat, room, stance, bool(found))
-    return TriedMove(marks=marks, says=tuple(told), beside=tuple(one.b for one in found))
+    return TriedMove(marks=marks, says=tuple(told), beside=tuple(seat_overlap.b for seat_overlap in found))
 
 
 def _turned(job: Job, place: SeatPlace, turn: float, store: GeometryStore) -> tuple[Job, SeatPlace]:

@@ -78,11 +78,11 @@ def decided(job: Job) -> tuple[DecisionsInForce, ...]:
     return tuple(
         DecisionsInForce(
             id=key,
-            correction=one.correction,
-            shrinkage=one.shrinkage,
+            correction=decisions.correction,
+            shrinkage=decisions.shrinkage,
             seat=job.seats_of(seats.get(key, key))[0],
         )
-        for key, one in {**kits, **own}.items()
+        for key, decisions in {**kits, **own}.items()
     )
 
 

@@ -49,7 +49,7 @@ def survey(
     chains_of(job, [body for body in job.bodies if job.source_of(body).unit])
     stopped = stopped_by(job, findings)
     return Survey(
-        sources=tuple(source_survey(job, key, found) for key, found in judged.items()),
+        sources=tuple(source_survey(job, key, unit_verdict) for key, unit_verdict in judged.items()),
         bodies=tuple(
             body_survey(job, body, places.get(body.id), stopped, same, stale) for body in job.bodies
         ),

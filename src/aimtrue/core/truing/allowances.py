@@ -79,14 +79,14 @@ def set_allowance(job: Job, action: SetAllowance, store: GeometryStore) -> Job:
 
 def take_calibration(job: Job, action: TakeCalibration, store: GeometryStore) -> Job:
     """Let bodies have the shrinkage that was measured, with how sure it is and what else is known."""
-    found = action.found
+    calibration = action.found
     shrinkage = Shrinkage(
-        shares=found.shrinkage,
-        uncertainty=found.uncertainty,
-        lines=found.lines,
+        shares=calibration.shrinkage,
+        uncertainty=calibration.uncertainty,
+        lines=calibration.lines,
         says=f"calibrated by {action.says}"
         if action.says
-        else f"calibrated: {found.machine}, {found.material}",
+        else f"calibrated: {calibration.machine}, {calibration.material}",
     )
     bodies = job.bodies if action.body is None else corrected_with(job, action.body)
     if action.body is not None:

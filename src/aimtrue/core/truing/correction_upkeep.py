@@ -85,8 +85,8 @@ def _claimed_of_these(job: Job, bodies: tuple[Body, ...]) -> Job:
     typed = tuple(one for one in now.typed if set(one.bodies) <= keys)
     if typed == now.typed:
         return job
-    made = now.model_copy(update={"typed": typed})
-    return job.with_decisions(job.body(bodies[0].id), correction=made)
+    correction = now.model_copy(update={"typed": typed})
+    return job.with_decisions(job.body(bodies[0].id), correction=correction)
 
 
 def _is_made_anew(before: Job, after: Job, bodies: tuple[Body, ...]) -> bool:
@@ -94,7 +94,9 @@ def _is_made_anew(before: Job, after: Job, bodies: tuple[Body, ...]) -> bool:
     size.
     """
     correction = after.correction_of(bodies[0])
-    if not after.settled(bodies) or not (correction.readings or any(one.bodies for one in correction.typed)):
+    if not after.settled(bodies) or not (
+        correction.readings or any(typed.bodies for typed in correction.typed)
+    ):
         return False
     old = {body.id: body for body in before.bodies}
     units = {source.id: source.unit for source in before.sources}
@@ -123,9 +125,9 @@ def _met_again(job: Job, bodies: tuple[Body, ...]) -> Job:
         if correction.readings:
             solved = trued(job, bodies)
             return corrected(job, bodies, solved) if solved is not None else job
-        for one in correction.typed:
-            if one.bodies and one.axis is not None:
-                job = _sized_again(job, bodies, one)
+        for typed in correction.typed:
+            if typed.bodies and typed.axis is not None:
+                job = _sized_again(job, bodies, typed)
     except Refused:
         # It is kept as drawn, or the size that was typed is now absurd: what is missed is told as missed.
         return job
@@ -139,8 +141,8 @@ def _sized_again(job: Job, bodies: tuple[Body, ...], typed: TypedSize) -> Job:
     if math.isclose(sizes[AXES.index(typed.axis)], target, rel_tol=_SAME):
         return job
     now = job.correction_of(bodies[0])
-    made = scaled_to_size(now, sizes, typed.axis, target, now.set_by)
-    return corrected(job, bodies, as_typed(made, typed.axis, typed.text, sized))
+    correction = scaled_to_size(now, sizes, typed.axis, target, now.set_by)
+    return corrected(job, bodies, as_typed(correction, typed.axis, typed.text, sized))
 
 
 def _claimed_as_met(job: Job, bodies: tuple[Body, ...]) -> Job:
@@ -148,18 +150,18 @@ def _claimed_as_met(job: Job, bodies: tuple[Body, ...]) -> Job:
     now = job.correction_of(bodies[0])
     known = {reading.id: reading for reading in job.readings}
     there = [known[key] for key in now.readings if key in known and not known[key].lost]
-    driving = [one for one in there if one.role == "drive" and one.has_length]
+    driving = [reading for reading in there if reading.role == "drive" and reading.has_length]
     if not driving:
         gone = "readings that are gone" if len(now.readings) > 1 else "a reading that is gone"
         return corrected(
             job, bodies, now.model_copy(update={"readings": (), "set_by": gone, "absolute": False})
         )
     update: dict[str, object] = {
-        "readings": tuple(one.id for one in there),
+        "readings": tuple(reading.id for reading in there),
         "set_by": said_by(job, driving, now),
     }
-    made = now.model_copy(update=update)
-    return job if made == now else corrected(job, bodies, made)
+    correction = now.model_copy(update=update)
+    return job if correction == now else corrected(job, bodies, correction)
 
 
 def said_by(job: Job, driving: list[Reading], now: Correction) -> str:
@@ -195,4 +197,4 @@ def _still_accepted(before: Job, after: Job) -> Job:
 
 def _misses_of(job: Job, key: str) -> dict[str, float]:
     mine = [reading for reading in job.readings if reading.body == key and reading.role == "drive"]
-    return {one.id: round(missed(job, one), 4) for one in mine if missed(job, one)}
+    return {reading.id: round(missed(job, reading), 4) for reading in mine if missed(job, reading)}

@@ -219,11 +219,19 @@ def write(job: Job, readings: list[Reading]) -> str:
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\n")
     table.writerow(["name", "kind", "model", *COLUMNS[1:]])
-    for one in readings:
-        model = "" if one.lost else f"{length_of(job, one):.4f}"
-        lengths = [_cell(value) for value in (one.real_mm, one.low_mm, one.high_mm)]
-        row = [one.name, one.gauge.kind, model, *lengths, "mm", one.means, _cell(one.fineness_mm)]
-        table.writerow([*row, _cell(one.clearance_mm or None), one.role, one.note])
+    for reading in readings:
+        model = "" if reading.lost else f"{length_of(job, reading):.4f}"
+        lengths = [_cell(value) for value in (reading.real_mm, reading.low_mm, reading.high_mm)]
+        row = [
+            reading.name,
+            reading.gauge.kind,
+            model,
+            *lengths,
+            "mm",
+            reading.means,
+            _cell(reading.fineness_mm),
+        ]
+        table.writerow([*row, _cell(reading.clearance_mm or None), reading.role, reading.note])
     return out.getvalue()
 
 

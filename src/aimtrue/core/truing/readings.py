@@ -129,15 +129,15 @@ def set_reading(job: Job, action: SetReading, store: GeometryStore) -> Job:
         return _trued(job.with_reading(reading.model_copy(update=bare)), reading)
     if reading.gauge.kind == "angle":
         raise Refused("angle", "an angle is only told; scaling does not change it", remedy="give a length")
-    told = parse_reading(action.typed)
+    typed_reading = parse_reading(action.typed)
     length = length_of(job, reading)
     if not action.sure and reading.role == "drive":
-        _refuse_absurd(told.real or told.low or told.high or length, length)
+        _refuse_absurd(typed_reading.real or typed_reading.low or typed_reading.high or length, length)
     update = {
-        "real_mm": told.real,
-        "low_mm": told.low,
-        "high_mm": told.high,
-        "repeats": told.repeats,
+        "real_mm": typed_reading.real,
+        "low_mm": typed_reading.low,
+        "high_mm": typed_reading.high,
+        "repeats": typed_reading.repeats,
         "typed": " ".join(action.typed.split()),
     }
     reading = reading.model_copy(update=update)

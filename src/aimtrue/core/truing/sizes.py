@@ -85,8 +85,8 @@ def _fit_machine(job: Job, action: FitMachine, store: GeometryStore) -> Job:
         raise Refused("all-held", "every axis is held", remedy="let one go")
     ratio = min(job.machine.volume.room[i] / sizes[i] for i in moving)
     factors = [factor * ratio if i in moving else factor for i, factor in enumerate(now.factors)]
-    made = checked(now, factors, f"fits {job.machine.name}")
-    return corrected(job, bodies, made.model_copy(update={"absolute": True}))
+    correction = checked(now, factors, f"fits {job.machine.name}")
+    return corrected(job, bodies, correction.model_copy(update={"absolute": True}))
 
 
 def _set_factor(job: Job, action: SetFactor, store: GeometryStore) -> Job:
@@ -94,8 +94,8 @@ def _set_factor(job: Job, action: SetFactor, store: GeometryStore) -> Job:
     job.settled_unit(bodies[0])
     factor = parse_factor(action.typed)
     said = f"factor {' '.join(action.typed.split())}" + (f" on {action.axis.upper()}" if action.axis else "")
-    made = with_factor(job.correction_of(bodies[0]), action.axis, factor, said)
-    return corrected(job, bodies, as_typed(made, action.axis, action.typed))
+    correction = with_factor(job.correction_of(bodies[0]), action.axis, factor, said)
+    return corrected(job, bodies, as_typed(correction, action.axis, action.typed))
 
 
 def _scale_together(job: Job, action: ScaleTogether, store: GeometryStore) -> Job:
@@ -107,8 +107,8 @@ def _scale_together(job: Job, action: ScaleTogether, store: GeometryStore) -> Jo
         raise Refused("all-held", "every axis is held", remedy="let one go")
     ratio = parse_factor(action.typed) / now.factors[moving[0]]
     factors = [factor * ratio if i in moving else factor for i, factor in enumerate(now.factors)]
-    made = checked(now, factors, f"factor {action.typed}")
-    return corrected(job, bodies, made.model_copy(update={"absolute": False}))
+    correction = checked(now, factors, f"factor {action.typed}")
+    return corrected(job, bodies, correction.model_copy(update={"absolute": False}))
 
 
 def _free_axis(job: Job, action: FreeAxis, store: GeometryStore) -> Job:
@@ -161,14 +161,14 @@ def _take_proposal(job: Job, action: TakeProposal, store: GeometryStore) -> Job:
     )
     if found is None:
         raise Refused("proposal-gone", "this way is no longer proposed", remedy="choose one that is listed")
-    made = checked(job.correction_of(bodies[0]), list(found.factors), found.says.lower())
+    correction = checked(job.correction_of(bodies[0]), list(found.factors), found.says.lower())
     update = {
         "free": found.free,
         "readings": tuple(outcome.reading for outcome in found.outcomes),
         "absolute": True,
         "typed": (),
     }
-    return corrected(job, bodies, made.model_copy(update=update))
+    return corrected(job, bodies, correction.model_copy(update=update))
 
 
 def _keep_as_drawn(job: Job, action: KeepAsDrawn, store: GeometryStore) -> Job:

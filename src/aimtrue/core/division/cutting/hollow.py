@@ -324,7 +324,7 @@ def _drain(mesh: Mesh, part: Mesh, diameter: float, wall: float, before: Sequenc
     places = places[good]
     lowest = places[places[:, 2] <= places[:, 2].min() + 1e-6 + 0.02 * radius]
     if before:
-        apart = [np.linalg.norm(places[:, :2] - one.point[:2], axis=1) for one in before]
+        apart = [np.linalg.norm(places[:, :2] - drain.point[:2], axis=1) for drain in before]
         place = places[int(np.min(apart, axis=0).argmax())]
     else:
         place = lowest[int(np.linalg.norm(lowest - lowest.mean(axis=0), axis=1).argmin())]

@@ -106,7 +106,7 @@ def cut_by(
     for number, plane in enumerate(planes):
         tell(number / (len(planes) + 1), f"cutting at {letter_of(number)}")
         before = len(cells)
-        cells = [each for cell, one in cells for each in _divided(cell, one, plane, gaping)]
+        cells = [each for cell, face_group in cells for each in _divided(cell, face_group, plane, gaping)]
         if plane.only and len(cells) == before:
             raise Refused(
                 "plane-misses",
@@ -118,12 +118,12 @@ def cut_by(
     least = NOTHING * mesh.volume()
     found = [
         Piece(part, cell)
-        for cell, one in cells
-        for part in parts_of(one.mesh)
+        for cell, face_group in cells
+        for part in parts_of(face_group.mesh)
         if gaping or part.volume() > least
     ]
     _refuse_many(len(found), most)
-    sizes = [one.mesh.area() if gaping else one.volume for one in found]
+    sizes = [piece.mesh.area() if gaping else piece.volume for piece in found]
     return _placed(found, planes, sizes)
 
 
@@ -165,7 +165,7 @@ def _refuse_many(count: int, most: int) -> None:
 
 def parts_of(mesh: Mesh) -> list[Mesh]:
     """Return what hangs together of a closed mesh, voids with what is around them."""
-    return [one.mesh for one in separate(mesh)]
+    return [separated_body.mesh for separated_body in separate(mesh)]
 
 
 def _placed(pieces: list[Piece], planes: Sequence[Plane], sizes: list[float]) -> list[Piece]:

@@ -93,28 +93,28 @@ def _untilted(text: str, bounds: Floats, whole: str) -> Plane:
 
 def _tilted(plane: Plane, text: str, middle: Floats, whole: str) -> Plane:
     """Turn a plane by the right-hand rule about an axis through the foot of the body's middle on it."""
-    found = _TILT.fullmatch(text)
-    if not found:
+    match_ = _TILT.fullmatch(text)
+    if not match_:
         raise _no_plane(whole)
     try:
-        degrees = parse_degrees(found[1], zero=True)
+        degrees = parse_degrees(match_[1], zero=True)
     except Refused:
-        raise Refused("plane", f"{found[1]} is no tilt", remedy="type degrees from −360 to 360") from None
+        raise Refused("plane", f"{match_[1]} is no tilt", remedy="type degrees from −360 to 360") from None
     normal = np.asarray(plane.normal)
     foot = middle + (plane.at - normal @ middle) * normal
-    way = np.eye(3)["xyz".index(found[2].lower())]
+    way = np.eye(3)["xyz".index(match_[2].lower())]
     turned = scipy.spatial.transform.Rotation.from_rotvec(math.radians(degrees) * way).apply(normal)
     return Plane(normal=as_vec3(turned), at=float(turned @ foot))
 
 
 def _side(text: str, whole: str) -> PlaneSide:
-    found = _SIDE.fullmatch(text)
-    if not found:
+    match_ = _SIDE.fullmatch(text)
+    if not match_:
         raise Refused("plane", f"“{whole}” names no sides", remedy="write for example where above A, below B")
     number = 0
-    for letter in found[2].upper():
+    for letter in match_[2].upper():
         number = 26 * number + ord(letter) - ord("A") + 1
-    return PlaneSide(plane=number - 1, above=found[1].lower() == "above")
+    return PlaneSide(plane=number - 1, above=match_[1].lower() == "above")
 
 
 def refuse_later(planes: Sequence[Plane]) -> None:
@@ -208,11 +208,13 @@ def those_that_meet(planes: Sequence[Plane], points: Floats) -> tuple[Plane, ...
         along = points @ np.asarray(plane.normal)
         if not _between(plane.at, along):
             sides[i] = bool(along.mean() > plane.at)
-        elif all(sides.get(one.plane, one.above) is one.above for one in plane.only):
+        elif all(
+            sides.get(plane_side.plane, plane_side.above) is plane_side.above for plane_side in plane.only
+        ):
             left = tuple(
-                PlaneSide(plane=number[one.plane], above=one.above)
-                for one in plane.only
-                if one.plane in number
+                PlaneSide(plane=number[plane_side.plane], above=plane_side.above)
+                for plane_side in plane.only
+                if plane_side.plane in number
             )
             number[i] = len(kept)
             kept.append(plane.model_copy(update={"only": left}))
@@ -259,4 +261,4 @@ def as_typed(plane: Plane) -> str:
 
 def sides_said(sides: Sequence[PlaneSide]) -> str:
     """Return sides of planes in words, such as "above A, below B"."""
-    return ", ".join(f"{'above' if one.above else 'below'} {letter_of(one.plane)}" for one in sides)
+    return ", ".join(f"{'above' if side.above else 'below'} {letter_of(side.plane)}" for side in sides)

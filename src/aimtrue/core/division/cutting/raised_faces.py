@@ -127,7 +127,7 @@ def prisms_of(
         prism
         for each in (
             *(_over(folds, mark, depth) for mark in marks),
-            *(_under(folds, one, depth) for one in floors),
+            *(_under(folds, floor, depth) for floor in floors),
         )
         for prism in each
     )

@@ -28,7 +28,7 @@ def without_slivers(pieces: Sequence[Piece], fate: Fate) -> tuple[list[Piece], l
     if fate == "drop":
         return rest, small
     for sliver in small:
-        touches = [_touching(sliver, one) for one in rest]
+        touches = [_touching(sliver, piece) for piece in rest]
         best = int(np.argmax(touches)) if touches else 0
         if touches and touches[best] > 0:
             rest[best] = replace(rest[best], made=rest[best].solid + sliver.solid)

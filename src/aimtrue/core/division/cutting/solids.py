@@ -42,7 +42,7 @@ def without_dust(solid: manifold3d.Manifold, least: float) -> manifold3d.Manifol
         solid: that was cut.
         least: in mm³; what is smaller goes.
     """
-    parts = [one.mesh for one in separate(mesh_of(solid))]
+    parts = [separated_body.mesh for separated_body in separate(mesh_of(solid))]
     large = [part for part in parts if part.volume() > least]
     if len(large) == len(parts) or not large:
         return solid

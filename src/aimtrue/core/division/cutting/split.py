@@ -106,27 +106,27 @@ def checked_rings(rings: list[Floats]) -> list[Floats]:
         Refused: there is none, or one crosses itself or another.
     """
     polygons = [shapely.Polygon(ring) for ring in rings if len(ring) >= 3]
-    polygons = [one for one in polygons if one.area > 0 or not one.is_valid]
+    polygons = [polygon for polygon in polygons if polygon.area > 0 or not polygon.is_valid]
     if not polygons:
         raise Refused(
             "outline-empty", "there is no closed outline with an area", remedy="choose another file"
         )
-    for one in polygons:
-        if not one.is_valid:
+    for polygon in polygons:
+        if not polygon.is_valid:
             raise Refused(
                 "outline-crosses",
-                f"an outline crosses itself: {shapely.is_valid_reason(one)}",
+                f"an outline crosses itself: {shapely.is_valid_reason(polygon)}",
                 remedy="draw it without a crossing",
             )
-    exteriors = [one.exterior for one in polygons]
+    exteriors = [polygon.exterior for polygon in polygons]
     if shapely.STRtree(exteriors).query(exteriors, predicate="crosses").size:
         raise Refused("outline-crosses", "two outlines cross each other", remedy="draw them apart")
     # Inside an odd number of others is a hole; each is within itself, too.
     within, _ = shapely.STRtree(polygons).query(polygons, predicate="within")
     depths = (np.bincount(within, minlength=len(polygons)) - 1).tolist()
     made = []
-    for one, depth in zip(polygons, depths, strict=True):
-        ring = np.asarray(one.exterior.coords)[:-1]
-        outward = one.exterior.is_ccw
+    for polygon, depth in zip(polygons, depths, strict=True):
+        ring = np.asarray(polygon.exterior.coords)[:-1]
+        outward = polygon.exterior.is_ccw
         made.append(ring if outward is (depth % 2 == 0) else ring[::-1])
     return made

@@ -100,7 +100,7 @@ def in_pieces(shaping: PieceCut, mesh: Mesh, pieces: list[Piece]) -> list[Piece]
     made = pieces
     if shaping.keep != "all":
         wanted = shaping.keep == "above"
-        made = [one for one in made if all(above in (wanted, None) for above in one.cell)]
+        made = [piece for piece in made if all(above in (wanted, None) for above in piece.cell)]
         if not made:
             raise Refused("keep-nothing", f"no piece is {shaping.keep} every plane", remedy="keep all")
     if shaping.pins is not None and shaping.pins.places:

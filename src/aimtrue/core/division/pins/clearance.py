@@ -22,7 +22,7 @@ Checked = NDArray[np.bool_]
 
 def cuts(planes: Sequence[Plane], number: int, point: Floats) -> bool:
     """Tell whether a plane cuts at a place on it, or is limited to others."""
-    sides = [(planes[one.plane], one.above) for one in planes[number].only]
+    sides = [(planes[plane_side.plane], plane_side.above) for plane_side in planes[number].only]
     return all(bool(point @ np.asarray(plane.normal) > plane.at) is above for plane, above in sides)
 
 

@@ -42,8 +42,8 @@ class UnpinnedFace:
 def said(without: Sequence[UnpinnedFace], pins: Pins, wall: float) -> tuple[str, ...]:
     """Say which cuts have faces without room, and what would go in."""
     found = []
-    for plane in sorted({one.plane for one in without}):
-        mine = [one.widest_mm for one in without if one.plane == plane]
+    for plane in sorted({unpinned_face.plane for unpinned_face in without}):
+        mine = [unpinned_face.widest_mm for unpinned_face in without if unpinned_face.plane == plane]
         many, have = ("a face", "has") if len(mine) == 1 else (f"{len(mine)} faces", "have")
         widest = min(mine)
         rest = f"at most {written(widest)} mm would go in" if widest > 0 else "there is room for none"

@@ -137,8 +137,8 @@ _MM_PER_CSS = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 
 
 
 def _page(root: str) -> _Page:
-    found = re.search(r"""\bviewBox\s*=\s*["']([^"']+)["']""", root)
-    numbers = [float(one) for one in re.split(r"[\s,]+", found.group(1).strip())] if found else []
+    match_ = re.search(r"""\bviewBox\s*=\s*["']([^"']+)["']""", root)
+    numbers = [float(one) for one in re.split(r"[\s,]+", match_.group(1).strip())] if match_ else []
     box = None
     if len(numbers) == 4 and min(numbers[2:]) > 0:
         box = (numbers[0], numbers[1], numbers[2], numbers[3])
@@ -147,9 +147,9 @@ def _page(root: str) -> _Page:
 
 
 def _told(root: str, name: str) -> float | None:
-    found = re.search(rf"""\b{name}\s*=\s*["']\s*([\d.eE+-]+)\s*([a-zA-Z%]*)""", root)
-    per = _MM_PER_CSS.get(found.group(2).lower()) if found else None
-    return float(found.group(1)) * per if found and per else None
+    match_ = re.search(rf"""\b{name}\s*=\s*["']\s*([\d.eE+-]+)\s*([a-zA-Z%]*)""", root)
+    per = _MM_PER_CSS.get(match_.group(2).lower()) if match_ else None
+    return float(match_.group(1)) * per if match_ and per else None
 
 
 def _walked(part: Path, fine: float) -> tuple[Floats, bool]:
@@ -241,8 +241,8 @@ def _chained(ends: list[Floats]) -> tuple[list[Floats], int]:
     """Join lines whose ends meet into rings; return them, and how many chains stay open."""
     if not ends:
         return [], 0
-    size = max(float(np.abs(one).max()) for one in ends)
-    at = _meeting(np.array([[one[0], one[-1]] for one in ends]), max(1e-4, _JOIN * size))
+    size = max(float(np.abs(end).max()) for end in ends)
+    at = _meeting(np.array([[end[0], end[-1]] for end in ends]), max(1e-4, _JOIN * size))
     lines_at: defaultdict[int, deque[int]] = defaultdict(deque)
     for line, (first, last) in enumerate(at.tolist()):
         lines_at[first].append(line)

@@ -71,12 +71,12 @@ def together(cuts: Sequence[SectionOutlines]) -> SectionOutlines:
     return SectionOutlines(
         cuts[0].axis,
         cuts[0].at_mm,
-        sum(one.area_mm2 for one in cuts),
-        sum(one.outline_mm for one in cuts),
-        sum(one.islands for one in cuts),
-        sum(one.holes for one in cuts),
-        tuple(ring for one in cuts for ring in one.rings),
-        tuple(ring for one in cuts for ring in one.drawn),
+        sum(cut.area_mm2 for cut in cuts),
+        sum(cut.outline_mm for cut in cuts),
+        sum(cut.islands for cut in cuts),
+        sum(cut.holes for cut in cuts),
+        tuple(ring for cut in cuts for ring in cut.rings),
+        tuple(ring for cut in cuts for ring in cut.drawn),
     )
 
 
@@ -89,7 +89,7 @@ def silhouette_along(meshes: list[Mesh], axis: Axis) -> SectionOutlines:
     """Return what bodies in mm cover, seen along an axis, in the same form as a section."""
     shape = as_outline(shapely.union_all([outline_of(in_section_axes(mesh, axis)) for mesh in meshes]))
     rings = rings_of(shape)
-    parts = [one for one in shapely.get_parts(shape) if one.geom_type == "Polygon"]
+    parts = [part for part in shapely.get_parts(shape) if part.geom_type == "Polygon"]
     return SectionOutlines(
         axis,
         0.0,
@@ -117,10 +117,10 @@ def cut_across(meshes: list[Mesh], axis: Axis, at: Floats, *, drawn: bool = Fals
         SectionOutlines(
             axis,
             float(height),
-            float(sum(one.areas[i] for one in found)),
-            float(sum(one.outlines[i] for one in found)),
-            int(sum(one.islands[i] for one in found)),
-            int(sum(one.holes[i] for one in found)),
+            float(sum(sections.areas[i] for sections in found)),
+            float(sum(sections.outlines[i] for sections in found)),
+            int(sum(sections.islands[i] for sections in found)),
+            int(sum(sections.holes[i] for sections in found)),
             tuple(ring for mesh in turned for ring in rings_at(mesh, float(height))) if drawn else (),
         )
         for i, height in enumerate(rising)

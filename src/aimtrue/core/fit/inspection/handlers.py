@@ -40,9 +40,9 @@ def _with_part(job: Job, name: str) -> tuple[Job, PrintedPart]:
         raise Refused("part-known", f"a part is called {name} already", remedy="give it another name")
     taken = {part.name for part in parts}
     number = next(n for n in range(1, len(parts) + 2) if f"part {n}" not in taken)
-    made = PrintedPart(id=PrintedPartId(f"t{job.counter + 1}"), name=name or f"part {number}")
+    printed_part = PrintedPart(id=PrintedPartId(f"t{job.counter + 1}"), name=name or f"part {number}")
     job = job.model_copy(update={"counter": job.counter + 1})
-    return _with_parts(job, (*parts, made)), made
+    return _with_parts(job, (*parts, printed_part)), printed_part
 
 
 def _with_parts(job: Job, parts: tuple[PrintedPart, ...]) -> Job:
@@ -76,7 +76,7 @@ def _with_measured(
     typed: str,
     sizes: Mapping[InspectionTarget, TargetSize],
 ) -> Job:
-    others = tuple(one for one in part.measured if one.target != target)
+    others = tuple(measurement for measurement in part.measured if measurement.target != target)
     if typed.strip():
         if target not in sizes:
             raise Refused(
@@ -84,7 +84,10 @@ def _with_measured(
             )
         others = (*others, _measurement(target, typed.strip(), sizes[target]))
     part = part.model_copy(update={"measured": others})
-    return _with_parts(job, tuple(part if one.id == part.id else one for one in job.inspection.parts))
+    return _with_parts(
+        job,
+        tuple(part if printed_part.id == part.id else printed_part for printed_part in job.inspection.parts),
+    )
 
 
 def _measurement(target: InspectionTarget, typed: str, size: TargetSize) -> Measurement:
@@ -135,7 +138,9 @@ def with_measured_sizes(job: Job, succession: Succession) -> Job:
     """Return a job whose measured sizes are of the bodies that took over from those they were of."""
     follows = {str(old): new for old, new in succession.replacement.successor_of.items()}
     parts = tuple(
-        part.model_copy(update={"measured": tuple(_following(one, follows) for one in part.measured)})
+        part.model_copy(
+            update={"measured": tuple(_following(measurement, follows) for measurement in part.measured)}
+        )
         for part in job.inspection.parts
     )
     return _with_parts(job, parts) if parts != job.inspection.parts else job

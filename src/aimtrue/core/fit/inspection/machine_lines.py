@@ -55,9 +55,9 @@ def _points(
     for size in sizes:
         if (size.form, size.axis) == (form, axis):
             for number, part in enumerate(parts):
-                known = part.of(size.target)
-                if known is not None:
-                    yield number, known.file_mm, known.mm
+                measurement = part.of(size.target)
+                if measurement is not None:
+                    yield number, measurement.file_mm, measurement.mm
 
 
 def _line(form: SizeForm, axis: Axis, nominal: Floats, measured: Floats, known: list[PrintLine]) -> PrintLine:

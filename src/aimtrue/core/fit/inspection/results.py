@@ -133,12 +133,12 @@ def _row(size: TargetSize, parts: tuple[PrintedPart, ...]) -> InspectionRow:
     values = tuple(
         MeasuredSize(
             part=part.id,
-            typed=known.typed,
-            mm=known.mm,
-            within=size.low_mm - 1e-9 <= known.mm <= size.high_mm + 1e-9,
+            typed=measurement.typed,
+            mm=measurement.mm,
+            within=size.low_mm - 1e-9 <= measurement.mm <= size.high_mm + 1e-9,
         )
         for part in parts
-        if (known := part.of(size.target)) is not None
+        if (measurement := part.of(size.target)) is not None
     )
     lengths = [value.mm for value in values]
     return InspectionRow(

@@ -64,7 +64,9 @@ def by_ray(mesh: Mesh, samples: SurfaceSamples) -> RayThickness:
     parts = [slice(at, at + _AT_ONCE) for at in range(0, max(1, len(samples.points)), _AT_ONCE)]
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         found = [looked(parts[0]), *pool.map(looked, parts[1:])]  # the first ray builds the tree
-    return RayThickness(*(np.concatenate([getattr(one, name) for one in found]) for name in _COLUMNS))
+    return RayThickness(
+        *(np.concatenate([getattr(ray_thickness, name) for ray_thickness in found]) for name in _COLUMNS)
+    )
 
 
 def _measured(

@@ -89,14 +89,14 @@ def steps(
         per: mm per number of the file.
     """
     facets = [part.facets for part in parts if part.facets]
-    bores = [bore for one in facets for bore in one.bores]
+    bores = [bore for facet in facets for bore in facet.bores]
     widest = max(bores, key=lambda bore: bore.diameter, default=None)
     triangles = sum(part.mesh.triangles for part in parts)
-    curved, twice = sum(one.curved for one in facets), sum(one.twice for one in facets)
+    curved, twice = sum(facet.curved for facet in facets), sum(facet.twice for facet in facets)
     now = FinenessStep(
         fineness=made,
         triangles=triangles,
-        deviation=max((one.deviation for one in facets), default=0.0),
+        deviation=max((facet.deviation for facet in facets), default=0.0),
         loss=max((bore.loss for bore in bores), default=0.0),
         widest=widest.diameter if widest else 0.0,
         sides=widest.sides if widest else 0,

@@ -419,25 +419,25 @@ def _diagonal(shape: Any) -> float:
 
 
 def _part(shape: Any, name: str, colour: str | None, fineness: Fineness, per: float) -> FileObject | None:
-    made = cut(shape, fineness)
-    if made is None:
+    tessellation = cut(shape, fineness)
+    if tessellation is None:
         return None
-    mesh = made.mesh.mapped(lambda points: points / per) if per != 1.0 else made.mesh
+    mesh = tessellation.mesh.mapped(lambda points: points / per) if per != 1.0 else tessellation.mesh
     facets = Facets(
-        deviation=made.deviation / per,
-        curved=made.curved,
-        twice=made.twice,
-        radius=made.radius / per,
+        deviation=tessellation.deviation / per,
+        curved=tessellation.curved,
+        twice=tessellation.twice,
+        radius=tessellation.radius / per,
         bores=tuple(
             Bore(
                 diameter=bore.diameter / per,
                 loss=bore.loss / per,
                 place=(bore.place[0] / per, bore.place[1] / per, bore.place[2] / per),
             )
-            for bore in made.bores
+            for bore in tessellation.bores
         ),
-        missing=tuple(says for says, _ in made.missing),
-        places=tuple((x / per, y / per, z / per) for _, (x, y, z) in made.missing),
-        volume_off=made.volume_off,
+        missing=tuple(says for says, _ in tessellation.missing),
+        places=tuple((x / per, y / per, z / per) for _, (x, y, z) in tessellation.missing),
+        volume_off=tessellation.volume_off,
     )
     return FileObject(name, mesh, True, colour, facets=facets)

@@ -110,8 +110,8 @@ def _rings(runs: Sequence[OutlineRun]) -> list[list[OutlineRun]] | None:
 
 def _next(left: list[OutlineRun], place: Floats) -> OutlineRun | None:
     """Take the run that goes on from a place, turned so that it does."""
-    for number, one in enumerate(left):
-        for run in (one, one.turned()):
+    for number, outline_run in enumerate(left):
+        for run in (outline_run, outline_run.turned()):
             if np.linalg.norm(run.start - place) <= _JOINED_MM:
                 del left[number]
                 return run

@@ -41,7 +41,7 @@ def with_alike(job: Job, fresh: set[str], store: GeometryStore) -> Job:
             firsts.setdefault(body.alike or body.id, body)
     for key in [body.id for body in job.bodies if body.id in fresh]:
         body = job.body(key)
-        like = next((one for one in firsts.values() if _may_be_alike(one, body, store)), None)
+        like = next((first for first in firsts.values() if _may_be_alike(first, body, store)), None)
         if like is None:
             firsts.setdefault(body.alike or body.id, body)
             continue

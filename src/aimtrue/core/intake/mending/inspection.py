@@ -23,7 +23,7 @@ def list_faces(job: Job, work: ListFacesTask, store: GeometryStore, progress: Pr
     names = {body.geometry for body in job.bodies if body.id in work.bodies}
     meshes = {name: store.mesh(name) for name in names}
     with ThreadPoolExecutor(2) as both:  # NumPy lets go of the interpreter in its long loops
-        found = [listed.to_bytes(one) for one in both.map(listed.features_of, meshes.values())]
+        found = [listed.to_bytes(features) for features in both.map(listed.features_of, meshes.values())]
     kept = [geometry.name_of(data) for data in found]
     action = LookOver(features=dict(zip(meshes, kept, strict=True)))
     return MendingResult(action, dict(zip(kept, found, strict=True)))

@@ -32,13 +32,17 @@ def separate_body(key: str, job: Job, work: SeparateTask, store: GeometryStore) 
     if old.kit is None:
         kit = Kit(id=f"k{key}", name=old.name, shared=old.own, home=old.home)
     come, blobs = [], {}
-    for number, one in enumerate(parts, 1):
+    for number, separated_body in enumerate(parts, 1):
         name = f"{old.name} {number}"
-        part = FileObject(name, one.mesh, colour=old.colour, material=old.material)
-        body = body_of(f"{key}-{number}", old.source, FoundBody(name, one.mesh, one.voids, False, part))
+        part = FileObject(name, separated_body.mesh, colour=old.colour, material=old.material)
+        body = body_of(
+            f"{key}-{number}",
+            old.source,
+            FoundBody(name, separated_body.mesh, separated_body.voids, False, part),
+        )
         recipe = ShellRecipe(whole=recipe_of(old), number=number - 1)
         body = body.model_copy(update={"remade": old.remade, "recipe": recipe})
-        body, named = kept(with_decisions(body, old), one.mesh)
+        body, named = kept(with_decisions(body, old), separated_body.mesh)
         come.append(body if kit is None else body.model_copy(update={"kit": kit.id}))
         blobs.update(named)
     pieces = {body.id: old.id for body in come}
@@ -51,14 +55,14 @@ def join(key: str, job: Job, work: JoinTask, store: GeometryStore, progress: Pro
     olds = [job.body(name) for name in work.bodies]
     _refuse_apart(job, olds)
     progress(0.2, "joining")
-    made = joined([store.mesh(old.geometry) for old in olds])
+    traced_solids = joined([store.mesh(old.geometry) for old in olds])
     progress(0.7, "looking it over")
     recipe = JoinRecipe(wholes=tuple(map(recipe_of, olds)))
-    remade = _merged_into(key, olds, made.mesh, recipe, f"join {len(olds)} bodies", ("join",))
+    remade = _merged_into(key, olds, traced_solids.mesh, recipe, f"join {len(olds)} bodies", ("join",))
     anchored = {
         reading.id: anchors
         for reading in job.readings
-        if (anchors := carried_over(job, reading, work.bodies, made)) is not None
+        if (anchors := carried_over(job, reading, work.bodies, traced_solids)) is not None
     }
     assert isinstance(remade.action, Remake)
     return MendingResult(remade.action.model_copy(update={"anchored": anchored}), remade.blobs)

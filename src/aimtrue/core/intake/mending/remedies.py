@@ -285,7 +285,7 @@ def without_crossings(mesh: Mesh) -> Mesh:
         raise Refused(
             "not-closed", "only closed bodies can be joined with themselves", remedy="close the holes first"
         )
-    parts = [one.mesh for one in separate(mesh)]
+    parts = [separated_body.mesh for separated_body in separate(mesh)]
     each = [_uncrossed(part) for part in parts]
     whole = _union([solid_of(one) for one in each]) if len(each) > 1 else None
     if whole is not None and len(whole.decompose()) < len(each):
@@ -294,14 +294,14 @@ def without_crossings(mesh: Mesh) -> Mesh:
 
 
 def _uncrossed(part: Mesh) -> Mesh:
-    made = arranged(part)
-    if made is None:
+    mesh = arranged(part)
+    if mesh is None:
         raise Refused(
             "crosses-oddly",
             "faces lie so close upon each other that it cannot be told where they cross",
             remedy="rebuild the body as a solid",
         )
-    return made
+    return mesh
 
 
 def joined(meshes: list[Mesh]) -> TracedSolids:

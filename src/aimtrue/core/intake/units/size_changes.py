@@ -37,7 +37,7 @@ def size_change(extents: tuple[Vec3, ...], unit: Unit, before_mm: tuple[Vec3, ..
     if _keeps_two(scaled(extents[0], unit), before_mm[0]):
         return 1.0
     olds = list(before_mm[1:] or before_mm)
-    news = [scaled(one, unit) for one in extents[1:] or extents]
+    news = [scaled(extent, unit) for extent in extents[1:] or extents]
     fewest, same = min(len(olds), len(news)), 0
     for new in news:
         twin = next((old for old in olds if _keeps_two(new, old)), None)

@@ -98,7 +98,9 @@ def features_of(mesh: Mesh) -> Features:
     every: list[FlatFace | RoundFace | Thread] = [*flats, *rounds, *threads]
     found = sorted(every, key=lambda one: -one.area)[:_AT_MOST]
     # Bores matter however small they are.
-    found += [one for one in rounds if one.hollow and one not in found][: _AT_MOST // 2]
+    found += [round_face for round_face in rounds if round_face.hollow and round_face not in found][
+        : _AT_MOST // 2
+    ]
     of_face = np.full(mesh.triangles, -1, np.int16)
     listed = []
     for number, one in enumerate(found):
@@ -177,6 +179,6 @@ def to_bytes(features: Features) -> bytes:
 def from_bytes(data: bytes) -> Features:
     """Unpack what :func:`to_bytes` packed."""
     (length,) = struct.unpack_from("<I", data)
-    listed = tuple(Feature.model_validate(one) for one in json.loads(data[4 : 4 + length]))
+    listed = tuple(Feature.model_validate(load) for load in json.loads(data[4 : 4 + length]))
     of_face = np.frombuffer(zlib.decompress(data[4 + length :]), "<i2").astype(np.int16)
     return Features(listed, of_face)

@@ -118,24 +118,24 @@ def typed_checks(parts: list[ProvenBody]) -> list[Check]:
     by_body = {part.body.id: part for part in parts}
     checks: dict[tuple[str, ...], Check] = {}
     for part in parts:
-        for one in part.chain.correction.typed:
-            key = (one.axis or "", one.text, *one.bodies)
-            size = plain_length(one.text)
-            if one.bodies and size is not None and set(one.bodies) <= set(by_body) and key not in checks:
-                some = [by_body[body] for body in one.bodies]
-                axis = AXES.index(one.axis or "x")
+        for typed in part.chain.correction.typed:
+            key = (typed.axis or "", typed.text, *typed.bodies)
+            size = plain_length(typed.text)
+            if typed.bodies and size is not None and set(typed.bodies) <= set(by_body) and key not in checks:
+                some = [by_body[body] for body in typed.bodies]
+                axis = AXES.index(typed.axis or "x")
                 ends = np.concatenate([each.true(each.found.reshape(-1, 3))[:, axis] for each in some])
                 limit = 4 * max(each.limit for each in some) * math.sqrt(3) + 2 * max(
                     each.slack for each in some
                 )
-                says = f"{(one.axis or '').upper()} as it was typed, {one.text}"
+                says = f"{(typed.axis or '').upper()} as it was typed, {typed.text}"
                 if not part.body.kept and not any(each.strange for each in some):
                     checks[key] = length("typed", says, size, float(np.ptp(ends)), limit)
-            factor = None if one.bodies else plain_factor(one.text)
+            factor = None if typed.bodies else plain_factor(typed.text)
             if factor is not None:
                 axes = (
-                    [AXES.index(one.axis)]
-                    if one.axis
+                    [AXES.index(typed.axis)]
+                    if typed.axis
                     else [i for i in range(3) if not part.chain.correction.free[i]]
                 )
                 have = [part.chain.correction.factors[i] for i in axes]
@@ -144,8 +144,8 @@ def typed_checks(parts: list[ProvenBody]) -> list[Check]:
                 row = same(
                     "typed",
                     f"factor of {part.body.name} as it was typed",
-                    one.text,
-                    one.text if good else said,
+                    typed.text,
+                    typed.text if good else said,
                 )
                 checks[(part.body.id, *key)] = row
     return list(checks.values())
@@ -179,9 +179,19 @@ def _measured(
             return None
         axis = AXES.index(gauge.axis or "x")
         asked = np.concatenate(
-            [one.true(one.asked_corners.reshape(-1, 3)) for one in map(parts.get, keys) if one]
+            [
+                proven_body.true(proven_body.asked_corners.reshape(-1, 3))
+                for proven_body in map(parts.get, keys)
+                if proven_body
+            ]
         )
-        found = np.concatenate([one.true(one.found.reshape(-1, 3)) for one in map(parts.get, keys) if one])
+        found = np.concatenate(
+            [
+                proven_body.true(proven_body.found.reshape(-1, 3))
+                for proven_body in map(parts.get, keys)
+                if proven_body
+            ]
+        )
         return (float(np.ptp(asked[:, axis])),), (float(np.ptp(found[:, axis])),), slack
     if gauge.kind == "angle" or _on_kept(part, reading):
         return None
@@ -190,12 +200,21 @@ def _measured(
     if other is None:
         return None
     halves = [(part, points)] if other is part else list(zip((part, other), np.split(points, 2), strict=True))
-    carried = [one.carried(gauge, some) for one, some in halves]
+    carried = [proven_body.carried(gauge, some) for proven_body, some in halves]
     if any(some is None for some in carried):
         return None
-    by_chain = np.concatenate([one.true(one.chain.plain(some) + one.claim.place) for one, some in halves])
+    by_chain = np.concatenate(
+        [
+            proven_body.true(proven_body.chain.plain(some) + proven_body.claim.place)
+            for proven_body, some in halves
+        ]
+    )
     in_file = np.concatenate(
-        [one.true(some) for (one, _), some in zip(halves, carried, strict=True) if some is not None]
+        [
+            proven_body.true(some)
+            for (proven_body, _), some in zip(halves, carried, strict=True)
+            if some is not None
+        ]
     )
     want, have = lengths(gauge, by_chain), lengths(gauge, in_file)
     # A circle fitted to facets is as far off as its corners were in the file to begin with.

@@ -18,10 +18,10 @@ def checks(part: ProvenBody) -> Iterator[Check]:
     """Hold every side of a pair that a body is claimed to have to what is in its file."""
     if not part.claim.sides:
         return
-    found = found_in_mm(part)
+    surface = found_in_mm(part)
     for side in part.claim.sides:
         says = f"{side.says} of {part.body.name}, one side of a pair"
-        measured = _measured(found, side)
+        measured = _measured(surface, side)
         if measured is None:
             yield same("pair", says, f"{side.size_mm:.5f} mm", "not there")
         else:

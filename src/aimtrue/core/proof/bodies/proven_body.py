@@ -141,7 +141,7 @@ class ProvenBody:
         squared, near, feet = igl.point_mesh_squared_distance(np.ascontiguousarray(points), source, faces)
         on = np.sqrt(np.maximum(squared, 0)) <= _ON_SURFACE * size
         result = np.empty_like(points)
-        free = [one.on == "free" for one in gauge.anchors] if len(gauge.anchors) == len(points) else []
+        free = [anchor.on == "free" for anchor in gauge.anchors] if len(gauge.anchors) == len(points) else []
         for i, point in enumerate(points):
             if free and free[i]:
                 result[i] = self._beside(point)

@@ -38,8 +38,8 @@ class SourceShells:
 
     def __init__(self, surfaces: list[Surface]) -> None:
         self._surfaces = surfaces
-        self._lows = np.array([one.points.min(axis=0) for one in surfaces]).reshape(-1, 3)
-        self._highs = np.array([one.points.max(axis=0) for one in surfaces]).reshape(-1, 3)
+        self._lows = np.array([surface.points.min(axis=0) for surface in surfaces]).reshape(-1, 3)
+        self._highs = np.array([surface.points.max(axis=0) for surface in surfaces]).reshape(-1, 3)
 
     @classmethod
     def of(cls, surface: Surface) -> SourceShells:
@@ -62,10 +62,10 @@ class SourceShells:
         # is one.
         good = self._with_voids(same, good) if not body.remade and same.any() else good
         some = [self._surfaces[i] for i in np.flatnonzero(good)] or self._surfaces
-        starts = np.cumsum([0, *(len(one.points) for one in some)])
+        starts = np.cumsum([0, *(len(surface.points) for surface in some)])
         return Surface(
-            np.concatenate([one.points for one in some]),
-            np.concatenate([one.faces + start for one, start in zip(some, starts, strict=False)]),
+            np.concatenate([surface.points for surface in some]),
+            np.concatenate([surface.faces + start for surface, start in zip(some, starts, strict=False)]),
         )
 
     def _with_voids(self, outer: Flags, within: Flags) -> Flags:
@@ -127,15 +127,15 @@ def checks(part: ProvenBody) -> list[Check]:
     """Compare a body's surface with its original's, both ways."""
     name, limit = part.body.name, 2 * math.sqrt(3) * part.limit
     asked = part.original.moved(part.in_file(part.original.points))
-    found = Surface(part.found.reshape(-1, 3), np.arange(len(part.found) * 3).reshape(-1, 3))
-    reach = float(np.ptp(found.points, axis=0).max())
+    surface = Surface(part.found.reshape(-1, 3), np.arange(len(part.found) * 3).reshape(-1, 3))
+    reach = float(np.ptp(surface.points, axis=0).max())
     limit += part.slack + 1e-7 * reach
     how = " and ".join(_MENDED.get(one, one) for one in part.body.remade or ()) or "its facets"
-    there = _off_surface(part, found.places[0], asked, limit)
+    there = _off_surface(part, surface.places[0], asked, limit)
     says = f"surface of {name} from the original's ({how})"
     rows = [within("surface", says, f"within {limit:.2g} mm", there, limit)]
     rows += _loose_checks(part, limit, reach)
-    off = _left_out(part, asked, found, limit)
+    off = _left_out(part, asked, surface, limit)
     says = f"original of {name} not in it ({how})"
     rows.append(within("covered", says, f"within {limit:.2g} mm", off, limit))
     return rows

@@ -35,15 +35,17 @@ class _Model:
 
     def __init__(self, root: Xml.Element) -> None:
         self.unit = root.get("unit", "millimeter")
-        under = [(_tag(part), one) for part in root for one in part]
-        self.objects = {one.attrib["id"]: one for part, one in under if (part, _tag(one)) == _OBJECT}
-        self.items = [one for part, one in under if (part, _tag(one)) == _ITEM]
+        under = [(_tag(part), element) for part in root for element in part]
+        self.objects = {
+            element.attrib["id"]: element for part, element in under if (part, _tag(element)) == _OBJECT
+        }
+        self.items = [element for part, element in under if (part, _tag(element)) == _ITEM]
         self._lists: dict[str, tuple[Points, Numbers] | None] = {}
 
     def lists(self, key: str) -> tuple[Points, Numbers] | None:
         """Return the vertices and triangles of an object, read once however often it is placed."""
         if key not in self._lists:
-            mesh = next((one for one in self.objects[key] if _tag(one) == "mesh"), None)
+            mesh = next((element for element in self.objects[key] if _tag(element) == "mesh"), None)
             self._lists[key] = None if mesh is None else _lists(mesh)
         return self._lists[key]
 
@@ -116,9 +118,9 @@ def _matrix(element: Xml.Element) -> Points:
 
 
 def _lists(mesh: Xml.Element) -> tuple[Points, Numbers]:
-    lists = {_tag(one): one for one in mesh}
-    corners = [one.attrib for one in lists["vertices"] if _tag(one) == "vertex"]
-    sides = [one.attrib for one in lists["triangles"] if _tag(one) == "triangle"]
+    lists = {_tag(element): element for element in mesh}
+    corners = [element.attrib for element in lists["vertices"] if _tag(element) == "vertex"]
+    sides = [element.attrib for element in lists["triangles"] if _tag(element) == "triangle"]
     points = [(float(v["x"]), float(v["y"]), float(v["z"])) for v in corners]
     faces = [(int(t["v1"]), int(t["v2"]), int(t["v3"])) for t in sides]
     return np.array(points).reshape(-1, 3), np.array(faces, dtype=np.int64).reshape(-1, 3)

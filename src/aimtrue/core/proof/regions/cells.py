@@ -126,7 +126,9 @@ def cell_of(shaping: PieceCut, whole: Region, within: Points, alone: bool) -> Ce
     """Return the cell that a released piece is in; see :func:`aimtrue.core.proof.regions.combined.region`."""
     normals = np.array([plane.normal for plane in shaping.planes])
     heights = np.array([plane.at for plane in shaping.planes])
-    only = tuple(tuple((one.plane, one.above) for one in plane.only) for plane in shaping.planes)
+    only = tuple(
+        tuple((plane_side.plane, plane_side.above) for plane_side in plane.only) for plane in shaping.planes
+    )
     planes = CuttingPlanes(normals, heights, only)
     sides = planes.sides(within)
     if not len(sides):  # faces inward, so there is no place within it

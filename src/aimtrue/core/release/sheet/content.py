@@ -300,7 +300,7 @@ def _reading(job: Job, now: ReadingState) -> SheetReading:
     return SheetReading(
         name=reading.name,
         typed=reading.typed,
-        found=" to ".join(written(one) for one in lengths) + sign,
+        found=" to ".join(written(length) for length in lengths) + sign,
         met=now.met,
         role=reading.role,
     )
@@ -351,5 +351,5 @@ def _place(seat: Seat, rings: Sequence[Sequence[tuple[float, float]]]) -> str:
 
 def _turns(seat: Seat) -> str:
     told = ["mirrored"] if seat.mirrored else []
-    told += [one.says or f"{one.axis.upper()} {one.degrees:g}°" for one in seat.turns]
+    told += [turn.says or f"{turn.axis.upper()} {turn.degrees:g}°" for turn in seat.turns]
     return ", ".join(told) or "as it came"

@@ -64,10 +64,19 @@ def tables(rows: list[Row], wide: float, high: float) -> Iterator[list[Mark]]:
         for number, row in enumerate(rows[at : at + most]):
             y = MARGIN + 8 + number * ROW
             marks += [
-                TextMark(one.x, y, one.text, one.size, one.ink, one.anchor, one.numeral, one.bold)
-                for one in row
+                TextMark(
+                    text_mark.x,
+                    y,
+                    text_mark.text,
+                    text_mark.size,
+                    text_mark.ink,
+                    text_mark.anchor,
+                    text_mark.numeral,
+                    text_mark.bold,
+                )
+                for text_mark in row
             ]
-            if any(one.ink == "soft" and one.size > 2.7 for one in row):
+            if any(text_mark.ink == "soft" and text_mark.size > 2.7 for text_mark in row):
                 marks.append(paper.line((MARGIN + 3, y + 1.4), (wide - MARGIN - 3, y + 1.4), ink="rule"))
         yield marks
 
@@ -108,7 +117,7 @@ def put(canvas: Canvas, mark: Mark, high: float) -> None:
         canvas.circle(mark.x * mm, (high - mark.y) * mm, mark.radius * mm, stroke=1, fill=0)
         return
     canvas.setStrokeColor(paper.INKS[mark.ink])
-    canvas.setDash([one * mm for one in mark.dashes])
+    canvas.setDash([dash * mm for dash in mark.dashes])
     path = canvas.beginPath()
     for run in mark.runs:
         (x, y), *more = run.tolist()

@@ -157,7 +157,7 @@ def _of_body(body: SheetBody, wide: float, high: float, drawn: Drawn) -> Iterato
     most = int((high - 2 * MARGIN - TITLE - 10) / ROW)
     first = [*rows, *readings][:most]
     for number, row in enumerate(first):
-        marks += [moved_down(one, MARGIN + 8 + number * ROW) for one in row]
+        marks += [moved_down(text_mark, MARGIN + 8 + number * ROW) for text_mark in row]
     name = cut(", ".join(body.names), 90, 3.2)
     yield name, marks
     rest = [*rows, *readings][most:]
@@ -165,9 +165,9 @@ def _of_body(body: SheetBody, wide: float, high: float, drawn: Drawn) -> Iterato
         yield (
             name,
             [
-                moved_down(one, MARGIN + 8 + number * ROW)
+                moved_down(text_mark, MARGIN + 8 + number * ROW)
                 for number, row in enumerate(rest[at : at + most])
-                for one in row
+                for text_mark in row
             ],
         )
 
@@ -203,13 +203,13 @@ def _reading_rows(body: SheetBody, x: float) -> list[Row]:
             for at, text in ((6, "place"), (42, "wanted"), (72, "released"))
         ]
     )
-    for number, one in enumerate(body.readings, 1):
+    for number, reading in enumerate(body.readings, 1):
         rows.append(
             [
-                TextMark(x, 0, f"({number})", 2.6, "true" if one.met else "look"),
-                TextMark(x + 6, 0, cut(one.name, 34, 2.8), 2.8),
-                TextMark(x + 42, 0, cut(one.typed, 29, 2.6, numeral=True), 2.6, numeral=True),
-                TextMark(x + 72, 0, one.found, 2.6, "true" if one.met else "look", numeral=True),
+                TextMark(x, 0, f"({number})", 2.6, "true" if reading.met else "look"),
+                TextMark(x + 6, 0, cut(reading.name, 34, 2.8), 2.8),
+                TextMark(x + 42, 0, cut(reading.typed, 29, 2.6, numeral=True), 2.6, numeral=True),
+                TextMark(x + 72, 0, reading.found, 2.6, "true" if reading.met else "look", numeral=True),
             ]
         )
     return rows
@@ -263,7 +263,9 @@ def _of_plate(plate: SheetPlate, wide: float, high: float) -> Iterator[tuple[str
     most = int((high - 2 * MARGIN - TITLE - 10) / ROW)
     for at in range(0, max(1, len(rows)), most):
         some = [
-            moved_down(one, MARGIN + 8 + n * ROW) for n, row in enumerate(rows[at : at + most]) for one in row
+            moved_down(text_mark, MARGIN + 8 + n * ROW)
+            for n, row in enumerate(rows[at : at + most])
+            for text_mark in row
         ]
         yield f"plate {plate.number}", [*(marks if at == 0 else []), *some]
 

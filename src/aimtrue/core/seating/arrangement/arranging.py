@@ -100,8 +100,14 @@ def _action(
         )
     ids = [plate.id for plate in plates] + free_plates(job, more)
     puts = tuple(
-        SeatPlacement(seat=one.id, plate=ids[one.plate], turn=one.turn, x=one.x, y=one.y)
-        for one in layout.laid
+        SeatPlacement(
+            seat=part_placement.id,
+            plate=ids[part_placement.plate],
+            turn=part_placement.turn,
+            x=part_placement.x,
+            y=part_placement.y,
+        )
+        for part_placement in layout.laid
     )
     laid = {put.seat for put in puts}
     left = [place for place in places if place.seat.id not in laid]

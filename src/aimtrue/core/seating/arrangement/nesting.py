@@ -108,10 +108,10 @@ def nest(
         if not tell(share, f"{best.plates} {'plate' if best.plates == 1 else 'plates'} so far", best):
             break
         weights = np.arange(len(order)) + rng.normal(0, 0.6 + 0.25 * len(order) * rng.random(), len(order))
-        found = bench.lay([parts[order[i]] for i in np.argsort(weights)])
+        layout = bench.lay([parts[order[i]] for i in np.argsort(weights)])
         tries += 1
-        if found.better_than(best):
-            best = found
+        if layout.better_than(best):
+            best = layout
     return _centred(best, parts, plate)
 
 
@@ -124,16 +124,22 @@ def _in_rows(parts: Sequence[NestingPart], plate: Floats, gap: float, turns: Tur
     if not packed:
         return None
     laid = tuple(
-        PartPlacement(parts[one.number].id, one.plate, (boxes[one.number][0] + one.turn) % 360, one.x, one.y)
-        for one in packed
+        PartPlacement(
+            parts[packed_box.number].id,
+            packed_box.plate,
+            (boxes[packed_box.number][0] + packed_box.turn) % 360,
+            packed_box.x,
+            packed_box.y,
+        )
+        for packed_box in packed
     )
-    there = {one.id for one in laid}
-    last = max(one.plate for one in packed)
+    there = {part_placement.id for part_placement in laid}
+    last = max(packed_box.plate for packed_box in packed)
     deep = max(
-        one.y + sizes[::-1][int(one.turn == 0)] / 2
-        for one in packed
-        if one.plate == last
-        for sizes in (boxes[one.number][1],)
+        packed_box.y + sizes[::-1][int(packed_box.turn == 0)] / 2
+        for packed_box in packed
+        if packed_box.plate == last
+        for sizes in (boxes[packed_box.number][1],)
     )
     low, high = plate.min(axis=0)[1], plate.max(axis=0)[1]
     unplaced = tuple(part.id for part in parts if part.id not in there)
@@ -159,11 +165,11 @@ def _box_of(outline: Outline, turns: Turns) -> tuple[float, tuple[float, float]]
 def _centred(layout: Layout, parts: Sequence[NestingPart], plate: Floats) -> Layout:
     """Move what is laid on each plate to the middle of it, as a whole, where the plate has room there."""
     outlines, room = {part.id: part.outline for part in parts}, shapely.Polygon(plate).buffer(1e-9)
-    there = [_placed(outlines[one.id], one) for one in layout.laid]
+    there = [_placed(outlines[part_placement.id], part_placement) for part_placement in layout.laid]
     laid = list(layout.laid)
     middle = (plate.min(axis=0) + plate.max(axis=0)) / 2
     for number in range(layout.plates):
-        here = [i for i, one in enumerate(laid) if one.plate == number]
+        here = [i for i, part_placement in enumerate(laid) if part_placement.plate == number]
         whole = shapely.GeometryCollection([there[i] for i in here])
         x, y = (middle - np.array(whole.bounds).reshape(2, 2).mean(axis=0)).tolist()
         for i in here if room.contains(shapely.affinity.translate(whole, x, y)) else ():
@@ -237,11 +243,11 @@ class _Bench:
         fillings: list[_Filling] = []
         laid, unplaced = [], []
         for part in parts:
-            found = self._on_any(part, fillings)
-            if found is None:
+            part_placement = self._on_any(part, fillings)
+            if part_placement is None:
                 unplaced.append(part.id)
             else:
-                laid.append(found)
+                laid.append(part_placement)
         used = fillings[-1].deep / self._shape[0] if fillings else 0.0
         return Layout(tuple(laid), tuple(unplaced), len(fillings), used)
 
@@ -270,10 +276,10 @@ class _Bench:
         return PartPlacement(part.id, len(fillings) - 1, fit.turn, fit.x, fit.y)
 
     def _fit(self, outline: Outline) -> TightPlacement | None:
-        found = fit_of(outline, self._plate, self._angles(outline))
-        if found is None and self._turns == "any":
-            found = fit_of(outline, self._plate, fine_turns())
-        return found
+        tight_placement = fit_of(outline, self._plate, self._angles(outline))
+        if tight_placement is None and self._turns == "any":
+            tight_placement = fit_of(outline, self._plate, fine_turns())
+        return tight_placement
 
     def _put(self, part: NestingPart, filling: _Filling) -> tuple[float, float, float] | None:
         """Put a part where it lies lowest, and at the left of that; None where it does not fit."""
@@ -305,7 +311,7 @@ class _Bench:
         own = np.stack([stamp.own_seen for stamp in stamps])
         if filling.deep:
             return self._back(
-                self._outside * own + filling.seen * np.stack([one.wide_seen for one in stamps])
+                self._outside * own + filling.seen * np.stack([stamp.wide_seen for stamp in stamps])
             )
         return self._back(self._outside * own)
 

@@ -63,10 +63,10 @@ def layers_now(job: Job, plate: PlateId, store: GeometryStore) -> Layers:
     islands = np.zeros(len(taken), np.int64)
     for place in here:
         for body in place.bodies:
-            found = _sections(job, body, place, taken, store)
-            areas += found.areas
-            lengths += found.outlines
-            islands += found.islands
+            sections = _sections(job, body, place, taken, store)
+            areas += sections.areas
+            lengths += sections.outlines
+            islands += sections.islands
     return Layers(
         plate=plate,
         layer_mm=job.plate(plate).machine.process.layer * step,

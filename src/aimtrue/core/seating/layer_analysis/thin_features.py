@@ -56,7 +56,7 @@ def thin_features(mesh: Mesh, features: Features, linear: Floats) -> tuple[ThinF
 
 def crossed(thin: tuple[ThinFeature, ...], down: Floats) -> tuple[ThinFeature, ...]:
     """Return those that layers lie across when ``down`` (unit) is down."""
-    return tuple(one for one in thin if abs(float(one.along @ down)) > _UPRIGHT)
+    return tuple(thin_feature for thin_feature in thin if abs(float(thin_feature.along @ down)) > _UPRIGHT)
 
 
 def _pin(boss: Feature, linear: Floats) -> tuple[ThinFeature, Floats] | None:

@@ -65,9 +65,9 @@ def handed(mesh: Mesh, features: Features) -> Handedness:
     rows = _rows(known, middle)
     lost = min((_unlike(rows, known, way, size) for way in ways), key=len, default=known)
     small = _SMALL * mesh.area()
-    bores = tuple(round(one.diameter, 6) for one in lost if one.kind == "bore")
-    others = [one for one in lost if one.kind != "bore"]
-    marks = sum(one.flat and one.area < small for one in others)
+    bores = tuple(round(feature.diameter, 6) for feature in lost if feature.kind == "bore")
+    others = [feature for feature in lost if feature.kind != "bore"]
+    marks = sum(feature.flat and feature.area < small for feature in others)
     return Handedness(threads, bores, marks, len(others) - marks, False)
 
 
@@ -159,7 +159,7 @@ def _unlike(rows: Floats, features: list[Feature], turn: Floats, size: float) ->
     along = np.abs(np.einsum("ij,kj->ik", way, rows[:, 3:6])) > 0.9999
     alike = np.abs(rows[:, None, 6:] - rows[None, :, 6:]).max(axis=2) < 2 * _NEAR * size
     found = (near & along & alike).any(axis=1)
-    return [one for one, ok in zip(features, found, strict=True) if not ok]
+    return [feature for feature, ok in zip(features, found, strict=True) if not ok]
 
 
 class _Laid:

@@ -104,10 +104,10 @@ def level_of(mesh: Mesh) -> LowestFlat | None:
     if not len(large):
         return None
     chosen = large[lowest[large].argmin()]
-    found = _level(mesh, down, normals, areas, region == chosen, float(lowest[chosen] - low[2]))
+    lowest_flat = _level(mesh, down, normals, areas, region == chosen, float(lowest[chosen] - low[2]))
     facets = beside[(beside == chosen).any(axis=1)]
     curved = bool((area[facets[facets != chosen]] > _ALIKE * area[chosen]).any())
-    return None if curved and found.tilt_deg > _FLAT_DEGREES else found
+    return None if curved and lowest_flat.tilt_deg > _FLAT_DEGREES else lowest_flat
 
 
 def _regions(

@@ -120,15 +120,17 @@ def lowest_stance(job: Job, bodies: tuple[Body, ...], seat: Seat, store: Geometr
     frame = _shared_frame(job, bodies, seat)
     if frame is None:
         each = [stance_of(job, body, seat, store) for body in bodies]
-        over = np.array([one.level.over_mm if one.level else np.inf for one in each])
+        over = np.array([orientation.level.over_mm if orientation.level else np.inf for orientation in each])
         lowest = each[int((lows + over).argmin())].level
-        return Orientation(lowest, sum(one.contact_mm2 for one, on in zip(each, on_plate, strict=True) if on))
+        return Orientation(
+            lowest, sum(orientation.contact_mm2 for orientation, on in zip(each, on_plate, strict=True) if on)
+        )
     plain, back = frame.about_z
-    known = _TOGETHER.get(bodies, (plain.key,), lambda: _stances(bodies, plain, store))
-    lowest = known.levels[int((lows + known.over * frame.scale).argmin())]
+    stances = _TOGETHER.get(bodies, (plain.key,), lambda: _stances(bodies, plain, store))
+    lowest = stances.levels[int((lows + stances.over * frame.scale).argmin())]
     if lowest is not None:
         lowest = (lowest if back is None else lowest.turned(back)).times(frame.scale)
-    return Orientation(lowest, float(known.contacts[on_plate].sum()) * frame.scale**2)
+    return Orientation(lowest, float(stances.contacts[on_plate].sum()) * frame.scale**2)
 
 
 @dataclass(frozen=True, eq=False)
@@ -147,9 +149,9 @@ _TOGETHER: Memo[_Stances] = Memo(256)
 
 def _stances(bodies: tuple[Body, ...], frame: _Frame, store: GeometryStore) -> _Stances:
     each = [_known_stance(body, frame, store) for body in bodies]
-    levels = [one.level for one in each]
+    levels = [orientation.level for orientation in each]
     over = np.array([level.over_mm if level else np.inf for level in levels])
-    return _Stances(levels, over, np.array([one.contact_mm2 for one in each]))
+    return _Stances(levels, over, np.array([orientation.contact_mm2 for orientation in each]))
 
 
 def _known_stance(body: Body, frame: _Frame, store: GeometryStore) -> Orientation:
@@ -182,11 +184,11 @@ def stance_of(job: Job, body: Body, seat: Seat, store: GeometryStore) -> Orienta
             lambda: _stance(turned_mesh(job, body, seat, store)),
         )
     plain, back = frame.about_z
-    known = _known_stance(body, plain, store)
-    level = known.level
+    orientation = _known_stance(body, plain, store)
+    level = orientation.level
     if level is not None:
         level = (level if back is None else level.turned(back)).times(frame.scale)
-    return Orientation(level, known.contact_mm2 * frame.scale**2)
+    return Orientation(level, orientation.contact_mm2 * frame.scale**2)
 
 
 def outline_in(job: Job, body: Body, seat: Seat, store: GeometryStore) -> Outline:

@@ -168,7 +168,7 @@ def _way(  # noqa: PLR0913 - told apart by their names
         inside_mm=rest.inside_mm,
         along=0.0 if axis is None else float(1 - abs(own[axis])),
         sky=seen / marked if marked else None,
-        across=tuple(one.says() for one in crossed(looks.thin, down)),
+        across=tuple(thin_feature.says() for thin_feature in crossed(looks.thin, down)),
         chosen=bool((turned @ own)[2] <= -_SAME_DOWN),
         why="",
         rings=rings,

@@ -61,11 +61,11 @@ def _groups(job: Job, key: KitId | None) -> list[_Group]:
         if len(bodies := in_use(job, (body for body in job.bodies if body.division == division.id))) > 1
     ]
     found = [
-        replace(one, bodies=tuple(body for body in one.bodies if body.division in (None, one.subject)))
-        for one in (*kits, *splits)
-        if key in (None, one.subject)
+        replace(kit, bodies=tuple(body for body in kit.bodies if body.division in (None, kit.subject)))
+        for kit in (*kits, *splits)
+        if key in (None, kit.subject)
     ]
-    found = [one for one in found if one.bodies]
+    found = [group for group in found if group.bodies]
     if key is not None and not found:
         job.kit(key)  # which says that there is none
     return found

@@ -85,8 +85,8 @@ def first_places(job: Job, places: dict[str, SeatPlace]) -> dict[str, SeatPlace]
     found: dict[str, SeatPlace] = {}
     for place in places.values():
         for body in place.bodies:
-            known = found.get(body.id)
-            if known is None or place.seat.copy_number < known.seat.copy_number:
+            seat_place = found.get(body.id)
+            if seat_place is None or place.seat.copy_number < seat_place.seat.copy_number:
                 found[body.id] = place
     return found
 

@@ -49,7 +49,7 @@ def change_findings(job: Job, store: GeometryStore) -> list[Finding]:
         group = tuple(body for body in whole_group if body.division is None)
         if not group or not job.settled(group):
             continue
-        found += [one for some in _known(job, group, store) for one in some]
+        found += [finding for some in _known(job, group, store) for finding in some]
         changed = tuple(body for body in group if _changed(job, body))
         found += _gap_findings(job, changed, store) + _alone_findings(job, group)
     return found

@@ -229,7 +229,7 @@ def _bolted(bores: FeatureArrays) -> tuple[tuple[BoltBores, ...], tuple[Feature,
         alike.setdefault((round(size, 4), *np.round(upward, 6).tolist()), []).append(feature)
     found = [(suits(key[0]), some) for key, some in alike.items()]
     bolted = [(BoltBores(bolt, tuple(one.point for one in some)), some[0]) for bolt, some in found if bolt]
-    return tuple(one for one, _ in bolted), tuple(first for _, first in bolted)
+    return tuple(bolt_bores for bolt_bores, _ in bolted), tuple(first for _, first in bolted)
 
 
 def _rows(features: tuple[Feature, ...], turn: Floats, scale: float, home: Floats) -> FeatureArrays:

@@ -162,11 +162,11 @@ def trued(job: Job, bodies: tuple[Body, ...]) -> Correction | None:
 def _refuse_unmet(driving: list[_Demanded], solved: Solution) -> None:
     """Refuse factors that are said to meet all readings and do not; nothing is worked out of such."""
     factors = np.asarray(solved.factors)
-    for one in driving if solved.meets else ():
-        if not all(one.band.holds(length) for length in one.demand.form.lengths(factors)):
+    for demanded in driving if solved.meets else ():
+        if not all(demanded.band.holds(length) for length in demanded.demand.form.lengths(factors)):
             raise AimTrueError(
                 "solver-off",
-                f"the factors found do not meet {one.reading.name}, though they should",
+                f"the factors found do not meet {demanded.reading.name}, though they should",
                 remedy="nothing was changed; report this with the readings",
             )
 
@@ -246,10 +246,12 @@ def _proposals(demanded: list[_Demanded], driving: list[_Demanded], now: Correct
         if not now.held[i]
     ]
     least = _SAME if made[0].meets else 1e-7
-    stretches = [one for one in stretches if one.shape > least]
+    stretches = [stretch for stretch in stretches if stretch.shape > least]
     made += sorted(stretches, key=_worth)[:1]
     every = _proposal("per-axis", "Each axis on its own", demanded, driving, now, (True, True, True))
-    if every.shape > least and not any(np.allclose(every.factors, one.factors, rtol=1e-7) for one in made):
+    if every.shape > least and not any(
+        np.allclose(every.factors, proposal.factors, rtol=1e-7) for proposal in made
+    ):
         made.append(every)
     return tuple(made)
 
@@ -315,8 +317,8 @@ def _changes(driving: list[_Demanded], solved: Solution, now: Correction) -> tup
     """Single changes that free a conflict: a band relaxed as far as it must be, or one axis stretched."""
     found: list[tuple[float, ConflictChange]] = []
     for number in solved.conflict:
-        rest = [one for i, one in enumerate(driving) if i != number]
-        other = solve([one.demand for one in rest], freedom_of(now))
+        rest = [demanded for i, demanded in enumerate(driving) if i != number]
+        other = solve([demanded.demand for demanded in rest], freedom_of(now))
         if other.meets:
             found.append(_relaxed(driving[number], np.asarray(other.factors)))
     for i, axis in enumerate(AXES):
