@@ -101,8 +101,8 @@ def fuzz(seconds: float, first: int = 0) -> int:
             _batch(seeds, range(start, start + _BATCH), tallies)
 
     with ThreadPoolExecutor(2) as both:
-        for one in [both.submit(go_on) for _ in range(2)]:
-            one.result()
+        for future in [both.submit(go_on) for _ in range(2)]:
+            future.result()
     return _report(tallies, time.monotonic() - begun)
 
 
@@ -163,7 +163,7 @@ def _ways(data: bytes, random: np.random.Generator) -> bytes:
 def _inside(data: bytes, random: np.random.Generator) -> bytes:
     """Damage a member of a package, and pack it again."""
     with zipfile.ZipFile(io.BytesIO(data)) as package:
-        members = {one.filename: package.read(one) for one in package.infolist()}
+        members = {zip_info.filename: package.read(zip_info) for zip_info in package.infolist()}
     name = list(members)[int(random.integers(len(members)))]
     members[name] = _ways(members[name], random)
     return _zip(members)

@@ -51,9 +51,9 @@ def bench(triangles: int, curve: bool) -> int:
 
 def two_bodies(triangles: int) -> Mesh:
     """Two wavy spheres side by side, of so many triangles together."""
-    one = wavy_sphere(triangles // 2)
-    width = float(one.extents()[0])
-    return merged([one, one.mapped(lambda v: v + np.array([1.5 * width, 0.0, 0.0]))])
+    mesh = wavy_sphere(triangles // 2)
+    width = float(mesh.extents()[0])
+    return merged([mesh, mesh.mapped(lambda v: v + np.array([1.5 * width, 0.0, 0.0]))])
 
 
 def _write(triangles: int, binary: Path, packed: Path) -> None:
@@ -68,9 +68,11 @@ def _write(triangles: int, binary: Path, packed: Path) -> None:
 def _table(folder: Path, triangles: int) -> int:
     binary, packed = folder / "bench.stl", folder / "bench.3mf"
     # Elsewhere: the peak of a process counts for the ones it starts, and these files are made of much.
-    made = multiprocessing.get_context("spawn").Process(target=_write, args=(triangles, binary, packed))
-    made.start()
-    made.join()
+    spawn_process = multiprocessing.get_context("spawn").Process(
+        target=_write, args=(triangles, binary, packed)
+    )
+    spawn_process.start()
+    spawn_process.join()
     count = (binary.stat().st_size - 84) // 50
     print(f"{count} triangles in 2 bodies, the best of {_RUNS} runs each\n")
     print(f"{'work':<46}{'ours':>9}{'trimesh':>10}{'ratio':>8}{'MB':>8}{'MB':>8}{'ratio':>8}")
@@ -93,8 +95,8 @@ def _verify(path: str, kind: Format) -> float:
     made = release(job, store, Order(format=kind))
     record = record_of(job, [made], [file.file.name for file in made.files])
     started = time.perf_counter()
-    for one in made.files:
-        assert all(row.holds for row in verified(one.file.name, one.data, record))
+    for proven_file in made.files:
+        assert all(row.holds for row in verified(proven_file.file.name, proven_file.data, record))
     return time.perf_counter() - started
 
 

@@ -63,9 +63,9 @@ def seating(triangles: int) -> int:
     ):
         turns = "quarters" if words.startswith("boxes") else "any"
         started = time.perf_counter()
-        found = nest(parts, PLATE, GAP, turns, seconds)  # type: ignore[arg-type]
+        layout = nest(parts, PLATE, GAP, turns, seconds)  # type: ignore[arg-type]
         took = time.perf_counter() - started
-        ours, boxes = found.plates - 1 + found.used, _packed(parts)
+        ours, boxes = layout.plates - 1 + layout.used, _packed(parts)
         print(f"{words + f' ({took:.1f} s)':<64}{ours:>8.2f} pl{boxes:>8.2f} pl{boxes / ours:>7.2f}x")
     return 0
 

@@ -83,11 +83,11 @@ def soak(minutes: float) -> int:
         going.append(threading.Thread(target=_large, args=(now.address, seen, ends), daemon=True))
         kill_until = time.monotonic() + 40 * minutes
         going.append(threading.Thread(target=_kill, args=(now, seen, kill_until), daemon=True))
-        for one in going:
-            one.start()
+        for thread in going:
+            thread.start()
         most = _watched(now, seen, ends)
-        for one in going:
-            one.join(timeout=_SETTLE_SECONDS)
+        for thread in going:
+            thread.join(timeout=_SETTLE_SECONDS)
         stuck = _settled(now.address, seen)
         end, rest = _at_rest(now, start)
         folder = sum(path.stat().st_size for path in settings().data.rglob("*") if path.is_file())
@@ -234,12 +234,12 @@ def _kill(now: RunningSystem, seen: _Seen, ends: float) -> None:
 def _memory(now: RunningSystem) -> dict[str, float]:
     """Megabytes of server and worker themselves; readers in the sandbox come and go."""
     found = {}
-    for one in now.kept:
-        if one.role in ("server", "worker") and one.process is not None:
+    for supervised_process in now.kept:
+        if supervised_process.role in ("server", "worker") and supervised_process.process is not None:
             with suppress(OSError, StopIteration):
-                lines = Path(f"/proc/{one.process.pid}/status").read_text().splitlines()
+                lines = Path(f"/proc/{supervised_process.process.pid}/status").read_text().splitlines()
                 line = next(line for line in lines if line.startswith("VmRSS:"))
-                found[one.role] = int(line.split()[1]) / 1000
+                found[supervised_process.role] = int(line.split()[1]) / 1000
     return found
 
 

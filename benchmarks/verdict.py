@@ -239,10 +239,10 @@ def judged(part: Made) -> tuple[str, Unit | None]:
     """Return ``right``, ``asked`` or ``wrong`` for a part, and the unit that is pointed at."""
     taken = take_in("s1", "part.stl", part.data)
     job = Job(name="verdict", sources=taken.sources, bodies=taken.bodies)
-    found = verdict_of(job, job.sources[0])
-    if found.clear is None:
-        return "asked", found.leads
-    return ("right" if found.clear is part.unit else "wrong"), found.clear
+    unit_verdict = verdict_of(job, job.sources[0])
+    if unit_verdict.clear is None:
+        return "asked", unit_verdict.leads
+    return ("right" if unit_verdict.clear is part.unit else "wrong"), unit_verdict.clear
 
 
 def report(rounds: int = 2) -> int:

@@ -35,9 +35,9 @@ def workers(count: int = COUNT) -> int:
         with trial(empty=True) as now, tempfile.TemporaryDirectory() as other:
             more = [_another(other, number) for number in range(1, many)]
             seconds, slowest = _read(now.address, files)
-            for one in more:
-                one.terminate()
-                one.wait()
+            for process in more:
+                process.terminate()
+                process.wait()
             print(
                 f"{many:>8}{seconds:>10.1f}{60 * count / seconds:>16.0f}{1000 * slowest:>14.0f} ms",
                 flush=True,
@@ -58,7 +58,7 @@ def _another(folder: str, number: int) -> subprocess.Popen[bytes]:
 
 
 def _files(count: int) -> list[tuple[str, bytes]]:
-    demo = [(one.name, one.read_bytes()) for one in sorted(built().iterdir()) if one.name[0] != "."]
+    demo = [(path.name, path.read_bytes()) for path in sorted(built().iterdir()) if path.name[0] != "."]
     large: list[Mesh] = [two_bodies(triangles) for triangles in (20_000, 60_000, 200_000)]
     found = []
     for number in range(count):

@@ -74,8 +74,8 @@ def bar(path: list[tuple[float, float]], width: float, height: float, climb: flo
             faces += [(p, q, r), (q, s, r)]
     end = 4 * len(points) - 4
     faces += [(0, 2, 1), (0, 3, 2), (end, end + 1, end + 2), (end, end + 2, end + 3)]
-    made = Mesh(np.array(corners), np.array(faces, np.int32))
-    return made if made.volume() > 0 else Mesh(made.vertices, made.faces[:, ::-1].copy())
+    mesh = Mesh(np.array(corners), np.array(faces, np.int32))
+    return mesh if mesh.volume() > 0 else Mesh(mesh.vertices, mesh.faces[:, ::-1].copy())
 
 
 def eight(around: int, along: int, lift: float) -> Mesh:
@@ -92,8 +92,8 @@ def eight(around: int, along: int, lift: float) -> Mesh:
     i, j = np.divmod(np.arange(along * around), around)
     p, q = i * around + j, i * around + (j + 1) % around
     r, s = (i + 1) % along * around + j, (i + 1) % along * around + (j + 1) % around
-    made = Mesh(points, np.concatenate([np.stack([p, r, q], 1), np.stack([q, r, s], 1)]).astype(np.int32))
-    return made if made.volume() > 0 else Mesh(made.vertices, made.faces[:, ::-1].copy())
+    mesh = Mesh(points, np.concatenate([np.stack([p, r, q], 1), np.stack([q, r, s], 1)]).astype(np.int32))
+    return mesh if mesh.volume() > 0 else Mesh(mesh.vertices, mesh.faces[:, ::-1].copy())
 
 
 def screw(radius: float = 4, pitch: float = 1.25, turns: int = 5, around: int = 48) -> Mesh:
@@ -173,9 +173,11 @@ class Bench:
         """Make bodies anew, as the background does; ``data`` is the file of a revision, or of what is read
         again.
         """
-        made = do(TaskInputs(self.fresh(), self.job, self, data, lambda share, says: None), work)
-        self.meshes |= {name: from_bytes(blob) for name, blob in made.blobs.items() if blob[:4] == b"ATG1"}
-        self.job = apply(self.job, made.action, self)
+        task_result = do(TaskInputs(self.fresh(), self.job, self, data, lambda share, says: None), work)
+        self.meshes |= {
+            name: from_bytes(blob) for name, blob in task_result.blobs.items() if blob[:4] == b"ATG1"
+        }
+        self.job = apply(self.job, task_result.action, self)
         return self
 
     def revise(self, name: str, data: bytes, source: str = "s1") -> Bench:
@@ -194,10 +196,10 @@ class Bench:
         """Cut several bodies by the same planes, as the background does."""
         work = DivideTask(bodies=bodies, asked=asked)
         made = shape_all(self.fresh(), self.job, work, self, lambda share, says: None)
-        for one in made:
-            for body in one.action.come:
-                self.meshes[body.geometry] = from_bytes(one.blobs[body.geometry])
-        return self.do(PutAll(each=tuple(one.action for one in made)))
+        for division_result in made:
+            for body in division_result.action.come:
+                self.meshes[body.geometry] = from_bytes(division_result.blobs[body.geometry])
+        return self.do(PutAll(each=tuple(division_result.action for division_result in made)))
 
     def shape_again(self) -> None:
         """Make again whatever is stale."""

@@ -359,7 +359,7 @@ def _with_moved_faces() -> list[bytes]:
         SettleUnit(source="s1", unit=Unit.MM), SetFactor(body="s1-1", typed="1.2")
     )
     body = opened.job.bodies[0]
-    bore = next(one for one in opened.store.features(body).listed if one.kind == "bore")
+    bore = next(feature for feature in opened.store.features(body).listed if feature.kind == "bore")
     opened.shape(AskSurface(picks=(PickedFace(face=bore.face, point=bore.point),), amount="-0.2"))
     grown = _Desk("plate.stl", _stl(_mesh(plate))).do(SettleUnit(source="s1", unit=Unit.MM))
     grown.shape(AskSurface(amount="0.3"))

@@ -187,12 +187,12 @@ class Walk(RuleBasedStateMachine):
     @rule(which=st.integers(0, 9), shares=st.sampled_from([(0.004, 0.006, 0.0), (0.01, 0.01, 0.01)]))
     def calibrate(self, which: int, shares: tuple[float, float, float]) -> None:
         """Let a body, or now and then all of them, have a shrinkage that was measured."""
-        found = Calibration(
+        calibration = Calibration(
             machine="walk", material="PLA", shrinkage=shares, uncertainty=(0.001, 0.001, 0.001)
         )
         everyone = which % 3 == 0
         name = self._name(which)
-        self._do(TakeCalibration(body=None if everyone else self._body(name).id, found=found))
+        self._do(TakeCalibration(body=None if everyone else self._body(name).id, found=calibration))
         for box in list(self.oracle.boxes) if everyone else [name]:
             self.oracle.owner(box).shrink = np.array(shares)
 

@@ -190,7 +190,11 @@ def test_too_many_are_told_to_come_again_and_who_goes_leaves_no_gap() -> None:
                 await _in(crowd, "c")
             waiting[0].cancel()  # its client has gone
             done = await asyncio.gather(*waiting, return_exceptions=True)
-            assert [type(one) for one in done] == [asyncio.CancelledError, TooBusy, TooBusy]
+            assert [type(base_exception) for base_exception in done] == [
+                asyncio.CancelledError,
+                TooBusy,
+                TooBusy,
+            ]
         await asyncio.gather(*(_in(crowd, who) for who in "abc"))
 
     asyncio.run(crowded())

@@ -27,9 +27,9 @@ def test_parts_become_a_calibration_that_says_what_the_next_release_will_measure
     view = measured(client, kept(client, settled(client)))
     known = told(client, view)
     assert [part["measured"] for part in known["parts"]] == [8, 8, 8]
-    made = client.http.post(f"/jobs/{view['id']}/inspection/calibration")
-    assert made.status_code == 201, made.text
-    found = made.json()["found"]
+    response = client.http.post(f"/jobs/{view['id']}/inspection/calibration")
+    assert response.status_code == 201, response.text
+    found = response.json()["found"]
     assert found["shrinkage"] == pytest.approx([0.01, 0.01, 0.01], abs=1e-4)
     view = client.act(view, do="take-calibration", body=None, found=found, says="3 parts")
     rows = told(client, view)["rows"]

@@ -50,8 +50,8 @@ def test_a_release_is_of_the_job_as_it_is_also_when_more_is_known_of_it(
     assert view["releases"][0]["current"]
     with sessions().begin() as session:
         body = jobs.load(session, view["id"]).job.bodies[0]
-        known = body.health.model_copy(update={"crossings": 0 if body.health.crossings is None else None})
-        jobs.act(session, CachedGeometryStore(), view["id"], None, LookOver(found={body.geometry: known}))
+        health = body.health.model_copy(update={"crossings": 0 if body.health.crossings is None else None})
+        jobs.act(session, CachedGeometryStore(), view["id"], None, LookOver(found={body.geometry: health}))
     after = client.view(view["id"])
     assert after["number"] == view["number"] + 1
     assert after["releases"][0]["current"]

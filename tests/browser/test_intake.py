@@ -73,15 +73,15 @@ def test_dirt_is_told_in_a_few_rows_flown_to_accepted_and_released(desk: Desk, d
     expect(open_edges.get_by_role("button", name="Accept as it is")).to_have_count(0)
     desk.sheet("Release")
     page.get_by_role("button", name="Write, read back, compare").click()
-    made = page.get_by_test_id("release-1")
-    expect(made).to_contain_text("proven", ignore_case=True, timeout=30_000)
-    expect(made).to_contain_text("Accepted on purpose: finder shoe speck 1, finder shoe speck 8")
-    expect(made).to_contain_text(
+    locator = page.get_by_test_id("release-1")
+    expect(locator).to_contain_text("proven", ignore_case=True, timeout=30_000)
+    expect(locator).to_contain_text("Accepted on purpose: finder shoe speck 1, finder shoe speck 8")
+    expect(locator).to_contain_text(
         "16 open edges around 4 holes in 4 bodies, accepted: a grip that is glued on."
     )
-    expect(made).to_contain_text("set aside since they bound nothing or are there twice")
+    expect(locator).to_contain_text("set aside since they bound nothing or are there twice")
     # Each number of the proof is seen whole within its card.
-    card, table = made.bounding_box(), made.get_by_role("table").bounding_box()
+    card, table = locator.bounding_box(), locator.get_by_role("table").bounding_box()
     assert card
     assert table
     assert table["x"] + table["width"] <= card["x"] + card["width"]

@@ -19,8 +19,8 @@ def run(capsys: pytest.CaptureFixture[str], *arguments: object) -> tuple[int, st
         code = main([str(argument) for argument in arguments])
     except SystemExit as ended:
         code = int(ended.code or 0)
-    told = capsys.readouterr()
-    return code, told.out, told.err
+    capture_result = capsys.readouterr()
+    return code, capture_result.out, capture_result.err
 
 
 @pytest.fixture
@@ -286,7 +286,7 @@ def test_a_folder_is_all_model_files_in_it(tmp_path: Path, capsys: pytest.Captur
     assert [Path(load["path"]).name for load in json.loads(out)] == ["a.stl", "b.stl"]
     code, out, _ = run(capsys, "release", tmp_path / "parts", "--unit", "mm", "--out", tmp_path / "out")
     assert code == 0
-    assert sorted(one.name for one in (tmp_path / "out").iterdir()) == ["a.3mf", "b.3mf"]
+    assert sorted(path.name for path in (tmp_path / "out").iterdir()) == ["a.3mf", "b.3mf"]
     (tmp_path / "empty").mkdir()
     code, out, told = run(capsys, "inspect", tmp_path / "empty")
     assert (code, out) == (3, "")

@@ -43,7 +43,7 @@ def test_in_bulk_a_bad_file_does_not_stop_the_others(
     assert "broken.stl" in err
     rows = list(csv.DictReader(report.open()))
     assert [row["released"] for row in rows] == ["2", "0", "1"]
-    names = sorted(one.name for one in (tmp_path / "out").iterdir())
+    names = sorted(path.name for path in (tmp_path / "out").iterdir())
     assert names == ["a-1.3mf", "a-2.3mf", "a.stl.PROOF.json", "shim-1.3mf", "shim.stl.PROOF.json"]
 
 
@@ -89,7 +89,7 @@ def test_a_watched_folder_releases_what_is_clear_once_and_leaves_the_rest_open(
         "broken.stl": "failed",
         "dial.3mf": "released",
     }
-    assert sorted(one.name for one in out.glob("*.3mf")) == [
+    assert sorted(path.name for path in out.glob("*.3mf")) == [
         "a_a-1.3mf",
         "a_a-2.3mf",
         "dial_marks.3mf",
@@ -127,7 +127,7 @@ def test_only_the_bodies_that_are_named_are_released(
 ) -> None:
     dial = demo / "setting-dial.3mf"
     assert run(capsys, "release", dial, "--out", tmp_path, "--body", "ring")[0] == 0
-    assert [one.name for one in tmp_path.iterdir()] == ["setting-dial.3mf"]
+    assert [path.name for path in tmp_path.iterdir()] == ["setting-dial.3mf"]
     code, _, err = run(capsys, "release", dial, "--out", tmp_path, "--body", "rung")
     assert (code, "there are ring, marks" in err) == (2, True)
 

@@ -18,8 +18,10 @@ def test_parts_under_licences_that_we_do_not_want_are_not_installed() -> None:
     assert UNWANTED.search("GPL-3.0-only")
     assert UNWANTED.search("GNU Affero General Public License v3")
     assert not UNWANTED.search("LGPL-3.0-only")
-    found = importlib.util.find_spec("igl")
-    assert found is not None
-    assert found.submodule_search_locations is not None
-    names = {path.name for location in found.submodule_search_locations for path in Path(location).iterdir()}
+    module_spec = importlib.util.find_spec("igl")
+    assert module_spec is not None
+    assert module_spec.submodule_search_locations is not None
+    names = {
+        path.name for location in module_spec.submodule_search_locations for path in Path(location).iterdir()
+    }
     assert not names & {"copyleft", "triangle"}

@@ -64,11 +64,11 @@ def test_the_best_way_to_stand_and_all_others_are_told(tmp_path: Path, capsys: T
 
 
 def test_copies_of_several_files_go_on_as_many_plates_as_they_take(tmp_path: Path, capsys: Told) -> None:
-    one = written(tmp_path / "one.stl", box(80, 70, 10))
+    path = written(tmp_path / "one.stl", box(80, 70, 10))
     two = written(tmp_path / "two.stl", box(30, 20, 130))
     out = tmp_path / "out"
     arguments = ("--unit", "mm", "--machine", "Garden bench S", "--copies", "2", "--gap", "5", "--out", out)
-    answer = seated(capsys, one, two, *arguments)
+    answer = seated(capsys, path, two, *arguments)
     assert answer["machine"] == {"name": "Garden bench S", "shape": "box", "size_mm": [120, 120, 120]}
     assert [len(plate["seats"]) for plate in answer["plates"]] == [1, 1]
     assert [one["body"] for one in answer["unplaced"]] == ["two", "two"]
@@ -76,7 +76,7 @@ def test_copies_of_several_files_go_on_as_many_plates_as_they_take(tmp_path: Pat
     assert "Z by 10.00 mm" in answer["unplaced"][0]["says"]
     assert "files" not in answer  # a plate without a part that was asked for is not written
     assert not out.exists()
-    answer = seated(capsys, one, *arguments)
+    answer = seated(capsys, path, *arguments)
     assert [Path(one["path"]).name for one in answer["files"]] == ["one_plate-1.3mf", "one_plate-2.3mf"]
     (seat,) = answer["plates"][0]["seats"]
     mesh = read_model("a.3mf", (out / "one_plate-1.3mf").read_bytes()).whole()

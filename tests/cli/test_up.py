@@ -57,8 +57,8 @@ class Up:
     def wait_for(self, pattern: str, seconds: float = 90) -> str:
         ends = time.monotonic() + seconds
         while time.monotonic() < ends:
-            if found := re.search(pattern, self.log.read_text()):
-                return found[0]
+            if match_ := re.search(pattern, self.log.read_text()):
+                return match_[0]
             time.sleep(0.1)
         raise TimeoutError(f"no {pattern!r} in:\n{self.log.read_text()}")
 
@@ -170,13 +170,13 @@ class Ending(SupervisedProcess):
 
 
 def test_what_keeps_ending_is_started_again_later_each_time_and_never_given_up() -> None:
-    one = Ending("worker")
-    one.start()
+    ending = Ending("worker")
+    ending.start()
     times = []
     for tenth in range(20_000):
-        before = one.started
-        one.mind(tenth / 10)
-        times += [tenth / 10] * (one.started - before)
+        before = ending.started
+        ending.mind(tenth / 10)
+        times += [tenth / 10] * (ending.started - before)
     pauses = [later - earlier for earlier, later in pairwise(times)]
     assert times[0] == 0  # the first time at once
     assert pauses[:5] == pytest.approx([1.1, 2.1, 4.1, 8.1, 16.1], abs=0.2)
@@ -185,11 +185,11 @@ def test_what_keeps_ending_is_started_again_later_each_time_and_never_given_up()
 
 
 def test_ends_that_are_long_ago_do_not_count() -> None:
-    one = Ending("worker")
-    one.start()
+    ending = Ending("worker")
+    ending.start()
     for week in range(10):
-        one.mind(week * 604_800.0)
-    assert one.started == 11  # each time at once
+        ending.mind(week * 604_800.0)
+    assert ending.started == 11  # each time at once
 
 
 def test_processes_do_not_outlive_a_killed_up(folder: Path) -> None:

@@ -35,18 +35,18 @@ def test_a_tube_through_itself_agrees_with_its_strands_joined(around: int, along
     strands = middle.decompose()
     assume(len(strands) == 2)
     apart = manifold3d.Manifold.batch_boolean([left, right, *strands], manifold3d.OpType.Add)
-    made = resolved(tube)
-    assert made.volume() == pytest.approx(apart.volume(), rel=1e-9)
-    assert made.volume() < tube.volume() - 1
+    mesh = resolved(tube)
+    assert mesh.volume() == pytest.approx(apart.volume(), rel=1e-9)
+    assert mesh.volume() < tube.volume() - 1
 
 
 @pytest.mark.parametrize(("climb", "crossed"), [(0.0, 12.0), (1.5, 7.457929569265732)])
 def test_a_bar_across_itself_counts_the_crossing_once(climb: float, crossed: float) -> None:
     # Flat, it crosses over 2 x 2 x 3; its caps lie in one plane there, so it touches itself as well.
     rod = bar([(0, 0), (20, 0), (20, 10), (10, 10), (10, -8)], 2, 3, climb)
-    made = resolved(rod)
-    assert made.volume() == pytest.approx(rod.volume() - crossed, rel=1e-7)
-    kept = {tuple(one) for one in made.vertices.tolist()} & {tuple(one) for one in rod.vertices.tolist()}
+    mesh = resolved(rod)
+    assert mesh.volume() == pytest.approx(rod.volume() - crossed, rel=1e-7)
+    kept = {tuple(one) for one in mesh.vertices.tolist()} & {tuple(one) for one in rod.vertices.tolist()}
     assert len(kept) == len(rod.vertices)  # corners outside of the crossing are where they were
 
 

@@ -81,10 +81,10 @@ def test_parts_know_what_the_whole_knew() -> None:
     whole = together(bracket(), box(20, 30, 50, at=(100, 0, 0)))
     for body in separate(whole):
         fresh = Mesh(body.mesh.vertices, body.mesh.faces).topology
-        known = body.mesh.topology
-        assert known.closed == fresh.closed
-        assert sorted(map(tuple, known.ends.tolist())) == sorted(map(tuple, fresh.ends.tolist()))
-        assert (known.edge_valence == fresh.edge_valence).all()
+        topology = body.mesh.topology
+        assert topology.closed == fresh.closed
+        assert sorted(map(tuple, topology.ends.tolist())) == sorted(map(tuple, fresh.ends.tolist()))
+        assert (topology.edge_valence == fresh.edge_valence).all()
         np.testing.assert_allclose(
             body.mesh.area_vectors, Mesh(body.mesh.vertices, body.mesh.faces).area_vectors
         )
@@ -134,7 +134,7 @@ def test_overlaps_are_measured_and_touching_is_none() -> None:
     assert passed == 0
     assert overlaps_of(three, {BodyId("c")}) == ((), 0)
     assert overlaps_of(three, {BodyId("b")})[0] == found
-    assert [(one.a, one.b) for one in found] == [("a", "b")]
+    assert [(body_overlap.a, body_overlap.b) for body_overlap in found] == [("a", "b")]
     assert found[0].volume == pytest.approx(200)
 
 

@@ -67,15 +67,15 @@ def test_solids_are_closed_by_the_topology_of_the_kernel(number: int) -> None:
     from OCP.GProp import GProp_GProps
 
     shape = solids()[number]
-    made = facets.cut(shape, FINENESS)
-    assert made is not None
-    assert made.mesh.topology.closed
-    assert made.mesh.topology.shells == 1
+    tessellation = facets.cut(shape, FINENESS)
+    assert tessellation is not None
+    assert tessellation.mesh.topology.closed
+    assert tessellation.mesh.topology.shells == 1
     exact = GProp_GProps()
     BRepGProp.VolumeProperties_s(shape, exact)
-    assert made.mesh.volume() == pytest.approx(exact.Mass(), rel=0.02)
-    assert 0 < made.deviation <= 0.06
-    assert made.missing == ()
+    assert tessellation.mesh.volume() == pytest.approx(exact.Mass(), rel=0.02)
+    assert 0 < tessellation.deviation <= 0.06
+    assert tessellation.missing == ()
 
 
 def test_nodes_that_differ_by_a_hair_are_joined_all_the_same(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -88,9 +88,9 @@ def test_nodes_that_differ_by_a_hair_are_joined_all_the_same(monkeypatch: pytest
         return net
 
     monkeypatch.setattr(facets, "_net", shaken)
-    made = facets.cut(solids()[4], FINENESS)
-    assert made is not None
-    assert made.mesh.topology.closed
+    tessellation = facets.cut(solids()[4], FINENESS)
+    assert tessellation is not None
+    assert tessellation.mesh.topology.closed
 
 
 def test_a_face_that_is_not_cut_is_tried_again_else_named(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -106,10 +106,10 @@ def test_a_face_that_is_not_cut_is_tried_again_else_named(monkeypatch: pytest.Mo
 
     monkeypatch.setattr(facets, "_net", without_cones)
     most = 1
-    made = facets.cut(solids()[2], FINENESS)
-    assert made is not None
-    assert made.missing == ()
-    assert made.mesh.topology.closed
+    tessellation = facets.cut(solids()[2], FINENESS)
+    assert tessellation is not None
+    assert tessellation.missing == ()
+    assert tessellation.mesh.topology.closed
     most = 99
     times.clear()
     # As a plain spline the cone is no longer one to the eye; that way is closed as well.
@@ -126,8 +126,8 @@ def test_other_finenesses_are_estimated_near_what_they_come_to() -> None:
     taken = take_in("s1", "pin.step", data, fineness=Fineness(chord_mm=0.01, angle_deg=6))
     for step in taken.sources[0].steps:
         real = take_in("s1", "pin.step", data, fineness=step.fineness).sources[0].steps
-        made = next(one for one in real if not one.estimated)
-        assert step.triangles == pytest.approx(made.triangles, rel=0.2)
+        fineness_step = next(fineness_step for fineness_step in real if not fineness_step.estimated)
+        assert step.triangles == pytest.approx(fineness_step.triangles, rel=0.2)
         assert step.estimated == (step.fineness.chord_mm != 0.01)
 
 
@@ -214,8 +214,10 @@ def test_cad_is_proven_by_another_tessellation(kind: str, monkeypatch: pytest.Mo
 
     def other(*told: Any) -> list[kernel.KernelSolid]:
         return [
-            kernel.KernelSolid(one.surface.moved(one.surface.points * [1, 1, 1.01]), one.volume)
-            for one in right(*told)
+            kernel.KernelSolid(
+                kernel_solid.surface.moved(kernel_solid.surface.points * [1, 1, 1.01]), kernel_solid.volume
+            )
+            for kernel_solid in right(*told)
         ]
 
     monkeypatch.setattr(kernel, "read", other)

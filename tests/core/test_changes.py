@@ -70,10 +70,10 @@ def findings(bench: Bench, code: str) -> list[str]:
     ],
 )
 def test_holes_that_suit_a_bolt(diameter: float, bolt: str, tapped: bool) -> None:
-    found = suits(diameter)
-    assert found is not None
-    assert (found.bolt.name, found.tapped) == (bolt, tapped)
-    assert found.still(diameter)
+    bolt_suitability = suits(diameter)
+    assert bolt_suitability is not None
+    assert (bolt_suitability.bolt.name, bolt_suitability.tapped) == (bolt, tapped)
+    assert bolt_suitability.still(diameter)
 
 
 @pytest.mark.parametrize("diameter", [0.5, 7.8, 12.5, 142.86])
@@ -119,7 +119,11 @@ def test_kept_bores_are_listed_as_kept_and_can_be_let_go() -> None:
     body = bench.job.body(B)
     bore = next(feature for feature in bench.features(body).listed if feature.kind == "bore")
     bench.do(KeepBores(bodies=(B,), features=(bore.id,)), SetFactor(body="ks1", typed="0.5"))
-    line = next(one for one in feature_lines(bench.job, bench.job.body(B), bench.features(body)) if one.kept)
+    line = next(
+        feature_line
+        for feature_line in feature_lines(bench.job, bench.job.body(B), bench.features(body))
+        if feature_line.kept
+    )
     assert "bore ø 8.40" in line.says
     bench.do(KeepBores(bodies=(B,), features=(bore.id,), on=False))
     lines = feature_lines(bench.job, bench.job.body(B), bench.features(body))

@@ -216,7 +216,7 @@ def test_rows_are_judged_like_typed_lengths_and_told_by_their_line() -> None:
 
 def flats(bench: Bench) -> tuple[PickedSpot, PickedSpot]:
     flat = [feature for feature in bench.features(bench.job.bodies[0]).listed if feature.flat]
-    other = next(one for one in flat if abs(np.dot(one.direction, flat[0].direction)) < 0.1)
+    other = next(feature for feature in flat if abs(np.dot(feature.direction, flat[0].direction)) < 0.1)
     return PickedSpot(feature=flat[0].id), PickedSpot(feature=other.id)
 
 

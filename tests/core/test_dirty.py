@@ -117,8 +117,10 @@ def test_what_is_damaged_is_released_on_purpose(kind: str, faces: np.ndarray, ou
 def test_empty_and_double_triangles_are_set_aside_and_needles_stay() -> None:
     whole = box(2, 3, 5)
     empty = np.array([[0, 0, 1], [0, 1, 0]], np.int32)
-    made = set_aside(Mesh(whole.vertices, np.concatenate([whole.faces, empty, whole.faces[:2, [1, 2, 0]]])))
-    assert (made.empty, made.double, made.mesh.triangles) == (2, 2, 12)
+    discard_result = set_aside(
+        Mesh(whole.vertices, np.concatenate([whole.faces, empty, whole.faces[:2, [1, 2, 0]]]))
+    )
+    assert (discard_result.empty, discard_result.double, discard_result.mesh.triangles) == (2, 2, 12)
     assert set_aside(whole).mesh is whole
     # A needle between two neighbours closes the surface; without it they would gape.
     vertices = np.vstack([whole.vertices, (whole.vertices[0] + whole.vertices[1]) / 2])
@@ -145,8 +147,11 @@ def test_empty_and_double_triangles_are_set_aside_and_needles_stay() -> None:
 def test_solids_that_share_a_face_are_as_many_as_they_are(parts: list[Mesh], volumes: list[int]) -> None:
     touching = weld(np.concatenate([corners_of(part) for part in parts]).astype(np.float32))
     found = separate(touching)
-    assert sorted(round(one.mesh.volume()) for one in found) == sorted(volumes)
-    assert all(one.mesh.topology.closed and not one.mesh.topology.non_manifold_edges for one in found)
+    assert sorted(round(separated_body.mesh.volume()) for separated_body in found) == sorted(volumes)
+    assert all(
+        separated_body.mesh.topology.closed and not separated_body.mesh.topology.non_manifold_edges
+        for separated_body in found
+    )
 
 
 def test_a_tile_on_a_plate_whose_faces_share_edges_in_part_is_two() -> None:
@@ -158,7 +163,7 @@ def test_a_tile_on_a_plate_whose_faces_share_edges_in_part_is_two() -> None:
     notch = manifold3d.Manifold.cube((10, 10, 1)).translate((15, 15, 4))
     parts = [solid(plate - notch), solid(notch), solid(tile)]
     found = separate(weld(np.concatenate([corners_of(part) for part in parts]).astype(np.float32)))
-    assert sorted(round(one.mesh.volume()) for one in found) == [100, 500, 7900]
+    assert sorted(round(separated_body.mesh.volume()) for separated_body in found) == [100, 500, 7900]
 
 
 def bracket() -> object:

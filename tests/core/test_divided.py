@@ -134,13 +134,13 @@ def test_a_trial_carries_its_readings_and_what_is_measured_on_it() -> None:
     bench.do(SetPrinted(reading=mine.id, typed="5.58 mm"))
     (told,) = printed(bench.job, division)
     assert told.off_mm == pytest.approx(5.58 - 5.6 / 0.995)
-    found = calibrated("a machine", "a plastic", pairs_of(bench.job, division), 0.05)
-    assert {pair.axis for pair in found.pairs} == {"x", "y"}
-    assert found.shrinkage[0] == pytest.approx(1 - 5.58 / (5.6 / 0.995))
+    calibration = calibrated("a machine", "a plastic", pairs_of(bench.job, division), 0.05)
+    assert {pair.axis for pair in calibration.pairs} == {"x", "y"}
+    assert calibration.shrinkage[0] == pytest.approx(1 - 5.58 / (5.6 / 0.995))
     # It was printed of what was released then: taking the calibration does not ask for it once more.
-    shares = tuple(f"{100 * one}" for one in found.shrinkage)
+    shares = tuple(f"{100 * one}" for one in calibration.shrinkage)
     bench.do(SetAllowance(body=A, shrinkage=shares, clearance=None))
-    assert pairs_of(bench.job, division) == found.pairs
+    assert pairs_of(bench.job, division) == calibration.pairs
     assert printed(bench.job, division)[0].off_mm == told.off_mm
     bench.do(SetAllowance(body=A, shrinkage=("0.5", "0.5", "0.5"), clearance=None))
     bench.do(TakePrinted(reading=mine.id))
@@ -367,10 +367,10 @@ def test_two_bodies_of_a_kit_become_one_and_stay_in_it() -> None:
     for how in ("join", "cut", "common", "split"):
         bench = bench_of("pair.3mf", data)
         bench.shape(AskCombination(how=how), "s1-1", "s1-2")
-        made = bench.job.bodies[2]
-        assert made.kit == bench.job.bodies[0].kit
+        body = bench.job.bodies[2]
+        assert body.kit == bench.job.bodies[0].kit
         assert released(bench) == (2 if how == "split" else 1)
-        volumes[how] = made.volume
+        volumes[how] = body.volume
     disc = 10 * 64 / 2 * 36 * np.sin(2 * np.pi / 64)
     assert volumes["common"] == pytest.approx(disc)
     assert volumes["cut"] == pytest.approx(24000 - disc)

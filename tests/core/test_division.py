@@ -104,12 +104,12 @@ def test_a_plane_is_tilted_about_the_place_under_the_middle_of_the_body() -> Non
 
 def test_a_plane_limited_to_one_piece_cuts_nothing_else() -> None:
     asked = AskPieces(planes=("z=5", "x=10 where above A", "y=10 where above A, below B"))
-    made = answered(asked, [mesh_of(BLOCK)], ["block"])
-    places = {piece.place: piece.volume for piece in made.pieces}
+    division_draft = answered(asked, [mesh_of(BLOCK)], ["block"])
+    places = {piece.place: piece.volume for piece in division_draft.pieces}
     assert places == pytest.approx(
         {"lower": 6000, "upper left front": 1500, "upper left back": 3000, "upper right": 13500}
     )
-    assert made.difference < 1e-12
+    assert division_draft.difference < 1e-12
     for planes, code in (
         (("z=5 where above A",), "plane-order"),
         (("z=5", "z=3 where above A"), "plane-misses"),
@@ -139,8 +139,8 @@ def test_hundreds_of_pieces_are_made_only_if_that_is_meant() -> None:
 def test_pins_placed_by_hand_are_all_there_are_and_lie_on_their_planes() -> None:
     places = (Pin(plane=0, point=(8, 15, 9.2)), Pin(plane=0, point=(32, 15, 11)))
     asked = AskPins(diameter="2", depth="3", places=places, by_hand=True)
-    made = answered(AskPieces(planes=("z=10",), pins=asked), [mesh_of(BLOCK)], ["block"])
-    assert [pin.point for pin in made.shaping.pins.places] == [(8, 15, 10), (32, 15, 10)]  # type: ignore[union-attr, unused-ignore]
+    division_draft = answered(AskPieces(planes=("z=10",), pins=asked), [mesh_of(BLOCK)], ["block"])
+    assert [pin.point for pin in division_draft.shaping.pins.places] == [(8, 15, 10), (32, 15, 10)]  # type: ignore[union-attr, unused-ignore]
     none = asked.model_copy(update={"places": ()})
     bare = answered(AskPieces(planes=("z=10",), pins=none), [mesh_of(BLOCK)], ["block"])
     assert volumes(bare.pieces) == pytest.approx([12000, 12000])
@@ -207,12 +207,12 @@ def test_planes_that_make_no_pieces_are_refused(planes: tuple[Plane, ...], code:
 
 def test_pieces_have_known_sizes_and_are_named_by_place() -> None:
     made = cut_by(BLOCK, (across("z", 5.0), across("x", 10.0), across("x", 30.0)))
-    assert [one.place for one in made] == [
+    assert [piece.place for piece in made] == [
         "lower left", "lower centre", "lower right", "upper left", "upper centre", "upper right",
     ]  # fmt: skip
     assert volumes(made) == pytest.approx([1500, 3000, 1500, 4500, 9000, 4500])
     five = cut_by(BLOCK, tuple(across("y", y) for y in (5.0, 10.0, 15.0, 20.0)))
-    assert [one.place for one in five] == [f"row {n}" for n in range(1, 6)]
+    assert [piece.place for piece in five] == [f"row {n}" for n in range(1, 6)]
     (below, above) = cut_by(BLOCK, (typed_plane("0,1,1 @ 20"),))
     assert (below.place, above.place) == ("below A", "above A")
 
@@ -325,10 +325,10 @@ def test_as_many_pieces_as_a_machine_asks_for() -> None:
 def test_every_piece_of_a_fit_goes_into_its_machine(seams_too: bool) -> None:
     machine = Machine(name="small", volume=BoxVolume(size=(120, 120, 45)))
     asked = AskPieces(fit=machine, seams=seams_too)
-    made = answered(asked, [mesh_of(grooved())], ["rod"])
-    assert all(not any(over_in(machine, piece.mesh.vertices)) for piece in made.pieces)
-    assert len(made.pieces) == 3
-    cuts = sorted(plane.at for plane in made.shaping.planes)  # type: ignore[union-attr, unused-ignore]
+    division_draft = answered(asked, [mesh_of(grooved())], ["rod"])
+    assert all(not any(over_in(machine, piece.mesh.vertices)) for piece in division_draft.pieces)
+    assert len(division_draft.pieces) == 3
+    cuts = sorted(plane.at for plane in division_draft.shaping.planes)  # type: ignore[union-attr, unused-ignore]
     assert cuts == pytest.approx([31.5, 60.0] if seams_too else [100 / 3, 200 / 3], abs=1e-6)
 
 
@@ -337,19 +337,19 @@ def test_every_piece_of_a_fit_goes_into_its_machine(seams_too: bool) -> None:
 
 def test_seams_are_the_groove_and_the_ledge() -> None:
     found, curve = seams.seams_of(mesh_of(grooved()), "z")
-    assert [(one.kind, round(one.at_mm, 6)) for one in found[:2]] == [("groove", 31.5), ("ledge", 60.0)]
+    assert [(seam.kind, round(seam.at_mm, 6)) for seam in found[:2]] == [("groove", 31.5), ("ledge", 60.0)]
     groove, ledge = found[:2]
     assert (groove.area_mm2, groove.outlines, groove.stands) == pytest.approx((256, 1, 1))
     assert ledge.area_mm2 == pytest.approx(196)  # what lies on both sides of it
     assert np.interp([10, 31.5, 80], curve.at, curve.areas) == pytest.approx([400, 256, 196])
     # Along another axis the same solid has the step of its thicker part.
-    assert all(2 <= one.at_mm <= 18 for one in seams.seams_of(mesh_of(grooved()), "x")[0])
+    assert all(2 <= seam.at_mm <= 18 for seam in seams.seams_of(mesh_of(grooved()), "x")[0])
 
 
 def test_the_narrowest_place_of_an_hourglass_is_a_seam() -> None:
     glass = Manifold.cylinder(30, 20, 8, 64) + Manifold.cylinder(30, 8, 20, 64).translate((0, 0, 30))
     found, _ = seams.seams_of(mesh_of(glass), "z")
-    assert [(one.kind, round(one.at_mm)) for one in found] == [("narrow", 30)]
+    assert [(seam.kind, round(seam.at_mm)) for seam in found] == [("narrow", 30)]
     assert seams.seams_of(mesh_of(BLOCK), "z")[0] == ()
 
 
@@ -393,8 +393,8 @@ def test_fixed_and_keyed_pins_go_together_one_way_only() -> None:
 def test_pins_without_room_are_told_and_odd_ones_refused() -> None:
     thin = Manifold.cube((40, 2, 40))
     asked = AskPieces(planes=("z=20",), pins=AskPins(diameter="3"))
-    made = answered(asked, [mesh_of(thin)], ["wall"])
-    assert made.without == (
+    division_draft = answered(asked, [mesh_of(thin)], ["wall"])
+    assert division_draft.without == (
         "a face of cut A has no room for a pin of 3.00 mm with 1.20 mm around it; there is room for none",
     )
     for diameter, depth, clearance in (("0", "5", "0.2"), ("3", "0", "0.2"), ("3", "5", "4")):
@@ -568,22 +568,22 @@ def test_outlines_within_outlines_are_holes_and_those_that_cross_are_refused() -
 def test_an_outline_is_placed_and_sized_as_typed() -> None:
     drawing = SVG.format(size='width="20mm" height="10mm" viewBox="0 0 20 10"')
     asked = AskInside(drawing=drawing, name="a.svg", size="8", move=("10", "5"), depth="5")
-    made = answered(asked, [mesh_of(BLOCK)], ["block"])
-    assert made.pieces[0].mesh.bounds()[0] == pytest.approx([11, 10, 15])
-    assert made.pieces[0].solid.volume() == pytest.approx(8 * 6 * 5)
-    assert made.difference < 1e-12
+    division_draft = answered(asked, [mesh_of(BLOCK)], ["block"])
+    assert division_draft.pieces[0].mesh.bounds()[0] == pytest.approx([11, 10, 15])
+    assert division_draft.pieces[0].solid.volume() == pytest.approx(8 * 6 * 5)
+    assert division_draft.difference < 1e-12
 
 
 # Hollow
 
 
 def test_a_hollow_block_has_just_the_wall_that_was_asked_for() -> None:
-    made = answered(AskHollow(wall="2", drains=("4",)), [mesh_of(BLOCK)], ["block"])
-    assert made.wall_mm == pytest.approx((2, 2, 2))
+    division_draft = answered(AskHollow(wall="2", drains=("4",)), [mesh_of(BLOCK)], ["block"])
+    assert division_draft.wall_mm == pytest.approx((2, 2, 2))
     drain = 2 * 48 / 2 * 4 * math.sin(2 * math.pi / 48)
-    assert made.pieces[0].solid.volume() == pytest.approx(24000 - 36 * 26 * 16 - drain, rel=1e-6)
-    assert made.pieces[0].solid.genus() == 0  # its drain opens it: one surface, no void
-    assert len(made.pieces[0].solid.decompose()) == 1
+    assert division_draft.pieces[0].solid.volume() == pytest.approx(24000 - 36 * 26 * 16 - drain, rel=1e-6)
+    assert division_draft.pieces[0].solid.genus() == 0  # its drain opens it: one surface, no void
+    assert len(division_draft.pieces[0].solid.decompose()) == 1
 
 
 def test_a_hollow_ball_is_even_and_thick_walls_are_refused() -> None:
@@ -637,18 +637,18 @@ def test_raised_faces_become_a_body_with_all_that_belongs_to_them() -> None:
         (AskFaces(picks=picked(solid, (11, 5, 4.8)), depth="0.6"), bar + 6 * 2 * 0.6),
         (AskFaces(picks=picked(solid, (-14, 0, 3.2)), depth="1"), 4 * 10 * 1),
     ):
-        made = answered(asked, [mesh], ["dial"])
-        assert volumes(made.pieces) == pytest.approx([volume, whole - volume], rel=1e-5)
-        assert made.difference < 1e-9
-        assert all(solid_of(piece.mesh) is not None for piece in made.pieces)
+        division_draft = answered(asked, [mesh], ["dial"])
+        assert volumes(division_draft.pieces) == pytest.approx([volume, whole - volume], rel=1e-5)
+        assert division_draft.difference < 1e-9
+        assert all(solid_of(piece.mesh) is not None for piece in division_draft.pieces)
     tilted = solid.rotate((20, 35, 10))
     place = Manifold.cube((1, 1, 1)).translate((10.5, 4.5, 3.8)).rotate((20, 35, 10)).bounding_box()
-    made = answered(
+    division_draft = answered(
         AskFaces(picks=picked(tilted, tuple((np.array(place[:3]) + place[3:]) / 2))),
         [mesh_of(tilted)],
         ["dial"],
     )
-    assert volumes(made.pieces)[0] == pytest.approx(bar, rel=1e-4)
+    assert volumes(division_draft.pieces)[0] == pytest.approx(bar, rel=1e-4)
 
 
 def test_where_a_cut_lies_in_a_face_no_dust_is_left() -> None:
@@ -689,9 +689,9 @@ def test_what_is_neither_raised_nor_sunk_is_refused() -> None:
 
 def test_a_body_is_split_by_another_and_drains_go_where_they_are_told() -> None:
     other = Manifold.cube((10, 50, 10)).translate((5, -10, 15))
-    made = answered(AskCombination(how="split"), [mesh_of(BLOCK), mesh_of(other)], ["block", "bar"])
-    assert volumes(made.pieces) == pytest.approx([24000 - 1500, 1500])
-    assert made.difference < 1e-12
+    division_draft = answered(AskCombination(how="split"), [mesh_of(BLOCK), mesh_of(other)], ["block", "bar"])
+    assert volumes(division_draft.pieces) == pytest.approx([24000 - 1500, 1500])
+    assert division_draft.difference < 1e-12
     asked = AskHollow(wall="2", drains=("3", "4"), places=((40, 15, 10), None), down=(0, 1, 0))
     picked_one, lowest = answered(asked, [mesh_of(BLOCK)], ["block"]).shaping.drains  # type: ignore[union-attr, unused-ignore]
     np.testing.assert_allclose(picked_one.point, (40, 15, 10), atol=1e-9)

@@ -114,9 +114,9 @@ def test_fixed_pins_are_reckoned_with_when_a_machine_is_fitted() -> None:
     machine = Machine(volume=BoxVolume(size=(30, 100, 100)))
     pins = AskPins(kind="fixed", diameter="3", depth="8", clearance="0.2", count=1)
     mesh = box(60, 50, 40)
-    found = answered(AskPieces(fit=machine, pins=pins), [mesh], ["box"])
-    assert len(found.pieces) == 3
-    assert all(max(over_in(machine, piece.mesh.vertices)) == 0 for piece in found.pieces)
+    division_draft = answered(AskPieces(fit=machine, pins=pins), [mesh], ["box"])
+    assert len(division_draft.pieces) == 3
+    assert all(max(over_in(machine, piece.mesh.vertices)) == 0 for piece in division_draft.pieces)
 
 
 def test_the_wall_of_a_pin_is_kept_beside_a_groove_between_any_two_places() -> None:
@@ -128,10 +128,10 @@ def test_the_wall_of_a_pin_is_kept_beside_a_groove_between_any_two_places() -> N
             planes=("z=30",), pins=AskPins(diameter="4", depth="10", clearance="0.2", wall="1.2", count=1)
         )
         mesh = mesh_of(block - groove)
-        found = answered(asked, [mesh], ["block"])
-        assert isinstance(found.shaping, PieceCut)
-        assert found.shaping.pins is not None
-        (pin,) = found.shaping.pins.places
+        division_draft = answered(asked, [mesh], ["block"])
+        assert isinstance(division_draft.shaping, PieceCut)
+        assert division_draft.shaping.pins is not None
+        (pin,) = division_draft.shaping.pins.places
         deep = depth + clearance
         hole = Manifold.cylinder(2 * deep, (diameter + clearance) / 2, circular_segments=256)
         post = hole.translate((pin.point[0], pin.point[1], 30 - deep))
@@ -142,8 +142,8 @@ def test_a_pin_goes_in_where_its_wall_is_left_under_it() -> None:
     pins = AskPins(diameter="3", depth="8", clearance="0.2", wall="1.2", count=1)
     for height, room in ((8.2 + 1.21, True), (8.2 + 1.19, False)):
         mesh = box(30, 30, 40 + height)
-        found = answered(AskPieces(planes=("z=40",), pins=pins), [mesh], ["box"])
-        assert (found.without == ()) is room
+        division_draft = answered(AskPieces(planes=("z=40",), pins=pins), [mesh], ["box"])
+        assert (division_draft.without == ()) is room
 
 
 def test_a_hole_runs_clear_of_another_and_of_another_cut() -> None:
@@ -169,10 +169,10 @@ def test_what_is_shown_of_pieces_has_their_pins() -> None:
     asked = AskPieces(planes=("z=150",), pins=AskPins(kind="fixed", depth="8", diameter="3"))
     shown = prospect(bench.job, bench.job.bodies[0].id, asked, machine, bench).pieces
     made = bench.shape(asked).pieces
-    for one, piece in zip(shown, made, strict=True):
+    for piece_shown, piece in zip(shown, made, strict=True):
         ends = piece.mesh.bounds()
-        assert (one.low, one.high) == (pytest.approx(ends[0]), pytest.approx(ends[1]))
-    assert sorted(one.over_mm[2] for one in shown) == pytest.approx([0, 3])
+        assert (piece_shown.low, piece_shown.high) == (pytest.approx(ends[0]), pytest.approx(ends[1]))
+    assert sorted(piece_shown.over_mm[2] for piece_shown in shown) == pytest.approx([0, 3])
 
 
 @pytest.mark.parametrize(

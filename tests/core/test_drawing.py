@@ -64,8 +64,8 @@ def test_the_drawing_says_its_sizes_and_readings_to_scale() -> None:
 
 def test_before_and_after_are_worked_out_on_the_mesh() -> None:
     one = bench().do(SetFactor(body="s1-1", typed="2"), SetAllowance(body="s1-1", shrinkage=("1", "1", "1")))
-    found = compare(one.job, one.job.bodies, one)
-    file, corrected, released = found.states
+    comparison = compare(one.job, one.job.bodies, one)
+    file, corrected, released = comparison.states
     assert file.size_mm == (20, 30, 50)
     assert corrected.size_mm == (40, 60, 100)
     assert corrected.volume_mm3 == pytest.approx(8 * file.volume_mm3)
@@ -73,5 +73,5 @@ def test_before_and_after_are_worked_out_on_the_mesh() -> None:
     assert released.size_mm == pytest.approx((40 / 0.99, 60 / 0.99, 100 / 0.99))
     assert file.mass_g == pytest.approx(30 * 1.24)
     assert file.strand_m == pytest.approx(30_000 / (np.pi * 1.75**2 / 4) / 1000)
-    states = re.findall(r'data-state="(\w+)"', found.outlines)
+    states = re.findall(r'data-state="(\w+)"', comparison.outlines)
     assert states == ["file", "corrected", "released"]

@@ -147,7 +147,7 @@ def test_slots_and_sockets_are_told_by_their_widths() -> None:
     assert slot.sizes_mm == pytest.approx((10.4, 10.0), abs=1e-5)
     assert (slot.clearance_mm, slot.engaged_mm) == (pytest.approx(0.4, abs=1e-5), pytest.approx(9, abs=1e-5))
     told = pairs(both(*ASSEMBLIES["a block in a socket"][:2]))
-    socket = next(one for one in told if one.kind == "socket and block")
+    socket = next(pair for pair in told if pair.kind == "socket and block")
     assert socket.sizes_mm == pytest.approx((12.3, 12.0, 8.4, 8.0), abs=1e-5)
     assert socket.clearance_mm == pytest.approx(0.3, abs=1e-5)
 
@@ -179,8 +179,8 @@ def test_what_is_printed_in_one_go_pairs_within_its_body() -> None:
     found = [pair for body in bodies for pair in pairs_within(faces_of("drawn", hinge.job, body, hinge))]
     assert len(bodies) == 2
     assert not found
-    one = hinge.do(MakeKit(bodies=(A, B), name="hinge")) if bodies[0].kit is None else hinge
-    assert [pair.kind for pair in pairs(one)] == ["bore and shaft"]
+    bench = hinge.do(MakeKit(bodies=(A, B), name="hinge")) if bodies[0].kit is None else hinge
+    assert [pair.kind for pair in pairs(bench)] == ["bore and shaft"]
 
 
 def test_a_scaling_and_an_allowance_are_told_in_each_state() -> None:
@@ -398,7 +398,7 @@ def test_an_amount_that_is_too_large_is_refused_with_the_largest_that_works() ->
 def test_moved_faces_are_released_with_a_proof_of_their_amount() -> None:
     bench = settled("plate.stl", corners_of(mesh_of(PLATE)))
     bench.do(SetFactor(body=A, typed="2"))
-    bore = next(one for one in bench.features(bench.job.bodies[0]).listed if one.kind == "bore")
+    bore = next(feature for feature in bench.features(bench.job.bodies[0]).listed if feature.kind == "bore")
     draft = bench.shape(AskSurface(picks=({"face": bore.face, "point": bore.point},), amount="-0.15"))
     assert draft.moved_mm == pytest.approx((-0.15, -0.15, -0.15))
     made = next(body for body in bench.job.bodies if body.division)

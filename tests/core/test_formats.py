@@ -87,9 +87,9 @@ def test_an_ascii_file_may_have_any_case_and_line_ends() -> None:
     ],
 )
 def test_damaged_stl_is_told(data: bytes, code: str, part: str) -> None:
-    told = refusal("part.stl", data)
-    assert told.code == code
-    assert part in told.line()
+    unreadable_file = refusal("part.stl", data)
+    assert unreadable_file.code == code
+    assert part in unreadable_file.line()
 
 
 def test_the_line_of_a_bad_number_is_told() -> None:

@@ -311,12 +311,14 @@ def test_conflicts_are_named_and_one_change_frees_them() -> None:
     assert truth.window is None
     missed = [finding for finding in survey(bench.job, bench).findings if finding.code == "reading-missed"]
     # They drive and exclude each other, so to let them drive would help nobody.
-    assert [[way.says for way in ways_of(one)] for one in missed] == 2 * [["Accept as it is"]]
+    assert [[way.says for way in ways_of(shown_finding)] for shown_finding in missed] == 2 * [
+        ["Accept as it is"]
+    ]
     bench.do(SizeAxis(body=missed[0].body_id or "", axis="x", typed="300"))
     missed = [finding for finding in survey(bench.job, bench).findings if finding.code == "reading-missed"]
     assert "Let readings drive" in {way.says for way in ways_of(missed[0])}
     bench.do(SolveReadings(body=missed[0].body_id or ""))
-    change = next(one for one in truth.changes if one.reading == "r2")
+    change = next(conflict_change for conflict_change in truth.changes if conflict_change.reading == "r2")
     assert change.limit_mm == pytest.approx(188 * 140.6 / 142.86, abs=0.01)
     bench.do(RelaxReading(reading="r2", limit_mm=change.limit_mm or 0))
     (truth,) = survey(bench.job, bench).truths
@@ -410,10 +412,10 @@ def test_longest_side() -> None:
 def test_readings_as_people_write_them(
     typed: str, real: float | None, low: float | None, high: float | None
 ) -> None:
-    told = parse_reading(typed)
-    assert told.real == (None if real is None else pytest.approx(real))
-    assert told.low == (None if low is None else pytest.approx(low))
-    assert told.high == (None if high is None else pytest.approx(high))
+    typed_reading = parse_reading(typed)
+    assert typed_reading.real == (None if real is None else pytest.approx(real))
+    assert typed_reading.low == (None if low is None else pytest.approx(low))
+    assert typed_reading.high == (None if high is None else pytest.approx(high))
 
 
 @pytest.mark.parametrize("typed", ["", "0", "-3", "wide", "172..171", "171.5 [172..173]", "1 ±2", ";", "5 ±"])
@@ -484,10 +486,12 @@ def test_allowance_comes_after_the_correction() -> None:
 @given(st.floats(-0.02, 0.02), st.lists(st.floats(10, 200), min_size=1, max_size=5))
 def test_a_calibration_finds_the_shrinkage_that_was_there(share: float, nominals: list[float]) -> None:
     pairs = [Pair(axis="x", nominal_mm=n, measured_mm=n * (1 - share)) for n in nominals]
-    found = calibrated("Garden bench M", "PLA", pairs, 0.05)
-    assert found.shrinkage == pytest.approx((share,) * 3, abs=1e-12)
-    assert found.assumed == ("y", "z")
-    assert found.uncertainty[0] == pytest.approx(0.05 / math.sqrt(sum(n * n for n in nominals)), rel=1e-6)
+    calibration = calibrated("Garden bench M", "PLA", pairs, 0.05)
+    assert calibration.shrinkage == pytest.approx((share,) * 3, abs=1e-12)
+    assert calibration.assumed == ("y", "z")
+    assert calibration.uncertainty[0] == pytest.approx(
+        0.05 / math.sqrt(sum(n * n for n in nominals)), rel=1e-6
+    )
 
 
 def test_a_calibration_of_nothing_or_of_a_slip_is_refused() -> None:

@@ -20,7 +20,7 @@ def test_files_are_down_whole_and_nothing_else_is(tmp_path: Path) -> None:
     report = put_down(FILES, Folder(tmp_path))
     assert report.whole
     assert [file.state for file in report.files] == ["down", "down"]
-    assert {one.name: one.read_bytes() for one in tmp_path.iterdir()} == dict(FILES)
+    assert {path.name: path.read_bytes() for path in tmp_path.iterdir()} == dict(FILES)
 
 
 def test_nothing_is_overwritten_unless_it_is_said(tmp_path: Path) -> None:
@@ -28,7 +28,7 @@ def test_nothing_is_overwritten_unless_it_is_said(tmp_path: Path) -> None:
     with pytest.raises(Refused) as refused:
         put_down(FILES, Folder(tmp_path))
     assert refused.value.code == "drive-taken"
-    assert [one.name for one in tmp_path.iterdir()] == ["marks_r1.3mf"]
+    assert [path.name for path in tmp_path.iterdir()] == ["marks_r1.3mf"]
     assert put_down(FILES, Folder(tmp_path), replace=True).whole
     assert (tmp_path / "marks_r1.3mf").read_bytes() == FILES[1][1]
 
@@ -154,7 +154,7 @@ def test_releases_stay_in_private_networks_unless_it_is_allowed() -> None:
             refuse_far(far)
         assert refused.value.code == code
     refuse_far("http://93.184.215.14/x", anywhere=True)
-    assert [one.name for one in parsed("bench=http://10.0.0.2/take, shelf=http://10.0.0.3/")] == [
+    assert [target.name for target in parsed("bench=http://10.0.0.2/take, shelf=http://10.0.0.3/")] == [
         "bench",
         "shelf",
     ]

@@ -130,9 +130,9 @@ def test_a_calibration_by_parts_says_what_the_next_release_will_measure() -> Non
     """What is expected is what the machine that was simulated makes of the new file."""
     bench = inspected()
     told = view(bench)
-    found = calibration_of("Garden bench M", "PLA", told.lines, (0.0, 0.0, 0.0))
-    assert found.shrinkage == pytest.approx((0.01, 0.01, 0.01), abs=1e-5)
-    bench.do(TakeCalibration(body=A, found=found, says="3 parts"))
+    calibration = calibration_of("Garden bench M", "PLA", told.lines, (0.0, 0.0, 0.0))
+    assert calibration.shrinkage == pytest.approx((0.01, 0.01, 0.01), abs=1e-5)
+    bench.do(TakeCalibration(body=A, found=calibration, says="3 parts"))
     for row in rows(bench).values():
         assert row.expected_mm == pytest.approx(printed(bench, row, 0.0, random.Random(1)), abs=2e-3)
         assert (

@@ -168,7 +168,7 @@ def test_packed_files_come_out_as_they_were() -> None:
     packed = zipped(
         {"club/a.stl": BOX, "club/readme.txt": b"hello", "__MACOSX/club/._a.stl": b"x", "b.obj": b"v"}
     )
-    assert [one.name for one in unpacked("parts.zip", packed)] == ["club/a.stl", "b.obj"]
+    assert [archived_file.name for archived_file in unpacked("parts.zip", packed)] == ["club/a.stl", "b.obj"]
     taken = take_in("s1", "parts.zip", zipped({"a.stl": BOX, "b/a.stl": BOX}))
     assert [source.id for source in taken.sources] == ["s1.1", "s1.2"]
     assert {source.packed_in for source in taken.sources} == {"parts.zip"}
@@ -340,7 +340,7 @@ def test_cad_brings_solids_names_colours_and_unit(demo: Path) -> None:
 
 def test_finer_facets_are_nearer_and_a_bore_loses_less(demo: Path) -> None:
     data = (demo / "clamp-shells.step").read_bytes()
-    coarse, fine = (read_model("a.step", data, None, one).parts[0] for one in (COARSE, FINE))
+    coarse, fine = (read_model("a.step", data, None, fineness).parts[0] for fineness in (COARSE, FINE))
     assert coarse.facets is not None
     assert fine.facets is not None
     assert coarse.facets.deviation > fine.facets.deviation > 0
@@ -417,9 +417,9 @@ def test_surfaces_that_bound_no_solid_are_said_and_can_be_sewn(tmp_path: Path) -
     ],
 )
 def test_damaged_cad_is_told(name: str, data: bytes, code: str) -> None:
-    told = refusal(name, data)
-    assert told.code in (code, "step-damaged"), told.line()
-    assert told.remedy
+    unreadable_file = refusal(name, data)
+    assert unreadable_file.code in (code, "step-damaged"), unreadable_file.line()
+    assert unreadable_file.remedy
 
 
 @settings(max_examples=200, deadline=None)

@@ -119,7 +119,7 @@ def test_patterns() -> None:
 
 
 def _names(bench: Bench, order: Order, earlier: tuple[str, ...] = ()) -> list[str]:
-    return [one.name for one in named(bench.job, filed(bench.job, bench, order), order, earlier)]
+    return [name.name for name in named(bench.job, filed(bench.job, bench, order), order, earlier)]
 
 
 def test_every_field_says_what_it_is_for() -> None:

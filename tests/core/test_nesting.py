@@ -43,15 +43,19 @@ def mixed(seed: int, count: int) -> list[NestingPart]:
 
 def held(parts: list[NestingPart], found: Layout, room: np.ndarray, gap: float) -> None:
     """All parts are there once, within the room, and as far apart as was asked."""
-    outlines = {one.id: one.outline for one in parts}
-    assert sorted([one.id for one in found.laid] + list(found.unplaced)) == sorted(outlines)
+    outlines = {nesting_part.id: nesting_part.outline for nesting_part in parts}
+    assert sorted([part_placement.id for part_placement in found.laid] + list(found.unplaced)) == sorted(
+        outlines
+    )
     plates: dict[int, list[shapely.Geometry]] = {}
-    for one in found.laid:
-        turned = shapely.affinity.rotate(outlines[one.id], one.turn, origin=(0, 0))
+    for part_placement in found.laid:
+        turned = shapely.affinity.rotate(outlines[part_placement.id], part_placement.turn, origin=(0, 0))
         x0, y0, x1, y1 = turned.bounds
-        there = shapely.affinity.translate(turned, one.x - (x0 + x1) / 2, one.y - (y0 + y1) / 2)
+        there = shapely.affinity.translate(
+            turned, part_placement.x - (x0 + x1) / 2, part_placement.y - (y0 + y1) / 2
+        )
         assert shapely.Polygon(room).buffer(1e-6).contains(there)
-        plates.setdefault(one.plate, []).append(there)
+        plates.setdefault(part_placement.plate, []).append(there)
     for plate in plates.values():
         for i, shape in enumerate(plate):
             assert all(shape.distance(other) >= gap - 1e-9 for other in plate[:i])
@@ -75,17 +79,17 @@ def test_a_part_goes_into_the_opening_of_another() -> None:
         NestingPart("ring", ring, "ring"),
         NestingPart("block", as_outline(shapely.box(0, 0, 70, 70)), "block"),
     ]
-    found = nest(parts, ROUND, 2.0, "quarters", seconds=0)
-    assert found.plates == 1
-    held(parts, found, ROUND, 2.0)
+    layout = nest(parts, ROUND, 2.0, "quarters", seconds=0)
+    assert layout.plates == 1
+    held(parts, layout, ROUND, 2.0)
 
 
 def test_what_is_too_long_goes_in_aslant_when_any_turn_is_allowed() -> None:
     long = [NestingPart("rail", as_outline(shapely.box(0, 0, 300, 10)), "rail")]
     assert nest(long, PLATE, 2.0, "quarters", seconds=0).unplaced == ("rail",)
-    found = nest(long, PLATE, 2.0, "any", seconds=0)
-    assert found.unplaced == ()
-    held(long, found, PLATE, 2.0)
+    layout = nest(long, PLATE, 2.0, "any", seconds=0)
+    assert layout.unplaced == ()
+    held(long, layout, PLATE, 2.0)
 
 
 def test_more_time_is_never_worse_and_stopping_keeps_the_best() -> None:
@@ -160,9 +164,9 @@ def round_plate(diameter: float) -> np.ndarray:
 
 @pytest.mark.parametrize("size", [(249.5, 209.5), (250.0, 210.0), (209.9, 249.9)])
 def test_what_fills_a_plate_goes_onto_it(size: tuple[float, float]) -> None:
-    made = nest([sheet("a", *size)], ROOM, 5, "quarters", 0)
-    assert (made.unplaced, made.plates) == ((), 1)
-    (laid,) = made.laid
+    layout = nest([sheet("a", *size)], ROOM, 5, "quarters", 0)
+    assert (layout.unplaced, layout.plates) == ((), 1)
+    (laid,) = layout.laid
     assert (laid.x, laid.y) == pytest.approx((125, 105))
 
 
@@ -182,9 +186,14 @@ def test_something_long_goes_in_aslant_where_it_goes_in_no_other_way() -> None:
 
 
 def test_rows_of_boxes_take_no_more_plates_than_they_need() -> None:
-    made = nest([sheet(f"s {i}", 60, 60) for i in range(12)], ROOM, 2, "quarters", 0)
-    assert made.plates == 1
-    boxes = [shapely.box(one.x - 30, one.y - 30, one.x + 30, one.y + 30) for one in made.laid]
+    layout = nest([sheet(f"s {i}", 60, 60) for i in range(12)], ROOM, 2, "quarters", 0)
+    assert layout.plates == 1
+    boxes = [
+        shapely.box(
+            part_placement.x - 30, part_placement.y - 30, part_placement.x + 30, part_placement.y + 30
+        )
+        for part_placement in layout.laid
+    ]
     assert min(a.distance(b) for i, a in enumerate(boxes) for b in boxes[:i]) >= 2 - 1e-6
     assert shapely.union_all(boxes).bounds == pytest.approx((4 - 2, 210 / 2 - 92, 248, 210 / 2 + 92), abs=40)
 
@@ -202,16 +211,21 @@ def test_boxes_take_no_more_plates_than_a_packer_of_boxes_needs(sizes: list[tupl
         packer.add_rect(width + 3, depth + 3, rid=number)
     packer.add_bin(253, 213, count=len(sizes))
     packer.pack()
-    made = nest([sheet(f"{i} x", *size) for i, size in enumerate(sizes)], ROOM, 3, "quarters", 0)
-    assert made.plates <= len(packer)
-    for number in range(made.plates):
-        here = [one for one in made.laid if one.plate == number]
+    layout = nest([sheet(f"{i} x", *size) for i, size in enumerate(sizes)], ROOM, 3, "quarters", 0)
+    assert layout.plates <= len(packer)
+    for number in range(layout.plates):
+        here = [part_placement for part_placement in layout.laid if part_placement.plate == number]
         drawn = []
-        for one in here:
-            width, depth = sizes[int(one.id.split()[0])]
-            width, depth = (depth, width) if one.turn % 180 == 90 else (width, depth)
+        for part_placement in here:
+            width, depth = sizes[int(part_placement.id.split()[0])]
+            width, depth = (depth, width) if part_placement.turn % 180 == 90 else (width, depth)
             drawn.append(
-                shapely.box(one.x - width / 2, one.y - depth / 2, one.x + width / 2, one.y + depth / 2)
+                shapely.box(
+                    part_placement.x - width / 2,
+                    part_placement.y - depth / 2,
+                    part_placement.x + width / 2,
+                    part_placement.y + depth / 2,
+                )
             )
         assert all(a.distance(b) >= 3 - 1e-6 for i, a in enumerate(drawn) for b in drawn[:i])
         assert shapely.Polygon(ROOM).buffer(1e-6).contains(shapely.union_all(drawn))

@@ -185,7 +185,7 @@ def test_of_what_is_oval_and_of_pieces_there_is_no_way() -> None:
     cut = paired(both(PLATE, PIN)).do(SetFactor(body=A, typed="0.6"))
     way = state(cut).ways[0]
     cut.shape(AskPieces(planes=("z=2",)), A)
-    assert [one.body for one in state(cut).ways] == [B]
+    assert [pair_way.body for pair_way in state(cut).ways] == [B]
     # Where a plane has cut its facets a bore has corners on chords, too; it is as wide as it was.
     assert clearances(cut) == [0.3, 0.18, 0.18]
     files = release(cut.job, cut, Order(place="own", shape="each")).files

@@ -29,7 +29,13 @@ def test_a_program_that_leaves_files_alone_gets_what_was_meant(kind: str) -> Non
     for shape in ("each", "merged"):
         told = arrival(ReceivingHabits(), format=kind, shape=shape)
         assert says(told) == ["2 bodies arrive as 1"] * (shape == "merged")
-        assert max(abs(np.array(one.high) - np.array(one.meant_high)).max() for one in told.objects) < 1e-5
+        assert (
+            max(
+                abs(np.array(received_object.high) - np.array(received_object.meant_high)).max()
+                for received_object in told.objects
+            )
+            < 1e-5
+        )
 
 
 def test_a_unit_that_is_taken_for_another_is_told_by_how_much() -> None:

@@ -83,16 +83,18 @@ def test_a_body_from_before_recipes_is_kept_as_it_is() -> None:
 def test_each_triangle_of_a_join_knows_the_face_that_it_comes_from() -> None:
     meshes = [box(10, 10, 10), box(10, 10, 10, at=(8, 2, 2))]
     solids = [solid for mesh in meshes if (solid := solid_of(mesh)) is not None]
-    made = traced(solids[0] + solids[1], solids, meshes)
-    normals = made.mesh.area_vectors / np.linalg.norm(made.mesh.area_vectors, axis=1)[:, None]
+    traced_solids = traced(solids[0] + solids[1], solids, meshes)
+    normals = (
+        traced_solids.mesh.area_vectors / np.linalg.norm(traced_solids.mesh.area_vectors, axis=1)[:, None]
+    )
     seen = set()
     for whole, mesh in enumerate(meshes):
         for triangle in range(mesh.triangles):
-            on_it = made.come_from(whole, triangle)
+            on_it = traced_solids.come_from(whole, triangle)
             seen |= set(on_it.tolist())
             way = mesh.area_vectors[triangle] / np.linalg.norm(mesh.area_vectors[triangle])
             np.testing.assert_allclose(normals[on_it], np.tile(way, (len(on_it), 1)), atol=1e-12)
-    assert seen == set(range(made.mesh.triangles))
+    assert seen == set(range(traced_solids.mesh.triangles))
 
 
 def test_a_reading_between_joined_bodies_stays_on_the_faces_that_it_was_picked_on() -> None:

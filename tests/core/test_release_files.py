@@ -56,7 +56,10 @@ def test_in_their_own_place_bodies_line_up_again() -> None:
 
 def test_at_the_origin_each_file_is_put_down_by_itself() -> None:
     each = made(two(), place="origin", shape="each").files
-    assert [ends(one.data) for one in each] == [[[-10, -15, 0], [10, 15, 5]], [[-2, -2, 0], [2, 2, 8]]]
+    assert [ends(proven_file.data) for proven_file in each] == [
+        [[-10, -15, 0], [10, 15, 5]],
+        [[-2, -2, 0], [2, 2, 8]],
+    ]
     (whole,) = made(two(), place="origin").files
     assert ends(whole.data) == [[-22, -15, 0], [22, 15, 13]]
 

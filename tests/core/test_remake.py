@@ -88,7 +88,7 @@ def test_a_kit_is_sized_together_and_stays_registered() -> None:
         != seat_of(bench.job, bench.job.bodies[0]).model_copy(update={"turns": ()})
     )
     drawn = survey(bench.job, bench).bodies
-    assert min(one.room.low[2] for one in drawn if one.room) == pytest.approx(0)
+    assert min(facts.room.low[2] for facts in drawn if facts.room) == pytest.approx(0)
     assert drawn[0].placement.seated_shift == drawn[1].placement.seated_shift
 
 
@@ -292,7 +292,7 @@ def test_a_revision_matches_nameless_bodies_by_shape_and_place() -> None:
     )
     assert [(body.name, body.high[2]) for body in bench.job.bodies][:2] == [("right", 15.5), ("rack 1", 5)]
     assert bench.job.sources[0].unit is Unit.MM
-    assert [one.says for one in bench.job.missing] == ["left is no longer in the file"]
+    assert [lost_item.says for lost_item in bench.job.missing] == ["left is no longer in the file"]
 
 
 def test_finer_facets_keep_every_decision(demo) -> None:  # type: ignore[no-untyped-def]
@@ -371,7 +371,7 @@ def test_gauges_on_faces_survive_other_facets_and_a_revision(demo) -> None:  # t
     before = [reading.model_mm for reading in survey(bench.job, bench).kits[0].readings]
     done(bench, RefineTask(source="s1", fineness=COARSE), data)
     after = survey(bench.job, bench).kits[0].readings
-    assert [one.model_mm for one in after][:4] == pytest.approx(before[:4], rel=1e-9)
+    assert [reading.model_mm for reading in after][:4] == pytest.approx(before[:4], rel=1e-9)
     assert after[4].model_mm == pytest.approx(before[4], rel=1e-3)  # a girth over coarser facets is shorter
     assert not any(reading.lost for reading in bench.job.readings)
     assert after[0].drives

@@ -130,7 +130,7 @@ def test_a_correction_is_not_said_to_come_of_readings_that_are_lost() -> None:
     correction = bench.job.correction_of(bench.job.bodies[0])
     assert (correction.readings, correction.set_by) == ((), "a reading that is gone")
     lost = [finding for finding in survey(bench.job, bench).findings if finding.code == "reading-lost"]
-    assert [one.severity for one in lost] == ["stop"]
+    assert [shown_finding.severity for shown_finding in lost] == ["stop"]
     size = survey(bench.job, bench).bodies[0].chain.size_mm[0]  # type: ignore[union-attr, unused-ignore]
     # Settled anew it is the factor that stays: nothing says a size any more.
     bench.do(SettleUnit(source="s1", unit=Unit.CM))
@@ -177,7 +177,7 @@ def test_a_small_body_that_moved_far_in_the_whole_is_still_the_same() -> None:
 
 def test_another_part_elsewhere_is_not_taken_for_the_one_that_is_gone() -> None:
     first, gone, other = box(80, 80, 8), box(8, 8, 9, at=(120, 0, 0)), box(2, 30, 14, at=(100, 60, 0))
-    data = [np.concatenate([corners_of(first), corners_of(one)]) for one in (gone, other)]
+    data = [np.concatenate([corners_of(first), corners_of(mesh)]) for mesh in (gone, other)]
     bench = bench_of("part.stl", binary_stl(data[0])).do(SettleUnit(source="s1", unit=Unit.MM))
     bench.revise("part-b.stl", binary_stl(data[1]))
     assert len(bench.job.missing) == 1

@@ -54,8 +54,8 @@ def test_its_refusals_and_acceptances_are_as_those_of_any_room() -> None:
 
 
 def test_its_action_is_told_apart_from_all_others() -> None:
-    known = TypeAdapter(told_apart([*actions_of(WITH_TOY)]))
-    read = known.validate_python({"do": "label", "body": BODY, "label": "x"})
+    type_adapter = TypeAdapter(told_apart([*actions_of(WITH_TOY)]))
+    read = type_adapter.validate_python({"do": "label", "body": BODY, "label": "x"})
     assert read == Label(body=BODY, label="x")
 
 

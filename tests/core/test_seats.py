@@ -230,9 +230,11 @@ def test_copies_stand_in_a_row_follow_their_original_and_are_released() -> None:
     assert made.file.proof.holds
     assert made.file.bodies == ("part, copy 1", "part, copy 2", "part, copy 3")
     back = read_model("a.3mf", made.data)
-    assert [np.round(one.mesh.extents(), 5).tolist() for one in back.parts] == [[30, 45, 15]] * 3
+    assert [np.round(file_object.mesh.extents(), 5).tolist() for file_object in back.parts] == [
+        [30, 45, 15]
+    ] * 3
     each = release(bench.job, bench, Order(format="stl", shape="each")).files
-    assert [one.file.name for one in each] == [
+    assert [proven_file.file.name for proven_file in each] == [
         "part-copy-1_r1.stl",
         "part-copy-2_r1.stl",
         "part-copy-3_r1.stl",
@@ -314,7 +316,7 @@ def test_a_second_pass_is_held_against_the_first() -> None:
     bench.do(MoveSeat(body="s1-2", x="60"))
     first, second = release(bench.job, bench, Order(format="stl")).files
     assert [first.file.name, second.file.name] == ["trial_plate-1_r1.stl", "trial_plate-2_r1.stl"]
-    ends = [read_model("a.stl", one.data).whole().bounds() for one in (first, second)]
+    ends = [read_model("a.stl", proven_file.data).whole().bounds() for proven_file in (first, second)]
     assert ends[0].tolist() == [[40, 40, 0], [80, 80, 4]]
     assert ends[1].tolist() == [[55, 55, 4], [65, 65, 6]]
 

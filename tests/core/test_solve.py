@@ -52,7 +52,8 @@ def deviation(demands: list[Demand], tried: Floats) -> Floats:
     spans = [demand.form.lengths(np.ones(3))[0] for demand in demands]
     rows = zip(demands, spans, strict=True)
     return np.sum(  # type: ignore[no-any-return]
-        [((span * tried - (one.band.wanted or 0)) / one.band.slack) ** 2 for one, span in rows], axis=0
+        [((span * tried - (demand.band.wanted or 0)) / demand.band.slack) ** 2 for demand, span in rows],
+        axis=0,
     )
 
 

@@ -112,9 +112,9 @@ def needles() -> Mesh:
 
 
 def test_a_needle_goes_without_a_hole() -> None:
-    made = soundly_rounded(needles())
-    assert not faults(made.vertices[made.faces].astype(np.float32))
-    assert made.volume() == pytest.approx(20 * 30 * 50)
+    mesh = soundly_rounded(needles())
+    assert not faults(mesh.vertices[mesh.faces].astype(np.float32))
+    assert mesh.volume() == pytest.approx(20 * 30 * 50)
 
 
 def with_a_needle(mesh: Mesh) -> Mesh:

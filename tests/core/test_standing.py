@@ -44,12 +44,12 @@ def polygon_area(count: int, radius: float) -> float:
 
 
 def test_a_tube_is_cut_into_a_ring_at_every_height() -> None:
-    found = sections_of(tube(), np.array([0.1, 7.0, 19.9]))
+    sections = sections_of(tube(), np.array([0.1, 7.0, 19.9]))
     area = polygon_area(96, 10) - polygon_area(96, 6)
-    np.testing.assert_allclose(found.areas, area, rtol=1e-12)
-    assert found.islands.tolist() == [1, 1, 1]
-    assert found.holes.tolist() == [1, 1, 1]
-    np.testing.assert_allclose(found.outlines, 2 * 96 * np.sin(np.pi / 96) * 16, rtol=1e-12)
+    np.testing.assert_allclose(sections.areas, area, rtol=1e-12)
+    assert sections.islands.tolist() == [1, 1, 1]
+    assert sections.holes.tolist() == [1, 1, 1]
+    np.testing.assert_allclose(sections.outlines, 2 * 96 * np.sin(np.pi / 96) * 16, rtol=1e-12)
     outer, inner = sorted(rings_at(tube(), 7.0), key=lambda ring: -np.ptp(ring[:, 0]))
     assert np.ptp(outer, axis=0).tolist() == pytest.approx([20, 20])
     assert np.ptp(inner, axis=0).tolist() == pytest.approx([12, 12])
@@ -57,9 +57,9 @@ def test_a_tube_is_cut_into_a_ring_at_every_height() -> None:
 
 def test_planes_through_corners_and_faces_close() -> None:
     """Where corners lie in the plane, sections still close: they are those right below."""
-    found = sections_of(arch(), np.array([0.0, 15.0, 15.001, 20.0, 21.0]))
-    assert found.areas.tolist() == pytest.approx([0, 2 * 10 * 30, 40 * 30, 40 * 30, 0])
-    assert found.islands.tolist() == [0, 2, 1, 1, 0]
+    sections = sections_of(arch(), np.array([0.0, 15.0, 15.001, 20.0, 21.0]))
+    assert sections.areas.tolist() == pytest.approx([0, 2 * 10 * 30, 40 * 30, 40 * 30, 0])
+    assert sections.islands.tolist() == [0, 2, 1, 1, 0]
 
 
 @settings(max_examples=25, deadline=None)
@@ -72,8 +72,10 @@ def test_sections_agree_with_a_general_library_and_add_up(seed: int, count: int)
     mesh = mesh_of(solid)
     low, high = mesh.bounds()[:, 2]
     heights = np.sort(rng.uniform(low, high, count))
-    found = sections_of(mesh, heights)
-    for height, area, islands, holes in zip(heights, found.areas, found.islands, found.holes, strict=True):
+    sections = sections_of(mesh, heights)
+    for height, area, islands, holes in zip(
+        heights, sections.areas, sections.islands, sections.holes, strict=True
+    ):
         cut = solid.slice(float(height))
         assert area == pytest.approx(cut.area(), rel=1e-5, abs=1e-4)
         signed = [_signed(ring) for ring in rings_at(mesh, height)]
@@ -119,8 +121,8 @@ def test_a_wall_hangs_over_beyond_the_angle_of_the_machine(lean: float, hangs: b
     leaning = manifold3d.Manifold.cube((30, 20, 30)).transform(
         np.array([[1, 0, np.tan(np.radians(lean)), 0], [0, 1, 0, 0], [0, 0, 1, 0]], float)
     )
-    found = overhang_of(facing(mesh_of(leaning)), DOWN, 45.0)
-    assert found.area_mm2 == pytest.approx(20 * 30 / np.cos(np.radians(lean)) if hangs else 0.0)
+    overhang = overhang_of(facing(mesh_of(leaning)), DOWN, 45.0)
+    assert overhang.area_mm2 == pytest.approx(20 * 30 / np.cos(np.radians(lean)) if hangs else 0.0)
     assert overhang_of(facing(mesh_of(leaning)), DOWN, 61.0).area_mm2 == 0
 
 
@@ -136,7 +138,7 @@ def test_legs_stand_on_their_feet_together() -> None:
     for x in (0, 52):
         for y in (0, 32):
             table += manifold3d.Manifold.cube((8, 8, 30)).translate((x, y, 0))
-    rest = next(one for one in rests_of(mesh_of(table)) if one.down == (0.0, 0.0, -1.0))
+    rest = next(rest_pose for rest_pose in rests_of(mesh_of(table)) if rest_pose.down == (0.0, 0.0, -1.0))
     assert (rest.contact_mm2, rest.reach_mm2) == pytest.approx((256, 2400))
     level = level_of(turned(mesh_of(table), "y", 1.0))
     assert level is not None

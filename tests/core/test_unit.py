@@ -116,10 +116,10 @@ def test_evidence_is_exact_on_a_bored_plate() -> None:
     plate = manifold3d.Manifold.cube((60, 40, 8)) - manifold3d.Manifold.cylinder(
         30, 2.75, circular_segments=48
     ).translate((15, 15, -10))
-    found = evidence_of([mesh_of(plate)])
-    np.testing.assert_allclose(found.lengths, [60, 40, 8], atol=1e-4)
-    np.testing.assert_allclose(found.diameters, [5.5], atol=1e-4)
-    assert 8 in np.round(found.walls, 4)
+    evidence = evidence_of([mesh_of(plate)])
+    np.testing.assert_allclose(evidence.lengths, [60, 40, 8], atol=1e-4)
+    np.testing.assert_allclose(evidence.diameters, [5.5], atol=1e-4)
+    assert 8 in np.round(evidence.walls, 4)
 
 
 def test_an_empty_job_has_no_siblings() -> None:
@@ -137,14 +137,14 @@ def test_an_empty_job_has_no_siblings() -> None:
 def test_full_size_and_tiny_things_are_asked_about(
     numbers: Vec3, lengths: tuple[float, ...], never: Unit
 ) -> None:
-    told = judge(numbers, lengths=lengths)
-    assert told.clear is not never
-    assert told.clear is None
+    unit_verdict = judge(numbers, lengths=lengths)
+    assert unit_verdict.clear is not never
+    assert unit_verdict.clear is None
 
 
 def test_a_house_in_millimetres_is_not_thought_to_be_in_micrometres() -> None:
-    told = judge((8000.0, 6000.0, 2700.0), lengths=(300.0, 900.0, 2000.0))
-    assert told.leads is Unit.MM
+    unit_verdict = judge((8000.0, 6000.0, 2700.0), lengths=(300.0, 900.0, 2000.0))
+    assert unit_verdict.leads is Unit.MM
 
 
 def test_a_verdict_is_wrong_no_more_often_than_it_says() -> None:

@@ -129,18 +129,18 @@ def test_a_box_turned_aslant_is_its_own_mirror_image_still() -> None:
 def test_what_has_none_is_told_with_its_bores() -> None:
     assert not handed(hook(), features_of(hook())).same
     off = mesh_of(Solid.cube((40, 30, 8)) - Solid.cylinder(20, 2, 2, 24).translate((8, 9, -5)))
-    found = handed(off, features_of(off))
+    handedness = handed(off, features_of(off))
     # A plate is its own mirror image whatever bore goes through it; only where that is not through is it not.
-    assert found.same
+    assert handedness.same
     blind = mesh_of(Solid.cube((40, 30, 8)) - Solid.cylinder(20, 2, 2, 24).translate((8, 9, 4)))
-    found = handed(blind, features_of(blind))
-    assert (found.same, found.bores) == (False, (pytest.approx(4, abs=0.02),))
+    handedness = handed(blind, features_of(blind))
+    assert (handedness.same, handedness.bores) == (False, (pytest.approx(4, abs=0.02),))
 
 
 def test_a_thread_always_tells() -> None:
     mesh = screw()
-    found = handed(mesh, features_of(mesh))
-    assert (found.same, found.threads) == (False, 1)
+    handedness = handed(mesh, features_of(mesh))
+    assert (handedness.same, handedness.threads) == (False, 1)
     bench = part(mesh)
     (told,) = mirrored_words(bench.job, B, bench)
     assert told.says.startswith("a thread turns the other way")

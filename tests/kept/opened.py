@@ -21,7 +21,10 @@ def main() -> None:
     with sessions()() as session:
         listed = jobs.every(session)
         loaded = {feature.row.name: jobs.load(session, feature.row.id) for feature in listed}
-        shown = {name: job_parts(store, one, beside(session, one)) for name, one in loaded.items()}
+        shown = {
+            name: job_parts(store, loaded_job, beside(session, loaded_job))
+            for name, loaded_job in loaded.items()
+        }
         read = [jobs.at(session, row.job, row.number) for row in session.scalars(select(RevisionRow))]
         lines = [job_line(feature).model_dump(mode="json") for feature in listed]
     print(json.dumps({"jobs": shown, "lines": lines, "revisions": len(read)}))
