@@ -268,12 +268,12 @@ def _server(now: RunningSystem, desk: _Desk, chance: random.Random) -> None:
 
 def _children(of: int) -> list[int]:
     """The processes that a process started, and those that these did."""
-    found = []
+    children = []
     for path in Path("/proc").glob("[0-9]*"):
         with suppress(OSError, IndexError):
             if int((path / "stat").read_text().rpartition(")")[2].split()[1]) == of:
-                found += [int(path.name), *_children(int(path.name))]
-    return found
+                children += [int(path.name), *_children(int(path.name))]
+    return children
 
 
 def _below_worker(now: RunningSystem, what: Callable[[list[int]], int | None]) -> None:

@@ -213,11 +213,11 @@ def weighted(rounds: int = 2) -> list[Made]:
     """Return all parts, each with how often such a thing is made and exported so."""
     parts = [*made_parts(rounds), *full_size_parts(rounds)]
     names = {f"{kind.__name__[1:]}": (share, len(kinds)) for kinds, share, _ in _SHARES for kind in kinds}
-    made = []
+    variants = []
     for part in parts:
         share, kinds = names[part.what.split()[1]]
-        made.append(replace(part, weight=share / kinds * _OFTEN[part.unit] / rounds))
-    return made
+        variants.append(replace(part, weight=share / kinds * _OFTEN[part.unit] / rounds))
+    return variants
 
 
 def made_parts(rounds: int = 2, seed: int = 0) -> list[Made]:

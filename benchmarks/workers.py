@@ -60,16 +60,16 @@ def _another(folder: str, number: int) -> subprocess.Popen[bytes]:
 def _files(count: int) -> list[tuple[str, bytes]]:
     demo = [(path.name, path.read_bytes()) for path in sorted(built().iterdir()) if path.name[0] != "."]
     large: list[Mesh] = [two_bodies(triangles) for triangles in (20_000, 60_000, 200_000)]
-    found = []
+    files = []
     for number in range(count):
         if number % 10 == 9:
-            found.append((f"ball {number}.stl", stl.write_binary(large[number // 10 % 3], "ball")))
+            files.append((f"ball {number}.stl", stl.write_binary(large[number // 10 % 3], "ball")))
         elif number % 10 >= 7:
             name, data = demo[number % len(demo)]
-            found.append((f"{number} {name}", data))
+            files.append((f"{number} {name}", data))
         else:
-            found.append((f"plate {number}.stl", stl.write_binary(bored_plate(60 + number, 9.0), "plate")))
-    return found
+            files.append((f"plate {number}.stl", stl.write_binary(bored_plate(60 + number, 9.0), "plate")))
+    return files
 
 
 def _read(address: str, files: list[tuple[str, bytes]]) -> tuple[float, float]:

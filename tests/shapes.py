@@ -195,11 +195,11 @@ class Bench:
     def shape_all(self, asked: Asked, *bodies: str) -> Bench:
         """Cut several bodies by the same planes, as the background does."""
         work = DivideTask(bodies=bodies, asked=asked)
-        made = shape_all(self.fresh(), self.job, work, self, lambda share, says: None)
-        for division_result in made:
+        division_results = shape_all(self.fresh(), self.job, work, self, lambda share, says: None)
+        for division_result in division_results:
             for body in division_result.action.come:
                 self.meshes[body.geometry] = from_bytes(division_result.blobs[body.geometry])
-        return self.do(PutAll(each=tuple(division_result.action for division_result in made)))
+        return self.do(PutAll(each=tuple(division_result.action for division_result in division_results)))
 
     def shape_again(self) -> None:
         """Make again whatever is stale."""

@@ -96,10 +96,10 @@ class Oracle:
 
     def open_edges(self) -> list[int]:
         """How many edges of every released body lack a partner, sorted."""
-        found = []
+        open_edges = []
         for body in self.boxes:
-            found += [0, 0] if body in self.cuts else [3 * (body in self.holes)]
-        return sorted(found)
+            open_edges += [0, 0] if body in self.cuts else [3 * (body in self.holes)]
+        return sorted(open_edges)
 
     def aimed(self, body: str, axis: int) -> float:
         """What an overall size is to measure once it is printed."""
@@ -109,7 +109,7 @@ class Oracle:
 
     def extents(self) -> list[tuple[float, ...]]:
         """What every released body must measure, in mm, sorted."""
-        found = []
+        extents = []
         for body, box in self.boxes.items():
             owner = self.owner(body)
             ends = box * PER[self.unit or "mm"] * owner.factors
@@ -120,8 +120,8 @@ class Oracle:
             for part in parts:
                 bare, more = part[1] - part[0], self.clear.get(body, np.zeros(3))
                 size = (bare + np.where(bare + more > 0, more, 0.0)) / (1 - owner.shrink)
-                found.append(tuple(size.tolist()))
-        return sorted(found)
+                extents.append(tuple(size.tolist()))
+        return sorted(extents)
 
 
 def stl_of(boxes: list[Points], torn: bool = False) -> bytes:

@@ -311,8 +311,8 @@ class Walk(RuleBasedStateMachine):
     def _look_at_pairs(self) -> None:
         """A gap is as wide as the numbers of the file, the factor and what makes up for shrinkage say."""
         one, other = list(self.oracle.boxes)[:2] if len(self.mm) > 1 else ("", "")
-        told = self.door.pairs()
-        assert len(told) == int(self.oracle.paired)
+        pairs = self.door.pairs()
+        assert len(pairs) == int(self.oracle.paired)
         if not self.oracle.paired or self.oracle.unit is None or self.oracle.cuts:
             return
         if self.oracle.owner(one) is not self.oracle.owner(other):
@@ -325,7 +325,7 @@ class Walk(RuleBasedStateMachine):
             abs(max(numbers[1][0], numbers[0][0]) - min(numbers[0][1], numbers[1][1])) * PER[self.oracle.unit]
         )
         wanted = drawn * owner.factors[0] / (1 - owner.shrink[0])
-        (pair,) = told
+        (pair,) = pairs
         assert pair.states, pair.says
         found = pair.states[0].clearance_mm, pair.states[-1].clearance_mm
         # The numbers of a file are float32, wherever the part lies in it.

@@ -146,11 +146,13 @@ def test_empty_and_double_triangles_are_set_aside_and_needles_stay() -> None:
 )
 def test_solids_that_share_a_face_are_as_many_as_they_are(parts: list[Mesh], volumes: list[int]) -> None:
     touching = weld(np.concatenate([corners_of(part) for part in parts]).astype(np.float32))
-    found = separate(touching)
-    assert sorted(round(separated_body.mesh.volume()) for separated_body in found) == sorted(volumes)
+    separated_bodies = separate(touching)
+    assert sorted(round(separated_body.mesh.volume()) for separated_body in separated_bodies) == sorted(
+        volumes
+    )
     assert all(
         separated_body.mesh.topology.closed and not separated_body.mesh.topology.non_manifold_edges
-        for separated_body in found
+        for separated_body in separated_bodies
     )
 
 
@@ -162,8 +164,12 @@ def test_a_tile_on_a_plate_whose_faces_share_edges_in_part_is_two() -> None:
     tile = manifold3d.Manifold.cube((10, 10, 5)).translate((15, 15, 5))
     notch = manifold3d.Manifold.cube((10, 10, 1)).translate((15, 15, 4))
     parts = [solid(plate - notch), solid(notch), solid(tile)]
-    found = separate(weld(np.concatenate([corners_of(part) for part in parts]).astype(np.float32)))
-    assert sorted(round(separated_body.mesh.volume()) for separated_body in found) == [100, 500, 7900]
+    separated_bodies = separate(weld(np.concatenate([corners_of(part) for part in parts]).astype(np.float32)))
+    assert sorted(round(separated_body.mesh.volume()) for separated_body in separated_bodies) == [
+        100,
+        500,
+        7900,
+    ]
 
 
 def bracket() -> object:

@@ -99,13 +99,13 @@ def test_what_is_made_is_proven_where_it_lies_and_seated(how: str) -> None:
     )
     bench.do(SetUp(source="s1", up="z"))
     bench.shape(ASKED[how])
-    made = [body for body in bench.job.bodies if body.division]
-    assert all(body.health.closed for body in made)
-    keys = tuple(body.id for body in made)
-    assert released(bench, place="own", bodies=keys, format="stl") == len(made)
-    bench.do(TurnSeat(body=made[0].id, axis="x", typed="33"))
+    bodies = [body for body in bench.job.bodies if body.division]
+    assert all(body.health.closed for body in bodies)
+    keys = tuple(body.id for body in bodies)
+    assert released(bench, place="own", bodies=keys, format="stl") == len(bodies)
+    bench.do(TurnSeat(body=bodies[0].id, axis="x", typed="33"))
     released(bench, place="seated", bodies=keys[:1])
-    for body in made:  # the recipe makes it again, to the last bit
+    for body in bodies:  # the recipe makes it again, to the last bit
         again = RecipeBuilder(bench).made(recipe_of(body))
         np.testing.assert_array_equal(again.vertices, bench.mesh(body.geometry).vertices)
 
@@ -198,14 +198,14 @@ def test_an_open_body_is_cut_on_purpose_and_what_is_open_is_told() -> None:
     assert not answer.closed
     assert answer.stays_open == ("4 edges stay open of 3, upper left",)
     assert bench.job.divisions[0].stays_open == answer.stays_open
-    made = [body for body in bench.job.bodies if body.division]
-    assert [body.health.closed for body in made] == [True, True, False, True]
-    gaping = made[2]
+    bodies = [body for body in bench.job.bodies if body.division]
+    assert [body.health.closed for body in bodies] == [True, True, False, True]
+    gaping = bodies[2]
     with pytest.raises(Refused, match="open"):
         released(bench, place="own")
     bench.do(Accept(bodies=(gaping.id,), code="open-edges", reason="a bowl"))
     assert released(bench, place="own") == 4
-    for body in made:
+    for body in bodies:
         again = RecipeBuilder(bench).made(recipe_of(body))
         np.testing.assert_array_equal(again.vertices, bench.mesh(body.geometry).vertices)
     # A face that is missing, and one moved, are noticed although there is no inside.

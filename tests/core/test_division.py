@@ -206,11 +206,11 @@ def test_planes_that_make_no_pieces_are_refused(planes: tuple[Plane, ...], code:
 
 
 def test_pieces_have_known_sizes_and_are_named_by_place() -> None:
-    made = cut_by(BLOCK, (across("z", 5.0), across("x", 10.0), across("x", 30.0)))
-    assert [piece.place for piece in made] == [
+    pieces = cut_by(BLOCK, (across("z", 5.0), across("x", 10.0), across("x", 30.0)))
+    assert [piece.place for piece in pieces] == [
         "lower left", "lower centre", "lower right", "upper left", "upper centre", "upper right",
     ]  # fmt: skip
-    assert volumes(made) == pytest.approx([1500, 3000, 1500, 4500, 9000, 4500])
+    assert volumes(pieces) == pytest.approx([1500, 3000, 1500, 4500, 9000, 4500])
     five = cut_by(BLOCK, tuple(across("y", y) for y in (5.0, 10.0, 15.0, 20.0)))
     assert [piece.place for piece in five] == [f"row {n}" for n in range(1, 6)]
     (below, above) = cut_by(BLOCK, (typed_plane("0,1,1 @ 20"),))
@@ -266,18 +266,18 @@ def test_random_solids_and_planes(
     for one, other in ((a, b) for i, a in enumerate(planes) for b in planes[:i]):
         parallel = abs(abs(np.dot(one.normal, other.normal)) - 1) < 1e-9
         assume(not parallel or abs(abs(one.at) - abs(other.at)) > 0.1)
-    made = cut_by(solid, planes)
+    pieces = cut_by(solid, planes)
     whole = solid.volume()
-    assert abs(sum(volumes(made)) - whole) < 1e-6 * whole
-    assert all(solid_of(piece.mesh) is not None for piece in made)
-    again = Manifold.batch_boolean([piece.solid for piece in made], manifold3d.OpType.Add)
+    assert abs(sum(volumes(pieces)) - whole) < 1e-6 * whole
+    assert all(solid_of(piece.mesh) is not None for piece in pieces)
+    again = Manifold.batch_boolean([piece.solid for piece in pieces], manifold3d.OpType.Add)
     # Parts that lie micrometres beside each other are joined by the library to within as much of their area.
     beside = 2e-5 * solid.surface_area()
     assert (again - solid).volume() + (solid - again).volume() < 1e-6 * whole + beside
     # Corrected and then divided is the same as divided and then corrected.
     larger = [Plane(normal=plane.normal, at=plane.at * factor) for plane in planes]
     after = cut_by(solid.scale((factor,) * 3), larger)
-    assert sorted(volumes(after)) == pytest.approx([v * factor**3 for v in sorted(volumes(made))], rel=1e-6)
+    assert sorted(volumes(after)) == pytest.approx([v * factor**3 for v in sorted(volumes(pieces))], rel=1e-6)
 
 
 def test_the_quick_way_and_the_solids_cut_alike_and_give_way_to_each_other() -> None:

@@ -168,8 +168,8 @@ def test_what_is_shown_of_pieces_has_their_pins() -> None:
     machine = Machine(volume=BoxVolume(size=(100, 100, 155)))
     asked = AskPieces(planes=("z=150",), pins=AskPins(kind="fixed", depth="8", diameter="3"))
     shown = prospect(bench.job, bench.job.bodies[0].id, asked, machine, bench).pieces
-    made = bench.shape(asked).pieces
-    for piece_shown, piece in zip(shown, made, strict=True):
+    pieces = bench.shape(asked).pieces
+    for piece_shown, piece in zip(shown, pieces, strict=True):
         ends = piece.mesh.bounds()
         assert (piece_shown.low, piece_shown.high) == (pytest.approx(ends[0]), pytest.approx(ends[1]))
     assert sorted(piece_shown.over_mm[2] for piece_shown in shown) == pytest.approx([0, 3])

@@ -89,9 +89,9 @@ def test_a_tube_has_a_bore_a_boss_and_two_flat_faces() -> None:
     mesh = ring(20, 15, 30)
     assert mesh.topology.closed
     assert mesh.volume() > 0
-    found = features_of(mesh).listed
-    assert sorted(one.kind for one in found) == ["bore", "boss", "flat", "flat"]
-    bore = next(one for one in found if one.kind == "bore")
+    features = features_of(mesh).listed
+    assert sorted(one.kind for one in features) == ["bore", "boss", "flat", "flat"]
+    bore = next(one for one in features if one.kind == "bore")
     # The circle runs through the corners, so facets take nothing off it.
     assert bore.diameter == pytest.approx(30, rel=1e-12)
     assert bore.depth == pytest.approx(30)
@@ -99,7 +99,7 @@ def test_a_tube_has_a_bore_a_boss_and_two_flat_faces() -> None:
     assert abs(bore.direction[2]) == 1
     wall = 5 * math.cos(math.pi / 64)
     assert bore.wall == pytest.approx(wall, rel=1e-2)
-    flat = next(one for one in found if one.flat)
+    flat = next(one for one in features if one.flat)
     assert flat.wall == pytest.approx(30)
 
 
@@ -114,11 +114,11 @@ def test_features_survive_packing() -> None:
 def test_the_tube_seat_is_found_whatever_it_was_exported_as(name: str) -> None:
     bench = bench_of(name, (built() / name).read_bytes())
     for body in bench.job.bodies:
-        found = bench.features(body).listed
-        seat = next(one for one in found if one.kind == "hollow arc")
+        features = bench.features(body).listed
+        seat = next(one for one in features if one.kind == "hollow arc")
         near = 1e-9 if name.endswith("step") else 1e-5
         assert seat.diameter == pytest.approx(142.86, abs=near)
-        bores = [one for one in found if one.kind == "bore"]
+        bores = [one for one in features if one.kind == "bore"]
         assert [bore.diameter for bore in bores] == pytest.approx([5.5, 5.5], abs=near)
 
 
@@ -250,10 +250,12 @@ def test_the_clamp_grips_its_tube_and_the_proof_measures_it() -> None:
 
 def test_bolt_holes_that_changed_are_found_and_can_be_kept() -> None:
     bench = trued_shells()
-    found = [finding for finding in survey(bench.job, bench).findings if finding.code == "bolt-holes"]
-    assert len(found) == 2
-    assert "2 M5 bores" in found[0].says
-    assert "5.41 (were 5.50)" in found[0].says
+    shown_findings = [
+        finding for finding in survey(bench.job, bench).findings if finding.code == "bolt-holes"
+    ]
+    assert len(shown_findings) == 2
+    assert "2 M5 bores" in shown_findings[0].says
+    assert "5.41 (were 5.50)" in shown_findings[0].says
     bench.do(KeepBores(bodies=tuple(body.id for body in bench.job.bodies)))
     assert not [finding for finding in survey(bench.job, bench).findings if finding.code == "bolt-holes"]
     body = bench.job.bodies[0]
@@ -543,9 +545,9 @@ def test_a_stretch_along_an_overall_size_meets_it() -> None:
 
 
 def test_a_thread_is_known_by_its_climb() -> None:
-    found = [one for one in features_of(screw()).listed if one.screw]
-    assert len(found) == 2
-    for one in found:
+    features = [one for one in features_of(screw()).listed if one.screw]
+    assert len(features) == 2
+    for one in features:
         assert one.kind == "thread"
         assert one.diameter == pytest.approx(8, rel=1e-3)
         assert one.pitch == pytest.approx(1.25, rel=0.02)

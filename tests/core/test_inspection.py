@@ -61,14 +61,14 @@ def inspected(noise: float = 0.0) -> Bench:
 
 def test_readings_sides_of_pairs_and_sizes_can_be_measured() -> None:
     bench = paired(both(PLATE, PIN))
-    told = rows(bench)
-    assert [(row.what, row.form, row.axis) for row in told.values()][:3] == [
+    inspection_rows = rows(bench)
+    assert [(row.what, row.form, row.axis) for row in inspection_rows.values()][:3] == [
         ("bore of bore and shaft", "hole", "z"),
         ("shaft of bore and shaft", "shaft", "z"),
         ("overall X", "outside", "x"),
     ]
-    assert told[f"size {A} x"].aim_mm == pytest.approx(40)
-    assert (told[f"size {A} x"].low_mm, told[f"size {A} x"].high_mm) == (
+    assert inspection_rows[f"size {A} x"].aim_mm == pytest.approx(40)
+    assert (inspection_rows[f"size {A} x"].low_mm, inspection_rows[f"size {A} x"].high_mm) == (
         pytest.approx(39.8),
         pytest.approx(40.2),
     )
@@ -182,8 +182,8 @@ def test_a_table_is_written_filled_and_read_again() -> None:
     assert text.splitlines()[0] == "key,body,what,aim,low,high,expected,part 1"
     filled = "key;Teil A;part 1\n" + f"size {A} y;30,05;29.9\nsize {B} z;20,1;\n"
     bench.do(TakeMeasurements(text=filled))
-    told = rows(bench)
-    assert [(value.typed, value.mm) for value in told[f"size {A} y"].values] == [
+    inspection_rows = rows(bench)
+    assert [(value.typed, value.mm) for value in inspection_rows[f"size {A} y"].values] == [
         ("29.9", 29.9),
         ("30.05", 30.05),
     ]

@@ -95,14 +95,14 @@ def test_what_is_too_long_goes_in_aslant_when_any_turn_is_allowed() -> None:
 def test_more_time_is_never_worse_and_stopping_keeps_the_best() -> None:
     parts = mixed(3, 16)
     first = nest(parts, PLATE, 2.0, "quarters", seconds=0)
-    told: list[Layout] = []
+    layouts: list[Layout] = []
 
     def tell(share: float, says: str, best: Layout) -> bool:
-        told.append(best)
-        return len(told) < 4
+        layouts.append(best)
+        return len(layouts) < 4
 
     stopped = nest(parts, PLATE, 2.0, "quarters", seconds=60, tell=tell)
-    assert len(told) == 4
+    assert len(layouts) == 4
     assert not first.better_than(stopped)
     held(parts, stopped, PLATE, 2.0)
 

@@ -173,9 +173,9 @@ def test_a_model_far_below_zero_is_said_and_one_that_hangs_from_it_is_not(z: flo
 def test_a_declared_unit_that_makes_no_sense_is_a_finding() -> None:
     mile = threemf.write([threemf.BuildObject("part", box(212, 158.5, 44))], Unit.M, "", "")
     bench = bench_of("part.3mf", mile)
-    found = {finding.code: finding for finding in survey(bench.job, bench).findings}
-    assert "unit-doubtful" in found
-    assert "millimetre fits better" in found["unit-doubtful"].says
+    shown_findings = {finding.code: finding for finding in survey(bench.job, bench).findings}
+    assert "unit-doubtful" in shown_findings
+    assert "millimetre fits better" in shown_findings["unit-doubtful"].says
     bench.do(SettleUnit(source="s1", unit=Unit.MM))
     assert "unit-doubtful" not in {finding.code for finding in survey(bench.job, bench).findings}
 

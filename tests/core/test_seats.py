@@ -223,8 +223,8 @@ def test_a_face_is_turned_square_to_the_plate_and_one_that_lies_level_is_refused
 
 def test_copies_stand_in_a_row_follow_their_original_and_are_released() -> None:
     bench = part().do(SetCopies(body=B, typed="3"), SetFactor(body=B, typed="1.5"))
-    found = now(bench)
-    assert [one.name for one in found.values()] == ["part, copy 1", "part, copy 2", "part, copy 3"]
+    seats = now(bench)
+    assert [one.name for one in seats.values()] == ["part, copy 1", "part, copy 2", "part, copy 3"]
     assert codes(bench) == set()
     (made,) = release(bench.job, bench, Order()).files
     assert made.file.proof.holds

@@ -233,13 +233,13 @@ def test_the_clamp_shells_grip_the_tube_as_measured_and_its_bolts_pass(demo: Pat
     """Drawn for a tube of 142.86 they are made smaller; tube and bolts are real, and stay as drawn."""
     bench = bench_of("clamp-on-tube.3mf", (demo / "clamp-on-tube.3mf").read_bytes())
     ids = {body.name: body.id for body in bench.job.bodies}
-    found = [offer for offer in offers(bench.job, bench) if offer.kind == "bore and shaft"]
-    names = sorted(tuple(offer.names) for offer in found)
+    pair_offers = [offer for offer in offers(bench.job, bench) if offer.kind == "bore and shaft"]
+    names = sorted(tuple(offer.names) for offer in pair_offers)
     assert names == [
         ("shell back", "bolt 1"), ("shell back", "bolt 2"), ("shell back", "tube"),
         ("shell front", "bolt 1"), ("shell front", "bolt 2"), ("shell front", "tube"),
     ]  # fmt: skip
-    for offer in found:
+    for offer in pair_offers:
         told = offer.model_dump(include={"kind", "a", "b", "a_feature", "b_feature"})
         intent = "apart" if "bolt" in offer.names[1] else "slides"
         bench.do(PairUp.model_validate({**told, "intent": intent}))

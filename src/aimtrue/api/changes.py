@@ -43,10 +43,10 @@ def _of_objects(old: dict[str, Any], new: dict[str, Any]) -> Change | None:
 
 
 def _of_keys(old: dict[Any, Any], new: dict[Any, Any], keys: list[Any]) -> dict[Any, Change]:
-    found = {}
+    of_keys = {}
     for key in keys:
         if key not in old:
-            found[key] = {"is": new[key]}
+            of_keys[key] = {"is": new[key]}
             continue
         one, other = old[key], new[key]
         if one is other:
@@ -55,10 +55,10 @@ def _of_keys(old: dict[Any, Any], new: dict[Any, Any], keys: list[Any]) -> dict[
         kind = type(other)
         if kind is not dict and (kind is not list or not other or type(other[0]) is not dict):
             if one != other or type(one) is not kind:
-                found[key] = {"is": other}
+                of_keys[key] = {"is": other}
         elif (change := changes(one, other)) is not None:
-            found[key] = change
-    return found
+            of_keys[key] = change
+    return of_keys
 
 
 def _by_id(some: list[Any]) -> dict[str, Any] | None:

@@ -99,14 +99,14 @@ def list_drives() -> list[Drive]:
     """List where files can be put: the simulated card, and the folders that a setting allows."""
     card = Card(settings().data)
     there = not card.settings.out
-    found = [Drive(id=CARD, name="Card, simulated", simulated=True, room_bytes=card.room(), there=there)]
+    drives = [Drive(id=CARD, name="Card, simulated", simulated=True, room_bytes=card.room(), there=there)]
     for number, path in enumerate(settings().allowed_folders):
         here = path.is_dir()
         room = Folder(path).room() if here else 0
-        found.append(
+        drives.append(
             Drive(id=f"folder-{number}", name=path.name, simulated=False, room_bytes=room, there=here)
         )
-    return found
+    return drives
 
 
 def _drive(key: str) -> Folder:

@@ -66,10 +66,10 @@ def _answer(command: Command[Value], asked: argparse.Namespace) -> int:
     if not asked.json:
         print(command.text(answer))
         return ExitCode.DONE
-    found = survey(job, loaded).findings
+    shown_findings = survey(job, loaded).findings
     told = {
         **answer.model_dump(mode="json"),
-        "findings": [finding_fields(finding) for finding in found if finding.sheet != "seating"],
+        "findings": [finding_fields(finding) for finding in shown_findings if finding.sheet != "seating"],
         "seconds": round(time.perf_counter() - started, 3),
     }
     print(json.dumps(told, indent=1))

@@ -53,14 +53,14 @@ def inspect(asked: argparse.Namespace) -> int:
 
 def _looked_over(loaded: LoadedFile) -> LoadedFile:
     """Look for crossing faces where a mesh was too large to do so as a matter of course."""
-    found = {
+    healths = {
         body.geometry: health_of(loaded.mesh(body.geometry), thorough=True)
         for body in loaded.job.bodies
         if body.health.crossings is None
     }
     from aimtrue.core.actions import apply
 
-    return replace(loaded, job=apply(loaded.job, LookOver(found=found), loaded))
+    return replace(loaded, job=apply(loaded.job, LookOver(found=healths), loaded))
 
 
 def _report(loaded: LoadedFile) -> dict[str, Any]:
@@ -72,7 +72,7 @@ def _report(loaded: LoadedFile) -> dict[str, Any]:
     source, same = job.sources[0], identical(job)
     units = {source.unit for source in job.sources}
     settled = source.unit if len(units) == 1 else None
-    found = gathered(job, intake_findings(job, judged), {kind.code: kind for kind in KINDS})
+    findings = gathered(job, intake_findings(job, judged), {kind.code: kind for kind in KINDS})
     return {
         "path": loaded.path,
         "format": source.format,
@@ -88,7 +88,7 @@ def _report(loaded: LoadedFile) -> dict[str, Any]:
         "size_mm": list(group_sizes(job, job.bodies)) if settled else None,
         "bodies": [_body(job, body, same.get(body.id, ())) for body in job.bodies],
         "sources": [_source(source) for source in job.sources],
-        "findings": [finding_fields(finding) for finding in found],
+        "findings": [finding_fields(finding) for finding in findings],
     }
 
 

@@ -198,13 +198,13 @@ def _programs(folder: Path) -> Path:
         SetupError: that version is not here any more; another cannot read what it left.
     """
     made = folder / "PG_VERSION"
-    found = _versions()
+    paths = _versions()
     if not made.exists():
-        return found[-1].parent
+        return paths[-1].parent
     version = made.read_text().strip()
-    own = next((path.parent for path in found if path.parts[-3] == version), None)
+    own = next((path.parent for path in paths if path.parts[-3] == version), None)
     if own is None:
-        here = ", ".join(path.parts[-3] for path in found)
+        here = ", ".join(path.parts[-3] for path in paths)
         raise SetupError(
             f"the database in {folder} was made by PostgreSQL {version}; here is {here}, which cannot read "
             f"it: install postgresql-{version}, or move the data over with pg_upgrade"
@@ -213,13 +213,13 @@ def _programs(folder: Path) -> Path:
 
 
 def _versions() -> list[Path]:
-    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3]))
-    if not found:
+    paths = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3]))
+    if not paths:
         install("postgresql")
-        found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
-    if not found:
+        paths = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
+    if not paths:
         raise SetupError("PostgreSQL's server programs were not found under /usr/lib/postgresql")
-    return found
+    return paths
 
 
 def _reachable(folder: Path) -> Path:

@@ -198,14 +198,14 @@ def _written(
             if gaping
             else job
         )
-    made = [
+    bodies = [
         body for body in job.bodies if body.division in answers or (whole_too and not division_of(job, body))
     ]
     order = Order(
         format=asked.format,
         place="own",
         shape="each",
-        bodies=tuple(body.id for body in made),
+        bodies=tuple(body.id for body in bodies),
         pattern="{body}",
     )
     try:
@@ -214,7 +214,7 @@ def _written(
         raise CommandFailure(ExitCode.UNPROVEN, f"{loaded.path}: {error.line()}") from None
     files = put_down([release], asked)
     rows = []
-    for body, file in zip(made, files, strict=True):
+    for body, file in zip(bodies, files, strict=True):
         rows.append(BodyRow(body, _piece_of(body, loaded, answers), file["path"]))
     return rows
 
@@ -345,11 +345,11 @@ def _dowels(loose: list[BodyRow], loaded: LoadedFile) -> dict[str, Any] | None:
     if not loose:
         return None
     # Its facts are in numbers of the file.
-    found = {body.id: body for body in survey(loaded.job, loaded).bodies}
+    all_facts = {body.id: body for body in survey(loaded.job, loaded).bodies}
     return {
         "count": sum(len(loaded.job.seats_of(row.body.id)) for row in loose),
         "path": loose[0].path,
-        "volume_mm3": found[loose[0].body.id].volume_mm3,
+        "volume_mm3": all_facts[loose[0].body.id].volume_mm3,
     }
 
 

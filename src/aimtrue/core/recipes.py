@@ -87,21 +87,21 @@ class RecipeBuilder:
         """All bodies of a shaping are made at once, so all of them are kept at hand."""
         frames = recipe.frames[: len(recipe.wholes)]  # a loose pin has a frame, but is made of nothing
         wholes = [in_mm(frame, self.made(whole)) for whole, frame in zip(recipe.wholes, frames, strict=True)]
-        made = [in_numbers(recipe.frames[0], piece.mesh) for piece in shaped(recipe.shaping, wholes)]
-        for number, mesh in enumerate(made):
+        meshes = [in_numbers(recipe.frames[0], piece.mesh) for piece in shaped(recipe.shaping, wholes)]
+        for number, mesh in enumerate(meshes):
             self._made[key_of(recipe.model_copy(update={"number": number}))] = mesh
-        if recipe.number >= len(made):
+        if recipe.number >= len(meshes):
             raise Refused("piece-gone", f"what is cut no longer has a piece {recipe.number + 1}")
-        return made[recipe.number]
+        return meshes[recipe.number]
 
     def _taken_in(self, recipe: IntakeRecipe) -> Mesh:
         """All bodies of a source are found in one reading, so all of them are kept at hand."""
         beside = {name: self._pantry.original(sha256) for name, sha256 in recipe.beside}
         data = self._pantry.original(recipe.sha256)
         contents = read_model(recipe.name, data, fineness=recipe.fineness, sew=recipe.sewn, beside=beside)
-        found = bodies_of_contents(without_idle(contents)[0], stem_of(recipe.name))
-        for number, found_body in enumerate(found):
+        found_bodies = bodies_of_contents(without_idle(contents)[0], stem_of(recipe.name))
+        for number, found_body in enumerate(found_bodies):
             self._made[key_of(recipe.model_copy(update={"number": number}))] = found_body.mesh
-        if recipe.number >= len(found):
+        if recipe.number >= len(found_bodies):
             raise Refused("body-gone", f"{recipe.name} no longer has a body {recipe.number + 1}")
-        return found[recipe.number].mesh
+        return found_bodies[recipe.number].mesh

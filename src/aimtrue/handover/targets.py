@@ -65,15 +65,15 @@ def parsed(text: str) -> list[Target]:
     Raises:
         Refused: one has no name or no address.
     """
-    found = []
+    targets = []
     for one in filter(None, (part.strip() for part in text.split(","))):
         name, equals, address = one.partition("=")
         if not equals or urlsplit(address).scheme not in ("http", "https"):
             raise Refused(
                 "target-setting", f"“{one}” is no target", remedy="write name=http://host:port/path"
             )
-        found.append(Target(name.strip(), address.strip()))
-    return found
+        targets.append(Target(name.strip(), address.strip()))
+    return targets
 
 
 def refuse_far(address: str, *, anywhere: bool = False) -> None:

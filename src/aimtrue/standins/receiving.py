@@ -127,17 +127,17 @@ def _arrived(name: str, data: bytes, habits: ReceivingHabits) -> tuple[list[_Arr
     back = read_model(name, data)
     heeded = back.unit if habits.heeds_unit and back.unit is not None else habits.takes_for
     per = MM_PER[heeded]
-    found = [_Arrived(part.name or name, np.array(part.mesh.bounds()) * per) for part in back.parts]
-    if habits.merges and len(found) > 1:
-        found = [_Arrived(name, _ends(found))]
-    grown = _enlargement(_ends(found), habits)
-    found = [arrived.grown(grown) for arrived in found]
+    objects = [_Arrived(part.name or name, np.array(part.mesh.bounds()) * per) for part in back.parts]
+    if habits.merges and len(objects) > 1:
+        objects = [_Arrived(name, _ends(objects))]
+    grown = _enlargement(_ends(objects), habits)
+    objects = [arrived.grown(grown) for arrived in objects]
     if habits.puts_down:
-        found = [arrived.moved(np.array([0.0, 0.0, -arrived.ends[0, 2]])) for arrived in found]
+        objects = [arrived.moved(np.array([0.0, 0.0, -arrived.ends[0, 2]])) for arrived in objects]
     if habits.centres:
-        middle = _ends(found).mean(axis=0)
-        found = [arrived.moved(np.array([-middle[0], -middle[1], 0.0])) for arrived in found]
-    return found, grown
+        middle = _ends(objects).mean(axis=0)
+        objects = [arrived.moved(np.array([-middle[0], -middle[1], 0.0])) for arrived in objects]
+    return objects, grown
 
 
 def _ends(objects: Sequence[_Arrived]) -> Floats:

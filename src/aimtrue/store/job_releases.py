@@ -50,15 +50,15 @@ def released(session: Session, loaded: LoadedJob) -> list[ReleasedRow]:
         .where(ReleaseRow.job == loaded.row.id)
         .order_by(ReleaseRow.number.desc())
     )
-    found = [ReleasedRow(row, digest == loaded.revision.digest) for row, digest in rows]
+    released_rows = [ReleasedRow(row, digest == loaded.revision.digest) for row, digest in rows]
     # Faces that were listed since are in the state, but nothing that was released is otherwise for that.
     if (
-        found
-        and not found[0].current
-        and holds_after(kinds_since(session, loaded.row.id, found[0].row.revision), of_all=True)
+        released_rows
+        and not released_rows[0].current
+        and holds_after(kinds_since(session, loaded.row.id, released_rows[0].row.revision), of_all=True)
     ):
-        found[0] = replace(found[0], current=True)
-    return found
+        released_rows[0] = replace(released_rows[0], current=True)
+    return released_rows
 
 
 def add_release(session: Session, key: str, made: ReleaseRow) -> None:

@@ -202,8 +202,8 @@ function Eye(props: Props & { ease: (on: boolean) => void }) {
   useEffect(cooled, []);
   const last = useRef("");
   useFrame(({ scene }) => {
-    const meshes = scene.children.filter((one) => one.name.startsWith(DRAWN)) as Mesh[];
-    handle.current = { camera: eye, bodies: new Map(meshes.map((one) => [one.name.slice(DRAWN.length), one])) };
+    const meshes = scene.children.filter((object) => object.name.startsWith(DRAWN)) as Mesh[];
+    handle.current = { camera: eye, bodies: new Map(meshes.map((mesh) => [mesh.name.slice(DRAWN.length), mesh])) };
     const view = viewOf(eye, size.width, size.height);
     const print = [...eye.projectionMatrix.elements, ...eye.matrixWorldInverse.elements].join();
     if (print !== last.current) {
@@ -338,14 +338,14 @@ function useInks(
     [],
   );
   // The outline draws the mesh once more per direction: too slow for a large mesh without a graphics card.
-  const outlined = !eased && bodies.reduce((sum, one) => sum + one.mesh.triangles, 0) <= OUTLINED_UP_TO;
+  const outlined = !eased && bodies.reduce((sum, drawn) => sum + drawn.mesh.triangles, 0) <= OUTLINED_UP_TO;
   const outlines = useMemo(
     () => (outlined ? OUTLINE_PUSHES : []).map((push) => outlineMaterial(push, screen)),
     [outlined, screen],
   );
   const ink = useMemo(() => new LineBasicMaterial({ color: "#22262b" }), []);
   useEffect(() => () => fill.dispose(), [fill]);
-  useEffect(() => () => outlines.forEach((one) => one.dispose()), [outlines]);
+  useEffect(() => () => outlines.forEach((outline) => outline.dispose()), [outlines]);
   useEffect(
     () => () => {
       net.dispose();

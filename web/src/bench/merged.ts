@@ -19,16 +19,16 @@ export interface Merged {
 
 /** Whether several bodies are better drawn as one. */
 export function mergeable(parts: readonly Part[]): boolean {
-  return parts.length >= MERGED_FROM && parts.reduce((sum, one) => sum + one.mesh.vertices, 0) <= MERGED_UP_TO;
+  return parts.length >= MERGED_FROM && parts.reduce((sum, part) => sum + part.mesh.vertices, 0) <= MERGED_UP_TO;
 }
 
 /** All bodies as one surface with a colour per vertex, and one set of inked edges, in bench coordinates. */
 export function merged(parts: readonly Part[]): Merged {
-  const vertices = parts.reduce((sum, one) => sum + one.mesh.vertices, 0);
+  const vertices = parts.reduce((sum, part) => sum + part.mesh.vertices, 0);
   const positions = new Float32Array(3 * vertices);
   const colours = new Float32Array(3 * vertices);
-  const faces = new Uint32Array(parts.reduce((sum, one) => sum + one.mesh.surface.index!.count, 0));
-  const ends = new Uint32Array(parts.reduce((sum, one) => sum + one.mesh.ink.index!.count, 0));
+  const faces = new Uint32Array(parts.reduce((sum, part) => sum + part.mesh.surface.index!.count, 0));
+  const ends = new Uint32Array(parts.reduce((sum, part) => sum + part.mesh.ink.index!.count, 0));
   const [point, colour] = [new Vector3(), new Color()];
   let [vertex, face, end] = [0, 0, 0];
   for (const { mesh, matrix, colour: name } of parts) {

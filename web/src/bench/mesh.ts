@@ -64,9 +64,9 @@ export function useBenchMeshes(names: string[]): { meshes: Map<string, BenchMesh
   // one mesh of many, is not made anew whenever the page is drawn.
   const combine = useCallback(
     (results: UseQueryResult<BenchMesh>[]) => ({
-      meshes: new Map(results.flatMap((one, i) => (one.data ? [[distinct[i]!, one.data] as const] : []))),
-      failed: results.some((one) => one.isError),
-      waiting: results.some((one) => !one.data),
+      meshes: new Map(results.flatMap((result, i) => (result.data ? [[distinct[i]!, result.data] as const] : []))),
+      failed: results.some((result) => result.isError),
+      waiting: results.some((result) => !result.data),
     }),
     [distinct],
   );

@@ -62,7 +62,7 @@ function useDesk({ handle, sheet, selection, picking }: Props) {
     [dividing],
   );
   const [ratio, drag] = useState<number | null>(null);
-  const settled = view.survey.bodies.some((one) => one.chain);
+  const settled = view.survey.bodies.some((facts) => facts.chain);
   const seated = settled && !!SHEETS[sheet].seated;
   const drawn = useShown({
     ...{ view, bodies, subject, selected, hidden, picked, onPlate, dividing, ahead, seated, settled, ratio },
@@ -226,5 +226,5 @@ function isDrawn(view: JobView, body: Body, sheet: SheetName, dividing: Dividing
 
 /** A trial lies within its whole: where that is drawn, the trial is not. */
 function isTrial(view: JobView, body: Body): boolean {
-  return view.job.divisions?.some((one) => one.id === body.division && !one.replaces) ?? false;
+  return view.job.divisions?.some((division) => division.id === body.division && !division.replaces) ?? false;
 }

@@ -3,7 +3,7 @@ import type { Subject } from "./subject";
 
 /** The bodies that a change of a subject's factor moves. */
 export function movedWith(view: JobView, { decided }: Subject): string[] {
-  return view.survey.bodies.filter((one) => one.owner === decided.id).map((one) => one.id);
+  return view.survey.bodies.filter((body) => body.owner === decided.id).map((body) => body.id);
 }
 
 /** By how much each axis goes with a dragged factor: a held one stays. */

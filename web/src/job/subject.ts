@@ -20,12 +20,12 @@ export function subjectOf(view: JobView, selected: string[]): Subject | null {
   const only = chosen.length === 1 ? chosen[0] : undefined;
   if (only) {
     const facts = survey.bodies.find((one) => one.id === only.id);
-    const decided = survey.decided.find((one) => one.id === facts?.owner);
+    const decided = survey.decided.find((force) => force.id === facts?.owner);
     return facts && decided ? { key: only.id, name: only.name, body: only, bodies: [only], facts, decided } : null;
   }
   const kit = job.kits?.find((one) => one.id === chosen[0]?.kit);
   const facts = survey.kits.find((one) => one.id === kit?.id);
-  const decided = survey.decided.find((one) => one.id === kit?.id);
+  const decided = survey.decided.find((force) => force.id === kit?.id);
   if (!kit || !facts || !decided || facts.bodies.length !== chosen.length || chosen.some((body) => body.kit !== kit.id))
     return null;
   return { key: kit.id, name: kit.name, body: chosen[0]!, bodies: chosen, facts, decided };

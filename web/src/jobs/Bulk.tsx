@@ -22,7 +22,7 @@ export function Bulk({ rows, picked, setPicked }: Props) {
     queryFn: () => api.manyNow(asked!),
     enabled: asked !== null,
     refetchInterval: (query) =>
-      query.state.data?.every((one) => one.state === "done" || one.state === "failed") ? false : 700,
+      query.state.data?.every((row) => row.state === "done" || row.state === "failed") ? false : 700,
   });
   const told = data ?? asked;
   const release = async () => {
@@ -51,7 +51,7 @@ export function Bulk({ rows, picked, setPicked }: Props) {
       </p>
     );
   }
-  const over = told?.every((one) => one.state === "done" || one.state === "failed");
+  const over = told?.every((row) => row.state === "done" || row.state === "failed");
   return (
     <section className={css.bulk} aria-label="Release several">
       <BulkChoice picked={picked} release={release} setPicked={setPicked} rows={rows} setAsked={setAsked} />
@@ -102,15 +102,15 @@ function BulkAnswer({ told, over }: { told: BulkRow[]; over: boolean | undefined
     <>
       <table className={css.table} aria-label="How each job went">
         <tbody>
-          {told.map((one) => (
-            <tr key={one.job}>
-              <td>{one.name}</td>
-              <td className={one.state === "failed" ? "stop" : one.state === "done" ? "settled" : "soft"}>
-                {one.says}
+          {told.map((row) => (
+            <tr key={row.job}>
+              <td>{row.name}</td>
+              <td className={row.state === "failed" ? "stop" : row.state === "done" ? "settled" : "soft"}>
+                {row.says}
               </td>
               <td className="number">
-                {one.files.slice(0, 3).join(", ")}
-                {one.files.length > 3 && ` and ${one.files.length - 3} more`}
+                {row.files.slice(0, 3).join(", ")}
+                {row.files.length > 3 && ` and ${row.files.length - 3} more`}
               </td>
             </tr>
           ))}
@@ -118,7 +118,7 @@ function BulkAnswer({ told, over }: { told: BulkRow[]; over: boolean | undefined
       </table>
       {over && (
         <p>
-          {told.filter((one) => one.state === "done").length} of {told.length} released.{" "}
+          {told.filter((row) => row.state === "done").length} of {told.length} released.{" "}
           <a
             className="link"
             href={`data:text/csv;charset=utf-8,${encodeURIComponent(csv(told))}`}

@@ -42,9 +42,9 @@ export function FilePicker({ into, label, replaces, folder, className }: Props) 
           </Press>
         )}
       </FileButton>
-      {problems.map((one) => (
-        <span key={one.name} role="alert">
-          {one.name}: {one.problem.line}
+      {problems.map((problem) => (
+        <span key={problem.name} role="alert">
+          {problem.name}: {problem.problem.line}
         </span>
       ))}
     </>

@@ -130,7 +130,7 @@ function RemoveJob({ row, close }: { row: JobLine; close: () => void }) {
   const cache = useQueryClient();
   const remove = useMutation({
     mutationFn: () => api.removeJob(row.id),
-    onSuccess: () => cache.setQueryData<JobLine[]>(["jobs"], (known) => known?.filter((one) => one.id !== row.id)),
+    onSuccess: () => cache.setQueryData<JobLine[]>(["jobs"], (known) => known?.filter((line) => line.id !== row.id)),
     onSettled: close,
     onError: (error) => notifications.show({ message: (error as Problem).line, color: "vermilion" }),
   });

@@ -155,19 +155,19 @@ def bounds_of(job: Job, bodies: tuple[Body, ...]) -> Floats:
 
 
 def _bounds_of(job: Job, bodies: tuple[Body, ...]) -> Floats:
-    found = np.empty((len(bodies), 2, 3))
+    bounds = np.empty((len(bodies), 2, 3))
     for some in alike(job, bodies):
         _, decisions, source, home = job.in_force(bodies[some[0]])
         if decisions.correction.along is not None:
-            found[some] = [true_bounds(job, bodies[i]) for i in some]
+            bounds[some] = [true_bounds(job, bodies[i]) for i in some]
             continue
         # In the order of :func:`_true_bounds`, so that both are the same to the last bit.
         unit = MM_PER[job.settled_unit(bodies[some[0]])]
         ways = [-unit if (source.up, i) == ("y", 1) else unit for i in range(3)]
         ends = np.array([(bodies[i].low, bodies[i].high) for i in some]) + np.asarray(home)
         ends = ends[:, :, _SIDES[source.up]] * np.asarray(ways) * np.asarray(decisions.correction.factors)
-        found[some] = np.stack([ends.min(axis=1), ends.max(axis=1)], axis=1)
-    return found
+        bounds[some] = np.stack([ends.min(axis=1), ends.max(axis=1)], axis=1)
+    return bounds
 
 
 def group_sizes(job: Job, bodies: tuple[Body, ...]) -> Vec3:

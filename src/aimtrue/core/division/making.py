@@ -345,7 +345,7 @@ def _follows(
         return {}
     left = {body.id: body for body in gone}
     by_place = {place: key for place, key in zip(old.places, old.made, strict=False) if place}
-    found: dict[BodyId, BodyId] = {}
+    body_ids: dict[BodyId, BodyId] = {}
     for number, body in enumerate(come):
         place = division.places[number] if number < len(division.places) else ""
         if _is_dowel(body):
@@ -355,9 +355,9 @@ def _follows(
         else:
             key = old.made[number] if number < len(old.made) and len(come) == len(old.made) else NO_BODY
         if key in left:
-            found[body.id] = key
+            body_ids[body.id] = key
             del left[key]
-    return found
+    return body_ids
 
 
 def _is_dowel(body: Body) -> bool:

@@ -88,8 +88,10 @@ def printed(job: Job, division: Division) -> tuple[PrintedReading, ...]:
     Raises:
         Unsettled: the unit is open.
     """
-    made = set(division.made)
-    return tuple(_printed(job, reading) for reading in job.readings if reading.of and reading.body in made)
+    body_ids = set(division.made)
+    return tuple(
+        _printed(job, reading) for reading in job.readings if reading.of and reading.body in body_ids
+    )
 
 
 def _printed(job: Job, reading: Reading) -> PrintedReading:

@@ -201,7 +201,7 @@ _NOT_DRAWN = ("angle", "perimeter")
 
 def _readings(job: Job, bodies: tuple[Body, ...]) -> list[Dimension]:
     keys = {body.id: body for body in bodies}
-    found = []
+    dimensions = []
     for reading in job.readings:
         ends = ends_of(reading.gauge)
         on = (reading.body, reading.gauge.other or reading.body)
@@ -211,5 +211,5 @@ def _readings(job: Job, bodies: tuple[Body, ...]) -> list[Dimension]:
         lengths, band = lengths_of(job, reading), band_of(reading)
         sign = {"diameter": "ø", "radius": "R"}.get(reading.gauge.kind, "")
         met = band is not None and all(band.holds(length) for length in lengths)
-        found.append(Dimension(as_vec3(a), as_vec3(b), f"{sign}{written(max(lengths))}", met))
-    return found
+        dimensions.append(Dimension(as_vec3(a), as_vec3(b), f"{sign}{written(max(lengths))}", met))
+    return dimensions

@@ -26,9 +26,9 @@ def pair_up(job: Job, action: PairUp, store: GeometryStore) -> Job:
     job.settled_unit(one)
     job.settled_unit(other)
     faces = [faces_of("drawn", job, body, store) for body in (one, other)]
-    found = pairs_within(faces[0]) if one.id == other.id else drawn_pairs(faces[0], faces[1])
+    pairs = pairs_within(faces[0]) if one.id == other.id else drawn_pairs(faces[0], faces[1])
     wants = (action.kind, action.a_feature, action.b_feature)
-    for pair in found:
+    for pair in pairs:
         if (pair.kind, pair.a.features[0], pair.b.features[0]) == wants and pair.a.body == one.id:
             return _with_pair(job, pair, action, store)
     raise Refused("pair-gone", "this pair is not there any more", remedy="choose one that is offered")

@@ -70,7 +70,7 @@ def movable_at(mesh: Mesh, triangles: Sequence[int]) -> tuple[DescribedFace, ...
         Refused: one is on a free form or a thread.
     """
     features = _whole_faces(mesh)
-    found: dict[int, DescribedFace] = {}
+    described_faces: dict[int, DescribedFace] = {}
     for triangle in triangles:
         feature = features.at(triangle)
         if feature is None or feature.screw:
@@ -80,8 +80,8 @@ def movable_at(mesh: Mesh, triangles: Sequence[int]) -> tuple[DescribedFace, ...
                 f"there is no flat or round face at {where}; one that a correction made oval is none",
                 remedy="choose another place, or move all faces",
             )
-        found[feature.id] = described(feature, mesh, features.of_face)
-    return tuple(found.values())
+        described_faces[feature.id] = described(feature, mesh, features.of_face)
+    return tuple(described_faces.values())
 
 
 def move_surface(mesh: Mesh, move: SurfaceMove, name: str = "the body") -> MovedSurface:

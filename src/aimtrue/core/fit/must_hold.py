@@ -74,14 +74,14 @@ def requirements(job: Job, store: GeometryStore) -> tuple[Requirement, ...]:
 def _pairs(pairs: tuple[PairState, ...]) -> Iterator[Requirement]:
     for pair in pairs:
         who = " and ".join(dict.fromkeys(pair.names))
-        known = pair.states
+        states = pair.states
         yield Requirement(
             kind="pair",
             what=f"{pair.kind} of {who}",
             bodies=tuple(dict.fromkeys((pair.a, pair.b))),
             pair=pair.id,
-            before=written(known[0].clearance_mm, 3) if known else "–",
-            after=written(known[-1].clearance_mm, 3) if known else pair.says or "lost",
+            before=written(states[0].clearance_mm, 3) if states else "–",
+            after=written(states[-1].clearance_mm, 3) if states else pair.says or "lost",
             verdict=pair.verdict,
             remedy="" if pair.verdict == "holds" else pair.ways[0].says if pair.ways else "look at it",
         )
@@ -219,9 +219,9 @@ def _in_machine(machine: Machine, body: Body, drawn: Vec3, released: Vec3) -> _M
 
 def _gathered(found: Sequence[_Measured | None]) -> Iterator[Requirement]:
     """Return those that do not hold by themselves, and what does in one row: that with the least room."""
-    known = [measured for measured in found if measured is not None]
-    good = [measured for measured in known if measured.row.verdict == "holds"]
-    yield from (measured.row for measured in known if measured.row.verdict != "holds")
+    measured_bodies = [measured for measured in found if measured is not None]
+    good = [measured for measured in measured_bodies if measured.row.verdict == "holds"]
+    yield from (measured.row for measured in measured_bodies if measured.row.verdict != "holds")
     if good:
         tightest = min(good, key=lambda one: one.room).row
         if len(good) > 1:

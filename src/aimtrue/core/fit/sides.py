@@ -28,7 +28,7 @@ def sides_of(job: Job, body: Body, store: GeometryStore) -> tuple[PairSide, ...]
     have no one diameter; and threads, whose crests alone are on theirs.
     """
     faces: dict[int, FitFace] = {}
-    found = []
+    pair_sides = []
     for pair in job.pairs:
         known = located(job, pair, store)
         if known is None:
@@ -38,8 +38,8 @@ def sides_of(job: Job, body: Body, store: GeometryStore) -> tuple[PairSide, ...]
                 continue
             faces = faces or {face.feature: face for face in faces_by(_unshrunk, job, body, store)}
             mine = [faces[number] for number in place.features if number in faces]
-            found += list(_sides(known.kind, mine))
-    return tuple(dict.fromkeys(found))
+            pair_sides += list(_sides(known.kind, mine))
+    return tuple(dict.fromkeys(pair_sides))
 
 
 def _unshrunk(job: Job, body: Body, points: Floats) -> Floats:

@@ -62,8 +62,8 @@ def unpacked(name: str, data: bytes, limits: UnpackingLimits | None = None) -> l
         raise UnreadableFile("file-empty", "the file is empty (0 bytes)", remedy="export it again")
     if ending_of(name) not in archives.ENDINGS:
         return [ArchivedFile(name, data)]
-    found = archives.unpack(name, data, limits or UnpackingLimits(), MODEL_ENDINGS)
-    for packed in found:
+    archived_files = archives.unpack(name, data, limits or UnpackingLimits(), MODEL_ENDINGS)
+    for packed in archived_files:
         if ending_of(packed.name) in archives.ENDINGS:
             raise UnreadableFile(
                 "archive-nested",
@@ -72,7 +72,7 @@ def unpacked(name: str, data: bytes, limits: UnpackingLimits | None = None) -> l
                 remedy="unpack it once",
             )
         refuse_unreadable_ending(packed.name)
-    return found
+    return archived_files
 
 
 def read_model(

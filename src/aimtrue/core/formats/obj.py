@@ -90,7 +90,7 @@ def _as_one(groups: list[_Group]) -> _Group:
 
 
 def _lines(text: str) -> _Text:
-    told = _Text()
+    lines = _Text()
     object_name, group_name, material = "", "", ""
     group: _Group | None = None
     here: dict[tuple[str, str], _Group] = {}
@@ -98,26 +98,26 @@ def _lines(text: str) -> _Text:
         word, *more = line.strip().split(None, 1)[:2] or [""]
         rest = more[0] if more else ""
         if word == "v":
-            told.points.append(rest)
-            told.point_lines.append(number)
+            lines.points.append(rest)
+            lines.point_lines.append(number)
         elif word == "f":
             if group is None:
-                key = (object_name, "" if told.by_object else group_name)
+                key = (object_name, "" if lines.by_object else group_name)
                 group = here.setdefault(key, _Group(object_name or group_name, material))
-            told.few += not _face(group, rest, len(told.points), number)
+            lines.few += not _face(group, rest, len(lines.points), number)
         elif word == "o":
-            object_name, group, told.by_object = rest.strip(), None, True
+            object_name, group, lines.by_object = rest.strip(), None, True
         elif word == "g":
             group_name = rest.strip()
-            group = group if told.by_object else None
+            group = group if lines.by_object else None
         elif word == "usemtl":
             material = rest.strip()
             if group is not None and not group.counts:
                 group.material = material
-        elif word.startswith("#") and len(told.comments) < 12:
-            told.comments.append(line.strip("# \t\r\n"))
-    told.groups += here.values()
-    return told
+        elif word.startswith("#") and len(lines.comments) < 12:
+            lines.comments.append(line.strip("# \t\r\n"))
+    lines.groups += here.values()
+    return lines
 
 
 _MOST_VERTICES = 2**31

@@ -32,9 +32,9 @@ _STEP_TOLD_MM = 0.001
 
 def source_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Finding]:
     """Say what is to be known of a file: its unit, where it lies, how it was read."""
-    found = [*_unit_findings(job, source, judged), *_place_findings(job, source)]
+    findings = [*_unit_findings(job, source, judged), *_place_findings(job, source)]
     for remark in source.remarks:
-        found.append(
+        findings.append(
             Finding(
                 code=remark.code,
                 severity=remark.severity,
@@ -46,18 +46,18 @@ def source_findings(job: Job, source: Source, judged: UnitVerdict) -> list[Findi
         )
     twin = next((one for one in job.sources if one.sha256 == source.sha256 and one.id != source.id), None)
     if twin is not None and job.sources.index(twin) < job.sources.index(source):
-        found.append(
+        findings.append(
             _of_source(source, kinds.SAME_FILE, f"{source.name} is the same file as {twin.name}", "delete")
         )
     if source.pairs_passed:
         pairs = "a pair" if source.pairs_passed == 1 else f"{source.pairs_passed} pairs"
         says = f"{pairs} of large bodies of {source.name} were not looked over for overlaps"
-        found.append(_of_source(source, kinds.OVERLAPS_UNKNOWN, says, "look-over"))
-    found += _frame_findings(job, source)
+        findings.append(_of_source(source, kinds.OVERLAPS_UNKNOWN, says, "look-over"))
+    findings += _frame_findings(job, source)
     for missing in job.missing:
         if missing.source == source.id:
-            found.append(_of_source(source, kinds.REVISION_LOST, missing.says, "look"))
-    return found
+            findings.append(_of_source(source, kinds.REVISION_LOST, missing.says, "look"))
+    return findings
 
 
 def _frame_findings(job: Job, source: Source) -> list[Finding]:
@@ -348,14 +348,16 @@ def _of_size(job: Job, body: Body) -> tuple[Finding, ...]:
 
 
 def _worked_out(job: Job, body: Body) -> tuple[Finding, ...]:
-    found = stray_findings(job, body)
-    return tuple(found if job.source_of(body).unit is None else found + size_findings(job, body))
+    findings = stray_findings(job, body)
+    return tuple(findings if job.source_of(body).unit is None else findings + size_findings(job, body))
 
 
 def intake_findings(job: Job, judged: dict[SourceId, UnitVerdict]) -> list[Finding]:
     """Return everything that is to be known of the files and bodies of a job."""
-    found = [finding for source in job.sources for finding in source_findings(job, source, judged[source.id])]
+    findings = [
+        finding for source in job.sources for finding in source_findings(job, source, judged[source.id])
+    ]
     usual = _usual(job)
     for body in job.bodies:
-        found += _of_health(body) if body.id in usual else body_findings(job, body)
-    return found + overlap_findings(job)
+        findings += _of_health(body) if body.id in usual else body_findings(job, body)
+    return findings + overlap_findings(job)

@@ -133,9 +133,9 @@ def bores_again(body: Body, old: Body, store: GeometryStore) -> tuple[tuple[Kept
     if body.geometry == old.geometry:
         return old.kept, 0
     size = float(np.subtract(old.high, old.low).max())
-    found = [_again(bore, store.features(body).listed, size) for bore in old.kept]
-    here = tuple(bore for bore in found if bore is not None)
-    return here, len(found) - len(here)
+    bores = [_again(bore, store.features(body).listed, size) for bore in old.kept]
+    here = tuple(bore for bore in bores if bore is not None)
+    return here, len(bores) - len(here)
 
 
 def showing_again(body: Body, old: Body, store: GeometryStore) -> tuple[ShownFace, ...]:

@@ -105,10 +105,10 @@ class Job(Value):
 
     @cached_property
     def _seats(self) -> dict[str, tuple[Seat, ...]]:
-        found: dict[str, tuple[Seat, ...]] = {}
+        seats: dict[str, tuple[Seat, ...]] = {}
         for seat in self.seats:
-            found[seat.subject] = (*found.get(seat.subject, ()), seat)
-        return found
+            seats[seat.subject] = (*seats.get(seat.subject, ()), seat)
+        return seats
 
     @cached_property
     def divisions_by_whole(self) -> dict[str, Division]:
@@ -244,8 +244,8 @@ class Job(Value):
 
     def settled(self, bodies: Iterable[Body]) -> bool:
         """Whether the units of the sources of several bodies are settled."""
-        known = {source.id for source in self.sources if source.unit is not None}
-        return all(body.source in known for body in bodies)
+        source_ids = {source.id for source in self.sources if source.unit is not None}
+        return all(body.source in source_ids for body in bodies)
 
     def with_source(self, source: Source) -> Job:
         """Return the job with the source of the same id replaced."""
@@ -285,8 +285,8 @@ class Job(Value):
 
     def with_each(self, keys: Iterable[BodyId], change: Callable[[Body], dict[str, object]]) -> Job:
         """Return the job with fields of several bodies changed; ``change`` gives the new values of each."""
-        made = {body.id: body.model_copy(update=change(body)) for body in map(self.body, keys)}
-        return self.model_copy(update={"bodies": tuple(made.get(body.id, body) for body in self.bodies)})
+        bodies = {body.id: body.model_copy(update=change(body)) for body in map(self.body, keys)}
+        return self.model_copy(update={"bodies": tuple(bodies.get(body.id, body) for body in self.bodies)})
 
     def with_reading(self, reading: Reading) -> Job:
         """Return the job with the reading of the same id replaced."""

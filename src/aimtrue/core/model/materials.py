@@ -50,8 +50,8 @@ def named(name: str, own: Material) -> Material:
 
     A file may name what a body is made of, by the trade's word or by one that nobody knows.
     """
-    known = {material.name.lower(): material for material in (*MATERIALS, own)}
-    return known.get(name.strip().lower(), own)
+    materials = {material.name.lower(): material for material in (*MATERIALS, own)}
+    return materials.get(name.strip().lower(), own)
 
 
 def mass_g(volume_mm3: float, material: Material) -> float:

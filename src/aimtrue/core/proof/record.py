@@ -159,11 +159,11 @@ def mm_per(kind: str, unit: Unit) -> float:
 
 def divided_into_objects(objects: list[Surface], counts: Sequence[int], per: float) -> list[Surface]:
     """Return the objects of a file in mm; where it holds all as one, divided by the triangles of each."""
-    found = [surface.moved(surface.points * per) for surface in objects]
-    if len(found) == len(counts):
-        return found
+    surfaces = [surface.moved(surface.points * per) for surface in objects]
+    if len(surfaces) == len(counts):
+        return surfaces
     ends = np.cumsum(counts)
-    whole = found[0]
+    whole = surfaces[0]
     return [
         Surface(whole.points, whole.faces[end - count : end]) for end, count in zip(ends, counts, strict=True)
     ]
@@ -173,7 +173,7 @@ def body_record(name: str, surface: Surface, readings: Sequence[ReadingToRecord]
     """Return what a record tells of a body as it was read back."""
     corners = surface.corners
     low, high = bounds(corners).tolist()
-    told = []
+    reading_records = []
     for reading in readings:
         places = reading.gauge.anchors
         record = ReadingRecord(
@@ -186,7 +186,7 @@ def body_record(name: str, surface: Surface, readings: Sequence[ReadingToRecord]
         )
         found = reading_length(record, surface)
         if found is not None:
-            told.append(record.model_copy(update={"found_mm": found}))
+            reading_records.append(record.model_copy(update={"found_mm": found}))
     return BodyRecord(
         name=name,
         triangles=len(surface.faces),
@@ -195,7 +195,7 @@ def body_record(name: str, surface: Surface, readings: Sequence[ReadingToRecord]
         volume_mm3=volume(corners),
         area_mm2=area(corners),
         closed=bounds_a_volume(corners),
-        readings=tuple(told),
+        readings=tuple(reading_records),
     )
 
 

@@ -132,13 +132,13 @@ def _off_plates(
 ) -> list[FileContents]:
     """Bodies that stand on no plate can be put down at the origin all the same."""
     standing = {item.body.id for file in files for item in file.items}
-    found = []
+    contents = []
     for body in bodies:
         if body.id not in standing:
             seat = seat_of(job, body)
             ends = turned_bounds(job, body, seat, store)
-            found.append(FileContents((FileBody(body, body.name, seat, _NOWHERE, ends),), None))
-    return found
+            contents.append(FileContents((FileBody(body, body.name, seat, _NOWHERE, ends),), None))
+    return contents
 
 
 def standing_as_one(job: Job, items: tuple[FileBody, ...]) -> list[tuple[FileBody, ...]]:
@@ -169,17 +169,17 @@ def _copy_name(job: Job, body: Body, seat: Seat) -> str:
 def _once(job: Job, files: Iterable[FileContents]) -> list[FileContents]:
     """Of the same part only the first, with how many there are; a mirrored one is another part."""
     same = identical(job)
-    found: dict[tuple[object, ...], FileContents] = {}
+    contents: dict[tuple[object, ...], FileContents] = {}
     for file in files:
         (item,) = file.items
         part = same.get(item.body.id, (item.body.id,))
         key = (part, item.seat is not None and item.seat.mirrored)
-        first = found.get(key)
+        first = contents.get(key)
         if first is None:
-            found[key] = replace(file, items=(replace(item, name=item.body.name),))
+            contents[key] = replace(file, items=(replace(item, name=item.body.name),))
         else:
-            found[key] = replace(first, count=first.count + file.count)
-    return list(found.values())
+            contents[key] = replace(first, count=first.count + file.count)
+    return list(contents.values())
 
 
 def _put_down(file: FileContents) -> FileContents:

@@ -38,22 +38,22 @@ def changes(
         rooms: that know what may differ.
     """
     old, new = _bodies(before, first), _bodies(after, second)
-    found = [
+    differences = [
         Difference(of=old[key].name, what="body", before="released", after="gone")
         for key in old
         if key not in new
     ]
-    found += [
+    differences += [
         Difference(of=new[key].name, what="body", before="not there", after="new")
         for key in new
         if key not in old
     ]
     for key in new:
         if key in old:
-            found += _of_body(BodyChange(before, old[key], after, new[key]), rooms)
+            differences += _of_body(BodyChange(before, old[key], after, new[key]), rooms)
     if before.name != after.name:
-        found.append(Difference(of="", what="name of the job", before=before.name, after=after.name))
-    return tuple(found)
+        differences.append(Difference(of="", what="name of the job", before=before.name, after=after.name))
+    return tuple(differences)
 
 
 def _bodies(job: Job, ids: tuple[str, ...] | None) -> dict[str, Body]:

@@ -140,7 +140,7 @@ def release(
     accepted = [finding for finding in refuse_unreleasable(job, store, order) if finding.accepted]
     files = filed(job, store, order)
     names = named(job, files, order, earlier)
-    made: list[ProvenFile] = []
+    proven_files: list[ProvenFile] = []
     sources = ProofSources(job, lambda source: store.original(source.sha256))
     for number, (file, name) in enumerate(zip(files, names, strict=True)):
         within = _within(progress, number, len(files))
@@ -148,8 +148,8 @@ def release(
         proven_file = _made(job, file, name, store, order, sources, within)
         concerned = [row for row in accepted if any(row.concerns(item.body) for item in file.items)]
         mine = gathered(job, concerned, kinds_of(ROOMS))
-        made.append(_with_accepted(proven_file, tuple(_said_with_reason(job, row) for row in mine)))
-    return Release(_complete(job, order, files, made))
+        proven_files.append(_with_accepted(proven_file, tuple(_said_with_reason(job, row) for row in mine)))
+    return Release(_complete(job, order, files, proven_files))
 
 
 def _complete(
@@ -205,9 +205,9 @@ def refuse_unreleasable(job: Job, store: GeometryStore, order: Order) -> list[Fi
     for body in bodies:
         job.settled_unit(body)
     refuse_inexact(job, bodies, order)
-    found = findings_for(job, store, bodies)
-    refuse_open_stops(job, found)
-    return found
+    findings = findings_for(job, store, bodies)
+    refuse_open_stops(job, findings)
+    return findings
 
 
 def findings_for(job: Job, store: GeometryStore, bodies: tuple[Body, ...]) -> list[Finding]:

@@ -108,15 +108,15 @@ def _for_displays(
     job: Job, files: Sequence[FileContents], full: Sequence[str], ending: str, earlier: set[str]
 ) -> list[str]:
     """Shorten names to what the display of each file's machine shows, its ending included."""
-    made = list(full)
+    names_on_display = list(full)
     groups: dict[int, list[int]] = {}
     for at, file in enumerate(files):
         display = _machine(job, file).display
         if display is not None:
             groups.setdefault(display, []).append(at)
     for display, mine in groups.items():
-        others = earlier | {names.key_of(name) for i, name in enumerate(made) if i not in mine}
+        others = earlier | {names.key_of(name) for i, name in enumerate(names_on_display) if i not in mine}
         short = names.shortened([full[i] for i in mine], display - len(ending), others)
         for i, name in zip(mine, short, strict=True):
-            made[i] = name
-    return made
+            names_on_display[i] = name
+    return names_on_display

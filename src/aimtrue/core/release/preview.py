@@ -166,24 +166,24 @@ def _holds_says(job: Job, order: Order, files: tuple[FileContents, ...]) -> str:
 
 
 def _minds(job: Job, order: Order, files: tuple[FileContents, ...]) -> list[str]:
-    found = []
+    minds = []
     if order.unit != Unit.MM and order.format not in SAYS_UNIT:
         kind = order.format.split("-")[0].upper()
-        found.append(
+        minds.append(
             f"{kind} cannot say its unit: whoever takes millimetres for granted gets this in "
             f"{UNIT_NAMES[order.unit]}, in the wrong size"
         )
     items = [item for file in files for item in file.items]
     lifted = [item.name for item in items if item.seat is not None and item.seat.lift > 0]
     if lifted and order.place == "origin":
-        found.append(f"the lift of {_listed(lifted)} is left out, since all of it is put down")
+        minds.append(f"the lift of {_listed(lifted)} is left out, since all of it is put down")
     kits = {item.body.kit for item in items} - {None}
     if order.place == "origin" and order.shape == "each" and len(files) > len(kits) and kits:
-        found.append("bodies of a kit do not line up again when each is put down by itself")
+        minds.append("bodies of a kit do not line up again when each is put down by itself")
     raised = [body.name for body in wanted(job, order) if _is_lifted(job, body)]
     if raised and order.place == "own":
-        found.append(f"the lift of {_listed(raised)} is a plate's, and is left out here")
-    return found
+        minds.append(f"the lift of {_listed(raised)} is a plate's, and is left out here")
+    return minds
 
 
 def _is_lifted(job: Job, body: Body) -> bool:

@@ -18,8 +18,8 @@ def record_of(job: Job, releases: Sequence[Release], names: Sequence[str]) -> Re
         names: of all their files, as they were written.
     """
     files = [file for release in releases for file in release.files]
-    told = tuple(_file(job, file, name) for file, name in zip(files, names, strict=True))
-    return Record(job=job.name, files=told)
+    file_records = tuple(_file(job, file, name) for file, name in zip(files, names, strict=True))
+    return Record(job=job.name, files=file_records)
 
 
 def _file(job: Job, made: ProvenFile, name: str) -> FileRecord:

@@ -21,13 +21,13 @@ _FOUND: Memo[tuple[Finding, ...]] = Memo(8192)
 
 def seating_findings(job: Job, standing: SeatStates) -> list[Finding]:
     """Return everything that is to be known of how bodies stand."""
-    found: list[Finding] = []
+    findings: list[Finding] = []
     for key, place in standing.places.items():
         room, stance = standing.rooms[key], standing.stances[key]
-        found += _of_seat(job, place, room, stance)
-    found += [_overlapping(job, standing, overlap) for overlap in standing.overlaps]
-    found += _passes(job, standing)
-    return found + _off_plates(job)
+        findings += _of_seat(job, place, room, stance)
+    findings += [_overlapping(job, standing, overlap) for overlap in standing.overlaps]
+    findings += _passes(job, standing)
+    return findings + _off_plates(job)
 
 
 def _of_seat(job: Job, place: SeatPlace, room: RoomCheck, stance: Orientation) -> tuple[Finding, ...]:
@@ -85,9 +85,9 @@ def _outside(job: Job, place: SeatPlace, room: RoomCheck) -> list[Finding]:
     if not excess:
         return []
     longer = [one for one in excess if one.over_mm > 0]
-    told = longer or excess
+    excesses = longer or excess
     over = ", ".join(
-        f"{one.axis.upper()} by {written(one.over_mm if longer else one.beyond_mm)} mm" for one in told
+        f"{one.axis.upper()} by {written(one.over_mm if longer else one.beyond_mm)} mm" for one in excesses
     )
     says = f"is larger than {machine.name}: {over}" if longer else f"stands outside {machine.name}: {over}"
     return [_finding(job, place, kinds.OUTSIDE_MACHINE, says, "divide" if longer else "arrange")]
@@ -116,7 +116,7 @@ def _off_the_plate(job: Job, place: SeatPlace) -> list[Finding]:
         return [_finding(job, place, kinds.SUNK, says, "put-down")]
     if lift <= 1e-9:
         return []
-    found = [
+    findings = [
         _finding(job, place, kinds.LIFTED, f"stands {written(lift)} mm over the plate on purpose", "put-down")
     ]
     around = machine.process.around
@@ -126,8 +126,8 @@ def _off_the_plate(job: Job, place: SeatPlace) -> list[Finding]:
             f"is lifted by {written(lift)} mm: {drawn} that {machine.name} draws around the first layer "
             "would hang in the air; turn that off for this print"
         )
-        found.append(_finding(job, place, kinds.HANGING_FIRST_LAYER, says, "nothing-around"))
-    return found
+        findings.append(_finding(job, place, kinds.HANGING_FIRST_LAYER, says, "nothing-around"))
+    return findings
 
 
 def _overlapping(job: Job, standing: SeatStates, one: SeatOverlap) -> Finding:
@@ -138,7 +138,7 @@ def _overlapping(job: Job, standing: SeatStates, one: SeatOverlap) -> Finding:
 
 def _passes(job: Job, standing: SeatStates) -> list[Finding]:
     """Hold what is printed in a second pass against what it is printed on: in plan, and gap 0.00 between."""
-    found = []
+    findings = []
     for plate in job.plates:
         below = [place for place in standing.places.values() if place.seat.plate == plate.follows]
         for place in standing.places.values():
@@ -149,12 +149,12 @@ def _passes(job: Job, standing: SeatStates) -> list[Finding]:
             )
             if top is None:
                 says = "has nothing below it from the pass before"
-                found.append(_finding(job, place, kinds.PASS_MISSES, says, "place"))
+                findings.append(_finding(job, place, kinds.PASS_MISSES, says, "place"))
             elif abs(place.bounds[0, 2] - top) > 5e-3:
                 gap = float(place.bounds[0, 2] - top)
                 says = f"is {written(abs(gap))} mm {'over' if gap > 0 else 'deep in'} what it is printed on"
-                found.append(_finding(job, place, kinds.PASS_GAP, says, "place"))
-    return found
+                findings.append(_finding(job, place, kinds.PASS_GAP, says, "place"))
+    return findings
 
 
 def _over(above: SeatPlace, below: SeatPlace) -> bool:
@@ -167,14 +167,14 @@ def _over(above: SeatPlace, below: SeatPlace) -> bool:
 
 def _off_plates(job: Job) -> list[Finding]:
     """Bodies none of whose copies is on a plate; and copies that are not, where others are."""
-    found = []
+    findings = []
     for group in seated_groups(job):
         seats = job.seats_of(subject_of(job, group[0]))
         off = [seat for seat in seats if not seat.plate]
         if off:
             which = "is" if len(seats) == 1 else f"{len(off)} of {len(seats)} copies are"
-            found.append(_off_plate(job, group, off[0], f"{which} on no plate, and will not be made"))
-    return found
+            findings.append(_off_plate(job, group, off[0], f"{which} on no plate, and will not be made"))
+    return findings
 
 
 def _off_plate(job: Job, group: tuple[Body, ...], seat: Seat, says: str) -> Finding:

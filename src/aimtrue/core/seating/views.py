@@ -229,15 +229,17 @@ def tried(  # noqa: PLR0913 - told apart by their names
     there = place.moved(np.array([dx, dy, 0.0]))
     room = seat_room(job, there, store)
     stance = lowest_stance(job, group, seat, store)
-    found = overlaps_with(
+    seat_overlaps = overlaps_with(
         job, there, [seat_place for key, seat_place in places.items() if key != seat.id], store
     )
-    told = [f"{written(one.deep_mm)} mm into {name_of(job, places[one.b])}" for one in found]
+    told = [f"{written(one.deep_mm)} mm into {name_of(job, places[one.b])}" for one in seat_overlaps]
     told += [f"{written(one.beyond_mm)} mm outside along {one.axis.upper()}" for one in room.excess]
     if room.in_margin_mm > 0:
         told.append(f"{written(room.in_margin_mm)} mm in the margin")
-    marks = marks_of(seat, room, stance, bool(found))
-    return TriedMove(marks=marks, says=tuple(told), beside=tuple(seat_overlap.b for seat_overlap in found))
+    marks = marks_of(seat, room, stance, bool(seat_overlaps))
+    return TriedMove(
+        marks=marks, says=tuple(told), beside=tuple(seat_overlap.b for seat_overlap in seat_overlaps)
+    )
 
 
 def _turned(job: Job, place: SeatPlace, turn: float, store: GeometryStore) -> tuple[Job, SeatPlace]:

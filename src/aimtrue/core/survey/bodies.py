@@ -214,13 +214,13 @@ def chains_of(job: Job, bodies: Sequence[Body]) -> list[SizeChain]:
 
 def _chains_of(job: Job, bodies: list[Body]) -> list[SizeChain]:
     sizes = sizes_of(job, bodies)
-    made: dict[int, SizeChain] = {}
+    size_chains: dict[int, SizeChain] = {}
     for some in alike(job, bodies):
         source = job.source_of(bodies[some[0]])
         numbers = numbers_of_each([bodies[i] for i in some], source).tolist()
         for i, (x, y, z) in zip(some, numbers, strict=True):
-            made[i] = _chain(job, bodies[i], (x, y, z), sizes[i], allowed_sizes(job, bodies[i]))
-    return [made[i] for i in range(len(bodies))]
+            size_chains[i] = _chain(job, bodies[i], (x, y, z), sizes[i], allowed_sizes(job, bodies[i]))
+    return [size_chains[i] for i in range(len(bodies))]
 
 
 def _released(job: Job, bodies: tuple[Body, ...]) -> Vec3:

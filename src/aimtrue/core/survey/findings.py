@@ -14,8 +14,8 @@ _ORDER = {"stop": 0, "look": 1, "note": 2}
 
 def all_findings(inquiry: Inquiry, rooms: Iterable[Room] = ROOMS) -> list[Finding]:
     """Return everything worth knowing about a job, as its rooms find it, stops first."""
-    found = [finding for room in rooms for finding in room.findings(inquiry)]
-    return sorted(found, key=lambda finding: _ORDER[finding.severity])
+    findings = [finding for room in rooms for finding in room.findings(inquiry)]
+    return sorted(findings, key=lambda finding: _ORDER[finding.severity])
 
 
 def stopped_by(job: Job, findings: Iterable[Finding]) -> set[str]:

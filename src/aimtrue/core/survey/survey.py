@@ -75,12 +75,14 @@ def survey(
 
 def _truths(job: Job) -> tuple[ReadingsVerdict, ...]:
     """What the readings say, for every kit and every body that is corrected on its own."""
-    found = []
+    readings_verdicts = []
     for group in groups_of(job):
         if not job.settled(group):
             continue
         together = [body for body in group if not body.alone] if len(group) > 1 else []
         subjects = [(group[0].kit or "", tuple(together))] if together else []
         subjects += [(body.id, (body,)) for body in group if body.alone or len(group) == 1]
-        found += [truth for key, bodies in subjects if (truth := truth_of(job, key, bodies)) is not None]
-    return tuple(found)
+        readings_verdicts += [
+            truth for key, bodies in subjects if (truth := truth_of(job, key, bodies)) is not None
+        ]
+    return tuple(readings_verdicts)

@@ -27,20 +27,20 @@ DRIVE_AGAIN = "let the readings drive again, take another way, or relax a band"
 
 def allowance_findings(job: Job) -> list[Finding]:
     """Say where a clearance would take off more than there is; none is given there."""
-    found = []
+    findings = []
     for body in job.bodies:
         if job.source_of(body).unit is None or not job.allowed(body):
             continue
         left = np.add(true_sizes(job, body), body.clearance.mm)
         if (left <= 0).any():
             says = f"the clearance of {body.name} is larger than the body, so none is given there"
-            found.append(_finding(body, CLEARANCE_ALL, says, "type a smaller clearance"))
-    return found
+            findings.append(_finding(body, CLEARANCE_ALL, says, "type a smaller clearance"))
+    return findings
 
 
 def reading_findings(job: Job) -> list[Finding]:
     """Say which readings have lost their place, are not met, or contradict one on the same gauge."""
-    found = []
+    findings = []
     for reading in job.readings:
         body = job.body(reading.body)
         if reading.lost:
@@ -49,10 +49,12 @@ def reading_findings(job: Job) -> list[Finding]:
             drives = reading.role == "drive" and reading.has_length
             severity: Severity = "stop" if drives else "look"
             bodies = sharing_size(job, body) if drives else ()
-            found.append(_finding(body, READING_LOST, says, "pick it again, or remove it", severity, bodies))
+            findings.append(
+                _finding(body, READING_LOST, says, "pick it again, or remove it", severity, bodies)
+            )
         elif job.source_of(body).unit is not None and reading.role != "ignore":
-            found += _missed(job, body, reading) + _twice(job, body, reading)
-    return found
+            findings += _missed(job, body, reading) + _twice(job, body, reading)
+    return findings
 
 
 def _finding(
@@ -96,21 +98,21 @@ def sharing_size(job: Job, body: Body) -> tuple[str, ...]:
     keys = [body.id, *(one.id for one in corrected_with(job, body.id) if one.id != body.id)]
     more = True
     while more:
-        made = [
+        body_ids = [
             body.id
             for body in job.bodies
             if body.division is not None
             and body.id not in keys
             and set(keys) & set(job.division(body.division).wholes)
         ]
-        keys, more = [*keys, *made], bool(made)
+        keys, more = [*keys, *body_ids], bool(body_ids)
     return tuple(keys)
 
 
 def _twice(job: Job, body: Body, reading: Reading) -> list[Finding]:
     """Two readings on one gauge whose bands do not meet."""
     band = band_of(reading)
-    found = []
+    findings = []
     for other in job.readings[: job.readings.index(reading)]:
         theirs = band_of(other)
         if other.body != reading.body or other.role == "ignore" or not band or not theirs:
@@ -120,5 +122,5 @@ def _twice(job: Job, body: Body, reading: Reading) -> list[Finding]:
         )  # fmt: skip
         if same and (band.low > theirs.high or theirs.low > band.high):
             says = f"{other.name} and {reading.name} are taken at the same place and disagree"
-            found.append(_finding(body, READINGS_DISAGREE, says, "measure again, or ignore one"))
-    return found
+            findings.append(_finding(body, READINGS_DISAGREE, says, "measure again, or ignore one"))
+    return findings

@@ -148,8 +148,8 @@ def _sized_again(job: Job, bodies: tuple[Body, ...], typed: TypedSize) -> Job:
 def _claimed_as_met(job: Job, bodies: tuple[Body, ...]) -> Job:
     """The correction of some bodies, said to come of readings only as far as these are there and met."""
     now = job.correction_of(bodies[0])
-    known = {reading.id: reading for reading in job.readings}
-    there = [known[key] for key in now.readings if key in known and not known[key].lost]
+    readings = {reading.id: reading for reading in job.readings}
+    there = [readings[key] for key in now.readings if key in readings and not readings[key].lost]
     driving = [reading for reading in there if reading.role == "drive" and reading.has_length]
     if not driving:
         gone = "readings that are gone" if len(now.readings) > 1 else "a reading that is gone"

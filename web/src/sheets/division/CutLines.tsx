@@ -58,7 +58,7 @@ function useLineDrag({ ground, dividing }: Props) {
       by = (dx * x + dy * y) / per;
       const near =
         axis && seams?.axis === axis
-          ? seams.seams.map((one) => one.at_mm - line.at).find((one) => Math.abs(one - by) * Math.sqrt(per) < SNAP)
+          ? seams.seams.map((seam) => seam.at_mm - line.at).find((one) => Math.abs(one - by) * Math.sqrt(per) < SNAP)
           : undefined;
       by = near ?? by;
       hold({ key, by });
@@ -125,7 +125,7 @@ function DraggedPlane({ number, plane, chosen, drawing }: DraggedPlaneProps) {
   const line = lineOf(plane);
   const key = `plane-${number}`;
   const typed = draft.planes[number];
-  const tilted = typed && AXES.some((one) => Number(typed.tilts[one] ?? 0) !== 0);
+  const tilted = typed && AXES.some((axis) => Number(typed.tilts[axis] ?? 0) !== 0);
   const drop = (by: number) =>
     typed && edit({ planes: draft.planes.map((one, k) => (k === number ? movedBy(one, plane, by, low, high) : one)) });
   return (
@@ -194,7 +194,7 @@ function MarkedPlaces({ drawing: { ground, dividing, project } }: { drawing: Cut
       {placed.length > 0 && (
         <path className={css.drawing} d={placed.map((ring) => `M${written(ring).join("L")}Z`).join("")} />
       )}
-      {[...meant.drains, ...meant.marks.flatMap((one) => (one.at ? [one.at] : []))].map((at, i) => (
+      {[...meant.drains, ...meant.marks.flatMap((mark) => (mark.at ? [mark.at] : []))].map((at, i) => (
         <Place key={i} at={project(at)} />
       ))}
       {taking.got.map((pick, i) => (
@@ -278,7 +278,7 @@ function Position({
     (which) => low.map((one, k) => (k === i ? one : (which >> ((k - i + 2) % 3)) & 1 ? high[k]! : one)) as Vec3,
   );
   const far = (at: Vec3) => ground.view.project(at)[i === 2 ? 0 : 1] * (i === 2 ? 1 : -1);
-  const start = edges.reduce((best, one) => (far(one) > far(best) ? one : best));
+  const start = edges.reduce((best, place) => (far(place) > far(best) ? place : best));
   const end = start.map((one, k) => (k === i ? plane.at_mm + by - middle[i]! : one)) as Vec3;
   const long = plane.at_mm + by - prospect!.low[i]!;
   const commit = async (typed: string) =>

@@ -100,7 +100,7 @@ function Kept({ dividing: { draft, edit, prospect } }: { dividing: Dividing }) {
         choose={(keep) => edit({ keep })}
         width={210}
       />
-      {(prospect?.pieces.some((one) => one.sliver) || draft.slivers !== "keep") && (
+      {(prospect?.pieces.some((piece) => piece.sliver) || draft.slivers !== "keep") && (
         <Choice
           label="Slivers"
           value={draft.slivers}
@@ -220,7 +220,7 @@ function PiecesNeeded({ dividing }: { dividing: Dividing }) {
 function MachineToFit({ handle, dividing }: Pick<WorkProps, "handle" | "dividing">) {
   const fitTo = async (name: string) => {
     dividing.fitTo(name);
-    const chosen = dividing.machines.find((one) => one.machine.name === name)?.machine;
+    const chosen = dividing.machines.find((machine) => machine.machine.name === name)?.machine;
     if (chosen && !dividing.draft.planes.length) await fit(handle.view.id, dividing, chosen, false);
   };
   return (
@@ -228,7 +228,7 @@ function MachineToFit({ handle, dividing }: Pick<WorkProps, "handle" | "dividing
       <Choice
         label="Machine to fit"
         value={dividing.machine.name!}
-        options={dividing.machines.map((one) => [one.machine.name!, one.machine.name!] as const)}
+        options={dividing.machines.map((machine) => [machine.machine.name!, machine.machine.name!] as const)}
         choose={(name) => void fitTo(name)}
         width={168}
       />
@@ -267,7 +267,7 @@ function Meanings({ dividing, mates }: { dividing: Dividing; mates: number }) {
 function DivideLine({ handle, dividing, busy, mates }: WorkProps & { mates: Body[] }) {
   const { body, division, draft, asked, prospect } = dividing;
   const pieces = prospect?.pieces.length ?? 0;
-  const others = draft.kit ? mates.filter((one) => one.id !== body.id) : [];
+  const others = draft.kit ? mates.filter((mate) => mate.id !== body.id) : [];
   const make = () =>
     void handle
       .change((on) =>
@@ -310,7 +310,7 @@ interface MadePiecesProps {
 function MadePieces({ dividing, view, division, busy, handle }: MadePiecesProps) {
   return (
     <>
-      {dividing.pieces.some((one) => one.facts.stale) && (
+      {dividing.pieces.some((piece) => piece.facts.stale) && (
         <p className={css.told}>Its whole has changed; what was made of it is made again.</p>
       )}
       <PieceTable view={view} dividing={dividing} />
@@ -375,7 +375,8 @@ async function fit(job: string, { asked, body, edit }: Dividing, machine: Machin
       machine,
     )
     .catch(tell);
-  if (found) edit({ planes: found.planes.map((one) => across(one.normal as number[], Number(one.at_mm.toFixed(3)))) });
+  if (found)
+    edit({ planes: found.planes.map((plane) => across(plane.normal as number[], Number(plane.at_mm.toFixed(3)))) });
 }
 
 /** Planes that a machine asks for, even or at seams. */

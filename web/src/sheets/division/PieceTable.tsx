@@ -30,19 +30,19 @@ export function PieceTable({ view, dividing }: { view: JobView; dividing: Dividi
         </tr>
       </thead>
       <tbody>
-        {rows.map((one) => (
-          <tr key={one.key} className={one.stale ? css.stale : undefined}>
+        {rows.map((row) => (
+          <tr key={row.key} className={row.stale ? css.stale : undefined}>
             <td>
-              <b className="number">{one.number}</b> {one.name}
-              {one.sliver && <small className="look"> sliver</small>}
+              <b className="number">{row.number}</b> {row.name}
+              {row.sliver && <small className="look"> sliver</small>}
             </td>
-            <td className={`${sheetCss.r} number`}>{one.size}</td>
-            <td className={`${sheetCss.r} number`}>{one.volume === null ? "–" : rounded(one.volume / 1000, 2)}</td>
+            <td className={`${sheetCss.r} number`}>{row.size}</td>
+            <td className={`${sheetCss.r} number`}>{row.volume === null ? "–" : rounded(row.volume / 1000, 2)}</td>
             <td className={sheetCss.r}>
-              {one.over ? (
-                <span className="stop">{one.over}</span>
+              {row.over ? (
+                <span className="stop">{row.over}</span>
               ) : (
-                <span className="settled">{one.turned ? "turned" : "yes"}</span>
+                <span className="settled">{row.turned ? "turned" : "yes"}</span>
               )}
             </td>
           </tr>
@@ -53,22 +53,22 @@ export function PieceTable({ view, dividing }: { view: JobView; dividing: Dividi
 }
 
 function thought({ prospect }: Dividing): Row[] {
-  return (prospect?.pieces ?? []).map((one) => ({
-    key: String(one.number),
-    number: one.number,
-    name: one.place || "piece",
-    size: one.high.map((high, i) => rounded(high - one.low[i]!, 1)).join(" × "),
-    volume: one.volume_mm3,
-    over: Math.max(...one.over_mm) > 0 ? `+${rounded(Math.max(...one.over_mm), 1)}` : "",
-    turned: one.turned,
-    sliver: one.sliver,
+  return (prospect?.pieces ?? []).map((piece) => ({
+    key: String(piece.number),
+    number: piece.number,
+    name: piece.place || "piece",
+    size: piece.high.map((high, i) => rounded(high - piece.low[i]!, 1)).join(" × "),
+    volume: piece.volume_mm3,
+    over: Math.max(...piece.over_mm) > 0 ? `+${rounded(Math.max(...piece.over_mm), 1)}` : "",
+    turned: piece.turned,
+    sliver: piece.sliver,
     stale: false,
   }));
 }
 
 function made(view: JobView, { pieces, body: { name: whole } }: Dividing): Row[] {
   return pieces.map(({ body, facts }, i) => {
-    const copies = view.job.seats?.filter((one) => one.subject === body.id).length ?? 0;
+    const copies = view.job.seats?.filter((seat) => seat.subject === body.id).length ?? 0;
     return {
       key: body.id,
       number: i + 1,

@@ -215,8 +215,8 @@ function PinPlace({ i, pin, prospect, hand, pins }: PinPlaceProps) {
         width={128}
         commit={async (text) =>
           hand(
-            pins.map((one, k) =>
-              k === i ? { ...one, point: placeIn(text, axesOf(prospect.planes[pin.plane]), pin.point) } : one,
+            pins.map((shown, k) =>
+              k === i ? { ...shown, point: placeIn(text, axesOf(prospect.planes[pin.plane]), pin.point) } : shown,
             ),
           )
         }

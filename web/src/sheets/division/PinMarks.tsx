@@ -43,7 +43,7 @@ export function PinMarks({ ground, dividing, project, grab }: Props) {
           pins: {
             ...draft.pins!,
             by_hand: true,
-            places: pins.map((one, i) => ({ plane: one.plane, point: i === number ? to : one.point })),
+            places: pins.map((shown, i) => ({ plane: shown.plane, point: i === number ? to : shown.point })),
           },
         });
     });

@@ -18,7 +18,7 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
   const { draft, edit, prospect, problem, facts, chosen, choose, taking } = dividing;
   const shown = problem ? [] : (prospect?.planes ?? []);
   const put = (number: number, change: Changes<DraftPlane>) =>
-    edit((now) => ({ planes: now.planes.map((one, i) => (i === number ? changed(one, change) : one)) }));
+    edit((now) => ({ planes: now.planes.map((plane, i) => (i === number ? changed(plane, change) : plane)) }));
   const add = (axis: (typeof AXES)[number]) => {
     const [low, high] = prospect ? [prospect.low, prospect.high] : [[0, 0, 0], facts.chain!.size_mm];
     const i = AXES.indexOf(axis);
@@ -218,11 +218,11 @@ interface CloserProps {
 /** One plane closer: what it is limited to, and how it is tilted. */
 function Closer({ number, plane, shown, put }: CloserProps) {
   const across = axisOf(plane);
-  const limits = (shown?.limits ?? []).filter((one) => one.place);
-  const known = limits.some((one) => one.typed === plane.where);
+  const limits = (shown?.limits ?? []).filter((limit) => limit.place);
+  const known = limits.some((limit) => limit.typed === plane.where);
   const options = [
     ["", "everything"] as const,
-    ...limits.map((one) => [one.typed, one.place] as const),
+    ...limits.map((limit) => [limit.typed, limit.place] as const),
     ...(plane.where && !known ? [[plane.where, plane.where] as const] : []),
   ];
   return (
@@ -279,7 +279,7 @@ export function Faces({ view, dividing, label, hint, pressed, take }: FacesProps
     queryFn: () => api.features(view.id, body.id),
     placeholderData: (before) => before,
   });
-  const flats = (data ?? []).filter((one) => one.kind === "flat").sort((a, b) => b.area_mm2 - a.area_mm2);
+  const flats = (data ?? []).filter((line) => line.kind === "flat").sort((a, b) => b.area_mm2 - a.area_mm2);
   return (
     <PickList
       label={label}
@@ -288,12 +288,12 @@ export function Faces({ view, dividing, label, hint, pressed, take }: FacesProps
       choose={() => undefined}
       close={() => taking.ask(null)}
       hint={data && flats.length === 0 ? "It has no flat face." : hint}
-      rows={flats.map((one) => ({
-        id: one.id,
-        says: one.says,
-        aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`,
-        pressed: pressed?.includes(one.face),
-        take: () => take(one.face),
+      rows={flats.map((flat) => ({
+        id: flat.id,
+        says: flat.says,
+        aside: `${count(Math.round(flat.area_mm2))} mm², ${flat.where}`,
+        pressed: pressed?.includes(flat.face),
+        take: () => take(flat.face),
       }))}
     />
   );

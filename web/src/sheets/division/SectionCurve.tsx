@@ -81,34 +81,34 @@ function AreaCurve({ axis, line, here, x, take, prospect }: AreaCurveProps) {
           {rounded(at, 1).replace("-", "−")}
         </text>
       ))}
-      {here.seams.map((one) => (
+      {here.seams.map((seam) => (
         <g
-          key={one.at_mm}
+          key={seam.at_mm}
           className={css.seam}
           role="button"
           tabIndex={0}
-          aria-label={`Cut at ${rounded(one.at_mm, 2)}, ${SEAMS[one.kind]}, ${count(Math.round(one.area_mm2))} mm²`}
-          onClick={() => take(one.at_mm)}
-          onKeyDown={(event) => event.key === "Enter" && take(one.at_mm)}
+          aria-label={`Cut at ${rounded(seam.at_mm, 2)}, ${SEAMS[seam.kind]}, ${count(Math.round(seam.area_mm2))} mm²`}
+          onClick={() => take(seam.at_mm)}
+          onKeyDown={(event) => event.key === "Enter" && take(seam.at_mm)}
         >
-          <title>{`${rounded(one.at_mm, 2)} mm, ${SEAMS[one.kind]}: ${count(Math.round(one.area_mm2))} mm², stands on ${Math.round(100 * one.stands)} % of its hull`}</title>
+          <title>{`${rounded(seam.at_mm, 2)} mm, ${SEAMS[seam.kind]}: ${count(Math.round(seam.area_mm2))} mm², stands on ${Math.round(100 * seam.stands)} % of its hull`}</title>
           <path
-            d={`M${x(one.at_mm)} 16V${HIGH + 16}`}
+            d={`M${x(seam.at_mm)} 16V${HIGH + 16}`}
             stroke="var(--settled)"
             strokeWidth="1.4"
             strokeDasharray="3 2"
           />
-          <path d={`M${x(one.at_mm) - 4} 8h8l-4 6z`} fill="var(--settled)" stroke="var(--settled)" />
-          <rect x={x(one.at_mm) - 12} y={0} width={24} height={HIGH + 18} fill="transparent" />
+          <path d={`M${x(seam.at_mm) - 4} 8h8l-4 6z`} fill="var(--settled)" stroke="var(--settled)" />
+          <rect x={x(seam.at_mm) - 12} y={0} width={24} height={HIGH + 18} fill="transparent" />
         </g>
       ))}
       {(prospect?.planes ?? [])
-        .filter((one) => one.axis === axis)
-        .map((one) => (
-          <g key={one.letter}>
-            <path d={`M${x(one.at_mm)} 14V${HIGH + 20}`} stroke="var(--stop)" strokeWidth="2" />
-            <text className={css.name} x={x(one.at_mm) + 9} y={11}>
-              {one.letter}
+        .filter((plane) => plane.axis === axis)
+        .map((plane) => (
+          <g key={plane.letter}>
+            <path d={`M${x(plane.at_mm)} 14V${HIGH + 20}`} stroke="var(--stop)" strokeWidth="2" />
+            <text className={css.name} x={x(plane.at_mm) + 9} y={11}>
+              {plane.letter}
             </text>
           </g>
         ))}
@@ -131,18 +131,18 @@ function SeamTable({ here, take }: { here: SeamsShown; take: (at: number) => voi
         </tr>
       </thead>
       <tbody>
-        {here.seams.slice(0, LISTED).map((one) => (
-          <tr key={one.at_mm}>
-            <td>{SEAMS[one.kind]}</td>
-            <td className={`${sheetCss.r} number`}>{rounded(one.at_mm, 2)}</td>
-            <td className={`${sheetCss.r} number`}>{count(Math.round(one.area_mm2))} mm²</td>
-            <td className={`${sheetCss.r} number`}>{one.outlines}</td>
-            <td className={`${sheetCss.r} number`}>{Math.round(100 * one.stands)} %</td>
+        {here.seams.slice(0, LISTED).map((seam) => (
+          <tr key={seam.at_mm}>
+            <td>{SEAMS[seam.kind]}</td>
+            <td className={`${sheetCss.r} number`}>{rounded(seam.at_mm, 2)}</td>
+            <td className={`${sheetCss.r} number`}>{count(Math.round(seam.area_mm2))} mm²</td>
+            <td className={`${sheetCss.r} number`}>{seam.outlines}</td>
+            <td className={`${sheetCss.r} number`}>{Math.round(100 * seam.stands)} %</td>
             <td className={sheetCss.r}>
               <Press
                 className="link"
-                aria-label={`Cut at the seam at ${rounded(one.at_mm, 2)}`}
-                onClick={() => take(one.at_mm)}
+                aria-label={`Cut at the seam at ${rounded(seam.at_mm, 2)}`}
+                onClick={() => take(seam.at_mm)}
               >
                 cut
               </Press>

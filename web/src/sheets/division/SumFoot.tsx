@@ -10,14 +10,14 @@ const MOST = 9;
 export function SumFoot({ view, dividing }: { view: JobView; dividing: Dividing }) {
   const { division, prospect, drafting, pieces, facts, apart, drawApart } = dividing;
   const volumes = drafting
-    ? (prospect?.pieces ?? []).map((one) => one.volume_mm3)
-    : pieces.filter((one) => !isLoose(one.body)).map((one) => one.facts.volume_mm3 ?? 0);
+    ? (prospect?.pieces ?? []).map((piece) => piece.volume_mm3)
+    : pieces.filter((piece) => !isLoose(piece.body)).map((piece) => piece.facts.volume_mm3 ?? 0);
   const whole = facts.volume_mm3 ?? prospect?.volume_mm3 ?? 0;
   const drilled = !drafting && division?.shaping.by === "planes" && !!division.shaping.pins?.places?.length;
   const off = drafting ? (prospect?.difference ?? 0) : (division?.difference ?? 0);
   const many = volumes.length;
   // The second of two solids that one was made of.
-  const other = view.survey.bodies.find((one) => one.id === division?.wholes[1])?.volume_mm3 ?? 0;
+  const other = view.survey.bodies.find((body) => body.id === division?.wholes[1])?.volume_mm3 ?? 0;
   // Of one body made of it, what is left and what is saved.
   const left = !drafting && many === 1 ? volumes[0]! : null;
   return (

@@ -19,18 +19,18 @@ export function thoughtApart(
   pieces: PieceDrawn[],
   share: number,
 ): { body: Body; facts: BodySurvey }[] {
-  const middles = pieces.map((one) => one.low.map((low, i) => (low + one.high[i]!) / 2) as Vec3);
-  const middle = [0, 1, 2].map((i) => middles.reduce((sum, one) => sum + one[i]!, 0) / pieces.length) as Vec3;
+  const middles = pieces.map((piece) => piece.low.map((low, i) => (low + piece.high[i]!) / 2) as Vec3);
+  const middle = [0, 1, 2].map((i) => middles.reduce((sum, place) => sum + place[i]!, 0) / pieces.length) as Vec3;
   const plain = { ...facts, placement: { ...facts.placement, true: IDENTITY, true_shift: [0, 0, 0] as Vec3 } };
-  return pieces.map((one, i) => ({
+  return pieces.map((piece, i) => ({
     body: {
       ...whole,
       id: `piece ${i + 1}`,
       kit: whole.kit ?? whole.id,
-      bench: one.bench,
-      geometry: one.bench,
-      low: one.low,
-      high: one.high,
+      bench: piece.bench,
+      geometry: piece.bench,
+      low: piece.low,
+      high: piece.high,
     },
     facts: movedApart(plain, middle, middles[i]!, share),
   }));

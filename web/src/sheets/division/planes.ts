@@ -42,7 +42,7 @@ export function axisOf({ place }: DraftPlane): Axis | null {
 export function plainly(division: Division): DraftPlane[] {
   const { asked, shaping } = division;
   if (asked.by === "planes" && !asked.fit) return (asked.planes ?? []).map(parted);
-  return shaping.by === "planes" ? shaping.planes.map((one) => across(one.normal as number[], one.at)) : [];
+  return shaping.by === "planes" ? shaping.planes.map((plane) => across(plane.normal as number[], plane.at)) : [];
 }
 
 /** A plane as it would be typed. */
@@ -67,15 +67,15 @@ export function without(planes: DraftPlane[], gone: number): DraftPlane[] {
   const letter = letterOf(gone);
   return planes
     .filter((_, i) => i !== gone)
-    .map((one) => {
-      const sides = one.where
+    .map((plane) => {
+      const sides = plane.where
         .split(",")
         .map((side) => side.trim())
         .filter((side) => side && !side.endsWith(` ${letter}`));
       const renamed = sides.map((side) =>
         side.replace(/[A-Z]+$/, (old) => (numberOf(old) > gone ? letterOf(numberOf(old) - 1) : old)),
       );
-      return { ...one, where: renamed.join(", ") };
+      return { ...plane, where: renamed.join(", ") };
     });
 }
 

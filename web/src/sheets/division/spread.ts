@@ -6,7 +6,7 @@ import type { Dividing } from "./useDivision";
 export function spread({ pieces, apart }: Dividing): Map<string, BodySurvey> {
   const middles = pieces.map(({ body, facts }) => middleOf(facts, body.low, body.high));
   const middle = [0, 1, 2].map(
-    (i) => middles.reduce((sum, one) => sum + one[i]!, 0) / Math.max(1, middles.length),
+    (i) => middles.reduce((sum, place) => sum + place[i]!, 0) / Math.max(1, middles.length),
   ) as Vec3;
   return new Map(pieces.map(({ body, facts }, i) => [body.id, movedApart(facts, middle, middles[i]!, apart)]));
 }

@@ -125,11 +125,13 @@ const KEPT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 6
 /** The body that Division is about: the selected one, of a piece what it was made of. */
 function bodyOf(view: JobView, selected: string[]): Body | undefined {
   const bodies = view.job.bodies;
-  const chosen = bodies.find((one) => selected.includes(one.id)) ?? bodies[0];
-  const made = view.job.divisions?.find((one) => one.id === chosen?.division);
-  const further = view.job.divisions?.some((one) => one.replaces && one.wholes.includes(chosen?.id ?? ""));
+  const chosen = bodies.find((body) => selected.includes(body.id)) ?? bodies[0];
+  const made = view.job.divisions?.find((division) => division.id === chosen?.division);
+  const further = view.job.divisions?.some(
+    (division) => division.replaces && division.wholes.includes(chosen?.id ?? ""),
+  );
   // One piece of several is looked at with the others; one that is chosen alone may be divided further.
-  if (made && !further && selected.length !== 1) return bodies.find((one) => one.id === made.wholes[0]);
+  if (made && !further && selected.length !== 1) return bodies.find((body) => body.id === made.wholes[0]);
   return chosen;
 }
 
@@ -298,7 +300,7 @@ async function takeClick(clicks: Clicks, pick: Pick): Promise<void> {
   if (taking.want === "face") return throughFace(clicks, face);
   const at = pick.point.map((one, i) => Number((one + middle[i]!).toFixed(3))) as Vec3;
   if (taking.want === "marks")
-    return mean((now) => ({ marks: [...now.marks.filter((one) => one.face !== face), { face, at }] }));
+    return mean((now) => ({ marks: [...now.marks.filter((mark) => mark.face !== face), { face, at }] }));
   if (taking.want === "drain") return mean((now) => ({ drains: [...now.drains, at] }));
   const got = [...taking.got, pick];
   if (got.length < 3) return taking.keep(got);

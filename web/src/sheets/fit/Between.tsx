@@ -17,7 +17,7 @@ import { clearance } from "./words";
 /** Two bodies: how near they are, what they share, how they would go together elsewhere; or one beside itself. */
 export function Between({ handle }: { handle: JobHandle }) {
   const { view } = handle;
-  const divided = new Set(view.survey.bodies.filter((one) => one.divided).map((one) => one.id));
+  const divided = new Set(view.survey.bodies.filter((facts) => facts.divided).map((facts) => facts.id));
   const bodies = view.job.bodies.filter((body) => !divided.has(body.id) && !body.stray);
   const [chosen, choose] = useState<[string, string] | null>(null);
   const [place, put] = useState("");

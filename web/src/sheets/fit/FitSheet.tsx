@@ -53,7 +53,11 @@ export function FitSheet({ handle, selection }: { handle: JobHandle; selection: 
       <Between handle={handle} />
       <Walls handle={handle} mark={selection.mark} />
       <Inspection handle={handle} />
-      <Findings handle={handle} here="fit" findings={view.survey.findings.filter((one) => one.sheet === "fit")} />
+      <Findings
+        handle={handle}
+        here="fit"
+        findings={view.survey.findings.filter((finding) => finding.sheet === "fit")}
+      />
       <NextStep
         to={`/jobs/${view.id}/division`}
         says={pairs.length ? "Pairs are held through every correction." : "No pair has to be kept."}

@@ -62,7 +62,7 @@ function partsOf(view: JobView): { body: Body; like: Body[] }[] {
   const told = new Set<string>();
   return view.job.bodies.flatMap((body) => {
     if (told.has(body.id)) return [];
-    const same = view.survey.bodies.find((one) => one.id === body.id)?.identical ?? [];
+    const same = view.survey.bodies.find((facts) => facts.id === body.id)?.identical ?? [];
     const like = view.job.bodies.filter((one) => same.includes(one.id));
     if (like.length >= FOLDED_FROM) like.forEach((one) => told.add(one.id));
     return [{ body, like }];

@@ -22,7 +22,7 @@ export function BodyRow({ handle, selection, act, body, fill }: Props) {
   const { view } = handle;
   const { selected, hidden } = selection;
   const only = view.job.bodies.length === 1;
-  const like = view.survey.bodies.find((one) => one.id === body.id)?.identical ?? [];
+  const like = view.survey.bodies.find((facts) => facts.id === body.id)?.identical ?? [];
   return (
     <li
       className={[css.row, selected.includes(body.id) && css.on, hidden.includes(body.id) && css.away]
@@ -52,7 +52,7 @@ export function BodyRow({ handle, selection, act, body, fill }: Props) {
       </span>
       <span className={css.state}>
         {like.length > 1 && <b title="bodies of the same shape and size">×{like.length}</b>}
-        <Closed body={body} facts={view.survey.bodies.find((one) => one.id === body.id)} />
+        <Closed body={body} facts={view.survey.bodies.find((facts) => facts.id === body.id)} />
       </span>
     </li>
   );
@@ -89,7 +89,7 @@ export function LikeRows({ like, ...props }: Props & { like: Body[] }) {
         </span>
         <span className={css.state}>
           <b title="bodies of the same shape and size">×{ids.length}</b>
-          <Closed body={body} facts={handle.view.survey.bodies.find((one) => one.id === body.id)} />
+          <Closed body={body} facts={handle.view.survey.bodies.find((facts) => facts.id === body.id)} />
         </span>
       </li>
       {shown && like.map((one) => <BodyRow key={one.id} {...props} body={one} />)}
@@ -105,7 +105,7 @@ function Closed({ body, facts }: { body: Body; facts: BodySurvey | undefined }) 
 
 /** How far the facets of a CAD body are from its true surface. */
 function deviation(view: JobView, body: Body): string {
-  const per = view.survey.sources.find((one) => one.id === body.source)?.mm_per_unit ?? 1;
+  const per = view.survey.sources.find((source) => source.id === body.source)?.mm_per_unit ?? 1;
   // Never broken between a number and its unit.
   return `within ${microns(body.facets!.deviation * per)}`.replaceAll(" ", "\u00a0");
 }

@@ -27,7 +27,7 @@ export function IntakeSheet({ handle, selection }: Props) {
   const ask = (wanted: Task) => handle.change((on) => api.work(view.id, on, wanted));
   const work = (wanted: Task) => ask(wanted).catch(tell);
   if (!source) return <Sheet label="Intake">{null}</Sheet>;
-  const facts = view.survey.sources.find((one) => one.id === source.id)!;
+  const facts = view.survey.sources.find((survey) => survey.id === source.id)!;
   return (
     <Sheet label="Intake">
       <Files
@@ -44,7 +44,7 @@ export function IntakeSheet({ handle, selection }: Props) {
       <Findings
         handle={handle}
         here="intake"
-        findings={view.survey.findings.filter((one) => one.code !== "unit-unsettled")}
+        findings={view.survey.findings.filter((finding) => finding.code !== "unit-unsettled")}
         show={selection.mark}
       />
       {view.job.bodies.length > 0 && (
@@ -71,5 +71,5 @@ function sourceOf({ view }: JobHandle, selection: Selection, chosen: string | nu
   const { sources, bodies } = view.job;
   const body = bodies.find((one) => one.id === selection.selected[0]);
   const wanted = body?.source ?? chosen;
-  return sources.find((one) => one.id === wanted) ?? sources.find((one) => !one.unit) ?? sources[0];
+  return sources.find((source) => source.id === wanted) ?? sources.find((source) => !source.unit) ?? sources[0];
 }

@@ -22,9 +22,9 @@ export function Changes({ job, release }: { job: string; release: ReleaseView })
     return <p className={css.changes}>The same bodies, sizes and readings as release {release.number - 1}.</p>;
   return (
     <ul className={css.changes} aria-label={`What changed since release ${release.number - 1}`}>
-      {(all ? changes : changes.slice(0, FEW)).map((one, i) => (
+      {(all ? changes : changes.slice(0, FEW)).map((difference, i) => (
         <li key={i}>
-          {[one.of, one.what].filter(Boolean).join(", ")}: <s>{one.before}</s> {one.after}
+          {[difference.of, difference.what].filter(Boolean).join(", ")}: <s>{difference.before}</s> {difference.after}
         </li>
       ))}
       {!all && changes.length > FEW && (

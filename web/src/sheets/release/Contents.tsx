@@ -116,14 +116,14 @@ function ContentsDrawing({ file, near, origin, drawn, x, z, low, high, up, acros
           ))}
         </>
       )}
-      {drawn.map((one, i) => (
+      {drawn.map((silhouette, i) => (
         <path
           key={i}
-          d={one.rings
+          d={silhouette.rings
             .map((ring) => `M${ring.map(([a, b]) => `${x(a).toFixed(1)} ${z(b).toFixed(1)}`).join("L")}Z`)
             .join("")}
-          fill={one.colour ?? "var(--rule-fine)"}
-          className={one.boxed ? `${css.held} ${css.boxed}` : css.held}
+          fill={silhouette.colour ?? "var(--rule-fine)"}
+          className={silhouette.boxed ? `${css.held} ${css.boxed}` : css.held}
         />
       ))}
       {near && (

@@ -104,9 +104,9 @@ function Drives({ job, release, done }: { job: string; release: number; done: ()
           <p className={report.whole ? "settled" : "stop"}>{sentence(report.says)}</p>
           {!report.whole && (
             <ul className={css.handed}>
-              {report.files.map((one) => (
-                <li key={one.name}>
-                  {one.name}: {one.says}
+              {report.files.map((file) => (
+                <li key={file.name}>
+                  {file.name}: {file.says}
                 </li>
               ))}
             </ul>

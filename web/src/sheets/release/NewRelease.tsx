@@ -76,7 +76,7 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
   });
   const task = view.tasks.find((one) => one.kind === "release");
   const working = task && (task.state === "waiting" || task.state === "doing") ? task : null;
-  const stops = chosen.some((body) => !view.survey.bodies.find((one) => one.id === body.id)?.releasable);
+  const stops = chosen.some((body) => !view.survey.bodies.find((facts) => facts.id === body.id)?.releasable);
   const release = () => handle.change((on) => api.release(view.id, on, asked)).catch(tell);
   const formats = FORMATS.filter(([format]) => format !== "step" || preview?.exact || order.format === "step");
   return (
@@ -116,10 +116,10 @@ export function NewRelease({ handle, chosen, all }: { handle: JobHandle; chosen:
 function PreviewMinds({ preview }: { preview: Preview }) {
   return (
     <>
-      {preview.minds.map((one) => (
-        <p key={one} className={css.mind} role="status">
+      {preview.minds.map((mind) => (
+        <p key={mind} className={css.mind} role="status">
           <span aria-hidden className={`${sheetCss.sign} ${sheetCss.look} look`} />
-          {sentence(one)}
+          {sentence(mind)}
         </p>
       ))}
       {preview.problem && (

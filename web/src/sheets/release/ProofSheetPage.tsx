@@ -131,12 +131,12 @@ function Body({ at, body }: { at: string; body: ProofSheet["bodies"][number] }) 
               </tr>
             </thead>
             <tbody>
-              {body.readings.map((one, i) => (
+              {body.readings.map((reading, i) => (
                 <tr key={i}>
-                  <td className={one.met ? "settled" : "look"}>({i + 1})</td>
-                  <td>{one.name}</td>
-                  <td className="number">{one.typed}</td>
-                  <td className={`number ${one.met ? "settled" : "look"}`}>{one.found}</td>
+                  <td className={reading.met ? "settled" : "look"}>({i + 1})</td>
+                  <td>{reading.name}</td>
+                  <td className="number">{reading.typed}</td>
+                  <td className={`number ${reading.met ? "settled" : "look"}`}>{reading.found}</td>
                 </tr>
               ))}
             </tbody>

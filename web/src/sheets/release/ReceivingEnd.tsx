@@ -66,13 +66,13 @@ export function ReceivingEnd({ job, release }: { job: string; release: number })
       {!data && !error && <p className="soft">Reading it as such a program would.</p>}
       {error && <p className="stop">{sentence(error.message)}</p>}
       {data && <Beside arrival={data} />}
-      {data?.surprises.map((one, i) => (
+      {data?.surprises.map((surpris, i) => (
         <p key={i} className={css.mind} role="status">
           <span aria-hidden className={`${sheetCss.sign} ${sheetCss.stop} stop`} />
           <span>
-            {one.file.endsWith(" files") && `${one.file}: `}
-            {sentence([one.body, one.says].filter(Boolean).join(": "))}{" "}
-            <span className="soft">{sentence(one.remedy)}</span>
+            {surpris.file.endsWith(" files") && `${surpris.file}: `}
+            {sentence([surpris.body, surpris.says].filter(Boolean).join(": "))}{" "}
+            <span className="soft">{sentence(surpris.remedy)}</span>
           </span>
         </p>
       ))}
@@ -86,10 +86,10 @@ const WIDE = 340,
 
 /** From the front: what was meant as a dashed line, what arrives filled, each with its overall size. */
 function Beside({ arrival }: { arrival: Arrival }) {
-  const meant = arrival.objects.filter((one) => one.meant_low);
+  const meant = arrival.objects.filter((object) => object.meant_low);
   if (!meant.length) return null;
-  const lows = [...meant.map((one) => one.meant_low!), ...arrival.objects.map((one) => one.low)] as number[][];
-  const highs = [...meant.map((one) => one.meant_high!), ...arrival.objects.map((one) => one.high)] as number[][];
+  const lows = [...meant.map((one) => one.meant_low!), ...arrival.objects.map((object) => object.low)] as number[][];
+  const highs = [...meant.map((one) => one.meant_high!), ...arrival.objects.map((object) => object.high)] as number[][];
   const x0 = Math.min(...lows.map((p) => p[0]!)),
     x1 = Math.max(...highs.map((p) => p[0]!));
   const z0 = Math.min(0, ...lows.map((p) => p[2]!)),
@@ -110,8 +110,8 @@ function Beside({ arrival }: { arrival: Arrival }) {
     <figure className={css.beside}>
       <svg viewBox={`0 0 ${WIDE} ${HIGH}`} role="img" aria-label="What was meant, dashed, and what arrives">
         <line x1="4" x2={WIDE - 4} y1={HIGH - 8 + z0 * scale} y2={HIGH - 8 + z0 * scale} className={css.zero} />
-        {arrival.objects.map((one, i) => (
-          <rect key={i} {...box(one.low as number[], one.high as number[])} className={css.arrives} />
+        {arrival.objects.map((object, i) => (
+          <rect key={i} {...box(object.low as number[], object.high as number[])} className={css.arrives} />
         ))}
         {meant.map((one, i) => (
           <rect key={i} {...box(one.meant_low as number[], one.meant_high as number[])} className={css.meant} />
@@ -119,7 +119,7 @@ function Beside({ arrival }: { arrival: Arrival }) {
       </svg>
       <figcaption>
         <span>meant, dashed: {size(meant.map((one) => [one.meant_low as number[], one.meant_high as number[]]))}</span>
-        <span>arrives: {size(arrival.objects.map((one) => [one.low as number[], one.high as number[]]))}</span>
+        <span>arrives: {size(arrival.objects.map((object) => [object.low as number[], object.high as number[]]))}</span>
       </figcaption>
     </figure>
   );

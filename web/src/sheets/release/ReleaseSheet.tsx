@@ -12,13 +12,13 @@ export function ReleaseSheet({ handle, selected }: { handle: JobHandle; selected
   const { view } = handle;
   const [sheet, showSheet] = useState<number | null>(null);
   // Of a body that was divided its pieces are released.
-  const all = view.job.bodies.filter((body) => !view.survey.bodies.find((one) => one.id === body.id)?.divided);
+  const all = view.job.bodies.filter((body) => !view.survey.bodies.find((facts) => facts.id === body.id)?.divided);
   const some = all.filter((body) => selected.includes(body.id));
   // Everything is released until its user says otherwise here; what is selected elsewhere is for another purpose.
   const [narrowed, narrow] = useState(false);
   const onlySome = narrowed && some.length > 0 && some.length < all.length;
   const chosen = onlySome ? some : all;
-  const open = chosen.some((body) => !view.survey.bodies.find((one) => one.id === body.id)?.chain);
+  const open = chosen.some((body) => !view.survey.bodies.find((facts) => facts.id === body.id)?.chain);
   if (open) {
     return (
       <Sheet label="Release">

@@ -25,8 +25,8 @@ export function Releases({ handle, showSheet }: { handle: JobHandle; showSheet: 
           it offered.
         </p>
       )}
-      {releases.map((one, i) => (
-        <ReleaseCard key={one.number} handle={handle} release={one} open={i === 0} showSheet={showSheet} />
+      {releases.map((releas, i) => (
+        <ReleaseCard key={releas.number} handle={handle} release={releas} open={i === 0} showSheet={showSheet} />
       ))}
       <p className={css.bundle}>
         <a className="link" href={`/api/jobs/${handle.view.id}/bundle`} download>

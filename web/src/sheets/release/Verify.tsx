@@ -29,8 +29,8 @@ export function Verify({ job, release }: { job: string; release: number }) {
     setOver(false);
     void hold(event.dataTransfer.files[0]);
   };
-  const off = told?.verified?.checks.filter((one) => !one.holds) ?? [];
-  const renamed = told?.verified?.checks.find((one) => one.what === "name" && one.asked !== one.found);
+  const off = told?.verified?.checks.filter((check) => !check.holds) ?? [];
+  const renamed = told?.verified?.checks.find((check) => check.what === "name" && check.asked !== check.found);
   return (
     <div
       className={over ? `${css.verify} ${css.over}` : css.verify}

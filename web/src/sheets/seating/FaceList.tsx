@@ -28,7 +28,7 @@ export function FaceList({ handle, seat, label, take }: Props) {
     queryFn: () => api.features(view.id, body),
     placeholderData: (before) => before,
   });
-  const flats = (data ?? []).filter((one) => one.kind === "flat").sort((a, b) => b.area_mm2 - a.area_mm2);
+  const flats = (data ?? []).filter((line) => line.kind === "flat").sort((a, b) => b.area_mm2 - a.area_mm2);
   return (
     <PickList
       label={label}
@@ -36,12 +36,12 @@ export function FaceList({ handle, seat, label, take }: Props) {
       body={body}
       choose={choose}
       hint={data && flats.length === 0 ? "It has no flat face." : undefined}
-      rows={flats.map((one) => ({
-        id: one.id,
-        pressed: one.shows && label === SHOWS,
-        says: one.says,
-        aside: `${count(Math.round(one.area_mm2))} mm², ${one.where}`,
-        take: () => void take(body, one.face).catch(tell),
+      rows={flats.map((flat) => ({
+        id: flat.id,
+        pressed: flat.shows && label === SHOWS,
+        says: flat.says,
+        aside: `${count(Math.round(flat.area_mm2))} mm², ${flat.where}`,
+        take: () => void take(body, flat.face).catch(tell),
       }))}
     />
   );

@@ -60,7 +60,7 @@ export function Footprints({ first }: { first: FirstLayer }) {
 
 function boundsOf(rings: Rings): [number, number, number, number] {
   const points = rings.flat();
-  const along = (axis: number) => points.map((one) => one[axis]!);
+  const along = (axis: number) => points.map((point) => point[axis]!);
   const low = (axis: number) => along(axis).reduce((a, b) => Math.min(a, b), Infinity);
   const top = (axis: number) => along(axis).reduce((a, b) => Math.max(a, b), -Infinity);
   return points.length ? [low(0), low(1), top(0), top(1)] : [0, 0, 1, 1];

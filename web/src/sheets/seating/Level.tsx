@@ -79,7 +79,7 @@ function FirstLayerWords({ first }: { first: FirstLayer }) {
       {first.starts.length > 0 && (
         <span className="look">
           {first.starts.length === 1 ? "One place begins" : `${first.starts.length} places begin`} in mid-air, the
-          lowest at {rounded(Math.min(...first.starts.map((one) => one[2]!)), 1)} mm.
+          lowest at {rounded(Math.min(...first.starts.map((start) => start[2]!)), 1)} mm.
         </span>
       )}
     </p>

@@ -45,7 +45,7 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
   ];
   const set: SetMachine = (change) =>
     handle.act((view) => {
-      const now = view.survey.plates.find((one) => one.id === seating.plate.id)?.machine ?? machine;
+      const now = view.survey.plates.find((plate) => plate.id === seating.plate.id)?.machine ?? machine;
       return { do: "set-machine", machine: change(now) };
     });
   const again = () => cache.invalidateQueries({ queryKey: ["machines"] });

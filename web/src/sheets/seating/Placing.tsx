@@ -31,7 +31,7 @@ export function Placing({ handle, seat, seating }: { handle: JobHandle; seat: Se
   const move = (fields: { x?: string; y?: string; lift?: string }) =>
     handle.act({ do: "move-seat", ...seatOf(seat), x: "", y: "", lift: "", ...fields });
   const copies = view.survey.seats.filter((one) => one.subject === seat.subject).length;
-  const first = view.job.bodies.find((one) => one.id === seat.bodies[0]?.body);
+  const first = view.job.bodies.find((body) => body.id === seat.bodies[0]?.body);
   const kit = view.job.kits.find((one) => one.id === first?.kit);
   const others = seating.seats.filter((one) => one.id !== seat.id);
   const [how, setHow] = useState<(typeof HOWS)[number][0]>("beside");

@@ -73,7 +73,7 @@ export function PlanSheet(props: Props) {
   const { plate } = seating;
   const drawing = usePlanDrawing(props);
   const { frame, wide, deep, hand, shown, cut } = drawing;
-  const below = view.survey.seats.filter((one) => plate.follows && one.plate === plate.follows && one.room);
+  const below = view.survey.seats.filter((seat) => plate.follows && seat.plate === plate.follows && seat.room);
   return (
     <div className={css.plan} data-testid="plan" data-ready={seating.fresh ? "yes" : undefined}>
       <svg
@@ -93,12 +93,12 @@ export function PlanSheet(props: Props) {
           y={deep}
         />
         <clipPath id="on-plate">{plateShape(plate, frame, wide, deep)}</clipPath>
-        {below.map((one) => (
-          <rect key={one.id} {...boxOf(one, frame)} fill="none" stroke="var(--rule-strong)" strokeDasharray="3 4" />
+        {below.map((seat) => (
+          <rect key={seat.id} {...boxOf(seat, frame)} fill="none" stroke="var(--rule-strong)" strokeDasharray="3 4" />
         ))}
         <AroundSeats seating={seating} drawing={drawing} />
-        {shown.map((one) => (
-          <SeatOnPlan key={one.id} one={one} drawing={drawing} />
+        {shown.map((seat) => (
+          <SeatOnPlan key={seat.id} one={seat} drawing={drawing} />
         ))}
         {!cut && <InsideAgain drawing={drawing} />}
         {!cut && <OverSeats view={view} drawing={drawing} />}

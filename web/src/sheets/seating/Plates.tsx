@@ -72,10 +72,10 @@ export function Arranging({ handle, seating }: { handle: JobHandle; seating: Sea
   const task = view.tasks.find((one) => one.kind === "remake" && (one.state === "waiting" || one.state === "doing"));
   // Bodies that may stand as one: those of a kit, and what a split made of one body. Of each, whether they stand apart.
   const groups = [
-    ...view.job.kits.map((one) => one.free),
+    ...view.job.kits.map((kit) => kit.free),
     ...(view.job.divisions ?? [])
-      .filter((one) => one.replaces && one.shaping.by !== "planes" && one.made.length > 1)
-      .map((one) => !one.together),
+      .filter((division) => division.replaces && division.shaping.by !== "planes" && division.made.length > 1)
+      .map((division) => !division.together),
   ];
   const arrange = () =>
     handle

@@ -9,7 +9,7 @@ export function SeatBlock({ view, seating, layers }: { view: JobView; seating: S
   const { seat, plate, plan } = seating;
   const room = seat?.room;
   const high = plate.machine.volume!.shape === "round" ? plate.machine.volume.height : plate.machine.volume!.size![2]!;
-  const look = seat?.marks.some((one) => one !== "lifted");
+  const look = seat?.marks.some((mark) => mark !== "lifted");
   return (
     <TitleGrid>
       <Cell span={4} says={seat ? (seat.plate ? `seat ${seat.number}` : "on no plate") : "seat"}>

@@ -24,8 +24,8 @@ export function SeatingSheet({ handle, seating }: { handle: JobHandle; seating: 
     );
   }
   const { seat, off } = seating;
-  const findings = view.survey.findings.filter((one) => one.sheet === "seating");
-  const open = findings.some((one) => one.severity !== "note");
+  const findings = view.survey.findings.filter((finding) => finding.sheet === "seating");
+  const open = findings.some((finding) => finding.severity !== "note");
   return (
     <Sheet label="Seating">
       <Head title={`Plate ${seating.number}, ${seating.plate.machine.name}`} />

@@ -78,10 +78,10 @@ export function Turning({ handle, seat, seating }: { handle: JobHandle; seat: Se
 
 /** The turns of a seat, in their order. */
 function TurnsInWords({ turns }: { turns: Turn[] }) {
-  const said = turns.map((one) =>
-    one.about
-      ? `${one.says} (${one.degrees.toFixed(2).replace(/\.?0+$/, "")}°)`
-      : `${one.degrees}° about ${one.axis!.toUpperCase()}`,
+  const said = turns.map((turn) =>
+    turn.about
+      ? `${turn.says} (${turn.degrees.toFixed(2).replace(/\.?0+$/, "")}°)`
+      : `${turn.degrees}° about ${turn.axis!.toUpperCase()}`,
   );
   return (
     <p className={sheetCss.text} style={{ paddingTop: 7 }}>
@@ -207,13 +207,13 @@ function MirroredWords({ handle, seat }: { handle: JobHandle; seat: SeatState })
     staleTime: Infinity,
     gcTime: 60_000,
   });
-  const name = (key: string) => handle.view.job.bodies.find((one) => one.id === key)?.name ?? "";
+  const name = (key: string) => handle.view.job.bodies.find((body) => body.id === key)?.name ?? "";
   return (
     <div data-testid="mirrored">
       <p className={`${sheetCss.text} look`}>A mirrored part is another part.</p>
-      {data?.map((one) => (
-        <p key={one.body} className={sheetCss.text}>
-          {name(one.body)}: {one.says}.
+      {data?.map((report) => (
+        <p key={report.body} className={sheetCss.text}>
+          {name(report.body)}: {report.says}.
         </p>
       ))}
     </div>

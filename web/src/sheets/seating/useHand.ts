@@ -39,18 +39,18 @@ function useTriedMove(job: string) {
   const moving = useRef<Moving | null>(null);
   const asking = useRef(false);
   const ask = useCallback(
-    (one: SeatState, at: Held) => {
+    (seat: SeatState, at: Held) => {
       if (asking.current) return;
       asking.current = true;
       void api
-        .tryMove(job, one.subject, one.copy_number, at.dx, at.dy, at.turn)
-        .then((found) => {
+        .tryMove(job, seat.subject, seat.copy_number, at.dx, at.dy, at.turn)
+        .then((move) => {
           asking.current = false;
           const now = moving.current;
           if (!now) return;
-          setTried({ ...found, at });
+          setTried({ ...move, at });
           if (now.dx !== at.dx || now.dy !== at.dy || now.turn !== at.turn)
-            ask(one, { dx: now.dx, dy: now.dy, turn: now.turn });
+            ask(seat, { dx: now.dx, dy: now.dy, turn: now.turn });
         })
         .catch(() => undefined)
         .finally(() => (asking.current = false));
@@ -87,8 +87,8 @@ function useLetGo({ act }: JobHandle, { carry }: Seating, { moving, clear }: Mov
     if (!moving.current) rest();
   }, [moving, rest]);
   const put = useCallback(
-    (one: SeatState, plate: string) =>
-      act({ do: "put-on", ...seatOf(one), plate })
+    (seat: SeatState, plate: string) =>
+      act({ do: "put-on", ...seatOf(seat), plate })
         .catch(tell)
         .finally(arrived),
     [act, arrived],
@@ -188,7 +188,7 @@ export function useHand(handle: JobHandle, seating: Seating, frame: Frame) {
   };
   const toPlate = (by: number) => {
     const plates = handle.view.survey.plates;
-    const next = plates[plates.findIndex((one) => one.id === seat!.plate) + by];
+    const next = plates[plates.findIndex((plate) => plate.id === seat!.plate) + by];
     if (next) void put(seat!, next.id).then(() => seating.choosePlate(next.id));
   };
   const pressed = (event: KeyboardEvent) => {

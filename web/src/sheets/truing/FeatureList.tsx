@@ -25,14 +25,14 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
     placeholderData: (before) => before,
   });
   const { way } = picking;
-  const fits = (one: FeatureLine) =>
+  const fits = (line: FeatureLine) =>
     way.kind === "faces" || way.kind === "angle"
-      ? one.kind === "flat"
+      ? line.kind === "flat"
       : way.kind === "points"
-        ? !way.centre || one.kind !== "flat"
-        : way.kind === "perimeter" || one.gauges.includes(way.kind);
-  const take = (one: FeatureLine) => {
-    const picked = [...chosen, { body: known, feature: one.id }];
+        ? !way.centre || line.kind !== "flat"
+        : way.kind === "perimeter" || line.gauges.includes(way.kind);
+  const take = (line: FeatureLine) => {
+    const picked = [...chosen, { body: known, feature: line.id }];
     if (picked.length < way.picks) return choose(picked);
     choose([]);
     picking
@@ -51,18 +51,18 @@ export function FeatureList({ handle, subject, picking, close }: Props) {
       body={known}
       choose={setBody}
       hint={`${way.picks > 1 ? (chosen.length ? "Now the second, on this body or another of its kit." : "Choose two.") : "Choose one."} ${lines.length === 0 && data ? "There is none of this kind here." : ""}`}
-      rows={lines.map((one) => ({
-        id: one.id,
-        pressed: chosen.some((each) => each.body === known && each.feature === one.id),
+      rows={lines.map((line) => ({
+        id: line.id,
+        pressed: chosen.some((each) => each.body === known && each.feature === line.id),
         says: (
           <>
-            {one.says}
-            {one.bolt && <em> for {one.bolt}</em>}
-            {one.kept && <em> kept</em>}
+            {line.says}
+            {line.bolt && <em> for {line.bolt}</em>}
+            {line.kept && <em> kept</em>}
           </>
         ),
-        aside: one.where,
-        take: () => take(one),
+        aside: line.where,
+        take: () => take(line),
       }))}
       close={close}
     />

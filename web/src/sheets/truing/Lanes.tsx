@@ -95,7 +95,7 @@ export function Lanes(props: Props) {
       >
         <SharedWindow truth={truth} scale={scale} foot={foot} />
         {truth.lanes.map((lane, i) => {
-          const number = readings.findIndex((one) => one.id === lane.reading) + 1;
+          const number = readings.findIndex((reading) => reading.id === lane.reading) + 1;
           const name = readings[number - 1]?.name ?? "";
           const bad = truth.conflict.includes(lane.reading);
           return (

@@ -43,7 +43,7 @@ export function Readings({ handle, subject, picking, tellRows }: Props) {
     }
   }, [wanted, newest, served]);
   const next = (id: string) => {
-    const after = readings[readings.findIndex((one) => one.id === id) + 1];
+    const after = readings[readings.findIndex((reading) => reading.id === id) + 1];
     if (after) fields.current.get(after.id)?.focus();
   };
   return (
@@ -328,7 +328,11 @@ function ImportRows({ handle, subject, tellRows }: Omit<Props, "picking">) {
     try {
       await handle.change(async (on) => {
         const done = await api.importReadings(handle.view.id, on, subject.key, text);
-        tellRows(done.problems.map((one) => sentence([one.where, one.says, one.remedy].filter(Boolean).join("; "))));
+        tellRows(
+          done.problems.map((problem) =>
+            sentence([problem.where, problem.says, problem.remedy].filter(Boolean).join("; ")),
+          ),
+        );
         return api.job(handle.view.id);
       });
     } catch (error) {

@@ -27,8 +27,8 @@ interface Props {
 export function TruingSheet({ handle, subject, picking, selection, drag }: Props) {
   const { view } = handle;
   const [told, tellRows] = useState<string[]>([]);
-  const truth = view.survey.truths.find((one) => one.id === truthKey(subject));
-  const findings = view.survey.findings.filter((one) => one.sheet === "truing");
+  const truth = view.survey.truths.find((verdict) => verdict.id === truthKey(subject));
+  const findings = view.survey.findings.filter((finding) => finding.sheet === "truing");
   if (!subject.facts.chain) {
     return (
       <Sheet label="Truing">

@@ -18,7 +18,8 @@ export function Ways({ handle, subject, truth }: Props) {
   const readings = readingsOf(handle.view, subject);
   const key = truthKey(subject);
   if (!truth.proposals.length) return null;
-  const numbers = (ids: string[]) => ids.map((id) => readings.findIndex((one) => one.id === id) + 1).filter(Boolean);
+  const numbers = (ids: string[]) =>
+    ids.map((id) => readings.findIndex((reading) => reading.id === id) + 1).filter(Boolean);
   const change = (one: ReadingsVerdict["changes"][number]) => {
     if (one.reading) return handle.act({ do: "relax-reading", reading: one.reading, limit_mm: one.limit_mm! });
     return handle.act({ do: "solve-readings", body: key, free: one.axis });
@@ -45,24 +46,24 @@ export function Ways({ handle, subject, truth }: Props) {
         </div>
       )}
       <Head title="Ways to make it true" />
-      {truth.proposals.map((one, i) => (
-        <div key={one.key} className={css.way} data-testid={`way-${one.key}`}>
+      {truth.proposals.map((proposal, i) => (
+        <div key={proposal.key} className={css.way} data-testid={`way-${proposal.key}`}>
           <b>{"abc"[i]}</b>
           <div>
-            <b>{one.says}</b> <span className="number">{factors(one)}</span>
+            <b>{proposal.says}</b> <span className="number">{factors(proposal)}</span>
             <small>
-              {outcome(one, readings)}
-              <span className="number"> {deviations(one, readings)}</span>
+              {outcome(proposal, readings)}
+              <span className="number"> {deviations(proposal, readings)}</span>
             </small>
-            {shape(one) && <small>{shape(one)}</small>}
+            {shape(proposal) && <small>{shape(proposal)}</small>}
           </div>
-          {one.in_force ? (
+          {proposal.in_force ? (
             <span className={css.inForce}>in force</span>
           ) : (
             <Press
               className="link"
               aria-label={`Take way ${"abc"[i]}`}
-              onClick={() => handle.act({ do: "take-proposal", body: key, key: one.key }).catch(tell)}
+              onClick={() => handle.act({ do: "take-proposal", body: key, key: proposal.key }).catch(tell)}
             >
               Take
             </Press>

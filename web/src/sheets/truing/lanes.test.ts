@@ -23,7 +23,7 @@ describe("lanes", () => {
   });
   it("ticks round values within", () => {
     const ticks = ticksOf(0.9762, 0.9923);
-    expect(ticks.map((one) => one.text)).toEqual(["0.980", "0.985", "0.990"]);
+    expect(ticks.map((tick) => tick.text)).toEqual(["0.980", "0.985", "0.990"]);
     expect(ticksOf(0.5, 40).length).toBeLessThan(8);
   });
 });

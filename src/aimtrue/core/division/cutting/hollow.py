@@ -219,21 +219,21 @@ def drains_for(
         Refused: a drain is no hole, is wider than the hollow is, or does not meet it.
     """
     told = [*places, *(None,) * (len(diameters) - len(places))]
-    made = {
+    drains = {
         number: drain_at(mesh, hollow, place, diameters[number], wall)
         for number, place in enumerate(told[: len(diameters)])
         if place is not None
     }
-    free = [number for number in range(len(diameters)) if number not in made]
+    free = [number for number in range(len(diameters)) if number not in drains]
     rows = _UPRIGHT if down == (0.0, 0.0, -1.0) else basis_of(-np.asarray(down))
     lowest = _lowest(
         Mesh(mesh.vertices @ rows.T, mesh.faces), turned(hollow, rows), [diameters[one] for one in free], wall
     )
     for number, drain in zip(free, lowest, strict=True):
-        made[number] = drain.model_copy(
+        drains[number] = drain.model_copy(
             update={"point": as_vec3(np.asarray(drain.point) @ rows), "direction": as_vec3(rows[2])}
         )
-    return tuple(made[number] for number in range(len(diameters)))
+    return tuple(drains[number] for number in range(len(diameters)))
 
 
 def drain_at(mesh: Mesh, hollow: manifold3d.Manifold, place: Vec3, diameter: float, wall: float) -> Drain:

@@ -116,15 +116,15 @@ def cut_by(
         _refuse_many(len(cells), most)
     tell(len(planes) / (len(planes) + 1), "looking the pieces over")
     least = NOTHING * mesh.volume()
-    found = [
+    pieces = [
         Piece(part, cell)
         for cell, face_group in cells
         for part in parts_of(face_group.mesh)
         if gaping or part.volume() > least
     ]
-    _refuse_many(len(found), most)
-    sizes = [piece.mesh.area() if gaping else piece.volume for piece in found]
-    return _placed(found, planes, sizes)
+    _refuse_many(len(pieces), most)
+    sizes = [piece.mesh.area() if gaping else piece.volume for piece in pieces]
+    return _placed(pieces, planes, sizes)
 
 
 def _divided(cell: Cell, part: FaceGroup, plane: Plane, gaping: bool) -> list[tuple[Cell, FaceGroup]]:

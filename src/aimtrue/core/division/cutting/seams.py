@@ -116,14 +116,14 @@ def _ledges(curve: Curve, levels: Floats, step: float) -> list[tuple[float, Kind
 
 def _grooves(curve: Curve, levels: Floats, step: float, length: float) -> list[tuple[float, Kind]]:
     """Two neighbouring ledges, less between them than on either side."""
-    found: list[tuple[float, Kind]] = []
+    grooves: list[tuple[float, Kind]] = []
     for lower, upper in zip(levels[:-1].tolist(), levels[1:].tolist(), strict=True):
         below, inner = _changes(curve, lower, step)
         other, above = _changes(curve, upper, step)
         less = max(inner, other) < (1 - _CHANGE) * min(below, above)
         if upper - lower < _GROOVE * length and less:
-            found.append(((lower + upper) / 2, "groove"))
-    return found
+            grooves.append(((lower + upper) / 2, "groove"))
+    return grooves
 
 
 def _narrow(curve: Curve, length: float) -> list[tuple[float, Kind]]:

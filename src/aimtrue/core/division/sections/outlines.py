@@ -112,15 +112,15 @@ def cut_across(meshes: list[Mesh], axis: Axis, at: Floats, *, drawn: bool = Fals
     """
     turned = [in_section_axes(mesh, axis) for mesh in meshes]
     rising = np.sort(at)
-    found = [sections_of(mesh, rising) for mesh in turned]
+    sections_of_bodies = [sections_of(mesh, rising) for mesh in turned]
     return [
         SectionOutlines(
             axis,
             float(height),
-            float(sum(sections.areas[i] for sections in found)),
-            float(sum(sections.outlines[i] for sections in found)),
-            int(sum(sections.islands[i] for sections in found)),
-            int(sum(sections.holes[i] for sections in found)),
+            float(sum(sections.areas[i] for sections in sections_of_bodies)),
+            float(sum(sections.outlines[i] for sections in sections_of_bodies)),
+            int(sum(sections.islands[i] for sections in sections_of_bodies)),
+            int(sum(sections.holes[i] for sections in sections_of_bodies)),
             tuple(ring for mesh in turned for ring in rings_at(mesh, float(height))) if drawn else (),
         )
         for i, height in enumerate(rising)

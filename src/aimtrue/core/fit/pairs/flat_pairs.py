@@ -67,7 +67,7 @@ def slabs_of(faces: Sequence[FitFace]) -> list[Slab]:
     against = ways @ ways.T < -_PARALLEL
     # From each face along its own normal to every other: outward to a slot's far side, inward to a tab's.
     apart = np.einsum("abi,ai->ab", points[None] - points[:, None], ways)
-    found: dict[tuple[int, int], Slab] = {}
+    slabs: dict[tuple[int, int], Slab] = {}
     for solid in (False, True):
         away = np.where(against, -apart if solid else apart, np.inf)
         away[away <= _TOUCHING] = np.inf
@@ -82,9 +82,9 @@ def slabs_of(faces: Sequence[FitFace]) -> list[Slab]:
                     > 0
                 ):
                     pair = (min(a, int(b)), max(a, int(b)))
-                    found.setdefault(pair, Slab(low, high, way, float(away[a, b]), solid))
+                    slabs.setdefault(pair, Slab(low, high, way, float(away[a, b]), solid))
                     break
-    return list(found.values())
+    return list(slabs.values())
 
 
 def slot_pairs(slots: Sequence[Slab], tabs: Sequence[Slab], reach_mm: float) -> Iterator[FoundPair]:

@@ -27,7 +27,7 @@ def pairs_between(
         one, other: all faces of each body, in the same state.
         reach_mm: the widest gap that is a fit.
     """
-    found = [
+    pairs = [
         *round_pairs(one, other, reach_mm),
         *round_pairs(other, one, reach_mm),
     ]
@@ -43,7 +43,7 @@ def pairs_between(
         for pair in facing_pairs(largest(one), largest(other), reach_mm)
         if not {(pair.a.body, pair.a.features[0]), (pair.b.body, pair.b.features[0])} <= used
     ]
-    return [*found, *slotted, *_with_dovetails(facing)]
+    return [*pairs, *slotted, *_with_dovetails(facing)]
 
 
 def pairs_within(faces: tuple[FitFace, ...], reach_mm: float = REACH_MM) -> list[FoundPair]:
@@ -55,14 +55,14 @@ def best_aligned(one: Sequence[FitFace], other: Sequence[FitFace]) -> FoundPair 
     """Return the round pair that fits best with its axes brought together: the least play that is none too
     tight, else the least tight.
     """
-    made = [
+    pairs = [
         pair
         for outer, inner in ((one, other), (other, one))
         for bore in hollow(outer)
         for shaft in full(inner)
         if (pair := aligned(bore, shaft)) is not None
     ]
-    return min(made, key=lambda pair: (pair.clearance_mm < 0, abs(pair.clearance_mm)), default=None)
+    return min(pairs, key=lambda pair: (pair.clearance_mm < 0, abs(pair.clearance_mm)), default=None)
 
 
 def _slots(faces: tuple[FitFace, ...]) -> list[Slab]:

@@ -35,7 +35,7 @@ def inside(shape: Any, kind: Any) -> Iterator[Any]:
 
 def bores_of(faces: list[Any]) -> list[Bore]:
     """Find the round rims of bores, in mm, and what facets leave free: D (1 - cos(step / 2)) less."""
-    found: dict[tuple[float, ...], Bore] = {}
+    bores: dict[tuple[float, ...], Bore] = {}
     for face in faces:
         if kind_of(face) != GeomAbs_Cylinder:
             continue
@@ -57,7 +57,7 @@ def bores_of(faces: list[Any]) -> list[Bore]:
             loss = diameter * (1 - math.cos(span / (polygon.NbNodes() - 1) / 2))
             x, y, z = curve.Circle().Location().Coord()
             key = tuple(round(n, 6) for n in (x, y, z, diameter))
-            known = found.get(key)
+            known = bores.get(key)
             if known is None or known.loss < loss:
-                found[key] = Bore(diameter=diameter, loss=loss, place=(x, y, z))
-    return sorted(found.values(), key=lambda bore: -bore.loss)[:_MOST_BORES]
+                bores[key] = Bore(diameter=diameter, loss=loss, place=(x, y, z))
+    return sorted(bores.values(), key=lambda bore: -bore.loss)[:_MOST_BORES]

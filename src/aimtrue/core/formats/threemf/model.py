@@ -144,8 +144,8 @@ def _coordinates(block: bytes, count: int) -> NDArray[np.float64] | None:
     # Each “vertex” has two of the letters that numbers may have for their exponents.
     plain = block.count(b"e") == 2 * count and b"E" not in block
     text = block.translate(_TO_DECIMALS) if plain else block.replace(b"<vertex", b"").translate(_TO_NUMBERS)
-    found: NDArray[np.float64] | None = _numbers(text, np.float64, count, 3)
-    return found
+    coordinates: NDArray[np.float64] | None = _numbers(text, np.float64, count, 3)
+    return coordinates
 
 
 def _corners(block: bytes, count: int) -> NDArray[np.int64] | None:

@@ -27,7 +27,7 @@ def overlaps_of(
         thorough: look at every pair, however many and however large.
     """
     boxes = [mesh.bounds() for _, mesh in bodies]
-    found: list[BodyOverlap] = []
+    body_overlaps: list[BodyOverlap] = []
     looked = passed = 0
     for i, j in _boxes_that_meet(boxes):
         (a, first), (b, second) = bodies[i], bodies[j]
@@ -39,8 +39,8 @@ def overlaps_of(
             continue
         looked += 1
         if shared := _shared(first, second):
-            found.append(BodyOverlap(a=a, b=b, volume=shared[0], place=shared[1]))
-    return tuple(found), passed
+            body_overlaps.append(BodyOverlap(a=a, b=b, volume=shared[0], place=shared[1]))
+    return tuple(body_overlaps), passed
 
 
 def _shared(first: Mesh, second: Mesh) -> tuple[float, Vec3] | None:

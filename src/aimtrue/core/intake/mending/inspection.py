@@ -31,15 +31,15 @@ def list_faces(job: Job, work: ListFacesTask, store: GeometryStore, progress: Pr
 
 def look(job: Job, work: LookOverTask, store: GeometryStore, progress: Progress) -> MendingResult:
     """Look for faces that cut through each other, or for bodies of a file that overlap, however large."""
-    found = {}
+    healths = {}
     for number, key in enumerate(work.bodies):
         body = job.body(key)
         progress(number / len(work.bodies), f"looking over {body.name}")
-        found[body.geometry] = health_of(store.mesh(body.geometry), thorough=True)
+        healths[body.geometry] = health_of(store.mesh(body.geometry), thorough=True)
     if work.source is None:
-        return MendingResult(LookOver(found=found), {})
+        return MendingResult(LookOver(found=healths), {})
     progress(0.1, "looking for overlaps")
     closed = [body for body in bodies_of(job, work.source) if stands(body)]
     meshes = [(body.id, store.mesh(body.geometry)) for body in closed]
     overlaps, _ = overlaps_of(meshes, thorough=True)
-    return MendingResult(LookOver(found=found, overlaps={work.source: overlaps}), {})
+    return MendingResult(LookOver(found=healths, overlaps={work.source: overlaps}), {})

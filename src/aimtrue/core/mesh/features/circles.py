@@ -46,13 +46,13 @@ def circles(mesh: Mesh) -> list[CircularEdge]:
     loops = np.split(used[order], np.flatnonzero(np.diff(label[order])) + 1)
     lines = np.bincount(label[index[:, 0]])
     reach = float(np.abs(mesh.vertices).max())
-    found = []
+    circular_edges = []
     for loop in loops:
         if len(loop) >= _LEAST_CORNERS and lines[label[np.searchsorted(used, loop[0])]] == len(loop):
             circle = _fitted(mesh.vertices[loop], reach)
             if circle is not None:
-                found.append(circle)
-    return sorted(found, key=lambda circle: -circle.diameter)
+                circular_edges.append(circle)
+    return sorted(circular_edges, key=lambda circle: -circle.diameter)
 
 
 def _fitted(points: Floats, reach: float) -> CircularEdge | None:

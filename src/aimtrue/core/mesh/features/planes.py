@@ -44,7 +44,7 @@ def slabs(mesh: Mesh) -> list[Slabs]:
     _, first, index = np.unique(packed, return_index=True, return_inverse=True)
     share = np.bincount(index, areas[flat])
     total = float(areas.sum())
-    found = []
+    slabses = []
     for number in np.argsort(-share)[:_DIRECTIONS]:
         if share[number] < _LEAST_SHARE * total:
             break
@@ -52,8 +52,8 @@ def slabs(mesh: Mesh) -> list[Slabs]:
         direction = _snapped(normals[first[number]] * side[first[number]])
         slab = _slab(mesh, flat[here], side[here], areas[flat[here]], direction, total)
         if len(slab.offsets) > 1:
-            found.append(slab)
-    return found
+            slabses.append(slab)
+    return slabses
 
 
 def _first_nonzero(normals: Floats) -> Floats:

@@ -35,11 +35,11 @@ class CuttingPlanes:
 
     def sides(self, points: Points) -> NDArray[np.int8]:
         """Return (n, p): 1 above a plane, 0 below, -1 where it does not cut."""
-        found = (self.over(points) > 0).astype(np.int8)
+        sides = (self.over(points) > 0).astype(np.int8)
         for number, limits in enumerate(self.only):
             for other, above in limits:
-                found[found[:, other] != above, number] = -1
-        return found
+                sides[sides[:, other] != above, number] = -1
+        return sides
 
 
 @dataclass(frozen=True, eq=False)

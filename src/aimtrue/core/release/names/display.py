@@ -67,37 +67,37 @@ def _is_word(part: str) -> bool:
 
 def _without_vowels(parts: list[str], longest: int) -> list[str]:
     """Take vowels out of the longest word first, until it fits; the first letter and short words stay."""
-    made = list(parts)
+    without_vowels = list(parts)
     for at in sorted((i for i, part in enumerate(parts) if _is_word(part)), key=lambda i: -len(parts[i])):
-        if _length(made) <= longest:
+        if _length(without_vowels) <= longest:
             break
-        if len(made[at]) > 4:
-            made[at] = _VOWELS.sub("", made[at])
-    return made
+        if len(without_vowels[at]) > 4:
+            without_vowels[at] = _VOWELS.sub("", without_vowels[at])
+    return without_vowels
 
 
 def _cut_words(parts: list[str], longest: int) -> list[str]:
     """Cut the longest word by a letter, again and again, until it fits or all have three."""
-    made = list(parts)
-    while _length(made) > longest:
-        words = [i for i, part in enumerate(made) if _is_word(part) and len(part) > 3]
+    cut_words = list(parts)
+    while _length(cut_words) > longest:
+        words = [i for i, part in enumerate(cut_words) if _is_word(part) and len(part) > 3]
         if not words:
             break
-        at = max(words, key=lambda i: len(made[i]))
-        made[at] = made[at][:-1]
-    return made
+        at = max(words, key=lambda i: len(cut_words[i]))
+        cut_words[at] = cut_words[at][:-1]
+    return cut_words
 
 
 def _without_joints(parts: list[str], longest: int) -> list[str]:
     """Take out what joins words, from the start; between two numbers it stays."""
-    made = list(parts)
-    for at in range(1, len(made) - 1):
-        if _length(made) <= longest:
+    without_joints = list(parts)
+    for at in range(1, len(without_joints) - 1):
+        if _length(without_joints) <= longest:
             break
-        joint = not _is_word(made[at]) and not made[at][0].isdigit()
-        if joint and (made[at - 1][-1:].isalpha() or made[at + 1][:1].isalpha()):
-            made[at] = ""
-    return made
+        joint = not _is_word(without_joints[at]) and not without_joints[at][0].isdigit()
+        if joint and (without_joints[at - 1][-1:].isalpha() or without_joints[at + 1][:1].isalpha()):
+            without_joints[at] = ""
+    return without_joints
 
 
 def _cut_end(parts: list[str], longest: int) -> str:

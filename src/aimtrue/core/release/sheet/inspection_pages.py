@@ -87,7 +87,7 @@ def _pages(view: InspectionView, wide: float, high: float) -> Iterator[list[Mark
 def _sizes(rows: Sequence[InspectionRow], parts: Sequence[InspectionPart]) -> list[Row]:
     columns = [(_FIRST + _COLUMN * i, cut(part.name, _COLUMN - 2, 2.8)) for i, part in enumerate(parts)]
     end = _FIRST + _COLUMN * len(parts)
-    told = [
+    sizes = [
         head("Sizes measured"),
         labels(
             (0, "size"),
@@ -112,10 +112,10 @@ def _sizes(rows: Sequence[InspectionRow], parts: Sequence[InspectionPart]) -> li
         line += cells((end, f"{row.mean_mm:.3f}", True))
         if row.spread_mm is not None:
             line += cells((end + 17, f"{row.spread_mm:.3f}", True))
-        told.append(line)
+        sizes.append(line)
     if not rows:
-        told.append(cells((0, "nothing was measured yet", False)))
-    return told
+        sizes.append(cells((0, "nothing was measured yet", False)))
+    return sizes
 
 
 def _band(row: InspectionRow) -> str:
@@ -125,13 +125,13 @@ def _band(row: InspectionRow) -> str:
 
 
 def _pairs(view: InspectionView) -> Iterator[Row]:
-    known = [pair for pair in view.pairs if pair.values]
-    if not known:
+    inspection_pairs = [pair for pair in view.pairs if pair.values]
+    if not inspection_pairs:
         return
     names = {part.id: part.name for part in view.parts}
     yield head("Clearances of pairs, as printed")
     yield labels((0, "pair"), (_WHAT, "is to be"), (_FIRST, "part"), (_FIRST + 40, "clearance"))
-    for pair in known:
+    for pair in inspection_pairs:
         for value in pair.values:
             yield cells(
                 (0, cut(pair.what, _WHAT - 2, 3.0), False),

@@ -333,10 +333,12 @@ class _Bench:
 
     def _stamps_of(self, part: NestingPart) -> list[_Stamp]:
         if part.key not in self._stamps:
-            made = [self._stamp(part.outline, turn) for turn in self._angles(part.outline)]
-            if self._turns == "any" and not any(made):  # something long may go in aslant
-                made = [self._stamp(part.outline, float(turn)) for turn in range(0, 180, _FINE_STEP_DEGREES)]
-            self._stamps[part.key] = [stamp for stamp in made if stamp is not None]
+            stamps = [self._stamp(part.outline, turn) for turn in self._angles(part.outline)]
+            if self._turns == "any" and not any(stamps):  # something long may go in aslant
+                stamps = [
+                    self._stamp(part.outline, float(turn)) for turn in range(0, 180, _FINE_STEP_DEGREES)
+                ]
+            self._stamps[part.key] = [stamp for stamp in stamps if stamp is not None]
         return self._stamps[part.key]
 
     def _angles(self, outline: Outline) -> list[float]:

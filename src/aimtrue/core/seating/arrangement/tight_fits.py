@@ -122,13 +122,15 @@ def in_rows(
     whole = tuple(int(np.floor((side + gap + SLACK_MM) * _PER_MM)) for side in room)
     tries = [_packed(rows, whole, turned, way) for way in _ways(len(sizes))]
     best = min(tries, key=_worth, default=[])
-    found = []
+    packed_boxes = []
     for plate_number, x, y, width, depth, number in best:
         quarter = (width, depth) != rows[number]
         wide, deep = sizes[number][::-1] if quarter else sizes[number]
         at = low + np.array([x, y]) / _PER_MM + np.array([wide, deep]) / 2
-        found.append(PackedBox(number, plate_number, 90.0 if quarter else 0.0, float(at[0]), float(at[1])))
-    return found
+        packed_boxes.append(
+            PackedBox(number, plate_number, 90.0 if quarter else 0.0, float(at[0]), float(at[1]))
+        )
+    return packed_boxes
 
 
 _Placed = list[tuple[int, int, int, int, int, int]]

@@ -81,12 +81,12 @@ def rests_of(mesh: Mesh, steepest: float = USUAL_DEGREES, most: int = _MOST) -> 
         has no flat side, such as a ball. Of a mesh of over 300 000 triangles the directions are found, and
         what hangs over is told, by a reduced form; all else by the mesh itself.
     """
-    found = stable_sides(mesh, most)
+    hull_sides = stable_sides(mesh, most)
     coarse = mesh if mesh.triangles < REDUCED_FROM else reduced(mesh, _COARSE)
     ready = facing(coarse)
     centre = centre_of_gravity(mesh)
     rests = [
-        _rest(mesh, side, side.inside(centre), overhang_of(ready, side.down, steepest)) for side in found
+        _rest(mesh, side, side.inside(centre), overhang_of(ready, side.down, steepest)) for side in hull_sides
     ]
     return tuple(sorted(rests, key=lambda rest: (-rest.contact_mm2, rest.overhang_mm2)))
 
@@ -157,13 +157,13 @@ def _sides(mesh: Mesh) -> list[HullSide]:
     # Each goes over all corners and faces in numpy, which lets another do the same beside it.
     with ThreadPoolExecutor(2) as pool:
         sides = pool.map(lambda normal: _side(mesh, normal, size), ways)
-    found: list[HullSide] = []
+    hull_sides: list[HullSide] = []
     for side in sides:
         if side is None or max(side.contact, side.reach) < _SHARE * whole:
             continue
-        if all(side.down @ other.down < _SAME_WAY for other in found):
-            found.append(side)
-    return found
+        if all(side.down @ other.down < _SAME_WAY for other in hull_sides):
+            hull_sides.append(side)
+    return hull_sides
 
 
 def _distinct(ways: Sequence[Floats]) -> list[Floats]:

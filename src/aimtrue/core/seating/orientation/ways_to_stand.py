@@ -73,8 +73,8 @@ def ways_to_stand(
     # Directions are told in the body's own axes, whether or not it is mirrored.
     back = seat_matrix(plain).T
     turned = seat_matrix(seat)
-    found = [_way(shapes, mesh, rest, back, turned, wish, looks) for rest in _told(rests)]
-    return tuple(_with_reasons(sorted(found, key=lambda way: _worth(way, wish)), wish))
+    stands = [_way(shapes, mesh, rest, back, turned, wish, looks) for rest in _told(rests)]
+    return tuple(_with_reasons(sorted(stands, key=lambda way: _worth(way, wish)), wish))
 
 
 def _told(rests: tuple[RestPose, ...]) -> list[RestPose]:
@@ -133,8 +133,8 @@ def _looks(job: Job, group: tuple[Body, ...], seat: Seat, store: GeometryStore) 
     for body in group:
         frame = frame_of(job, body, seat)
         linear = frame.matrix * frame.scale
-        known = (body.features, *_shape(job, body, seat))
-        thin += _THIN.get((), known, partial(_thin, body, linear, store))
+        hashables = (body.features, *_shape(job, body, seat))
+        thin += _THIN.get((), hashables, partial(_thin, body, linear, store))
         if len(faces := faces_that_show(body, store)):
             # Normals go as the inverse transpose; that times the determinant keeps their length.
             normals = np.linalg.inv(linear) * abs(np.linalg.det(linear))

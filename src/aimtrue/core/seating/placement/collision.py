@@ -49,27 +49,27 @@ _SOLIDS: Memo[tuple[manifold3d.Manifold | None]] = Memo(64)
 
 def overlaps_of(job: Job, places: dict[str, SeatPlace], store: GeometryStore) -> list[SeatOverlap]:
     """Return which seats of each plate overlap."""
-    found = []
+    seat_overlaps = []
     for plate in job.plates:
         here = [place for place in places.values() if place.seat.plate == plate.id]
         for a, b in _near(here):
             one = _between(job, a, b, store)
             if one is not None:
-                found.append(SeatOverlap(a.seat.id, b.seat.id, *one))
-    return found
+                seat_overlaps.append(SeatOverlap(a.seat.id, b.seat.id, *one))
+    return seat_overlaps
 
 
 def overlaps_with(
     job: Job, place: SeatPlace, others: list[SeatPlace], store: GeometryStore
 ) -> list[SeatOverlap]:
     """Return which other seats of its plate one overlaps; it is ``a`` of each."""
-    found = []
+    seat_overlaps = []
     for other in others:
         deep = np.minimum(place.bounds[1], other.bounds[1]) - np.maximum(place.bounds[0], other.bounds[0])
         if other.seat.plate == place.seat.plate and (deep > _TOUCH_MM).all():
             one = _between(job, place, other, store)
-            found += [SeatOverlap(place.seat.id, other.seat.id, *one)] if one is not None else []
-    return found
+            seat_overlaps += [SeatOverlap(place.seat.id, other.seat.id, *one)] if one is not None else []
+    return seat_overlaps
 
 
 def _near(places: list[SeatPlace]) -> list[tuple[SeatPlace, SeatPlace]]:

@@ -60,15 +60,15 @@ def _groups(job: Job, key: KitId | None) -> list[_Group]:
         if division.replaces and not isinstance(division.shaping, PieceCut)
         if len(bodies := in_use(job, (body for body in job.bodies if body.division == division.id))) > 1
     ]
-    found = [
+    groups = [
         replace(kit, bodies=tuple(body for body in kit.bodies if body.division in (None, kit.subject)))
         for kit in (*kits, *splits)
         if key in (None, kit.subject)
     ]
-    found = [group for group in found if group.bodies]
-    if key is not None and not found:
+    groups = [group for group in groups if group.bodies]
+    if key is not None and not groups:
         job.kit(key)  # which says that there is none
-    return found
+    return groups
 
 
 def _apart(job: Job, group: _Group, places: dict[str, SeatPlace]) -> Job:

@@ -51,13 +51,15 @@ class SeatPlace:
 
 def places_of(job: Job, store: GeometryStore) -> dict[str, SeatPlace]:
     """Return the place of every seat that is on a plate and whose unit is settled, by the seat's id."""
-    found: dict[str, SeatPlace] = {}
+    seat_places: dict[str, SeatPlace] = {}
     seats = [
         (seat, group) for group in seated_groups(job) for seat in job.seats_of(subject_of(job, group[0]))
     ]
     for plate in job.plates:
-        found.update(_on_plate(job, plate, [seat for seat in seats if seat[0].plate == plate.id], store))
-    return found
+        seat_places.update(
+            _on_plate(job, plate, [seat for seat in seats if seat[0].plate == plate.id], store)
+        )
+    return seat_places
 
 
 def seated_groups(job: Job) -> list[tuple[Body, ...]]:
@@ -82,13 +84,13 @@ def seat_of_copy(job: Job, group: tuple[Body, ...], copy_number: int) -> Seat:
 
 def first_places(job: Job, places: dict[str, SeatPlace]) -> dict[str, SeatPlace]:
     """Return, by body, the place of its first seat that is on a plate."""
-    found: dict[str, SeatPlace] = {}
+    seat_places: dict[str, SeatPlace] = {}
     for place in places.values():
         for body in place.bodies:
-            seat_place = found.get(body.id)
+            seat_place = seat_places.get(body.id)
             if seat_place is None or place.seat.copy_number < seat_place.seat.copy_number:
-                found[body.id] = place
-    return found
+                seat_places[body.id] = place
+    return seat_places
 
 
 def seated_points(job: Job, body: Body, points: Floats, place: SeatPlace) -> Floats:

@@ -70,8 +70,8 @@ def with_plates(job: Job, count: int, like: Plate, follows: str | None = None) -
     """Return the job with more plates of the machine of one."""
     if len(job.plates) + count > MOST_PLATES:
         raise Refused("plates", f"there can be {MOST_PLATES} plates at most", remedy="release some first")
-    made = tuple(Plate(id=key, machine=like.machine, follows=follows) for key in free_plates(job, count))
-    return job.model_copy(update={"plates": (*job.plates, *made)})
+    plates = tuple(Plate(id=key, machine=like.machine, follows=follows) for key in free_plates(job, count))
+    return job.model_copy(update={"plates": (*job.plates, *plates)})
 
 
 def free_plates(job: Job, count: int) -> list[str]:

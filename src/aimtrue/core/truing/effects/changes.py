@@ -43,16 +43,16 @@ def change_findings(job: Job, store: GeometryStore) -> list[Finding]:
     Only bodies whose unit is settled are looked at; those whose correction is 1 only for their walls, and
     only when their features are listed already.
     """
-    found: list[Finding] = []
+    findings: list[Finding] = []
     for whole_group in groups_of(job):
         # What was made of others is made in mm of the corrected body: no correction changes it.
         group = tuple(body for body in whole_group if body.division is None)
         if not group or not job.settled(group):
             continue
-        found += [finding for some in _known(job, group, store) for finding in some]
+        findings += [finding for some in _known(job, group, store) for finding in some]
         changed = tuple(body for body in group if _changed(job, body))
-        found += _gap_findings(job, changed, store) + _alone_findings(job, group)
-    return found
+        findings += _gap_findings(job, changed, store) + _alone_findings(job, group)
+    return findings
 
 
 def _changed(job: Job, body: Body) -> bool:
@@ -128,14 +128,14 @@ def _bore_findings(body: Body, drawn: BodyAsDrawn, changed: list[_Bore]) -> list
         places = [point for point in bolted.points if point not in kept] if kept else bolted.points
         if places:
             told.setdefault(_bore_words(bolted.suits, *sizes), []).extend(places)
-    found = []
+    findings = []
     for (bolt, after, good), places in told.items():
         many = f"{len(places)} {bolt} bores" if len(places) > 1 else f"a {bolt} bore"
         says = f"{many} of {body.name} became {after}"
         severity: Severity = "note" if good else "look"
         says += "; the bolt still passes" if good else " and no longer suit"
-        found.append(_finding(body, BOLT_HOLES, severity, says, "keep-bores", places))
-    return found
+        findings.append(_finding(body, BOLT_HOLES, severity, says, "keep-bores", places))
+    return findings
 
 
 @lru_cache(4096)

@@ -121,15 +121,15 @@ class _Demanded:
 def demanded_of(job: Job, bodies: tuple[Body, ...]) -> list[_Demanded]:
     """Return the readings on some bodies that have a real length and a place, drivers or not."""
     keys = {body.id for body in bodies}
-    found = []
+    demanded = []
     for reading in job.readings:
         band = band_of(reading)
         here = {reading.body, reading.gauge.other or reading.body} <= keys and sharing(job, reading)
         if not here or band is None or reading.lost or reading.gauge.kind == "angle":
             continue
         if kept_of(job.body(reading.body), reading.gauge) is None:  # no factor changes a kept bore
-            found.append(_Demanded(reading, Demand(form_of(job, reading), band)))
-    return found
+            demanded.append(_Demanded(reading, Demand(form_of(job, reading), band)))
+    return demanded
 
 
 def _driving(demanded: list[_Demanded]) -> list[_Demanded]:
@@ -239,21 +239,21 @@ def _window(lanes: list[Lane]) -> tuple[float, float | None] | None:
 
 def _proposals(demanded: list[_Demanded], driving: list[_Demanded], now: Correction) -> tuple[Proposal, ...]:
     """Uniform, the best stretch of one axis, and per axis; what equals an earlier one is left out."""
-    made = [_proposal("uniform", "Scale all", demanded, driving, now, (False, False, False))]
+    proposals = [_proposal("uniform", "Scale all", demanded, driving, now, (False, False, False))]
     stretches = [
         _proposal(f"stretch-{axis}", f"Scale all, stretch {axis.upper()}", demanded, driving, now, _free(i))
         for i, axis in enumerate(AXES)
         if not now.held[i]
     ]
-    least = _SAME if made[0].meets else 1e-7
+    least = _SAME if proposals[0].meets else 1e-7
     stretches = [stretch for stretch in stretches if stretch.shape > least]
-    made += sorted(stretches, key=_worth)[:1]
+    proposals += sorted(stretches, key=_worth)[:1]
     every = _proposal("per-axis", "Each axis on its own", demanded, driving, now, (True, True, True))
     if every.shape > least and not any(
-        np.allclose(every.factors, proposal.factors, rtol=1e-7) for proposal in made
+        np.allclose(every.factors, proposal.factors, rtol=1e-7) for proposal in proposals
     ):
-        made.append(every)
-    return tuple(made)
+        proposals.append(every)
+    return tuple(proposals)
 
 
 def _free(axis: int) -> _Triple:

@@ -39,7 +39,7 @@ export function Hollow(props: Way) {
             width={210}
             commit={async (text) => {
               const mouth = placeIn(text);
-              mean((now) => ({ drains: now.drains.map((one, k) => (k === i ? mouth : one)) }));
+              mean((now) => ({ drains: now.drains.map((drain, k) => (k === i ? mouth : drain)) }));
             }}
           />
           <Press

@@ -16,11 +16,11 @@ const SOLIDS = [
 export function Solids(props: Way) {
   const shape = useShaping(props);
   const { view } = props.handle;
-  const others = view.job.bodies.filter((one) => one.id !== props.dividing.body.id && one.health.closed);
+  const others = view.job.bodies.filter((body) => body.id !== props.dividing.body.id && body.health.closed);
   const [how, choose] = useState<(typeof SOLIDS)[number][0]>("join");
   const [other, take] = useState("");
   if (!others.length) return null;
-  const chosen = others.find((one) => one.id === other) ?? others[0]!;
+  const chosen = others.find((body) => body.id === other) ?? others[0]!;
   return (
     <Fold title="With another body" name="division-solids" says="joined, cut, in common, or split">
       <div className={css.line}>
@@ -30,7 +30,7 @@ export function Solids(props: Way) {
         <Choice
           label="The other body"
           value={chosen.id}
-          options={others.map((one) => [one.id, one.name] as const)}
+          options={others.map((body) => [body.id, body.name] as const)}
           choose={take}
           width={200}
         />

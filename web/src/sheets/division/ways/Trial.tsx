@@ -17,7 +17,7 @@ export function Trial(props: Way) {
   const { body, meant, mean, prospect } = props.dividing;
   const { axis, low, high, wall } = meant.trial;
   const put = (change: Partial<typeof meant.trial>) => mean((now) => ({ trial: { ...now.trial, ...change } }));
-  const readings = (view.job.readings ?? []).filter((one) => one.body === body.id && !one.lost);
+  const readings = (view.job.readings ?? []).filter((reading) => reading.body === body.id && !reading.lost);
   const around = async (key: string) => {
     const found = await api.around(view.id, key).catch(tell);
     if (found) put({ axis: found.axis, low: found.low, high: found.high });
@@ -27,15 +27,15 @@ export function Trial(props: Way) {
     const [from, to] = [prospect!.low[i]!, prospect!.high[i]!];
     put({ low: rounded(from + 0.42 * (to - from), 1), high: rounded(from + 0.58 * (to - from), 1) });
   };
-  const made = (view.job.divisions ?? []).filter((one) => !one.replaces && one.wholes[0] === body.id);
+  const made = (view.job.divisions ?? []).filter((division) => !division.replaces && division.wholes[0] === body.id);
   return (
     <Fold
       title="Trial"
       name="division-trial"
       says={made.length ? `${made.length} made` : "a slice to print first and try on"}
     >
-      {made.map((one) => (
-        <Made key={one.id} division={one} handle={props.handle} view={view} />
+      {made.map((division) => (
+        <Made key={division.id} division={division} handle={props.handle} view={view} />
       ))}
       <Rows>
         <AxisRow says="across" label="Axis of the trial" value={axis} choose={(one) => put({ axis: one })} />
@@ -80,9 +80,9 @@ function TrialBeginnings({ prospect, low, high, begin, readings, around }: Trial
         </Press>
       )}
       {readings.length > 0 && <span className="soft">around</span>}
-      {readings.map((one) => (
-        <Press key={one.id} className="link" onClick={() => void around(one.id)}>
-          {one.name || one.typed}
+      {readings.map((reading) => (
+        <Press key={reading.id} className="link" onClick={() => void around(reading.id)}>
+          {reading.name || reading.typed}
         </Press>
       ))}
     </div>
@@ -97,7 +97,7 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
     placeholderData: (before) => before,
   });
   const trial = view.job.bodies.find((body) => body.division === division.id);
-  const measured = (data ?? []).some((one) => one.measured_mm !== null && one.axes.length > 0);
+  const measured = (data ?? []).some((reading) => reading.measured_mm !== null && reading.axes.length > 0);
   const calibrate = async () => {
     const { found } = await api.calibrateBy(view.id, division.id);
     await handle.act({ do: "take-calibration", body: trial!.id, found, says: trial!.name });
@@ -128,8 +128,8 @@ function Made({ division, handle, view }: { division: Division; handle: JobHandl
             </tr>
           </thead>
           <tbody>
-            {data.map((one) => (
-              <PrintedReadingRow key={one.reading} one={one} handle={handle} />
+            {data.map((reading) => (
+              <PrintedReadingRow key={reading.reading} one={reading} handle={handle} />
             ))}
           </tbody>
         </table>

@@ -62,11 +62,11 @@ function ByFaces(props: Way) {
           dividing={props.dividing}
           label="Faces that are raised or sunk"
           hint="Click them in the bench, or choose them here."
-          pressed={marks.map((one) => one.face)}
+          pressed={marks.map((mark) => mark.face)}
           take={(face) =>
             mean({
-              marks: marks.some((one) => one.face === face)
-                ? marks.filter((one) => one.face !== face)
+              marks: marks.some((mark) => mark.face === face)
+                ? marks.filter((mark) => mark.face !== face)
                 : [...marks, { face, at: null }],
             })
           }
