@@ -223,6 +223,26 @@ def test_what_reaches_into_the_other_is_drawn_apart_from_a_gap() -> None:
     assert np.linalg.norm(places[..., :2], axis=2).min() >= 5 * np.cos(pi / 96) - 1e-6
 
 
+def test_what_two_bodies_fill_together_is_drawn_apart_and_faces_that_look_the_same_way_are_no_gap() -> None:
+    """A block reaches 1 mm into another; on top both end in one plane, which is no gap between them."""
+    one, other = mesh_of(block(10, 10, 4)), mesh_of(block(10, 10, 4, (9, 0, 0)))
+    drawn = gap_strokes(one, one, other)
+    (band,) = [band for band in drawn.bands if band.kind == "hatch"]
+    assert band.says == "into each other"
+    assert ends(band, drawn.origin)[..., 0].min() >= 9 - 0.3
+
+
+def test_bodies_kilometres_apart_are_told_as_far() -> None:
+    """There float32 has steps of 0.03 mm: round faces are folded, and nothing goes together."""
+    bench = both(PLATE, PIN.translate((3e5, 0, 0)))
+    placed = tried(bench, "")
+    answer = fit_of(bench.job, placed)
+    assert answer.least_mm == pytest.approx(3e5 - 40 + 9.5, abs=0.1)
+    assert answer.pairs == ()
+    assert between_detail(placed).side_mm == pytest.approx(answer.least_mm)
+    assert gap_strokes(placed.meshes[0], placed.meshes[0], placed.meshes[1]).bands == ()
+
+
 def test_levels_are_round_numbers() -> None:
     assert [round_step(most) for most in (0.33, 0.9, 1.0, 4.99, 5.0, 70)] == [
         pytest.approx(step) for step in (0.2, 0.5, 1.0, 2.0, 5.0, 50.0)

@@ -80,7 +80,7 @@ def _gaps(parts: SurfaceParts, other: Mesh, upto_mm: float) -> tuple[Floats, NDA
     places, where = np.unique(corners.round(9), axis=0, return_inverse=True)
     faces = other.faces.astype(np.int64)
     vertices = np.ascontiguousarray(other.vertices)
-    squares, _, nearest = igl.point_mesh_squared_distance(places, vertices, faces)
+    squares, hit, nearest = igl.point_mesh_squared_distance(places, vertices, faces)
     away = np.sqrt(squares)
     # Only what is near enough to be drawn is asked whether it is within: that takes longer.
     asked = away <= upto_mm
@@ -94,9 +94,12 @@ def _gaps(parts: SurfaceParts, other: Mesh, upto_mm: float) -> tuple[Floats, NDA
     ways = ((nearest - places)[where.ravel()].reshape(-1, 3, 3)).mean(axis=1)
     length = np.linalg.norm(ways, axis=1)
     cosine = np.einsum("ij,ij->i", ways, outward) / np.maximum(length, 1e-300)
+    # Where surfaces touch there is no way from one to the other: then they are to look at each other.
+    normals = other.area_vectors[hit[where.ravel()].reshape(-1, 3)[:, 0]]
+    against = np.einsum("ij,ij->i", normals, outward) <= -_FACING * np.linalg.norm(normals, axis=1)
+    touching = length <= _TOUCHING * size
     within = signed.mean(axis=1) < 0
-    facing = np.where(within, cosine <= -_FACING, cosine >= _FACING) | (length <= _TOUCHING * size)
-    return signed, facing
+    return signed, within | np.where(touching, against, cosine >= _FACING)
 
 
 def round_step(most: float) -> float:

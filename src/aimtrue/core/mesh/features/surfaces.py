@@ -19,6 +19,8 @@ from aimtrue.core.mesh.features.faces import FlatFace, RoundFace, Thread
 from aimtrue.core.mesh.features.threads import thread_of
 from aimtrue.core.mesh.mesh import Floats, Mesh
 
+_FOLDED = 1e-6
+"""The area vectors of a flat face add up to no less than this share of its area."""
 _LEVEL = radians(0.05)
 """Facets that turn less than this are of one plane."""
 _SMOOTH = radians(32)
@@ -118,7 +120,10 @@ def _flat(mesh: Mesh, normals: Floats, faces: Indices) -> FlatFace | None:
     total = float(areas.sum())
     if total <= 0:
         return None
-    normal = snapped(areas @ normals[faces])
+    way = areas @ normals[faces]
+    if not np.linalg.norm(way) > _FOLDED * total:
+        return None  # rounding has folded it onto itself: it looks nowhere
+    normal = snapped(way)
     used = np.unique(mesh.faces[faces])
     points = mesh.vertices[used]
     middle = areas @ mesh.vertices[mesh.faces[faces]].mean(axis=1) / total
