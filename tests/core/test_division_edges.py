@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from manifold3d import Manifold
 
+from aimtrue.core.division.cutting.hollow import drain_sizes
 from aimtrue.core.division.cutting.pieces import cut_by
 from aimtrue.core.division.fitting import over_in
 from aimtrue.core.division.pins import have_room
@@ -186,3 +187,21 @@ def test_a_drain_that_makes_no_sense_is_refused(drain: str, place: Vec3 | None, 
     asked = AskHollow(wall="2", drains=(drain,), places=(place,) if place else ())
     with pytest.raises(Refused, match=says):
         answered(asked, [ring], ["ring"])
+
+
+@pytest.mark.parametrize(
+    ("typed", "places", "sizes"),
+    [
+        (("4",), 0, [4]),
+        (("4 mm",), 2, [4, 4]),
+        (("4; 5",), 1, [4, 5]),
+        (("4 5 6mm",), 4, [4, 5, 6, 6]),
+        (("3", "0.25 in"), 2, [3, 6.35]),
+        (("",), 3, []),
+        ((), 0, []),
+    ],
+)
+def test_each_place_has_a_drain_and_the_last_size_holds_for_the_rest(
+    typed: tuple[str, ...], places: int, sizes: list[float]
+) -> None:
+    assert drain_sizes(typed, places) == pytest.approx(sizes)

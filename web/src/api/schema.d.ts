@@ -7165,11 +7165,14 @@ export interface components {
          *         wanted_mm: the length wanted, clearance included.
          *         spread_mm: between the greatest and the least of repeats.
          *         drives: whether the correction in force was solved for it.
+         *         directed: whether the body can be stretched along it alone.
          *         ends: two points to draw its dimension between, in numbers of the file; of an extent none.
          */
         ReadingState: {
             /** Band */
             band: string;
+            /** Directed */
+            directed: boolean;
             /** Drives */
             drives: boolean;
             /** Ends */

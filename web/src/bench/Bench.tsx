@@ -3,7 +3,8 @@ import { useEffect, useMemo, useRef, useState, type PointerEvent, type ReactNode
 import type { BodySurvey, Body, MachineInForce, Vec3 } from "../api/types";
 import { Press } from "../blocks/Press";
 import css from "./Bench.module.css";
-import { apply, placed, type BenchMesh } from "./mesh";
+import { apply, placed } from "./mesh";
+import type { BenchMesh } from "./meshData";
 import { bodyAt, makeSearchable, pickAt, type Pick } from "./picking";
 import { MachineInset } from "./MachineInset";
 import { PlateLetters } from "./PlateLetters";

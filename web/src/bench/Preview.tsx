@@ -2,7 +2,8 @@ import { Canvas } from "@react-three/fiber";
 import { useMemo, useRef, useState } from "react";
 import { Matrix4, type BufferAttribute } from "three";
 import css from "./Bench.module.css";
-import { useBenchMeshes, type BenchMesh } from "./mesh";
+import { useBenchMeshes } from "./mesh";
+import type { BenchMesh } from "./meshData";
 import { LOOKS, Scene, type Handle } from "./Scene";
 import type { Box, View } from "./view";
 

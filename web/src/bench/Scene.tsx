@@ -19,7 +19,7 @@ import type { Vec3 } from "../api/types";
 import { COARSER_FROM, coarseOf } from "./coarse";
 import { fillMaterial, OUTLINE_PUSHES, outlineMaterial } from "./ink";
 import { merged, mergeable } from "./merged";
-import type { BenchMesh } from "./mesh";
+import type { BenchMesh } from "./meshData";
 import { StrokeLines } from "./StrokeLines";
 import type { DrawnStrokes } from "./strokes";
 import { useEasing } from "./useEasing";

@@ -2,7 +2,8 @@ import { OrthographicCamera, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
 import type { Vec3 } from "../api/types";
 import { gaugeDimensions, overallDimension, tick } from "./dimension";
-import { parseBench, placed } from "./mesh";
+import { placed } from "./mesh";
+import { isInked, parseBench } from "./meshData";
 import { cornersOf, cross, length, sub, viewOf, type Box, type View } from "./view";
 
 const BOX: Box = { low: [-50, -20, -10], high: [50, 20, 10] };
@@ -74,7 +75,8 @@ describe("the mesh for drawing", () => {
   it("is read as it was written", () => {
     const mesh = parseBench(data);
     expect([mesh.vertices, mesh.triangles, mesh.origin]).toEqual([3, 1, [1000, 0, 0]]);
-    expect(mesh.inked.has(1)).toBe(true);
+    expect(isInked(mesh, 0, 1)).toBe(true);
+    expect(isInked(mesh, 0, 0)).toBe(false);
     expect(() => parseBench(new ArrayBuffer(40))).toThrow();
   });
   it("is placed with its origin, in double precision", () => {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { BufferAttribute, BufferGeometry, Color, Matrix4 } from "three";
 import { merged, mergeable, MERGED_FROM } from "./merged";
-import type { BenchMesh } from "./mesh";
+import type { BenchMesh } from "./meshData";
 
 function triangle(): BenchMesh {
   const points = new BufferAttribute(new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]), 3);
@@ -9,7 +9,7 @@ function triangle(): BenchMesh {
   surface.setIndex(new BufferAttribute(new Uint32Array([0, 1, 2]), 1));
   const ink = new BufferGeometry().setAttribute("position", points);
   ink.setIndex(new BufferAttribute(new Uint32Array([0, 1]), 1));
-  return { origin: [0, 0, 0], surface, ink, inked: new Set(), vertices: 3, triangles: 1 };
+  return { origin: [0, 0, 0], surface, ink, inked: new Float64Array(), vertices: 3, triangles: 1 };
 }
 
 describe("bodies drawn as one", () => {

@@ -1,5 +1,5 @@
 import { BufferAttribute, BufferGeometry, Color, Sphere, Vector3, type Matrix4 } from "three";
-import type { BenchMesh } from "./mesh";
+import type { BenchMesh } from "./meshData";
 
 /** From so many bodies on, all are drawn as one: each alone takes six draw calls. */
 export const MERGED_FROM = 24;

@@ -1,51 +1,10 @@
 import { useQueries, type UseQueryResult } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
-import { BufferAttribute, BufferGeometry, Matrix4, Sphere, Vector3 } from "three";
+import { Matrix4 } from "three";
 import { api } from "../api/client";
 import type { Body, BodySurvey, Placement, Vec3 } from "../api/types";
-
-/** A body as the bench draws it: positions are relative to `origin`, in numbers of the file. */
-export interface BenchMesh {
-  origin: Vec3;
-  surface: BufferGeometry;
-  ink: BufferGeometry;
-  /** Ends of inked edges as sorted pairs, `low * vertices + high`. */
-  inked: Set<number>;
-  vertices: number;
-  triangles: number;
-}
-
-const HEAD = 40;
-const MAGIC = 0x31425441; // "ATB1", little-endian
-
-/** Read the layout written by aimtrue.core.mesh.serialization.bench_bytes. */
-export function parseBench(data: ArrayBuffer): BenchMesh {
-  const head = new DataView(data);
-  if (data.byteLength < HEAD || head.getUint32(0, true) !== MAGIC) throw new Error("the mesh for drawing is damaged");
-  const [vertices, triangles, edges] = [4, 8, 12].map((at) => head.getUint32(at, true)) as Vec3;
-  const origin = [16, 24, 32].map((at) => head.getFloat64(at, true)) as Vec3;
-  const positions = new Float32Array(data, HEAD, vertices * 3);
-  const faces = new Uint32Array(data, HEAD + vertices * 12, triangles * 3);
-  const ends = new Uint32Array(data, HEAD + vertices * 12 + triangles * 12, edges * 2);
-
-  const points = new BufferAttribute(positions, 3);
-  const surface = new BufferGeometry();
-  surface.setAttribute("position", points);
-  surface.setIndex(new BufferAttribute(faces, 1));
-  const ink = new BufferGeometry();
-  ink.setAttribute("position", points);
-  ink.setIndex(new BufferAttribute(ends, 1));
-  // Placed by matrix and always in view: the renderer need not measure them.
-  surface.boundingSphere = ink.boundingSphere = new Sphere(new Vector3(), Infinity);
-
-  const inked = new Set<number>();
-  for (let i = 0; i < ends.length; i += 2) inked.add(edgeKey(ends[i]!, ends[i + 1]!, vertices));
-  return { origin, surface, ink, inked, vertices, triangles };
-}
-
-export function edgeKey(a: number, b: number, vertices: number): number {
-  return a < b ? a * vertices + b : b * vertices + a;
-}
+import type { BenchMesh } from "./meshData";
+import { parsedAside } from "./parsing";
 
 /**
  * Where the meshes of a body for drawing are, the best first: one with its kept bores as they are now, and that of
@@ -73,7 +32,7 @@ export function useBenchMeshes(names: string[]): { meshes: Map<string, BenchMesh
   return useQueries({
     queries: distinct.map((name) => ({
       queryKey: ["bench", name],
-      queryFn: async () => parseBench(await api.mesh(name)),
+      queryFn: async () => parsedAside(await api.mesh(name)),
       staleTime: Infinity,
       gcTime: 60_000,
     })),

@@ -1,7 +1,7 @@
 import { BoxGeometry, Mesh, MeshBasicMaterial, OrthographicCamera, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
 import type { Vec3 } from "../api/types";
-import { edgeKey, type BenchMesh } from "./mesh";
+import { edgeKey, type BenchMesh } from "./meshData";
 import { pickAt } from "./picking";
 import { viewOf } from "./view";
 
@@ -32,7 +32,8 @@ function scene() {
       if (i < j && differing === 1) inked.add(edgeKey(i, j, points.length));
     }),
   );
-  const data: BenchMesh = { origin: [0, 0, 0], surface, ink: surface, inked, vertices: 8, triangles: 12 };
+  const sorted = Float64Array.from(inked).sort();
+  const data: BenchMesh = { origin: [0, 0, 0], surface, ink: surface, inked: sorted, vertices: 8, triangles: 12 };
   const mesh = new Mesh(surface, new MeshBasicMaterial());
   mesh.updateMatrixWorld();
   const camera = new OrthographicCamera(-40, 40, 30, -30, 0, 500);

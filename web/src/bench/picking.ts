@@ -1,7 +1,7 @@
 import { Raycaster, Vector2, Vector3, Matrix4, type Mesh, type OrthographicCamera } from "three";
 import { MeshBVH, acceleratedRaycast } from "three-mesh-bvh";
 import type { Anchor, Vec3 } from "../api/types";
-import { edgeKey, type BenchMesh } from "./mesh";
+import { isInked, type BenchMesh } from "./meshData";
 import type { Point2, View } from "./view";
 
 /** A place under the pointer: the body, the anchor for the server, and where it is on the bench. */
@@ -24,12 +24,11 @@ const AROUND: Point2[] = [
   ),
 ];
 
-/** Build the search tree of a mesh once; it takes a moment for a million triangles. */
+/** Let rays be cast by the search tree, which is built here where no worker has done it. Copies share a geometry. */
 export function makeSearchable(mesh: Mesh): void {
-  if (mesh.geometry.boundsTree) return;
-  // Indirect: the order of faces must stay, face numbers are those of the server.
-  mesh.geometry.boundsTree = new MeshBVH(mesh.geometry, { indirect: true });
   mesh.raycast = acceleratedRaycast;
+  // Indirect: the order of faces must stay, face numbers are those of the server.
+  mesh.geometry.boundsTree ??= new MeshBVH(mesh.geometry, { indirect: true });
 }
 
 /** A drawn body that can be picked on. */
@@ -112,7 +111,7 @@ function nearestEdge(pixel: Point2, ids: Vec3, onScreen: Point2[], data: BenchMe
     [1, 2],
     [2, 0],
   ] as Point2[]) {
-    if (!data.inked.has(edgeKey(ids[from]!, ids[to]!, data.vertices))) continue;
+    if (!isInked(data, ids[from]!, ids[to]!)) continue;
     const [a, b] = [onScreen[from]!, onScreen[to]!];
     const run: Point2 = [b[0] - a[0], b[1] - a[1]];
     const size = run[0] ** 2 + run[1] ** 2;

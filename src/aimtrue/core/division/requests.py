@@ -306,7 +306,7 @@ def _hollow(asked: AskHollow, mesh: Mesh, solid: manifold3d.Manifold, tell: Tell
     tell(0.1, "measuring distances")
     void = hollow.hollow_in(mesh, wall, spacing)
     tell(0.6, "placing drains")
-    holes = [parse_length(drain) for drain in asked.drains]
+    holes = hollow.drain_sizes(asked.drains, len(asked.places))
     drains = hollow.drains_for(mesh, void, holes, wall, asked.places, asked.down)
     made = hollow.drilled(solid - void, drains, wall)
     tell(0.8, "measuring the wall")

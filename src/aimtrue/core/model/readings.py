@@ -23,6 +23,10 @@ FINENESS_MM: dict[Means, float] = {
 """Half of the band within which a length taken by these means may be: how finely they tell it."""
 
 
+DIRECTED_KINDS: tuple[GaugeKind, ...] = ("points", "faces", "depth", "wall", "extent")
+"""Gauges that lie in one direction, so that a body can be stretched along them."""
+
+
 class Anchor(Value):
     """A place on a body: a face and where on it.
 

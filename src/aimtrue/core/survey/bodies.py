@@ -33,7 +33,7 @@ from aimtrue.core.model.lengths import MM_PER, Unit
 from aimtrue.core.model.machine import Machine
 from aimtrue.core.model.memo import Memo
 from aimtrue.core.model.ownership import bodies_of, division_of, group_of, seat_of, subject_of
-from aimtrue.core.model.readings import Reading
+from aimtrue.core.model.readings import DIRECTED_KINDS, Reading
 from aimtrue.core.model.seats import Seat
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -276,6 +276,7 @@ def _reading_now(job: Job, body: Body, reading: Reading) -> ReadingState:
         wanted_mm=None if band is None else band.wanted,
         spread_mm=max(repeats) - min(repeats) if repeats else None,
         drives=reading.id in job.correction_of(body).readings,
+        directed=reading.gauge.kind in DIRECTED_KINDS and reading.has_length,
         ends=ends_of(reading.gauge),
     )
 

@@ -53,6 +53,7 @@ class ReadingState(Value):
         wanted_mm: the length wanted, clearance included.
         spread_mm: between the greatest and the least of repeats.
         drives: whether the correction in force was solved for it.
+        directed: whether the body can be stretched along it alone.
         ends: two points to draw its dimension between, in numbers of the file; of an extent none.
     """
 
@@ -65,6 +66,7 @@ class ReadingState(Value):
     wanted_mm: float | None
     spread_mm: float | None
     drives: bool
+    directed: bool
     ends: tuple[Vec3, Vec3] | None
 
 

@@ -1,7 +1,7 @@
 import { useMemo } from "react";
 import type { Vec3 } from "../../api/types";
 import type { Ground, Shown } from "../../bench/Bench";
-import type { BenchMesh } from "../../bench/mesh";
+import type { BenchMesh } from "../../bench/meshData";
 import css from "./Division.module.css";
 
 const OUT = 30;

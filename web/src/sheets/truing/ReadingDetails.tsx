@@ -23,9 +23,6 @@ const MEANS: [Means, string][] = [
   ["drawing", "a drawing"],
 ];
 
-/** Gauges that lie in one direction. */
-const DIRECTED: Reading["gauge"]["kind"][] = ["points", "faces", "depth", "wall", "extent"];
-
 interface Props {
   handle: JobHandle;
   reading: Reading;
@@ -174,7 +171,7 @@ function FittedGauge({ reading, now, handle, move }: FittedGaugeProps) {
         {now.spread_mm != null ? `; ${reading.repeats!.length} taken, spread ${mm(now.spread_mm)}` : ""}
       </span>
       <span className={css.asides}>
-        {DIRECTED.includes(reading.gauge.kind) && reading.typed && (
+        {now.directed && (
           <Press
             className="link"
             title="only in the direction of this gauge; what is square to it stays"

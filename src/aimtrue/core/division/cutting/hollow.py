@@ -7,6 +7,7 @@ wall came out is measured on what was made, not taken from the grid.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -20,7 +21,7 @@ from aimtrue.core.division.cutting.solids import basis_of, closed_solid, distanc
 from aimtrue.core.errors import Refused
 from aimtrue.core.mesh.mesh import Floats, Mesh, compacted
 from aimtrue.core.mesh.solids import mesh_of, solid_of
-from aimtrue.core.model.lengths import written
+from aimtrue.core.model.lengths import parse_length, written
 from aimtrue.core.model.shaping import Drain
 from aimtrue.core.model.value import Vec3
 from aimtrue.core.model.vectors import as_vec3
@@ -192,6 +193,18 @@ def measured_wall(mesh: Mesh, hollow: Mesh, asked: float) -> Wall:
     points = np.concatenate([hollow.vertices, middles, between, sides])
     away = distances(points, mesh)
     return Wall(asked, float(away.min()), float(away.max()))
+
+
+def drain_sizes(typed: Sequence[str], places: int) -> list[float]:
+    """Return the diameters of drains in mm, as many as places were picked, or as were typed.
+
+    Args:
+        typed: each a length, ``4 mm``, or several, ``4; 5``. The last holds for the places that are left.
+        places: how many were picked.
+    """
+    texts = [part for text in typed for part in re.split(r";|(?<=\d)\s+(?=[\d.])", text) if part.strip()]
+    sizes = [parse_length(text) for text in texts]
+    return sizes + sizes[-1:] * (places - len(sizes))
 
 
 def drains_for(

@@ -15,7 +15,7 @@ from aimtrue.core.gauges.measure import form_of
 from aimtrue.core.model.body import Body
 from aimtrue.core.model.decisions import Correction, DirectionalStretch
 from aimtrue.core.model.job import Job
-from aimtrue.core.model.readings import Reading
+from aimtrue.core.model.readings import DIRECTED_KINDS, Reading
 from aimtrue.core.model.vectors import as_vec3
 
 
@@ -28,7 +28,7 @@ def stretched_along(job: Job, body: Body, reading: Reading, band: Band) -> Corre
     """
     now = job.correction_of(body)
     form = form_of(job, reading)
-    if not isinstance(form, SpanForm | GapForm):
+    if reading.gauge.kind not in DIRECTED_KINDS or not isinstance(form, SpanForm | GapForm):
         raise Refused(
             "no-direction", f"{reading.name} has no one direction", remedy="take a gauge between two places"
         )

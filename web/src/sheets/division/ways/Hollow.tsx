@@ -14,12 +14,6 @@ export function Hollow(props: Way) {
   const { meant, mean, taking } = props.dividing;
   const [wall, setWall] = useTyped("2");
   const [drains, setDrains] = useTyped("4");
-  const sizes = drains.split(/[;\s]+/).filter(Boolean);
-  // Each place that was picked has a drain of its own, the last of what was typed for those that are left.
-  const all = Array.from(
-    { length: Math.max(sizes.length, sizes.length && meant.drains.length) },
-    (_, i) => sizes[i] ?? sizes.at(-1)!,
-  );
   return (
     <Fold title="Hollow" name="division-hollow" says="a wall, and drains">
       <WallRow
@@ -56,7 +50,7 @@ export function Hollow(props: Way) {
         off={props.busy || !wall}
         act={() => {
           taking.ask(null);
-          return shape({ by: "hollow", wall, drains: all, places: meant.drains, down: [0, 0, -1] });
+          return shape({ by: "hollow", wall, drains: [drains], places: meant.drains, down: [0, 0, -1] });
         }}
       >
         <span className="soft">{meant.drains.length ? "" : "at the lowest places as it is seated; several: 4; 3"}</span>
