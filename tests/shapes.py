@@ -169,11 +169,11 @@ class Bench:
             self.job = apply(self.job, action, self)
         return self
 
-    def work(self, work: Task, data: bytes = b"") -> Bench:
+    def work(self, task: Task, data: bytes = b"") -> Bench:
         """Make bodies anew, as the background does; ``data`` is the file of a revision, or of what is read
         again.
         """
-        task_result = do(TaskInputs(self.fresh(), self.job, self, data, lambda share, says: None), work)
+        task_result = do(TaskInputs(self.fresh(), self.job, self, data, lambda share, says: None), task)
         self.meshes |= {
             name: from_bytes(blob) for name, blob in task_result.blobs.items() if blob[:4] == b"ATG1"
         }
@@ -189,13 +189,13 @@ class Bench:
     def shape(self, asked: Asked, *bodies: str, instead: str = "") -> DivisionDraft:
         """Divide a body, or join two, as the background does."""
         key = self.fresh()
-        work = DivideTask(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
-        return self.made(shape(key, self.job, work, self, lambda share, says: None))
+        task = DivideTask(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
+        return self.made(shape(key, self.job, task, self, lambda share, says: None))
 
     def shape_all(self, asked: Asked, *bodies: str) -> Bench:
         """Cut several bodies by the same planes, as the background does."""
-        work = DivideTask(bodies=bodies, asked=asked)
-        division_results = shape_all(self.fresh(), self.job, work, self, lambda share, says: None)
+        task = DivideTask(bodies=bodies, asked=asked)
+        division_results = shape_all(self.fresh(), self.job, task, self, lambda share, says: None)
         for division_result in division_results:
             for body in division_result.action.come:
                 self.meshes[body.geometry] = from_bytes(division_result.blobs[body.geometry])
@@ -204,8 +204,8 @@ class Bench:
     def shape_again(self) -> None:
         """Make again whatever is stale."""
         while stale := stale_divisions(self.job):
-            work = RedoDivisionTask(division=stale[0].id)
-            self.made(shape(self.fresh(), self.job, work, self, lambda share, says: None))
+            task = RedoDivisionTask(division=stale[0].id)
+            self.made(shape(self.fresh(), self.job, task, self, lambda share, says: None))
 
     def made(self, shapings: DivisionResult) -> DivisionDraft:
         """Put what was made into the job."""

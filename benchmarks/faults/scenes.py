@@ -96,15 +96,15 @@ class _Desk:
             self.job = apply(self.job, action, self.store)
         return self
 
-    def work(self, work: Task) -> _Desk:
+    def work(self, task: Task) -> _Desk:
         key = f"m{len(self.store.kept)}"
-        done = do(TaskInputs(key, self.job, self.store, b"", lambda share, says: None), work)
+        done = do(TaskInputs(key, self.job, self.store, b"", lambda share, says: None), task)
         self.store.kept.update(done.blobs)
         return self.do(done.action)
 
     def shape(self, asked: Asked, *bodies: str, instead: str = "") -> _Desk:
-        work = DivideTask(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
-        done = shape(f"m{len(self.store.kept)}", self.job, work, self.store, lambda share, says: None)
+        task = DivideTask(bodies=bodies or (self.job.bodies[0].id,), asked=asked, instead=instead)
+        done = shape(f"m{len(self.store.kept)}", self.job, task, self.store, lambda share, says: None)
         self.store.kept.update(done.blobs)
         return self.do(done.action)
 

@@ -35,7 +35,7 @@ class Door(Protocol):
     def revise(self, name: str, data: bytes) -> None:
         """Swap in a new revision of the only file."""
 
-    def work(self, work: Task) -> None:
+    def work(self, task: Task) -> None:
         """Make bodies anew."""
 
     def shape(self, asked: Asked, body: str) -> None:
@@ -99,10 +99,10 @@ class CoreDoor:
         self.bench.revise(name, data)
         self._kept(before)
 
-    def work(self, work: Task) -> None:
+    def work(self, task: Task) -> None:
         """Make bodies anew."""
         before = self.job
-        self.bench.work(work)
+        self.bench.work(task)
         self._kept(before)
 
     def shape(self, asked: Asked, body: str) -> None:

@@ -65,8 +65,8 @@ def two_files(unit: Unit | None = Unit.MM) -> Bench:
     return bench.do(SettleUnit(source="s2", unit=unit)) if unit else bench
 
 
-def worked(bench: Bench, work: Task, data: bytes = b"") -> Bench:
-    return bench.work(work, data)
+def worked(bench: Bench, task: Task, data: bytes = b"") -> Bench:
+    return bench.work(task, data)
 
 
 def codes(bench: Bench) -> set[str]:

@@ -60,8 +60,8 @@ def pair(**changed: Mesh) -> bytes:
     )
 
 
-def done(bench: Bench, work: Task, data: bytes = b"") -> Bench:
-    return bench.work(work, data)
+def done(bench: Bench, task: Task, data: bytes = b"") -> Bench:
+    return bench.work(task, data)
 
 
 def names(bench: Bench) -> list[str]:

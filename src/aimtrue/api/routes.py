@@ -161,8 +161,8 @@ async def new_revision(
                 loaded = jobs.load(session, key)
                 jobs.refuse_stale(session, loaded, on)
                 loaded.job.source(source)
-                work = ReviseTask(source=source, name=name, sha256=uploads.keep(session, file))
-                ask_remake(session, key, on, work)
+                task = ReviseTask(source=source, name=name, sha256=uploads.keep(session, file))
+                ask_remake(session, key, on, task)
                 return answer(session, key, seen, 202)
 
         return await run_in_threadpool(keep)

@@ -105,14 +105,14 @@ def _seated(loaded: LoadedFile, asked: argparse.Namespace) -> tuple[LoadedFile, 
     for group in seated_groups(job):
         job = _turned(job, loaded, subject_of(job, group[0]), asked)
     places = list(places_of(job, loaded).values())
-    work = ArrangeTask(gap=asked.gap, turns="none", seconds=0)
-    arrange = arranged(job, work, loaded)
+    task = ArrangeTask(gap=asked.gap, turns="none", seconds=0)
+    arrange = arranged(job, task, loaded)
     if (arrange.plates or arrange.off) and not any(
         turn.strip().lower().startswith("z") for turn in asked.turn
     ):
-        arrange = arranged(job, work.model_copy(update={"turns": "quarters", "seconds": 3.0}), loaded)
+        arrange = arranged(job, task.model_copy(update={"turns": "quarters", "seconds": 3.0}), loaded)
         if arrange.off:  # something long may go in aslant
-            arrange = arranged(job, work.model_copy(update={"turns": "any", "seconds": 3.0}), loaded)
+            arrange = arranged(job, task.model_copy(update={"turns": "any", "seconds": 3.0}), loaded)
     over = {place.seat.id: over_by(job, place, job.machine) for place in places}
     unplaced = [
         {

@@ -149,14 +149,14 @@ def _shaped(
             raise CommandFailure(ExitCode.USAGE, says)
         groups = [tuple(bodies)]
     elif isinstance(what, AskPieces) and len(bodies) > 1:
-        work = DivideTask(bodies=tuple(bodies), asked=what)
-        return _put(loaded, shape_all("c1", loaded.job, work, loaded, lambda share, says: None))
+        task = DivideTask(bodies=tuple(bodies), asked=what)
+        return _put(loaded, shape_all("c1", loaded.job, task, loaded, lambda share, says: None))
     else:
         groups = [(key,) for key in bodies]
     answers: dict[str, DivisionDraft] = {}
     for number, group in enumerate(groups):
-        work = DivideTask(bodies=group, asked=_picked_on(loaded, group[0], what))
-        division_result = shape(f"c{number + 1}", loaded.job, work, loaded, lambda share, says: None)
+        task = DivideTask(bodies=group, asked=_picked_on(loaded, group[0], what))
+        division_result = shape(f"c{number + 1}", loaded.job, task, loaded, lambda share, says: None)
         loaded, answer = _put(loaded, [division_result])
         answers |= answer
     return loaded, answers

@@ -64,18 +64,18 @@ def ask_reading(session: Session, job: str, name: str, sha256: str, preview: str
     return _defer(session, "read", row)
 
 
-def ask_remake(session: Session, job: str, revision: int, work: Task) -> int:
+def ask_remake(session: Session, job: str, revision: int, task: Task) -> int:
     """Ask for bodies of a revision to be made anew; takes hold when the session commits."""
-    request = {"revision": revision, "work": work.model_dump(mode="json")}
+    request = {"revision": revision, "work": task.model_dump(mode="json")}
     return _defer(session, "remake", job_tasks.add_task(session, job, "remake", request))
 
 
-def ask_list(session: Session, job: str, revision: int, work: ListFacesTask, after: int) -> int:
+def ask_list(session: Session, job: str, revision: int, task: ListFacesTask, after: int) -> int:
     """Ask for faces to be listed after so many seconds; takes hold when the session commits.
 
     Nobody waits for it, so no page shows it, and it leaves the processors to what somebody waits for.
     """
-    request = {"revision": revision, "work": work.model_dump(mode="json")}
+    request = {"revision": revision, "work": task.model_dump(mode="json")}
     return _defer(session, "list", job_tasks.add_task(session, job, "list", request), after)
 
 

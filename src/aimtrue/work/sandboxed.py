@@ -78,11 +78,11 @@ def read_file(
 
 
 def remake_bodies(  # noqa: PLR0913 - told apart by their names
-    key: str, job: Job, work: Task, store: Path, original: Path | None, out: Path, progress: Progress
+    key: str, job: Job, task: Task, store: Path, original: Path | None, out: Path, progress: Progress
 ) -> TaskAnswer:
     """Do some work and leave the geometry that it makes in a folder; a file there says when to stop."""
     data = original.read_bytes() if original else b""
-    worked = do(TaskInputs(key, job, DiskGeometryStore(store), data, progress, (out / STOP).exists), work)
+    worked = do(TaskInputs(key, job, DiskGeometryStore(store), data, progress, (out / STOP).exists), task)
     return TaskAnswer(worked.action, _left(worked.blobs, out))
 
 

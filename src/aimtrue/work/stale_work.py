@@ -29,30 +29,30 @@ def ask_faces(session: Session, key: str) -> None:
         ask_list(session, key, loaded.revision.number, ListFacesTask(bodies=bodies), _WHEN_DRAWN)
 
 
-def take_over(session: Session, key: str, work: Task) -> Task:
+def take_over(session: Session, key: str, task: Task) -> Task:
     """Return work together with what was asked of the same file just before and is not done yet.
 
     A chord and an angle are typed one after the other, and are one fineness: what is under way for the
     first is ended, and its values go on in the second. Work of other kinds is returned as it is.
     """
-    if not isinstance(work, RefineTask):
-        return work
+    if not isinstance(task, RefineTask):
+        return task
     for row in job_tasks.tasks(session, key):
         before = row.request.get("work", {})
         if row.state not in ("waiting", "doing") or before.get("do") != "refine":
             continue
-        if before["source"] != work.source:
+        if before["source"] != task.source:
             continue
-        if work.fineness is None:
+        if task.fineness is None:
             old = RefineTask.model_validate(before)
             update = {
                 "fineness": old.fineness,
-                "chord": work.chord or old.chord,
-                "angle": work.angle or old.angle,
+                "chord": task.chord or old.chord,
+                "angle": task.angle or old.angle,
             }
-            work = work.model_copy(update=update)
+            task = task.model_copy(update=update)
         job_tasks.set_task(session, row.id, state="done", share=1.0, says="taken over by what was typed next")
-    return work
+    return task
 
 
 def ask_stale(session: Session, key: str, kept: jobs.NewRevision) -> None:

@@ -166,11 +166,11 @@ def _remake(row: TaskRow) -> None:
         _joined(row, done, out, number, done.action.words())
 
 
-def _nothing_left(job: Job, work: Task) -> bool:
+def _nothing_left(job: Job, task: Task) -> bool:
     """Tell whether what the system itself asked for was done meanwhile, or what it is about has gone."""
-    if isinstance(work, RedoDivisionTask):
-        return work.division not in {division.id for division in stale_divisions(job)}
-    return isinstance(work, ListFacesTask) and not any(body.id in work.bodies for body in job.bodies)
+    if isinstance(task, RedoDivisionTask):
+        return task.division not in {division.id for division in stale_divisions(job)}
+    return isinstance(task, ListFacesTask) and not any(body.id in task.bodies for body in job.bodies)
 
 
 def _joined(row: TaskRow, done: sandboxed.TaskAnswer, out: Path, number: int | None, says: str) -> None:
@@ -190,7 +190,7 @@ def _joined(row: TaskRow, done: sandboxed.TaskAnswer, out: Path, number: int | N
             ask_faces(session, row.job)
 
 
-def _as_asked(row: TaskRow, work: Task) -> tuple[Job, int | None]:
+def _as_asked(row: TaskRow, task: Task) -> tuple[Job, int | None]:
     """The job as its user saw it; work on one that was changed meanwhile is refused.
 
     What is only looked at may change meanwhile: what is found is told of geometry by its hash. What is stale
@@ -199,7 +199,7 @@ def _as_asked(row: TaskRow, work: Task) -> tuple[Job, int | None]:
     number = int(row.request["revision"])
     with sessions()() as session:
         loaded = jobs.load(session, row.job)
-        if isinstance(work, LookOverTask | ListFacesTask | RedoDivisionTask):
+        if isinstance(task, LookOverTask | ListFacesTask | RedoDivisionTask):
             return loaded.job, None
         jobs.refuse_stale(session, loaded, number)
         return loaded.job, number
@@ -211,11 +211,11 @@ def _originals_at_hand(source: Source) -> None:
         on_disk(sha256)
 
 
-def _original_of(job: Job, work: Task) -> str | None:
+def _original_of(job: Job, task: Task) -> str | None:
     """The file that has to be read again, if one has."""
-    if isinstance(work, ReviseTask):
-        return work.sha256
-    return job.source(work.source).sha256 if isinstance(work, RefineTask) else None
+    if isinstance(task, ReviseTask):
+        return task.sha256
+    return job.source(task.source).sha256 if isinstance(task, RefineTask) else None
 
 
 def _keep(session: Session, out: Path, names: tuple[str, ...]) -> None:

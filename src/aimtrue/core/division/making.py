@@ -60,14 +60,14 @@ class DivisionResult:
 
 
 def shape(
-    key: str, job: Job, work: DivideTask | RedoDivisionTask, store: GeometryStore, tell: Tell
+    key: str, job: Job, task: DivideTask | RedoDivisionTask, store: GeometryStore, tell: Tell
 ) -> DivisionResult:
     """Make bodies of others.
 
     Args:
         key: a fresh id, from which those of new bodies are made.
         job: as it stands.
-        work: what to make, or what to make again.
+        task: what to make, or what to make again.
         store: gives the meshes.
         tell: told how far it is.
 
@@ -76,16 +76,16 @@ def shape(
         Unsettled: a unit is open, so nothing is in mm.
     """
     old: Division | None = None
-    if isinstance(work, RedoDivisionTask):
-        old = job.division(work.division)
+    if isinstance(task, RedoDivisionTask):
+        old = job.division(task.division)
         wholes, asked = [job.body(whole) for whole in old.wholes], old.asked
     else:
-        wholes, asked = [job.body(body) for body in work.bodies], work.asked
-        old = job.division(work.instead) if work.instead else None
-        refuse_unfit(job, work)
+        wholes, asked = [job.body(body) for body in task.bodies], task.asked
+        old = job.division(task.instead) if task.instead else None
+        refuse_unfit(job, task)
     frames = tuple(frame_of(job, whole) for whole in wholes)
     meshes = [in_mm(frame, store.mesh(whole.geometry)) for frame, whole in zip(frames, wholes, strict=True)]
-    if isinstance(work, RedoDivisionTask) and old is not None:
+    if isinstance(task, RedoDivisionTask) and old is not None:
         asked = _moved_with(asked, old.frames[0], frames[0])
     if isinstance(asked, AskFaces | AskSurface):
         asked = _picked_on(asked, wholes[0], store)
@@ -94,7 +94,7 @@ def shape(
     division = _division(old.id if old else f"v{key}", job, asked, answer, wholes, frames)
     come, blobs, dowels = _bodies(key, division, answer, wholes, frames)
     gone = tuple(body for body in job.bodies if old is not None and body.division == old.id)
-    kind = RedoneDivision if isinstance(work, RedoDivisionTask) else PutDivision
+    kind = RedoneDivision if isinstance(task, RedoDivisionTask) else PutDivision
     action = kind(
         division=division.model_copy(update={"made": tuple(body.id for body in come)}),
         come=come,
@@ -144,11 +144,11 @@ def _picked_on(asked: AskFaces | AskSurface, whole: Body, store: GeometryStore) 
     return asked.model_copy(update={"picks": picks, "geometry": whole.geometry})
 
 
-def shape_all(key: str, job: Job, work: DivideTask, store: GeometryStore, tell: Tell) -> list[DivisionResult]:
+def shape_all(key: str, job: Job, task: DivideTask, store: GeometryStore, tell: Tell) -> list[DivisionResult]:
     """Cut several bodies by the same planes, each into pieces of its own; what no plane meets stays whole.
 
     Args:
-        key, job, work, store, tell: as for :func:`shape`. Ends and middles that planes are typed from, and
+        key, job, task, store, tell: as for :func:`shape`. Ends and middles that planes are typed from, and
             what a machine has room for, are those of all bodies together.
 
     Returns:
@@ -157,21 +157,21 @@ def shape_all(key: str, job: Job, work: DivideTask, store: GeometryStore, tell: 
     Raises:
         Refused: something else than planes is asked for, or no plane meets any of the bodies.
     """
-    if not isinstance(work.asked, AskPieces) or work.instead:
+    if not isinstance(task.asked, AskPieces) or task.instead:
         raise Refused("bodies", "choose one body for this", remedy="choose again")
-    bodies = [job.body(body) for body in work.bodies]
+    bodies = [job.body(body) for body in task.bodies]
     meshes = [in_mm(frame_of(job, body), store.mesh(body.geometry)) for body in bodies]
     together = Mesh(np.concatenate([mesh.vertices for mesh in meshes]), meshes[0].faces).knowing(
         all_vertices_used=True
     )
-    planes = planes_of(work.asked, together)
+    planes = planes_of(task.asked, together)
     done = []
     for number, (body, mesh) in enumerate(zip(bodies, meshes, strict=True)):
         mine = those_that_meet(planes, mesh.vertices)
         tell(number / len(bodies), f"cutting {body.name}")
         if not mine:
             continue
-        asked = work.asked.model_copy(update={"planes": tuple(map(as_typed, mine)), "fit": None})
+        asked = task.asked.model_copy(update={"planes": tuple(map(as_typed, mine)), "fit": None})
         done.append(shape(f"{key}{number}", job, DivideTask(bodies=(body.id,), asked=asked), store, _quietly))
     if not done:
         raise Refused("plane-misses", "none of the planes meets any of these bodies", remedy="move one")
@@ -182,18 +182,18 @@ def _quietly(share: float, says: str) -> None:
     """Tell nothing: how far all of them are is told."""
 
 
-def refuse_unfit(job: Job, work: DivideTask) -> None:
+def refuse_unfit(job: Job, task: DivideTask) -> None:
     """Refuse work on too few or too many bodies, on one that is divided already, or in an open unit."""
-    wholes = [job.body(key) for key in work.bodies]
+    wholes = [job.body(key) for key in task.bodies]
     for whole in wholes:
         job.settled_unit(whole)
-    needed = 2 if isinstance(work.asked, AskCombination) else 1
-    if isinstance(work.asked, AskPieces) and not work.instead:
+    needed = 2 if isinstance(task.asked, AskCombination) else 1
+    if isinstance(task.asked, AskPieces) and not task.instead:
         needed = len(wholes)
     if len({whole.id for whole in wholes}) != needed:
         many = "two bodies" if needed == 2 else "one body"
         raise Refused("bodies", f"choose {many} for this", remedy="choose again")
-    if isinstance(work.asked, AskSurface) and wholes[0].division is not None:
+    if isinstance(task.asked, AskSurface) and wholes[0].division is not None:
         raise Refused(
             "faces-of-made",
             f"{wholes[0].name} was made of another body, and faces are moved before that",
@@ -201,7 +201,7 @@ def refuse_unfit(job: Job, work: DivideTask) -> None:
         )
     for whole in wholes:
         division = division_of(job, whole)
-        if division is not None and division.id != work.instead:
+        if division is not None and division.id != task.instead:
             raise Refused(
                 "divided",
                 f"{whole.name} is divided already",

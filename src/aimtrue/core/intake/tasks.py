@@ -92,28 +92,28 @@ class ReviseTask(Value):
     sha256: str
 
 
-def tolerance_asked(work: MendTask) -> float | None:
+def tolerance_asked(task: MendTask) -> float | None:
     """Return a typed tolerance in mm; None where it is chosen by size."""
-    if not work.tolerance.strip():
+    if not task.tolerance.strip():
         return None
-    mm = parse_length(work.tolerance)
+    mm = parse_length(task.tolerance)
     if mm > _MOST_TOLERANCE_MM:
         raise Refused(
             "distance",
-            f"{work.tolerance.strip()} is over {_MOST_TOLERANCE_MM:g} mm",
+            f"{task.tolerance.strip()} is over {_MOST_TOLERANCE_MM:g} mm",
             remedy="type a smaller distance, or none to choose by size",
         )
     return mm
 
 
-def fineness_asked(source: Source, work: RefineTask) -> Fineness:
+def fineness_asked(source: Source, task: RefineTask) -> Fineness:
     """Return how finely a source is to be cut into facets."""
-    now = work.fineness or source.fineness or FINE
-    chord = parse_length(work.chord) if work.chord.strip() else now.chord_mm
-    angle = parse_degrees(work.angle) if work.angle.strip() else now.angle_deg
+    now = task.fineness or source.fineness or FINE
+    chord = parse_length(task.chord) if task.chord.strip() else now.chord_mm
+    angle = parse_degrees(task.angle) if task.angle.strip() else now.angle_deg
     for value, (low, high), typed, unit in (
-        (chord, CHORD_MM, work.chord, " mm"),
-        (angle, ANGLE_DEG, work.angle, "°"),
+        (chord, CHORD_MM, task.chord, " mm"),
+        (angle, ANGLE_DEG, task.angle, "°"),
     ):
         if not low <= value <= high:
             raise Refused(

@@ -17,10 +17,10 @@ from aimtrue.core.model.ownership import bodies_of
 from aimtrue.core.progress import Progress
 
 
-def list_faces(job: Job, work: ListFacesTask, store: GeometryStore, progress: Progress) -> MendingResult:
+def list_faces(job: Job, task: ListFacesTask, store: GeometryStore, progress: Progress) -> MendingResult:
     """List the faces of bodies, two at a time."""
     progress(0.05, "finding flat and round faces")
-    names = {body.geometry for body in job.bodies if body.id in work.bodies}
+    names = {body.geometry for body in job.bodies if body.id in task.bodies}
     meshes = {name: store.mesh(name) for name in names}
     with ThreadPoolExecutor(2) as both:  # NumPy lets go of the interpreter in its long loops
         found = [listed.to_bytes(features) for features in both.map(listed.features_of, meshes.values())]
@@ -29,17 +29,17 @@ def list_faces(job: Job, work: ListFacesTask, store: GeometryStore, progress: Pr
     return MendingResult(action, dict(zip(kept, found, strict=True)))
 
 
-def look(job: Job, work: LookOverTask, store: GeometryStore, progress: Progress) -> MendingResult:
+def look(job: Job, task: LookOverTask, store: GeometryStore, progress: Progress) -> MendingResult:
     """Look for faces that cut through each other, or for bodies of a file that overlap, however large."""
     healths = {}
-    for number, key in enumerate(work.bodies):
+    for number, key in enumerate(task.bodies):
         body = job.body(key)
-        progress(number / len(work.bodies), f"looking over {body.name}")
+        progress(number / len(task.bodies), f"looking over {body.name}")
         healths[body.geometry] = health_of(store.mesh(body.geometry), thorough=True)
-    if work.source is None:
+    if task.source is None:
         return MendingResult(LookOver(found=healths), {})
     progress(0.1, "looking for overlaps")
-    closed = [body for body in bodies_of(job, work.source) if stands(body)]
+    closed = [body for body in bodies_of(job, task.source) if stands(body)]
     meshes = [(body.id, store.mesh(body.geometry)) for body in closed]
     overlaps, _ = overlaps_of(meshes, thorough=True)
-    return MendingResult(LookOver(found=healths, overlaps={work.source: overlaps}), {})
+    return MendingResult(LookOver(found=healths, overlaps={task.source: overlaps}), {})

@@ -20,25 +20,25 @@ from aimtrue.core.model.vectors import as_vec3
 from aimtrue.core.progress import Progress
 
 
-def mend(key: str, job: Job, work: MendTask, store: GeometryStore, progress: Progress) -> MendingResult:
+def mend(key: str, job: Job, task: MendTask, store: GeometryStore, progress: Progress) -> MendingResult:
     """Apply a remedy to bodies; those that it does not help stay as they are, unless it helps none."""
     come: list[Body] = []
     blobs: dict[str, bytes] = {}
     follows = {}
     reasons: list[Refused] = []
-    for number, name in enumerate(work.bodies, 1):
-        progress((number - 1) / len(work.bodies), f"{REMEDY_NAMES[work.remedy]}: {job.body(name).name}")
+    for number, name in enumerate(task.bodies, 1):
+        progress((number - 1) / len(task.bodies), f"{REMEDY_NAMES[task.remedy]}: {job.body(name).name}")
         old = job.body(name)
         mesh = store.mesh(old.geometry)
-        tolerance = _in_numbers(job, old, tolerance_asked(work))
+        tolerance = _in_numbers(job, old, tolerance_asked(task))
         try:
-            after = mended(mesh, work.remedy, tolerance)
+            after = mended(mesh, task.remedy, tolerance)
         except Refused as error:
             reasons.append(error)
             continue
         if after is mesh:
             continue
-        recipe = recipes.RemedyRecipe(whole=recipe_of(old), remedy=work.remedy, tolerance=tolerance)
+        recipe = recipes.RemedyRecipe(whole=recipe_of(old), remedy=task.remedy, tolerance=tolerance)
         body, named = _mended_body(f"{key}-{number}", old, mesh, after, recipe)
         come.append(body)
         blobs.update(named)
@@ -49,13 +49,13 @@ def mend(key: str, job: Job, work: MendTask, store: GeometryStore, progress: Pro
             if reasons
             else Refused(
                 "nothing-to-mend",
-                f"there is nothing to {REMEDY_NAMES[work.remedy]}; the body was not changed by one bit",
+                f"there is nothing to {REMEDY_NAMES[task.remedy]}; the body was not changed by one bit",
                 remedy="choose another remedy, or leave it",
             )
         )
     gone = tuple(follows.values())
     return MendingResult(
-        Remake(says=REMEDY_NAMES[work.remedy], gone=gone, come=tuple(come), follows=follows), blobs
+        Remake(says=REMEDY_NAMES[task.remedy], gone=gone, come=tuple(come), follows=follows), blobs
     )
 
 

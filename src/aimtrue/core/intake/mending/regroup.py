@@ -21,9 +21,9 @@ from aimtrue.core.model.recipe import JoinRecipe, ShellRecipe
 from aimtrue.core.progress import Progress
 
 
-def separate_body(key: str, job: Job, work: SeparateTask, store: GeometryStore) -> MendingResult:
+def separate_body(key: str, job: Job, task: SeparateTask, store: GeometryStore) -> MendingResult:
     """Divide a body into its shells, each with the voids within it."""
-    old = job.body(work.body)
+    old = job.body(task.body)
     parts = separate(store.mesh(old.geometry))
     if len(parts) < 2:
         raise Refused("one-shell", f"{old.name} hangs together, so it is one body already")
@@ -50,9 +50,9 @@ def separate_body(key: str, job: Job, work: SeparateTask, store: GeometryStore) 
     return MendingResult(action, blobs)
 
 
-def join(key: str, job: Job, work: JoinTask, store: GeometryStore, progress: Progress) -> MendingResult:
+def join(key: str, job: Job, task: JoinTask, store: GeometryStore, progress: Progress) -> MendingResult:
     """Join touching or overlapping bodies into one closed solid."""
-    olds = [job.body(name) for name in work.bodies]
+    olds = [job.body(name) for name in task.bodies]
     _refuse_apart(job, olds)
     progress(0.2, "joining")
     traced_solids = joined([store.mesh(old.geometry) for old in olds])
@@ -62,15 +62,15 @@ def join(key: str, job: Job, work: JoinTask, store: GeometryStore, progress: Pro
     anchored = {
         reading.id: anchors
         for reading in job.readings
-        if (anchors := carried_over(job, reading, work.bodies, traced_solids)) is not None
+        if (anchors := carried_over(job, reading, task.bodies, traced_solids)) is not None
     }
     assert isinstance(remade.action, Remake)
     return MendingResult(remade.action.model_copy(update={"anchored": anchored}), remade.blobs)
 
 
-def take_as_one(key: str, job: Job, work: TakeAsOneTask, store: GeometryStore) -> MendingResult:
+def take_as_one(key: str, job: Job, task: TakeAsOneTask, store: GeometryStore) -> MendingResult:
     """Take several bodies as one, their surfaces as they are."""
-    olds = [job.body(name) for name in work.bodies]
+    olds = [job.body(name) for name in task.bodies]
     _refuse_apart(job, olds)
     mesh = as_one([store.mesh(old.geometry) for old in olds])
     recipe = OneOf(wholes=tuple(map(recipe_of, olds)))

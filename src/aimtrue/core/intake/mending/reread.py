@@ -19,15 +19,15 @@ from aimtrue.core.progress import Progress
 
 
 def refine(
-    key: str, job: Job, work: RefineTask, data: bytes, store: GeometryStore, progress: Progress
+    key: str, job: Job, task: RefineTask, data: bytes, store: GeometryStore, progress: Progress
 ) -> MendingResult:
     """Cut a CAD source into facets anew; its bodies keep what was decided of them."""
-    source = job.source(work.source)
+    source = job.source(task.source)
     if ending_of(source.name) not in CAD_ENDINGS:
         raise Refused("not-cad", f"{source.name} is a mesh; its facets are what they are")
-    fineness = fineness_asked(source, work)
+    fineness = fineness_asked(source, task)
     beside = {file.name: store.original(file.sha256) for file in source.beside}
-    taken = take_in(key, source.name, data, fineness=fineness, sew=work.sew, beside=beside, progress=progress)
+    taken = take_in(key, source.name, data, fineness=fineness, sew=task.sew, beside=beside, progress=progress)
     fresh = taken.sources[0].model_copy(
         update={
             "id": source.id,
@@ -36,18 +36,18 @@ def refine(
             "up": source.up,
             "packed_in": source.packed_in,
             "replaced": source.replaced,
-            "sewn": work.sew,
+            "sewn": task.sew,
         }
     )
     says = f"fineness {fineness.chord_mm:g} mm, {fineness.angle_deg:g}°"
-    return _swapped(job, source.id, taken, fresh, "sew the surfaces" if work.sew else says)
+    return _swapped(job, source.id, taken, fresh, "sew the surfaces" if task.sew else says)
 
 
-def revise(key: str, job: Job, work: ReviseTask, data: bytes, progress: Progress) -> MendingResult:
+def revise(key: str, job: Job, task: ReviseTask, data: bytes, progress: Progress) -> MendingResult:
     """Read a new revision of a file, and match its bodies with those of the one before."""
-    source = job.source(work.source)
+    source = job.source(task.source)
     taken = take_in(
-        key, work.name, data, fineness=source.fineness or FINE, sew=source.sewn, progress=progress
+        key, task.name, data, fineness=source.fineness or FINE, sew=source.sewn, progress=progress
     )
     if len(taken.sources) > 1:
         raise Refused(

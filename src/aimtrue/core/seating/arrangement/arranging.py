@@ -32,7 +32,7 @@ Tell = Callable[[float, str], bool]
 
 
 def arranged(
-    job: Job, work: ArrangeTask, store: GeometryStore, tell: Tell = lambda share, says: True
+    job: Job, task: ArrangeTask, store: GeometryStore, tell: Tell = lambda share, says: True
 ) -> Arrange:
     """Find room for all seats that stand on plates of one machine.
 
@@ -40,15 +40,15 @@ def arranged(
 
     Args:
         job: as it stands.
-        work: which plate, and how.
+        task: which plate, and how.
         store: gives the meshes.
         tell: told how far it is.
 
     Raises:
         Refused: there is nothing to arrange, or the gap is none.
     """
-    plate = job.plate(work.plate) if work.plate else job.plates[0]
-    gap = gap_asked(work)
+    plate = job.plate(task.plate) if task.plate else job.plates[0]
+    gap = gap_asked(task)
     plates = [one for one in job.plates if one.machine == plate.machine and one.follows is None]
     ids = {plate.id for plate in plates}
     places = [
@@ -62,17 +62,17 @@ def arranged(
     room = plate.machine.volume.plate(plate.machine.kept_free)
     parts = [_part(job, place, store) for place in places if over[place.seat.id][2] <= SLACK_MM]
     layout = nest(
-        parts, room, gap, work.turns, work.seconds, lambda share, says, _: tell(0.05 + 0.9 * share, says)
+        parts, room, gap, task.turns, task.seconds, lambda share, says, _: tell(0.05 + 0.9 * share, says)
     )
     return _action(job, plates, places, over, layout)
 
 
-def gap_asked(work: ArrangeTask) -> float:
+def gap_asked(task: ArrangeTask) -> float:
     """Return the gap in mm, or raise :class:`Refused`."""
-    gap = parse_gap(work.gap)
+    gap = parse_gap(task.gap)
     if not isfinite(gap) or not 0 <= gap <= _WIDEST_GAP_MM:
         raise Refused(
-            "gap", f"a gap of {work.gap.strip()} is none", remedy=f"type one from 0 to {_WIDEST_GAP_MM:g} mm"
+            "gap", f"a gap of {task.gap.strip()} is none", remedy=f"type one from 0 to {_WIDEST_GAP_MM:g} mm"
         )
     return gap
 
