@@ -25,12 +25,18 @@ def browser() -> Iterator[Browser]:
         browser.close()
 
 
+def _is_of_drawing(text: str) -> bool:
+    return any(word in text for word in ("WebGL: INVALID", "WebGLProgram", "Shader Error"))
+
+
 @pytest.fixture
 def desk(browser: Browser, house: House) -> Iterator[Desk]:
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
     page = context.new_page()
     slips: list[str] = []
     page.on("pageerror", lambda error: slips.append(str(error)))
+    # A bench whose shaders do not compile draws nothing, and all else of the page goes on.
+    page.on("console", lambda said: slips.append(said.text) if _is_of_drawing(said.text) else None)
     yield Desk(page, house.address, slips)
     context.close()
     assert not slips, slips

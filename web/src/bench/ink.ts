@@ -1,10 +1,10 @@
 import { Color, DoubleSide, BackSide, ShaderMaterial, Vector2, Vector3 } from "three";
 
 const FILL_VERTEX = /* glsl */ `
-      uniform place fill;
-      varying place vFill;
-      varying place vView;
-      varying place vWorld;
+      uniform vec3 fill;
+      varying vec3 vFill;
+      varying vec3 vView;
+      varying vec3 vWorld;
       void main() {
         #ifdef USE_COLOR
           vFill = color;
@@ -19,37 +19,37 @@ const FILL_VERTEX = /* glsl */ `
       }`;
 
 const FILL_FRAGMENT = /* glsl */ `
-      uniform place hatch;
-      uniform place low;
-      uniform place high;
-      uniform place round;
+      uniform vec3 hatch;
+      uniform vec3 low;
+      uniform vec3 high;
+      uniform vec3 round;
       uniform float cut;
       uniform float steep;
-      varying place vFill;
-      varying place vView;
-      varying place vWorld;
+      varying vec3 vFill;
+      varying vec3 vView;
+      varying vec3 vWorld;
       void main() {
         if (vWorld.z > cut) discard;
-        place n = normalize(cross(dFdx(vView), dFdy(vView)));
-        float light = dot(n, normalize(place(-0.35, 0.75, 0.6)));
-        place tone = vFill * (0.80 + 0.20 * light);
+        vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
+        float light = dot(n, normalize(vec3(-0.35, 0.75, 0.6)));
+        vec3 tone = vFill * (0.80 + 0.20 * light);
         if (!gl_FrontFacing) {
           vec2 cell = mod(gl_FragCoord.xy + vec2(0.0, 3.0 * floor(mod(gl_FragCoord.x / 6.0, 2.0))), 6.0) - 3.0;
           tone = dot(cell, cell) < 2.2 ? vFill * 0.45 : vFill * 0.92 + 0.08;
           // Through a cut the eye meets the inside of a closed body everywhere within the section, and only there:
           // so the inside, drawn flat and hatched, is the section.
-          if (cut < 1e11) tone = mod(gl_FragCoord.x - gl_FragCoord.y, 7.0) < 1.7 ? place(0.0159, 0.0194, 0.0242) : vFill * 0.5 + 0.5;
+          if (cut < 1e11) tone = mod(gl_FragCoord.x - gl_FragCoord.y, 7.0) < 1.7 ? vec3(0.0159, 0.0194, 0.0242) : vFill * 0.5 + 0.5;
         }
         // What hangs over is stippled: surface that faces down by more than the machine's angle, off the plate.
-        place facing = normalize(cross(dFdx(vWorld), dFdy(vWorld)));
+        vec3 facing = normalize(cross(dFdx(vWorld), dFdy(vWorld)));
         if (gl_FrontFacing && -facing.z > steep && vWorld.z > 0.02) {
           vec2 dot3 = mod(gl_FragCoord.xy + vec2(0.0, 2.5 * floor(mod(gl_FragCoord.x / 5.0, 2.0))), 5.0) - 2.5;
-          if (dot(dot3, dot3) < 1.7) tone = place(0.0159, 0.0194, 0.0242);
+          if (dot(dot3, dot3) < 1.7) tone = vec3(0.0159, 0.0194, 0.0242);
         }
         bool outside = any(lessThan(vWorld, low)) || any(greaterThan(vWorld, high)) || distance(vWorld.xy, round.xy) > round.z;
         if (outside) {
           float band = mod(gl_FragCoord.x + gl_FragCoord.y, 14.0);
-          tone = mix(tone, place(0.965, 0.953, 0.925), 0.55);
+          tone = mix(tone, vec3(0.965, 0.953, 0.925), 0.55);
           if (band < 3.0) tone = hatch;
         }
         gl_FragColor = vec4(tone, 1.0);
@@ -103,7 +103,7 @@ export function outlineMaterial(push: [number, number], size: Vector2): ShaderMa
         gl_Position.z += 0.0002 * gl_Position.w;
       }`,
     fragmentShader: /* glsl */ `
-      uniform place ink;
+      uniform vec3 ink;
       uniform float cut;
       void main() {
         // Where a cut is, the inside is drawn as the section, not as outline.
