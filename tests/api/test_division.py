@@ -250,3 +250,36 @@ def test_whatever_changes_a_whole_asks_for_its_pieces_again(client: Client) -> N
     assert not any(one["stale"] for one in view["survey"]["bodies"])
     wide = sum(one["chain"]["size_mm"][0] for one in view["survey"]["bodies"] if one["id"] in made(view))
     assert round(wide, 6) == 80
+
+
+def test_planes_that_are_laid_out_are_read_and_changed_by_the_core(client: Client) -> None:
+    view = settled(client)
+    path = f"/jobs/{view['id']}/division"
+    body = view["job"]["bodies"][0]["id"]
+
+    def laid_out(planes: list[str], edit: dict[str, Any] | None = None) -> list[dict[str, Any]]:
+        answer = client.http.post(f"{path}/{body}/planes", json={"planes": planes, "edit": edit})
+        return list(answer.raise_for_status().json())
+
+    planes = laid_out(["x=30"], {"do": "add-middle", "axis": "z"})
+    assert [(plane["letter"], plane["text"], plane["says"]) for plane in planes] == [
+        ("A", "x=30", "across X"),
+        ("B", "z=15", "across Z"),
+    ]
+    texts = [plane["text"] for plane in laid_out(["x=30", "z=15"], {"do": "drag", "number": 1, "by_mm": -3})]
+    assert texts == ["x=30", "z=12"]
+    wrong = client.http.post(
+        f"{path}/{body}/planes", json={"planes": texts, "edit": {"do": "place", "number": 1, "text": "deep"}}
+    )
+    assert (wrong.status_code, wrong.json()["code"]) == (422, "length-not-a-number")
+    fitted = {"by": "planes", "fit": {"name": "small", "volume": {"shape": "box", "size": [50, 50, 50]}}}
+    machine = client.http.post(f"{path}/{body}/try", json={"asked": fitted}).raise_for_status().json()
+    assert [plane["typed"]["text"] for plane in machine["planes"]] == ["x=40", "y=35"]
+    view = shaped(client, view, PIECES | {"pins": None})
+    division = view["job"]["divisions"][0]["id"]
+    planes = client.http.get(f"{path}/{division}/planes").raise_for_status().json()
+    assert [plane["text"] for plane in planes] == ["x=30", "z=12"]
+    view = shaped(client, settled(client), fitted)
+    division = view["job"]["divisions"][0]["id"]
+    planes = client.http.get(f"/jobs/{view['id']}/division/{division}/planes").raise_for_status().json()
+    assert [plane["text"] for plane in planes] == ["x=40", "y=35"]

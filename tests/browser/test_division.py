@@ -31,6 +31,7 @@ def test_a_shield_is_divided_to_fit_made_again_and_released(desk: Desk, demo: Pa
     page.mouse.down()
     page.mouse.move(x, y - 60, steps=5)
     page.mouse.up()
+    expect(page.get_by_label("Plane A, at")).not_to_have_value("100")
     dragged = float(page.get_by_label("Plane A, at").input_value())
     assert 120 < dragged < 240
     page.get_by_role("button", name="Plane A, from the low end", exact=False).click()

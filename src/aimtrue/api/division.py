@@ -9,6 +9,7 @@ from aimtrue.api.fair_queue import QueuedRoute
 from aimtrue.api.shared import run_isolated, store
 from aimtrue.api.truing import CalibrationView, keep_calibration
 from aimtrue.core.division import trials, views
+from aimtrue.core.division.cutting.typed_planes import PlaneEdit, TypedPlane, texts_of, typed_planes
 from aimtrue.core.division.sections import kernel_sections
 from aimtrue.core.formats.runs import OutlineRun
 from aimtrue.core.mesh.serialization import drawn_bytes
@@ -36,6 +37,13 @@ class AskTry(BaseModel):
 
     asked: AskPieces
     machine: Machine | None = None
+
+
+class AskPlanes(BaseModel):
+    """Planes that are laid out, by their texts, and what is changed of one."""
+
+    planes: tuple[str, ...]
+    edit: PlaneEdit | None = None
 
 
 class PieceDrawn(BaseModel):
@@ -68,6 +76,12 @@ def try_division(key: str, body: BodyId, asked: AskTry) -> views.DivisionPreview
     """Return what a division would come to; nothing is made."""
     job = _job(key)
     return views.prospect(job, body, asked.asked, asked.machine or job.machine, store)
+
+
+@heavy.post("/jobs/{key}/division/{body}/planes")
+def planes(key: str, body: BodyId, asked: AskPlanes) -> list[TypedPlane]:
+    """Return planes that are laid out in their parts, after something was changed of one."""
+    return list(views.planes_edited(_job(key), body, asked.planes, asked.edit, store))
 
 
 @heavy.post("/jobs/{key}/division/{body}/apart")
@@ -106,6 +120,12 @@ def outline(key: str, body: BodyId, axis: Axis, at: str = "") -> kernel_sections
         return sandbox.run(section_of_cad, asked, limits=usual_limits())
 
     return kernel_sections.outlined(_job(key), body, axis, at, store, kernel)
+
+
+@router.get("/jobs/{key}/division/{division}/planes")
+def planes_made(key: str, division: DivisionId) -> list[TypedPlane]:
+    """Return the planes of a division that was made, as they were typed, in their parts."""
+    return list(typed_planes(texts_of(_job(key).division(division))))
 
 
 @heavy.get("/jobs/{key}/division/{division}/printed")

@@ -17,6 +17,7 @@ import type {
   AskPieces,
   Anchor,
   AskInside,
+  PlaneEdit,
   JobAnswer,
   JobView,
 } from "./types";
@@ -241,6 +242,15 @@ export const api = {
         body: { asked, machine },
       }),
     ),
+  editPlanes: (id: string, body: string, planes: string[], edit: PlaneEdit) =>
+    answered(
+      http.POST("/api/jobs/{key}/division/{body}/planes", {
+        params: { path: { key: id, body } },
+        body: { planes, edit },
+      }),
+    ),
+  planesMade: (id: string, division: string) =>
+    answered(http.GET("/api/jobs/{key}/division/{division}/planes", { params: { path: { key: id, division } } })),
   planeOn: (id: string, body: string, face: number) =>
     answered(http.GET("/api/jobs/{key}/division/{body}/face/{face}", { params: { path: { key: id, body, face } } })),
   apart: (id: string, body: string, asked: AskPieces) =>

@@ -436,6 +436,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{key}/division/{body}/planes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Planes
+         * @description Return planes that are laid out in their parts, after something was changed of one.
+         */
+        post: operations["planes_api_jobs__key__division__body__planes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{key}/division/{body}/seams/{axis}": {
         parameters: {
             query?: never;
@@ -490,6 +510,26 @@ export interface paths {
          * @description Work out the shrinkage of the job's machine and material from what was measured, and keep it.
          */
         post: operations["calibration_api_jobs__key__division__division__calibration_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{key}/division/{division}/planes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Planes Made
+         * @description Return the planes of a division that was made, as they were typed, in their parts.
+         */
+        get: operations["planes_made_api_jobs__key__division__division__planes_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1734,6 +1774,35 @@ export interface components {
             on: number;
         };
         /**
+         * AddMiddlePlane
+         * @description One more plane, across an axis through the middle of the body.
+         */
+        AddMiddlePlane: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add-middle";
+        };
+        /**
+         * AddPlane
+         * @description One more plane, as it is typed.
+         */
+        AddPlane: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "add";
+            /** Text */
+            text: string;
+        };
+        /**
          * AddPlate
          * @description Another plate of the same machine as the last; one that ``follows`` is printed on top of another.
          */
@@ -2344,6 +2413,16 @@ export interface components {
         AskPlaces: {
             /** Places */
             places: components["schemas"]["Anchor"][];
+        };
+        /**
+         * AskPlanes
+         * @description Planes that are laid out, by their texts, and what is changed of one.
+         */
+        AskPlanes: {
+            /** Edit */
+            edit?: (components["schemas"]["AddPlane"] | components["schemas"]["AddMiddlePlane"] | components["schemas"]["PlacePlane"] | components["schemas"]["TiltPlane"] | components["schemas"]["LimitPlane"] | components["schemas"]["DragPlane"] | components["schemas"]["RemovePlane"]) | null;
+            /** Planes */
+            planes: string[];
         };
         /**
          * AskPreview
@@ -3740,6 +3819,21 @@ export interface components {
              */
             by: "dowel";
             pins: components["schemas"]["Pins"];
+        };
+        /**
+         * DragPlane
+         * @description A plane moved along its normal, in mm.
+         */
+        DragPlane: {
+            /** By Mm */
+            by_mm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "drag";
+            /** Number */
+            number: number;
         };
         /**
          * Drain
@@ -5320,6 +5414,21 @@ export interface components {
             do: "level-seat";
         };
         /**
+         * LimitPlane
+         * @description What a plane is limited to, such as ``above A``; empty for nothing.
+         */
+        LimitPlane: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "limit";
+            /** Number */
+            number: number;
+            /** Where */
+            where: string;
+        };
+        /**
          * LimitShown
          * @description What a plane may be limited to: a piece that planes before it leave, as typed and by its place.
          */
@@ -6389,6 +6498,21 @@ export interface components {
             places: components["schemas"]["Pin"][];
         };
         /**
+         * PlacePlane
+         * @description A place typed for a plane; a length alone is one across the axis that the plane is across now.
+         */
+        PlacePlane: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "place";
+            /** Number */
+            number: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * Placement
          * @description How the bench draws a body: ``matrix`` (3 x 3, by rows) times file point, plus ``shift``, in mm.
          *
@@ -6499,7 +6623,8 @@ export interface components {
          * PlaneShown
          * @description A cutting plane: its letter, where it is, and the section there. ``rings`` are closed, in mm.
          *
-         *     ``limits`` are what it may be limited to, ``limited`` what it is, as typed; empty where it cuts all.
+         *     ``typed`` is how it would be typed, to a micrometre. ``limits`` are what it may be limited to, ``limited``
+         *     what it is, as typed; empty where it cuts all.
          */
         PlaneShown: {
             /** Area Mm2 */
@@ -6530,6 +6655,7 @@ export interface components {
             ][][];
             /** Seam */
             seam: string;
+            typed: components["schemas"]["TypedPlane"];
         };
         /**
          * PlaneSide
@@ -7528,6 +7654,19 @@ export interface components {
             tolerance?: number | null;
             /** Whole */
             whole: components["schemas"]["IntakeRecipe"] | components["schemas"]["KeptRecipe"] | components["schemas"]["RemedyRecipe"] | components["schemas"]["ShellRecipe"] | components["schemas"]["JoinRecipe"] | components["schemas"]["AsOneRecipe"] | components["schemas"]["DivisionRecipe"];
+        };
+        /**
+         * RemovePlane
+         * @description A plane taken away; what was limited by it cuts everything, and letters move up.
+         */
+        RemovePlane: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove";
+            /** Number */
+            number: number;
         };
         /**
          * RemovePlate
@@ -9059,6 +9198,26 @@ export interface components {
             state: "waiting" | "doing" | "done" | "failed";
         };
         /**
+         * TiltPlane
+         * @description How far a plane is tilted about an axis, in degrees as typed; zero is not at all.
+         */
+        TiltPlane: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /** Degrees */
+            degrees: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "tilt";
+            /** Number */
+            number: number;
+        };
+        /**
          * TrialAround
          * @description Where a slice around a reading would lie, as it would be typed.
          */
@@ -9185,6 +9344,37 @@ export interface components {
             here: boolean;
             /** Typed */
             typed: string;
+        };
+        /**
+         * TypedPlane
+         * @description A plane in the parts of its text.
+         *
+         *     Attributes:
+         *         text: the whole, as it is kept.
+         *         letter: by which it is named.
+         *         axis: that it is across before it is tilted; None of one along any direction.
+         *         place: where on that axis; of one along any direction, the direction and where on it.
+         *         tilts: degrees about each axis, as typed; an axis that it is not tilted about is left out.
+         *         where: what it is limited to, as typed; empty where it cuts everything.
+         *         says: how it lies, in words.
+         */
+        TypedPlane: {
+            /** Axis */
+            axis: ("x" | "y" | "z") | null;
+            /** Letter */
+            letter: string;
+            /** Place */
+            place: string;
+            /** Says */
+            says: string;
+            /** Text */
+            text: string;
+            /** Tilts */
+            tilts: {
+                [key: string]: string;
+            };
+            /** Where */
+            where: string;
         };
         /**
          * TypedSize
@@ -10095,6 +10285,42 @@ export interface operations {
             };
         };
     };
+    planes_api_jobs__key__division__body__planes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                body: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskPlanes"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypedPlane"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     seams_api_jobs__key__division__body__seams__axis__get: {
         parameters: {
             query?: never;
@@ -10185,6 +10411,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    planes_made_api_jobs__key__division__division__planes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                division: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypedPlane"][];
                 };
             };
             /** @description Validation Error */

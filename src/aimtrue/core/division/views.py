@@ -23,6 +23,13 @@ from aimtrue.core.division.cutting.planes import (
 from aimtrue.core.division.cutting.seams import Curve, Seam, seams_of
 from aimtrue.core.division.cutting.solids import basis_of, closed_solid
 from aimtrue.core.division.cutting.steps import volumes_off
+from aimtrue.core.division.cutting.typed_planes import (
+    PlaneEdit,
+    TypedPlane,
+    edited,
+    shown_typed,
+    typed_planes,
+)
 from aimtrue.core.division.fitting import fit_into, over_in, over_turned
 from aimtrue.core.division.frames import frame_of, in_mm
 from aimtrue.core.division.pins import have_room, standing_out
@@ -72,9 +79,11 @@ class PinShown:
 class PlaneShown:
     """A cutting plane: its letter, where it is, and the section there. ``rings`` are closed, in mm.
 
-    ``limits`` are what it may be limited to, ``limited`` what it is, as typed; empty where it cuts all.
+    ``typed`` is how it would be typed, to a micrometre. ``limits`` are what it may be limited to, ``limited``
+    what it is, as typed; empty where it cuts all.
     """
 
+    typed: TypedPlane
     letter: str
     axis: Axis | None
     normal: Vec3
@@ -331,6 +340,27 @@ def plane_on(job: Job, key: BodyId, face: int, store: GeometryStore) -> Proposed
     return ProposedCut(as_typed(plane_through(mesh.vertices[list(corners)])))
 
 
+def planes_edited(
+    job: Job, key: BodyId, texts: Sequence[str], edit: PlaneEdit | None, store: GeometryStore
+) -> tuple[TypedPlane, ...]:
+    """Return planes that are laid out for a body in their parts, after something was changed of one.
+
+    Args:
+        job: as it stands.
+        key: of the body.
+        texts: of the planes, as they are.
+        edit: what is changed; None for nothing.
+        store: gives the mesh.
+
+    Raises:
+        Refused: what is typed makes no plane.
+        Unsettled: the unit of the body is open.
+    """
+    if edit is not None:
+        texts = edited(texts, edit, _whole(job, job.body(key), store)[0].bounds())
+    return typed_planes(texts)
+
+
 def plane_by(job: Job, key: BodyId, places: Sequence[Anchor], store: GeometryStore) -> ProposedCut:
     """Return the plane through three picked places of a body.
 
@@ -382,7 +412,9 @@ def _plane(
     closed = _whole(job, body, store)[1] is not None
     seams = _seams(job, body, axis, store)[0] if axis and closed else ()
     kind = next((seam.kind for seam in seams if abs(seam.at_mm - plane.at) < _SEAM_MM), "")
+    placed = plane.model_copy(update={"at": round(plane.at, 3), "only": ()})
     return PlaneShown(
+        shown_typed(number, as_typed(placed)),
         letter_of(number),
         axis,
         plane.normal,

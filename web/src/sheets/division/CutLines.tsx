@@ -1,5 +1,6 @@
 import { useState, type PointerEvent } from "react";
 import type { Axis, DivisionPreview, Vec3 } from "../../api/types";
+import { tell } from "../../api/useJob";
 import type { Ground } from "../../bench/Bench";
 import { GaugeDimensions } from "../../bench/Dimensions";
 import type { Point2 } from "../../bench/view";
@@ -7,9 +8,11 @@ import { mm, rounded } from "../../blocks/numbers";
 import css from "./Division.module.css";
 import { PinMarks } from "./PinMarks";
 import { SEAMS } from "./PlaneTable";
-import { AXES, axisOf, movedBy, type PlaneShown } from "./planes";
+import { AXES } from "./places";
 import { useDrag } from "./useDrag";
 import type { Dividing } from "./useDivision";
+
+type PlaneShown = DivisionPreview["planes"][number];
 
 /** So near, in pixels, a dragged plane goes to a seam. */
 const SNAP = 7;
@@ -121,13 +124,10 @@ interface DraggedPlaneProps {
 /** One plane with its section; where it is dragged to, it is typed. */
 function DraggedPlane({ number, plane, chosen, drawing }: DraggedPlaneProps) {
   const { ground, dividing, low, high, project, byOf, held, drag } = drawing;
-  const { draft, edit, choose } = dividing;
+  const { plan, choose } = dividing;
   const line = lineOf(plane);
   const key = `plane-${number}`;
-  const typed = draft.planes[number];
-  const tilted = typed && AXES.some((axis) => Number(typed.tilts[axis] ?? 0) !== 0);
-  const drop = (by: number) =>
-    typed && edit({ planes: draft.planes.map((one, k) => (k === number ? movedBy(one, plane, by, low, high) : one)) });
+  const drop = (by_mm: number) => void plan({ do: "drag", number, by_mm }).catch(tell);
   return (
     <g data-plane={plane.letter}>
       <path d={pathOf(plane, project)} className={held === key ? css.cutWas : css.cut} />
@@ -140,7 +140,7 @@ function DraggedPlane({ number, plane, chosen, drawing }: DraggedPlaneProps) {
         chosen={chosen}
         down={(event) => {
           choose(number);
-          drag(event, key, line, typed && !tilted ? axisOf(typed) : null, drop);
+          drag(event, key, line, plane.axis, drop);
         }}
       />
     </g>
@@ -267,7 +267,7 @@ function Position({
   by: number;
   middle: Vec3;
 }) {
-  const { prospect, draft, edit } = dividing;
+  const { prospect, plan } = dividing;
   const i = AXES.indexOf(plane.axis!);
   const [low, high] = [prospect!.low, prospect!.high].map((ends) => ends.map((one, k) => one - middle[k]!)) as [
     Vec3,
@@ -281,12 +281,7 @@ function Position({
   const start = edges.reduce((best, place) => (far(place) > far(best) ? place : best));
   const end = start.map((one, k) => (k === i ? plane.at_mm + by - middle[i]! : one)) as Vec3;
   const long = plane.at_mm + by - prospect!.low[i]!;
-  const commit = async (typed: string) =>
-    edit({
-      planes: draft.planes.map((one, k) =>
-        k === number ? { ...one, place: `${plane.axis}=${typed.trim()} from low` } : one,
-      ),
-    });
+  const commit = (typed: string) => plan({ do: "place", number, text: `${plane.axis}=${typed.trim()} from low` });
   return (
     <GaugeDimensions
       ground={ground}

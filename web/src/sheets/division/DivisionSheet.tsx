@@ -11,7 +11,6 @@ import { NextStep } from "../../blocks/NextStep";
 import { Working } from "../../blocks/Working";
 import css from "./Division.module.css";
 import { OtherWays } from "./OtherWays";
-import { across } from "./planes";
 import { PieceTable } from "./PieceTable";
 import { PinFields } from "./PinFields";
 import { PlaneTable } from "./PlaneTable";
@@ -375,8 +374,7 @@ async function fit(job: string, { asked, body, edit }: Dividing, machine: Machin
       machine,
     )
     .catch(tell);
-  if (found)
-    edit({ planes: found.planes.map((plane) => across(plane.normal as number[], Number(plane.at_mm.toFixed(3)))) });
+  if (found) edit({ planes: found.planes.map((plane) => plane.typed) });
 }
 
 /** Planes that a machine asks for, even or at seams. */

@@ -8,7 +8,6 @@ import { typedNumber } from "../../blocks/typed";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
 import { placeIn } from "./places";
-import { letterOf } from "./planes";
 import type { Dividing } from "./useDivision";
 
 const KINDS = [
@@ -204,7 +203,7 @@ interface PinPlaceProps {
 function PinPlace({ i, pin, prospect, hand, pins }: PinPlaceProps) {
   return (
     <li>
-      <span className={css.letter}>{letterOf(pin.plane)}</span>
+      <span className={css.letter}>{prospect.planes[pin.plane]?.letter}</span>
       <TypedField
         label={`Place of pin ${i + 1}, ${axesOf(prospect.planes[pin.plane])
           .map((k) => "XYZ"[k])

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, Problem } from "../../api/client";
-import type { DivisionPreview, Axis, JobView } from "../../api/types";
+import { api } from "../../api/client";
+import type { DivisionPreview, JobView, PlaneEdit, TypedPlane } from "../../api/types";
 import { tell } from "../../api/useJob";
 import { Choice } from "../../blocks/Choice";
 import { PickList } from "../../blocks/PickList";
@@ -9,44 +9,21 @@ import { count } from "../../blocks/numbers";
 import { sheetCss } from "../../blocks/Sheet";
 import { TypedField } from "../../blocks/TypedField";
 import css from "./Division.module.css";
-import { AXES, axisOf, letterOf, without, type DraftPlane, type PlaneShown } from "./planes";
-import { type Draft, changed, type Changes, type Dividing } from "./useDivision";
+import { AXES } from "./places";
+import type { Changes, Dividing, Draft } from "./useDivision";
 import type { Want } from "./useTaking";
 
 /** The planes that are thought of: where, what the section is there, and what hides it. */
 export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividing }) {
-  const { draft, edit, prospect, problem, facts, chosen, choose, taking } = dividing;
+  const { draft, edit, plan, prospect, problem, chosen, choose, taking } = dividing;
   const shown = problem ? [] : (prospect?.planes ?? []);
-  const put = (number: number, change: Changes<DraftPlane>) =>
-    edit((now) => ({ planes: now.planes.map((plane, i) => (i === number ? changed(plane, change) : plane)) }));
-  const add = (axis: (typeof AXES)[number]) => {
-    const [low, high] = prospect ? [prospect.low, prospect.high] : [[0, 0, 0], facts.chain!.size_mm];
-    const i = AXES.indexOf(axis);
-    edit({
-      planes: [
-        ...draft.planes,
-        { place: `${axis}=${Number(((low[i]! + high[i]!) / 2).toFixed(2))}`, tilts: {}, where: "" },
-      ],
-    });
-    choose(draft.planes.length);
-  };
-  const typed = (number: number) => async (text: string) => {
-    const axis = axisOf(draft.planes[number]!);
-    // What names no axis stays across the one that the plane is across now.
-    const plain = /^[^=@]+$/.test(text) && axis ? `${axis}=${text.trim()}` : text.trim();
-    if (!plain) throw new Problem(422, "plane", "a plane needs a place", "", "type for example 120, or z=120");
-    put(number, { place: plain });
-  };
-  const now = chosen === null ? undefined : shown[chosen];
   return (
     <>
       {draft.planes.length > 0 && (
-        <TypedPlanes draft={draft} shown={shown} chosen={chosen} choose={choose} typed={typed} edit={edit} />
+        <TypedPlanes draft={draft} shown={shown} chosen={chosen} choose={choose} plan={plan} />
       )}
-      {chosen !== null && (
-        <Closer number={chosen} plane={draft.planes[chosen]!} shown={now} put={(change) => put(chosen, change)} />
-      )}
-      <AddPlaneLine add={add} dividing={dividing} draft={draft} edit={edit} />
+      {chosen !== null && <Closer number={chosen} plane={draft.planes[chosen]!} shown={shown[chosen]} plan={plan} />}
+      <AddPlaneLine dividing={dividing} draft={draft} edit={edit} />
       {taking.want === "face" && (
         <Faces
           view={view}
@@ -63,17 +40,19 @@ export function PlaneTable({ view, dividing }: { view: JobView; dividing: Dividi
   );
 }
 
+type PlaneShown = DivisionPreview["planes"][number];
+type Plan = (edit: PlaneEdit) => Promise<void>;
+
 interface TypedPlanesProps {
   draft: Draft;
   shown: DivisionPreview["planes"];
   chosen: number | null;
   choose: (number: number | null) => void;
-  typed: (number: number) => (text: string) => Promise<unknown>;
-  edit: (change: Changes<Draft>) => void;
+  plan: Plan;
 }
 
 /** The planes that were typed, a row each. */
-function TypedPlanes({ draft, shown, chosen, choose, typed, edit }: TypedPlanesProps) {
+function TypedPlanes({ draft, shown, chosen, choose, plan }: TypedPlanesProps) {
   return (
     <table className={`${sheetCss.table} ${css.planes}`} aria-label="Planes">
       <thead>
@@ -87,43 +66,35 @@ function TypedPlanes({ draft, shown, chosen, choose, typed, edit }: TypedPlanesP
         </tr>
       </thead>
       <tbody>
-        {draft.planes.map((plane, i) => {
-          const one = shown.length === draft.planes.length ? shown[i] : undefined;
-          const axis = axisOf(plane);
-          return (
-            <PlaneRow
-              key={i}
-              i={i}
-              chosen={chosen}
-              choose={choose}
-              plane={plane}
-              axis={axis}
-              typed={typed}
-              one={one}
-              edit={edit}
-              draft={draft}
-            />
-          );
-        })}
+        {draft.planes.map((plane, i) => (
+          <PlaneRow
+            key={i}
+            i={i}
+            chosen={i === chosen}
+            choose={choose}
+            plane={plane}
+            shown={shown.length === draft.planes.length ? shown[i] : undefined}
+            plan={plan}
+          />
+        ))}
       </tbody>
     </table>
   );
 }
 
 interface AddPlaneLineProps {
-  add: (axis: Axis) => void;
   dividing: Dividing;
   draft: Draft;
   edit: (change: Changes<Draft>) => void;
 }
 
 /** The ways to add a plane. */
-function AddPlaneLine({ add, dividing, draft, edit }: AddPlaneLineProps) {
+function AddPlaneLine({ dividing, draft, edit }: AddPlaneLineProps) {
   return (
     <div className={css.line}>
       <span className="soft">Add a plane across</span>
       {AXES.map((axis) => (
-        <Press key={axis} className="link" onClick={() => add(axis)}>
+        <Press key={axis} className="link" onClick={() => void dividing.plan({ do: "add-middle", axis }).catch(tell)}>
           {axis.toUpperCase()}
         </Press>
       ))}
@@ -140,46 +111,46 @@ function AddPlaneLine({ add, dividing, draft, edit }: AddPlaneLineProps) {
 
 interface PlaneRowProps {
   i: number;
-  chosen: number | null;
+  chosen: boolean;
   choose: (number: number | null) => void;
-  plane: DraftPlane;
-  axis: Axis | null;
-  typed: (number: number) => (text: string) => Promise<unknown>;
-  one: DivisionPreview["planes"][number] | undefined;
-  edit: (change: Changes<Draft>) => void;
-  draft: Draft;
+  plane: TypedPlane;
+  shown: PlaneShown | undefined;
+  plan: Plan;
 }
 
 /** One plane, as it was typed, with what it leaves. */
-function PlaneRow({ i, chosen, choose, plane, axis, typed, one, edit, draft }: PlaneRowProps) {
+function PlaneRow({ i, chosen, choose, plane, shown, plan }: PlaneRowProps) {
+  const { letter, axis, place, says } = plane;
   return (
-    <tr className={i === chosen ? css.chosen : undefined}>
+    <tr className={chosen ? css.chosen : undefined}>
       <td>
         <Press
           className={css.pick}
-          aria-pressed={i === chosen}
-          aria-label={`Plane ${letterOf(i)}`}
-          onClick={() => choose(i === chosen ? null : i)}
+          aria-pressed={chosen}
+          aria-label={`Plane ${letter}`}
+          onClick={() => choose(chosen ? null : i)}
         >
-          <span className={css.letter}>{letterOf(i)}</span> {saidOf(plane)}
+          <span className={css.letter}>{letter}</span> {says}
         </Press>
       </td>
       <td className={sheetCss.r}>
         <TypedField
-          label={`Plane ${letterOf(i)}, at`}
-          value={axis ? plane.place.replace(/^\s*[xyz]\s*=\s*/i, "") : plane.place}
+          label={`Plane ${letter}, at`}
+          value={place}
           width={axis ? 76 : 110}
-          commit={typed(i)}
+          commit={(text) => plan({ do: "place", number: i, text })}
         />
       </td>
-      <td className={`${sheetCss.r} number`}>{one ? `${count(Math.round(one.area_mm2))} mm²` : "–"}</td>
-      <td className={`${sheetCss.r} number`}>{one?.outlines ?? "–"}</td>
-      <td>{one && <span className={one.seam ? "settled" : "soft"}>{one.seam ? SEAMS[one.seam] : "plain"}</span>}</td>
+      <td className={`${sheetCss.r} number`}>{shown ? `${count(Math.round(shown.area_mm2))} mm²` : "–"}</td>
+      <td className={`${sheetCss.r} number`}>{shown?.outlines ?? "–"}</td>
+      <td>
+        {shown && <span className={shown.seam ? "settled" : "soft"}>{shown.seam ? SEAMS[shown.seam] : "plain"}</span>}
+      </td>
       <td className={sheetCss.r}>
         <Press
           className="link"
-          aria-label={`Remove plane ${letterOf(i)}`}
-          onClick={() => edit({ planes: without(draft.planes, i) })}
+          aria-label={`Remove plane ${letter}`}
+          onClick={() => void plan({ do: "remove", number: i }).catch(tell)}
         >
           ×
         </Press>
@@ -210,14 +181,14 @@ export function Asking({
 
 interface CloserProps {
   number: number;
-  plane: DraftPlane;
+  plane: TypedPlane;
   shown: PlaneShown | undefined;
-  put: (change: Changes<DraftPlane>) => void;
+  plan: Plan;
 }
 
 /** One plane closer: what it is limited to, and how it is tilted. */
-function Closer({ number, plane, shown, put }: CloserProps) {
-  const across = axisOf(plane);
+function Closer({ number, plane, shown, plan }: CloserProps) {
+  const { axis: across, letter } = plane;
   const limits = (shown?.limits ?? []).filter((limit) => limit.place);
   const known = limits.some((limit) => limit.typed === plane.where);
   const options = [
@@ -226,14 +197,14 @@ function Closer({ number, plane, shown, put }: CloserProps) {
     ...(plane.where && !known ? [[plane.where, plane.where] as const] : []),
   ];
   return (
-    <div className={css.closer} aria-label={`Plane ${letterOf(number)} closer`} role="group">
-      <span className={css.letter}>{letterOf(number)}</span>
+    <div className={css.closer} aria-label={`Plane ${letter} closer`} role="group">
+      <span className={css.letter}>{letter}</span>
       <span className="soft">cuts</span>
       <Choice
-        label={`Plane ${letterOf(number)} cuts`}
+        label={`Plane ${letter} cuts`}
         value={plane.where}
         options={options}
-        choose={(where) => put({ where })}
+        choose={(where) => void plan({ do: "limit", number, where }).catch(tell)}
         width={98}
       />
       {across && <span className="soft">tilt</span>}
@@ -242,23 +213,16 @@ function Closer({ number, plane, shown, put }: CloserProps) {
           <label key={axis}>
             {axis.toUpperCase()}{" "}
             <TypedField
-              label={`Plane ${letterOf(number)}, degrees about ${axis.toUpperCase()}`}
+              label={`Plane ${letter}, degrees about ${axis.toUpperCase()}`}
               value={plane.tilts[axis] ?? "0"}
               width={66}
-              commit={async (text) => put((now) => ({ tilts: { ...now.tilts, [axis]: text.replace(/[°\s]/g, "") } }))}
+              commit={(degrees) => plan({ do: "tilt", number, axis, degrees })}
             />
             °
           </label>
         ))}
     </div>
   );
-}
-
-function saidOf(plane: DraftPlane): string {
-  const axis = axisOf(plane);
-  const tilted = AXES.some((one) => Number(plane.tilts[one] ?? 0) !== 0);
-  const lies = !axis ? "tilted" : `${tilted ? "tilted" : "across"} ${axis.toUpperCase()}`;
-  return plane.where ? `${lies}, in part` : lies;
 }
 
 interface FacesProps {

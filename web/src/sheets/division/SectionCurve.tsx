@@ -1,4 +1,5 @@
 import type { SeamsShown, DivisionPreview, Axis } from "../../api/types";
+import { tell } from "../../api/useJob";
 import { Segments } from "../../blocks/Choice";
 import { Press } from "../../blocks/Press";
 import { sheetCss } from "../../blocks/Sheet";
@@ -21,7 +22,7 @@ const LISTED = 5;
 
 /** The area of the section along an axis; its seams are taken by a click or by keyboard. */
 export function SectionCurve({ dividing }: { dividing: Dividing }) {
-  const { seams, axis, lookAlong, draft, edit, prospect } = dividing;
+  const { seams, axis, lookAlong, plan, prospect } = dividing;
   const here = seams?.axis === axis ? seams : undefined;
   const most = Math.max(1e-9, ...(here?.areas ?? [1]));
   const x = (at: number) => (here ? ((at - here.low) / (here.high - here.low)) * WIDE : 0);
@@ -29,8 +30,7 @@ export function SectionCurve({ dividing }: { dividing: Dividing }) {
   const line = here
     ? `M0 ${16 + HIGH}L${here.at.map((at, i) => `${x(at).toFixed(1)} ${y(here.areas[i]!).toFixed(1)}`).join("L")}L${WIDE} ${16 + HIGH}Z`
     : "";
-  const take = (at: number) =>
-    edit({ planes: [...draft.planes, { place: `${axis}=${Number(at.toFixed(3))}`, tilts: {}, where: "" }] });
+  const take = (at: number) => void plan({ do: "add", text: `${axis}=${Number(at.toFixed(3))}` }).catch(tell);
   return (
     <Fold
       title={`Section along ${axis.toUpperCase()}`}

@@ -1,8 +1,10 @@
 import { Problem } from "../../api/client";
 import { typedNumber } from "../../blocks/typed";
-import type { Vec3 } from "../../api/types";
+import type { Axis, Vec3 } from "../../api/types";
 
 const NAMES = ["X", "Y", "Z"];
+
+export const AXES: readonly Axis[] = ["x", "y", "z"];
 
 /** A place as it was typed, all of it or along some axes, the others as they were. */
 export function placeIn(

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, Problem } from "../../api/client";
 import type {
   AskInside,
@@ -14,11 +14,13 @@ import type {
   MachineView,
   PieceDrawn,
   DivisionPreview,
+  PlaneEdit,
+  TypedPlane,
   SeamsShown,
   Vec3,
 } from "../../api/types";
 import type { Pick } from "../../bench/picking";
-import { parted, plainly, typedText, type DraftPlane } from "./planes";
+import { tell } from "../../api/useJob";
 import { useSame } from "../../blocks/useSame";
 import { useUndoKeys } from "../../blocks/undoKeys";
 import { useTaking, type Taking } from "./useTaking";
@@ -27,7 +29,7 @@ const NO_MACHINES: MachineView[] = [];
 
 /** What is thought of for a body: planes as typed, pins, what is kept. */
 export interface Draft {
-  planes: DraftPlane[];
+  planes: TypedPlane[];
   pins: AskPins | null;
   keep: NonNullable<AskPieces["keep"]>;
   slivers: NonNullable<AskPieces["slivers"]>;
@@ -84,6 +86,8 @@ export interface Dividing {
   draft: Draft;
   /** Change the draft; a function is given the draft as it is by then, since fields are typed faster than drawn. */
   edit: (change: Changes<Draft>) => void;
+  /** Change planes of the draft, which the core reads and writes; told when the draft is so. */
+  plan: (edit: PlaneEdit) => Promise<void>;
   /** Whether planes are thought of: always of a whole, of one that is divided while it is asked for otherwise. */
   drafting: boolean;
   /** Ask for a division otherwise: its planes become the draft. */
@@ -178,6 +182,30 @@ function useLayouts(body: Body | undefined, drafting: boolean) {
   return [layout.now, edit] as const;
 }
 
+/** Changes of planes one after the other, each of what the one before it left: fields are typed faster than answers come. */
+function usePlanning(job: string | undefined, body: string | undefined, draft: Draft, edit: Dividing["edit"]) {
+  const newest = useRef({ body, planes: draft.planes });
+  const last = useRef(Promise.resolve());
+  useEffect(() => {
+    newest.current = { body, planes: draft.planes };
+  }, [body, draft.planes]);
+  return useCallback(
+    (change: PlaneEdit) => {
+      const done = last.current.then(async () => {
+        // What was asked for of a body that is no longer looked at has nothing left to change.
+        if (!job || !body || newest.current.body !== body) return;
+        const texts = newest.current.planes.map((plane) => plane.text);
+        const planes = await api.editPlanes(job, body, texts, change);
+        if (newest.current.body === body) newest.current = { body, planes };
+        edit({ planes });
+      });
+      last.current = done.catch(() => undefined);
+      return done;
+    },
+    [job, body, edit],
+  );
+}
+
 /** What is meant for the other ways of each body. */
 function useMeanings(body: Body | undefined) {
   const [meanings, keep] = useState<Record<string, Meant>>({});
@@ -192,7 +220,7 @@ function useMeanings(body: Body | undefined) {
 /** A draft as it is asked for. */
 const askedBy = (draft: Draft): AskPieces => ({
   by: "planes",
-  planes: draft.planes.map(typedText),
+  planes: draft.planes.map((plane) => plane.text),
   pins: draft.pins,
   keep: draft.keep,
   slivers: draft.slivers,
@@ -203,11 +231,11 @@ const askedBy = (draft: Draft): AskPieces => ({
 });
 
 /** What a division that was made was asked for with, as a draft. */
-function draftOf(division: Division): Partial<Draft> {
+async function draftOf(job: string, division: Division): Promise<Partial<Draft>> {
   const old = division.asked;
   if (old.by !== "planes") return {};
   return {
-    planes: plainly(division),
+    planes: await api.planesMade(job, division.id),
     pins: old.pins ?? null,
     keep: old.keep ?? "all",
     slivers: old.slivers ?? "keep",
@@ -280,21 +308,20 @@ interface Clicks {
   body: string;
   taking: Taking;
   prospect: DivisionPreview | undefined;
-  /** Add a plane, as it would be typed. */
-  add: (typed: string) => void;
+  plan: Dividing["plan"];
   mean: Dividing["mean"];
 }
 
 /** Put a plane through a face of the body. */
-async function throughFace({ job, body, taking, add }: Clicks, face: number): Promise<void> {
+async function throughFace({ job, body, taking, plan }: Clicks, face: number): Promise<void> {
   const { typed } = await api.planeOn(job, body, face);
   taking.ask(null);
-  add(typed);
+  await plan({ do: "add", text: typed });
 }
 
 /** Take a click on the body for what is wanted: a face, a mark, a drain, or one of three places. */
 async function takeClick(clicks: Clicks, pick: Pick): Promise<void> {
-  const { job, body, taking, prospect, add, mean } = clicks;
+  const { job, body, taking, prospect, plan, mean } = clicks;
   const middle = prospect ? prospect.low.map((one, i) => (one + prospect.high[i]!) / 2) : [0, 0, 0];
   const face = pick.anchor.face;
   if (taking.want === "face") return throughFace(clicks, face);
@@ -306,7 +333,7 @@ async function takeClick(clicks: Clicks, pick: Pick): Promise<void> {
   if (got.length < 3) return taking.keep(got);
   taking.ask(null);
   const places = got.map((one) => one.anchor);
-  add((await api.planeBy(job, body, places)).typed);
+  await plan({ do: "add", text: (await api.planeBy(job, body, places)).typed });
 }
 
 /** The machine that pieces are to go into: the one that is chosen on the sheet, else that of the first plate. */
@@ -334,6 +361,13 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   const [chosen, choose] = useState<number | null>(null);
   const drafting = !division || again === division.id;
   const [draft, edit] = useLayouts(body, drafting);
+  const planned = usePlanning(view?.id, body?.id, draft, edit);
+  // A plane that is added is the one that is looked at closer.
+  const plan = useCallback(
+    (change: PlaneEdit) =>
+      planned(change).then(() => (change.do.startsWith("add") ? choose(draft.planes.length) : undefined)),
+    [planned, draft.planes.length],
+  );
   const [meant, mean] = useMeanings(body);
   const [apart, drawApart] = useApart(drafting);
   const taking = useTaking();
@@ -360,7 +394,7 @@ export function useDivision(view: JobView | undefined, on: boolean, selected: st
   const known = useSame(
     view && body && facts && shelf.machine
       ? {
-          ...{ view, body, facts, division, draft, edit, drafting, axis, lookAlong, apart, drawApart },
+          ...{ view, body, facts, division, draft, edit, plan, drafting, axis, lookAlong, apart, drawApart },
           ...{ choose, meant, mean, taking, asked, rethink },
           ...{ machines: shelf.machines, machine: shelf.machine, fitTo: shelf.fitTo },
           ...told,
@@ -379,12 +413,8 @@ type Known = Omit<Dividing, "pieces" | "take" | "through" | "rethink"> & {
 
 /** Add what is done by a click or a press to what is known of a division. */
 function withClicks(known: Known): Dividing {
-  const { view, body, division, draft, edit, choose, rethink } = known;
-  const add = (typed: string) => {
-    edit((now) => ({ planes: [...now.planes, parted(typed)] }));
-    choose(draft.planes.length);
-  };
-  const clicks: Clicks = { ...known, job: view.id, body: body.id, add };
+  const { view, body, division, edit, rethink } = known;
+  const clicks: Clicks = { ...known, job: view.id, body: body.id };
   return {
     ...known,
     pieces: piecesOf(view, division),
@@ -392,7 +422,7 @@ function withClicks(known: Known): Dividing {
     take: (pick) => takeClick(clicks, pick),
     rethink: (on) => {
       rethink(on && division ? division.id : "");
-      if (on && division?.asked.by === "planes") edit(draftOf(division));
+      if (on && division?.asked.by === "planes") void draftOf(view.id, division).then(edit, tell);
     },
   };
 }

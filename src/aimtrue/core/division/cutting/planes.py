@@ -49,16 +49,17 @@ def typed_plane(text: str, bounds: Floats = _NOWHERE) -> Plane:
     Raises:
         Refused: it is none of these.
     """
-    rest, _, where = _parted(text, " where ")
-    place, _, tilts = _parted(rest, " tilted ")
+    rest, _, where = parted(text, " where ")
+    place, _, tilts = parted(rest, " tilted ")
     plane = _untilted(place, bounds, text)
     for tilt in re.split(r"\band\b|,", tilts) if tilts else ():
         plane = _tilted(plane, tilt, bounds.mean(axis=0), text)
-    only = tuple(_side(one, text) for one in re.split(r"\band\b|,", where)) if where else ()
+    only = sides_of(where, text) if where else ()
     return plane.model_copy(update={"only": only}) if only else plane
 
 
-def _parted(text: str, word: str) -> tuple[str, str, str]:
+def parted(text: str, word: str) -> tuple[str, str, str]:
+    """Return what stands before a word, the word, and what stands after it; empty where it is not there."""
     before, found, after = text.lower().partition(word)
     return text[: len(before)], found, text[len(text) - len(after) :] if after else ""
 
@@ -105,6 +106,15 @@ def _tilted(plane: Plane, text: str, middle: Floats, whole: str) -> Plane:
     way = np.eye(3)["xyz".index(match_[2].lower())]
     turned = scipy.spatial.transform.Rotation.from_rotvec(math.radians(degrees) * way).apply(normal)
     return Plane(normal=as_vec3(turned), at=float(turned @ foot))
+
+
+def sides_of(where: str, text: str) -> tuple[PlaneSide, ...]:
+    """Read the sides of planes that a plane is limited to, such as ``above A, below B``.
+
+    Raises:
+        Refused: they are none; told with the whole ``text``.
+    """
+    return tuple(_side(side, text) for side in re.split(r"\band\b|,", where))
 
 
 def _side(text: str, whole: str) -> PlaneSide:
