@@ -37,6 +37,10 @@ def test_the_shelf_comes_with_four_machines_and_keeps_more(client: Client) -> No
         f"/machines/{number}", json={**own, "volume": {"shape": "round", "diameter": 200, "height": 150}}
     )
     assert changed.json()["machine"]["volume"]["shape"] == "round"
+    # The one that is the same in all is told, whatever order its fields come in.
+    turned = dict(reversed(changed.json()["machine"].items()))
+    assert client.http.post("/machines/which", json=turned).json() == number
+    assert client.http.post("/machines/which", json={**turned, "start": "back left"}).json() is None
     # A job takes a machine by value: one that is gone from the shelf is still the job's.
     view = client.act(settled(client), do="set-machine", machine=changed.json()["machine"])
     assert number not in [one["id"] for one in client.http.delete(f"/machines/{number}").json()]

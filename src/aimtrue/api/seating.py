@@ -45,6 +45,13 @@ def add_machine(asked: Machine) -> MachineView:
     return MachineView(id=kept.id, machine=kept.machine)
 
 
+@router.post("/machines/which")
+def which_machine(machine: Machine) -> int | None:
+    """Return the number of the machine on the shelf that is the same in all; None where there is none."""
+    with snapshot() as session:
+        return next((each.id for each in machines.every(session) if each.machine == machine), None)
+
+
 @router.put("/machines/{number}")
 def change_machine(number: int, asked: Machine) -> MachineView:
     """Change a machine on the shelf; jobs that took it keep it as it was."""

@@ -173,6 +173,7 @@ export const api = {
   pressCaliper: (jaws: PressCaliper["jaws"]) =>
     answered(http.POST("/api/standins/caliper", { body: { jaws } as PressCaliper })),
   machines: () => answered(http.GET("/api/machines")),
+  whichMachine: (machine: Machine) => answered(http.POST("/api/machines/which", { body: machine })),
   addMachine: (machine: Machine) => answered(http.POST("/api/machines", { body: machine })),
   changeMachine: (number: number, machine: Machine) =>
     answered(http.PUT("/api/machines/{number}", { params: { path: { number } }, body: machine })),

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { api } from "../../api/client";
 import { tell, type JobHandle } from "../../api/useJob";
-import type { Machine, MachineView, Vec3 } from "../../api/types";
+import type { Machine, Vec3 } from "../../api/types";
 import { Choice, Segments } from "../../blocks/Choice";
 import { Fold } from "../../blocks/Fold";
 import { Press } from "../../blocks/Press";
@@ -38,9 +38,14 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
   const cache = useQueryClient();
   const { data: shelf = [] } = useQuery({ queryKey: ["machines"], queryFn: api.machines });
   const machine = seating.plate.machine;
-  const known = shelf.find((one) => same(one.machine, machine));
+  const { data: which } = useQuery({
+    queryKey: ["machines", "which", machine],
+    queryFn: () => api.whichMachine(machine),
+    placeholderData: (before) => before,
+  });
+  const known = shelf.find((kept) => kept.id === which);
   const options = [
-    ...shelf.map((one) => [String(one.id), one.machine.name!] as const),
+    ...shelf.map((kept) => [String(kept.id), kept.machine.name!] as const),
     ...(known ? [] : [["own", `${machine.name}, as in this job`] as const]),
   ];
   const set: SetMachine = (change) =>
@@ -49,14 +54,14 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
       return { do: "set-machine", machine: change(now) };
     });
   const again = () => cache.invalidateQueries({ queryKey: ["machines"] });
-  const named = shelf.find((one) => one.machine.name === machine.name);
+  const named = shelf.find((kept) => kept.machine.name === machine.name);
   const keep = async () => {
     await (named ? api.changeMachine(named.id, machine) : api.addMachine(machine)).catch(tell);
     await again();
   };
   const choose = (key: string) => {
-    const found = shelf.find((one) => String(one.id) === key);
-    if (found) void set(() => found.machine).catch(tell);
+    const chosen = shelf.find((kept) => String(kept.id) === key);
+    if (chosen) void set(() => chosen.machine).catch(tell);
   };
   return (
     <Fold title="Machine" name="seating-machine" says={`${machine.name}, ${sizeOf(machine)}`}>
@@ -71,7 +76,7 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
       </div>
       <Fields machine={machine} set={set} />
       <div className={css.line}>
-        {!known && (
+        {which === null && (
           <Press look="box" onClick={keep}>
             {named ? `Keep ${machine.name} so on the shelf` : `Put ${machine.name} on the shelf`}
           </Press>
@@ -88,17 +93,6 @@ export function Machines({ handle, seating }: { handle: JobHandle; seating: Seat
     </Fold>
   );
 }
-
-/** Whether two machines are the same, whatever order their fields came in. */
-const same = (a: MachineView["machine"], b: Machine) => JSON.stringify(sorted(a)) === JSON.stringify(sorted(b));
-const sorted = (value: unknown): unknown =>
-  value && typeof value === "object" && !Array.isArray(value)
-    ? Object.fromEntries(
-        Object.entries(value)
-          .sort(([a], [b]) => a.localeCompare(b))
-          .map(([key, one]) => [key, sorted(one)]),
-      )
-    : value;
 
 function sizeOf(machine: Machine): string {
   const volume = machine.volume!;
